@@ -1,0 +1,61 @@
+// Command slowreveal is the whole program: the server, the workers and the
+// tools of the command line.
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"os/signal"
+	"syscall"
+
+	"github.com/alecthomas/kong"
+)
+
+type commands struct {
+	Film     filmCommand     `cmd:"" help:"Make a film of a reveal."`
+	Still    stillCommand    `cmd:"" help:"Make a picture (PNG) of one moment of a reveal."`
+	At       atCommand       `cmd:"" help:"Print poses, opacities and camera of one moment as JSON."`
+	Validate validateCommand `cmd:"" help:"Check an assembly, and a reveal of it."`
+	Inspect  inspectCommand  `cmd:"" help:"Print what an assembly file holds as JSON."`
+	Demo     demoCommand     `cmd:"" help:"Write the example's assembly and reveal as files."`
+}
+
+func main() {
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	os.Exit(run(ctx, os.Args[1:]))
+}
+
+// run executes one command and returns the exit code: 0, 1 for a failure, 2
+// for words that are not understood.
+func run(ctx context.Context, args []string) (code int) {
+	defer func() {
+		if p := recover(); p != nil {
+			fmt.Fprintf(os.Stderr, "slowreveal: this is a mistake in Slow Reveal, not yours: %v\n", p)
+			code = 1
+		}
+	}()
+	var c commands
+	parser, err := kong.New(&c, kong.Name("slowreveal"), kong.Description("Keyframed assembly animations: take things apart on film, and put them together again."),
+		kong.UsageOnError(), kong.BindTo(ctx, (*context.Context)(nil)))
+	if err != nil {
+		panic(err)
+	}
+	k, err := parser.Parse(args)
+	if err != nil {
+		fmt.Fprintln(os.Stderr, "slowreveal:", err)
+		return 2
+	}
+	if err := k.Run(); err != nil {
+		if !errors.Is(err, errReported) {
+			fmt.Fprintln(os.Stderr, "slowreveal:", err)
+		}
+		return 1
+	}
+	return 0
+}
+
+// errReported says that the command has already said what is wrong.
+var errReported = errors.New("already reported")

@@ -1,0 +1,211 @@
+package main
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"math"
+	"os"
+	"path/filepath"
+	"time"
+
+	"slowreveal/core/assembly"
+	"slowreveal/core/reveal"
+	"slowreveal/core/space"
+	"slowreveal/demo"
+	"slowreveal/formats"
+	"slowreveal/formats/gltf"
+	"slowreveal/shoot"
+)
+
+// picture says how large pictures are.
+type picture struct {
+	Size     string `help:"Width and height in pixels, such as 1920x1080. The reveal's own when left out."`
+	Captions bool   `default:"true" negatable:"" help:"Set each step's title and instruction into the picture."`
+	Threads  int    `help:"Threads for rendering; 0 is one for each processor."`
+}
+
+func (p picture) order() (shoot.Order, error) {
+	o := shoot.Order{Captions: p.Captions, Threads: p.Threads}
+	if p.Size != "" {
+		if n, err := fmt.Sscanf(p.Size, "%dx%d", &o.Width, &o.Height); n != 2 || err != nil || o.Width <= 0 || o.Height <= 0 {
+			return o, fmt.Errorf("the size %q is not like 1920x1080", p.Size)
+		}
+	}
+	return o, nil
+}
+
+type filmCommand struct {
+	source
+	picture
+	Out   string  `required:"" type:"path" help:"Film to write (MP4)."`
+	FPS   int     `name:"fps" help:"Frames a second. The reveal's own when left out."`
+	From  float64 `help:"Begin at this time, seconds."`
+	To    float64 `help:"End at this time, seconds; 0 is the end."`
+	Draft bool    `help:"Encode faster and rougher."`
+	Quiet bool    `help:"Say nothing on the way."`
+}
+
+// Run makes a film.
+func (c *filmCommand) Run(ctx context.Context) error {
+	f, scene, err := c.open()
+	if err != nil {
+		return err
+	}
+	o, err := c.order()
+	if err != nil {
+		return err
+	}
+	o.Rate, o.From, o.To, o.Draft = c.FPS, micros(c.From), micros(c.To), c.Draft
+	begun := time.Now()
+	var progress func(done, of int)
+	if !c.Quiet {
+		progress = func(done, of int) {
+			if done%10 == 0 || done == of {
+				fmt.Fprintf(os.Stderr, "\rframe %d of %d, %.1f frames/s ", done, of, float64(done)/time.Since(begun).Seconds())
+			}
+		}
+		defer fmt.Fprintln(os.Stderr)
+	}
+	return shoot.Film(ctx, f, scene, o, c.Out, progress)
+}
+
+type stillCommand struct {
+	source
+	picture
+	Time float64 `required:"" help:"The moment, seconds."`
+	Out  string  `required:"" type:"path" help:"Picture to write (PNG)."`
+}
+
+// Run makes a picture.
+func (c *stillCommand) Run() error {
+	f, scene, err := c.open()
+	if err != nil {
+		return err
+	}
+	o, err := c.order()
+	if err != nil {
+		return err
+	}
+	p, err := shoot.Still(f, scene, o, micros(c.Time))
+	if err != nil {
+		return err
+	}
+	return writePNG(c.Out, p)
+}
+
+func micros(seconds float64) reveal.Micros {
+	return reveal.Micros(math.Round(min(max(seconds, -1), 1e6) * 1e6))
+}
+
+type atCommand struct {
+	source
+	Time float64 `required:"" help:"The moment, seconds."`
+}
+
+// nodeAt is one node at a moment. The matrix is column-major, mm, as in glTF.
+type nodeAt struct {
+	ID      assembly.NodeID `json:"id"`
+	Matrix  [16]float64     `json:"matrix"`
+	Opacity float64         `json:"opacity"`
+}
+
+// Run prints one moment.
+func (c *atCommand) Run() error {
+	f, _, err := c.open()
+	if err != nil {
+		return err
+	}
+	fr := f.NewFrame()
+	f.At(micros(c.Time), fr)
+	out := struct {
+		Time   reveal.Micros `json:"time"`
+		Step   reveal.StepID `json:"step,omitempty"`
+		Title  string        `json:"title,omitempty"`
+		Camera reveal.Camera `json:"camera"`
+		Nodes  []nodeAt      `json:"nodes"`
+	}{Time: fr.Time, Camera: fr.Camera}
+	if fr.Step >= 0 {
+		out.Step, out.Title = f.Reveal.Steps[fr.Step].ID, f.Reveal.Steps[fr.Step].Title
+	}
+	for i := range f.Assembly.Nodes {
+		out.Nodes = append(out.Nodes, nodeAt{f.Assembly.Nodes[i].ID, columns(&fr.World[i]), fr.Opacity[i]})
+	}
+	return printJSON(out)
+}
+
+func columns(m *space.Rigid) [16]float64 {
+	r := &m.R
+	return [16]float64{r[0], r[3], r[6], 0, r[1], r[4], r[7], 0, r[2], r[5], r[8], 0, m.T.X, m.T.Y, m.T.Z, 1}
+}
+
+type validateCommand struct {
+	Assembly string `required:"" type:"path" help:"Assembly file (GLB)."`
+	Reveal   string `type:"path" help:"Reveal document (JSON)."`
+}
+
+// Run checks files and says what is wrong, one problem a line.
+func (c *validateCommand) Run() error {
+	m, err := readModel(c.Assembly)
+	if err != nil {
+		return err
+	}
+	if c.Reveal != "" {
+		if _, err = readReveal(c.Reveal, m); err != nil {
+			return err
+		}
+	}
+	fmt.Println("valid")
+	return nil
+}
+
+type inspectCommand struct {
+	File string `arg:"" type:"path" help:"Assembly file (GLB)."`
+}
+
+// Run prints what a file holds.
+func (c *inspectCommand) Run() error {
+	m, err := readModel(c.File)
+	if err != nil {
+		return err
+	}
+	b := m.Assembly.Bounds()
+	return printJSON(struct {
+		Report formats.Report      `json:"report"`
+		Bounds [2]space.Triple     `json:"bounds"`
+		Tree   []assembly.Node     `json:"tree"`
+		Shapes []assembly.ShapeRef `json:"shapes"`
+	}{m.Report, [2]space.Triple{space.TripleOf(b.Min), space.TripleOf(b.Max)}, m.Assembly.Nodes, m.Assembly.Shapes})
+}
+
+type demoCommand struct {
+	Out    string `required:"" type:"path" help:"Folder to write into."`
+	Stress bool   `help:"Write the stress assembly (1,000 parts, 1 M triangles) too."`
+}
+
+// Run writes the example's files.
+func (c *demoCommand) Run() error {
+	if err := os.MkdirAll(c.Out, 0o755); err != nil {
+		return fmt.Errorf("making the folder: %w", err)
+	}
+	glb, err := gltf.Write(demo.Pump())
+	if err != nil {
+		return err
+	}
+	if err := writeFile(filepath.Join(c.Out, "dp-40.glb"), glb); err != nil {
+		return err
+	}
+	m, err := gltf.Read(glb, "DP-40 dosing pump")
+	if err != nil {
+		return err
+	}
+	r := demo.Teardown(m.Assembly)
+	if err := reveal.Validate(r, m.Assembly); err != nil {
+		return fmt.Errorf("the example's own reveal: %w", err)
+	}
+	text, err := json.MarshalIndent(r, "", "  ")
+	if err != nil {
+		return err
+	}
+	return writeFile(filepath.Join(c.Out, "service-teardown.reveal.json"), append(text, '\n'))
+}

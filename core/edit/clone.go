@@ -1,0 +1,47 @@
+package edit
+
+import (
+	"slices"
+
+	"slowreveal/core/reveal"
+)
+
+// A document never shares memory with the commands that made it: a command is
+// kept in logs and histories, and must not change with the document.
+
+func cloneOpening(o reveal.Opening) reveal.Opening {
+	o.LeftOut = slices.Clone(o.LeftOut)
+	o.Opacities = slices.Clone(o.Opacities)
+	return o
+}
+
+func cloneStep(s reveal.Step) reveal.Step {
+	s.Notice = cloned(s.Notice)
+	s.Tools = slices.Clone(s.Tools)
+	if s.Retrace != nil {
+		t := *s.Retrace
+		t.Steps = slices.Clone(t.Steps)
+		s.Retrace = &t
+	}
+	cues := s.Cues
+	s.Cues = nil
+	for i := range cues {
+		s.Cues = append(s.Cues, cloneCue(cues[i]))
+	}
+	return s
+}
+
+func cloneCue(c reveal.Cue) reveal.Cue {
+	c.Targets = slices.Clone(c.Targets)
+	c.Pull, c.Turn, c.Unscrew = cloned(c.Pull), cloned(c.Turn), cloned(c.Unscrew)
+	c.Fade, c.Shot = cloned(c.Fade), cloned(c.Shot)
+	return c
+}
+
+func cloned[T any](p *T) *T {
+	if p == nil {
+		return nil
+	}
+	v := *p
+	return &v
+}

@@ -1,0 +1,117 @@
+package edit
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+
+	"slowreveal/core/assembly"
+	"slowreveal/core/reveal"
+)
+
+// Op names what a command does.
+type Op string
+
+// The commands.
+const (
+	SetTitle   Op = "setTitle"   // Title
+	SetFrame   Op = "setFrame"   // Frame
+	SetOpening Op = "setOpening" // Opening
+	InsertStep Op = "insertStep" // Step, Index
+	RemoveStep Op = "removeStep" // StepID
+	MoveStep   Op = "moveStep"   // StepID, Index
+	SetStep    Op = "setStep"    // Step without its cues: they stay as they are
+	InsertCue  Op = "insertCue"  // StepID, Cue, Index
+	RemoveCue  Op = "removeCue"  // CueID
+	SetCue     Op = "setCue"     // Cue
+	MoveCue    Op = "moveCue"    // CueID, StepID, Index
+	ShiftCues  Op = "shiftCues"  // CueIDs, By
+	StretchCue Op = "stretchCue" // CueIDs, By, Edge
+	Batch      Op = "batch"      // Commands, in order, as one
+)
+
+// Edge is an end of a cue's bar.
+type Edge string
+
+// The ends of a bar.
+const (
+	Start Edge = "start"
+	End   Edge = "end"
+)
+
+// MaxCommand is the largest command that is read, in bytes.
+const MaxCommand = 8 << 20
+
+// maxBatch bounds how many commands one command may hold, over all levels.
+const maxBatch = 20_000
+
+// Command is one change of a document. Which fields count is said at its Op.
+type Command struct {
+	Op       Op              `json:"op"`
+	Title    *string         `json:"title,omitempty"`
+	Frame    *reveal.Frame   `json:"frame,omitempty"`
+	Opening  *reveal.Opening `json:"opening,omitempty"`
+	StepID   reveal.StepID   `json:"stepId,omitempty"`
+	Step     *reveal.Step    `json:"step,omitempty"`
+	CueID    reveal.CueID    `json:"cueId,omitempty"`
+	CueIDs   []reveal.CueID  `json:"cueIds,omitempty"`
+	Cue      *reveal.Cue     `json:"cue,omitempty"`
+	Index    int             `json:"index,omitempty"`
+	By       reveal.Micros   `json:"by,omitempty"`
+	Edge     Edge            `json:"edge,omitempty"`
+	Commands []Command       `json:"commands,omitempty"`
+}
+
+// Parse reads a command and refuses unknown fields and anything behind it.
+func Parse(data []byte) (Command, error) {
+	var c Command
+	if len(data) > MaxCommand {
+		return c, fmt.Errorf("the command has %d bytes; the limit is %d", len(data), MaxCommand)
+	}
+	d := json.NewDecoder(bytes.NewReader(data))
+	d.DisallowUnknownFields()
+	if err := d.Decode(&c); err != nil {
+		return c, fmt.Errorf("reading the command: %w", err)
+	}
+	if _, err := d.Token(); !errors.Is(err, io.EOF) {
+		return c, errors.New("reading the command: there is something behind its end")
+	}
+	return c, nil
+}
+
+// Do applies c to r and validates the outcome against the assembly. On an
+// error r is as it was. The returned command undoes the change.
+func Do(r *reveal.Reveal, a *assembly.Assembly, c Command) (inverse Command, err error) {
+	inverse, err = apply(r, c, new(int))
+	if err != nil {
+		return inverse, err
+	}
+	if err = reveal.Validate(r, a); err != nil {
+		if _, undo := apply(r, inverse, new(int)); undo != nil {
+			panic("edit: an inverse does not apply: " + undo.Error())
+		}
+		return Command{}, err
+	}
+	return inverse, nil
+}
+
+// Describe says in a few words what the command does, for histories.
+func Describe(c Command) string {
+	if c.Op == Batch && len(c.Commands) > 0 {
+		first := Describe(c.Commands[0])
+		if len(c.Commands) == 1 {
+			return first
+		}
+		return fmt.Sprintf("%s and %d more", first, len(c.Commands)-1)
+	}
+	words := map[Op]string{SetTitle: "rename the reveal", SetFrame: "change the frame", SetOpening: "change the opening",
+		InsertStep: "add a step", RemoveStep: "remove a step", MoveStep: "move a step", SetStep: "change a step",
+		InsertCue: "add a cue", RemoveCue: "remove a cue", SetCue: "change a cue", MoveCue: "move a cue to another step",
+		ShiftCues: "shift cues", StretchCue: "stretch cues"}
+	if c.Op == InsertCue && c.Cue != nil {
+		return "add a " + string(c.Cue.Kind)
+	}
+	return words[c.Op]
+}

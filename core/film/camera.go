@@ -1,0 +1,113 @@
+package film
+
+import (
+	"errors"
+	"math"
+
+	"slowreveal/core/reveal"
+	"slowreveal/core/space"
+)
+
+// Field returns the tangents of half the horizontal and half the vertical
+// field of view of a lens, for a frame of the given aspect (width over height)
+// that lies as large as it can inside 36 × 24 mm: tan(φ/2) = d/2f (thin lens,
+// focused at infinity).
+func Field(lens, aspect float64) (horizontal, vertical float64) {
+	if aspect >= 1.5 {
+		h := 18 / lens
+		return h, h / aspect
+	}
+	v := 12 / lens
+	return v * aspect, v
+}
+
+// Eye returns where a camera stands in the world, and its rotation.
+func Eye(c reveal.Camera) space.Rigid {
+	r := c.Orientation.Unit().Matrix()
+	d := r.Apply(space.Vec{Z: c.Distance})
+	t := c.Target.Vec()
+	return space.Rigid{R: r, T: space.Vec{X: t.X + d.X, Y: t.Y + d.Y, Z: t.Z + d.Z}}
+}
+
+// Blend goes from camera a to camera b along the arc about what they look at:
+// target, distance and lens straight, the orientation along the great arc. At
+// 0 it is a itself, at 1 b itself.
+func Blend(a, b reveal.Camera, u float64) reveal.Camera {
+	switch u {
+	case 0:
+		return a
+	case 1:
+		return b
+	}
+	c := reveal.Camera{
+		Orientation: space.Slerp(a.Orientation, b.Orientation, u),
+		Distance:    math.Max(mix(a.Distance, b.Distance, u), 1e-3),
+		Lens:        math.Max(mix(a.Lens, b.Lens, u), reveal.MinLens),
+	}
+	for k := range c.Target {
+		c.Target[k] = mix(a.Target[k], b.Target[k], u)
+	}
+	return c
+}
+
+// View is a named direction to look from.
+type View struct {
+	Name        string     `json:"name"`
+	Label       string     `json:"label"`
+	Orientation space.Quat `json:"orientation"`
+}
+
+// Views returns the views by name. The elevation of the isometric view is
+// atan(1/√2) = 35.264°; the dimetric one shows its axes at 7° and 42° with the
+// scales 1 : 1 : ½ (ISO 5456-3), from which follow sin azimuth = 1/√8 and sin
+// elevation = 1/3.
+func Views() []View {
+	up := space.Vec{Y: 1}
+	from := func(azimuth, elevation float64) space.Quat {
+		sa, ca := math.Sincos(azimuth)
+		se, ce := math.Sincos(elevation)
+		return space.LookAlong(space.Vec{X: -sa * ce, Y: -se, Z: -ca * ce}, up)
+	}
+	iso := math.Atan(1 / math.Sqrt2)
+	return []View{
+		{"isometric", "Isometric", from(math.Pi/4, iso)},
+		{"dimetric", "Dimetric", from(math.Asin(math.Sqrt(1.0/8)), math.Asin(1.0/3))},
+		{"front", "Front", from(0, 0)},
+		{"back", "Back", from(math.Pi, 0)},
+		{"left", "Left", from(-math.Pi/2, 0)},
+		{"right", "Right", from(math.Pi/2, 0)},
+		{"top", "Top", from(0, math.Pi/2)},
+		{"bottom", "Bottom", from(0, -math.Pi/2)},
+	}
+}
+
+// Fit returns the camera with the given orientation and lens that stands as
+// near as it can while every corner of the boxes stays inside the frame, less
+// margin (a share of the frame's half, 0…0.9) on each side. Boxes are in the
+// world.
+func Fit(orientation space.Quat, lens, aspect, margin float64, boxes []space.Box) (reveal.Camera, error) {
+	th, tv := Field(lens, aspect)
+	th, tv = th*(1-margin), tv*(1-margin)
+	r := orientation.Unit().Matrix()
+	inf := math.Inf(-1)
+	right, left, top, bottom, nearest, farthest := inf, inf, inf, inf, inf, inf
+	for _, b := range boxes {
+		if b.Empty() {
+			continue
+		}
+		for i := range 8 {
+			p := r.ApplyInverse(b.Corner(i))
+			right, left = math.Max(right, p.X+th*p.Z), math.Max(left, -p.X+th*p.Z)
+			top, bottom = math.Max(top, p.Y+tv*p.Z), math.Max(bottom, -p.Y+tv*p.Z)
+			nearest, farthest = math.Max(nearest, p.Z), math.Max(farthest, -p.Z)
+		}
+	}
+	if math.IsInf(nearest, 0) {
+		return reveal.Camera{}, errors.New("there is nothing to frame")
+	}
+	z := math.Max((right+left)/(2*th), (top+bottom)/(2*tv))
+	depth := (nearest - farthest) / 2
+	distance := math.Max(z-depth, 1)
+	target := r.Apply(space.Vec{X: (right - left) / 2, Y: (top - bottom) / 2, Z: depth})
+	return reveal.Camera{Target: space.TripleOf(target), Orientation: orientation, Distance: distance, Lens: lens}, nil
+}

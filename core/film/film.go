@@ -1,0 +1,201 @@
+package film
+
+import (
+	"slowreveal/core/assembly"
+	"slowreveal/core/reveal"
+	"slowreveal/core/space"
+)
+
+// Film is a reveal laid out in time over its assembly. It is read-only and may
+// be shared; every reader brings a Frame of its own.
+type Film struct {
+	Assembly *assembly.Assembly
+	Reveal   *reveal.Reveal
+	Schedule Schedule
+
+	rest    []space.Rigid // each node in its parent
+	still   []space.Rigid // each node in the world where nothing ever moves it
+	moving  []int32       // the nodes that may leave still, parents first
+	beats   []beat
+	moves   [][]move // by node, in document order
+	fades   [][]fade // by node, in document order
+	fading  []int32  // the nodes whose opacity is not theirs from the start, or whose parent's is not
+	opacity []float64
+	shots   []shot
+}
+
+type fade struct {
+	beat int
+	to   float64
+}
+
+type shot struct {
+	beat   int
+	camera reveal.Camera
+}
+
+// Frame is everything that a picture of one moment needs.
+type Frame struct {
+	Time reveal.Micros
+	// World holds the pose of every node in the world.
+	World []space.Rigid
+	// Opacity is that of every node times those above it. 0 means not drawn.
+	Opacity []float64
+	Camera  reveal.Camera
+	// Step is the index in Reveal.Steps of the step that is running, −1 when
+	// there is none.
+	Step int
+
+	progress []float64
+}
+
+// Compile lays the reveal out in time. The document must be valid for the
+// assembly (reveal.Validate).
+func Compile(a *assembly.Assembly, r *reveal.Reveal) *Film {
+	f := &Film{
+		Assembly: a, Reveal: r,
+		rest:    make([]space.Rigid, len(a.Nodes)),
+		still:   a.Worlds(),
+		moves:   make([][]move, len(a.Nodes)),
+		fades:   make([][]fade, len(a.Nodes)),
+		opacity: make([]float64, len(a.Nodes)),
+	}
+	index := a.Index()
+	for i := range a.Nodes {
+		f.rest[i] = a.Nodes[i].Pose.Rigid()
+		f.opacity[i] = 1
+	}
+	for _, o := range r.Opening.Opacities {
+		f.opacity[index[o.Node]] = o.Opacity
+	}
+	for _, id := range r.Opening.LeftOut {
+		f.opacity[index[id]] = 0
+	}
+	f.Schedule = layOut(r)
+	for i := range f.Schedule.Bars {
+		if bar := &f.Schedule.Bars[i]; !bar.Muted && !bar.Retraced {
+			f.addCue(bar, index)
+		}
+	}
+	f.leaveOut(index)
+	f.findMoving()
+	return f
+}
+
+// addCue gives the cue behind bar to the nodes that it acts on.
+func (f *Film) addCue(bar *Bar, index map[assembly.NodeID]int) {
+	cue := bar.cue
+	first := beat{start: float64(bar.Start), length: float64(cue.Length), curve: newCurve(cue.Easing), back: bar.back}
+	if cue.Kind == reveal.KindShot {
+		f.shots = append(f.shots, shot{len(f.beats), cue.Shot.Camera})
+		f.beats = append(f.beats, first)
+		return
+	}
+	for k, target := range cue.Targets {
+		b := first
+		b.start += float64(k) * float64(cue.Stagger)
+		node := index[target]
+		if cue.Kind == reveal.KindFade {
+			f.fades[node] = append(f.fades[node], fade{len(f.beats), cue.Fade.To})
+		} else {
+			f.moves[node] = append(f.moves[node], newMove(cue, len(f.beats)))
+		}
+		f.beats = append(f.beats, b)
+	}
+}
+
+// leaveOut takes the fades from nodes that are left out: nothing brings them
+// back.
+func (f *Film) leaveOut(index map[assembly.NodeID]int) {
+	for _, id := range f.Reveal.Opening.LeftOut {
+		f.fades[index[id]] = nil
+	}
+}
+
+// findMoving lists the nodes that At has to look at.
+func (f *Film) findMoving() {
+	moves := make([]bool, len(f.rest))
+	fades := make([]bool, len(f.rest))
+	for i := range f.rest {
+		p := f.Assembly.Nodes[i].Parent
+		moves[i] = len(f.moves[i]) > 0 || p >= 0 && moves[p]
+		fades[i] = len(f.fades[i]) > 0 || f.opacity[i] != 1 || p >= 0 && fades[p]
+		if moves[i] {
+			f.moving = append(f.moving, int32(i))
+		}
+		if fades[i] {
+			f.fading = append(f.fading, int32(i))
+		}
+	}
+}
+
+// Duration returns the length of the film.
+func (f *Film) Duration() reveal.Micros { return f.Schedule.Duration }
+
+// NewFrame returns a frame for At to fill, standing as at rest.
+func (f *Film) NewFrame() *Frame {
+	fr := &Frame{
+		World:    append([]space.Rigid(nil), f.still...),
+		Opacity:  make([]float64, len(f.rest)),
+		progress: make([]float64, len(f.beats)),
+	}
+	for i := range fr.Opacity {
+		fr.Opacity[i] = 1
+	}
+	return fr
+}
+
+// At fills fr with the film at time t. Before zero and behind the end it shows
+// the first and the last moment. fr must come from this film's NewFrame.
+func (f *Film) At(t reveal.Micros, fr *Frame) {
+	t = max(0, min(t, f.Schedule.Duration))
+	fr.Time = t
+	for i := range f.beats {
+		fr.progress[i] = f.beats[i].progress(float64(t))
+	}
+	f.pose(fr)
+	for _, i := range f.fading {
+		o := f.opacity[i]
+		for _, d := range f.fades[i] {
+			o = mix(o, d.to, fr.progress[d.beat])
+		}
+		if p := f.Assembly.Nodes[i].Parent; p >= 0 {
+			o *= fr.Opacity[p]
+		}
+		fr.Opacity[i] = max(0, min(o, 1))
+	}
+	fr.Camera = f.Reveal.Opening.Camera
+	for i := range f.shots {
+		fr.Camera = Blend(fr.Camera, f.shots[i].camera, fr.progress[f.shots[i].beat])
+	}
+	fr.Step = f.Schedule.stepAt(t)
+}
+
+func (f *Film) pose(fr *Frame) {
+	for _, i := range f.moving {
+		local := f.rest[i]
+		parent := f.Assembly.Nodes[i].Parent
+		for k := range f.moves[i] {
+			m := &f.moves[i][k]
+			if u := fr.progress[m.beat]; u != 0 {
+				m.apply(&local, u, fr.World, parent)
+			}
+		}
+		if parent >= 0 {
+			fr.World[i] = fr.World[parent].Then(&local)
+		} else {
+			fr.World[i] = local
+		}
+	}
+}
+
+// mix goes from a to b; it returns a itself at 0 and b itself at 1.
+func mix(a, b, u float64) float64 {
+	switch u {
+	case 0:
+		return a
+	case 1:
+		return b
+	}
+	return a + (b-a)*u
+}

@@ -1,0 +1,34 @@
+package film
+
+import (
+	"math"
+	"strconv"
+
+	"slowreveal/core/reveal"
+)
+
+// Label says in a few characters what a cue does: "58 mm", "8 × 0.5 mm".
+func Label(c *reveal.Cue) string {
+	switch c.Kind {
+	case reveal.KindPull:
+		return number(c.Pull.Distance) + " mm"
+	case reveal.KindTurn:
+		return number(c.Turn.Degrees) + "°"
+	case reveal.KindUnscrew:
+		return number(c.Unscrew.Turns) + " × " + number(c.Unscrew.Lead) + " mm"
+	case reveal.KindFade:
+		return number(c.Fade.To*100) + " %"
+	case reveal.KindShot:
+		return c.Shot.Name
+	}
+	return ""
+}
+
+// number writes v with at most two decimals and a true minus sign.
+func number(v float64) string {
+	r := math.Round(v*100) / 100
+	if r < 0 {
+		return "−" + strconv.FormatFloat(-r, 'f', -1, 64)
+	}
+	return strconv.FormatFloat(r, 'f', -1, 64)
+}

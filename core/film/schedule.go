@@ -1,0 +1,152 @@
+package film
+
+import (
+	"sort"
+
+	"slowreveal/core/assembly"
+	"slowreveal/core/reveal"
+)
+
+// Schedule is the reveal laid out on the film's time: what a timeline draws.
+type Schedule struct {
+	Duration reveal.Micros `json:"duration"`
+	Frames   int           `json:"frames"`
+	Steps    []Span        `json:"steps"`
+	Bars     []Bar         `json:"bars"`
+}
+
+// Span is the time that a step takes. A muted step takes none.
+type Span struct {
+	Step   reveal.StepID `json:"step"`
+	Start  reveal.Micros `json:"start"`
+	Length reveal.Micros `json:"length"`
+	Muted  bool          `json:"muted,omitempty"`
+}
+
+// Bar is the time in which a cue runs, forwards or, retraced, backwards.
+type Bar struct {
+	Cue     reveal.CueID      `json:"cue"`
+	Step    reveal.StepID     `json:"step"` // the step in whose time it runs
+	Kind    reveal.Kind       `json:"kind"`
+	Targets []assembly.NodeID `json:"targets,omitempty"`
+	Start   reveal.Micros     `json:"start"`
+	Length  reveal.Micros     `json:"length"` // to the end of the last target
+	Label   string            `json:"label"`
+	Muted   bool              `json:"muted,omitempty"`
+	// Retraced says that this is the backward run of a cue of another step.
+	Retraced bool `json:"retraced,omitempty"`
+
+	cue  *reveal.Cue
+	back *reversal
+}
+
+// layOut computes the schedule. A muted step counts as absent: it takes no
+// time and its cues do nothing.
+func layOut(r *reveal.Reveal) Schedule {
+	s := Schedule{Steps: make([]Span, len(r.Steps)), Bars: []Bar{}}
+	at := make(map[reveal.StepID]int, len(r.Steps))
+	for i := range r.Steps {
+		step := &r.Steps[i]
+		at[step.ID] = i
+		s.Steps[i] = Span{Step: step.ID, Start: s.Duration, Length: step.Length, Muted: step.Muted}
+		if step.Muted {
+			s.Steps[i].Length = 0
+			continue
+		}
+		for k := range step.Cues {
+			cue := &step.Cues[k]
+			s.Bars = append(s.Bars, Bar{Cue: cue.ID, Step: step.ID, Kind: cue.Kind, Targets: cue.Targets,
+				Start: s.Duration + cue.Offset, Length: cue.End() - cue.Offset, Label: Label(cue), Muted: cue.Muted, cue: cue})
+		}
+		s.Duration += step.Length
+	}
+	for i := range r.Steps {
+		if step := &r.Steps[i]; step.Retrace != nil && !step.Muted {
+			s.retrace(r, step, s.Steps[i], at)
+		}
+	}
+	s.Frames = FrameCount(s.Duration, r.Frame.Rate)
+	return s
+}
+
+// retrace runs the steps that step names backwards, last first, each over its
+// whole extent, at the speed that fills the retracing step.
+func (s *Schedule) retrace(r *reveal.Reveal, step *reveal.Step, span Span, at map[reveal.StepID]int) {
+	order := make([]int, 0, len(step.Retrace.Steps))
+	total := reveal.Micros(0)
+	for _, id := range step.Retrace.Steps {
+		if i := at[id]; !r.Steps[i].Muted {
+			order = append(order, i)
+			total += extent(&r.Steps[i])
+		}
+	}
+	sort.Sort(sort.Reverse(sort.IntSlice(order)))
+	if total == 0 {
+		return
+	}
+	speed := float64(total) / float64(span.Length)
+	passed := reveal.Micros(0)
+	for _, i := range order {
+		run := reversal{
+			at:      float64(span.Start) + float64(passed)/speed,
+			forward: float64(s.Steps[i].Start + extent(&r.Steps[i])),
+			speed:   speed,
+		}
+		s.reverseBars(s.Steps[i].Step, step, &run)
+		passed += extent(&r.Steps[i])
+	}
+}
+
+func (s *Schedule) reverseBars(reversed reveal.StepID, by *reveal.Step, run *reversal) {
+	for k := range s.Bars {
+		bar := &s.Bars[k]
+		keep := by.Retrace.KeepCamera && bar.Kind == reveal.KindShot
+		if bar.Step != reversed || bar.Retraced || keep {
+			continue
+		}
+		bar.back = run
+		end := float64(bar.Start + bar.Length)
+		s.Bars = append(s.Bars, Bar{Cue: bar.Cue, Step: by.ID, Kind: bar.Kind, Targets: bar.Targets,
+			Start:  reveal.Micros(run.at + (run.forward-end)/run.speed),
+			Length: reveal.Micros(float64(bar.Length) / run.speed),
+			Label:  bar.Label, Muted: bar.Muted, Retraced: true, cue: bar.cue})
+	}
+}
+
+// extent is the time from a step's start until all is done that begins in it.
+func extent(step *reveal.Step) reveal.Micros {
+	e := step.Length
+	for k := range step.Cues {
+		e = max(e, step.Cues[k].End())
+	}
+	return e
+}
+
+// stepAt returns the index of the step that runs at t; at the very end that is
+// the last one. −1 when there is none.
+func (s *Schedule) stepAt(t reveal.Micros) int {
+	last := -1
+	for i := range s.Steps {
+		if s.Steps[i].Muted {
+			continue
+		}
+		if s.Steps[i].Start > t {
+			break
+		}
+		last = i
+	}
+	return last
+}
+
+// FrameCount returns how many frames a length of film has at rate frames a
+// second: every frame whose time k/rate lies before the end.
+func FrameCount(length reveal.Micros, rate int) int {
+	n := int64(length) * int64(rate)
+	return int((n + int64(reveal.Second) - 1) / int64(reveal.Second))
+}
+
+// FrameTime returns the time k/rate that frame k shows, to the nearest
+// microsecond.
+func FrameTime(k, rate int) reveal.Micros {
+	return reveal.Micros((int64(k)*int64(reveal.Second) + int64(rate)/2) / int64(rate))
+}

@@ -1,0 +1,46 @@
+package look
+
+import "slowreveal/core/space"
+
+// Look is a set of numbers for docs/look.md. Light is linear; Ink, PaperTop and
+// PaperFoot are display (sRGB) values 0…1. Directions are in the camera's
+// frame (+X right, +Y up, +Z towards the viewer) and of unit length.
+type Look struct {
+	Sky       space.Triple `json:"sky"`    // light from straight above
+	Ground    space.Triple `json:"ground"` // light from straight below
+	Key       space.Triple `json:"key"`
+	KeyLight  space.Triple `json:"keyLight"`
+	Fill      space.Triple `json:"fill"`
+	FillLight space.Triple `json:"fillLight"`
+	Ink       space.Triple `json:"ink"`
+	PaperTop  space.Triple `json:"paperTop"`
+	PaperFoot space.Triple `json:"paperFoot"`
+	// EdgeWidth is in pixels of a frame with 1080 lines.
+	EdgeWidth float64 `json:"edgeWidth"`
+	// EdgePull moves edges towards the eye by this share of their distance,
+	// so that they win over the faces that they lie on.
+	EdgePull float64 `json:"edgePull"`
+	// Shadow is how dark the contact with the ground is, 0…1.
+	Shadow float64 `json:"shadow"`
+}
+
+// Paper is the look of this version.
+var Paper = Look{
+	Sky:       space.Triple{0.66, 0.67, 0.69},
+	Ground:    space.Triple{0.30, 0.285, 0.265},
+	Key:       unit(-0.48, 0.68, 0.56),
+	KeyLight:  space.Triple{0.62, 0.605, 0.58},
+	Fill:      unit(0.80, 0.05, 0.60),
+	FillLight: space.Triple{0.13, 0.14, 0.155},
+	Ink:       space.Triple{0.135, 0.165, 0.175},
+	PaperTop:  space.Triple{0.992, 0.988, 0.976},
+	PaperFoot: space.Triple{0.918, 0.898, 0.858},
+	EdgeWidth: 1.5,
+	EdgePull:  0.0009,
+	Shadow:    0.34,
+}
+
+func unit(x, y, z float64) space.Triple {
+	v, _ := space.Unit(space.Vec{X: x, Y: y, Z: z})
+	return space.TripleOf(v)
+}

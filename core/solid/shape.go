@@ -1,0 +1,190 @@
+package solid
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"math"
+
+	"slowreveal/core/space"
+)
+
+// Limits on one shape, so that a hostile file cannot ask for all memory.
+const (
+	MaxVertices  = 20_000_000
+	MaxTriangles = 20_000_000
+)
+
+// Shape is a triangle mesh in its own frame, in millimetres.
+type Shape struct {
+	// Positions and Normals hold three values a vertex. Normals are of unit
+	// length and point outwards.
+	Positions, Normals []float32
+	// Triangles holds three vertex indices a triangle, anticlockwise seen
+	// from outside.
+	Triangles []uint32
+	// Patches divide Triangles into runs; a part gives each a finish.
+	Patches []Patch
+	// Edges are the lines that a drawing of the shape shows.
+	Edges []Edge
+	// Bounds is the box of Positions.
+	Bounds space.Box
+}
+
+// Patch is a run of triangles that has one finish.
+type Patch struct {
+	First, Count uint32 // in triangles
+}
+
+// Mesh is what a reader hands over: arrays as in a file, not yet checked.
+// Normals may be empty.
+type Mesh struct {
+	Positions, Normals []float32
+	Triangles          []uint32
+	Patches            []Patch
+}
+
+// Repairs counts what New had to put right.
+type Repairs struct {
+	Degenerate  int  // triangles without an area that were left out
+	Flat        int  // vertices whose normal was missing or unusable
+	MadeNormals bool // there were no normals at all
+}
+
+// New checks a mesh, leaves out triangles that have no area, makes normals
+// where they are missing, and finds the edges. It takes the mesh's arrays
+// over. The errors name what is wrong but not where the mesh came from.
+func New(m Mesh) (*Shape, Repairs, error) {
+	var done Repairs
+	if err := m.check(); err != nil {
+		return nil, done, err
+	}
+	s := &Shape{Positions: m.Positions, Bounds: boundsOf(m.Positions)}
+	s.Triangles, s.Patches, done.Degenerate = m.solidTriangles()
+	if len(s.Triangles) == 0 {
+		return nil, done, errors.New("the mesh has no triangle with an area")
+	}
+	if len(m.Normals) == len(m.Positions) {
+		s.Normals, done.Flat = unitNormals(m.Normals)
+	} else {
+		done.MadeNormals = true
+		s.splitByCrease()
+	}
+	s.Edges = findEdges(s.Positions, s.Triangles)
+	return s, done, nil
+}
+
+func (m *Mesh) check() error {
+	n := len(m.Positions) / 3
+	switch {
+	case len(m.Positions)%3 != 0 || len(m.Triangles)%3 != 0:
+		return errors.New("the mesh's arrays do not come in threes")
+	case n > MaxVertices:
+		return fmt.Errorf("the mesh has %d vertices; the limit is %d", n, MaxVertices)
+	case len(m.Triangles)/3 > MaxTriangles:
+		return fmt.Errorf("the mesh has %d triangles; the limit is %d", len(m.Triangles)/3, MaxTriangles)
+	case len(m.Triangles) == 0:
+		return errors.New("the mesh has no triangles")
+	}
+	for i, p := range m.Positions {
+		if f := float64(p); math.IsNaN(f) || math.IsInf(f, 0) {
+			return fmt.Errorf("vertex %d is not a finite point", i/3)
+		}
+		if math.Abs(float64(p)) > 1e8 {
+			return fmt.Errorf("vertex %d lies %.3g mm away; the limit is 100 km", i/3, p)
+		}
+	}
+	for i, v := range m.Triangles {
+		if int(v) >= n {
+			return fmt.Errorf("triangle %d names vertex %d, but there are only %d", i/3, v, n)
+		}
+	}
+	return nil
+}
+
+// solidTriangles returns the triangles that have an area, with the patches
+// adapted to what was left out.
+func (m *Mesh) solidTriangles() (kept []uint32, patches []Patch, dropped int) {
+	if len(m.Patches) == 0 {
+		m.Patches = []Patch{{Count: uint32(len(m.Triangles) / 3)}}
+	}
+	kept = make([]uint32, 0, len(m.Triangles))
+	for _, p := range m.Patches {
+		first := len(kept) / 3
+		for t := p.First; t < p.First+p.Count; t++ {
+			tri := m.Triangles[3*t : 3*t+3]
+			if area(m.Positions, tri) > 0 {
+				kept = append(kept, tri...)
+			} else {
+				dropped++
+			}
+		}
+		patches = append(patches, Patch{First: uint32(first), Count: uint32(len(kept)/3 - first)})
+	}
+	return kept, patches, dropped
+}
+
+func unitNormals(n []float32) (unit []float32, flat int) {
+	for i := 0; i+2 < len(n); i += 3 {
+		v, ok := space.Unit(space.Vec{X: float64(n[i]), Y: float64(n[i+1]), Z: float64(n[i+2])})
+		if !ok || !space.Finite(v) {
+			v, flat = space.Vec{Y: 1}, flat+1
+		}
+		n[i], n[i+1], n[i+2] = float32(v.X), float32(v.Y), float32(v.Z)
+	}
+	return n, flat
+}
+
+func boundsOf(positions []float32) space.Box {
+	b := space.Nothing
+	for i := 0; i+2 < len(positions); i += 3 {
+		b = b.With(at(positions, uint32(i/3)))
+	}
+	return b
+}
+
+func at(positions []float32, v uint32) space.Vec {
+	return space.Vec{X: float64(positions[3*v]), Y: float64(positions[3*v+1]), Z: float64(positions[3*v+2])}
+}
+
+// cross2 returns the normal of a triangle with twice its area as length.
+func cross2(positions []float32, tri []uint32) space.Vec {
+	a, b, c := at(positions, tri[0]), at(positions, tri[1]), at(positions, tri[2])
+	ux, uy, uz := b.X-a.X, b.Y-a.Y, b.Z-a.Z
+	vx, vy, vz := c.X-a.X, c.Y-a.Y, c.Z-a.Z
+	return space.Vec{X: uy*vz - uz*vy, Y: uz*vx - ux*vz, Z: ux*vy - uy*vx}
+}
+
+func area(positions []float32, tri []uint32) float64 {
+	n := cross2(positions, tri)
+	return math.Sqrt(n.X*n.X+n.Y*n.Y+n.Z*n.Z) / 2
+}
+
+// Volume returns the enclosed volume in mm³ by the divergence theorem. It is
+// meaningful only where the surface is closed.
+func (s *Shape) Volume() float64 {
+	v := 0.0
+	for t := 0; t < len(s.Triangles); t += 3 {
+		a := at(s.Positions, s.Triangles[t])
+		n := cross2(s.Positions, s.Triangles[t:t+3])
+		v += (a.X*n.X + a.Y*n.Y + a.Z*n.Z) / 6
+	}
+	return v
+}
+
+// Area returns the surface area in mm².
+func (s *Shape) Area() float64 {
+	sum := 0.0
+	for t := 0; t < len(s.Triangles); t += 3 {
+		sum += area(s.Positions, s.Triangles[t:t+3])
+	}
+	return sum
+}
+
+// Hash names the shape by its content: the SHA-256 of its encoded form, in
+// hexadecimal. Two parts with the same hash share one stored shape.
+func (s *Shape) Hash() string {
+	sum := sha256.Sum256(s.Encode())
+	return hex.EncodeToString(sum[:])
+}

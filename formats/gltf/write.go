@@ -1,0 +1,114 @@
+package gltf
+
+import (
+	"bytes"
+	"fmt"
+
+	"github.com/qmuntal/gltf"
+	"github.com/qmuntal/gltf/modeler"
+
+	"slowreveal/core/assembly"
+	"slowreveal/core/solid"
+	"slowreveal/formats"
+)
+
+// Write returns the model as a GLB. A shape is written once for each set of
+// finishes that it wears.
+func Write(m *formats.Model) ([]byte, error) {
+	doc := gltf.NewDocument()
+	doc.Asset.Generator = "Slow Reveal"
+	w := &writer{doc: doc, model: m, meshes: map[string]int{}, arrays: map[int]arrays{}}
+	w.materials()
+	w.nodes()
+	var out bytes.Buffer
+	e := gltf.NewEncoder(&out)
+	e.AsBinary = true
+	if err := e.Encode(doc); err != nil {
+		return nil, fmt.Errorf("writing the GLB: %w", err)
+	}
+	return out.Bytes(), nil
+}
+
+type writer struct {
+	doc    *gltf.Document
+	model  *formats.Model
+	meshes map[string]int
+	arrays map[int]arrays
+}
+
+// arrays are the accessors of a shape's vertices and of each patch.
+type arrays struct {
+	positions, normals int
+	patches            []int
+}
+
+func (w *writer) materials() {
+	for _, f := range w.model.Assembly.Finishes {
+		colour := [4]float64{f.Colour[0], f.Colour[1], f.Colour[2], f.Opacity}
+		metal, rough := f.Metalness, f.Roughness
+		m := &gltf.Material{Name: f.Name, PBRMetallicRoughness: &gltf.PBRMetallicRoughness{
+			BaseColorFactor: &colour, MetallicFactor: &metal, RoughnessFactor: &rough}}
+		if f.Opacity < 1 {
+			m.AlphaMode = gltf.AlphaBlend
+		}
+		w.doc.Materials = append(w.doc.Materials, m)
+	}
+}
+
+func (w *writer) nodes() {
+	a := w.model.Assembly
+	w.doc.Nodes = make([]*gltf.Node, len(a.Nodes))
+	for i := range a.Nodes {
+		n := &a.Nodes[i]
+		out := &gltf.Node{Name: n.Name, Rotation: n.Pose.Turn.Unit(), Scale: gltf.DefaultScale, Matrix: gltf.DefaultMatrix}
+		for k := range out.Translation {
+			out.Translation[k] = n.Pose.Move[k] / millimetres
+		}
+		if n.IsPart() {
+			out.Mesh = gltf.Index(w.mesh(n))
+		}
+		w.doc.Nodes[i] = out
+		if n.Parent >= 0 {
+			w.doc.Nodes[n.Parent].Children = append(w.doc.Nodes[n.Parent].Children, i)
+		}
+	}
+	w.doc.Scenes[0].Nodes = []int{0}
+}
+
+func (w *writer) mesh(n *assembly.Node) int {
+	key := fmt.Sprint(n.Shape, n.Finishes)
+	if i, ok := w.meshes[key]; ok {
+		return i
+	}
+	shape := w.model.Shapes[n.Shape]
+	at, ok := w.arrays[n.Shape]
+	if !ok {
+		at = w.write(shape)
+		w.arrays[n.Shape] = at
+	}
+	mesh := &gltf.Mesh{Name: n.Name}
+	for k, indices := range at.patches {
+		mesh.Primitives = append(mesh.Primitives, &gltf.Primitive{
+			Attributes: gltf.PrimitiveAttributes{gltf.POSITION: at.positions, gltf.NORMAL: at.normals},
+			Indices:    gltf.Index(indices), Material: gltf.Index(n.Finishes[k])})
+	}
+	w.doc.Meshes = append(w.doc.Meshes, mesh)
+	w.meshes[key] = len(w.doc.Meshes) - 1
+	return w.meshes[key]
+}
+
+func (w *writer) write(s *solid.Shape) arrays {
+	points := make([][3]float32, len(s.Positions)/3)
+	normals := make([][3]float32, len(points))
+	for i := range points {
+		for k := range 3 {
+			points[i][k] = s.Positions[3*i+k] / millimetres
+		}
+		normals[i] = [3]float32(s.Normals[3*i : 3*i+3])
+	}
+	at := arrays{positions: modeler.WritePosition(w.doc, points), normals: modeler.WriteNormal(w.doc, normals)}
+	for _, p := range s.Patches {
+		at.patches = append(at.patches, modeler.WriteIndices(w.doc, s.Triangles[3*p.First:3*(p.First+p.Count)]))
+	}
+	return at
+}

@@ -1,0 +1,266 @@
+package render
+
+import (
+	"math"
+	"slices"
+
+	"slowreveal/core/look"
+	"slowreveal/core/solid"
+	"slowreveal/core/space"
+)
+
+const (
+	subBits  = 8 // screen coordinates are in 1/256 pixel
+	subPixel = 1 << subBits
+	tileSide = 64
+	// guard is how far outside the frame, in pixels, a corner may lie before
+	// its triangle is cut: it keeps edge functions within 64 bits.
+	guard = 1 << 17
+	near  = 1.0 // mm
+)
+
+// face is a triangle on the screen: of a part's surface, or half of an edge's
+// strip.
+type face struct {
+	x, y [3]int32 // 1/256 pixel
+	w    [3]float32
+	part int32
+	// id is the triangle's number in the scene, or −1−number for an edge.
+	id int32
+}
+
+// projected is one part seen from the camera.
+type projected struct {
+	visible, solid bool
+	opacity        float32
+	toCamera       space.Rigid
+	points         []float32 // 3 a vertex, in the camera's frame, mm
+	faces          []face
+	tiles          []tileRun // which faces touch which tile, by tile
+	depth          float64
+}
+
+type tileRun struct {
+	tile  int32
+	index int32
+}
+
+// project sees part k from the view's camera and lists its faces.
+func (r *Renderer) project(k int, v *View) {
+	p, out := &r.scene.parts[k], &r.seen[k]
+	out.faces, out.tiles = out.faces[:0], out.tiles[:0]
+	out.opacity = float32(v.Opacity[p.node])
+	out.solid = out.opacity >= 1 && !p.clear
+	out.visible = out.opacity > 0
+	if !out.visible {
+		return
+	}
+	shape := r.scene.shapes[p.shape]
+	inverse := v.Camera.eye.Inverse()
+	out.toCamera = inverse.Then(&v.World[p.node])
+	if !r.inSight(shape.Bounds, &out.toCamera, v) {
+		out.visible = false
+		return
+	}
+	out.points = transform(out.points, shape.Positions, &out.toCamera)
+	for t := 0; t < len(shape.Triangles); t += 3 {
+		var c [3][3]float32
+		for i := range 3 {
+			j := 3 * shape.Triangles[t+i]
+			c[i] = [3]float32(out.points[j : j+3])
+		}
+		r.addClipped(out, &c, int32(k), int32(p.first+t/3), v)
+	}
+	r.projectEdges(out, shape, p, int32(k), v)
+	slices.SortFunc(out.tiles, func(a, b tileRun) int {
+		if a.tile != b.tile {
+			return int(a.tile - b.tile)
+		}
+		return int(a.index - b.index)
+	})
+}
+
+// inSight reports whether a box may show in the frame.
+func (r *Renderer) inSight(b space.Box, m *space.Rigid, v *View) bool {
+	right, left, top, bottom, front := true, true, true, true, true
+	for i := range 8 {
+		c := m.R.Apply(b.Corner(i))
+		x, y, z := c.X+m.T.X, c.Y+m.T.Y, -(c.Z + m.T.Z)
+		right, left = right && x > z*v.Camera.tanH, left && -x > z*v.Camera.tanH
+		top, bottom = top && y > z*v.Camera.tanV, bottom && -y > z*v.Camera.tanV
+		front = front && z < near
+	}
+	return !(right || left || top || bottom || front)
+}
+
+func transform(out, in []float32, m *space.Rigid) []float32 {
+	if cap(out) < len(in) {
+		out = make([]float32, len(in))
+	}
+	out = out[:len(in)]
+	var k [9]float32
+	for i := range k {
+		k[i] = float32(m.R[i])
+	}
+	tx, ty, tz := float32(m.T.X), float32(m.T.Y), float32(m.T.Z)
+	for i := 0; i+2 < len(in); i += 3 {
+		x, y, z := in[i], in[i+1], in[i+2]
+		out[i] = k[0]*x + k[1]*y + k[2]*z + tx
+		out[i+1] = k[3]*x + k[4]*y + k[5]*z + ty
+		out[i+2] = k[6]*x + k[7]*y + k[8]*z + tz
+	}
+	return out
+}
+
+// addClipped adds a triangle after cutting off what lies behind the near
+// plane.
+func (r *Renderer) addClipped(out *projected, c *[3][3]float32, part, id int32, v *View) {
+	behind := 0
+	for i := range c {
+		if c[i][2] > -near {
+			behind++
+		}
+	}
+	switch behind {
+	case 0:
+		r.add(out, c, part, id, v)
+		return
+	case 3:
+		return
+	}
+	var cut [4][3]float32
+	n := 0
+	for i := range 3 {
+		a, b := c[i], c[(i+1)%3]
+		if a[2] <= -near {
+			cut[n] = a
+			n++
+		}
+		if (a[2] <= -near) != (b[2] <= -near) {
+			u := (-near - a[2]) / (b[2] - a[2])
+			cut[n] = [3]float32{a[0] + (b[0]-a[0])*u, a[1] + (b[1]-a[1])*u, -near}
+			n++
+		}
+	}
+	for i := 2; i < n; i++ {
+		r.add(out, &[3][3]float32{cut[0], cut[i-1], cut[i]}, part, id, v)
+	}
+}
+
+// add projects a triangle in front of the camera and notes the tiles that it
+// touches.
+func (r *Renderer) add(out *projected, c *[3][3]float32, part, id int32, v *View) {
+	f := face{part: part, id: id}
+	sx, sy := float64(r.width)/2/v.Camera.tanH, float64(r.height)/2/v.Camera.tanV
+	for i := range 3 {
+		w := 1 / -float64(c[i][2])
+		x := (float64(r.width)/2 + float64(c[i][0])*w*sx)
+		y := (float64(r.height)/2 - float64(c[i][1])*w*sy)
+		if math.Abs(x) > guard || math.Abs(y) > guard {
+			return
+		}
+		f.x[i], f.y[i], f.w[i] = int32(math.Round(x*subPixel)), int32(math.Round(y*subPixel)), float32(w)
+	}
+	r.bin(out, &f)
+}
+
+func (r *Renderer) bin(out *projected, f *face) {
+	area := int64(f.x[1]-f.x[0])*int64(f.y[2]-f.y[0]) - int64(f.x[2]-f.x[0])*int64(f.y[1]-f.y[0])
+	if area == 0 {
+		return
+	}
+	if area < 0 { // both sides are drawn; the raster loop wants one order
+		f.x[1], f.x[2] = f.x[2], f.x[1]
+		f.y[1], f.y[2] = f.y[2], f.y[1]
+		f.w[1], f.w[2] = f.w[2], f.w[1]
+	}
+	x0, x1 := min(f.x[0], f.x[1], f.x[2])>>subBits, max(f.x[0], f.x[1], f.x[2])>>subBits
+	y0, y1 := min(f.y[0], f.y[1], f.y[2])>>subBits, max(f.y[0], f.y[1], f.y[2])>>subBits
+	if x1 < 0 || y1 < 0 || int(x0) >= r.width || int(y0) >= r.height {
+		return
+	}
+	tx0, tx1 := max(x0, 0)/tileSide, min(x1, int32(r.width-1))/tileSide
+	ty0, ty1 := max(y0, 0)/tileSide, min(y1, int32(r.height-1))/tileSide
+	at := int32(len(out.faces))
+	out.faces = append(out.faces, *f)
+	for ty := ty0; ty <= ty1; ty++ {
+		for tx := tx0; tx <= tx1; tx++ {
+			out.tiles = append(out.tiles, tileRun{ty*int32(r.across) + tx, at})
+		}
+	}
+}
+
+// projectEdges adds the strips of the edges that show: all feature edges, and
+// those between a face that looks at the eye and one that does not.
+func (r *Renderer) projectEdges(out *projected, shape *solid.Shape, p *part, k int32, v *View) {
+	inverse := out.toCamera.Inverse()
+	eye := inverse.T // the eye in the part's own frame
+	pull := float32(1 - look.Paper.EdgePull)
+	half := float32(r.edgeWidth / 2)
+	sx, sy := float32(float64(r.width)/2/v.Camera.tanH), float32(float64(r.height)/2/v.Camera.tanV)
+	for i := range shape.Edges {
+		e := &shape.Edges[i]
+		if !e.Feature() {
+			dx, dy, dz := eye.X-float64(e.A[0]), eye.Y-float64(e.A[1]), eye.Z-float64(e.A[2])
+			f0 := float64(e.N0[0])*dx+float64(e.N0[1])*dy+float64(e.N0[2])*dz > 0
+			f1 := float64(e.N1[0])*dx+float64(e.N1[1])*dy+float64(e.N1[2])*dz > 0
+			if f0 == f1 {
+				continue
+			}
+		}
+		a, b := cameraPoint(e.A, &out.toCamera, pull), cameraPoint(e.B, &out.toCamera, pull)
+		if !cutNear(&a, &b) {
+			continue
+		}
+		wa, wb := 1/-a[2], 1/-b[2]
+		ax, ay, bx, by := a[0]*wa*sx, a[1]*wa*sy, b[0]*wb*sx, b[1]*wb*sy
+		dx, dy := bx-ax, by-ay
+		l := float32(math.Sqrt(float64(dx*dx + dy*dy)))
+		if l < 1e-4 {
+			continue
+		}
+		// Sideways by half the width, and a little past both ends, so that
+		// the pieces of a curve join.
+		nx, ny := -dy/l*half, dx/l*half
+		ex, ey := dx/l*half*0.5, dy/l*half*0.5
+		q := [4][2]float32{{ax + nx - ex, ay + ny - ey}, {ax - nx - ex, ay - ny - ey}, {bx - nx + ex, by - ny + ey}, {bx + nx + ex, by + ny + ey}}
+		w := [4]float32{wa, wa, wb, wb}
+		id := int32(-1 - (p.firstEdge + i))
+		r.addStrip(out, &q, &w, k, id)
+	}
+}
+
+func (r *Renderer) addStrip(out *projected, q *[4][2]float32, w *[4]float32, k, id int32) {
+	cx, cy := float32(r.width)/2, float32(r.height)/2
+	for _, t := range [2][3]int{{0, 1, 2}, {0, 2, 3}} {
+		f := face{part: k, id: id}
+		for i, j := range t {
+			x, y := cx+q[j][0], cy-q[j][1]
+			if x > guard || x < -guard || y > guard || y < -guard {
+				return
+			}
+			f.x[i], f.y[i], f.w[i] = int32(math.Round(float64(x)*subPixel)), int32(math.Round(float64(y)*subPixel)), w[j]
+		}
+		r.bin(out, &f)
+	}
+}
+
+func cameraPoint(p [3]float32, m *space.Rigid, pull float32) [3]float32 {
+	v := m.Apply(space.Vec{X: float64(p[0]), Y: float64(p[1]), Z: float64(p[2])})
+	return [3]float32{float32(v.X) * pull, float32(v.Y) * pull, float32(v.Z) * pull}
+}
+
+// cutNear cuts a segment at the near plane; false when nothing is left.
+func cutNear(a, b *[3]float32) bool {
+	if a[2] > -near && b[2] > -near {
+		return false
+	}
+	if a[2] > -near {
+		a, b = b, a
+	}
+	if b[2] > -near {
+		u := (-near - a[2]) / (b[2] - a[2])
+		*b = [3]float32{a[0] + (b[0]-a[0])*u, a[1] + (b[1]-a[1])*u, -near}
+	}
+	return true
+}

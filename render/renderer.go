@@ -1,0 +1,180 @@
+package render
+
+import (
+	"fmt"
+	"runtime"
+	"sync"
+	"sync/atomic"
+
+	"slowreveal/core/look"
+)
+
+// Picture is one finished frame: display values, 3 bytes (R, G, B) a pixel,
+// top row first.
+type Picture struct {
+	Width, Height int
+	RGB           []byte
+}
+
+// NewPicture returns a black picture.
+func NewPicture(width, height int) *Picture {
+	return &Picture{width, height, make([]byte, 3*width*height)}
+}
+
+// MaxSide is the largest width or height of a picture in pixels.
+const MaxSide = 8192
+
+// Renderer draws views of one scene at one size. It keeps its work space
+// between frames; one goroutine at a time may call Draw.
+type Renderer struct {
+	scene         *Scene
+	width, height int
+	across, down  int // tiles
+	edgeWidth     float64
+	threads       int
+	seen          []projected
+	bins          [][]binned // by tile, in the order of the parts
+	tiles         []*tile    // one for each thread
+}
+
+// binned is the run of a part's faces in one tile.
+type binned struct {
+	part  int32
+	faces []tileRun
+}
+
+// NewRenderer returns a renderer for pictures of the given size in pixels.
+// threads ≤ 0 means one for each processor.
+func NewRenderer(s *Scene, width, height, threads int) (*Renderer, error) {
+	if width < 1 || height < 1 || width > MaxSide || height > MaxSide {
+		return nil, fmt.Errorf("a picture of %d × %d pixels is not between 1 and %d a side", width, height, MaxSide)
+	}
+	if threads <= 0 {
+		threads = runtime.GOMAXPROCS(0)
+	}
+	r := &Renderer{scene: s, width: width, height: height, threads: threads,
+		across: (width + tileSide - 1) / tileSide, down: (height + tileSide - 1) / tileSide,
+		edgeWidth: max(look.Paper.EdgeWidth*float64(height)/1080, 0.75),
+		seen:      make([]projected, len(s.parts))}
+	r.bins = make([][]binned, r.across*r.down)
+	for range threads {
+		r.tiles = append(r.tiles, new(tile))
+	}
+	return r, nil
+}
+
+// Draw draws the view into the picture, which must have the renderer's size.
+func (r *Renderer) Draw(v *View, out *Picture) {
+	r.each(len(r.scene.parts), func(_, k int) { r.project(k, v) })
+	r.sortIntoTiles()
+	l := newLights(&look.Paper, v)
+	r.each(len(r.bins), func(worker, i int) {
+		t := r.tiles[worker]
+		t.x0, t.y0 = i%r.across*tileSide, i/r.across*tileSide
+		t.w, t.h = min(tileSide, r.width-t.x0), min(tileSide, r.height-t.y0)
+		r.drawTile(t, r.bins[i], v, &l)
+		t.write(out)
+	})
+}
+
+// each calls do for 0 … n−1, spread over the threads.
+func (r *Renderer) each(n int, do func(worker, i int)) {
+	if r.threads == 1 {
+		for i := range n {
+			do(0, i)
+		}
+		return
+	}
+	var next atomic.Int64
+	var all sync.WaitGroup
+	for w := range r.threads {
+		all.Go(func() {
+			for {
+				i := int(next.Add(1)) - 1
+				if i >= n {
+					return
+				}
+				do(w, i)
+			}
+		})
+	}
+	all.Wait()
+}
+
+func (r *Renderer) sortIntoTiles() {
+	for i := range r.bins {
+		r.bins[i] = r.bins[i][:0]
+	}
+	for k := range r.seen {
+		s := &r.seen[k]
+		if !s.visible {
+			continue
+		}
+		for i := 0; i < len(s.tiles); {
+			j := i
+			for j < len(s.tiles) && s.tiles[j].tile == s.tiles[i].tile {
+				j++
+			}
+			at := s.tiles[i].tile
+			r.bins[at] = append(r.bins[at], binned{int32(k), s.tiles[i:j]})
+			i = j
+		}
+	}
+}
+
+func (r *Renderer) drawTile(t *tile, bins []binned, v *View, l *lights) {
+	t.clear()
+	for _, b := range bins {
+		if s := &r.seen[b.part]; s.solid {
+			for _, run := range b.faces {
+				t.cover(&s.faces[run.index], t.depth[:], t.owner[:], t.parts[:])
+			}
+		}
+	}
+	for _, b := range bins {
+		if s := &r.seen[b.part]; !s.solid {
+			r.drawSheet(t, b, v, l)
+		}
+	}
+	r.resolve(t, v, l)
+}
+
+// drawSheet draws one see-through part: its nearest surface in front of all
+// that is solid.
+func (r *Renderer) drawSheet(t *tile, b binned, v *View, l *lights) {
+	s := &r.seen[b.part]
+	box := [4]int{t.w, t.h, -1, -1}
+	for _, run := range b.faces {
+		f := &s.faces[run.index]
+		box[0] = min(box[0], int(min(f.x[0], f.x[1], f.x[2])>>subBits)-t.x0)
+		box[1] = min(box[1], int(min(f.y[0], f.y[1], f.y[2])>>subBits)-t.y0)
+		box[2] = max(box[2], int(max(f.x[0], f.x[1], f.x[2])>>subBits)-t.x0)
+		box[3] = max(box[3], int(max(f.y[0], f.y[1], f.y[2])>>subBits)-t.y0)
+	}
+	box = [4]int{max(box[0], 0), max(box[1], 0), min(box[2], t.w-1), min(box[3], t.h-1)}
+	if box[0] > box[2] || box[1] > box[3] {
+		return
+	}
+	for y := box[1]; y <= box[3]; y++ {
+		from, to := (y*tileSide+box[0])*samples, (y*tileSide+box[2]+1)*samples
+		copy(t.over.depth[from:to], t.depth[from:to])
+		for i := from; i < to; i++ {
+			t.over.owner[i] = nobody
+		}
+	}
+	for _, run := range b.faces {
+		t.cover(&s.faces[run.index], t.over.depth[:], t.over.owner[:], nil)
+	}
+	r.addSheets(t, b.part, v, l, box)
+}
+
+// write copies the tile's pixels into the picture.
+func (t *tile) write(out *Picture) {
+	for y := range t.h {
+		row := out.RGB[3*((t.y0+y)*out.Width+t.x0):]
+		in := t.pixels[3*y*tileSide:]
+		for i := range 3 * t.w {
+			row[i] = byte(in[i]*255 + 0.5)
+		}
+	}
+}

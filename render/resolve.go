@@ -1,0 +1,179 @@
+package render
+
+import "slowreveal/core/solid"
+
+// maxSheets is how many see-through surfaces a pixel can hold; the farthest
+// go first when there are more.
+const maxSheets = 8
+
+// sheet is what one see-through part adds to a pixel.
+type sheet struct {
+	depth float32 // 1/z: larger is nearer
+	rgb   [3]float32
+	alpha float32
+}
+
+func patchOf(patches []solid.Patch, triangle int) int {
+	for i := range patches {
+		if triangle < int(patches[i].First+patches[i].Count) {
+			return i
+		}
+	}
+	return len(patches) - 1
+}
+
+// ray returns the direction from the eye through the middle of a pixel.
+func (r *Renderer) ray(v *View, x, y int) [3]float32 {
+	return [3]float32{
+		((float32(x)+0.5)*2/float32(r.width) - 1) * float32(v.Camera.tanH),
+		(1 - (float32(y)+0.5)*2/float32(r.height)) * float32(v.Camera.tanV),
+		-1,
+	}
+}
+
+// resolve turns what is visible into pixels: the ground, then the solid parts,
+// then the see-through ones from far to near.
+func (r *Renderer) resolve(t *tile, v *View, l *lights) {
+	for y := range t.h {
+		for x := range t.w {
+			at := y*tileSide + x
+			d := r.ray(v, t.x0+x, t.y0+y)
+			rgb := r.solidAt(t, at, d, v, l)
+			for i := int(t.count[at]) - 1; i >= 0; i-- {
+				s := &t.sheets[at][i]
+				for k := range 3 {
+					rgb[k] += (s.rgb[k] - rgb[k]) * s.alpha
+				}
+			}
+			t.pixels[3*at], t.pixels[3*at+1], t.pixels[3*at+2] = rgb[0], rgb[1], rgb[2]
+		}
+	}
+}
+
+// solidAt returns the mean over the samples of a pixel, shading each triangle
+// once.
+func (r *Renderer) solidAt(t *tile, at int, d [3]float32, v *View, l *lights) [3]float32 {
+	owners := t.owner[at*samples : at*samples+samples]
+	var sum [3]float32
+	done := [samples]bool{}
+	for s := range samples {
+		if done[s] {
+			continue
+		}
+		n := float32(0)
+		for q := s; q < samples; q++ {
+			if owners[q] == owners[s] {
+				n++
+				done[q] = true
+			}
+		}
+		var c [3]float32
+		switch id := owners[s]; {
+		case id == nobody:
+			c = r.ground(d, v, l, t.y0+at/tileSide)
+		case id < 0:
+			c = l.ink
+		default:
+			surface, normal := r.surfaceAt(t.parts[at*samples+s], id, d)
+			c = l.shade(surface, normal, d)
+		}
+		for k := range 3 {
+			sum[k] += c[k] * n
+		}
+	}
+	return [3]float32{sum[0] / samples, sum[1] / samples, sum[2] / samples}
+}
+
+// ground returns the paper behind everything, with the contact shadow where
+// the ray meets the ground.
+func (r *Renderer) ground(d [3]float32, v *View, l *lights, y int) [3]float32 {
+	u := (float32(y) + 0.5) / float32(r.height)
+	c := [3]float32{}
+	for k := range 3 {
+		c[k] = l.paperTop[k] + (l.paperFoot[k]-l.paperTop[k])*u
+	}
+	eye := &v.Camera.eye
+	m := &eye.R
+	down := float32(m[3])*d[0] + float32(m[4])*d[1] + float32(m[5])*d[2]
+	height := float32(eye.T.Y - v.shadow.Height)
+	if !(down < -1e-6) || height <= 0 {
+		return c
+	}
+	s := height / -down
+	x := float32(eye.T.X) + s*(float32(m[0])*d[0]+float32(m[1])*d[1]+float32(m[2])*d[2])
+	z := float32(eye.T.Z) + s*(float32(m[6])*d[0]+float32(m[7])*d[1]+float32(m[8])*d[2])
+	dark := v.shadow.At(x, z) * l.shadow
+	for k := range 3 {
+		c[k] += (l.ink[k] - c[k]) * dark
+	}
+	return c
+}
+
+// addSheets lays one see-through part, drawn into t.over, onto the pixels'
+// lists of sheets.
+func (r *Renderer) addSheets(t *tile, part int32, v *View, l *lights, box [4]int) {
+	seen := &r.seen[part]
+	for y := box[1]; y <= box[3]; y++ {
+		for x := box[0]; x <= box[2]; x++ {
+			at := y*tileSide + x
+			var s sheet
+			var weight, n float32
+			d := r.ray(v, t.x0+x, t.y0+y)
+			last := nobody
+			var c [3]float32
+			var alpha float32
+			for q := range samples {
+				i := at*samples + q
+				id := t.over.owner[i]
+				if id == nobody {
+					continue
+				}
+				if id != last {
+					c, alpha = r.sheetColour(part, id, d, seen.opacity, l)
+					last = id
+				}
+				for k := range 3 {
+					s.rgb[k] += c[k] * alpha
+				}
+				weight += alpha
+				s.depth += t.over.depth[i]
+				n++
+			}
+			if weight == 0 {
+				continue
+			}
+			for k := range 3 {
+				s.rgb[k] /= weight
+			}
+			s.alpha, s.depth = weight/samples, s.depth/n
+			t.insert(at, &s)
+		}
+	}
+}
+
+func (r *Renderer) sheetColour(part, id int32, d [3]float32, opacity float32, l *lights) ([3]float32, float32) {
+	if id < 0 {
+		return l.ink, opacity
+	}
+	surface, normal := r.surfaceAt(part, id, d)
+	return l.shade(surface, normal, d), surface.opacity * opacity
+}
+
+// insert keeps a pixel's sheets sorted from near to far.
+func (t *tile) insert(at int, s *sheet) {
+	list := &t.sheets[at]
+	n := int(t.count[at])
+	if n == maxSheets {
+		if s.depth <= list[n-1].depth {
+			return
+		}
+		n--
+	}
+	i := n
+	for i > 0 && list[i-1].depth < s.depth {
+		list[i] = list[i-1]
+		i--
+	}
+	list[i] = *s
+	t.count[at] = uint8(n + 1)
+}

@@ -1,0 +1,119 @@
+package render
+
+import (
+	"fmt"
+	"slices"
+
+	"slowreveal/core/assembly"
+	"slowreveal/core/film"
+	"slowreveal/core/look"
+	"slowreveal/core/solid"
+	"slowreveal/core/space"
+)
+
+// Scene is an assembly with its shapes, ready to be drawn. It is read-only and
+// may be shared between renderers.
+type Scene struct {
+	assembly *assembly.Assembly
+	shapes   []*solid.Shape
+	parts    []part
+	// triangles is the number of triangles over all parts; edges likewise.
+	triangles, edges int
+}
+
+// part is one node with a body.
+type part struct {
+	node, shape int
+	// first and firstEdge are the numbers of the part's first triangle and
+	// edge in the whole scene.
+	first, firstEdge int
+	finishes         []surface // by patch
+	clear            bool      // some patch is see-through by itself
+}
+
+// surface is a finish, ready for shading.
+type surface struct {
+	base, f0         [3]float32
+	metal, rough     float32
+	opacity          float32
+	squarings        int
+	diffuse          [3]float32
+	shineGain, satin float32
+}
+
+// NewScene prepares an assembly for drawing. shapes are in the order of
+// a.Shapes.
+func NewScene(a *assembly.Assembly, shapes []*solid.Shape) (*Scene, error) {
+	if len(shapes) != len(a.Shapes) {
+		return nil, fmt.Errorf("the assembly has %d shapes, %d were given", len(a.Shapes), len(shapes))
+	}
+	s := &Scene{assembly: a, shapes: shapes}
+	for i := range a.Nodes {
+		n := &a.Nodes[i]
+		if n.Shape < 0 {
+			continue
+		}
+		p := part{node: i, shape: n.Shape, first: s.triangles, firstEdge: s.edges}
+		for _, f := range n.Finishes {
+			finish := surfaceOf(&a.Finishes[f])
+			p.clear = p.clear || finish.opacity < 1
+			p.finishes = append(p.finishes, finish)
+		}
+		s.triangles += len(shapes[n.Shape].Triangles) / 3
+		s.edges += len(shapes[n.Shape].Edges)
+		s.parts = append(s.parts, p)
+	}
+	return s, nil
+}
+
+func surfaceOf(f *assembly.Finish) surface {
+	s := surface{metal: float32(f.Metalness), rough: float32(f.Roughness), opacity: float32(f.Opacity)}
+	for k := range 3 {
+		s.base[k] = float32(f.Colour[k])
+		s.f0[k] = 0.04 + (s.base[k]-0.04)*s.metal
+		s.diffuse[k] = s.base[k] * (1 - s.metal)
+	}
+	s.squarings = int(7 - 6*s.rough + 0.5)
+	s.shineGain = 2.2 - 1.6*s.rough
+	s.satin = 1 - s.rough
+	return s
+}
+
+// View is what a frame is drawn from: poses, opacities, camera, and the
+// contact shadow. It may outlive the film's frame that it was taken from.
+type View struct {
+	World   []space.Rigid
+	Opacity []float64
+	Camera  viewCamera
+	shadow  *look.Shadow
+}
+
+type viewCamera struct {
+	eye        space.Rigid // camera → world
+	tanH, tanV float64
+}
+
+// NewView returns an empty view of the scene.
+func (s *Scene) NewView() *View {
+	return &View{
+		World:   make([]space.Rigid, len(s.assembly.Nodes)),
+		Opacity: make([]float64, len(s.assembly.Nodes)),
+		shadow:  look.NewShadow(s.assembly),
+	}
+}
+
+// Take copies a frame of a film into the view, for a picture of the given
+// aspect.
+func (v *View) Take(s *Scene, fr *film.Frame, aspect float64) {
+	copy(v.World, fr.World)
+	copy(v.Opacity, fr.Opacity)
+	v.Camera.eye = film.Eye(fr.Camera)
+	v.Camera.tanH, v.Camera.tanV = film.Field(fr.Camera.Lens, aspect)
+	v.shadow.Cast(s.assembly, fr)
+}
+
+// Shows reports whether the view already shows exactly what fr shows.
+func (v *View) Shows(fr *film.Frame, aspect float64) bool {
+	h, t := film.Field(fr.Camera.Lens, aspect)
+	return v.Camera == viewCamera{film.Eye(fr.Camera), h, t} && slices.Equal(v.World, fr.World) && slices.Equal(v.Opacity, fr.Opacity)
+}

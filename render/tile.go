@@ -1,0 +1,98 @@
+package render
+
+const samples = 4
+
+// offsets are the samples of a pixel in 1/256 pixel: a square turned.
+var offsets = [samples][2]int32{{96, 32}, {224, 96}, {160, 224}, {32, 160}}
+
+// tile is the work space of one worker: what is nearest at each sample.
+type tile struct {
+	x0, y0, w, h int // pixels
+	depth        [tileSide * tileSide * samples]float32
+	owner        [tileSide * tileSide * samples]int32
+	parts        [tileSide * tileSide * samples]int32
+	over         layer // of one see-through part
+	sheets       [tileSide * tileSide][maxSheets]sheet
+	count        [tileSide * tileSide]uint8
+	pixels       [tileSide * tileSide * 3]float32 // display values 0…1
+}
+
+// layer is the nearest surface of one see-through part.
+type layer struct {
+	depth [tileSide * tileSide * samples]float32
+	owner [tileSide * tileSide * samples]int32
+}
+
+const nobody = int32(-1 << 31)
+
+func (t *tile) clear() {
+	for i := range t.depth {
+		t.depth[i] = 0
+	}
+	for i := range t.owner {
+		t.owner[i] = nobody
+	}
+	clear(t.count[:])
+}
+
+// cover draws a face into depth, owner and parts. A sample goes to the nearer
+// face, and to the higher id where both are equally near. Coverage follows the
+// top-left rule on whole 1/256 pixels, so that faces which share an edge leave
+// no gap and no overlap.
+func (t *tile) cover(f *face, depth []float32, owner []int32, parts []int32) {
+	ox, oy := int32(t.x0)<<subBits, int32(t.y0)<<subBits
+	x := [3]int64{int64(f.x[0] - ox), int64(f.x[1] - ox), int64(f.x[2] - ox)}
+	y := [3]int64{int64(f.y[0] - oy), int64(f.y[1] - oy), int64(f.y[2] - oy)}
+	px0, px1 := max(min(x[0], x[1], x[2])>>subBits, 0), min(max(x[0], x[1], x[2])>>subBits, int64(t.w-1))
+	py0, py1 := max(min(y[0], y[1], y[2])>>subBits, 0), min(max(y[0], y[1], y[2])>>subBits, int64(t.h-1))
+	if px0 > px1 || py0 > py1 {
+		return
+	}
+	// Edge functions e = a·x + b·y + c, not negative inside.
+	var a, b, c [3]int64
+	for i := range 3 {
+		j := (i + 1) % 3
+		a[i], b[i] = y[i]-y[j], x[j]-x[i]
+		c[i] = -(a[i]*x[i] + b[i]*y[i])
+		if !(a[i] > 0 || a[i] == 0 && b[i] < 0) {
+			c[i]--
+		}
+	}
+	// 1/z is linear on the screen.
+	area := float64((x[1]-x[0])*(y[2]-y[0]) - (x[2]-x[0])*(y[1]-y[0]))
+	w0, w1, w2 := float64(f.w[0]), float64(f.w[1]), float64(f.w[2])
+	dx := ((w1-w0)*float64(y[2]-y[0]) - (w2-w0)*float64(y[1]-y[0])) / area
+	dy := ((w2-w0)*float64(x[1]-x[0]) - (w1-w0)*float64(x[2]-x[0])) / area
+	base := w0 - dx*float64(x[0]) - dy*float64(y[0])
+	lowest, highest := min(f.w[0], f.w[1], f.w[2]), max(f.w[0], f.w[1], f.w[2])
+	for py := py0; py <= py1; py++ {
+		for s := range samples {
+			sy := py<<subBits + int64(offsets[s][1])
+			sx := px0<<subBits + int64(offsets[s][0])
+			e0, e1, e2 := a[0]*sx+b[0]*sy+c[0], a[1]*sx+b[1]*sy+c[1], a[2]*sx+b[2]*sy+c[2]
+			d0, d1, d2 := a[0]<<subBits, a[1]<<subBits, a[2]<<subBits
+			at := (int(py)*tileSide+int(px0))*samples + s
+			w := base + dx*float64(sx) + dy*float64(sy)
+			dw := dx * subPixel
+			for px := px0; px <= px1; px++ {
+				if e0|e1|e2 >= 0 {
+					z := float32(w)
+					if z < lowest {
+						z = lowest
+					} else if z > highest {
+						z = highest
+					}
+					if z > depth[at] || z == depth[at] && f.id > owner[at] {
+						depth[at], owner[at] = z, f.id
+						if parts != nil {
+							parts[at] = f.part
+						}
+					}
+				}
+				e0, e1, e2 = e0+d0, e1+d1, e2+d2
+				w += dw
+				at += samples
+			}
+		}
+	}
+}

@@ -1,0 +1,162 @@
+package shoot
+
+import (
+	"context"
+	"fmt"
+
+	"slowreveal/core/film"
+	"slowreveal/core/reveal"
+	"slowreveal/encode"
+	"slowreveal/render"
+)
+
+// Order says which film is wanted.
+type Order struct {
+	Width, Height, Rate int
+	// From and To bound the time that is shown; To 0 means the end.
+	From, To reveal.Micros
+	// Captions sets each step's title and instruction at the foot.
+	Captions bool
+	Draft    bool
+	Threads  int
+}
+
+// MaxFrames is the largest number of frames of one film: 4 hours at 240.
+const MaxFrames = 4 * 3600 * 240
+
+// Fill completes the order from the reveal and checks it. It returns the
+// number of frames.
+func (o *Order) Fill(f *film.Film) (int, error) {
+	frame := f.Reveal.Frame
+	if o.Width == 0 && o.Height == 0 {
+		o.Width, o.Height = frame.Width, frame.Height
+	}
+	if o.Rate == 0 {
+		o.Rate = frame.Rate
+	}
+	if o.To == 0 {
+		o.To = f.Duration()
+	}
+	switch {
+	case o.Width < 16 || o.Height < 16 || o.Width > render.MaxSide || o.Height > render.MaxSide:
+		return 0, fmt.Errorf("the size %d × %d is not between 16 and %d pixels a side", o.Width, o.Height, render.MaxSide)
+	case o.Width%2 != 0 || o.Height%2 != 0:
+		return 0, fmt.Errorf("the size %d × %d is odd; video needs an even width and height", o.Width, o.Height)
+	case o.Rate < 1 || o.Rate > reveal.MaxRate:
+		return 0, fmt.Errorf("the rate of %d frames a second is not between 1 and %d", o.Rate, reveal.MaxRate)
+	case o.From < 0 || o.To > f.Duration() || o.From > o.To:
+		return 0, fmt.Errorf("the span from %.2f s to %.2f s does not lie within the reveal's %.2f s", seconds(o.From), seconds(o.To), seconds(f.Duration()))
+	}
+	n := film.FrameCount(o.To-o.From, o.Rate)
+	if n < 1 || n > MaxFrames {
+		return 0, fmt.Errorf("the film would have %d frames; it needs at least 1 and at most %d: add a step, or choose another span", n, MaxFrames)
+	}
+	return n, nil
+}
+
+func seconds(t reveal.Micros) float64 { return float64(t) / float64(reveal.Second) }
+
+// Film renders the ordered film into the file out. progress, when not nil, is
+// told after each frame how many are done.
+func Film(ctx context.Context, f *film.Film, scene *render.Scene, o Order, out string, progress func(done, of int)) error {
+	n, err := o.Fill(f)
+	if err != nil {
+		return err
+	}
+	c, err := newCamera(f, scene, o)
+	if err != nil {
+		return err
+	}
+	enc, err := encode.Start(ctx, out, encode.Settings{Width: o.Width, Height: o.Height, Rate: o.Rate, Title: f.Reveal.Title, Draft: o.Draft})
+	if err != nil {
+		return err
+	}
+	w := startWriter(enc, o.Width, o.Height)
+	for k := range n {
+		if ctx.Err() != nil {
+			break
+		}
+		frame := <-w.free
+		c.shoot(o.From+film.FrameTime(k, o.Rate), frame)
+		w.ready <- frame
+		if w.failed() {
+			break
+		}
+		if progress != nil {
+			progress(k+1, n)
+		}
+	}
+	if err := w.finish(); err != nil {
+		return err
+	}
+	if ctx.Err() != nil {
+		enc.Abort()
+		return ctx.Err()
+	}
+	return enc.Close()
+}
+
+// camera takes one frame after another.
+type camera struct {
+	film     *film.Film
+	frame    *film.Frame
+	scene    *render.Scene
+	view     *render.View
+	renderer *render.Renderer
+	picture  *render.Picture
+	captions *render.Captions
+	aspect   float64
+	last     render.YUV
+	lastStep int
+}
+
+func newCamera(f *film.Film, scene *render.Scene, o Order) (*camera, error) {
+	r, err := render.NewRenderer(scene, o.Width, o.Height, o.Threads)
+	if err != nil {
+		return nil, err
+	}
+	c := &camera{film: f, frame: f.NewFrame(), scene: scene, view: scene.NewView(), renderer: r,
+		picture: render.NewPicture(o.Width, o.Height), aspect: float64(o.Width) / float64(o.Height)}
+	if o.Captions {
+		if c.captions, err = render.NewCaptions(o.Width, o.Height); err != nil {
+			return nil, err
+		}
+	}
+	return c, nil
+}
+
+// shoot renders the film at t into out. A frame that looks like the one before
+// it is copied, not rendered again.
+func (c *camera) shoot(t reveal.Micros, out render.YUV) {
+	c.film.At(t, c.frame)
+	if c.last != nil && c.lastStep == c.frame.Step && c.view.Shows(c.frame, c.aspect) {
+		copy(out, c.last)
+		return
+	}
+	c.view.Take(c.scene, c.frame, c.aspect)
+	c.lastStep = c.frame.Step
+	c.renderer.Draw(c.view, c.picture)
+	if c.captions != nil && c.frame.Step >= 0 {
+		step := &c.film.Reveal.Steps[c.frame.Step]
+		c.captions.Draw(c.picture, step.Title, step.Instruction)
+	}
+	out.From(c.picture)
+	if c.last == nil {
+		c.last = make(render.YUV, len(out))
+	}
+	copy(c.last, out)
+}
+
+// Still renders the film at t as a picture.
+func Still(f *film.Film, scene *render.Scene, o Order, t reveal.Micros) (*render.Picture, error) {
+	if _, err := o.Fill(f); err != nil {
+		return nil, err
+	}
+	c, err := newCamera(f, scene, o)
+	if err != nil {
+		return nil, err
+	}
+	c.shoot(t, render.NewYUV(o.Width, o.Height))
+	return c.picture, nil
+}
+
