@@ -37,7 +37,7 @@ type projected struct {
 	points         []float32 // 3 a vertex, in the camera's frame, mm
 	faces          []face
 	tiles          []tileRun // which faces touch which tile, by tile
-	depth          float64
+	depth          float64 // of the middle of its box, mm from the eye
 }
 
 type tileRun struct {
@@ -62,6 +62,8 @@ func (r *Renderer) project(k int, v *View) {
 		out.visible = false
 		return
 	}
+	centre := out.toCamera.Apply(shape.Bounds.Centre())
+	out.depth = -centre.Z
 	out.points = transform(out.points, shape.Positions, &out.toCamera)
 	for t := 0; t < len(shape.Triangles); t += 3 {
 		var c [3][3]float32
@@ -161,12 +163,14 @@ func (r *Renderer) add(out *projected, c *[3][3]float32, part, id int32, v *View
 		}
 		f.x[i], f.y[i], f.w[i] = int32(math.Round(x*subPixel)), int32(math.Round(y*subPixel)), float32(w)
 	}
-	r.bin(out, &f)
+	r.bin(out, &f, r.scene.parts[part].closed)
 }
 
-func (r *Renderer) bin(out *projected, f *face) {
+// bin notes the tiles that a face touches; oneSided faces are left out when they
+// look away.
+func (r *Renderer) bin(out *projected, f *face, oneSided bool) {
 	area := int64(f.x[1]-f.x[0])*int64(f.y[2]-f.y[0]) - int64(f.x[2]-f.x[0])*int64(f.y[1]-f.y[0])
-	if area == 0 {
+	if area == 0 || oneSided && area > 0 { // rows run downwards: a front has a negative area
 		return
 	}
 	if area < 0 { // both sides are drawn; the raster loop wants one order
@@ -241,7 +245,7 @@ func (r *Renderer) addStrip(out *projected, q *[4][2]float32, w *[4]float32, k, 
 			}
 			f.x[i], f.y[i], f.w[i] = int32(math.Round(float64(x)*subPixel)), int32(math.Round(float64(y)*subPixel)), w[j]
 		}
-		r.bin(out, &f)
+		r.bin(out, &f, false)
 	}
 }
 

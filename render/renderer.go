@@ -1,8 +1,10 @@
 package render
 
 import (
+	"cmp"
 	"fmt"
 	"runtime"
+	"slices"
 	"sync"
 	"sync/atomic"
 
@@ -33,7 +35,8 @@ type Renderer struct {
 	edgeWidth     float64
 	threads       int
 	seen          []projected
-	bins          [][]binned // by tile, in the order of the parts
+	order         []int32    // the visible parts, near ones first
+	bins          [][]binned // by tile, in that order
 	tiles         []*tile    // one for each thread
 }
 
@@ -105,18 +108,23 @@ func (r *Renderer) sortIntoTiles() {
 	for i := range r.bins {
 		r.bins[i] = r.bins[i][:0]
 	}
+	r.order = r.order[:0]
 	for k := range r.seen {
-		s := &r.seen[k]
-		if !s.visible {
-			continue
+		if r.seen[k].visible {
+			r.order = append(r.order, int32(k))
 		}
+	}
+	// Near parts first: what they hide fails the depth test early.
+	slices.SortStableFunc(r.order, func(a, b int32) int { return cmp.Compare(r.seen[a].depth, r.seen[b].depth) })
+	for _, k := range r.order {
+		s := &r.seen[k]
 		for i := 0; i < len(s.tiles); {
 			j := i
 			for j < len(s.tiles) && s.tiles[j].tile == s.tiles[i].tile {
 				j++
 			}
 			at := s.tiles[i].tile
-			r.bins[at] = append(r.bins[at], binned{int32(k), s.tiles[i:j]})
+			r.bins[at] = append(r.bins[at], binned{k, s.tiles[i:j]})
 			i = j
 		}
 	}

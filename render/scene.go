@@ -29,6 +29,7 @@ type part struct {
 	first, firstEdge int
 	finishes         []surface // by patch
 	clear            bool      // some patch is see-through by itself
+	closed           bool      // backs need not be drawn
 }
 
 // surface is a finish, ready for shading.
@@ -48,12 +49,16 @@ func NewScene(a *assembly.Assembly, shapes []*solid.Shape) (*Scene, error) {
 		return nil, fmt.Errorf("the assembly has %d shapes, %d were given", len(a.Shapes), len(shapes))
 	}
 	s := &Scene{assembly: a, shapes: shapes}
+	closed := make([]bool, len(shapes))
+	for i := range shapes {
+		closed[i] = shapes[i].Closed()
+	}
 	for i := range a.Nodes {
 		n := &a.Nodes[i]
 		if n.Shape < 0 {
 			continue
 		}
-		p := part{node: i, shape: n.Shape, first: s.triangles, firstEdge: s.edges}
+		p := part{node: i, shape: n.Shape, first: s.triangles, firstEdge: s.edges, closed: closed[n.Shape]}
 		for _, f := range n.Finishes {
 			finish := surfaceOf(&a.Finishes[f])
 			p.clear = p.clear || finish.opacity < 1

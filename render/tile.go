@@ -65,16 +65,27 @@ func (t *tile) cover(f *face, depth []float32, owner []int32, parts []int32) {
 	dy := ((w2-w0)*float64(x[1]-x[0]) - (w1-w0)*float64(x[2]-x[0])) / area
 	base := w0 - dx*float64(x[0]) - dy*float64(y[0])
 	lowest, highest := min(f.w[0], f.w[1], f.w[2]), max(f.w[0], f.w[1], f.w[2])
+	var slope [3]float64 // where an edge crosses a row, in pixels: x = −(b·y + c)·slope
+	for i := range 3 {
+		if a[i] != 0 {
+			slope[i] = 1 / float64(a[i]) / subPixel
+		}
+	}
+	d0, d1, d2 := a[0]<<subBits, a[1]<<subBits, a[2]<<subBits
 	for py := py0; py <= py1; py++ {
 		for s := range samples {
 			sy := py<<subBits + int64(offsets[s][1])
-			sx := px0<<subBits + int64(offsets[s][0])
-			e0, e1, e2 := a[0]*sx+b[0]*sy+c[0], a[1]*sx+b[1]*sy+c[1], a[2]*sx+b[2]*sy+c[2]
-			d0, d1, d2 := a[0]<<subBits, a[1]<<subBits, a[2]<<subBits
-			at := (int(py)*tileSide+int(px0))*samples + s
+			r0, r1, r2 := b[0]*sy+c[0], b[1]*sy+c[1], b[2]*sy+c[2]
+			from, to := span(px0, px1, a, [3]int64{r0, r1, r2}, &slope)
+			if from > to {
+				continue
+			}
+			sx := from<<subBits + int64(offsets[s][0])
+			e0, e1, e2 := a[0]*sx+r0, a[1]*sx+r1, a[2]*sx+r2
+			at := (int(py)*tileSide+int(from))*samples + s
 			w := base + dx*float64(sx) + dy*float64(sy)
 			dw := dx * subPixel
-			for px := px0; px <= px1; px++ {
+			for px := from; px <= to; px++ {
 				if e0|e1|e2 >= 0 {
 					z := float32(w)
 					if z < lowest {
@@ -95,4 +106,26 @@ func (t *tile) cover(f *face, depth []float32, owner []int32, parts []int32) {
 			}
 		}
 	}
+}
+
+// span narrows the pixels from px0 to px1 of a row to those that can lie
+// inside all three edges, with a pixel to spare on each side: the exact test
+// follows. r holds the edge functions at x = 0.
+func span(px0, px1 int64, a, r [3]int64, slope *[3]float64) (from, to int64) {
+	from, to = px0, px1
+	for i := range 3 {
+		switch {
+		case a[i] > 0:
+			if x := int64(-float64(r[i])*slope[i]) - 1; x > from {
+				from = x
+			}
+		case a[i] < 0:
+			if x := int64(-float64(r[i])*slope[i]) + 1; x < to {
+				to = x
+			}
+		case r[i] < 0:
+			return 1, 0
+		}
+	}
+	return from, to
 }

@@ -188,3 +188,27 @@ func (s *Shape) Hash() string {
 	sum := sha256.Sum256(s.Encode())
 	return hex.EncodeToString(sum[:])
 }
+
+// Closed reports whether the surface encloses a volume: every edge is shared by
+// as many triangles in the one direction as in the other. Of a closed surface
+// nobody outside ever sees a back.
+func (s *Shape) Closed() bool {
+	welded, _ := weld(s.Positions)
+	balance := make(map[edgeKey]int, len(s.Triangles)/2)
+	for t := 0; t < len(s.Triangles); t += 3 {
+		for k := range 3 {
+			a, b := welded[s.Triangles[t+k]], welded[s.Triangles[t+(k+1)%3]]
+			if a < b {
+				balance[edgeKey{a, b}]++
+			} else {
+				balance[edgeKey{b, a}]--
+			}
+		}
+	}
+	for _, n := range balance {
+		if n != 0 {
+			return false
+		}
+	}
+	return true
+}
