@@ -149,4 +149,3 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 	d.shot(0, 6.2, "Whole pump", whole)
 	return d.r
 }
-

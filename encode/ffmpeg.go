@@ -8,6 +8,7 @@ import (
 	"io"
 	"os"
 	"os/exec"
+	"path/filepath"
 	"strconv"
 	"strings"
 	"sync"
@@ -42,17 +43,32 @@ func Start(ctx context.Context, out string, s Settings) (*Film, error) {
 	if err != nil {
 		return nil, ErrNoFFmpeg
 	}
-	f := &Film{out: out, part: out + ".part"}
+	f := &Film{out: out}
+	if f.part, err = reserve(out); err != nil {
+		return nil, err
+	}
 	f.process = exec.CommandContext(ctx, program, arguments(f.part, s)...)
 	f.process.Stderr = &f.said
 	f.process.WaitDelay = 5 * time.Second
 	if f.stdin, err = f.process.StdinPipe(); err != nil {
+		os.Remove(f.part)
 		return nil, fmt.Errorf("starting ffmpeg: %w", err)
 	}
 	if err = f.process.Start(); err != nil {
+		os.Remove(f.part)
 		return nil, fmt.Errorf("starting ffmpeg: %w", err)
 	}
 	return f, nil
+}
+
+// reserve makes an empty file beside out, under a name that no other process
+// uses.
+func reserve(out string) (string, error) {
+	file, err := os.CreateTemp(filepath.Dir(out), filepath.Base(out)+".*.part")
+	if err != nil {
+		return "", fmt.Errorf("the film cannot be written to %s: %w", filepath.Dir(out), err)
+	}
+	return file.Name(), file.Close()
 }
 
 func arguments(out string, s Settings) []string {

@@ -37,7 +37,7 @@ type projected struct {
 	points         []float32 // 3 a vertex, in the camera's frame, mm
 	faces          []face
 	tiles          []tileRun // which faces touch which tile, by tile
-	depth          float64 // of the middle of its box, mm from the eye
+	depth          float64   // of the middle of its box, mm from the eye
 }
 
 type tileRun struct {

@@ -25,7 +25,9 @@ func newLights(l *look.Look, v *View) lights {
 	}
 }
 
-func narrow(t space.Triple) [3]float32 { return [3]float32{float32(t[0]), float32(t[1]), float32(t[2])} }
+func narrow(t space.Triple) [3]float32 {
+	return [3]float32{float32(t[0]), float32(t[1]), float32(t[2])}
+}
 
 func dot(a, b [3]float32) float32 { return a[0]*b[0] + a[1]*b[1] + a[2]*b[2] }
 

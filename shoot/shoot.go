@@ -86,12 +86,13 @@ func Film(ctx context.Context, f *film.Film, scene *render.Scene, o Order, out s
 			progress(k+1, n)
 		}
 	}
-	if err := w.finish(); err != nil {
-		return err
-	}
-	if ctx.Err() != nil {
+	err = w.finish()
+	if ctx.Err() != nil { // then ffmpeg was stopped too, and its words do not matter
 		enc.Abort()
 		return ctx.Err()
+	}
+	if err != nil {
+		return err
 	}
 	return enc.Close()
 }
@@ -159,4 +160,3 @@ func Still(f *film.Film, scene *render.Scene, o Order, t reveal.Micros) (*render
 	c.shoot(t, render.NewYUV(o.Width, o.Height))
 	return c.picture, nil
 }
-

@@ -14,6 +14,13 @@ import (
 )
 
 type commands struct {
+	Serve    serveCommand    `cmd:"" help:"Serve the application on this machine."`
+	Work     workCommand     `cmd:"" help:"Work off the queue of outputs beside a server."`
+	Import   importCommand   `cmd:"" help:"Import an assembly file as a new project."`
+	Seed     seedCommand     `cmd:"" help:"Fill an empty database with the example."`
+	Doctor   doctorCommand   `cmd:"" help:"Say what this machine lacks."`
+	OpenAPI  openapiCommand  `cmd:"" name:"openapi" help:"Print the description of the API."`
+	Schema   schemaCommand   `cmd:"" help:"Print the JSON Schema of the reveal document."`
 	Film     filmCommand     `cmd:"" help:"Make a film of a reveal."`
 	Still    stillCommand    `cmd:"" help:"Make a picture (PNG) of one moment of a reveal."`
 	At       atCommand       `cmd:"" help:"Print poses, opacities and camera of one moment as JSON."`

@@ -1,0 +1,92 @@
+//go:build js && wasm
+
+// Command corewasm is the core as the browser runs it: a desk behind a handful
+// of exported functions. Documents travel as JSON through one buffer each way;
+// poses, opacities and the shadow lie in the module's memory, where the page
+// reads them without copying.
+package main
+
+import (
+	"encoding/json"
+	"unsafe"
+
+	"slowreveal/core/desk"
+	"slowreveal/core/reveal"
+)
+
+var (
+	open    desk.Desk
+	inbox   []byte
+	outbox  []byte
+	waiting = make(chan struct{})
+)
+
+func main() { <-waiting } // the exports stay callable
+
+//go:wasmexport reserve
+func reserve(n int32) unsafe.Pointer {
+	if int(n) > cap(inbox) {
+		inbox = make([]byte, n)
+	}
+	inbox = inbox[:n]
+	return pointer(inbox)
+}
+
+//go:wasmexport answer
+func answer() unsafe.Pointer { return pointer(outbox) }
+
+// The calls return the length of the answer; a negative length is that of an
+// error's text.
+
+//go:wasmexport openAssembly
+func openAssembly() int32 { return reply(nil, open.OpenAssembly(inbox)) }
+
+//go:wasmexport openReveal
+func openReveal() int32 { return answered(open.OpenReveal(inbox)) }
+
+//go:wasmexport apply
+func apply() int32 { return answered(open.Apply(inbox)) }
+
+//go:wasmexport preview
+func preview() int32 { return answered(open.Preview(inbox)) }
+
+//go:wasmexport settle
+func settle() int32 { return answered(open.Settle()) }
+
+//go:wasmexport ask
+func ask() int32 { return reply(open.Ask(inbox)) }
+
+//go:wasmexport at
+func at(micros float64) { open.At(reveal.Micros(micros)) }
+
+//go:wasmexport matrices
+func matrices() unsafe.Pointer { return pointer(open.Matrices) }
+
+//go:wasmexport opacities
+func opacities() unsafe.Pointer { return pointer(open.Opacities) }
+
+//go:wasmexport dark
+func dark() unsafe.Pointer { return pointer(open.Dark) }
+
+//go:wasmexport camera
+func camera() unsafe.Pointer { return unsafe.Pointer(&open.Camera[0]) }
+
+func answered(s desk.State, err error) int32 { return reply(s, err) }
+
+func reply(v any, err error) int32 {
+	if err == nil {
+		outbox, err = json.Marshal(v)
+	}
+	if err != nil {
+		outbox = []byte(err.Error())
+		return -int32(len(outbox))
+	}
+	return int32(len(outbox))
+}
+
+func pointer[T any](s []T) unsafe.Pointer {
+	if len(s) == 0 {
+		return nil
+	}
+	return unsafe.Pointer(&s[0])
+}

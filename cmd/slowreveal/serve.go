@@ -1,0 +1,249 @@
+package main
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"slowreveal/core/reveal"
+	"slowreveal/demo"
+	"slowreveal/formats/gltf"
+	"slowreveal/jobs"
+	"slowreveal/localdb"
+	"slowreveal/server"
+	"slowreveal/store"
+)
+
+// place says where the data is.
+type place struct {
+	Data     string `type:"path" default:".data" help:"Folder for the data."`
+	Database string `env:"SLOWREVEAL_DATABASE" help:"PostgreSQL to use, as a URL. When left out, one of our own runs in the data folder."`
+}
+
+// open opens the store, and starts the database when it is our own. stop lets
+// go of both.
+func (p place) open(ctx context.Context) (s *store.Store, stop func(), err error) {
+	if err := os.MkdirAll(p.Data, 0o755); err != nil {
+		return nil, nil, fmt.Errorf("making the data folder: %w", err)
+	}
+	stopDB := func() {}
+	if p.Database == "" {
+		db, err := localdb.Start(ctx, filepath.Join(p.Data, "postgres"))
+		if err != nil {
+			return nil, nil, err
+		}
+		p.Database = db.URL
+		stopDB = func() { db.Stop(context.WithoutCancel(ctx)) }
+	}
+	s, err = store.Open(ctx, p.Database, p.Data)
+	if err != nil {
+		stopDB()
+		return nil, nil, err
+	}
+	return s, func() { s.Close(); stopDB() }, nil
+}
+
+type serveCommand struct {
+	place
+	Addr string `default:"127.0.0.1:7741" help:"Address to listen on; loopback only."`
+	Demo bool   `help:"Fill an empty database with the example."`
+}
+
+// Run serves until it is told to end.
+func (c *serveCommand) Run(ctx context.Context) error {
+	listener, err := listen(c.Addr)
+	if err != nil {
+		return err
+	}
+	defer listener.Close()
+	s, stop, err := c.open(ctx)
+	if err != nil {
+		return err
+	}
+	defer stop()
+	if c.Demo {
+		if err := seed(ctx, s); err != nil {
+			return err
+		}
+	}
+	queue, err := jobs.Open(s, true)
+	if err != nil {
+		return err
+	}
+	srv, err := server.New(s, queue)
+	if err != nil {
+		return err
+	}
+	working := make(chan error, 1)
+	go func() { working <- queue.Work(ctx) }()
+	fmt.Printf("Slow Reveal is at http://%s\n", listener.Addr())
+	if err := srv.Serve(ctx, listener); err != nil {
+		return err
+	}
+	return <-working
+}
+
+// listen refuses everything but loopback: there are no accounts yet.
+func listen(addr string) (net.Listener, error) {
+	host, _, err := net.SplitHostPort(addr)
+	if err != nil {
+		return nil, fmt.Errorf("the address %q is not like 127.0.0.1:7741", addr)
+	}
+	if ip := net.ParseIP(host); host != "localhost" && (ip == nil || !ip.IsLoopback()) {
+		return nil, fmt.Errorf("the address %q is not on loopback: without accounts, Slow Reveal serves this machine only", addr)
+	}
+	l, err := net.Listen("tcp", addr)
+	if err != nil {
+		return nil, fmt.Errorf("listening on %s: %w (is another Slow Reveal running? choose another --addr)", addr, err)
+	}
+	return l, nil
+}
+
+type workCommand struct{ place }
+
+// Run works off the queue until it is told to end.
+func (c *workCommand) Run(ctx context.Context) error {
+	if c.Database == "" {
+		return errors.New("a worker needs the server's database: give --database or SLOWREVEAL_DATABASE")
+	}
+	s, stop, err := c.open(ctx)
+	if err != nil {
+		return err
+	}
+	defer stop()
+	queue, err := jobs.Open(s, true)
+	if err != nil {
+		return err
+	}
+	fmt.Println("working")
+	return queue.Work(ctx)
+}
+
+type importCommand struct {
+	place
+	File    string `arg:"" type:"path" help:"Assembly file (GLB)."`
+	Project string `help:"Name of the new project; the file's when left out."`
+}
+
+// Run imports a file as a new project.
+func (c *importCommand) Run(ctx context.Context) error {
+	m, err := readModel(c.File)
+	if err != nil {
+		return err
+	}
+	s, stop, err := c.open(ctx)
+	if err != nil {
+		return err
+	}
+	defer stop()
+	name := c.Project
+	if name == "" {
+		name = strings.TrimSuffix(filepath.Base(c.File), filepath.Ext(c.File))
+	}
+	p, err := s.CreateProject(ctx, name, filepath.Base(c.File), m)
+	if err != nil {
+		return err
+	}
+	return printJSON(p)
+}
+
+type seedCommand struct{ place }
+
+// Run fills an empty database with the example.
+func (c *seedCommand) Run(ctx context.Context) error {
+	s, stop, err := c.open(ctx)
+	if err != nil {
+		return err
+	}
+	defer stop()
+	return seed(ctx, s)
+}
+
+// seed adds the example when there is no project yet. Its assembly goes the way
+// of any user's file: out as GLB and in again.
+func seed(ctx context.Context, s *store.Store) error {
+	projects, err := s.Projects(ctx)
+	if err != nil || len(projects) > 0 {
+		return err
+	}
+	glb, err := gltf.Write(demo.Pump())
+	if err != nil {
+		return err
+	}
+	m, err := gltf.Read(glb, "DP-40 dosing pump")
+	if err != nil {
+		return err
+	}
+	p, err := s.CreateProject(ctx, "DP-40 dosing pump", "dp-40.glb", m)
+	if err != nil {
+		return err
+	}
+	teardown := demo.Teardown(m.Assembly)
+	text, err := json.Marshal(teardown)
+	if err != nil {
+		return err
+	}
+	if teardown, err = reveal.Parse(text); err != nil {
+		return err
+	}
+	_, err = s.CreateReveal(ctx, p.ID, teardown)
+	return err
+}
+
+type doctorCommand struct{}
+
+// Run says what this machine lacks.
+func (c *doctorCommand) Run(ctx context.Context) error {
+	bad := false
+	for _, need := range []struct{ program, pkg, why string }{
+		{"ffmpeg", "ffmpeg", "films are encoded by it"},
+		{"chromium", "chromium", "the tests of the interface drive it"},
+	} {
+		if path, err := exec.LookPath(need.program); err == nil {
+			fmt.Printf("found    %-10s %s\n", need.program, path)
+		} else {
+			fmt.Printf("missing  %-10s %s: apt-get install %s\n", need.program, need.why, need.pkg)
+			bad = true
+		}
+	}
+	folder, err := os.MkdirTemp("", "slowreveal-doctor-")
+	if err != nil {
+		return err
+	}
+	defer os.RemoveAll(folder)
+	if err := os.Chmod(folder, 0o755); err != nil { // the database's own user must get in
+		return err
+	}
+	ctx, cancel := context.WithTimeout(ctx, time.Minute)
+	defer cancel()
+	if db, err := localdb.Start(ctx, filepath.Join(folder, "postgres")); err != nil {
+		fmt.Printf("missing  %-10s %v\n", "postgres", err)
+		bad = true
+	} else {
+		db.Stop(ctx)
+		fmt.Printf("found    %-10s starts and stops\n", "postgres")
+	}
+	if bad {
+		return errReported
+	}
+	return nil
+}
+
+type openapiCommand struct{}
+
+// Run prints the description of the API.
+func (c *openapiCommand) Run() error { return printJSON(server.Describe()) }
+
+type schemaCommand struct{}
+
+// Run prints the JSON Schema of the reveal document.
+func (c *schemaCommand) Run() error {
+	return printJSON(server.Reflector().Reflect(reveal.Reveal{}))
+}

@@ -1,0 +1,145 @@
+package desk
+
+import (
+	"encoding/json"
+	"fmt"
+	"strconv"
+
+	"slowreveal/core/assembly"
+	"slowreveal/core/film"
+	"slowreveal/core/look"
+	"slowreveal/core/measure"
+	"slowreveal/core/reveal"
+	"slowreveal/core/space"
+)
+
+// Question is what the page asks; which fields count depends on Ask.
+type Question struct {
+	Ask         string            `json:"ask"`
+	Text        string            `json:"text,omitempty"`
+	Quantity    measure.Quantity  `json:"quantity,omitempty"`
+	Nodes       []assembly.NodeID `json:"nodes,omitempty"`
+	Orientation *space.Quat       `json:"orientation,omitempty"`
+	Lens        float64           `json:"lens,omitempty"`
+	Aspect      float64           `json:"aspect,omitempty"`
+	Margin      float64           `json:"margin,omitempty"`
+	Time        reveal.Micros     `json:"time,omitempty"`
+}
+
+// Ask answers a question, both as JSON.
+func (d *Desk) Ask(question []byte) (any, error) {
+	var q Question
+	if err := json.Unmarshal(question, &q); err != nil {
+		return nil, fmt.Errorf("the question is not understood: %w", err)
+	}
+	switch q.Ask {
+	case "measure":
+		return measure.Parse(q.Quantity, q.Text)
+	case "look":
+		return look.Paper, nil
+	case "views":
+		return film.Views(), nil
+	case "fit":
+		return d.fit(&q)
+	case "digest":
+		if d.film == nil {
+			return nil, errClosed
+		}
+		return strconv.FormatUint(d.Digest(q.Time), 16), nil
+	case "ways":
+		return d.ways(q.Nodes)
+	}
+	return nil, fmt.Errorf("the question %q is not known", q.Ask)
+}
+
+// fit frames nodes as they stand at the playhead, or all parts that show.
+func (d *Desk) fit(q *Question) (reveal.Camera, error) {
+	if d.assembly == nil || q.Orientation == nil {
+		return reveal.Camera{}, errClosed
+	}
+	if d.frame == nil {
+		d.At(0)
+	}
+	var boxes []space.Box
+	for _, id := range q.Nodes {
+		if i, ok := d.index[id]; ok {
+			boxes = append(boxes, d.boxes[i].Moved(&d.frame.World[i]))
+		}
+	}
+	if len(boxes) == 0 {
+		for i := range d.assembly.Nodes {
+			if n := &d.assembly.Nodes[i]; n.IsPart() && d.frame.Opacity[i] > 0 {
+				boxes = append(boxes, d.boxes[i].Moved(&d.frame.World[i]))
+			}
+		}
+	}
+	return film.Fit(*q.Orientation, q.Lens, q.Aspect, q.Margin, boxes)
+}
+
+// Way is a direction that is offered for a move.
+type Way struct {
+	Label string       `json:"label"`
+	Axes  reveal.Axes  `json:"axes"`
+	Along space.Triple `json:"along"`
+	// World is the same direction in the world, at the playhead.
+	World space.Triple `json:"world"`
+}
+
+// Ways is what is offered for the picked nodes: directions, and the point of
+// their own frames about which a turn makes sense.
+type Ways struct {
+	Ways []Way `json:"ways"`
+	// Centre is the middle of the picked parts at the playhead, in the world.
+	Centre space.Triple `json:"centre"`
+	// Pivot is the middle of the first node in its own frame, at rest.
+	Pivot space.Triple `json:"pivot"`
+	// Size is the largest edge of their box, mm: a sensible scale for moves.
+	Size float64 `json:"size"`
+}
+
+func (d *Desk) ways(nodes []assembly.NodeID) (Ways, error) {
+	var w Ways
+	if d.assembly == nil {
+		return w, errClosed
+	}
+	if d.frame == nil {
+		d.At(0)
+	}
+	all, first := space.Nothing, -1
+	for _, id := range nodes {
+		if i, ok := d.index[id]; ok {
+			all = all.Union(d.boxes[i].Moved(&d.frame.World[i]))
+			if first < 0 {
+				first = i
+			}
+		}
+	}
+	if first < 0 {
+		return w, nil
+	}
+	size := all.Size()
+	w.Centre, w.Size = space.TripleOf(all.Centre()), max(size.X, size.Y, size.Z)
+	w.Pivot = space.TripleOf(d.boxes[first].Centre())
+	names := [3]string{"X", "Y", "Z"}
+	for _, axes := range []reveal.Axes{reveal.Own, reveal.Parent, reveal.Whole} {
+		frame := &d.frame.World[first].R
+		switch p := d.assembly.Nodes[first].Parent; {
+		case axes == reveal.Parent && p >= 0:
+			frame = &d.frame.World[p].R
+		case axes == reveal.Whole:
+			frame = &d.frame.World[0].R
+		}
+		for k := range 3 {
+			for _, sign := range []float64{1, -1} {
+				var along space.Triple
+				along[k] = sign
+				label := "+" + names[k]
+				if sign < 0 {
+					label = "−" + names[k]
+				}
+				w.Ways = append(w.Ways, Way{label, axes, along, space.TripleOf(frame.Apply(along.Vec()))})
+			}
+		}
+	}
+	return w, nil
+}

@@ -1,0 +1,174 @@
+package desk
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+
+	"slowreveal/core/assembly"
+	"slowreveal/core/edit"
+	"slowreveal/core/film"
+	"slowreveal/core/look"
+	"slowreveal/core/reveal"
+	"slowreveal/core/space"
+)
+
+// Desk holds what is open. The zero Desk has nothing open.
+type Desk struct {
+	assembly *assembly.Assembly
+	boxes    []space.Box
+	index    map[assembly.NodeID]int
+	reveal   *reveal.Reveal
+	film     *film.Film
+	frame    *film.Frame
+	shadow   *look.Shadow
+	// undoPreview takes back a change that is only being tried out.
+	undoPreview *edit.Command
+
+	// Matrices are the world matrices of all nodes at the last At, 16 a node,
+	// column-major, mm; Opacities one a node; Camera is laid out by
+	// cameraFields; Dark is the contact shadow.
+	Matrices  []float32
+	Opacities []float32
+	Camera    [cameraFields]float64
+	Dark      []float32
+}
+
+// The fields of Desk.Camera: target x y z, orientation x y z w, distance, lens,
+// index of the step, time in µs.
+const cameraFields = 11
+
+// State is what the page shows besides the picture.
+type State struct {
+	Reveal   *reveal.Reveal `json:"reveal"`
+	Schedule film.Schedule  `json:"schedule"`
+	// Inverse undoes the command that led here.
+	Inverse *edit.Command `json:"inverse,omitempty"`
+}
+
+var errClosed = errors.New("nothing is open")
+
+// OpenAssembly lays an assembly, as JSON, on the desk.
+func (d *Desk) OpenAssembly(text []byte) error {
+	a := &assembly.Assembly{}
+	if err := json.Unmarshal(text, a); err != nil {
+		return fmt.Errorf("reading the assembly: %w", err)
+	}
+	if err := a.Check(); err != nil {
+		return err
+	}
+	*d = Desk{assembly: a, boxes: a.BoundsOf(), index: a.Index(), shadow: look.NewShadow(a)}
+	d.Matrices = make([]float32, 16*len(a.Nodes))
+	d.Opacities = make([]float32, len(a.Nodes))
+	d.Dark = d.shadow.Dark
+	return nil
+}
+
+// OpenReveal lays a reveal, as JSON, on the desk.
+func (d *Desk) OpenReveal(text []byte) (State, error) {
+	if d.assembly == nil {
+		return State{}, errClosed
+	}
+	r, err := reveal.Parse(text)
+	if err != nil {
+		return State{}, err
+	}
+	if err := reveal.Validate(r, d.assembly); err != nil {
+		return State{}, err
+	}
+	d.reveal, d.undoPreview = r, nil
+	d.compile()
+	return d.state(), nil
+}
+
+func (d *Desk) compile() {
+	d.film = film.Compile(d.assembly, d.reveal)
+	d.frame = d.film.NewFrame()
+}
+
+func (d *Desk) state() State { return State{Reveal: d.reveal, Schedule: d.film.Schedule} }
+
+// Apply changes the reveal. A preview is taken back first.
+func (d *Desk) Apply(command []byte) (State, error) {
+	if d.film == nil {
+		return State{}, errClosed
+	}
+	d.settle()
+	c, err := edit.Parse(command)
+	if err == nil {
+		var inverse edit.Command
+		if inverse, err = edit.Do(d.reveal, d.assembly, c); err == nil {
+			d.compile()
+			s := d.state()
+			s.Inverse = &inverse
+			return s, nil
+		}
+	}
+	d.compile()
+	return State{}, err
+}
+
+// Preview shows the reveal as the command would make it, until the next
+// Preview, Apply or Settle.
+func (d *Desk) Preview(command []byte) (State, error) {
+	s, err := d.Apply(command)
+	if err != nil {
+		return s, err
+	}
+	d.undoPreview, s.Inverse = s.Inverse, nil
+	return s, nil
+}
+
+// Settle takes a preview back.
+func (d *Desk) Settle() (State, error) {
+	if d.film == nil {
+		return State{}, errClosed
+	}
+	d.settle()
+	d.compile()
+	return d.state(), nil
+}
+
+func (d *Desk) settle() {
+	if d.undoPreview == nil {
+		return
+	}
+	if _, err := edit.Do(d.reveal, d.assembly, *d.undoPreview); err != nil {
+		panic("desk: a preview cannot be taken back: " + err.Error())
+	}
+	d.undoPreview = nil
+}
+
+// At puts the playhead at t and fills Matrices, Opacities, Camera and Dark.
+// Without a reveal everything stands at rest.
+func (d *Desk) At(t reveal.Micros) {
+	if d.assembly == nil {
+		return
+	}
+	if d.film == nil {
+		d.reveal = reveal.New("At rest", reveal.Camera{Orientation: space.NoRotation, Distance: 500, Lens: 50})
+		d.compile()
+	}
+	d.film.At(t, d.frame)
+	for i := range d.frame.World {
+		w := &d.frame.World[i]
+		m := d.Matrices[16*i : 16*i+16]
+		for c := range 3 {
+			for r := range 3 {
+				m[4*c+r] = float32(w.R[3*r+c])
+			}
+		}
+		m[12], m[13], m[14], m[15] = float32(w.T.X), float32(w.T.Y), float32(w.T.Z), 1
+		d.Opacities[i] = float32(d.frame.Opacity[i])
+	}
+	c := &d.frame.Camera
+	d.Camera = [cameraFields]float64{c.Target[0], c.Target[1], c.Target[2], c.Orientation[0], c.Orientation[1], c.Orientation[2],
+		c.Orientation[3], c.Distance, c.Lens, float64(d.frame.Step), float64(d.frame.Time)}
+	d.shadow.Cast(d.assembly, d.frame)
+}
+
+// Digest returns a hash of everything in the frame at t, to the bit.
+func (d *Desk) Digest(t reveal.Micros) uint64 {
+	d.At(t)
+	return d.frame.Digest()
+}

@@ -1,0 +1,130 @@
+package server
+
+import (
+	"encoding/json"
+	"reflect"
+	"strings"
+
+	"github.com/invopop/jsonschema"
+
+	"slowreveal/core/assembly"
+	"slowreveal/core/edit"
+	"slowreveal/core/film"
+	"slowreveal/core/look"
+	"slowreveal/core/reveal"
+	"slowreveal/formats"
+	"slowreveal/store"
+)
+
+// Describe returns the OpenAPI 3.1 description of the API, made from the table
+// of routes and the Go types that travel. It also describes what the core hands
+// to the page.
+func Describe() map[string]any {
+	d := describer{schemas: map[string]any{}}
+	paths := map[string]any{}
+	for _, r := range (&Server{}).routes() {
+		path := "/api" + r.path
+		if paths[path] == nil {
+			paths[path] = map[string]any{}
+		}
+		paths[path].(map[string]any)[strings.ToLower(r.method)] = d.operation(r)
+	}
+	for _, v := range []any{reveal.Reveal{}, edit.Command{}, assembly.Assembly{}, film.Schedule{}, film.View{}, look.Look{}, formats.Report{}, Problem{}, store.Event{}} {
+		d.schema(v)
+	}
+	return map[string]any{
+		"openapi":    "3.1.0",
+		"info":       map[string]any{"title": "Slow Reveal", "version": "1", "description": "Projects, reveals and their outputs."},
+		"paths":      paths,
+		"components": map[string]any{"schemas": d.schemas},
+	}
+}
+
+type describer struct {
+	schemas map[string]any
+}
+
+func (d *describer) operation(r route) map[string]any {
+	op := map[string]any{"operationId": r.name, "summary": r.summary}
+	var params []any
+	for _, m := range braces.FindAllStringSubmatch(r.path, -1) {
+		params = append(params, map[string]any{"name": m[1], "in": "path", "required": true, "schema": map[string]any{"type": "string", "format": "uuid"}})
+	}
+	if r.name == "entries" {
+		params = append(params, map[string]any{"name": "after", "in": "query", "schema": map[string]any{"type": "integer"}})
+	}
+	if params != nil {
+		op["parameters"] = params
+	}
+	if r.bodyType != "" {
+		var schema any = map[string]any{"type": "object", "properties": map[string]any{
+			"file": map[string]any{"type": "string", "format": "binary"}, "name": map[string]any{"type": "string"}}, "required": []string{"file"}}
+		if r.body != nil {
+			schema = d.schema(r.body)
+		}
+		op["requestBody"] = map[string]any{"required": true, "content": map[string]any{r.bodyType: map[string]any{"schema": schema}}}
+	}
+	reply := map[string]any{"description": "Done"}
+	if r.replyType != "" {
+		var schema any = map[string]any{"type": "string", "format": "binary"}
+		if r.reply != nil {
+			schema = d.schema(r.reply)
+		}
+		reply["content"] = map[string]any{r.replyType: map[string]any{"schema": schema}}
+	}
+	problem := map[string]any{"description": "What is wrong", "content": map[string]any{jsonType: map[string]any{"schema": d.schema(Problem{})}}}
+	op["responses"] = map[string]any{itoa(r.status): reply, "default": problem}
+	return op
+}
+
+func itoa(n int) string { b, _ := json.Marshal(n); return string(b) }
+
+// schema adds the schema of v's type to the components and returns a reference.
+func (d *describer) schema(v any) map[string]any {
+	t := reflect.TypeOf(v)
+	if t.Kind() == reflect.Slice {
+		return map[string]any{"type": "array", "items": d.schema(reflect.Zero(t.Elem()).Interface())}
+	}
+	s := Reflector().ReflectFromType(t)
+	for name, def := range s.Definitions {
+		text, _ := json.Marshal(def)
+		var m map[string]any
+		json.Unmarshal([]byte(strings.ReplaceAll(string(text), "#/$defs/", "#/components/schemas/")), &m)
+		d.schemas[name] = m
+	}
+	return map[string]any{"$ref": "#/components/schemas/" + t.Name()}
+}
+
+// Reflector makes JSON Schemas from Go types: every field without omitempty is
+// required, unknown ones are refused.
+func Reflector() *jsonschema.Reflector {
+	return &jsonschema.Reflector{Mapper: func(t reflect.Type) *jsonschema.Schema {
+		switch t {
+		case reflect.TypeOf(reveal.Easing{}):
+			return &jsonschema.Schema{OneOf: []*jsonschema.Schema{
+				{Type: "string", Enum: []any{"linear", "smooth", "in", "out"}},
+				{Type: "array", Items: &jsonschema.Schema{Type: "number"}, MinItems: four(), MaxItems: four()}}}
+		case reflect.TypeOf(reveal.Kind("")):
+			return oneOf(reveal.KindPull, reveal.KindTurn, reveal.KindUnscrew, reveal.KindFade, reveal.KindShot)
+		case reflect.TypeOf(reveal.Axes("")):
+			return oneOf(reveal.Own, reveal.Parent, reveal.Whole)
+		case reflect.TypeOf(reveal.Signal("")):
+			return oneOf(reveal.Danger, reveal.Warning, reveal.Caution, reveal.NoticeWord)
+		case reflect.TypeOf(edit.Edge("")):
+			return oneOf(edit.Start, edit.End)
+		case reflect.TypeOf(store.RawText("")), reflect.TypeOf(json.RawMessage{}):
+			return &jsonschema.Schema{}
+		}
+		return nil
+	}}
+}
+
+func four() *uint64 { n := uint64(4); return &n }
+
+func oneOf[T ~string](words ...T) *jsonschema.Schema {
+	s := &jsonschema.Schema{Type: "string"}
+	for _, w := range words {
+		s.Enum = append(s.Enum, string(w))
+	}
+	return s
+}

@@ -1,0 +1,153 @@
+package server
+
+import (
+	"encoding/binary"
+	"errors"
+	"io"
+	"mime/multipart"
+	"net/http"
+	"path"
+	"strings"
+	"unicode/utf8"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"slowreveal/core/reveal"
+	"slowreveal/formats/gltf"
+	"slowreveal/store"
+)
+
+// id returns a path parameter that must be a UUID; it has answered when ok is
+// false.
+func id(c *gin.Context, name string) (string, bool) {
+	v := c.Param(name)
+	if _, err := uuid.Parse(v); err != nil {
+		fail(c, store.ErrMissing)
+		return "", false
+	}
+	return v, true
+}
+
+func (s *Server) listProjects(c *gin.Context) {
+	list, err := s.store.Projects(c)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, list)
+}
+
+func (s *Server) importProject(c *gin.Context) {
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, gltf.MaxFile+1<<20)
+	upload, err := c.FormFile("file")
+	if err != nil {
+		var large *http.MaxBytesError
+		if errors.As(err, &large) {
+			refuse(c, http.StatusRequestEntityTooLarge, "too-large", "the file is larger than 1 GiB")
+			return
+		}
+		refuse(c, http.StatusBadRequest, "no-file", "there is no file in the request: choose a GLB file")
+		return
+	}
+	data, err := readUpload(upload)
+	if err != nil {
+		refuse(c, http.StatusBadRequest, "unreadable", "the file did not arrive whole: "+err.Error())
+		return
+	}
+	file := path.Base(strings.ReplaceAll(upload.Filename, "\\", "/"))
+	name := strings.TrimSpace(c.PostForm("name"))
+	if name == "" {
+		name = strings.TrimSuffix(file, path.Ext(file))
+	}
+	if n := utf8.RuneCountInString(name); n < 1 || n > reveal.MaxTitle || !utf8.ValidString(name) {
+		refuse(c, http.StatusUnprocessableEntity, "name", "a project's name has 1 to 200 characters")
+		return
+	}
+	m, err := gltf.Read(data, name)
+	if err != nil {
+		refuse(c, http.StatusUnprocessableEntity, "file", file+": "+err.Error())
+		return
+	}
+	p, err := s.store.CreateProject(c, name, file, m)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	c.JSON(http.StatusCreated, p)
+}
+
+func readUpload(upload *multipart.FileHeader) ([]byte, error) {
+	f, err := upload.Open()
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	return io.ReadAll(f)
+}
+
+func (s *Server) openProject(c *gin.Context) {
+	key, ok := id(c, "id")
+	if !ok {
+		return
+	}
+	p, err := s.store.Project(c, key)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	revision, err := s.store.Revision(c, key)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	reveals, err := s.store.Reveals(c, key)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, ProjectPage{p, revision, reveals})
+}
+
+func (s *Server) deleteProject(c *gin.Context) {
+	if key, ok := id(c, "id"); ok {
+		done(c, s.store.DeleteProject(c, key))
+	}
+}
+
+// done answers an operation that returns nothing.
+func done(c *gin.Context, err error) {
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	c.Status(http.StatusNoContent)
+}
+
+// geometry streams every shape of a revision, each behind its length, padded
+// to 4 bytes. It never changes, so it may be cached for good.
+func (s *Server) geometry(c *gin.Context) {
+	revision, ok := id(c, "revision")
+	if !ok {
+		return
+	}
+	m, err := s.store.Model(c, revision, false)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	h := c.Writer.Header()
+	h.Set("Content-Type", "application/octet-stream")
+	h.Set("Cache-Control", "public, max-age=31536000, immutable")
+	body, finish := compressed(c)
+	defer finish()
+	for _, ref := range m.Assembly.Shapes {
+		data, err := s.store.Shape(c, ref.Hash)
+		if err != nil {
+			panic(http.ErrAbortHandler) // the page sees a broken transfer and says so
+		}
+		body.Write(binary.LittleEndian.AppendUint32(nil, uint32(len(data))))
+		body.Write(data)
+		body.Write(make([]byte, (4-len(data)%4)%4))
+	}
+}

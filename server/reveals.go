@@ -1,0 +1,214 @@
+package server
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"io"
+	"net/http"
+	"strconv"
+
+	"github.com/gin-gonic/gin"
+
+	"slowreveal/core/edit"
+	"slowreveal/core/reveal"
+	"slowreveal/jobs"
+	"slowreveal/store"
+)
+
+// read decodes a JSON body of bounded size; it has answered when it is false.
+func read(c *gin.Context, v any) bool {
+	d := json.NewDecoder(http.MaxBytesReader(c.Writer, c.Request.Body, edit.MaxCommand+1024))
+	d.DisallowUnknownFields()
+	if err := d.Decode(v); err != nil && !errors.Is(err, io.EOF) {
+		refuse(c, http.StatusBadRequest, "unreadable", "the request is not understood: "+err.Error())
+		return false
+	}
+	return true
+}
+
+func (s *Server) createReveal(c *gin.Context) {
+	key, ok := id(c, "id")
+	var n NewReveal
+	if !ok || !read(c, &n) {
+		return
+	}
+	revision, err := s.store.Revision(c, key)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	m, err := s.store.Model(c, revision.ID, false)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	r, err := s.store.CreateReveal(c, key, reveal.New(n.Title, store.FirstLook(m.Assembly)))
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	c.JSON(http.StatusCreated, r)
+}
+
+func (s *Server) openReveal(c *gin.Context) {
+	key, ok := id(c, "id")
+	if !ok {
+		return
+	}
+	r, err := s.store.Reveal(c, key)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, r)
+}
+
+func (s *Server) entries(c *gin.Context) {
+	key, ok := id(c, "id")
+	if !ok {
+		return
+	}
+	after, err := strconv.ParseInt(c.DefaultQuery("after", "0"), 10, 64)
+	if err != nil || after < 0 {
+		refuse(c, http.StatusBadRequest, "after", "?after= is not a version")
+		return
+	}
+	list, err := s.store.Entries(c, key, after)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, list)
+}
+
+func (s *Server) changeReveal(c *gin.Context) {
+	key, ok := id(c, "id")
+	var change Change
+	if !ok || !read(c, &change) {
+		return
+	}
+	command, err := edit.Parse(change.Command)
+	if err != nil {
+		refuse(c, http.StatusBadRequest, "unreadable", err.Error())
+		return
+	}
+	entry, r, err := s.store.Do(c, key, change.Version, command)
+	s.changed(c, entry, r, err)
+}
+
+func (s *Server) undo(c *gin.Context) { s.reverse(c, s.store.Undo) }
+
+func (s *Server) redo(c *gin.Context) { s.reverse(c, s.store.Redo) }
+
+// reverse answers an undo or redo.
+func (s *Server) reverse(c *gin.Context, do func(context.Context, string, int64) (store.Entry, store.Reveal, error)) {
+	key, ok := id(c, "id")
+	var change Change
+	if !ok || !read(c, &change) {
+		return
+	}
+	entry, r, err := do(c, key, change.Version)
+	s.changed(c, entry, r, err)
+}
+
+func (s *Server) changed(c *gin.Context, e store.Entry, r store.Reveal, err error) {
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	command, err := edit.Parse([]byte(e.Command))
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, Changed{Version: r.Version, UndoTo: r.UndoTo, RedoTo: r.RedoTo, Label: e.Label, Command: command})
+}
+
+func (s *Server) orderFilm(c *gin.Context) {
+	key, ok := id(c, "id")
+	var settings jobs.Settings
+	if !ok || !read(c, &settings) {
+		return
+	}
+	o, err := s.queue.Order(c, key, settings)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	c.JSON(http.StatusCreated, o)
+}
+
+func (s *Server) listOutputs(c *gin.Context) {
+	key, ok := id(c, "id")
+	if !ok {
+		return
+	}
+	list, err := s.store.Outputs(c, key)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, list)
+}
+
+func (s *Server) cancelOutput(c *gin.Context) {
+	if key, ok := id(c, "id"); ok {
+		done(c, s.queue.Cancel(c, key))
+	}
+}
+
+func (s *Server) retryOutput(c *gin.Context) {
+	if key, ok := id(c, "id"); ok {
+		done(c, s.queue.Retry(c, key))
+	}
+}
+
+func (s *Server) deleteOutput(c *gin.Context) {
+	if o, ok := s.output(c); ok {
+		done(c, s.store.DeleteOutput(c, o))
+	}
+}
+
+func (s *Server) output(c *gin.Context) (store.Output, bool) {
+	key, ok := id(c, "id")
+	if !ok {
+		return store.Output{}, false
+	}
+	o, err := s.store.Output(c, key)
+	if err != nil {
+		fail(c, err)
+	}
+	return o, err == nil
+}
+
+func (s *Server) outputFile(c *gin.Context) {
+	o, ok := s.output(c)
+	if !ok {
+		return
+	}
+	if o.State != "done" {
+		refuse(c, http.StatusNotFound, "unfinished", "this film is not finished")
+		return
+	}
+	c.Header("Content-Type", "video/mp4")
+	if c.Query("download") != "" {
+		c.Header("Content-Disposition", `attachment; filename="`+plainName(o.Title)+`.mp4"`)
+	}
+	c.File(s.store.FilmPath(o.ID))
+}
+
+// plainName keeps what is safe in a file name everywhere.
+func plainName(title string) string {
+	out := make([]rune, 0, len(title))
+	for _, r := range title {
+		switch {
+		case r >= 'a' && r <= 'z', r >= 'A' && r <= 'Z', r >= '0' && r <= '9', r == '-', r == '_', r == ' ':
+			out = append(out, r)
+		}
+	}
+	if len(out) == 0 {
+		return "film"
+	}
+	return string(out[:min(len(out), 80)])
+}

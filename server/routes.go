@@ -1,0 +1,93 @@
+package server
+
+import (
+	"encoding/json"
+	"net/http"
+	"regexp"
+
+	"github.com/gin-gonic/gin"
+
+	"slowreveal/core/edit"
+	"slowreveal/jobs"
+	"slowreveal/store"
+)
+
+// route is one operation of the API. body and reply are values of the types
+// that travel; nil means none, and the content types say what else does.
+type route struct {
+	method, path, name, summary string
+	body, reply                 any
+	bodyType, replyType         string
+	status                      int
+	handle                      gin.HandlerFunc
+}
+
+// ProjectPage is everything that a page needs to open a project.
+type ProjectPage struct {
+	Project  store.Project  `json:"project"`
+	Revision store.Revision `json:"revision"`
+	Reveals  []store.Reveal `json:"reveals"`
+}
+
+// Change asks for a command on a version of a reveal.
+type Change struct {
+	Version int64           `json:"version"`
+	Command json.RawMessage `json:"command,omitempty"`
+}
+
+// Changed says what a change made of a reveal.
+type Changed struct {
+	Version int64        `json:"version"`
+	UndoTo  int64        `json:"undoTo"`
+	RedoTo  int64        `json:"redoTo"`
+	Label   string       `json:"label"`
+	Command edit.Command `json:"command"`
+}
+
+// NewReveal asks for a reveal.
+type NewReveal struct {
+	Title string `json:"title"`
+}
+
+const jsonType = "application/json"
+
+func (s *Server) routes() []route {
+	return []route{
+		{"GET", "/health", "health", "Whether the server and its database answer.", nil, Health{}, "", jsonType, 200, s.health},
+		{"GET", "/projects", "listProjects", "All projects, the newest first.", nil, []store.Project{}, "", jsonType, 200, s.listProjects},
+		{"POST", "/projects", "importProject", "Imports an assembly file as a new project; form fields file and name.", nil, store.Project{}, "multipart/form-data", jsonType, 201, s.importProject},
+		{"GET", "/projects/{id}", "openProject", "A project with its newest assembly and its reveals.", nil, ProjectPage{}, "", jsonType, 200, s.openProject},
+		{"DELETE", "/projects/{id}", "deleteProject", "Deletes a project with all that is in it.", nil, nil, "", "", 204, s.deleteProject},
+		{"POST", "/projects/{id}/reveals", "createReveal", "Adds an empty reveal.", NewReveal{}, store.Reveal{}, jsonType, jsonType, 201, s.createReveal},
+		{"GET", "/projects/{id}/outputs", "listOutputs", "The outputs of a project, the newest first.", nil, []store.Output{}, "", jsonType, 200, s.listOutputs},
+		{"GET", "/projects/{id}/geometry/{revision}", "geometry", "All shapes of a revision, one after the other (docs/formats.md).", nil, nil, "", "application/octet-stream", 200, s.geometry},
+		{"GET", "/projects/{id}/events", "events", "Changes as they happen (server-sent events).", nil, store.Event{}, "", "text/event-stream", 200, s.stream},
+		{"GET", "/reveals/{id}", "openReveal", "A reveal with its document.", nil, store.Reveal{}, "", jsonType, 200, s.openReveal},
+		{"GET", "/reveals/{id}/entries", "entries", "The log of a reveal after version ?after=.", nil, []store.Entry{}, "", jsonType, 200, s.entries},
+		{"POST", "/reveals/{id}/commands", "changeReveal", "Applies a command. 409 when the version is not current.", Change{}, Changed{}, jsonType, jsonType, 200, s.changeReveal},
+		{"POST", "/reveals/{id}/undo", "undo", "Reverses the last change.", Change{}, Changed{}, jsonType, jsonType, 200, s.undo},
+		{"POST", "/reveals/{id}/redo", "redo", "Reverses the last undo.", Change{}, Changed{}, jsonType, jsonType, 200, s.redo},
+		{"POST", "/reveals/{id}/outputs", "orderFilm", "Queues a film of the reveal as it is now.", jobs.Settings{}, store.Output{}, jsonType, jsonType, 201, s.orderFilm},
+		{"POST", "/outputs/{id}/cancel", "cancelOutput", "Stops an output.", nil, nil, "", "", 204, s.cancelOutput},
+		{"POST", "/outputs/{id}/retry", "retryOutput", "Queues a failed or cancelled output again.", nil, nil, "", "", 204, s.retryOutput},
+		{"DELETE", "/outputs/{id}", "deleteOutput", "Removes an output and its file.", nil, nil, "", "", 204, s.deleteOutput},
+		{"GET", "/outputs/{id}/file", "outputFile", "The finished film; ranges are served.", nil, nil, "", "video/mp4", 200, s.outputFile},
+	}
+}
+
+var braces = regexp.MustCompile(`\{(\w+)\}`)
+
+func ginPath(path string) string { return braces.ReplaceAllString(path, ":$1") }
+
+// Health says how the server is.
+type Health struct {
+	Status string `json:"status"`
+}
+
+func (s *Server) health(c *gin.Context) {
+	if err := s.store.DB.PingContext(c); err != nil {
+		fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, Health{"ok"})
+}

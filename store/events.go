@@ -1,0 +1,65 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jmoiron/sqlx"
+)
+
+// Event tells other pages and processes what has changed.
+type Event struct {
+	Kind    string `json:"kind"` // "reveal" or "output"
+	Project string `json:"project"`
+	ID      string `json:"id"`
+	Version int64  `json:"version,omitempty"`
+}
+
+const channel = "slowreveal"
+
+// notify sends an event when the transaction commits.
+func notify(ctx context.Context, q sqlx.ExecerContext, e Event) error {
+	text, err := json.Marshal(e)
+	if err != nil {
+		return err
+	}
+	_, err = q.ExecContext(ctx, `select pg_notify($1, $2)`, channel, string(text))
+	return err
+}
+
+// Listen calls heard for every event of every process until ctx ends. It
+// connects again when the database was away.
+func (s *Store) Listen(ctx context.Context, heard func(Event)) {
+	for ctx.Err() == nil {
+		if err := s.listenOnce(ctx, heard); err != nil && ctx.Err() == nil {
+			select {
+			case <-ctx.Done():
+			case <-time.After(time.Second):
+			}
+		}
+	}
+}
+
+func (s *Store) listenOnce(ctx context.Context, heard func(Event)) error {
+	conn, err := pgx.Connect(ctx, s.url)
+	if err != nil {
+		return fmt.Errorf("listening: %w", err)
+	}
+	defer conn.Close(context.WithoutCancel(ctx))
+	if _, err := conn.Exec(ctx, "listen "+channel); err != nil {
+		return err
+	}
+	for {
+		n, err := conn.WaitForNotification(ctx)
+		if err != nil {
+			return err
+		}
+		var e Event
+		if json.Unmarshal([]byte(n.Payload), &e) == nil {
+			heard(e)
+		}
+	}
+}

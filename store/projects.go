@@ -1,0 +1,204 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/jmoiron/sqlx"
+	"gocloud.dev/blob"
+
+	"slowreveal/core/assembly"
+	"slowreveal/core/film"
+	"slowreveal/core/reveal"
+	"slowreveal/core/solid"
+	"slowreveal/core/space"
+	"slowreveal/formats"
+)
+
+// Project is one product being presented.
+type Project struct {
+	ID        string    `db:"id" json:"id"`
+	Name      string    `db:"name" json:"name"`
+	CreatedAt time.Time `db:"created_at" json:"createdAt"`
+	Parts     int       `db:"parts" json:"parts"`
+	Reveals   int       `db:"reveals" json:"reveals"`
+}
+
+// Revision is one imported state of a project's assembly.
+type Revision struct {
+	ID        string    `db:"id" json:"id"`
+	ProjectID string    `db:"project_id" json:"projectId"`
+	Number    int       `db:"number" json:"number"`
+	FileName  string    `db:"file_name" json:"fileName"`
+	Assembly  RawText   `db:"assembly" json:"assembly"`
+	Report    RawText   `db:"report" json:"report"`
+	CreatedAt time.Time `db:"created_at" json:"createdAt"`
+}
+
+// RawText is a JSON document that passes through as it is.
+type RawText string
+
+// MarshalJSON returns the document itself.
+func (r RawText) MarshalJSON() ([]byte, error) { return []byte(r), nil }
+
+const projectColumns = `p.id, p.name, p.created_at,
+	coalesce((select (r.report::json->>'parts')::int from revisions r where r.project_id = p.id order by number desc limit 1), 0) as parts,
+	(select count(*) from reveals v where v.project_id = p.id) as reveals`
+
+// Projects lists all projects, the newest first.
+func (s *Store) Projects(ctx context.Context) ([]Project, error) {
+	list := []Project{}
+	err := s.DB.SelectContext(ctx, &list, `select `+projectColumns+` from projects p order by p.created_at desc, p.id desc`)
+	return list, err
+}
+
+// Project returns one project.
+func (s *Store) Project(ctx context.Context, id string) (Project, error) {
+	var p Project
+	err := s.DB.GetContext(ctx, &p, `select `+projectColumns+` from projects p where p.id = $1`, id)
+	return p, missing(err)
+}
+
+// DeleteProject deletes a project with everything in it. Shapes stay: other
+// projects may share them.
+func (s *Store) DeleteProject(ctx context.Context, id string) error {
+	result, err := s.DB.ExecContext(ctx, `delete from projects where id = $1`, id)
+	if err != nil {
+		return err
+	}
+	if n, _ := result.RowsAffected(); n == 0 {
+		return ErrMissing
+	}
+	return nil
+}
+
+// CreateProject stores an imported model as the first revision of a new
+// project, with an empty reveal to begin with. The shapes go first: a project
+// never refers to one that is not there.
+func (s *Store) CreateProject(ctx context.Context, name, fileName string, m *formats.Model) (Project, error) {
+	if err := s.putShapes(ctx, m); err != nil {
+		return Project{}, err
+	}
+	text, err := json.Marshal(m.Assembly)
+	if err != nil {
+		return Project{}, fmt.Errorf("writing the assembly: %w", err)
+	}
+	report, err := json.Marshal(m.Report)
+	if err != nil {
+		return Project{}, fmt.Errorf("writing the report: %w", err)
+	}
+	id, revision := newID(), newID()
+	err = s.within(ctx, func(tx *sqlx.Tx) error {
+		if _, err := tx.ExecContext(ctx, `insert into projects (id, name) values ($1, $2)`, id, name); err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `insert into revisions (id, project_id, number, file_name, assembly, report) values ($1, $2, 1, $3, $4, $5)`,
+			revision, id, fileName, string(text), string(report)); err != nil {
+			return err
+		}
+		return insertReveal(ctx, tx, newID(), id, revision, reveal.New("First reveal", FirstLook(m.Assembly)))
+	})
+	if err != nil {
+		return Project{}, fmt.Errorf("storing the project: %w", err)
+	}
+	return s.Project(ctx, id)
+}
+
+// FirstLook is the camera that a new reveal opens with: isometric, with the
+// whole assembly in the frame.
+func FirstLook(a *assembly.Assembly) reveal.Camera {
+	c, err := film.Fit(film.Views()[0].Orientation, 50, 16.0/9, 0.25, []space.Box{a.Bounds()})
+	if err != nil { // an assembly always has a part
+		return reveal.Camera{Orientation: space.NoRotation, Distance: 500, Lens: 50}
+	}
+	return c
+}
+
+func newID() string { return uuid.Must(uuid.NewV7()).String() }
+
+// Revision returns the newest revision of a project.
+func (s *Store) Revision(ctx context.Context, project string) (Revision, error) {
+	var r Revision
+	err := s.DB.GetContext(ctx, &r, `select * from revisions where project_id = $1 order by number desc limit 1`, project)
+	return r, missing(err)
+}
+
+func (s *Store) putShapes(ctx context.Context, m *formats.Model) error {
+	for i, shape := range m.Shapes {
+		key := shapeKey(m.Assembly.Shapes[i].Hash)
+		if there, err := s.blobs.Exists(ctx, key); err != nil {
+			return fmt.Errorf("looking for a stored shape: %w", err)
+		} else if there {
+			continue
+		}
+		if err := s.blobs.WriteAll(ctx, key, shape.Encode(), &blob.WriterOptions{ContentType: "application/octet-stream"}); err != nil {
+			return fmt.Errorf("storing a shape: %w", err)
+		}
+	}
+	return nil
+}
+
+func shapeKey(hash string) string { return "shapes/" + hash[:2] + "/" + hash }
+
+// Shape returns the stored form of a shape.
+func (s *Store) Shape(ctx context.Context, hash string) ([]byte, error) {
+	data, err := s.blobs.ReadAll(ctx, shapeKey(hash))
+	if err != nil {
+		return nil, fmt.Errorf("the shape %s… is not in the blob store; import the assembly again: %w", hash[:8], err)
+	}
+	return data, nil
+}
+
+// keptModels is how many assemblies with their shapes stay in memory.
+const keptModels = 4
+
+// Model returns the assembly of a revision and, when shapes is true, its
+// shapes. The result is shared and must not be changed.
+func (s *Store) Model(ctx context.Context, revision string, shapes bool) (*formats.Model, error) {
+	s.mu.Lock()
+	m := s.models[revision]
+	s.mu.Unlock()
+	if m == nil {
+		var text string
+		if err := s.DB.GetContext(ctx, &text, `select assembly from revisions where id = $1`, revision); err != nil {
+			return nil, missing(err)
+		}
+		m = &formats.Model{Assembly: &assembly.Assembly{}}
+		if err := json.Unmarshal([]byte(text), m.Assembly); err != nil {
+			return nil, fmt.Errorf("reading the stored assembly: %w", err)
+		}
+	}
+	if shapes && len(m.Shapes) == 0 {
+		whole := &formats.Model{Assembly: m.Assembly}
+		for _, ref := range m.Assembly.Shapes {
+			data, err := s.Shape(ctx, ref.Hash)
+			if err != nil {
+				return nil, err
+			}
+			shape, err := solid.Decode(data)
+			if err != nil {
+				return nil, fmt.Errorf("the stored shape %s… is damaged: %w", ref.Hash[:8], err)
+			}
+			whole.Shapes = append(whole.Shapes, shape)
+		}
+		m = whole
+	}
+	s.keep(revision, m)
+	return m, nil
+}
+
+func (s *Store) keep(revision string, m *formats.Model) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if _, known := s.models[revision]; !known {
+		s.recent = append(s.recent, revision)
+		if len(s.recent) > keptModels {
+			delete(s.models, s.recent[0])
+			s.recent = s.recent[1:]
+		}
+	}
+	s.models[revision] = m
+}
