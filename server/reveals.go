@@ -102,7 +102,7 @@ func (s *Server) undo(c *gin.Context) { s.reverse(c, s.store.Undo) }
 func (s *Server) redo(c *gin.Context) { s.reverse(c, s.store.Redo) }
 
 // reverse answers an undo or redo.
-func (s *Server) reverse(c *gin.Context, do func(context.Context, string, int64) (store.Entry, store.Reveal, error)) {
+func (s *Server) reverse(c *gin.Context, do func(context.Context, string, int64) (store.Entry, store.StoredReveal, error)) {
 	key, ok := id(c, "id")
 	var change Change
 	if !ok || !read(c, &change) {
@@ -112,7 +112,7 @@ func (s *Server) reverse(c *gin.Context, do func(context.Context, string, int64)
 	s.changed(c, entry, r, err)
 }
 
-func (s *Server) changed(c *gin.Context, e store.Entry, r store.Reveal, err error) {
+func (s *Server) changed(c *gin.Context, e store.Entry, r store.StoredReveal, err error) {
 	if err != nil {
 		fail(c, err)
 		return

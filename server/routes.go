@@ -26,7 +26,7 @@ type route struct {
 type ProjectPage struct {
 	Project  store.Project  `json:"project"`
 	Revision store.Revision `json:"revision"`
-	Reveals  []store.Reveal `json:"reveals"`
+	Reveals  []store.StoredReveal `json:"reveals"`
 }
 
 // Change asks for a command on a version of a reveal.
@@ -58,11 +58,11 @@ func (s *Server) routes() []route {
 		{"POST", "/projects", "importProject", "Imports an assembly file as a new project; form fields file and name.", nil, store.Project{}, "multipart/form-data", jsonType, 201, s.importProject},
 		{"GET", "/projects/{id}", "openProject", "A project with its newest assembly and its reveals.", nil, ProjectPage{}, "", jsonType, 200, s.openProject},
 		{"DELETE", "/projects/{id}", "deleteProject", "Deletes a project with all that is in it.", nil, nil, "", "", 204, s.deleteProject},
-		{"POST", "/projects/{id}/reveals", "createReveal", "Adds an empty reveal.", NewReveal{}, store.Reveal{}, jsonType, jsonType, 201, s.createReveal},
+		{"POST", "/projects/{id}/reveals", "createReveal", "Adds an empty reveal.", NewReveal{}, store.StoredReveal{}, jsonType, jsonType, 201, s.createReveal},
 		{"GET", "/projects/{id}/outputs", "listOutputs", "The outputs of a project, the newest first.", nil, []store.Output{}, "", jsonType, 200, s.listOutputs},
 		{"GET", "/projects/{id}/geometry/{revision}", "geometry", "All shapes of a revision, one after the other (docs/formats.md).", nil, nil, "", "application/octet-stream", 200, s.geometry},
 		{"GET", "/projects/{id}/events", "events", "Changes as they happen (server-sent events).", nil, store.Event{}, "", "text/event-stream", 200, s.stream},
-		{"GET", "/reveals/{id}", "openReveal", "A reveal with its document.", nil, store.Reveal{}, "", jsonType, 200, s.openReveal},
+		{"GET", "/reveals/{id}", "openReveal", "A reveal with its document.", nil, store.StoredReveal{}, "", jsonType, 200, s.openReveal},
 		{"GET", "/reveals/{id}/entries", "entries", "The log of a reveal after version ?after=.", nil, []store.Entry{}, "", jsonType, 200, s.entries},
 		{"POST", "/reveals/{id}/commands", "changeReveal", "Applies a command. 409 when the version is not current.", Change{}, Changed{}, jsonType, jsonType, 200, s.changeReveal},
 		{"POST", "/reveals/{id}/undo", "undo", "Reverses the last change.", Change{}, Changed{}, jsonType, jsonType, 200, s.undo},

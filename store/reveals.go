@@ -12,8 +12,8 @@ import (
 	"slowreveal/core/reveal"
 )
 
-// Reveal is a reveal as stored.
-type Reveal struct {
+// StoredReveal is a reveal as stored.
+type StoredReveal struct {
 	ID         string    `db:"id" json:"id"`
 	ProjectID  string    `db:"project_id" json:"projectId"`
 	RevisionID string    `db:"revision_id" json:"revisionId"`
@@ -74,37 +74,37 @@ func insertReveal(ctx context.Context, tx *sqlx.Tx, id, project, revision string
 
 // CreateReveal stores a reveal of the project's newest revision, after checking
 // it.
-func (s *Store) CreateReveal(ctx context.Context, project string, r *reveal.Reveal) (Reveal, error) {
+func (s *Store) CreateReveal(ctx context.Context, project string, r *reveal.Reveal) (StoredReveal, error) {
 	revision, err := s.Revision(ctx, project)
 	if err != nil {
-		return Reveal{}, err
+		return StoredReveal{}, err
 	}
 	m, err := s.Model(ctx, revision.ID, false)
 	if err != nil {
-		return Reveal{}, err
+		return StoredReveal{}, err
 	}
 	if err := reveal.Validate(r, m.Assembly); err != nil {
-		return Reveal{}, &Refused{err}
+		return StoredReveal{}, &Refused{err}
 	}
 	id := newID()
 	err = s.within(ctx, func(tx *sqlx.Tx) error { return insertReveal(ctx, tx, id, project, revision.ID, r) })
 	if err != nil {
-		return Reveal{}, fmt.Errorf("storing the reveal: %w", err)
+		return StoredReveal{}, fmt.Errorf("storing the reveal: %w", err)
 	}
 	return s.Reveal(ctx, id)
 }
 
 // Reveals lists the reveals of a project without their documents.
-func (s *Store) Reveals(ctx context.Context, project string) ([]Reveal, error) {
-	list := []Reveal{}
+func (s *Store) Reveals(ctx context.Context, project string) ([]StoredReveal, error) {
+	list := []StoredReveal{}
 	err := s.DB.SelectContext(ctx, &list, `select id, project_id, revision_id, title, version, undo_to, redo_to, created_at, changed_at,
 		'null' as document from reveals where project_id = $1 order by created_at, id`, project)
 	return list, err
 }
 
 // Reveal returns one reveal with its document.
-func (s *Store) Reveal(ctx context.Context, id string) (Reveal, error) {
-	var r Reveal
+func (s *Store) Reveal(ctx context.Context, id string) (StoredReveal, error) {
+	var r StoredReveal
 	err := s.DB.GetContext(ctx, &r, `select * from reveals where id = $1`, id)
 	return r, missing(err)
 }
@@ -124,22 +124,22 @@ func entriesAfter(ctx context.Context, q sqlx.QueryerContext, id string, after i
 // Do applies a command that was made on version base. It returns the new log
 // entry; the change is in the database when it returns. *Stale says that base
 // is not current, *Refused that the command is not possible.
-func (s *Store) Do(ctx context.Context, id string, base int64, c edit.Command) (Entry, Reveal, error) {
-	return s.change(ctx, id, base, func(tx *sqlx.Tx, r *Reveal) (Entry, edit.Command, error) {
+func (s *Store) Do(ctx context.Context, id string, base int64, c edit.Command) (Entry, StoredReveal, error) {
+	return s.change(ctx, id, base, func(tx *sqlx.Tx, r *StoredReveal) (Entry, edit.Command, error) {
 		return Entry{Kind: "do", Label: edit.Describe(c)}, c, nil
 	})
 }
 
 // Undo reverses the last change that stands; Redo the last undo.
-func (s *Store) Undo(ctx context.Context, id string, base int64) (Entry, Reveal, error) {
-	return s.change(ctx, id, base, func(tx *sqlx.Tx, r *Reveal) (Entry, edit.Command, error) {
+func (s *Store) Undo(ctx context.Context, id string, base int64) (Entry, StoredReveal, error) {
+	return s.change(ctx, id, base, func(tx *sqlx.Tx, r *StoredReveal) (Entry, edit.Command, error) {
 		return reversal(ctx, tx, id, "undo", r.UndoTo)
 	})
 }
 
 // Redo reverses the last undo.
-func (s *Store) Redo(ctx context.Context, id string, base int64) (Entry, Reveal, error) {
-	return s.change(ctx, id, base, func(tx *sqlx.Tx, r *Reveal) (Entry, edit.Command, error) {
+func (s *Store) Redo(ctx context.Context, id string, base int64) (Entry, StoredReveal, error) {
+	return s.change(ctx, id, base, func(tx *sqlx.Tx, r *StoredReveal) (Entry, edit.Command, error) {
 		return reversal(ctx, tx, id, "redo", r.RedoTo)
 	})
 }
@@ -161,9 +161,9 @@ func reversal(ctx context.Context, tx *sqlx.Tx, id, kind string, of int64) (Entr
 // change is the one path by which a document changes: it locks the reveal,
 // checks the version, applies the command, appends to the log and tells others,
 // all in one transaction.
-func (s *Store) change(ctx context.Context, id string, base int64, choose func(*sqlx.Tx, *Reveal) (Entry, edit.Command, error)) (Entry, Reveal, error) {
+func (s *Store) change(ctx context.Context, id string, base int64, choose func(*sqlx.Tx, *StoredReveal) (Entry, edit.Command, error)) (Entry, StoredReveal, error) {
 	var entry Entry
-	var r Reveal
+	var r StoredReveal
 	err := s.within(ctx, func(tx *sqlx.Tx) error {
 		if err := tx.GetContext(ctx, &r, `select * from reveals where id = $1 for update`, id); err != nil {
 			return missing(err)
@@ -185,7 +185,7 @@ func (s *Store) change(ctx context.Context, id string, base int64, choose func(*
 	return entry, r, err
 }
 
-func (s *Store) append(ctx context.Context, tx *sqlx.Tx, r *Reveal, entry *Entry, c edit.Command) error {
+func (s *Store) append(ctx context.Context, tx *sqlx.Tx, r *StoredReveal, entry *Entry, c edit.Command) error {
 	m, err := s.Model(ctx, r.RevisionID, false)
 	if err != nil {
 		return err
@@ -224,7 +224,7 @@ func (s *Store) append(ctx context.Context, tx *sqlx.Tx, r *Reveal, entry *Entry
 // marks says how the two chains through the log go on. A new change stands on
 // top of what could be undone and cuts off what could be redone; an undo steps
 // down one chain and up the other; a redo the other way round.
-func marks(e *Entry, r *Reveal) (undoNext, redoNext, undoTo, redoTo int64) {
+func marks(e *Entry, r *StoredReveal) (undoNext, redoNext, undoTo, redoTo int64) {
 	switch e.Kind {
 	case "undo": // e carries the marks of the entry that it reverses
 		return r.UndoTo, r.RedoTo, e.UndoNext, e.Version

@@ -3,6 +3,7 @@ package desk
 import (
 	"encoding/json"
 	"fmt"
+	"math"
 	"strconv"
 
 	"slowreveal/core/assembly"
@@ -46,6 +47,25 @@ func (d *Desk) Ask(question []byte) (any, error) {
 			return nil, errClosed
 		}
 		return strconv.FormatUint(d.Digest(q.Time), 16), nil
+	case "field":
+		across, up := film.Field(q.Lens, q.Aspect)
+		return [2]float64{across, up}, nil
+	case "snap":
+		if d.film == nil {
+			return nil, errClosed
+		}
+		return film.Snap(q.Time, d.reveal.Frame.Rate), nil
+	case "bounds":
+		if d.assembly == nil {
+			return nil, errClosed
+		}
+		b := d.assembly.Bounds()
+		return [2]space.Triple{space.TripleOf(b.Min), space.TripleOf(b.Max)}, nil
+	case "timecode":
+		if d.film == nil {
+			return nil, errClosed
+		}
+		return film.Timecode(q.Time, d.reveal.Frame.Rate), nil
 	case "ways":
 		return d.ways(q.Nodes)
 	}
@@ -93,8 +113,8 @@ type Ways struct {
 	Centre space.Triple `json:"centre"`
 	// Pivot is the middle of the first node in its own frame, at rest.
 	Pivot space.Triple `json:"pivot"`
-	// Size is the largest edge of their box, mm: a sensible scale for moves.
-	Size float64 `json:"size"`
+	// Distance is a sensible length for a move, mm: about their size.
+	Distance float64 `json:"distance"`
 }
 
 func (d *Desk) ways(nodes []assembly.NodeID) (Ways, error) {
@@ -118,7 +138,8 @@ func (d *Desk) ways(nodes []assembly.NodeID) (Ways, error) {
 		return w, nil
 	}
 	size := all.Size()
-	w.Centre, w.Size = space.TripleOf(all.Centre()), max(size.X, size.Y, size.Z)
+	w.Centre = space.TripleOf(all.Centre())
+	w.Distance = math.Max(5, math.Round(max(size.X, size.Y, size.Z)/5)*5)
 	w.Pivot = space.TripleOf(d.boxes[first].Centre())
 	names := [3]string{"X", "Y", "Z"}
 	for _, axes := range []reveal.Axes{reveal.Own, reveal.Parent, reveal.Whole} {

@@ -35,8 +35,9 @@ type Desk struct {
 }
 
 // The fields of Desk.Camera: target x y z, orientation x y z w, distance, lens,
-// index of the step, time in µs.
-const cameraFields = 11
+// index of the step, time in µs, tangents of half the field of view across and
+// up in the reveal's frame.
+const cameraFields = 13
 
 // State is what the page shows besides the picture.
 type State struct {
@@ -162,8 +163,9 @@ func (d *Desk) At(t reveal.Micros) {
 		d.Opacities[i] = float32(d.frame.Opacity[i])
 	}
 	c := &d.frame.Camera
+	across, up := film.Field(c.Lens, d.reveal.Frame.Aspect())
 	d.Camera = [cameraFields]float64{c.Target[0], c.Target[1], c.Target[2], c.Orientation[0], c.Orientation[1], c.Orientation[2],
-		c.Orientation[3], c.Distance, c.Lens, float64(d.frame.Step), float64(d.frame.Time)}
+		c.Orientation[3], c.Distance, c.Lens, float64(d.frame.Step), float64(d.frame.Time), across, up}
 	d.shadow.Cast(d.assembly, d.frame)
 }
 

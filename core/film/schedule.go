@@ -1,6 +1,8 @@
 package film
 
 import (
+	"fmt"
+	"math"
 	"sort"
 
 	"slowreveal/core/assembly"
@@ -149,4 +151,18 @@ func FrameCount(length reveal.Micros, rate int) int {
 // microsecond.
 func FrameTime(k, rate int) reveal.Micros {
 	return reveal.Micros((int64(k)*int64(reveal.Second) + int64(rate)/2) / int64(rate))
+}
+
+// Snap returns the time of the frame nearest to t; times may be negative.
+func Snap(t reveal.Micros, rate int) reveal.Micros {
+	k := (float64(t) * float64(rate)) / float64(reveal.Second)
+	return reveal.Micros(math.Round(math.Round(k) * float64(reveal.Second) / float64(rate)))
+}
+
+// Timecode returns t as minutes, seconds and hundredths, with the number of the
+// frame that is shown then.
+func Timecode(t reveal.Micros, rate int) string {
+	hundredths := int64(t) / 10_000
+	frame := int64(t) * int64(rate) / int64(reveal.Second)
+	return fmt.Sprintf("%02d:%02d.%02d %d", hundredths/6000, hundredths/100%60, hundredths%100, frame)
 }

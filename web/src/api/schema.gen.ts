@@ -307,7 +307,8 @@ export interface components {
         };
         Bar: {
             cue: string;
-            kind: string;
+            /** @enum {string} */
+            kind: "pull" | "turn" | "unscrew" | "fade" | "shot";
             label: string;
             length: number;
             muted?: boolean;
@@ -339,7 +340,8 @@ export interface components {
             cue?: components["schemas"]["Cue"];
             cueId?: string;
             cueIds?: string[];
-            edge?: string;
+            /** @enum {string} */
+            edge?: "start" | "end";
             frame?: components["schemas"]["Frame"];
             index?: number;
             op: string;
@@ -352,7 +354,8 @@ export interface components {
             easing: ("linear" | "smooth" | "in" | "out") | number[];
             fade?: components["schemas"]["Fade"];
             id: string;
-            kind: string;
+            /** @enum {string} */
+            kind: "pull" | "turn" | "unscrew" | "fade" | "shot";
             length: number;
             muted?: boolean;
             offset: number;
@@ -425,7 +428,8 @@ export interface components {
             opacity: number;
         };
         Notice: {
-            signal: string;
+            /** @enum {string} */
+            signal: "DANGER" | "WARNING" | "CAUTION" | "NOTICE";
             text: string;
         };
         Opening: {
@@ -472,12 +476,13 @@ export interface components {
         };
         ProjectPage: {
             project: components["schemas"]["Project"];
-            reveals: components["schemas"]["Reveal"][];
+            reveals: components["schemas"]["StoredReveal"][];
             revision: components["schemas"]["Revision"];
         };
         Pull: {
             along: components["schemas"]["Triple"];
-            axes: string;
+            /** @enum {string} */
+            axes: "own" | "parent" | "assembly";
             distance: number;
         };
         Quat: number[];
@@ -552,16 +557,32 @@ export interface components {
             title: string;
             tools?: string[];
         };
+        StoredReveal: {
+            /** Format: date-time */
+            changedAt: string;
+            /** Format: date-time */
+            createdAt: string;
+            document?: unknown;
+            id: string;
+            projectId: string;
+            redoTo: number;
+            revisionId: string;
+            title: string;
+            undoTo: number;
+            version: number;
+        };
         Triple: number[];
         Turn: {
             about: components["schemas"]["Triple"];
-            axes: string;
+            /** @enum {string} */
+            axes: "own" | "parent" | "assembly";
             degrees: number;
             pivot: components["schemas"]["Triple"];
         };
         Unscrew: {
             along: components["schemas"]["Triple"];
-            axes: string;
+            /** @enum {string} */
+            axes: "own" | "parent" | "assembly";
             lead: number;
             leftHand?: boolean;
             pivot: components["schemas"]["Triple"];
@@ -969,7 +990,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Reveal"];
+                    "application/json": components["schemas"]["StoredReveal"];
                 };
             };
             /** @description What is wrong */
@@ -1000,7 +1021,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Reveal"];
+                    "application/json": components["schemas"]["StoredReveal"];
                 };
             };
             /** @description What is wrong */

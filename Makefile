@@ -1,0 +1,60 @@
+# make demo   installs what is missing, builds, and serves the example
+# make test   installs what is missing and runs every test
+# make build  leaves the program at bin/slowreveal
+SHELL := /bin/bash
+export CGO_ENABLED := 0
+
+GO_SOURCES := $(shell find . -name '*.go' -not -path './web/node_modules/*' -not -path './.data/*') go.mod go.sum
+CORE_SOURCES := $(shell find core cmd/corewasm -name '*.go' -not -name '*_test.go') go.mod go.sum
+WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/tsconfig.json
+
+.PHONY: demo test build needs generate bench screenshots audit clean
+
+demo: needs build
+	bin/slowreveal serve --demo
+
+test: needs build
+	scripts/test.sh
+
+build: bin/slowreveal
+
+needs:
+	scripts/needs.sh
+
+bin/slowreveal: $(GO_SOURCES) web/dist/index.html
+	go build -trimpath -o $@ ./cmd/slowreveal
+
+web/node_modules/.installed: web/package.json web/package-lock.json
+	cd web && npm ci --no-audit --no-fund --loglevel=error
+	touch $@
+
+web/public/core.wasm: $(CORE_SOURCES)
+	GOOS=js GOARCH=wasm go build -trimpath -ldflags='-s -w' -o $@ ./cmd/corewasm
+	cp "$$(go env GOROOT)/lib/wasm/wasm_exec.js" web/public/wasm_exec.js
+	chmod 644 web/public/wasm_exec.js $@
+
+web/dist/index.html: $(WEB_SOURCES) web/public/core.wasm web/node_modules/.installed
+	cd web && npx vite build --logLevel warn
+	touch web/dist/.keep
+
+# What is written by program and kept: the API's description, the TypeScript
+# types made from it, and the schema of the reveal document.
+generate: web/node_modules/.installed
+	go run ./cmd/slowreveal openapi > web/openapi.gen.json
+	go run ./cmd/slowreveal schema > docs/reveal.schema.json
+	cd web && npx openapi-typescript openapi.gen.json -o src/api/schema.gen.ts
+
+bench:
+	go test -run '^$$' -bench . -benchmem ./core/... ./render/...
+
+# The pictures of docs/screenshots, from a fresh demo.
+screenshots: needs build
+	scripts/screenshots.sh
+
+audit:
+	-go run golang.org/x/vuln/cmd/govulncheck@latest ./...
+	-cd web && npm audit
+
+clean:
+	rm -rf bin web/dist/* web/public/core.wasm web/public/wasm_exec.js
+	touch web/dist/.keep

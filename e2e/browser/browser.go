@@ -1,0 +1,77 @@
+// Package browser drives the real interface in headless Chromium, for the tests
+// and for the screenshots of the documentation.
+package browser
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"time"
+
+	"github.com/chromedp/chromedp"
+)
+
+// Action is one step of driving a page.
+type Action = chromedp.Action[chromedp.Void]
+
+// New starts a browser with a window of the given size. cancel ends it.
+func New(ctx context.Context, width, height int) (context.Context, context.CancelFunc) {
+	options := append(chromedp.DefaultExecAllocatorOptions[:],
+		chromedp.WindowSize(width, height),
+		chromedp.Flag("use-angle", "swiftshader"), chromedp.Flag("enable-unsafe-swiftshader", true), chromedp.Flag("ignore-gpu-blocklist", true),
+		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("force-device-scale-factor", "1"))
+	ctx, stopBrowser := chromedp.NewExecAllocator(ctx, options...)
+	ctx, stopTab := chromedp.NewContext(ctx)
+	return ctx, func() { stopTab(); stopBrowser() }
+}
+
+// Size makes the page exactly width × height.
+func Size(width, height int64) Action { return chromedp.EmulateViewport(width, height) }
+
+// StageReady waits until the stage has drawn the assembly.
+func StageReady() Action {
+	return chromedp.Steps(chromedp.WaitVisible(chromedp.CSS(`canvas[data-ready="true"]`)), Settled())
+}
+
+// Settled waits until two pictures have passed, so that what React and the
+// stage have to draw is drawn.
+func Settled() Action {
+	return Script(`new Promise(done => requestAnimationFrame(() => requestAnimationFrame(() => requestAnimationFrame(() => done(true)))))`)
+}
+
+// Script runs JavaScript that ends in true, or in a promise of true.
+func Script(text string) Action {
+	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+		ok, err := chromedp.Evaluate[bool](text, chromedp.EvalAwaitPromise)(ctx, t)
+		if err == nil && !ok {
+			err = fmt.Errorf("the script %.60s… did not say true", text)
+		}
+		return chromedp.Void{}, err
+	}
+}
+
+// Saved waits until the server has everything.
+func Saved() Action { return chromedp.WaitVisible(chromedp.CSS(`[data-saving="saved"]`)) }
+
+// Picture writes a PNG of the page.
+func Picture(file string) Action {
+	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+		png, err := chromedp.CaptureScreenshot()(ctx, t)
+		if err != nil {
+			return chromedp.Void{}, fmt.Errorf("taking a picture of the page: %w", err)
+		}
+		return chromedp.Void{}, os.WriteFile(file, png, 0o644)
+	}
+}
+
+// Press clicks the first button, link or toggle with exactly this text.
+func Press(text string) Action {
+	return chromedp.Click(fmt.Sprintf(`//*[self::button or self::a][normalize-space(.)=%q]`, text))
+}
+
+// Within bounds how long the actions may take.
+func Within(ctx context.Context, d time.Duration, actions ...Action) error {
+	ctx, cancel := context.WithTimeout(ctx, d)
+	defer cancel()
+	return chromedp.Do(ctx, actions...)
+}

@@ -1,0 +1,19 @@
+#!/usr/bin/env bash
+# Installs what is missing on a machine that has Go, Node and apt.
+set -euo pipefail
+missing=()
+ls /usr/lib/postgresql/*/bin/pg_ctl >/dev/null 2>&1 || missing+=(postgresql)
+command -v ffmpeg >/dev/null || missing+=(ffmpeg)
+command -v chromium >/dev/null || missing+=(chromium)
+for program in go node npm; do
+  command -v "$program" >/dev/null || { echo "$program is missing: install it first (see README.md)" >&2; exit 1; }
+done
+[ ${#missing[@]} -eq 0 ] && exit 0
+echo "Installing ${missing[*]} from Debian's packages"
+root=()
+if [ "$(id -u)" -ne 0 ]; then
+  command -v sudo >/dev/null || { echo "Please run as root: apt-get install ${missing[*]}" >&2; exit 1; }
+  root=(sudo)
+fi
+"${root[@]}" apt-get update -qq
+"${root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${missing[@]}" >/dev/null

@@ -1,0 +1,9 @@
+import js from '@eslint/js'
+import hooks from 'eslint-plugin-react-hooks'
+import ts from 'typescript-eslint'
+
+export default ts.config(js.configs.recommended, ts.configs.strict, {
+  plugins: { 'react-hooks': hooks },
+  rules: { 'react-hooks/rules-of-hooks': 'error', 'react-hooks/exhaustive-deps': 'error', '@typescript-eslint/no-non-null-assertion': 'off' },
+  ignores: ['src/api/schema.gen.ts'],
+})

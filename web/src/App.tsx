@@ -1,0 +1,147 @@
+import clsx from 'clsx'
+import { useQueryClient } from '@tanstack/react-query'
+import { ChevronDown, Redo2, Undo2 } from 'lucide-react'
+import { useCallback, useEffect, useState } from 'react'
+import { words } from './api/client'
+import { Direct } from './phases/Direct'
+import { Prepare } from './phases/Prepare'
+import { Projects } from './phases/Projects'
+import { Release } from './phases/Release'
+import { useKeys } from './session/keys'
+import { go, useRoute, type Phase } from './session/route'
+import { useSession } from './session/session'
+import { useTransport } from './session/transport'
+import { Button, IconButton, Menu } from './ui/controls'
+import { Find, Help } from './ui/Find'
+
+const phases: readonly { phase: Phase; text: string }[] = [{ phase: 'prepare', text: 'Prepare' }, { phase: 'direct', text: 'Direct' }, { phase: 'release', text: 'Release' }]
+
+export function App() {
+  const route = useRoute()
+  const problem = useOpen(route.project, route.reveal)
+  const project = useSession((s) => s.project)
+  const doc = useSession((s) => s.doc)
+  const [finding, setFinding] = useState(false)
+  const [helping, setHelping] = useState(false)
+  const open = project !== null && project.id === route.project && doc !== null
+  useKeys(open && route.phase === 'direct', useCallback(() => setFinding(true), []), useCallback(() => setHelping(true), []))
+  useEvents(open ? project.id : null)
+
+  return (
+    <div className="grid h-full grid-rows-[46px_minmax(0,1fr)]">
+      <Header phase={route.project ? route.phase : null} onFind={() => setFinding(true)} />
+      {!route.project ? <Projects />
+        : problem ? <Trouble text={problem} />
+        : !open ? <p role="status" className="p-10 text-ink-2">Opening the project…</p>
+        : route.phase === 'prepare' ? <main className="min-h-0"><Prepare /></main>
+        : route.phase === 'release' ? <main className="min-h-0"><Release /></main>
+        : <main className="min-h-0"><Direct /></main>}
+      <Find open={finding} onClose={() => setFinding(false)} />
+      <Help open={helping} onClose={() => setHelping(false)} />
+      <Message />
+    </div>
+  )
+}
+
+// useOpen brings the project and the reveal of the address onto the desk.
+function useOpen(project: string | null, reveal: string | null): string | null {
+  const [problem, setProblem] = useState<string | null>(null)
+  useEffect(() => {
+    const s = useSession.getState()
+    setProblem(null)
+    if (!project) return s.close()
+    let gone = false
+    const bring = async () => {
+      if (useSession.getState().project?.id !== project) await s.openProject(project)
+      const { reveals, revealId } = useSession.getState()
+      const wanted = reveal ?? revealId ?? reveals[reveals.length - 1]?.id
+      if (!wanted || gone || wanted === revealId) return
+      await s.openReveal(wanted)
+      useTransport.setState({ time: 0, playing: false })
+    }
+    bring().catch((e: unknown) => !gone && setProblem(words(e)))
+    return () => void (gone = true)
+  }, [project, reveal])
+  return problem
+}
+
+// useEvents listens to what other pages and the workers do.
+function useEvents(project: string | null) {
+  const client = useQueryClient()
+  useEffect(() => {
+    if (!project) return
+    const source = new EventSource(`/api/projects/${project}/events`)
+    source.onmessage = (m) => {
+      const e = JSON.parse(m.data as string) as { kind: string; id: string; version?: number }
+      const s = useSession.getState()
+      if (e.kind === 'reveal' && e.id === s.revealId) void s.catchUp(e.version ?? 0)
+      if (e.kind === 'output') void client.invalidateQueries({ queryKey: ['outputs', project] })
+    }
+    return () => source.close()
+  }, [project, client])
+}
+
+function Trouble({ text }: { text: string }) {
+  return (
+    <main className="p-10">
+      <p role="alert" className="max-w-[60ch] border-l-4 border-signal bg-signal-soft px-4 py-3">{text}</p>
+      <Button className="mt-4" onClick={() => go('/')}>To all projects</Button>
+    </main>
+  )
+}
+
+function Header({ phase, onFind }: { phase: Phase | null; onFind(): void }) {
+  const { project, reveals, revealId, doc, undoTo, redoTo, saving, undo, redo, addReveal } = useSession()
+  const title = doc?.title ?? ''
+  const choose = (id: string) => go(`/p/${project!.id}/${phase}/${id}`)
+  return (
+    <header className="grid grid-cols-[1fr_auto_1fr] items-stretch border-b border-ink bg-paper px-4">
+      <div className="flex min-w-0 items-center gap-2.5">
+        <a href="/" aria-label="All projects" onClick={(e) => { e.preventDefault(); go('/') }} className="shrink-0"><img src="/mark.svg" alt="Slow Reveal" width={24} height={24} /></a>
+        {phase && project ? (
+          <>
+            <b className="truncate font-semibold">{project.name}</b>
+            <span className="text-ink-3">/</span>
+            <Menu label="Reveals" actions={[
+              ...reveals.map((r) => ({ text: r.id === revealId ? `${title} ·` : r.title, run: () => choose(r.id) })),
+              { text: 'New reveal', run: () => void addReveal(`Reveal ${reveals.length + 1}`).then(choose) },
+            ]}>
+              <button type="button" className="flex min-w-0 items-center gap-1 rounded-md px-1 py-0.5 text-ink-2 hover:bg-hair hover:text-ink"><span className="truncate">{title}</span><ChevronDown size={13} className="shrink-0" /></button>
+            </Menu>
+          </>
+        ) : <b className="font-semibold">Slow Reveal</b>}
+      </div>
+      <nav aria-label="Phases" className="flex gap-7">
+        {phase && project && phases.map((p) => (
+          <a key={p.phase} href={`/p/${project.id}/${p.phase}`} aria-current={p.phase === phase ? 'page' : undefined}
+            onClick={(e) => { e.preventDefault(); go(`/p/${project.id}/${p.phase}${revealId ? `/${revealId}` : ''}`) }}
+            className={clsx('flex items-center border-b-2 pt-0.5 text-[14px]', p.phase === phase ? 'border-ink font-semibold' : 'border-transparent text-ink-2 hover:text-ink')}>{p.text}</a>
+        ))}
+      </nav>
+      <div className="flex items-center justify-end gap-2">
+        {phase && doc && (
+          <>
+            <span role="status" data-saving={saving} className={clsx('mr-1 text-[12px]', saving === 'waiting' ? 'text-signal-ink' : 'text-ink-2')}>
+              {saving === 'saved' ? 'Saved' : saving === 'saving' ? 'Saving…' : 'Not saved yet: the server does not answer'}
+            </span>
+            <IconButton label="Undo" keys="Ctrl Z" disabled={undoTo === 0 && saving === 'saved'} onClick={() => void undo()}><Undo2 size={15} /></IconButton>
+            <IconButton label="Redo" keys="Ctrl Shift Z" disabled={redoTo === 0} onClick={() => void redo()}><Redo2 size={15} /></IconButton>
+          </>
+        )}
+        {phase && <Button onClick={onFind}>Find… <kbd className="mono text-[11px] text-ink-2">Ctrl K</kbd></Button>}
+      </div>
+    </header>
+  )
+}
+
+function Message() {
+  const message = useSession((s) => s.message)
+  const { tell } = useSession.getState()
+  if (!message) return null
+  return (
+    <div role="alert" className="fixed bottom-6 left-1/2 z-50 flex max-w-[640px] -translate-x-1/2 items-start gap-4 border-l-4 border-signal bg-ink px-4 py-3 text-sheet shadow-2xl">
+      <span>{message}</span>
+      <button type="button" className="shrink-0 underline underline-offset-2" onClick={() => tell(null)}>Close</button>
+    </div>
+  )
+}

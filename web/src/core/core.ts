@@ -1,0 +1,152 @@
+// The core, compiled from Go to WebAssembly. Everything that is computed about
+// the job is computed there; this file only carries bytes to and fro.
+import type { Camera, Command, RevealDocument, Schedule, Schemas } from '../api/client'
+
+export type Look = Schemas['Look']
+export type View = Schemas['View']
+export type Vec3 = [number, number, number]
+
+export interface State {
+  reveal: RevealDocument
+  schedule: Schedule
+  inverse?: Command
+}
+
+export interface Way {
+  label: string
+  axes: 'own' | 'parent' | 'assembly'
+  along: Vec3
+  world: Vec3
+}
+
+export interface Ways {
+  ways: Way[] | null
+  centre: Vec3
+  pivot: Vec3
+  distance: number
+}
+
+export type Quantity = 'length' | 'angle' | 'time' | 'percent' | 'plain'
+
+type Question =
+  | { ask: 'measure'; quantity: Quantity; text: string }
+  | { ask: 'look' }
+  | { ask: 'views' }
+  | { ask: 'bounds' }
+  | { ask: 'field'; lens: number; aspect: number }
+  | { ask: 'snap'; time: number }
+  | { ask: 'timecode'; time: number }
+  | { ask: 'digest'; time: number }
+  | { ask: 'ways'; nodes: string[] }
+  | { ask: 'fit'; nodes: string[]; orientation: number[]; lens: number; aspect: number; margin: number }
+
+interface Exports {
+  mem: WebAssembly.Memory
+  reserve(n: number): number
+  answer(): number
+  openAssembly(): number
+  openReveal(): number
+  apply(): number
+  preview(): number
+  settle(): number
+  ask(): number
+  at(micros: number): void
+  matrices(): number
+  opacities(): number
+  dark(): number
+  camera(): number
+}
+
+declare global {
+  // wasm_exec.js, which comes with Go, puts this class into the page.
+  var Go: new () => { importObject: WebAssembly.Imports; run(i: WebAssembly.Instance): Promise<void> }
+}
+
+const encoder = new TextEncoder()
+const decoder = new TextDecoder()
+
+// The order of the numbers in the module's camera (core/desk).
+const fields = 13
+
+export interface Frame {
+  matrices: Float32Array
+  opacities: Float32Array
+  dark: Float32Array
+  camera: Camera
+  step: number
+  across: number
+  up: number
+}
+
+export class Core {
+  private nodes = 0
+  private constructor(private readonly x: Exports) {}
+
+  static async load(): Promise<Core> {
+    const go = new Go()
+    const reply = await fetch('/core.wasm')
+    if (!reply.ok) throw new Error('The core (core.wasm) is not there: build the application again with “make build”.')
+    const { instance } = await WebAssembly.instantiateStreaming(reply, go.importObject)
+    void go.run(instance)
+    return new Core(instance.exports as unknown as Exports)
+  }
+
+  private send(text: string) {
+    const bytes = encoder.encode(text)
+    const at = this.x.reserve(bytes.length)
+    new Uint8Array(this.x.mem.buffer, at, bytes.length).set(bytes)
+  }
+
+  private receive<T>(length: number): T {
+    const text = decoder.decode(new Uint8Array(this.x.mem.buffer, this.x.answer(), Math.abs(length)))
+    if (length < 0) throw new Error(text)
+    return JSON.parse(text) as T
+  }
+
+  openAssembly(assembly: { nodes: unknown[] }) {
+    this.send(JSON.stringify(assembly))
+    this.receive(this.x.openAssembly())
+    this.nodes = assembly.nodes.length
+  }
+
+  openReveal(document: unknown): State {
+    this.send(JSON.stringify(document))
+    return this.receive(this.x.openReveal())
+  }
+
+  apply(command: Command): State {
+    this.send(JSON.stringify(command))
+    return this.receive(this.x.apply())
+  }
+
+  preview(command: Command): State {
+    this.send(JSON.stringify(command))
+    return this.receive(this.x.preview())
+  }
+
+  settle(): State {
+    return this.receive(this.x.settle())
+  }
+
+  ask<T>(question: Question): T {
+    this.send(JSON.stringify(question))
+    return this.receive(this.x.ask())
+  }
+
+  // at evaluates the film. The arrays are the module's own memory: they are
+  // valid until the next call into the core.
+  at(micros: number): Frame {
+    this.x.at(micros)
+    const memory = this.x.mem.buffer
+    const c = new Float64Array(memory, this.x.camera(), fields)
+    return {
+      matrices: new Float32Array(memory, this.x.matrices(), 16 * this.nodes),
+      opacities: new Float32Array(memory, this.x.opacities(), this.nodes),
+      dark: new Float32Array(memory, this.x.dark(), 96 * 96),
+      camera: { target: [c[0], c[1], c[2]], orientation: [c[3], c[4], c[5], c[6]], distance: c[7], lens: c[8] },
+      step: c[9],
+      across: c[11],
+      up: c[12],
+    }
+  }
+}

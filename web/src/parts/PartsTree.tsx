@@ -1,0 +1,156 @@
+import clsx from 'clsx'
+import { useVirtualizer } from '@tanstack/react-virtual'
+import { useEffect, useMemo, useRef, useState } from 'react'
+import type { Assembly } from '../api/client'
+import { useSession } from '../session/session'
+
+interface Row {
+  id: string
+  name: string
+  depth: number
+  parts: number
+  open: boolean
+  branch: boolean
+}
+
+// countParts gives every node the number of parts at or below it.
+function countParts(a: Assembly): number[] {
+  const n = a.nodes.map((x) => (x.shape >= 0 ? 1 : 0))
+  for (let i = a.nodes.length - 1; i > 0; i--) n[a.nodes[i]!.parent]! += n[i]!
+  return n
+}
+
+function rowsOf(a: Assembly, counts: number[], closed: ReadonlySet<string>, search: string): Row[] {
+  const depth: number[] = []
+  const shown: boolean[] = []
+  const words = search.toLowerCase().split(/\s+/).filter(Boolean)
+  const rows: Row[] = []
+  a.nodes.forEach((n, i) => {
+    depth[i] = i === 0 ? 0 : depth[n.parent]! + 1
+    const branch = counts[i]! > (n.shape >= 0 ? 1 : 0)
+    if (words.length > 0) {
+      if (words.every((w) => n.name.toLowerCase().includes(w))) rows.push({ id: n.id, name: n.name, depth: 0, parts: counts[i]!, open: false, branch: false })
+      return
+    }
+    shown[i] = i === 0 || (shown[n.parent]! && !closed.has(a.nodes[n.parent]!.id))
+    if (shown[i]) rows.push({ id: n.id, name: n.name, depth: depth[i]!, parts: counts[i]!, open: !closed.has(n.id), branch })
+  })
+  return rows
+}
+
+// PartsTree is the assembly as a tree: what is picked here is marked on the
+// stage, and the other way round.
+export function PartsTree() {
+  const assembly = useSession((s) => s.assembly)
+  const nodes = useSession((s) => s.selection.nodes)
+  const hover = useSession((s) => s.hover)
+  const leftOut = useSession((s) => s.doc?.opening.leftOut)
+  const { pickNode, select, setHover } = useSession.getState()
+  const [search, setSearch] = useState('')
+  const [closed, setClosed] = useState<ReadonlySet<string>>(new Set())
+  const scroller = useRef<HTMLDivElement>(null)
+  const anchor = useRef<string | null>(null)
+
+  const counts = useMemo(() => (assembly ? countParts(assembly) : []), [assembly])
+  useEffect(() => {
+    // Big trees open with their first two levels.
+    if (!assembly) return
+    const depth: number[] = []
+    const shut = new Set<string>()
+    assembly.nodes.forEach((n, i) => {
+      depth[i] = i === 0 ? 0 : depth[n.parent]! + 1
+      if (depth[i]! >= 1 && counts[i]! > 1) shut.add(n.id)
+    })
+    setClosed(shut)
+  }, [assembly, counts])
+  const rows = useMemo(() => (assembly ? rowsOf(assembly, counts, closed, search) : []), [assembly, counts, closed, search])
+  const out = useMemo(() => new Set(leftOut ?? []), [leftOut])
+  const picked = useMemo(() => new Set(nodes), [nodes])
+  const list = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => 25, overscan: 12 })
+
+  // What is picked on the stage is opened up and scrolled to.
+  const last = nodes[nodes.length - 1]
+  useEffect(() => {
+    if (!last || !assembly || search) return
+    const byId = new Map(assembly.nodes.map((n) => [n.id, n]))
+    const open = new Set(closed)
+    for (let n = byId.get(last); n && n.parent >= 0; n = assembly.nodes[n.parent]) open.delete(assembly.nodes[n.parent]!.id)
+    if (open.size !== closed.size) setClosed(open)
+    const at = rows.findIndex((r) => r.id === last)
+    if (at >= 0) list.scrollToIndex(at, { align: 'auto' })
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [last, assembly])
+
+  const toggle = (id: string, open: boolean) => {
+    const next = new Set(closed)
+    if (open) next.delete(id)
+    else next.add(id)
+    setClosed(next)
+  }
+
+  const pick = (id: string, e: { ctrlKey: boolean; metaKey: boolean; shiftKey: boolean }) => {
+    if (e.shiftKey && anchor.current) {
+      const from = rows.findIndex((r) => r.id === anchor.current)
+      const to = rows.findIndex((r) => r.id === id)
+      if (from >= 0 && to >= 0) return select({ nodes: rows.slice(Math.min(from, to), Math.max(from, to) + 1).map((r) => r.id) })
+    }
+    anchor.current = id
+    pickNode(id, e.ctrlKey || e.metaKey)
+  }
+
+  const onKey = (e: React.KeyboardEvent, row: Row, i: number) => {
+    const focus = (k: number) => {
+      list.scrollToIndex(k, { align: 'auto' })
+      requestAnimationFrame(() => scroller.current?.querySelector<HTMLElement>(`[data-row="${k}"]`)?.focus())
+    }
+    const act: Record<string, () => void> = {
+      ArrowDown: () => focus(Math.min(i + 1, rows.length - 1)),
+      ArrowUp: () => focus(Math.max(i - 1, 0)),
+      ArrowRight: () => row.branch && toggle(row.id, true),
+      ArrowLeft: () => row.branch && toggle(row.id, false),
+      Enter: () => pick(row.id, e),
+      ' ': () => pick(row.id, e),
+    }
+    const f = act[e.key]
+    if (!f) return
+    e.preventDefault()
+    e.stopPropagation()
+    f()
+  }
+
+  return (
+    <div className="flex h-full min-h-0 flex-col">
+      <div className="relative shrink-0 px-3 pt-3 pb-2">
+        <input value={search} onChange={(e) => setSearch(e.target.value)} onKeyDown={(e) => e.stopPropagation()} placeholder="Find a part" aria-label="Find a part" type="search"
+          className="h-8 w-full rounded-md border border-line bg-white px-2.5 text-[13px] placeholder:text-ink-3 hover:border-ink-3" />
+        {!search && <span className="mono pointer-events-none absolute top-[19px] right-6 text-[11.5px] text-ink-3">{counts[0]}</span>}
+      </div>
+      <div ref={scroller} role="tree" aria-label="Parts" aria-multiselectable className="scroll min-h-0 grow pb-2">
+        {rows.length === 0 && <p className="px-4 py-3 text-ink-2">No part is called “{search}”.</p>}
+        <div style={{ height: list.getTotalSize(), position: 'relative' }}>
+          {list.getVirtualItems().map((v) => {
+            const row = rows[v.index]!
+            const gone = out.has(row.id)
+            return (
+              <div key={row.id} role="treeitem" aria-selected={picked.has(row.id)} aria-level={row.depth + 1} aria-expanded={row.branch ? row.open : undefined}
+                data-row={v.index} tabIndex={v.index === 0 || picked.has(row.id) ? 0 : -1}
+                onClick={(e) => pick(row.id, e)} onKeyDown={(e) => onKey(e, row, v.index)}
+                onPointerEnter={() => setHover(row.id)} onPointerLeave={() => setHover(null)}
+                className={clsx('absolute inset-x-0 flex h-[25px] cursor-default items-center gap-1.5 pr-3 focus-visible:-outline-offset-2',
+                  picked.has(row.id) ? 'bg-signal-soft' : hover === row.id ? 'bg-sheet-2' : '', gone && 'text-ink-3')}
+                style={{ top: v.start, paddingLeft: 8 + 13 * row.depth }}>
+                {row.branch ? (
+                  <button type="button" tabIndex={-1} aria-label={row.open ? 'Close' : 'Open'} onClick={(e) => { e.stopPropagation(); toggle(row.id, !row.open) }}
+                    className="grid h-5 w-4 shrink-0 place-items-center text-[9px] text-ink-2 hover:text-ink">{row.open ? '▾' : '▸'}</button>
+                ) : <span className="w-4 shrink-0" />}
+                <span aria-hidden className={clsx('size-[7px] shrink-0 rounded-full', gone ? 'border border-dashed border-ink-3' : 'bg-ink')} />
+                <span className="grow truncate">{row.name}{gone && ', left out'}</span>
+                {row.parts > 1 && <span className="mono text-[11.5px] text-ink-3">{row.parts}</span>}
+              </div>
+            )
+          })}
+        </div>
+      </div>
+    </div>
+  )
+}

@@ -1,0 +1,51 @@
+import { useState } from 'react'
+import { Video } from 'lucide-react'
+import { Inspector } from '../inspector/Inspector'
+import { PartsTree } from '../parts/PartsTree'
+import { Script } from '../script/Script'
+import { takeShot } from '../session/actions'
+import { MoveCard } from '../stage/MoveCard'
+import { onScreen, StageView } from '../stage/StageView'
+import { Timeline } from '../timeline/Timeline'
+import { Button, Tip } from '../ui/controls'
+
+// Direct: the script on the left, the stage in the middle, parts and what is
+// selected on the right, the timeline below.
+export function Direct() {
+  const [foot, setFoot] = useState(262)
+  return (
+    <div className="grid h-full min-h-0 grid-cols-[276px_minmax(0,1fr)_264px]" style={{ gridTemplateRows: `minmax(0,1fr) ${foot}px` }}>
+      <Script />
+      <StageView monitor>
+        <MoveCard />
+        <div className="absolute bottom-3 left-3">
+          <Tip text="Make a shot of what your eye sees, at the playhead" keys="S">
+            <Button onClick={() => onScreen.stage && takeShot(onScreen.stage.present())} className="border-ink"><Video size={14} /> Take shot here</Button>
+          </Tip>
+        </div>
+      </StageView>
+      <div className="grid min-h-0 grid-rows-[minmax(0,1fr)_minmax(0,1.25fr)] border-l border-line bg-sheet">
+        <PartsTree />
+        <Inspector />
+      </div>
+      <div className="relative col-span-3 min-h-0">
+        <Splitter onMove={(y) => setFoot((f) => Math.max(120, Math.min(window.innerHeight - 340, f - y)))} />
+        <Timeline />
+      </div>
+    </div>
+  )
+}
+
+function Splitter({ onMove }: { onMove(dy: number): void }) {
+  return (
+    <div role="separator" aria-orientation="horizontal" aria-label="Height of the timeline" tabIndex={0}
+      className="absolute inset-x-0 -top-1 z-40 h-2 cursor-ns-resize"
+      onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
+      onPointerMove={(e) => e.buttons === 1 && onMove(e.movementY)}
+      onKeyDown={(e) => {
+        if (e.key !== 'ArrowUp' && e.key !== 'ArrowDown') return
+        e.stopPropagation()
+        onMove(e.key === 'ArrowUp' ? -16 : 16)
+      }} />
+  )
+}

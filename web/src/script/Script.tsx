@@ -1,0 +1,165 @@
+import { DndContext, PointerSensor, closestCenter, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core'
+import { SortableContext, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable'
+import clsx from 'clsx'
+import { Plus, Rewind } from 'lucide-react'
+import { useEffect, useRef, useState } from 'react'
+import type { Step } from '../api/client'
+import { addRetrace, addStep, bare } from '../session/actions'
+import { namesOf, useSession } from '../session/session'
+import { useTransport } from '../session/transport'
+import { Button, Menu } from '../ui/controls'
+import { formatted } from '../ui/NumberField'
+import { Glyph, kindNames } from '../ui/glyphs'
+
+const signals = ['DANGER', 'WARNING', 'CAUTION', 'NOTICE'] as const
+
+// Script is the reveal as a written list: the opening, then the steps. It reads
+// like the manual that it will become.
+export function Script() {
+  const doc = useSession((s) => s.doc)
+  const schedule = useSession((s) => s.schedule)
+  const selection = useSession((s) => s.selection)
+  const assembly = useSession((s) => s.assembly)
+  const { run, select } = useSession.getState()
+  const running = useTransport((s) => schedule?.steps.findLastIndex((x) => !x.muted && x.start <= s.time) ?? -1)
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }))
+  if (!doc || !schedule) return null
+
+  const drop = (e: DragEndEvent) => {
+    if (!e.over || e.active.id === e.over.id) return
+    run({ op: 'moveStep', stepId: String(e.active.id), index: doc.steps.findIndex((s) => s.id === e.over!.id) })
+  }
+  const leftOut = doc.opening.leftOut ?? []
+
+  return (
+    <section aria-label="Script" className="scroll h-full min-h-0 bg-sheet">
+      <header className="border-b border-hair px-[18px] pt-4 pb-3">
+        <Words value={doc.title} label="Title of the reveal" onChange={(title) => run({ op: 'setTitle', title })} className="serif text-[20px] leading-tight font-semibold" />
+        <p className="mt-0.5 text-[12px] text-ink-2">
+          {doc.steps.length === 1 ? '1 step' : `${doc.steps.length} steps`} · <span className="mono">{(schedule.duration / 1e6).toFixed(1)} s</span> · {schedule.frames.toLocaleString('en')} frames at {doc.frame.rate}
+        </p>
+      </header>
+      <button type="button" onClick={() => { select({ opening: true }); useTransport.getState().seek(0) }}
+        className={clsx('relative flex w-full gap-3 border-b border-hair px-[18px] py-3 text-left hover:bg-white/60 focus-visible:-outline-offset-2', selection.opening && 'bg-white')}>
+        <span className="serif w-[22px] text-[17px] text-ink-3">–</span>
+        <span className="grow">
+          <span className="flex items-baseline justify-between gap-2">
+            <b className="font-semibold">Opening</b>
+            <span className="mono text-[11.5px] text-ink-2">{doc.opening.camera.lens} mm</span>
+          </span>
+          <span className="block text-[12px] text-ink-2">{leftOut.length > 0 ? `${namesOf(assembly, leftOut)} left out` : 'Everything is there'}</span>
+        </span>
+        {selection.opening && <Mark />}
+      </button>
+      <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={drop}>
+        <SortableContext items={doc.steps.map((s) => s.id)} strategy={verticalListSortingStrategy}>
+          {doc.steps.map((step, i) => (
+            <StepEntry key={step.id} step={step} number={i + 1} picked={selection.step === step.id} running={running === i} start={schedule.steps[i]!.start} />
+          ))}
+        </SortableContext>
+      </DndContext>
+      {doc.steps.length === 0 && (
+        <div className="serif px-[18px] py-6 text-[14px] leading-relaxed text-ink-2">
+          <p>Nothing happens yet. Pick a part on the stage and choose where it goes: the first step writes itself.</p>
+        </div>
+      )}
+      <div className="flex flex-wrap gap-2 px-[18px] py-4">
+        <Button onClick={() => addStep(selection.step ?? undefined)}><Plus size={13} /> Step</Button>
+        {doc.steps.some((s) => (s.cues ?? []).length > 0) && <Button kind="quiet" onClick={addRetrace}><Rewind size={13} /> Back together</Button>}
+      </div>
+    </section>
+  )
+}
+
+const Mark = () => <span aria-hidden className="absolute inset-y-0 left-0 w-1 bg-signal" />
+
+function StepEntry({ step, number, picked, running, start }: { step: Step; number: number; picked: boolean; running: boolean; start: number }) {
+  const { run, select } = useSession.getState()
+  const doc = useSession((s) => s.doc)!
+  const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: step.id })
+  const set = (change: Partial<Step>) => run({ op: 'setStep', step: bare(step, change) })
+  const cues = step.cues ?? []
+  const kinds = [...new Set(cues.map((c) => c.kind))].map((kind) => ({ kind, n: cues.filter((c) => c.kind === kind).reduce((n, c) => n + Math.max(1, c.targets?.length ?? 1), 0) }))
+  const retraced = (step.retrace?.steps ?? []).map((id) => doc.steps.findIndex((s) => s.id === id) + 1).filter((n) => n > 0)
+  const toStart = () => { select({ step: step.id }); useTransport.getState().seek(start) }
+  const rest = { 'aria-roledescription': attributes['aria-roledescription'], 'aria-describedby': attributes['aria-describedby'] }
+
+  return (
+    <article ref={setNodeRef} {...rest} aria-label={`Step ${number}: ${step.title}`} aria-current={running ? 'step' : undefined}
+      style={{ transform: transform ? `translate3d(0, ${transform.y}px, 0)` : undefined, transition }}
+      onFocus={() => !picked && select({ step: step.id })}
+      className={clsx('group relative flex gap-3 border-b border-hair px-[18px] py-3', picked ? 'bg-white' : 'hover:bg-white/60', isDragging && 'z-10 bg-white shadow-lg', step.muted && 'opacity-50')}>
+      {picked && <Mark />}
+      <button type="button" {...listeners} onClick={toStart} aria-label={`Go to step ${number}; drag to move it`}
+        className={clsx('serif h-6 w-[22px] shrink-0 cursor-grab text-left text-[17px] leading-6', running ? 'font-semibold text-signal-ink' : 'text-ink-3')}>{number}</button>
+      <div className="min-w-0 grow" onClick={() => !picked && toStart()}>
+        <div className="flex items-baseline gap-2">
+          <Words value={step.title} label="Title of the step" placeholder="Title" onChange={(title) => set({ title })} className={clsx('text-[13.5px] font-semibold', step.muted && 'line-through')} />
+          <span className="mono shrink-0 text-[11.5px] text-ink-2">{formatted(step.length / 1e6, 'time', 1)}</span>
+        </div>
+        <Words value={step.instruction ?? ''} label="Instruction" placeholder={picked ? 'What is to be done?' : ''} multiline onChange={(instruction) => set({ instruction: instruction || undefined })}
+          className="serif text-[13.5px] leading-[1.45] text-ink-2" />
+        {step.notice && (
+          <div className="mt-1.5 flex items-start gap-2">
+            <Menu label="Signal word" actions={[...signals.map((signal) => ({ text: signal, run: () => set({ notice: { ...step.notice!, signal } }) })), { text: 'Remove the notice', run: () => set({ notice: undefined }) }]}>
+              <button type="button" className="mt-px shrink-0 rounded-[2px] px-1.5 py-px text-[10.5px] leading-4 font-bold tracking-wide" style={signalStyle(step.notice.signal)}>{step.notice.signal}</button>
+            </Menu>
+            <Words value={step.notice.text} label="Text of the notice" multiline onChange={(text) => text && set({ notice: { ...step.notice!, text } })} className="text-[12px] leading-[1.4]" />
+          </div>
+        )}
+        {(step.tools?.length || (picked && step.retrace === undefined)) ? (
+          <div className="mt-1.5 flex items-baseline gap-1.5 text-[12px] text-ink-2">
+            <span className="shrink-0">Tools:</span>
+            <Words value={(step.tools ?? []).join(', ')} label="Tools, separated by commas" placeholder="none" onChange={(t) => {
+              const tools = t.split(',').map((x) => x.trim()).filter(Boolean)
+              set({ tools: tools.length > 0 ? tools : undefined })
+            }} />
+          </div>
+        ) : null}
+        {step.retrace && <p className="mt-1 text-[12px] text-ink-2">↶ Runs {retraced.length > 1 ? `steps ${retraced[0]}–${retraced[retraced.length - 1]}` : `step ${retraced[0] ?? '–'}`} backwards</p>}
+        {picked && (
+          <div className="mt-2 flex flex-wrap items-center gap-1">
+            {kinds.map((k) => (
+              <button key={k.kind} type="button" onClick={(e) => { e.stopPropagation(); select({ cues: cues.filter((c) => c.kind === k.kind).map((c) => c.id) }) }}
+                className="inline-flex items-center gap-1 rounded-[3px] border border-line px-1.5 py-px text-[11px] text-ink-2 hover:border-ink-3 hover:text-ink">
+                <Glyph kind={k.kind} size={11} />{kindNames[k.kind]?.toLowerCase()}{k.n > 1 && ` ×${k.n}`}
+              </button>
+            ))}
+            {!step.notice && <button type="button" onClick={() => set({ notice: { signal: 'CAUTION', text: 'Say what is dangerous.' } })} className="rounded-[3px] px-1.5 py-px text-[11px] text-ink-3 hover:bg-hair hover:text-ink">+ notice</button>}
+          </div>
+        )}
+      </div>
+    </article>
+  )
+}
+
+function signalStyle(signal: string) {
+  const back = { DANGER: 'var(--danger)', WARNING: 'var(--warning)', CAUTION: 'var(--caution)', NOTICE: 'var(--notice)' }[signal]
+  return { background: back, color: signal === 'DANGER' || signal === 'NOTICE' ? 'white' : '#111' }
+}
+
+// Words are text that is edited where it stands and never looks like a form.
+function Words({ value, onChange, label, placeholder, multiline, className }: { value: string; onChange(v: string): void; label: string; placeholder?: string; multiline?: boolean; className?: string }) {
+  const [text, setText] = useState(value)
+  const area = useRef<HTMLTextAreaElement>(null)
+  useEffect(() => setText(value), [value])
+  useEffect(() => {
+    const a = area.current
+    if (!a) return
+    a.style.height = '0'
+    a.style.height = `${a.scrollHeight}px`
+  }, [text, placeholder])
+  const take = () => text.trim() !== value && onChange(text.trim())
+  if (!text && !placeholder && multiline) return null
+  return (
+    <textarea ref={area} rows={1} value={text} aria-label={label} placeholder={placeholder} spellCheck
+      onChange={(e) => setText(multiline ? e.target.value : e.target.value.replace(/\n/g, ' '))}
+      onBlur={take}
+      onKeyDown={(e) => {
+        e.stopPropagation()
+        if (e.key === 'Enter' && (!multiline || e.ctrlKey)) { e.preventDefault(); e.currentTarget.blur() }
+        if (e.key === 'Escape') { setText(value); requestAnimationFrame(() => area.current?.blur()) }
+      }}
+      className={clsx('block w-full resize-none overflow-hidden rounded-[2px] bg-transparent p-0 placeholder:text-ink-3 focus:bg-sheet-2 focus-visible:outline-1 focus-visible:outline-offset-2', className)} />
+  )
+}

@@ -1,0 +1,163 @@
+// What the author's hand can do, as commands on the document. Nothing here is a
+// rule of the job: it puts together what the core will check and carry out.
+import type { Camera, Command, Cue, Step } from '../api/client'
+import type { Way, Ways } from '../core/core'
+import { useSession } from './session'
+import { useTransport } from './transport'
+
+export type MoveKind = 'pull' | 'turn' | 'unscrew' | 'fade'
+
+const usual = 1_500_000 // µs: a move that can be followed (1–2.5 s, common practice)
+const room = 500_000
+
+const newId = (what: string) => `${what}-${crypto.randomUUID().slice(0, 8)}`
+
+// place finds the step at the playhead and the time in it. Where there is none
+// it gives the commands that make one.
+function place(): { step: string; offset: number; before: Command[]; index: number; grow?: Step } {
+  const { doc, schedule } = useSession.getState()
+  const time = useTransport.getState().time
+  if (!doc || !schedule || doc.steps.length === 0) {
+    const step: Step = { id: newId('step'), title: 'First step', length: 3_000_000 }
+    return { step: step.id, offset: time, before: [{ op: 'insertStep', step, index: 0 }], index: 0 }
+  }
+  let at = schedule.steps.findLastIndex((s) => !s.muted && s.start <= time)
+  if (at < 0) at = schedule.steps.findIndex((s) => !s.muted)
+  if (at < 0) at = 0
+  const step = doc.steps[at]!
+  const last = at === doc.steps.length - 1
+  return { step: step.id, offset: Math.max(0, time - schedule.steps[at]!.start), before: [], index: step.cues?.length ?? 0, grow: last ? step : undefined }
+}
+
+function insert(cue: Omit<Cue, 'id' | 'offset'>): string | null {
+  const s = useSession.getState()
+  if (!s.doc) return null
+  const p = place()
+  const id = newId('cue')
+  const full: Cue = { ...cue, id, offset: p.offset }
+  const commands: Command[] = [...p.before, { op: 'insertCue', stepId: p.step, cue: full, index: p.index }]
+  const needed = p.offset + cue.length + room
+  if (p.grow && needed > p.grow.length) commands.push({ op: 'setStep', step: bare(p.grow, { length: needed }) })
+  if (!s.run(...commands)) return null
+  s.select({ cues: [id] })
+  return id
+}
+
+// bare is a step without its cues, as setStep takes it.
+export function bare(step: Step, change: Partial<Step>): Step {
+  return { ...step, ...change, cues: undefined }
+}
+
+export function addMove(kind: MoveKind, nodes: string[], way: Way, ways: Ways, distance: number) {
+  const common = { targets: nodes, length: usual, easing: 'smooth' as const }
+  switch (kind) {
+    case 'pull':
+      return insert({ ...common, kind, pull: { axes: way.axes, along: way.along, distance } })
+    case 'turn':
+      return insert({ ...common, kind, turn: { axes: way.axes, about: way.along, pivot: way.axes === 'own' ? ways.pivot : [0, 0, 0], degrees: 90 } })
+    case 'unscrew':
+      return insert({ ...common, kind, unscrew: { axes: 'own', along: way.along, pivot: [0, 0, 0], turns: 8, lead: 0.5 } })
+    case 'fade':
+      return insert({ ...common, length: 1_000_000, kind, fade: { to: 0.15 } })
+  }
+}
+
+export function takeShot(camera: Camera) {
+  const shots = useSession.getState().doc?.steps.flatMap((s) => s.cues ?? []).filter((c) => c.kind === 'shot').length ?? 0
+  return insert({ kind: 'shot', length: usual, easing: 'smooth', shot: { name: `Shot ${shots + 1}`, camera } })
+}
+
+export function findCue(id: string): { cue: Cue; step: Step; index: number } | null {
+  for (const step of useSession.getState().doc?.steps ?? []) {
+    const index = (step.cues ?? []).findIndex((c) => c.id === id)
+    if (index >= 0) return { cue: step.cues![index]!, step, index }
+  }
+  return null
+}
+
+export function changeCues(ids: readonly string[], change: (c: Cue) => Cue) {
+  const commands = ids.flatMap((id): Command[] => {
+    const found = findCue(id)
+    return found ? [{ op: 'setCue', cue: change(found.cue) }] : []
+  })
+  return useSession.getState().run(...commands)
+}
+
+// reverse turns the selected movements round.
+export function reverseDirection() {
+  changeCues(useSession.getState().selection.cues, (c) => ({
+    ...c,
+    pull: c.pull && { ...c.pull, distance: -c.pull.distance },
+    turn: c.turn && { ...c.turn, degrees: -c.turn.degrees },
+    unscrew: c.unscrew && { ...c.unscrew, along: c.unscrew.along.map((v) => -v) },
+  }))
+}
+
+export function removeSelected() {
+  const { selection, run, select } = useSession.getState()
+  if (selection.cues.length > 0) {
+    run(...selection.cues.map((id): Command => ({ op: 'removeCue', cueId: id })))
+  } else if (selection.step) {
+    run({ op: 'removeStep', stepId: selection.step })
+    select({})
+  }
+}
+
+export function duplicateSelected() {
+  const { selection, run, select } = useSession.getState()
+  const made: string[] = []
+  const commands = selection.cues.flatMap((id): Command[] => {
+    const f = findCue(id)
+    if (!f) return []
+    const cue = { ...f.cue, id: newId('cue'), offset: f.cue.offset + f.cue.length }
+    made.push(cue.id)
+    return [{ op: 'insertCue', stepId: f.step.id, cue, index: f.step.cues!.length }]
+  })
+  if (commands.length > 0 && run(...commands)) select({ cues: made })
+}
+
+export function toggleMuted() {
+  const ids = useSession.getState().selection.cues
+  const off = ids.some((id) => !findCue(id)?.cue.muted)
+  changeCues(ids, (c) => ({ ...c, muted: off || undefined }))
+}
+
+export function addStep(after?: string) {
+  const { doc, run, select } = useSession.getState()
+  if (!doc) return
+  const index = after ? doc.steps.findIndex((s) => s.id === after) + 1 : doc.steps.length
+  const step: Step = { id: newId('step'), title: `Step ${doc.steps.length + 1}`, length: 4_000_000 }
+  if (run({ op: 'insertStep', step, index })) {
+    select({ step: step.id })
+    const start = useSession.getState().schedule!.steps[index]!.start
+    useTransport.getState().seek(start)
+  }
+}
+
+// addRetrace adds a last step that runs all earlier ones backwards.
+export function addRetrace() {
+  const { doc, run, select } = useSession.getState()
+  if (!doc) return
+  const taken = new Set(doc.steps.flatMap((s) => s.retrace?.steps ?? []))
+  const steps = doc.steps.filter((s) => !s.retrace && !taken.has(s.id))
+  if (steps.length === 0) return
+  const length = Math.max(1_000_000, Math.round(steps.reduce((sum, s) => sum + s.length, 0) / 3))
+  const step: Step = { id: newId('step'), title: 'Put it together again', length, retrace: { steps: steps.map((s) => s.id) } }
+  if (run({ op: 'insertStep', step, index: doc.steps.length })) select({ step: step.id })
+}
+
+export function setLeftOut(nodes: string[], out: boolean) {
+  const { doc, run } = useSession.getState()
+  if (!doc) return
+  const now = (doc.opening.leftOut ?? []).filter((n) => !nodes.includes(n))
+  const leftOut = out ? [...now, ...nodes] : now
+  run({ op: 'setOpening', opening: { ...doc.opening, leftOut: leftOut.length > 0 ? leftOut : undefined } })
+}
+
+export function setOpeningOpacity(node: string, opacity: number) {
+  const { doc, run } = useSession.getState()
+  if (!doc) return
+  const others = (doc.opening.opacities ?? []).filter((o) => o.node !== node)
+  const opacities = opacity < 1 ? [...others, { node, opacity }] : others
+  run({ op: 'setOpening', opening: { ...doc.opening, opacities: opacities.length > 0 ? opacities : undefined } })
+}

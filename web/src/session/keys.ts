@@ -1,0 +1,81 @@
+import { useEffect } from 'react'
+import { eyeNow } from '../stage/eye'
+import { card } from '../stage/MoveCard'
+import { onScreen } from '../stage/StageView'
+import { addStep, duplicateSelected, removeSelected, reverseDirection, takeShot, toggleMuted } from './actions'
+import { useSession } from './session'
+import { frameLength, useTransport } from './transport'
+
+export interface Shortcut {
+  keys: string
+  text: string
+  group: 'Time' | 'Cues' | 'Eye' | 'All'
+  run?(): void
+}
+
+const seekBy = (by: number) => {
+  const t = useTransport.getState()
+  t.seek(useSession.getState().core!.ask<number>({ ask: 'snap', time: Math.round(t.time + by) }))
+}
+
+// shortcuts is the one list: the keys work by it, “?” shows it and Ctrl K finds
+// its entries.
+export const shortcuts: readonly Shortcut[] = [
+  { keys: 'Space', text: 'Play or stop', group: 'Time', run: () => useTransport.getState().toggle() },
+  { keys: 'Shift Space', text: 'Play backwards', group: 'Time', run: () => useTransport.getState().toggle(true) },
+  { keys: '←', text: 'One frame back', group: 'Time', run: () => seekBy(-frameLength()) },
+  { keys: '→', text: 'One frame on', group: 'Time', run: () => seekBy(frameLength()) },
+  { keys: 'Shift ←', text: 'One second back', group: 'Time', run: () => seekBy(-1e6) },
+  { keys: 'Shift →', text: 'One second on', group: 'Time', run: () => seekBy(1e6) },
+  { keys: 'Home', text: 'To the beginning', group: 'Time', run: () => useTransport.getState().seek(0) },
+  { keys: 'End', text: 'To the end', group: 'Time', run: () => useTransport.getState().seek(Infinity) },
+  { keys: 'P', text: 'Pull the picked parts', group: 'Cues', run: () => card.make?.('pull') },
+  { keys: 'T', text: 'Turn the picked parts', group: 'Cues', run: () => card.make?.('turn') },
+  { keys: 'U', text: 'Unscrew the picked parts', group: 'Cues', run: () => card.make?.('unscrew') },
+  { keys: 'F', text: 'Fade the picked parts', group: 'Cues', run: () => card.make?.('fade') },
+  { keys: 'R', text: 'Turn the selected movement round', group: 'Cues', run: reverseDirection },
+  { keys: 'O', text: 'Switch the selected cues off or on', group: 'Cues', run: toggleMuted },
+  { keys: 'Ctrl D', text: 'Duplicate the selected cues', group: 'Cues', run: duplicateSelected },
+  { keys: 'Del', text: 'Delete what is selected', group: 'Cues', run: removeSelected },
+  { keys: 'Alt ←', text: 'Focused bar: one frame earlier (Ctrl: a second; Shift: shorter)', group: 'Cues' },
+  { keys: 'Alt →', text: 'Focused bar: one frame later (Ctrl: a second; Shift: longer)', group: 'Cues' },
+  { keys: 'S', text: 'Take a shot of what your eye sees', group: 'Eye', run: () => onScreen.stage && takeShot(onScreen.stage.present()) },
+  { keys: 'E', text: 'Change between your eye and the shot', group: 'Eye', run: () => onScreen.setEye(eyeNow() === 'mine' ? 'shot' : 'mine') },
+  { keys: 'Ctrl Z', text: 'Undo', group: 'All', run: () => void useSession.getState().undo() },
+  { keys: 'Ctrl Shift Z', text: 'Redo', group: 'All', run: () => void useSession.getState().redo() },
+  { keys: 'Shift Enter', text: 'Add a step', group: 'All', run: () => addStep(useSession.getState().selection.step ?? undefined) },
+  { keys: 'Esc', text: 'Select nothing', group: 'All', run: () => useSession.getState().select({}) },
+]
+
+const names: Record<string, string> = { ' ': 'Space', ArrowLeft: '←', ArrowRight: '→', Delete: 'Del', Backspace: 'Del', Escape: 'Esc' }
+
+function nameOf(e: KeyboardEvent): string {
+  const key = names[e.key] ?? (e.key.length === 1 ? e.key.toUpperCase() : e.key)
+  return [e.ctrlKey || e.metaKey ? 'Ctrl' : '', e.altKey ? 'Alt' : '', e.shiftKey && key !== '?' ? 'Shift' : '', key].filter(Boolean).join(' ')
+}
+
+// useKeys makes the shortcuts work wherever no field has the focus.
+export function useKeys(on: boolean, find: () => void, help: () => void) {
+  useEffect(() => {
+    const key = (e: KeyboardEvent) => {
+      const name = nameOf(e)
+      if (name === 'Ctrl K') {
+        e.preventDefault()
+        find()
+        return
+      }
+      const at = e.target as HTMLElement
+      if (at.closest('input, textarea, [role=dialog], [role=menu], [role=listbox]')) return
+      if (name === '?') return help()
+      if (!on) return
+      // A focused button keeps Space and Enter for itself.
+      if (name === 'Space' && at.closest('button, [role=treeitem], a')) return
+      const s = shortcuts.find((x) => x.keys === name)
+      if (!s?.run) return
+      e.preventDefault()
+      s.run()
+    }
+    window.addEventListener('keydown', key)
+    return () => window.removeEventListener('keydown', key)
+  }, [on, find, help])
+}

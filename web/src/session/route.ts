@@ -1,0 +1,26 @@
+import { useSyncExternalStore } from 'react'
+
+export type Phase = 'prepare' | 'direct' | 'release'
+
+export interface Route {
+  project: string | null
+  phase: Phase
+  reveal: string | null
+}
+
+const heard = new Set<() => void>()
+window.addEventListener('popstate', () => heard.forEach((f) => f()))
+
+export function go(path: string, replace = false) {
+  if (replace) history.replaceState(null, '', path)
+  else history.pushState(null, '', path)
+  heard.forEach((f) => f())
+}
+
+// useRoute reads the address: /p/<project>/<phase>/<reveal>.
+export function useRoute(): Route {
+  const path = useSyncExternalStore((f) => { heard.add(f); return () => heard.delete(f) }, () => location.pathname)
+  const [, p, project, phase, reveal] = path.split('/')
+  if (p !== 'p' || !project) return { project: null, phase: 'direct', reveal: null }
+  return { project, phase: phase === 'prepare' || phase === 'release' ? phase : 'direct', reveal: reveal || null }
+}

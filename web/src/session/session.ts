@@ -1,0 +1,280 @@
+import { create } from 'zustand'
+import { answer, api, Refused, words, type Assembly, type Command, type Node, type Project, type Report, type RevealDocument, type Schedule, type Schemas } from '../api/client'
+import { Core, type State } from '../core/core'
+
+export type Saving = 'saved' | 'saving' | 'waiting'
+
+export interface Selection {
+  nodes: string[]
+  cues: string[]
+  step: string | null
+  opening: boolean
+}
+
+const nothing: Selection = { nodes: [], cues: [], step: null, opening: false }
+
+interface Session {
+  core: Core | null
+  project: Project | null
+  assembly: Assembly | null
+  report: Report | null
+  fileName: string
+  revisionId: string
+  reveals: Schemas['StoredReveal'][]
+  revealId: string | null
+  doc: RevealDocument | null
+  schedule: Schedule | null
+  undoTo: number
+  redoTo: number
+  saving: Saving
+  message: string | null
+  selection: Selection
+  hover: string | null
+
+  openProject(id: string): Promise<void>
+  openReveal(id: string): Promise<void>
+  addReveal(title: string): Promise<string>
+  close(): void
+  run(...commands: Command[]): boolean
+  preview(command: Command): void
+  settle(): void
+  undo(): Promise<void>
+  redo(): Promise<void>
+  catchUp(version: number): Promise<void>
+  select(s: Partial<Selection>): void
+  pickNode(id: string, add: boolean): void
+  setHover(id: string | null): void
+  tell(message: string | null): void
+}
+
+interface Pending {
+  command: Command
+  inverse: Command
+}
+
+// What is on its way to the server. It is not part of what is shown.
+let pending: Pending[] = []
+let version = 0
+let sending: Promise<void> | null = null
+let coreLoading: Promise<Core> | null = null
+
+export function loadCore(): Promise<Core> {
+  coreLoading ??= Core.load()
+  return coreLoading
+}
+
+const sleep = (ms: number) => new Promise((done) => setTimeout(done, ms))
+
+export const useSession = create<Session>((set, get) => {
+  const show = (s: State) => set({ doc: s.reveal, schedule: s.schedule, selection: kept(get().selection, s.reveal) })
+
+  // send works off what is pending, one command after the other. What cannot be
+  // sent waits; what the server refuses is taken back and explained.
+  const send = async () => {
+    let wait = 500
+    while (pending.length > 0) {
+      const next = pending[0]!
+      const id = get().revealId
+      if (!id) return
+      try {
+        const r = await answer(api.POST('/api/reveals/{id}/commands', { params: { path: { id } }, body: { version, command: next.command } }))
+        pending.shift()
+        version = r.version
+        wait = 500
+        set({ undoTo: r.undoTo, redoTo: r.redoTo, saving: pending.length > 0 ? 'saving' : 'saved' })
+      } catch (e) {
+        if (e instanceof Refused && e.problem.code === 'stale') rebase(e.problem)
+        else if (e instanceof Refused && e.status < 500) drop(words(e))
+        else {
+          set({ saving: 'waiting' })
+          await sleep(wait)
+          wait = Math.min(wait * 2, 8000)
+        }
+      }
+    }
+  }
+
+  const kick = () => {
+    set({ saving: 'saving' })
+    sending ??= send().finally(() => {
+      sending = null
+      if (pending.length > 0) kick()
+    })
+  }
+
+  // rebase takes back what is pending, applies what others did meanwhile, and
+  // applies it again.
+  const rebase = (problem: Schemas['Problem']) => {
+    const core = get().core!
+    const mine = pending
+    pending = []
+    let s: State | null = null
+    for (const p of [...mine].reverse()) s = core.apply(p.inverse)
+    for (const e of problem.since ?? []) s = core.apply(e.command as Command)
+    version = problem.version ?? version
+    const lost: string[] = []
+    for (const p of mine) {
+      try {
+        s = core.apply(p.command)
+        pending.push({ command: p.command, inverse: s.inverse! })
+      } catch (e) {
+        lost.push(words(e))
+      }
+    }
+    if (s) show(s)
+    if (lost.length > 0) set({ message: `Somebody else changed the same thing: ${lost[0]} Your change was taken back.` })
+  }
+
+  // drop takes back the first pending command and everything after it.
+  const drop = (why: string) => {
+    const core = get().core!
+    let s: State | null = null
+    for (const p of pending.reverse()) s = core.apply(p.inverse)
+    pending = []
+    if (s) show(s)
+    set({ saving: 'saved', message: why })
+  }
+
+  const reverse = async (what: 'undo' | 'redo') => {
+    while (sending) await sending
+    const id = get().revealId
+    if (!id) return
+    try {
+      const r = await answer(api.POST(`/api/reveals/{id}/${what}`, { params: { path: { id } }, body: { version } }))
+      version = r.version
+      show(get().core!.apply(r.command))
+      set({ undoTo: r.undoTo, redoTo: r.redoTo })
+    } catch (e) {
+      if (e instanceof Refused && e.problem.code === 'stale') {
+        rebase(e.problem)
+        await reverse(what)
+      } else if (!(e instanceof Refused && e.problem.code === 'nothing-left')) set({ message: words(e) })
+    }
+  }
+
+  return {
+    core: null, project: null, assembly: null, report: null, fileName: '', revisionId: '', reveals: [], revealId: null,
+    doc: null, schedule: null, undoTo: 0, redoTo: 0, saving: 'saved', message: null, selection: nothing, hover: null,
+
+    async openProject(id) {
+      const [core, page] = await Promise.all([loadCore(), answer(api.GET('/api/projects/{id}', { params: { path: { id } } }))])
+      const assembly = page.revision.assembly as Assembly
+      core.openAssembly(assembly)
+      set({
+        core, project: page.project, assembly, report: page.revision.report as Report, fileName: page.revision.fileName,
+        revisionId: page.revision.id, reveals: page.reveals, revealId: null, doc: null, schedule: null, selection: nothing,
+      })
+    },
+
+    async openReveal(id) {
+      while (sending) await sending
+      const r = await answer(api.GET('/api/reveals/{id}', { params: { path: { id } } }))
+      version = r.version
+      pending = []
+      const s = get().core!.openReveal(r.document)
+      set({ revealId: id, doc: s.reveal, schedule: s.schedule, undoTo: r.undoTo, redoTo: r.redoTo, saving: 'saved', selection: nothing })
+    },
+
+    async addReveal(title) {
+      const project = get().project!
+      const r = await answer(api.POST('/api/projects/{id}/reveals', { params: { path: { id: project.id } }, body: { title } }))
+      set({ reveals: [...get().reveals, r] })
+      return r.id
+    },
+
+    close() {
+      set({ project: null, assembly: null, report: null, reveals: [], revealId: null, doc: null, schedule: null, selection: nothing })
+    },
+
+    run(...commands) {
+      const core = get().core
+      if (!core || commands.length === 0) return false
+      const command: Command = commands.length === 1 ? commands[0]! : { op: 'batch', commands }
+      try {
+        const s = core.apply(command)
+        pending.push({ command, inverse: s.inverse! })
+        show(s)
+        kick()
+        return true
+      } catch (e) {
+        const s = core.settle()
+        show(s)
+        set({ message: words(e) })
+        return false
+      }
+    },
+
+    preview(command) {
+      try {
+        const s = get().core!.preview(command)
+        set({ doc: s.reveal, schedule: s.schedule })
+      } catch {
+        // What cannot be done is not shown; the drop will say why.
+      }
+    },
+
+    settle() {
+      show(get().core!.settle())
+    },
+
+    undo: () => reverse('undo'),
+    redo: () => reverse('redo'),
+
+    async catchUp(known) {
+      while (sending) await sending
+      const id = get().revealId
+      if (!id || known <= version) return
+      const since = await answer(api.GET('/api/reveals/{id}/entries', { params: { path: { id }, query: { after: version } } }))
+      if (pending.length > 0) return // the next answer brings them
+      let s: State | null = null
+      for (const e of since) {
+        if (e.version !== version + 1) continue
+        s = get().core!.apply(e.command as Command)
+        version = e.version
+      }
+      if (s) show(s)
+      const r = await answer(api.GET('/api/reveals/{id}', { params: { path: { id } } }))
+      if (r.version === version) set({ undoTo: r.undoTo, redoTo: r.redoTo })
+    },
+
+    select: (s) => set({ selection: { ...nothing, ...s } }),
+
+    pickNode(id, add) {
+      const now = get().selection
+      if (!add) set({ selection: { ...nothing, nodes: [id] } })
+      else {
+        const nodes = now.nodes.includes(id) ? now.nodes.filter((n) => n !== id) : [...now.nodes, id]
+        set({ selection: { ...nothing, nodes } })
+      }
+    },
+
+    setHover: (hover) => get().hover !== hover && set({ hover }),
+    tell: (message) => set({ message }),
+  }
+})
+
+// kept drops from a selection what is no longer in the document.
+function kept(s: Selection, doc: RevealDocument): Selection {
+  const cues = new Set(doc.steps.flatMap((step) => (step.cues ?? []).map((c) => c.id)))
+  const step = s.step && doc.steps.some((x) => x.id === s.step) ? s.step : null
+  return { ...s, cues: s.cues.filter((c) => cues.has(c)), step }
+}
+
+export function nodeById(assembly: Assembly | null): Map<string, Node> {
+  const known = nodeMaps.get(assembly as object)
+  if (known) return known
+  const map = new Map((assembly?.nodes ?? []).map((n) => [n.id, n]))
+  if (assembly) nodeMaps.set(assembly, map)
+  return map
+}
+
+const nodeMaps = new WeakMap<object, Map<string, Node>>()
+
+// namesOf says in a few words which nodes these are.
+export function namesOf(assembly: Assembly | null, ids: readonly string[]): string {
+  const map = nodeById(assembly)
+  const first = map.get(ids[0] ?? '')?.name ?? ids[0] ?? ''
+  if (ids.length <= 1) return first
+  const same = ids.every((id) => map.get(id)?.name === first)
+  return same ? `${ids.length} × ${first}` : `${first} and ${ids.length - 1} more`
+}

@@ -1,0 +1,60 @@
+import { create } from 'zustand'
+import { useSession } from './session'
+
+// The playhead and what moves it. It changes with every frame, so the stage and
+// the timeline subscribe to it without React.
+interface Transport {
+  time: number // µs
+  playing: boolean
+  backwards: boolean
+  loop: boolean
+  speed: number
+  seek(time: number): void
+  toggle(backwards?: boolean): void
+  setSpeed(speed: number): void
+  setLoop(loop: boolean): void
+}
+
+const end = () => useSession.getState().schedule?.duration ?? 0
+
+export const useTransport = create<Transport>((set, get) => ({
+  time: 0, playing: false, backwards: false, loop: false, speed: 1,
+  seek: (time) => set({ time: Math.max(0, Math.min(Math.round(time), end())) }),
+  toggle(backwards = false) {
+    const s = get()
+    if (s.playing && s.backwards === backwards) return set({ playing: false })
+    if (end() === 0) return
+    if (!backwards && s.time >= end()) set({ time: 0 })
+    if (backwards && s.time <= 0) set({ time: end() })
+    set({ playing: true, backwards })
+    requestAnimationFrame((now) => tick(now))
+  },
+  setSpeed: (speed) => set({ speed }),
+  setLoop: (loop) => set({ loop }),
+}))
+
+let last = 0
+
+// tick keeps real time: a slow picture drops frames, it does not slow the film.
+function tick(now: number) {
+  const s = useTransport.getState()
+  if (!s.playing) {
+    last = 0
+    return
+  }
+  const passed = last === 0 ? 0 : (now - last) * 1000 * s.speed
+  last = now
+  const to = s.time + (s.backwards ? -passed : passed)
+  const over = s.backwards ? to <= 0 : to >= end()
+  if (!over) s.seek(to)
+  else if (s.loop) s.seek(s.backwards ? end() : 0)
+  else {
+    s.seek(to)
+    useTransport.setState({ playing: false })
+    last = 0
+    return
+  }
+  requestAnimationFrame(tick)
+}
+
+export const frameLength = () => 1e6 / (useSession.getState().doc?.frame.rate ?? 30)

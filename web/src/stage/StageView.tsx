@@ -1,0 +1,210 @@
+import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
+import type { View } from '../core/core'
+import { useSession } from '../session/session'
+import { noteEye } from './eye'
+import { useTransport } from '../session/transport'
+import { Button, Choice, Menu } from '../ui/controls'
+import { loadShapes, type Shape } from './geometry'
+import { Stage, type Eye } from './stage'
+
+let shapesOf: { key: string; shapes: Promise<Shape[]> } | null = null
+
+function shapesFor(project: string, revision: string): Promise<Shape[]> {
+  const key = `${project}/${revision}`
+  if (shapesOf?.key !== key) {
+    const shapes = loadShapes(project, revision)
+    shapes.catch(() => (shapesOf = null))
+    shapesOf = { key, shapes }
+  }
+  return shapesOf.shapes
+}
+
+/** The stage that is on screen, for commands that come from elsewhere. */
+export const onScreen: { stage: Stage | null; setEye: (e: Eye) => void } = { stage: null, setEye: () => undefined }
+
+// StageView is the place in the page where a Stage draws: the frame in the
+// output's shape, the views by name, and what lies over the picture.
+export function StageView({ monitor, rest, children }: { monitor?: boolean; rest?: boolean; children?: ReactNode }) {
+  const core = useSession((s) => s.core)
+  const assembly = useSession((s) => s.assembly)
+  const project = useSession((s) => s.project?.id)
+  const revision = useSession((s) => s.revisionId)
+  const doc = useSession((s) => s.doc)
+  const selection = useSession((s) => s.selection)
+  const hover = useSession((s) => s.hover)
+  const canvas = useRef<HTMLCanvasElement>(null)
+  const hold = useRef<HTMLDivElement>(null)
+  const stage = useRef<Stage | null>(null)
+  const [eye, setEye] = useState<Eye>('mine')
+  const [ready, setReady] = useState(false)
+  const [problem, setProblem] = useState<string | null>(null)
+  const [size, setSize] = useState({ width: 0, height: 0 })
+  const aspect = doc && !rest ? doc.frame.width / doc.frame.height : 0
+
+  useEffect(() => {
+    if (!core || !assembly || !project || !canvas.current) return
+    let gone = false
+    shapesFor(project, revision).then(
+      (shapes) => {
+        if (gone || !canvas.current) return
+        try {
+          const s = new Stage(canvas.current, core, assembly, shapes, {
+            pick: (node, add) => (node ? useSession.getState().pickNode(node, add) : add || useSession.getState().select({})),
+            hover: (node) => useSession.getState().setHover(node),
+            looked: () => undefined,
+            eye: setEye,
+          })
+          stage.current = s
+          onScreen.stage = s
+          onScreen.setEye = setEye
+          setReady(true)
+        } catch {
+          setProblem('This browser shows no 3D pictures (WebGL is off). Switch on hardware acceleration, or use another browser.')
+        }
+      },
+      (e: Error) => !gone && setProblem(e.message),
+    )
+    return () => {
+      gone = true
+      stage.current?.dispose()
+      if (onScreen.stage === stage.current) onScreen.stage = null
+      stage.current = null
+      setReady(false)
+    }
+  }, [core, assembly, project, revision])
+
+  useEffect(() => {
+    const el = hold.current
+    if (!el) return
+    const fit = () => {
+      const w = el.clientWidth
+      const h = el.clientHeight
+      if (w < 10 || h < 10) return
+      const a = aspect || w / h
+      const width = Math.floor(Math.min(w, h * a))
+      setSize({ width, height: Math.floor(width / a) })
+    }
+    fit()
+    const watch = new ResizeObserver(fit)
+    watch.observe(el)
+    return () => watch.disconnect()
+  }, [aspect])
+
+  useEffect(() => {
+    if (!ready || size.width === 0) return
+    const s = stage.current!
+    s.setAspect(size.width / size.height)
+    s.resize(size.width, size.height)
+  }, [ready, size])
+
+  // The first look: what the opening's camera sees, or everything.
+  useEffect(() => {
+    if (!ready || !core) return
+    const s = stage.current!
+    if (rest || !doc) fitView(s, 'isometric', [])
+    else s.lookFrom(doc.opening.camera)
+    // Only when a stage or another reveal comes up, not with every edit.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [ready, core, rest])
+
+  useEffect(() => {
+    if (!ready) return
+    const s = stage.current!
+    s.setTime(rest ? 0 : useTransport.getState().time)
+    if (rest) return
+    return useTransport.subscribe((t) => s.setTime(t.time))
+  }, [ready, rest, doc])
+
+  useEffect(() => stage.current?.setMonitor(Boolean(monitor)), [ready, monitor])
+  useEffect(() => {
+    noteEye(eye)
+    stage.current?.setEye(eye)
+  }, [ready, eye])
+
+  const marked = useMemo(() => {
+    const ids = new Set(selection.nodes)
+    for (const step of doc?.steps ?? []) for (const c of step.cues ?? []) if (selection.cues.includes(c.id)) for (const t of c.targets ?? []) ids.add(t)
+    return ids
+  }, [selection, doc])
+  useEffect(() => stage.current?.setMarks(marked, hover), [ready, marked, hover])
+
+  const views = useMemo(() => core?.ask<View[]>({ ask: 'views' }) ?? [], [core])
+  const go = (name: string, nodes: string[] = []) => {
+    if (stage.current) fitView(stage.current, name, nodes)
+    setEye('mine')
+  }
+
+  return (
+    <div className="flex h-full min-w-0 flex-col bg-stage">
+      <div className="flex h-11 shrink-0 items-center gap-2.5 px-3.5">
+        {monitor && (
+          <Choice<Eye> label="Eye" value={eye} onChange={setEye}
+            options={[{ value: 'mine', text: 'My eye' }, { value: 'shot', text: 'Through the shot' }]} />
+        )}
+        <div className="inline-flex h-7 overflow-hidden rounded-md border border-line bg-sheet">
+          {['front', 'top', 'isometric'].map((v) => (
+            <button key={v} type="button" onClick={() => go(v)} className="border-r border-hair px-2.5 text-[12.5px] hover:bg-white focus-visible:-outline-offset-2">
+              {views.find((x) => x.name === v)?.label}
+            </button>
+          ))}
+          <Menu label="More views" actions={views.filter((v) => !['front', 'top', 'isometric'].includes(v.name)).map((v) => ({ text: v.label, run: () => go(v.name) }))}>
+            <button type="button" aria-label="More views" className="px-2.5 text-[12.5px] hover:bg-white focus-visible:-outline-offset-2">…</button>
+          </Menu>
+        </div>
+        <Button kind="quiet" disabled={selection.nodes.length === 0} onClick={() => stage.current && fitView(stage.current, null, selection.nodes)}>Frame the pick</Button>
+        <div className="grow" />
+        {doc && !rest && <span className="mono text-[11.5px] text-ink-2">{doc.frame.width} × {doc.frame.height} · {doc.frame.rate}</span>}
+      </div>
+      <div ref={hold} className="relative mx-3.5 mb-3.5 min-h-0 grow">
+        <div className="absolute top-1/2 left-1/2 -translate-x-1/2 -translate-y-1/2 border border-ink bg-sheet-2" style={{ width: size.width, height: size.height }}>
+          <canvas ref={canvas} tabIndex={0} aria-label="Stage: the assembly" data-ready={ready} className="block h-full w-full touch-none focus-visible:outline-offset-0" />
+          {!rest && <div className="pointer-events-none absolute inset-[5%] border border-dashed border-ink/15" />}
+          {monitor && eye === 'mine' && ready && <MonitorLabel aspect={aspect} />}
+          {eye === 'shot' && ready && <Caption />}
+          {children}
+          {!ready && (
+            <div className="absolute inset-0 grid place-items-center p-10 text-center text-ink-2" role={problem ? 'alert' : 'status'}>
+              {problem ?? 'Setting up the stage…'}
+            </div>
+          )}
+        </div>
+      </div>
+    </div>
+  )
+}
+
+function fitView(stage: Stage, view: string | null, nodes: string[]) {
+  const core = useSession.getState().core!
+  const orientation = view === null ? stage.orientation() : core.ask<View[]>({ ask: 'views' }).find((v) => v.name === view)!.orientation
+  const doc = useSession.getState().doc
+  const aspect = doc ? doc.frame.width / doc.frame.height : 16 / 9
+  try {
+    stage.lookFrom(core.ask({ ask: 'fit', nodes, orientation, lens: 50, aspect, margin: nodes.length > 0 ? 0.45 : 0.25 }))
+  } catch {
+    useSession.getState().tell('There is nothing to frame: everything is hidden at this moment.')
+  }
+}
+
+function MonitorLabel({ aspect }: { aspect: number }) {
+  return (
+    <div className="pointer-events-none absolute border border-ink" style={{ right: 12, bottom: 12, width: 168, height: Math.round(168 / aspect) }}>
+      <span className="absolute -top-[18px] left-0 text-[11px] text-ink-2">The shot at the playhead</span>
+    </div>
+  )
+}
+
+// Caption shows the words of the film where the film will have them.
+function Caption() {
+  const doc = useSession((s) => s.doc)
+  const schedule = useSession((s) => s.schedule)
+  const time = useTransport((s) => s.time)
+  const at = schedule?.steps.findLastIndex((s) => !s.muted && s.start <= time) ?? -1
+  const step = doc?.steps[at]
+  if (!step) return null
+  return (
+    <div className="pointer-events-none absolute bottom-[5%] left-[5%] w-3/5" style={{ containerType: 'inline-size' }}>
+      <div style={{ fontSize: '3.3cqw' }} className="leading-tight font-semibold">{step.title}</div>
+      <div style={{ fontSize: '2.5cqw' }} className="serif leading-snug text-ink/80">{step.instruction}</div>
+    </div>
+  )
+}

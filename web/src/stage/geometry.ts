@@ -1,0 +1,67 @@
+// Shapes as the server stores them (docs/formats.md), laid over typed arrays.
+import * as THREE from 'three'
+import { acceleratedRaycast, MeshBVH } from 'three-mesh-bvh'
+
+export interface Shape {
+  surface: THREE.BufferGeometry
+  edges: THREE.InstancedBufferGeometry
+  triangles: number
+}
+
+const header = 32
+
+export async function loadShapes(project: string, revision: string): Promise<Shape[]> {
+  const reply = await fetch(`/api/projects/${project}/geometry/${revision}`)
+  if (!reply.ok) throw new Error('The shapes of this assembly did not arrive. Reload the page; if that does not help, import the assembly again.')
+  const data = await reply.arrayBuffer()
+  const shapes: Shape[] = []
+  const view = new DataView(data)
+  for (let at = 0; at < data.byteLength; ) {
+    const size = view.getUint32(at, true)
+    if (at + 4 + size > data.byteLength) throw new Error('The shapes of this assembly arrived incomplete. Reload the page.')
+    shapes.push(read(data, at + 4))
+    at += 4 + size + ((4 - (size % 4)) % 4)
+  }
+  return shapes
+}
+
+function read(data: ArrayBuffer, at: number): Shape {
+  const [vertices, triangles, patches, edges] = new Uint32Array(data, at + 4, 4) as unknown as [number, number, number, number]
+  let p = at + header
+  const take = (n: number) => {
+    const a = new Float32Array(data, p, n)
+    p += 4 * n
+    return a
+  }
+  const surface = new THREE.BufferGeometry()
+  surface.setAttribute('position', new THREE.BufferAttribute(take(3 * vertices), 3))
+  surface.setAttribute('normal', new THREE.BufferAttribute(take(3 * vertices), 3))
+  surface.setIndex(new THREE.BufferAttribute(new Uint32Array(data, p, 3 * triangles), 1))
+  p += 12 * triangles
+  const runs = new Uint32Array(data, p, 2 * patches)
+  p += 8 * patches
+  for (let i = 0; i < patches; i++) surface.addGroup(3 * runs[2 * i]!, 3 * runs[2 * i + 1]!, i)
+  surface.computeBoundingSphere()
+  return { surface, edges: strips(take(12 * edges), edges, surface.boundingSphere!), triangles }
+}
+
+// strips makes a quad for each edge; the shader gives it its place and width.
+function strips(lines: Float32Array, n: number, sphere: THREE.Sphere): THREE.InstancedBufferGeometry {
+  const g = new THREE.InstancedBufferGeometry()
+  g.setAttribute('position', new THREE.BufferAttribute(new Float32Array([0, -1, 0, 0, 1, 0, 1, 1, 0, 1, -1, 0]), 3))
+  g.setIndex([0, 1, 2, 0, 2, 3])
+  const all = new THREE.InstancedInterleavedBuffer(lines, 12, 1)
+  for (const [i, name] of ['a', 'b', 'n0', 'n1'].entries()) g.setAttribute(name, new THREE.InterleavedBufferAttribute(all, 3, 3 * i))
+  g.instanceCount = n
+  g.boundingSphere = sphere
+  return g
+}
+
+// pickable lets rays find a mesh quickly; the tree is built at the first ray.
+export function pickable(mesh: THREE.Mesh) {
+  mesh.raycast = function (caster, hits) {
+    const g = this.geometry as THREE.BufferGeometry & { boundsTree?: MeshBVH }
+    g.boundsTree ??= new MeshBVH(g, { indirect: true })
+    acceleratedRaycast.call(this, caster, hits)
+  }
+}

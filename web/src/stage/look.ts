@@ -1,0 +1,126 @@
+// The look of docs/look.md in GLSL. The film's rasteriser draws the same in Go;
+// all numbers come from the core.
+import * as THREE from 'three'
+import type { Look, Vec3 } from '../core/core'
+
+const lighting = /* glsl */ `
+uniform vec3 sky, ground, keyLight, fillLight, keyDir, fillDir, upDir;
+vec3 encode(vec3 c) {
+  c = clamp(c, 0.0, 1.0);
+  return mix(1.055 * pow(c, vec3(1.0 / 2.4)) - 0.055, 12.92 * c, vec3(lessThanEqual(c, vec3(0.0031308))));
+}
+vec3 hemi(float up) { return mix(ground, sky, 0.5 + 0.5 * up); }
+vec3 lit(vec3 base, float metal, float rough, vec3 n, vec3 v) {
+  float nv = dot(n, v);
+  if (nv < 0.0) { n = -n; nv = -nv; }
+  vec3 f0 = mix(vec3(0.04), base, metal);
+  vec3 r = 2.0 * nv * n - v;
+  float shine = max(dot(r, keyDir), 0.0);
+  int squarings = int(7.0 - 6.0 * rough + 0.5);
+  for (int i = 0; i < 7; i++) if (i < squarings) shine *= shine;
+  float t = clamp((dot(r, upDir) + 0.35) / 0.9, 0.0, 1.0);
+  float ceiling = 0.35 + 0.9 * t * t * (3.0 - 2.0 * t);
+  vec3 env = mix(hemi(dot(r, upDir)) * ceiling, hemi(dot(n, upDir)), rough);
+  float g = 1.0 - min(nv, 1.0);
+  vec3 f = f0 + (1.0 - f0) * (g * g * g * g * g * (1.0 - rough));
+  vec3 diffuse = base * (1.0 - metal) * (hemi(dot(n, upDir)) + keyLight * max(dot(n, keyDir), 0.0) + fillLight * max(dot(n, fillDir), 0.0));
+  return encode(diffuse + f * (env * 1.25 + keyLight * shine * (2.2 - 1.6 * rough)));
+}
+`
+
+export interface Shared {
+  [name: string]: THREE.IUniform
+  upDir: THREE.IUniform<THREE.Vector3>
+  viewport: THREE.IUniform<THREE.Vector2>
+  edgeWidth: THREE.IUniform<number>
+  mark: THREE.IUniform<THREE.Color>
+}
+
+const vec = (v: readonly number[]) => new THREE.Vector3(v[0], v[1], v[2])
+
+// shared makes the uniforms that every material of one stage shares.
+export function shared(look: Look): Shared {
+  return {
+    sky: { value: vec(look.sky) }, ground: { value: vec(look.ground) },
+    keyLight: { value: vec(look.keyLight) }, fillLight: { value: vec(look.fillLight) },
+    keyDir: { value: vec(look.key) }, fillDir: { value: vec(look.fill) },
+    upDir: { value: new THREE.Vector3(0, 1, 0) },
+    ink: { value: vec(look.ink) },
+    paperTop: { value: vec(look.paperTop) }, paperFoot: { value: vec(look.paperFoot) },
+    edgePull: { value: look.edgePull }, edgeWidth: { value: look.edgeWidth }, shadow: { value: look.shadow },
+    viewport: { value: new THREE.Vector2(1, 1) },
+    mark: { value: new THREE.Color().setRGB(0xd8 / 255, 0x43 / 255, 0x2b / 255, THREE.LinearSRGBColorSpace) },
+  }
+}
+
+export function surfaceMaterial(s: Shared, base: Vec3, metal: number, rough: number): THREE.ShaderMaterial {
+  return new THREE.ShaderMaterial({
+    uniforms: { ...s, base: { value: vec(base) }, metal: { value: metal }, rough: { value: rough }, alpha: { value: 1 }, marked: { value: 0 } },
+    side: THREE.DoubleSide,
+    vertexShader: /* glsl */ `
+      varying vec3 vNormal; varying vec3 vView;
+      void main() {
+        vec4 p = modelViewMatrix * vec4(position, 1.0);
+        vNormal = mat3(modelViewMatrix) * normal;
+        vView = -p.xyz;
+        gl_Position = projectionMatrix * p;
+      }`,
+    fragmentShader: lighting + /* glsl */ `
+      uniform vec3 base, mark; uniform float metal, rough, alpha, marked;
+      varying vec3 vNormal; varying vec3 vView;
+      void main() {
+        vec3 c = lit(base, metal, rough, normalize(vNormal), normalize(vView));
+        gl_FragColor = vec4(mix(c, mark * (0.45 + 0.7 * c.g), marked), alpha);
+      }`,
+  })
+}
+
+// edgeMaterial draws instanced strips: one instance an edge.
+export function edgeMaterial(s: Shared): THREE.ShaderMaterial {
+  return new THREE.ShaderMaterial({
+    uniforms: { ...s, alpha: { value: 1 }, marked: { value: 0 } },
+    side: THREE.DoubleSide,
+    vertexShader: /* glsl */ `
+      attribute vec3 a, b, n0, n1;
+      uniform float edgePull, edgeWidth; uniform vec2 viewport;
+      void main() {
+        vec3 pa = (modelViewMatrix * vec4(a, 1.0)).xyz, pb = (modelViewMatrix * vec4(b, 1.0)).xyz;
+        if (dot(n0, n0) + dot(n1, n1) > 0.0) {
+          mat3 turn = mat3(modelViewMatrix);
+          if ((dot(turn * n0, -pa) > 0.0) == (dot(turn * n1, -pa) > 0.0)) { gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
+        }
+        pa *= 1.0 - edgePull; pb *= 1.0 - edgePull;
+        if (pa.z > -1.0 && pb.z > -1.0) { gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
+        if (pa.z > -1.0) pa = mix(pa, pb, (-1.0 - pa.z) / (pb.z - pa.z));
+        if (pb.z > -1.0) pb = mix(pb, pa, (-1.0 - pb.z) / (pa.z - pb.z));
+        vec4 ca = projectionMatrix * vec4(pa, 1.0), cb = projectionMatrix * vec4(pb, 1.0);
+        vec2 sa = ca.xy / ca.w * viewport * 0.5, sb = cb.xy / cb.w * viewport * 0.5;
+        vec2 d = sb - sa; float l = length(d);
+        if (l < 0.0001) { gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
+        d /= l; float h = edgeWidth * 0.5;
+        vec2 side = vec2(-d.y, d.x) * h * position.y + d * h * 0.5 * sign(position.x - 0.5);
+        vec4 c = position.x < 0.5 ? ca : cb;
+        gl_Position = vec4(c.xy + side / (viewport * 0.5) * c.w, c.zw);
+      }`,
+    fragmentShader: /* glsl */ `
+      uniform vec3 ink, mark; uniform float alpha, marked;
+      void main() { gl_FragColor = vec4(mix(ink, mark, marked), alpha); }`,
+  })
+}
+
+export function paperMaterial(s: Shared): THREE.ShaderMaterial {
+  return new THREE.ShaderMaterial({
+    uniforms: s, depthTest: false, depthWrite: false,
+    vertexShader: /* glsl */ `varying float v; void main() { v = 0.5 - 0.5 * position.y; gl_Position = vec4(position.xy, 1.0, 1.0); }`,
+    fragmentShader: /* glsl */ `uniform vec3 paperTop, paperFoot; varying float v; void main() { gl_FragColor = vec4(mix(paperTop, paperFoot, v), 1.0); }`,
+  })
+}
+
+export function shadowMaterial(s: Shared, dark: THREE.Texture): THREE.ShaderMaterial {
+  return new THREE.ShaderMaterial({
+    uniforms: { ...s, dark: { value: dark } }, depthWrite: false, transparent: true,
+    vertexShader: /* glsl */ `varying vec2 at; void main() { at = uv; gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); }`,
+    fragmentShader: /* glsl */ `uniform sampler2D dark; uniform vec3 ink; uniform float shadow; varying vec2 at;
+      void main() { gl_FragColor = vec4(ink, texture2D(dark, at).r * shadow); }`,
+  })
+}

@@ -1,0 +1,166 @@
+import * as THREE from 'three'
+import type { Assembly } from '../api/client'
+import type { Frame, Look, Vec3 } from '../core/core'
+import type { Shape } from './geometry'
+import { pickable } from './geometry'
+import { edgeMaterial, paperMaterial, shadowMaterial, shared, surfaceMaterial, type Shared } from './look'
+
+interface Part {
+  node: number
+  id: string
+  mesh: THREE.Mesh
+  first: THREE.Mesh // writes depth only, so that a see-through part shows its nearest surface
+  lines: THREE.Mesh
+  ghost: THREE.Mesh // the edges again, through everything, while the part is marked
+  surfaces: THREE.ShaderMaterial[]
+  finishOpacity: number[]
+  edge: THREE.ShaderMaterial
+}
+
+const cells = 96
+
+// Scene is the assembly in three.js. It draws what the core says and decides
+// nothing.
+export class Scene {
+  readonly three = new THREE.Scene()
+  readonly uniforms: Shared
+  readonly parts: Part[] = []
+  private readonly byMesh = new Map<THREE.Object3D, Part>()
+  private readonly dark = new THREE.DataTexture(new Uint8Array(cells * cells), cells, cells, THREE.RedFormat)
+  private readonly floor: THREE.Mesh
+  private readonly parents: number[]
+  private readonly ids: string[]
+
+  constructor(assembly: Assembly, shapes: Shape[], look: Look, bounds: [Vec3, Vec3]) {
+    this.uniforms = shared(look)
+    this.parents = assembly.nodes.map((n) => n.parent)
+    this.ids = assembly.nodes.map((n) => n.id)
+    this.three.matrixWorldAutoUpdate = false
+    const paper = new THREE.Mesh(new THREE.PlaneGeometry(2, 2), paperMaterial(this.uniforms))
+    paper.frustumCulled = false
+    paper.renderOrder = -2
+    this.three.add(paper)
+    this.floor = this.makeFloor(bounds)
+    assembly.nodes.forEach((n, i) => {
+      if (n.shape < 0) return
+      const shape = shapes[n.shape]
+      if (shape) this.addPart(i, n.id, shape, (n.finishes ?? []).map((f) => assembly.finishes[f]!))
+    })
+  }
+
+  private makeFloor([min, max]: [Vec3, Vec3]): THREE.Mesh {
+    // The same square as core/look.NewShadow lays under the assembly.
+    const side = 2.4 * Math.max(max[0] - min[0], max[2] - min[2], (max[1] - min[1]) * 0.6)
+    this.dark.magFilter = this.dark.minFilter = THREE.LinearFilter
+    const floor = new THREE.Mesh(new THREE.PlaneGeometry(side, side), shadowMaterial(this.uniforms, this.dark))
+    floor.matrixAutoUpdate = false
+    floor.matrixWorld.makeRotationX(-Math.PI / 2).setPosition((min[0] + max[0]) / 2, min[1], (min[2] + max[2]) / 2)
+    floor.renderOrder = -1
+    // The map's rows run from back to front, a plane's texture from front to back.
+    const uv = floor.geometry.getAttribute('uv')
+    for (let i = 0; i < uv.count; i++) uv.setY(i, 1 - uv.getY(i))
+    this.three.add(floor)
+    return floor
+  }
+
+  private addPart(node: number, id: string, shape: Shape, finishes: { colour: number[]; metalness: number; roughness: number; opacity: number }[]) {
+    const surfaces = finishes.map((f) => surfaceMaterial(this.uniforms, f.colour as Vec3, f.metalness, f.roughness))
+    const edge = edgeMaterial(this.uniforms)
+    const through = edgeMaterial(this.uniforms)
+    through.depthTest = through.depthWrite = false
+    through.transparent = true
+    through.uniforms.marked!.value = 1
+    const depth = new THREE.MeshBasicMaterial({ colorWrite: false, side: THREE.DoubleSide, transparent: true })
+    const part: Part = {
+      node, id, surfaces, edge, finishOpacity: finishes.map((f) => f.opacity),
+      first: new THREE.Mesh(shape.surface, depth),
+      mesh: new THREE.Mesh(shape.surface, surfaces),
+      lines: new THREE.Mesh(shape.edges, edge),
+      ghost: new THREE.Mesh(shape.edges, through),
+    }
+    for (const o of [part.first, part.mesh, part.lines, part.ghost]) {
+      o.matrixAutoUpdate = false
+      this.three.add(o)
+    }
+    part.ghost.visible = false
+    part.ghost.renderOrder = 3
+    pickable(part.mesh)
+    this.byMesh.set(part.mesh, part)
+    this.parts.push(part)
+  }
+
+  // show puts everything where a frame of the core has it.
+  show(f: Frame) {
+    for (const p of this.parts) {
+      const alpha = f.opacities[p.node]!
+      const visible = alpha > 0
+      p.mesh.visible = p.lines.visible = visible
+      p.first.visible = false
+      if (!visible) {
+        p.ghost.matrixWorld.fromArray(f.matrices, 16 * p.node)
+        continue
+      }
+      p.mesh.matrixWorld.fromArray(f.matrices, 16 * p.node)
+      p.lines.matrixWorld.copy(p.mesh.matrixWorld)
+      p.ghost.matrixWorld.copy(p.mesh.matrixWorld)
+      p.first.matrixWorld.copy(p.mesh.matrixWorld)
+      const clear = alpha < 1 || p.finishOpacity.some((o) => o < 1)
+      p.first.visible = clear
+      p.surfaces.forEach((m, i) => setAlpha(m, alpha * p.finishOpacity[i]!, clear))
+      setAlpha(p.edge, alpha, clear)
+    }
+    const dark = this.dark.image.data as Uint8Array
+    for (let i = 0; i < dark.length; i++) dark[i] = 255 * Math.min(f.dark[i]!, 1)
+    this.dark.needsUpdate = true
+  }
+
+  // mark colours what is picked, and what the pointer is over more lightly. A
+  // picked subassembly marks all that is in it.
+  mark(picked: ReadonlySet<string>, hover: string | null) {
+    const strength = new Float32Array(this.ids.length)
+    for (let i = 0; i < this.ids.length; i++) {
+      const above = this.parents[i]! >= 0 ? strength[this.parents[i]!]! : 0
+      const own = picked.has(this.ids[i]!) ? 1 : this.ids[i] === hover ? 0.45 : 0
+      strength[i] = Math.max(above, own)
+    }
+    for (const p of this.parts) {
+      const s = strength[p.node]!
+      for (const m of p.surfaces) m.uniforms.marked!.value = s * 0.62
+      p.edge.uniforms.marked!.value = s
+      p.ghost.visible = s > 0
+      ;(p.ghost.material as THREE.ShaderMaterial).uniforms.alpha!.value = s * 0.55
+    }
+  }
+
+  // setEye adapts what depends on the eye: the world's up in its frame, the
+  // width of lines.
+  prepare(camera: THREE.PerspectiveCamera, width: number, height: number, ratio: number, marks: boolean) {
+    const turn = new THREE.Matrix4().extractRotation(camera.matrixWorldInverse)
+    this.uniforms.upDir.value.set(0, 1, 0).applyMatrix4(turn)
+    this.uniforms.viewport.value.set(width, height)
+    this.uniforms.edgeWidth.value = Math.max(1.5 * (height / 1080), 0.75 * ratio)
+    this.floor.visible = camera.position.y > this.floor.matrixWorld.elements[13]!
+    if (!marks) this.mark(new Set(), null)
+  }
+
+  pick(caster: THREE.Raycaster): string | null {
+    const hits = caster.intersectObjects(this.parts.filter((p) => p.mesh.visible).map((p) => p.mesh), false)
+    const hit = hits[0]
+    return hit ? (this.byMesh.get(hit.object)?.id ?? null) : null
+  }
+
+  dispose() {
+    this.dark.dispose()
+    for (const p of this.parts) {
+      p.edge.dispose()
+      for (const m of p.surfaces) m.dispose()
+    }
+  }
+}
+
+function setAlpha(m: THREE.ShaderMaterial, alpha: number, clear: boolean) {
+  m.uniforms.alpha!.value = alpha
+  if (m.transparent === clear) return
+  m.transparent = clear
+  m.needsUpdate = true
+}

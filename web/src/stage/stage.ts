@@ -1,0 +1,227 @@
+import * as THREE from 'three'
+import { OrbitControls } from 'three/addons/controls/OrbitControls.js'
+import type { Assembly, Camera } from '../api/client'
+import type { Core, Look, Vec3 } from '../core/core'
+import type { Shape } from './geometry'
+import { Scene } from './scene'
+
+export type Eye = 'mine' | 'shot'
+
+export interface StageEvents {
+  pick(node: string | null, add: boolean): void
+  hover(node: string | null): void
+  // looked says that the author's own eye has moved.
+  looked(): void
+  eye(eye: Eye): void
+}
+
+const monitorWidth = 168
+const margin = 12
+
+// Stage draws the assembly, from the author's own eye or through the shot, and
+// the frame monitor in its corner. It lives outside React: it draws only when
+// something has changed.
+export class Stage {
+  private readonly renderer: THREE.WebGLRenderer
+  private readonly scene: Scene
+  private readonly own = new THREE.PerspectiveCamera()
+  private readonly shot = new THREE.PerspectiveCamera()
+  private readonly controls: OrbitControls
+  private readonly caster = new THREE.Raycaster()
+  private eye: Eye = 'mine'
+  private dirty = true
+  private time = 0
+  private picked: ReadonlySet<string> = new Set()
+  private over: string | null = null
+  private lens = 50
+  private aspect = 16 / 9
+  private monitor = true
+  private alive = true
+  private down: { x: number; y: number } | null = null
+  private readonly cleanup: (() => void)[] = []
+  /** Script time of the last picture, in ms: what the stage costs besides the GPU. */
+  scriptTime = 0
+
+  constructor(private readonly canvas: HTMLCanvasElement, private readonly core: Core, assembly: Assembly, shapes: Shape[], private readonly events: StageEvents) {
+    this.renderer = new THREE.WebGLRenderer({ canvas, antialias: true, preserveDrawingBuffer: true })
+    this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace // the shaders write display values
+    this.renderer.autoClear = false
+    this.scene = new Scene(assembly, shapes, core.ask<Look>({ ask: 'look' }), core.ask<[Vec3, Vec3]>({ ask: 'bounds' }))
+    this.own.matrixAutoUpdate = this.shot.matrixAutoUpdate = false
+    this.controls = new OrbitControls(this.own, canvas)
+    this.controls.zoomToCursor = true
+    this.controls.rotateSpeed = 0.8
+    this.controls.addEventListener('change', () => this.moved())
+    this.controls.addEventListener('start', () => this.leaveShot())
+    this.listen()
+    this.loop()
+  }
+
+  private listen() {
+    const on = <K extends keyof HTMLElementEventMap>(name: K, f: (e: HTMLElementEventMap[K]) => void) => {
+      this.canvas.addEventListener(name, f)
+      this.cleanup.push(() => this.canvas.removeEventListener(name, f))
+    }
+    on('pointerdown', (e) => (this.down = { x: e.clientX, y: e.clientY }))
+    on('pointerup', (e) => {
+      const d = this.down
+      this.down = null
+      if (d && e.button === 0 && Math.hypot(e.clientX - d.x, e.clientY - d.y) < 4) this.events.pick(this.hit(e), e.ctrlKey || e.shiftKey || e.metaKey)
+    })
+    on('pointermove', (e) => {
+      if (e.buttons === 0) this.events.hover(this.hit(e))
+    })
+    on('pointerleave', () => this.events.hover(null))
+  }
+
+  private hit(e: PointerEvent): string | null {
+    const r = this.canvas.getBoundingClientRect()
+    const at = new THREE.Vector2(((e.clientX - r.left) / r.width) * 2 - 1, 1 - ((e.clientY - r.top) / r.height) * 2)
+    this.caster.setFromCamera(at, this.eye === 'mine' ? this.own : this.shot)
+    this.caster.firstHitOnly = true
+    return this.scene.pick(this.caster)
+  }
+
+  resize(width: number, height: number) {
+    this.renderer.setPixelRatio(window.devicePixelRatio)
+    this.renderer.setSize(width, height, false)
+    this.setLens()
+    this.touch()
+  }
+
+  touch() {
+    this.dirty = true
+  }
+
+  setAspect(aspect: number) {
+    this.aspect = aspect
+    this.setLens()
+    this.touch()
+  }
+
+  setTime(time: number) {
+    this.time = time
+
+    this.touch()
+  }
+
+  setMarks(picked: ReadonlySet<string>, over: string | null) {
+    this.picked = picked
+    this.over = over
+    this.touch()
+  }
+
+  setEye(eye: Eye) {
+    this.eye = eye
+    this.touch()
+  }
+
+  setMonitor(on: boolean) {
+    this.monitor = on
+    this.touch()
+  }
+
+  // Turning the view while looking through the shot means to look around: the
+  // author's own eye takes over from there, and nothing is recorded.
+  private leaveShot() {
+    if (this.eye !== 'shot') return
+    const f = this.core.at(this.time)
+    this.lookFrom(f.camera)
+    this.eye = 'mine'
+    this.events.eye('mine')
+  }
+
+  // present returns the author's eye as a camera of a reveal.
+  present(): Camera {
+    const q = this.own.quaternion
+    const t = this.controls.target
+    return { target: [t.x, t.y, t.z], orientation: [q.x, q.y, q.z, q.w], distance: this.own.position.distanceTo(t), lens: this.lens }
+  }
+
+  // lookFrom puts the author's eye where a camera is.
+  lookFrom(c: Camera) {
+    this.lens = c.lens
+    place(this.own, c)
+    this.controls.target.fromArray(c.target)
+    this.controls.update()
+    this.setLens()
+    this.events.looked()
+    this.touch()
+  }
+
+  orientation(): number[] {
+    return this.own.quaternion.toArray()
+  }
+
+  private setLens() {
+    const [across, up] = this.core.ask<[number, number]>({ ask: 'field', lens: this.lens, aspect: this.aspect })
+    project(this.own, across, up, this.controls.target)
+  }
+
+  private moved() {
+    this.own.updateMatrix()
+    this.own.updateMatrixWorld(true)
+    this.setLens()
+    this.events.looked()
+    this.touch()
+  }
+
+  private loop = () => {
+    if (!this.alive) return
+    requestAnimationFrame(this.loop)
+    if (this.dirty) this.draw()
+  }
+
+  private draw() {
+    this.dirty = false
+    const begun = performance.now()
+    const size = this.renderer.getSize(new THREE.Vector2())
+    if (size.x === 0 || size.y === 0) return
+    // Other calls into the core may have moved its arrays: take them anew.
+    const f = this.core.at(this.time)
+    this.scene.show(f)
+    place(this.shot, f.camera)
+    project(this.shot, f.across, f.up, new THREE.Vector3().fromArray(f.camera.target))
+    this.view(this.eye === 'mine' ? this.own : this.shot, 0, 0, size.x, size.y, true)
+    if (this.eye === 'mine' && this.monitor) {
+      const w = monitorWidth
+      const h = Math.round(w / this.aspect)
+      this.view(this.shot, size.x - w - margin, margin, w, h, false)
+    }
+    this.scriptTime = performance.now() - begun
+  }
+
+  private view(camera: THREE.PerspectiveCamera, x: number, y: number, w: number, h: number, marks: boolean) {
+    const ratio = this.renderer.getPixelRatio()
+    this.scene.mark(marks ? this.picked : new Set(), marks ? this.over : null)
+    this.scene.prepare(camera, w * ratio, h * ratio, ratio, marks)
+    this.renderer.setViewport(x, y, w, h)
+    this.renderer.setScissor(x, y, w, h)
+    this.renderer.setScissorTest(true)
+    this.renderer.clear()
+    this.renderer.render(this.scene.three, camera)
+  }
+
+  dispose() {
+    this.alive = false
+    for (const f of this.cleanup) f()
+    this.controls.dispose()
+    this.scene.dispose()
+    this.renderer.dispose()
+  }
+}
+
+function place(camera: THREE.PerspectiveCamera, c: Camera) {
+  camera.quaternion.fromArray(c.orientation as [number, number, number, number])
+  camera.position.set(0, 0, c.distance).applyQuaternion(camera.quaternion).add(new THREE.Vector3().fromArray(c.target))
+  camera.updateMatrix()
+  camera.updateMatrixWorld(true)
+}
+
+function project(camera: THREE.PerspectiveCamera, across: number, up: number, target: THREE.Vector3) {
+  const distance = Math.max(camera.position.distanceTo(target), 1)
+  camera.near = Math.max(distance / 50, 1)
+  camera.far = distance * 12 + 2000
+  camera.projectionMatrix.makePerspective(-across * camera.near, across * camera.near, up * camera.near, -up * camera.near, camera.near, camera.far)
+  camera.projectionMatrixInverse.copy(camera.projectionMatrix).invert()
+}

@@ -1,0 +1,23 @@
+import type { ReactNode } from 'react'
+
+const paths: Record<string, ReactNode> = {
+  pull: <path d="M2 8h10M8.5 4.5 12 8l-3.5 3.5" />,
+  turn: <path d="M12.5 6.5A5 5 0 1 0 13 9M13 3v3.8H9.2" />,
+  unscrew: <path d="M3 12.5 13 10M3 9.2l10-2.5M3 5.9l10-2.5" />,
+  fade: <><path d="M3 3h10v10H3z" strokeDasharray="2.2 1.6" /><path d="M6 8h4" /></>,
+  shot: <><path d="M2 4.5h8v7H2z" /><path d="m10 8 4-2.5v5z" /></>,
+  note: <><path d="M3 3h10v7H8l-3 3v-3H3z" /></>,
+}
+
+// Glyph is the mark of a cue's kind, so that kinds are told apart without colour.
+export function Glyph({ kind, size = 14 }: { kind: string; size?: number }) {
+  return (
+    <svg width={size} height={size} viewBox="0 0 16 16" fill="none" stroke="currentColor" strokeWidth="1.5" strokeLinecap="round" strokeLinejoin="round" aria-hidden>
+      {paths[kind]}
+    </svg>
+  )
+}
+
+export const kindNames: Record<string, string> = { pull: 'Pull', turn: 'Turn', unscrew: 'Unscrew', fade: 'Fade', shot: 'Shot' }
+
+export const tint = (step: number) => `var(--color-step-${(step % 5) + 1})`
