@@ -199,7 +199,7 @@ func (r *Renderer) bin(out *projected, f *face, oneSided bool) {
 func (r *Renderer) projectEdges(out *projected, shape *solid.Shape, p *part, k int32, v *View) {
 	inverse := out.toCamera.Inverse()
 	eye := inverse.T // the eye in the part's own frame
-	pull := float32(1 - look.Paper.EdgePull)
+	pull := float32(1 - look.Paper.Pull(float64(r.height)))
 	half := float32(r.edgeWidth / 2)
 	sx, sy := float32(float64(r.width)/2/v.Camera.tanH), float32(float64(r.height)/2/v.Camera.tanV)
 	for i := range shape.Edges {

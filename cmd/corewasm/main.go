@@ -59,6 +59,9 @@ func ask() int32 { return reply(open.Ask(inbox)) }
 //go:wasmexport at
 func at(micros float64) { open.At(reveal.Micros(micros)) }
 
+//go:wasmexport atRest
+func atRest() { open.AtRest() }
+
 //go:wasmexport matrices
 func matrices() unsafe.Pointer { return pointer(open.Matrices) }
 

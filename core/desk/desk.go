@@ -151,8 +151,26 @@ func (d *Desk) At(t reveal.Micros) {
 		d.compile()
 	}
 	d.film.At(t, d.frame)
-	for i := range d.frame.World {
-		w := &d.frame.World[i]
+	d.lay(d.frame)
+}
+
+// AtRest fills the arrays with the assembly as it was imported: everything is
+// there, solid and in its place, whatever the reveal says.
+func (d *Desk) AtRest() {
+	if d.assembly == nil {
+		return
+	}
+	r := reveal.New("At rest", reveal.Camera{Orientation: space.NoRotation, Distance: 500, Lens: 50})
+	f := film.Compile(d.assembly, r)
+	fr := f.NewFrame()
+	f.At(0, fr)
+	d.lay(fr)
+}
+
+// lay copies a frame into the arrays that the page reads.
+func (d *Desk) lay(fr *film.Frame) {
+	for i := range fr.World {
+		w := &fr.World[i]
 		m := d.Matrices[16*i : 16*i+16]
 		for c := range 3 {
 			for r := range 3 {
@@ -160,13 +178,21 @@ func (d *Desk) At(t reveal.Micros) {
 			}
 		}
 		m[12], m[13], m[14], m[15] = float32(w.T.X), float32(w.T.Y), float32(w.T.Z), 1
-		d.Opacities[i] = float32(d.frame.Opacity[i])
+		d.Opacities[i] = float32(fr.Opacity[i])
 	}
-	c := &d.frame.Camera
-	across, up := film.Field(c.Lens, d.reveal.Frame.Aspect())
+	c := &fr.Camera
+	across, up := film.Field(c.Lens, d.aspect())
 	d.Camera = [cameraFields]float64{c.Target[0], c.Target[1], c.Target[2], c.Orientation[0], c.Orientation[1], c.Orientation[2],
-		c.Orientation[3], c.Distance, c.Lens, float64(d.frame.Step), float64(d.frame.Time), across, up}
-	d.shadow.Cast(d.assembly, d.frame)
+		c.Orientation[3], c.Distance, c.Lens, float64(fr.Step), float64(fr.Time), across, up}
+	d.shadow.Cast(d.assembly, fr)
+}
+
+// aspect is that of the reveal's frame, 16:9 where there is none.
+func (d *Desk) aspect() float64 {
+	if d.reveal == nil {
+		return 16.0 / 9
+	}
+	return d.reveal.Frame.Aspect()
 }
 
 // Digest returns a hash of everything in the frame at t, to the bit.

@@ -24,6 +24,12 @@ type Look struct {
 	Shadow float64 `json:"shadow"`
 }
 
+// Pull returns the share of their distance by which edges are moved towards the
+// eye in a picture of so many lines: pixels of smaller pictures cover more.
+func (l *Look) Pull(lines float64) float64 {
+	return l.EdgePull * min(max(1080/lines, 1), 4)
+}
+
 // Paper is the look of this version.
 var Paper = Look{
 	Sky:       space.Triple{0.66, 0.67, 0.69},

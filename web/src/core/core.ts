@@ -51,6 +51,7 @@ interface Exports {
   settle(): number
   ask(): number
   at(micros: number): void
+  atRest(): void
   matrices(): number
   opacities(): number
   dark(): number
@@ -137,6 +138,16 @@ export class Core {
   // valid until the next call into the core.
   at(micros: number): Frame {
     this.x.at(micros)
+    return this.frame()
+  }
+
+  // atRest is the assembly as it was imported.
+  atRest(): Frame {
+    this.x.atRest()
+    return this.frame()
+  }
+
+  private frame(): Frame {
     const memory = this.x.mem.buffer
     const c = new Float64Array(memory, this.x.camera(), fields)
     return {

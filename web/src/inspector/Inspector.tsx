@@ -81,13 +81,13 @@ function Cues({ ids }: { ids: string[] }) {
         <IconButton label="Delete" keys="Del" onClick={removeSelected}><Trash2 size={14} /></IconButton>
       </Head>
       {kinds.size === 1 && <Settings cue={cue} one={one} same={same} set={set} />}
-      <Field label="Starts">
-        <NumberField label="Starts" quantity="time" value={start} disabled={!one} mixed={!one}
-          onChange={(v) => useSession.getState().run({ op: 'shiftCues', cueIds: ids, by: Math.round((v - start) * 1e6) })} />
-      </Field>
-      <Field label="Ends">
-        <NumberField label="Ends" quantity="time" value={start + cue.length / 1e6} disabled={!one} mixed={!one}
-          onChange={(v) => set((c) => ({ ...c, length: Math.max(100_000, Math.round((v - start) * 1e6)) }))} />
+      <Field label="From – to">
+        <div className="grid grid-cols-2 gap-1">
+          <NumberField label="Starts" quantity="time" value={start} disabled={!one} mixed={!one} className="!px-1.5"
+            onChange={(v) => useSession.getState().run({ op: 'shiftCues', cueIds: ids, by: Math.round((v - start) * 1e6) })} />
+          <NumberField label="Ends" quantity="time" value={start + cue.length / 1e6} disabled={!one} mixed={!one} className="!px-1.5"
+            onChange={(v) => useSession.getState().run({ op: 'stretchCue', cueIds: ids, edge: 'end', by: Math.round((v - start) * 1e6) - cue.length })} />
+        </div>
       </Field>
       <Field label="Lasts">
         <NumberField label="Lasts" quantity="time" value={cue.length / 1e6} mixed={!same((c) => c.length)} onChange={(v) => set((c) => ({ ...c, length: Math.round(v * 1e6) }))} />

@@ -18,13 +18,13 @@ export function Direct() {
       <Script />
       <StageView monitor>
         <MoveCard />
-        <div className="absolute bottom-3 left-3">
+        <div className="absolute bottom-3 left-3 in-data-[eye=shot]:hidden">
           <Tip text="Make a shot of what your eye sees, at the playhead" keys="S">
             <Button onClick={() => onScreen.stage && takeShot(onScreen.stage.present())} className="border-ink"><Video size={14} /> Take shot here</Button>
           </Tip>
         </div>
       </StageView>
-      <div className="grid min-h-0 grid-rows-[minmax(0,1fr)_minmax(0,1.25fr)] border-l border-line bg-sheet">
+      <div className="grid min-h-0 grid-rows-[minmax(0,1fr)_minmax(0,1.75fr)] border-l border-line bg-sheet">
         <PartsTree />
         <Inspector />
       </div>

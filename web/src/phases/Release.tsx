@@ -21,7 +21,7 @@ export function Release() {
         {outputs.data?.length === 0 && (
           <p className="serif max-w-[46ch] text-[15px] leading-relaxed text-ink-2">No film has been made of this product yet. A draft is ready soonest: it shows whether the timing is right.</p>
         )}
-        <ul className="max-w-[860px] border-t border-line">{outputs.data?.map((o) => <Line key={o.id} output={o} />)}</ul>
+        {outputs.data && outputs.data.length > 0 && <ul className="max-w-[860px] border-t border-line">{outputs.data?.map((o) => <Line key={o.id} output={o} />)}</ul>}
       </section>
     </div>
   )

@@ -110,7 +110,7 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
   useEffect(() => {
     if (!ready) return
     const s = stage.current!
-    s.setTime(rest ? 0 : useTransport.getState().time)
+    s.setTime(rest ? null : useTransport.getState().time)
     if (rest) return
     return useTransport.subscribe((t) => s.setTime(t.time))
   }, [ready, rest, doc])
@@ -123,9 +123,9 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
 
   const marked = useMemo(() => {
     const ids = new Set(selection.nodes)
-    for (const step of doc?.steps ?? []) for (const c of step.cues ?? []) if (selection.cues.includes(c.id)) for (const t of c.targets ?? []) ids.add(t)
+    if (!rest) for (const step of doc?.steps ?? []) for (const c of step.cues ?? []) if (selection.cues.includes(c.id)) for (const t of c.targets ?? []) ids.add(t)
     return ids
-  }, [selection, doc])
+  }, [selection, doc, rest])
   useEffect(() => stage.current?.setMarks(marked, hover), [ready, marked, hover])
 
   const views = useMemo(() => core?.ask<View[]>({ ask: 'views' }) ?? [], [core])
@@ -156,7 +156,7 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
         {doc && !rest && <span className="mono text-[11.5px] text-ink-2">{doc.frame.width} × {doc.frame.height} · {doc.frame.rate}</span>}
       </div>
       <div ref={hold} className="relative mx-3.5 mb-3.5 min-h-0 grow">
-        <div className="absolute top-1/2 left-1/2 -translate-x-1/2 -translate-y-1/2 border border-ink bg-sheet-2" style={{ width: size.width, height: size.height }}>
+        <div data-eye={eye} className="absolute top-1/2 left-1/2 -translate-x-1/2 -translate-y-1/2 border border-ink bg-sheet-2" style={{ width: size.width, height: size.height }}>
           <canvas ref={canvas} tabIndex={0} aria-label="Stage: the assembly" data-ready={ready} className="block h-full w-full touch-none focus-visible:outline-offset-0" />
           {!rest && <div className="pointer-events-none absolute inset-[5%] border border-dashed border-ink/15" />}
           {monitor && eye === 'mine' && ready && <MonitorLabel aspect={aspect} />}

@@ -33,6 +33,7 @@ export interface Shared {
   upDir: THREE.IUniform<THREE.Vector3>
   viewport: THREE.IUniform<THREE.Vector2>
   edgeWidth: THREE.IUniform<number>
+  edgePull: THREE.IUniform<number>
   mark: THREE.IUniform<THREE.Color>
 }
 

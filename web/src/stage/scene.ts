@@ -30,9 +30,11 @@ export class Scene {
   private readonly floor: THREE.Mesh
   private readonly parents: number[]
   private readonly ids: string[]
+  private readonly pull: number
 
   constructor(assembly: Assembly, shapes: Shape[], look: Look, bounds: [Vec3, Vec3]) {
     this.uniforms = shared(look)
+    this.pull = look.edgePull
     this.parents = assembly.nodes.map((n) => n.parent)
     this.ids = assembly.nodes.map((n) => n.id)
     this.three.matrixWorldAutoUpdate = false
@@ -132,12 +134,13 @@ export class Scene {
     }
   }
 
-  // setEye adapts what depends on the eye: the world's up in its frame, the
+  // prepare adapts what depends on the eye: the world's up in its frame, the
   // width of lines.
   prepare(camera: THREE.PerspectiveCamera, width: number, height: number, ratio: number, marks: boolean) {
     const turn = new THREE.Matrix4().extractRotation(camera.matrixWorldInverse)
     this.uniforms.upDir.value.set(0, 1, 0).applyMatrix4(turn)
     this.uniforms.viewport.value.set(width, height)
+    this.uniforms.edgePull.value = this.pull * Math.min(Math.max(1080 / height, 1), 4)
     this.uniforms.edgeWidth.value = Math.max(1.5 * (height / 1080), 0.75 * ratio)
     this.floor.visible = camera.position.y > this.floor.matrixWorld.elements[13]!
     if (!marks) this.mark(new Set(), null)

@@ -30,7 +30,7 @@ export class Stage {
   private readonly caster = new THREE.Raycaster()
   private eye: Eye = 'mine'
   private dirty = true
-  private time = 0
+  private time: number | null = 0 // µs; null: at rest, without a reveal
   private picked: ReadonlySet<string> = new Set()
   private over: string | null = null
   private lens = 50
@@ -89,6 +89,10 @@ export class Stage {
     this.touch()
   }
 
+  private now() {
+    return this.time === null ? this.core.atRest() : this.core.at(this.time)
+  }
+
   touch() {
     this.dirty = true
   }
@@ -99,7 +103,7 @@ export class Stage {
     this.touch()
   }
 
-  setTime(time: number) {
+  setTime(time: number | null) {
     this.time = time
 
     this.touch()
@@ -125,7 +129,7 @@ export class Stage {
   // author's own eye takes over from there, and nothing is recorded.
   private leaveShot() {
     if (this.eye !== 'shot') return
-    const f = this.core.at(this.time)
+    const f = this.now()
     this.lookFrom(f.camera)
     this.eye = 'mine'
     this.events.eye('mine')
@@ -178,7 +182,7 @@ export class Stage {
     const size = this.renderer.getSize(new THREE.Vector2())
     if (size.x === 0 || size.y === 0) return
     // Other calls into the core may have moved its arrays: take them anew.
-    const f = this.core.at(this.time)
+    const f = this.now()
     this.scene.show(f)
     place(this.shot, f.camera)
     project(this.shot, f.across, f.up, new THREE.Vector3().fromArray(f.camera.target))

@@ -9,14 +9,14 @@ import type { BeginDrag } from './drag'
 const least = 12 // px: no bar is too thin to grab
 
 // BarView is one cue. A thin bar has its grips outside.
-export const BarView = memo(function BarView({ bar, px, color, picked, drag }: { bar: Bar; px: number; color: string; picked: boolean; drag: BeginDrag }) {
+export const BarView = memo(function BarView({ bar, px, top, color, picked, drag }: { bar: Bar; px: number; top: number; color: string; picked: boolean; drag: BeginDrag }) {
   const width = Math.max(bar.length * px, least)
   const left = bar.start * px
   const thin = width < 40
   const name = `${kindNames[bar.kind]} ${bar.label}`.trim()
   if (bar.retraced) {
     return (
-      <div title={`${name}, retraced`} className="pointer-events-none absolute top-[3px] z-[1] flex h-5 items-center gap-1 overflow-hidden rounded-[3px] border border-dashed border-ink bg-white/70 px-1 text-[11px] whitespace-nowrap" style={{ left, width }}>
+      <div title={`${name}, retraced`} className="pointer-events-none absolute z-[1] flex h-5 items-center gap-1 overflow-hidden rounded-[3px] border border-dashed border-ink bg-white/70 px-1 text-[11px] whitespace-nowrap" style={{ left, top, width }}>
         <Glyph kind={bar.kind} size={12} />{!thin && bar.label}
       </div>
     )
@@ -40,9 +40,9 @@ export const BarView = memo(function BarView({ bar, px, color, picked, drag }: {
     <div role="button" tabIndex={0} aria-pressed={picked} aria-label={`${name}, from ${(bar.start / 1e6).toFixed(2)} to ${((bar.start + bar.length) / 1e6).toFixed(2)} seconds`}
       title={name} data-cue={bar.cue} onKeyDown={onKey}
       onPointerDown={(e) => drag(e, bar.cue, 'move')} onDoubleClick={() => useTransport.getState().seek(bar.start)}
-      className={clsx('absolute top-[3px] z-[1] h-5 cursor-grab rounded-[3px] border text-[11px] whitespace-nowrap select-none',
+      className={clsx('absolute z-[1] h-5 cursor-grab rounded-[3px] border text-[11px] whitespace-nowrap select-none',
         picked ? 'border-signal bg-signal text-white' : 'border-ink', bar.muted && !picked && 'border-ink-3 text-ink-3 line-through opacity-70')}
-      style={{ left, width, background: picked ? undefined : color }}>
+      style={{ left, top, width, background: picked ? undefined : color }}>
       {/* The grips may stand outside, the words may not. */}
       <span className="pointer-events-none flex h-full items-center gap-1 overflow-hidden px-1"><Glyph kind={bar.kind} size={12} />{!thin && bar.label}</span>
       {grip('start')}

@@ -62,10 +62,14 @@ export function Timeline() {
   const boxSelect = (from: { x: number; y: number }, to: { x: number; y: number }, add: boolean) => {
     const left = Math.min(from.x, to.x), right = Math.max(from.x, to.x)
     const top = Math.min(from.y, to.y), bottom = Math.max(from.y, to.y)
-    const hit = lanes.flatMap((lane, i) => {
-      const y = i * laneHeight
-      if (y + laneHeight < top || y > bottom) return []
-      return lane.bars.filter((b) => !b.retraced && (b.start + b.length) * px >= left && b.start * px <= right).map((b) => b.cue)
+    let y = 0
+    const hit = lanes.flatMap((lane) => {
+      const begin = y
+      y += lane.height * laneHeight
+      return lane.bars.filter((b, i) => {
+        const row = begin + lane.rows[i]! * laneHeight
+        return !b.retraced && row + laneHeight >= top && row <= bottom && (b.start + b.length) * px >= left && b.start * px <= right
+      }).map((b) => b.cue)
     })
     select({ cues: [...new Set(add ? [...cues, ...hit] : hit)] })
   }
@@ -81,19 +85,19 @@ export function Timeline() {
           </div>
           <div className="relative">
             {lanes.map((lane) => (
-              <div key={lane.key} className="flex border-b border-hair" style={{ height: laneHeight }}>
-                <div className="sticky left-0 z-10 flex shrink-0 items-center justify-between border-r border-line bg-sheet px-[18px] text-[12.5px]" style={{ width: labelWidth }}>
+              <div key={lane.key} className="flex border-b border-hair" style={{ height: laneHeight * lane.height }}>
+                <div className="sticky left-0 z-10 flex h-full shrink-0 justify-between border-r border-line bg-sheet px-[18px] text-[12.5px] leading-[26px]" style={{ width: labelWidth }}>
                   <span className="truncate">{lane.name}</span>
                   {lane.count > 1 && <span className="mono text-[11.5px] text-ink-3">{lane.count}</span>}
                 </div>
                 <div className="relative grow">
-                  {lane.bars.map((b) => (
-                    <BarView key={(b.retraced ? 'back-' : '') + b.cue} bar={b} px={px} color={tint(stepIndex.get(b.step) ?? 0)} picked={picked.has(b.cue)} drag={drag} />
+                  {lane.bars.map((b, i) => (
+                    <BarView top={lane.rows[i]! * laneHeight + 3} key={(b.retraced ? 'back-' : '') + b.cue} bar={b} px={px} color={tint(stepIndex.get(b.step) ?? 0)} picked={picked.has(b.cue)} drag={drag} />
                   ))}
                 </div>
               </div>
             ))}
-            <Box height={Math.max(lanes.length * laneHeight, 40)} onBox={boxSelect} />
+            <Box height={Math.max(lanes.reduce((n, l) => n + l.height, 0) * laneHeight, 40)} onBox={boxSelect} />
           </div>
           {lanes.length === 0 && <p className="px-[18px] py-4 text-ink-2" style={{ marginLeft: labelWidth }}>Cues will stand here as bars. Pick a part on the stage to make the first one.</p>}
           <Playhead px={px} />

@@ -12,7 +12,7 @@ const paths: Record<string, ReactNode> = {
 // Glyph is the mark of a cue's kind, so that kinds are told apart without colour.
 export function Glyph({ kind, size = 14 }: { kind: string; size?: number }) {
   return (
-    <svg width={size} height={size} viewBox="0 0 16 16" fill="none" stroke="currentColor" strokeWidth="1.5" strokeLinecap="round" strokeLinejoin="round" aria-hidden>
+    <svg className="shrink-0" width={size} height={size} viewBox="0 0 16 16" fill="none" stroke="currentColor" strokeWidth="1.5" strokeLinecap="round" strokeLinejoin="round" aria-hidden>
       {paths[kind]}
     </svg>
   )
@@ -20,4 +20,4 @@ export function Glyph({ kind, size = 14 }: { kind: string; size?: number }) {
 
 export const kindNames: Record<string, string> = { pull: 'Pull', turn: 'Turn', unscrew: 'Unscrew', fade: 'Fade', shot: 'Shot' }
 
-export const tint = (step: number) => `var(--color-step-${(step % 5) + 1})`
+export const tint = (step: number) => `var(--step-${(step % 5) + 1})`
