@@ -1,0 +1,373 @@
+package film_test
+
+import (
+	"math"
+	"math/rand/v2"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/core/assembly"
+	"slowreveal/core/edit"
+	"slowreveal/core/film"
+	"slowreveal/core/reveal"
+	"slowreveal/core/space"
+)
+
+// product is a small tree: a cover with two screws in it, a rotor beside it.
+func product() *assembly.Assembly {
+	turned := space.Rigid{R: space.AxisAngle(space.Vec{Y: 1}, 90), T: space.Vec{X: 30}}
+	return &assembly.Assembly{
+		Name: "product",
+		Nodes: []assembly.Node{
+			{ID: "/", Name: "product", Parent: -1, Shape: -1, Pose: assembly.PoseOf(space.Still)},
+			{ID: "cover", Name: "cover", Parent: 0, Shape: 0, Finishes: []int{0}, Pose: assembly.PoseOf(space.Still)},
+			{ID: "cover/screw", Name: "screw", Parent: 1, Shape: 0, Finishes: []int{0}, Pose: assembly.PoseOf(space.Translation(space.Vec{X: 5, Y: 5}))},
+			{ID: "cover/screw~2", Name: "screw", Parent: 1, Shape: 0, Finishes: []int{0}, Pose: assembly.PoseOf(turned)},
+			{ID: "rotor", Name: "rotor", Parent: 0, Shape: 0, Finishes: []int{0}, Pose: assembly.PoseOf(space.Translation(space.Vec{Z: -40}))},
+		},
+		Shapes:   []assembly.ShapeRef{{Hash: "00", Patches: 1, Min: space.Triple{-1, -1, -1}, Max: space.Triple{1, 1, 1}}},
+		Finishes: []assembly.Finish{{Name: "plain", Opacity: 1}},
+	}
+}
+
+var eye = reveal.Camera{Orientation: space.NoRotation, Distance: 300, Lens: 50}
+
+func script(steps ...reveal.Step) *reveal.Reveal {
+	r := reveal.New("test", eye)
+	r.Steps = steps
+	return r
+}
+
+func pull(id string, at, length reveal.Micros, axes reveal.Axes, along space.Triple, mm float64, targets ...assembly.NodeID) reveal.Cue {
+	return reveal.Cue{ID: reveal.CueID(id), Kind: reveal.KindPull, Targets: targets, Offset: at, Length: length, Easing: reveal.Smooth,
+		Pull: &reveal.Pull{Axes: axes, Along: along, Distance: mm}}
+}
+
+func compile(t *testing.T, r *reveal.Reveal) (*film.Film, *film.Frame) {
+	t.Helper()
+	a := product()
+	require.NoError(t, a.Check())
+	require.NoError(t, reveal.Validate(r, a))
+	f := film.Compile(a, r)
+	return f, f.NewFrame()
+}
+
+const s = reveal.Second
+
+// JOB: screws that move 12 mm inside a cover that moves 20 mm end 32 mm away.
+func TestNestedMovesAdd(t *testing.T) {
+	r := script(reveal.Step{ID: "a", Title: "a", Length: 4 * s, Cues: []reveal.Cue{
+		pull("1", 0, 2*s, reveal.Parent, space.Triple{0, 0, 1}, 20, "cover"),
+		pull("2", s, 2*s, reveal.Parent, space.Triple{0, 0, 1}, 12, "cover/screw"),
+	}})
+	f, fr := compile(t, r)
+	f.At(4*s, fr)
+	assert.InDelta(t, 20, fr.World[1].T.Z, 1e-12)
+	assert.InDelta(t, 32, fr.World[2].T.Z, 1e-12)
+	assert.InDelta(t, 20, fr.World[3].T.Z, 1e-12, "the other screw only travels with its cover")
+}
+
+func TestDirectionsAreThoseOfTheChosenAxes(t *testing.T) {
+	for axes, want := range map[reveal.Axes]space.Vec{reveal.Own: {X: 30 + 10}, reveal.Parent: {X: 30, Z: 10}, reveal.Whole: {X: 30, Z: 10}} {
+		r := script(reveal.Step{ID: "a", Title: "a", Length: s, Cues: []reveal.Cue{pull("1", 0, s, axes, space.Triple{0, 0, 1}, 10, "cover/screw~2")}})
+		f, fr := compile(t, r)
+		f.At(s, fr)
+		got := fr.World[3].T
+		assert.InDelta(t, 0, math.Abs(got.X-want.X)+math.Abs(got.Y-want.Y)+math.Abs(got.Z-want.Z), 1e-9, axes)
+	}
+}
+
+func TestWholeTurnsAreMonotonicAndEndWhereTheyBegan(t *testing.T) {
+	r := script(reveal.Step{ID: "a", Title: "a", Length: 3 * s, Cues: []reveal.Cue{{ID: "1", Kind: reveal.KindTurn, Targets: []assembly.NodeID{"rotor"},
+		Length: 3 * s, Easing: reveal.Linear, Turn: &reveal.Turn{Axes: reveal.Own, About: space.Triple{0, 0, 1}, Degrees: 1080}}}})
+	f, fr := compile(t, r)
+	swept, last := 0.0, 0.0
+	for k := range 3*360 + 1 {
+		f.At(reveal.Micros(k)*s/360, fr)
+		a := math.Atan2(fr.World[4].R[3], fr.World[4].R[0])
+		step := math.Mod(a-last+3*math.Pi, 2*math.Pi) - math.Pi
+		assert.GreaterOrEqual(t, step, -1e-9, "never the short way back")
+		swept, last = swept+step, a
+	}
+	assert.InDelta(t, 6*math.Pi, swept, 1e-6)
+	f.At(3*s, fr)
+	assert.Equal(t, f.Assembly.Worlds()[4], fr.World[4])
+}
+
+// ISO 261 coarse pitch of M3 is 0.5 mm (from memory); the advance of a helix is
+// lead × turns at every moment (Chasles), whatever the easing.
+func TestUnscrewAdvancesByTheLeadInEveryRevolution(t *testing.T) {
+	for _, c := range []struct{ lead, turns float64 }{{0.5, 16}, {0.7, 10}, {1.25, 3.5}} {
+		for _, left := range []bool{false, true} {
+			r := script(reveal.Step{ID: "a", Title: "a", Length: 2 * s, Cues: []reveal.Cue{{ID: "1", Kind: reveal.KindUnscrew, Targets: []assembly.NodeID{"rotor"},
+				Length: 2 * s, Easing: reveal.Smooth, Unscrew: &reveal.Unscrew{Axes: reveal.Own, Along: space.Triple{0, 0, 1}, Turns: c.turns, Lead: c.lead, LeftHand: left}}}})
+			f, fr := compile(t, r)
+			for k := range 200 {
+				f.At(reveal.Micros(k)*s/100, fr)
+				advance := fr.World[4].T.Z + 40
+				angle := math.Atan2(fr.World[4].R[3], fr.World[4].R[0])
+				want := advance / c.lead * 2 * math.Pi
+				if left {
+					want = -want
+				}
+				assert.InDelta(t, 0, math.Sin((angle-want)/2), 1e-7, "at every moment the angle belongs to the advance")
+			}
+			f.At(2*s, fr)
+			assert.InDelta(t, c.lead*c.turns, fr.World[4].T.Z+40, 1e-9)
+		}
+	}
+}
+
+// busy is a reveal with nested moves of all kinds and a retrace.
+func busy() *reveal.Reveal {
+	turn := reveal.Cue{ID: "t", Kind: reveal.KindTurn, Targets: []assembly.NodeID{"cover", "rotor"}, Offset: s / 3, Length: 2 * s, Stagger: s / 4, Easing: reveal.Out,
+		Turn: &reveal.Turn{Axes: reveal.Whole, About: space.Triple{1, 2, 3}, Pivot: space.Triple{4, 5, 6}, Degrees: 777}}
+	fade := reveal.Cue{ID: "f", Kind: reveal.KindFade, Targets: []assembly.NodeID{"cover"}, Offset: s, Length: s, Easing: reveal.In, Fade: &reveal.Fade{To: 0.2}}
+	shot := reveal.Cue{ID: "c", Kind: reveal.KindShot, Length: s, Easing: reveal.Smooth, Shot: &reveal.Shot{Name: "near",
+		Camera: reveal.Camera{Target: space.Triple{1, 2, 3}, Orientation: space.LookAlong(space.Vec{X: 1, Y: -1}, space.Vec{Y: 1}), Distance: 90, Lens: 85}}}
+	return script(
+		reveal.Step{ID: "a", Title: "a", Length: 2 * s, Cues: []reveal.Cue{pull("p", 0, 3*s, reveal.Own, space.Triple{1, 1, 0}, 31.7, "cover/screw", "cover/screw~2"), turn}},
+		reveal.Step{ID: "b", Title: "b", Length: 3 * s, Cues: []reveal.Cue{shot, fade, pull("q", s, s, reveal.Whole, space.Triple{0, 1, 3}, -12.3, "cover/screw", "cover")}},
+		reveal.Step{ID: "back", Title: "back", Length: 4 * s, Retrace: &reveal.Retrace{Steps: []reveal.StepID{"a", "b"}}},
+	)
+}
+
+func TestRetraceReturnsExactlyHome(t *testing.T) {
+	f, fr := compile(t, busy())
+	f.At(0, fr)
+	home := append([]space.Rigid(nil), fr.World...)
+	camera := fr.Camera
+	f.At(5*s, fr)
+	assert.NotEqual(t, home, fr.World)
+	f.At(9*s, fr)
+	assert.Equal(t, home, fr.World, "to the bit")
+	assert.Equal(t, camera, fr.Camera)
+	for _, o := range fr.Opacity {
+		assert.Equal(t, 1.0, o)
+	}
+}
+
+func TestRetraceFollowsItsOriginal(t *testing.T) {
+	r := script(
+		reveal.Step{ID: "a", Title: "a", Length: 2 * s, Cues: []reveal.Cue{pull("p", 0, 2*s, reveal.Parent, space.Triple{0, 0, 1}, 10, "cover")}},
+		reveal.Step{ID: "b", Title: "b", Length: 2 * s, Retrace: &reveal.Retrace{Steps: []reveal.StepID{"a"}}})
+	for _, mm := range []float64{10, 35} {
+		r.Steps[0].Cues[0].Pull.Distance = mm
+		f, fr := compile(t, r)
+		there, back := f.NewFrame(), fr
+		for k := range 20 {
+			f.At(reveal.Micros(k)*s/10, there)
+			f.At(4*s-reveal.Micros(k)*s/10, back)
+			assert.InDelta(t, there.World[1].T.Z, back.World[1].T.Z, 1e-9, "the way back mirrors the way there")
+		}
+	}
+}
+
+func TestOrderOfPlayIsIrrelevant(t *testing.T) {
+	f, fr := compile(t, busy())
+	random := rand.New(rand.NewPCG(1, 1))
+	want := map[reveal.Micros]uint64{}
+	for k := range 90 {
+		at := reveal.Micros(k) * s / 10
+		fresh := f.NewFrame()
+		f.At(at, fresh)
+		want[at] = fresh.Digest()
+	}
+	for range 500 {
+		at := reveal.Micros(random.IntN(90)) * s / 10
+		f.At(at, fr)
+		require.Equal(t, want[at], fr.Digest())
+	}
+}
+
+func digests(t *testing.T, r *reveal.Reveal) []uint64 {
+	f, fr := compile(t, r)
+	var d []uint64
+	for k := reveal.Micros(0); k <= 9*s; k += s / 7 {
+		f.At(k, fr)
+		fr.Time = k // shorter films hold their end
+		d = append(d, fr.Digest())
+	}
+	return d
+}
+
+func TestMutingIsAbsence(t *testing.T) {
+	for _, id := range []reveal.CueID{"p", "t", "c", "f", "q"} {
+		muted, absent := busy(), busy()
+		i, k := muted.FindCue(id)
+		muted.Steps[i].Cues[k].Muted = true
+		cues := absent.Steps[i].Cues
+		absent.Steps[i].Cues = append(append([]reveal.Cue(nil), cues[:k]...), cues[k+1:]...)
+		if id == "p" || id == "t" { // they reach past their step: keep the retraced extent the same
+			absent.Steps[0].Length, muted.Steps[0].Length = 3*s, 3*s
+		}
+		assert.Equal(t, digests(t, absent), digests(t, muted), id)
+	}
+	muted, absent := busy(), busy()
+	muted.Steps[1].Muted = true
+	absent.Steps = []reveal.Step{absent.Steps[0], absent.Steps[2]}
+	absent.Steps[1].Retrace.Steps = []reveal.StepID{"a"}
+	m, a := digests(t, muted), digests(t, absent)
+	assert.Len(t, m, len(a))
+	fm, frm := compile(t, muted)
+	fa, fra := compile(t, absent)
+	require.Equal(t, fa.Duration(), fm.Duration())
+	for k := reveal.Micros(0); k < fa.Duration(); k += s / 7 {
+		fm.At(k, frm)
+		fa.At(k, fra)
+		assert.Equal(t, fra.World, frm.World)
+	}
+}
+
+func TestMovingAStepMovesItsCues(t *testing.T) {
+	r := script(
+		reveal.Step{ID: "pause", Title: "pause", Length: 2 * s},
+		reveal.Step{ID: "work", Title: "work", Length: 3 * s, Cues: []reveal.Cue{pull("p", s, s, reveal.Own, space.Triple{0, 0, 1}, 9, "cover")}})
+	f, _ := compile(t, r)
+	assert.Equal(t, 3*s, f.Schedule.Bars[0].Start)
+	a := product()
+	_, err := edit.Do(r, a, edit.Command{Op: edit.MoveStep, StepID: "work", Index: 0})
+	require.NoError(t, err)
+	g, fr := compile(t, r)
+	assert.Equal(t, s, g.Schedule.Bars[0].Start)
+	g.At(2*s, fr)
+	assert.InDelta(t, 9, fr.World[1].T.Z, 1e-12)
+}
+
+func TestFadesMultiplyDownTheTree(t *testing.T) {
+	fade := func(id string, to float64, target assembly.NodeID) reveal.Cue {
+		return reveal.Cue{ID: reveal.CueID(id), Kind: reveal.KindFade, Targets: []assembly.NodeID{target}, Length: s, Easing: reveal.Linear, Fade: &reveal.Fade{To: to}}
+	}
+	r := script(reveal.Step{ID: "a", Title: "a", Length: 2 * s, Cues: []reveal.Cue{fade("1", 0.5, "cover"), fade("2", 0.4, "cover/screw")}})
+	r.Opening.LeftOut = []assembly.NodeID{"rotor"}
+	f, fr := compile(t, r)
+	f.At(2*s, fr)
+	assert.Equal(t, []float64{1, 0.5, 0.2, 0.5, 0}, fr.Opacity)
+	f.At(0, fr)
+	assert.Equal(t, []float64{1, 1, 1, 1, 0}, fr.Opacity)
+}
+
+func TestAShotTravelsOnAnArcAndThenHolds(t *testing.T) {
+	r := busy()
+	r.Steps[1].Cues[0].Shot.Camera.Target = eye.Target
+	r.Steps[1].Cues[0].Shot.Camera.Distance = eye.Distance
+	f, fr := compile(t, r)
+	for k := range 50 {
+		f.At(2*s+reveal.Micros(k)*s/50, fr)
+		place := film.Eye(fr.Camera)
+		assert.InDelta(t, eye.Distance, math.Sqrt(place.T.X*place.T.X+place.T.Y*place.T.Y+place.T.Z*place.T.Z), 1e-9, "equal distances stay equal on the way")
+	}
+	f.At(4*s, fr)
+	assert.Equal(t, r.Steps[1].Cues[0].Shot.Camera, fr.Camera)
+}
+
+// Thin lens on 36 × 24 mm; values from memory of the formula 2·atan(d/2f):
+// 50 mm 39.6° × 27.0°, 35 mm 54.4°, 85 mm 23.9°.
+func TestFieldOfView(t *testing.T) {
+	degrees := func(tan float64) float64 { return 2 * math.Atan(tan) * 180 / math.Pi }
+	h, v := film.Field(50, 1.5)
+	assert.InDelta(t, 39.6, degrees(h), 0.05)
+	assert.InDelta(t, 27.0, degrees(v), 0.05)
+	h, _ = film.Field(35, 16.0/9)
+	assert.InDelta(t, 54.4, degrees(h), 0.05)
+	h, _ = film.Field(85, 16.0/9)
+	assert.InDelta(t, 23.9, degrees(h), 0.05)
+	h, v = film.Field(50, 1)
+	assert.Equal(t, h, v)
+	assert.InDelta(t, 0.24, v, 1e-12)
+}
+
+// ISO 5456-3 (from memory): isometric foreshortening 0.8165 on all axes, which
+// lie at 30°; dimetric scales 1 : 1 : ½ with axes at 7° and 42°.
+func TestNamedViewsHaveTheirForeshortening(t *testing.T) {
+	shown := func(name string) (scale, angle [3]float64) {
+		for _, v := range film.Views() {
+			if v.Name == name {
+				m := v.Orientation.Matrix()
+				for k, axis := range []space.Vec{{X: 1}, {Y: 1}, {Z: 1}} {
+					p := m.ApplyInverse(axis)
+					scale[k], angle[k] = math.Hypot(p.X, p.Y), math.Atan2(math.Abs(p.Y), math.Abs(p.X))*180/math.Pi
+				}
+			}
+		}
+		return scale, angle
+	}
+	scale, angle := shown("isometric")
+	for k := range 3 {
+		assert.InDelta(t, 0.8165, scale[k], 1e-4)
+	}
+	assert.InDelta(t, 30, angle[0], 1e-6)
+	scale, angle = shown("dimetric")
+	assert.InDelta(t, 1, scale[0]/scale[1], 1e-9)
+	assert.InDelta(t, 0.5, scale[2]/scale[1], 1e-9)
+	assert.InDelta(t, 7, angle[0], 0.3)
+	assert.InDelta(t, 42, angle[2], 0.7)
+}
+
+func TestFitKeepsEveryCornerInsideAndTouchesTheFrame(t *testing.T) {
+	random := rand.New(rand.NewPCG(2, 3))
+	for _, v := range film.Views() {
+		b := space.Nothing
+		for range 4 {
+			b = b.With(space.Vec{X: random.NormFloat64() * 80, Y: random.NormFloat64() * 40, Z: random.NormFloat64() * 60})
+		}
+		const margin = 0.2
+		c, err := film.Fit(v.Orientation, 50, 16.0/9, margin, []space.Box{b})
+		require.NoError(t, err)
+		th, tv := film.Field(50, 16.0/9)
+		pose := film.Eye(c)
+		inverse := pose.Inverse()
+		most := 0.0
+		for i := range 8 {
+			p := inverse.Apply(b.Corner(i))
+			require.Less(t, p.Z, 0.0)
+			most = math.Max(most, math.Max(math.Abs(p.X/-p.Z)/th, math.Abs(p.Y/-p.Z)/tv))
+		}
+		assert.InDelta(t, 1-margin, most, 1e-9, v.Name)
+	}
+	_, err := film.Fit(space.NoRotation, 50, 1, 0, nil)
+	assert.Error(t, err)
+}
+
+// Common practice, no source: 4 s at 30 are 120 frames, 5 s 150.
+func TestFrameCounts(t *testing.T) {
+	assert.Equal(t, 120, film.FrameCount(4*s, 30))
+	assert.Equal(t, 150, film.FrameCount(5*s, 30))
+	assert.Equal(t, 1, film.FrameCount(1, 24))
+	assert.Equal(t, 0, film.FrameCount(0, 24))
+	assert.Equal(t, reveal.Micros(33_333), film.FrameTime(1, 30))
+	assert.Equal(t, 100*s, film.FrameTime(3000, 30))
+	for k := range 1000 {
+		assert.Less(t, film.FrameTime(film.FrameCount(s*7/3, 24)-1, 24), s*7/3, k)
+	}
+	assert.Equal(t, film.FrameTime(31, 30), film.Snap(s+s/50, 30))
+	assert.Equal(t, -film.FrameTime(31, 30), film.Snap(-s-s/50, 30))
+	assert.Equal(t, "01:07.50 2025", film.Timecode(67*s+s/2, 30))
+}
+
+func TestStaggeredTargetsStartLater(t *testing.T) {
+	c := pull("p", 0, s, reveal.Own, space.Triple{0, 0, 1}, 10, "cover", "rotor")
+	c.Stagger = s
+	f, fr := compile(t, script(reveal.Step{ID: "a", Title: "a", Length: 3 * s, Cues: []reveal.Cue{c}}))
+	f.At(s, fr)
+	assert.InDelta(t, 10, fr.World[1].T.Z, 1e-12)
+	assert.InDelta(t, -40, fr.World[4].T.Z, 1e-12)
+	f.At(2*s, fr)
+	assert.InDelta(t, -30, fr.World[4].T.Z, 1e-12)
+	assert.Equal(t, 2*s, f.Schedule.Bars[0].Length)
+}
+
+func TestEasingHoldsItsEndsAndIsSymmetric(t *testing.T) {
+	for _, e := range []reveal.Easing{reveal.Linear, reveal.Smooth, reveal.In, reveal.Out, {Bezier: [4]float64{.25, .1, .25, 1}}} {
+		assert.Equal(t, 0.0, film.Ease(e, -1))
+		assert.Equal(t, 0.0, film.Ease(e, 0))
+		assert.Equal(t, 1.0, film.Ease(e, 1))
+		assert.Equal(t, 1.0, film.Ease(e, 2))
+	}
+	for k := range 100 {
+		x := float64(k) / 100
+		assert.InDelta(t, 1-film.Ease(reveal.In, x), film.Ease(reveal.Out, 1-x), 1e-9)
+	}
+}
