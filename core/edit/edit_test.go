@@ -1,0 +1,210 @@
+package edit_test
+
+import (
+	"encoding/json"
+	"fmt"
+	"math/rand/v2"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/core/assembly"
+	"slowreveal/core/edit"
+	"slowreveal/core/film"
+	"slowreveal/core/reveal"
+	"slowreveal/core/space"
+	"slowreveal/demo"
+)
+
+// hand makes random commands, possible and impossible ones, on a document.
+type hand struct {
+	*rand.Rand
+	made int
+	a    *assembly.Assembly
+}
+
+func (h *hand) id() string { h.made++; return fmt.Sprint("x", h.made) }
+
+func (h *hand) targets() []assembly.NodeID {
+	ids := map[assembly.NodeID]bool{}
+	for range 1 + h.IntN(4) {
+		ids[h.a.Nodes[h.IntN(len(h.a.Nodes))].ID] = true
+	}
+	var list []assembly.NodeID
+	for i := range h.a.Nodes {
+		if ids[h.a.Nodes[i].ID] {
+			list = append(list, h.a.Nodes[i].ID)
+		}
+	}
+	return list
+}
+
+func (h *hand) cue() reveal.Cue {
+	c := reveal.Cue{ID: reveal.CueID(h.id()), Targets: h.targets(), Offset: reveal.Micros(h.IntN(3e6)), Length: reveal.Micros(1 + h.IntN(3e6)),
+		Stagger: reveal.Micros(h.IntN(2) * 100_000), Easing: reveal.Smooth, Muted: h.IntN(5) == 0}
+	along := space.Triple{h.NormFloat64(), h.NormFloat64(), h.NormFloat64()}
+	axes := []reveal.Axes{reveal.Own, reveal.Parent, reveal.Whole}[h.IntN(3)]
+	switch h.IntN(5) {
+	case 0:
+		c.Kind, c.Pull = reveal.KindPull, &reveal.Pull{Axes: axes, Along: along, Distance: h.NormFloat64() * 50}
+	case 1:
+		c.Kind, c.Turn = reveal.KindTurn, &reveal.Turn{Axes: axes, About: along, Degrees: h.NormFloat64() * 700}
+	case 2:
+		c.Kind, c.Unscrew = reveal.KindUnscrew, &reveal.Unscrew{Axes: axes, Along: along, Turns: h.Float64() * 20, Lead: 0.5, LeftHand: h.IntN(2) == 0}
+	case 3:
+		c.Kind, c.Fade = reveal.KindFade, &reveal.Fade{To: h.Float64()}
+	case 4:
+		c.Kind, c.Targets, c.Stagger = reveal.KindShot, nil, 0
+		c.Shot = &reveal.Shot{Camera: reveal.Camera{Target: along, Orientation: space.LookAlong(along.Vec(), space.Vec{Y: 1}), Distance: 100 + 300*h.Float64(), Lens: 50}}
+	}
+	return c
+}
+
+func (h *hand) command(r *reveal.Reveal, depth int) edit.Command {
+	var cues []reveal.CueID
+	for _, s := range r.Steps {
+		for _, c := range s.Cues {
+			cues = append(cues, c.ID)
+		}
+	}
+	step := func() reveal.StepID {
+		if len(r.Steps) == 0 {
+			return "none"
+		}
+		return r.Steps[h.IntN(len(r.Steps))].ID
+	}
+	cue := func() reveal.CueID {
+		if len(cues) == 0 {
+			return "none"
+		}
+		return cues[h.IntN(len(cues))]
+	}
+	newStep := reveal.Step{ID: reveal.StepID(h.id()), Title: "new", Length: reveal.Micros(100_000 + h.IntN(4e6))}
+	switch h.IntN(15) {
+	case 0:
+		title := fmt.Sprint("title ", h.IntN(1000))
+		return edit.Command{Op: edit.SetTitle, Title: &title}
+	case 1:
+		return edit.Command{Op: edit.SetFrame, Frame: &reveal.Frame{Width: 2 * (20 + h.IntN(900)), Height: 2 * (20 + h.IntN(900)), Rate: h.IntN(70)}}
+	case 2:
+		o := r.Opening
+		o.LeftOut = h.targets()
+		return edit.Command{Op: edit.SetOpening, Opening: &o}
+	case 3:
+		if h.IntN(4) == 0 && len(r.Steps) > 0 {
+			newStep.Retrace = &reveal.Retrace{Steps: []reveal.StepID{step()}}
+		}
+		newStep.Cues = []reveal.Cue{h.cue()}
+		return edit.Command{Op: edit.InsertStep, Step: &newStep, Index: h.IntN(len(r.Steps) + 2)}
+	case 4:
+		return edit.Command{Op: edit.RemoveStep, StepID: step()}
+	case 5:
+		return edit.Command{Op: edit.MoveStep, StepID: step(), Index: h.IntN(len(r.Steps) + 1)}
+	case 6:
+		newStep.ID = step()
+		return edit.Command{Op: edit.SetStep, Step: &newStep}
+	case 7:
+		return edit.Command{Op: edit.RemoveCue, CueID: cue()}
+	case 8:
+		c := h.cue()
+		c.ID = cue()
+		return edit.Command{Op: edit.SetCue, Cue: &c}
+	case 9:
+		return edit.Command{Op: edit.MoveCue, CueID: cue(), StepID: step(), Index: h.IntN(3)}
+	case 10:
+		return edit.Command{Op: edit.ShiftCues, CueIDs: []reveal.CueID{cue()}, By: reveal.Micros(h.IntN(4e6) - 2e6)}
+	case 11:
+		return edit.Command{Op: edit.StretchCue, CueIDs: []reveal.CueID{cue()}, By: reveal.Micros(h.IntN(4e6) - 2e6), Edge: []edit.Edge{edit.Start, edit.End}[h.IntN(2)]}
+	case 12:
+		if depth > 2 {
+			break
+		}
+		b := edit.Command{Op: edit.Batch}
+		for range h.IntN(4) {
+			b.Commands = append(b.Commands, h.command(r, depth+1))
+		}
+		return b
+	}
+	c := h.cue()
+	return edit.Command{Op: edit.InsertCue, StepID: step(), Cue: &c, Index: 0}
+}
+
+// A long random history, undone, gives the first document byte for byte; every
+// state on the way compiles and evaluates; a refused command changes nothing.
+func TestCommandThenInverseIsIdentity(t *testing.T) {
+	a := demo.Pump().Assembly
+	r := demo.Teardown(a)
+	first := string(reveal.Write(r))
+	h := &hand{Rand: rand.New(rand.NewPCG(42, 1)), a: a}
+	var undo []edit.Command
+	refused := 0
+	for k := range 3000 {
+		before := string(reveal.Write(r))
+		c := h.command(r, 0)
+		text, err := json.Marshal(c)
+		require.NoError(t, err)
+		parsed, err := edit.Parse(text)
+		require.NoError(t, err)
+		inverse, err := edit.Do(r, a, parsed)
+		if err != nil {
+			refused++
+			require.Equal(t, before, string(reveal.Write(r)), "a refused command changed the document")
+			continue
+		}
+		undo = append(undo, inverse)
+		if k%20 == 0 {
+			f := film.Compile(a, r)
+			fr := f.NewFrame()
+			f.At(f.Duration()/2, fr)
+			for _, w := range fr.World {
+				require.True(t, space.Finite(w.T))
+			}
+		}
+	}
+	assert.Greater(t, len(undo), 1000)
+	assert.Greater(t, refused, 100)
+	for i := len(undo) - 1; i >= 0; i-- {
+		text, err := json.Marshal(undo[i])
+		require.NoError(t, err)
+		parsed, err := edit.Parse(text)
+		require.NoError(t, err)
+		_, err = edit.Do(r, a, parsed)
+		require.NoError(t, err)
+	}
+	assert.Equal(t, first, string(reveal.Write(r)))
+}
+
+func TestShiftingKeepsTheSpacingAtTheEdge(t *testing.T) {
+	a := demo.Pump().Assembly
+	r := demo.Teardown(a)
+	cues := r.Steps[1].Cues
+	ids := []reveal.CueID{cues[1].ID, cues[2].ID}
+	gap := cues[2].Offset - cues[1].Offset
+	_, err := edit.Do(r, a, edit.Command{Op: edit.ShiftCues, CueIDs: ids, By: -60 * reveal.Second})
+	require.NoError(t, err)
+	assert.Equal(t, reveal.Micros(0), r.Steps[1].Cues[1].Offset)
+	assert.Equal(t, gap, r.Steps[1].Cues[2].Offset)
+	_, err = edit.Do(r, a, edit.Command{Op: edit.StretchCue, CueIDs: ids[:1], By: -60 * reveal.Second, Edge: edit.End})
+	require.NoError(t, err)
+	assert.Equal(t, edit.ShortestDrag, r.Steps[1].Cues[1].Length)
+}
+
+func TestCommandsThatCannotBe(t *testing.T) {
+	a := demo.Pump().Assembly
+	r := demo.Teardown(a)
+	for name, text := range map[string]string{
+		"unknown op": `{"op":"explode"}`, "no step": `{"op":"removeStep","stepId":"gone"}`, "no title": `{"op":"setTitle"}`,
+		"empty title": `{"op":"setTitle","title":""}`, "no cue": `{"op":"setCue"}`, "far": `{"op":"moveStep","stepId":"step-1","index":99}`,
+		"behind": `{"op":"moveStep","stepId":"step-8","index":0}`, "nothing": `{"op":"shiftCues","by":5}`,
+	} {
+		c, err := edit.Parse([]byte(text))
+		require.NoError(t, err, name)
+		_, err = edit.Do(r, a, c)
+		assert.Error(t, err, name)
+	}
+	for _, text := range []string{`{"op":"setTitle","tilte":"x"}`, `{}{}`, ``, `[]`} {
+		_, err := edit.Parse([]byte(text))
+		assert.Error(t, err, text)
+	}
+}

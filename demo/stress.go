@@ -1,0 +1,63 @@
+package demo
+
+import (
+	"fmt"
+	"math"
+	"strconv"
+
+	"slowreveal/core/assembly"
+	"slowreveal/core/reveal"
+	"slowreveal/core/solid"
+	"slowreveal/core/space"
+	"slowreveal/formats"
+)
+
+// Stress builds an assembly for measurements: parts rollers on a square grid,
+// in groups of ten, each of its own size and with about the given number of
+// triangles.
+func Stress(parts, triangles int) *formats.Model {
+	m := maker{build: formats.NewBuilder("Stress", "computed", "millimetre"), worn: map[string]int{}, shapes: map[string]*solid.Shape{}}
+	root := m.group(-1, "Stress", space.Still)
+	side := int(math.Ceil(math.Sqrt(float64(parts))))
+	wears := []string{"steel", "rotor", "head", "brass", "panel", "aluminium"}
+	segments := max(3, triangles/12)
+	group := root
+	for k := range parts {
+		if k%10 == 0 {
+			group = m.group(root, fmt.Sprintf("Row %d", k/10+1), space.Still)
+		}
+		b := new(body).ring(2, 6+float64(k%7)*0.3, -8, 8, 0.8, segments)
+		m.part(group, "Roller "+strconv.Itoa(k+1), b.shape(), at(float64(k%side)*16, float64(k%3)*9, float64(k/side)*20), wears[k%len(wears)])
+	}
+	model, err := m.build.Model()
+	if err != nil {
+		panic("demo: " + err.Error())
+	}
+	return model
+}
+
+// StressReveal moves every part of a stress assembly all the time while the
+// camera circles, with at least the given number of cues.
+func StressReveal(a *assembly.Assembly, cues int) *reveal.Reveal {
+	d := &director{a: a, index: a.Index(), boxes: a.BoundsOf(), poses: a.Worlds()}
+	d.r = reveal.New("Stress", d.look(30, 35, 0.05, space.Vec{}, assembly.Root))
+	d.step("Everything moves", 10, "")
+	var parts []assembly.NodeID
+	for i := range a.Nodes {
+		if a.Nodes[i].IsPart() {
+			parts = append(parts, a.Nodes[i].ID)
+		}
+	}
+	each := max(1, len(parts)/max(1, cues-1))
+	for i := 0; i < len(parts); i += each {
+		to := parts[i:min(i+each, len(parts))]
+		if (i/each)%2 == 0 {
+			d.pull(0, 10, reveal.Parent, 0, 1, 0.3, 30, to...)
+		} else {
+			d.add(0, 10, reveal.Cue{Kind: reveal.KindTurn, Targets: to, Turn: &reveal.Turn{Axes: reveal.Own, About: space.Triple{1, 1, 0}, Degrees: 720}})
+		}
+	}
+	d.shot(0, 10, "Around", d.look(150, 30, 0.05, space.Vec{}, assembly.Root))
+	return d.r
+}
+

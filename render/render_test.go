@@ -1,0 +1,125 @@
+package render_test
+
+import (
+	"math"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/core/film"
+	"slowreveal/core/look"
+	"slowreveal/core/reveal"
+	"slowreveal/demo"
+	"slowreveal/render"
+)
+
+func pictures(t *testing.T, w, h, threads int, times ...reveal.Micros) []*render.Picture {
+	t.Helper()
+	m := demo.Pump()
+	f := film.Compile(m.Assembly, demo.Teardown(m.Assembly))
+	scene, err := render.NewScene(m.Assembly, m.Shapes)
+	require.NoError(t, err)
+	r, err := render.NewRenderer(scene, w, h, threads)
+	require.NoError(t, err)
+	view, fr := scene.NewView(), f.NewFrame()
+	var out []*render.Picture
+	for _, at := range times {
+		p := render.NewPicture(w, h)
+		f.At(at, fr)
+		view.Take(scene, fr, float64(w)/float64(h))
+		assert.True(t, view.Shows(fr, float64(w)/float64(h)))
+		r.Draw(view, p)
+		out = append(out, p)
+	}
+	return out
+}
+
+func TestBytesDoNotDependOnThreadsOrHistory(t *testing.T) {
+	s := reveal.Second
+	one := pictures(t, 322, 182, 1, 3*s, 34*s, 12*s)
+	four := pictures(t, 322, 182, 4, 12*s, 3*s, 34*s)
+	assert.Equal(t, one[0].RGB, four[1].RGB)
+	assert.Equal(t, one[1].RGB, four[2].RGB)
+	assert.Equal(t, one[2].RGB, four[0].RGB)
+	assert.NotEqual(t, one[0].RGB, one[1].RGB)
+}
+
+func TestThePaperIsThePaperAndThePumpIsThere(t *testing.T) {
+	p := pictures(t, 320, 180, 0, 0)[0]
+	corner := p.RGB[:3]
+	for k := range 3 {
+		assert.InDelta(t, look.Paper.PaperTop[k]*255, float64(corner[k]), 1.5)
+	}
+	dark := 0
+	for i := 0; i < len(p.RGB); i += 3 {
+		if p.RGB[i] < 120 {
+			dark++
+		}
+	}
+	share := float64(dark) / float64(320*180)
+	assert.InDelta(t, 0.12, share, 0.08, "the pump's petrol panel, its ink and its rubber")
+}
+
+func TestSizesThatCannotBe(t *testing.T) {
+	m := demo.Stress(1, 40)
+	scene, err := render.NewScene(m.Assembly, m.Shapes)
+	require.NoError(t, err)
+	for _, size := range [][2]int{{0, 10}, {10, -1}, {9000, 10}} {
+		_, err := render.NewRenderer(scene, size[0], size[1], 1)
+		assert.Error(t, err)
+	}
+	_, err = render.NewScene(m.Assembly, nil)
+	assert.Error(t, err)
+}
+
+// ITU-R BT.709, 8-bit limited range, 100 % bars; values from memory of the
+// recommendation's equations, ±1 for rounding.
+func TestColourBars(t *testing.T) {
+	for name, c := range map[string]struct{ rgb, yuv [3]byte }{
+		"white":   {[3]byte{255, 255, 255}, [3]byte{235, 128, 128}},
+		"yellow":  {[3]byte{255, 255, 0}, [3]byte{219, 16, 138}},
+		"cyan":    {[3]byte{0, 255, 255}, [3]byte{188, 154, 16}},
+		"green":   {[3]byte{0, 255, 0}, [3]byte{173, 42, 26}},
+		"magenta": {[3]byte{255, 0, 255}, [3]byte{78, 214, 230}},
+		"red":     {[3]byte{255, 0, 0}, [3]byte{63, 102, 240}},
+		"blue":    {[3]byte{0, 0, 255}, [3]byte{32, 240, 118}},
+		"black":   {[3]byte{0, 0, 0}, [3]byte{16, 128, 128}},
+	} {
+		p := render.NewPicture(16, 16)
+		for i := range p.RGB {
+			p.RGB[i] = c.rgb[i%3]
+		}
+		y := render.NewYUV(16, 16)
+		y.From(p)
+		for i, at := range []int{0, 256, 320} {
+			assert.InDelta(t, float64(c.yuv[i]), float64(y[at]), 1, name)
+			assert.InDelta(t, float64(c.yuv[i]), float64(y[at+63]), 1, name)
+		}
+	}
+}
+
+func TestCaptionsStayInTheSafeArea(t *testing.T) {
+	const w, h = 640, 360
+	c, err := render.NewCaptions(w, h)
+	require.NoError(t, err)
+	p := render.NewPicture(w, h)
+	for i := range p.RGB {
+		p.RGB[i] = 255
+	}
+	c.Draw(p, "Undo the four screws – Schrauben lösen, Винты, Βίδες", "Loosen them crosswise. The tube may hold liquid under pressure, so close the inlet first and keep the tray below the head while you work.")
+	ink, left, right, top, bottom := 0, w, 0, h, 0
+	for y := range h {
+		for x := range w {
+			if p.RGB[3*(y*w+x)] < 200 {
+				ink++
+				left, right, top, bottom = min(left, x), max(right, x), min(top, y), max(bottom, y)
+			}
+		}
+	}
+	assert.Greater(t, ink, 1500)
+	assert.InDelta(t, 0.05*w, float64(left), 3)
+	assert.Less(t, float64(right), 0.7*w)
+	assert.Greater(t, float64(top), 0.6*h)
+	assert.LessOrEqual(t, float64(bottom), math.Ceil(0.96*h))
+}
