@@ -23,6 +23,7 @@ import (
 type DB struct {
 	// URL connects to its database.
 	URL    string
+	port   int
 	folder string
 	bin    string
 	as     *syscall.Credential
@@ -56,15 +57,26 @@ func Start(ctx context.Context, folder string) (*DB, error) {
 		if port, err = freePort(); err != nil {
 			return nil, err
 		}
-		options := fmt.Sprintf("-p %d -c listen_addresses=127.0.0.1 -c unix_socket_directories=''", port)
-		if err := db.run(ctx, "pg_ctl", "-D", db.data(), "-w", "-t", "60", "-l", filepath.Join(folder, "server.log"), "-o", options, "start"); err != nil {
-			return nil, fmt.Errorf("starting PostgreSQL: %w (see %s)", err, filepath.Join(folder, "server.log"))
+		if err := db.start(ctx, port); err != nil {
+			return nil, err
 		}
 	}
 	u := url.URL{Scheme: "postgres", User: url.UserPassword(owner, password), Host: net.JoinHostPort("127.0.0.1", strconv.Itoa(port)), Path: "postgres", RawQuery: "sslmode=disable"}
-	db.URL = u.String()
+	db.URL, db.port = u.String(), port
 	return db, nil
 }
+
+func (db *DB) start(ctx context.Context, port int) error {
+	log := filepath.Join(db.folder, "server.log")
+	options := fmt.Sprintf("-p %d -c listen_addresses=127.0.0.1 -c unix_socket_directories=''", port)
+	if err := db.run(ctx, "pg_ctl", "-D", db.data(), "-w", "-t", "60", "-l", log, "-o", options, "start"); err != nil {
+		return fmt.Errorf("starting PostgreSQL: %w (see %s)", err, log)
+	}
+	return nil
+}
+
+// Restart starts a stopped server again, on the port that it had.
+func (db *DB) Restart(ctx context.Context) error { return db.start(ctx, db.port) }
 
 // Stop stops the server.
 func (db *DB) Stop(ctx context.Context) error {

@@ -44,6 +44,12 @@ type RawText string
 // MarshalJSON returns the document itself.
 func (r RawText) MarshalJSON() ([]byte, error) { return []byte(r), nil }
 
+// UnmarshalJSON keeps the document as it came.
+func (r *RawText) UnmarshalJSON(b []byte) error {
+	*r = RawText(b)
+	return nil
+}
+
 const projectColumns = `p.id, p.name, p.created_at,
 	coalesce((select (r.report::json->>'parts')::int from revisions r where r.project_id = p.id order by number desc limit 1), 0) as parts,
 	(select count(*) from reveals v where v.project_id = p.id) as reveals`

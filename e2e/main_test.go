@@ -1,0 +1,107 @@
+// Package e2e tests the real thing: the built page in headless Chromium against
+// the server, PostgreSQL, and the films that come out.
+package e2e
+
+import (
+	"context"
+	"fmt"
+	"net"
+	"os"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/demo"
+	"slowreveal/e2e/browser"
+	"slowreveal/formats"
+	"slowreveal/formats/gltf"
+	"slowreveal/jobs"
+	"slowreveal/localdb/testdb"
+	"slowreveal/server"
+	"slowreveal/store"
+)
+
+func TestMain(m *testing.M) { os.Exit(testdb.Run(m)) }
+
+// stand is the whole application with a browser in front of it.
+type stand struct {
+	*testing.T
+	ctx   context.Context // the browser's
+	url   string
+	store *store.Store
+}
+
+func newStand(t *testing.T) *stand {
+	t.Helper()
+	s := testdb.Open(t)
+	queue, err := jobs.Open(s, true)
+	require.NoError(t, err)
+	srv, err := server.New(s, queue)
+	require.NoError(t, err)
+	listener, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	running, stop := context.WithCancel(context.Background())
+	ended := make(chan struct{}, 2)
+	go func() { srv.Serve(running, listener); ended <- struct{}{} }()
+	go func() { queue.Work(running); ended <- struct{}{} }()
+	ctx, closeBrowser := browser.New(context.Background(), 1280, 800)
+	t.Cleanup(func() {
+		closeBrowser()
+		stop()
+		<-ended
+		<-ended
+	})
+	require.NoError(t, chromedp.Do(ctx), "the browser must start")
+	require.NoError(t, browser.Within(ctx, time.Minute, browser.Size(1280, 800)))
+	return &stand{t, ctx, "http://" + listener.Addr().String(), s}
+}
+
+// do drives the page; each call has two minutes. What went wrong is shown with
+// a picture of the page.
+func (s *stand) do(actions ...browser.Action) {
+	s.Helper()
+	if err := browser.Within(s.ctx, 2*time.Minute, actions...); err != nil {
+		file := filepath.Join(os.TempDir(), "slowreveal-"+s.Name()+".png")
+		browser.Within(s.ctx, 20*time.Second, browser.Picture(file))
+		s.Fatalf("%v (see %s)", err, file)
+	}
+}
+
+func eval[T any](s *stand, script string) T {
+	s.Helper()
+	ctx, cancel := context.WithTimeout(s.ctx, time.Minute)
+	defer cancel()
+	v, err := chromedp.Run(ctx, chromedp.Evaluate[T](script, chromedp.EvalAwaitPromise))
+	require.NoError(s, err)
+	return v
+}
+
+// pumpFile writes the example's GLB and returns its path and model as read back.
+func pumpFile(t *testing.T) (string, *formats.Model) {
+	t.Helper()
+	glb, err := gltf.Write(demo.Pump())
+	require.NoError(t, err)
+	path := filepath.Join(t.TempDir(), "dp-40.glb")
+	require.NoError(t, os.WriteFile(path, glb, 0o644))
+	m, err := gltf.Read(glb, "dp-40")
+	require.NoError(t, err)
+	return path, m
+}
+
+// teardown stores the example with its reveal and returns the reveal.
+func (s *stand) teardown() store.StoredReveal {
+	s.Helper()
+	_, m := pumpFile(s.T)
+	p, err := s.store.CreateProject(context.Background(), "Pump "+s.Name(), "dp-40.glb", m)
+	require.NoError(s, err)
+	r, err := s.store.CreateReveal(context.Background(), p.ID, demo.Teardown(m.Assembly))
+	require.NoError(s, err)
+	return r
+}
+
+func button(text string) string {
+	return fmt.Sprintf(`//*[self::button or self::a][normalize-space(.)=%q]`, text)
+}

@@ -1,0 +1,58 @@
+// Package testdb gives tests a PostgreSQL of their own.
+package testdb
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/localdb"
+	"slowreveal/store"
+)
+
+var running *localdb.DB
+
+// Run starts a server, runs the package's tests and stops the server: for
+// TestMain.
+func Run(m *testing.M) int {
+	folder, err := os.MkdirTemp("", "slowreveal-test-")
+	if err == nil {
+		err = os.Chmod(folder, 0o755) // the database's own user must get in
+	}
+	if err == nil {
+		running, err = localdb.Start(context.Background(), filepath.Join(folder, "postgres"))
+	}
+	if err != nil {
+		fmt.Fprintln(os.Stderr, "the tests need PostgreSQL:", err)
+		return 1
+	}
+	defer os.RemoveAll(folder)
+	defer running.Stop(context.Background())
+	return m.Run()
+}
+
+// URL connects to the server.
+func URL() string { return running.URL }
+
+// Server is the running server, for tests that stop it.
+func Server() *localdb.DB { return running }
+
+// Open opens a store with a data folder of its own. Stores of one package share
+// the database.
+func Open(t *testing.T) *store.Store {
+	t.Helper()
+	s, err := store.Open(context.Background(), running.URL, t.TempDir())
+	require.NoError(t, err)
+	t.Cleanup(func() { s.Close() })
+	return s
+}
+
+// Restart starts the stopped server again, on the port that it had.
+func Restart(t *testing.T) {
+	t.Helper()
+	require.NoError(t, running.Restart(context.Background()))
+}

@@ -1,0 +1,352 @@
+package server_test
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"mime/multipart"
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/demo"
+	"slowreveal/formats/gltf"
+	"slowreveal/jobs"
+	"slowreveal/localdb/testdb"
+	"slowreveal/server"
+	"slowreveal/store"
+)
+
+func TestMain(m *testing.M) { os.Exit(testdb.Run(m)) }
+
+// stand is a running server with a client.
+type stand struct {
+	*testing.T
+	url   string
+	store *store.Store
+	queue *jobs.Queue
+}
+
+func newStand(t *testing.T) *stand {
+	t.Helper()
+	s := testdb.Open(t)
+	q, err := jobs.Open(s, true)
+	require.NoError(t, err)
+	srv, err := server.New(s, q)
+	require.NoError(t, err)
+	h := httptest.NewServer(srv.Handler())
+	t.Cleanup(h.Close)
+	return &stand{t, h.URL, s, q}
+}
+
+// ask sends a request and returns the answer; body may be nil.
+func (s *stand) ask(method, path string, body any, headers ...string) (int, []byte, http.Header) {
+	s.Helper()
+	var in io.Reader
+	if body != nil {
+		text, err := json.Marshal(body)
+		require.NoError(s, err)
+		in = bytes.NewReader(text)
+	}
+	r, err := http.NewRequest(method, s.url+path, in)
+	require.NoError(s, err)
+	for i := 0; i+1 < len(headers); i += 2 {
+		if headers[i] == "Host" {
+			r.Host = headers[i+1]
+		}
+		r.Header.Set(headers[i], headers[i+1])
+	}
+	reply, err := http.DefaultClient.Do(r)
+	require.NoError(s, err)
+	defer reply.Body.Close()
+	text, err := io.ReadAll(reply.Body)
+	require.NoError(s, err)
+	return reply.StatusCode, text, reply.Header
+}
+
+func (s *stand) upload(name string, data []byte) (int, []byte) {
+	s.Helper()
+	var form bytes.Buffer
+	w := multipart.NewWriter(&form)
+	f, err := w.CreateFormFile("file", name)
+	require.NoError(s, err)
+	_, err = f.Write(data)
+	require.NoError(s, err)
+	require.NoError(s, w.Close())
+	reply, err := http.Post(s.url+"/api/projects", w.FormDataContentType(), &form)
+	require.NoError(s, err)
+	defer reply.Body.Close()
+	text, err := io.ReadAll(reply.Body)
+	require.NoError(s, err)
+	return reply.StatusCode, text
+}
+
+func read[T any](t *testing.T, text []byte) T {
+	t.Helper()
+	var v T
+	require.NoError(t, json.Unmarshal(text, &v), string(text))
+	return v
+}
+
+// pump imports the example and returns its project and its first reveal.
+func (s *stand) pump() (store.Project, string) {
+	s.Helper()
+	glb, err := gltf.Write(demo.Pump())
+	require.NoError(s, err)
+	code, text := s.upload("dp-40.glb", glb)
+	require.Equal(s, http.StatusCreated, code, string(text))
+	p := read[store.Project](s.T, text)
+	_, text, _ = s.ask("GET", "/api/projects/"+p.ID, nil)
+	var page struct {
+		Reveals []struct {
+			ID string `json:"id"`
+		} `json:"reveals"`
+	}
+	require.NoError(s, json.Unmarshal(text, &page))
+	require.Len(s, page.Reveals, 1)
+	return p, page.Reveals[0].ID
+}
+
+func change(version int64, command string) map[string]any {
+	return map[string]any{"version": version, "command": json.RawMessage(command)}
+}
+
+func TestFromFileToEditToUndo(t *testing.T) {
+	s := newStand(t)
+	p, reveal := s.pump()
+	assert.Equal(t, "dp-40", p.Name)
+	path := "/api/reveals/" + reveal
+	code, text, _ := s.ask("POST", path+"/commands", change(0, `{"op":"insertStep","step":{"id":"a","title":"Open","length":2000000}}`))
+	require.Equal(t, 200, code, string(text))
+	code, text, _ = s.ask("POST", path+"/commands", change(0, `{"op":"setTitle","title":"late"}`))
+	assert.Equal(t, http.StatusConflict, code)
+	problem := read[server.Problem](t, text)
+	assert.Equal(t, "stale", problem.Code)
+	assert.Equal(t, int64(1), problem.Version)
+	require.Len(t, problem.Since, 1)
+	code, text, _ = s.ask("POST", path+"/commands", change(1, `{"op":"setTitle","title":""}`))
+	assert.Equal(t, http.StatusUnprocessableEntity, code, string(text))
+	code, text, _ = s.ask("POST", path+"/undo", map[string]any{"version": 1})
+	require.Equal(t, 200, code, string(text))
+	assert.Equal(t, int64(2), read[server.Changed](t, text).Version)
+	code, _, _ = s.ask("POST", path+"/undo", map[string]any{"version": 2})
+	assert.Equal(t, http.StatusUnprocessableEntity, code)
+	code, text, _ = s.ask("GET", path+"/entries?after=0", nil)
+	assert.Equal(t, 200, code)
+	assert.Len(t, read[[]store.Entry](t, text), 2)
+}
+
+func TestGeometryIsTheShapesOneAfterTheOther(t *testing.T) {
+	s := newStand(t)
+	p, _ := s.pump()
+	revision, err := s.store.Revision(context.Background(), p.ID)
+	require.NoError(t, err)
+	code, data, header := s.ask("GET", fmt.Sprintf("/api/projects/%s/geometry/%s", p.ID, revision.ID), nil)
+	require.Equal(t, 200, code)
+	assert.Contains(t, header.Get("Cache-Control"), "immutable")
+	n := 0
+	for len(data) > 0 {
+		size := int(data[0]) | int(data[1])<<8 | int(data[2])<<16 | int(data[3])<<24
+		require.LessOrEqual(t, 4+size, len(data))
+		require.Equal(t, "SRS1", string(data[4:8]))
+		data = data[4+size+(4-size%4)%4:]
+		n++
+	}
+	assert.Equal(t, 47, n)
+}
+
+func TestStrangersAreNotLetIn(t *testing.T) {
+	s := newStand(t)
+	host := strings.TrimPrefix(s.url, "http://")
+	for _, c := range []struct {
+		headers []string
+		want    int
+	}{
+		{nil, 200}, {[]string{"Origin", s.url}, 200}, {[]string{"Host", "localhost:1"}, 200}, {[]string{"Host", "[::1]:9"}, 200},
+		{[]string{"Host", "evil.example"}, 403}, {[]string{"Host", "127.0.0.1.evil.example"}, 403}, {[]string{"Host", "192.168.1.5"}, 403},
+		{[]string{"Origin", "http://evil.example"}, 403}, {[]string{"Origin", "null"}, 403}, {[]string{"Origin", "http://" + host + ".evil"}, 403},
+	} {
+		code, text, header := s.ask("GET", "/api/health", nil, c.headers...)
+		assert.Equal(t, c.want, code, "%v %s", c.headers, text)
+		assert.Contains(t, header.Get("Content-Security-Policy"), "default-src 'none'")
+		assert.NotContains(t, strings.Split(header.Get("Content-Security-Policy"), "style-src")[0], "unsafe-inline")
+	}
+}
+
+func TestBadRequestsGetAWord(t *testing.T) {
+	s := newStand(t)
+	_, reveal := s.pump()
+	code, text := s.upload("broken.glb", []byte("glTF but not really, sorry"))
+	assert.Equal(t, http.StatusUnprocessableEntity, code)
+	assert.Contains(t, string(text), "broken.glb")
+	_, list, _ := s.ask("GET", "/api/projects", nil)
+	before := len(read[[]store.Project](t, list))
+	s.upload("empty.glb", nil)
+	_, list, _ = s.ask("GET", "/api/projects", nil)
+	assert.Len(t, read[[]store.Project](t, list), before, "nothing is stored half")
+	for path, want := range map[string]int{
+		"/api/projects/not-an-id": 404, "/api/projects/01890000-0000-7000-8000-000000000000": 404, "/api/nothing": 404,
+		"/api/reveals/" + reveal + "/entries?after=x": 400, "/api/outputs/01890000-0000-7000-8000-000000000000/file": 404,
+	} {
+		code, text, _ := s.ask("GET", path, nil)
+		assert.Equal(t, want, code, path)
+		assert.NotEmpty(t, read[server.Problem](t, text).Message)
+	}
+	for _, body := range []any{map[string]any{"version": 0, "command": 5}, map[string]any{"verison": 0}, []int{1}, change(0, `{"op":"setTitle","x":1}`)} {
+		code, _, _ := s.ask("POST", "/api/reveals/"+reveal+"/commands", body)
+		assert.Equal(t, 400, code, body)
+	}
+	for _, settings := range []jobs.Settings{{Width: 641, Height: 360}, {Width: 1 << 20, Height: 2}, {Rate: 9999}, {}} {
+		code, text, _ := s.ask("POST", "/api/reveals/"+reveal+"/outputs", settings)
+		assert.Equal(t, http.StatusUnprocessableEntity, code, string(text))
+	}
+}
+
+func (s *stand) order(reveal string, settings jobs.Settings) store.Output {
+	s.Helper()
+	code, text, _ := s.ask("POST", "/api/reveals/"+reveal+"/outputs", settings)
+	require.Equal(s, http.StatusCreated, code, string(text))
+	return read[store.Output](s.T, text)
+}
+
+func (s *stand) teardown() string {
+	s.Helper()
+	m := demo.Pump()
+	p, err := s.store.CreateProject(context.Background(), "pump", "pump.glb", m)
+	require.NoError(s, err)
+	r, err := s.store.CreateReveal(context.Background(), p.ID, demo.Teardown(m.Assembly))
+	require.NoError(s, err)
+	return r.ID
+}
+
+func (s *stand) waitFor(id string, want func(store.Output) bool) store.Output {
+	s.Helper()
+	var o store.Output
+	require.Eventually(s, func() bool {
+		var err error
+		o, err = s.store.Output(context.Background(), id)
+		return err == nil && want(o)
+	}, 90*time.Second, 50*time.Millisecond)
+	return o
+}
+
+func TestAFilmIsMadeServedAndCanBeStopped(t *testing.T) {
+	s := newStand(t)
+	reveal := s.teardown()
+	working, stop := context.WithCancel(context.Background())
+	ended := make(chan error, 1)
+	go func() { ended <- s.queue.Work(working) }()
+	film := s.order(reveal, jobs.Settings{Width: 64, Height: 36, Rate: 4, Draft: true})
+	assert.Equal(t, 172, film.Frames)
+	done := s.waitFor(film.ID, func(o store.Output) bool { return o.State == "done" || o.State == "failed" })
+	require.Equal(t, "done", done.State, done.Message)
+	code, data, header := s.ask("GET", "/api/outputs/"+film.ID+"/file", nil, "Range", "bytes=0-99")
+	assert.Equal(t, http.StatusPartialContent, code)
+	assert.Len(t, data, 100)
+	assert.Equal(t, "video/mp4", header.Get("Content-Type"))
+
+	slow := s.order(reveal, jobs.Settings{Width: 640, Height: 360, Rate: 30})
+	s.waitFor(slow.ID, func(o store.Output) bool { return o.FramesDone > 0 })
+	code, _, _ = s.ask("POST", "/api/outputs/"+slow.ID+"/cancel", nil)
+	assert.Equal(t, http.StatusNoContent, code)
+	assert.Equal(t, "cancelled", s.waitFor(slow.ID, func(o store.Output) bool { return o.State != "running" }).State)
+	require.Eventually(t, func() bool {
+		left, _ := filepath.Glob(filepath.Join(filepath.Dir(s.store.FilmPath("x")), slow.ID+"*"))
+		return len(left) == 0
+	}, 20*time.Second, 50*time.Millisecond, "a stopped film leaves no file")
+	stop()
+	require.NoError(t, <-ended)
+}
+
+// A worker process is killed in the middle of a film; another one begins it
+// again and finishes it.
+func TestAKilledWorkerCostsNoFilm(t *testing.T) {
+	if testing.Short() {
+		t.Skip("needs 30 s until the silence is noticed")
+	}
+	s := newStand(t)
+	program := filepath.Join(t.TempDir(), "slowreveal")
+	build, err := exec.Command("go", "build", "-o", program, "../cmd/slowreveal").CombinedOutput()
+	require.NoError(t, err, string(build))
+	reveal := s.teardown()
+	film := s.order(reveal, jobs.Settings{Width: 256, Height: 144, Rate: 8})
+	folder := filepath.Dir(filepath.Dir(s.store.FilmPath("x")))
+	work := exec.Command(program, "work", "--data", folder, "--database", testdb.URL())
+	require.NoError(t, work.Start())
+	s.waitFor(film.ID, func(o store.Output) bool { return o.FramesDone > 5 })
+	require.NoError(t, work.Process.Kill())
+	work.Wait()
+	working, stop := context.WithCancel(context.Background())
+	ended := make(chan error, 1)
+	go func() { ended <- s.queue.Work(working) }()
+	done := s.waitFor(film.ID, func(o store.Output) bool { return o.State == "done" || o.State == "failed" })
+	require.Equal(t, "done", done.State, done.Message)
+	out, err := exec.Command("ffprobe", "-v", "error", "-count_frames", "-show_entries", "stream=nb_read_frames", "-of", "csv=p=0", s.store.FilmPath(film.ID)).Output()
+	require.NoError(t, err)
+	assert.Equal(t, fmt.Sprint(film.Frames), strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(string(out)), ",")))
+	stop()
+	require.NoError(t, <-ended)
+}
+
+func TestEventsReachThePage(t *testing.T) {
+	s := newStand(t)
+	srv, err := server.New(s.store, s.queue)
+	require.NoError(t, err)
+	h := httptest.NewUnstartedServer(srv.Handler())
+	listening, stop := context.WithCancel(context.Background())
+	defer stop()
+	go srv.Serve(listening, h.Listener)
+	base := "http://" + h.Listener.Addr().String()
+	p, reveal := s.pump()
+	reply, err := http.Get(base + "/api/projects/" + p.ID + "/events")
+	require.NoError(t, err)
+	defer reply.Body.Close()
+	heard := make(chan string, 10)
+	go func() {
+		b := make([]byte, 4096)
+		for {
+			n, err := reply.Body.Read(b)
+			if n > 0 {
+				heard <- string(b[:n])
+			}
+			if err != nil {
+				return
+			}
+		}
+	}()
+	version := int64(0)
+	for deadline := time.After(20 * time.Second); ; {
+		code, text, _ := s.ask("POST", "/api/reveals/"+reveal+"/commands", change(version, fmt.Sprintf(`{"op":"setTitle","title":"t%d"}`, version)))
+		require.Equal(t, 200, code, string(text))
+		version++
+		select {
+		case m := <-heard:
+			if strings.Contains(m, reveal) {
+				assert.Contains(t, m, `"kind":"reveal"`)
+				return
+			}
+		case <-time.After(300 * time.Millisecond):
+		case <-deadline:
+			t.Fatal("no event came")
+		}
+	}
+}
+
+// The kept description is the one that the program prints.
+func TestTheKeptDescriptionIsCurrent(t *testing.T) {
+	want, err := json.Marshal(server.Describe())
+	require.NoError(t, err)
+	kept, err := os.ReadFile("../web/openapi.gen.json")
+	require.NoError(t, err)
+	assert.JSONEq(t, string(want), string(kept), "run “make generate”")
+}

@@ -1,0 +1,196 @@
+package store_test
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/core/edit"
+	"slowreveal/core/reveal"
+	"slowreveal/demo"
+	"slowreveal/localdb/testdb"
+	"slowreveal/store"
+)
+
+func TestMain(m *testing.M) { os.Exit(testdb.Run(m)) }
+
+var ctx = context.Background()
+
+func project(t *testing.T, s *store.Store) (store.Project, store.StoredReveal) {
+	t.Helper()
+	m := demo.Pump()
+	p, err := s.CreateProject(ctx, "pump", "pump.glb", m)
+	require.NoError(t, err)
+	r, err := s.CreateReveal(ctx, p.ID, demo.Teardown(m.Assembly))
+	require.NoError(t, err)
+	return p, r
+}
+
+func title(text string) edit.Command { return edit.Command{Op: edit.SetTitle, Title: &text} }
+
+func TestAProjectComesBackWithItsShapes(t *testing.T) {
+	s := testdb.Open(t)
+	p, _ := project(t, s)
+	assert.Equal(t, 80, p.Parts)
+	revision, err := s.Revision(ctx, p.ID)
+	require.NoError(t, err)
+	m, err := s.Model(ctx, revision.ID, true)
+	require.NoError(t, err)
+	want := demo.Pump()
+	require.Len(t, m.Shapes, len(want.Shapes))
+	for i := range m.Shapes {
+		assert.Equal(t, want.Assembly.Shapes[i].Hash, m.Shapes[i].Hash())
+	}
+	reveals, err := s.Reveals(ctx, p.ID)
+	require.NoError(t, err)
+	assert.Len(t, reveals, 2, "a new project has an empty reveal to begin with")
+	require.NoError(t, s.DeleteProject(ctx, p.ID))
+	_, err = s.Project(ctx, p.ID)
+	assert.ErrorIs(t, err, store.ErrMissing)
+}
+
+func TestAStaleEditIsToldWhatItMissed(t *testing.T) {
+	s := testdb.Open(t)
+	_, r := project(t, s)
+	_, after, err := s.Do(ctx, r.ID, 0, title("first"))
+	require.NoError(t, err)
+	assert.Equal(t, int64(1), after.Version)
+	_, _, err = s.Do(ctx, r.ID, 0, title("second"))
+	var stale *store.Stale
+	require.ErrorAs(t, err, &stale)
+	assert.Equal(t, int64(1), stale.Current)
+	require.Len(t, stale.Since, 1)
+	assert.Contains(t, string(stale.Since[0].Command), "first")
+	now, err := s.Reveal(ctx, r.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "first", now.Title, "nothing is overwritten")
+}
+
+func TestARefusedCommandLeavesNothing(t *testing.T) {
+	s := testdb.Open(t)
+	_, r := project(t, s)
+	_, _, err := s.Do(ctx, r.ID, 0, title(""))
+	var refused *store.Refused
+	require.ErrorAs(t, err, &refused)
+	entries, err := s.Entries(ctx, r.ID, 0)
+	require.NoError(t, err)
+	assert.Empty(t, entries)
+	bad := reveal.Clone(demo.Teardown(demo.Pump().Assembly))
+	bad.Steps[0].Cues[1].Targets[0] = "gone"
+	_, err = s.CreateReveal(ctx, r.ProjectID, bad)
+	require.ErrorAs(t, err, &refused)
+	assert.Contains(t, err.Error(), `"gone" is not in the assembly`)
+}
+
+// Undo and redo are a matter of the log alone: a second store, as after a
+// restart, goes on where the first one was.
+func TestUndoAndRedoSurviveARestart(t *testing.T) {
+	s := testdb.Open(t)
+	_, r := project(t, s)
+	first := string(r.Document)
+	version := int64(0)
+	var states []string
+	for k := range 5 {
+		_, after, err := s.Do(ctx, r.ID, version, title(fmt.Sprint("title ", k)))
+		require.NoError(t, err)
+		version = after.Version
+		states = append(states, string(after.Document))
+	}
+	other := testdb.Open(t)
+	step := func(do func(context.Context, string, int64) (store.Entry, store.StoredReveal, error)) string {
+		_, after, err := do(ctx, r.ID, version)
+		require.NoError(t, err)
+		version = after.Version
+		return string(after.Document)
+	}
+	for k := 3; k >= 0; k-- {
+		assert.Equal(t, states[k], step(other.Undo))
+	}
+	assert.Equal(t, first, step(other.Undo))
+	_, _, err := other.Undo(ctx, r.ID, version)
+	var nothing *store.NothingLeft
+	assert.ErrorAs(t, err, &nothing)
+	assert.Equal(t, states[0], step(s.Redo))
+	assert.Equal(t, states[1], step(s.Redo))
+	assert.Equal(t, states[0], step(s.Undo))
+	assert.Equal(t, states[1], step(s.Redo))
+	_, after, err := s.Do(ctx, r.ID, version, title("another way"))
+	require.NoError(t, err)
+	version = after.Version
+	_, _, err = s.Redo(ctx, r.ID, version)
+	assert.ErrorAs(t, err, &nothing, "a new change cuts off what could be redone")
+	assert.Equal(t, states[1], step(s.Undo))
+	assert.Equal(t, states[0], step(s.Undo))
+	assert.Equal(t, first, step(s.Undo))
+}
+
+func TestOfManyEditsAtOnceOneWins(t *testing.T) {
+	s := testdb.Open(t)
+	_, r := project(t, s)
+	var all sync.WaitGroup
+	won := make(chan int, 8)
+	for k := range 8 {
+		all.Go(func() {
+			if _, _, err := s.Do(ctx, r.ID, 0, title(fmt.Sprint(k, " was here"))); err == nil {
+				won <- k
+			}
+		})
+	}
+	all.Wait()
+	close(won)
+	require.Len(t, won, 1)
+	now, err := s.Reveal(ctx, r.ID)
+	require.NoError(t, err)
+	assert.Equal(t, fmt.Sprint(<-won, " was here"), now.Title)
+}
+
+func TestOthersHearOfAnEdit(t *testing.T) {
+	s := testdb.Open(t)
+	_, r := project(t, s)
+	listening, stop := context.WithCancel(ctx)
+	defer stop()
+	heard := make(chan store.Event, 100)
+	go s.Listen(listening, func(e store.Event) { heard <- e })
+	version := int64(0)
+	deadline := time.After(20 * time.Second)
+	for {
+		_, after, err := s.Do(ctx, r.ID, version, title(fmt.Sprint("edit ", version)))
+		require.NoError(t, err)
+		version = after.Version
+		select {
+		case e := <-heard:
+			if e.ID == r.ID {
+				assert.Equal(t, "reveal", e.Kind)
+				assert.LessOrEqual(t, e.Version, version)
+				return
+			}
+		case <-time.After(200 * time.Millisecond): // the listener may not be there yet
+		case <-deadline:
+			t.Fatal("nothing was heard")
+		}
+	}
+}
+
+func TestTheDatabaseMayGoAndComeBack(t *testing.T) {
+	s := testdb.Open(t)
+	_, r := project(t, s)
+	_, after, err := s.Do(ctx, r.ID, 0, title("before"))
+	require.NoError(t, err)
+	require.NoError(t, testdb.Server().Stop(ctx))
+	_, _, err = s.Do(ctx, r.ID, after.Version, title("meanwhile"))
+	assert.Error(t, err)
+	testdb.Restart(t)
+	require.Eventually(t, func() bool {
+		now, err := s.Reveal(ctx, r.ID)
+		return err == nil && now.Title == "before"
+	}, 20*time.Second, 100*time.Millisecond)
+	_, after, err = s.Do(ctx, r.ID, after.Version, title("after"))
+	require.NoError(t, err)
+	assert.Equal(t, "after", after.Title)
+}
