@@ -26,15 +26,18 @@ func row(name string, n int) string {
 const search = `input[aria-label="Find a part"]`
 
 func find(text string) browser.Action {
-	return chromedp.Steps(chromedp.SetValue(chromedp.CSS(search), ""), chromedp.Focus(chromedp.CSS(search)),
-		browser.Script(`document.querySelector('input[aria-label="Find a part"]').select() ?? true`), chromedp.SendKeys(chromedp.CSS(search), text))
+	return chromedp.Steps(chromedp.Click(chromedp.CSS(search)), chosen(search), chromedp.SendKeys(chromedp.CSS(search), text))
 }
 
-// type puts a value into a field of the inspector or the card.
+// chosen selects what a field holds, so that typing replaces it.
+func chosen(css string) browser.Action {
+	return browser.Script(fmt.Sprintf("document.querySelector(%q).select() ?? true", css))
+}
+
+// enter puts a value into a field of the inspector or the card.
 func enter(label, value string) browser.Action {
-	field := chromedp.CSS(fmt.Sprintf("input[aria-label=%q]", label))
-	return chromedp.Steps(chromedp.Click(field), browser.Script(fmt.Sprintf("document.querySelector('input[aria-label=%q]').select() ?? true", label)),
-		chromedp.SendKeys(field, value+kb.Enter), browser.Settled())
+	css := fmt.Sprintf("input[aria-label=%q]", label)
+	return chromedp.Steps(chromedp.Click(chromedp.CSS(css)), chosen(css), chromedp.SendKeys(chromedp.CSS(css), value+kb.Enter), browser.Settled(), browser.Saved())
 }
 
 // The work of the first slice, by hand in the browser: import, pick, unscrew,
@@ -73,11 +76,11 @@ func TestFromAFileToAFilm(t *testing.T) {
 	)
 	// Words, and a change of mind.
 	s.do(
-		chromedp.SendKeys(chromedp.CSS(`textarea[aria-label="Title of the step"]`), " of the cover"+kb.Enter), browser.Saved(),
+		chromedp.SendKeys(chromedp.CSS(`textarea[aria-label="Title of the step"]`), kb.End+" of the cover"+kb.Enter), browser.Saved(),
 		chromedp.Click(chromedp.CSS(`textarea[aria-label="Instruction"]`)), chromedp.SendKeys(chromedp.CSS(`textarea[aria-label="Instruction"]`), "Loosen them crosswise."), chromedp.Blur(chromedp.CSS(`textarea[aria-label="Instruction"]`)), browser.Saved(),
 		chromedp.Click(chromedp.CSS(`button[aria-label="Undo"]`)), chromedp.WaitEnabled(chromedp.CSS(`button[aria-label="Redo"]`)),
 		chromedp.Reload(), browser.StageReady(), chromedp.WaitEnabled(chromedp.CSS(`button[aria-label="Redo"]`)),
-		chromedp.Click(chromedp.CSS(`button[aria-label="Redo"]`)), chromedp.WaitVisible(`//textarea[contains(., "crosswise")]`), browser.Saved(),
+		chromedp.Click(chromedp.CSS(`button[aria-label="Redo"]`)), written("crosswise"), browser.Saved(),
 	)
 	doc := s.only(model.Assembly.Name)
 	require.Len(t, doc.Steps, 1)
@@ -126,6 +129,14 @@ func (s *stand) only(name string) *reveal.Reveal {
 	return doc
 }
 
+// written waits until the script holds a text.
+func written(text string) browser.Action {
+	return browser.Script(fmt.Sprintf(`new Promise(done => {
+		const look = () => [...document.querySelectorAll('textarea')].some(t => t.value.includes(%q)) ? done(true) : setTimeout(look, 50)
+		look()
+	})`, text))
+}
+
 func shiftClick(sel string) browser.Action {
 	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
 		nodes, err := chromedp.Nodes(sel)(ctx, t)
@@ -165,18 +176,18 @@ func TestBarsAreDraggedAndStretched(t *testing.T) {
 		return doc.Steps[i].Cues[k]
 	}
 	before := offset()
-	drag := func(from, by float64) {
+	drag := func(grip string, by float64) {
 		box := eval[[]float64](s, fmt.Sprintf(`(() => { const r = document.querySelector('%s').getBoundingClientRect(); return [r.left, r.top + r.height / 2, r.width] })()`, bar))
-		x := box[0] + box[2]*from
+		x := map[string]float64{"middle": box[0] + box[2]/2, "end": box[0] + box[2] - 4}[grip]
 		s.do(chromedp.DragAndDropXY(x, box[1], x+by, box[1], 6), browser.Settled(), browser.Saved())
 	}
-	drag(0.5, 40)
+	drag("middle", 40)
 	require.Eventually(t, func() bool { return offset().Offset > before.Offset }, 10*time.Second, 50*time.Millisecond)
 	moved := offset()
 	assert.Equal(t, before.Length, moved.Length)
 	frames := float64(moved.Offset-before.Offset) * 30 / 1e6
 	assert.InDelta(t, 0, frames-float64(int(frames+0.5)), 0.01, "dragging keeps to whole frames")
-	drag(0.98, 30)
+	drag("end", 30)
 	require.Eventually(t, func() bool { return offset().Length > moved.Length }, 10*time.Second, 50*time.Millisecond)
 	assert.Equal(t, moved.Offset, offset().Offset)
 	s.do(chromedp.Click(chromedp.CSS(`button[aria-label="Undo"]`)), chromedp.Sleep(300*time.Millisecond), chromedp.Click(chromedp.CSS(`button[aria-label="Undo"]`)))
@@ -196,10 +207,10 @@ func TestTwoPagesKeepTogether(t *testing.T) {
 	require.NoError(t, browser.Within(second, 90*time.Second, browser.Size(900, 700), chromedp.Navigate(address), browser.StageReady()))
 	rename := func(ctx context.Context, step int, text string) {
 		field := fmt.Sprintf(`(//textarea[@aria-label="Title of the step"])[%d]`, step)
-		require.NoError(t, browser.Within(ctx, time.Minute, chromedp.SendKeys(field, text+kb.Enter), browser.Saved()))
+		require.NoError(t, browser.Within(ctx, time.Minute, chromedp.SendKeys(field, kb.End+text+kb.Enter), browser.Saved()))
 	}
 	shows := func(ctx context.Context, text string) {
-		require.NoError(t, browser.Within(ctx, time.Minute, chromedp.WaitVisible(fmt.Sprintf(`//textarea[contains(., %q)]`, text))))
+		require.NoError(t, browser.Within(ctx, time.Minute, written(text)))
 	}
 	rename(s.ctx, 1, " at once")
 	shows(second, "Open the door at once")

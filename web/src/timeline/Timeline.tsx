@@ -25,7 +25,7 @@ export function Timeline() {
   const track = useRef<HTMLDivElement>(null)
   const [width, setWidth] = useState(900)
   const [zoom, setZoom] = useState(1)
-  const duration = Math.max(schedule?.duration ?? 0, 1_000_000)
+  const duration = schedule?.duration || 10_000_000
   const px = ((width - 24) * zoom) / duration // pixels a µs
 
   useLayoutEffect(() => {
