@@ -132,9 +132,10 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 	d.fade(3.9, 1.2, 0, append(several("housing/hood-screw-m3-8", 4), "housing/hood")...)
 
 	d.step("Look at the drive", 6.4, "The motor drives the sun gear; three planets walk around inside the ring gear and turn the rotor shaft.")
-	d.shot(0, 2.6, "Drive", d.look(62, 26, 0.16, space.Vec{}, "planet-stage", "drive", "housing/rear-panel"))
+	d.shot(0, 2.6, "Drive", d.look(58, 22, 0.2, space.Vec{Z: 30}, "planet-stage", "drive", "housing/rear-panel"))
 	d.fade(0.3, 1.4, 0.1, "housing/base", "housing/front-panel", "housing/display", "housing/dosing-knob", "housing/start-button", "pump-head/track-block")
-	d.fade(0.3, 1.2, 0, "control-board", "housing/rear-panel", "housing/power-inlet")
+	d.fade(0.3, 1.2, 0, "control-board", "housing/rear-panel", "housing/power-inlet", "pump-head/door", "pump-head/hinge-pin", "pump-head/rotor")
+	d.fade(0.6, 1.2, 0, append(append(several("pump-head/track-screw-m4-30", 4), several("housing/panel-screw-m4-12", 4)...), several("housing/foot", 4)...)...)
 	d.pull(1.8, 2.2, reveal.Parent, 0, 0, 1, -62, "drive")
 	d.pull(2.3, 2.0, reveal.Parent, 0, 0, 1, -30, "planet-stage/ring-gear-48-teeth", "planet-stage/o-ring")
 	d.pull(2.6, 1.8, reveal.Parent, 0, 0, 1, -26, "planet-stage/sun-gear-12-teeth")

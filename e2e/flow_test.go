@@ -201,8 +201,8 @@ func TestTwoPagesKeepTogether(t *testing.T) {
 	r := s.teardown()
 	address := s.url + "/p/" + r.ProjectID + "/direct/" + r.ID
 	s.do(chromedp.Navigate(address), browser.StageReady())
-	second, closeTab := chromedp.NewContext(s.ctx)
-	defer closeTab()
+	second, closeBrowser := browser.New(context.Background(), 900, 700)
+	defer closeBrowser()
 	require.NoError(t, chromedp.Do(second))
 	require.NoError(t, browser.Within(second, 90*time.Second, browser.Size(900, 700), chromedp.Navigate(address), browser.StageReady()))
 	rename := func(ctx context.Context, step int, text string) {
@@ -213,7 +213,11 @@ func TestTwoPagesKeepTogether(t *testing.T) {
 		require.NoError(t, browser.Within(ctx, time.Minute, written(text)))
 	}
 	rename(s.ctx, 1, " at once")
+	require.Eventually(t, func() bool {
+		now, err := s.store.Reveal(context.Background(), r.ID)
+		return err == nil && now.Version == 1
+	}, 10*time.Second, 50*time.Millisecond, "the first page's edit is stored")
 	shows(second, "Open the door at once")
-	rename(second, 2, " quickly")
-	shows(s.ctx, "cover screws quickly")
+	rename(second, 3, " quickly")
+	shows(s.ctx, "rotor cover quickly")
 }

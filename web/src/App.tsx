@@ -71,6 +71,11 @@ function useEvents(project: string | null) {
   useEffect(() => {
     if (!project) return
     const source = new EventSource(`/api/projects/${project}/events`)
+    // What happened before the line stood, or while it was down, is fetched.
+    source.onopen = () => {
+      void useSession.getState().catchUp(Infinity)
+      void client.invalidateQueries({ queryKey: ['outputs', project] })
+    }
     source.onmessage = (m) => {
       const e = JSON.parse(m.data as string) as { kind: string; id: string; version?: number }
       const s = useSession.getState()
