@@ -183,29 +183,40 @@ type demoCommand struct {
 	Stress bool   `help:"Write the stress assembly (1,000 parts, 1 M triangles) too."`
 }
 
-// Run writes the example's files.
+// Run writes the example's files. The reveals are directed over the assemblies
+// as they read back, like any user's.
 func (c *demoCommand) Run() error {
 	if err := os.MkdirAll(c.Out, 0o755); err != nil {
 		return fmt.Errorf("making the folder: %w", err)
 	}
-	glb, err := gltf.Write(demo.Pump())
+	if err := c.write(demo.Pump(), "dp-40", "service-teardown", demo.Teardown); err != nil {
+		return err
+	}
+	if !c.Stress {
+		return nil
+	}
+	return c.write(demo.Stress(1000, 1000), "stress", "stress", func(a *assembly.Assembly) *reveal.Reveal { return demo.StressReveal(a, 300) })
+}
+
+func (c *demoCommand) write(m *formats.Model, assemblyName, revealName string, direct func(*assembly.Assembly) *reveal.Reveal) error {
+	glb, err := gltf.Write(m)
 	if err != nil {
 		return err
 	}
-	if err := writeFile(filepath.Join(c.Out, "dp-40.glb"), glb); err != nil {
+	if err := writeFile(filepath.Join(c.Out, assemblyName+".glb"), glb); err != nil {
 		return err
 	}
-	m, err := gltf.Read(glb, "DP-40 dosing pump")
+	back, err := gltf.Read(glb, m.Assembly.Name)
 	if err != nil {
 		return err
 	}
-	r := demo.Teardown(m.Assembly)
-	if err := reveal.Validate(r, m.Assembly); err != nil {
+	r := direct(back.Assembly)
+	if err := reveal.Validate(r, back.Assembly); err != nil {
 		return fmt.Errorf("the example's own reveal: %w", err)
 	}
 	text, err := json.MarshalIndent(r, "", "  ")
 	if err != nil {
 		return err
 	}
-	return writeFile(filepath.Join(c.Out, "service-teardown.reveal.json"), append(text, '\n'))
+	return writeFile(filepath.Join(c.Out, revealName+".reveal.json"), append(text, '\n'))
 }

@@ -17,9 +17,10 @@ type Film struct {
 	still   []space.Rigid // each node in the world where nothing ever moves it
 	moving  []int32       // the nodes that may leave still, parents first
 	beats   []beat
-	moves   [][]move // by node, in document order
-	fades   [][]fade // by node, in document order
-	fading  []int32  // the nodes whose opacity is not theirs from the start, or whose parent's is not
+	motions []motion  // what cues do to nodes, once for all targets that move together
+	moves   [][]int32 // by node, in document order: indices of motions
+	fades   [][]fade  // by node, in document order
+	fading  []int32   // the nodes whose opacity is not theirs from the start, or whose parent's is not
 	opacity []float64
 	shots   []shot
 }
@@ -47,6 +48,7 @@ type Frame struct {
 	Step int
 
 	progress []float64
+	strides  []stride
 }
 
 // Compile lays the reveal out in time. The document must be valid for the
@@ -56,7 +58,7 @@ func Compile(a *assembly.Assembly, r *reveal.Reveal) *Film {
 		Assembly: a, Reveal: r,
 		rest:    make([]space.Rigid, len(a.Nodes)),
 		still:   a.Worlds(),
-		moves:   make([][]move, len(a.Nodes)),
+		moves:   make([][]int32, len(a.Nodes)),
 		fades:   make([][]fade, len(a.Nodes)),
 		opacity: make([]float64, len(a.Nodes)),
 	}
@@ -92,15 +94,20 @@ func (f *Film) addCue(bar *Bar, index map[assembly.NodeID]int) {
 		return
 	}
 	for k, target := range cue.Targets {
-		b := first
-		b.start += float64(k) * float64(cue.Stagger)
+		if k == 0 || cue.Stagger != 0 { // targets that move together share a beat
+			b := first
+			b.start += float64(k) * float64(cue.Stagger)
+			f.beats = append(f.beats, b)
+			if cue.Kind != reveal.KindFade {
+				f.motions = append(f.motions, newMotion(cue, len(f.beats)-1))
+			}
+		}
 		node := index[target]
 		if cue.Kind == reveal.KindFade {
-			f.fades[node] = append(f.fades[node], fade{len(f.beats), cue.Fade.To})
+			f.fades[node] = append(f.fades[node], fade{len(f.beats) - 1, cue.Fade.To})
 		} else {
-			f.moves[node] = append(f.moves[node], newMove(cue, len(f.beats)))
+			f.moves[node] = append(f.moves[node], int32(len(f.motions)-1))
 		}
-		f.beats = append(f.beats, b)
 	}
 }
 
@@ -138,6 +145,7 @@ func (f *Film) NewFrame() *Frame {
 		World:    append([]space.Rigid(nil), f.still...),
 		Opacity:  make([]float64, len(f.rest)),
 		progress: make([]float64, len(f.beats)),
+		strides:  make([]stride, len(f.motions)),
 	}
 	for i := range fr.Opacity {
 		fr.Opacity[i] = 1
@@ -152,6 +160,9 @@ func (f *Film) At(t reveal.Micros, fr *Frame) {
 	fr.Time = t
 	for i := range f.beats {
 		fr.progress[i] = f.beats[i].progress(float64(t))
+	}
+	for i := range f.motions {
+		f.motions[i].at(fr.progress[f.motions[i].beat], &fr.strides[i])
 	}
 	f.pose(fr)
 	for _, i := range f.fading {
@@ -175,10 +186,9 @@ func (f *Film) pose(fr *Frame) {
 	for _, i := range f.moving {
 		local := f.rest[i]
 		parent := f.Assembly.Nodes[i].Parent
-		for k := range f.moves[i] {
-			m := &f.moves[i][k]
-			if u := fr.progress[m.beat]; u != 0 {
-				m.apply(&local, u, fr.World, parent)
+		for _, k := range f.moves[i] {
+			if s := &fr.strides[k]; s.moves {
+				s.apply(f.motions[k].axes, &local, fr.World, parent)
 			}
 		}
 		if parent >= 0 {

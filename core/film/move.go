@@ -5,10 +5,10 @@ import (
 	"slowreveal/core/space"
 )
 
-// move is what a pull, turn or unscrew does to one node when it is complete.
-// On the way, both the way and the angle are multiplied by the progress, so
-// that an unscrewing part advances by the lead in every revolution.
-type move struct {
+// motion is what a pull, turn or unscrew does to a node when it is complete. On
+// the way, both the way and the angle are multiplied by the progress, so that an
+// unscrewing part advances by the lead in every revolution.
+type motion struct {
 	beat    int
 	axes    reveal.Axes
 	way     space.Vec // mm
@@ -17,8 +17,15 @@ type move struct {
 	degrees float64
 }
 
-func newMove(c *reveal.Cue, beat int) move {
-	m := move{beat: beat}
+// stride is a motion at one moment.
+type stride struct {
+	moves, turns bool
+	way          space.Vec
+	turn         space.Rigid // set when turns
+}
+
+func newMotion(c *reveal.Cue, beat int) motion {
+	m := motion{beat: beat}
 	switch c.Kind {
 	case reveal.KindPull:
 		m.axes = c.Pull.Axes
@@ -39,32 +46,45 @@ func newMove(c *reveal.Cue, beat int) move {
 	return m
 }
 
-// apply moves local, the node's pose in its parent, by the progress u.
-func (m *move) apply(local *space.Rigid, u float64, world []space.Rigid, parent int) {
-	way := scaled(m.way, u)
-	turn := space.Still
-	if m.degrees != 0 {
-		turn = space.TurnAbout(m.pivot, m.axis, m.degrees*u)
+// at fills s with the motion after the progress u.
+func (m *motion) at(u float64, s *stride) {
+	s.moves, s.turns = u != 0, u != 0 && m.degrees != 0
+	if !s.moves {
+		return
 	}
-	switch {
-	case m.axes == reveal.Own:
-		moved := local.Then(&turn)
-		d := local.R.Apply(way)
-		moved.T = space.Vec{X: moved.T.X + d.X, Y: moved.T.Y + d.Y, Z: moved.T.Z + d.Z}
-		*local = moved
-	case m.axes == reveal.Whole && parent > 0:
-		inv := world[0].Inverse()
-		rel := inv.Then(&world[parent]) // the parent's pose in the assembly
-		back := rel.Inverse()
-		step := space.Rigid{R: turn.R, T: space.Vec{X: turn.T.X + way.X, Y: turn.T.Y + way.Y, Z: turn.T.Z + way.Z}}
-		in := step.Then(&rel)
-		in = back.Then(&in)
-		*local = in.Then(local)
-	default:
-		moved := turn.Then(local)
-		moved.T = space.Vec{X: moved.T.X + way.X, Y: moved.T.Y + way.Y, Z: moved.T.Z + way.Z}
-		*local = moved
+	s.way = scaled(m.way, u)
+	if s.turns {
+		s.turn = space.TurnAbout(m.pivot, m.axis, m.degrees*u)
 	}
 }
+
+// apply moves local, the node's pose in its parent.
+func (s *stride) apply(axes reveal.Axes, local *space.Rigid, world []space.Rigid, parent int) {
+	switch {
+	case axes == reveal.Own:
+		d := local.R.Apply(s.way)
+		if s.turns {
+			*local = local.Then(&s.turn)
+		}
+		local.T = added(local.T, d)
+	case axes == reveal.Whole && parent > 0:
+		inv := world[0].Inverse()
+		rel := inv.Then(&world[parent]) // the parent's pose in the assembly
+		if s.turns {
+			back := rel.Inverse()
+			in := s.turn.Then(&rel)
+			in = back.Then(&in)
+			*local = in.Then(local)
+		}
+		local.T = added(local.T, rel.R.ApplyInverse(s.way))
+	default:
+		if s.turns {
+			*local = s.turn.Then(local)
+		}
+		local.T = added(local.T, s.way)
+	}
+}
+
+func added(a, b space.Vec) space.Vec { return space.Vec{X: a.X + b.X, Y: a.Y + b.Y, Z: a.Z + b.Z} }
 
 func scaled(v space.Vec, k float64) space.Vec { return space.Vec{X: v.X * k, Y: v.Y * k, Z: v.Z * k} }

@@ -1,0 +1,134 @@
+package main
+
+import (
+	"context"
+	"encoding/json"
+	"io"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/localdb/testdb"
+)
+
+func TestMain(m *testing.M) { os.Exit(testdb.Run(m)) }
+
+// command runs the program and returns its exit code, output and errors.
+func command(t *testing.T, args ...string) (code int, out, said string) {
+	t.Helper()
+	capture := func(f **os.File) (back func() string) {
+		kept := *f
+		r, w, err := os.Pipe()
+		require.NoError(t, err)
+		*f = w
+		text := make(chan string)
+		go func() { b, _ := io.ReadAll(r); text <- string(b) }()
+		return func() string { *f = kept; w.Close(); return <-text }
+	}
+	outBack, errBack := capture(&os.Stdout), capture(&os.Stderr)
+	code = run(context.Background(), args)
+	return code, outBack(), errBack()
+}
+
+func example(t *testing.T) (glb, reveal string) {
+	t.Helper()
+	folder := t.TempDir()
+	code, _, said := command(t, "demo", "--out", folder)
+	require.Zero(t, code, said)
+	return filepath.Join(folder, "dp-40.glb"), filepath.Join(folder, "service-teardown.reveal.json")
+}
+
+func TestTheCommandLineMakesAFilmOfTheExample(t *testing.T) {
+	glb, reveal := example(t)
+	folder := t.TempDir()
+	code, _, said := command(t, "film", "--assembly", glb, "--reveal", reveal, "--out", filepath.Join(folder, "f.mp4"), "--size", "128x72", "--fps", "10", "--from", "1", "--to", "2", "--quiet")
+	require.Zero(t, code, said)
+	info, err := os.Stat(filepath.Join(folder, "f.mp4"))
+	require.NoError(t, err)
+	assert.Greater(t, info.Size(), int64(1000))
+	code, _, said = command(t, "still", "--assembly", glb, "--reveal", reveal, "--out", filepath.Join(folder, "s.png"), "--size", "64x36", "--time", "3")
+	require.Zero(t, code, said)
+	assert.FileExists(t, filepath.Join(folder, "s.png"))
+	code, out, said := command(t, "at", "--assembly", glb, "--reveal", reveal, "--time", "9")
+	require.Zero(t, code, said)
+	var at struct {
+		Title string
+		Nodes []struct {
+			ID      string
+			Matrix  [16]float64
+			Opacity float64
+		}
+		Camera struct{ Lens float64 }
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &at))
+	assert.Equal(t, "Undo the four cover screws", at.Title)
+	assert.Equal(t, 50.0, at.Camera.Lens)
+	moved := 0
+	for _, n := range at.Nodes {
+		if strings.Contains(n.ID, "cover-screw") && n.Matrix[14] > 33 {
+			moved++
+		}
+	}
+	assert.Equal(t, 4, moved, "all four screws are on their way out")
+	code, out, _ = command(t, "inspect", glb)
+	require.Zero(t, code)
+	assert.Contains(t, out, `"parts": 80`)
+	code, out, _ = command(t, "validate", "--assembly", glb, "--reveal", reveal)
+	assert.Zero(t, code)
+	assert.Equal(t, "valid\n", out)
+}
+
+func TestWhatIsWrongIsSaidOnStandardError(t *testing.T) {
+	glb, reveal := example(t)
+	folder := t.TempDir()
+	broken := filepath.Join(folder, "broken.glb")
+	data, err := os.ReadFile(glb)
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(broken, data[:len(data)/2], 0o644))
+	text, err := os.ReadFile(reveal)
+	require.NoError(t, err)
+	absent := filepath.Join(folder, "absent.json")
+	require.NoError(t, os.WriteFile(absent, []byte(strings.ReplaceAll(string(text), "rotor-screw", "screw-that-is-gone")), 0o644))
+	out := filepath.Join(folder, "x.mp4")
+	for _, c := range []struct {
+		code int
+		want string
+		args []string
+	}{
+		{2, "unexpected", []string{"explode"}},
+		{2, "--assembly", []string{"film", "--out", out}},
+		{1, "no-such.glb", []string{"inspect", "no-such.glb"}},
+		{1, "cut off", []string{"inspect", broken}},
+		{1, "screw-that-is-gone", []string{"validate", "--assembly", glb, "--reveal", absent}},
+		{1, "screw-that-is-gone", []string{"film", "--assembly", glb, "--reveal", absent, "--out", out}},
+		{1, "0 frames", []string{"film", "--assembly", glb, "--reveal", reveal, "--out", out, "--from", "3", "--to", "3"}},
+		{1, "odd", []string{"film", "--assembly", glb, "--reveal", reveal, "--out", out, "--size", "641x360"}},
+		{1, "like 1920x1080", []string{"film", "--assembly", glb, "--reveal", reveal, "--out", out, "--size", "big"}},
+		{1, "loopback", []string{"serve", "--addr", "0.0.0.0:80"}},
+		{1, "database", []string{"work", "--data", folder}},
+	} {
+		code, _, said := command(t, c.args...)
+		assert.Equal(t, c.code, code, c.args)
+		assert.Contains(t, said, c.want)
+		assert.NotContains(t, said, "goroutine", "never a panic")
+	}
+	left, err := filepath.Glob(filepath.Join(folder, "x.mp4*"))
+	require.NoError(t, err)
+	assert.Empty(t, left)
+}
+
+func TestImportAndSeedFillTheDatabase(t *testing.T) {
+	glb, _ := example(t)
+	place := []string{"--data", t.TempDir(), "--database", testdb.URL()}
+	code, _, said := command(t, append([]string{"seed"}, place...)...)
+	require.Zero(t, code, said)
+	code, out, said := command(t, append([]string{"import", glb, "--project", "Second pump"}, place...)...)
+	require.Zero(t, code, said)
+	assert.Contains(t, out, `"name": "Second pump"`)
+	code, _, said = command(t, append([]string{"seed"}, place...)...)
+	assert.Zero(t, code, said)
+}
