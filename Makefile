@@ -52,8 +52,8 @@ screenshots: needs build
 	scripts/screenshots.sh
 
 audit:
-	-go run golang.org/x/vuln/cmd/govulncheck@latest ./...
-	-cd web && npm audit
+	-go run golang.org/x/vuln/cmd/govulncheck@v1.1.4 ./...
+	-cd web && npm audit --omit=dev
 
 clean:
 	rm -rf bin web/dist/* web/public/core.wasm web/public/wasm_exec.js

@@ -60,4 +60,3 @@ func StressReveal(a *assembly.Assembly, cues int) *reveal.Reveal {
 	d.shot(0, 10, "Around", d.look(150, 30, 0.05, space.Vec{}, assembly.Root))
 	return d.r
 }
-

@@ -137,6 +137,9 @@ func (r *Renderer) drawTile(t *tile, bins []binned, v *View, l *lights) {
 			for _, run := range b.faces {
 				t.cover(&s.faces[run.index], t.depth[:], t.owner[:], t.parts[:])
 			}
+			if box, some := r.boxIn(t, b); some {
+				t.settle(box)
+			}
 		}
 	}
 	for _, b := range bins {
@@ -151,16 +154,8 @@ func (r *Renderer) drawTile(t *tile, bins []binned, v *View, l *lights) {
 // that is solid.
 func (r *Renderer) drawSheet(t *tile, b binned, v *View, l *lights) {
 	s := &r.seen[b.part]
-	box := [4]int{t.w, t.h, -1, -1}
-	for _, run := range b.faces {
-		f := &s.faces[run.index]
-		box[0] = min(box[0], int(min(f.x[0], f.x[1], f.x[2])>>subBits)-t.x0)
-		box[1] = min(box[1], int(min(f.y[0], f.y[1], f.y[2])>>subBits)-t.y0)
-		box[2] = max(box[2], int(max(f.x[0], f.x[1], f.x[2])>>subBits)-t.x0)
-		box[3] = max(box[3], int(max(f.y[0], f.y[1], f.y[2])>>subBits)-t.y0)
-	}
-	box = [4]int{max(box[0], 0), max(box[1], 0), min(box[2], t.w-1), min(box[3], t.h-1)}
-	if box[0] > box[2] || box[1] > box[3] {
+	box, some := r.boxIn(t, b)
+	if !some {
 		return
 	}
 	for y := box[1]; y <= box[3]; y++ {
@@ -174,6 +169,22 @@ func (r *Renderer) drawSheet(t *tile, b binned, v *View, l *lights) {
 		t.cover(&s.faces[run.index], t.over.depth[:], t.over.owner[:], nil)
 	}
 	r.addSheets(t, b.part, v, l, box)
+}
+
+// boxIn returns the pixels of the tile that a part's faces may touch: first
+// column and row, last column and row.
+func (r *Renderer) boxIn(t *tile, b binned) (box [4]int, some bool) {
+	s := &r.seen[b.part]
+	box = [4]int{t.w, t.h, -1, -1}
+	for _, run := range b.faces {
+		f := &s.faces[run.index]
+		box[0] = min(box[0], int(min(f.x[0], f.x[1], f.x[2])>>subBits)-t.x0)
+		box[1] = min(box[1], int(min(f.y[0], f.y[1], f.y[2])>>subBits)-t.y0)
+		box[2] = max(box[2], int(max(f.x[0], f.x[1], f.x[2])>>subBits)-t.x0)
+		box[3] = max(box[3], int(max(f.y[0], f.y[1], f.y[2])>>subBits)-t.y0)
+	}
+	box = [4]int{max(box[0], 0), max(box[1], 0), min(box[2], t.w-1), min(box[3], t.h-1)}
+	return box, box[0] <= box[2] && box[1] <= box[3]
 }
 
 // write copies the tile's pixels into the picture.

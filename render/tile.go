@@ -11,7 +11,8 @@ type tile struct {
 	depth        [tileSide * tileSide * samples]float32
 	owner        [tileSide * tileSide * samples]int32
 	parts        [tileSide * tileSide * samples]int32
-	over         layer // of one see-through part
+	far          [blocks * blocks]float32 // of each block: the farthest of what is nearest
+	over         layer                    // of one see-through part
 	sheets       [tileSide * tileSide][maxSheets]sheet
 	count        [tileSide * tileSide]uint8
 	pixels       [tileSide * tileSide * 3]float32 // display values 0…1
@@ -25,6 +26,44 @@ type layer struct {
 
 const nobody = int32(-1 << 31)
 
+// A tile is divided into blocks of 8 × 8 pixels, so that a face behind
+// everything that is already there is passed over without looking at samples.
+const (
+	blockSide = 8
+	blocks    = tileSide / blockSide
+)
+
+// settle brings the blocks that touch a box of pixels up to date.
+func (t *tile) settle(box [4]int) {
+	for by := box[1] / blockSide; by <= box[3]/blockSide; by++ {
+		for bx := box[0] / blockSide; bx <= box[2]/blockSide; bx++ {
+			x1, y1 := min((bx+1)*blockSide, t.w), min((by+1)*blockSide, t.h)
+			far := t.depth[(by*blockSide*tileSide+bx*blockSide)*samples]
+			for y := by * blockSide; y < y1 && far > 0; y++ {
+				for _, d := range t.depth[(y*tileSide+bx*blockSide)*samples : (y*tileSide+x1)*samples] {
+					if d < far {
+						far = d
+					}
+				}
+			}
+			t.far[by*blocks+bx] = far
+		}
+	}
+}
+
+// hidden reports whether a face with the given pixel bounds (in the tile) lies
+// behind what is there, wherever it may show. nearest is its largest 1/z.
+func (t *tile) hidden(nearest float32, x0, y0, x1, y1 int) bool {
+	for by := y0 / blockSide; by <= y1/blockSide; by++ {
+		for bx := x0 / blockSide; bx <= x1/blockSide; bx++ {
+			if nearest >= t.far[by*blocks+bx] {
+				return false
+			}
+		}
+	}
+	return true
+}
+
 func (t *tile) clear() {
 	for i := range t.depth {
 		t.depth[i] = 0
@@ -33,6 +72,7 @@ func (t *tile) clear() {
 		t.owner[i] = nobody
 	}
 	clear(t.count[:])
+	clear(t.far[:])
 }
 
 // cover draws a face into depth, owner and parts. A sample goes to the nearer
@@ -45,7 +85,8 @@ func (t *tile) cover(f *face, depth []float32, owner []int32, parts []int32) {
 	y := [3]int64{int64(f.y[0] - oy), int64(f.y[1] - oy), int64(f.y[2] - oy)}
 	px0, px1 := max(min(x[0], x[1], x[2])>>subBits, 0), min(max(x[0], x[1], x[2])>>subBits, int64(t.w-1))
 	py0, py1 := max(min(y[0], y[1], y[2])>>subBits, 0), min(max(y[0], y[1], y[2])>>subBits, int64(t.h-1))
-	if px0 > px1 || py0 > py1 {
+	lowest, highest := min(f.w[0], f.w[1], f.w[2]), max(f.w[0], f.w[1], f.w[2])
+	if px0 > px1 || py0 > py1 || t.hidden(highest, int(px0), int(py0), int(px1), int(py1)) {
 		return
 	}
 	// Edge functions e = a·x + b·y + c, not negative inside.
@@ -64,7 +105,6 @@ func (t *tile) cover(f *face, depth []float32, owner []int32, parts []int32) {
 	dx := ((w1-w0)*float64(y[2]-y[0]) - (w2-w0)*float64(y[1]-y[0])) / area
 	dy := ((w2-w0)*float64(x[1]-x[0]) - (w1-w0)*float64(x[2]-x[0])) / area
 	base := w0 - dx*float64(x[0]) - dy*float64(y[0])
-	lowest, highest := min(f.w[0], f.w[1], f.w[2]), max(f.w[0], f.w[1], f.w[2])
 	var slope [3]float64 // where an edge crosses a row, in pixels: x = −(b·y + c)·slope
 	for i := range 3 {
 		if a[i] != 0 {

@@ -24,8 +24,8 @@ type route struct {
 
 // ProjectPage is everything that a page needs to open a project.
 type ProjectPage struct {
-	Project  store.Project  `json:"project"`
-	Revision store.Revision `json:"revision"`
+	Project  store.Project        `json:"project"`
+	Revision store.Revision       `json:"revision"`
 	Reveals  []store.StoredReveal `json:"reveals"`
 }
 
