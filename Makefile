@@ -8,7 +8,7 @@ GO_SOURCES := $(shell find . -name '*.go' -not -path './web/node_modules/*' -not
 CORE_SOURCES := $(shell find core cmd/corewasm -name '*.go' -not -name '*_test.go') go.mod go.sum
 WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/tsconfig.json
 
-.PHONY: demo test build needs generate bench screenshots audit clean
+.PHONY: demo test build needs generate bench figures screenshots audit clean
 
 demo: needs build
 	bin/slowreveal serve --demo
@@ -26,6 +26,7 @@ bin/slowreveal: $(GO_SOURCES) web/dist/index.html
 
 web/node_modules/.installed: web/package.json web/package-lock.json
 	cd web && npm ci --no-audit --no-fund --loglevel=error
+	echo 'module node_modules_are_not_ours' > web/node_modules/go.mod
 	touch $@
 
 web/public/core.wasm: $(CORE_SOURCES)
@@ -58,3 +59,7 @@ audit:
 clean:
 	rm -rf bin web/dist/* web/public/core.wasm web/public/wasm_exec.js
 	touch web/dist/.keep
+
+# Figures that need a browser or Node; they are printed, nothing is checked.
+figures: needs build
+	SLOWREVEAL_FIGURES=1 go test ./e2e -run TestFigures -v | grep -v '^=== '

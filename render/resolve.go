@@ -74,8 +74,8 @@ func (r *Renderer) solidAt(t *tile, at int, d [3]float32, v *View, l *lights) [3
 		case id < 0:
 			c = l.ink
 		default:
-			surface, normal := r.surfaceAt(t.parts[at*samples+s], id, d)
-			c = l.shade(surface, normal, d)
+			f := r.facetOf(t, t.parts[at*samples+s], id)
+			c = l.shade(f.finish, f.normal(d), d)
 		}
 		for k := range 3 {
 			sum[k] += c[k] * n
@@ -129,7 +129,7 @@ func (r *Renderer) addSheets(t *tile, part int32, v *View, l *lights, box [4]int
 					continue
 				}
 				if id != last {
-					c, alpha = r.sheetColour(part, id, d, seen.opacity, l)
+					c, alpha = r.sheetColour(t, part, id, d, seen.opacity, l)
 					last = id
 				}
 				for k := range 3 {
@@ -151,12 +151,12 @@ func (r *Renderer) addSheets(t *tile, part int32, v *View, l *lights, box [4]int
 	}
 }
 
-func (r *Renderer) sheetColour(part, id int32, d [3]float32, opacity float32, l *lights) ([3]float32, float32) {
+func (r *Renderer) sheetColour(t *tile, part, id int32, d [3]float32, opacity float32, l *lights) ([3]float32, float32) {
 	if id < 0 {
 		return l.ink, opacity
 	}
-	surface, normal := r.surfaceAt(part, id, d)
-	return l.shade(surface, normal, d), surface.opacity * opacity
+	f := r.facetOf(t, part, id)
+	return l.shade(f.finish, f.normal(d), d), f.finish.opacity * opacity
 }
 
 // insert keeps a pixel's sheets sorted from near to far.

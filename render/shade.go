@@ -100,35 +100,67 @@ func encodeSRGB(c float32) float32 {
 	return curve[i] + (curve[i+1]-curve[i])*(x-float32(i))
 }
 
-// surfaceAt returns the finish and the normal (in the camera's frame) of
-// triangle `id` of a part where the ray d from the eye meets its plane.
-func (r *Renderer) surfaceAt(part, id int32, d [3]float32) (*surface, [3]float32) {
+// facet is a triangle of a part, ready to be met by rays from the eye: all
+// vectors are in the camera's frame.
+type facet struct {
+	id     int32
+	finish *surface
+	e1, e2 [3]float32
+	s, q   [3]float32 // −corner, s × e1
+	// The normal is n + u·du + v·dv.
+	n, du, dv [3]float32
+}
+
+// facetOf returns the facet of a triangle; neighbouring pixels mostly ask for
+// the same one, so the last is kept.
+func (r *Renderer) facetOf(t *tile, part, id int32) *facet {
+	f := &t.last
+	if f.id == id && f.finish != nil {
+		return f
+	}
 	p, seen := &r.scene.parts[part], &r.seen[part]
 	shape := r.scene.shapes[p.shape]
-	t := int(id) - p.first
-	i, j, k := 3*shape.Triangles[3*t], 3*shape.Triangles[3*t+1], 3*shape.Triangles[3*t+2]
+	at := int(id) - p.first
+	i, j, k := 3*shape.Triangles[3*at], 3*shape.Triangles[3*at+1], 3*shape.Triangles[3*at+2]
 	a := [3]float32(seen.points[i : i+3])
-	e1 := [3]float32{seen.points[j] - a[0], seen.points[j+1] - a[1], seen.points[j+2] - a[2]}
-	e2 := [3]float32{seen.points[k] - a[0], seen.points[k+1] - a[1], seen.points[k+2] - a[2]}
-	// Barycentric coordinates of the ray through the eye (Möller, Trumbore 1997).
-	h := cross(d, e2)
-	det := dot(e1, h)
+	*f = facet{id: id, finish: &p.finishes[patchOf(shape.Patches, at)], s: [3]float32{-a[0], -a[1], -a[2]},
+		e1: [3]float32{seen.points[j] - a[0], seen.points[j+1] - a[1], seen.points[j+2] - a[2]},
+		e2: [3]float32{seen.points[k] - a[0], seen.points[k+1] - a[1], seen.points[k+2] - a[2]}}
+	f.q = cross(f.s, f.e1)
+	f.n = seen.turned(shape.Normals[i : i+3])
+	n1, n2 := seen.turned(shape.Normals[j:j+3]), seen.turned(shape.Normals[k:k+3])
+	for c := range 3 {
+		f.du[c], f.dv[c] = n1[c]-f.n[c], n2[c]-f.n[c]
+	}
+	return f
+}
+
+// turned returns a normal of the part's own frame in the camera's.
+func (s *projected) turned(n []float32) [3]float32 {
+	m := &s.toCamera.R
+	x, y, z := float64(n[0]), float64(n[1]), float64(n[2])
+	return [3]float32{float32(m[0]*x + m[1]*y + m[2]*z), float32(m[3]*x + m[4]*y + m[5]*z), float32(m[6]*x + m[7]*y + m[8]*z)}
+}
+
+// normal returns the normal where the ray d from the eye meets the facet's
+// plane (barycentric coordinates after Möller, Trumbore 1997), held inside it.
+func (f *facet) normal(d [3]float32) [3]float32 {
+	h := cross(d, f.e2)
 	u, v := float32(1.0/3), float32(1.0/3)
-	if det != 0 {
-		s := [3]float32{-a[0], -a[1], -a[2]}
-		q := cross(s, e1)
-		u, v = dot(s, h)/det, dot(d, q)/det
-		u, v = min(max(u, 0), 1), min(max(v, 0), 1)
+	if det := dot(f.e1, h); det != 0 {
+		u, v = dot(f.s, h)/det, dot(d, f.q)/det
+		if u < 0 {
+			u = 0
+		} else if u > 1 {
+			u = 1
+		}
+		if v < 0 {
+			v = 0
+		} else if v > 1 {
+			v = 1
+		}
 	}
-	w := 1 - u - v
-	n := shape.Normals
-	own := space.Vec{
-		X: float64(w*n[i] + u*n[j] + v*n[k]),
-		Y: float64(w*n[i+1] + u*n[j+1] + v*n[k+1]),
-		Z: float64(w*n[i+2] + u*n[j+2] + v*n[k+2]),
-	}
-	in := seen.toCamera.R.Apply(own)
-	return &p.finishes[patchOf(shape.Patches, t)], [3]float32{float32(in.X), float32(in.Y), float32(in.Z)}
+	return [3]float32{f.n[0] + u*f.du[0] + v*f.dv[0], f.n[1] + u*f.du[1] + v*f.dv[1], f.n[2] + u*f.du[2] + v*f.dv[2]}
 }
 
 func cross(a, b [3]float32) [3]float32 {

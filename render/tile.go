@@ -13,6 +13,7 @@ type tile struct {
 	parts        [tileSide * tileSide * samples]int32
 	far          [blocks * blocks]float32 // of each block: the farthest of what is nearest
 	over         layer                    // of one see-through part
+	last         facet                    // the triangle shaded last
 	sheets       [tileSide * tileSide][maxSheets]sheet
 	count        [tileSide * tileSide]uint8
 	pixels       [tileSide * tileSide * 3]float32 // display values 0…1
@@ -73,6 +74,7 @@ func (t *tile) clear() {
 	}
 	clear(t.count[:])
 	clear(t.far[:])
+	t.last.finish = nil // triangles move from frame to frame
 }
 
 // cover draws a face into depth, owner and parts. A sample goes to the nearer

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 
 	"slowreveal/e2e/browser"
 )
@@ -35,15 +36,31 @@ func run(address, folder string) error {
 	if err := chromedp.Do(ctx); err != nil {
 		return err
 	}
-	return browser.Within(ctx, 3*time.Minute,
+	search := chromedp.CSS(`input[aria-label="Find a part"]`)
+	return browser.Within(ctx, 5*time.Minute,
 		browser.Size(1280, 800),
 		chromedp.Navigate(address),
 		chromedp.WaitVisible(pump), shot("projects"),
 		chromedp.Click(pump), browser.StageReady(), shot("direct"),
 		chromedp.Click(`//button[starts-with(@aria-label, "Go to step 2")]`),
 		chromedp.Click(`(//div[@data-cue and contains(@aria-label, "Unscrew 16")])[1]`), shot("direct-cue"),
+		chromedp.Click(`//button[starts-with(@aria-label, "Go to step 7")]`),
 		browser.Press("Through the shot"), shot("direct-shot"),
+		browser.Press("My eye"), chromedp.Click(`//button[starts-with(@aria-label, "Go to step 3")]`),
+		chromedp.Click(search), chromedp.SendKeys(search, "rotor cover"),
+		chromedp.Click(`//div[@role="treeitem"][span[normalize-space(.)="Rotor cover"]]`), shot("direct-pick"),
+		chromedp.KeyEvent("k", chromedp.KeyModifiers(chromedp.ModifierCtrl)), chromedp.WaitVisible(`//h2[text()="Find"]`), shot("find"),
+		chromedp.KeyEvent(kb.Escape), chromedp.WaitNotPresent(`//h2[text()="Find"]`),
 		browser.Press("Prepare"), browser.StageReady(), shot("prepare"),
-		browser.Press("Release"), chromedp.WaitVisible(`//h2[text()="Outputs"]`), shot("release"),
+		browser.Press("Release"), chromedp.WaitVisible(`//h2[text()="Outputs"]`),
+		browser.Script(smallFilm), chromedp.WaitVisible(chromedp.CSS(`[data-output="done"]`)),
+		browser.Press("Make the film"), chromedp.WaitVisible(`//li[@data-output="running" and contains(., "left")]`), shot("release"),
+		browser.Press("Stop"),
 	)
 }
+
+// smallFilm orders a film that is ready soon.
+const smallFilm = `fetch('/api/reveals/' + location.pathname.split('/').pop() + '/outputs', {
+	method: 'POST', headers: { 'Content-Type': 'application/json' },
+	body: JSON.stringify({ width: 480, height: 270, rate: 24, captions: true, draft: true }),
+}).then(r => r.ok)`

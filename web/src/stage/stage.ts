@@ -193,6 +193,8 @@ export class Stage {
       this.view(this.shot, size.x - w - margin, margin, w, h, false)
     }
     this.scriptTime = performance.now() - begun
+    performance.mark('stage', { detail: this.scriptTime })
+    if (performance.getEntriesByName('stage').length > 200) performance.clearMarks('stage')
   }
 
   private view(camera: THREE.PerspectiveCamera, x: number, y: number, w: number, h: number, marks: boolean) {

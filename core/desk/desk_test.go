@@ -1,0 +1,121 @@
+package desk_test
+
+import (
+	"encoding/json"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/core/desk"
+	"slowreveal/core/reveal"
+	"slowreveal/demo"
+)
+
+func open(t *testing.T) (*desk.Desk, desk.State) {
+	t.Helper()
+	a := demo.Pump().Assembly
+	text, err := json.Marshal(a)
+	require.NoError(t, err)
+	d := new(desk.Desk)
+	require.NoError(t, d.OpenAssembly(text))
+	s, err := d.OpenReveal(reveal.Write(demo.Teardown(a)))
+	require.NoError(t, err)
+	return d, s
+}
+
+func TestAPreviewLeavesNoTrace(t *testing.T) {
+	d, s := open(t)
+	before := string(reveal.Write(s.Reveal))
+	for _, by := range []string{"500000", "900000", "-200000"} {
+		s, err := d.Preview([]byte(`{"op":"shiftCues","cueIds":["cue-2"],"by":` + by + `}`))
+		require.NoError(t, err)
+		assert.NotEqual(t, before, string(reveal.Write(s.Reveal)))
+		assert.Nil(t, s.Inverse)
+	}
+	_, err := d.Preview([]byte(`{"op":"removeStep","stepId":"no such step"}`))
+	assert.Error(t, err)
+	s, err = d.Settle()
+	require.NoError(t, err)
+	assert.Equal(t, before, string(reveal.Write(s.Reveal)))
+	s, err = d.Apply([]byte(`{"op":"setTitle","title":"other"}`))
+	require.NoError(t, err)
+	require.NotNil(t, s.Inverse)
+	back, err := json.Marshal(s.Inverse)
+	require.NoError(t, err)
+	s, err = d.Apply(back)
+	require.NoError(t, err)
+	assert.Equal(t, before, string(reveal.Write(s.Reveal)))
+}
+
+func TestTheArraysHoldTheFrame(t *testing.T) {
+	d, _ := open(t)
+	d.At(34 * reveal.Second)
+	moved := append([]float32(nil), d.Matrices...)
+	assert.Equal(t, float32(1), moved[15])
+	assert.Less(t, d.Opacities[len(d.Opacities)-1], float32(0.01), "the control board has faded")
+	d.AtRest()
+	assert.NotEqual(t, moved, d.Matrices)
+	for _, o := range d.Opacities {
+		assert.Equal(t, float32(1), o)
+	}
+	dark := float32(0)
+	for _, v := range d.Dark {
+		dark = max(dark, v)
+	}
+	assert.Greater(t, dark, float32(0.5), "the feet stand on the ground")
+	assert.LessOrEqual(t, dark, float32(1))
+}
+
+func TestQuestions(t *testing.T) {
+	d, _ := open(t)
+	for question, want := range map[string]string{
+		`{"ask":"measure","quantity":"length","text":"2*35"}`: `70`,
+		`{"ask":"snap","time":1010000}`:                       `1000000`,
+		`{"ask":"timecode","time":8400000}`:                   `"00:08.40 252"`,
+		`{"ask":"bounds"}`:                                    `[[-55,-62,-117],[95,56,47]]`,
+		`{"ask":"field","lens":18,"aspect":2}`:                `[1,0.5]`,
+	} {
+		v, err := d.Ask([]byte(question))
+		require.NoError(t, err, question)
+		text, err := json.Marshal(v)
+		require.NoError(t, err)
+		assert.JSONEq(t, want, string(text), question)
+	}
+	for _, bad := range []string{`{"ask":"meaning"}`, `x`, `{"ask":"measure","quantity":"length","text":"far"}`, `{"ask":"fit"}`} {
+		_, err := d.Ask([]byte(bad))
+		assert.Error(t, err, bad)
+	}
+}
+
+// A hood screw sits at the side: its own +Z looks outwards along the
+// assembly's −X or +X.
+func TestWaysAreShownInTheWorld(t *testing.T) {
+	d, _ := open(t)
+	v, err := d.Ask([]byte(`{"ask":"ways","nodes":["housing/hood-screw-m3-8"]}`))
+	require.NoError(t, err)
+	ways := v.(desk.Ways)
+	require.Len(t, ways.Ways, 18)
+	for _, w := range ways.Ways {
+		if w.Label == "+Z" && w.Axes == reveal.Own {
+			assert.InDelta(t, -1, w.World[0], 1e-9)
+		}
+		if w.Label == "+Z" && w.Axes == reveal.Whole {
+			assert.InDelta(t, 1, w.World[2], 1e-9)
+		}
+	}
+	assert.InDelta(t, 10, ways.Distance, 1e-9)
+}
+
+func TestNothingWorksOnAnEmptyDesk(t *testing.T) {
+	d := new(desk.Desk)
+	d.At(0)
+	d.AtRest()
+	_, err := d.OpenReveal(nil)
+	assert.Error(t, err)
+	_, err = d.Apply(nil)
+	assert.Error(t, err)
+	_, err = d.Settle()
+	assert.Error(t, err)
+	assert.Error(t, d.OpenAssembly([]byte(`{"nodes":[]}`)))
+}
