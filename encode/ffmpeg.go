@@ -68,6 +68,11 @@ func reserve(out string) (string, error) {
 	if err != nil {
 		return "", fmt.Errorf("the film cannot be written to %s: %w", filepath.Dir(out), err)
 	}
+	if err := file.Chmod(0o644); err != nil { // a film is no secret
+		file.Close()
+		os.Remove(file.Name())
+		return "", fmt.Errorf("preparing the film's file: %w", err)
+	}
 	return file.Name(), file.Close()
 }
 

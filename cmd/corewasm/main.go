@@ -69,7 +69,7 @@ func matrices() unsafe.Pointer { return pointer(open.Matrices) }
 func opacities() unsafe.Pointer { return pointer(open.Opacities) }
 
 //go:wasmexport dark
-func dark() unsafe.Pointer { return pointer(open.Dark) }
+func dark() unsafe.Pointer { return pointer(open.Dark()) }
 
 //go:wasmexport camera
 func camera() unsafe.Pointer { return unsafe.Pointer(&open.Camera[0]) }

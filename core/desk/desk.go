@@ -22,16 +22,16 @@ type Desk struct {
 	film     *film.Film
 	frame    *film.Frame
 	shadow   *look.Shadow
+	shown    *film.Frame // what the arrays hold
 	// undoPreview takes back a change that is only being tried out.
 	undoPreview *edit.Command
 
 	// Matrices are the world matrices of all nodes at the last At, 16 a node,
 	// column-major, mm; Opacities one a node; Camera is laid out by
-	// cameraFields; Dark is the contact shadow.
+	// cameraFields.
 	Matrices  []float32
 	Opacities []float32
 	Camera    [cameraFields]float64
-	Dark      []float32
 }
 
 // The fields of Desk.Camera: target x y z, orientation x y z w, distance, lens,
@@ -61,7 +61,6 @@ func (d *Desk) OpenAssembly(text []byte) error {
 	*d = Desk{assembly: a, boxes: a.BoundsOf(), index: a.Index(), shadow: look.NewShadow(a)}
 	d.Matrices = make([]float32, 16*len(a.Nodes))
 	d.Opacities = make([]float32, len(a.Nodes))
-	d.Dark = d.shadow.Dark
 	return nil
 }
 
@@ -140,7 +139,7 @@ func (d *Desk) settle() {
 	d.undoPreview = nil
 }
 
-// At puts the playhead at t and fills Matrices, Opacities, Camera and Dark.
+// At puts the playhead at t and fills Matrices, Opacities and Camera.
 // Without a reveal everything stands at rest.
 func (d *Desk) At(t reveal.Micros) {
 	if d.assembly == nil {
@@ -184,7 +183,17 @@ func (d *Desk) lay(fr *film.Frame) {
 	across, up := film.Field(c.Lens, d.aspect())
 	d.Camera = [cameraFields]float64{c.Target[0], c.Target[1], c.Target[2], c.Orientation[0], c.Orientation[1], c.Orientation[2],
 		c.Orientation[3], c.Distance, c.Lens, float64(fr.Step), float64(fr.Time), across, up}
-	d.shadow.Cast(d.assembly, fr)
+	d.shown = fr
+}
+
+// Dark fills and returns the contact shadow of the frame that was laid out last:
+// a map as of look.Shadow, nil when nothing is open.
+func (d *Desk) Dark() []float32 {
+	if d.shown == nil {
+		return nil
+	}
+	d.shadow.Cast(d.assembly, d.shown)
+	return d.shadow.Dark
 }
 
 // aspect is that of the reveal's frame, 16:9 where there is none.

@@ -60,7 +60,7 @@ func TestTheArraysHoldTheFrame(t *testing.T) {
 		assert.Equal(t, float32(1), o)
 	}
 	dark := float32(0)
-	for _, v := range d.Dark {
+	for _, v := range d.Dark() {
 		dark = max(dark, v)
 	}
 	assert.Greater(t, dark, float32(0.5), "the feet stand on the ground")

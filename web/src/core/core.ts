@@ -148,12 +148,13 @@ export class Core {
   }
 
   private frame(): Frame {
+    const shadow = this.x.dark() // before the memory is looked at: a call might make it grow
     const memory = this.x.mem.buffer
     const c = new Float64Array(memory, this.x.camera(), fields)
     return {
       matrices: new Float32Array(memory, this.x.matrices(), 16 * this.nodes),
       opacities: new Float32Array(memory, this.x.opacities(), this.nodes),
-      dark: new Float32Array(memory, this.x.dark(), 96 * 96),
+      dark: new Float32Array(memory, shadow, 96 * 96),
       camera: { target: [c[0], c[1], c[2]], orientation: [c[3], c[4], c[5], c[6]], distance: c[7], lens: c[8] },
       step: c[9],
       across: c[11],

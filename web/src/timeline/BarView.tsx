@@ -13,11 +13,12 @@ export const BarView = memo(function BarView({ bar, px, top, color, picked, drag
   const width = Math.max(bar.length * px, least)
   const left = bar.start * px
   const thin = width < 40
+  const words = bar.label && width >= 24 + bar.label.length * 6.2 ? bar.label : ''
   const name = `${kindNames[bar.kind]} ${bar.label}`.trim()
   if (bar.retraced) {
     return (
       <div title={`${name}, retraced`} className="pointer-events-none absolute z-[1] flex h-5 items-center gap-1 overflow-hidden rounded-[3px] border border-dashed border-ink bg-white/70 px-1 text-[11px] whitespace-nowrap" style={{ left, top, width }}>
-        <Glyph kind={bar.kind} size={12} />{!thin && bar.label}
+        <Glyph kind={bar.kind} size={12} />{words}
       </div>
     )
   }
@@ -44,7 +45,7 @@ export const BarView = memo(function BarView({ bar, px, top, color, picked, drag
         picked ? 'border-signal bg-signal text-white' : 'border-ink', bar.muted && !picked && 'border-ink-3 text-ink-3 line-through opacity-70')}
       style={{ left, top, width, background: picked ? undefined : color }}>
       {/* The grips may stand outside, the words may not. */}
-      <span className="pointer-events-none flex h-full items-center gap-1 overflow-hidden px-1"><Glyph kind={bar.kind} size={12} />{!thin && bar.label}</span>
+      <span className="pointer-events-none flex h-full items-center gap-1 overflow-hidden px-1"><Glyph kind={bar.kind} size={12} />{words}</span>
       {grip('start')}
       {grip('end')}
     </div>
