@@ -103,16 +103,16 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 	s.Tools = []string{"Hex key 2.5 mm", "Magnetic tray"}
 	screws := several("pump-head/cover-screw-m3-12", 4)
 	crosswise := []assembly.NodeID{screws[0], screws[2], screws[1], screws[3]}
-	d.shot(0, 1.8, "Cover screws", d.look(34, 20, 0.22, space.Vec{Z: 62}, "pump-head/rotor-cover"))
+	d.shot(0, 1.8, "Cover screws", d.look(32, 18, 0.32, space.Vec{Z: 70}, "pump-head/rotor-cover"))
 	d.unscrew(0.9, 2.6, 16, 0.5, 0.35, crosswise...).Easing = reveal.In
 	d.pull(3.5, 1.1, reveal.Own, 0, 0, 1, 40, crosswise...).Stagger = sec(0.35)
 
 	d.step("Take off the rotor cover", 3.6, "Lift it straight off. It may stick to its seat: do not lever it.")
-	d.pull(0.3, 1.8, reveal.Parent, 0, 0, 1, 88, append([]assembly.NodeID{"pump-head/rotor-cover"}, screws...)...)
+	d.pull(0.3, 1.8, reveal.Parent, 0, 0, 1, 70, append([]assembly.NodeID{"pump-head/rotor-cover"}, screws...)...)
 	d.fade(1.7, 1.2, 0, append([]assembly.NodeID{"pump-head/rotor-cover"}, screws...)...)
 
 	d.step("Slip off the tube", 4.2, "Turn the rotor by hand and pull the tube evenly towards you.")
-	d.shot(0, 1.6, "Tube", d.look(30, 14, 0.2, space.Vec{Z: 92}, "pump-head/tube-6.4-9", "pump-head/track-block"))
+	d.shot(0, 1.6, "Tube", d.look(30, 15, 0.28, space.Vec{Z: 92}, "pump-head/tube-6.4-9", "pump-head/track-block"))
 	d.add(0.6, 2.6, reveal.Cue{Kind: reveal.KindTurn, Targets: []assembly.NodeID{"pump-head/rotor"},
 		Turn: &reveal.Turn{Axes: reveal.Parent, About: space.Triple{0, 0, 1}, Degrees: -240}})
 	d.pull(1.4, 1.9, reveal.Parent, 0, 0, 1, 86, "pump-head/tube-6.4-9")

@@ -1,0 +1,54 @@
+package formats_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/core/assembly"
+	"slowreveal/core/solid"
+	"slowreveal/core/space"
+	"slowreveal/formats"
+)
+
+func triangle(size float32) *solid.Shape {
+	s, _, err := solid.New(solid.Mesh{Positions: []float32{0, 0, 0, size, 0, 0, 0, size, 0}, Triangles: []uint32{0, 1, 2}})
+	if err != nil {
+		panic(err)
+	}
+	return s
+}
+
+func TestEqualShapesAreKeptOnceAndNamesMakeIds(t *testing.T) {
+	b := formats.NewBuilder("Product", "test", "mm")
+	still := assembly.PoseOf(space.Still)
+	root := b.Node(-1, assembly.Node{Name: "Product", Shape: -1, Pose: still})
+	plain := b.Finish(formats.Unfinished)
+	part := func(parent int, name string, size float32) int {
+		return b.Node(parent, assembly.Node{Name: name, Shape: b.Shape(triangle(size)), Finishes: []int{plain}, Pose: still})
+	}
+	group := b.Node(root, assembly.Node{Name: "Übersetzung 3:1 / links", Shape: -1, Pose: still})
+	part(group, "Screw M3 × 12", 1)
+	part(group, "Screw M3 × 12", 1)
+	part(root, "***", 2)
+	b.Ignored("%d lights", 3)
+	m, err := b.Model()
+	require.NoError(t, err)
+	assert.Len(t, m.Shapes, 2)
+	var ids []assembly.NodeID
+	for i := range m.Assembly.Nodes {
+		ids = append(ids, m.Assembly.Nodes[i].ID)
+	}
+	assert.Equal(t, []assembly.NodeID{"/", "übersetzung-3-1-links", "übersetzung-3-1-links/screw-m3-12", "übersetzung-3-1-links/screw-m3-12~2", "part"}, ids)
+	assert.Equal(t, 3, m.Report.Parts)
+	assert.Equal(t, 3, m.Report.Triangles)
+	assert.Equal(t, []string{"3 lights"}, m.Report.Ignored)
+}
+
+func TestAModelWithoutAPartIsRefused(t *testing.T) {
+	b := formats.NewBuilder("Empty", "test", "mm")
+	b.Node(-1, assembly.Node{Name: "Empty", Shape: -1, Pose: assembly.PoseOf(space.Still)})
+	_, err := b.Model()
+	assert.ErrorContains(t, err, "no part with a surface")
+}
