@@ -13,9 +13,11 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/core/assembly"
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/e2e/browser"
+	"slowreveal/localdb/testdb"
 )
 
 // row is a row of the parts tree by its name; n counts from 1.
@@ -220,4 +222,48 @@ func TestTwoPagesKeepTogether(t *testing.T) {
 	shows(second, "Open the door at once")
 	rename(second, 3, " quickly")
 	shows(s.ctx, "rotor cover quickly")
+}
+
+// PostgreSQL goes away in the middle of the work: the page says so, the edit
+// waits, and goes through when the database is back.
+func TestAnEditWaitsForTheDatabase(t *testing.T) {
+	s := newStand(t)
+	r := s.teardown()
+	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady())
+	require.NoError(t, testdb.Server().Stop(context.Background()))
+	s.do(chromedp.SendKeys(`(//textarea[@aria-label="Title of the step"])[1]`, kb.End+" in the dark"+kb.Enter),
+		chromedp.WaitVisible(chromedp.CSS(`[data-saving="waiting"]`)), written("Open the door in the dark"))
+	testdb.Restart(t)
+	s.do(browser.Saved())
+	now, err := s.store.Reveal(context.Background(), r.ID)
+	require.NoError(t, err)
+	assert.Equal(t, int64(1), now.Version, "stored once")
+	assert.Contains(t, string(now.Document), "Open the door in the dark")
+}
+
+// The opening: a part that is no part of the story is left out, and the camera
+// opens where the author's eye is. Neither makes a cue.
+func TestTheOpeningIsSetWithoutRecordingAnything(t *testing.T) {
+	s := newStand(t)
+	r := s.teardown()
+	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady(),
+		find("control board"), chromedp.WaitVisible(row("Control board", 1)), chromedp.Click(row("Control board", 1)),
+		browser.Press("Leave out of this reveal"), browser.Saved(), chromedp.WaitVisible(button("Bring back")),
+		browser.Press("Front"), chromedp.Click(`//button[contains(., "Opening")]`), browser.Press("Open with my eye"), browser.Saved())
+	// Looking around does not change the document.
+	box := eval[[]float64](s, `(() => { const r = document.querySelector('canvas').getBoundingClientRect(); return [r.left + r.width * 0.3, r.top + r.height * 0.8] })()`)
+	s.do(chromedp.DragAndDropXY(box[0], box[1], box[0]+120, box[1]-30, 6), browser.Settled())
+	require.Eventually(t, func() bool {
+		now, err := s.store.Reveal(context.Background(), r.ID)
+		return err == nil && now.Version == 2
+	}, 10*time.Second, 50*time.Millisecond)
+	now, err := s.store.Reveal(context.Background(), r.ID)
+	require.NoError(t, err)
+	doc, err := reveal.Parse([]byte(now.Document))
+	require.NoError(t, err)
+	assert.Equal(t, []assembly.NodeID{"control-board"}, doc.Opening.LeftOut)
+	assert.InDelta(t, 1, doc.Opening.Camera.Orientation[3], 1e-6, "from the front")
+	before, err := reveal.Parse([]byte(r.Document))
+	require.NoError(t, err)
+	assert.Equal(t, before.Steps, doc.Steps)
 }

@@ -64,7 +64,7 @@ function Search({ onClose }: { onClose(): void }) {
 }
 
 export function Help({ open, onClose }: { open: boolean; onClose(): void }) {
-  const groups = [...new Set(shortcuts.map((x) => x.group))]
+  const groups = ['Time', 'Eye', 'All', 'Cues'] as const
   return (
     <Dialog open={open} onClose={onClose} title="Shortcuts" wide>
       <div className="columns-2 gap-8">
