@@ -29,12 +29,12 @@ web/node_modules/.installed: web/package.json web/package-lock.json
 	echo 'module node_modules_are_not_ours' > web/node_modules/go.mod
 	touch $@
 
-web/public/core.wasm: $(CORE_SOURCES)
+web/src/core/core.wasm: $(CORE_SOURCES)
 	GOOS=js GOARCH=wasm go build -trimpath -ldflags='-s -w' -o $@ ./cmd/corewasm
-	cp "$$(go env GOROOT)/lib/wasm/wasm_exec.js" web/public/wasm_exec.js
-	chmod 644 web/public/wasm_exec.js $@
+	cp "$$(go env GOROOT)/lib/wasm/wasm_exec.js" web/src/core/wasm_exec.js
+	chmod 644 web/src/core/wasm_exec.js $@
 
-web/dist/index.html: $(WEB_SOURCES) web/public/core.wasm web/node_modules/.installed
+web/dist/index.html: $(WEB_SOURCES) web/src/core/core.wasm web/node_modules/.installed
 	cd web && npx vite build --logLevel warn
 	touch web/dist/.keep
 
@@ -57,7 +57,7 @@ audit:
 	-cd web && npm audit --omit=dev
 
 clean:
-	rm -rf bin web/dist/* web/public/core.wasm web/public/wasm_exec.js
+	rm -rf bin web/dist/* web/src/core/core.wasm web/src/core/wasm_exec.js
 	touch web/dist/.keep
 
 # Figures that need a browser or Node; they are printed, nothing is checked.

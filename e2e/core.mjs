@@ -4,9 +4,9 @@ import { readFileSync } from 'node:fs'
 import { webcrypto } from 'node:crypto'
 
 globalThis.crypto ??= webcrypto
-await import(new URL('../web/public/wasm_exec.js', import.meta.url))
+await import(new URL('../web/src/core/wasm_exec.js', import.meta.url))
 const go = new Go()
-const { instance } = await WebAssembly.instantiate(readFileSync(new URL('../web/public/core.wasm', import.meta.url)), go.importObject)
+const { instance } = await WebAssembly.instantiate(readFileSync(new URL('../web/src/core/core.wasm', import.meta.url)), go.importObject)
 void go.run(instance)
 const x = instance.exports
 

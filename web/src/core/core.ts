@@ -1,5 +1,7 @@
 // The core, compiled from Go to WebAssembly. Everything that is computed about
 // the job is computed there; this file only carries bytes to and fro.
+import './wasm_exec.js' // comes with Go and defines the class Go
+import wasm from './core.wasm?url'
 import type { Camera, Command, RevealDocument, Schedule, Schemas } from '../api/client'
 
 export type Look = Schemas['Look']
@@ -59,7 +61,6 @@ interface Exports {
 }
 
 declare global {
-  // wasm_exec.js, which comes with Go, puts this class into the page.
   var Go: new () => { importObject: WebAssembly.Imports; run(i: WebAssembly.Instance): Promise<void> }
 }
 
@@ -85,7 +86,7 @@ export class Core {
 
   static async load(): Promise<Core> {
     const go = new Go()
-    const reply = await fetch('/core.wasm')
+    const reply = await fetch(wasm)
     if (!reply.ok) throw new Error('The core (core.wasm) is not there: build the application again with “make build”.')
     const { instance } = await WebAssembly.instantiateStreaming(reply, go.importObject)
     void go.run(instance)
