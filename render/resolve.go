@@ -51,9 +51,12 @@ func (r *Renderer) resolve(t *tile, v *View, l *lights) {
 }
 
 // solidAt returns the mean over the samples of a pixel, shading each triangle
-// once.
+// once. Most pixels belong to one triangle alone.
 func (r *Renderer) solidAt(t *tile, at int, d [3]float32, v *View, l *lights) [3]float32 {
-	owners := t.owner[at*samples : at*samples+samples]
+	owners := (*[samples]int32)(t.owner[at*samples : at*samples+samples])
+	if owners[0] == owners[1] && owners[1] == owners[2] && owners[2] == owners[3] {
+		return r.solidColour(t, at, 0, d, v, l)
+	}
 	var sum [3]float32
 	done := [samples]bool{}
 	for s := range samples {
@@ -67,21 +70,25 @@ func (r *Renderer) solidAt(t *tile, at int, d [3]float32, v *View, l *lights) [3
 				done[q] = true
 			}
 		}
-		var c [3]float32
-		switch id := owners[s]; {
-		case id == nobody:
-			c = r.ground(d, v, l, t.y0+at/tileSide)
-		case id < 0:
-			c = l.ink
-		default:
-			f := r.facetOf(t, t.parts[at*samples+s], id)
-			c = l.shade(f.finish, f.normal(d), d)
-		}
+		c := r.solidColour(t, at, s, d, v, l)
 		for k := range 3 {
 			sum[k] += c[k] * n
 		}
 	}
 	return [3]float32{sum[0] / samples, sum[1] / samples, sum[2] / samples}
+}
+
+// solidColour is what is nearest at one sample: paper, ink or a surface.
+func (r *Renderer) solidColour(t *tile, at, sample int, d [3]float32, v *View, l *lights) [3]float32 {
+	switch id := t.owner[at*samples+sample]; {
+	case id == nobody:
+		return r.ground(d, v, l, t.y0+at/tileSide)
+	case id < 0:
+		return l.ink
+	default:
+		f := r.facetOf(t, t.parts[at*samples+sample], id)
+		return l.shade(f.finish, f.normal(d), d)
+	}
 }
 
 // ground returns the paper behind everything, with the contact shadow where

@@ -1,0 +1,146 @@
+package e2e
+
+import (
+	"context"
+	"fmt"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/core/edit"
+	"slowreveal/core/reveal"
+	"slowreveal/e2e/browser"
+	"slowreveal/store"
+)
+
+func (s *stand) document(id string) (*reveal.Reveal, int64) {
+	s.Helper()
+	now, err := s.store.Reveal(context.Background(), id)
+	require.NoError(s, err)
+	doc, err := reveal.Parse([]byte(now.Document))
+	require.NoError(s, err)
+	return doc, now.Version
+}
+
+func (s *stand) time() reveal.Micros {
+	s.Helper()
+	return reveal.Micros(eval[float64](s, `Number(document.querySelector('[data-time]').dataset.time)`))
+}
+
+func ctrl(key string) browser.Action {
+	return chromedp.KeyEvent(key, chromedp.KeyModifiers(chromedp.ModifierCtrl))
+}
+
+// The work by keyboard: find, pick, move, turn round, undo, play.
+func TestTheKeyboardReachesTheWork(t *testing.T) {
+	s := newStand(t)
+	r := s.teardown()
+	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady())
+	// Time.
+	s.do(chromedp.KeyEvent(kb.ArrowRight), browser.Settled())
+	assert.Equal(t, reveal.Micros(33_333), s.time())
+	s.do(chromedp.KeyEvent(kb.ArrowRight, chromedp.KeyModifiers(chromedp.ModifierShift)), browser.Settled())
+	assert.Equal(t, reveal.Micros(1_033_333), s.time())
+	s.do(chromedp.KeyEvent(kb.End), browser.Settled())
+	assert.Equal(t, 43*reveal.Second, s.time())
+	s.do(chromedp.KeyEvent(kb.Home), browser.Settled())
+	assert.Zero(t, s.time())
+	s.do(chromedp.KeyEvent(" "), chromedp.WaitVisible(chromedp.CSS(`button[aria-label="Stop"]`)), chromedp.Sleep(1500*time.Millisecond), chromedp.KeyEvent(" "), chromedp.WaitVisible(chromedp.CSS(`button[aria-label="Play"]`)))
+	assert.InDelta(t, 1.5e6, float64(s.time()), 1.2e6, "real time is kept by dropping pictures")
+	s.do(chromedp.KeyEvent(kb.Home))
+	// Find a part and move it.
+	s.do(ctrl("k"), chromedp.WaitVisible(`//h2[text()="Find"]`), chromedp.KeyEvent("dosing knob"), browser.Settled(), chromedp.KeyEvent(kb.Enter),
+		chromedp.WaitVisible(`//div[@role="group" and contains(., "Dosing knob")]`),
+		chromedp.KeyEvent("p"), chromedp.WaitVisible(`//h2[contains(., "Pull")]`), browser.Saved())
+	doc, version := s.document(r.ID)
+	pulled := doc.Steps[0].Cues[len(doc.Steps[0].Cues)-1]
+	assert.Equal(t, reveal.KindPull, pulled.Kind)
+	assert.Equal(t, "housing/dosing-knob", string(pulled.Targets[0]))
+	assert.Zero(t, pulled.Offset, "it starts where the playhead stands")
+	s.do(chromedp.KeyEvent("r"), browser.Settled(), browser.Saved())
+	s.until(r.ID, version+1, func(doc *reveal.Reveal) bool {
+		return doc.Steps[0].Cues[len(doc.Steps[0].Cues)-1].Pull.Distance == -pulled.Pull.Distance
+	})
+	s.do(chromedp.KeyEvent("o"), browser.Saved(), ctrl("d"), browser.Saved())
+	s.until(r.ID, version+3, func(doc *reveal.Reveal) bool {
+		n := len(doc.Steps[0].Cues)
+		return doc.Steps[0].Cues[n-1].Muted && doc.Steps[0].Cues[n-1].Offset == pulled.Length
+	})
+	s.do(chromedp.KeyEvent(kb.Delete), browser.Saved(), ctrl("z"), browser.Saved())
+	s.until(r.ID, version+5, func(doc *reveal.Reveal) bool { return len(doc.Steps[0].Cues) == 4 })
+	// Steps and help.
+	s.do(chromedp.KeyEvent(kb.Escape), chromedp.KeyEvent(kb.Enter, chromedp.KeyModifiers(chromedp.ModifierShift)), browser.Saved())
+	s.until(r.ID, version+6, func(doc *reveal.Reveal) bool { return len(doc.Steps) == 9 })
+	s.do(chromedp.KeyEvent("?"), chromedp.WaitVisible(`//h2[text()="Shortcuts"]`), chromedp.KeyEvent(kb.Escape), chromedp.WaitNotPresent(`//h2[text()="Shortcuts"]`))
+	// The tree.
+	s.do(chromedp.Focus(chromedp.CSS(`div[role="treeitem"]`)), chromedp.KeyEvent(kb.ArrowDown), browser.Settled(), chromedp.KeyEvent(kb.ArrowRight), browser.Settled(),
+		chromedp.KeyEvent(kb.ArrowDown), browser.Settled(), chromedp.KeyEvent(kb.Enter), chromedp.WaitVisible(`//div[@role="group" and contains(., "Door")]`))
+}
+
+// until waits for a version and checks what it holds.
+func (s *stand) until(id string, version int64, holds func(*reveal.Reveal) bool) {
+	s.Helper()
+	require.Eventually(s, func() bool { _, v := s.document(id); return v >= version }, 15*time.Second, 50*time.Millisecond)
+	doc, v := s.document(id)
+	require.Equal(s, version, v)
+	require.True(s, holds(doc))
+}
+
+// Somebody else edits all the time while the page does: no edit of either is
+// lost, whoever comes too late takes the other's in and tries again.
+func TestEditsFromTwoSidesAtOnceAreAllKept(t *testing.T) {
+	s := newStand(t)
+	r := s.teardown()
+	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady())
+	stop := make(chan struct{})
+	made := make(chan int)
+	go func() {
+		n := 0
+		for {
+			select {
+			case <-stop:
+				made <- n
+				return
+			case <-time.After(15 * time.Millisecond):
+			}
+			now, err := s.store.Reveal(context.Background(), r.ID)
+			if err != nil {
+				continue
+			}
+			step := reveal.Step{ID: reveal.StepID(fmt.Sprint("other-", n)), Title: fmt.Sprint("Other ", n), Length: reveal.Second}
+			if _, _, err := s.store.Do(context.Background(), r.ID, now.Version, edit.Command{Op: edit.InsertStep, Step: &step, Index: 8}); err == nil {
+				n++
+			}
+		}
+	}()
+	for k := range 5 {
+		s.do(chromedp.SendKeys(`(//textarea[@aria-label="Title of the step"])[3]`, kb.End+fmt.Sprint(" ", k)+kb.Enter))
+	}
+	s.do(browser.Settled(), browser.Saved())
+	close(stop)
+	others := <-made
+	require.Greater(t, others, 10)
+	require.Eventually(t, func() bool { doc, _ := s.document(r.ID); return doc.Steps[2].Title == "Take off the rotor cover 0 1 2 3 4" }, 20*time.Second, 100*time.Millisecond)
+	doc, version := s.document(r.ID)
+	assert.Len(t, doc.Steps, 8+others)
+	var entries []store.Entry
+	for {
+		more, err := s.store.Entries(context.Background(), r.ID, int64(len(entries)))
+		require.NoError(t, err)
+		if len(more) == 0 {
+			break
+		}
+		entries = append(entries, more...)
+	}
+	assert.Len(t, entries, int(version))
+	assert.Equal(t, others+5, len(entries))
+	// The page has taken everything in.
+	s.do(browser.Script(fmt.Sprintf(`new Promise(done => {
+		const look = () => document.querySelectorAll('article').length === %d ? done(true) : setTimeout(look, 50)
+		look()
+	})`, 8+others)))
+}

@@ -1,0 +1,108 @@
+package encode
+
+import (
+	"context"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// A frame of one grey, as raw 4:2:0.
+func grey(w, h int, level byte) []byte {
+	frame := make([]byte, w*h*3/2)
+	for i := range frame {
+		frame[i] = 128
+		if i < w*h {
+			frame[i] = level
+		}
+	}
+	return frame
+}
+
+func TestAFilmAppearsOnlyWhenItIsComplete(t *testing.T) {
+	out := filepath.Join(t.TempDir(), "f.mp4")
+	f, err := Start(context.Background(), out, Settings{Width: 32, Height: 16, Rate: 25, Title: "A; \"title\" with = signs"})
+	require.NoError(t, err)
+	for k := range 10 {
+		require.NoError(t, f.Write(grey(32, 16, byte(20*k+20))))
+		assert.NoFileExists(t, out)
+	}
+	require.NoError(t, f.Close())
+	info, err := os.Stat(out)
+	require.NoError(t, err)
+	assert.Equal(t, os.FileMode(0o644), info.Mode().Perm())
+	title, err := exec.Command("ffprobe", "-v", "error", "-show_entries", "format_tags=title", "-of", "csv=p=0", out).Output()
+	require.NoError(t, err)
+	assert.Contains(t, string(title), "with = signs")
+}
+
+// A decoded solid colour has the level that went in, within a step of the codec.
+func TestASolidColourComesBack(t *testing.T) {
+	out := filepath.Join(t.TempDir(), "f.mp4")
+	f, err := Start(context.Background(), out, Settings{Width: 64, Height: 64, Rate: 30})
+	require.NoError(t, err)
+	for range 5 {
+		require.NoError(t, f.Write(grey(64, 64, 173)))
+	}
+	require.NoError(t, f.Close())
+	raw, err := exec.Command("ffmpeg", "-v", "error", "-i", out, "-f", "rawvideo", "-pix_fmt", "yuv420p", "-").Output()
+	require.NoError(t, err)
+	require.Len(t, raw, 5*64*64*3/2)
+	for i := range 64 * 64 {
+		require.InDelta(t, 173, raw[i], 1)
+	}
+	require.InDelta(t, 128, raw[64*64+5], 1)
+}
+
+func TestDraftsAreRougher(t *testing.T) {
+	full, draft := strings.Join(arguments("x", Settings{Rate: 30}), " "), strings.Join(arguments("x", Settings{Rate: 30, Draft: true}), " ")
+	assert.Contains(t, full, "-crf 17")
+	assert.Contains(t, draft, "ultrafast")
+	for _, a := range []string{full, draft} {
+		assert.Contains(t, a, "+faststart")
+		assert.Contains(t, a, "-colorspace bt709")
+	}
+}
+
+func TestAbortLeavesNothing(t *testing.T) {
+	folder := t.TempDir()
+	f, err := Start(context.Background(), filepath.Join(folder, "f.mp4"), Settings{Width: 32, Height: 16, Rate: 25})
+	require.NoError(t, err)
+	require.NoError(t, f.Write(grey(32, 16, 100)))
+	f.Abort()
+	left, err := os.ReadDir(folder)
+	require.NoError(t, err)
+	assert.Empty(t, left)
+	assert.NotNil(t, f.process.ProcessState, "the process has ended")
+}
+
+func TestAKilledEncoderIsReported(t *testing.T) {
+	folder := t.TempDir()
+	f, err := Start(context.Background(), filepath.Join(folder, "f.mp4"), Settings{Width: 64, Height: 64, Rate: 25})
+	require.NoError(t, err)
+	require.NoError(t, f.process.Process.Kill())
+	var failure error
+	for deadline := time.Now().Add(10 * time.Second); failure == nil && time.Now().Before(deadline); {
+		failure = f.Write(grey(64, 64, 50))
+	}
+	require.ErrorContains(t, failure, "ffmpeg stopped")
+	left, err := os.ReadDir(folder)
+	require.NoError(t, err)
+	assert.Empty(t, left)
+}
+
+func TestTheTailKeepsTheEnd(t *testing.T) {
+	var said tail
+	for range 100 {
+		said.Write([]byte(strings.Repeat("x", 99) + "\n"))
+	}
+	said.Write([]byte("the last word\n"))
+	assert.LessOrEqual(t, len(said.String()), tailSize)
+	assert.True(t, strings.HasSuffix(said.String(), "the last word"))
+}
