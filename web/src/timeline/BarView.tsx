@@ -13,7 +13,7 @@ export const BarView = memo(function BarView({ bar, px, top, color, picked, drag
   const width = Math.max(bar.length * px, least)
   const left = bar.start * px
   const thin = width < 40
-  const words = bar.label && width >= 24 + bar.label.length * 6.2 ? bar.label : ''
+  const words = bar.label && width >= 19 + bar.label.length * 5.3 ? bar.label : ''
   const name = `${kindNames[bar.kind]} ${bar.label}`.trim()
   if (bar.retraced) {
     return (
