@@ -56,7 +56,7 @@ func compile(t *testing.T, r *reveal.Reveal) (*film.Film, *film.Frame) {
 
 const s = reveal.Second
 
-// JOB: screws that move 12 mm inside a cover that moves 20 mm end 32 mm away.
+// Screws that move 12 mm inside a cover that moves 20 mm end 32 mm away.
 func TestNestedMovesAdd(t *testing.T) {
 	r := script(reveal.Step{ID: "a", Title: "a", Length: 4 * s, Cues: []reveal.Cue{
 		pull("1", 0, 2*s, reveal.Parent, space.Triple{0, 0, 1}, 20, "cover"),
