@@ -135,20 +135,32 @@ export const useSession = create<Session>((set, get) => {
     set({ saving: 'saved', message: why })
   }
 
+  // reverse takes its turn in the same queue as edits: an edit that is made while
+  // an undo is under way is sent after it.
   const reverse = async (what: 'undo' | 'redo') => {
     while (sending) await sending
+    sending = reverseNow(what).finally(() => {
+      sending = null
+      if (pending.length > 0) kick()
+    })
+    await sending
+  }
+
+  const reverseNow = async (what: 'undo' | 'redo') => {
     const id = get().revealId
-    if (!id) return
-    try {
-      const r = await answer(api.POST(`/api/reveals/{id}/${what}`, { params: { path: { id } }, body: { version } }))
-      version = r.version
-      show(get().core!.apply(r.command))
-      set({ undoTo: r.undoTo, redoTo: r.redoTo })
-    } catch (e) {
-      if (e instanceof Refused && e.problem.code === 'stale') {
-        rebase(e.problem)
-        await reverse(what)
-      } else if (!(e instanceof Refused && e.problem.code === 'nothing-left')) set({ message: words(e) })
+    for (let tries = 0; id && tries < 5; tries++) {
+      try {
+        const r = await answer(api.POST(`/api/reveals/{id}/${what}`, { params: { path: { id } }, body: { version } }))
+        rebase({ code: 'stale', message: '', version: r.version, since: [{ version: r.version, kind: what, label: r.label, command: r.command, madeAt: '' }] })
+        set({ undoTo: r.undoTo, redoTo: r.redoTo })
+        return
+      } catch (e) {
+        if (e instanceof Refused && e.problem.code === 'stale') rebase(e.problem)
+        else {
+          if (!(e instanceof Refused && e.problem.code === 'nothing-left')) set({ message: words(e) })
+          return
+        }
+      }
     }
   }
 
