@@ -16,13 +16,20 @@ demo: needs build
 test: needs build
 	scripts/test.sh
 
-build: bin/slowreveal
+build: bin/slowreveal bin/stepread
 
 needs:
 	scripts/needs.sh
 
 bin/slowreveal: $(GO_SOURCES) web/dist/index.html
 	go build -trimpath -o $@ ./cmd/slowreveal
+
+# The reader of STEP and IGES, a program of its own around Debian's OpenCascade.
+KERNEL := TKXDESTEP TKXDEIGES TKSTEP TKSTEPBase TKIGES TKXSBase TKXCAF TKLCAF TKCAF TKCDF TKMesh TKTopAlgo TKBRep TKGeomBase TKG3d TKG2d TKMath TKernel
+
+bin/stepread: $(wildcard native/stepread/*)
+	mkdir -p bin
+	g++ -std=c++17 -O2 -Wall -Wextra -isystem /usr/include/opencascade native/stepread/*.cpp -o $@ $(KERNEL:%=-l%)
 
 web/node_modules/.installed: web/package.json web/package-lock.json
 	cd web && npm ci --no-audit --no-fund --loglevel=error

@@ -1,8 +1,6 @@
 package demo
 
 import (
-	"math"
-
 	"slowreveal/core/assembly"
 )
 
@@ -28,14 +26,5 @@ var finishes = map[string]assembly.Finish{
 }
 
 func finish(name string, r, g, b, metal, rough float64) assembly.Finish {
-	return assembly.Finish{Name: name, Colour: [3]float64{linear(r), linear(g), linear(b)}, Opacity: 1, Metalness: metal, Roughness: rough}
-}
-
-// linear undoes the sRGB transfer function (IEC 61966-2-1) of a byte value.
-func linear(v float64) float64 {
-	v /= 255
-	if v <= 0.04045 {
-		return v / 12.92
-	}
-	return math.Pow((v+0.055)/1.055, 2.4)
+	return assembly.Finish{Name: name, Colour: [3]float64{assembly.Linear(r / 255), assembly.Linear(g / 255), assembly.Linear(b / 255)}, Opacity: 1, Metalness: metal, Roughness: rough}
 }

@@ -1,10 +1,12 @@
 package formats
 
 import (
+	"errors"
 	"fmt"
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/solid"
+	"slowreveal/core/space"
 )
 
 // Model is an assembly together with the shapes that it refers to:
@@ -18,32 +20,78 @@ type Model struct {
 // Report says what a reader found, what it put right, and what it did not
 // understand. Nothing is dropped without a line here.
 type Report struct {
-	Format    string   `json:"format"`
-	Unit      string   `json:"unit"` // of the file, and where that is known from
+	Format string `json:"format"`
+	// Unit is the file's unit of length and where that is known from.
+	Unit string `json:"unit"`
+	// UnitGuessed says that the file names no unit and nobody has said one.
+	UnitGuessed bool `json:"unitGuessed"`
+	// Up says which axis of the file points up, and why.
+	Up string `json:"up"`
+	// Detail says how curved surfaces became triangles; empty where the file
+	// holds triangles.
+	Detail    string   `json:"detail,omitempty"`
 	Parts     int      `json:"parts"`
 	Shapes    int      `json:"shapes"`
 	Triangles int      `json:"triangles"` // over all parts
+	Colours   int      `json:"colours"`   // different ones, over all finishes
 	Repaired  []string `json:"repaired"`
 	Ignored   []string `json:"ignored"`
 }
 
 // Builder collects nodes and shapes into a Model. Equal shapes are kept once.
 type Builder struct {
-	model Model
-	namer assembly.Namer
-	known map[string]int
+	model   Model
+	options Options
+	namer   assembly.Namer
+	known   map[string]int
+	zUp     bool
 }
 
-// NewBuilder returns a builder for an assembly with the given name.
-func NewBuilder(name, format, unit string) *Builder {
+// NewBuilder returns a builder for an assembly with the name in o.
+func NewBuilder(o Options, format string) *Builder {
 	return &Builder{
 		model: Model{
-			Assembly: &assembly.Assembly{Name: name},
-			Report:   Report{Format: format, Unit: unit, Repaired: []string{}, Ignored: []string{}},
+			Assembly: &assembly.Assembly{Name: o.Name},
+			Report:   Report{Format: format, Unit: Millimetre.Name, Up: "y", Repaired: []string{}, Ignored: []string{}},
 		},
-		known: map[string]int{},
+		options: o,
+		known:   map[string]int{},
 	}
 }
+
+// Unit notes the unit of length that a file declares, with the words that say
+// where; the zero Unit when it names none. What a person has said counts more.
+// It returns the factor from the file's numbers to millimetres.
+func (b *Builder) Unit(declared Unit, where string) float64 {
+	r := &b.model.Report
+	said, ok := unitBySymbol(b.options.Unit)
+	switch {
+	case ok && declared.Millimetres == 0:
+		r.Unit = said.Name + " (set by hand; the file names none)"
+	case ok:
+		r.Unit = fmt.Sprintf("%s (set by hand; the file says %s)", said.Name, declared.Name)
+	case declared.Millimetres == 0:
+		said, r.UnitGuessed = Millimetre, true
+		r.Unit = "millimetre (a guess: the file names none)"
+	default:
+		said, r.Unit = declared, fmt.Sprintf("%s (%s)", declared.Name, where)
+	}
+	return said.Millimetres
+}
+
+// Up notes which axis of the file points up, "y" or "z", unless a person has
+// said it. The root is turned so that +Y points up.
+func (b *Builder) Up(axis, why string) {
+	b.model.Report.Up = axis + " (" + why + ")"
+	if b.options.Up != "" {
+		axis = b.options.Up
+		b.model.Report.Up = axis + " (set by hand)"
+	}
+	b.zUp = axis == "z"
+}
+
+// Detail notes how curved surfaces became triangles.
+func (b *Builder) Detail(words string) { b.model.Report.Detail = words }
 
 // Shape adds a shape, or finds the equal one, and returns its index.
 func (b *Builder) Shape(s *solid.Shape) int {
@@ -63,6 +111,40 @@ func ShapeRef(s *solid.Shape, hash string) assembly.ShapeRef {
 	min, max := s.Bounds.Min, s.Bounds.Max
 	return assembly.ShapeRef{Hash: hash, Triangles: len(s.Triangles) / 3, Patches: len(s.Patches),
 		Min: [3]float64{min.X, min.Y, min.Z}, Max: [3]float64{max.X, max.Y, max.Z}}
+}
+
+// ErrNothing says that a mesh holds no triangles at all.
+var ErrNothing = errors.New("no triangles")
+
+// Mesh makes a shape from a file's arrays, notes what had to be put right under
+// the label, and returns the shape's index.
+func (b *Builder) Mesh(label string, m solid.Mesh) (int, error) {
+	if len(m.Triangles) == 0 {
+		return -1, ErrNothing
+	}
+	shape, done, err := solid.New(m)
+	if err != nil {
+		return -1, fmt.Errorf("%s: %w", label, err)
+	}
+	for _, r := range []struct {
+		n    int
+		what string
+	}{
+		{done.Degenerate, "triangles without an area were left out"},
+		{done.Duplicate, "triangles that were there twice were left out"},
+		{done.NotFinite, "triangles with a corner that is no number were left out"},
+	} {
+		if r.n > 0 {
+			b.Repaired("%s: %d %s", label, r.n, r.what)
+		}
+	}
+	switch {
+	case done.MadeNormals:
+		b.Repaired("%s: missing normals were made", label)
+	case done.Flat > 0:
+		b.Repaired("%s: %d unusable normals were made anew", label, done.Flat)
+	}
+	return b.Shape(shape), nil
 }
 
 // Finish adds a finish and returns its index.
@@ -85,12 +167,12 @@ func (b *Builder) Node(parent int, n assembly.Node) int {
 
 // Repaired adds a line on something that the reader put right.
 func (b *Builder) Repaired(format string, args ...any) {
-	b.model.Report.Repaired = append(b.model.Report.Repaired, fmt.Sprintf(format, args...))
+	b.model.Report.Repaired = line(b.model.Report.Repaired, format, args)
 }
 
 // Ignored adds a line on something that the reader did not understand.
 func (b *Builder) Ignored(format string, args ...any) {
-	b.model.Report.Ignored = append(b.model.Report.Ignored, fmt.Sprintf(format, args...))
+	b.model.Report.Ignored = line(b.model.Report.Ignored, format, args)
 }
 
 // Model checks what was collected and hands it over.
@@ -99,10 +181,16 @@ func (b *Builder) Model() (*Model, error) {
 	if len(m.Assembly.Finishes) == 0 {
 		b.Finish(Unfinished)
 	}
+	if b.zUp && len(m.Assembly.Nodes) > 0 {
+		root := m.Assembly.Nodes[0].Pose.Rigid()
+		turn := space.Rigid{R: zToY}
+		m.Assembly.Nodes[0].Pose = assembly.PoseOf(turn.Then(&root))
+	}
 	if err := m.Assembly.Check(); err != nil {
 		return nil, err
 	}
-	m.Report.Parts, m.Report.Shapes = m.Assembly.Parts(), len(m.Shapes)
+	m.Report.Parts, m.Report.Shapes, m.Report.Colours = m.Assembly.Parts(), len(m.Shapes), colours(m.Assembly)
+	b.mentionEmpty()
 	for i := range m.Assembly.Nodes {
 		if s := m.Assembly.Nodes[i].Shape; s >= 0 {
 			m.Report.Triangles += m.Assembly.Shapes[s].Triangles
@@ -112,6 +200,55 @@ func (b *Builder) Model() (*Model, error) {
 		return nil, fmt.Errorf("there is no part with a surface in it")
 	}
 	return m, nil
+}
+
+// zToY turns +Z up into +Y: (x, y, z) becomes (x, z, −y).
+var zToY = space.Mat3{1, 0, 0, 0, 0, 1, 0, -1, 0}
+
+func colours(a *assembly.Assembly) int {
+	seen := map[space.Triple]bool{}
+	for _, f := range a.Finishes {
+		seen[f.Colour] = true
+	}
+	return len(seen)
+}
+
+// mentionEmpty notes nodes without any part at or below them.
+func (b *Builder) mentionEmpty() {
+	nodes := b.model.Assembly.Nodes
+	parts := make([]int, len(nodes))
+	for i := len(nodes) - 1; i > 0; i-- {
+		if nodes[i].IsPart() {
+			parts[i]++
+		}
+		parts[nodes[i].Parent] += parts[i]
+	}
+	for i := range nodes {
+		if parts[i] == 0 && i > 0 {
+			b.Ignored("%q is empty: nothing is in it", nodes[i].Name)
+		}
+	}
+}
+
+// Clipped bounds a name to 200 characters.
+func Clipped(s string) string {
+	if r := []rune(s); len(r) > 200 {
+		return string(r[:200])
+	}
+	return s
+}
+
+// maxLines bounds how many lines of one kind a report holds.
+const maxLines = 200
+
+func line(list []string, format string, args []any) []string {
+	switch {
+	case len(list) < maxLines:
+		return append(list, fmt.Sprintf(format, args...))
+	case len(list) == maxLines:
+		return append(list, "and more of that kind")
+	}
+	return list
 }
 
 // Unfinished is the finish of a surface for which the file names none.

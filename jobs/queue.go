@@ -44,7 +44,6 @@ func (s Settings) order() shoot.Order {
 type Queue struct {
 	store  *store.Store
 	client *river.Client[*sql.Tx]
-	worker *filmWorker
 }
 
 // Open returns a queue on the store's database. With workers it can work jobs
@@ -53,10 +52,10 @@ func Open(s *store.Store, workers bool) (*Queue, error) {
 	q := &Queue{store: s}
 	config := &river.Config{Logger: slog.New(slog.NewTextHandler(io.Discard, nil)), TestOnly: false}
 	if workers {
-		q.worker = &filmWorker{store: s}
 		config.Workers = river.NewWorkers()
-		river.AddWorker(config.Workers, q.worker)
-		config.Queues = map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 1}}
+		river.AddWorker(config.Workers, &filmWorker{store: s})
+		river.AddWorker(config.Workers, &importWorker{store: s})
+		config.Queues = map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 1}, importQueue: {MaxWorkers: 1}}
 		config.JobTimeout = -1
 		config.FetchPollInterval = 250 * time.Millisecond
 		config.FetchCooldown = 100 * time.Millisecond
@@ -82,8 +81,8 @@ func (q *Queue) Work(ctx context.Context) error {
 			defer cancel()
 			return q.client.StopAndCancel(stop)
 		case <-tick.C:
-			if err := q.store.RequeueLost(ctx, q.enqueue); err != nil && ctx.Err() == nil {
-				slog.Warn("looking for lost outputs", "error", err)
+			if err := q.store.RequeueLost(ctx, q.enqueue, q.enqueueImport); err != nil && ctx.Err() == nil {
+				slog.Warn("looking for lost work", "error", err)
 			}
 		}
 	}

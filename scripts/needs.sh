@@ -5,6 +5,10 @@ missing=()
 ls /usr/lib/postgresql/*/bin/pg_ctl >/dev/null 2>&1 || missing+=(postgresql)
 command -v ffmpeg >/dev/null || missing+=(ffmpeg)
 command -v chromium >/dev/null || missing+=(chromium)
+command -v g++ >/dev/null || missing+=(g++)
+# OpenCascade, for stepread (native/stepread), and its JSON
+[ -e /usr/include/opencascade/STEPCAFControl_Reader.hxx ] || missing+=(libocct-data-exchange-dev libocct-ocaf-dev libocct-modeling-algorithms-dev libocct-modeling-data-dev libocct-foundation-dev)
+[ -e /usr/include/nlohmann/json.hpp ] || missing+=(nlohmann-json3-dev)
 for program in go node npm; do
   command -v "$program" >/dev/null || { echo "$program is missing: install it first (see README.md)" >&2; exit 1; }
 done

@@ -57,8 +57,9 @@ func (d *describer) operation(r route) map[string]any {
 		op["parameters"] = params
 	}
 	if r.bodyType != "" {
+		text := map[string]any{"type": "string"}
 		var schema any = map[string]any{"type": "object", "properties": map[string]any{
-			"file": map[string]any{"type": "string", "format": "binary"}, "name": map[string]any{"type": "string"}}, "required": []string{"file"}}
+			"files": map[string]any{"type": "array", "items": map[string]any{"type": "string", "format": "binary"}}, "name": text, "unit": text, "up": text, "detail": text}, "required": []string{"files"}}
 		if r.body != nil {
 			schema = d.schema(r.body)
 		}

@@ -2,19 +2,11 @@ package server
 
 import (
 	"encoding/binary"
-	"errors"
-	"io"
-	"mime/multipart"
 	"net/http"
-	"path"
-	"strings"
-	"unicode/utf8"
 
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
-	"slowreveal/core/reveal"
-	"slowreveal/formats/gltf"
 	"slowreveal/store"
 )
 
@@ -36,54 +28,6 @@ func (s *Server) listProjects(c *gin.Context) {
 		return
 	}
 	c.JSON(http.StatusOK, list)
-}
-
-func (s *Server) importProject(c *gin.Context) {
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, gltf.MaxFile+1<<20)
-	upload, err := c.FormFile("file")
-	if err != nil {
-		var large *http.MaxBytesError
-		if errors.As(err, &large) {
-			refuse(c, http.StatusRequestEntityTooLarge, "too-large", "the file is larger than 1 GiB")
-			return
-		}
-		refuse(c, http.StatusBadRequest, "no-file", "there is no file in the request: choose a GLB file")
-		return
-	}
-	data, err := readUpload(upload)
-	if err != nil {
-		refuse(c, http.StatusBadRequest, "unreadable", "the file did not arrive whole: "+err.Error())
-		return
-	}
-	file := path.Base(strings.ReplaceAll(upload.Filename, "\\", "/"))
-	name := strings.TrimSpace(c.PostForm("name"))
-	if name == "" {
-		name = strings.TrimSuffix(file, path.Ext(file))
-	}
-	if n := utf8.RuneCountInString(name); n < 1 || n > reveal.MaxTitle || !utf8.ValidString(name) {
-		refuse(c, http.StatusUnprocessableEntity, "name", "a project's name has 1 to 200 characters")
-		return
-	}
-	m, err := gltf.Read(data, name)
-	if err != nil {
-		refuse(c, http.StatusUnprocessableEntity, "file", file+": "+err.Error())
-		return
-	}
-	p, err := s.store.CreateProject(c, name, file, m)
-	if err != nil {
-		fail(c, err)
-		return
-	}
-	c.JSON(http.StatusCreated, p)
-}
-
-func readUpload(upload *multipart.FileHeader) ([]byte, error) {
-	f, err := upload.Open()
-	if err != nil {
-		return nil, err
-	}
-	defer f.Close()
-	return io.ReadAll(f)
 }
 
 func (s *Server) openProject(c *gin.Context) {

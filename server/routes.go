@@ -8,6 +8,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"slowreveal/core/edit"
+	"slowreveal/formats"
 	"slowreveal/jobs"
 	"slowreveal/store"
 )
@@ -55,7 +56,12 @@ func (s *Server) routes() []route {
 	return []route{
 		{"GET", "/health", "health", "Whether the server and its database answer.", nil, Health{}, "", jsonType, 200, s.health},
 		{"GET", "/projects", "listProjects", "All projects, the newest first.", nil, []store.Project{}, "", jsonType, 200, s.listProjects},
-		{"POST", "/projects", "importProject", "Imports an assembly file as a new project; form fields file and name.", nil, store.Project{}, "multipart/form-data", jsonType, 201, s.importProject},
+		{"GET", "/imports", "listImports", "The imports on their way, those that failed, and those just done, the newest first.", nil, []store.Import{}, "", jsonType, 200, s.listImports},
+		{"POST", "/imports", "takeImport", "Queues files that are one assembly together; form fields files, name, unit, up, detail.", nil, store.Import{}, "multipart/form-data", jsonType, 201, s.takeImport},
+		{"POST", "/imports/{id}/cancel", "cancelImport", "Stops an import.", nil, nil, "", "", 204, s.cancelImport},
+		{"POST", "/imports/{id}/retry", "retryImport", "Queues a failed or cancelled import again.", nil, nil, "", "", 204, s.retryImport},
+		{"DELETE", "/imports/{id}", "deleteImport", "Forgets an import that failed or was cancelled.", nil, nil, "", "", 204, s.deleteImport},
+		{"POST", "/projects/{id}/imports", "reread", "Reads a project's files once more, with another unit, axis or detail.", formats.Options{}, store.Import{}, jsonType, jsonType, 201, s.reread},
 		{"GET", "/projects/{id}", "openProject", "A project with its newest assembly and its reveals.", nil, ProjectPage{}, "", jsonType, 200, s.openProject},
 		{"DELETE", "/projects/{id}", "deleteProject", "Deletes a project with all that is in it.", nil, nil, "", "", 204, s.deleteProject},
 		{"POST", "/projects/{id}/reveals", "createReveal", "Adds an empty reveal.", NewReveal{}, store.StoredReveal{}, jsonType, jsonType, 201, s.createReveal},

@@ -12,7 +12,7 @@ import (
 
 // Event tells other pages and processes what has changed.
 type Event struct {
-	Kind    string `json:"kind"` // "reveal" or "output"
+	Kind    string `json:"kind"` // "reveal", "output" or "import"
 	Project string `json:"project"`
 	ID      string `json:"id"`
 	Version int64  `json:"version,omitempty"`

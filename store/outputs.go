@@ -35,7 +35,7 @@ const outputColumns = `id, reveal_id, project_id, version, title, settings, stat
 
 // InsertOutput stores a new output; enqueue adds its job in the same
 // transaction and returns the job's number.
-func (s *Store) InsertOutput(ctx context.Context, o Output, enqueue func(tx *sqlx.Tx, id string) (int64, error)) (Output, error) {
+func (s *Store) InsertOutput(ctx context.Context, o Output, enqueue Enqueue) (Output, error) {
 	o.ID = newID()
 	err := s.within(ctx, func(tx *sqlx.Tx) error {
 		_, err := tx.ExecContext(ctx, `insert into outputs (id, reveal_id, project_id, version, title, document, settings, frames)
@@ -43,7 +43,10 @@ func (s *Store) InsertOutput(ctx context.Context, o Output, enqueue func(tx *sql
 		if err != nil {
 			return err
 		}
-		return s.queueAgain(ctx, tx, o.ID, o.ProjectID, enqueue)
+		if err := outputs.queue(ctx, tx, o.ID, enqueue); err != nil {
+			return err
+		}
+		return notify(ctx, tx, o.event())
 	})
 	if err != nil {
 		return o, err
@@ -52,30 +55,16 @@ func (s *Store) InsertOutput(ctx context.Context, o Output, enqueue func(tx *sql
 }
 
 // RetryOutput queues an output that failed or was cancelled once more.
-func (s *Store) RetryOutput(ctx context.Context, o Output, enqueue func(tx *sqlx.Tx, id string) (int64, error)) error {
+func (s *Store) RetryOutput(ctx context.Context, o Output, enqueue Enqueue) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
-		result, err := tx.ExecContext(ctx, `update outputs set state = 'waiting', frames_done = 0, message = '', started_at = null, finished_at = null
-			where id = $1 and state in ('failed', 'cancelled')`, o.ID)
-		if err != nil {
+		if err := outputs.again(ctx, tx, o.ID, enqueue); err != nil {
 			return err
 		}
-		if n, _ := result.RowsAffected(); n == 0 {
-			return nil
-		}
-		return s.queueAgain(ctx, tx, o.ID, o.ProjectID, enqueue)
+		return notify(ctx, tx, o.event())
 	})
 }
 
-func (s *Store) queueAgain(ctx context.Context, tx *sqlx.Tx, id, project string, enqueue func(tx *sqlx.Tx, id string) (int64, error)) error {
-	job, err := enqueue(tx, id)
-	if err != nil {
-		return err
-	}
-	if _, err := tx.ExecContext(ctx, `update outputs set job_id = $2 where id = $1`, id, job); err != nil {
-		return err
-	}
-	return notify(ctx, tx, Event{Kind: "output", Project: project, ID: id})
-}
+func (o *Output) event() Event { return Event{Kind: "output", Project: o.ProjectID, ID: o.ID} }
 
 // Output returns one output.
 func (s *Store) Output(ctx context.Context, id string) (Output, error) {
@@ -94,25 +83,22 @@ func (s *Store) Outputs(ctx context.Context, project string) ([]Output, error) {
 // BeginOutput marks an output as running for the job in o; false when it was
 // cancelled or another job has it.
 func (s *Store) BeginOutput(ctx context.Context, o Output) (bool, error) {
-	result, err := s.DB.ExecContext(ctx, `update outputs set state = 'running', started_at = now(), beat_at = now(), frames_done = 0, message = ''
-		where id = $1 and job_id = $2 and state in ('waiting', 'running')`, o.ID, o.JobID)
-	if err != nil {
+	ok, err := outputs.begin(ctx, s.DB, o.ID, o.JobID)
+	if err != nil || !ok {
 		return false, err
 	}
-	n, _ := result.RowsAffected()
-	return n == 1, notify(ctx, s.DB, Event{Kind: "output", Project: o.ProjectID, ID: o.ID})
+	return s.Advance(ctx, o, 0)
 }
 
 // Advance notes how many frames are done; false when the output is no longer
 // this job's: cancelled, deleted, or given to another worker.
 func (s *Store) Advance(ctx context.Context, o Output, done int) (bool, error) {
-	result, err := s.DB.ExecContext(ctx, `update outputs set frames_done = $3, beat_at = now()
-		where id = $1 and job_id = $2 and state = 'running'`, o.ID, o.JobID, done)
+	ok, err := changed(s.DB.ExecContext(ctx, `update outputs set frames_done = $3, beat_at = now()
+		where id = $1 and job_id = $2 and state = 'running'`, o.ID, o.JobID, done))
 	if err != nil {
 		return false, err
 	}
-	n, _ := result.RowsAffected()
-	return n == 1, notify(ctx, s.DB, Event{Kind: "output", Project: o.ProjectID, ID: o.ID})
+	return ok, notify(ctx, s.DB, o.event())
 }
 
 // EndOutput gives an output its final state. A cancelled one stays cancelled.
@@ -123,31 +109,7 @@ func (s *Store) EndOutput(ctx context.Context, o Output, state, message string, 
 	if err != nil {
 		return err
 	}
-	return notify(ctx, s.DB, Event{Kind: "output", Project: o.ProjectID, ID: o.ID})
-}
-
-// silence is how long a worker may say nothing before its output goes to
-// another.
-const silence = "20 seconds"
-
-// RequeueLost gives outputs whose worker has gone silent to the queue again.
-func (s *Store) RequeueLost(ctx context.Context, enqueue func(tx *sqlx.Tx, id string) (int64, error)) error {
-	return s.within(ctx, func(tx *sqlx.Tx) error {
-		var lost []Output
-		if err := tx.SelectContext(ctx, &lost, `select `+outputColumns+` from outputs
-			where state = 'running' and beat_at < now() - interval '`+silence+`' for update skip locked`); err != nil {
-			return err
-		}
-		for _, o := range lost {
-			if _, err := tx.ExecContext(ctx, `update outputs set state = 'waiting', frames_done = 0 where id = $1`, o.ID); err != nil {
-				return err
-			}
-			if err := s.queueAgain(ctx, tx, o.ID, o.ProjectID, enqueue); err != nil {
-				return err
-			}
-		}
-		return nil
-	})
+	return notify(ctx, s.DB, o.event())
 }
 
 // FilmPath is where the finished film of an output lies.
@@ -161,5 +123,5 @@ func (s *Store) DeleteOutput(ctx context.Context, o Output) error {
 	if err := os.Remove(s.FilmPath(o.ID)); err != nil && !os.IsNotExist(err) {
 		return err
 	}
-	return notify(ctx, s.DB, Event{Kind: "output", Project: o.ProjectID, ID: o.ID})
+	return notify(ctx, s.DB, o.event())
 }

@@ -36,6 +36,9 @@ type Revision struct {
 	Assembly  RawText   `db:"assembly" json:"assembly"`
 	Report    RawText   `db:"report" json:"report"`
 	CreatedAt time.Time `db:"created_at" json:"createdAt"`
+	// ImportID is the import that it came by, nil when it did not come from
+	// files that were kept.
+	ImportID *string `db:"import_id" json:"importId"`
 }
 
 // RawText is a JSON document that passes through as it is.
@@ -71,12 +74,21 @@ func (s *Store) Project(ctx context.Context, id string) (Project, error) {
 // DeleteProject deletes a project with everything in it. Shapes stay: other
 // projects may share them.
 func (s *Store) DeleteProject(ctx context.Context, id string) error {
-	result, err := s.DB.ExecContext(ctx, `delete from projects where id = $1`, id)
+	var sources []string
+	if err := s.DB.SelectContext(ctx, &sources, `select distinct source from imports where project_id = $1`, id); err != nil {
+		return err
+	}
+	gone, err := changed(s.DB.ExecContext(ctx, `delete from projects where id = $1`, id))
 	if err != nil {
 		return err
 	}
-	if n, _ := result.RowsAffected(); n == 0 {
+	if !gone {
 		return ErrMissing
+	}
+	for _, source := range sources {
+		if err := s.DropFiles(ctx, source); err != nil {
+			return err
+		}
 	}
 	return nil
 }
@@ -88,21 +100,13 @@ func (s *Store) CreateProject(ctx context.Context, name, fileName string, m *for
 	if err := s.putShapes(ctx, m); err != nil {
 		return Project{}, err
 	}
-	text, err := json.Marshal(m.Assembly)
-	if err != nil {
-		return Project{}, fmt.Errorf("writing the assembly: %w", err)
-	}
-	report, err := json.Marshal(m.Report)
-	if err != nil {
-		return Project{}, fmt.Errorf("writing the report: %w", err)
-	}
-	id, revision := newID(), newID()
-	err = s.within(ctx, func(tx *sqlx.Tx) error {
+	id := newID()
+	err := s.within(ctx, func(tx *sqlx.Tx) error {
 		if _, err := tx.ExecContext(ctx, `insert into projects (id, name) values ($1, $2)`, id, name); err != nil {
 			return err
 		}
-		if _, err := tx.ExecContext(ctx, `insert into revisions (id, project_id, number, file_name, assembly, report) values ($1, $2, 1, $3, $4, $5)`,
-			revision, id, fileName, string(text), string(report)); err != nil {
+		revision, err := insertRevision(ctx, tx, id, fileName, nil, m)
+		if err != nil {
 			return err
 		}
 		return insertReveal(ctx, tx, newID(), id, revision, reveal.New("First reveal", FirstLook(m.Assembly)))
@@ -111,6 +115,23 @@ func (s *Store) CreateProject(ctx context.Context, name, fileName string, m *for
 		return Project{}, fmt.Errorf("storing the project: %w", err)
 	}
 	return s.Project(ctx, id)
+}
+
+// insertRevision stores a model as the next revision of a project.
+func insertRevision(ctx context.Context, tx *sqlx.Tx, project, fileName string, imported *string, m *formats.Model) (string, error) {
+	text, err := json.Marshal(m.Assembly)
+	if err != nil {
+		return "", fmt.Errorf("writing the assembly: %w", err)
+	}
+	report, err := json.Marshal(m.Report)
+	if err != nil {
+		return "", fmt.Errorf("writing the report: %w", err)
+	}
+	id := newID()
+	_, err = tx.ExecContext(ctx, `insert into revisions (id, project_id, number, file_name, assembly, report, import_id)
+		select $1, $2, coalesce(max(number), 0) + 1, $3, $4, $5, $6 from revisions where project_id = $2`,
+		id, project, fileName, string(text), string(report), imported)
+	return id, err
 }
 
 // FirstLook is the camera that a new reveal opens with: isometric, with the

@@ -109,6 +109,15 @@ func (s *Store) within(ctx context.Context, do func(tx *sqlx.Tx) error) error {
 	return tx.Commit()
 }
 
+// changed reports whether a statement changed a row.
+func changed(r sql.Result, err error) (bool, error) {
+	if err != nil {
+		return false, err
+	}
+	n, err := r.RowsAffected()
+	return n > 0, err
+}
+
 // missing turns "no rows" into ErrMissing.
 func missing(err error) error {
 	if errors.Is(err, sql.ErrNoRows) {

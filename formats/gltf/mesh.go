@@ -3,6 +3,7 @@ package gltf
 import (
 	"errors"
 	"fmt"
+	"math"
 
 	"github.com/qmuntal/gltf"
 	"github.com/qmuntal/gltf/modeler"
@@ -12,9 +13,6 @@ import (
 	"slowreveal/core/space"
 	"slowreveal/formats"
 )
-
-// errNothing says that a mesh holds no triangles at all.
-var errNothing = errors.New("no triangles")
 
 type meshKey struct {
 	mesh    int
@@ -45,36 +43,31 @@ func (r *reader) mesh(i int, stretch space.Mat3) (int, []int, error) {
 
 func (r *reader) readMesh(i int, stretch space.Mat3) (int, []int, error) {
 	src := r.doc.Meshes[i]
+	label := fmt.Sprintf("mesh %d %q", i, src.Name)
 	var mesh solid.Mesh
 	var finishes []int
 	for k, p := range src.Primitives {
 		if p.Mode != gltf.PrimitiveTriangles {
-			r.build.Ignored("mesh %d %q holds points, lines or strips", i, src.Name)
+			r.build.Ignored("%s holds points, lines or strips", label)
 			continue
 		}
-		if err := r.primitive(&mesh, p, &stretch); err != nil {
-			return -1, nil, fmt.Errorf("mesh %d %q, primitive %d: %w", i, src.Name, k, err)
+		if err := r.primitive(&mesh, p); err != nil {
+			return -1, nil, fmt.Errorf("%s, primitive %d: %w", label, k, err)
 		}
 		finishes = append(finishes, r.finish(p.Material))
 	}
-	if len(mesh.Triangles) == 0 {
-		return -1, nil, errNothing
+	for k, v := range mesh.Positions { // glTF 2.0 forbids them
+		if f := float64(v); math.IsNaN(f) || math.IsInf(f, 0) {
+			return -1, nil, fmt.Errorf("%s: vertex %d is not a finite point", label, k/3)
+		}
 	}
-	shape, repairs, err := solid.New(mesh)
-	if err != nil {
-		return -1, nil, fmt.Errorf("mesh %d %q: %w", i, src.Name, err)
-	}
-	if repairs.Degenerate > 0 {
-		r.build.Repaired("mesh %d %q: %d triangles without an area were left out", i, src.Name, repairs.Degenerate)
-	}
-	if repairs.MadeNormals || repairs.Flat > 0 {
-		r.build.Repaired("mesh %d %q: missing normals were made", i, src.Name)
-	}
-	return r.build.Shape(shape), finishes, nil
+	formats.Stretch(&mesh, &stretch)
+	shape, err := r.build.Mesh(label, mesh)
+	return shape, finishes, err
 }
 
 // primitive appends one primitive to mesh as a patch of its own.
-func (r *reader) primitive(mesh *solid.Mesh, p *gltf.Primitive, stretch *space.Mat3) error {
+func (r *reader) primitive(mesh *solid.Mesh, p *gltf.Primitive) error {
 	pos, ok := p.Attributes[gltf.POSITION]
 	if !ok {
 		return errors.New("it has no positions")
@@ -96,27 +89,20 @@ func (r *reader) primitive(mesh *solid.Mesh, p *gltf.Primitive, stretch *space.M
 		return err
 	}
 	base, first := uint32(len(mesh.Positions)/3), uint32(len(mesh.Triangles)/3)
-	turn := inverseTransposed(stretch)
-	mirrored := determinant(stretch) < 0
-	complete := len(mesh.Normals) == len(mesh.Positions) && normals != nil
-	for _, v := range points {
-		w := stretch.Apply(space.Vec{X: float64(v[0]) * millimetres, Y: float64(v[1]) * millimetres, Z: float64(v[2]) * millimetres})
-		mesh.Positions = append(mesh.Positions, float32(w.X), float32(w.Y), float32(w.Z))
-	}
-	if complete {
+	if len(mesh.Normals) == len(mesh.Positions) && normals != nil {
 		for _, v := range normals {
-			w := turn.Apply(space.Vec{X: float64(v[0]), Y: float64(v[1]), Z: float64(v[2])})
-			mesh.Normals = append(mesh.Normals, float32(w.X), float32(w.Y), float32(w.Z))
+			mesh.Normals = append(mesh.Normals, v[:]...)
 		}
 	} else {
 		mesh.Normals = nil // one primitive without normals: all are made anew
 	}
-	for t := 0; t+2 < len(triangles); t += 3 {
-		a, b, c := triangles[t], triangles[t+1], triangles[t+2]
-		if mirrored {
-			b, c = c, b
+	for _, v := range points {
+		for _, x := range v {
+			mesh.Positions = append(mesh.Positions, float32(float64(x)*r.mm))
 		}
-		mesh.Triangles = append(mesh.Triangles, base+a, base+b, base+c)
+	}
+	for _, v := range triangles {
+		mesh.Triangles = append(mesh.Triangles, base+v)
 	}
 	mesh.Patches = append(mesh.Patches, solid.Patch{First: first, Count: uint32(len(mesh.Triangles)/3) - first})
 	return nil
@@ -202,7 +188,7 @@ func (r *reader) finish(material *int) int {
 }
 
 func finishOf(m *gltf.Material) assembly.Finish {
-	f := assembly.Finish{Name: clipped(m.Name), Colour: [3]float64{1, 1, 1}, Opacity: 1, Metalness: 1, Roughness: 1}
+	f := assembly.Finish{Name: formats.Clipped(m.Name), Colour: [3]float64{1, 1, 1}, Opacity: 1, Metalness: 1, Roughness: 1}
 	if f.Name == "" {
 		f.Name = "Finish"
 	}

@@ -6,6 +6,9 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io/fs"
+	"net/url"
+	"strings"
 
 	"github.com/qmuntal/gltf"
 
@@ -14,9 +17,6 @@ import (
 	"slowreveal/formats"
 )
 
-// MaxFile is the largest GLB that is read, in bytes.
-const MaxFile = 1 << 30
-
 const (
 	chunkJSON = 0x4E4F534A
 	chunkBIN  = 0x004E4942
@@ -24,29 +24,51 @@ const (
 
 // Read reads a GLB. name names the assembly where the file does not. Errors
 // name the node or mesh at fault.
-func Read(data []byte, name string) (m *formats.Model, err error) {
+func Read(data []byte, name string) (*formats.Model, error) {
+	return ReadWith(data, nil, formats.Options{Name: name})
+}
+
+// ReadWith reads a GLB, or a glTF file whose buffers lie beside it in files.
+// Only plain names in files are opened.
+func ReadWith(data []byte, files fs.FS, o formats.Options) (m *formats.Model, err error) {
 	defer func() { // the library indexes by the file's numbers in places
 		if p := recover(); p != nil {
 			m, err = nil, fmt.Errorf("the file contradicts itself: %v", firstLine(p))
 		}
 	}()
-	if err := checkContainer(data); err != nil {
+	size, kind := len(data), "GLB"
+	if bytes.HasPrefix(bytes.TrimSpace(data), []byte("{")) {
+		beside, err := checkText(data, files)
+		if err != nil {
+			return nil, err
+		}
+		size, kind = size+beside, "glTF"
+	} else if err := checkContainer(data); err != nil {
 		return nil, err
 	}
 	doc := new(gltf.Document)
-	if err := gltf.NewDecoder(bytes.NewReader(data)).Decode(doc); err != nil {
-		return nil, fmt.Errorf("the file is not readable as GLB: %w", err)
+	if err := gltf.NewDecoderFS(bytes.NewReader(data), files).Decode(doc); err != nil {
+		return nil, fmt.Errorf("the file is not readable as %s: %w", kind, err)
 	}
 	if len(doc.ExtensionsRequired) > 0 {
-		return nil, fmt.Errorf("the file needs the glTF extension %s, which is not understood; export it without", doc.ExtensionsRequired[0])
+		return nil, fmt.Errorf("the file needs the glTF extension %s, which is not understood; export it without%s", doc.ExtensionsRequired[0], compression(doc.ExtensionsRequired[0]))
 	}
-	r := &reader{doc: doc, build: formats.NewBuilder(name, "GLB (glTF "+doc.Asset.Version+")", "metre (fixed by glTF 2.0)"),
-		onPath: make([]bool, len(doc.Nodes)), meshes: map[meshKey]meshed{}, finishes: map[int]int{}, size: len(data)}
-	if err := r.scene(name); err != nil {
+	r := &reader{doc: doc, build: formats.NewBuilder(o, kind+" (glTF "+doc.Asset.Version+")"),
+		onPath: make([]bool, len(doc.Nodes)), meshes: map[meshKey]meshed{}, finishes: map[int]int{}, size: size}
+	r.mm = r.build.Unit(formats.UnitOf(1000, "metre"), "fixed by glTF 2.0")
+	r.build.Up("y", "fixed by glTF 2.0")
+	if err := r.scene(o.Name); err != nil {
 		return nil, err
 	}
 	r.remarks()
 	return r.build.Model()
+}
+
+func compression(extension string) string {
+	if strings.Contains(extension, "draco") || strings.Contains(extension, "meshopt") {
+		return " compression"
+	}
+	return ""
 }
 
 func firstLine(p any) string {
@@ -60,8 +82,8 @@ func firstLine(p any) string {
 // checkContainer holds the lengths that a GLB declares against what is there.
 func checkContainer(data []byte) error {
 	switch {
-	case len(data) > MaxFile:
-		return fmt.Errorf("the file has %d bytes; the limit is %d", len(data), MaxFile)
+	case len(data) > formats.MaxFile:
+		return fmt.Errorf("the file has %d bytes; the limit is %d", len(data), formats.MaxFile)
 	case len(data) < 20 || string(data[:4]) != "glTF":
 		return errors.New("the file is not a GLB: it does not begin with «glTF»")
 	case binary.LittleEndian.Uint32(data[4:]) != 2:
@@ -97,6 +119,45 @@ func checkContainer(data []byte) error {
 	return nil
 }
 
+// checkText looks at the buffers that a glTF file names: each must be in the
+// file itself or be a plain name in files. It returns the size of what lies
+// beside the file.
+func checkText(data []byte, files fs.FS) (int, error) {
+	var head struct {
+		Buffers []struct {
+			ByteLength int64
+			URI        string
+		}
+	}
+	if err := json.Unmarshal(data, &head); err != nil {
+		return 0, fmt.Errorf("the file is not valid JSON: %w", err)
+	}
+	total := int64(0)
+	for i, b := range head.Buffers {
+		name, err := url.PathUnescape(b.URI)
+		switch {
+		case strings.HasPrefix(b.URI, "data:"):
+			continue
+		case err != nil || name == "" || strings.ContainsAny(name, "/\\:") || !fs.ValidPath(name):
+			return 0, fmt.Errorf("buffer %d lies at %q; only files that lie beside this one are opened", i, formats.Clipped(b.URI))
+		case files == nil:
+			return 0, fmt.Errorf("buffer %d lies in the file %q; give it together with this one", i, name)
+		}
+		info, err := fs.Stat(files, name)
+		if err != nil {
+			return 0, fmt.Errorf("buffer %d lies in the file %q, which is missing; give it together with this one", i, name)
+		}
+		if b.ByteLength < 0 || b.ByteLength > info.Size() {
+			return 0, fmt.Errorf("buffer %d says that it has %d bytes, but %q holds %d", i, b.ByteLength, name, info.Size())
+		}
+		total += info.Size()
+	}
+	if total > formats.MaxFile {
+		return 0, fmt.Errorf("the buffers have %d bytes; the limit is %d", total, formats.MaxFile)
+	}
+	return int(total), nil
+}
+
 type reader struct {
 	doc      *gltf.Document
 	build    *formats.Builder
@@ -105,17 +166,7 @@ type reader struct {
 	meshes   map[meshKey]meshed
 	finishes map[int]int // material → finish
 	size     int
-}
-
-// affine is a map x ↦ M·x + t as files write it: M may stretch and mirror.
-type affine struct {
-	m space.Mat3 // any 3 × 3 matrix here
-	t space.Vec  // mm
-}
-
-func (a *affine) then(b *affine) affine {
-	t := a.m.Apply(b.t)
-	return affine{m: a.m.Mul(&b.m), t: space.Vec{X: t.X + a.t.X, Y: t.Y + a.t.Y, Z: t.Z + a.t.Z}}
+	mm       float64 // in one unit of the file
 }
 
 func (r *reader) scene(name string) error {
@@ -123,13 +174,13 @@ func (r *reader) scene(name string) error {
 	if err != nil {
 		return err
 	}
-	top := affine{m: space.Identity3}
+	top := formats.Origin
 	if len(roots) == 1 {
-		return r.node(roots[0], -1, 0, &top, space.Still, name)
+		return r.node(roots[0], -1, 0, &top, name)
 	}
 	root := r.build.Node(-1, assembly.Node{Name: name, Shape: -1, Pose: assembly.PoseOf(space.Still)})
 	for _, i := range roots {
-		if err := r.node(i, root, 1, &top, space.Still, ""); err != nil {
+		if err := r.node(i, root, 1, &top, ""); err != nil {
 			return err
 		}
 	}
@@ -172,9 +223,9 @@ func (r *reader) roots() ([]int, error) {
 	return roots, nil
 }
 
-// node adds node i and everything below it. above is the affine map of the
-// parent as the file has it, world the rigid pose that the parent was given.
-func (r *reader) node(i, parent, depth int, above *affine, world space.Rigid, fallback string) error {
+// node adds node i and everything below it, at its place below that of its
+// parent.
+func (r *reader) node(i, parent, depth int, above *formats.Place, fallback string) error {
 	if i < 0 || i >= len(r.doc.Nodes) {
 		return fmt.Errorf("the file names node %d, but there are %d", i, len(r.doc.Nodes))
 	}
@@ -192,21 +243,19 @@ func (r *reader) node(i, parent, depth int, above *affine, world space.Rigid, fa
 	r.onPath[i] = true
 	defer func() { r.onPath[i] = false }()
 
-	here, err := localOf(n)
+	local, err := localOf(n, r.mm)
 	if err != nil {
 		return fmt.Errorf("%s: %w", label, err)
 	}
-	here = above.then(&here)
-	rigid, stretch, err := split(&here)
+	here, pose, stretch, err := above.Child(&local)
 	if err != nil {
 		return fmt.Errorf("%s: %w", label, err)
 	}
-	inverse := world.Inverse()
-	added := assembly.Node{Name: r.nameOf(n, i, fallback), Shape: -1, Pose: assembly.PoseOf(inverse.Then(&rigid))}
+	added := assembly.Node{Name: r.nameOf(n, i, fallback), Shape: -1, Pose: pose}
 	if n.Mesh != nil {
 		shape, finishes, err := r.mesh(*n.Mesh, stretch)
 		switch {
-		case errors.Is(err, errNothing):
+		case errors.Is(err, formats.ErrNothing):
 			r.build.Ignored("%s has no triangles", label)
 		case err != nil:
 			return fmt.Errorf("%s: %w", label, err)
@@ -219,7 +268,7 @@ func (r *reader) node(i, parent, depth int, above *affine, world space.Rigid, fa
 	}
 	at := r.build.Node(parent, added)
 	for _, c := range n.Children {
-		if err := r.node(c, at, depth+1, &here, rigid, ""); err != nil {
+		if err := r.node(c, at, depth+1, &here, ""); err != nil {
 			return err
 		}
 	}
@@ -229,21 +278,13 @@ func (r *reader) node(i, parent, depth int, above *affine, world space.Rigid, fa
 func (r *reader) nameOf(n *gltf.Node, i int, fallback string) string {
 	switch {
 	case n.Name != "":
-		return clipped(n.Name)
+		return formats.Clipped(n.Name)
 	case n.Mesh != nil && *n.Mesh >= 0 && *n.Mesh < len(r.doc.Meshes) && r.doc.Meshes[*n.Mesh].Name != "":
-		return clipped(r.doc.Meshes[*n.Mesh].Name)
+		return formats.Clipped(r.doc.Meshes[*n.Mesh].Name)
 	case fallback != "":
 		return fallback
 	}
 	return fmt.Sprintf("Part %d", i+1)
-}
-
-// clipped bounds a name to 200 characters.
-func clipped(s string) string {
-	if r := []rune(s); len(r) > 200 {
-		return string(r[:200])
-	}
-	return s
 }
 
 // remarks adds what the file holds beyond the assembly.

@@ -12,6 +12,8 @@ import (
 	"slowreveal/formats"
 )
 
+const metre = 1000 // mm
+
 // Write returns the model as a GLB. A shape is written once for each set of
 // finishes that it wears.
 func Write(m *formats.Model) ([]byte, error) {
@@ -62,7 +64,7 @@ func (w *writer) nodes() {
 		n := &a.Nodes[i]
 		out := &gltf.Node{Name: n.Name, Rotation: n.Pose.Turn.Unit(), Scale: gltf.DefaultScale, Matrix: gltf.DefaultMatrix}
 		for k := range out.Translation {
-			out.Translation[k] = n.Pose.Move[k] / millimetres
+			out.Translation[k] = n.Pose.Move[k] / metre
 		}
 		if n.IsPart() {
 			out.Mesh = gltf.Index(w.mesh(n))
@@ -102,7 +104,7 @@ func (w *writer) write(s *solid.Shape) arrays {
 	normals := make([][3]float32, len(points))
 	for i := range points {
 		for k := range 3 {
-			points[i][k] = s.Positions[3*i+k] / millimetres
+			points[i][k] = s.Positions[3*i+k] / metre
 		}
 		normals[i] = [3]float32(s.Normals[3*i : 3*i+3])
 	}

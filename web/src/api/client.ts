@@ -14,6 +14,7 @@ export type Schedule = Schemas['Schedule']
 export type Bar = Schemas['Bar']
 export type Report = Schemas['Report']
 export type Output = Schemas['Output']
+export type Import = Schemas['Import']
 export type Problem = Schemas['Problem']
 
 export const api = createClient<paths>({ baseUrl: location.origin })

@@ -21,6 +21,75 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The imports on their way, those that failed, and those just done, the newest first. */
+        get: operations["listImports"];
+        put?: never;
+        /** Queues files that are one assembly together; form fields files, name, unit, up, detail. */
+        post: operations["takeImport"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Forgets an import that failed or was cancelled. */
+        delete: operations["deleteImport"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{id}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stops an import. */
+        post: operations["cancelImport"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/imports/{id}/retry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Queues a failed or cancelled import again. */
+        post: operations["retryImport"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/outputs/{id}": {
         parameters: {
             query?: never;
@@ -99,8 +168,7 @@ export interface paths {
         /** All projects, the newest first. */
         get: operations["listProjects"];
         put?: never;
-        /** Imports an assembly file as a new project; form fields file and name. */
-        post: operations["importProject"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -153,6 +221,23 @@ export interface paths {
         get: operations["geometry"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads a project's files once more, with another unit, axis or detail. */
+        post: operations["reread"];
         delete?: never;
         options?: never;
         head?: never;
@@ -306,6 +391,7 @@ export interface components {
             shapes: components["schemas"]["ShapeRef"][];
         };
         Bar: {
+            advance?: number;
             cue: string;
             /** @enum {string} */
             kind: "pull" | "turn" | "unscrew" | "fade" | "shot";
@@ -383,6 +469,11 @@ export interface components {
         Fade: {
             to: number;
         };
+        File: {
+            bytes: number;
+            name: string;
+        };
+        FileList: components["schemas"]["File"][];
         Finish: {
             colour: components["schemas"]["Triple"];
             metalness: number;
@@ -397,6 +488,24 @@ export interface components {
         };
         Health: {
             status: string;
+        };
+        Import: {
+            /** Format: date-time */
+            createdAt: string;
+            files: components["schemas"]["FileList"];
+            /** Format: date-time */
+            finishedAt: string;
+            id: string;
+            message: string;
+            name: string;
+            options: unknown;
+            projectId: string;
+            reread: boolean;
+            share: number;
+            stage: string;
+            /** Format: date-time */
+            startedAt: string;
+            state: string;
         };
         Look: {
             edgePull: number;
@@ -436,6 +545,12 @@ export interface components {
             camera: components["schemas"]["Camera"];
             leftOut?: string[];
             opacities?: components["schemas"]["NodeOpacity"][];
+        };
+        Options: {
+            detail?: string;
+            name?: string;
+            unit?: string;
+            up?: string;
         };
         Output: {
             bytes: number;
@@ -487,6 +602,8 @@ export interface components {
         };
         Quat: number[];
         Report: {
+            colours: number;
+            detail?: string;
             format: string;
             ignored: string[];
             parts: number;
@@ -494,6 +611,8 @@ export interface components {
             shapes: number;
             triangles: number;
             unit: string;
+            unitGuessed: boolean;
+            up: string;
         };
         Retrace: {
             keepCamera?: boolean;
@@ -512,6 +631,7 @@ export interface components {
             createdAt: string;
             fileName: string;
             id: string;
+            importId: string;
             number: number;
             projectId: string;
             report: unknown;
@@ -541,6 +661,7 @@ export interface components {
             name?: string;
         };
         Span: {
+            done: number;
             length: number;
             muted?: boolean;
             start: number;
@@ -619,6 +740,161 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Health"];
                 };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listImports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Import"][];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    takeImport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    detail?: string;
+                    files: string[];
+                    name?: string;
+                    unit?: string;
+                    up?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Import"];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    deleteImport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cancelImport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    retryImport: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description What is wrong */
             default: {
@@ -778,43 +1054,6 @@ export interface operations {
             };
         };
     };
-    importProject: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "multipart/form-data": {
-                    /** Format: binary */
-                    file: string;
-                    name?: string;
-                };
-            };
-        };
-        responses: {
-            /** @description Done */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Project"];
-                };
-            };
-            /** @description What is wrong */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     openProject: {
         parameters: {
             query?: never;
@@ -925,6 +1164,41 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reread: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Options"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Import"];
                 };
             };
             /** @description What is wrong */

@@ -28,6 +28,22 @@ export interface Ways {
   distance: number
 }
 
+export interface Thread {
+  name: string
+  diameter: number
+  lead: number
+}
+
+export interface Place {
+  step: number
+  offset: number
+}
+
+export interface Ground {
+  centre: Vec3
+  side: number
+}
+
 export type Quantity = 'length' | 'angle' | 'time' | 'percent' | 'plain'
 
 type Question =
@@ -40,6 +56,10 @@ type Question =
   | { ask: 'timecode'; time: number }
   | { ask: 'digest'; time: number }
   | { ask: 'ways'; nodes: string[] }
+  | { ask: 'threads' }
+  | { ask: 'shadow' }
+  | { ask: 'place'; time: number }
+  | { ask: 'frames'; time: number; rate: number }
   | { ask: 'fit'; nodes: string[]; orientation: number[]; lens: number; aspect: number; margin: number }
 
 interface Exports {

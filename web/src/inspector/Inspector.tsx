@@ -1,6 +1,7 @@
 import { FlipHorizontal2, Trash2 } from 'lucide-react'
-import type { ReactNode } from 'react'
+import { useMemo, type ReactNode } from 'react'
 import type { Cue } from '../api/client'
+import type { Thread } from '../core/core'
 import { bare, changeCues, findCue, removeSelected, reverseDirection, setLeftOut, setOpeningOpacity, toggleMuted } from '../session/actions'
 import { namesOf, nodeById, useSession } from '../session/session'
 import { onScreen } from '../stage/StageView'
@@ -9,7 +10,6 @@ import { Glyph, kindNames } from '../ui/glyphs'
 import { NumberField } from '../ui/NumberField'
 
 const easings = [{ value: 'smooth', text: 'smooth' }, { value: 'linear', text: 'linear' }, { value: 'in', text: 'gathers speed' }, { value: 'out', text: 'comes to rest' }] as const
-const threads = [['M2', 0.4], ['M2.5', 0.45], ['M3', 0.5], ['M4', 0.7], ['M5', 0.8], ['M6', 1], ['M8', 1.25], ['M10', 1.5], ['M12', 1.75]] as const
 
 // Inspector shows what is selected, with everything as a number.
 export function Inspector() {
@@ -122,7 +122,14 @@ interface SettingsProps {
 
 const axesNames = [{ value: 'own', text: 'its own axes' }, { value: 'parent', text: 'its group’s axes' }, { value: 'assembly', text: 'the assembly’s axes' }] as const
 
+function useThreads() {
+  const core = useSession((s) => s.core)
+  return useMemo(() => core?.ask<Thread[]>({ ask: 'threads' }) ?? [], [core])
+}
+
 function Settings({ cue, one, same, set }: SettingsProps) {
+  const threads = useThreads()
+  const advance = useSession((s) => s.schedule?.bars.find((b) => b.cue === cue.id)?.advance ?? 0)
   const along = cue.pull?.along ?? cue.turn?.about ?? cue.unscrew?.along
   return (
     <>
@@ -141,10 +148,10 @@ function Settings({ cue, one, same, set }: SettingsProps) {
         <>
           <Field label="Thread">
             <Select label="Thread" value={String(cue.unscrew!.lead)} onChange={(v) => set((c) => ({ ...c, unscrew: { ...c.unscrew!, lead: Number(v) } }))}
-              options={[...threads.map(([n, p]) => ({ value: String(p), text: `${n} · ${p} mm` })), ...(threads.some(([, p]) => p === cue.unscrew!.lead) ? [] : [{ value: String(cue.unscrew!.lead), text: `${cue.unscrew!.lead} mm` }])]} />
+              options={[...threads.map((t) => ({ value: String(t.lead), text: `${t.name} · ${t.lead} mm` })), ...(threads.some((t) => t.lead === cue.unscrew!.lead) ? [] : [{ value: String(cue.unscrew!.lead), text: `${cue.unscrew!.lead} mm` }])]} />
           </Field>
           <Field label="Turns"><NumberField label="Turns" quantity="plain" value={cue.unscrew!.turns} mixed={!same((c) => c.unscrew?.turns)} onChange={(v) => set((c) => ({ ...c, unscrew: { ...c.unscrew!, turns: v } }))} /></Field>
-          <Field label="Comes out"><span className="mono px-2 text-right text-[12.5px] text-advice">{Number((cue.unscrew!.turns * cue.unscrew!.lead).toFixed(2))} mm</span></Field>
+          <Field label="Comes out"><span className="mono px-2 text-right text-[12.5px] text-advice">{Number(advance.toFixed(2))} mm</span></Field>
         </>
       )}
       {cue.kind === 'fade' && (
@@ -185,9 +192,10 @@ function Triple({ value, onChange, label, plain }: { value: readonly number[]; o
 
 function StepFields({ id }: { id: string }) {
   const step = useSession((s) => s.doc?.steps.find((x) => x.id === id))
+  const done = useSession((s) => s.schedule?.steps.find((x) => x.step === id)?.done ?? 0)
   const { run } = useSession.getState()
   if (!step) return null
-  const ends = Math.max(500_000, ...(step.cues ?? []).map((c) => c.offset + c.length + (c.stagger ?? 0) * Math.max(0, (c.targets?.length ?? 1) - 1)))
+  const ends = Math.max(500_000, done)
   return (
     <>
       <Head title="Step" note={`${step.cues?.length ?? 0} cues`}><IconButton label="Delete" keys="Del" onClick={removeSelected}><Trash2 size={14} /></IconButton></Head>

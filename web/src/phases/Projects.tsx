@@ -1,9 +1,10 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { Trash2, Upload } from 'lucide-react'
-import { useRef, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { answer, api, words, type Project } from '../api/client'
 import { go } from '../session/route'
 import { Button, Dialog, IconButton } from '../ui/controls'
+import { Imports, sendFiles, useImports } from './Imports'
 
 // Projects is where everything begins: choose one, or bring a file.
 export function Projects() {
@@ -11,20 +12,30 @@ export function Projects() {
   const client = useQueryClient()
   const [busy, setBusy] = useState<string | null>(null)
   const [problem, setProblem] = useState<string | null>(null)
+  const [brought, setBrought] = useState<string | null>(null)
   const [over, setOver] = useState(false)
   const [doomed, setDoomed] = useState<Project | null>(null)
   const input = useRef<HTMLInputElement>(null)
 
-  const bring = async (file: File | undefined) => {
-    if (!file) return
-    setBusy(file.name)
+  const imports = useImports()
+
+  // What was brought here opens by itself once it is there.
+  const arrived = imports.data?.find((i) => i.id === brought && i.state === 'done')?.projectId
+  useEffect(() => {
+    if (arrived) go(`/p/${arrived}/prepare`)
+  }, [arrived])
+  // What others bring, and what was brought before, comes into the list.
+  const done = imports.data?.filter((i) => i.state === 'done').length
+  useEffect(() => void client.invalidateQueries({ queryKey: ['projects'] }), [client, done])
+
+  const bring = async (list: FileList | null) => {
+    const files = [...(list ?? [])]
+    if (files.length === 0) return
+    setBusy(files.length === 1 ? files[0]!.name : `${files.length} files`)
     setProblem(null)
-    const form = new FormData()
-    form.append('file', file)
     try {
-      const p = await answer(api.POST('/api/projects', { body: form as never, bodySerializer: (b) => b as unknown as FormData }))
-      await client.invalidateQueries({ queryKey: ['projects'] })
-      go(`/p/${p.id}/prepare`)
+      setBrought((await sendFiles(files)).id)
+      await client.invalidateQueries({ queryKey: ['imports'] })
     } catch (e) {
       setProblem(words(e))
     }
@@ -37,16 +48,17 @@ export function Projects() {
         <h1 className="serif text-[34px] leading-tight font-semibold">Take it apart, slowly.</h1>
         <p className="serif mt-1 max-w-[60ch] text-[15.5px] leading-relaxed text-ink-2">A project is one product: its assembly, and the films that show how it comes apart and goes together.</p>
         <div onDragOver={(e) => { e.preventDefault(); setOver(true) }} onDragLeave={() => setOver(false)}
-          onDrop={(e) => { e.preventDefault(); setOver(false); void bring(e.dataTransfer.files[0]) }}
+          onDrop={(e) => { e.preventDefault(); setOver(false); void bring(e.dataTransfer.files) }}
           className={`mt-7 flex items-center gap-5 border border-dashed px-6 py-5 ${over ? 'border-advice bg-advice-soft' : 'border-ink-3 bg-sheet'}`}>
           <Upload size={22} className="shrink-0 text-ink-2" />
           <div className="grow">
-            <b className="font-semibold">{busy ? `Reading ${busy}…` : 'Begin with an assembly'}</b>
-            <p className="text-ink-2">Drop a GLB file here, or choose one. It stays on this machine.</p>
+            <b className="font-semibold">{busy ? `Sending ${busy}…` : 'Begin with an assembly'}</b>
+            <p className="text-ink-2">Drop a STEP, IGES, glTF, 3MF, STL or OBJ file here, with the files that belong to it. Everything stays on this machine.</p>
           </div>
-          <input ref={input} type="file" accept=".glb,model/gltf-binary" className="sr-only" tabIndex={-1} aria-label="Assembly file" onChange={(e) => { void bring(e.target.files?.[0]); e.target.value = '' }} />
+          <input ref={input} type="file" multiple accept=".step,.stp,.iges,.igs,.glb,.gltf,.bin,.3mf,.stl,.obj,.mtl" className="sr-only" tabIndex={-1} aria-label="Assembly file" onChange={(e) => { void bring(e.target.files); e.target.value = '' }} />
           <Button kind="strong" className="h-9 px-4 text-[13.5px]" disabled={busy !== null} onClick={() => input.current?.click()}>Choose a file</Button>
         </div>
+        <Imports />
         {problem && <p role="alert" className="mt-3 border-l-4 border-signal bg-signal-soft px-4 py-2.5">{problem}</p>}
         {projects.isError && <p role="alert" className="mt-6 border-l-4 border-signal bg-signal-soft px-4 py-2.5">{words(projects.error)}</p>}
         <ul className="mt-8 border-t border-ink">

@@ -28,6 +28,7 @@ export function Release() {
 }
 
 function Order() {
+  const core = useSession((s) => s.core)
   const doc = useSession((s) => s.doc)
   const schedule = useSession((s) => s.schedule)
   const saving = useSession((s) => s.saving)
@@ -39,9 +40,10 @@ function Order() {
   const [draft, setDraft] = useState(false)
   const [busy, setBusy] = useState(false)
   const [problem, setProblem] = useState<string | null>(null)
-  if (!doc || !schedule) return <aside className="border-r border-line bg-sheet" />
+  if (!core || !doc || !schedule) return <aside className="border-r border-line bg-sheet" />
   const [w, h] = (size ?? own).split('x').map(Number) as [number, number]
   const fps = rate ?? doc.frame.rate
+  const frames = core.ask<number>({ ask: 'frames', time: schedule.duration, rate: fps })
   const options = sizes.map(([a, b, name]) => ({ value: `${a}x${b}`, text: `${a} × ${b} · ${name}` }))
   if (!options.some((o) => o.value === own)) options.unshift({ value: own, text: own.replace('x', ' × ') })
 
@@ -69,7 +71,7 @@ function Order() {
         <Row label="Purpose"><Choice label="Purpose" value={draft ? 'draft' : 'full'} onChange={(v) => setDraft(v === 'draft')} options={[{ value: 'draft', text: 'Draft' }, { value: 'full', text: 'Delivery' }]} className="w-full" /></Row>
       </div>
       <div className="mt-6 border-t border-line pt-4">
-        <p className="mb-3 text-ink-2"><span className="mono text-ink">{Math.ceil((schedule.duration / 1e6) * fps).toLocaleString('en')}</span> frames{draft && w > 1280 ? '; a draft is quicker at 1280 × 720' : ''}</p>
+        <p className="mb-3 text-ink-2"><span className="mono text-ink">{frames.toLocaleString('en')}</span> frames{draft && w > 1280 ? '; a draft is quicker at 1280 × 720' : ''}</p>
         <Button kind="strong" className="h-9 w-full text-[13.5px]" disabled={busy || schedule.duration === 0 || saving !== 'saved'} onClick={() => void make()}>{busy ? 'Queueing…' : 'Make the film'}</Button>
         {schedule.duration === 0 && <p className="mt-2 text-ink-2">This reveal has no step yet: write one in Direct.</p>}
         {problem && <p role="alert" className="mt-2 text-signal-ink">{problem}</p>}

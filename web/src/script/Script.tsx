@@ -6,7 +6,7 @@ import { useEffect, useRef, useState } from 'react'
 import type { Step } from '../api/client'
 import { addRetrace, addStep, bare } from '../session/actions'
 import { namesOf, useSession } from '../session/session'
-import { useTransport } from '../session/transport'
+import { useRunning, useTransport } from '../session/transport'
 import { Button, Menu } from '../ui/controls'
 import { formatted } from '../ui/NumberField'
 import { Glyph, kindNames } from '../ui/glyphs'
@@ -21,7 +21,7 @@ export function Script() {
   const selection = useSession((s) => s.selection)
   const assembly = useSession((s) => s.assembly)
   const { run, select } = useSession.getState()
-  const running = useTransport((s) => schedule?.steps.findLastIndex((x) => !x.muted && x.start <= s.time) ?? -1)
+  const running = useRunning()
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }))
   if (!doc || !schedule) return null
 

@@ -1,7 +1,7 @@
 // What the author's hand can do, as commands on the document. Nothing here is a
 // rule of the job: it puts together what the core will check and carry out.
 import type { Camera, Command, Cue, Step } from '../api/client'
-import type { Way, Ways } from '../core/core'
+import type { Place, Way, Ways } from '../core/core'
 import { useSession } from './session'
 import { useTransport } from './transport'
 
@@ -15,18 +15,17 @@ const newId = (what: string) => `${what}-${crypto.randomUUID().slice(0, 8)}`
 // place finds the step at the playhead and the time in it. Where there is none
 // it gives the commands that make one.
 function place(): { step: string; offset: number; before: Command[]; index: number; grow?: Step } {
-  const { doc, schedule } = useSession.getState()
+  const { core, doc } = useSession.getState()
   const time = useTransport.getState().time
-  if (!doc || !schedule || doc.steps.length === 0) {
+  if (!core || !doc || doc.steps.length === 0) {
     const step: Step = { id: newId('step'), title: 'First step', length: 3_000_000 }
     return { step: step.id, offset: time, before: [{ op: 'insertStep', step, index: 0 }], index: 0 }
   }
-  let at = schedule.steps.findLastIndex((s) => !s.muted && s.start <= time)
-  if (at < 0) at = schedule.steps.findIndex((s) => !s.muted)
-  if (at < 0) at = 0
+  const here = core.ask<Place>({ ask: 'place', time })
+  const at = Math.max(here.step, 0)
   const step = doc.steps[at]!
   const last = at === doc.steps.length - 1
-  return { step: step.id, offset: Math.max(0, time - schedule.steps[at]!.start), before: [], index: step.cues?.length ?? 0, grow: last ? step : undefined }
+  return { step: step.id, offset: here.offset, before: [], index: step.cues?.length ?? 0, grow: last ? step : undefined }
 }
 
 function insert(cue: Omit<Cue, 'id' | 'offset'>): string | null {

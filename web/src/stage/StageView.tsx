@@ -2,7 +2,7 @@ import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
 import type { View } from '../core/core'
 import { useSession } from '../session/session'
 import { noteEye } from './eye'
-import { useTransport } from '../session/transport'
+import { useRunning, useTransport } from '../session/transport'
 import { Button, Choice, Menu } from '../ui/controls'
 import { loadShapes, type Shape } from './geometry'
 import { Stage, type Eye } from './stage'
@@ -196,10 +196,8 @@ function MonitorLabel({ aspect }: { aspect: number }) {
 // Caption shows the words of the film where the film will have them.
 function Caption() {
   const doc = useSession((s) => s.doc)
-  const schedule = useSession((s) => s.schedule)
-  const time = useTransport((s) => s.time)
-  const at = schedule?.steps.findLastIndex((s) => !s.muted && s.start <= time) ?? -1
-  const step = doc?.steps[at]
+  const running = useRunning()
+  const step = doc?.steps[running]
   if (!step) return null
   return (
     <div className="pointer-events-none absolute bottom-[5%] left-[5%] w-3/5" style={{ containerType: 'inline-size' }}>

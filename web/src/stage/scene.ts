@@ -1,6 +1,6 @@
 import * as THREE from 'three'
 import type { Assembly } from '../api/client'
-import type { Frame, Look, Vec3 } from '../core/core'
+import type { Frame, Ground, Look, Vec3 } from '../core/core'
 import type { Shape } from './geometry'
 import { pickable } from './geometry'
 import { edgeMaterial, paperMaterial, shadowMaterial, shared, surfaceMaterial, type Shared } from './look'
@@ -32,7 +32,7 @@ export class Scene {
   private readonly ids: string[]
   private readonly pull: number
 
-  constructor(assembly: Assembly, shapes: Shape[], look: Look, bounds: [Vec3, Vec3]) {
+  constructor(assembly: Assembly, shapes: Shape[], look: Look, ground: Ground) {
     this.uniforms = shared(look)
     this.pull = look.edgePull
     this.parents = assembly.nodes.map((n) => n.parent)
@@ -42,7 +42,7 @@ export class Scene {
     paper.frustumCulled = false
     paper.renderOrder = -2
     this.three.add(paper)
-    this.floor = this.makeFloor(bounds)
+    this.floor = this.makeFloor(ground)
     assembly.nodes.forEach((n, i) => {
       if (n.shape < 0) return
       const shape = shapes[n.shape]
@@ -50,13 +50,11 @@ export class Scene {
     })
   }
 
-  private makeFloor([min, max]: [Vec3, Vec3]): THREE.Mesh {
-    // The same square as core/look.NewShadow lays under the assembly.
-    const side = 2.4 * Math.max(max[0] - min[0], max[2] - min[2], (max[1] - min[1]) * 0.6)
+  private makeFloor({ centre, side }: Ground): THREE.Mesh {
     this.dark.magFilter = this.dark.minFilter = THREE.LinearFilter
     const floor = new THREE.Mesh(new THREE.PlaneGeometry(side, side), shadowMaterial(this.uniforms, this.dark))
     floor.matrixAutoUpdate = false
-    floor.matrixWorld.makeRotationX(-Math.PI / 2).setPosition((min[0] + max[0]) / 2, min[1], (min[2] + max[2]) / 2)
+    floor.matrixWorld.makeRotationX(-Math.PI / 2).setPosition(...centre)
     floor.renderOrder = -1
     // The map's rows run from back to front, a plane's texture from front to back.
     const uv = floor.geometry.getAttribute('uv')

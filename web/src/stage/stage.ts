@@ -1,7 +1,7 @@
 import * as THREE from 'three'
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js'
 import type { Assembly, Camera } from '../api/client'
-import type { Core, Look, Vec3 } from '../core/core'
+import type { Core, Ground, Look } from '../core/core'
 import type { Shape } from './geometry'
 import { Scene } from './scene'
 
@@ -46,7 +46,7 @@ export class Stage {
     this.renderer = new THREE.WebGLRenderer({ canvas, antialias: true, preserveDrawingBuffer: true })
     this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace // the shaders write display values
     this.renderer.autoClear = false
-    this.scene = new Scene(assembly, shapes, core.ask<Look>({ ask: 'look' }), core.ask<[Vec3, Vec3]>({ ask: 'bounds' }))
+    this.scene = new Scene(assembly, shapes, core.ask<Look>({ ask: 'look' }), core.ask<Ground>({ ask: 'shadow' }))
     this.own.matrixAutoUpdate = this.shot.matrixAutoUpdate = false
     this.controls = new OrbitControls(this.own, canvas)
     this.controls.zoomToCursor = true

@@ -1,0 +1,184 @@
+package server
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"mime/multipart"
+	"net/http"
+	"path"
+	"strings"
+	"unicode/utf8"
+
+	"github.com/gin-gonic/gin"
+
+	"slowreveal/core/reveal"
+	"slowreveal/formats"
+	"slowreveal/formats/intake"
+	"slowreveal/store"
+)
+
+func (s *Server) listImports(c *gin.Context) {
+	list, err := s.store.Imports(c)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, list)
+}
+
+// maxField bounds a field of a form, in bytes.
+const maxField = 4 << 10
+
+// takeImport stores the files of a form as they come in and queues them.
+func (s *Server) takeImport(c *gin.Context) {
+	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, 2*formats.MaxFile)
+	form, err := c.Request.MultipartReader()
+	if err != nil {
+		refuse(c, http.StatusBadRequest, "no-file", "there is no file in the request: send a form with fields “files”")
+		return
+	}
+	i := store.Import{ID: store.NewImport()}
+	i.Source = i.ID
+	var o formats.Options
+	if err := s.takeParts(c, form, &i, &o); err == nil {
+		if i.Name = strings.TrimSpace(o.Name); i.Name == "" {
+			i.Name = strings.TrimSuffix(i.Files[0].Name, path.Ext(i.Files[0].Name))
+		}
+		if n := utf8.RuneCountInString(i.Name); n < 1 || n > reveal.MaxTitle || !utf8.ValidString(i.Name) {
+			err = &store.Refused{Cause: errors.New("a project's name has 1 to 200 characters")}
+		} else {
+			i, err = s.queue.Import(c, i, o)
+		}
+		if err == nil {
+			c.JSON(http.StatusCreated, i)
+			return
+		}
+		s.forget(c, i, err)
+	} else {
+		s.forget(c, i, err)
+	}
+}
+
+// forget takes back what was stored of an import that did not come about.
+func (s *Server) forget(c *gin.Context, i store.Import, why error) {
+	s.store.DropFiles(c, i.Source) // what stays after a failure here is in nobody's way
+	var large *http.MaxBytesError
+	if errors.As(why, &large) {
+		refuse(c, http.StatusRequestEntityTooLarge, "too-large", "the files are larger than 2 GiB together")
+		return
+	}
+	fail(c, why)
+}
+
+func (s *Server) takeParts(c *gin.Context, form *multipart.Reader, i *store.Import, o *formats.Options) error {
+	for {
+		part, err := form.NextPart()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		if err != nil {
+			return broken(err)
+		}
+		if part.FormName() != "files" {
+			if err := field(part, o); err != nil {
+				return err
+			}
+			continue
+		}
+		name := path.Base(strings.ReplaceAll(part.FileName(), "\\", "/"))
+		if utf8.RuneCountInString(name) > 200 {
+			return &store.Refused{Cause: errors.New("a file's name has more than 200 characters")}
+		}
+		names := append(i.Files.Names(), name)
+		for _, known := range i.Files {
+			if known.Name == name {
+				return &store.Refused{Cause: fmt.Errorf("two files are called %s", name)}
+			}
+		}
+		if err := intake.Check(names); err != nil && !intake.Beside.Has(name) {
+			return &store.Refused{Cause: err}
+		}
+		n, err := s.store.PutFile(c, i.Source, name, part)
+		if err != nil {
+			return broken(err)
+		}
+		i.Files = append(i.Files, store.File{Name: name, Bytes: n})
+	}
+	if len(i.Files) == 0 {
+		return &store.Refused{Cause: errors.New("there is no file in the request: choose an assembly file")}
+	}
+	if err := intake.Check(i.Files.Names()); err != nil {
+		return &store.Refused{Cause: err}
+	}
+	return nil
+}
+
+func broken(err error) error {
+	var large *http.MaxBytesError
+	if errors.As(err, &large) || !errors.Is(err, io.ErrUnexpectedEOF) {
+		return err
+	}
+	return &store.Refused{Cause: errors.New("the files did not arrive whole")}
+}
+
+// field takes a field of the form over.
+func field(part *multipart.Part, o *formats.Options) error {
+	text, err := io.ReadAll(io.LimitReader(part, maxField))
+	if err != nil {
+		return broken(err)
+	}
+	switch v := string(text); part.FormName() {
+	case "name":
+		o.Name = v
+	case "unit":
+		o.Unit = v
+	case "up":
+		o.Up = v
+	case "detail":
+		o.Detail = v
+	}
+	return nil
+}
+
+// reread has a project's files read once more, in another way.
+func (s *Server) reread(c *gin.Context) {
+	key, ok := id(c, "id")
+	if !ok {
+		return
+	}
+	var o formats.Options
+	if !read(c, &o) {
+		return
+	}
+	i, err := s.queue.Reread(c, key, o)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	c.JSON(http.StatusCreated, i)
+}
+
+func (s *Server) cancelImport(c *gin.Context) {
+	if key, ok := id(c, "id"); ok {
+		done(c, s.queue.CancelImport(c, key))
+	}
+}
+
+func (s *Server) retryImport(c *gin.Context) {
+	if key, ok := id(c, "id"); ok {
+		done(c, s.queue.RetryImport(c, key))
+	}
+}
+
+func (s *Server) deleteImport(c *gin.Context) {
+	key, ok := id(c, "id")
+	if !ok {
+		return
+	}
+	i, err := s.store.Import(c, key)
+	if err == nil {
+		err = s.store.DeleteImport(c, i)
+	}
+	done(c, err)
+}

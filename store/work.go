@@ -1,0 +1,79 @@
+package store
+
+import (
+	"context"
+
+	"github.com/jmoiron/sqlx"
+)
+
+// work names the table of one kind of background work. All of them have the
+// columns state, message, job_id, started_at, beat_at and finished_at.
+type work string
+
+const (
+	outputs work = "outputs"
+	imports work = "imports"
+)
+
+// Enqueue adds a job for the work with the given id in a transaction and returns
+// the job's number.
+type Enqueue func(tx *sqlx.Tx, id string) (int64, error)
+
+// queue gives work to the queue.
+func (w work) queue(ctx context.Context, tx *sqlx.Tx, id string, enqueue Enqueue) error {
+	job, err := enqueue(tx, id)
+	if err != nil {
+		return err
+	}
+	_, err = tx.ExecContext(ctx, `update `+string(w)+` set job_id = $2 where id = $1`, id, job)
+	return err
+}
+
+// begin marks work as running for a job; false when it was cancelled or another
+// job has it.
+func (w work) begin(ctx context.Context, db *sqlx.DB, id string, job int64) (bool, error) {
+	return changed(db.ExecContext(ctx, `update `+string(w)+` set state = 'running', started_at = now(), beat_at = now(), message = ''
+		where id = $1 and job_id = $2 and state in ('waiting', 'running')`, id, job))
+}
+
+// again queues work that failed or was cancelled once more.
+func (w work) again(ctx context.Context, tx *sqlx.Tx, id string, enqueue Enqueue) error {
+	again, err := changed(tx.ExecContext(ctx, `update `+string(w)+` set state = 'waiting', message = '', started_at = null, finished_at = null
+		where id = $1 and state in ('failed', 'cancelled')`, id))
+	if err != nil || !again {
+		return err
+	}
+	return w.queue(ctx, tx, id, enqueue)
+}
+
+// silence is how long a worker may say nothing before its work goes to another.
+const silence = "20 seconds"
+
+// requeueLost gives work whose worker has gone silent to the queue again.
+func (w work) requeueLost(ctx context.Context, tx *sqlx.Tx, enqueue Enqueue) error {
+	var lost []string
+	if err := tx.SelectContext(ctx, &lost, `select id from `+string(w)+`
+		where state = 'running' and beat_at < now() - interval '`+silence+`' for update skip locked`); err != nil {
+		return err
+	}
+	for _, id := range lost {
+		if _, err := tx.ExecContext(ctx, `update `+string(w)+` set state = 'waiting' where id = $1`, id); err != nil {
+			return err
+		}
+		if err := w.queue(ctx, tx, id, enqueue); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// RequeueLost gives outputs and imports whose worker has gone silent to the
+// queue again.
+func (s *Store) RequeueLost(ctx context.Context, output, intake Enqueue) error {
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		if err := outputs.requeueLost(ctx, tx, output); err != nil {
+			return err
+		}
+		return imports.requeueLost(ctx, tx, intake)
+	})
+}

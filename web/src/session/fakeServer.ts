@@ -1,0 +1,89 @@
+// A server in memory for the tests of the session: it keeps the log and applies
+// commands with a core of its own, as the real one does.
+import { readFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import { vi } from 'vitest'
+import type { Command, RevealDocument } from '../api/client'
+import type { Core } from '../core/core'
+
+interface Entry { version: number; kind: string; label: string; command: Command; inverse: Command; madeAt: string }
+
+const assembly = {
+  name: 'Pump',
+  nodes: ['/', 'cover', 'screw'].map((id, i) => ({ id, name: id, parent: i === 0 ? -1 : 0, shape: -1, pose: { at: [0, 0, 0], turn: [0, 0, 0, 1] } })),
+  shapes: [], finishes: [],
+}
+
+export const opening = { camera: { target: [0, 0, 0], orientation: [0, 0, 0, 1], distance: 500, lens: 50 } }
+
+const empty = {
+  format: 'slowreveal/reveal/1', title: 'Teardown', frame: { width: 1920, height: 1080, rate: 30 }, opening,
+  steps: [{ id: 's1', title: 'First', length: 2_000_000 }],
+} as unknown as RevealDocument
+
+export class Stand {
+  entries: Entry[] = []
+  away = 0 // how many requests get no answer
+  refuse: string | null = null
+  hold: Promise<void> | null = null
+  private undone: number[] = []
+  constructor(private readonly core: Core) {
+    core.openAssembly(assembly)
+    core.openReveal(empty)
+  }
+
+  get document() { return this.core.settle().reveal }
+  get version() { return this.entries.length }
+
+  // other is an edit by somebody else.
+  other(command: Command) { this.append('edit', command) }
+
+  private append(kind: string, command: Command) {
+    const inverse = this.core.apply(command).inverse!
+    this.entries.push({ version: this.version + 1, kind, label: kind, command, inverse, madeAt: '' })
+  }
+
+  private get answerNow() { return { version: this.version, undoTo: this.version - this.undone.length, redoTo: 0, label: '' } }
+
+  async answer(method: string, path: string, body: { version: number; command: Command }): Promise<[number, unknown]> {
+    if (this.away > 0) {
+      this.away--
+      throw new TypeError('no connection')
+    }
+    if (path.endsWith('/entries')) return [200, this.entries]
+    if (method === 'GET' && path.startsWith('/api/projects/')) {
+      return [200, { project: { id: 'p', name: 'Pump' }, revision: { id: 'r', fileName: 'pump.glb', assembly, report: {} }, reveals: [] }]
+    }
+    if (method === 'GET') return [200, { id: 'v', document: this.document, ...this.answerNow }]
+    if (this.hold) await this.hold
+    if (body.version !== this.version) {
+      return [409, { code: 'stale', message: 'somebody was quicker', version: this.version, since: this.entries.slice(body.version) }]
+    }
+    if (this.refuse) return [400, { code: 'refused', message: this.refuse }]
+    if (path.endsWith('/undo')) {
+      const last = this.entries.findLast((e) => e.kind === 'edit' && !this.undone.includes(e.version))
+      if (!last) return [409, { code: 'nothing-left', message: 'There is nothing to undo.' }]
+      this.undone.push(last.version)
+      this.append('undo', last.inverse)
+      return [200, { ...this.answerNow, command: last.inverse }]
+    }
+    this.append('edit', body.command)
+    return [200, this.answerNow]
+  }
+}
+
+// install puts a stand in the place of the network.
+export async function install(): Promise<Stand> {
+  let stand: Stand | null = null
+  vi.stubGlobal('fetch', async (request: Request | string) => {
+    if (typeof request === 'string') {
+      return new Response(await readFile(join(import.meta.dirname, '../core/core.wasm')), { headers: { 'content-type': 'application/wasm' } })
+    }
+    const text = await request.text()
+    const [status, body] = await stand!.answer(request.method, new URL(request.url).pathname, text ? JSON.parse(text) : {})
+    return new Response(JSON.stringify(body), { status, headers: { 'content-type': 'application/json' } })
+  })
+  const { Core } = await import('../core/core')
+  stand = new Stand(await Core.load())
+  return stand
+}

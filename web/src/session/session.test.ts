@@ -1,0 +1,129 @@
+import { beforeEach, expect, test, vi } from 'vitest'
+import type { Command, Cue } from '../api/client'
+import { install, type Stand } from './fakeServer'
+import type { useSession as Store } from './session'
+
+let stand: Stand
+let useSession: typeof Store
+
+const pull = (id: string, distance: number): Cue => ({ id, kind: 'pull', targets: ['cover'], offset: 0, length: 1_000_000, easing: 'smooth', pull: { axes: 'own', along: [0, 0, 1], distance } })
+const add = (id: string, distance = 10): Command => ({ op: 'insertCue', stepId: 's1', cue: pull(id, distance), index: 0 })
+const cues = () => useSession.getState().doc!.steps[0]!.cues?.map((c) => c.id) ?? []
+const saved = () => vi.waitFor(() => expect(useSession.getState().saving).toBe('saved'), 5000)
+const same = () => expect(useSession.getState().doc).toEqual(stand.document)
+
+beforeEach(async () => {
+  vi.resetModules()
+  stand = await install()
+  useSession = (await import('./session')).useSession
+  await useSession.getState().openProject('p')
+  await useSession.getState().openReveal('v')
+})
+
+test('an edit shows at once and is saved after it', async () => {
+  expect(useSession.getState().run(add('a'))).toBe(true)
+  expect(cues()).toEqual(['a'])
+  expect(stand.version).toBe(0)
+  await saved()
+  expect(stand.version).toBe(1)
+  same()
+})
+
+test('several commands are one edit', async () => {
+  useSession.getState().run(add('a'), add('b'))
+  await saved()
+  expect(stand.version).toBe(1)
+  expect(cues()).toEqual(['b', 'a'])
+})
+
+test('what the core refuses is not sent, and said', () => {
+  expect(useSession.getState().run({ op: 'removeCue', cueId: 'nobody' })).toBe(false)
+  expect(useSession.getState().message).toMatch(/nobody/)
+  expect(useSession.getState().saving).toBe('saved')
+})
+
+test('an edit of somebody else comes in below mine, and both are kept', async () => {
+  stand.other({ op: 'setTitle', title: 'Theirs' })
+  useSession.getState().run(add('a'))
+  useSession.getState().run(add('b'))
+  await saved()
+  expect(useSession.getState().doc!.title).toBe('Theirs')
+  expect(cues()).toEqual(['b', 'a'])
+  expect(stand.version).toBe(3)
+  same()
+})
+
+test('an edit of what somebody else took away is taken back and explained', async () => {
+  useSession.getState().run(add('a'))
+  await saved()
+  stand.other({ op: 'removeCue', cueId: 'a' })
+  useSession.getState().run({ op: 'setCue', cue: pull('a', 99) })
+  useSession.getState().run({ op: 'setTitle', title: 'Mine' })
+  await saved()
+  expect(useSession.getState().message).toMatch(/Somebody else changed the same thing/)
+  expect(useSession.getState().doc!.title).toBe('Mine')
+  expect(cues()).toEqual([])
+  same()
+})
+
+test('what the server refuses is taken back with all that stood on it', async () => {
+  stand.refuse = 'the disk is full'
+  useSession.getState().run(add('a'))
+  useSession.getState().run({ op: 'setCue', cue: pull('a', 99) })
+  await saved()
+  expect(useSession.getState().message).toMatch(/disk is full/)
+  expect(cues()).toEqual([])
+  same()
+})
+
+test('an edit waits for a server that is away, and goes through', async () => {
+  stand.away = 2
+  useSession.getState().run(add('a'))
+  await vi.waitFor(() => expect(useSession.getState().saving).toBe('waiting'))
+  await saved()
+  expect(stand.version).toBe(1)
+  same()
+})
+
+test('an edit that is made while an undo is under way is sent after it', async () => {
+  useSession.getState().run(add('a'))
+  await saved()
+  let release = () => {}
+  stand.hold = new Promise((done) => (release = done))
+  const undone = useSession.getState().undo()
+  await Promise.resolve()
+  useSession.getState().run(add('b'))
+  stand.hold = null
+  release()
+  await undone
+  await saved()
+  expect(cues()).toEqual(['b'])
+  expect(stand.entries.map((e) => e.kind)).toEqual(['edit', 'undo', 'edit'])
+  same()
+})
+
+test('a page catches up with what others did', async () => {
+  stand.other(add('a'))
+  stand.other({ op: 'setTitle', title: 'Theirs' })
+  await useSession.getState().catchUp(2)
+  expect(cues()).toEqual(['a'])
+  same()
+  await useSession.getState().catchUp(1) // known already
+  same()
+})
+
+test('a preview is shown, and nothing of it stays', () => {
+  useSession.getState().preview(add('a', 500))
+  expect(cues()).toEqual(['a'])
+  useSession.getState().settle()
+  expect(cues()).toEqual([])
+  expect(stand.version).toBe(0)
+})
+
+test('a selection keeps only what is still there', async () => {
+  useSession.getState().run(add('a'), add('b'))
+  useSession.getState().select({ cues: ['a', 'b'] })
+  useSession.getState().run({ op: 'removeCue', cueId: 'a' })
+  expect(useSession.getState().selection.cues).toEqual(['b'])
+  await saved()
+})
