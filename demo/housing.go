@@ -22,7 +22,7 @@ func (m *maker) housing(root int) {
 	display := m.group(h, "Display", space.Still)
 	m.part(display, "Display bezel", new(body).prism(0, 1.6, roundedRect(68, 26, 40, 28, 3), roundedRect(68, 26, 33, 21, 1.5)).shape(), space.Still, "dark")
 	m.part(display, "Display glass", new(body).prism(-2, 0.6, roundedRect(68, 26, 33.8, 21.8, 2)).shape(), space.Still, "glass")
-	m.part(h, "Dosing knob", new(body).prism(0.5, 4, circleAt(68, -22, 13.5, 48)).prism(4, 17, gear(0.5, 48, false).at(68, -22)).
+	m.part(h, "Dosing knob", new(body).prism(0, 0.5, circleAt(68, -22, 6, 48)).prism(0.5, 4, circleAt(68, -22, 13.5, 48)).prism(4, 17, gear(0.5, 48, false).at(68, -22)).
 		box(68, -13, 17.2, 1.6, 7, 0.8).prism(-10, 0.5, circleAt(68, -22, 3.5, 24)).shape(), space.Still, "head")
 	m.part(h, "Start button", new(body).prism(-1, 3, circleAt(68, 1, 4.2, 32)).shape(), space.Still, "rotor")
 

@@ -42,7 +42,7 @@ func (a *Affine) Split() (space.Rigid, space.Mat3, error) {
 		return space.Rigid{R: a.M.Quat().Matrix(), T: a.T}, space.Identity3, nil
 	}
 	q := a.M
-	if det := Determinant(&q); !(math.Abs(det) > 1e-18) {
+	if det := q.Det(); !(math.Abs(det) > 1e-18) {
 		return space.Rigid{}, space.Identity3, errors.New("its scale is zero in some direction")
 	}
 	for range 100 {
@@ -57,7 +57,7 @@ func (a *Affine) Split() (space.Rigid, space.Mat3, error) {
 			break
 		}
 	}
-	if Determinant(&q) < 0 {
+	if q.Det() < 0 {
 		for i := range q {
 			q[i] = -q[i]
 		}
@@ -77,18 +77,13 @@ func orthonormal(m *space.Mat3) bool {
 			return false
 		}
 	}
-	return Determinant(m) > 0
-}
-
-// Determinant returns the determinant of m: negative where m mirrors.
-func Determinant(m *space.Mat3) float64 {
-	return m[0]*(m[4]*m[8]-m[5]*m[7]) - m[1]*(m[3]*m[8]-m[5]*m[6]) + m[2]*(m[3]*m[7]-m[4]*m[6])
+	return m.Det() > 0
 }
 
 // InverseTransposed returns the matrix that takes normals along where m takes
 // points.
 func InverseTransposed(m *space.Mat3) space.Mat3 {
-	d := Determinant(m)
+	d := m.Det()
 	return space.Mat3{
 		(m[4]*m[8] - m[5]*m[7]) / d, (m[5]*m[6] - m[3]*m[8]) / d, (m[3]*m[7] - m[4]*m[6]) / d,
 		(m[2]*m[7] - m[1]*m[8]) / d, (m[0]*m[8] - m[2]*m[6]) / d, (m[1]*m[6] - m[0]*m[7]) / d,
@@ -130,7 +125,7 @@ func Stretch(mesh *solid.Mesh, m *space.Mat3) {
 	apply(mesh.Positions, m)
 	turn := InverseTransposed(m)
 	apply(mesh.Normals, &turn)
-	if Determinant(m) < 0 {
+	if m.Det() < 0 {
 		for t := 0; t+2 < len(mesh.Triangles); t += 3 {
 			mesh.Triangles[t+1], mesh.Triangles[t+2] = mesh.Triangles[t+2], mesh.Triangles[t+1]
 		}

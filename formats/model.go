@@ -3,6 +3,7 @@ package formats
 import (
 	"errors"
 	"fmt"
+	"strings"
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/solid"
@@ -52,7 +53,7 @@ func NewBuilder(o Options, format string) *Builder {
 	return &Builder{
 		model: Model{
 			Assembly: &assembly.Assembly{Name: o.Name},
-			Report:   Report{Format: format, Unit: Millimetre.Name, Up: "y", Repaired: []string{}, Ignored: []string{}},
+			Report:   Report{Format: format, Unit: Millimetre.Name, Up: "+Y", Repaired: []string{}, Ignored: []string{}},
 		},
 		options: o,
 		known:   map[string]int{},
@@ -82,10 +83,10 @@ func (b *Builder) Unit(declared Unit, where string) float64 {
 // Up notes which axis of the file points up, "y" or "z", unless a person has
 // said it. The root is turned so that +Y points up.
 func (b *Builder) Up(axis, why string) {
-	b.model.Report.Up = axis + " (" + why + ")"
+	b.model.Report.Up = "+" + strings.ToUpper(axis) + " (" + why + ")"
 	if b.options.Up != "" {
 		axis = b.options.Up
-		b.model.Report.Up = axis + " (set by hand)"
+		b.model.Report.Up = "+" + strings.ToUpper(axis) + " (set by hand)"
 	}
 	b.zUp = axis == "z"
 }

@@ -48,7 +48,11 @@ func (d *describer) operation(r route) map[string]any {
 	op := map[string]any{"operationId": r.name, "summary": r.summary}
 	var params []any
 	for _, m := range braces.FindAllStringSubmatch(r.path, -1) {
-		params = append(params, map[string]any{"name": m[1], "in": "path", "required": true, "schema": map[string]any{"type": "string", "format": "uuid"}})
+		schema := map[string]any{"type": "string"}
+		if m[1] != "hash" {
+			schema["format"] = "uuid"
+		}
+		params = append(params, map[string]any{"name": m[1], "in": "path", "required": true, "schema": schema})
 	}
 	if r.name == "entries" {
 		params = append(params, map[string]any{"name": "after", "in": "query", "schema": map[string]any{"type": "integer"}})

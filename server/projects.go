@@ -50,7 +50,13 @@ func (s *Server) openProject(c *gin.Context) {
 		fail(c, err)
 		return
 	}
-	c.JSON(http.StatusOK, ProjectPage{p, revision, reveals})
+	arranged, err := s.arrangedPage(c, revision.ID)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	revision.Assembly = "null" // the arranged one counts
+	c.JSON(http.StatusOK, ProjectPage{p, revision, arranged, reveals})
 }
 
 func (s *Server) deleteProject(c *gin.Context) {

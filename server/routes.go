@@ -7,7 +7,11 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"slowreveal/core/arrange"
+	"slowreveal/core/assembly"
 	"slowreveal/core/edit"
+	"slowreveal/core/solid"
+	"slowreveal/core/survey"
 	"slowreveal/formats"
 	"slowreveal/jobs"
 	"slowreveal/store"
@@ -27,7 +31,23 @@ type route struct {
 type ProjectPage struct {
 	Project  store.Project        `json:"project"`
 	Revision store.Revision       `json:"revision"`
+	Arranged Arranged             `json:"arranged"`
 	Reveals  []store.StoredReveal `json:"reveals"`
+}
+
+// Arranged is a project's assembly as it has been arranged.
+type Arranged struct {
+	Assembly    *assembly.Assembly `json:"assembly"`
+	Arrangement store.Arrangement  `json:"arrangement"`
+	// Geometry is the address of its shapes; it changes with them.
+	Geometry string `json:"geometry"`
+}
+
+// Rearrange asks for an edit on a version of an arrangement; undo and redo need
+// the version alone.
+type Rearrange struct {
+	Version int64         `json:"version"`
+	Edit    *arrange.Edit `json:"edit,omitempty"`
 }
 
 // Change asks for a command on a version of a reveal.
@@ -50,6 +70,13 @@ type NewReveal struct {
 	Title string `json:"title"`
 }
 
+// ShapeFeatures are the features of one shape.
+type ShapeFeatures struct {
+	Features []solid.Feature `json:"features"`
+	// Of gives each triangle the index of its feature, −1 for none.
+	Of []int32 `json:"of"`
+}
+
 const jsonType = "application/json"
 
 func (s *Server) routes() []route {
@@ -66,7 +93,12 @@ func (s *Server) routes() []route {
 		{"DELETE", "/projects/{id}", "deleteProject", "Deletes a project with all that is in it.", nil, nil, "", "", 204, s.deleteProject},
 		{"POST", "/projects/{id}/reveals", "createReveal", "Adds an empty reveal.", NewReveal{}, store.StoredReveal{}, jsonType, jsonType, 201, s.createReveal},
 		{"GET", "/projects/{id}/outputs", "listOutputs", "The outputs of a project, the newest first.", nil, []store.Output{}, "", jsonType, 200, s.listOutputs},
-		{"GET", "/projects/{id}/geometry/{revision}", "geometry", "All shapes of a revision, one after the other (docs/formats.md).", nil, nil, "", "application/octet-stream", 200, s.geometry},
+		{"GET", "/revisions/{revision}/geometry", "geometry", "All shapes of a revision, one after the other (docs/formats.md).", nil, nil, "", "application/octet-stream", 200, s.geometry},
+		{"POST", "/projects/{id}/arrange", "arrange", "Adds an edit to the project's arrangement. What a split or “tell apart” needs is computed.", Rearrange{}, Arranged{}, jsonType, jsonType, 200, s.arrange},
+		{"POST", "/projects/{id}/arrange/undo", "undoArrange", "Takes the arrangement's last edit off.", Rearrange{}, Arranged{}, jsonType, jsonType, 200, s.undoArrange},
+		{"POST", "/projects/{id}/arrange/redo", "redoArrange", "Brings the edit back that was taken off last.", Rearrange{}, Arranged{}, jsonType, jsonType, 200, s.redoArrange},
+		{"GET", "/projects/{id}/survey", "survey", "What is known of the parts: measures, families, fasteners, contacts.", nil, survey.Survey{}, "", jsonType, 200, s.survey},
+		{"GET", "/shapes/{hash}/features", "features", "The planes, cylinders and edges of a shape, and which triangle belongs to which.", nil, ShapeFeatures{}, "", jsonType, 200, s.features},
 		{"GET", "/projects/{id}/events", "events", "Changes as they happen (server-sent events).", nil, store.Event{}, "", "text/event-stream", 200, s.stream},
 		{"GET", "/reveals/{id}", "openReveal", "A reveal with its document.", nil, store.StoredReveal{}, "", jsonType, 200, s.openReveal},
 		{"GET", "/reveals/{id}/entries", "entries", "The log of a reveal after version ?after=.", nil, []store.Entry{}, "", jsonType, 200, s.entries},

@@ -124,7 +124,7 @@ func TestGeometryIsTheShapesOneAfterTheOther(t *testing.T) {
 	p, _ := s.pump()
 	revision, err := s.store.Revision(context.Background(), p.ID)
 	require.NoError(t, err)
-	code, data, header := s.ask("GET", fmt.Sprintf("/api/projects/%s/geometry/%s", p.ID, revision.ID), nil)
+	code, data, header := s.ask("GET", "/api/revisions/"+revision.ID+"/geometry", nil)
 	require.Equal(t, 200, code)
 	assert.Contains(t, header.Get("Cache-Control"), "immutable")
 	n := 0

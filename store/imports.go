@@ -13,6 +13,7 @@ import (
 	"github.com/jmoiron/sqlx"
 	"gocloud.dev/blob"
 
+	"slowreveal/core/arrange"
 	"slowreveal/core/reveal"
 	"slowreveal/formats"
 )
@@ -257,29 +258,39 @@ func (s *Store) FinishImport(ctx context.Context, i Import, m *formats.Model) er
 		if !i.Reread {
 			return insertReveal(ctx, tx, newID(), project, revision, reveal.New("First reveal", FirstLook(m.Assembly)))
 		}
-		if err := carryOver(ctx, tx, project, revision, m); err != nil {
+		if err := s.carryOver(ctx, tx, project, revision, m); err != nil {
 			return err
 		}
 		return notify(ctx, tx, Event{Kind: "import", Project: project, ID: revision})
 	})
 }
 
-// carryOver moves the reveals of a project to a revision, after holding each
-// against it.
-func carryOver(ctx context.Context, tx *sqlx.Tx, project, revision string, m *formats.Model) error {
-	var documents []string
-	if err := tx.SelectContext(ctx, &documents, `select document from reveals where project_id = $1 for update`, project); err != nil {
+// carryOver moves the arrangement and the reveals of a project to a new
+// revision, after holding each against it. Parts that were split are split anew:
+// their bodies have other shapes now.
+func (s *Store) carryOver(ctx context.Context, tx *sqlx.Tx, project, revision string, m *formats.Model) error {
+	a, err := s.arrangement(ctx, tx, project, true)
+	if err != nil {
 		return err
 	}
-	for _, text := range documents {
-		doc, err := reveal.Parse([]byte(text))
-		if err == nil {
-			err = reveal.Validate(doc, m.Assembly)
-		}
-		if err != nil {
-			return &Refused{Cause: fmt.Errorf("a reveal does not fit the assembly as it is read now: %w", err)}
+	index := m.Assembly.Index()
+	for _, edits := range [][]arrange.Edit{a.edits, a.undone} {
+		for i := range edits {
+			at, ok := index[edits[i].Node]
+			if edits[i].Do != arrange.Split || !ok || !m.Assembly.Nodes[at].IsPart() {
+				continue
+			}
+			if edits[i], err = s.pieces(ctx, edits[i].Node, m.Shapes[m.Assembly.Nodes[at].Shape]); err != nil {
+				return err
+			}
 		}
 	}
-	_, err := tx.ExecContext(ctx, `update reveals set revision_id = $2 where project_id = $1`, project, revision)
+	if err := s.fits(ctx, tx, project, a.edits); err != nil {
+		return &Refused{Cause: fmt.Errorf("what was made of the assembly does not fit it as it is read now: %w", err)}
+	}
+	if err := a.write(ctx, tx, project); err != nil {
+		return err
+	}
+	_, err = tx.ExecContext(ctx, `update reveals set revision_id = $2 where project_id = $1`, project, revision)
 	return err
 }

@@ -154,18 +154,27 @@ func (s *Store) Revision(ctx context.Context, project string) (Revision, error) 
 }
 
 func (s *Store) putShapes(ctx context.Context, m *formats.Model) error {
-	for i, shape := range m.Shapes {
-		key := shapeKey(m.Assembly.Shapes[i].Hash)
-		if there, err := s.blobs.Exists(ctx, key); err != nil {
-			return fmt.Errorf("looking for a stored shape: %w", err)
-		} else if there {
-			continue
-		}
-		if err := s.blobs.WriteAll(ctx, key, shape.Encode(), &blob.WriterOptions{ContentType: "application/octet-stream"}); err != nil {
-			return fmt.Errorf("storing a shape: %w", err)
+	for _, shape := range m.Shapes {
+		if _, err := s.putShape(ctx, shape); err != nil {
+			return err
 		}
 	}
 	return nil
+}
+
+// putShape stores a shape unless it is there already.
+func (s *Store) putShape(ctx context.Context, shape *solid.Shape) (assembly.ShapeRef, error) {
+	ref := formats.ShapeRef(shape, shape.Hash())
+	key := shapeKey(ref.Hash)
+	if there, err := s.blobs.Exists(ctx, key); err != nil {
+		return ref, fmt.Errorf("looking for a stored shape: %w", err)
+	} else if there {
+		return ref, nil
+	}
+	if err := s.blobs.WriteAll(ctx, key, shape.Encode(), &blob.WriterOptions{ContentType: "application/octet-stream"}); err != nil {
+		return ref, fmt.Errorf("storing a shape: %w", err)
+	}
+	return ref, nil
 }
 
 func shapeKey(hash string) string { return "shapes/" + hash[:2] + "/" + hash }
@@ -177,55 +186,4 @@ func (s *Store) Shape(ctx context.Context, hash string) ([]byte, error) {
 		return nil, fmt.Errorf("the shape %s… is not in the blob store; import the assembly again: %w", hash[:8], err)
 	}
 	return data, nil
-}
-
-// keptModels is how many assemblies with their shapes stay in memory.
-const keptModels = 4
-
-// Model returns the assembly of a revision and, when shapes is true, its
-// shapes. The result is shared and must not be changed.
-func (s *Store) Model(ctx context.Context, revision string, shapes bool) (*formats.Model, error) {
-	s.mu.Lock()
-	m := s.models[revision]
-	s.mu.Unlock()
-	if m == nil {
-		var text string
-		if err := s.DB.GetContext(ctx, &text, `select assembly from revisions where id = $1`, revision); err != nil {
-			return nil, missing(err)
-		}
-		m = &formats.Model{Assembly: &assembly.Assembly{}}
-		if err := json.Unmarshal([]byte(text), m.Assembly); err != nil {
-			return nil, fmt.Errorf("reading the stored assembly: %w", err)
-		}
-	}
-	if shapes && len(m.Shapes) == 0 {
-		whole := &formats.Model{Assembly: m.Assembly}
-		for _, ref := range m.Assembly.Shapes {
-			data, err := s.Shape(ctx, ref.Hash)
-			if err != nil {
-				return nil, err
-			}
-			shape, err := solid.Decode(data)
-			if err != nil {
-				return nil, fmt.Errorf("the stored shape %s… is damaged: %w", ref.Hash[:8], err)
-			}
-			whole.Shapes = append(whole.Shapes, shape)
-		}
-		m = whole
-	}
-	s.keep(revision, m)
-	return m, nil
-}
-
-func (s *Store) keep(revision string, m *formats.Model) {
-	s.mu.Lock()
-	defer s.mu.Unlock()
-	if _, known := s.models[revision]; !known {
-		s.recent = append(s.recent, revision)
-		if len(s.recent) > keptModels {
-			delete(s.models, s.recent[0])
-			s.recent = s.recent[1:]
-		}
-	}
-	s.models[revision] = m
 }

@@ -19,8 +19,6 @@ import (
 	"github.com/riverqueue/river/rivermigrate"
 	"gocloud.dev/blob"
 	"gocloud.dev/blob/fileblob"
-
-	"slowreveal/formats"
 )
 
 //go:embed migrations/*.sql
@@ -35,8 +33,10 @@ type Store struct {
 	films string
 
 	mu     sync.Mutex
-	models map[string]*formats.Model // by revision, the most recent few
+	models map[string]*model // by revision, the most recent few
 	recent []string
+
+	surveying sync.Mutex
 }
 
 // ErrMissing says that there is no such thing (any more).
@@ -51,7 +51,7 @@ func Open(ctx context.Context, url, folder string) (*Store, error) {
 	}
 	db.SetMaxOpenConns(20)
 	db.SetConnMaxIdleTime(time.Minute)
-	s := &Store{DB: db, url: url, films: filepath.Join(folder, "films"), models: map[string]*formats.Model{}}
+	s := &Store{DB: db, url: url, films: filepath.Join(folder, "films"), models: map[string]*model{}}
 	if err := s.migrate(ctx); err != nil {
 		db.Close()
 		return nil, err

@@ -41,6 +41,9 @@ func answer() unsafe.Pointer { return pointer(outbox) }
 //go:wasmexport openAssembly
 func openAssembly() int32 { return reply(nil, open.OpenAssembly(inbox)) }
 
+//go:wasmexport openSurvey
+func openSurvey() int32 { return reply(nil, open.OpenSurvey(inbox)) }
+
 //go:wasmexport openReveal
 func openReveal() int32 { return answered(open.OpenReveal(inbox)) }
 

@@ -160,26 +160,6 @@ func (c *validateCommand) Run(ctx context.Context) error {
 	return nil
 }
 
-type inspectCommand struct {
-	reading
-	File []string `arg:"" type:"path" help:"Assembly file, or several that belong together."`
-}
-
-// Run prints what a file holds.
-func (c *inspectCommand) Run(ctx context.Context) error {
-	m, err := c.model(ctx, "", c.File...)
-	if err != nil {
-		return err
-	}
-	b := m.Assembly.Bounds()
-	return printJSON(struct {
-		Report formats.Report      `json:"report"`
-		Bounds [2]space.Triple     `json:"bounds"`
-		Tree   []assembly.Node     `json:"tree"`
-		Shapes []assembly.ShapeRef `json:"shapes"`
-	}{m.Report, [2]space.Triple{space.TripleOf(b.Min), space.TripleOf(b.Max)}, m.Assembly.Nodes, m.Assembly.Shapes})
-}
-
 type demoCommand struct {
 	Out    string `required:"" type:"path" help:"Folder to write into."`
 	Stress bool   `help:"Write the stress assembly (1,000 parts, 1 M triangles) too."`

@@ -2,17 +2,21 @@ package desk
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"math"
 	"strconv"
 
+	"slowreveal/core/arrange"
 	"slowreveal/core/assembly"
 	"slowreveal/core/fastener"
 	"slowreveal/core/film"
 	"slowreveal/core/look"
 	"slowreveal/core/measure"
 	"slowreveal/core/reveal"
+	"slowreveal/core/solid"
 	"slowreveal/core/space"
+	"slowreveal/core/survey"
 )
 
 // Question is what the page asks; which fields count depends on Ask.
@@ -27,6 +31,8 @@ type Question struct {
 	Margin      float64           `json:"margin,omitempty"`
 	Time        reveal.Micros     `json:"time,omitempty"`
 	Rate        int               `json:"rate,omitempty"`
+	Rule        survey.Rule       `json:"rule,omitempty"`
+	Features    []PlacedFeature   `json:"features,omitempty"`
 }
 
 // Ask answers a question, both as JSON.
@@ -70,6 +76,18 @@ func (d *Desk) Ask(question []byte) (any, error) {
 		return film.Timecode(q.Time, d.reveal.Frame.Rate), nil
 	case "ways":
 		return d.ways(q.Nodes)
+	case "between":
+		if d.assembly == nil || len(q.Features) != 2 {
+			return nil, errClosed
+		}
+		return d.between(q.Features[0], q.Features[1])
+	case "pick":
+		if d.survey == nil {
+			return nil, errors.New("the parts are still being looked at")
+		}
+		return d.survey.Pick(d.assembly, q.Rule, q.Nodes)
+	case "finishes":
+		return arrange.Library, nil
 	case "threads":
 		return fastener.Coarse, nil
 	case "place":
@@ -86,6 +104,28 @@ func (d *Desk) Ask(question []byte) (any, error) {
 		return d.shadow.Ground(), nil
 	}
 	return nil, fmt.Errorf("the question %q is not known", q.Ask)
+}
+
+// PlacedFeature is a feature of a node's shape, in its own frame.
+type PlacedFeature struct {
+	Node    assembly.NodeID `json:"node"`
+	Feature solid.Feature   `json:"feature"`
+}
+
+// between relates two features as their nodes stand in what was laid out last.
+func (d *Desk) between(a, b PlacedFeature) (solid.Relation, error) {
+	if d.shown == nil {
+		d.AtRest()
+	}
+	var world [2]solid.Feature
+	for k, f := range [2]PlacedFeature{a, b} {
+		i, ok := d.index[f.Node]
+		if !ok {
+			return solid.Relation{}, fmt.Errorf("there is no node %q", f.Node)
+		}
+		world[k] = f.Feature.Moved(&d.shown.World[i])
+	}
+	return solid.Between(world[0], world[1]), nil
 }
 
 // Place is where in the script a time lies.
@@ -145,6 +185,31 @@ type Ways struct {
 	Pivot space.Triple `json:"pivot"`
 	// Distance is a sensible length for a move, mm: about their size.
 	Distance float64 `json:"distance"`
+	// Thread is what an unscrew of the first node needs, where its shape seems
+	// to be a screw or a nut.
+	Thread *Thread `json:"thread,omitempty"`
+}
+
+// Thread is how a fastener comes out of its seat, in its own frame.
+type Thread struct {
+	Size  string       `json:"size"`
+	Along space.Triple `json:"along"` // out of the seat
+	Pivot space.Triple `json:"pivot"`
+	Lead  float64      `json:"lead"`  // mm a turn
+	Turns float64      `json:"turns"` // the length of the thread, whole turns
+	Sure  float64      `json:"sure"`
+}
+
+func (d *Desk) thread(node int) *Thread {
+	shape := d.assembly.Nodes[node].Shape
+	if d.survey == nil || shape < 0 {
+		return nil
+	}
+	g := d.survey.Shapes[shape].Fastener
+	if g == nil || g.Lead == 0 {
+		return nil
+	}
+	return &Thread{Size: g.Size, Along: g.Out, Pivot: g.Origin, Lead: g.Lead, Turns: max(1, math.Round(g.Length/g.Lead)), Sure: g.Sure}
 }
 
 func (d *Desk) ways(nodes []assembly.NodeID) (Ways, error) {
@@ -171,6 +236,7 @@ func (d *Desk) ways(nodes []assembly.NodeID) (Ways, error) {
 	w.Centre = space.TripleOf(all.Centre())
 	w.Distance = math.Max(5, math.Round(max(size.X, size.Y, size.Z)/5)*5)
 	w.Pivot = space.TripleOf(d.boxes[first].Centre())
+	w.Thread = d.thread(first)
 	names := [3]string{"X", "Y", "Z"}
 	for _, axes := range []reveal.Axes{reveal.Own, reveal.Parent, reveal.Whole} {
 		frame := &d.frame.World[first].R

@@ -11,11 +11,13 @@ import (
 	"slowreveal/core/look"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
+	"slowreveal/core/survey"
 )
 
 // Desk holds what is open. The zero Desk has nothing open.
 type Desk struct {
 	assembly *assembly.Assembly
+	survey   *survey.Survey
 	boxes    []space.Box
 	index    map[assembly.NodeID]int
 	reveal   *reveal.Reveal
@@ -61,6 +63,22 @@ func (d *Desk) OpenAssembly(text []byte) error {
 	*d = Desk{assembly: a, boxes: a.BoundsOf(), index: a.Index(), shadow: look.NewShadow(a)}
 	d.Matrices = make([]float32, 16*len(a.Nodes))
 	d.Opacities = make([]float32, len(a.Nodes))
+	return nil
+}
+
+// OpenSurvey lays what is known of the open assembly's parts, as JSON, beside it.
+func (d *Desk) OpenSurvey(text []byte) error {
+	if d.assembly == nil {
+		return errClosed
+	}
+	s := &survey.Survey{}
+	if err := json.Unmarshal(text, s); err != nil {
+		return fmt.Errorf("reading the survey: %w", err)
+	}
+	if len(s.Shapes) != len(d.assembly.Shapes) {
+		return errors.New("the survey is that of another assembly")
+	}
+	d.survey = s
 	return nil
 }
 

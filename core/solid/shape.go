@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"sort"
 
 	"slowreveal/core/space"
 )
@@ -251,4 +252,66 @@ func (s *Shape) Closed() bool {
 		}
 	}
 	return true
+}
+
+// Pieces divides the shape into its connected surfaces, the largest first; each
+// keeps the patches that it has triangles of, and from says which of the shape's
+// patches these are.
+func (s *Shape) Pieces() (pieces []*Shape, from [][]int) {
+	welded, points := weld(s.Positions)
+	root := make([]uint32, len(points))
+	for i := range root {
+		root[i] = uint32(i)
+	}
+	find := func(v uint32) uint32 {
+		for root[v] != v {
+			root[v] = root[root[v]]
+			v = root[v]
+		}
+		return v
+	}
+	for t := 0; t < len(s.Triangles); t += 3 {
+		a := find(welded[s.Triangles[t]])
+		root[find(welded[s.Triangles[t+1]])] = a
+		root[find(welded[s.Triangles[t+2]])] = a
+	}
+	meshes := map[uint32]*Mesh{}
+	at := map[uint32]map[uint32]uint32{}
+	kept := map[uint32][]int{}
+	var order []uint32
+	for p, patch := range s.Patches {
+		for t := patch.First; t < patch.First+patch.Count; t++ {
+			piece := find(welded[s.Triangles[3*t]])
+			m := meshes[piece]
+			if m == nil {
+				m = &Mesh{}
+				meshes[piece], at[piece] = m, map[uint32]uint32{}
+				order = append(order, piece)
+			}
+			if k := kept[piece]; len(k) == 0 || k[len(k)-1] != p {
+				kept[piece] = append(k, p)
+				m.Patches = append(m.Patches, Patch{First: uint32(len(m.Triangles) / 3)})
+			}
+			m.Patches[len(m.Patches)-1].Count++
+			for _, v := range s.Triangles[3*t : 3*t+3] {
+				n, ok := at[piece][v]
+				if !ok {
+					n = uint32(len(m.Positions) / 3)
+					at[piece][v] = n
+					m.Positions = append(m.Positions, s.Positions[3*v:3*v+3]...)
+					m.Normals = append(m.Normals, s.Normals[3*v:3*v+3]...)
+				}
+				m.Triangles = append(m.Triangles, n)
+			}
+		}
+	}
+	sort.SliceStable(order, func(i, k int) bool { return len(meshes[order[i]].Triangles) > len(meshes[order[k]].Triangles) })
+	for _, p := range order {
+		piece, _, err := New(*meshes[p])
+		if err != nil { // triangles of a shape make a shape
+			continue
+		}
+		pieces, from = append(pieces, piece), append(from, kept[p])
+	}
+	return pieces, from
 }

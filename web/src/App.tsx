@@ -24,7 +24,7 @@ export function App() {
   const [finding, setFinding] = useState(false)
   const [helping, setHelping] = useState(false)
   const open = project !== null && project.id === route.project && doc !== null
-  useKeys(open && route.phase === 'direct', useCallback(() => setFinding(true), []), useCallback(() => setHelping(true), []))
+  useKeys(open ? route.phase : null, useCallback(() => setFinding(true), []), useCallback(() => setHelping(true), []))
   useEvents(open ? project.id : null)
 
   return (
@@ -80,6 +80,8 @@ function useEvents(project: string | null) {
       const e = JSON.parse(m.data as string) as { kind: string; id: string; version?: number }
       const s = useSession.getState()
       if (e.kind === 'reveal' && e.id === s.revealId) void s.catchUp(e.version ?? 0)
+      if (e.kind === 'arrangement') void s.refreshArranged(e.version)
+      if (e.kind === 'import') void s.refreshArranged()
       if (e.kind === 'output') void client.invalidateQueries({ queryKey: ['outputs', project] })
     }
     return () => source.close()
@@ -96,7 +98,7 @@ function Trouble({ text }: { text: string }) {
 }
 
 function Header({ phase, onFind }: { phase: Phase | null; onFind(): void }) {
-  const { project, reveals, revealId, doc, undoTo, redoTo, saving, undo, redo, addReveal } = useSession()
+  const { project, reveals, revealId, doc, undoTo, redoTo, saving, arrangement, undo, redo, undoArrange, redoArrange, addReveal } = useSession()
   const title = doc?.title ?? ''
   const choose = (id: string) => go(`/p/${project!.id}/${phase}/${id}`)
   return (
@@ -129,8 +131,17 @@ function Header({ phase, onFind }: { phase: Phase | null; onFind(): void }) {
             <span role="status" data-saving={saving} className={clsx('mr-1 text-[12px]', saving === 'waiting' ? 'text-signal-ink' : 'text-ink-2')}>
               {saving === 'saved' ? 'Saved' : saving === 'saving' ? 'Saving…' : 'Not saved yet: the server does not answer'}
             </span>
-            <IconButton label="Undo" keys="Ctrl Z" disabled={undoTo === 0 && saving === 'saved'} onClick={() => void undo()}><Undo2 size={15} /></IconButton>
-            <IconButton label="Redo" keys="Ctrl Shift Z" disabled={redoTo === 0} onClick={() => void redo()}><Redo2 size={15} /></IconButton>
+            {phase === 'prepare' ? (
+              <>
+                <IconButton label={arrangement?.undo ? `Undo: ${arrangement.undo}` : 'Undo'} keys="Ctrl Z" disabled={!arrangement?.undo} onClick={() => void undoArrange()}><Undo2 size={15} /></IconButton>
+                <IconButton label={arrangement?.redo ? `Redo: ${arrangement.redo}` : 'Redo'} keys="Ctrl Shift Z" disabled={!arrangement?.redo} onClick={() => void redoArrange()}><Redo2 size={15} /></IconButton>
+              </>
+            ) : (
+              <>
+                <IconButton label="Undo" keys="Ctrl Z" disabled={undoTo === 0 && saving === 'saved'} onClick={() => void undo()}><Undo2 size={15} /></IconButton>
+                <IconButton label="Redo" keys="Ctrl Shift Z" disabled={redoTo === 0} onClick={() => void redo()}><Redo2 size={15} /></IconButton>
+              </>
+            )}
           </>
         )}
         {phase && <Button onClick={onFind}>Find… <kbd className="mono text-[11px] text-ink-2">Ctrl K</kbd></Button>}

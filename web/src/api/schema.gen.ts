@@ -193,6 +193,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/arrange": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adds an edit to the project's arrangement. What a split or “tell apart” needs is computed. */
+        post: operations["arrange"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/arrange/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Brings the edit back that was taken off last. */
+        post: operations["redoArrange"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/arrange/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes the arrangement's last edit off. */
+        post: operations["undoArrange"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/events": {
         parameters: {
             query?: never;
@@ -202,23 +253,6 @@ export interface paths {
         };
         /** Changes as they happen (server-sent events). */
         get: operations["events"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/projects/{id}/geometry/{revision}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** All shapes of a revision, one after the other (docs/formats.md). */
-        get: operations["geometry"];
         put?: never;
         post?: never;
         delete?: never;
@@ -272,6 +306,23 @@ export interface paths {
         put?: never;
         /** Adds an empty reveal. */
         post: operations["createReveal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/survey": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is known of the parts: measures, families, fasteners, contacts. */
+        get: operations["survey"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -380,10 +431,55 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/revisions/{revision}/geometry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All shapes of a revision, one after the other (docs/formats.md). */
+        get: operations["geometry"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shapes/{hash}/features": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The planes, cylinders and edges of a shape, and which triangle belongs to which. */
+        get: operations["features"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        Arranged: {
+            arrangement: components["schemas"]["Arrangement"];
+            assembly: components["schemas"]["Assembly"];
+            geometry: string;
+        };
+        Arrangement: {
+            redo: string;
+            sets: components["schemas"]["PartSet"][];
+            undo: string;
+            version: number;
+        };
         Assembly: {
             finishes: components["schemas"]["Finish"][];
             name: string;
@@ -436,6 +532,14 @@ export interface components {
             stepId?: string;
             title?: string;
         };
+        Contact: {
+            a: string;
+            area: number;
+            b: string;
+            crossing?: boolean;
+            gap: number;
+            normal: components["schemas"]["Triple"];
+        };
         Cue: {
             easing: ("linear" | "smooth" | "in" | "out") | number[];
             fade?: components["schemas"]["Fade"];
@@ -452,6 +556,20 @@ export interface components {
             turn?: components["schemas"]["Turn"];
             unscrew?: components["schemas"]["Unscrew"];
         };
+        Edit: {
+            colours?: {
+                [key: string]: number;
+            };
+            do: string;
+            finish?: components["schemas"]["Finish"];
+            name?: string;
+            node?: string;
+            nodes?: string[];
+            parent?: string;
+            pieces?: components["schemas"]["Piece"][];
+            set?: components["schemas"]["PartSet"];
+            setId?: string;
+        };
         Entry: {
             command: unknown;
             kind: string;
@@ -466,8 +584,29 @@ export interface components {
             project: string;
             version?: number;
         };
+        Facts: {
+            area: number;
+            axes: components["schemas"]["Mat3"];
+            centroid: components["schemas"]["Triple"];
+            closed: boolean;
+            fastener?: components["schemas"]["Guess"];
+            like: number;
+            mirrored?: boolean;
+            moments: number[];
+            volume: number;
+        };
         Fade: {
             to: number;
+        };
+        Feature: {
+            area?: number;
+            axis: components["schemas"]["Triple"];
+            centre: components["schemas"]["Triple"];
+            hole?: boolean;
+            kind: string;
+            length?: number;
+            radius?: number;
+            turn?: number;
         };
         File: {
             bytes: number;
@@ -485,6 +624,17 @@ export interface components {
             height: number;
             rate: number;
             width: number;
+        };
+        Guess: {
+            diameter: number;
+            kind: string;
+            lead?: number;
+            length?: number;
+            origin: components["schemas"]["Triple"];
+            out: components["schemas"]["Triple"];
+            size?: string;
+            sure: number;
+            why: string;
         };
         Health: {
             status: string;
@@ -521,6 +671,7 @@ export interface components {
             shadow: number;
             sky: components["schemas"]["Triple"];
         };
+        Mat3: number[];
         NewReveal: {
             title: string;
         };
@@ -571,6 +722,16 @@ export interface components {
             title: string;
             version: number;
         };
+        PartSet: {
+            id: string;
+            name: string;
+            nodes: string[];
+            rule?: string;
+        };
+        Piece: {
+            patches: number[];
+            shape: components["schemas"]["ShapeRef"];
+        };
         Pose: {
             move: components["schemas"]["Triple"];
             turn: components["schemas"]["Quat"];
@@ -590,6 +751,7 @@ export interface components {
             reveals: number;
         };
         ProjectPage: {
+            arranged: components["schemas"]["Arranged"];
             project: components["schemas"]["Project"];
             reveals: components["schemas"]["StoredReveal"][];
             revision: components["schemas"]["Revision"];
@@ -601,6 +763,10 @@ export interface components {
             distance: number;
         };
         Quat: number[];
+        Rearrange: {
+            edit?: components["schemas"]["Edit"];
+            version: number;
+        };
         Report: {
             colours: number;
             detail?: string;
@@ -642,12 +808,21 @@ export interface components {
             frames: number;
             steps: components["schemas"]["Span"][];
         };
+        Set: {
+            name: string;
+            nodes: string[];
+            sure: number;
+        };
         Settings: {
             captions: boolean;
             draft: boolean;
             height: number;
             rate: number;
             width: number;
+        };
+        ShapeFeatures: {
+            features: components["schemas"]["Feature"][];
+            of: number[];
         };
         ShapeRef: {
             hash: string;
@@ -691,6 +866,12 @@ export interface components {
             title: string;
             undoTo: number;
             version: number;
+        };
+        Survey: {
+            contacts: components["schemas"]["Contact"][];
+            ready: components["schemas"]["Set"][];
+            shapes: components["schemas"]["Facts"][];
+            tolerance: number;
         };
         Triple: number[];
         Turn: {
@@ -1114,6 +1295,111 @@ export interface operations {
             };
         };
     };
+    arrange: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Rearrange"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Arranged"];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    redoArrange: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Rearrange"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Arranged"];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    undoArrange: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Rearrange"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Arranged"];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     events: {
         parameters: {
             query?: never;
@@ -1132,38 +1418,6 @@ export interface operations {
                 };
                 content: {
                     "text/event-stream": components["schemas"]["Event"];
-                };
-            };
-            /** @description What is wrong */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    geometry: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-                revision: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Done */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/octet-stream": string;
                 };
             };
             /** @description What is wrong */
@@ -1265,6 +1519,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StoredReveal"];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    survey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Survey"];
                 };
             };
             /** @description What is wrong */
@@ -1469,6 +1754,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    geometry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    features: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                hash: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShapeFeatures"];
                 };
             };
             /** @description What is wrong */

@@ -26,6 +26,20 @@ export interface Ways {
   centre: Vec3
   pivot: Vec3
   distance: number
+  thread?: { size: string; along: Vec3; pivot: Vec3; lead: number; turns: number; sure: number }
+}
+
+export interface PlacedFeature {
+  node: string
+  feature: Schemas['Feature']
+}
+
+export interface Relation {
+  distance: number
+  degrees: number
+  meet: boolean
+  from: Vec3
+  to: Vec3
 }
 
 export interface Thread {
@@ -44,6 +58,8 @@ export interface Ground {
   side: number
 }
 
+export type PickRule = 'like' | 'fasteners' | 'neighbours' | 'inside'
+
 export type Quantity = 'length' | 'angle' | 'time' | 'percent' | 'plain'
 
 type Question =
@@ -57,6 +73,9 @@ type Question =
   | { ask: 'digest'; time: number }
   | { ask: 'ways'; nodes: string[] }
   | { ask: 'threads' }
+  | { ask: 'finishes' }
+  | { ask: 'between'; features: [PlacedFeature, PlacedFeature] }
+  | { ask: 'pick'; rule: PickRule; nodes: string[] }
   | { ask: 'shadow' }
   | { ask: 'place'; time: number }
   | { ask: 'frames'; time: number; rate: number }
@@ -68,6 +87,7 @@ interface Exports {
   answer(): number
   openAssembly(): number
   openReveal(): number
+  openSurvey(): number
   apply(): number
   preview(): number
   settle(): number
@@ -129,6 +149,11 @@ export class Core {
     this.send(JSON.stringify(assembly))
     this.receive(this.x.openAssembly())
     this.nodes = assembly.nodes.length
+  }
+
+  openSurvey(survey: unknown) {
+    this.send(JSON.stringify(survey))
+    this.receive(this.x.openSurvey())
   }
 
   openReveal(document: unknown): State {

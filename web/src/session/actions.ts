@@ -55,7 +55,9 @@ export function addMove(kind: MoveKind, nodes: string[], way: Way, ways: Ways, d
     case 'turn':
       return insert({ ...common, kind, turn: { axes: way.axes, about: way.along, pivot: way.axes === 'own' ? ways.pivot : [0, 0, 0], degrees: 90 } })
     case 'unscrew':
-      return insert({ ...common, kind, unscrew: { axes: 'own', along: way.along, pivot: [0, 0, 0], turns: 8, lead: 0.5 } })
+      return insert({ ...common, kind, unscrew: ways.thread
+        ? { axes: 'own', along: ways.thread.along, pivot: ways.thread.pivot, turns: ways.thread.turns, lead: ways.thread.lead }
+        : { axes: 'own', along: way.along, pivot: ways.pivot, turns: 8, lead: 0.5 } })
     case 'fade':
       return insert({ ...common, length: 1_000_000, kind, fade: { to: 0.15 } })
   }

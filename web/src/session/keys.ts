@@ -3,15 +3,23 @@ import { eyeNow } from '../stage/eye'
 import { card } from '../stage/MoveCard'
 import { onScreen } from '../stage/StageView'
 import { addStep, duplicateSelected, removeSelected, reverseDirection, takeShot, toggleMuted } from './actions'
+import { growToParent, hidePicked, invertPick, isolatePicked, pickBy } from './picking'
+import type { Phase } from './route'
 import { useSession } from './session'
 import { frameLength, useTransport } from './transport'
 
 export interface Shortcut {
   keys: string
   text: string
-  group: 'Time' | 'Cues' | 'Eye' | 'All'
+  group: 'Time' | 'Cues' | 'Eye' | 'All' | 'Parts'
+  /** Where it works: in Direct unless said otherwise. */
+  phases?: readonly Phase[]
   run?(): void
 }
+
+const direct: readonly Phase[] = ['direct']
+const prepare: readonly Phase[] = ['prepare']
+const both: readonly Phase[] = ['prepare', 'direct']
 
 const seekBy = (by: number) => {
   const t = useTransport.getState()
@@ -43,8 +51,17 @@ export const shortcuts: readonly Shortcut[] = [
   { keys: 'E', text: 'Change between your eye and the shot', group: 'Eye', run: () => onScreen.setEye(eyeNow() === 'mine' ? 'shot' : 'mine') },
   { keys: 'Ctrl Z', text: 'Undo', group: 'All', run: () => void useSession.getState().undo() },
   { keys: 'Ctrl Shift Z', text: 'Redo', group: 'All', run: () => void useSession.getState().redo() },
+  { keys: 'Ctrl Z', text: 'Undo in Prepare', group: 'Parts', phases: prepare, run: () => void useSession.getState().undoArrange() },
+  { keys: 'Ctrl Shift Z', text: 'Redo in Prepare', group: 'Parts', phases: prepare, run: () => void useSession.getState().redoArrange() },
   { keys: 'Shift Enter', text: 'Add a step', group: 'All', run: () => addStep(useSession.getState().selection.step ?? undefined) },
-  { keys: 'Esc', text: 'Select nothing', group: 'All', run: () => useSession.getState().select({}) },
+  { keys: 'A', text: 'Pick all parts like this', group: 'Parts', phases: both, run: () => pickBy('like') },
+  { keys: 'G', text: 'Grow the pick to what holds it', group: 'Parts', phases: both, run: growToParent },
+  { keys: 'I', text: 'Pick everything else instead', group: 'Parts', phases: both, run: invertPick },
+  { keys: 'X', text: 'Put the pick out of sight', group: 'Parts', phases: both, run: hidePicked },
+  { keys: 'L', text: 'Leave only the pick in sight', group: 'Parts', phases: both, run: isolatePicked },
+  { keys: 'Shift X', text: 'Bring everything back in sight', group: 'Parts', phases: both, run: () => useSession.getState().hide([]) },
+  { keys: 'B', text: 'Pick the next part behind the pointer', group: 'Parts', phases: both, run: () => onScreen.stage?.pickBehind() },
+  { keys: 'Esc', text: 'Select nothing', group: 'All', phases: both, run: () => useSession.getState().select({}) },
 ]
 
 const names: Record<string, string> = { ' ': 'Space', ArrowLeft: '←', ArrowRight: '→', Delete: 'Del', Backspace: 'Del', Escape: 'Esc' }
@@ -55,7 +72,7 @@ function nameOf(e: KeyboardEvent): string {
 }
 
 // useKeys makes the shortcuts work wherever no field has the focus.
-export function useKeys(on: boolean, find: () => void, help: () => void) {
+export function useKeys(phase: Phase | null, find: () => void, help: () => void) {
   useEffect(() => {
     const key = (e: KeyboardEvent) => {
       const name = nameOf(e)
@@ -67,15 +84,15 @@ export function useKeys(on: boolean, find: () => void, help: () => void) {
       const at = e.target as HTMLElement
       if (at.closest('input, textarea, [role=dialog], [role=menu], [role=listbox]')) return
       if (name === '?') return help()
-      if (!on) return
+      if (!phase) return
       // A focused button keeps Space and Enter for itself.
       if (name === 'Space' && at.closest('button, [role=treeitem], a')) return
-      const s = shortcuts.find((x) => x.keys === name)
+      const s = shortcuts.find((x) => x.keys === name && (x.phases ?? direct).includes(phase))
       if (!s?.run) return
       e.preventDefault()
       s.run()
     }
     window.addEventListener('keydown', key)
     return () => window.removeEventListener('keydown', key)
-  }, [on, find, help])
+  }, [phase, find, help])
 }

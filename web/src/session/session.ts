@@ -20,6 +20,13 @@ interface Session {
   report: Report | null
   fileName: string
   revisionId: string
+  importId: string | null
+  /** Where the shapes of the assembly are. */
+  geometry: string
+  arrangement: Schemas['Arrangement'] | null
+  survey: Schemas['Survey'] | null
+  /** Nodes that are not looked at just now: of the view, never recorded. */
+  hidden: string[]
   reveals: Schemas['StoredReveal'][]
   revealId: string | null
   doc: RevealDocument | null
@@ -41,6 +48,11 @@ interface Session {
   undo(): Promise<void>
   redo(): Promise<void>
   catchUp(version: number): Promise<void>
+  arrange(edit: Schemas['Edit']): Promise<boolean>
+  undoArrange(): Promise<boolean>
+  redoArrange(): Promise<boolean>
+  refreshArranged(version?: number): Promise<void>
+  hide(nodes: string[]): void
   select(s: Partial<Selection>): void
   pickNode(id: string, add: boolean): void
   setHover(id: string | null): void
@@ -164,18 +176,69 @@ export const useSession = create<Session>((set, get) => {
     }
   }
 
+  // survey fetches what is known of the parts: it may take the server a while.
+  const survey = async (project: string) => {
+    try {
+      const found = await answer(api.GET('/api/projects/{id}/survey', { params: { path: { id: project } } }))
+      const s = get()
+      if (s.project?.id !== project || !s.core || s.assembly?.shapes.length !== found.shapes.length) return
+      s.core.openSurvey(found)
+      set({ survey: found })
+    } catch (e) {
+      set({ message: `The parts could not be looked at: ${words(e)}` })
+    }
+  }
+
+  // takeArranged lays a rearranged assembly on the desk, with the open reveal as
+  // it is.
+  const takeArranged = (a: Schemas['Arranged']) => {
+    const { core, doc, project, survey: known, selection } = get()
+    if (!core || !project) return
+    const others = a.geometry !== get().geometry
+    core.openAssembly(a.assembly)
+    if (known && !others) core.openSurvey(known)
+    const there = new Set(a.assembly.nodes.map((n) => n.id))
+    const state = doc ? core.openReveal(doc) : null
+    set({
+      assembly: a.assembly, arrangement: a.arrangement, geometry: a.geometry, survey: others ? null : known,
+      selection: { ...selection, nodes: selection.nodes.filter((n) => there.has(n)) },
+      ...(state && { doc: state.reveal, schedule: state.schedule }),
+    })
+    if (others) void survey(project.id)
+  }
+
+  // rearrange asks the server, which knows the whole of it.
+  const rearrange = async (ask: (project: string, version: number) => Promise<Schemas['Arranged']>) => {
+    const { project, arrangement } = get()
+    if (!project || !arrangement) return false
+    while (sending) await sending // the reveals must be as they are here
+    set({ saving: 'saving' })
+    try {
+      takeArranged(await ask(project.id, arrangement.version))
+      return true
+    } catch (e) {
+      if (e instanceof Refused && e.problem.code === 'stale') await get().refreshArranged()
+      set({ message: e instanceof Refused && e.problem.code === 'stale' ? 'Somebody else has just rearranged the parts. Look again, then do it once more.' : words(e) })
+      return false
+    } finally {
+      set({ saving: 'saved' })
+    }
+  }
+
   return {
-    core: null, project: null, assembly: null, report: null, fileName: '', revisionId: '', reveals: [], revealId: null,
+    core: null, project: null, assembly: null, report: null, fileName: '', revisionId: '', importId: null, geometry: '', arrangement: null, survey: null, hidden: [], reveals: [], revealId: null,
     doc: null, schedule: null, undoTo: 0, redoTo: 0, saving: 'saved', message: null, selection: nothing, hover: null,
 
     async openProject(id) {
       const [core, page] = await Promise.all([loadCore(), answer(api.GET('/api/projects/{id}', { params: { path: { id } } }))])
-      const assembly = page.revision.assembly as Assembly
+      const assembly = page.arranged.assembly
       core.openAssembly(assembly)
       set({
         core, project: page.project, assembly, report: page.revision.report as Report, fileName: page.revision.fileName,
-        revisionId: page.revision.id, reveals: page.reveals, revealId: null, doc: null, schedule: null, selection: nothing,
+        revisionId: page.revision.id, importId: page.revision.importId, geometry: page.arranged.geometry, arrangement: page.arranged.arrangement,
+        survey: null, hidden: [], reveals: page.reveals, revealId: null, doc: null, schedule: null, selection: nothing,
       })
+      void survey(page.project.id)
     },
 
     async openReveal(id) {
@@ -248,6 +311,20 @@ export const useSession = create<Session>((set, get) => {
       const r = await answer(api.GET('/api/reveals/{id}', { params: { path: { id } } }))
       if (r.version === version) set({ undoTo: r.undoTo, redoTo: r.redoTo })
     },
+
+    arrange: (edit) => rearrange((id, version) => answer(api.POST('/api/projects/{id}/arrange', { params: { path: { id } }, body: { version, edit } }))),
+    undoArrange: () => rearrange((id, version) => answer(api.POST('/api/projects/{id}/arrange/undo', { params: { path: { id } }, body: { version } }))),
+    redoArrange: () => rearrange((id, version) => answer(api.POST('/api/projects/{id}/arrange/redo', { params: { path: { id } }, body: { version } }))),
+
+    async refreshArranged(version) {
+      const { project, arrangement } = get()
+      if (!project || (version !== undefined && version <= (arrangement?.version ?? 0))) return
+      const page = await answer(api.GET('/api/projects/{id}', { params: { path: { id: project.id } } }))
+      set({ report: page.revision.report as Report, revisionId: page.revision.id, importId: page.revision.importId })
+      takeArranged(page.arranged)
+    },
+
+    hide: (hidden) => set({ hidden }),
 
     select: (s) => set({ selection: { ...nothing, ...s } }),
 

@@ -1,5 +1,7 @@
 import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
+import type { Camera } from '../api/client'
 import type { View } from '../core/core'
+import { measured, picked, useView } from './view'
 import { useSession } from '../session/session'
 import { noteEye } from './eye'
 import { useRunning, useTransport } from '../session/transport'
@@ -9,15 +11,17 @@ import { Stage, type Eye } from './stage'
 
 let shapesOf: { key: string; shapes: Promise<Shape[]> } | null = null
 
-function shapesFor(project: string, revision: string): Promise<Shape[]> {
-  const key = `${project}/${revision}`
-  if (shapesOf?.key !== key) {
-    const shapes = loadShapes(project, revision)
+function shapesFor(address: string): Promise<Shape[]> {
+  if (shapesOf?.key !== address) {
+    const shapes = loadShapes(address)
     shapes.catch(() => (shapesOf = null))
-    shapesOf = { key, shapes }
+    shapesOf = { key: address, shapes }
   }
   return shapesOf.shapes
 }
+
+// Where the author's eye was when a stage went, for the next one in its place.
+let lastEye: { place: string; camera: Camera } | null = null
 
 /** The stage that is on screen, for commands that come from elsewhere. */
 export const onScreen: { stage: Stage | null; setEye: (e: Eye) => void } = { stage: null, setEye: () => undefined }
@@ -27,8 +31,10 @@ export const onScreen: { stage: Stage | null; setEye: (e: Eye) => void } = { sta
 export function StageView({ monitor, rest, children }: { monitor?: boolean; rest?: boolean; children?: ReactNode }) {
   const core = useSession((s) => s.core)
   const assembly = useSession((s) => s.assembly)
-  const project = useSession((s) => s.project?.id)
-  const revision = useSession((s) => s.revisionId)
+  const geometry = useSession((s) => s.geometry)
+  const hidden = useSession((s) => s.hidden)
+  const section = useView((s) => s.section)
+  const measuring = useView((s) => s.measuring)
   const doc = useSession((s) => s.doc)
   const selection = useSession((s) => s.selection)
   const hover = useSession((s) => s.hover)
@@ -42,14 +48,14 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
   const aspect = doc && !rest ? doc.frame.width / doc.frame.height : 0
 
   useEffect(() => {
-    if (!core || !assembly || !project || !canvas.current) return
+    if (!core || !assembly || !geometry || !canvas.current) return
     let gone = false
-    shapesFor(project, revision).then(
+    shapesFor(geometry).then(
       (shapes) => {
         if (gone || !canvas.current) return
         try {
           const s = new Stage(canvas.current, core, assembly, shapes, {
-            pick: (node, add) => (node ? useSession.getState().pickNode(node, add) : add || useSession.getState().select({})),
+            pick: (hit, add) => picked(hit, add),
             hover: (node) => useSession.getState().setHover(node),
             looked: () => undefined,
             eye: setEye,
@@ -71,7 +77,7 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
       stage.current = null
       setReady(false)
     }
-  }, [core, assembly, project, revision])
+  }, [core, assembly, geometry])
 
   useEffect(() => {
     const el = hold.current
@@ -101,8 +107,11 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
   useEffect(() => {
     if (!ready || !core) return
     const s = stage.current!
-    if (rest || !doc) fitView(s, 'isometric', [])
+    const place = `${rest ? 'rest' : useSession.getState().revealId}`
+    if (lastEye?.place === place) s.lookFrom(lastEye.camera) // the same view, drawn anew
+    else if (rest || !doc) fitView(s, 'isometric', [])
     else s.lookFrom(doc.opening.camera)
+    return () => void (lastEye = { place, camera: s.present() })
     // Only when a stage or another reveal comes up, not with every edit.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [ready, core, rest])
@@ -115,6 +124,9 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
     return useTransport.subscribe((t) => s.setTime(t.time))
   }, [ready, rest, doc])
 
+  useEffect(() => stage.current?.setHidden(hidden), [ready, hidden])
+  useEffect(() => stage.current?.setSection(rest ? section : null), [ready, rest, section])
+  useEffect(() => stage.current?.setMeasured(rest && measuring ? measured() : null), [ready, rest, measuring])
   useEffect(() => stage.current?.setMonitor(Boolean(monitor)), [ready, monitor])
   useEffect(() => {
     noteEye(eye)

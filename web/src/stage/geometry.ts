@@ -10,8 +10,8 @@ export interface Shape {
 
 const header = 32
 
-export async function loadShapes(project: string, revision: string): Promise<Shape[]> {
-  const reply = await fetch(`/api/projects/${project}/geometry/${revision}`)
+export async function loadShapes(address: string): Promise<Shape[]> {
+  const reply = await fetch(address)
   if (!reply.ok) throw new Error('The shapes of this assembly did not arrive. Reload the page; if that does not help, import the assembly again.')
   const data = await reply.arrayBuffer()
   const shapes: Shape[] = []

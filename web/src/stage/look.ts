@@ -35,6 +35,8 @@ export interface Shared {
   edgeWidth: THREE.IUniform<number>
   edgePull: THREE.IUniform<number>
   mark: THREE.IUniform<THREE.Color>
+  /** A section: what lies beyond the plane is cut away. */
+  cut: THREE.IUniform<{ plane: THREE.Vector4; on: boolean }>
 }
 
 const vec = (v: readonly number[]) => new THREE.Vector3(v[0], v[1], v[2])
@@ -50,6 +52,7 @@ export function shared(look: Look): Shared {
     paperTop: { value: vec(look.paperTop) }, paperFoot: { value: vec(look.paperFoot) },
     edgePull: { value: look.edgePull }, edgeWidth: { value: look.edgeWidth }, shadow: { value: look.shadow },
     viewport: { value: new THREE.Vector2(1, 1) },
+    cut: { value: { plane: new THREE.Vector4(0, 0, 1, 0), on: false } },
     mark: { value: new THREE.Color().setRGB(0xd8 / 255, 0x43 / 255, 0x2b / 255, THREE.LinearSRGBColorSpace) },
   }
 }
@@ -59,17 +62,29 @@ export function surfaceMaterial(s: Shared, base: Vec3, metal: number, rough: num
     uniforms: { ...s, base: { value: vec(base) }, metal: { value: metal }, rough: { value: rough }, alpha: { value: 1 }, marked: { value: 0 } },
     side: THREE.DoubleSide,
     vertexShader: /* glsl */ `
-      varying vec3 vNormal; varying vec3 vView;
+      varying vec3 vNormal; varying vec3 vView; varying vec3 vWorld;
       void main() {
         vec4 p = modelViewMatrix * vec4(position, 1.0);
+        vWorld = (modelMatrix * vec4(position, 1.0)).xyz;
         vNormal = mat3(modelViewMatrix) * normal;
         vView = -p.xyz;
         gl_Position = projectionMatrix * p;
       }`,
     fragmentShader: lighting + /* glsl */ `
       uniform vec3 base, mark; uniform float metal, rough, alpha, marked;
-      varying vec3 vNormal; varying vec3 vView;
+      varying vec3 vNormal; varying vec3 vView; varying vec3 vWorld;
+      struct Cut { vec4 plane; bool on; };
+      uniform Cut cut;
       void main() {
+        if (cut.on) {
+          if (dot(vWorld, cut.plane.xyz) > cut.plane.w) discard;
+          // What is seen from behind is the inside of a body: it stands for the face of the cut.
+          if (dot(vNormal, vView) < 0.0) {
+            float hatch = step(0.5, fract((gl_FragCoord.x + gl_FragCoord.y) / 7.0));
+            gl_FragColor = vec4(mix(mix(encode(base), vec3(0.97, 0.96, 0.93), 0.45) * (0.9 + 0.1 * hatch), mark, marked * 0.6), 1.0);
+            return;
+          }
+        }
         vec3 c = lit(base, metal, rough, normalize(vNormal), normalize(vView));
         gl_FragColor = vec4(mix(c, mark * (0.45 + 0.7 * c.g), marked), alpha);
       }`,
@@ -83,8 +98,10 @@ export function edgeMaterial(s: Shared): THREE.ShaderMaterial {
     side: THREE.DoubleSide,
     vertexShader: /* glsl */ `
       attribute vec3 a, b, n0, n1;
+      varying vec3 vWorld;
       uniform float edgePull, edgeWidth; uniform vec2 viewport;
       void main() {
+        vWorld = (modelMatrix * vec4(position.x < 0.5 ? a : b, 1.0)).xyz;
         vec3 pa = (modelViewMatrix * vec4(a, 1.0)).xyz, pb = (modelViewMatrix * vec4(b, 1.0)).xyz;
         if (dot(n0, n0) + dot(n1, n1) > 0.0) {
           mat3 turn = mat3(modelViewMatrix);
@@ -105,7 +122,10 @@ export function edgeMaterial(s: Shared): THREE.ShaderMaterial {
       }`,
     fragmentShader: /* glsl */ `
       uniform vec3 ink, mark; uniform float alpha, marked;
-      void main() { gl_FragColor = vec4(mix(ink, mark, marked), alpha); }`,
+      varying vec3 vWorld;
+      struct Cut { vec4 plane; bool on; };
+      uniform Cut cut;
+      void main() { if (cut.on && dot(vWorld, cut.plane.xyz) > cut.plane.w) discard; gl_FragColor = vec4(mix(ink, mark, marked), alpha); }`,
   })
 }
 

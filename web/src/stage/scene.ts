@@ -3,6 +3,9 @@ import type { Assembly } from '../api/client'
 import type { Frame, Ground, Look, Vec3 } from '../core/core'
 import type { Shape } from './geometry'
 import { pickable } from './geometry'
+import { markedBelow } from '../session/picking'
+import type { Hit } from './stage'
+import type { Section } from './view'
 import { edgeMaterial, paperMaterial, shadowMaterial, shared, surfaceMaterial, type Shared } from './look'
 
 interface Part {
@@ -31,6 +34,8 @@ export class Scene {
   private readonly parents: number[]
   private readonly ids: string[]
   private readonly pull: number
+  private hidden: boolean[] = []
+  private ruler: THREE.Line | null = null
 
   constructor(assembly: Assembly, shapes: Shape[], look: Look, ground: Ground) {
     this.uniforms = shared(look)
@@ -93,7 +98,7 @@ export class Scene {
   show(f: Frame) {
     for (const p of this.parts) {
       const alpha = f.opacities[p.node]!
-      const visible = alpha > 0
+      const visible = alpha > 0 && !this.hidden[p.node]
       p.mesh.visible = p.lines.visible = visible
       p.first.visible = false
       if (!visible) {
@@ -105,7 +110,7 @@ export class Scene {
       p.ghost.matrixWorld.copy(p.mesh.matrixWorld)
       p.first.matrixWorld.copy(p.mesh.matrixWorld)
       const clear = alpha < 1 || p.finishOpacity.some((o) => o < 1)
-      p.first.visible = clear
+      p.first.visible = clear && !this.uniforms.cut.value.on
       p.surfaces.forEach((m, i) => setAlpha(m, alpha * p.finishOpacity[i]!, clear))
       setAlpha(p.edge, alpha, clear)
     }
@@ -127,7 +132,7 @@ export class Scene {
       const s = strength[p.node]!
       for (const m of p.surfaces) m.uniforms.marked!.value = s * 0.62
       p.edge.uniforms.marked!.value = s
-      p.ghost.visible = s > 0
+      p.ghost.visible = s > 0 && !this.hidden[p.node]
       ;(p.ghost.material as THREE.ShaderMaterial).uniforms.alpha!.value = s * 0.55
     }
   }
@@ -144,10 +149,58 @@ export class Scene {
     if (!marks) this.mark(new Set(), null)
   }
 
-  pick(caster: THREE.Raycaster): string | null {
-    const hits = caster.intersectObjects(this.parts.filter((p) => p.mesh.visible).map((p) => p.mesh), false)
-    const hit = hits[0]
-    return hit ? (this.byMesh.get(hit.object)?.id ?? null) : null
+  // pick gives the parts on a line of sight, the nearest first. What the section
+  // has cut away is not there.
+  pick(caster: THREE.Raycaster): Hit[] {
+    const { plane, on } = this.uniforms.cut.value
+    caster.firstHitOnly = !on
+    const seen = new Set<string>()
+    const hits: Hit[] = []
+    for (const h of caster.intersectObjects(this.parts.filter((p) => p.mesh.visible).map((p) => p.mesh), false)) {
+      const node = this.byMesh.get(h.object)?.id
+      if (!node || seen.has(node) || (on && plane.x * h.point.x + plane.y * h.point.y + plane.z * h.point.z > plane.w)) continue
+      seen.add(node)
+      hits.push({ node, triangle: h.faceIndex ?? -1 })
+    }
+    return hits
+  }
+
+  // within gives the parts whose middles lie in a box of the picture, −1…1.
+  within(camera: THREE.Camera, left: number, bottom: number, right: number, top: number): string[] {
+    const at = new THREE.Vector3()
+    return this.parts.flatMap((p) => {
+      if (!p.mesh.visible) return []
+      const g = p.mesh.geometry
+      if (!g.boundingBox) g.computeBoundingBox()
+      g.boundingBox!.getCenter(at).applyMatrix4(p.mesh.matrixWorld).project(camera)
+      return at.x >= left && at.x <= right && at.y >= bottom && at.y <= top && Math.abs(at.z) <= 1 ? [p.id] : []
+    })
+  }
+
+  hide(nodes: ReadonlySet<string>) {
+    this.hidden = markedBelow(this.ids.map((id, i) => ({ id, parent: this.parents[i]! })), nodes)
+  }
+
+  cut(s: Section | null) {
+    const c = this.uniforms.cut.value
+    c.on = s !== null
+    if (!s) return
+    const sense = s.flip ? -1 : 1
+    c.plane.set(0, 0, 0, sense * s.at).setComponent(s.axis, sense)
+  }
+
+  // measure draws a line over everything.
+  measure(line: [Vec3, Vec3] | null) {
+    if (this.ruler) {
+      this.three.remove(this.ruler)
+      this.ruler.geometry.dispose()
+      this.ruler = null
+    }
+    if (!line) return
+    const g = new THREE.BufferGeometry().setFromPoints(line.map((p) => new THREE.Vector3(...p)))
+    this.ruler = new THREE.Line(g, new THREE.LineBasicMaterial({ color: 0xd8432b, depthTest: false, transparent: true }))
+    this.ruler.renderOrder = 5
+    this.three.add(this.ruler)
   }
 
   dispose() {

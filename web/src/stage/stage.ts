@@ -1,14 +1,21 @@
 import * as THREE from 'three'
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js'
 import type { Assembly, Camera } from '../api/client'
-import type { Core, Ground, Look } from '../core/core'
+import type { Core, Ground, Look, Vec3 } from '../core/core'
 import type { Shape } from './geometry'
 import { Scene } from './scene'
+import type { Section } from './view'
 
 export type Eye = 'mine' | 'shot'
 
+/** What lies under the pointer: a part, and which triangle of its shape. */
+export interface Hit {
+  node: string
+  triangle: number
+}
+
 export interface StageEvents {
-  pick(node: string | null, add: boolean): void
+  pick(hit: Hit | null, add: boolean): void
   hover(node: string | null): void
   // looked says that the author's own eye has moved.
   looked(): void
@@ -38,6 +45,7 @@ export class Stage {
   private monitor = true
   private alive = true
   private down: { x: number; y: number } | null = null
+  private pointer: { clientX: number; clientY: number } | null = null
   private readonly cleanup: (() => void)[] = []
   /** Script time of the last picture, in ms: what the stage costs besides the GPU. */
   scriptTime = 0
@@ -69,17 +77,45 @@ export class Stage {
       if (d && e.button === 0 && Math.hypot(e.clientX - d.x, e.clientY - d.y) < 4) this.events.pick(this.hit(e), e.ctrlKey || e.shiftKey || e.metaKey)
     })
     on('pointermove', (e) => {
-      if (e.buttons === 0) this.events.hover(this.hit(e))
+      if (e.buttons === 0) this.events.hover(this.hit(e)?.node ?? null)
     })
     on('pointerleave', () => this.events.hover(null))
   }
 
-  private hit(e: PointerEvent): string | null {
+  private hits(e: { clientX: number; clientY: number }): Hit[] {
     const r = this.canvas.getBoundingClientRect()
     const at = new THREE.Vector2(((e.clientX - r.left) / r.width) * 2 - 1, 1 - ((e.clientY - r.top) / r.height) * 2)
     this.caster.setFromCamera(at, this.eye === 'mine' ? this.own : this.shot)
     this.caster.firstHitOnly = true
     return this.scene.pick(this.caster)
+  }
+
+  private hit(e: PointerEvent): Hit | null {
+    this.pointer = { clientX: e.clientX, clientY: e.clientY }
+    return this.hits(e)[0] ?? null
+  }
+
+  // pickBehind picks the next part behind the one that is picked, on the line of
+  // sight through the pointer.
+  pickBehind() {
+    if (!this.pointer) return
+    const hits = this.hits(this.pointer)
+    const at = hits.findIndex((h) => this.picked.has(h.node))
+    const next = hits[(at + 1) % hits.length]
+    if (next) this.events.pick(next, false)
+  }
+
+  // pickAt picks what lies at a place of the page.
+  pickAt(e: { clientX: number; clientY: number }, add: boolean) {
+    this.events.pick(this.hits(e)[0] ?? null, add)
+  }
+
+  // inBox gives the parts whose middles are seen in a box of the canvas, in
+  // pixels.
+  inBox(left: number, top: number, right: number, bottom: number): string[] {
+    const r = this.canvas.getBoundingClientRect()
+    const camera = this.eye === 'mine' ? this.own : this.shot
+    return this.scene.within(camera, (left / r.width) * 2 - 1, 1 - (bottom / r.height) * 2, (right / r.width) * 2 - 1, 1 - (top / r.height) * 2)
   }
 
   resize(width: number, height: number) {
@@ -112,6 +148,21 @@ export class Stage {
   setMarks(picked: ReadonlySet<string>, over: string | null) {
     this.picked = picked
     this.over = over
+    this.touch()
+  }
+
+  setHidden(nodes: readonly string[]) {
+    this.scene.hide(new Set(nodes))
+    this.touch()
+  }
+
+  setSection(s: Section | null) {
+    this.scene.cut(s)
+    this.touch()
+  }
+
+  setMeasured(line: [Vec3, Vec3] | null) {
+    this.scene.measure(line)
     this.touch()
   }
 

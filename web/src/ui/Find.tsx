@@ -64,7 +64,7 @@ function Search({ onClose }: { onClose(): void }) {
 }
 
 export function Help({ open, onClose }: { open: boolean; onClose(): void }) {
-  const groups = ['Time', 'Eye', 'All', 'Cues'] as const
+  const groups = ['Time', 'Eye', 'All', 'Parts', 'Cues'] as const
   return (
     <Dialog open={open} onClose={onClose} title="Shortcuts" wide>
       <div className="columns-2 gap-8">
@@ -73,7 +73,7 @@ export function Help({ open, onClose }: { open: boolean; onClose(): void }) {
             <h3 className="serif mb-1 text-[15px] font-semibold">{g}</h3>
             <dl>
               {shortcuts.filter((x) => x.group === g).map((x) => (
-                <div key={x.keys} className="flex justify-between gap-4 border-b border-hair py-[3px]"><dt>{x.text}</dt><dd><kbd className="mono text-[11.5px] whitespace-nowrap text-ink-2">{x.keys}</kbd></dd></div>
+                <div key={x.keys + x.text} className="flex justify-between gap-4 border-b border-hair py-[3px]"><dt>{x.text}</dt><dd><kbd className="mono text-[11.5px] whitespace-nowrap text-ink-2">{x.keys}</kbd></dd></div>
               ))}
             </dl>
           </section>

@@ -1,0 +1,142 @@
+package arrange
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"math"
+	"unicode/utf8"
+
+	"slowreveal/core/assembly"
+)
+
+// Do names what a edit does.
+type Do string
+
+// The edits, with the fields that count.
+const (
+	Rename    Do = "rename"    // Node, Name
+	Group     Do = "group"     // Nodes, Name: a new subassembly around them
+	Move      Do = "move"      // Nodes, Parent: into another subassembly
+	Flatten   Do = "flatten"   // Node: a subassembly goes, what is in it stays
+	Split     Do = "split"     // Node, Pieces: one part becomes a subassembly of its bodies
+	Wear      Do = "wear"      // Nodes, Finish: all parts in them look like that
+	TellApart Do = "tellApart" // Colours: neighbours get different colours
+	AddSet    Do = "addSet"    // Set
+	ChangeSet Do = "changeSet" // Set, by its id
+	RemoveSet Do = "removeSet" // SetID
+)
+
+// Edit is one change of an arrangement.
+type Edit struct {
+	Do     Do                `json:"do"`
+	Node   assembly.NodeID   `json:"node,omitempty"`
+	Nodes  []assembly.NodeID `json:"nodes,omitempty"`
+	Parent assembly.NodeID   `json:"parent,omitempty"`
+	Name   string            `json:"name,omitempty"`
+	Finish *assembly.Finish  `json:"finish,omitempty"`
+	Pieces []Piece           `json:"pieces,omitempty"`
+	// Colours gives parts a number in Palette.
+	Colours map[assembly.NodeID]int `json:"colours,omitempty"`
+	Set     *PartSet                `json:"set,omitempty"`
+	SetID   string                  `json:"setId,omitempty"`
+}
+
+// Piece is one body that a split makes; Patches says which of the part's patches
+// its own are.
+type Piece struct {
+	Shape   assembly.ShapeRef `json:"shape"`
+	Patches []int             `json:"patches"`
+}
+
+// PartSet is parts that are picked and moved together, named once.
+type PartSet struct {
+	ID    string            `json:"id"`
+	Name  string            `json:"name"`
+	Nodes []assembly.NodeID `json:"nodes"`
+	// Rule says in words how the parts were found, empty for a set made by hand.
+	Rule string `json:"rule,omitempty"`
+}
+
+// Limits on one edit.
+const (
+	MaxName  = 200
+	MaxNodes = 20_000
+	MaxEdit  = 4 << 20 // bytes
+)
+
+// Parse reads a edit; unknown fields are refused.
+func Parse(text []byte) (Edit, error) {
+	var s Edit
+	if len(text) > MaxEdit {
+		return s, fmt.Errorf("the edit has %d bytes; the limit is %d", len(text), MaxEdit)
+	}
+	d := json.NewDecoder(bytes.NewReader(text))
+	d.DisallowUnknownFields()
+	if err := d.Decode(&s); err != nil {
+		return s, fmt.Errorf("the edit is not understood: %w", err)
+	}
+	if _, err := d.Token(); !errors.Is(err, io.EOF) {
+		return s, errors.New("there is something behind the edit")
+	}
+	return s, s.Check()
+}
+
+// Check returns an error for values out of bounds.
+func (s *Edit) Check() error {
+	if len(s.Nodes) > MaxNodes || len(s.Pieces) > MaxNodes || len(s.Colours) > MaxNodes {
+		return fmt.Errorf("the edit names more than %d nodes", MaxNodes)
+	}
+	names := []string{s.Name}
+	if s.Set != nil {
+		names = append(names, s.Set.Name, s.Set.ID, s.Set.Rule)
+	}
+	if s.Finish != nil {
+		names = append(names, s.Finish.Name)
+		f := s.Finish
+		for _, v := range []float64{f.Colour[0], f.Colour[1], f.Colour[2], f.Opacity, f.Metalness, f.Roughness} {
+			if math.IsNaN(v) || v < 0 || v > 1 {
+				return errors.New("the values of a finish lie between 0 and 1")
+			}
+		}
+	}
+	for _, n := range names {
+		if utf8.RuneCountInString(n) > MaxName || !utf8.ValidString(n) {
+			return fmt.Errorf("a name has at most %d characters", MaxName)
+		}
+	}
+	return nil
+}
+
+// Label says in a few words what the edit does.
+func (s *Edit) Label() string {
+	switch s.Do {
+	case Rename:
+		return fmt.Sprintf("Rename to %q", s.Name)
+	case Group:
+		return fmt.Sprintf("Group %q", s.Name)
+	case Move:
+		return "Move in the tree"
+	case Flatten:
+		return "Dissolve a group"
+	case Split:
+		return fmt.Sprintf("Split into %d parts", len(s.Pieces))
+	case Wear:
+		if s.Finish == nil {
+			break
+		}
+		return fmt.Sprintf("Finish %q", s.Finish.Name)
+	case TellApart:
+		return "Colour by part"
+	case AddSet, ChangeSet:
+		if s.Set == nil {
+			break
+		}
+		return map[Do]string{AddSet: "Add", ChangeSet: "Change"}[s.Do] + fmt.Sprintf(" the set %q", s.Set.Name)
+	case RemoveSet:
+		return "Remove a set"
+	}
+	return string(s.Do)
+}

@@ -1,0 +1,150 @@
+package server
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"net/http"
+	"regexp"
+
+	"github.com/gin-gonic/gin"
+
+	"slowreveal/core/arrange"
+	"slowreveal/core/assembly"
+	"slowreveal/core/solid"
+	"slowreveal/store"
+)
+
+func (s *Server) arrangedPage(ctx context.Context, revision string) (Arranged, error) {
+	a, arrangement, err := s.store.Arranged(ctx, revision)
+	if err != nil {
+		return Arranged{}, err
+	}
+	return Arranged{a, arrangement, geometryPath(revision, a)}, nil
+}
+
+// geometryPath is the address of an assembly's shapes. It is another one
+// whenever the shapes are others, so that browsers may keep what is there.
+func geometryPath(revision string, a *assembly.Assembly) string {
+	h := sha256.New()
+	for _, ref := range a.Shapes {
+		h.Write([]byte(ref.Hash))
+	}
+	return "/api/revisions/" + revision + "/geometry?shapes=" + hex.EncodeToString(h.Sum(nil)[:8])
+}
+
+var errNoEdit = errors.New("there is no edit in the request")
+
+func (s *Server) arrange(c *gin.Context) {
+	s.rearrange(c, func(project string, r Rearrange) error {
+		if r.Edit == nil {
+			return &store.Refused{Cause: errNoEdit}
+		}
+		edit, err := s.complete(c, project, *r.Edit)
+		if err != nil {
+			return err
+		}
+		return s.store.Arrange(c, project, r.Version, edit)
+	})
+}
+
+// complete computes what a edit needs and a page does not know.
+func (s *Server) complete(ctx context.Context, project string, edit arrange.Edit) (arrange.Edit, error) {
+	switch {
+	case edit.Do == arrange.Split:
+		return s.store.PutPieces(ctx, project, edit.Node)
+	case edit.Do == arrange.TellApart && edit.Colours == nil:
+		r, err := s.store.Revision(ctx, project)
+		if err != nil {
+			return edit, err
+		}
+		a, _, err := s.store.Arranged(ctx, r.ID)
+		if err != nil {
+			return edit, err
+		}
+		known, err := s.store.SurveyOf(ctx, r.ID)
+		if err != nil {
+			return edit, err
+		}
+		edit.Colours = arrange.Apart(a, known.Contacts)
+	}
+	return edit, nil
+}
+
+func (s *Server) undoArrange(c *gin.Context) {
+	s.rearrange(c, func(project string, r Rearrange) error { return s.store.UndoArrange(c, project, r.Version) })
+}
+
+func (s *Server) redoArrange(c *gin.Context) {
+	s.rearrange(c, func(project string, r Rearrange) error { return s.store.RedoArrange(c, project, r.Version) })
+}
+
+func (s *Server) rearrange(c *gin.Context, change func(project string, r Rearrange) error) {
+	key, ok := id(c, "id")
+	var r Rearrange
+	if !ok || !read(c, &r) {
+		return
+	}
+	if r.Edit != nil {
+		if err := r.Edit.Check(); err != nil {
+			fail(c, &store.Refused{Cause: err})
+			return
+		}
+	}
+	revision, err := s.store.Revision(c, key)
+	if err == nil {
+		err = change(key, r)
+	}
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	arranged, err := s.arrangedPage(c, revision.ID)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, arranged)
+}
+
+func (s *Server) survey(c *gin.Context) {
+	key, ok := id(c, "id")
+	if !ok {
+		return
+	}
+	revision, err := s.store.Revision(c, key)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	text, err := s.store.Survey(c, revision.ID)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	c.Data(http.StatusOK, jsonType, []byte(text))
+}
+
+var hash = regexp.MustCompile(`^[0-9a-f]{64}$`)
+
+func (s *Server) features(c *gin.Context) {
+	key := c.Param("hash")
+	if !hash.MatchString(key) {
+		fail(c, store.ErrMissing)
+		return
+	}
+	data, err := s.store.Shape(c, key)
+	if err != nil {
+		fail(c, store.ErrMissing)
+		return
+	}
+	shape, err := solid.Decode(data)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	f := shape.Features()
+	c.Header("Cache-Control", "public, max-age=31536000, immutable")
+	c.JSON(http.StatusOK, ShapeFeatures{append([]solid.Feature{}, f.List...), f.Of})
+}

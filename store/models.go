@@ -1,0 +1,192 @@
+package store
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"math"
+
+	"gocloud.dev/gcerrors"
+
+	"slowreveal/core/arrange"
+	"slowreveal/core/assembly"
+	"slowreveal/core/solid"
+	"slowreveal/core/survey"
+	"slowreveal/formats"
+)
+
+// keptModels is how many assemblies with their shapes stay in memory.
+const keptModels = 4
+
+// model is an arranged assembly as it stays in memory.
+type model struct {
+	formats.Model
+	arrangement Arrangement
+}
+
+// Model returns the assembly of a revision, arranged as its project is now, and,
+// when shapes is true, its shapes. The result is shared and must not be changed.
+func (s *Store) Model(ctx context.Context, revision string, shapes bool) (*formats.Model, error) {
+	m, err := s.model(ctx, revision, shapes)
+	if err != nil {
+		return nil, err
+	}
+	return &m.Model, nil
+}
+
+// Arranged returns the arranged assembly of a revision and its arrangement.
+func (s *Store) Arranged(ctx context.Context, revision string) (*assembly.Assembly, Arrangement, error) {
+	m, err := s.model(ctx, revision, false)
+	if err != nil {
+		return nil, Arrangement{}, err
+	}
+	return m.Assembly, m.arrangement, nil
+}
+
+func (s *Store) model(ctx context.Context, revision string, shapes bool) (*model, error) {
+	var of struct {
+		Project string
+		Version int64
+	}
+	if err := s.DB.GetContext(ctx, &of, `select r.project_id as project, coalesce(a.version, 0) as version
+		from revisions r left join arrangements a on a.project_id = r.project_id where r.id = $1`, revision); err != nil {
+		return nil, missing(err)
+	}
+	s.mu.Lock()
+	m := s.models[revision]
+	s.mu.Unlock()
+	if m == nil || m.arrangement.Version != of.Version {
+		var err error
+		if m, err = s.arranged(ctx, revision, of.Project, m); err != nil {
+			return nil, err
+		}
+	}
+	if shapes && len(m.Shapes) < len(m.Assembly.Shapes) {
+		whole := *m
+		whole.Shapes = make([]*solid.Shape, 0, len(m.Assembly.Shapes))
+		for i, ref := range m.Assembly.Shapes {
+			if i < len(m.Shapes) {
+				whole.Shapes = append(whole.Shapes, m.Shapes[i])
+				continue
+			}
+			data, err := s.Shape(ctx, ref.Hash)
+			if err != nil {
+				return nil, err
+			}
+			shape, err := solid.Decode(data)
+			if err != nil {
+				return nil, fmt.Errorf("the stored shape %s… is damaged: %w", ref.Hash[:8], err)
+			}
+			whole.Shapes = append(whole.Shapes, shape)
+		}
+		m = &whole
+	}
+	s.keep(revision, m)
+	return m, nil
+}
+
+// arranged reads an assembly and arranges it. Shapes of an earlier state stay:
+// an arrangement only adds some behind them.
+func (s *Store) arranged(ctx context.Context, revision, project string, before *model) (*model, error) {
+	var text string
+	if err := s.DB.GetContext(ctx, &text, `select assembly from revisions where id = $1`, revision); err != nil {
+		return nil, missing(err)
+	}
+	imported := &assembly.Assembly{}
+	if err := json.Unmarshal([]byte(text), imported); err != nil {
+		return nil, fmt.Errorf("reading the stored assembly: %w", err)
+	}
+	m := &model{}
+	var err error
+	if m.arrangement, err = s.arrangement(ctx, s.DB, project, false); err != nil {
+		return nil, err
+	}
+	out, err := arrange.Apply(imported, m.arrangement.edits)
+	if err != nil {
+		return nil, fmt.Errorf("arranging the assembly: %w", err)
+	}
+	m.Assembly, m.arrangement.Sets = out.Assembly, out.Sets
+	if before != nil {
+		for i, shape := range before.Shapes {
+			if i >= len(m.Assembly.Shapes) || m.Assembly.Shapes[i].Hash != before.Assembly.Shapes[i].Hash {
+				break
+			}
+			m.Shapes = append(m.Shapes, shape)
+		}
+	}
+	return m, nil
+}
+
+func (s *Store) keep(revision string, m *model) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if _, known := s.models[revision]; !known {
+		s.recent = append(s.recent, revision)
+		if len(s.recent) > keptModels {
+			delete(s.models, s.recent[0])
+			s.recent = s.recent[1:]
+		}
+	}
+	s.models[revision] = m
+}
+
+// Survey returns what is known of a revision's parts as JSON. It is computed
+// when it is asked for first and then kept with the shapes; names and groups do
+// not matter to it.
+func (s *Store) Survey(ctx context.Context, revision string) (RawText, error) {
+	m, err := s.model(ctx, revision, false)
+	if err != nil {
+		return "", err
+	}
+	key := "surveys/" + surveyKey(m.Assembly)
+	text, err := s.blobs.ReadAll(ctx, key)
+	if err == nil || gcerrors.Code(err) != gcerrors.NotFound {
+		return RawText(text), err
+	}
+	s.surveying.Lock() // one at a time: it takes all processors
+	defer s.surveying.Unlock()
+	if m, err = s.model(ctx, revision, true); err != nil {
+		return "", err
+	}
+	found, err := survey.Of(ctx, m.Assembly, m.Shapes)
+	if err != nil {
+		return "", err
+	}
+	if text, err = json.Marshal(found); err != nil {
+		return "", fmt.Errorf("writing the survey: %w", err)
+	}
+	return RawText(text), s.blobs.WriteAll(ctx, key, text, nil)
+}
+
+// SurveyOf returns the survey itself.
+func (s *Store) SurveyOf(ctx context.Context, revision string) (*survey.Survey, error) {
+	text, err := s.Survey(ctx, revision)
+	if err != nil {
+		return nil, err
+	}
+	var out survey.Survey
+	return &out, errors.Join(json.Unmarshal([]byte(text), &out))
+}
+
+// surveyVersion changes whenever surveys come out otherwise.
+const surveyVersion = 1
+
+// surveyKey names everything that a survey depends on: which shape stands where.
+func surveyKey(a *assembly.Assembly) string {
+	h := sha256.New()
+	fmt.Fprintln(h, surveyVersion)
+	worlds := a.Worlds()
+	for i := range a.Nodes {
+		if n := &a.Nodes[i]; n.IsPart() {
+			w := &worlds[i]
+			fmt.Fprintln(h, n.ID, a.Shapes[n.Shape].Hash)
+			for _, v := range append(w.R[:], w.T.X, w.T.Y, w.T.Z) {
+				fmt.Fprintf(h, "%.6f ", math.Round(v*1e6)/1e6+0)
+			}
+		}
+	}
+	return hex.EncodeToString(h.Sum(nil))
+}

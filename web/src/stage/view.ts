@@ -1,0 +1,75 @@
+// What the author looks at and how: a section through the assembly, two features
+// to measure between. Nothing of it is ever recorded.
+import { create } from 'zustand'
+import { answer, api, words, type Schemas } from '../api/client'
+import type { PlacedFeature, Relation, Vec3 } from '../core/core'
+import { useSession } from '../session/session'
+import type { Hit } from './stage'
+
+export interface Section {
+  axis: 0 | 1 | 2
+  /** Where it cuts, mm along the axis in the world. */
+  at: number
+  flip: boolean
+}
+
+interface View {
+  section: Section | null
+  measuring: boolean
+  measured: PlacedFeature[]
+  relation: Relation | null
+  setSection(s: Section | null): void
+  setMeasuring(on: boolean): void
+  add(f: PlacedFeature): void
+}
+
+export const useView = create<View>((set, get) => ({
+  section: null, measuring: false, measured: [], relation: null,
+  setSection: (section) => set({ section }),
+  setMeasuring: (measuring) => set({ measuring, measured: [], relation: null }),
+  add(f) {
+    const now = get().measured
+    const measured = now.length === 1 ? [now[0]!, f] : [f]
+    const core = useSession.getState().core
+    const relation = measured.length === 2 && core ? core.ask<Relation>({ ask: 'between', features: measured as [PlacedFeature, PlacedFeature] }) : null
+    set({ measured, relation })
+  },
+}))
+
+/** The line that is drawn between two measured features. */
+export function measured(): [Vec3, Vec3] | null {
+  const r = useView.getState().relation
+  return r ? [r.from, r.to] : null
+}
+
+const known = new Map<string, Promise<Schemas['ShapeFeatures']>>()
+
+function featuresOf(hash: string) {
+  let f = known.get(hash)
+  if (!f) {
+    f = answer(api.GET('/api/shapes/{hash}/features', { params: { path: { hash } } }))
+    f.catch(() => known.delete(hash))
+    known.set(hash, f)
+  }
+  return f
+}
+
+// picked takes a click on the stage: it measures or picks.
+export function picked(hit: Hit | null, add: boolean) {
+  const s = useSession.getState()
+  if (!useView.getState().measuring) {
+    if (hit) s.pickNode(hit.node, add)
+    else if (!add) s.select({})
+    return
+  }
+  const node = hit && s.assembly?.nodes.find((n) => n.id === hit.node)
+  if (!hit || !node || node.shape < 0) return
+  featuresOf(s.assembly!.shapes[node.shape]!.hash).then(
+    (f) => {
+      const at = f.of[hit.triangle] ?? -1
+      if (at < 0) s.tell('There is neither a plane nor a cylinder here. Point at another place.')
+      else useView.getState().add({ node: hit.node, feature: f.features[at]! })
+    },
+    (e: unknown) => s.tell(words(e)),
+  )
+}
