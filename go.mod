@@ -42,6 +42,7 @@ require (
 	github.com/goccy/go-yaml v1.19.2 // indirect
 	github.com/googleapis/gax-go/v2 v2.24.1 // indirect
 	github.com/hpinc/go3mf v0.24.2 // indirect
+	github.com/hschendel/stl v1.0.4 // indirect
 	github.com/jackc/pgpassfile v1.0.0 // indirect
 	github.com/jackc/pgservicefile v0.0.0-20240606120523-5a60cdf6a761 // indirect
 	github.com/jackc/puddle/v2 v2.2.3 // indirect

@@ -24,7 +24,13 @@ import (
 	"slowreveal/store"
 )
 
-func TestMain(m *testing.M) { os.Exit(testdb.Run(m)) }
+func TestMain(m *testing.M) {
+	if os.Getenv("SLOWREVEAL_STEPREAD") == "" {
+		program, _ := filepath.Abs(filepath.Join("..", "bin", "stepread"))
+		os.Setenv("SLOWREVEAL_STEPREAD", program)
+	}
+	os.Exit(testdb.Run(m))
+}
 
 // stand is the whole application with a browser in front of it.
 type stand struct {

@@ -187,6 +187,9 @@ func (b *Builder) Model() (*Model, error) {
 		turn := space.Rigid{R: zToY}
 		m.Assembly.Nodes[0].Pose = assembly.PoseOf(turn.Then(&root))
 	}
+	if m.Assembly.Parts() == 0 {
+		return nil, errors.New("there is no part with a surface in it")
+	}
 	if err := m.Assembly.Check(); err != nil {
 		return nil, err
 	}
@@ -196,9 +199,6 @@ func (b *Builder) Model() (*Model, error) {
 		if s := m.Assembly.Nodes[i].Shape; s >= 0 {
 			m.Report.Triangles += m.Assembly.Shapes[s].Triangles
 		}
-	}
-	if m.Report.Parts == 0 {
-		return nil, fmt.Errorf("there is no part with a surface in it")
 	}
 	return m, nil
 }

@@ -48,7 +48,7 @@ type Stale struct {
 
 // Error names the current version.
 func (s *Stale) Error() string {
-	return fmt.Sprintf("the reveal has changed meanwhile: it is at version %d", s.Current)
+	return fmt.Sprintf("this has changed meanwhile: it is at version %d", s.Current)
 }
 
 // NothingLeft says that there is nothing to undo or redo.

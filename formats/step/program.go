@@ -51,6 +51,9 @@ func run(ctx context.Context, kind, path string, d formats.Detail, tell func(str
 	if err != nil {
 		return err
 	}
+	if path, err = filepath.Abs(path); err != nil { // the kernel finds what lies beside a file only so
+		return err
+	}
 	ctx, cancel := context.WithTimeout(ctx, limit)
 	defer cancel()
 	c := exec.CommandContext(ctx, program, "--kind", kind, "--tolerance", fmt.Sprint(d.Share), "--angle", fmt.Sprint(d.Angle),

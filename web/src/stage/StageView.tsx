@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
 import type { Camera } from '../api/client'
 import type { View } from '../core/core'
-import { measured, picked, useView } from './view'
+import { picked, useView } from './view'
 import { useSession } from '../session/session'
 import { noteEye } from './eye'
 import { useRunning, useTransport } from '../session/transport'
@@ -34,7 +34,7 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
   const geometry = useSession((s) => s.geometry)
   const hidden = useSession((s) => s.hidden)
   const section = useView((s) => s.section)
-  const measuring = useView((s) => s.measuring)
+  const relation = useView((s) => (s.measuring ? s.relation : null))
   const doc = useSession((s) => s.doc)
   const selection = useSession((s) => s.selection)
   const hover = useSession((s) => s.hover)
@@ -97,16 +97,16 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
   }, [aspect])
 
   useEffect(() => {
-    if (!ready || size.width === 0) return
-    const s = stage.current!
+    const s = stage.current
+    if (!ready || !s || size.width === 0) return
     s.setAspect(size.width / size.height)
     s.resize(size.width, size.height)
   }, [ready, size])
 
   // The first look: what the opening's camera sees, or everything.
   useEffect(() => {
-    if (!ready || !core) return
-    const s = stage.current!
+    const s = stage.current
+    if (!ready || !s || !core) return
     const place = `${rest ? 'rest' : useSession.getState().revealId}`
     if (lastEye?.place === place) s.lookFrom(lastEye.camera) // the same view, drawn anew
     else if (rest || !doc) fitView(s, 'isometric', [])
@@ -117,8 +117,8 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
   }, [ready, core, rest])
 
   useEffect(() => {
-    if (!ready) return
-    const s = stage.current!
+    const s = stage.current // gone while another assembly is being laid out
+    if (!ready || !s) return
     s.setTime(rest ? null : useTransport.getState().time)
     if (rest) return
     return useTransport.subscribe((t) => s.setTime(t.time))
@@ -126,7 +126,7 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
 
   useEffect(() => stage.current?.setHidden(hidden), [ready, hidden])
   useEffect(() => stage.current?.setSection(rest ? section : null), [ready, rest, section])
-  useEffect(() => stage.current?.setMeasured(rest && measuring ? measured() : null), [ready, rest, measuring])
+  useEffect(() => stage.current?.setMeasured(rest && relation ? [relation.from, relation.to] : null), [ready, rest, relation])
   useEffect(() => stage.current?.setMonitor(Boolean(monitor)), [ready, monitor])
   useEffect(() => {
     noteEye(eye)

@@ -2,7 +2,7 @@
 // to measure between. Nothing of it is ever recorded.
 import { create } from 'zustand'
 import { answer, api, words, type Schemas } from '../api/client'
-import type { PlacedFeature, Relation, Vec3 } from '../core/core'
+import type { PlacedFeature, Relation } from '../core/core'
 import { useSession } from '../session/session'
 import type { Hit } from './stage'
 
@@ -35,12 +35,6 @@ export const useView = create<View>((set, get) => ({
     set({ measured, relation })
   },
 }))
-
-/** The line that is drawn between two measured features. */
-export function measured(): [Vec3, Vec3] | null {
-  const r = useView.getState().relation
-  return r ? [r.from, r.to] : null
-}
 
 const known = new Map<string, Promise<Schemas['ShapeFeatures']>>()
 

@@ -1,0 +1,114 @@
+package e2e
+
+import (
+	"context"
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/e2e/browser"
+	"slowreveal/store"
+)
+
+func tool(text string) string { return `//button[normalize-space(.)="` + text + `"]` }
+
+// arranged returns the newest arrangement of the project and the names of its
+// nodes by id.
+func (s *stand) arranged(project string) (store.Arrangement, map[string]string) {
+	s.Helper()
+	r, err := s.store.Revision(context.Background(), project)
+	require.NoError(s, err)
+	a, arrangement, err := s.store.Arranged(context.Background(), r.ID)
+	require.NoError(s, err)
+	names := map[string]string{}
+	for i := range a.Nodes {
+		names[string(a.Nodes[i].ID)] = a.Nodes[i].Name
+	}
+	return arrangement, names
+}
+
+// A STEP assembly in three files comes in by the browser; then it is measured,
+// named, grouped, dressed, and all of that undone.
+func TestASTEPAssemblyIsMadeReady(t *testing.T) {
+	s := newStand(t)
+	folder := filepath.Join("..", "formats", "intake", "testdata")
+	var files []string
+	for _, name := range []string{"part_base.stp", "part_stud.stp", "stand.stp"} {
+		path, err := filepath.Abs(filepath.Join(folder, name))
+		require.NoError(t, err)
+		_, err = os.Stat(path)
+		require.NoError(t, err)
+		files = append(files, path)
+	}
+	s.do(chromedp.Navigate(s.url), chromedp.WaitVisible(button("Choose a file")),
+		chromedp.SetUploadFiles(chromedp.CSS(`input[type="file"]`), files),
+		chromedp.WaitVisible(`//h2[text()="What has arrived"]`), browser.StageReady(),
+		chromedp.WaitVisible(`//dd[text()="millimetre (from the file)"]`),
+		chromedp.WaitVisible(`//section[@aria-label="Part sets"]//button[contains(., "Pins Ø6")]`))
+	project := eval[string](s, `location.pathname.split('/')[2]`)
+	// The shapes offer a set: both studs are picked by it.
+	s.do(chromedp.Click(`//section[@aria-label="Part sets"]//button[contains(., "Pins Ø6")]`), chromedp.WaitVisible(`//h2[text()="2 × stud"]`),
+		chromedp.Click(tool("Keep as a set…")), chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Name of the set"]`)), chromedp.KeyEvent("Studs"+kb.Enter), browser.Saved(),
+		chromedp.WaitVisible(`//section[@aria-label="Part sets"]//button[contains(., "Studs")]`))
+	arrangement, _ := s.arranged(project)
+	require.Len(t, arrangement.Sets, 1)
+	assert.Len(t, arrangement.Sets[0].Nodes, 2)
+	// What one stud touches is the base; the base gets a name and a finish.
+	s.do(chromedp.Click(row("stud", 1)), chromedp.WaitVisible(`//b[contains(., "Seems to be a pin")]`),
+		chromedp.Click(tool("What it touches")), chromedp.WaitVisible(`//aside//input[@value="base"]`),
+		chromedp.Click(`//aside//button[@title="Brass"]`), browser.Saved(), chromedp.WaitVisible(`//aside//dd[text()="Brass"]`),
+		chromedp.Click(chromedp.CSS(`input[aria-label="Name of the part"]`)), chosen(`input[aria-label="Name of the part"]`), chromedp.SendKeys(chromedp.CSS(`input[aria-label="Name of the part"]`), "Foot"+kb.Enter),
+		browser.Saved(), chromedp.WaitVisible(row("Foot", 1)))
+	_, names := s.arranged(project)
+	assert.Equal(t, "Foot", names["base"])
+	// Undone, one after the other, also after a reload.
+	s.do(chromedp.Click(chromedp.CSS(`canvas`)), chromedp.KeyEvent("z", chromedp.KeyModifiers(chromedp.ModifierCtrl)), chromedp.WaitVisible(row("base", 1)), browser.Saved(),
+		chromedp.Navigate(s.url+"/p/"+project+"/prepare"), browser.StageReady(),
+		chromedp.Click(chromedp.CSS(`button[aria-label^="Undo"]`)), chromedp.WaitVisible(chromedp.CSS(`button[aria-label*="Add the set"]`)), browser.Saved())
+	arrangement, _ = s.arranged(project)
+	assert.Contains(t, arrangement.Undo, "Add the set")
+	assert.Contains(t, arrangement.Redo, "Brass")
+	// The same file in inches.
+	s.do(chromedp.KeyEvent(kb.Escape), chromedp.Click(tool("Read the file in another way…")), chromedp.Click(chromedp.CSS(`button[aria-label="Unit of the file"]`)),
+		chromedp.WaitVisible(`//div[@role="option" and contains(., "inch")]`), chromedp.Click(`//div[@role="option" and contains(., "inch")]`),
+		chromedp.Click(tool("Read again")), chromedp.WaitVisible(`//dd[contains(., "inch (set by hand")]`))
+	r, err := s.store.Revision(context.Background(), project)
+	require.NoError(t, err)
+	m, err := s.store.Model(context.Background(), r.ID, false)
+	require.NoError(t, err)
+	assert.InDelta(t, 40*25.4, m.Assembly.Bounds().Size().X, 0.1)
+	arrangement, _ = s.arranged(project)
+	assert.Len(t, arrangement.Sets, 1, "the set has come along")
+}
+
+func TestAFileThatCannotBeReadSaysWhy(t *testing.T) {
+	s := newStand(t)
+	path := filepath.Join(t.TempDir(), "broken.step")
+	require.NoError(t, os.WriteFile(path, []byte("ISO-10303-21;\nHEADER;\n"), 0o644))
+	s.do(chromedp.Navigate(s.url), chromedp.WaitVisible(button("Choose a file")),
+		chromedp.SetUploadFiles(chromedp.CSS(`input[type="file"]`), []string{path}),
+		chromedp.WaitVisible(`//li[@data-import="failed"]//p[contains(., "it may be cut off")]`),
+		chromedp.Click(`//li[contains(., "broken.step")]//button[@aria-label="Dismiss"]`), chromedp.WaitNotPresent(`//li[contains(., "broken.step")]`))
+}
+
+// Two faces of the hood meet at a right angle; a section shows the inside.
+func TestMeasuringAndCutting(t *testing.T) {
+	s := newStand(t)
+	r := s.teardown()
+	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/prepare"), browser.StageReady(), chromedp.Click(tool("Measure")))
+	at := eval[[]float64](s, `(() => { const b = document.querySelector('canvas').getBoundingClientRect(); return [b.left, b.top, b.width, b.height] })()`)
+	// The hood's top and its side meet at a right angle.
+	s.do(chromedp.MouseClickXY(at[0]+0.62*at[2], at[1]+0.33*at[3]), chromedp.WaitVisible(`//p[text()="Now the second one."]`),
+		chromedp.MouseClickXY(at[0]+0.74*at[2], at[1]+0.57*at[3]), chromedp.WaitVisible(`//p[contains(., "90.00°")]`),
+		chromedp.Click(tool("Measure")), chromedp.Click(tool("Cut")), chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Place of the section"]`)), browser.Settled(),
+		chromedp.Click(tool("Cut")), chromedp.WaitNotPresent(chromedp.CSS(`input[aria-label="Place of the section"]`)))
+	// Nothing of looking around was recorded.
+	now, err := s.store.Reveal(context.Background(), r.ID)
+	require.NoError(t, err)
+	assert.Equal(t, r.Version, now.Version)
+}
