@@ -4,7 +4,10 @@ import { acceleratedRaycast, MeshBVH } from 'three-mesh-bvh'
 
 export interface Shape {
   surface: THREE.BufferGeometry
+  /** One instance an edge: for a part that is drawn alone. */
   edges: THREE.InstancedBufferGeometry
+  /** Four corners an edge: for parts that are drawn together. */
+  strokes(): THREE.BufferGeometry
   triangles: number
 }
 
@@ -42,7 +45,30 @@ function read(data: ArrayBuffer, at: number): Shape {
   p += 8 * patches
   for (let i = 0; i < patches; i++) surface.addGroup(3 * runs[2 * i]!, 3 * runs[2 * i + 1]!, i)
   surface.computeBoundingSphere()
-  return { surface, edges: strips(take(12 * edges), edges, surface.boundingSphere!), triangles }
+  const lines = take(12 * edges)
+  let made: THREE.BufferGeometry | null = null
+  return { surface, edges: strips(lines, edges, surface.boundingSphere!), strokes: () => (made ??= strokesOf(lines, edges)), triangles }
+}
+
+// strokesOf writes the quad of every edge out.
+function strokesOf(lines: Float32Array, n: number): THREE.BufferGeometry {
+  const each = 15 // corner, a, b, n0, n1
+  const all = new Float32Array(4 * each * n)
+  const index = new Uint32Array(6 * n)
+  for (let e = 0; e < n; e++) {
+    for (let k = 0; k < 4; k++) {
+      const at = each * (4 * e + k)
+      all[at] = k < 2 ? 0 : 1
+      all[at + 1] = k === 0 || k === 3 ? -1 : 1
+      all.set(lines.subarray(12 * e, 12 * e + 12), at + 3)
+    }
+    index.set([4 * e, 4 * e + 1, 4 * e + 2, 4 * e, 4 * e + 2, 4 * e + 3], 6 * e)
+  }
+  const g = new THREE.BufferGeometry()
+  const buffer = new THREE.InterleavedBuffer(all, each)
+  for (const [i, name] of ['position', 'a', 'b', 'n0', 'n1'].entries()) g.setAttribute(name, new THREE.InterleavedBufferAttribute(buffer, 3, 3 * i))
+  g.setIndex(new THREE.BufferAttribute(index, 1))
+  return g
 }
 
 // strips makes a quad for each edge; the shader gives it its place and width.

@@ -1,7 +1,8 @@
 // The look of docs/look.md in GLSL. The film's rasteriser draws the same in Go;
 // all numbers come from the core.
 import * as THREE from 'three'
-import type { Look, Vec3 } from '../core/core'
+import type { Finish } from '../api/client'
+import type { Look } from '../core/core'
 
 const lighting = /* glsl */ `
 uniform vec3 sky, ground, keyLight, fillLight, keyDir, fillDir, upDir;
@@ -57,21 +58,39 @@ export function shared(look: Look): Shared {
   }
 }
 
-export function surfaceMaterial(s: Shared, base: Vec3, metal: number, rough: number): THREE.ShaderMaterial {
+// Parts that are drawn together have their pose and mark in attributes, a part
+// that is drawn alone has them in its matrix and in uniforms.
+const placed = /* glsl */ `
+#ifdef USE_INSTANCING
+attribute float instanceMarked;
+mat4 placeOf() { return modelMatrix * instanceMatrix; }
+float markOf() { return instanceMarked; }
+#else
+uniform float marked;
+mat4 placeOf() { return modelMatrix; }
+float markOf() { return marked; }
+#endif
+varying float vMarked;
+`
+
+export function surfaceMaterial(s: Shared, f: Finish): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
-    uniforms: { ...s, base: { value: vec(base) }, metal: { value: metal }, rough: { value: rough }, alpha: { value: 1 }, marked: { value: 0 } },
+    uniforms: { ...s, base: { value: vec(f.colour) }, metal: { value: f.metalness }, rough: { value: f.roughness }, alpha: { value: 1 }, marked: { value: 0 } },
     side: THREE.DoubleSide,
-    vertexShader: /* glsl */ `
+    vertexShader: placed + /* glsl */ `
       varying vec3 vNormal; varying vec3 vView; varying vec3 vWorld;
       void main() {
-        vec4 p = modelViewMatrix * vec4(position, 1.0);
-        vWorld = (modelMatrix * vec4(position, 1.0)).xyz;
-        vNormal = mat3(modelViewMatrix) * normal;
+        vMarked = markOf();
+        mat4 place = placeOf(), seen = viewMatrix * place;
+        vec4 p = seen * vec4(position, 1.0);
+        vWorld = (place * vec4(position, 1.0)).xyz;
+        vNormal = mat3(seen) * normal;
         vView = -p.xyz;
         gl_Position = projectionMatrix * p;
       }`,
     fragmentShader: lighting + /* glsl */ `
-      uniform vec3 base, mark; uniform float metal, rough, alpha, marked;
+      uniform vec3 base, mark; uniform float metal, rough, alpha;
+      varying float vMarked;
       varying vec3 vNormal; varying vec3 vView; varying vec3 vWorld;
       struct Cut { vec4 plane; bool on; };
       uniform Cut cut;
@@ -81,12 +100,12 @@ export function surfaceMaterial(s: Shared, base: Vec3, metal: number, rough: num
           // What is seen from behind is the inside of a body: it stands for the face of the cut.
           if (dot(vNormal, vView) < 0.0) {
             float hatch = step(0.5, fract((gl_FragCoord.x + gl_FragCoord.y) / 7.0));
-            gl_FragColor = vec4(mix(mix(encode(base), vec3(0.97, 0.96, 0.93), 0.45) * (0.9 + 0.1 * hatch), mark, marked * 0.6), 1.0);
+            gl_FragColor = vec4(mix(mix(encode(base), vec3(0.97, 0.96, 0.93), 0.45) * (0.9 + 0.1 * hatch), mark, vMarked * 0.4), 1.0);
             return;
           }
         }
         vec3 c = lit(base, metal, rough, normalize(vNormal), normalize(vView));
-        gl_FragColor = vec4(mix(c, mark * (0.45 + 0.7 * c.g), marked), alpha);
+        gl_FragColor = vec4(mix(c, mark * (0.45 + 0.7 * c.g), vMarked * 0.62), alpha);
       }`,
   })
 }
@@ -96,15 +115,17 @@ export function edgeMaterial(s: Shared): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
     uniforms: { ...s, alpha: { value: 1 }, marked: { value: 0 } },
     side: THREE.DoubleSide,
-    vertexShader: /* glsl */ `
+    vertexShader: placed + /* glsl */ `
       attribute vec3 a, b, n0, n1;
       varying vec3 vWorld;
       uniform float edgePull, edgeWidth; uniform vec2 viewport;
       void main() {
-        vWorld = (modelMatrix * vec4(position.x < 0.5 ? a : b, 1.0)).xyz;
-        vec3 pa = (modelViewMatrix * vec4(a, 1.0)).xyz, pb = (modelViewMatrix * vec4(b, 1.0)).xyz;
+        vMarked = markOf();
+        mat4 place = placeOf(), seen = viewMatrix * place;
+        vWorld = (place * vec4(position.x < 0.5 ? a : b, 1.0)).xyz;
+        vec3 pa = (seen * vec4(a, 1.0)).xyz, pb = (seen * vec4(b, 1.0)).xyz;
         if (dot(n0, n0) + dot(n1, n1) > 0.0) {
-          mat3 turn = mat3(modelViewMatrix);
+          mat3 turn = mat3(seen);
           if ((dot(turn * n0, -pa) > 0.0) == (dot(turn * n1, -pa) > 0.0)) { gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
         }
         pa *= 1.0 - edgePull; pb *= 1.0 - edgePull;
@@ -121,11 +142,11 @@ export function edgeMaterial(s: Shared): THREE.ShaderMaterial {
         gl_Position = vec4(c.xy + side / (viewport * 0.5) * c.w, c.zw);
       }`,
     fragmentShader: /* glsl */ `
-      uniform vec3 ink, mark; uniform float alpha, marked;
-      varying vec3 vWorld;
+      uniform vec3 ink, mark; uniform float alpha;
+      varying vec3 vWorld; varying float vMarked;
       struct Cut { vec4 plane; bool on; };
       uniform Cut cut;
-      void main() { if (cut.on && dot(vWorld, cut.plane.xyz) > cut.plane.w) discard; gl_FragColor = vec4(mix(ink, mark, marked), alpha); }`,
+      void main() { if (cut.on && dot(vWorld, cut.plane.xyz) > cut.plane.w) discard; gl_FragColor = vec4(mix(ink, mark, vMarked), alpha); }`,
   })
 }
 

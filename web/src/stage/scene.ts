@@ -1,5 +1,6 @@
 import * as THREE from 'three'
-import type { Assembly } from '../api/client'
+import type { Assembly, Finish } from '../api/client'
+import { Batch } from './batch'
 import type { Frame, Ground, Look, Vec3 } from '../core/core'
 import type { Shape } from './geometry'
 import { pickable } from './geometry'
@@ -8,15 +9,24 @@ import type { Hit } from './stage'
 import type { Section } from './view'
 import { edgeMaterial, paperMaterial, shadowMaterial, shared, surfaceMaterial, type Shared } from './look'
 
+// Part is what is known of one part. What is drawn of it alone, because it is
+// see-through or marked, is made when it is needed first.
 interface Part {
   node: number
   id: string
+  shape: Shape
+  finishes: readonly Finish[]
+  batch: Batch
+  target: THREE.Mesh // what rays find; it is not drawn
+  alone: Alone | null
+}
+
+interface Alone {
   mesh: THREE.Mesh
   first: THREE.Mesh // writes depth only, so that a see-through part shows its nearest surface
   lines: THREE.Mesh
   ghost: THREE.Mesh // the edges again, through everything, while the part is marked
   surfaces: THREE.ShaderMaterial[]
-  finishOpacity: number[]
   edge: THREE.ShaderMaterial
 }
 
@@ -28,13 +38,16 @@ export class Scene {
   readonly three = new THREE.Scene()
   readonly uniforms: Shared
   readonly parts: Part[] = []
-  private readonly byMesh = new Map<THREE.Object3D, Part>()
+  private readonly byTarget = new Map<THREE.Object3D, Part>()
+  private readonly batches: Batch[] = []
+  private readonly strength: Float32Array
   private readonly dark = new THREE.DataTexture(new Uint8Array(cells * cells), cells, cells, THREE.RedFormat)
   private readonly floor: THREE.Mesh
   private readonly parents: number[]
   private readonly ids: string[]
   private readonly pull: number
   private hidden: boolean[] = []
+  private marked: { picked: ReadonlySet<string>; hover: string | null } | null = null
   private ruler: THREE.Line | null = null
 
   constructor(assembly: Assembly, shapes: Shape[], look: Look, ground: Ground) {
@@ -48,11 +61,34 @@ export class Scene {
     paper.renderOrder = -2
     this.three.add(paper)
     this.floor = this.makeFloor(ground)
+    this.strength = new Float32Array(assembly.nodes.length)
+    this.addParts(assembly, shapes)
+  }
+
+  private addParts(assembly: Assembly, shapes: Shape[]) {
+    const alike = new Map<string, number[]>()
     assembly.nodes.forEach((n, i) => {
-      if (n.shape < 0) return
-      const shape = shapes[n.shape]
-      if (shape) this.addPart(i, n.id, shape, (n.finishes ?? []).map((f) => assembly.finishes[f]!))
+      if (n.shape < 0 || !shapes[n.shape]) return
+      const key = `${n.shape}/${(n.finishes ?? []).join()}`
+      alike.set(key, [...(alike.get(key) ?? []), i])
     })
+    for (const nodes of alike.values()) {
+      const n = assembly.nodes[nodes[0]!]!
+      const shape = shapes[n.shape]!
+      const finishes = (n.finishes ?? []).map((f) => assembly.finishes[f]!)
+      const batch = new Batch(this.uniforms, shape, finishes, nodes)
+      this.three.add(...batch.meshes)
+      this.batches.push(batch)
+      for (const node of nodes) {
+        const target = new THREE.Mesh(shape.surface)
+        target.matrixAutoUpdate = false
+        pickable(target)
+        const part: Part = { node, id: assembly.nodes[node]!.id, shape, finishes, batch, target, alone: null }
+        this.byTarget.set(target, part)
+        this.parts.push(part)
+      }
+    }
+    this.parts.sort((x, y) => x.node - y.node)
   }
 
   private makeFloor({ centre, side }: Ground): THREE.Mesh {
@@ -68,52 +104,54 @@ export class Scene {
     return floor
   }
 
-  private addPart(node: number, id: string, shape: Shape, finishes: { colour: number[]; metalness: number; roughness: number; opacity: number }[]) {
-    const surfaces = finishes.map((f) => surfaceMaterial(this.uniforms, f.colour as Vec3, f.metalness, f.roughness))
+  private alone(p: Part): Alone {
+    if (p.alone) return p.alone
+    const surfaces = p.finishes.map((f) => surfaceMaterial(this.uniforms, f))
     const edge = edgeMaterial(this.uniforms)
     const through = edgeMaterial(this.uniforms)
     through.depthTest = through.depthWrite = false
     through.transparent = true
     through.uniforms.marked!.value = 1
     const depth = new THREE.MeshBasicMaterial({ colorWrite: false, side: THREE.DoubleSide, transparent: true })
-    const part: Part = {
-      node, id, surfaces, edge, finishOpacity: finishes.map((f) => f.opacity),
-      first: new THREE.Mesh(shape.surface, depth),
-      mesh: new THREE.Mesh(shape.surface, surfaces),
-      lines: new THREE.Mesh(shape.edges, edge),
-      ghost: new THREE.Mesh(shape.edges, through),
+    const a: Alone = {
+      surfaces, edge,
+      first: new THREE.Mesh(p.shape.surface, depth),
+      mesh: new THREE.Mesh(p.shape.surface, surfaces),
+      lines: new THREE.Mesh(p.shape.edges, edge),
+      ghost: new THREE.Mesh(p.shape.edges, through),
     }
-    for (const o of [part.first, part.mesh, part.lines, part.ghost]) {
+    for (const o of [a.first, a.mesh, a.lines, a.ghost]) {
       o.matrixAutoUpdate = false
+      o.visible = false
       this.three.add(o)
     }
-    part.ghost.visible = false
-    part.ghost.renderOrder = 3
-    pickable(part.mesh)
-    this.byMesh.set(part.mesh, part)
-    this.parts.push(part)
+    a.ghost.renderOrder = 3
+    p.alone = a
+    return a
   }
 
-  // show puts everything where a frame of the core has it.
+  // show puts everything where a frame of the core has it: solid parts in their
+  // batches, see-through ones alone, so that they can be sorted.
   show(f: Frame) {
+    const solid = new Map<Batch, number[]>(this.batches.map((b) => [b, []]))
     for (const p of this.parts) {
       const alpha = f.opacities[p.node]!
       const visible = alpha > 0 && !this.hidden[p.node]
-      p.mesh.visible = p.lines.visible = visible
-      p.first.visible = false
-      if (!visible) {
-        p.ghost.matrixWorld.fromArray(f.matrices, 16 * p.node)
-        continue
-      }
-      p.mesh.matrixWorld.fromArray(f.matrices, 16 * p.node)
-      p.lines.matrixWorld.copy(p.mesh.matrixWorld)
-      p.ghost.matrixWorld.copy(p.mesh.matrixWorld)
-      p.first.matrixWorld.copy(p.mesh.matrixWorld)
-      const clear = alpha < 1 || p.finishOpacity.some((o) => o < 1)
-      p.first.visible = clear && !this.uniforms.cut.value.on
-      p.surfaces.forEach((m, i) => setAlpha(m, alpha * p.finishOpacity[i]!, clear))
-      setAlpha(p.edge, alpha, clear)
+      const clear = visible && (alpha < 1 || p.batch.clear)
+      p.target.visible = visible
+      p.target.matrixWorld.fromArray(f.matrices, 16 * p.node)
+      if (visible && !clear) solid.get(p.batch)!.push(p.node)
+      if (!clear && !p.alone) continue
+      const a = this.alone(p)
+      a.mesh.visible = a.lines.visible = clear
+      a.first.visible = clear && !this.uniforms.cut.value.on
+      for (const o of [a.first, a.mesh, a.lines, a.ghost]) o.matrixWorld.copy(p.target.matrixWorld)
+      if (!clear) continue
+      a.surfaces.forEach((m, i) => setAlpha(m, alpha * p.finishes[i]!.opacity))
+      setAlpha(a.edge, alpha)
     }
+    for (const [batch, nodes] of solid) batch.show(nodes, f.matrices)
+    this.marked = null // the marks follow the parts
     const dark = this.dark.image.data as Uint8Array
     for (let i = 0; i < dark.length; i++) dark[i] = 255 * Math.min(f.dark[i]!, 1)
     this.dark.needsUpdate = true
@@ -122,31 +160,36 @@ export class Scene {
   // mark colours what is picked, and what the pointer is over more lightly. A
   // picked subassembly marks all that is in it.
   mark(picked: ReadonlySet<string>, hover: string | null) {
-    const strength = new Float32Array(this.ids.length)
+    if (this.marked?.picked === picked && this.marked.hover === hover) return
+    this.marked = { picked, hover }
+    const strength = this.strength
     for (let i = 0; i < this.ids.length; i++) {
       const above = this.parents[i]! >= 0 ? strength[this.parents[i]!]! : 0
       const own = picked.has(this.ids[i]!) ? 1 : this.ids[i] === hover ? 0.45 : 0
       strength[i] = Math.max(above, own)
     }
+    for (const b of this.batches) b.mark(strength)
     for (const p of this.parts) {
       const s = strength[p.node]!
-      for (const m of p.surfaces) m.uniforms.marked!.value = s * 0.62
-      p.edge.uniforms.marked!.value = s
-      p.ghost.visible = s > 0 && !this.hidden[p.node]
-      ;(p.ghost.material as THREE.ShaderMaterial).uniforms.alpha!.value = s * 0.55
+      if (s === 0 && !p.alone) continue
+      const a = this.alone(p)
+      for (const m of a.surfaces) m.uniforms.marked!.value = s
+      a.edge.uniforms.marked!.value = s
+      a.ghost.visible = s > 0 && !this.hidden[p.node]
+      a.ghost.matrixWorld.copy(p.target.matrixWorld)
+      ;(a.ghost.material as THREE.ShaderMaterial).uniforms.alpha!.value = s * 0.55
     }
   }
 
   // prepare adapts what depends on the eye: the world's up in its frame, the
   // width of lines.
-  prepare(camera: THREE.PerspectiveCamera, width: number, height: number, ratio: number, marks: boolean) {
+  prepare(camera: THREE.PerspectiveCamera, width: number, height: number, ratio: number) {
     const turn = new THREE.Matrix4().extractRotation(camera.matrixWorldInverse)
     this.uniforms.upDir.value.set(0, 1, 0).applyMatrix4(turn)
     this.uniforms.viewport.value.set(width, height)
     this.uniforms.edgePull.value = this.pull * Math.min(Math.max(1080 / height, 1), 4)
     this.uniforms.edgeWidth.value = Math.max(1.5 * (height / 1080), 0.75 * ratio)
     this.floor.visible = camera.position.y > this.floor.matrixWorld.elements[13]!
-    if (!marks) this.mark(new Set(), null)
   }
 
   // pick gives the parts on a line of sight, the nearest first. What the section
@@ -156,8 +199,8 @@ export class Scene {
     caster.firstHitOnly = !on
     const seen = new Set<string>()
     const hits: Hit[] = []
-    for (const h of caster.intersectObjects(this.parts.filter((p) => p.mesh.visible).map((p) => p.mesh), false)) {
-      const node = this.byMesh.get(h.object)?.id
+    for (const h of caster.intersectObjects(this.parts.filter((p) => p.target.visible).map((p) => p.target), false)) {
+      const node = this.byTarget.get(h.object)?.id
       if (!node || seen.has(node) || (on && plane.x * h.point.x + plane.y * h.point.y + plane.z * h.point.z > plane.w)) continue
       seen.add(node)
       hits.push({ node, triangle: h.faceIndex ?? -1 })
@@ -169,10 +212,10 @@ export class Scene {
   within(camera: THREE.Camera, left: number, bottom: number, right: number, top: number): string[] {
     const at = new THREE.Vector3()
     return this.parts.flatMap((p) => {
-      if (!p.mesh.visible) return []
-      const g = p.mesh.geometry
+      if (!p.target.visible) return []
+      const g = p.shape.surface
       if (!g.boundingBox) g.computeBoundingBox()
-      g.boundingBox!.getCenter(at).applyMatrix4(p.mesh.matrixWorld).project(camera)
+      g.boundingBox!.getCenter(at).applyMatrix4(p.target.matrixWorld).project(camera)
       return at.x >= left && at.x <= right && at.y >= bottom && at.y <= top && Math.abs(at.z) <= 1 ? [p.id] : []
     })
   }
@@ -205,16 +248,16 @@ export class Scene {
 
   dispose() {
     this.dark.dispose()
+    for (const b of this.batches) b.dispose()
     for (const p of this.parts) {
-      p.edge.dispose()
-      for (const m of p.surfaces) m.dispose()
+      if (!p.alone) continue
+      p.alone.edge.dispose()
+      for (const m of p.alone.surfaces) m.dispose()
     }
   }
 }
 
-function setAlpha(m: THREE.ShaderMaterial, alpha: number, clear: boolean) {
+function setAlpha(m: THREE.ShaderMaterial, alpha: number) {
   m.uniforms.alpha!.value = alpha
-  if (m.transparent === clear) return
-  m.transparent = clear
-  m.needsUpdate = true
+  m.transparent = true
 }

@@ -22,6 +22,7 @@ export interface StageEvents {
   eye(eye: Eye): void
 }
 
+const nothing: ReadonlySet<string> = new Set()
 const monitorWidth = 168
 const margin = 12
 
@@ -37,6 +38,7 @@ export class Stage {
   private readonly caster = new THREE.Raycaster()
   private eye: Eye = 'mine'
   private dirty = true
+  private stale = true // the poses must be taken from the core anew
   private time: number | null = 0 // µs; null: at rest, without a reveal
   private picked: ReadonlySet<string> = new Set()
   private over: string | null = null
@@ -47,8 +49,6 @@ export class Stage {
   private down: { x: number; y: number } | null = null
   private pointer: { clientX: number; clientY: number } | null = null
   private readonly cleanup: (() => void)[] = []
-  /** Script time of the last picture, in ms: what the stage costs besides the GPU. */
-  scriptTime = 0
 
   constructor(private readonly canvas: HTMLCanvasElement, private readonly core: Core, assembly: Assembly, shapes: Shape[], private readonly events: StageEvents) {
     this.renderer = new THREE.WebGLRenderer({ canvas, antialias: true, preserveDrawingBuffer: true })
@@ -141,7 +141,7 @@ export class Stage {
 
   setTime(time: number | null) {
     this.time = time
-
+    this.stale = true
     this.touch()
   }
 
@@ -153,11 +153,13 @@ export class Stage {
 
   setHidden(nodes: readonly string[]) {
     this.scene.hide(new Set(nodes))
+    this.stale = true
     this.touch()
   }
 
   setSection(s: Section | null) {
     this.scene.cut(s)
+    this.stale = true
     this.touch()
   }
 
@@ -232,26 +234,33 @@ export class Stage {
     const begun = performance.now()
     const size = this.renderer.getSize(new THREE.Vector2())
     if (size.x === 0 || size.y === 0) return
-    // Other calls into the core may have moved its arrays: take them anew.
-    const f = this.now()
-    this.scene.show(f)
-    place(this.shot, f.camera)
-    project(this.shot, f.across, f.up, new THREE.Vector3().fromArray(f.camera.target))
+    let computed = begun
+    if (this.stale) { // looking around moves no part
+      const f = this.now()
+      computed = performance.now()
+      this.scene.show(f)
+      place(this.shot, f.camera)
+      project(this.shot, f.across, f.up, new THREE.Vector3().fromArray(f.camera.target))
+      this.stale = false
+    }
+    const shown = performance.now()
     this.view(this.eye === 'mine' ? this.own : this.shot, 0, 0, size.x, size.y, true)
     if (this.eye === 'mine' && this.monitor) {
       const w = monitorWidth
       const h = Math.round(w / this.aspect)
       this.view(this.shot, size.x - w - margin, margin, w, h, false)
     }
-    this.scriptTime = performance.now() - begun
-    performance.mark('stage', { detail: this.scriptTime })
+    // What the core and our own script take, and what the drawing calls do: these
+    // wait for the picture where there is no GPU.
+    const drawn = performance.now()
+    performance.mark('stage', { detail: { core: computed - begun, scene: shown - computed, draw: drawn - shown } })
     if (performance.getEntriesByName('stage').length > 200) performance.clearMarks('stage')
   }
 
   private view(camera: THREE.PerspectiveCamera, x: number, y: number, w: number, h: number, marks: boolean) {
     const ratio = this.renderer.getPixelRatio()
-    this.scene.mark(marks ? this.picked : new Set(), marks ? this.over : null)
-    this.scene.prepare(camera, w * ratio, h * ratio, ratio, marks)
+    this.scene.mark(marks ? this.picked : nothing, marks ? this.over : null)
+    this.scene.prepare(camera, w * ratio, h * ratio, ratio)
     this.renderer.setViewport(x, y, w, h)
     this.renderer.setScissor(x, y, w, h)
     this.renderer.setScissorTest(true)

@@ -1,0 +1,81 @@
+// Parts that share a shape and its finishes are drawn together: one call for
+// all of their surfaces of one finish, one for all of their edges.
+import * as THREE from 'three'
+import type { Finish } from '../api/client'
+import type { Shape } from './geometry'
+import { edgeMaterial, surfaceMaterial, type Shared } from './look'
+
+export class Batch {
+  readonly nodes: number[] = []
+  /** Whether the finishes themselves are see-through. */
+  readonly clear: boolean
+  private readonly surface: THREE.InstancedMesh
+  private readonly lines: THREE.InstancedMesh
+  private readonly marks: THREE.InstancedBufferAttribute
+  private shown: number[] = []
+
+  constructor(uniforms: Shared, shape: Shape, finishes: readonly Finish[], nodes: readonly number[]) {
+    this.nodes.push(...nodes)
+    this.clear = finishes.some((f) => f.opacity < 1)
+    const n = nodes.length
+    this.marks = new THREE.InstancedBufferAttribute(new Float32Array(n), 1)
+    this.marks.setUsage(THREE.DynamicDrawUsage)
+    this.surface = new THREE.InstancedMesh(this.own(shape.surface), finishes.map((f) => surfaceMaterial(uniforms, f)), n)
+    this.lines = new THREE.InstancedMesh(this.own(shape.strokes()), edgeMaterial(uniforms), n)
+    for (const m of this.meshes) {
+      m.frustumCulled = false // the boxes of instances are the core's business
+      m.matrixAutoUpdate = false
+      m.instanceMatrix.setUsage(THREE.DynamicDrawUsage)
+    }
+    this.lines.instanceMatrix = this.surface.instanceMatrix
+  }
+
+  get meshes(): [THREE.InstancedMesh, THREE.InstancedMesh] {
+    return [this.surface, this.lines]
+  }
+
+  // own shares a geometry's arrays and adds the marks of this batch.
+  private own(g: THREE.BufferGeometry): THREE.BufferGeometry {
+    const copy = new THREE.BufferGeometry()
+    for (const name of Object.keys(g.attributes)) copy.setAttribute(name, g.getAttribute(name))
+    copy.setIndex(g.index)
+    for (const x of g.groups) copy.addGroup(x.start, x.count, x.materialIndex)
+    copy.setAttribute('instanceMarked', this.marks)
+    return copy
+  }
+
+  // show draws the given nodes, which are of this batch, where the matrices have
+  // them.
+  show(nodes: number[], matrices: Float32Array) {
+    this.shown = nodes
+    const to = this.surface.instanceMatrix.array
+    nodes.forEach((node, k) => {
+      for (let i = 0; i < 16; i++) to[16 * k + i] = matrices[16 * node + i]!
+    })
+    this.surface.instanceMatrix.needsUpdate = true
+    for (const m of this.meshes) {
+      m.count = nodes.length
+      m.visible = nodes.length > 0
+    }
+  }
+
+  mark(strength: Float32Array) {
+    let changed = false
+    this.shown.forEach((node, k) => {
+      const s = strength[node]!
+      if (this.marks.array[k] !== s) {
+        this.marks.array[k] = s
+        changed = true
+      }
+    })
+    if (changed) this.marks.needsUpdate = true
+  }
+
+  dispose() {
+    for (const m of this.meshes) {
+      m.dispose()
+      m.geometry.dispose()
+      for (const x of [m.material].flat()) x.dispose()
+    }
+  }
+}
