@@ -9,6 +9,7 @@ import (
 
 	"slowreveal/core/arrange"
 	"slowreveal/core/assembly"
+	"slowreveal/core/clearance"
 	"slowreveal/core/edit"
 	"slowreveal/core/solid"
 	"slowreveal/core/survey"
@@ -105,6 +106,7 @@ func (s *Server) routes() []route {
 		{"POST", "/reveals/{id}/commands", "changeReveal", "Applies a command. 409 when the version is not current.", Change{}, Changed{}, jsonType, jsonType, 200, s.changeReveal},
 		{"POST", "/reveals/{id}/undo", "undo", "Reverses the last change.", Change{}, Changed{}, jsonType, jsonType, 200, s.undo},
 		{"POST", "/reveals/{id}/redo", "redo", "Reverses the last undo.", Change{}, Changed{}, jsonType, jsonType, 200, s.redo},
+		{"POST", "/reveals/{id}/clearance", "clearance", "How far parts go in some directions, at a time of the reveal, before they touch what stays.", Reach{}, []clearance.Way{}, jsonType, jsonType, 200, s.clearance},
 		{"POST", "/reveals/{id}/outputs", "orderFilm", "Queues a film of the reveal as it is now.", jobs.Settings{}, store.Output{}, jsonType, jsonType, 201, s.orderFilm},
 		{"POST", "/outputs/{id}/cancel", "cancelOutput", "Stops an output.", nil, nil, "", "", 204, s.cancelOutput},
 		{"POST", "/outputs/{id}/retry", "retryOutput", "Queues a failed or cancelled output again.", nil, nil, "", "", 204, s.retryOutput},

@@ -23,6 +23,7 @@ type Server struct {
 	page   *page
 	events *events
 	engine *gin.Engine
+	spaces spaces
 }
 
 // New returns a server on the store and queue.

@@ -2,6 +2,7 @@ package solid
 
 import (
 	"cmp"
+	"math"
 	"slices"
 
 	"slowreveal/core/space"
@@ -119,3 +120,69 @@ func larger(a, b space.Box) bool {
 	x, y := a.Size(), b.Size()
 	return x.X+x.Y+x.Z > y.X+y.Y+y.Z
 }
+
+// Sweep calls found for pairs of a triangle of b and one of c that may meet while
+// c goes along way (in b's frame; place takes c's frame there), nearest boxes
+// first. found returns the way that is still free, as a multiple of way; pairs
+// whose boxes meet only behind that are left out.
+func (b *BVH) Sweep(c *BVH, place *space.Rigid, way space.Vec, found func(t, u uint32) float64) {
+	type pair struct {
+		x, y int32
+		at   float64
+	}
+	free := math.Inf(1)
+	enter := func(x, y int32) float64 { return Meets(b.nodes[x].box, c.nodes[y].box.Moved(place), way) }
+	stack := []pair{{0, 0, enter(0, 0)}}
+	for len(stack) > 0 {
+		p := stack[len(stack)-1]
+		stack = stack[:len(stack)-1]
+		if p.at >= free {
+			continue
+		}
+		x, y := &b.nodes[p.x], &c.nodes[p.y]
+		if x.count > 0 && y.count > 0 {
+			for _, t := range b.order[x.first : x.first+x.count] {
+				for _, u := range c.order[y.first : y.first+y.count] {
+					free = found(t, u)
+				}
+			}
+			continue
+		}
+		var first, second pair
+		if y.count > 0 || x.count == 0 && larger(x.box, y.box) {
+			first, second = pair{x: x.first, y: p.y}, pair{x: x.first + 1, y: p.y}
+		} else {
+			first, second = pair{x: p.x, y: y.first}, pair{x: p.x, y: y.first + 1}
+		}
+		first.at, second.at = enter(first.x, first.y), enter(second.x, second.y)
+		if first.at < second.at { // the nearer one is looked at first
+			first, second = second, first
+		}
+		stack = append(stack, first, second)
+	}
+}
+
+// Meets returns when a moving box first overlaps a standing one, as a multiple
+// of way: 0 when they do already, infinite when they never will.
+func Meets(still, moving space.Box, way space.Vec) float64 {
+	from, to := 0.0, math.Inf(1)
+	for k := range 3 {
+		low, high, d := axis(still.Min, k)-axis(moving.Max, k), axis(still.Max, k)-axis(moving.Min, k), axis(way, k)
+		if math.Abs(d) < 1e-12 {
+			if low > 0 || high < 0 {
+				return math.Inf(1)
+			}
+			continue
+		}
+		t0, t1 := low/d, high/d
+		if t0 > t1 {
+			t0, t1 = t1, t0
+		}
+		if from, to = max(from, t0), min(to, t1); from > to {
+			return math.Inf(1)
+		}
+	}
+	return from
+}
+
+func axis(v space.Vec, k int) float64 { return [3]float64{v.X, v.Y, v.Z}[k] }

@@ -346,6 +346,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reveals/{id}/clearance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How far parts go in some directions, at a time of the reveal, before they touch what stays. */
+        post: operations["clearance"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reveals/{id}/commands": {
         parameters: {
             query?: never;
@@ -763,6 +780,11 @@ export interface components {
             distance: number;
         };
         Quat: number[];
+        Reach: {
+            directions: components["schemas"]["Triple"][];
+            nodes: string[];
+            time: number;
+        };
         Rearrange: {
             edit?: components["schemas"]["Edit"];
             version: number;
@@ -894,6 +916,11 @@ export interface components {
             label: string;
             name: string;
             orientation: components["schemas"]["Quat"];
+        };
+        Way: {
+            distance: number;
+            free: boolean;
+            touches?: string;
         };
     };
     responses: never;
@@ -1581,6 +1608,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StoredReveal"];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    clearance: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Reach"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Way"][];
                 };
             };
             /** @description What is wrong */

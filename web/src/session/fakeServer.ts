@@ -35,6 +35,19 @@ export class Stand {
   get document() { return this.core.settle().reveal }
   get version() { return this.entries.length }
 
+  /** What the parts are called now; nothing else is arranged here. */
+  arranged = { version: 0, names: new Map<string, string>() }
+
+  rearrange(edit: { do: string; node?: string; name?: string }) {
+    this.arranged.version++
+    this.arranged.names.set(edit.node!, edit.name!)
+  }
+
+  private get arrangedNow() {
+    const nodes = assembly.nodes.map((n) => ({ ...n, name: this.arranged.names.get(n.id) ?? n.name }))
+    return { assembly: { ...assembly, nodes }, arrangement: { version: this.arranged.version, undo: '', redo: '', sets: [] }, geometry: '/shapes' }
+  }
+
   // other is an edit by somebody else.
   other(command: Command) { this.append('edit', command) }
 
@@ -45,14 +58,20 @@ export class Stand {
 
   private get answerNow() { return { version: this.version, undoTo: this.version - this.undone.length, redoTo: 0, label: '' } }
 
-  async answer(method: string, path: string, body: { version: number; command: Command }): Promise<[number, unknown]> {
+  async answer(method: string, path: string, body: { version: number; command: Command; edit?: { do: string; node?: string; name?: string } }): Promise<[number, unknown]> {
     if (this.away > 0) {
       this.away--
       throw new TypeError('no connection')
     }
     if (path.endsWith('/entries')) return [200, this.entries]
+    if (path.endsWith('/survey')) return [200, { shapes: [], ready: [], contacts: [], tolerance: 0.1 }]
+    if (path.endsWith('/arrange')) {
+      if (body.version !== this.arranged.version) return [409, { code: 'stale', message: 'somebody was quicker', version: this.arranged.version }]
+      this.rearrange(body.edit!)
+      return [200, this.arrangedNow]
+    }
     if (method === 'GET' && path.startsWith('/api/projects/')) {
-      return [200, { project: { id: 'p', name: 'Pump' }, revision: { id: 'r', fileName: 'pump.glb', assembly, report: {} }, reveals: [] }]
+      return [200, { project: { id: 'p', name: 'Pump' }, revision: { id: 'r', fileName: 'pump.glb', report: {}, importId: null }, arranged: this.arrangedNow, reveals: [] }]
     }
     if (method === 'GET') return [200, { id: 'v', document: this.document, ...this.answerNow }]
     if (this.hold) await this.hold

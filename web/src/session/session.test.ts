@@ -127,3 +127,23 @@ test('a selection keeps only what is still there', async () => {
   expect(useSession.getState().selection.cues).toEqual(['b'])
   await saved()
 })
+
+const nameOf = (id: string) => useSession.getState().assembly!.nodes.find((n) => n.id === id)!.name
+
+test('a rearranged assembly keeps the open reveal, also what is not saved yet', async () => {
+  useSession.getState().run(add('a'))
+  expect(await useSession.getState().arrange({ do: 'rename', node: 'cover', name: 'Lid' })).toBe(true)
+  expect(nameOf('cover')).toBe('Lid')
+  expect(cues()).toEqual(['a'])
+  useSession.getState().run(add('b'))
+  await saved()
+  same()
+})
+
+test('an arrangement that somebody else has changed is taken in and said', async () => {
+  stand.rearrange({ do: 'rename', node: 'screw', name: 'Bolt' })
+  expect(await useSession.getState().arrange({ do: 'rename', node: 'cover', name: 'Lid' })).toBe(false)
+  expect(useSession.getState().message).toMatch(/rearranged/)
+  expect([nameOf('screw'), nameOf('cover')]).toEqual(['Bolt', 'cover'])
+  expect(await useSession.getState().arrange({ do: 'rename', node: 'cover', name: 'Lid' })).toBe(true)
+})

@@ -1,7 +1,8 @@
 import { useEffect, useMemo, useState } from 'react'
 import type { Way, Ways } from '../core/core'
 import { addMove, type MoveKind } from '../session/actions'
-import { namesOf, useSession } from '../session/session'
+import { namesOf, nodeById, useSession } from '../session/session'
+import { useClearance, type Clearance } from './clearance'
 import { Choice } from '../ui/controls'
 import { Glyph, kindNames } from '../ui/glyphs'
 import { NumberField } from '../ui/NumberField'
@@ -10,6 +11,15 @@ const kinds: readonly MoveKind[] = ['pull', 'turn', 'unscrew', 'fade']
 
 /** What the card is set to, so that keys can do what its buttons do. */
 export const card: { make: ((kind: MoveKind) => void) | null } = { make: null }
+
+const short = (mm: number) => (mm >= 100 ? mm.toFixed(0) : String(Number(mm.toFixed(1))))
+
+// room says in words what lies that way.
+function room(c: Clearance, names: ReturnType<typeof nodeById>): string {
+  if (c.free) return 'Free: nothing is touched'
+  const what = names.get(c.touches ?? '')?.name ?? 'another part'
+  return c.distance < 0.05 ? `Stands against ${what}` : `Touches ${what} after ${short(c.distance)} mm`
+}
 
 // MoveCard offers, for the picked parts, where they can go. It stands on the
 // stage; what it makes starts at the playhead.
@@ -23,8 +33,11 @@ export function MoveCard() {
   const ways = useMemo<Ways | null>(() => (core && doc && nodes.length > 0 ? core.ask<Ways>({ ask: 'ways', nodes }) : null), [core, doc, nodes])
   const [distance, setDistance] = useState<number | null>(null)
   useEffect(() => setDistance(null), [nodes])
-  const offered = ways?.ways?.filter((w) => w.axes === axes) ?? []
+  const offered = useMemo(() => ways?.ways?.filter((w) => w.axes === axes) ?? [], [ways, axes])
+  const clearance = useClearance(nodes, offered)
   const way = offered.find((w) => w.label === at)
+  const kept = clearance?.[offered.findIndex((w) => w.label === at)]
+  const names = nodeById(assembly)
   const far = distance ?? ways?.distance ?? 40
 
   useEffect(() => {
@@ -41,13 +54,16 @@ export function MoveCard() {
           options={[{ value: 'own', text: 'Own', tip: 'Its own axes: they travel and turn with it' }, { value: 'parent', text: 'Group', tip: 'The axes of the subassembly that holds it' }, { value: 'assembly', text: 'Whole', tip: 'The axes of the whole assembly' }]} />
       </div>
       <div role="radiogroup" aria-label="Direction" className="grid grid-cols-6 border-y border-hair">
-        {offered.map((w) => (
+        {offered.map((w, i) => (
           <button key={w.label} type="button" role="radio" aria-checked={w.label === at} onClick={() => setAt(w.label)} onDoubleClick={() => card.make?.('pull')}
-            className="mono h-8 border-l border-hair text-[12px] first:border-l-0 hover:bg-white focus-visible:-outline-offset-2 aria-checked:bg-advice-soft aria-checked:font-medium aria-checked:text-advice">
+            aria-label={`${w.label}${clearance ? `, ${room(clearance[i]!, names)}` : ''}`}
+            className="mono h-[38px] border-l border-hair text-[12px] leading-[1.25] first:border-l-0 hover:bg-white focus-visible:-outline-offset-2 aria-checked:bg-advice-soft aria-checked:font-medium aria-checked:text-advice">
             {w.label}
+            <span className="block text-[10px] font-normal text-advice">{clearance ? (clearance[i]!.free ? 'free' : short(clearance[i]!.distance)) : '·'}</span>
           </button>
         ))}
       </div>
+      {kept && <p className="truncate border-b border-hair px-3 py-1 text-[12px] text-advice" role="status" title={room(kept, names)}>{room(kept, names)}</p>}
       <div className="flex items-center justify-between px-3 py-2">
         <span className="text-ink-2">Distance</span>
         <NumberField label="Distance of the move" quantity="length" value={far} onChange={setDistance} className="!w-24" />
