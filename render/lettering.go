@@ -98,14 +98,16 @@ func (m fontmap) ResolveFace(r rune) *font.Face {
 }
 
 // draw sets the line with its left end and baseline at x, y.
-func (l *line) draw(p *Picture, x, y float64, c [3]float32) {
+func (l *line) draw(p *Picture, x, y float64, c [3]float32) { l.drawAt(p, x, y, c, 1) }
+
+func (l *line) drawAt(p *Picture, x, y float64, c [3]float32, alpha float32) {
 	for _, run := range l.runs {
 		scale := float32(run.Size) / 64 / float32(run.Face.Upem())
 		for _, g := range run.Glyphs {
 			if outline, ok := run.Face.GlyphDataOutline(g.GlyphID); ok {
 				gx := x + float64(g.XOffset)/64
 				gy := y - float64(g.YOffset)/64
-				drawGlyph(p, outline.Segments, gx, gy, scale, c)
+				drawGlyph(p, outline.Segments, gx, gy, scale, c, alpha)
 			}
 			x += float64(g.Advance) / 64
 		}
@@ -113,7 +115,7 @@ func (l *line) draw(p *Picture, x, y float64, c [3]float32) {
 }
 
 // drawGlyph fills an outline. The mask covers just the glyph's box.
-func drawGlyph(p *Picture, segments []opentype.Segment, x, y float64, scale float32, c [3]float32) {
+func drawGlyph(p *Picture, segments []opentype.Segment, x, y float64, scale float32, c [3]float32, alpha float32) {
 	minX, minY, maxX, maxY := float32(1e9), float32(1e9), float32(-1e9), float32(-1e9)
 	for _, s := range segments {
 		for _, a := range s.ArgsSlice() {
@@ -149,13 +151,7 @@ func drawGlyph(p *Picture, segments []opentype.Segment, x, y float64, scale floa
 	v.ClosePath()
 	mask := image.NewAlpha(image.Rect(0, 0, w, h))
 	v.Draw(mask, mask.Bounds(), image.NewUniform(color.Opaque), image.Point{})
-	for j := range h {
-		for i := range w {
-			if a := mask.Pix[j*mask.Stride+i]; a > 0 {
-				p.blend(ox+i, oy+j, c, float32(a)/255)
-			}
-		}
-	}
+	p.lay(mask, ox, oy, c, alpha)
 }
 
 // blend lays a display colour over a pixel; outside the picture it does nothing.

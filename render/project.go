@@ -38,6 +38,8 @@ type projected struct {
 	faces          []face
 	tiles          []tileRun // which faces touch which tile, by tile
 	depth          float64   // of the middle of its box, mm from the eye
+	finishes       []surface // by patch, tinted where the part is
+	tinted         []surface // work space of finishes
 }
 
 type tileRun struct {
@@ -54,6 +56,16 @@ func (r *Renderer) project(k int, v *View) {
 	out.visible = out.opacity > 0
 	if !out.visible {
 		return
+	}
+	out.finishes = p.finishes
+	if t := &v.Tint[p.node]; t.Amount > 0 {
+		out.tinted = out.tinted[:0]
+		for i := range p.worn {
+			worn := p.worn[i]
+			worn.Colour = t.Over(worn.Colour)
+			out.tinted = append(out.tinted, surfaceOf(&worn))
+		}
+		out.finishes = out.tinted
 	}
 	shape := r.scene.shapes[p.shape]
 	inverse := v.Camera.eye.Inverse()
@@ -74,6 +86,10 @@ func (r *Renderer) project(k int, v *View) {
 		r.addClipped(out, &c, int32(k), int32(p.first+t/3), v)
 	}
 	r.projectEdges(out, shape, p, int32(k), v)
+	out.sortTiles()
+}
+
+func (out *projected) sortTiles() {
 	slices.SortFunc(out.tiles, func(a, b tileRun) int {
 		if a.tile != b.tile {
 			return int(a.tile - b.tile)
@@ -200,8 +216,7 @@ func (r *Renderer) projectEdges(out *projected, shape *solid.Shape, p *part, k i
 	inverse := out.toCamera.Inverse()
 	eye := inverse.T // the eye in the part's own frame
 	pull := float32(1 - look.Paper.Pull(float64(r.height)))
-	half := float32(r.edgeWidth / 2)
-	sx, sy := float32(float64(r.width)/2/v.Camera.tanH), float32(float64(r.height)/2/v.Camera.tanV)
+	s := r.stroke(v, r.edgeWidth)
 	for i := range shape.Edges {
 		e := &shape.Edges[i]
 		if !e.Feature() {
@@ -213,25 +228,57 @@ func (r *Renderer) projectEdges(out *projected, shape *solid.Shape, p *part, k i
 			}
 		}
 		a, b := cameraPoint(e.A, &out.toCamera, pull), cameraPoint(e.B, &out.toCamera, pull)
-		if !cutNear(&a, &b) {
-			continue
-		}
-		wa, wb := 1/-a[2], 1/-b[2]
-		ax, ay, bx, by := a[0]*wa*sx, a[1]*wa*sy, b[0]*wb*sx, b[1]*wb*sy
-		dx, dy := bx-ax, by-ay
-		l := float32(math.Sqrt(float64(dx*dx + dy*dy)))
-		if l < 1e-4 {
-			continue
-		}
-		// Sideways by half the width, and a little past both ends, so that
-		// the pieces of a curve join.
-		nx, ny := -dy/l*half, dx/l*half
-		ex, ey := dx/l*half*0.5, dy/l*half*0.5
-		q := [4][2]float32{{ax + nx - ex, ay + ny - ey}, {ax - nx - ex, ay - ny - ey}, {bx - nx + ex, by - ny + ey}, {bx + nx + ex, by + ny + ey}}
-		w := [4]float32{wa, wa, wb, wb}
-		id := int32(-1 - (p.firstEdge + i))
-		r.addStrip(out, &q, &w, k, id)
+		s.add(out, a, b, k, int32(-1-(p.firstEdge+i)))
 	}
+}
+
+// stroke turns segments into strips of a width.
+type stroke struct {
+	r            *Renderer
+	half, sx, sy float32
+}
+
+func (r *Renderer) stroke(v *View, width float64) stroke {
+	return stroke{r, float32(width / 2), float32(float64(r.width) / 2 / v.Camera.tanH), float32(float64(r.height) / 2 / v.Camera.tanV)}
+}
+
+// add adds the strip of a segment, both ends in the camera's frame.
+func (s *stroke) add(out *projected, a, b [3]float32, k, id int32) {
+	if !cutNear(&a, &b) {
+		return
+	}
+	wa, wb := 1/-a[2], 1/-b[2]
+	ax, ay, bx, by := a[0]*wa*s.sx, a[1]*wa*s.sy, b[0]*wb*s.sx, b[1]*wb*s.sy
+	dx, dy := bx-ax, by-ay
+	l := float32(math.Sqrt(float64(dx*dx + dy*dy)))
+	if l < 1e-4 {
+		return
+	}
+	// Sideways by half the width, and a little past both ends, so that the
+	// pieces of a curve join.
+	nx, ny := -dy/l*s.half, dx/l*s.half
+	ex, ey := dx/l*s.half*0.5, dy/l*s.half*0.5
+	q := [4][2]float32{{ax + nx - ex, ay + ny - ey}, {ax - nx - ex, ay - ny - ey}, {bx - nx + ex, by - ny + ey}, {bx + nx + ex, by + ny + ey}}
+	w := [4]float32{wa, wa, wb, wb}
+	s.r.addStrip(out, &q, &w, k, id)
+}
+
+// projectFlow lists the dashes of the flow lines, as if they were one more part.
+func (r *Renderer) projectFlow(v *View) {
+	k := len(r.scene.parts)
+	out := &r.seen[k]
+	out.faces, out.tiles = out.faces[:0], out.tiles[:0]
+	out.opacity, out.solid, out.depth = 1, true, 0
+	inverse := v.Camera.eye.Inverse()
+	s := r.stroke(v, r.edgeWidth)
+	for i := range v.Flow {
+		v.Flow[i].Dashes(r.scene.dash, func(a, b space.Vec) {
+			a, b = inverse.Apply(a), inverse.Apply(b)
+			s.add(out, narrow(space.TripleOf(a)), narrow(space.TripleOf(b)), int32(k), -1-int32(r.scene.edges))
+		})
+	}
+	out.visible = len(out.faces) > 0
+	out.sortTiles()
 }
 
 func (r *Renderer) addStrip(out *projected, q *[4][2]float32, w *[4]float32, k, id int32) {

@@ -58,7 +58,7 @@ func NewRenderer(s *Scene, width, height, threads int) (*Renderer, error) {
 	r := &Renderer{scene: s, width: width, height: height, threads: threads,
 		across: (width + tileSide - 1) / tileSide, down: (height + tileSide - 1) / tileSide,
 		edgeWidth: max(look.Paper.EdgeWidth*float64(height)/1080, 0.75),
-		seen:      make([]projected, len(s.parts))}
+		seen:      make([]projected, len(s.parts)+1)} // the last one is for flow lines
 	r.bins = make([][]binned, r.across*r.down)
 	for range threads {
 		r.tiles = append(r.tiles, new(tile))
@@ -69,6 +69,7 @@ func NewRenderer(s *Scene, width, height, threads int) (*Renderer, error) {
 // Draw draws the view into the picture, which must have the renderer's size.
 func (r *Renderer) Draw(v *View, out *Picture) {
 	r.each(len(r.scene.parts), func(_, k int) { r.project(k, v) })
+	r.projectFlow(v)
 	r.sortIntoTiles()
 	l := newLights(&look.Paper, v)
 	r.each(len(r.bins), func(worker, i int) {

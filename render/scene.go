@@ -19,6 +19,7 @@ type Scene struct {
 	parts    []part
 	// triangles is the number of triangles over all parts; edges likewise.
 	triangles, edges int
+	dash             float64 // of flow lines, mm
 }
 
 // part is one node with a body.
@@ -27,9 +28,10 @@ type part struct {
 	// first and firstEdge are the numbers of the part's first triangle and
 	// edge in the whole scene.
 	first, firstEdge int
-	finishes         []surface // by patch
-	clear            bool      // some patch is see-through by itself
-	closed           bool      // backs need not be drawn
+	finishes         []surface         // by patch
+	worn             []assembly.Finish // what they are made from
+	clear            bool              // some patch is see-through by itself
+	closed           bool              // backs need not be drawn
 }
 
 // surface is a finish, ready for shading.
@@ -48,7 +50,7 @@ func NewScene(a *assembly.Assembly, shapes []*solid.Shape) (*Scene, error) {
 	if len(shapes) != len(a.Shapes) {
 		return nil, fmt.Errorf("the assembly has %d shapes, %d were given", len(a.Shapes), len(shapes))
 	}
-	s := &Scene{assembly: a, shapes: shapes}
+	s := &Scene{assembly: a, shapes: shapes, dash: film.DashOf(a)}
 	closed := make([]bool, len(shapes))
 	for i := range shapes {
 		closed[i] = shapes[i].Closed()
@@ -62,7 +64,7 @@ func NewScene(a *assembly.Assembly, shapes []*solid.Shape) (*Scene, error) {
 		for _, f := range n.Finishes {
 			finish := surfaceOf(&a.Finishes[f])
 			p.clear = p.clear || finish.opacity < 1
-			p.finishes = append(p.finishes, finish)
+			p.finishes, p.worn = append(p.finishes, finish), append(p.worn, a.Finishes[f])
 		}
 		s.triangles += len(shapes[n.Shape].Triangles) / 3
 		s.edges += len(shapes[n.Shape].Edges)
@@ -89,6 +91,8 @@ func surfaceOf(f *assembly.Finish) surface {
 type View struct {
 	World   []space.Rigid
 	Opacity []float64
+	Tint    []film.Tint
+	Flow    []film.Segment
 	Camera  viewCamera
 	shadow  *look.Shadow
 }
@@ -103,6 +107,7 @@ func (s *Scene) NewView() *View {
 	return &View{
 		World:   make([]space.Rigid, len(s.assembly.Nodes)),
 		Opacity: make([]float64, len(s.assembly.Nodes)),
+		Tint:    make([]film.Tint, len(s.assembly.Nodes)),
 		shadow:  look.NewShadow(s.assembly),
 	}
 }
@@ -112,6 +117,8 @@ func (s *Scene) NewView() *View {
 func (v *View) Take(s *Scene, fr *film.Frame, aspect float64) {
 	copy(v.World, fr.World)
 	copy(v.Opacity, fr.Opacity)
+	copy(v.Tint, fr.Tint)
+	v.Flow = append(v.Flow[:0], fr.Flow...)
 	v.Camera.eye = film.Eye(fr.Camera)
 	v.Camera.tanH, v.Camera.tanV = film.Field(fr.Camera.Lens, aspect)
 	v.shadow.Cast(s.assembly, fr)
@@ -120,5 +127,6 @@ func (v *View) Take(s *Scene, fr *film.Frame, aspect float64) {
 // Shows reports whether the view already shows exactly what fr shows.
 func (v *View) Shows(fr *film.Frame, aspect float64) bool {
 	h, t := film.Field(fr.Camera.Lens, aspect)
-	return v.Camera == viewCamera{film.Eye(fr.Camera), h, t} && slices.Equal(v.World, fr.World) && slices.Equal(v.Opacity, fr.Opacity)
+	return v.Camera == viewCamera{film.Eye(fr.Camera), h, t} && slices.Equal(v.World, fr.World) && slices.Equal(v.Opacity, fr.Opacity) &&
+		slices.Equal(v.Tint, fr.Tint) && slices.Equal(v.Flow, fr.Flow)
 }

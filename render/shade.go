@@ -123,7 +123,7 @@ func (r *Renderer) facetOf(t *tile, part, id int32) *facet {
 	at := int(id) - p.first
 	i, j, k := 3*shape.Triangles[3*at], 3*shape.Triangles[3*at+1], 3*shape.Triangles[3*at+2]
 	a := [3]float32(seen.points[i : i+3])
-	*f = facet{id: id, finish: &p.finishes[patchOf(shape.Patches, at)], s: [3]float32{-a[0], -a[1], -a[2]},
+	*f = facet{id: id, finish: &seen.finishes[patchOf(shape.Patches, at)], s: [3]float32{-a[0], -a[1], -a[2]},
 		e1: [3]float32{seen.points[j] - a[0], seen.points[j+1] - a[1], seen.points[j+2] - a[2]},
 		e2: [3]float32{seen.points[k] - a[0], seen.points[k+1] - a[1], seen.points[k+2] - a[2]}}
 	f.q = cross(f.s, f.e1)

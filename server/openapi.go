@@ -110,7 +110,7 @@ func Reflector() *jsonschema.Reflector {
 				{Type: "string", Enum: []any{"linear", "smooth", "in", "out"}},
 				{Type: "array", Items: &jsonschema.Schema{Type: "number"}, MinItems: four(), MaxItems: four()}}}
 		case reflect.TypeOf(reveal.Kind("")):
-			return oneOf(reveal.KindPull, reveal.KindTurn, reveal.KindUnscrew, reveal.KindFade, reveal.KindShot)
+			return oneOf(reveal.KindPull, reveal.KindTurn, reveal.KindUnscrew, reveal.KindFade, reveal.KindTint, reveal.KindNote, reveal.KindShot, reveal.KindOrbit)
 		case reflect.TypeOf(reveal.Axes("")):
 			return oneOf(reveal.Own, reveal.Parent, reveal.Whole)
 		case reflect.TypeOf(reveal.Signal("")):

@@ -3,6 +3,7 @@ package shoot
 import (
 	"context"
 	"fmt"
+	"slices"
 
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
@@ -105,7 +106,9 @@ type camera struct {
 	view     *render.View
 	renderer *render.Renderer
 	picture  *render.Picture
-	captions *render.Captions
+	words    *render.Captions
+	captions bool        // set each step's words
+	notes    []film.Note // of the last picture
 	aspect   float64
 	last     render.YUV
 	lastStep int
@@ -118,29 +121,28 @@ func newCamera(f *film.Film, scene *render.Scene, o Order) (*camera, error) {
 	}
 	c := &camera{film: f, frame: f.NewFrame(), scene: scene, view: scene.NewView(), renderer: r,
 		picture: render.NewPicture(o.Width, o.Height), aspect: float64(o.Width) / float64(o.Height)}
-	if o.Captions {
-		if c.captions, err = render.NewCaptions(o.Width, o.Height); err != nil {
-			return nil, err
-		}
-	}
-	return c, nil
+	c.captions = o.Captions
+	c.words, err = render.NewCaptions(o.Width, o.Height)
+	return c, err
 }
 
 // shoot renders the film at t into out. A frame that looks like the one before
 // it is copied, not rendered again.
 func (c *camera) shoot(t reveal.Micros, out render.YUV) {
 	c.film.At(t, c.frame)
-	if c.last != nil && c.lastStep == c.frame.Step && c.view.Shows(c.frame, c.aspect) {
+	if c.last != nil && c.lastStep == c.frame.Step && slices.EqualFunc(c.notes, c.frame.Notes, film.Note.Same) && c.view.Shows(c.frame, c.aspect) {
 		copy(out, c.last)
 		return
 	}
 	c.view.Take(c.scene, c.frame, c.aspect)
 	c.lastStep = c.frame.Step
 	c.renderer.Draw(c.view, c.picture)
-	if c.captions != nil && c.frame.Step >= 0 {
+	if c.captions && c.frame.Step >= 0 {
 		step := &c.film.Reveal.Steps[c.frame.Step]
-		c.captions.Draw(c.picture, step.Title, step.Instruction)
+		c.words.Draw(c.picture, step.Title, step.Instruction)
 	}
+	c.words.Notes(c.picture, c.frame.Notes)
+	c.notes = append(c.notes[:0], c.frame.Notes...)
 	out.From(c.picture)
 	if c.last == nil {
 		c.last = make(render.YUV, len(out))

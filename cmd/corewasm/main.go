@@ -71,6 +71,15 @@ func matrices() unsafe.Pointer { return pointer(open.Matrices) }
 //go:wasmexport opacities
 func opacities() unsafe.Pointer { return pointer(open.Opacities) }
 
+//go:wasmexport tints
+func tints() unsafe.Pointer { return pointer(open.Tints) }
+
+//go:wasmexport flow
+func flow() unsafe.Pointer { return pointer(open.Flow) }
+
+//go:wasmexport flowLength
+func flowLength() int32 { return int32(len(open.Flow)) }
+
 //go:wasmexport dark
 func dark() unsafe.Pointer { return pointer(open.Dark()) }
 

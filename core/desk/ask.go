@@ -32,6 +32,9 @@ type Question struct {
 	Time        reveal.Micros     `json:"time,omitempty"`
 	Rate        int               `json:"rate,omitempty"`
 	Rule        survey.Rule       `json:"rule,omitempty"`
+	Along       space.Triple      `json:"along,omitzero"`
+	Distance    float64           `json:"distance,omitempty"`
+	Peel        bool              `json:"peel,omitempty"`
 	Features    []PlacedFeature   `json:"features,omitempty"`
 }
 
@@ -88,6 +91,19 @@ func (d *Desk) Ask(question []byte) (any, error) {
 		return d.survey.Pick(d.assembly, q.Rule, q.Nodes)
 	case "finishes":
 		return arrange.Library, nil
+	case "notes":
+		if d.film == nil {
+			return nil, errClosed
+		}
+		d.film.At(q.Time, d.frame)
+		return d.frame.Notes, nil
+	case "dash":
+		if d.assembly == nil {
+			return nil, errClosed
+		}
+		return film.DashOf(d.assembly), nil
+	case "spread":
+		return d.spread(&q)
 	case "threads":
 		return fastener.Coarse, nil
 	case "place":

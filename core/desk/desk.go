@@ -33,7 +33,11 @@ type Desk struct {
 	// cameraFields.
 	Matrices  []float32
 	Opacities []float32
-	Camera    [cameraFields]float64
+	// Tints are colour (linear RGB) and amount, 4 a node; Flow are the flow
+	// lines: both ends in the world, mm, and an opacity, 7 a line.
+	Tints  []float32
+	Flow   []float32
+	Camera [cameraFields]float64
 }
 
 // The fields of Desk.Camera: target x y z, orientation x y z w, distance, lens,
@@ -63,6 +67,7 @@ func (d *Desk) OpenAssembly(text []byte) error {
 	*d = Desk{assembly: a, boxes: a.BoundsOf(), index: a.Index(), shadow: look.NewShadow(a)}
 	d.Matrices = make([]float32, 16*len(a.Nodes))
 	d.Opacities = make([]float32, len(a.Nodes))
+	d.Tints = make([]float32, 4*len(a.Nodes))
 	return nil
 }
 
@@ -196,6 +201,13 @@ func (d *Desk) lay(fr *film.Frame) {
 		}
 		m[12], m[13], m[14], m[15] = float32(w.T.X), float32(w.T.Y), float32(w.T.Z), 1
 		d.Opacities[i] = float32(fr.Opacity[i])
+		t := &fr.Tint[i]
+		d.Tints[4*i], d.Tints[4*i+1], d.Tints[4*i+2], d.Tints[4*i+3] = float32(t.Colour[0]), float32(t.Colour[1]), float32(t.Colour[2]), float32(t.Amount)
+	}
+	d.Flow = d.Flow[:0]
+	for i := range fr.Flow {
+		s := &fr.Flow[i]
+		d.Flow = append(d.Flow, float32(s.From.X), float32(s.From.Y), float32(s.From.Z), float32(s.To.X), float32(s.To.Y), float32(s.To.Z), float32(s.Opacity))
 	}
 	c := &fr.Camera
 	across, up := film.Field(c.Lens, d.aspect())

@@ -34,7 +34,12 @@ func cloneStep(s reveal.Step) reveal.Step {
 func cloneCue(c reveal.Cue) reveal.Cue {
 	c.Targets = slices.Clone(c.Targets)
 	c.Pull, c.Turn, c.Unscrew = cloned(c.Pull), cloned(c.Turn), cloned(c.Unscrew)
-	c.Fade, c.Shot = cloned(c.Fade), cloned(c.Shot)
+	c.Fade, c.Tint, c.Note = cloned(c.Fade), cloned(c.Tint), cloned(c.Note)
+	c.Shot, c.Orbit = cloned(c.Shot), cloned(c.Orbit)
+	if c.Shot != nil && c.Shot.Keep != nil {
+		c.Shot.Keep = cloned(c.Shot.Keep)
+		c.Shot.Keep.Nodes = slices.Clone(c.Shot.Keep.Nodes)
+	}
 	return c
 }
 

@@ -45,7 +45,7 @@ func (h *hand) cue() reveal.Cue {
 		Stagger: reveal.Micros(h.IntN(2) * 100_000), Easing: reveal.Smooth, Muted: h.IntN(5) == 0}
 	along := space.Triple{h.NormFloat64(), h.NormFloat64(), h.NormFloat64()}
 	axes := []reveal.Axes{reveal.Own, reveal.Parent, reveal.Whole}[h.IntN(3)]
-	switch h.IntN(5) {
+	switch h.IntN(8) {
 	case 0:
 		c.Kind, c.Pull = reveal.KindPull, &reveal.Pull{Axes: axes, Along: along, Distance: h.NormFloat64() * 50}
 	case 1:
@@ -57,7 +57,19 @@ func (h *hand) cue() reveal.Cue {
 	case 4:
 		c.Kind, c.Targets, c.Stagger = reveal.KindShot, nil, 0
 		c.Shot = &reveal.Shot{Camera: reveal.Camera{Target: along, Orientation: space.LookAlong(along.Vec(), space.Vec{Y: 1}), Distance: 100 + 300*h.Float64(), Lens: 50}}
+		if h.IntN(2) == 0 {
+			c.Shot.Keep = &reveal.Keep{Nodes: h.targets(), Margin: 0.2}
+		}
+	case 5:
+		c.Kind, c.Tint = reveal.KindTint, &reveal.Tint{Colour: space.Triple{h.Float64(), h.Float64(), 0}, Amount: h.Float64()}
+	case 6:
+		c.Kind, c.Targets, c.Stagger = reveal.KindNote, h.targets()[:1], 0
+		c.Note = &reveal.Note{Text: "Hold it while you turn the last screw", At: along}
+	case 7:
+		c.Kind, c.Targets, c.Stagger = reveal.KindOrbit, nil, 0
+		c.Orbit = &reveal.Orbit{About: along, Degrees: h.NormFloat64() * 400}
 	}
+	c.Flow = c.Kind.Moves() && h.IntN(2) == 0
 	return c
 }
 

@@ -23,6 +23,16 @@ func (fr *Frame) Digest() uint64 {
 		add(w.T.X, w.T.Y, w.T.Z)
 	}
 	add(fr.Opacity...)
+	for _, t := range fr.Tint {
+		add(t.Colour[:]...)
+		add(t.Amount)
+	}
+	for _, s := range fr.Flow {
+		add(s.From.X, s.From.Y, s.From.Z, s.To.X, s.To.Y, s.To.Z, s.Opacity)
+	}
+	for _, n := range fr.Notes {
+		add(n.AnchorX, n.AnchorY, n.X, n.Y, n.Width, n.Height, n.Opacity)
+	}
 	c := &fr.Camera
 	add(c.Target[:]...)
 	add(c.Orientation[:]...)

@@ -23,16 +23,16 @@ type Film struct {
 	fading  []int32   // the nodes whose opacity is not theirs from the start, or whose parent's is not
 	opacity []float64
 	shots   []shot
+	tints   [][]tint // by node, in document order
+	tinting []int32  // the nodes that are tinted, or whose parent is
+	flows   []flow
+	notes   []note
+	boxes   []space.Box // of each shape's node, in its own frame
 }
 
 type fade struct {
 	beat int
 	to   float64
-}
-
-type shot struct {
-	beat   int
-	camera reveal.Camera
 }
 
 // Frame is everything that a picture of one moment needs.
@@ -43,12 +43,19 @@ type Frame struct {
 	// Opacity is that of every node times those above it. 0 means not drawn.
 	Opacity []float64
 	Camera  reveal.Camera
+	// Tint is how far the colour of each node goes towards another one.
+	Tint []Tint
+	// Flow are the flow lines, in the world; an open one has no length yet.
+	Flow []Segment
+	// Notes are the notes that are seen, in the frame.
+	Notes []Note
 	// Step is the index in Reveal.Steps of the step that is running, −1 when
 	// there is none.
 	Step int
 
 	progress []float64
 	strides  []stride
+	around   []space.Box // work space of what a shot keeps in the frame
 }
 
 // Compile lays the reveal out in time. The document must be valid for the
@@ -61,6 +68,8 @@ func Compile(a *assembly.Assembly, r *reveal.Reveal) *Film {
 		moves:   make([][]int32, len(a.Nodes)),
 		fades:   make([][]fade, len(a.Nodes)),
 		opacity: make([]float64, len(a.Nodes)),
+		tints:   make([][]tint, len(a.Nodes)),
+		boxes:   a.BoundsOf(),
 	}
 	index := a.Index()
 	for i := range a.Nodes {
@@ -81,6 +90,7 @@ func Compile(a *assembly.Assembly, r *reveal.Reveal) *Film {
 	}
 	f.leaveOut(index)
 	f.findMoving()
+	f.placeNotes()
 	return f
 }
 
@@ -88,9 +98,12 @@ func Compile(a *assembly.Assembly, r *reveal.Reveal) *Film {
 func (f *Film) addCue(bar *Bar, index map[assembly.NodeID]int) {
 	cue := bar.cue
 	first := beat{start: float64(bar.Start), length: float64(cue.Length), curve: newCurve(cue.Easing), back: bar.back}
-	if cue.Kind == reveal.KindShot {
-		f.shots = append(f.shots, shot{len(f.beats), cue.Shot.Camera})
-		f.beats = append(f.beats, first)
+	switch {
+	case cue.Kind.Camera():
+		f.addShot(cue, first, index)
+		return
+	case cue.Kind == reveal.KindNote:
+		f.notes = append(f.notes, note{cue: cue, node: index[cue.Targets[0]], start: bar.Start})
 		return
 	}
 	for k, target := range cue.Targets {
@@ -98,14 +111,20 @@ func (f *Film) addCue(bar *Bar, index map[assembly.NodeID]int) {
 			b := first
 			b.start += float64(k) * float64(cue.Stagger)
 			f.beats = append(f.beats, b)
-			if cue.Kind != reveal.KindFade {
+			if cue.Kind.Moves() {
 				f.motions = append(f.motions, newMotion(cue, len(f.beats)-1))
 			}
 		}
 		node := index[target]
-		if cue.Kind == reveal.KindFade {
+		switch cue.Kind {
+		case reveal.KindFade:
 			f.fades[node] = append(f.fades[node], fade{len(f.beats) - 1, cue.Fade.To})
-		} else {
+		case reveal.KindTint:
+			f.tints[node] = append(f.tints[node], tint{len(f.beats) - 1, Tint{cue.Tint.Colour, cue.Tint.Amount}})
+		default:
+			if cue.Flow {
+				f.flows = append(f.flows, flow{node, int32(len(f.motions) - 1)})
+			}
 			f.moves[node] = append(f.moves[node], int32(len(f.motions)-1))
 		}
 	}
@@ -123,6 +142,7 @@ func (f *Film) leaveOut(index map[assembly.NodeID]int) {
 func (f *Film) findMoving() {
 	moves := make([]bool, len(f.rest))
 	fades := make([]bool, len(f.rest))
+	tints := make([]bool, len(f.rest))
 	for i := range f.rest {
 		p := f.Assembly.Nodes[i].Parent
 		moves[i] = len(f.moves[i]) > 0 || p >= 0 && moves[p]
@@ -132,6 +152,9 @@ func (f *Film) findMoving() {
 		}
 		if fades[i] {
 			f.fading = append(f.fading, int32(i))
+		}
+		if tints[i] = len(f.tints[i]) > 0 || p >= 0 && tints[p]; tints[i] {
+			f.tinting = append(f.tinting, int32(i))
 		}
 	}
 }
@@ -146,6 +169,10 @@ func (f *Film) NewFrame() *Frame {
 		Opacity:  make([]float64, len(f.rest)),
 		progress: make([]float64, len(f.beats)),
 		strides:  make([]stride, len(f.motions)),
+		Tint:     make([]Tint, len(f.rest)),
+		Flow:     make([]Segment, len(f.flows)),
+		Notes:    make([]Note, 0, len(f.notes)),
+		around:   make([]space.Box, 0, len(f.rest)),
 	}
 	for i := range fr.Opacity {
 		fr.Opacity[i] = 1
@@ -175,11 +202,16 @@ func (f *Film) At(t reveal.Micros, fr *Frame) {
 		}
 		fr.Opacity[i] = max(0, min(o, 1))
 	}
+	for _, i := range f.tinting {
+		f.tintNode(i, fr)
+	}
 	fr.Camera = f.Reveal.Opening.Camera
 	for i := range f.shots {
-		fr.Camera = Blend(fr.Camera, f.shots[i].camera, fr.progress[f.shots[i].beat])
+		f.shots[i].take(f, fr)
 	}
+	f.trace(fr)
 	fr.Step = f.Schedule.StepAt(t)
+	f.say(fr)
 }
 
 func (f *Film) pose(fr *Frame) {

@@ -18,8 +18,14 @@ func Label(c *reveal.Cue) string {
 		return number(c.Unscrew.Turns) + " × " + number(c.Unscrew.Lead) + " mm"
 	case reveal.KindFade:
 		return number(c.Fade.To*100) + " %"
+	case reveal.KindTint:
+		return number(c.Tint.Amount*100) + " %"
+	case reveal.KindNote:
+		return c.Note.Text
 	case reveal.KindShot:
 		return c.Shot.Name
+	case reveal.KindOrbit:
+		return number(c.Orbit.Degrees) + "°"
 	}
 	return ""
 }

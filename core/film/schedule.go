@@ -111,7 +111,8 @@ func (s *Schedule) retrace(r *reveal.Reveal, step *reveal.Step, span Span, at ma
 func (s *Schedule) reverseBars(reversed reveal.StepID, by *reveal.Step, run *reversal) {
 	for k := range s.Bars {
 		bar := &s.Bars[k]
-		keep := by.Retrace.KeepCamera && bar.Kind == reveal.KindShot
+		// A note says something of the way out; it is not said again.
+		keep := by.Retrace.KeepCamera && bar.Kind.Camera() || bar.Kind == reveal.KindNote
 		if bar.Step != reversed || bar.Retraced || keep {
 			continue
 		}

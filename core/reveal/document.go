@@ -115,8 +115,17 @@ const (
 	KindTurn    Kind = "turn"
 	KindUnscrew Kind = "unscrew"
 	KindFade    Kind = "fade"
+	KindTint    Kind = "tint"
+	KindNote    Kind = "note"
 	KindShot    Kind = "shot"
+	KindOrbit   Kind = "orbit"
 )
+
+// Camera reports whether cues of the kind move the camera and have no targets.
+func (k Kind) Camera() bool { return k == KindShot || k == KindOrbit }
+
+// Moves reports whether cues of the kind move parts.
+func (k Kind) Moves() bool { return k == KindPull || k == KindTurn || k == KindUnscrew }
 
 // Cue is one timed change inside a step. Exactly the field that its kind names
 // is set.
@@ -132,12 +141,18 @@ type Cue struct {
 	Stagger Micros `json:"stagger,omitempty"`
 	Easing  Easing `json:"easing"`
 	Muted   bool   `json:"muted,omitempty"`
+	// Flow draws a flow line from where each target stood to where this cue has
+	// taken it.
+	Flow bool `json:"flow,omitempty"`
 
 	Pull    *Pull    `json:"pull,omitempty"`
 	Turn    *Turn    `json:"turn,omitempty"`
 	Unscrew *Unscrew `json:"unscrew,omitempty"`
 	Fade    *Fade    `json:"fade,omitempty"`
+	Tint    *Tint    `json:"tint,omitempty"`
+	Note    *Note    `json:"note,omitempty"`
 	Shot    *Shot    `json:"shot,omitempty"`
+	Orbit   *Orbit   `json:"orbit,omitempty"`
 }
 
 // End returns the cue's last moment, from the start of its step.
@@ -204,8 +219,41 @@ type Fade struct {
 	To float64 `json:"to"` // 0 gone, 1 solid
 }
 
+// Tint takes the colour of the targets towards another one.
+type Tint struct {
+	Colour space.Triple `json:"colour"` // linear RGB
+	// Amount is how far: 0 leaves the finish, 1 is the colour alone.
+	Amount float64 `json:"amount"`
+}
+
+// Note is a text that points at its one target for as long as the cue lasts.
+type Note struct {
+	Text string `json:"text"`
+	// At is the point it points at, in the target's own frame, mm.
+	At space.Triple `json:"at"`
+}
+
 // Shot takes the camera somewhere; it then holds until the next shot.
 type Shot struct {
 	Name   string `json:"name,omitempty"`
 	Camera Camera `json:"camera"`
+	// Keep, when set, makes the camera follow: from where the shot looks, parts
+	// stay inside the frame until the next shot.
+	Keep *Keep `json:"keep,omitempty"`
+}
+
+// Keep names what stays inside the frame.
+type Keep struct {
+	// Nodes are the parts and subassemblies; none means all that is seen.
+	Nodes []assembly.NodeID `json:"nodes,omitempty"`
+	// Margin is the share of the frame's half that stays empty around them.
+	Margin float64 `json:"margin"`
+}
+
+// Orbit circles the camera about what it looks at.
+type Orbit struct {
+	About space.Triple `json:"about"` // direction of the axis, in the world
+	// Degrees may be more than a revolution; a positive angle turns as a Turn
+	// does.
+	Degrees float64 `json:"degrees"`
 }

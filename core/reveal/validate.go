@@ -18,6 +18,7 @@ const (
 	MaxTargets  = 10_000
 	MaxTitle    = 200
 	MaxText     = 10_000
+	MaxNote     = 300 // characters
 	MaxTools    = 50
 	MaxLength   = 4 * 3600 * Second
 	MinStep     = Second / 10
@@ -183,8 +184,9 @@ func (v *validator) cue(path string, c *Cue) {
 	p := c.Easing.Points()
 	v.want(finite(p[:]...), path+".easing", "is not made of finite numbers")
 	v.want(math.Abs(p[1]) <= 10 && math.Abs(p[3]) <= 10, path+".easing", "y1 and y2 must lie within ±10")
-	if c.Kind == KindShot {
-		v.want(len(c.Targets) == 0, path+".targets", "a shot has none")
+	v.want(!c.Flow || c.Kind.Moves(), path+".flow", "only movements have flow lines")
+	if c.Kind.Camera() {
+		v.want(len(c.Targets) == 0, path+".targets", "a %s has none", c.Kind)
 	} else {
 		v.want(len(c.Targets) > 0, path+".targets", "a %s needs at least one", c.Kind)
 		v.targets(path+".targets", c.Targets)
@@ -207,7 +209,7 @@ func (v *validator) targets(path string, targets []assembly.NodeID) {
 // it says.
 func (v *validator) settings(path string, c *Cue) {
 	set := map[Kind]bool{KindPull: c.Pull != nil, KindTurn: c.Turn != nil, KindUnscrew: c.Unscrew != nil,
-		KindFade: c.Fade != nil, KindShot: c.Shot != nil}
+		KindFade: c.Fade != nil, KindTint: c.Tint != nil, KindNote: c.Note != nil, KindShot: c.Shot != nil, KindOrbit: c.Orbit != nil}
 	if _, known := set[c.Kind]; !known {
 		v.add(path+".kind", "%q is not known", c.Kind)
 		return
@@ -236,6 +238,22 @@ func (v *validator) settings(path string, c *Cue) {
 	case KindShot:
 		v.text(path+".shot.name", c.Shot.Name, 0, MaxTitle)
 		v.camera(path+".shot.camera", &c.Shot.Camera)
+		if k := c.Shot.Keep; k != nil {
+			v.targets(path+".shot.keep.nodes", k.Nodes)
+			v.want(k.Margin >= 0 && k.Margin <= 0.9, path+".shot.keep.margin", "%g is not between 0 and 0.9", k.Margin)
+		}
+	case KindTint:
+		t := c.Tint
+		v.want(finite(t.Colour[:]...) && min(t.Colour[0], t.Colour[1], t.Colour[2]) >= 0 && max(t.Colour[0], t.Colour[1], t.Colour[2]) <= 1, path+".tint.colour", "is not made of numbers from 0 to 1")
+		v.want(t.Amount >= 0 && t.Amount <= 1, path+".tint.amount", "%g is not between 0 and 1", t.Amount)
+	case KindNote:
+		v.want(len(c.Targets) == 1, path+".targets", "a note points at one part")
+		v.text(path+".note.text", c.Note.Text, 1, MaxNote)
+		v.want(finite(c.Note.At[:]...) && within(c.Note.At, MaxDistance), path+".note.at", "is not a point within 1 km")
+	case KindOrbit:
+		_, ok := space.Unit(c.Orbit.About.Vec())
+		v.want(ok && finite(c.Orbit.About[:]...), path+".orbit.about", "has no length")
+		v.want(math.Abs(c.Orbit.Degrees) <= MaxTurns*360, path+".orbit.degrees", "%g° is more than %d turns", c.Orbit.Degrees, MaxTurns)
 	}
 }
 

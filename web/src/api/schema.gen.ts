@@ -507,7 +507,7 @@ export interface components {
             advance?: number;
             cue: string;
             /** @enum {string} */
-            kind: "pull" | "turn" | "unscrew" | "fade" | "shot";
+            kind: "pull" | "turn" | "unscrew" | "fade" | "tint" | "note" | "shot" | "orbit";
             label: string;
             length: number;
             muted?: boolean;
@@ -560,16 +560,20 @@ export interface components {
         Cue: {
             easing: ("linear" | "smooth" | "in" | "out") | number[];
             fade?: components["schemas"]["Fade"];
+            flow?: boolean;
             id: string;
             /** @enum {string} */
-            kind: "pull" | "turn" | "unscrew" | "fade" | "shot";
+            kind: "pull" | "turn" | "unscrew" | "fade" | "tint" | "note" | "shot" | "orbit";
             length: number;
             muted?: boolean;
+            note?: components["schemas"]["Note"];
             offset: number;
+            orbit?: components["schemas"]["Orbit"];
             pull?: components["schemas"]["Pull"];
             shot?: components["schemas"]["Shot"];
             stagger?: number;
             targets?: string[];
+            tint?: components["schemas"]["Tint"];
             turn?: components["schemas"]["Turn"];
             unscrew?: components["schemas"]["Unscrew"];
         };
@@ -674,6 +678,10 @@ export interface components {
             startedAt: string;
             state: string;
         };
+        Keep: {
+            margin: number;
+            nodes?: string[];
+        };
         Look: {
             edgePull: number;
             edgeWidth: number;
@@ -704,6 +712,10 @@ export interface components {
             node: string;
             opacity: number;
         };
+        Note: {
+            at: components["schemas"]["Triple"];
+            text: string;
+        };
         Notice: {
             /** @enum {string} */
             signal: "DANGER" | "WARNING" | "CAUTION" | "NOTICE";
@@ -719,6 +731,10 @@ export interface components {
             name?: string;
             unit?: string;
             up?: string;
+        };
+        Orbit: {
+            about: components["schemas"]["Triple"];
+            degrees: number;
         };
         Output: {
             bytes: number;
@@ -855,6 +871,7 @@ export interface components {
         };
         Shot: {
             camera: components["schemas"]["Camera"];
+            keep?: components["schemas"]["Keep"];
             name?: string;
         };
         Span: {
@@ -894,6 +911,10 @@ export interface components {
             ready: components["schemas"]["Set"][];
             shapes: components["schemas"]["Facts"][];
             tolerance: number;
+        };
+        Tint: {
+            amount: number;
+            colour: components["schemas"]["Triple"];
         };
         Triple: number[];
         Turn: {

@@ -34,6 +34,18 @@ export interface PlacedFeature {
   feature: Schemas['Feature']
 }
 
+/** A note in the frame: shares of its width and height from the upper left. */
+export interface Note {
+  lines: string[]
+  anchorX: number
+  anchorY: number
+  x: number
+  y: number
+  width: number
+  height: number
+  opacity: number
+}
+
 export interface Relation {
   distance: number
   degrees: number
@@ -58,6 +70,11 @@ export interface Ground {
   side: number
 }
 
+export interface Spread {
+  along: Vec3
+  pulls: { node: string; distance: number }[]
+}
+
 export type PickRule = 'like' | 'fasteners' | 'neighbours' | 'inside'
 
 export type Quantity = 'length' | 'angle' | 'time' | 'percent' | 'plain'
@@ -74,6 +91,9 @@ type Question =
   | { ask: 'ways'; nodes: string[] }
   | { ask: 'threads' }
   | { ask: 'finishes' }
+  | { ask: 'dash' }
+  | { ask: 'spread'; nodes: string[]; along: Vec3; distance: number; peel: boolean }
+  | { ask: 'notes'; time: number }
   | { ask: 'between'; features: [PlacedFeature, PlacedFeature] }
   | { ask: 'pick'; rule: PickRule; nodes: string[] }
   | { ask: 'shadow' }
@@ -96,6 +116,9 @@ interface Exports {
   atRest(): void
   matrices(): number
   opacities(): number
+  tints(): number
+  flow(): number
+  flowLength(): number
   dark(): number
   camera(): number
 }
@@ -113,6 +136,10 @@ const fields = 13
 export interface Frame {
   matrices: Float32Array
   opacities: Float32Array
+  /** Colour and amount, 4 a node. */
+  tints: Float32Array
+  /** Both ends and an opacity, 7 a flow line. */
+  flow: Float32Array
   dark: Float32Array
   camera: Camera
   step: number
@@ -200,6 +227,8 @@ export class Core {
     return {
       matrices: new Float32Array(memory, this.x.matrices(), 16 * this.nodes),
       opacities: new Float32Array(memory, this.x.opacities(), this.nodes),
+      tints: new Float32Array(memory, this.x.tints(), 4 * this.nodes),
+      flow: new Float32Array(memory, this.x.flow(), this.x.flowLength()),
       dark: new Float32Array(memory, shadow, 96 * 96),
       camera: { target: [c[0], c[1], c[2]], orientation: [c[3], c[4], c[5], c[6]], distance: c[7], lens: c[8] },
       step: c[9],

@@ -1,13 +1,16 @@
 import { FlipHorizontal2, Trash2 } from 'lucide-react'
 import { useMemo, type ReactNode } from 'react'
-import type { Cue } from '../api/client'
+import type { Cue, Schemas } from '../api/client'
 import type { Thread } from '../core/core'
 import { bare, changeCues, findCue, removeSelected, reverseDirection, setLeftOut, setOpeningOpacity, toggleMuted } from '../session/actions'
 import { namesOf, nodeById, useSession } from '../session/session'
 import { onScreen } from '../stage/StageView'
-import { Button, IconButton, Select } from '../ui/controls'
+import { Button, Choice, IconButton, Select } from '../ui/controls'
+import { hexOf, linearOf } from '../ui/colour'
 import { Glyph, kindNames } from '../ui/glyphs'
 import { NumberField } from '../ui/NumberField'
+
+type Shot = Schemas['Shot']
 
 const easings = [{ value: 'smooth', text: 'smooth' }, { value: 'linear', text: 'linear' }, { value: 'in', text: 'gathers speed' }, { value: 'out', text: 'comes to rest' }] as const
 
@@ -76,7 +79,7 @@ function Cues({ ids }: { ids: string[] }) {
   return (
     <>
       <Head title={kinds.size === 1 ? <><Glyph kind={cue.kind} size={15} />{kindNames[cue.kind]}</> : `${found.length} cues`}
-        note={one ? (cue.kind === 'shot' ? undefined : cue.targets!.length > 1 ? `${cue.targets!.length} targets` : namesOf(assembly, cue.targets!)) : `${found.length} selected`}>
+        note={one ? (!cue.targets?.length ? undefined : cue.targets!.length > 1 ? `${cue.targets!.length} targets` : namesOf(assembly, cue.targets!)) : `${found.length} selected`}>
         {moving && <IconButton label="Turn round" keys="R" onClick={reverseDirection}><FlipHorizontal2 size={14} /></IconButton>}
         <IconButton label="Delete" keys="Del" onClick={removeSelected}><Trash2 size={14} /></IconButton>
       </Head>
@@ -157,6 +160,21 @@ function Settings({ cue, one, same, set }: SettingsProps) {
       {cue.kind === 'fade' && (
         <Field label="Opacity"><NumberField label="Opacity" quantity="percent" value={cue.fade!.to * 100} mixed={!same((c) => c.fade?.to)} onChange={(v) => set((c) => ({ ...c, fade: { to: v / 100 } }))} /></Field>
       )}
+      {cue.kind === 'tint' && <TintFields cue={cue} same={same} set={set} />}
+      {cue.kind === 'note' && one && (
+        <textarea aria-label="Text of the note" defaultValue={cue.note!.text} key={cue.id + cue.note!.text} rows={3} maxLength={300} onKeyDown={(e) => e.stopPropagation()}
+          onBlur={(e) => e.target.value.trim() && e.target.value !== cue.note!.text && set((c) => ({ ...c, note: { ...c.note!, text: e.target.value.trim() } }))}
+          className="mb-1 w-full resize-none rounded-md border border-line bg-white px-2 py-1 text-[12.5px]" />
+      )}
+      {cue.kind === 'note' && one && <Field label="Points at"><Triple label="Points at" value={cue.note!.at} onChange={(at) => set((c) => ({ ...c, note: { ...c.note!, at } }))} /></Field>}
+      {cue.kind === 'orbit' && <Field label="Angle"><NumberField label="Angle" quantity="angle" value={cue.orbit!.degrees} mixed={!same((c) => c.orbit?.degrees)} onChange={(v) => set((c) => ({ ...c, orbit: { ...c.orbit!, degrees: v } }))} /></Field>}
+      {cue.kind === 'orbit' && one && <Field label="About"><Triple label="About" value={cue.orbit!.about} plain onChange={(about) => set((c) => ({ ...c, orbit: { ...c.orbit!, about } }))} /></Field>}
+      {moves.includes(cue.kind) && (
+        <Field label="Flow line">
+          <Choice label="Flow line" value={cue.flow ? 'yes' : 'no'} options={[{ value: 'no', text: 'None' }, { value: 'yes', text: 'From the seat' }]} onChange={(v) => set((c) => ({ ...c, flow: v === 'yes' || undefined }))} className="w-full" />
+        </Field>
+      )}
+      {cue.kind === 'shot' && one && <KeepFields cue={cue} set={set} />}
       {cue.kind === 'shot' && one && (
         <Field label="Name">
           <input aria-label="Name" defaultValue={cue.shot!.name ?? ''} key={cue.id + cue.shot!.name} onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter') e.currentTarget.blur() }}
@@ -176,6 +194,36 @@ function Settings({ cue, one, same, set }: SettingsProps) {
           </Field>
         </>
       )}
+    </>
+  )
+}
+
+const moves = ['pull', 'turn', 'unscrew']
+
+function TintFields({ cue, same, set }: Pick<SettingsProps, 'cue' | 'same' | 'set'>) {
+  return (
+    <>
+      <Field label="Colour"><input type="color" aria-label="Colour of the tint" value={hexOf(cue.tint!.colour)} onChange={(e) => set((c) => ({ ...c, tint: { ...c.tint!, colour: linearOf(e.target.value) } }))} className="h-7 w-full rounded-md border border-line bg-white p-0.5" /></Field>
+      <Field label="Strength"><NumberField label="Strength" quantity="percent" value={cue.tint!.amount * 100} mixed={!same((c) => c.tint?.amount)} onChange={(v) => set((c) => ({ ...c, tint: { ...c.tint!, amount: v / 100 } }))} /></Field>
+    </>
+  )
+}
+
+// KeepFields lets a shot follow: what was picked last, or all that is seen.
+function KeepFields({ cue, set }: Pick<SettingsProps, 'cue' | 'set'>) {
+  const assembly = useSession((s) => s.assembly)
+  const targets = useSession((s) => s.lastPick)
+  const keep = cue.shot!.keep
+  const to = (keep: Shot['keep']) => set((c) => ({ ...c, shot: { ...c.shot!, keep } }))
+  return (
+    <>
+      <Field label="Follows">
+        <Choice label="Follows" value={!keep ? 'no' : keep.nodes?.length ? 'pick' : 'all'} className="w-full"
+          onChange={(v) => to(v === 'no' ? undefined : v === 'all' ? { margin: keep?.margin ?? 0.2 } : { nodes: targets, margin: keep?.margin ?? 0.2 })}
+          options={[{ value: 'no', text: 'Nothing' }, { value: 'all', text: 'All' }, ...(targets.length > 0 || keep?.nodes?.length ? [{ value: 'pick', text: 'Parts' } as const] : [])]} />
+      </Field>
+      {keep?.nodes && keep.nodes.length > 0 && <p className="mb-1 truncate text-right text-[12px] text-advice">{namesOf(assembly, keep.nodes)} stay in the frame</p>}
+      {keep && <Field label="Margin"><NumberField label="Margin" quantity="percent" value={keep.margin * 100} onChange={(v) => to({ ...keep, margin: v / 100 })} /></Field>}
     </>
   )
 }

@@ -3,11 +3,12 @@ import { Video } from 'lucide-react'
 import { Inspector } from '../inspector/Inspector'
 import { PartsTree } from '../parts/PartsTree'
 import { Script } from '../script/Script'
-import { takeShot } from '../session/actions'
+import { addOrbit, takeShot } from '../session/actions'
 import { MoveCard } from '../stage/MoveCard'
 import { onScreen, StageView } from '../stage/StageView'
 import { Timeline } from '../timeline/Timeline'
 import { Button, Tip } from '../ui/controls'
+import { Glyph } from '../ui/glyphs'
 
 // Direct: the script on the left, the stage in the middle, parts and what is
 // selected on the right, the timeline below.
@@ -21,6 +22,9 @@ export function Direct() {
         <div className="absolute bottom-3 left-3 in-data-[eye=shot]:hidden">
           <Tip text="Make a shot of what your eye sees, at the playhead" keys="S">
             <Button onClick={() => onScreen.stage && takeShot(onScreen.stage.present())} className="border-ink"><Video size={14} /> Take shot here</Button>
+          </Tip>
+          <Tip text="Let the camera circle what it looks at, from the playhead on" keys="Shift O">
+            <Button onClick={() => addOrbit()} className="ml-1.5 border-ink"><Glyph kind="orbit" /> Orbit</Button>
           </Tip>
         </div>
       </StageView>

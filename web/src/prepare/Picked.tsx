@@ -3,6 +3,7 @@ import type { Schemas } from '../api/client'
 import type { PickRule } from '../core/core'
 import { pickBy } from '../session/picking'
 import { namesOf, nodeById, useSession } from '../session/session'
+import { hexOf } from '../ui/colour'
 import { Button, Menu } from '../ui/controls'
 
 const number = (v: number, digits = 1) => Number(v.toFixed(digits)).toLocaleString('en')
@@ -132,9 +133,8 @@ function Finishes({ ids }: { ids: string[] }) {
 // swatch is a finish as a small ball: its colour, brighter where it is smooth,
 // paper showing through where it is clear.
 function swatch(f: Schemas['Finish']): string {
-  const [r, g, b] = f.colour.map((v) => Math.round(255 * (v <= 0.0031308 ? 12.92 * v : 1.055 * v ** (1 / 2.4) - 0.055))) as [number, number, number]
   const shine = `rgb(255 255 255 / ${0.75 - 0.7 * f.roughness})`
-  return `radial-gradient(circle at 34% 28%, ${shine}, transparent ${18 + 40 * f.roughness}%), rgb(${r} ${g} ${b} / ${Math.max(f.opacity, 0.25)})`
+  return `radial-gradient(circle at 34% 28%, ${shine}, transparent ${18 + 40 * f.roughness}%), ${hexOf(f.colour)}${Math.round(255 * Math.max(f.opacity, 0.25)).toString(16)}`
 }
 
 function Contacts({ id, survey }: { id: string; survey: Schemas['Survey'] }) {

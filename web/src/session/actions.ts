@@ -1,11 +1,12 @@
 // What the author's hand can do, as commands on the document. Nothing here is a
 // rule of the job: it puts together what the core will check and carry out.
 import type { Camera, Command, Cue, Step } from '../api/client'
-import type { Place, Way, Ways } from '../core/core'
-import { useSession } from './session'
+import type { Place, Spread, Way, Ways } from '../core/core'
+import { words } from '../api/client'
+import { namesOf, useSession } from './session'
 import { useTransport } from './transport'
 
-export type MoveKind = 'pull' | 'turn' | 'unscrew' | 'fade'
+export type MoveKind = 'pull' | 'turn' | 'unscrew' | 'fade' | 'tint' | 'note'
 
 const usual = 1_500_000 // µs: a move that can be followed (1–2.5 s, common practice)
 const room = 500_000
@@ -28,18 +29,18 @@ function place(): { step: string; offset: number; before: Command[]; index: numb
   return { step: step.id, offset: here.offset, before: [], index: step.cues?.length ?? 0, grow: last ? step : undefined }
 }
 
-function insert(cue: Omit<Cue, 'id' | 'offset'>): string | null {
+// insert adds cues at the playhead as one edit and selects them.
+function insert(...cues: Omit<Cue, 'id' | 'offset'>[]): string | null {
   const s = useSession.getState()
-  if (!s.doc) return null
+  if (!s.doc || cues.length === 0) return null
   const p = place()
-  const id = newId('cue')
-  const full: Cue = { ...cue, id, offset: p.offset }
-  const commands: Command[] = [...p.before, { op: 'insertCue', stepId: p.step, cue: full, index: p.index }]
-  const needed = p.offset + cue.length + room
+  const full = cues.map((cue): Cue => ({ ...cue, id: newId('cue'), offset: p.offset }))
+  const commands: Command[] = [...p.before, ...full.map((cue, i): Command => ({ op: 'insertCue', stepId: p.step, cue, index: p.index + i }))]
+  const needed = p.offset + Math.max(...cues.map((c) => c.length)) + room
   if (p.grow && needed > p.grow.length) commands.push({ op: 'setStep', step: bare(p.grow, { length: needed }) })
   if (!s.run(...commands)) return null
-  s.select({ cues: [id] })
-  return id
+  s.select({ cues: full.map((c) => c.id) })
+  return full[0]!.id
 }
 
 // bare is a step without its cues, as setStep takes it.
@@ -60,7 +61,27 @@ export function addMove(kind: MoveKind, nodes: string[], way: Way, ways: Ways, d
         : { axes: 'own', along: way.along, pivot: ways.pivot, turns: 8, lead: 0.5 } })
     case 'fade':
       return insert({ ...common, length: 1_000_000, kind, fade: { to: 0.15 } })
+    case 'tint':
+      return insert({ ...common, length: 1_000_000, kind, tint: { colour: [0.62, 0.07, 0.03], amount: 0.8 } })
+    case 'note':
+      return insert({ ...common, targets: nodes.slice(0, 1), length: 4_000_000, easing: 'linear', kind, note: { text: namesOf(useSession.getState().assembly, nodes.slice(0, 1)), at: ways.pivot } })
   }
+}
+
+// spread pulls the picked parts apart with even gaps: ordered by place, or peeled
+// in the order in which they were picked.
+export function spread(nodes: string[], way: Way, distance: number, peel: boolean) {
+  const { core, tell } = useSession.getState()
+  try {
+    const s = core!.ask<Spread>({ ask: 'spread', nodes, along: way.world, distance, peel })
+    insert(...s.pulls.map((p) => ({ targets: [p.node], kind: 'pull' as const, length: usual, easing: 'smooth' as const, pull: { axes: 'assembly' as const, along: s.along, distance: p.distance } })))
+  } catch (e) {
+    tell(words(e))
+  }
+}
+
+export function addOrbit() {
+  return insert({ kind: 'orbit', length: 8_000_000, easing: 'linear', orbit: { about: [0, 1, 0], degrees: 360 } })
 }
 
 export function takeShot(camera: Camera) {

@@ -2,7 +2,7 @@ import { useEffect } from 'react'
 import { eyeNow } from '../stage/eye'
 import { card } from '../stage/MoveCard'
 import { onScreen } from '../stage/StageView'
-import { addStep, duplicateSelected, removeSelected, reverseDirection, takeShot, toggleMuted } from './actions'
+import { addOrbit, addStep, duplicateSelected, removeSelected, reverseDirection, takeShot, toggleMuted } from './actions'
 import { growToParent, hidePicked, invertPick, isolatePicked, pickBy } from './picking'
 import type { Phase } from './route'
 import { useSession } from './session'
@@ -41,6 +41,9 @@ export const shortcuts: readonly Shortcut[] = [
   { keys: 'T', text: 'Turn the picked parts', group: 'Cues', run: () => card.make?.('turn') },
   { keys: 'U', text: 'Unscrew the picked parts', group: 'Cues', run: () => card.make?.('unscrew') },
   { keys: 'F', text: 'Fade the picked parts', group: 'Cues', run: () => card.make?.('fade') },
+  { keys: 'D', text: 'Tint the picked parts', group: 'Cues', run: () => card.make?.('tint') },
+  { keys: 'N', text: 'Write a note at the picked part', group: 'Cues', run: () => card.make?.('note') },
+  { keys: 'Shift O', text: 'Let the camera circle', group: 'Eye', run: () => void addOrbit() },
   { keys: 'R', text: 'Turn the selected movement round', group: 'Cues', run: reverseDirection },
   { keys: 'O', text: 'Switch the selected cues off or on', group: 'Cues', run: toggleMuted },
   { keys: 'Ctrl D', text: 'Duplicate the selected cues', group: 'Cues', run: duplicateSelected },

@@ -27,6 +27,8 @@ interface Session {
   survey: Schemas['Survey'] | null
   /** Nodes that are not looked at just now: of the view, never recorded. */
   hidden: string[]
+  /** What was picked before a cue was selected. */
+  lastPick: string[]
   reveals: Schemas['StoredReveal'][]
   revealId: string | null
   doc: RevealDocument | null
@@ -226,7 +228,7 @@ export const useSession = create<Session>((set, get) => {
   }
 
   return {
-    core: null, project: null, assembly: null, report: null, fileName: '', revisionId: '', importId: null, geometry: '', arrangement: null, survey: null, hidden: [], reveals: [], revealId: null,
+    core: null, project: null, assembly: null, report: null, fileName: '', revisionId: '', importId: null, geometry: '', arrangement: null, survey: null, hidden: [], lastPick: [], reveals: [], revealId: null,
     doc: null, schedule: null, undoTo: 0, redoTo: 0, saving: 'saved', message: null, selection: nothing, hover: null,
 
     async openProject(id) {
@@ -326,14 +328,14 @@ export const useSession = create<Session>((set, get) => {
 
     hide: (hidden) => set({ hidden }),
 
-    select: (s) => set({ selection: { ...nothing, ...s } }),
+    select: (s) => set({ selection: { ...nothing, ...s }, ...(s.nodes?.length && { lastPick: s.nodes }) }),
 
     pickNode(id, add) {
       const now = get().selection
-      if (!add) set({ selection: { ...nothing, nodes: [id] } })
+      if (!add) set({ selection: { ...nothing, nodes: [id] }, lastPick: [id] })
       else {
         const nodes = now.nodes.includes(id) ? now.nodes.filter((n) => n !== id) : [...now.nodes, id]
-        set({ selection: { ...nothing, nodes } })
+        set({ selection: { ...nothing, nodes }, lastPick: nodes })
       }
     },
 

@@ -1,13 +1,13 @@
 import { useEffect, useMemo, useState } from 'react'
 import type { Way, Ways } from '../core/core'
-import { addMove, type MoveKind } from '../session/actions'
+import { addMove, spread, type MoveKind } from '../session/actions'
 import { namesOf, nodeById, useSession } from '../session/session'
 import { useClearance, type Clearance } from './clearance'
-import { Choice } from '../ui/controls'
+import { Button, Choice, Tip } from '../ui/controls'
 import { Glyph, kindNames } from '../ui/glyphs'
 import { NumberField } from '../ui/NumberField'
 
-const kinds: readonly MoveKind[] = ['pull', 'turn', 'unscrew', 'fade']
+const kinds: readonly MoveKind[] = ['pull', 'turn', 'unscrew', 'fade', 'tint', 'note']
 
 /** What the card is set to, so that keys can do what its buttons do. */
 export const card: { make: ((kind: MoveKind) => void) | null } = { make: null }
@@ -47,7 +47,7 @@ export function MoveCard() {
 
   if (!ways || !assembly || nodes.length === 0 || !doc) return null
   return (
-    <div role="group" aria-label="Move the pick" className="absolute top-3 left-3 w-[236px] border border-ink bg-sheet/95 shadow-[0_6px_18px_rgb(27_35_38/0.12)]">
+    <div role="group" aria-label="Move the pick" className="absolute top-3 left-3 w-[268px] border border-ink bg-sheet/95 shadow-[0_6px_18px_rgb(27_35_38/0.12)]">
       <div className="truncate px-3 pt-2 pb-1.5 font-semibold">{namesOf(assembly, nodes)}</div>
       <div className="px-3 pb-2">
         <Choice<Way['axes']> label="Axes" value={axes} onChange={setAxes} className="w-full"
@@ -68,9 +68,15 @@ export function MoveCard() {
         <span className="text-ink-2">Distance</span>
         <NumberField label="Distance of the move" quantity="length" value={far} onChange={setDistance} className="!w-24" />
       </div>
-      <div className="grid grid-cols-4 border-t border-ink">
+      {nodes.length > 1 && way && (
+        <div className="flex items-center gap-1.5 px-3 pb-2">
+          <Tip text={`Even gaps along ${way.label}; the outermost goes ${far} mm`}><Button className="grow" onClick={() => spread(nodes, way, far, false)}>Spread</Button></Tip>
+          <Tip text={`In the order picked, outermost first; ${far} mm from layer to layer`}><Button className="grow" onClick={() => spread(nodes, way, far, true)}>Peel</Button></Tip>
+        </div>
+      )}
+      <div className="grid grid-cols-6 border-t border-ink">
         {kinds.map((k) => (
-          <button key={k} type="button" onClick={() => card.make?.(k)} className="flex flex-col items-center gap-0.5 border-l border-hair py-1.5 text-[11.5px] first:border-l-0 hover:bg-ink hover:text-sheet focus-visible:-outline-offset-2">
+          <button key={k} type="button" onClick={() => card.make?.(k)} className="flex flex-col items-center gap-0.5 border-l border-hair py-1.5 text-[11px] first:border-l-0 hover:bg-ink hover:text-sheet focus-visible:-outline-offset-2">
             <Glyph kind={k} size={15} />{kindNames[k]}
           </button>
         ))}

@@ -1,6 +1,7 @@
 import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
 import type { Camera } from '../api/client'
 import type { View } from '../core/core'
+import { Notes } from './Notes'
 import { picked, useView } from './view'
 import { useSession } from '../session/session'
 import { noteEye } from './eye'
@@ -172,7 +173,7 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
           <canvas ref={canvas} tabIndex={0} aria-label="Stage: the assembly" data-ready={ready} className="block h-full w-full touch-none focus-visible:outline-offset-0" />
           {!rest && <div className="pointer-events-none absolute inset-[5%] border border-dashed border-ink/15" />}
           {monitor && eye === 'mine' && ready && <MonitorLabel aspect={aspect} />}
-          {eye === 'shot' && ready && <Caption />}
+          {eye === 'shot' && ready && <><Caption /><Notes /></>}
           {children}
           {!ready && (
             <div className="absolute inset-0 grid place-items-center p-10 text-center text-ink-2" role={problem ? 'alert' : 'status'}>

@@ -12,6 +12,7 @@ export class Batch {
   private readonly surface: THREE.InstancedMesh
   private readonly lines: THREE.InstancedMesh
   private readonly marks: THREE.InstancedBufferAttribute
+  private readonly tints: THREE.InstancedBufferAttribute
   private shown: number[] = []
 
   constructor(uniforms: Shared, shape: Shape, finishes: readonly Finish[], nodes: readonly number[]) {
@@ -19,7 +20,9 @@ export class Batch {
     this.clear = finishes.some((f) => f.opacity < 1)
     const n = nodes.length
     this.marks = new THREE.InstancedBufferAttribute(new Float32Array(n), 1)
+    this.tints = new THREE.InstancedBufferAttribute(new Float32Array(4 * n), 4)
     this.marks.setUsage(THREE.DynamicDrawUsage)
+    this.tints.setUsage(THREE.DynamicDrawUsage)
     this.surface = new THREE.InstancedMesh(this.own(shape.surface), finishes.map((f) => surfaceMaterial(uniforms, f)), n)
     this.lines = new THREE.InstancedMesh(this.own(shape.strokes()), edgeMaterial(uniforms), n)
     for (const m of this.meshes) {
@@ -41,17 +44,20 @@ export class Batch {
     copy.setIndex(g.index)
     for (const x of g.groups) copy.addGroup(x.start, x.count, x.materialIndex)
     copy.setAttribute('instanceMarked', this.marks)
+    copy.setAttribute('instanceTint', this.tints)
     return copy
   }
 
   // show draws the given nodes, which are of this batch, where the matrices have
   // them.
-  show(nodes: number[], matrices: Float32Array) {
+  show(nodes: number[], matrices: Float32Array, tints: Float32Array) {
     this.shown = nodes
     const to = this.surface.instanceMatrix.array
     nodes.forEach((node, k) => {
       for (let i = 0; i < 16; i++) to[16 * k + i] = matrices[16 * node + i]!
+      for (let i = 0; i < 4; i++) this.tints.array[4 * k + i] = tints[4 * node + i]!
     })
+    this.tints.needsUpdate = true
     this.surface.instanceMatrix.needsUpdate = true
     for (const m of this.meshes) {
       m.count = nodes.length

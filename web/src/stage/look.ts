@@ -63,24 +63,30 @@ export function shared(look: Look): Shared {
 const placed = /* glsl */ `
 #ifdef USE_INSTANCING
 attribute float instanceMarked;
+attribute vec4 instanceTint;
+vec4 tintOf() { return instanceTint; }
 mat4 placeOf() { return modelMatrix * instanceMatrix; }
 float markOf() { return instanceMarked; }
 #else
 uniform float marked;
+uniform vec4 tint;
+vec4 tintOf() { return tint; }
 mat4 placeOf() { return modelMatrix; }
 float markOf() { return marked; }
 #endif
 varying float vMarked;
+varying vec4 vTint;
 `
 
 export function surfaceMaterial(s: Shared, f: Finish): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
-    uniforms: { ...s, base: { value: vec(f.colour) }, metal: { value: f.metalness }, rough: { value: f.roughness }, alpha: { value: 1 }, marked: { value: 0 } },
+    uniforms: { ...s, base: { value: vec(f.colour) }, metal: { value: f.metalness }, rough: { value: f.roughness }, alpha: { value: 1 }, marked: { value: 0 }, tint: { value: new THREE.Vector4() } },
     side: THREE.DoubleSide,
     vertexShader: placed + /* glsl */ `
       varying vec3 vNormal; varying vec3 vView; varying vec3 vWorld;
       void main() {
         vMarked = markOf();
+        vTint = tintOf();
         mat4 place = placeOf(), seen = viewMatrix * place;
         vec4 p = seen * vec4(position, 1.0);
         vWorld = (place * vec4(position, 1.0)).xyz;
@@ -90,7 +96,7 @@ export function surfaceMaterial(s: Shared, f: Finish): THREE.ShaderMaterial {
       }`,
     fragmentShader: lighting + /* glsl */ `
       uniform vec3 base, mark; uniform float metal, rough, alpha;
-      varying float vMarked;
+      varying float vMarked; varying vec4 vTint;
       varying vec3 vNormal; varying vec3 vView; varying vec3 vWorld;
       struct Cut { vec4 plane; bool on; };
       uniform Cut cut;
@@ -100,11 +106,11 @@ export function surfaceMaterial(s: Shared, f: Finish): THREE.ShaderMaterial {
           // What is seen from behind is the inside of a body: it stands for the face of the cut.
           if (dot(vNormal, vView) < 0.0) {
             float hatch = step(0.5, fract((gl_FragCoord.x + gl_FragCoord.y) / 7.0));
-            gl_FragColor = vec4(mix(mix(encode(base), vec3(0.97, 0.96, 0.93), 0.45) * (0.9 + 0.1 * hatch), mark, vMarked * 0.4), 1.0);
+            gl_FragColor = vec4(mix(mix(encode(mix(base, vTint.rgb, vTint.a)), vec3(0.97, 0.96, 0.93), 0.45) * (0.9 + 0.1 * hatch), mark, vMarked * 0.4), 1.0);
             return;
           }
         }
-        vec3 c = lit(base, metal, rough, normalize(vNormal), normalize(vView));
+        vec3 c = lit(mix(base, vTint.rgb, vTint.a), metal, rough, normalize(vNormal), normalize(vView));
         gl_FragColor = vec4(mix(c, mark * (0.45 + 0.7 * c.g), vMarked * 0.62), alpha);
       }`,
   })
@@ -113,7 +119,7 @@ export function surfaceMaterial(s: Shared, f: Finish): THREE.ShaderMaterial {
 // edgeMaterial draws instanced strips: one instance an edge.
 export function edgeMaterial(s: Shared): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
-    uniforms: { ...s, alpha: { value: 1 }, marked: { value: 0 } },
+    uniforms: { ...s, alpha: { value: 1 }, marked: { value: 0 }, tint: { value: new THREE.Vector4() } },
     side: THREE.DoubleSide,
     vertexShader: placed + /* glsl */ `
       attribute vec3 a, b, n0, n1;
@@ -121,6 +127,7 @@ export function edgeMaterial(s: Shared): THREE.ShaderMaterial {
       uniform float edgePull, edgeWidth; uniform vec2 viewport;
       void main() {
         vMarked = markOf();
+        vTint = tintOf();
         mat4 place = placeOf(), seen = viewMatrix * place;
         vWorld = (place * vec4(position.x < 0.5 ? a : b, 1.0)).xyz;
         vec3 pa = (seen * vec4(a, 1.0)).xyz, pb = (seen * vec4(b, 1.0)).xyz;

@@ -49,8 +49,9 @@ export class Scene {
   private hidden: boolean[] = []
   private marked: { picked: ReadonlySet<string>; hover: string | null } | null = null
   private ruler: THREE.Line | null = null
+  private readonly flow: THREE.LineSegments
 
-  constructor(assembly: Assembly, shapes: Shape[], look: Look, ground: Ground) {
+  constructor(assembly: Assembly, shapes: Shape[], look: Look, ground: Ground, dash: number) {
     this.uniforms = shared(look)
     this.pull = look.edgePull
     this.parents = assembly.nodes.map((n) => n.parent)
@@ -61,6 +62,11 @@ export class Scene {
     paper.renderOrder = -2
     this.three.add(paper)
     this.floor = this.makeFloor(ground)
+    this.flow = new THREE.LineSegments(new THREE.BufferGeometry(), new THREE.LineDashedMaterial({ color: new THREE.Color().setRGB(...(look.ink as Vec3), THREE.LinearSRGBColorSpace), dashSize: dash, gapSize: dash / 2 }))
+    this.flow.frustumCulled = false
+    this.flow.matrixAutoUpdate = false
+    this.flow.geometry.setDrawRange(0, 0)
+    this.three.add(this.flow)
     this.strength = new Float32Array(assembly.nodes.length)
     this.addParts(assembly, shapes)
   }
@@ -147,14 +153,41 @@ export class Scene {
       a.first.visible = clear && !this.uniforms.cut.value.on
       for (const o of [a.first, a.mesh, a.lines, a.ghost]) o.matrixWorld.copy(p.target.matrixWorld)
       if (!clear) continue
-      a.surfaces.forEach((m, i) => setAlpha(m, alpha * p.finishes[i]!.opacity))
+      a.surfaces.forEach((m, i) => {
+        setAlpha(m, alpha * p.finishes[i]!.opacity)
+        m.uniforms.tint!.value.fromArray(f.tints, 4 * p.node)
+      })
       setAlpha(a.edge, alpha)
     }
-    for (const [batch, nodes] of solid) batch.show(nodes, f.matrices)
+    for (const [batch, nodes] of solid) batch.show(nodes, f.matrices, f.tints)
     this.marked = null // the marks follow the parts
+    this.showFlow(f.flow)
     const dark = this.dark.image.data as Uint8Array
     for (let i = 0; i < dark.length; i++) dark[i] = 255 * Math.min(f.dark[i]!, 1)
     this.dark.needsUpdate = true
+  }
+
+  // showFlow draws the flow lines as dashes from the seats on.
+  private showFlow(flow: Float32Array) {
+    const n = flow.length / 7
+    if (n === 0 && this.flow.geometry.drawRange.count === 0) return
+    const g = this.flow.geometry
+    if ((g.getAttribute('position')?.count ?? 0) < 2 * n) {
+      g.setAttribute('position', new THREE.BufferAttribute(new Float32Array(6 * n), 3))
+      g.setAttribute('lineDistance', new THREE.BufferAttribute(new Float32Array(2 * n), 1))
+    }
+    const at = g.getAttribute('position') as THREE.BufferAttribute
+    const length = g.getAttribute('lineDistance') as THREE.BufferAttribute
+    let k = 0
+    for (let i = 0; i < n; i++) {
+      const [ax, ay, az, bx, by, bz, o] = flow.subarray(7 * i, 7 * i + 7) as unknown as [number, number, number, number, number, number, number]
+      if (o < 0.3) continue
+      at.setXYZ(k, ax, ay, az).setXYZ(k + 1, bx, by, bz)
+      length.setX(k, 0).setX(k + 1, Math.hypot(bx - ax, by - ay, bz - az))
+      k += 2
+    }
+    at.needsUpdate = length.needsUpdate = true
+    g.setDrawRange(0, k)
   }
 
   // mark colours what is picked, and what the pointer is over more lightly. A

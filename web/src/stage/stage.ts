@@ -54,7 +54,7 @@ export class Stage {
     this.renderer = new THREE.WebGLRenderer({ canvas, antialias: true, preserveDrawingBuffer: true })
     this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace // the shaders write display values
     this.renderer.autoClear = false
-    this.scene = new Scene(assembly, shapes, core.ask<Look>({ ask: 'look' }), core.ask<Ground>({ ask: 'shadow' }))
+    this.scene = new Scene(assembly, shapes, core.ask<Look>({ ask: 'look' }), core.ask<Ground>({ ask: 'shadow' }), core.ask<number>({ ask: 'dash' }))
     this.own.matrixAutoUpdate = this.shot.matrixAutoUpdate = false
     this.controls = new OrbitControls(this.own, canvas)
     this.controls.zoomToCursor = true

@@ -11,14 +11,17 @@ export interface Lane {
   height: number // in rows
 }
 
+// A camera's cues have no targets.
+const ofCamera = (b: Bar) => (b.targets ?? []).length === 0
+
 // lanesOf gives the camera its lane, and each set of targets one, in the order
 // in which they first do something.
 export function lanesOf(bars: readonly Bar[], assembly: Assembly | null): Lane[] {
   const lanes = new Map<string, Lane>()
-  if (bars.some((b) => b.kind === 'shot')) lanes.set('', { key: '', name: 'Camera', count: 0, bars: [], rows: [], height: 1 })
+  if (bars.some(ofCamera)) lanes.set('', { key: '', name: 'Camera', count: 0, bars: [], rows: [], height: 1 })
   for (const b of bars) {
     const targets = b.targets ?? []
-    const key = b.kind === 'shot' ? '' : [...targets].sort().join('\n')
+    const key = ofCamera(b) ? '' : [...targets].sort().join('\n')
     let lane = lanes.get(key)
     if (!lane) {
       lane = { key, name: namesOf(assembly, targets).replace(/^\d+ × /, ''), count: targets.length, bars: [], rows: [], height: 1 }

@@ -6,6 +6,8 @@ const paths: Record<string, ReactNode> = {
   unscrew: <path d="M3 12.5 13 10M3 9.2l10-2.5M3 5.9l10-2.5" />,
   fade: <><path d="M3 3h10v10H3z" strokeDasharray="2.2 1.6" /><path d="M6 8h4" /></>,
   shot: <><path d="M2 4.5h8v7H2z" /><path d="m10 8 4-2.5v5z" /></>,
+  tint: <><path d="M8 2.5c2.6 3 3.9 5.1 3.9 7a3.9 3.9 0 0 1-7.8 0c0-1.9 1.3-4 3.9-7z" /><path d="M8 11.2a1.8 1.8 0 0 0 1.8-1.8" /></>,
+  orbit: <><ellipse cx="8" cy="8.5" rx="6" ry="2.6" /><circle cx="8" cy="5.5" r="2" /></>,
   note: <><path d="M3 3h10v7H8l-3 3v-3H3z" /></>,
 }
 
@@ -18,6 +20,6 @@ export function Glyph({ kind, size = 14 }: { kind: string; size?: number }) {
   )
 }
 
-export const kindNames: Record<string, string> = { pull: 'Pull', turn: 'Turn', unscrew: 'Unscrew', fade: 'Fade', shot: 'Shot' }
+export const kindNames: Record<string, string> = { pull: 'Pull', turn: 'Turn', unscrew: 'Unscrew', fade: 'Fade', tint: 'Tint', note: 'Note', shot: 'Shot', orbit: 'Orbit' }
 
 export const tint = (step: number) => `var(--step-${(step % 5) + 1})`

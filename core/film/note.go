@@ -1,0 +1,221 @@
+package film
+
+import (
+	"math"
+	"slices"
+	"strings"
+	"unicode/utf8"
+
+	"slowreveal/core/reveal"
+	"slowreveal/core/space"
+)
+
+// Note is a text with its leader, in the frame: x runs from 0 at the left to 1 at
+// the right, y from 0 at the top to 1 at the foot.
+type Note struct {
+	Lines []string `json:"lines"`
+	// AnchorX, AnchorY is what it points at; X, Y the upper left corner of the
+	// text, Width and Height its size.
+	AnchorX float64 `json:"anchorX"`
+	AnchorY float64 `json:"anchorY"`
+	X       float64 `json:"x"`
+	Y       float64 `json:"y"`
+	Width   float64 `json:"width"`
+	Height  float64 `json:"height"`
+	Opacity float64 `json:"opacity"`
+}
+
+// Same reports whether two notes look the same.
+func (n Note) Same(o Note) bool {
+	lines := slices.Equal(n.Lines, o.Lines)
+	return lines && n.AnchorX == o.AnchorX && n.AnchorY == o.AnchorY && n.X == o.X && n.Y == o.Y && n.Opacity == o.Opacity
+}
+
+// How notes are set, in shares of the frame's height.
+const (
+	NoteSize    = 0.026 // of the letters
+	NoteLeading = 0.034 // from line to line
+	noteLetter  = 0.0138
+	noteColumn  = 26 // characters a line
+	noteSoft    = 250_000
+	safe        = 0.05 // of each side (common practice, no source)
+)
+
+type note struct {
+	cue   *reveal.Cue
+	node  int
+	start reveal.Micros
+	lines []string
+	// width and height are those of the text; dx, dy lead from what is pointed at
+	// to the middle of the text. All in shares of the frame.
+	width, height, dx, dy float64
+}
+
+// placeNotes breaks the notes into lines and finds a place for each beside what
+// it points at, as the frame is in the middle of its time. There it stays: a text
+// that jumps cannot be read.
+func (f *Film) placeNotes() {
+	if len(f.notes) == 0 {
+		return
+	}
+	aspect := f.Reveal.Frame.Aspect()
+	fr := f.NewFrame()
+	for i := range f.notes {
+		n := &f.notes[i]
+		n.lines = wrap(n.cue.Note.Text, noteColumn)
+		longest := 0
+		for _, l := range n.lines {
+			longest = max(longest, utf8.RuneCountInString(l))
+		}
+		n.width, n.height = float64(longest)*noteLetter/aspect, float64(len(n.lines))*NoteLeading
+	}
+	for i := range f.notes {
+		n := &f.notes[i]
+		f.At(n.start+n.cue.Length/2, fr)
+		n.dx, n.dy = f.place(i, fr, aspect)
+	}
+}
+
+// wrap breaks a text into lines of at most so many characters, at spaces.
+func wrap(text string, column int) []string {
+	var lines []string
+	for _, paragraph := range strings.Split(text, "\n") {
+		line := ""
+		for _, word := range strings.Fields(paragraph) {
+			longer := strings.TrimPrefix(line+" "+word, " ")
+			if line != "" && utf8.RuneCountInString(longer) > column {
+				lines = append(lines, line)
+				longer = word
+			}
+			line = longer
+		}
+		lines = append(lines, line)
+	}
+	return lines
+}
+
+// area is a rectangle in the frame.
+type area struct{ left, top, right, bottom float64 }
+
+func (a area) overlap(b area) float64 {
+	return max(0, min(a.right, b.right)-max(a.left, b.left)) * max(0, min(a.bottom, b.bottom)-max(a.top, b.top))
+}
+
+// place weighs places around the point for note i: it should cover no part, no
+// other note and not the words at the foot, and stay inside the safe area.
+func (f *Film) place(i int, fr *Frame, aspect float64) (dx, dy float64) {
+	n := &f.notes[i]
+	ax, ay, _ := project(fr, f.anchor(n, fr), aspect)
+	parts := f.onScreen(fr, aspect)
+	best := math.Inf(1)
+	for _, far := range [3]float64{0.11, 0.18, 0.27} {
+		for k := range 16 {
+			s, c := math.Sincos(2*math.Pi*float64(k)/16 + 0.2)
+			x, y := c*far/aspect*1.2, -s*far
+			x += math.Copysign(n.width/2, x)
+			a := area{ax + x - n.width/2, ay + y - n.height/2, ax + x + n.width/2, ay + y + n.height/2}
+			cost := far * 0.15
+			out := max(0, safe-a.left) + max(0, a.right-1+safe) + max(0, safe-a.top) + max(0, a.bottom-1+safe)
+			cost += 40 * out
+			cost += 60 * a.overlap(area{0, 0.82, 0.66, 1})
+			for _, p := range parts {
+				cost += 3 * a.overlap(p)
+			}
+			for k := range f.notes {
+				o := &f.notes[k]
+				if k == i || o.start > n.start+n.cue.Length || n.start > o.start+o.cue.Length || k > i {
+					continue
+				}
+				ox, oy, _ := project(fr, f.anchor(o, fr), aspect)
+				cost += 200 * a.overlap(area{ox + o.dx - o.width/2, oy + o.dy - o.height/2, ox + o.dx + o.width/2, oy + o.dy + o.height/2})
+			}
+			if cost < best {
+				best, dx, dy = cost, x, y
+			}
+		}
+	}
+	return dx, dy
+}
+
+func (f *Film) anchor(n *note, fr *Frame) space.Vec {
+	return fr.World[n.node].Apply(n.cue.Note.At.Vec())
+}
+
+// onScreen returns what the visible parts cover of the frame, box by box.
+func (f *Film) onScreen(fr *Frame, aspect float64) []area {
+	var areas []area
+	for i := range f.Assembly.Nodes {
+		if !f.Assembly.Nodes[i].IsPart() || fr.Opacity[i] <= 0 {
+			continue
+		}
+		b := f.partBox(i)
+		a := area{math.Inf(1), math.Inf(1), math.Inf(-1), math.Inf(-1)}
+		for k := range 8 {
+			x, y, front := project(fr, fr.World[i].Apply(b.Corner(k)), aspect)
+			if front {
+				a = area{min(a.left, x), min(a.top, y), max(a.right, x), max(a.bottom, y)}
+			}
+		}
+		if a.left < a.right {
+			areas = append(areas, a)
+		}
+	}
+	return areas
+}
+
+// project returns where a point of the world is seen, and whether it lies in
+// front of the camera.
+func project(fr *Frame, p space.Vec, aspect float64) (x, y float64, front bool) {
+	eye := Eye(fr.Camera)
+	inverse := eye.Inverse()
+	c := inverse.Apply(p)
+	if c.Z > -1e-3 {
+		return 0.5, 0.5, false
+	}
+	h, v := Field(fr.Camera.Lens, aspect)
+	return 0.5 + c.X/(-c.Z*h)/2, 0.5 - c.Y/(-c.Z*v)/2, true
+}
+
+// say fills in the notes that are seen.
+func (f *Film) say(fr *Frame) {
+	fr.Notes = fr.Notes[:0]
+	aspect := f.Reveal.Frame.Aspect()
+	for i := range f.notes {
+		n := &f.notes[i]
+		since, left := float64(fr.Time-n.start), float64(n.start+n.cue.Length-fr.Time)
+		o := min(since, left) / min(noteSoft, float64(n.cue.Length)/2)
+		x, y, front := project(fr, f.anchor(n, fr), aspect)
+		if o <= 0 || !front || n.width == 0 {
+			continue
+		}
+		edge := max(safe, min(x+n.dx-n.width/2, 1-safe-n.width))
+		top := max(safe, min(y+n.dy-n.height/2, 1-safe-n.height))
+		if x > edge && x < edge+n.width && y > top && y < top+n.height {
+			// The edge of the frame has pushed it over its point: above or below it.
+			if top = y - n.height - 0.03; top < safe {
+				top = y + 0.03
+			}
+		}
+		said := Note{n.lines, x, y, edge, top, n.width, n.height, min(o, 1)}
+		said.makeWay(fr.Notes)
+		fr.Notes = append(fr.Notes, said)
+	}
+}
+
+// makeWay moves a note below those that it would lie on, or above where the
+// frame ends: parts that move may bring notes together that were apart.
+func (n *Note) makeWay(others []Note) {
+	const gap = 0.012
+	for range others {
+		for i := range others {
+			o := &others[i]
+			mine, theirs := area{n.X, n.Y, n.X + n.Width, n.Y + n.Height}, area{o.X, o.Y, o.X + o.Width, o.Y + o.Height}
+			if mine.overlap(theirs) == 0 {
+				continue
+			}
+			if n.Y = o.Y + o.Height + gap; n.Y+n.Height > 1-safe {
+				n.Y = o.Y - n.Height - gap
+			}
+		}
+	}
+}

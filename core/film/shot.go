@@ -1,0 +1,104 @@
+package film
+
+import (
+	"slowreveal/core/assembly"
+	"slowreveal/core/reveal"
+	"slowreveal/core/space"
+)
+
+// shot is one cue of the camera.
+type shot struct {
+	beat   int
+	camera reveal.Camera
+	keep   *reveal.Keep
+	nodes  []int32 // what keep names, as nodes
+
+	orbit   bool
+	axis    space.Vec // of unit length, in the world
+	degrees float64
+}
+
+func (f *Film) addShot(cue *reveal.Cue, b beat, index map[assembly.NodeID]int) {
+	s := shot{beat: len(f.beats)}
+	if o := cue.Orbit; o != nil {
+		s.orbit = true
+		s.axis, _ = space.Unit(o.About.Vec())
+		s.degrees = o.Degrees
+	}
+	if cue.Shot != nil {
+		s.camera, s.keep = cue.Shot.Camera, cue.Shot.Keep
+	}
+	if s.keep != nil {
+		for _, id := range s.keep.Nodes {
+			s.nodes = append(s.nodes, int32(index[id]))
+		}
+	}
+	f.shots = append(f.shots, s)
+	f.beats = append(f.beats, b)
+}
+
+// take moves the frame's camera on by this shot.
+func (s *shot) take(f *Film, fr *Frame) {
+	u := fr.progress[s.beat]
+	if s.orbit {
+		fr.Camera = circle(fr.Camera, s.axis, s.degrees*u)
+		return
+	}
+	fr.Camera = Blend(fr.Camera, s.camera, u)
+	if s.keep == nil || u <= 0 {
+		return
+	}
+	fr.around = f.kept(s, fr, fr.around[:0])
+	fitted, err := Fit(fr.Camera.Orientation, fr.Camera.Lens, f.Reveal.Frame.Aspect(), s.keep.Margin, fr.around)
+	if err == nil { // where nothing is seen there is nothing to follow
+		fr.Camera = Blend(fr.Camera, fitted, min(u, 1))
+	}
+}
+
+// kept returns the boxes of what a shot keeps in the frame, in the world.
+func (f *Film) kept(s *shot, fr *Frame, boxes []space.Box) []space.Box {
+	if len(s.nodes) == 0 {
+		for i := range f.Assembly.Nodes {
+			if f.Assembly.Nodes[i].IsPart() && fr.Opacity[i] > 0 {
+				boxes = append(boxes, f.partBox(i).Moved(&fr.World[i]))
+			}
+		}
+		return boxes
+	}
+	for i := range f.Assembly.Nodes {
+		if !f.Assembly.Nodes[i].IsPart() || fr.Opacity[i] <= 0 {
+			continue
+		}
+		for _, n := range s.nodes {
+			if f.below(i, int(n)) {
+				boxes = append(boxes, f.partBox(i).Moved(&fr.World[i]))
+				break
+			}
+		}
+	}
+	return boxes
+}
+
+func (f *Film) partBox(i int) space.Box { return f.Assembly.Shapes[f.Assembly.Nodes[i].Shape].Bounds() }
+
+func (f *Film) below(i, top int) bool {
+	for ; i >= 0; i = f.Assembly.Nodes[i].Parent {
+		if i == top {
+			return true
+		}
+	}
+	return false
+}
+
+// circle turns a camera about what it looks at. After whole turns it is where it
+// was, to the bit.
+func circle(c reveal.Camera, axis space.Vec, degrees float64) reveal.Camera {
+	turn := space.AxisAngle(axis, degrees)
+	if turn == space.Identity3 {
+		return c
+	}
+	r := c.Orientation.Unit().Matrix()
+	r = turn.Mul(&r)
+	c.Orientation = r.Quat()
+	return c
+}

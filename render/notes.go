@@ -1,0 +1,98 @@
+package render
+
+import (
+	"image"
+	"image/color"
+	"math"
+
+	"golang.org/x/image/vector"
+
+	"slowreveal/core/film"
+	"slowreveal/core/look"
+)
+
+// Notes sets the notes of a frame into its picture: a dot on what is meant, a
+// line to the text, the text on a piece of paper.
+func (c *Captions) Notes(p *Picture, notes []film.Note) {
+	w, h := float64(p.Width), float64(p.Height)
+	size := film.NoteSize * h
+	ink, paper := narrow(look.Paper.Ink), narrow(look.Paper.PaperTop)
+	for i := range notes {
+		n := &notes[i]
+		o := float32(n.Opacity)
+		left, top, right, foot := n.X*w-0.5*size, n.Y*h-0.35*size, (n.X+n.Width)*w+0.5*size, (n.Y+n.Height)*h+0.35*size
+		ax, ay := n.AnchorX*w, n.AnchorY*h
+		tx, ty := math.Max(left, math.Min(ax, right)), math.Max(top, math.Min(ay, foot))
+		thick := math.Max(1.4*h/1080, 0.75)
+		p.fill(strip(ax, ay, tx, ty, thick), ink, o)
+		p.fill(disc(ax, ay, 4.5*h/1080), ink, o)
+		p.fill([][2]float64{{left, top}, {right, top}, {right, foot}, {left, foot}}, paper, 0.92*o)
+		for _, side := range [4][4]float64{{left, top, right, top}, {right, top, right, foot}, {right, foot, left, foot}, {left, foot, left, top}} {
+			p.fill(strip(side[0], side[1], side[2], side[3], thick*0.7), ink, o)
+		}
+		for k, text := range n.Lines {
+			l := c.title.set(text, size)
+			l.drawAt(p, n.X*w, n.Y*h+(float64(k)*film.NoteLeading)*h+size*0.98, ink, o)
+		}
+	}
+}
+
+// strip is a line of a thickness as a polygon.
+func strip(x0, y0, x1, y1, thick float64) [][2]float64 {
+	l := math.Hypot(x1-x0, y1-y0)
+	if l < 1e-6 {
+		return nil
+	}
+	nx, ny := -(y1-y0)/l*thick/2, (x1-x0)/l*thick/2
+	return [][2]float64{{x0 + nx, y0 + ny}, {x1 + nx, y1 + ny}, {x1 - nx, y1 - ny}, {x0 - nx, y0 - ny}}
+}
+
+func disc(x, y, radius float64) (points [][2]float64) {
+	for k := range 20 {
+		s, c := math.Sincos(2 * math.Pi * float64(k) / 20)
+		points = append(points, [2]float64{x + radius*c, y + radius*s})
+	}
+	return points
+}
+
+// fill lays a display colour over a polygon.
+func (p *Picture) fill(points [][2]float64, c [3]float32, alpha float32) {
+	if len(points) < 3 {
+		return
+	}
+	x0, y0, x1, y1 := math.Inf(1), math.Inf(1), math.Inf(-1), math.Inf(-1)
+	for _, q := range points {
+		x0, y0, x1, y1 = math.Min(x0, q[0]), math.Min(y0, q[1]), math.Max(x1, q[0]), math.Max(y1, q[1])
+	}
+	x0, y0 = math.Floor(math.Max(x0, -2)), math.Floor(math.Max(y0, -2))
+	x1, y1 = math.Min(x1, float64(p.Width)+2), math.Min(y1, float64(p.Height)+2)
+	if x1 <= x0 || y1 <= y0 {
+		return
+	}
+	w, h := int(x1-x0)+2, int(y1-y0)+2
+	v := vector.NewRasterizer(w, h)
+	for i, q := range points {
+		x, y := float32(q[0]-x0), float32(q[1]-y0)
+		if i == 0 {
+			v.MoveTo(x, y)
+		} else {
+			v.LineTo(x, y)
+		}
+	}
+	v.ClosePath()
+	mask := image.NewAlpha(image.Rect(0, 0, w, h))
+	v.Draw(mask, mask.Bounds(), image.NewUniform(color.Opaque), image.Point{})
+	p.lay(mask, int(x0), int(y0), c, alpha)
+}
+
+// lay lays a display colour over the pixels of a mask.
+func (p *Picture) lay(mask *image.Alpha, ox, oy int, c [3]float32, alpha float32) {
+	size := mask.Bounds()
+	for j := range size.Dy() {
+		for i := range size.Dx() {
+			if a := mask.Pix[j*mask.Stride+i]; a > 0 {
+				p.blend(ox+i, oy+j, c, alpha*float32(a)/255)
+			}
+		}
+	}
+}

@@ -1,0 +1,32 @@
+import type { Note } from '../core/core'
+import { useSession } from '../session/session'
+import { useTransport } from '../session/transport'
+
+// Notes shows the notes of the film where the film will have them.
+export function Notes() {
+  const core = useSession((s) => s.core)
+  const schedule = useSession((s) => s.schedule)
+  const any = schedule?.bars.some((b) => b.kind === 'note') ?? false
+  const time = useTransport((s) => (any ? s.time : 0))
+  if (!core || !any) return null
+  const notes = core.ask<Note[]>({ ask: 'notes', time })
+  return (
+    <div aria-label="Notes" className="pointer-events-none absolute inset-0" style={{ containerType: 'size' }}>
+      <svg className="absolute inset-0 h-full w-full" viewBox="0 0 1 1" preserveAspectRatio="none" aria-hidden>
+        {notes.map((n, i) => (
+          <line key={i} x1={n.anchorX} y1={n.anchorY} x2={Math.max(n.x, Math.min(n.anchorX, n.x + n.width))} y2={Math.max(n.y, Math.min(n.anchorY, n.y + n.height))}
+            stroke="var(--ink)" strokeWidth={1} vectorEffect="non-scaling-stroke" opacity={n.opacity} />
+        ))}
+      </svg>
+      {notes.map((n, i) => (
+        <div key={i} style={{ opacity: n.opacity }}>
+          <span className="absolute size-[0.83cqh] -translate-x-1/2 -translate-y-1/2 rounded-full bg-ink" style={{ left: `${100 * n.anchorX}%`, top: `${100 * n.anchorY}%` }} />
+          <p className="absolute border border-ink bg-sheet/92 font-semibold whitespace-nowrap"
+            style={{ left: `calc(${100 * n.x}% - 1.3cqh)`, top: `calc(${100 * n.y}% - 0.91cqh)`, width: `calc(${100 * n.width}% + 2.6cqh)`, height: `calc(${100 * n.height}% + 1.82cqh)`, padding: '0.91cqh 1.3cqh', fontSize: '2.6cqh', lineHeight: '3.4cqh' }}>
+            {n.lines.map((l, k) => <span key={k} className="block">{l}</span>)}
+          </p>
+        </div>
+      ))}
+    </div>
+  )
+}
