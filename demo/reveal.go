@@ -60,6 +60,19 @@ func (d *director) shot(at, length float64, name string, camera reveal.Camera) {
 	d.add(at, length, reveal.Cue{Kind: reveal.KindShot, Shot: &reveal.Shot{Name: name, Camera: camera}})
 }
 
+// note writes beside the middle of a node.
+func (d *director) note(at, length float64, text string, target assembly.NodeID) {
+	d.add(at, length, reveal.Cue{Kind: reveal.KindNote, Targets: []assembly.NodeID{target}, Easing: reveal.Linear,
+		Note: &reveal.Note{Text: text, At: space.TripleOf(d.boxes[d.index[target]].Centre())}})
+}
+
+// flowing gives the cues their flow lines.
+func flowing(cues ...*reveal.Cue) {
+	for _, c := range cues {
+		c.Flow = true
+	}
+}
+
 // look returns a camera at an azimuth and elevation in degrees that frames the
 // given nodes at rest, each grown by room to the front (mm).
 func (d *director) look(azimuth, elevation, margin float64, room space.Vec, nodes ...assembly.NodeID) reveal.Camera {
@@ -105,7 +118,10 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 	crosswise := []assembly.NodeID{screws[0], screws[2], screws[1], screws[3]}
 	d.shot(0, 1.8, "Cover screws", d.look(32, 18, 0.32, space.Vec{Z: 70}, "pump-head/rotor-cover"))
 	d.unscrew(0.9, 2.6, 16, 0.5, 0.35, crosswise...).Easing = reveal.In
-	d.pull(3.5, 1.1, reveal.Own, 0, 0, 1, 40, crosswise...).Stagger = sec(0.35)
+	out := d.pull(3.5, 1.1, reveal.Own, 0, 0, 1, 40, crosswise...)
+	out.Stagger = sec(0.35)
+	flowing(out)
+	d.note(1.2, 4.2, "Crosswise, half a turn each to begin with", screws[0])
 
 	d.step("Take off the rotor cover", 3.6, "Lift it straight off. It may stick to its seat: do not lever it.")
 	d.pull(0.3, 1.8, reveal.Parent, 0, 0, 1, 70, append([]assembly.NodeID{"pump-head/rotor-cover"}, screws...)...)
@@ -115,13 +131,16 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 	d.shot(0, 1.6, "Tube", d.look(30, 15, 0.28, space.Vec{Z: 92}, "pump-head/tube-6.4-9", "pump-head/track-block"))
 	d.add(0.6, 2.6, reveal.Cue{Kind: reveal.KindTurn, Targets: []assembly.NodeID{"pump-head/rotor"},
 		Turn: &reveal.Turn{Axes: reveal.Parent, About: space.Triple{0, 0, 1}, Degrees: -240}})
+	d.add(0.2, 0.6, reveal.Cue{Kind: reveal.KindTint, Targets: []assembly.NodeID{"pump-head/tube-6.4-9"}, Tint: &reveal.Tint{Colour: space.Triple{0.55, 0.06, 0.03}, Amount: 0.7}})
 	d.pull(1.4, 1.9, reveal.Parent, 0, 0, 1, 86, "pump-head/tube-6.4-9")
+	d.add(3.0, 0.8, reveal.Cue{Kind: reveal.KindTint, Targets: []assembly.NodeID{"pump-head/tube-6.4-9"}, Tint: &reveal.Tint{Colour: space.Triple{0.55, 0.06, 0.03}, Amount: 0}})
+	d.note(0.5, 3.4, "Keep fingers away from the rollers", "pump-head/rotor/roller")
 
 	d.step("Draw the rotor", 5.2, "Undo the central screw and draw the rotor off the shaft.").Tools = []string{"Hex key 3 mm"}
 	d.shot(0, 1.6, "Rotor", d.look(42, 18, 0.24, space.Vec{Z: 64}, "pump-head/track-block"))
 	d.fade(0.2, 1, 0.0, "pump-head/tube-6.4-9")
 	d.unscrew(0.8, 1.8, 10, 0.7, 0, "pump-head/rotor/rotor-screw-m4-16")
-	d.pull(2.5, 0.9, reveal.Own, 0, 0, 1, 52, "pump-head/rotor/rotor-screw-m4-16")
+	flowing(d.pull(2.5, 0.9, reveal.Own, 0, 0, 1, 52, "pump-head/rotor/rotor-screw-m4-16"))
 	d.pull(3.1, 1.7, reveal.Parent, 0, 0, 1, 58, "pump-head/rotor")
 
 	d.step("Lift the hood", 5.4, "Take out the four screws at the sides and lift the hood straight up.")
@@ -132,15 +151,20 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 	d.fade(3.9, 1.2, 0, append(several("housing/hood-screw-m3-8", 4), "housing/hood")...)
 
 	d.step("Look at the drive", 6.4, "The motor drives the sun gear; three planets walk around inside the ring gear and turn the rotor shaft.")
-	d.shot(0, 2.6, "Drive", d.look(58, 22, 0.2, space.Vec{Z: 30}, "planet-stage", "drive", "housing/rear-panel"))
+	d.add(0, 2.6, reveal.Cue{Kind: reveal.KindShot, Shot: &reveal.Shot{Name: "Drive", Camera: d.look(64, 22, 0.2, space.Vec{}, "planet-stage", "drive"),
+		Keep: &reveal.Keep{Nodes: []assembly.NodeID{"planet-stage", "drive"}, Margin: 0.22}}})
 	d.fade(0.3, 1.4, 0.1, "housing/base", "housing/front-panel", "housing/display", "housing/dosing-knob", "housing/start-button", "pump-head/track-block")
 	d.fade(0.3, 1.2, 0, "control-board", "housing/rear-panel", "housing/power-inlet", "pump-head/door", "pump-head/hinge-pin", "pump-head/rotor")
 	d.fade(0.6, 1.2, 0, append(append(several("pump-head/track-screw-m4-30", 4), several("housing/panel-screw-m4-12", 4)...), several("housing/foot", 4)...)...)
-	d.pull(1.8, 2.2, reveal.Parent, 0, 0, 1, -62, "drive")
-	d.pull(2.3, 2.0, reveal.Parent, 0, 0, 1, -30, "planet-stage/ring-gear-48-teeth", "planet-stage/o-ring")
-	d.pull(2.6, 1.8, reveal.Parent, 0, 0, 1, -26, "planet-stage/sun-gear-12-teeth")
-	d.pull(2.9, 1.6, reveal.Parent, 0, 0, 1, 26, "planet-stage/carrier-and-shaft")
-	d.pull(3.0, 1.6, reveal.Parent, 0, 0, 1, 46, "planet-stage/bearing-608", "planet-stage/bearing-608~2")
+	// The gear stage is peeled along its axis.
+	flowing(d.pull(1.8, 2.2, reveal.Parent, 0, 0, 1, -62, "drive"),
+		d.pull(2.3, 2.0, reveal.Parent, 0, 0, 1, -30, "planet-stage/ring-gear-48-teeth", "planet-stage/o-ring"),
+		d.pull(2.6, 1.8, reveal.Parent, 0, 0, 1, -26, "planet-stage/sun-gear-12-teeth"),
+		d.pull(2.9, 1.6, reveal.Parent, 0, 0, 1, 26, "planet-stage/carrier-and-shaft"),
+		d.pull(3.0, 1.6, reveal.Parent, 0, 0, 1, 46, "planet-stage/bearing-608", "planet-stage/bearing-608~2"))
+	d.note(3.4, 2.9, "Sun gear, 12 teeth", "planet-stage/sun-gear-12-teeth")
+	d.note(3.6, 2.7, "Ring gear, 48 teeth, held", "planet-stage/ring-gear-48-teeth")
+	d.note(3.8, 2.5, "Carrier: one turn for five of the motor", "planet-stage/carrier-and-shaft")
 
 	back := d.step("Put it together again", 7.4, "Everything goes back the same way, in the opposite order.")
 	back.Retrace = &reveal.Retrace{KeepCamera: true}

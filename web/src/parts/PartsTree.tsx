@@ -3,6 +3,7 @@ import { useVirtualizer } from '@tanstack/react-virtual'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import type { Assembly } from '../api/client'
 import { useSession } from '../session/session'
+import { openPartMenu } from './PartMenu'
 
 interface Row {
   id: string
@@ -134,7 +135,9 @@ export function PartsTree() {
             return (
               <div key={row.id} role="treeitem" aria-selected={picked.has(row.id)} aria-level={row.depth + 1} aria-expanded={row.branch ? row.open : undefined}
                 data-row={v.index} tabIndex={v.index === 0 || picked.has(row.id) ? 0 : -1}
-                onClick={(e) => pick(row.id, e)} onKeyDown={(e) => onKey(e, row, v.index)}
+                onClick={(e) => pick(row.id, e)}
+                onContextMenu={(e) => { e.preventDefault(); if (!picked.has(row.id)) pick(row.id, e); openPartMenu({ x: e.clientX, y: e.clientY }) }}
+                onKeyDown={(e) => onKey(e, row, v.index)}
                 onPointerEnter={() => setHover(row.id)} onPointerLeave={() => setHover(null)}
                 className={clsx('absolute inset-x-0 flex h-[25px] cursor-default items-center gap-1.5 pr-3 focus-visible:-outline-offset-2',
                   picked.has(row.id) ? 'bg-signal-soft' : hover === row.id ? 'bg-sheet-2' : '', gone && 'text-ink-3')}

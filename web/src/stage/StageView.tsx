@@ -1,6 +1,7 @@
 import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
 import type { Camera } from '../api/client'
 import type { View } from '../core/core'
+import { openPartMenu } from '../parts/PartMenu'
 import { Notes } from './Notes'
 import { picked, useView } from './view'
 import { useSession } from '../session/session'
@@ -57,6 +58,12 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
         try {
           const s = new Stage(canvas.current, core, assembly, shapes, {
             pick: (hit, add) => picked(hit, add),
+            menu: (hit, e) => {
+              if (!hit) return
+              const s = useSession.getState()
+              if (!s.selection.nodes.includes(hit.node)) s.pickNode(hit.node, false)
+              openPartMenu({ x: e.clientX, y: e.clientY })
+            },
             hover: (node) => useSession.getState().setHover(node),
             looked: () => undefined,
             eye: setEye,

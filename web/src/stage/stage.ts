@@ -17,6 +17,8 @@ export interface Hit {
 export interface StageEvents {
   pick(hit: Hit | null, add: boolean): void
   hover(node: string | null): void
+  // menu asks for what fits the thing under the pointer.
+  menu(hit: Hit | null, at: { clientX: number; clientY: number }): void
   // looked says that the author's own eye has moved.
   looked(): void
   eye(eye: Eye): void
@@ -74,6 +76,8 @@ export class Stage {
     on('pointerup', (e) => {
       const d = this.down
       this.down = null
+      const still = d && Math.hypot(e.clientX - d.x, e.clientY - d.y) < 4
+      if (still && e.button === 2) this.events.menu(this.hit(e), e)
       if (d && e.button === 0 && Math.hypot(e.clientX - d.x, e.clientY - d.y) < 4) this.events.pick(this.hit(e), e.ctrlKey || e.shiftKey || e.metaKey)
     })
     on('pointermove', (e) => {
