@@ -13,7 +13,9 @@ export const BarView = memo(function BarView({ bar, px, top, color, picked, drag
   const width = Math.max(bar.length * px, least)
   const left = bar.start * px
   const thin = width < 40
-  const words = bar.label && width >= 19 + bar.label.length * 5.3 ? bar.label : ''
+  // A number cut off says something else; a name or a sentence may end in dots.
+  const said = ['note', 'shot'].includes(bar.kind)
+  const words = bar.label && width >= (said ? 60 : 19 + bar.label.length * 5.3) ? bar.label : ''
   const name = `${kindNames[bar.kind]} ${bar.label}`.trim()
   if (bar.retraced) {
     return (
@@ -45,7 +47,7 @@ export const BarView = memo(function BarView({ bar, px, top, color, picked, drag
         picked ? 'border-signal bg-signal text-white' : 'border-ink', bar.muted && !picked && 'border-ink-3 text-ink-3 line-through opacity-70')}
       style={{ left, top, width, background: picked ? undefined : color }}>
       {/* The grips may stand outside, the words may not. */}
-      <span className="pointer-events-none flex h-full items-center gap-1 overflow-hidden px-1"><Glyph kind={bar.kind} size={12} />{words}</span>
+      <span className="pointer-events-none flex h-full items-center gap-1 overflow-hidden px-1"><Glyph kind={bar.kind} size={12} /><span className="truncate">{words}</span></span>
       {grip('start')}
       {grip('end')}
     </div>
