@@ -8,6 +8,7 @@ import (
 	"github.com/invopop/jsonschema"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/compose"
 	"slowreveal/core/edit"
 	"slowreveal/core/film"
 	"slowreveal/core/look"
@@ -29,7 +30,7 @@ func Describe() map[string]any {
 		}
 		paths[path].(map[string]any)[strings.ToLower(r.method)] = d.operation(r)
 	}
-	for _, v := range []any{reveal.Reveal{}, edit.Command{}, assembly.Assembly{}, film.Schedule{}, film.View{}, look.Look{}, formats.Report{}, Problem{}, store.Event{}} {
+	for _, v := range []any{reveal.Reveal{}, edit.Command{}, assembly.Assembly{}, film.Schedule{}, film.View{}, look.Look{}, compose.Wish{}, formats.Report{}, Problem{}, store.Event{}} {
 		d.schema(v)
 	}
 	return map[string]any{

@@ -9,6 +9,7 @@ import (
 
 	"slowreveal/core/arrange"
 	"slowreveal/core/assembly"
+	"slowreveal/core/compose"
 	"slowreveal/core/fastener"
 	"slowreveal/core/film"
 	"slowreveal/core/look"
@@ -32,6 +33,7 @@ type Question struct {
 	Time        reveal.Micros     `json:"time,omitempty"`
 	Rate        int               `json:"rate,omitempty"`
 	Rule        survey.Rule       `json:"rule,omitempty"`
+	Wish        *compose.Wish     `json:"wish,omitempty"`
 	Along       space.Triple      `json:"along,omitzero"`
 	Distance    float64           `json:"distance,omitempty"`
 	Peel        bool              `json:"peel,omitempty"`
@@ -104,6 +106,11 @@ func (d *Desk) Ask(question []byte) (any, error) {
 		return film.DashOf(d.assembly), nil
 	case "spread":
 		return d.spread(&q)
+	case "compose":
+		if d.reveal == nil || q.Wish == nil {
+			return nil, errClosed
+		}
+		return compose.Command(d.reveal, *q.Wish)
 	case "threads":
 		return fastener.Coarse, nil
 	case "place":

@@ -943,6 +943,16 @@ export interface components {
             free: boolean;
             touches?: string;
         };
+        Wish: {
+            at?: number;
+            by?: number;
+            cueIds?: string[];
+            cues?: components["schemas"]["Cue"][];
+            do: string;
+            factor?: number;
+            fresh?: string;
+            stepId?: string;
+        };
     };
     responses: never;
     parameters: never;

@@ -2,10 +2,10 @@ import { FlipHorizontal2, Trash2 } from 'lucide-react'
 import { useMemo, type ReactNode } from 'react'
 import type { Cue, Schemas } from '../api/client'
 import type { Thread } from '../core/core'
-import { bare, changeCues, findCue, removeSelected, reverseDirection, setLeftOut, setOpeningOpacity, toggleMuted } from '../session/actions'
+import { bare, changeCues, findCue, fulfil, insertSecond, removeSelected, reverseDirection, setLeftOut, setOpeningOpacity, splitHere, toggleMuted } from '../session/actions'
 import { namesOf, nodeById, useSession } from '../session/session'
 import { onScreen } from '../stage/StageView'
-import { Button, Choice, IconButton, Select } from '../ui/controls'
+import { Button, Choice, IconButton, Select, Tip } from '../ui/controls'
 import { hexOf, linearOf } from '../ui/colour'
 import { Glyph, kindNames } from '../ui/glyphs'
 import { NumberField } from '../ui/NumberField'
@@ -100,6 +100,11 @@ function Cues({ ids }: { ids: string[] }) {
           <NumberField label="Each later by" quantity="time" value={(cue.stagger ?? 0) / 1e6} mixed={!same((c) => c.stagger ?? 0)} onChange={(v) => set((c) => ({ ...c, stagger: Math.round(v * 1e6) || undefined }))} />
         </Field>
       )}
+      {found.length > 1 && (
+        <div role="group" aria-label="All of them" className="my-1.5 grid grid-cols-2 gap-1.5">
+          {together.map((w) => <Button key={w.do} onClick={() => fulfil({ do: w.do, cueIds: ids })}>{w.text}</Button>)}
+        </div>
+      )}
       <Field label="Easing">
         <Select label="Easing" value={typeof cue.easing === 'string' ? cue.easing : 'smooth'} options={easings} onChange={(easing) => set((c) => ({ ...c, easing }))} />
       </Field>
@@ -115,6 +120,8 @@ function Cues({ ids }: { ids: string[] }) {
     </>
   )
 }
+
+const together = [{ do: 'alignStarts', text: 'Align starts' }, { do: 'alignEnds', text: 'Align ends' }, { do: 'distribute', text: 'Even starts' }, { do: 'sameLength', text: 'Same length' }]
 
 interface SettingsProps {
   cue: Cue
@@ -255,9 +262,17 @@ function StepFields({ id }: { id: string }) {
         </Field>
       )}
       <div className="mt-2 flex gap-1.5">
-        {!step.retrace && <Button className="grow" disabled={ends === step.length} onClick={() => run({ op: 'setStep', step: bare(step, { length: ends }) })}>As long as its cues</Button>}
+        {!step.retrace && <Button className="grow" disabled={done === 0 || ends === step.length} onClick={() => run({ op: 'setStep', step: bare(step, { length: ends }) })}>As long as its cues</Button>}
         <Button className="grow" onClick={() => run({ op: 'setStep', step: bare(step, { muted: !step.muted || undefined }) })}>{step.muted ? 'Switch on' : 'Switch off'}</Button>
       </div>
+      {!step.retrace && (
+        <div className="mt-1.5 grid grid-cols-2 gap-1.5">
+          <Tip text="At the playhead" keys="K"><Button onClick={splitHere}>Split here</Button></Tip>
+          <Button onClick={() => fulfil({ do: 'joinStep', stepId: id })}>Join the next</Button>
+          <Button onClick={() => fulfil({ do: 'duplicateStep', stepId: id, fresh: `step-${crypto.randomUUID().slice(0, 8)}` })}>Duplicate</Button>
+          <Tip text="At the playhead; what is later moves along"><Button onClick={() => insertSecond(id)}>Insert 1 s here</Button></Tip>
+        </div>
+      )}
     </>
   )
 }

@@ -1,6 +1,6 @@
 // What the author's hand can do, as commands on the document. Nothing here is a
 // rule of the job: it puts together what the core will check and carry out.
-import type { Camera, Command, Cue, Step } from '../api/client'
+import type { Camera, Command, Cue, Schemas, Step } from '../api/client'
 import type { Place, Spread, Way, Ways } from '../core/core'
 import { words } from '../api/client'
 import { namesOf, useSession } from './session'
@@ -136,6 +136,51 @@ export function duplicateSelected() {
     return [{ op: 'insertCue', stepId: f.step.id, cue, index: f.step.cues!.length }]
   })
   if (commands.length > 0 && run(...commands)) select({ cues: made })
+}
+
+// fulfil has the core make one command of a wish, and carries it out.
+export function fulfil(wish: Schemas['Wish']): boolean {
+  const { core, run, tell } = useSession.getState()
+  if (!core) return false
+  try {
+    return run(core.ask<Command>({ ask: 'compose', wish }))
+  } catch (e) {
+    tell(words(e))
+    return false
+  }
+}
+
+// splitHere cuts the step at the playhead in two.
+export function splitHere() {
+  const p = place()
+  const fresh = newId('step')
+  if (p.before.length === 0 && fulfil({ do: 'splitStep', stepId: p.step, at: p.offset, fresh })) useSession.getState().select({ step: fresh })
+}
+
+// insertSecond makes room in a step at the playhead, or at its end where the
+// playhead is elsewhere.
+export function insertSecond(step: string) {
+  const p = place()
+  const length = useSession.getState().doc?.steps.find((s) => s.id === step)?.length ?? 0
+  fulfil({ do: 'insertTime', stepId: step, at: p.step === step ? p.offset : length, by: 1_000_000 })
+}
+
+// What was copied last; it outlives the selection, not the page.
+let copied: Cue[] = []
+
+export function copySelected() {
+  copied = useSession.getState().selection.cues.flatMap((id) => findCue(id)?.cue ?? [])
+}
+
+// pasteHere puts what was copied at the playhead: onto the picked parts when some
+// are picked, else onto the same ones.
+export function pasteHere() {
+  const { selection, select } = useSession.getState()
+  const p = place()
+  if (copied.length === 0 || p.before.length > 0) return
+  const cues = selection.nodes.length > 0 ? copied.map((c) => (c.targets?.length ? { ...c, targets: c.kind === 'note' ? selection.nodes.slice(0, 1) : selection.nodes } : c)) : copied
+  const fresh = newId('cue')
+  if (fulfil({ do: 'paste', stepId: p.step, at: p.offset, cues, fresh })) select({ cues: cues.map((_, i) => `${fresh}-${i + 1}`) })
 }
 
 export function toggleMuted() {

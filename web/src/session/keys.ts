@@ -2,7 +2,7 @@ import { useEffect } from 'react'
 import { eyeNow } from '../stage/eye'
 import { card } from '../stage/MoveCard'
 import { onScreen } from '../stage/StageView'
-import { addOrbit, addStep, duplicateSelected, removeSelected, reverseDirection, takeShot, toggleMuted } from './actions'
+import { addOrbit, addStep, copySelected, duplicateSelected, pasteHere, removeSelected, reverseDirection, splitHere, takeShot, toggleMuted } from './actions'
 import { growToParent, hidePicked, invertPick, isolatePicked, pickBy } from './picking'
 import type { Phase } from './route'
 import { useSession } from './session'
@@ -47,6 +47,9 @@ export const shortcuts: readonly Shortcut[] = [
   { keys: 'R', text: 'Turn the selected movement round', group: 'Cues', run: reverseDirection },
   { keys: 'O', text: 'Switch the selected cues off or on', group: 'Cues', run: toggleMuted },
   { keys: 'Ctrl D', text: 'Duplicate the selected cues', group: 'Cues', run: duplicateSelected },
+  { keys: 'Ctrl C', text: 'Copy the selected cues', group: 'Cues', run: copySelected },
+  { keys: 'Ctrl V', text: 'Paste them at the playhead, onto the picked parts', group: 'Cues', run: pasteHere },
+  { keys: 'K', text: 'Split the step at the playhead', group: 'All', run: splitHere },
   { keys: 'Del', text: 'Delete what is selected', group: 'Cues', run: removeSelected },
   { keys: 'Alt ←', text: 'Focused bar: one frame earlier (Ctrl: a second; Shift: shorter)', group: 'Cues' },
   { keys: 'Alt →', text: 'Focused bar: one frame later (Ctrl: a second; Shift: longer)', group: 'Cues' },

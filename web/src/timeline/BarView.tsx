@@ -47,7 +47,7 @@ export const BarView = memo(function BarView({ bar, px, top, color, picked, drag
         picked ? 'border-signal bg-signal text-white' : 'border-ink', bar.muted && !picked && 'border-ink-3 text-ink-3 line-through opacity-70')}
       style={{ left, top, width, background: picked ? undefined : color }}>
       {/* The grips may stand outside, the words may not. */}
-      <span className="pointer-events-none flex h-full items-center gap-1 overflow-hidden px-1"><Glyph kind={bar.kind} size={12} /><span className="truncate">{words}</span></span>
+      <span className="pointer-events-none flex h-full items-center gap-1 overflow-hidden px-1"><Glyph kind={bar.kind} size={12} /><span className={said ? 'truncate' : undefined}>{words}</span></span>
       {grip('start')}
       {grip('end')}
     </div>

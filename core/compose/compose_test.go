@@ -1,0 +1,183 @@
+package compose_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/core/assembly"
+	"slowreveal/core/compose"
+	"slowreveal/core/edit"
+	"slowreveal/core/film"
+	"slowreveal/core/reveal"
+	"slowreveal/demo"
+)
+
+const s = reveal.Second
+
+// fulfil carries a wish out on the example and takes it back: the document must
+// be what it was, byte for byte.
+func fulfil(t *testing.T, w compose.Wish) (before, after *reveal.Reveal, a *assembly.Assembly) {
+	t.Helper()
+	a = demo.Pump().Assembly
+	after, before = demo.Teardown(a), demo.Teardown(a)
+	c, err := compose.Command(after, w)
+	require.NoError(t, err)
+	undo, err := edit.Do(after, a, c)
+	require.NoError(t, err)
+	require.NoError(t, reveal.Validate(after, a))
+	again := demo.Teardown(a)
+	back, err := edit.Do(again, a, c)
+	require.NoError(t, err)
+	_, err = edit.Do(again, a, back)
+	require.NoError(t, err)
+	assert.Equal(t, string(reveal.Write(before)), string(reveal.Write(again)))
+	_ = undo
+	return before, after, a
+}
+
+// alike holds two reveals against each other as films: every frame the same.
+func alike(t *testing.T, a *assembly.Assembly, x, y *reveal.Reveal) {
+	t.Helper()
+	f, g := film.Compile(a, x), film.Compile(a, y)
+	require.Equal(t, f.Duration(), g.Duration())
+	fr, gr := f.NewFrame(), g.NewFrame()
+	for at := reveal.Micros(0); at <= f.Duration(); at += s / 4 {
+		f.At(at, fr)
+		g.At(at, gr)
+		gr.Step = fr.Step // the steps are others, the picture is not
+		require.Equal(t, fr.Digest(), gr.Digest(), "at %d", at)
+	}
+}
+
+func TestASplitStepShowsTheSameFilm(t *testing.T) {
+	// Step 2 is split where its second movement begins; the retrace runs both halves.
+	before, after, a := fulfil(t, compose.Wish{Do: compose.SplitStep, StepID: "step-2", At: 3_500_000, Fresh: "new"})
+	assert.Len(t, after.Steps, len(before.Steps)+1)
+	assert.Equal(t, 3_500_000*1, int(after.Steps[1].Length))
+	assert.NotEmpty(t, after.Steps[2].Cues)
+	assert.Contains(t, after.Steps[len(after.Steps)-1].Retrace.Steps, reveal.StepID("new"))
+	f, g := film.Compile(a, before), film.Compile(a, after)
+	fr, gr := f.NewFrame(), g.NewFrame()
+	for at := reveal.Micros(0); at <= 35*s; at += s / 4 {
+		f.At(at, fr)
+		g.At(at, gr)
+		gr.Step = fr.Step
+		require.Equal(t, fr.Digest(), gr.Digest(), "at %d", at)
+	}
+	f.At(f.Duration(), fr)
+	g.At(g.Duration(), gr)
+	assert.Equal(t, fr.World, gr.World, "home again")
+}
+
+func TestJoinedStepsShowTheSameFilm(t *testing.T) {
+	before, after, a := fulfil(t, compose.Wish{Do: compose.JoinStep, StepID: "step-4"})
+	assert.Len(t, after.Steps, len(before.Steps)-1)
+	assert.Contains(t, after.Steps[3].Instruction, "draw the rotor off")
+	assert.Equal(t, []string{"Hex key 3 mm"}, after.Steps[3].Tools)
+	f, g := film.Compile(a, before), film.Compile(a, after)
+	fr, gr := f.NewFrame(), g.NewFrame()
+	for at := reveal.Micros(0); at <= 35*s; at += s / 4 {
+		f.At(at, fr)
+		g.At(at, gr)
+		gr.Step = fr.Step
+		require.Equal(t, fr.Digest(), gr.Digest(), "at %d", at)
+	}
+}
+
+func TestSplittingAndJoiningIsNothing(t *testing.T) {
+	a := demo.Pump().Assembly
+	r := demo.Teardown(a)
+	for _, w := range []compose.Wish{{Do: compose.SplitStep, StepID: "step-3", At: s, Fresh: "new"}, {Do: compose.JoinStep, StepID: "step-3"}} {
+		c, err := compose.Command(r, w)
+		require.NoError(t, err)
+		_, err = edit.Do(r, a, c)
+		require.NoError(t, err)
+	}
+	alike(t, a, demo.Teardown(a), r)
+}
+
+func TestADuplicateHasItsOwnIds(t *testing.T) {
+	before, after, _ := fulfil(t, compose.Wish{Do: compose.DuplicateStep, StepID: "step-3", Fresh: "copy"})
+	assert.Equal(t, before.Steps[2].Title, after.Steps[3].Title)
+	assert.Len(t, after.Steps[3].Cues, len(before.Steps[2].Cues))
+	assert.NotEqual(t, after.Steps[2].Cues[0].ID, after.Steps[3].Cues[0].ID)
+}
+
+func TestInsertedTimeMovesWhatIsLater(t *testing.T) {
+	before, after, _ := fulfil(t, compose.Wish{Do: compose.InsertTime, StepID: "step-2", At: 2 * s, By: 3 * s})
+	assert.Equal(t, before.Steps[1].Length+3*s, after.Steps[1].Length)
+	for k := range before.Steps[1].Cues {
+		was, is := before.Steps[1].Cues[k].Offset, after.Steps[1].Cues[k].Offset
+		if was >= 2*s {
+			was += 3 * s
+		}
+		assert.Equal(t, was, is)
+	}
+	_, after, _ = fulfil(t, compose.Wish{Do: compose.InsertTime, StepID: "step-2", At: 2 * s, By: -2 * s})
+	for _, c := range after.Steps[1].Cues {
+		assert.GreaterOrEqual(t, c.Offset, reveal.Micros(0))
+	}
+}
+
+func TestCuesAreAlignedDistributedAndScaled(t *testing.T) {
+	ids := []reveal.CueID{}
+	for _, c := range demo.Teardown(demo.Pump().Assembly).Steps[5].Cues[:4] {
+		ids = append(ids, c.ID)
+	}
+	cues := func(r *reveal.Reveal) []reveal.Cue { return r.Steps[5].Cues[:4] }
+	before, after, _ := fulfil(t, compose.Wish{Do: compose.AlignStarts, CueIDs: ids})
+	for _, c := range cues(after) {
+		assert.Equal(t, cues(before)[0].Offset, c.Offset)
+	}
+	_, after, _ = fulfil(t, compose.Wish{Do: compose.AlignEnds, CueIDs: ids})
+	for i := range cues(after) {
+		assert.Equal(t, cues(after)[0].End(), cues(after)[i].End())
+	}
+	_, after, _ = fulfil(t, compose.Wish{Do: compose.Distribute, CueIDs: ids})
+	gap := cues(after)[1].Offset - cues(after)[0].Offset
+	for i := 1; i < 4; i++ {
+		assert.InDelta(t, float64(gap), float64(cues(after)[i].Offset-cues(after)[i-1].Offset), 1)
+	}
+	_, after, _ = fulfil(t, compose.Wish{Do: compose.SameLength, CueIDs: ids})
+	for _, c := range cues(after) {
+		assert.Equal(t, cues(before)[0].Length, c.Length)
+	}
+	_, after, _ = fulfil(t, compose.Wish{Do: compose.ScaleTime, CueIDs: ids, Factor: 0.5})
+	for i, c := range cues(after) {
+		assert.InDelta(t, float64(cues(before)[i].Length)/2, float64(c.Length), 1)
+		assert.InDelta(t, float64(cues(before)[i].Offset-cues(before)[0].Offset)/2, float64(c.Offset-cues(before)[0].Offset), 1)
+	}
+}
+
+func TestPastedCuesBeginAtThePlayhead(t *testing.T) {
+	a := demo.Pump().Assembly
+	copied := demo.Teardown(a).Steps[5].Cues[1:3]
+	before, after, _ := fulfil(t, compose.Wish{Do: compose.Paste, StepID: "step-3", At: s, Cues: copied, Fresh: "p"})
+	n := len(before.Steps[2].Cues)
+	require.Len(t, after.Steps[2].Cues, n+2)
+	assert.Equal(t, s, after.Steps[2].Cues[n].Offset)
+	assert.Equal(t, copied[1].Offset-copied[0].Offset, after.Steps[2].Cues[n+1].Offset-s)
+}
+
+func TestWishesThatCannotBeFulfilledSayWhy(t *testing.T) {
+	r := demo.Teardown(demo.Pump().Assembly)
+	for want, w := range map[string]compose.Wish{
+		"there is no step":     {Do: compose.SplitStep, StepID: "nowhere"},
+		"inside the step":      {Do: compose.SplitStep, StepID: "step-2", At: 0, Fresh: "x"},
+		"cannot be split":      {Do: compose.SplitStep, StepID: "step-8", At: s, Fresh: "x"},
+		"cannot be joined":     {Do: compose.JoinStep, StepID: "step-7"},
+		"no step behind":       {Do: compose.JoinStep, StepID: "step-8"},
+		"cannot be duplicated": {Do: compose.DuplicateStep, StepID: "step-8", Fresh: "x"},
+		"no time left":         {Do: compose.InsertTime, StepID: "step-2", By: -100 * s},
+		"nothing was copied":   {Do: compose.Paste, StepID: "step-2"},
+		"at least two":         {Do: compose.AlignStarts, CueIDs: []reveal.CueID{"cue-1"}},
+		"there is no cue":      {Do: compose.AlignStarts, CueIDs: []reveal.CueID{"cue-1", "nobody"}},
+		"cannot be stretched":  {Do: compose.ScaleTime, CueIDs: []reveal.CueID{"cue-3", "cue-4"}, Factor: -1},
+		"is no wish":           {Do: "dance"},
+	} {
+		_, err := compose.Command(r, w)
+		assert.ErrorContains(t, err, want)
+	}
+}
