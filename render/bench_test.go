@@ -7,6 +7,7 @@ import (
 
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
+	"slowreveal/core/space"
 	"slowreveal/demo"
 	"slowreveal/render"
 )
@@ -25,6 +26,58 @@ func BenchmarkDemoFrame(b *testing.B) {
 	for b.Loop() {
 		f.At(reveal.Micros(k%1200)*33_333, fr)
 		k += 37
+		view.Take(scene, fr, 16.0/9)
+		r.Draw(view, picture)
+	}
+	b.ReportMetric(float64(b.N)/b.Elapsed().Seconds(), "frames/s")
+}
+
+// BenchmarkDemoFilm draws the demo reveal at 1080p as a film does: frame after
+// frame, at 30 a second, in ten stretches of a second each over its whole length.
+func BenchmarkDemoFilm(b *testing.B) {
+	m := demo.Pump()
+	f := film.Compile(m.Assembly, demo.Teardown(m.Assembly))
+	scene, err := render.NewScene(m.Assembly, m.Shapes)
+	require.NoError(b, err)
+	r, err := render.NewRenderer(scene, 1920, 1080, 0)
+	require.NoError(b, err)
+	view, picture, fr := scene.NewView(), render.NewPicture(1920, 1080), f.NewFrame()
+	k := 0
+	for b.Loop() {
+		f.At(film.FrameTime(k/30%10*129+k%30, 30), fr)
+		k++
+		view.Take(scene, fr, 16.0/9)
+		r.Draw(view, picture)
+	}
+	b.ReportMetric(float64(b.N)/b.Elapsed().Seconds(), "frames/s")
+}
+
+// BenchmarkStillCamera draws 200 parts with 200,000 triangles of which five move,
+// the camera standing still.
+func BenchmarkStillCamera(b *testing.B) {
+	m := demo.Stress(200, 1000)
+	rev := demo.StressReveal(m.Assembly, 5)
+	f := film.Compile(m.Assembly, rev)
+	scene, err := render.NewScene(m.Assembly, m.Shapes)
+	require.NoError(b, err)
+	r, err := render.NewRenderer(scene, 1920, 1080, 0)
+	require.NoError(b, err)
+	view, picture, fr := scene.NewView(), render.NewPicture(1920, 1080), f.NewFrame()
+	f.At(0, fr)
+	view.Take(scene, fr, 16.0/9)
+	r.Draw(view, picture)
+	rest := append([]space.Rigid(nil), fr.World...)
+	k := 0
+	for b.Loop() {
+		k++
+		moved := 0
+		for i := range m.Assembly.Nodes {
+			if m.Assembly.Nodes[i].IsPart() && moved < 5 {
+				moved++
+				fr.World[i] = rest[i]
+				fr.World[i].T.Y += float64(k%50) * 0.7
+			}
+		}
 		view.Take(scene, fr, 16.0/9)
 		r.Draw(view, picture)
 	}

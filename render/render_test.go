@@ -1,6 +1,7 @@
 package render_test
 
 import (
+	"bytes"
 	"math"
 	"testing"
 
@@ -43,6 +44,35 @@ func TestBytesDoNotDependOnThreadsOrHistory(t *testing.T) {
 	assert.Equal(t, one[1].RGB, four[2].RGB)
 	assert.Equal(t, one[2].RGB, four[0].RGB)
 	assert.NotEqual(t, one[0].RGB, one[1].RGB)
+}
+
+// Frame after frame, with what the renderer keeps of the one before, gives the
+// same bytes as each frame drawn by a renderer that has never drawn anything.
+func TestCoherentFramesAreThoseDrawnCold(t *testing.T) {
+	m := demo.Pump()
+	f := film.Compile(m.Assembly, demo.Teardown(m.Assembly))
+	scene, err := render.NewScene(m.Assembly, m.Shapes)
+	require.NoError(t, err)
+	const w, h = 258, 146
+	warm, err := render.NewRenderer(scene, w, h, 2)
+	require.NoError(t, err)
+	view, fr := scene.NewView(), f.NewFrame()
+	same := 0
+	// Runs of neighbouring frames all over the film, the camera still in some.
+	for _, start := range []float64{0, 2.5, 6.2, 9, 12, 16.2, 20.5, 26.5, 32.2, 41.9} {
+		for k := range 4 {
+			f.At(reveal.Micros(start*1e6)+film.FrameTime(k, 30), fr)
+			view.Take(scene, fr, float64(w)/h)
+			got, want := render.NewPicture(w, h), render.NewPicture(w, h)
+			warm.Draw(view, got)
+			cold, err := render.NewRenderer(scene, w, h, 1)
+			require.NoError(t, err)
+			cold.Draw(view, want)
+			require.True(t, bytes.Equal(want.RGB, got.RGB), "%g s, frame %d", start, k)
+			same++
+		}
+	}
+	assert.Equal(t, 40, same)
 }
 
 func TestThePaperIsThePaperAndThePumpIsThere(t *testing.T) {

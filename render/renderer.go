@@ -38,6 +38,7 @@ type Renderer struct {
 	order         []int32    // the visible parts, near ones first
 	bins          [][]binned // by tile, in that order
 	tiles         []*tile    // one for each thread
+	memory        memory
 }
 
 // binned is the run of a part's faces in one tile.
@@ -60,25 +61,40 @@ func NewRenderer(s *Scene, width, height, threads int) (*Renderer, error) {
 		edgeWidth: max(look.Paper.EdgeWidth*float64(height)/1080, 0.75),
 		seen:      make([]projected, len(s.parts)+1)} // the last one is for flow lines
 	r.bins = make([][]binned, r.across*r.down)
+	r.memory = newMemory(width, height, len(r.bins), len(s.parts))
 	for range threads {
 		r.tiles = append(r.tiles, new(tile))
 	}
 	return r, nil
 }
 
-// Draw draws the view into the picture, which must have the renderer's size.
+// Draw draws the view into the picture, which must have the renderer's size. The
+// bytes do not depend on what was drawn before; the time does.
 func (r *Renderer) Draw(v *View, out *Picture) {
-	r.each(len(r.scene.parts), func(_, k int) { r.project(k, v) })
-	r.projectFlow(v)
+	r.compare(v)
+	r.each(len(r.scene.parts), func(_, k int) {
+		if r.memory.changed[k] {
+			r.project(k, v)
+		}
+	})
+	if r.memory.changed[len(r.scene.parts)] {
+		r.projectFlow(v)
+	}
+	r.soilWhereChanged() // where they are now
 	r.sortIntoTiles()
 	l := newLights(&look.Paper, v)
 	r.each(len(r.bins), func(worker, i int) {
+		if !r.memory.dirty[i] {
+			return
+		}
 		t := r.tiles[worker]
 		t.x0, t.y0 = i%r.across*tileSide, i/r.across*tileSide
 		t.w, t.h = min(tileSide, r.width-t.x0), min(tileSide, r.height-t.y0)
 		r.drawTile(t, r.bins[i], v, &l)
-		t.write(out)
+		t.write(r.memory.base)
 	})
+	r.remember(v)
+	copy(out.RGB, r.memory.base.RGB)
 }
 
 // each calls do for 0 … n−1, spread over the threads.

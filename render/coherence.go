@@ -1,0 +1,120 @@
+package render
+
+import (
+	"slices"
+
+	"slowreveal/core/film"
+	"slowreveal/core/look"
+	"slowreveal/core/space"
+)
+
+// memory is what the renderer keeps of the picture before: while the camera
+// stands still, only the tiles are drawn anew in which something has changed.
+type memory struct {
+	kept    bool
+	world   []space.Rigid
+	opacity []float64
+	tint    []film.Tint
+	flow    []film.Segment
+	camera  viewCamera
+	dark    []float32
+	base    *Picture // the picture without words
+	dirty   []bool   // by tile
+	changed []bool   // by part, and behind them the flow lines
+}
+
+func newMemory(width, height, tiles, parts int) memory {
+	return memory{base: NewPicture(width, height), dirty: make([]bool, tiles), changed: make([]bool, parts+1)}
+}
+
+// compare finds what has changed since the last picture. Everything has when the
+// camera moved.
+func (r *Renderer) compare(v *View) {
+	m := &r.memory
+	all := !m.kept || m.camera != v.Camera
+	for i := range m.dirty {
+		m.dirty[i] = all
+	}
+	for k := range r.scene.parts {
+		n := r.scene.parts[k].node
+		m.changed[k] = all || m.world[n] != v.World[n] || m.opacity[n] != v.Opacity[n] || m.tint[n] != v.Tint[n]
+	}
+	m.changed[len(r.scene.parts)] = all || !slices.Equal(m.flow, v.Flow)
+	if !all {
+		r.soilWhereChanged() // where they were
+		r.soilShadow(v)
+	}
+}
+
+// soilWhereChanged marks the tiles that changed parts touch as they are projected
+// now.
+func (r *Renderer) soilWhereChanged() {
+	for k, changed := range r.memory.changed {
+		if changed && r.seen[k].visible {
+			for _, run := range r.seen[k].tiles {
+				r.memory.dirty[run.tile] = true
+			}
+		}
+	}
+}
+
+// soilShadow marks the tiles in which the contact shadow has changed, cell by
+// cell: what moves may stand far apart.
+func (r *Renderer) soilShadow(v *View) {
+	const n = look.ShadowSize
+	s := v.shadow
+	if slices.Equal(s.Dark, r.memory.dark) {
+		return
+	}
+	inverse := v.Camera.eye.Inverse()
+	for k := range n {
+		for i := 0; i < n; i++ {
+			if s.Dark[k*n+i] == r.memory.dark[k*n+i] {
+				continue
+			}
+			// A run of changed cells. Between their middles the shadow is
+			// interpolated, so that it reaches one cell further.
+			last := i
+			for last+1 < n && s.Dark[k*n+last+1] != r.memory.dark[k*n+last+1] {
+				last++
+			}
+			r.soilGround(v, &inverse, float64(i-1), float64(last+2), float64(k-1), float64(k+2))
+			i = last
+		}
+	}
+}
+
+// soilGround marks the tiles over a rectangle of the ground, in cells.
+func (r *Renderer) soilGround(v *View, inverse *space.Rigid, x0, x1, z0, z1 float64) {
+	s := v.shadow
+	left, right, top, bottom := r.width, -1, r.height, -1
+	for i := range 4 {
+		x, z := s.Left+[2]float64{x0, x1}[i&1]*s.Cell, s.Back+[2]float64{z0, z1}[i>>1]*s.Cell
+		p := inverse.Apply(space.Vec{X: x, Y: s.Height, Z: z})
+		if p.Z > -near {
+			left, right, top, bottom = 0, r.width-1, 0, r.height-1
+			break
+		}
+		px := (0.5 + p.X/(-p.Z*v.Camera.tanH)/2) * float64(r.width)
+		py := (0.5 - p.Y/(-p.Z*v.Camera.tanV)/2) * float64(r.height)
+		// Far outside is outside, whatever the number.
+		px, py = max(-1e6, min(px, 1e6)), max(-1e6, min(py, 1e6))
+		left, right, top, bottom = min(left, int(px)-1), max(right, int(px)+1), min(top, int(py)-1), max(bottom, int(py)+1)
+	}
+	for ty := max(top, 0) / tileSide; ty <= min(bottom, r.height-1)/tileSide; ty++ {
+		for tx := max(left, 0) / tileSide; tx <= min(right, r.width-1)/tileSide; tx++ {
+			r.memory.dirty[ty*r.across+tx] = true
+		}
+	}
+}
+
+// remember keeps the view for the next comparison.
+func (r *Renderer) remember(v *View) {
+	m := &r.memory
+	m.kept, m.camera = true, v.Camera
+	m.world = append(m.world[:0], v.World...)
+	m.opacity = append(m.opacity[:0], v.Opacity...)
+	m.tint = append(m.tint[:0], v.Tint...)
+	m.flow = append(m.flow[:0], v.Flow...)
+	m.dark = append(m.dark[:0], v.shadow.Dark...)
+}
