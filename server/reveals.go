@@ -51,6 +51,40 @@ func (s *Server) createReveal(c *gin.Context) {
 	c.JSON(http.StatusCreated, r)
 }
 
+// bringReveal adds a reveal from a document, as far as it fits the assembly.
+func (s *Server) bringReveal(c *gin.Context) {
+	key, ok := id(c, "id")
+	var b BringReveal
+	if !ok || !read(c, &b) {
+		return
+	}
+	r, err := reveal.Parse(b.Document)
+	if err != nil {
+		refuse(c, http.StatusUnprocessableEntity, "document", err.Error())
+		return
+	}
+	if b.Title != "" {
+		r.Title = b.Title
+	}
+	revision, err := s.store.Revision(c, key)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	m, err := s.store.Model(c, revision.ID, false)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	unmatched := reveal.Match(r, m.Assembly)
+	stored, err := s.store.CreateReveal(c, key, r)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	c.JSON(http.StatusCreated, BroughtReveal{stored, unmatched})
+}
+
 func (s *Server) openReveal(c *gin.Context) {
 	key, ok := id(c, "id")
 	if !ok {

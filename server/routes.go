@@ -78,6 +78,20 @@ type ShapeFeatures struct {
 	Of []int32 `json:"of"`
 }
 
+// BringReveal asks for a reveal from a document.
+type BringReveal struct {
+	// Title replaces the document's own when it is set.
+	Title    string          `json:"title,omitempty"`
+	Document json.RawMessage `json:"document"`
+}
+
+// BroughtReveal is what became of it.
+type BroughtReveal struct {
+	Reveal store.StoredReveal `json:"reveal"`
+	// Unmatched says what the document names and the assembly does not have.
+	Unmatched []string `json:"unmatched"`
+}
+
 const jsonType = "application/json"
 
 func (s *Server) routes() []route {
@@ -93,6 +107,7 @@ func (s *Server) routes() []route {
 		{"GET", "/projects/{id}", "openProject", "A project with its newest assembly and its reveals.", nil, ProjectPage{}, "", jsonType, 200, s.openProject},
 		{"DELETE", "/projects/{id}", "deleteProject", "Deletes a project with all that is in it.", nil, nil, "", "", 204, s.deleteProject},
 		{"POST", "/projects/{id}/reveals", "createReveal", "Adds an empty reveal.", NewReveal{}, store.StoredReveal{}, jsonType, jsonType, 201, s.createReveal},
+		{"POST", "/projects/{id}/reveals/bring", "bringReveal", "Adds a reveal from a document; what does not match the assembly is left out and named.", BringReveal{}, BroughtReveal{}, jsonType, jsonType, 201, s.bringReveal},
 		{"GET", "/projects/{id}/outputs", "listOutputs", "The outputs of a project, the newest first.", nil, []store.Output{}, "", jsonType, 200, s.listOutputs},
 		{"GET", "/revisions/{revision}/geometry", "geometry", "All shapes of a revision, one after the other (docs/formats.md).", nil, nil, "", "application/octet-stream", 200, s.geometry},
 		{"POST", "/projects/{id}/arrange", "arrange", "Adds an edit to the project's arrangement. What a split or “tell apart” needs is computed.", Rearrange{}, Arranged{}, jsonType, jsonType, 200, s.arrange},

@@ -156,6 +156,26 @@ func TestStrangersAreNotLetIn(t *testing.T) {
 	}
 }
 
+func TestARevealGoesOutAndComesIn(t *testing.T) {
+	s := newStand(t)
+	p, _ := s.pump()
+	stored, err := s.store.Reveal(context.Background(), s.teardown())
+	require.NoError(t, err)
+	code, text, _ := s.ask("POST", "/api/projects/"+p.ID+"/reveals/bring", map[string]any{"title": "A copy", "document": json.RawMessage(stored.Document)})
+	require.Equal(t, http.StatusCreated, code, string(text))
+	b := read[server.BroughtReveal](t, text)
+	assert.Equal(t, "A copy", b.Reveal.Title)
+	assert.Empty(t, b.Unmatched)
+	other := strings.ReplaceAll(string(stored.Document), "pump-head/door", "elsewhere/door")
+	code, text, _ = s.ask("POST", "/api/projects/"+p.ID+"/reveals/bring", map[string]any{"document": json.RawMessage(other)})
+	require.Equal(t, http.StatusCreated, code, string(text))
+	assert.NotEmpty(t, read[server.BroughtReveal](t, text).Unmatched)
+	for _, bad := range []string{`{}`, `{"format":"other"}`, `[]`} {
+		code, text, _ = s.ask("POST", "/api/projects/"+p.ID+"/reveals/bring", map[string]any{"document": json.RawMessage(bad)})
+		assert.Equal(t, http.StatusUnprocessableEntity, code, string(text))
+	}
+}
+
 func TestBadRequestsGetAWord(t *testing.T) {
 	s := newStand(t)
 	_, reveal := s.pump()

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"io"
+	"math"
 	"os"
 	"path/filepath"
 	"strings"
@@ -131,4 +132,48 @@ func TestImportAndSeedFillTheDatabase(t *testing.T) {
 	assert.Contains(t, out, `"name": "Second pump"`)
 	code, _, said = command(t, append([]string{"seed"}, place...)...)
 	assert.Zero(t, code, said)
+}
+
+const cornerSTL = "solid corner\nfacet normal 0 0 0\nouter loop\nvertex 0 0 0\nvertex 10 0 0\nvertex 0 10 0\nendloop\nendfacet\nendsolid corner\n"
+
+func TestInspectSaysEverythingForEveryFormat(t *testing.T) {
+	t.Setenv("SLOWREVEAL_STEPREAD", stepread(t))
+	folder := t.TempDir()
+	stl := filepath.Join(folder, "corner.stl")
+	require.NoError(t, os.WriteFile(stl, []byte(cornerSTL), 0o644))
+	code, out, said := command(t, "inspect", "--unit", "in", stl)
+	require.Zero(t, code, said)
+	var seen inspection
+	require.NoError(t, json.Unmarshal([]byte(out), &seen))
+	assert.Contains(t, seen.Report.Unit, "inch (set by hand")
+	assert.InDelta(t, 254, seen.Bounds[1][0], 1e-3)
+	assert.Equal(t, 1, seen.Open, "one open surface")
+	stand := filepath.Join("..", "..", "formats", "intake", "testdata", "stand.stp")
+	code, out, said = command(t, "inspect", stand)
+	require.Zero(t, code, said)
+	seen = inspection{}
+	require.NoError(t, json.Unmarshal([]byte(out), &seen))
+	assert.Equal(t, 3, seen.Report.Parts)
+	require.Len(t, seen.Shapes, 2)
+	assert.InDelta(t, 12000+2*math.Pi*9*25, seen.Volume, 40, "a block of 40 × 30 × 10 and two studs of 6 × 25")
+	assert.Equal(t, 2, seen.Shapes[1].Like)
+	require.NotNil(t, seen.Shapes[1].Fastener)
+	assert.Equal(t, "Ø6", seen.Shapes[1].Fastener.Size)
+	require.Len(t, seen.Contacts, 2, "each stud stands on the base")
+	for _, c := range seen.Contacts {
+		assert.InEpsilon(t, math.Pi*9, c.Area, 0.05)
+	}
+	code, _, said = command(t, "inspect", filepath.Join(folder, "nothing.step"))
+	assert.NotZero(t, code)
+	assert.Contains(t, said, "nothing.step")
+	code, _, said = command(t, "inspect", "--unit", "cubit", stl)
+	assert.NotZero(t, code)
+	assert.Contains(t, said, "cubit")
+}
+
+func stepread(t *testing.T) string {
+	t.Helper()
+	path, err := filepath.Abs(filepath.Join("..", "..", "bin", "stepread"))
+	require.NoError(t, err)
+	return path
 }

@@ -33,6 +33,7 @@ type Question struct {
 	Time        reveal.Micros     `json:"time,omitempty"`
 	Rate        int               `json:"rate,omitempty"`
 	Rule        survey.Rule       `json:"rule,omitempty"`
+	Easing      reveal.Easing     `json:"easing,omitzero"`
 	Wish        *compose.Wish     `json:"wish,omitempty"`
 	Along       space.Triple      `json:"along,omitzero"`
 	Distance    float64           `json:"distance,omitempty"`
@@ -111,6 +112,8 @@ func (d *Desk) Ask(question []byte) (any, error) {
 			return nil, errClosed
 		}
 		return compose.Command(d.reveal, *q.Wish)
+	case "easing":
+		return q.Easing.Points(), nil
 	case "threads":
 		return fastener.Coarse, nil
 	case "place":

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/core/assembly"
 	"slowreveal/core/reveal"
 	"slowreveal/demo"
 )
@@ -112,4 +113,31 @@ func FuzzParse(f *testing.F) {
 			_ = reveal.Validate(r, a)
 		}
 	})
+}
+
+// Match keeps what an assembly has and names what it has not.
+func TestARevealFromElsewhereKeepsWhatFits(t *testing.T) {
+	a := demo.Pump().Assembly
+	r := demo.Teardown(a)
+	assert.Empty(t, reveal.Match(r, a))
+	assert.Equal(t, string(reveal.Write(demo.Teardown(a))), string(reveal.Write(r)), "all of it fits")
+	var rest assembly.Assembly
+	rest.Nodes = a.Nodes[:0:0]
+	for _, n := range a.Nodes {
+		if n.ID != "pump-head/rotor-cover" && n.ID != "pump-head/door" {
+			rest.Nodes = append(rest.Nodes, n)
+		}
+	}
+	before := len(r.Steps[0].Cues)
+	lines := reveal.Match(r, &rest)
+	all := strings.Join(lines, "\n")
+	assert.Contains(t, all, `step 1 "Open the door": a turn of pump-head/door`)
+	assert.Contains(t, all, "pump-head/rotor-cover")
+	assert.Len(t, r.Steps[0].Cues, before-1, "a cue without a target goes, the shot stays")
+	for _, s := range r.Steps {
+		for _, c := range s.Cues {
+			assert.NotContains(t, c.Targets, assembly.NodeID("pump-head/rotor-cover"))
+			assert.True(t, c.Kind.Camera() || len(c.Targets) > 0)
+		}
+	}
 }

@@ -1,12 +1,13 @@
 import clsx from 'clsx'
 import { useQueryClient } from '@tanstack/react-query'
 import { ChevronDown, Redo2, Undo2 } from 'lucide-react'
-import { useCallback, useEffect, useState } from 'react'
+import { useCallback, useEffect, useRef, useState } from 'react'
 import { words } from './api/client'
 import { Direct } from './phases/Direct'
 import { Prepare } from './phases/Prepare'
 import { Projects } from './phases/Projects'
 import { Release } from './phases/Release'
+import { bringFile, duplicateReveal, saveReveal } from './session/documents'
 import { useKeys } from './session/keys'
 import { go, useRoute, type Phase } from './session/route'
 import { useSession } from './session/session'
@@ -100,6 +101,7 @@ function Trouble({ text }: { text: string }) {
 function Header({ phase, onFind }: { phase: Phase | null; onFind(): void }) {
   const { project, reveals, revealId, doc, undoTo, redoTo, saving, arrangement, undo, redo, undoArrange, redoArrange, addReveal } = useSession()
   const title = doc?.title ?? ''
+  const file = useRef<HTMLInputElement>(null)
   const choose = (id: string) => go(`/p/${project!.id}/${phase}/${id}`)
   return (
     <header className="grid grid-cols-[1fr_auto_1fr] items-stretch border-b border-ink bg-paper px-4">
@@ -112,11 +114,16 @@ function Header({ phase, onFind }: { phase: Phase | null; onFind(): void }) {
             <Menu label="Reveals" actions={[
               ...reveals.map((r) => ({ text: r.id === revealId ? `${title} ·` : r.title, run: () => choose(r.id) })),
               { text: 'New reveal', run: () => void addReveal(`Reveal ${reveals.length + 1}`).then(choose) },
+              { text: 'Duplicate this one', run: () => void duplicateReveal().then((id) => id && choose(id)) },
+              { text: 'Save it as a file (JSON)', run: saveReveal },
+              { text: 'Bring one in from a file…', run: () => file.current?.click() },
             ]}>
               <button type="button" className="flex min-w-0 items-center gap-1 rounded-md px-1 py-0.5 text-ink-2 hover:bg-hair hover:text-ink"><span className="truncate">{title}</span><ChevronDown size={13} className="shrink-0" /></button>
             </Menu>
           </>
         ) : <b className="font-semibold">Slow Reveal</b>}
+        <input ref={file} type="file" accept=".json,application/json" aria-label="Reveal file" className="sr-only" tabIndex={-1}
+          onChange={(e) => { void bringFile(e.target.files?.[0]).then((id) => id && choose(id)); e.target.value = '' }} />
       </div>
       <nav aria-label="Phases" className="flex gap-7">
         {phase && project && phases.map((p) => (

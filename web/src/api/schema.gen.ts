@@ -312,6 +312,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/reveals/bring": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adds a reveal from a document; what does not match the assembly is left out and named. */
+        post: operations["bringReveal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/survey": {
         parameters: {
             query?: never;
@@ -515,6 +532,14 @@ export interface components {
             start: number;
             step: string;
             targets?: string[];
+        };
+        BringReveal: {
+            document: unknown;
+            title?: string;
+        };
+        BroughtReveal: {
+            reveal: components["schemas"]["StoredReveal"];
+            unmatched: string[];
         };
         Camera: {
             distance: number;
@@ -1577,6 +1602,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StoredReveal"];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bringReveal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BringReveal"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BroughtReveal"];
                 };
             };
             /** @description What is wrong */

@@ -2,6 +2,7 @@ import { FlipHorizontal2, Trash2 } from 'lucide-react'
 import { useMemo, type ReactNode } from 'react'
 import type { Cue, Schemas } from '../api/client'
 import type { Thread } from '../core/core'
+import { Curve } from './Curve'
 import { bare, changeCues, findCue, fulfil, insertSecond, removeSelected, reverseDirection, setLeftOut, setOpeningOpacity, splitHere, toggleMuted } from '../session/actions'
 import { namesOf, nodeById, useSession } from '../session/session'
 import { onScreen } from '../stage/StageView'
@@ -12,7 +13,7 @@ import { NumberField } from '../ui/NumberField'
 
 type Shot = Schemas['Shot']
 
-const easings = [{ value: 'smooth', text: 'smooth' }, { value: 'linear', text: 'linear' }, { value: 'in', text: 'gathers speed' }, { value: 'out', text: 'comes to rest' }] as const
+const easings = [{ value: 'smooth', text: 'smooth' }, { value: 'linear', text: 'linear' }, { value: 'in', text: 'gathers speed' }, { value: 'out', text: 'comes to rest' }, { value: 'own', text: 'a curve of its own' }] as const
 
 // Inspector shows what is selected, with everything as a number.
 export function Inspector() {
@@ -61,6 +62,7 @@ function Field({ label, children }: { label: string; children: ReactNode }) {
 function Cues({ ids }: { ids: string[] }) {
   const doc = useSession((s) => s.doc)!
   const schedule = useSession((s) => s.schedule)!
+  const core = useSession((s) => s.core)!
   const assembly = useSession((s) => s.assembly)
   void doc
   const found = ids.flatMap((id) => findCue(id) ?? [])
@@ -106,8 +108,9 @@ function Cues({ ids }: { ids: string[] }) {
         </div>
       )}
       <Field label="Easing">
-        <Select label="Easing" value={typeof cue.easing === 'string' ? cue.easing : 'smooth'} options={easings} onChange={(easing) => set((c) => ({ ...c, easing }))} />
+        <Select label="Easing" value={typeof cue.easing === 'string' ? cue.easing : 'own'} options={easings} onChange={(easing) => set((c) => ({ ...c, easing: easing === 'own' ? core.ask<number[]>({ ask: 'easing', easing: c.easing }) : easing }))} />
       </Field>
+      {typeof cue.easing !== 'string' && <Curve value={cue.easing as [number, number, number, number]} onChange={(easing) => set((c) => ({ ...c, easing }))} />}
       <div className="mt-2 flex gap-1.5">
         <Button onClick={toggleMuted} aria-pressed={muted} className="grow">{muted ? 'Switch on' : 'Switch off'}</Button>
         {one && cue.kind === 'shot' && (

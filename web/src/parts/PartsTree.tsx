@@ -2,6 +2,7 @@ import clsx from 'clsx'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import type { Assembly } from '../api/client'
+import { markedBelow } from '../session/picking'
 import { useSession } from '../session/session'
 import { openPartMenu } from './PartMenu'
 
@@ -41,7 +42,7 @@ function rowsOf(a: Assembly, counts: number[], closed: ReadonlySet<string>, sear
 
 // PartsTree is the assembly as a tree: what is picked here is marked on the
 // stage, and the other way round.
-export function PartsTree() {
+export function PartsTree({ coverage }: { coverage?: boolean }) {
   const assembly = useSession((s) => s.assembly)
   const nodes = useSession((s) => s.selection.nodes)
   const hover = useSession((s) => s.hover)
@@ -65,6 +66,19 @@ export function PartsTree() {
     setClosed(shut)
   }, [assembly, counts])
   const rows = useMemo(() => (assembly ? rowsOf(assembly, counts, closed, search) : []), [assembly, counts, closed, search])
+  // What no cue has touched yet has a hollow dot.
+  const doc = useSession((s) => s.doc)
+  const touched = useMemo(() => {
+    if (!coverage || !assembly || !doc) return null
+    const targets = new Set(doc.steps.flatMap((s) => (s.cues ?? []).flatMap((c) => (c.muted || c.kind === 'note' ? [] : (c.targets ?? [])))))
+    const marks = markedBelow(assembly.nodes, targets)
+    // A group is touched when every part in it is.
+    const open = assembly.nodes.map((n, i) => (n.shape >= 0 && !marks[i] ? 1 : 0))
+    for (let i = assembly.nodes.length - 1; i > 0; i--) open[assembly.nodes[i]!.parent]! += open[i]!
+    open.forEach((n, i) => (marks[i] = n === 0))
+    return new Set(assembly.nodes.filter((_, i) => marks[i]).map((n) => n.id))
+  }, [coverage, assembly, doc])
+  const left = useMemo(() => (touched && assembly ? assembly.nodes.filter((n) => n.shape >= 0 && !touched.has(n.id) && !(doc?.opening.leftOut ?? []).includes(n.id)).map((n) => n.id) : []), [touched, assembly, doc])
   const out = useMemo(() => new Set(leftOut ?? []), [leftOut])
   const picked = useMemo(() => new Set(nodes), [nodes])
   const list = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => 25, overscan: 12 })
@@ -126,6 +140,11 @@ export function PartsTree() {
           className="h-8 w-full rounded-md border border-line bg-white px-2.5 text-[13px] placeholder:text-ink-3 hover:border-ink-3" />
         {!search && <span className="mono pointer-events-none absolute top-[19px] right-6 text-[11.5px] text-ink-3">{counts[0]}</span>}
       </div>
+      {touched && !search && (
+        <button type="button" disabled={left.length === 0} onClick={() => select({ nodes: left })} className="mx-3 mb-1 shrink-0 rounded-[3px] px-1 text-left text-[12px] text-ink-2 enabled:hover:bg-sheet-2">
+          {left.length === 0 ? 'Every part is touched by a cue' : <><span aria-hidden className="mr-1.5 inline-block size-[7px] rounded-full border border-ink" />{left.length} {left.length === 1 ? 'part' : 'parts'} no cue has touched yet</>}
+        </button>
+      )}
       <div ref={scroller} role="tree" aria-label="Parts" aria-multiselectable className="scroll min-h-0 grow pb-2">
         {rows.length === 0 && <p className="px-4 py-3 text-ink-2">No part is called “{search}”.</p>}
         <div style={{ height: list.getTotalSize(), position: 'relative' }}>
@@ -146,7 +165,7 @@ export function PartsTree() {
                   <button type="button" tabIndex={-1} aria-label={row.open ? 'Close' : 'Open'} onClick={(e) => { e.stopPropagation(); toggle(row.id, !row.open) }}
                     className="grid h-5 w-4 shrink-0 place-items-center text-[9px] text-ink-2 hover:text-ink">{row.open ? '▾' : '▸'}</button>
                 ) : <span className="w-4 shrink-0" />}
-                <span aria-hidden className={clsx('size-[7px] shrink-0 rounded-full', gone ? 'border border-dashed border-ink-3' : 'bg-ink')} />
+                <span aria-hidden className={clsx('size-[7px] shrink-0 rounded-full', gone ? 'border border-dashed border-ink-3' : touched && !touched.has(row.id) ? 'border border-ink' : 'bg-ink')} />
                 <span className="grow truncate">{row.name}{gone && ', left out'}</span>
                 {row.parts > 1 && <span className="mono text-[11.5px] text-ink-3">{row.parts}</span>}
               </div>

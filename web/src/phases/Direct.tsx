@@ -31,7 +31,7 @@ export function Direct() {
         </div>
       </StageView>
       <div className="grid min-h-0 grid-rows-[minmax(0,1fr)_minmax(0,1.75fr)] border-l border-line bg-sheet">
-        <PartsTree />
+        <PartsTree coverage />
         <Inspector />
       </div>
       <div className="relative col-span-3 min-h-0">

@@ -43,6 +43,8 @@ interface Session {
   openProject(id: string): Promise<void>
   openReveal(id: string): Promise<void>
   addReveal(title: string): Promise<string>
+  /** Adds a reveal from a document and says what of it did not fit. */
+  bringReveal(document: unknown, title?: string): Promise<{ id: string; unmatched: string[] }>
   close(): void
   run(...commands: Command[]): boolean
   preview(command: Command): void
@@ -257,6 +259,13 @@ export const useSession = create<Session>((set, get) => {
       const r = await answer(api.POST('/api/projects/{id}/reveals', { params: { path: { id: project.id } }, body: { title } }))
       set({ reveals: [...get().reveals, r] })
       return r.id
+    },
+
+    async bringReveal(document, title) {
+      const project = get().project!
+      const r = await answer(api.POST('/api/projects/{id}/reveals/bring', { params: { path: { id: project.id } }, body: { document: document as never, title } }))
+      set({ reveals: [...get().reveals, r.reveal] })
+      return { id: r.reveal.id, unmatched: r.unmatched }
     },
 
     close() {
