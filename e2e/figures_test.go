@@ -52,7 +52,7 @@ func (s *stand) stress() {
 	path := filepath.Join(s.TempDir(), "stress.glb")
 	require.NoError(s, os.WriteFile(path, glb, 0o644))
 	begun := time.Now()
-	s.do(chromedp.Navigate(s.url), chromedp.WaitVisible(button("Choose a file")), chromedp.SetUploadFiles(chromedp.CSS(`input[type="file"]`), []string{path}))
+	s.do(chromedp.Navigate(s.url), chromedp.WaitVisible(button("Choose a file")), chromedp.SetUploadFiles(chromedp.CSS(`input[aria-label="Assembly file"]`), []string{path}))
 	var imported store.Import
 	require.Eventually(s, func() bool {
 		list, err := s.store.Imports(context.Background())

@@ -50,7 +50,7 @@ func TestFromAFileToAFilm(t *testing.T) {
 	s.do(
 		chromedp.Navigate(s.url),
 		chromedp.WaitVisible(button("Choose a file")),
-		chromedp.SetUploadFiles(chromedp.CSS(`input[type="file"]`), []string{path}),
+		chromedp.SetUploadFiles(chromedp.CSS(`input[aria-label="Assembly file"]`), []string{path}),
 		chromedp.WaitVisible(`//h2[text()="What has arrived"]`), browser.StageReady(),
 		browser.Press("Direct"), browser.StageReady(),
 	)

@@ -46,7 +46,7 @@ func TestASTEPAssemblyIsMadeReady(t *testing.T) {
 		files = append(files, path)
 	}
 	s.do(chromedp.Navigate(s.url), chromedp.WaitVisible(button("Choose a file")),
-		chromedp.SetUploadFiles(chromedp.CSS(`input[type="file"]`), files),
+		chromedp.SetUploadFiles(chromedp.CSS(`input[aria-label="Assembly file"]`), files),
 		chromedp.WaitVisible(`//h2[text()="What has arrived"]`), browser.StageReady(),
 		chromedp.WaitVisible(`//dd[text()="millimetre (from the file)"]`),
 		chromedp.WaitVisible(`//section[@aria-label="Part sets"]//button[contains(., "Pins Ø6")]`))
@@ -91,7 +91,7 @@ func TestAFileThatCannotBeReadSaysWhy(t *testing.T) {
 	path := filepath.Join(t.TempDir(), "broken.step")
 	require.NoError(t, os.WriteFile(path, []byte("ISO-10303-21;\nHEADER;\n"), 0o644))
 	s.do(chromedp.Navigate(s.url), chromedp.WaitVisible(button("Choose a file")),
-		chromedp.SetUploadFiles(chromedp.CSS(`input[type="file"]`), []string{path}),
+		chromedp.SetUploadFiles(chromedp.CSS(`input[aria-label="Assembly file"]`), []string{path}),
 		chromedp.WaitVisible(`//li[@data-import="failed"]//p[contains(., "it may be cut off")]`),
 		chromedp.Click(`//li[contains(., "broken.step")]//button[@aria-label="Dismiss"]`), chromedp.WaitNotPresent(`//li[contains(., "broken.step")]`))
 }

@@ -120,10 +120,10 @@ function Header({ phase, onFind }: { phase: Phase | null; onFind(): void }) {
             ]}>
               <button type="button" className="flex min-w-0 items-center gap-1 rounded-md px-1 py-0.5 text-ink-2 hover:bg-hair hover:text-ink"><span className="truncate">{title}</span><ChevronDown size={13} className="shrink-0" /></button>
             </Menu>
+            <input ref={file} type="file" accept=".json,application/json" aria-label="Reveal file" className="sr-only" tabIndex={-1}
+              onChange={(e) => { void bringFile(e.target.files?.[0]).then((id) => id && choose(id)); e.target.value = '' }} />
           </>
         ) : <b className="font-semibold">Slow Reveal</b>}
-        <input ref={file} type="file" accept=".json,application/json" aria-label="Reveal file" className="sr-only" tabIndex={-1}
-          onChange={(e) => { void bringFile(e.target.files?.[0]).then((id) => id && choose(id)); e.target.value = '' }} />
       </div>
       <nav aria-label="Phases" className="flex gap-7">
         {phase && project && phases.map((p) => (

@@ -1,0 +1,128 @@
+import { beforeEach, expect, test, vi } from 'vitest'
+import { install } from './fakeServer'
+import type * as Actions from './actions'
+import type * as Picking from './picking'
+import type { useSession as Store } from './session'
+import type { useTransport as Transport } from './transport'
+
+let useSession: typeof Store
+let useTransport: typeof Transport
+let picking: typeof Picking
+let actions: typeof Actions
+
+const picked = () => useSession.getState().selection.nodes
+const steps = () => useSession.getState().doc!.steps
+const saved = () => vi.waitFor(() => expect(useSession.getState().saving).toBe('saved'), 5000)
+
+beforeEach(async () => {
+  vi.resetModules()
+  await install()
+  useSession = (await import('./session')).useSession
+  useTransport = (await import('./transport')).useTransport
+  picking = await import('./picking')
+  actions = await import('./actions')
+  await useSession.getState().openProject('p')
+  await useSession.getState().openReveal('v')
+})
+
+test('a pick grows to what holds it, and Ctrl adds and takes away', () => {
+  const s = useSession.getState()
+  s.pickNode('cover', false)
+  s.pickNode('screw', true)
+  expect(picked()).toEqual(['cover', 'screw'])
+  s.pickNode('cover', true)
+  expect(picked()).toEqual(['screw'])
+  picking.growToParent()
+  expect(picked()).toEqual(['/'])
+})
+
+test('what lies below a marked node is marked with it', () => {
+  const nodes = [{ id: 'a', parent: -1 }, { id: 'b', parent: 0 }, { id: 'c', parent: 1 }, { id: 'd', parent: 0 }]
+  expect(picking.markedBelow(nodes, new Set(['b']))).toEqual([false, true, true, false])
+})
+
+test('what is put out of sight is of the view only', () => {
+  useSession.getState().select({ nodes: ['cover'] })
+  const before = JSON.stringify(useSession.getState().doc)
+  picking.hidePicked()
+  expect(useSession.getState().hidden).toEqual(['cover'])
+  expect(picked()).toEqual([])
+  expect(JSON.stringify(useSession.getState().doc)).toBe(before)
+  useSession.getState().hide([])
+  expect(useSession.getState().hidden).toEqual([])
+})
+
+test('a rule that finds nothing says so and leaves the pick', async () => {
+  await vi.waitFor(() => expect(useSession.getState().survey).not.toBeNull())
+  useSession.getState().select({ nodes: ['cover'] })
+  picking.pickBy('neighbours')
+  expect(useSession.getState().message).toMatch(/Nothing was found/)
+  expect(picked()).toEqual(['cover'])
+})
+
+test('a cue starts where the playhead stands, and the last step makes room for it', async () => {
+  useTransport.setState({ time: 1_500_000 })
+  actions.takeShot({ target: [0, 0, 0], orientation: [0, 0, 0, 1], distance: 100, lens: 50 })
+  const cue = steps()[0]!.cues![0]!
+  expect(cue.offset).toBe(1_500_000)
+  expect(steps()[0]!.length).toBeGreaterThanOrEqual(cue.offset + cue.length)
+  expect(useSession.getState().selection.cues).toEqual([cue.id])
+  await saved()
+})
+
+test('a step is split where the playhead stands', async () => {
+  useTransport.setState({ time: 1_200_000 })
+  actions.splitHere()
+  expect(steps().map((s) => s.length)).toEqual([1_200_000, 800_000])
+  expect(useSession.getState().selection.step).toBe(steps()[1]!.id)
+  await saved()
+})
+
+test('a wish that cannot be fulfilled says why and changes nothing', () => {
+  const before = JSON.stringify(useSession.getState().doc)
+  expect(actions.fulfil({ do: 'joinStep', stepId: 's1' })).toBe(false)
+  expect(useSession.getState().message).toMatch(/no step behind/)
+  expect(JSON.stringify(useSession.getState().doc)).toBe(before)
+})
+
+test('copied cues come in at the playhead, onto the parts that are picked', async () => {
+  actions.addOrbit()
+  useSession.getState().run({ op: 'insertCue', stepId: 's1', index: 0, cue: { id: 'p', kind: 'pull', targets: ['cover'], offset: 100_000, length: 300_000, easing: 'smooth', pull: { axes: 'own', along: [0, 0, 1], distance: 5 } } })
+  useSession.getState().select({ cues: ['p'] })
+  actions.copySelected()
+  useTransport.setState({ time: 900_000 })
+  useSession.getState().select({ nodes: ['screw'] })
+  actions.pasteHere()
+  const pasted = actions.findCue(useSession.getState().selection.cues[0]!)!.cue
+  expect(pasted.targets).toEqual(['screw'])
+  expect(pasted.offset).toBe(900_000)
+  expect(pasted.pull!.distance).toBe(5)
+  await saved()
+})
+
+test('movements are turned round, cues switched off and duplicated', async () => {
+  useSession.getState().run({ op: 'insertCue', stepId: 's1', index: 0, cue: { id: 'p', kind: 'pull', targets: ['cover'], offset: 0, length: 300_000, easing: 'smooth', pull: { axes: 'own', along: [0, 0, 1], distance: 5 } } })
+  useSession.getState().select({ cues: ['p'] })
+  actions.reverseDirection()
+  expect(actions.findCue('p')!.cue.pull!.distance).toBe(-5)
+  actions.toggleMuted()
+  expect(actions.findCue('p')!.cue.muted).toBe(true)
+  actions.duplicateSelected()
+  const copy = useSession.getState().selection.cues[0]!
+  expect(copy).not.toBe('p')
+  expect(actions.findCue(copy)!.cue.offset).toBe(300_000)
+  actions.removeSelected()
+  expect(actions.findCue(copy)).toBeNull()
+  await saved()
+})
+
+test('parts are left out of a reveal and brought back; opacities of 1 are not written', () => {
+  actions.setLeftOut(['cover'], true)
+  expect(useSession.getState().doc!.opening.leftOut).toEqual(['cover'])
+  actions.setLeftOut(['cover'], false)
+  expect(useSession.getState().doc!.opening.leftOut).toBeUndefined()
+  actions.setOpeningOpacity('screw', 0.4)
+  expect(useSession.getState().doc!.opening.opacities).toEqual([{ node: 'screw', opacity: 0.4 }])
+  actions.setOpeningOpacity('screw', 1)
+  expect(useSession.getState().doc!.opening.opacities).toBeUndefined()
+})
