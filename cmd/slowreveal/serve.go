@@ -16,6 +16,7 @@ import (
 	"slowreveal/demo"
 	"slowreveal/formats/gltf"
 	"slowreveal/formats/intake"
+	"slowreveal/formats/step"
 	"slowreveal/jobs"
 	"slowreveal/localdb"
 	"slowreveal/server"
@@ -240,6 +241,12 @@ func (c *doctorCommand) Run(ctx context.Context) error {
 			fmt.Printf("missing  %-10s %s: apt-get install %s\n", need.program, need.why, need.pkg)
 			bad = true
 		}
+	}
+	if path, err := step.Program(); err == nil {
+		fmt.Printf("found    %-10s %s\n", "stepread", path)
+	} else {
+		fmt.Printf("missing  %-10s %v\n", "stepread", err)
+		bad = true
 	}
 	folder, err := os.MkdirTemp("", "slowreveal-doctor-")
 	if err != nil {
