@@ -256,7 +256,7 @@ function StepFields({ id }: { id: string }) {
   const ends = Math.max(500_000, done)
   return (
     <>
-      <Head title="Step" note={`${step.cues?.length ?? 0} cues`}><IconButton label="Delete" keys="Del" onClick={removeSelected}><Trash2 size={14} /></IconButton></Head>
+      <Head title="Step" note={step.cues?.length === 1 ? '1 cue' : `${step.cues?.length ?? 0} cues`}><IconButton label="Delete" keys="Del" onClick={removeSelected}><Trash2 size={14} /></IconButton></Head>
       <Field label="Length"><NumberField label="Length" quantity="time" value={step.length / 1e6} onChange={(v) => run({ op: 'setStep', step: bare(step, { length: Math.round(v * 1e6) }) })} /></Field>
       {step.retrace && (
         <Field label="Camera">
