@@ -28,9 +28,9 @@ func New(ctx context.Context, width, height int) (context.Context, context.Cance
 // Size makes the page exactly width × height.
 func Size(width, height int64) Action { return chromedp.EmulateViewport(width, height) }
 
-// StageReady waits until the stage has drawn the assembly.
+// StageReady waits until the stage has drawn the whole assembly, edges and all.
 func StageReady() Action {
-	return chromedp.Steps(chromedp.WaitVisible(chromedp.CSS(`canvas[data-ready="true"]`)), Settled())
+	return chromedp.Steps(chromedp.WaitVisible(chromedp.CSS(`canvas[data-ready="true"][data-drawn="true"]`)), Settled())
 }
 
 // Settled waits until two pictures have passed, so that what React and the

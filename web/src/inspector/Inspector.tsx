@@ -104,7 +104,7 @@ function Cues({ ids }: { ids: string[] }) {
       )}
       {found.length > 1 && (
         <div role="group" aria-label="All of them" className="my-1.5 grid grid-cols-2 gap-1.5">
-          {together.map((w) => <Button key={w.do} onClick={() => fulfil({ do: w.do, cueIds: ids })}>{w.text}</Button>)}
+          {together.map(({ text, ...wish }) => <Button key={text} onClick={() => fulfil({ ...wish, cueIds: ids })}>{text}</Button>)}
         </div>
       )}
       <Field label="Easing">
@@ -124,7 +124,8 @@ function Cues({ ids }: { ids: string[] }) {
   )
 }
 
-const together = [{ do: 'alignStarts', text: 'Align starts' }, { do: 'alignEnds', text: 'Align ends' }, { do: 'distribute', text: 'Even starts' }, { do: 'sameLength', text: 'Same length' }]
+const together = [{ do: 'alignStarts', text: 'Align starts' }, { do: 'alignEnds', text: 'Align ends' }, { do: 'distribute', text: 'Even starts' }, { do: 'sameLength', text: 'Same length' },
+  { do: 'scaleTime', factor: 0.5, text: 'Twice as fast' }, { do: 'scaleTime', factor: 2, text: 'Half as fast' }]
 
 interface SettingsProps {
   cue: Cue

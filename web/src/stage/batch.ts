@@ -65,6 +65,10 @@ export class Batch {
     }
   }
 
+  showEdges(on: boolean) {
+    this.lines.visible = on && this.shown.length > 0
+  }
+
   mark(strength: Float32Array) {
     let changed = false
     this.shown.forEach((node, k) => {

@@ -253,6 +253,10 @@ export class Scene {
     })
   }
 
+  showEdges(on: boolean) {
+    for (const b of this.batches) b.showEdges(on)
+  }
+
   hide(nodes: ReadonlySet<string>) {
     this.hidden = markedBelow(this.ids.map((id, i) => ({ id, parent: this.parents[i]! })), nodes)
   }

@@ -40,6 +40,7 @@ export class Stage {
   private readonly caster = new THREE.Raycaster()
   private eye: Eye = 'mine'
   private dirty = true
+  private blank = true // nothing has been drawn yet
   private stale = true // the poses must be taken from the core anew
   private time: number | null = 0 // µs; null: at rest, without a reveal
   private picked: ReadonlySet<string> = new Set()
@@ -56,6 +57,7 @@ export class Stage {
     this.renderer = new THREE.WebGLRenderer({ canvas, antialias: true, preserveDrawingBuffer: true })
     this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace // the shaders write display values
     this.renderer.autoClear = false
+    canvas.dataset.drawn = 'false'
     this.scene = new Scene(assembly, shapes, core.ask<Look>({ ask: 'look' }), core.ask<Ground>({ ask: 'shadow' }), core.ask<number>({ ask: 'dash' }))
     this.own.matrixAutoUpdate = this.shot.matrixAutoUpdate = false
     this.controls = new OrbitControls(this.own, canvas)
@@ -248,6 +250,9 @@ export class Stage {
       this.stale = false
     }
     const shown = performance.now()
+    // The very first picture comes without edges, so that a large assembly is seen
+    // sooner; they follow with the next.
+    this.scene.showEdges(!this.blank)
     this.view(this.eye === 'mine' ? this.own : this.shot, 0, 0, size.x, size.y, true)
     if (this.eye === 'mine' && this.monitor) {
       const w = monitorWidth
@@ -257,8 +262,28 @@ export class Stage {
     // What the core and our own script take, and what the drawing calls do: these
     // wait for the picture where there is no GPU.
     const drawn = performance.now()
+    if (this.blank) this.seen()
+    else this.canvas.dataset.drawn = 'true'
     performance.mark('stage', { detail: { core: computed - begun, scene: shown - computed, draw: drawn - shown } })
     if (performance.getEntriesByName('stage').length > 200) performance.clearMarks('stage')
+  }
+
+  // seen waits until the first picture is on the screen; then the edges come.
+  private seen() {
+    const gl = this.renderer.getContext() as WebGL2RenderingContext
+    const sync = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0)
+    const look = () => {
+      if (!this.alive || !this.blank) return
+      if (sync && gl.clientWaitSync(sync, 0, 0) === gl.TIMEOUT_EXPIRED) {
+        setTimeout(look, 10)
+        return
+      }
+      gl.deleteSync(sync)
+      this.blank = false
+      performance.mark('first picture')
+      this.touch()
+    }
+    setTimeout(look)
   }
 
   private view(camera: THREE.PerspectiveCamera, x: number, y: number, w: number, h: number, marks: boolean) {
