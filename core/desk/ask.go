@@ -39,6 +39,9 @@ type Question struct {
 	Distance    float64           `json:"distance,omitempty"`
 	Peel        bool              `json:"peel,omitempty"`
 	Features    []PlacedFeature   `json:"features,omitempty"`
+	Node        assembly.NodeID   `json:"node,omitempty"`
+	Lines       []solid.Feature   `json:"lines,omitempty"`
+	Point       space.Triple      `json:"point,omitzero"`
 }
 
 // Ask answers a question, both as JSON.
@@ -87,6 +90,8 @@ func (d *Desk) Ask(question []byte) (any, error) {
 			return nil, errClosed
 		}
 		return d.between(q.Features[0], q.Features[1])
+	case "edgeAt":
+		return d.edgeAt(&q)
 	case "pick":
 		if d.survey == nil {
 			return nil, errors.New("the parts are still being looked at")
@@ -152,6 +157,17 @@ func (d *Desk) between(a, b PlacedFeature) (solid.Relation, error) {
 		world[k] = f.Feature.Moved(&d.shown.World[i])
 	}
 	return solid.Between(world[0], world[1]), nil
+}
+
+// edgeAt returns which of a node's straight edges lies within a distance of a
+// point of the world, −1 for none.
+func (d *Desk) edgeAt(q *Question) (int, error) {
+	i, ok := d.index[q.Node]
+	if !ok || d.shown == nil {
+		return -1, errClosed
+	}
+	inverse := d.shown.World[i].Inverse()
+	return solid.LineAt(q.Lines, inverse.Apply(q.Point.Vec()), q.Distance), nil
 }
 
 // Place is where in the script a time lies.

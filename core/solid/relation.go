@@ -33,6 +33,24 @@ func (f Feature) Moved(m *space.Rigid) Feature {
 	return f
 }
 
+// LineAt returns the index of the straight edge that passes nearest to a point,
+// −1 when none comes within a distance. All in one frame, mm.
+func LineAt(features []Feature, p space.Vec, within float64) int {
+	best := -1
+	for i := range features {
+		f := &features[i]
+		if f.Kind != Line {
+			continue
+		}
+		d := r3.Sub(p, f.Centre.Vec())
+		along := max(-f.Length/2, min(r3.Dot(d, f.Axis.Vec()), f.Length/2))
+		if off := r3.Norm(r3.Sub(d, r3.Scale(along, f.Axis.Vec()))); off <= within {
+			best, within = i, off
+		}
+	}
+	return best
+}
+
 // Between returns how two features, both in the world, stand to each other.
 func Between(a, b Feature) Relation {
 	if b.Kind == Plane && a.Kind != Plane {

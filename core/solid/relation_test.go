@@ -43,3 +43,16 @@ func TestRelationsOfFeatures(t *testing.T) {
 		}
 	}
 }
+
+func TestTheNearestEdgeIsFoundWithinAReach(t *testing.T) {
+	list := []Feature{
+		{Kind: Plane, Centre: space.Triple{0, 0, 0}, Axis: space.Triple{0, 0, 1}},
+		{Kind: Line, Centre: space.Triple{0, 0, 0}, Axis: space.Triple{1, 0, 0}, Length: 10},
+		{Kind: Line, Centre: space.Triple{0, 2, 0}, Axis: space.Triple{1, 0, 0}, Length: 10},
+	}
+	assert.Equal(t, 1, LineAt(list, space.Vec{X: 4, Y: 0.4}, 1))
+	assert.Equal(t, 2, LineAt(list, space.Vec{X: 4, Y: 1.4}, 1))
+	assert.Equal(t, -1, LineAt(list, space.Vec{X: 9, Y: 0}, 1), "beyond its end")
+	assert.Equal(t, -1, LineAt(list, space.Vec{X: 0, Y: 1, Z: 5}, 1))
+	assert.Equal(t, -1, LineAt(nil, space.Vec{}, 1))
+}

@@ -92,6 +92,7 @@ type Question =
   | { ask: 'threads' }
   | { ask: 'finishes' }
   | { ask: 'dash' }
+  | { ask: 'edgeAt'; node: string; lines: Schemas['Feature'][]; point: Vec3; distance: number }
   | { ask: 'easing'; easing: Schemas['Cue']['easing'] }
   | { ask: 'compose'; wish: Schemas['Wish'] }
   | { ask: 'spread'; nodes: string[]; along: Vec3; distance: number; peel: boolean }

@@ -57,12 +57,12 @@ function MeasureCard() {
     const m = measured[i]
     if (!m) return null
     const f = m.feature
-    const what = f.kind === 'plane' ? 'plane' : f.hole ? `hole Ø ${(2 * f.radius!).toFixed(2)}` : `cylinder Ø ${(2 * f.radius!).toFixed(2)}`
+    const what = f.kind === 'plane' ? 'plane' : f.kind === 'line' ? `edge ${f.length!.toFixed(2)} mm` : f.hole ? `hole Ø ${(2 * f.radius!).toFixed(2)}` : `cylinder Ø ${(2 * f.radius!).toFixed(2)}`
     return <div className="flex justify-between gap-3"><span className="truncate">{names.get(m.node)?.name}</span><span className="mono shrink-0 text-[11.5px]">{what}</span></div>
   }
   return (
     <div role="status" aria-label="Measure" className="w-[300px] border border-ink bg-sheet/95 px-3 py-2 text-[12.5px]">
-      {measured.length === 0 && <p className="text-ink-2">Point at a plane or a round surface, then at a second one.</p>}
+      {measured.length === 0 && <p className="text-ink-2">Point at a plane, a round surface or a straight edge, then at a second one.</p>}
       {words(0)}{words(1)}
       {measured.length === 1 && <p className="mt-1 text-ink-2">Now the second one.</p>}
       {relation && (

@@ -236,7 +236,7 @@ export class Scene {
       const node = this.byTarget.get(h.object)?.id
       if (!node || seen.has(node) || (on && plane.x * h.point.x + plane.y * h.point.y + plane.z * h.point.z > plane.w)) continue
       seen.add(node)
-      hits.push({ node, triangle: h.faceIndex ?? -1 })
+      hits.push({ node, triangle: h.faceIndex ?? -1, point: h.point.toArray(), distance: h.distance })
     }
     return hits
   }

@@ -12,6 +12,9 @@ export type Eye = 'mine' | 'shot'
 export interface Hit {
   node: string
   triangle: number
+  /** Where it was hit, in the world, mm, and how far away that is. */
+  point: Vec3
+  distance: number
 }
 
 export interface StageEvents {

@@ -60,8 +60,12 @@ export function picked(hit: Hit | null, add: boolean) {
   if (!hit || !node || node.shape < 0) return
   featuresOf(s.assembly!.shapes[node.shape]!.hash).then(
     (f) => {
+      const lines = f.features.filter((x) => x.kind === 'line')
+      // An edge within about four pixels goes before the face beside it.
+      const edge = s.core && lines.length > 0 ? s.core.ask<number>({ ask: 'edgeAt', node: hit.node, lines, point: hit.point, distance: hit.distance * 0.004 }) : -1
+      if (edge >= 0) return useView.getState().add({ node: hit.node, feature: lines[edge]! })
       const at = f.of[hit.triangle] ?? -1
-      if (at < 0) s.tell('There is neither a plane nor a cylinder here. Point at another place.')
+      if (at < 0) s.tell('There is neither a plane, a cylinder nor a straight edge here. Point at another place.')
       else useView.getState().add({ node: hit.node, feature: f.features[at]! })
     },
     (e: unknown) => s.tell(words(e)),
