@@ -92,6 +92,8 @@ func (d *Desk) Ask(question []byte) (any, error) {
 		return d.between(q.Features[0], q.Features[1])
 	case "edgeAt":
 		return d.edgeAt(&q)
+	case "reference":
+		return d.reference(q.Features)
 	case "pick":
 		if d.survey == nil {
 			return nil, errors.New("the parts are still being looked at")
@@ -168,6 +170,28 @@ func (d *Desk) edgeAt(q *Question) (int, error) {
 	}
 	inverse := d.shown.World[i].Inverse()
 	return solid.LineAt(q.Lines, inverse.Apply(q.Point.Vec()), q.Distance), nil
+}
+
+// Reference is a feature as a movement uses it: in the axes of the whole assembly,
+// and its direction in the world.
+type Reference struct {
+	Along space.Triple `json:"along"`
+	Pivot space.Triple `json:"pivot"`
+	World space.Triple `json:"world"`
+}
+
+// reference takes one feature as its node stands at the playhead.
+func (d *Desk) reference(features []PlacedFeature) (Reference, error) {
+	if d.shown == nil || len(features) != 1 {
+		return Reference{}, errClosed
+	}
+	i, ok := d.index[features[0].Node]
+	if !ok {
+		return Reference{}, fmt.Errorf("there is no node %q", features[0].Node)
+	}
+	f := features[0].Feature.Moved(&d.shown.World[i])
+	whole := d.shown.World[0].Inverse()
+	return Reference{Along: space.TripleOf(whole.R.Apply(f.Axis.Vec())), Pivot: space.TripleOf(whole.Apply(f.Centre.Vec())), World: f.Axis}, nil
 }
 
 // Place is where in the script a time lies.

@@ -2,12 +2,14 @@ package desk_test
 
 import (
 	"encoding/json"
+	"math"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"slowreveal/core/desk"
+	"slowreveal/core/reveal"
 	"slowreveal/core/solid"
 	"slowreveal/demo"
 )
@@ -44,5 +46,36 @@ func TestFeaturesAreRelatedWhereTheirPartsStand(t *testing.T) {
 	p, q := a[b[screws[0].Node]].T, a[b[screws[1].Node]].T
 	assert.InDelta(t, (p.X-q.X)*(p.X-q.X)+(p.Y-q.Y)*(p.Y-q.Y), r.Distance*r.Distance, 0.1)
 	_, err = d.Ask([]byte(`{"ask":"between","features":[]}`))
+	assert.Error(t, err)
+}
+
+// A hole's axis as a direction and pivot of the whole assembly, wherever its part
+// stands at the moment.
+func TestAFeatureIsAReferenceForMovements(t *testing.T) {
+	d, _ := open(t)
+	m := demo.Pump()
+	var hole desk.PlacedFeature
+	for i := range m.Assembly.Nodes {
+		if n := &m.Assembly.Nodes[i]; n.ID == "pump-head/rotor-cover" {
+			for _, f := range m.Shapes[n.Shape].Features().List {
+				if f.Kind == solid.Cylinder && f.Hole {
+					hole = desk.PlacedFeature{Node: n.ID, Feature: f}
+				}
+			}
+		}
+	}
+	ask := func(at reveal.Micros) desk.Reference {
+		d.At(at)
+		question, err := json.Marshal(map[string]any{"ask": "reference", "features": []desk.PlacedFeature{hole}})
+		require.NoError(t, err)
+		answer, err := d.Ask(question)
+		require.NoError(t, err)
+		return answer.(desk.Reference)
+	}
+	rest, pulled := ask(0), ask(13*reveal.Second)
+	assert.InDelta(t, 1, math.Abs(rest.Along[2]), 1e-6)
+	assert.InDelta(t, 70, pulled.Pivot[2]-rest.Pivot[2], 1e-6, "the cover has come 70 mm out")
+	assert.InDelta(t, rest.Pivot[0], pulled.Pivot[0], 1e-6)
+	_, err := d.Ask([]byte(`{"ask":"reference","features":[{"node":"nobody","feature":{}}]}`))
 	assert.Error(t, err)
 }

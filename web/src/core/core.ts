@@ -19,6 +19,14 @@ export interface Way {
   axes: 'own' | 'parent' | 'assembly'
   along: Vec3
   world: Vec3
+  /** The pivot of a turn, where it is not the middle of the picked part. */
+  pivot?: Vec3
+}
+
+export interface Reference {
+  along: Vec3
+  pivot: Vec3
+  world: Vec3
 }
 
 export interface Ways {
@@ -92,6 +100,7 @@ type Question =
   | { ask: 'threads' }
   | { ask: 'finishes' }
   | { ask: 'dash' }
+  | { ask: 'reference'; features: [PlacedFeature] }
   | { ask: 'edgeAt'; node: string; lines: Schemas['Feature'][]; point: Vec3; distance: number }
   | { ask: 'easing'; easing: Schemas['Cue']['easing'] }
   | { ask: 'compose'; wish: Schemas['Wish'] }

@@ -54,7 +54,7 @@ export function addMove(kind: MoveKind, nodes: string[], way: Way, ways: Ways, d
     case 'pull':
       return insert({ ...common, kind, pull: { axes: way.axes, along: way.along, distance } })
     case 'turn':
-      return insert({ ...common, kind, turn: { axes: way.axes, about: way.along, pivot: way.axes === 'own' ? ways.pivot : [0, 0, 0], degrees: 90 } })
+      return insert({ ...common, kind, turn: { axes: way.axes, about: way.along, pivot: way.pivot ?? (way.axes === 'own' ? ways.pivot : [0, 0, 0]), degrees: 90 } })
     case 'unscrew':
       return insert({ ...common, kind, unscrew: ways.thread
         ? { axes: 'own', along: ways.thread.along, pivot: ways.thread.pivot, turns: ways.thread.turns, lead: ways.thread.lead }

@@ -1,8 +1,9 @@
 import { useEffect, useMemo, useState } from 'react'
-import type { Way, Ways } from '../core/core'
+import type { Core, PlacedFeature, Reference, Vec3, Way, Ways } from '../core/core'
 import { addMove, spread, type MoveKind } from '../session/actions'
 import { namesOf, nodeById, useSession } from '../session/session'
 import { useClearance, type Clearance } from './clearance'
+import { useView } from './view'
 import { Button, Choice, Tip } from '../ui/controls'
 import { Glyph, kindNames } from '../ui/glyphs'
 import { NumberField } from '../ui/NumberField'
@@ -13,6 +14,16 @@ const kinds: readonly MoveKind[] = ['pull', 'turn', 'unscrew', 'fade', 'tint', '
 export const card: { make: ((kind: MoveKind) => void) | null } = { make: null }
 
 const short = (mm: number) => (mm >= 100 ? mm.toFixed(0) : String(Number(mm.toFixed(1))))
+
+// referred gives both ways along what was pointed at.
+function referred(core: Core, f: PlacedFeature): Way[] {
+  const r = core.ask<Reference>({ ask: 'reference', features: [f] })
+  const back = (v: Vec3): Vec3 => [-v[0], -v[1], -v[2]]
+  return [
+    { label: '+', axes: 'assembly', along: r.along, world: r.world, pivot: r.pivot },
+    { label: '−', axes: 'assembly', along: back(r.along), world: back(r.world), pivot: r.pivot },
+  ]
+}
 
 // room says in words what lies that way.
 function room(c: Clearance, names: ReturnType<typeof nodeById>): string {
@@ -28,12 +39,16 @@ export function MoveCard() {
   const assembly = useSession((s) => s.assembly)
   const core = useSession((s) => s.core)
   const doc = useSession((s) => s.doc)
-  const [axes, setAxes] = useState<Way['axes']>('own')
+  const [axes, setAxes] = useState<Way['axes'] | 'picked'>('own')
+  const reference = useView((s) => s.reference)
+  useEffect(() => {
+    if (reference) { setAxes('picked'); setAt('+') }
+  }, [reference])
   const [at, setAt] = useState('+Z')
   const ways = useMemo<Ways | null>(() => (core && doc && nodes.length > 0 ? core.ask<Ways>({ ask: 'ways', nodes }) : null), [core, doc, nodes])
   const [distance, setDistance] = useState<number | null>(null)
   useEffect(() => setDistance(null), [nodes])
-  const offered = useMemo(() => ways?.ways?.filter((w) => w.axes === axes) ?? [], [ways, axes])
+  const offered = useMemo(() => (axes === 'picked' ? (core && doc && reference ? referred(core, reference) : []) : (ways?.ways?.filter((w) => w.axes === axes) ?? [])), [core, doc, ways, axes, reference])
   const clearance = useClearance(nodes, offered)
   const way = offered.find((w) => w.label === at)
   const kept = clearance?.[offered.findIndex((w) => w.label === at)]
@@ -50,10 +65,10 @@ export function MoveCard() {
     <div role="group" aria-label="Move the pick" className="absolute top-3 left-3 w-[268px] border border-ink bg-sheet/95 shadow-[0_6px_18px_rgb(27_35_38/0.12)]">
       <div className="truncate px-3 pt-2 pb-1.5 font-semibold">{namesOf(assembly, nodes)}</div>
       <div className="px-3 pb-2">
-        <Choice<Way['axes']> label="Axes" value={axes} onChange={setAxes} className="w-full"
-          options={[{ value: 'own', text: 'Own', tip: 'Its own axes: they travel and turn with it' }, { value: 'parent', text: 'Group', tip: 'The axes of the subassembly that holds it' }, { value: 'assembly', text: 'Whole', tip: 'The axes of the whole assembly' }]} />
+        <Choice<Way['axes'] | 'picked'> label="Axes" value={axes} onChange={(a) => { setAxes(a); setAt(a === 'picked' ? '+' : '+Z') }} className="w-full"
+          options={[{ value: 'own', text: 'Own', tip: 'Its own axes: they travel and turn with it' }, { value: 'parent', text: 'Group', tip: 'The axes of the subassembly that holds it' }, { value: 'assembly', text: 'Whole', tip: 'The axes of the whole assembly' }, ...(reference ? [{ value: 'picked' as const, text: 'Picked', tip: 'The face, axis or edge that was picked with Alt' }] : [])]} />
       </div>
-      <div role="radiogroup" aria-label="Direction" className="grid grid-cols-6 border-y border-hair">
+      <div role="radiogroup" aria-label="Direction" className="grid auto-cols-fr grid-flow-col border-y border-hair">
         {offered.map((w, i) => (
           <button key={w.label} type="button" role="radio" aria-checked={w.label === at} onClick={() => setAt(w.label)} onDoubleClick={() => card.make?.('pull')}
             aria-label={`${w.label}${clearance ? `, ${room(clearance[i]!, names)}` : ''}`}

@@ -57,7 +57,7 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
         if (gone || !canvas.current) return
         try {
           const s = new Stage(canvas.current, core, assembly, shapes, {
-            pick: (hit, add) => picked(hit, add),
+            pick: picked,
             menu: (hit, e) => {
               if (!hit) return
               const s = useSession.getState()

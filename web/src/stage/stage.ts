@@ -18,7 +18,7 @@ export interface Hit {
 }
 
 export interface StageEvents {
-  pick(hit: Hit | null, add: boolean): void
+  pick(hit: Hit | null, add: boolean, refer: boolean): void
   hover(node: string | null): void
   // menu asks for what fits the thing under the pointer.
   menu(hit: Hit | null, at: { clientX: number; clientY: number }): void
@@ -83,7 +83,7 @@ export class Stage {
       this.down = null
       const still = d && Math.hypot(e.clientX - d.x, e.clientY - d.y) < 4
       if (still && e.button === 2) this.events.menu(this.hit(e), e)
-      if (d && e.button === 0 && Math.hypot(e.clientX - d.x, e.clientY - d.y) < 4) this.events.pick(this.hit(e), e.ctrlKey || e.shiftKey || e.metaKey)
+      if (d && e.button === 0 && Math.hypot(e.clientX - d.x, e.clientY - d.y) < 4) this.events.pick(this.hit(e), e.ctrlKey || e.shiftKey || e.metaKey, e.altKey)
     })
     on('pointermove', (e) => {
       if (e.buttons === 0) this.events.hover(this.hit(e)?.node ?? null)
@@ -111,12 +111,12 @@ export class Stage {
     const hits = this.hits(this.pointer)
     const at = hits.findIndex((h) => this.picked.has(h.node))
     const next = hits[(at + 1) % hits.length]
-    if (next) this.events.pick(next, false)
+    if (next) this.events.pick(next, false, false)
   }
 
   // pickAt picks what lies at a place of the page.
   pickAt(e: { clientX: number; clientY: number }, add: boolean) {
-    this.events.pick(this.hits(e)[0] ?? null, add)
+    this.events.pick(this.hits(e)[0] ?? null, add, false)
   }
 
   // inBox gives the parts whose middles are seen in a box of the canvas, in

@@ -18,13 +18,17 @@ interface View {
   measuring: boolean
   measured: PlacedFeature[]
   relation: Relation | null
+  /** What was pointed at to give a movement its direction and pivot. */
+  reference: PlacedFeature | null
+  setReference(f: PlacedFeature | null): void
   setSection(s: Section | null): void
   setMeasuring(on: boolean): void
   add(f: PlacedFeature): void
 }
 
 export const useView = create<View>((set, get) => ({
-  section: null, measuring: false, measured: [], relation: null,
+  section: null, measuring: false, measured: [], relation: null, reference: null,
+  setReference: (reference) => set({ reference }),
   setSection: (section) => set({ section }),
   setMeasuring: (measuring) => set({ measuring, measured: [], relation: null }),
   add(f) {
@@ -48,10 +52,12 @@ function featuresOf(hash: string) {
   return f
 }
 
-// picked takes a click on the stage: it measures or picks.
-export function picked(hit: Hit | null, add: boolean) {
+// picked takes a click on the stage: it picks, measures or, with Alt, refers to a
+// face, an axis or an edge.
+export function picked(hit: Hit | null, add: boolean, refer: boolean) {
   const s = useSession.getState()
-  if (!useView.getState().measuring) {
+  const take = (f: PlacedFeature) => (refer ? useView.getState().setReference(f) : useView.getState().add(f))
+  if (!useView.getState().measuring && !refer) {
     if (hit) s.pickNode(hit.node, add)
     else if (!add) s.select({})
     return
@@ -63,10 +69,10 @@ export function picked(hit: Hit | null, add: boolean) {
       const lines = f.features.filter((x) => x.kind === 'line')
       // An edge within about four pixels goes before the face beside it.
       const edge = s.core && lines.length > 0 ? s.core.ask<number>({ ask: 'edgeAt', node: hit.node, lines, point: hit.point, distance: hit.distance * 0.004 }) : -1
-      if (edge >= 0) return useView.getState().add({ node: hit.node, feature: lines[edge]! })
+      if (edge >= 0) return take({ node: hit.node, feature: lines[edge]! })
       const at = f.of[hit.triangle] ?? -1
       if (at < 0) s.tell('There is neither a plane, a cylinder nor a straight edge here. Point at another place.')
-      else useView.getState().add({ node: hit.node, feature: f.features[at]! })
+      else take({ node: hit.node, feature: f.features[at]! })
     },
     (e: unknown) => s.tell(words(e)),
   )

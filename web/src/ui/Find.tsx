@@ -79,7 +79,7 @@ export function Help({ open, onClose }: { open: boolean; onClose(): void }) {
           </section>
         ))}
       </div>
-      <p className="text-[12.5px] text-ink-2">Drag on the stage to look around, wheel to come nearer, right button to shift. Ctrl or Shift adds to a pick. Hold Alt while dragging a bar to leave the frames. Numbers take units and sums: 2*35, 3 turns, 1:07.5.</p>
+      <p className="text-[12.5px] text-ink-2">Drag on the stage to look around, wheel to come nearer, right button to shift. Ctrl or Shift adds to a pick; Alt points at a face, an axis or an edge that the next movement goes along. Hold Alt while dragging a bar to leave the frames. Numbers take units and sums: 2*35, 3 turns, 1:07.5.</p>
     </Dialog>
   )
 }
