@@ -199,6 +199,35 @@ func TestBadFilesSayWhat(t *testing.T) {
 	assert.Error(t, err)
 }
 
+// Whatever the kernel does over a hostile file, it does in its own process, and
+// the import ends in words.
+func TestAFileThatBreaksTheKernelEndsInWords(t *testing.T) {
+	const depth = 1_000_000
+	deep := envelope("#1=FOO(" + strings.Repeat("(", depth) + strings.Repeat(")", depth) + ");")
+	_, err := step.Read(context.Background(), "step", write(t, t.TempDir(), "deep.step", deep), formats.Options{Name: "x"})
+	require.Error(t, err)
+	assert.Contains(t, err.Error(), "the geometry kernel broke down over this file")
+}
+
+func TestTheProgramKeepsItsBounds(t *testing.T) {
+	program, err := step.Program()
+	require.NoError(t, err)
+	run := func(path string, bounds ...string) (string, error) {
+		said, err := exec.Command(program, append(bounds, path)...).CombinedOutput()
+		return string(said), err
+	}
+	said, err := run(filepath.Join(files, "cax-if", "as1-oc-214.stp"), "--memory", "60")
+	require.Error(t, err)
+	assert.Contains(t, said, "error the file needs more memory than is allowed")
+
+	var points strings.Builder
+	for i := range 500_000 {
+		fmt.Fprintf(&points, "#%d=CARTESIAN_POINT('',(1.,2.,3.));\n", i+1)
+	}
+	_, err = run(write(t, t.TempDir(), "many.step", envelope(points.String())), "--memory", "6144", "--seconds", "1")
+	assert.ErrorContains(t, err, "CPU time limit exceeded")
+}
+
 func TestMissingFilesAreNamed(t *testing.T) {
 	good, err := os.ReadFile(filepath.Join(files, "cube-units", "cube-mm.step"))
 	require.NoError(t, err)

@@ -13,6 +13,7 @@
 #include <Message.hxx>
 #include <Message_Messenger.hxx>
 #include <Standard_Failure.hxx>
+#include <Standard_OutOfMemory.hxx>
 
 #include <cstdio>
 #include <cstdlib>
@@ -47,10 +48,12 @@ Options parse(int argc, char** argv) {
 }
 
 // A hostile file must not take the machine with it.
-void bound(int what, rlim_t limit) {
-  const rlimit r = {limit, limit};
+void bound(int what, rlim_t limit, rlim_t grace = 0) {
+  const rlimit r = {limit, limit + grace};
   setrlimit(what, &r);
 }
+
+constexpr char kTooMuchMemory[] = "the file needs more memory than is allowed";
 
 int fail(const char* why) {
   std::fprintf(stderr, "error %s\n", why);
@@ -63,7 +66,7 @@ int main(int argc, char** argv) {
   const Options o = parse(argc, argv);
   if (o.file.empty()) return fail("no file was named");
   bound(RLIMIT_AS, rlim_t(o.memory) << 20);
-  bound(RLIMIT_CPU, rlim_t(o.seconds));
+  bound(RLIMIT_CPU, rlim_t(o.seconds), 5);  // with grace, the signal tells that it was the time
   bound(RLIMIT_CORE, 0);
   Message::DefaultMessenger()->ChangePrinters().Clear();  // the kernel would talk into our output
   try {
@@ -74,7 +77,9 @@ int main(int argc, char** argv) {
     std::cout.flush();
     return std::cout.good() ? 0 : fail("the output could not be written");
   } catch (const std::bad_alloc&) {
-    return fail("the file needs more memory than is allowed");
+    return fail(kTooMuchMemory);
+  } catch (const Standard_OutOfMemory&) {
+    return fail(kTooMuchMemory);
   } catch (const Standard_Failure& e) {
     return fail(e.GetMessageString() && *e.GetMessageString() ? e.GetMessageString() : e.DynamicType()->Name());
   } catch (const std::exception& e) {
