@@ -105,6 +105,9 @@ func TestMeasuringAndCutting(t *testing.T) {
 	// The hood's top and its side meet at a right angle.
 	s.do(chromedp.MouseClickXY(at[0]+0.62*at[2], at[1]+0.33*at[3]), chromedp.WaitVisible(`//p[text()="Now the second one."]`),
 		chromedp.MouseClickXY(at[0]+0.76*at[2], at[1]+0.50*at[3]), chromedp.WaitVisible(`//p[contains(., "90.00°")]`),
+		// The seam of the hood is a straight edge, parallel to its top.
+		chromedp.MouseClickXY(at[0]+0.62*at[2], at[1]+0.33*at[3]), chromedp.WaitVisible(`//p[text()="Now the second one."]`),
+		chromedp.MouseClickXY(at[0]+0.74*at[2], at[1]+0.57*at[3]), chromedp.WaitVisible(`//dd[contains(., "edge 106.00 mm")] | //*[text()="edge 106.00 mm"]`),
 		chromedp.Click(tool("Measure")), chromedp.Click(tool("Cut")), chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Place of the section"]`)), browser.Settled(),
 		chromedp.Click(tool("Cut")), chromedp.WaitNotPresent(chromedp.CSS(`input[aria-label="Place of the section"]`)))
 	// Nothing of looking around was recorded.
