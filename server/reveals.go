@@ -12,6 +12,7 @@ import (
 
 	"slowreveal/core/edit"
 	"slowreveal/core/reveal"
+	"slowreveal/formats"
 	"slowreveal/jobs"
 	"slowreveal/store"
 )
@@ -27,18 +28,22 @@ func read(c *gin.Context, v any) bool {
 	return true
 }
 
+// currentModel is what the newest revision of a project holds, without its shapes.
+func (s *Server) currentModel(ctx context.Context, project string) (*formats.Model, error) {
+	revision, err := s.store.Revision(ctx, project)
+	if err != nil {
+		return nil, err
+	}
+	return s.store.Model(ctx, revision.ID, false)
+}
+
 func (s *Server) createReveal(c *gin.Context) {
 	key, ok := id(c, "id")
 	var n NewReveal
 	if !ok || !read(c, &n) {
 		return
 	}
-	revision, err := s.store.Revision(c, key)
-	if err != nil {
-		fail(c, err)
-		return
-	}
-	m, err := s.store.Model(c, revision.ID, false)
+	m, err := s.currentModel(c, key)
 	if err != nil {
 		fail(c, err)
 		return
@@ -66,12 +71,7 @@ func (s *Server) bringReveal(c *gin.Context) {
 	if b.Title != "" {
 		r.Title = b.Title
 	}
-	revision, err := s.store.Revision(c, key)
-	if err != nil {
-		fail(c, err)
-		return
-	}
-	m, err := s.store.Model(c, revision.ID, false)
+	m, err := s.currentModel(c, key)
 	if err != nil {
 		fail(c, err)
 		return

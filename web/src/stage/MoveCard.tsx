@@ -42,7 +42,8 @@ export function MoveCard() {
   const [axes, setAxes] = useState<Way['axes'] | 'picked'>('own')
   const reference = useView((s) => s.reference)
   useEffect(() => {
-    if (reference) { setAxes('picked'); setAt('+') }
+    setAxes(reference ? 'picked' : 'own')
+    setAt(reference ? '+' : '+Z')
   }, [reference])
   const [at, setAt] = useState('+Z')
   const ways = useMemo<Ways | null>(() => (core && doc && nodes.length > 0 ? core.ask<Ways>({ ask: 'ways', nodes }) : null), [core, doc, nodes])

@@ -40,6 +40,12 @@ export const useView = create<View>((set, get) => ({
   },
 }))
 
+// What was pointed at names nodes: with another assembly, or the same one arranged
+// anew, they may be gone.
+useSession.subscribe((s, before) => {
+  if (s.assembly !== before.assembly) useView.setState({ measured: [], relation: null, reference: null })
+})
+
 const known = new Map<string, Promise<Schemas['ShapeFeatures']>>()
 
 function featuresOf(hash: string) {
