@@ -69,7 +69,7 @@ func (d *director) note(at, length float64, text string, target assembly.NodeID)
 // flowing gives the cues their flow lines.
 func flowing(cues ...*reveal.Cue) {
 	for _, c := range cues {
-		c.Flow = true
+		c.Flow = &reveal.FlowLine{Of: reveal.FlowEach}
 	}
 }
 
@@ -85,7 +85,7 @@ func (d *director) look(azimuth, elevation, margin float64, room space.Vec, node
 		b := d.boxes[i].Moved(&d.poses[i])
 		boxes = append(boxes, b, space.Box{Min: b.Min, Max: space.Vec{X: b.Max.X + room.X, Y: b.Max.Y + room.Y, Z: b.Max.Z + room.Z}})
 	}
-	c, err := film.Fit(o, 50, 16.0/9, margin, boxes)
+	c, err := film.Fit(reveal.Camera{Orientation: o, Lens: 50}, 16.0/9, margin, boxes)
 	if err != nil {
 		panic("demo: " + err.Error())
 	}

@@ -1,12 +1,24 @@
 package render
 
-import "slowreveal/core/look"
+import (
+	"slowreveal/core/film"
+	"slowreveal/core/look"
+	"slowreveal/core/reveal"
+)
 
-// Captions sets titles and instructions at the foot of pictures of one size.
+// Captions sets the words of a reveal into pictures of one size: titles and
+// instructions, notes and cards.
 type Captions struct {
 	title, text   *typeface
 	width, height int
-	set           map[string][]placed
+	style         reveal.Captions
+	set           map[string]caption
+}
+
+// caption is a step's words, laid out.
+type caption struct {
+	lines  []placed
+	ground [4]float64 // left, top, right, foot; nothing where they are the same
 }
 
 // placed is a line with its place.
@@ -17,7 +29,7 @@ type placed struct {
 }
 
 // NewCaptions returns captions for pictures of the given size in pixels.
-func NewCaptions(width, height int) (*Captions, error) {
+func NewCaptions(width, height int, style reveal.Captions) (*Captions, error) {
 	title, err := loadTypeface("schibsted-grotesk-latin-600-normal", "schibsted-grotesk-latin-ext-600-normal",
 		"literata-greek-400-normal", "literata-cyrillic-400-normal")
 	if err != nil {
@@ -28,48 +40,98 @@ func NewCaptions(width, height int) (*Captions, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Captions{title: title, text: text, width: width, height: height, set: map[string][]placed{}}, nil
+	return &Captions{title: title, text: text, width: width, height: height, style: style, set: map[string]caption{}}, nil
 }
 
-// maxLines bounds an instruction; what does not fit is for the manual.
-const maxLines = 3
+// unit is what the shares of look.Words are shares of, in pixels.
+func (c *Captions) unit() float64 { return float64(min(c.height, c.width*3/4)) }
 
-// Draw sets a step's title and instruction into the lower left of the safe
-// area (5 % of each side; common practice, no source).
+// Draw sets a step's title and instruction in the style of the reveal.
 func (c *Captions) Draw(p *Picture, title, instruction string) {
-	key := title + "\x00" + instruction
-	lines, ok := c.set[key]
-	if !ok {
-		lines = c.layOut(title, instruction)
-		c.set[key] = lines
+	switch c.style.Show {
+	case reveal.NoWords:
+		return
+	case reveal.TitleOnly:
+		instruction = ""
 	}
-	for i := range lines {
-		l := &lines[i]
+	key := title + "\x00" + instruction
+	laid, ok := c.set[key]
+	if !ok {
+		laid = c.layOut(title, instruction)
+		c.set[key] = laid
+	}
+	if g := laid.ground; g[2] > g[0] {
+		p.fill([][2]float64{{g[0], g[1]}, {g[2], g[1]}, {g[2], g[3]}, {g[0], g[3]}}, narrow(look.Paper.PaperTop), 0.88)
+	}
+	for i := range laid.lines {
+		l := &laid.lines[i]
 		l.line.draw(p, l.x, l.y, l.ink)
 	}
 }
 
-func (c *Captions) layOut(title, instruction string) []placed {
-	unit := float64(min(c.height, c.width*3/4)) / 1080
-	left, foot := 0.05*float64(c.width), 0.945*float64(c.height)
-	width := 0.6 * float64(c.width)
+func (c *Captions) layOut(title, instruction string) caption {
+	words := look.Words
+	unit := c.unit() * c.style.Size
+	width := words.Column * float64(c.width)
 	ink := narrow(look.Paper.Ink)
 	soft := ink
 	for k := range soft {
 		soft[k] += (1 - soft[k]) * 0.22
 	}
-	heads := c.title.shape(title, 38*unit, width)
-	texts := c.text.shape(instruction, 29*unit, width)
-	if len(texts) > maxLines {
-		texts = texts[:maxLines]
+	heads := c.title.shape(title, words.Title*unit, width)
+	texts := c.text.shape(instruction, words.Text*unit, width)
+	if len(texts) > words.Lines {
+		texts = texts[:words.Lines]
 	}
-	y := foot - float64(len(texts))*41*unit
-	out := make([]placed, 0, len(heads)+len(texts))
-	for i, l := range heads {
-		out = append(out, placed{l, left, y - float64(len(heads)-1-i)*46*unit, ink})
+	if len(heads)+len(texts) == 0 {
+		return caption{}
 	}
-	for i, l := range texts {
-		out = append(out, placed{l, left, y + 4*unit + float64(i+1)*41*unit - 2*unit, soft})
+	titleLead, textLead := words.TitleLead*unit, words.TextLead*unit
+	high := float64(len(heads))*titleLead + float64(len(texts))*textLead
+	top := (1-words.Safe)*float64(c.height) - high
+	if c.style.Place == reveal.UpperLeft {
+		top = words.Safe * float64(c.height)
+	}
+	var out caption
+	left, right, y := float64(c.width), 0.0, top
+	add := func(l line, ink [3]float32, lead float64) {
+		x := words.Safe * float64(c.width)
+		if c.style.Place == reveal.LowerMiddle {
+			x = (float64(c.width) - l.width) / 2
+		}
+		left, right = min(left, x), max(right, x+l.width)
+		y += lead
+		out.lines = append(out.lines, placed{l, x, y - 0.26*lead, ink})
+	}
+	for _, l := range heads {
+		add(l, ink, titleLead)
+	}
+	for _, l := range texts {
+		add(l, soft, textLead)
+	}
+	if pad := words.Ground * unit; c.style.Ground {
+		out.ground = [4]float64{left - pad, top - 0.6*pad, right + pad, y + 0.6*pad}
 	}
 	return out
+}
+
+// Card sets a card over the picture.
+func (c *Captions) Card(p *Picture, card film.Card) {
+	words := look.Words
+	unit := c.unit()
+	o := float32(card.Opacity)
+	w, h := float64(c.width), float64(c.height)
+	if !card.Clear {
+		p.fill([][2]float64{{0, 0}, {w, 0}, {w, h}, {0, h}}, narrow(look.Paper.PaperTop), o)
+	}
+	ink := narrow(look.Paper.Ink)
+	middle := func(lines []line, y, lead float64) {
+		for i := range lines {
+			lines[i].drawAt(p, (w-lines[i].width)/2, y+float64(i)*lead, ink, o)
+		}
+	}
+	heads := c.title.shape(card.Title, words.CardTitle*unit, words.CardColumn*w)
+	lead := 1.15 * words.CardTitle * unit
+	middle(heads, words.CardAt*h-float64(len(heads)-1)*lead-0.12*lead, lead)
+	middle(c.text.shape(card.Text, words.CardText*unit, words.CardColumn*w), words.CardAt*h+1.5*words.CardText*unit, 1.4*words.CardText*unit)
 }

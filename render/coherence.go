@@ -15,6 +15,7 @@ type memory struct {
 	world   []space.Rigid
 	opacity []float64
 	tint    []film.Tint
+	surface []film.Surface
 	flow    []film.Segment
 	camera  viewCamera
 	dark    []float32
@@ -37,7 +38,7 @@ func (r *Renderer) compare(v *View) {
 	}
 	for k := range r.scene.parts {
 		n := r.scene.parts[k].node
-		m.changed[k] = all || m.world[n] != v.World[n] || m.opacity[n] != v.Opacity[n] || m.tint[n] != v.Tint[n]
+		m.changed[k] = all || m.world[n] != v.World[n] || m.opacity[n] != v.Opacity[n] || m.tint[n] != v.Tint[n] || m.surface[n] != v.Surface[n]
 	}
 	m.changed[len(r.scene.parts)] = all || !slices.Equal(m.flow, v.Flow)
 	if !all {
@@ -91,12 +92,13 @@ func (r *Renderer) soilGround(v *View, inverse *space.Rigid, x0, x1, z0, z1 floa
 	for i := range 4 {
 		x, z := s.Left+[2]float64{x0, x1}[i&1]*s.Cell, s.Back+[2]float64{z0, z1}[i>>1]*s.Cell
 		p := inverse.Apply(space.Vec{X: x, Y: s.Height, Z: z})
-		if p.Z > -near {
+		if p.Z > -near && !v.Camera.parallel {
 			left, right, top, bottom = 0, r.width-1, 0, r.height-1
 			break
 		}
-		px := (0.5 + p.X/(-p.Z*v.Camera.tanH)/2) * float64(r.width)
-		py := (0.5 - p.Y/(-p.Z*v.Camera.tanV)/2) * float64(r.height)
+		across, up := v.Camera.reach(-p.Z)
+		px := (0.5 + p.X/across/2) * float64(r.width)
+		py := (0.5 - p.Y/up/2) * float64(r.height)
 		// Far outside is outside, whatever the number.
 		px, py = max(-1e6, min(px, 1e6)), max(-1e6, min(py, 1e6))
 		left, right, top, bottom = min(left, int(px)-1), max(right, int(px)+1), min(top, int(py)-1), max(bottom, int(py)+1)
@@ -115,6 +117,7 @@ func (r *Renderer) remember(v *View) {
 	m.world = append(m.world[:0], v.World...)
 	m.opacity = append(m.opacity[:0], v.Opacity...)
 	m.tint = append(m.tint[:0], v.Tint...)
+	m.surface = append(m.surface[:0], v.Surface...)
 	m.flow = append(m.flow[:0], v.Flow...)
 	m.dark = append(m.dark[:0], v.shadow.Dark...)
 }

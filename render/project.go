@@ -4,6 +4,7 @@ import (
 	"math"
 	"slices"
 
+	"slowreveal/core/film"
 	"slowreveal/core/look"
 	"slowreveal/core/solid"
 	"slowreveal/core/space"
@@ -33,9 +34,12 @@ type face struct {
 type projected struct {
 	visible, solid bool
 	opacity        float32
+	facing         float32 // the opacity of the faces, opacity included
+	through        float32 // that of the edges behind them
 	toCamera       space.Rigid
 	points         []float32 // 3 a vertex, in the camera's frame, mm
 	faces          []face
+	strips         int32     // from which face on they are edges
 	tiles          []tileRun // which faces touch which tile, by tile
 	depth          float64   // of the middle of its box, mm from the eye
 	finishes       []surface // by patch, tinted where the part is
@@ -52,21 +56,14 @@ func (r *Renderer) project(k int, v *View) {
 	p, out := &r.scene.parts[k], &r.seen[k]
 	out.faces, out.tiles = out.faces[:0], out.tiles[:0]
 	out.opacity = float32(v.Opacity[p.node])
-	out.solid = out.opacity >= 1 && !p.clear
+	surface := v.Surface[p.node]
+	out.facing, out.through = out.opacity*float32(surface.Faces), out.opacity*float32(1-surface.Faces)
+	out.solid = out.opacity >= 1 && (surface.Faces >= 1 && !p.clear || surface.Faces == 0)
 	out.visible = out.opacity > 0
 	if !out.visible {
 		return
 	}
-	out.finishes = p.finishes
-	if t := &v.Tint[p.node]; t.Amount > 0 {
-		out.tinted = out.tinted[:0]
-		for i := range p.worn {
-			worn := p.worn[i]
-			worn.Colour = t.Over(worn.Colour)
-			out.tinted = append(out.tinted, surfaceOf(&worn))
-		}
-		out.finishes = out.tinted
-	}
+	out.dress(p, &v.Tint[p.node], float32(surface.Paper))
 	shape := r.scene.shapes[p.shape]
 	inverse := v.Camera.eye.Inverse()
 	out.toCamera = inverse.Then(&v.World[p.node])
@@ -77,7 +74,8 @@ func (r *Renderer) project(k int, v *View) {
 	centre := out.toCamera.Apply(shape.Bounds.Centre())
 	out.depth = -centre.Z
 	out.points = transform(out.points, shape.Positions, &out.toCamera)
-	for t := 0; t < len(shape.Triangles); t += 3 {
+	v.Camera.bendAll(out.points)
+	for t := 0; t < len(shape.Triangles) && surface.Faces > 0; t += 3 {
 		var c [3][3]float32
 		for i := range 3 {
 			j := 3 * shape.Triangles[t+i]
@@ -85,8 +83,28 @@ func (r *Renderer) project(k int, v *View) {
 		}
 		r.addClipped(out, &c, int32(k), int32(p.first+t/3), v)
 	}
-	r.projectEdges(out, shape, p, int32(k), v)
+	out.strips = int32(len(out.faces))
+	if width := r.edgeWidth * surface.Edges; width > 0.05 {
+		r.projectEdges(out, shape, p, int32(k), v, width)
+	}
 	out.sortTiles()
+}
+
+// dress finds what a part wears: its finishes, tinted or turning to paper.
+func (out *projected) dress(p *part, t *film.Tint, paper float32) {
+	out.finishes = p.finishes
+	if t.Amount == 0 && paper == 0 {
+		return
+	}
+	out.tinted = out.tinted[:0]
+	for i := range p.worn {
+		worn := p.worn[i]
+		worn.Colour = t.Over(worn.Colour)
+		s := surfaceOf(&worn)
+		s.paper = paper
+		out.tinted = append(out.tinted, s)
+	}
+	out.finishes = out.tinted
 }
 
 func (out *projected) sortTiles() {
@@ -102,11 +120,11 @@ func (out *projected) sortTiles() {
 func (r *Renderer) inSight(b space.Box, m *space.Rigid, v *View) bool {
 	right, left, top, bottom, front := true, true, true, true, true
 	for i := range 8 {
-		c := m.R.Apply(b.Corner(i))
-		x, y, z := c.X+m.T.X, c.Y+m.T.Y, -(c.Z + m.T.Z)
-		right, left = right && x > z*v.Camera.tanH, left && -x > z*v.Camera.tanH
-		top, bottom = top && y > z*v.Camera.tanV, bottom && -y > z*v.Camera.tanV
-		front = front && z < near
+		c := m.Apply(b.Corner(i))
+		across, up := v.Camera.reach(-c.Z)
+		right, left = right && c.X > across, left && -c.X > across
+		top, bottom = top && c.Y > up, bottom && -c.Y > up
+		front = front && -c.Z < near && !v.Camera.parallel
 	}
 	return !(right || left || top || bottom || front)
 }
@@ -212,22 +230,26 @@ func (r *Renderer) bin(out *projected, f *face, oneSided bool) {
 
 // projectEdges adds the strips of the edges that show: all feature edges, and
 // those between a face that looks at the eye and one that does not.
-func (r *Renderer) projectEdges(out *projected, shape *solid.Shape, p *part, k int32, v *View) {
+func (r *Renderer) projectEdges(out *projected, shape *solid.Shape, p *part, k int32, v *View, width float64) {
 	inverse := out.toCamera.Inverse()
 	eye := inverse.T // the eye in the part's own frame
-	pull := float32(1 - look.Paper.Pull(float64(r.height)))
-	s := r.stroke(v, r.edgeWidth)
+	back := inverse.R.Apply(space.Vec{Z: 1})
+	pull := float32(1 - v.Camera.pull(look.Paper.Pull(float64(r.height))))
+	s := r.stroke(v, width)
 	for i := range shape.Edges {
 		e := &shape.Edges[i]
 		if !e.Feature() {
 			dx, dy, dz := eye.X-float64(e.A[0]), eye.Y-float64(e.A[1]), eye.Z-float64(e.A[2])
+			if v.Camera.parallel {
+				dx, dy, dz = back.X, back.Y, back.Z
+			}
 			f0 := float64(e.N0[0])*dx+float64(e.N0[1])*dy+float64(e.N0[2])*dz > 0
 			f1 := float64(e.N1[0])*dx+float64(e.N1[1])*dy+float64(e.N1[2])*dz > 0
 			if f0 == f1 {
 				continue
 			}
 		}
-		a, b := cameraPoint(e.A, &out.toCamera, pull), cameraPoint(e.B, &out.toCamera, pull)
+		a, b := r.cameraPoint(e.A, out, v, pull), r.cameraPoint(e.B, out, v, pull)
 		s.add(out, a, b, k, int32(-1-(p.firstEdge+i)))
 	}
 }
@@ -274,7 +296,7 @@ func (r *Renderer) projectFlow(v *View) {
 	for i := range v.Flow {
 		v.Flow[i].Dashes(r.scene.dash, func(a, b space.Vec) {
 			a, b = inverse.Apply(a), inverse.Apply(b)
-			s.add(out, narrow(space.TripleOf(a)), narrow(space.TripleOf(b)), int32(k), -1-int32(r.scene.edges))
+			s.add(out, v.Camera.bend(narrow(space.TripleOf(a))), v.Camera.bend(narrow(space.TripleOf(b))), int32(k), -1-int32(r.scene.edges))
 		})
 	}
 	out.visible = len(out.faces) > 0
@@ -296,9 +318,10 @@ func (r *Renderer) addStrip(out *projected, q *[4][2]float32, w *[4]float32, k, 
 	}
 }
 
-func cameraPoint(p [3]float32, m *space.Rigid, pull float32) [3]float32 {
-	v := m.Apply(space.Vec{X: float64(p[0]), Y: float64(p[1]), Z: float64(p[2])})
-	return [3]float32{float32(v.X) * pull, float32(v.Y) * pull, float32(v.Z) * pull}
+func (r *Renderer) cameraPoint(p [3]float32, out *projected, v *View, pull float32) [3]float32 {
+	c := out.toCamera.Apply(space.Vec{X: float64(p[0]), Y: float64(p[1]), Z: float64(p[2])})
+	q := v.Camera.bend([3]float32{float32(c.X), float32(c.Y), float32(c.Z)})
+	return [3]float32{q[0] * pull, q[1] * pull, q[2] * pull}
 }
 
 // cutNear cuts a segment at the near plane; false when nothing is left.

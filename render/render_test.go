@@ -29,7 +29,7 @@ func pictures(t *testing.T, w, h, threads int, times ...reveal.Micros) []*render
 		p := render.NewPicture(w, h)
 		f.At(at, fr)
 		view.Take(scene, fr, float64(w)/float64(h))
-		assert.True(t, view.Shows(fr, float64(w)/float64(h)))
+		assert.True(t, view.Shows(scene, fr, float64(w)/float64(h)))
 		r.Draw(view, p)
 		out = append(out, p)
 	}
@@ -131,7 +131,7 @@ func TestColourBars(t *testing.T) {
 
 func TestCaptionsStayInTheSafeArea(t *testing.T) {
 	const w, h = 640, 360
-	c, err := render.NewCaptions(w, h)
+	c, err := render.NewCaptions(w, h, reveal.UsualCaptions)
 	require.NoError(t, err)
 	p := render.NewPicture(w, h)
 	for i := range p.RGB {

@@ -168,13 +168,26 @@ func (r *Renderer) drawTile(t *tile, bins []binned, v *View, l *lights) {
 }
 
 // drawSheet draws one see-through part: its nearest surface in front of all
-// that is solid.
+// that is solid. Where its faces are on their way to nothing, the edges behind them
+// come up as a sheet of their own.
 func (r *Renderer) drawSheet(t *tile, b binned, v *View, l *lights) {
 	s := &r.seen[b.part]
 	box, some := r.boxIn(t, b)
 	if !some {
 		return
 	}
+	r.drawLayer(t, b, box, 0)
+	r.addSheets(t, b.part, v, l, box, s.opacity)
+	if s.through > 0 && s.facing > 0 {
+		r.drawLayer(t, b, box, s.strips)
+		r.addSheets(t, b.part, v, l, box, s.through)
+	}
+}
+
+// drawLayer finds what is nearest of a part's faces from one on, in front of all
+// that is solid.
+func (r *Renderer) drawLayer(t *tile, b binned, box [4]int, first int32) {
+	s := &r.seen[b.part]
 	for y := box[1]; y <= box[3]; y++ {
 		from, to := (y*tileSide+box[0])*samples, (y*tileSide+box[2]+1)*samples
 		copy(t.over.depth[from:to], t.depth[from:to])
@@ -183,9 +196,10 @@ func (r *Renderer) drawSheet(t *tile, b binned, v *View, l *lights) {
 		}
 	}
 	for _, run := range b.faces {
-		t.cover(&s.faces[run.index], t.over.depth[:], t.over.owner[:], nil)
+		if run.index >= first {
+			t.cover(&s.faces[run.index], t.over.depth[:], t.over.owner[:], nil)
+		}
 	}
-	r.addSheets(t, b.part, v, l, box)
 }
 
 // boxIn returns the pixels of the tile that a part's faces may touch: first

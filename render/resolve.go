@@ -99,16 +99,23 @@ func (r *Renderer) ground(d [3]float32, v *View, l *lights, y int) [3]float32 {
 	for k := range 3 {
 		c[k] = l.paperTop[k] + (l.paperFoot[k]-l.paperTop[k])*u
 	}
-	eye := &v.Camera.eye
-	m := &eye.R
+	m := &v.Camera.eye.R
+	from := [3]float32{float32(v.Camera.eye.T.X), float32(v.Camera.eye.T.Y), float32(v.Camera.eye.T.Z)}
+	if v.Camera.parallel { // every line of sight begins elsewhere and runs the same way
+		away := float32(v.Camera.distance)
+		for k := range 3 {
+			from[k] += away * (float32(m[3*k])*d[0] + float32(m[3*k+1])*d[1])
+		}
+		d = [3]float32{0, 0, -1}
+	}
 	down := float32(m[3])*d[0] + float32(m[4])*d[1] + float32(m[5])*d[2]
-	height := float32(eye.T.Y - v.shadow.Height)
-	if !(down < -1e-6) || height <= 0 {
+	height := from[1] - float32(v.shadow.Height)
+	if !(down < -1e-6) || height <= 0 && !v.Camera.parallel {
 		return c
 	}
 	s := height / -down
-	x := float32(eye.T.X) + s*(float32(m[0])*d[0]+float32(m[1])*d[1]+float32(m[2])*d[2])
-	z := float32(eye.T.Z) + s*(float32(m[6])*d[0]+float32(m[7])*d[1]+float32(m[8])*d[2])
+	x := from[0] + s*(float32(m[0])*d[0]+float32(m[1])*d[1]+float32(m[2])*d[2])
+	z := from[2] + s*(float32(m[6])*d[0]+float32(m[7])*d[1]+float32(m[8])*d[2])
 	dark := v.shadow.At(x, z) * l.shadow
 	for k := range 3 {
 		c[k] += (l.ink[k] - c[k]) * dark
@@ -118,8 +125,7 @@ func (r *Renderer) ground(d [3]float32, v *View, l *lights, y int) [3]float32 {
 
 // addSheets lays one see-through part, drawn into t.over, onto the pixels'
 // lists of sheets.
-func (r *Renderer) addSheets(t *tile, part int32, v *View, l *lights, box [4]int) {
-	seen := &r.seen[part]
+func (r *Renderer) addSheets(t *tile, part int32, v *View, l *lights, box [4]int, strip float32) {
 	for y := box[1]; y <= box[3]; y++ {
 		for x := box[0]; x <= box[2]; x++ {
 			at := y*tileSide + x
@@ -136,7 +142,7 @@ func (r *Renderer) addSheets(t *tile, part int32, v *View, l *lights, box [4]int
 					continue
 				}
 				if id != last {
-					c, alpha = r.sheetColour(t, part, id, d, seen.opacity, l)
+					c, alpha = r.sheetColour(t, part, id, d, strip, l)
 					last = id
 				}
 				for k := range 3 {
@@ -158,12 +164,13 @@ func (r *Renderer) addSheets(t *tile, part int32, v *View, l *lights, box [4]int
 	}
 }
 
-func (r *Renderer) sheetColour(t *tile, part, id int32, d [3]float32, opacity float32, l *lights) ([3]float32, float32) {
+// sheetColour returns the colour and the opacity of a face, or of an edge's strip.
+func (r *Renderer) sheetColour(t *tile, part, id int32, d [3]float32, strip float32, l *lights) ([3]float32, float32) {
 	if id < 0 {
-		return l.ink, opacity
+		return l.ink, strip
 	}
 	f := r.facetOf(t, part, id)
-	return l.shade(f.finish, f.normal(d), d), f.finish.opacity * opacity
+	return l.shade(f.finish, f.normal(d), d), f.finish.opacity * r.seen[part].facing
 }
 
 // insert keeps a pixel's sheets sorted from near to far.

@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"slices"
 
+	"gonum.org/v1/gonum/spatial/r3"
+
 	"slowreveal/core/assembly"
 	"slowreveal/core/film"
 	"slowreveal/core/look"
@@ -20,6 +22,7 @@ type Scene struct {
 	// triangles is the number of triangles over all parts; edges likewise.
 	triangles, edges int
 	dash             float64 // of flow lines, mm
+	depth            float64 // over which parallel lines of sight tell near from far, mm
 }
 
 // part is one node with a body.
@@ -39,6 +42,7 @@ type surface struct {
 	base, f0         [3]float32
 	metal, rough     float32
 	opacity          float32
+	paper            float32 // how far it goes to plain paper
 	squarings        int
 	diffuse          [3]float32
 	shineGain, satin float32
@@ -50,7 +54,7 @@ func NewScene(a *assembly.Assembly, shapes []*solid.Shape) (*Scene, error) {
 	if len(shapes) != len(a.Shapes) {
 		return nil, fmt.Errorf("the assembly has %d shapes, %d were given", len(a.Shapes), len(shapes))
 	}
-	s := &Scene{assembly: a, shapes: shapes, dash: film.DashOf(a)}
+	s := &Scene{assembly: a, shapes: shapes, dash: film.DashOf(a), depth: parallelDepth * r3.Norm(a.Bounds().Size())}
 	closed := make([]bool, len(shapes))
 	for i := range shapes {
 		closed[i] = shapes[i].Closed()
@@ -92,14 +96,10 @@ type View struct {
 	World   []space.Rigid
 	Opacity []float64
 	Tint    []film.Tint
+	Surface []film.Surface
 	Flow    []film.Segment
 	Camera  viewCamera
 	shadow  *look.Shadow
-}
-
-type viewCamera struct {
-	eye        space.Rigid // camera → world
-	tanH, tanV float64
 }
 
 // NewView returns an empty view of the scene.
@@ -108,6 +108,7 @@ func (s *Scene) NewView() *View {
 		World:   make([]space.Rigid, len(s.assembly.Nodes)),
 		Opacity: make([]float64, len(s.assembly.Nodes)),
 		Tint:    make([]film.Tint, len(s.assembly.Nodes)),
+		Surface: make([]film.Surface, len(s.assembly.Nodes)),
 		shadow:  look.NewShadow(s.assembly),
 	}
 }
@@ -118,15 +119,14 @@ func (v *View) Take(s *Scene, fr *film.Frame, aspect float64) {
 	copy(v.World, fr.World)
 	copy(v.Opacity, fr.Opacity)
 	copy(v.Tint, fr.Tint)
+	copy(v.Surface, fr.Surface)
 	v.Flow = append(v.Flow[:0], fr.Flow...)
-	v.Camera.eye = film.Eye(fr.Camera)
-	v.Camera.tanH, v.Camera.tanV = film.Field(fr.Camera.Lens, aspect)
+	v.Camera = s.camera(fr.Camera, aspect)
 	v.shadow.Cast(s.assembly, fr)
 }
 
 // Shows reports whether the view already shows exactly what fr shows.
-func (v *View) Shows(fr *film.Frame, aspect float64) bool {
-	h, t := film.Field(fr.Camera.Lens, aspect)
-	return v.Camera == viewCamera{film.Eye(fr.Camera), h, t} && slices.Equal(v.World, fr.World) && slices.Equal(v.Opacity, fr.Opacity) &&
-		slices.Equal(v.Tint, fr.Tint) && slices.Equal(v.Flow, fr.Flow)
+func (v *View) Shows(s *Scene, fr *film.Frame, aspect float64) bool {
+	return v.Camera == s.camera(fr.Camera, aspect) && slices.Equal(v.World, fr.World) && slices.Equal(v.Opacity, fr.Opacity) &&
+		slices.Equal(v.Tint, fr.Tint) && slices.Equal(v.Surface, fr.Surface) && slices.Equal(v.Flow, fr.Flow)
 }

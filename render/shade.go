@@ -14,6 +14,7 @@ type lights struct {
 	key, fill, up                    [3]float32
 	ink, paperTop, paperFoot         [3]float32
 	shadow                           float32
+	parallel                         bool
 }
 
 func newLights(l *look.Look, v *View) lights {
@@ -21,7 +22,7 @@ func newLights(l *look.Look, v *View) lights {
 	return lights{
 		sky: narrow(l.Sky), ground: narrow(l.Ground), keyLight: narrow(l.KeyLight), fillLight: narrow(l.FillLight),
 		key: narrow(l.Key), fill: narrow(l.Fill), up: narrow(space.TripleOf(up)),
-		ink: narrow(l.Ink), paperTop: narrow(l.PaperTop), paperFoot: narrow(l.PaperFoot), shadow: float32(l.Shadow),
+		ink: narrow(l.Ink), paperTop: narrow(l.PaperTop), paperFoot: narrow(l.PaperFoot), shadow: float32(l.Shadow), parallel: v.Camera.parallel,
 	}
 }
 
@@ -43,6 +44,9 @@ func unitOf(v [3]float32) [3]float32 {
 // ray direction d (from the eye, any length). See docs/look.md.
 func (l *lights) shade(s *surface, n, d [3]float32) [3]float32 {
 	v := unitOf([3]float32{-d[0], -d[1], -d[2]})
+	if l.parallel {
+		v = [3]float32{0, 0, 1}
+	}
 	n = unitOf(n)
 	nv := dot(n, v)
 	if nv < 0 {
@@ -69,6 +73,7 @@ func (l *lights) shade(s *surface, n, d [3]float32) [3]float32 {
 		f := s.f0[k] + (1-s.f0[k])*fresnel
 		c := s.diffuse[k]*(hemi+l.keyLight[k]*nk+l.fillLight[k]*nf) + f*(env*1.25+l.keyLight[k]*shine*s.shineGain)
 		out[k] = encodeSRGB(c)
+		out[k] += (l.paperTop[k] - out[k]) * s.paper
 	}
 	return out
 }

@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"slowreveal/core/film"
+	"slowreveal/core/reveal"
 	"slowreveal/core/space"
 	"slowreveal/demo"
 	"slowreveal/render"
@@ -83,7 +84,7 @@ func TestFlowLinesAreDashesThatPartsHide(t *testing.T) {
 }
 
 func TestANoteIsSetWhereTheFrameHasIt(t *testing.T) {
-	c, err := render.NewCaptions(w, h)
+	c, err := render.NewCaptions(w, h, reveal.UsualCaptions)
 	require.NoError(t, err)
 	blank, p := render.NewPicture(w, h), render.NewPicture(w, h)
 	note := film.Note{Lines: []string{"Sun gear", "12 teeth"}, AnchorX: 0.2, AnchorY: 0.8, X: 0.6, Y: 0.2, Width: 0.2, Height: 0.1, Opacity: 1}
@@ -102,4 +103,115 @@ func TestANoteIsSetWhereTheFrameHasIt(t *testing.T) {
 	note.X, note.AnchorX = -5, -7
 	c.Notes(off, []film.Note{note}) // far outside: no harm done
 	assert.Zero(t, differ(blank, off))
+}
+
+// words counts the pixels in each quarter of a picture that hold ink: upper left,
+// upper right, lower left, lower right.
+func quarters(p *render.Picture) (n [4]int) {
+	for y := range p.Height {
+		for x := range p.Width {
+			if i := 3 * (y*p.Width + x); p.RGB[i]|p.RGB[i+1]|p.RGB[i+2] != 0 {
+				n[2*(2*y/p.Height)+2*x/p.Width]++
+			}
+		}
+	}
+	return n
+}
+
+func TestCaptionsStandWhereTheirStyleSays(t *testing.T) {
+	set := func(style reveal.Captions) [4]int {
+		c, err := render.NewCaptions(w, h, style)
+		require.NoError(t, err)
+		p := render.NewPicture(w, h)
+		c.Draw(p, "Open the door", "Pull the knob.")
+		return quarters(p)
+	}
+	style := reveal.UsualCaptions
+	lower := set(style)
+	assert.Greater(t, lower[2], 150)
+	assert.Zero(t, lower[0]+lower[1]+lower[3])
+	style.Show = reveal.TitleOnly
+	title := set(style)
+	assert.Less(t, title[2], lower[2])
+	assert.NotZero(t, title[2])
+	style.Place = reveal.UpperLeft
+	assert.NotZero(t, set(style)[0])
+	assert.Zero(t, set(style)[2])
+	style.Place = reveal.LowerMiddle
+	middle := set(style)
+	assert.InDelta(t, middle[2], middle[3], float64(middle[2])/3)
+	style.Size = 2
+	assert.Greater(t, set(style)[2], 2*middle[2])
+	style.Ground = true
+	assert.Greater(t, set(style)[2], 3*middle[2])
+	style.Show = reveal.NoWords
+	assert.Zero(t, set(style))
+}
+
+func TestACardLiesOverThePicture(t *testing.T) {
+	c, err := render.NewCaptions(w, h, reveal.UsualCaptions)
+	require.NoError(t, err)
+	card := func(card film.Card) *render.Picture {
+		p := render.NewPicture(w, h)
+		c.Card(p, card)
+		return p
+	}
+	full := card(film.Card{Title: "DP-40", Text: "Service of the pump head", Opacity: 1})
+	blank := render.NewPicture(w, h)
+	assert.Equal(t, w*h, differ(blank, full))
+	half := card(film.Card{Title: "DP-40", Opacity: 0.5})
+	assert.InDelta(t, full.RGB[0]/2, half.RGB[0], 2)
+	clear := card(film.Card{Title: "DP-40", Clear: true, Opacity: 1})
+	assert.Less(t, differ(blank, clear), w*h/8)
+	assert.NotZero(t, differ(blank, clear))
+}
+
+// A part of see-through edges shows what is behind it, of edges only it does not.
+func TestSurfacesAreDrawnInTheirWays(t *testing.T) {
+	of := func(surface film.Surface) *render.Picture {
+		return stage(t, func(f *film.Film, fr *film.Frame) { fr.Surface[f.Assembly.Index()["housing/hood"]] = surface })
+	}
+	usual := of(film.UsualSurface)
+	shaded, paper, through := of(film.Surface{Faces: 1}), of(film.Surface{Paper: 1, Faces: 1, Edges: 1}), of(film.Surface{Paper: 1, Edges: 1})
+	gone := stage(t, func(f *film.Film, fr *film.Frame) { fr.Opacity[f.Assembly.Index()["housing/hood"]] = 0 })
+	assert.NotZero(t, differ(usual, shaded))
+	assert.Less(t, differ(usual, shaded), differ(usual, paper)/2, "edges are few, faces many")
+	assert.Less(t, differ(gone, through), differ(gone, paper)/2, "behind see-through edges everything is seen")
+	assert.NotZero(t, differ(gone, through))
+	// On the way nothing jumps: small steps of the amounts are small steps of the picture.
+	last := usual
+	for k := 1; k <= 20; k++ {
+		u := float64(k) / 20
+		now := of(film.Surface{Paper: u, Faces: 1 - u, Edges: 1})
+		assert.Less(t, meanDifference(last, now), 3.5, "at %g", u)
+		last = now
+	}
+	assert.Zero(t, differ(last, through))
+}
+
+func meanDifference(a, b *render.Picture) float64 {
+	sum := 0.0
+	for i := range a.RGB {
+		d := float64(a.RGB[i]) - float64(b.RGB[i])
+		sum += max(d, -d)
+	}
+	return sum / float64(len(a.RGB))
+}
+
+// The parallel picture is what a camera sees from very far away with a very long
+// lens: an independent way to the same picture.
+func TestParallelLinesOfSightAreThoseFromFarAway(t *testing.T) {
+	seen := func(change func(c *reveal.Camera)) *render.Picture {
+		return stage(t, func(_ *film.Film, fr *film.Frame) {
+			for i := range fr.Surface { // edges are drawn nearer by a share of the distance
+				fr.Surface[i].Edges = 0
+			}
+			change(&fr.Camera)
+		})
+	}
+	parallel := seen(func(c *reveal.Camera) { c.Parallel = true })
+	far := seen(func(c *reveal.Camera) { c.Distance, c.Lens = c.Distance*400, c.Lens*400 })
+	near := seen(func(*reveal.Camera) {})
+	assert.Less(t, meanDifference(parallel, far), 0.6)
+	assert.Greater(t, meanDifference(parallel, near), 3*meanDifference(parallel, far))
 }

@@ -111,11 +111,21 @@ func Reflector() *jsonschema.Reflector {
 				{Type: "string", Enum: []any{"linear", "smooth", "in", "out"}},
 				{Type: "array", Items: &jsonschema.Schema{Type: "number"}, MinItems: four(), MaxItems: four()}}}
 		case reflect.TypeOf(reveal.Kind("")):
-			return oneOf(reveal.KindPull, reveal.KindTurn, reveal.KindUnscrew, reveal.KindFade, reveal.KindTint, reveal.KindNote, reveal.KindShot, reveal.KindOrbit)
+			return oneOf(reveal.Kinds...)
 		case reflect.TypeOf(reveal.Axes("")):
 			return oneOf(reveal.Own, reveal.Parent, reveal.Whole)
 		case reflect.TypeOf(reveal.Signal("")):
 			return oneOf(reveal.Danger, reveal.Warning, reveal.Caution, reveal.NoticeWord)
+		case reflect.TypeOf(reveal.Style("")):
+			return oneOf(reveal.ShadedEdges, reveal.Shaded, reveal.EdgesOnly, reveal.SeeThrough)
+		case reflect.TypeOf(reveal.FlowOf("")):
+			return oneOf(reveal.FlowEach, reveal.FlowPart, reveal.FlowAll)
+		case reflect.TypeOf(reveal.LineType("")):
+			return oneOf(reveal.Dashed, reveal.Solid, reveal.Dotted)
+		case reflect.TypeOf(reveal.Words("")):
+			return oneOf(reveal.AllWords, reveal.TitleOnly, reveal.NoWords)
+		case reflect.TypeOf(reveal.Place("")):
+			return oneOf(reveal.LowerLeft, reveal.LowerMiddle, reveal.UpperLeft)
 		case reflect.TypeOf(edit.Edge("")):
 			return oneOf(edit.Start, edit.End)
 		case reflect.TypeOf(store.RawText("")), reflect.TypeOf(json.RawMessage{}):

@@ -109,6 +109,7 @@ type camera struct {
 	words    *render.Captions
 	captions bool        // set each step's words
 	notes    []film.Note // of the last picture
+	cards    []film.Card
 	aspect   float64
 	last     render.YUV
 	lastStep int
@@ -122,7 +123,7 @@ func newCamera(f *film.Film, scene *render.Scene, o Order) (*camera, error) {
 	c := &camera{film: f, frame: f.NewFrame(), scene: scene, view: scene.NewView(), renderer: r,
 		picture: render.NewPicture(o.Width, o.Height), aspect: float64(o.Width) / float64(o.Height)}
 	c.captions = o.Captions
-	c.words, err = render.NewCaptions(o.Width, o.Height)
+	c.words, err = render.NewCaptions(o.Width, o.Height, f.Reveal.CaptionStyle())
 	return c, err
 }
 
@@ -130,7 +131,7 @@ func newCamera(f *film.Film, scene *render.Scene, o Order) (*camera, error) {
 // it is copied, not rendered again.
 func (c *camera) shoot(t reveal.Micros, out render.YUV) {
 	c.film.At(t, c.frame)
-	if c.last != nil && c.lastStep == c.frame.Step && slices.EqualFunc(c.notes, c.frame.Notes, film.Note.Same) && c.view.Shows(c.frame, c.aspect) {
+	if c.last != nil && c.lastStep == c.frame.Step && slices.EqualFunc(c.notes, c.frame.Notes, film.Note.Same) && slices.Equal(c.cards, c.frame.Cards) && c.view.Shows(c.scene, c.frame, c.aspect) {
 		copy(out, c.last)
 		return
 	}
@@ -142,7 +143,11 @@ func (c *camera) shoot(t reveal.Micros, out render.YUV) {
 		c.words.Draw(c.picture, step.Title, step.Instruction)
 	}
 	c.words.Notes(c.picture, c.frame.Notes)
+	for _, card := range c.frame.Cards {
+		c.words.Card(c.picture, card)
+	}
 	c.notes = append(c.notes[:0], c.frame.Notes...)
+	c.cards = append(c.cards[:0], c.frame.Cards...)
 	out.From(c.picture)
 	if c.last == nil {
 		c.last = make(render.YUV, len(out))

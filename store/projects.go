@@ -137,7 +137,7 @@ func insertRevision(ctx context.Context, tx *sqlx.Tx, project, fileName string, 
 // FirstLook is the camera that a new reveal opens with: isometric, with the
 // whole assembly in the frame.
 func FirstLook(a *assembly.Assembly) reveal.Camera {
-	c, err := film.Fit(film.Views()[0].Orientation, 50, 16.0/9, 0.25, []space.Box{a.Bounds()})
+	c, err := film.Fit(reveal.Camera{Orientation: film.Views()[0].Orientation, Lens: 50}, 16.0/9, 0.25, []space.Box{a.Bounds()})
 	if err != nil { // an assembly always has a part
 		return reveal.Camera{Orientation: space.NoRotation, Distance: 500, Lens: 50}
 	}

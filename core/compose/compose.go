@@ -3,9 +3,9 @@ package compose
 import (
 	"errors"
 	"fmt"
-	"math"
 	"slices"
 
+	"slowreveal/core/assembly"
 	"slowreveal/core/edit"
 	"slowreveal/core/reveal"
 )
@@ -21,6 +21,8 @@ type Wish struct {
 	By reveal.Micros `json:"by,omitempty"`
 	// Factor stretches time, 1 leaves it.
 	Factor float64 `json:"factor,omitempty"`
+	// Nodes are what new twins act on.
+	Nodes []assembly.NodeID `json:"nodes,omitempty"`
 	// Fresh begins the ids of whatever is new; it must be unused.
 	Fresh string `json:"fresh,omitempty"`
 	// Cues are what is pasted, with their offsets from the first.
@@ -42,6 +44,11 @@ const (
 	SameLength    Do = "sameLength"    // CueIDs: that of the first
 	ScaleTime     Do = "scaleTime"     // CueIDs, Factor: about the earliest start
 	Paste         Do = "paste"         // StepID, At, Cues, Fresh
+	MakeTwins     Do = "makeTwins"     // CueIDs, Nodes, StepID, At, Fresh: the first of the new ones starts at At
+	PartTwins     Do = "partTwins"     // CueIDs: each gets settings of its own
+	RemoveCues    Do = "removeCues"    // CueIDs: where one of several twins goes, the others stay as they are
+	RemoveStep    Do = "removeStep"    // StepID, as RemoveCues; steps that run it backwards do so no longer
+	BackTogether  Do = "backTogether"  // Fresh, By, Factor: a pause, then everything backwards, so many times as fast
 )
 
 // Command returns the command that fulfils a wish.
@@ -53,6 +60,16 @@ func Command(r *reveal.Reveal, w Wish) (edit.Command, error) {
 		err = c.step()
 	case AlignStarts, AlignEnds, Distribute, SameLength, ScaleTime:
 		err = c.cues()
+	case MakeTwins:
+		err = c.makeTwins()
+	case PartTwins:
+		err = c.partTwins()
+	case RemoveCues:
+		err = c.removeCues(w.CueIDs)
+	case RemoveStep:
+		err = c.removeStep()
+	case BackTogether:
+		err = c.backTogether()
 	default:
 		err = fmt.Errorf("%q is no wish", w.Do)
 	}
@@ -114,7 +131,7 @@ func (c *composer) split(i int, s *reveal.Step) error {
 	c.add(edit.Command{Op: edit.SetStep, Step: first})
 	c.add(edit.Command{Op: edit.InsertStep, Step: second, Index: i + 1})
 	c.moveCues(s, func(cue *reveal.Cue) bool { return cue.Offset >= c.w.At }, second.ID, 0, -c.w.At)
-	c.retraces(func(ids []reveal.StepID) []reveal.StepID {
+	c.retraces(func(_ reveal.StepID, ids []reveal.StepID) []reveal.StepID {
 		if at := slices.Index(ids, s.ID); at >= 0 {
 			return slices.Insert(slices.Clone(ids), at+1, second.ID)
 		}
@@ -138,15 +155,15 @@ func (c *composer) moveCues(s *reveal.Step, wanted func(*reveal.Cue) bool, to re
 }
 
 // retraces changes the lists of the steps that run others backwards.
-func (c *composer) retraces(change func([]reveal.StepID) []reveal.StepID) {
+func (c *composer) retraces(change func(by reveal.StepID, ids []reveal.StepID) []reveal.StepID) {
 	for i := range c.r.Steps {
 		s := &c.r.Steps[i]
 		if s.Retrace == nil {
 			continue
 		}
-		if ids := change(s.Retrace.Steps); !slices.Equal(ids, s.Retrace.Steps) {
+		if ids := change(s.ID, s.Retrace.Steps); !slices.Equal(ids, s.Retrace.Steps) {
 			b := bare(s)
-			b.Retrace = &reveal.Retrace{Steps: ids, KeepCamera: s.Retrace.KeepCamera}
+			b.Retrace = &reveal.Retrace{Steps: ids, Speed: s.Retrace.Speed, KeepCamera: s.Retrace.KeepCamera}
 			c.add(edit.Command{Op: edit.SetStep, Step: b})
 		}
 	}
@@ -164,7 +181,7 @@ func (c *composer) join(i int, s *reveal.Step) error {
 		return errors.New("one of the two steps is switched off: switch both on first")
 	}
 	c.moveCues(next, func(*reveal.Cue) bool { return true }, s.ID, len(s.Cues), s.Length)
-	c.retraces(func(ids []reveal.StepID) []reveal.StepID {
+	c.retraces(func(_ reveal.StepID, ids []reveal.StepID) []reveal.StepID {
 		has := slices.Contains(ids, s.ID)
 		out := slices.DeleteFunc(slices.Clone(ids), func(id reveal.StepID) bool { return id == next.ID && has })
 		if at := slices.Index(out, next.ID); at >= 0 { // only the second was run backwards: now the whole is
@@ -239,78 +256,5 @@ func (c *composer) paste(s *reveal.Step) error {
 		first = min(first, c.w.Cues[i].Offset)
 	}
 	c.insert(s.ID, len(s.Cues), c.w.Cues, c.w.At-first)
-	return nil
-}
-
-// placed is a cue with the time at which its step begins, counted over all
-// steps: cues of several steps are aligned as they lie on the timeline.
-type placed struct {
-	cue   reveal.Cue
-	begin reveal.Micros
-}
-
-func (p *placed) start() reveal.Micros { return p.begin + p.cue.Offset }
-func (p *placed) end() reveal.Micros   { return p.begin + p.cue.End() }
-
-func (c *composer) selected() ([]placed, error) {
-	var list []placed
-	for _, id := range c.w.CueIDs {
-		s, k := c.r.FindCue(id)
-		if s < 0 {
-			return nil, fmt.Errorf("there is no cue %q", id)
-		}
-		begin := reveal.Micros(0)
-		for i := range s {
-			if !c.r.Steps[i].Muted {
-				begin += c.r.Steps[i].Length
-			}
-		}
-		list = append(list, placed{c.r.Steps[s].Cues[k], begin})
-	}
-	if len(list) < 2 {
-		return nil, errors.New("select at least two cues")
-	}
-	return list, nil
-}
-
-func (c *composer) cues() error {
-	list, err := c.selected()
-	if err != nil {
-		return err
-	}
-	first, last, end := list[0].start(), list[0].start(), list[0].end()
-	for i := range list {
-		first, last, end = min(first, list[i].start()), max(last, list[i].start()), max(end, list[i].end())
-	}
-	order := slices.Clone(list)
-	slices.SortStableFunc(order, func(a, b placed) int { return int(a.start() - b.start()) })
-	for i := range order {
-		p := &order[i]
-		cue := p.cue
-		start := p.start()
-		switch c.w.Do {
-		case AlignStarts:
-			start = first
-		case AlignEnds:
-			start = end - (p.end() - p.start())
-		case Distribute:
-			start = first + reveal.Micros(math.Round(float64(last-first)*float64(i)/float64(len(order)-1)))
-		case SameLength:
-			cue.Length = list[0].cue.Length
-		case ScaleTime:
-			if !(c.w.Factor > 0) || c.w.Factor > 1000 {
-				return fmt.Errorf("time cannot be stretched %g times", c.w.Factor)
-			}
-			scale := func(t reveal.Micros) reveal.Micros { return reveal.Micros(math.Round(float64(t) * c.w.Factor)) }
-			start = first + scale(start-first)
-			cue.Length, cue.Stagger = max(1, scale(cue.Length)), scale(cue.Stagger)
-		}
-		if cue.Offset = start - p.begin; cue.Offset < 0 {
-			return errors.New("a cue cannot begin before its step does: move it into an earlier step first")
-		}
-		if cue.Offset != p.cue.Offset || cue.Length != p.cue.Length || cue.Stagger != p.cue.Stagger {
-			c.add(edit.Command{Op: edit.SetCue, Cue: &cue})
-		}
-	}
 	return nil
 }

@@ -28,6 +28,7 @@ type Question struct {
 	Nodes       []assembly.NodeID `json:"nodes,omitempty"`
 	Orientation *space.Quat       `json:"orientation,omitempty"`
 	Lens        float64           `json:"lens,omitempty"`
+	Parallel    bool              `json:"parallel,omitempty"`
 	Aspect      float64           `json:"aspect,omitempty"`
 	Margin      float64           `json:"margin,omitempty"`
 	Time        reveal.Micros     `json:"time,omitempty"`
@@ -42,6 +43,7 @@ type Question struct {
 	Node        assembly.NodeID   `json:"node,omitempty"`
 	Lines       []solid.Feature   `json:"lines,omitempty"`
 	Point       space.Triple      `json:"point,omitzero"`
+	Camera      *reveal.Camera    `json:"camera,omitempty"`
 }
 
 // Ask answers a question, both as JSON.
@@ -55,6 +57,8 @@ func (d *Desk) Ask(question []byte) (any, error) {
 		return measure.Parse(q.Quantity, q.Text)
 	case "look":
 		return look.Paper, nil
+	case "lettering":
+		return look.Words, nil
 	case "views":
 		return film.Views(), nil
 	case "fit":
@@ -106,7 +110,26 @@ func (d *Desk) Ask(question []byte) (any, error) {
 			return nil, errClosed
 		}
 		d.film.At(q.Time, d.frame)
+		if q.Camera != nil {
+			return d.film.NotesFor(d.frame, *q.Camera, d.aspect()), nil
+		}
 		return d.frame.Notes, nil
+	case "cards":
+		if d.film == nil {
+			return nil, errClosed
+		}
+		d.film.At(q.Time, d.frame)
+		return d.frame.Cards, nil
+	case "openHere":
+		if d.film == nil {
+			return nil, errClosed
+		}
+		return d.openHere(q.Time), nil
+	case "captions":
+		if d.reveal == nil {
+			return nil, errClosed
+		}
+		return d.reveal.CaptionStyle(), nil
 	case "dash":
 		if d.assembly == nil {
 			return nil, errClosed
@@ -229,7 +252,7 @@ func (d *Desk) fit(q *Question) (reveal.Camera, error) {
 			}
 		}
 	}
-	return film.Fit(*q.Orientation, q.Lens, q.Aspect, q.Margin, boxes)
+	return film.Fit(reveal.Camera{Orientation: *q.Orientation, Lens: q.Lens, Parallel: q.Parallel}, q.Aspect, q.Margin, boxes)
 }
 
 // Way is a direction that is offered for a move.

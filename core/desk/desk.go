@@ -25,6 +25,7 @@ type Desk struct {
 	frame    *film.Frame
 	shadow   *look.Shadow
 	shown    *film.Frame // what the arrays hold
+	dash     float64     // of flow lines, mm
 	// undoPreview takes back a change that is only being tried out.
 	undoPreview *edit.Command
 
@@ -34,16 +35,18 @@ type Desk struct {
 	Matrices  []float32
 	Opacities []float32
 	// Tints are colour (linear RGB) and amount, 4 a node; Flow are the flow
-	// lines: both ends in the world, mm, and an opacity, 7 a line.
-	Tints  []float32
-	Flow   []float32
-	Camera [cameraFields]float64
+	// lines, stroke by stroke: both ends in the world, mm, 6 a stroke. Surfaces are
+	// paper, faces and edges, 3 a node.
+	Tints    []float32
+	Flow     []float32
+	Surfaces []float32
+	Camera   [cameraFields]float64
 }
 
 // The fields of Desk.Camera: target x y z, orientation x y z w, distance, lens,
 // index of the step, time in µs, tangents of half the field of view across and
-// up in the reveal's frame.
-const cameraFields = 13
+// up in the reveal's frame, 1 where the lines of sight are parallel.
+const cameraFields = 14
 
 // State is what the page shows besides the picture.
 type State struct {
@@ -68,6 +71,8 @@ func (d *Desk) OpenAssembly(text []byte) error {
 	d.Matrices = make([]float32, 16*len(a.Nodes))
 	d.Opacities = make([]float32, len(a.Nodes))
 	d.Tints = make([]float32, 4*len(a.Nodes))
+	d.Surfaces = make([]float32, 3*len(a.Nodes))
+	d.dash = film.DashOf(a)
 	return nil
 }
 
@@ -202,17 +207,24 @@ func (d *Desk) lay(fr *film.Frame) {
 		m[12], m[13], m[14], m[15] = float32(w.T.X), float32(w.T.Y), float32(w.T.Z), 1
 		d.Opacities[i] = float32(fr.Opacity[i])
 		t := &fr.Tint[i]
+		s := &fr.Surface[i]
+		d.Surfaces[3*i], d.Surfaces[3*i+1], d.Surfaces[3*i+2] = float32(s.Paper), float32(s.Faces), float32(s.Edges)
 		d.Tints[4*i], d.Tints[4*i+1], d.Tints[4*i+2], d.Tints[4*i+3] = float32(t.Colour[0]), float32(t.Colour[1]), float32(t.Colour[2]), float32(t.Amount)
 	}
 	d.Flow = d.Flow[:0]
 	for i := range fr.Flow {
-		s := &fr.Flow[i]
-		d.Flow = append(d.Flow, float32(s.From.X), float32(s.From.Y), float32(s.From.Z), float32(s.To.X), float32(s.To.Y), float32(s.To.Z), float32(s.Opacity))
+		fr.Flow[i].Dashes(d.dash, func(a, b space.Vec) {
+			d.Flow = append(d.Flow, float32(a.X), float32(a.Y), float32(a.Z), float32(b.X), float32(b.Y), float32(b.Z))
+		})
 	}
 	c := &fr.Camera
 	across, up := film.Field(c.Lens, d.aspect())
+	parallel := 0.0
+	if c.Parallel {
+		parallel = 1
+	}
 	d.Camera = [cameraFields]float64{c.Target[0], c.Target[1], c.Target[2], c.Orientation[0], c.Orientation[1], c.Orientation[2],
-		c.Orientation[3], c.Distance, c.Lens, float64(fr.Step), float64(fr.Time), across, up}
+		c.Orientation[3], c.Distance, c.Lens, float64(fr.Step), float64(fr.Time), across, up, parallel}
 	d.shown = fr
 }
 

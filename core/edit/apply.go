@@ -15,7 +15,7 @@ func apply(r *reveal.Reveal, c Command, count *int) (Command, error) {
 		return Command{}, fmt.Errorf("one command holds more than %d others", maxBatch)
 	}
 	switch c.Op {
-	case SetTitle, SetFrame, SetOpening:
+	case SetTitle, SetFrame, SetOpening, SetCaptions:
 		return applyWhole(r, c)
 	case InsertStep, RemoveStep, MoveStep, SetStep:
 		return applyStep(r, c)
@@ -41,6 +41,8 @@ func applyWhole(r *reveal.Reveal, c Command) (Command, error) {
 	case c.Op == SetOpening && c.Opening != nil:
 		old := r.Opening
 		inverse.Opening, r.Opening = &old, cloneOpening(*c.Opening)
+	case c.Op == SetCaptions:
+		inverse.Captions, r.Captions = r.Captions, cloned(c.Captions)
 	default:
 		return Command{}, fmt.Errorf("%s lacks what to set", c.Op)
 	}

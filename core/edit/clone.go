@@ -12,6 +12,7 @@ import (
 func cloneOpening(o reveal.Opening) reveal.Opening {
 	o.LeftOut = slices.Clone(o.LeftOut)
 	o.Opacities = slices.Clone(o.Opacities)
+	o.Tints, o.Poses, o.Surfaces = slices.Clone(o.Tints), slices.Clone(o.Poses), slices.Clone(o.Surfaces)
 	return o
 }
 
@@ -36,6 +37,16 @@ func cloneCue(c reveal.Cue) reveal.Cue {
 	c.Pull, c.Turn, c.Unscrew = cloned(c.Pull), cloned(c.Turn), cloned(c.Unscrew)
 	c.Fade, c.Tint, c.Note = cloned(c.Fade), cloned(c.Tint), cloned(c.Note)
 	c.Shot, c.Orbit = cloned(c.Shot), cloned(c.Orbit)
+	c.Route, c.Surface, c.Card, c.Flow = cloned(c.Route), cloned(c.Surface), cloned(c.Card), cloned(c.Flow)
+	if c.Pull != nil {
+		c.Pull.Across = cloned(c.Pull.Across)
+	}
+	if c.Route != nil {
+		c.Route.Legs = slices.Clone(c.Route.Legs)
+	}
+	if c.Shot != nil {
+		c.Shot.Via = slices.Clone(c.Shot.Via)
+	}
 	if c.Shot != nil && c.Shot.Keep != nil {
 		c.Shot.Keep = cloned(c.Shot.Keep)
 		c.Shot.Keep.Nodes = slices.Clone(c.Shot.Keep.Nodes)

@@ -16,20 +16,21 @@ type Op string
 
 // The commands.
 const (
-	SetTitle   Op = "setTitle"   // Title
-	SetFrame   Op = "setFrame"   // Frame
-	SetOpening Op = "setOpening" // Opening
-	InsertStep Op = "insertStep" // Step, Index
-	RemoveStep Op = "removeStep" // StepID
-	MoveStep   Op = "moveStep"   // StepID, Index
-	SetStep    Op = "setStep"    // Step without its cues: they stay as they are
-	InsertCue  Op = "insertCue"  // StepID, Cue, Index
-	RemoveCue  Op = "removeCue"  // CueID
-	SetCue     Op = "setCue"     // Cue
-	MoveCue    Op = "moveCue"    // CueID, StepID, Index
-	ShiftCues  Op = "shiftCues"  // CueIDs, By
-	StretchCue Op = "stretchCue" // CueIDs, By, Edge
-	Batch      Op = "batch"      // Commands, in order, as one
+	SetTitle    Op = "setTitle"    // Title
+	SetFrame    Op = "setFrame"    // Frame
+	SetCaptions Op = "setCaptions" // Captions
+	SetOpening  Op = "setOpening"  // Opening
+	InsertStep  Op = "insertStep"  // Step, Index
+	RemoveStep  Op = "removeStep"  // StepID
+	MoveStep    Op = "moveStep"    // StepID, Index
+	SetStep     Op = "setStep"     // Step without its cues: they stay as they are
+	InsertCue   Op = "insertCue"   // StepID, Cue, Index
+	RemoveCue   Op = "removeCue"   // CueID
+	SetCue      Op = "setCue"      // Cue
+	MoveCue     Op = "moveCue"     // CueID, StepID, Index
+	ShiftCues   Op = "shiftCues"   // CueIDs, By
+	StretchCue  Op = "stretchCue"  // CueIDs, By, Edge
+	Batch       Op = "batch"       // Commands, in order, as one
 )
 
 // Edge is an end of a cue's bar.
@@ -49,19 +50,21 @@ const maxBatch = 20_000
 
 // Command is one change of a document. Which fields count is said at its Op.
 type Command struct {
-	Op       Op              `json:"op"`
-	Title    *string         `json:"title,omitempty"`
-	Frame    *reveal.Frame   `json:"frame,omitempty"`
-	Opening  *reveal.Opening `json:"opening,omitempty"`
-	StepID   reveal.StepID   `json:"stepId,omitempty"`
-	Step     *reveal.Step    `json:"step,omitempty"`
-	CueID    reveal.CueID    `json:"cueId,omitempty"`
-	CueIDs   []reveal.CueID  `json:"cueIds,omitempty"`
-	Cue      *reveal.Cue     `json:"cue,omitempty"`
-	Index    int             `json:"index,omitempty"`
-	By       reveal.Micros   `json:"by,omitempty"`
-	Edge     Edge            `json:"edge,omitempty"`
-	Commands []Command       `json:"commands,omitempty"`
+	Op      Op              `json:"op"`
+	Title   *string         `json:"title,omitempty"`
+	Frame   *reveal.Frame   `json:"frame,omitempty"`
+	Opening *reveal.Opening `json:"opening,omitempty"`
+	// Captions are nil for the usual ones.
+	Captions *reveal.Captions `json:"captions,omitempty"`
+	StepID   reveal.StepID    `json:"stepId,omitempty"`
+	Step     *reveal.Step     `json:"step,omitempty"`
+	CueID    reveal.CueID     `json:"cueId,omitempty"`
+	CueIDs   []reveal.CueID   `json:"cueIds,omitempty"`
+	Cue      *reveal.Cue      `json:"cue,omitempty"`
+	Index    int              `json:"index,omitempty"`
+	By       reveal.Micros    `json:"by,omitempty"`
+	Edge     Edge             `json:"edge,omitempty"`
+	Commands []Command        `json:"commands,omitempty"`
 }
 
 // Parse reads a command and refuses unknown fields and anything behind it.
@@ -106,7 +109,7 @@ func Describe(c Command) string {
 		}
 		return fmt.Sprintf("%s and %d more", first, len(c.Commands)-1)
 	}
-	words := map[Op]string{SetTitle: "rename the reveal", SetFrame: "change the frame", SetOpening: "change the opening",
+	words := map[Op]string{SetTitle: "rename the reveal", SetFrame: "change the frame", SetOpening: "change the opening", SetCaptions: "change the captions",
 		InsertStep: "add a step", RemoveStep: "remove a step", MoveStep: "move a step", SetStep: "change a step",
 		InsertCue: "add a cue", RemoveCue: "remove a cue", SetCue: "change a cue", MoveCue: "move a cue to another step",
 		ShiftCues: "shift cues", StretchCue: "stretch cues"}

@@ -45,9 +45,19 @@ func (h *hand) cue() reveal.Cue {
 		Stagger: reveal.Micros(h.IntN(2) * 100_000), Easing: reveal.Smooth, Muted: h.IntN(5) == 0}
 	along := space.Triple{h.NormFloat64(), h.NormFloat64(), h.NormFloat64()}
 	axes := []reveal.Axes{reveal.Own, reveal.Parent, reveal.Whole}[h.IntN(3)]
-	switch h.IntN(8) {
+	switch h.IntN(11) {
 	case 0:
 		c.Kind, c.Pull = reveal.KindPull, &reveal.Pull{Axes: axes, Along: along, Distance: h.NormFloat64() * 50}
+		if h.IntN(2) == 0 {
+			c.Pull.Across = &reveal.Leg{Along: space.Triple{1, 0, 0}, Distance: h.NormFloat64() * 20}
+		}
+	case 8:
+		c.Kind, c.Route = reveal.KindRoute, &reveal.Route{Axes: axes, Radius: 10 * h.Float64(), Legs: []reveal.Leg{
+			{Along: along, Distance: h.NormFloat64() * 50, Share: h.Float64()}, {Along: space.Triple{0, 1, 0}, Distance: 30}}}
+	case 9:
+		c.Kind, c.Surface = reveal.KindSurface, &reveal.Surface{Style: []reveal.Style{reveal.Shaded, reveal.ShadedEdges, reveal.EdgesOnly, reveal.SeeThrough}[h.IntN(4)]}
+	case 10:
+		c.Kind, c.Targets, c.Stagger, c.Card = reveal.KindCard, nil, 0, &reveal.Card{Title: "Inside", Text: "What turns", Clear: h.IntN(2) == 0}
 	case 1:
 		c.Kind, c.Turn = reveal.KindTurn, &reveal.Turn{Axes: axes, About: along, Degrees: h.NormFloat64() * 700}
 	case 2:
@@ -57,6 +67,10 @@ func (h *hand) cue() reveal.Cue {
 	case 4:
 		c.Kind, c.Targets, c.Stagger = reveal.KindShot, nil, 0
 		c.Shot = &reveal.Shot{Camera: reveal.Camera{Target: along, Orientation: space.LookAlong(along.Vec(), space.Vec{Y: 1}), Distance: 100 + 300*h.Float64(), Lens: 50}}
+		if h.IntN(3) == 0 {
+			c.Shot.Camera.Parallel = true
+			c.Shot.Via, c.Shot.Even = []reveal.Camera{{Target: along, Orientation: space.NoRotation, Distance: 90, Lens: 35}}, h.IntN(2) == 0
+		}
 		if h.IntN(2) == 0 {
 			c.Shot.Keep = &reveal.Keep{Nodes: h.targets(), Margin: 0.2}
 		}
@@ -69,7 +83,9 @@ func (h *hand) cue() reveal.Cue {
 		c.Kind, c.Targets, c.Stagger = reveal.KindOrbit, nil, 0
 		c.Orbit = &reveal.Orbit{About: along, Degrees: h.NormFloat64() * 400}
 	}
-	c.Flow = c.Kind.Moves() && h.IntN(2) == 0
+	if c.Kind.Moves() && h.IntN(2) == 0 {
+		c.Flow = &reveal.FlowLine{Of: []reveal.FlowOf{reveal.FlowEach, reveal.FlowPart, reveal.FlowAll}[h.IntN(3)]}
+	}
 	return c
 }
 
@@ -102,10 +118,14 @@ func (h *hand) command(r *reveal.Reveal, depth int) edit.Command {
 	case 2:
 		o := r.Opening
 		o.LeftOut = h.targets()
+		node := h.targets()[0]
+		o.Poses = []reveal.NodePose{{Node: node, Pose: assembly.Pose{Move: space.Triple{h.Float64(), 2, 3}, Turn: space.NoRotation}}}
+		o.Tints = []reveal.NodeTint{{Node: node, Tint: reveal.Tint{Amount: h.Float64()}}}
+		o.Surfaces = []reveal.NodeSurface{{Node: node, Style: reveal.EdgesOnly}}
 		return edit.Command{Op: edit.SetOpening, Opening: &o}
 	case 3:
 		if h.IntN(4) == 0 && len(r.Steps) > 0 {
-			newStep.Retrace = &reveal.Retrace{Steps: []reveal.StepID{step()}}
+			newStep.Retrace = &reveal.Retrace{Steps: []reveal.StepID{step()}, Speed: float64(h.IntN(3))}
 		}
 		newStep.Cues = []reveal.Cue{h.cue()}
 		return edit.Command{Op: edit.InsertStep, Step: &newStep, Index: h.IntN(len(r.Steps) + 2)}
@@ -139,6 +159,13 @@ func (h *hand) command(r *reveal.Reveal, depth int) edit.Command {
 		return b
 	}
 	c := h.cue()
+	if original, k := r.FindCue(cue()); original >= 0 && h.IntN(3) == 0 {
+		of := &r.Steps[original].Cues[k]
+		c = reveal.Cue{ID: c.ID, Kind: of.Kind, Twin: of.ID, Offset: c.Offset}
+		if of.Kind.Targeted() {
+			c.Targets = h.targets()[:1]
+		}
+	}
 	return edit.Command{Op: edit.InsertCue, StepID: step(), Cue: &c, Index: 0}
 }
 

@@ -2,6 +2,7 @@ package edit
 
 import (
 	"fmt"
+	"slices"
 
 	"slowreveal/core/reveal"
 )
@@ -31,26 +32,48 @@ func applyTiming(r *reveal.Reveal, c Command) (Command, error) {
 		if c.Op == ShiftCues || c.Edge == Start {
 			by = max(by, -cue.Offset)
 		}
+		own := r.Original(cue)
+		if own == nil {
+			return Command{}, fmt.Errorf("the cue %q shares one that is not there", cue.ID)
+		}
 		switch {
 		case c.Op == StretchCue && c.Edge == Start:
-			by = min(by, max(0, cue.Length-ShortestDrag))
+			by = min(by, max(0, own.Length-ShortestDrag))
 		case c.Op == StretchCue:
-			by = max(by, min(0, ShortestDrag-cue.Length))
+			by = max(by, min(0, ShortestDrag-own.Length))
 		}
 	}
+	return moveEnds(r, c, cues, by), nil
+}
+
+// moveEnds moves both ends of cues, or one of them. Twins share their length: it
+// changes once for all of them.
+func moveEnds(r *reveal.Reveal, c Command, cues []*reveal.Cue, by reveal.Micros) Command {
 	inverse := Command{Op: Batch, Commands: make([]Command, 0, len(cues))}
-	for _, cue := range cues {
+	keep := func(cue *reveal.Cue) {
 		old := *cue
 		inverse.Commands = append(inverse.Commands, Command{Op: SetCue, Cue: &old})
+	}
+	stretched := map[reveal.CueID]bool{}
+	for _, cue := range cues {
+		keep(cue)
 		if c.Op == ShiftCues || c.Edge == Start {
 			cue.Offset += by
 		}
-		switch {
-		case c.Op == StretchCue && c.Edge == Start:
-			cue.Length -= by
-		case c.Op == StretchCue:
-			cue.Length += by
+		own := r.Original(cue)
+		if c.Op == ShiftCues || stretched[own.ID] {
+			continue
+		}
+		stretched[own.ID] = true
+		if own != cue {
+			keep(own)
+		}
+		if c.Edge == Start {
+			own.Length -= by
+		} else {
+			own.Length += by
 		}
 	}
-	return inverse, nil
+	slices.Reverse(inverse.Commands) // the same cue may be kept twice
+	return inverse
 }

@@ -29,25 +29,39 @@ func Eye(c reveal.Camera) space.Rigid {
 	return space.Rigid{R: r, T: space.Vec{X: t.X + d.X, Y: t.Y + d.Y, Z: t.Z + d.Z}}
 }
 
-// Blend goes from camera a to camera b along the arc about what they look at:
-// target, distance and lens straight, the orientation along the great arc. At
-// 0 it is a itself, at 1 b itself.
-func Blend(a, b reveal.Camera, u float64) reveal.Camera {
-	switch u {
-	case 0:
-		return a
-	case 1:
-		return b
+// Sight is a camera ready to see points of the world, in a frame of some aspect.
+type Sight struct {
+	eye, inverse space.Rigid
+	// Half of what is seen across and up: a tangent, or mm where the lines of
+	// sight are parallel.
+	across, up float64
+	parallel   bool
+}
+
+// SightOf returns the sight of a camera for a frame of the given aspect.
+func SightOf(c reveal.Camera, aspect float64) Sight {
+	s := Sight{eye: Eye(c), parallel: c.Parallel}
+	s.inverse = s.eye.Inverse()
+	s.across, s.up = Field(c.Lens, aspect)
+	if c.Parallel {
+		s.across, s.up = s.across*c.Distance, s.up*c.Distance
 	}
-	c := reveal.Camera{
-		Orientation: space.Slerp(a.Orientation, b.Orientation, u),
-		Distance:    math.Max(mix(a.Distance, b.Distance, u), 1e-3),
-		Lens:        math.Max(mix(a.Lens, b.Lens, u), reveal.MinLens),
+	return s
+}
+
+// See returns where a point of the world is seen in the frame (x from 0 at the
+// left to 1 at the right, y from 0 at the top to 1 at the foot), and whether it
+// lies in front of the camera.
+func (s *Sight) See(p space.Vec) (x, y float64, front bool) {
+	c := s.inverse.Apply(p)
+	away := 1.0
+	if !s.parallel {
+		if c.Z > -1e-3 {
+			return 0.5, 0.5, false
+		}
+		away = -c.Z
 	}
-	for k := range c.Target {
-		c.Target[k] = mix(a.Target[k], b.Target[k], u)
-	}
-	return c
+	return 0.5 + c.X/(away*s.across)/2, 0.5 - c.Y/(away*s.up)/2, true
 }
 
 // View is a named direction to look from.
@@ -81,14 +95,17 @@ func Views() []View {
 	}
 }
 
-// Fit returns the camera with the given orientation and lens that stands as
-// near as it can while every corner of the boxes stays inside the frame, less
-// margin (a share of the frame's half, 0…0.9) on each side. Boxes are in the
+// Fit returns the camera with the orientation, lens and projection of c that
+// stands as near as it can while every corner of the boxes stays inside the frame,
+// less margin (a share of the frame's half, 0…0.9) on each side. Boxes are in the
 // world.
-func Fit(orientation space.Quat, lens, aspect, margin float64, boxes []space.Box) (reveal.Camera, error) {
-	th, tv := Field(lens, aspect)
+func Fit(c reveal.Camera, aspect, margin float64, boxes []space.Box) (reveal.Camera, error) {
+	th, tv := Field(c.Lens, aspect)
 	th, tv = th*(1-margin), tv*(1-margin)
-	r := orientation.Unit().Matrix()
+	if c.Parallel {
+		return fitParallel(c, th, tv, boxes)
+	}
+	r := c.Orientation.Unit().Matrix()
 	inf := math.Inf(-1)
 	right, left, top, bottom, nearest, farthest := inf, inf, inf, inf, inf, inf
 	for _, b := range boxes {
@@ -103,11 +120,37 @@ func Fit(orientation space.Quat, lens, aspect, margin float64, boxes []space.Box
 		}
 	}
 	if math.IsInf(nearest, 0) {
-		return reveal.Camera{}, errors.New("there is nothing to frame")
+		return reveal.Camera{}, errNothing
 	}
 	z := math.Max((right+left)/(2*th), (top+bottom)/(2*tv))
 	depth := (nearest - farthest) / 2
 	distance := math.Max(z-depth, 1)
 	target := r.Apply(space.Vec{X: (right - left) / 2, Y: (top - bottom) / 2, Z: depth})
-	return reveal.Camera{Target: space.TripleOf(target), Orientation: orientation, Distance: distance, Lens: lens}, nil
+	c.Target, c.Distance = space.TripleOf(target), distance
+	return c, nil
+}
+
+var errNothing = errors.New("there is nothing to frame")
+
+// fitParallel frames boxes by parallel lines of sight: the distance only says how
+// much is seen.
+func fitParallel(c reveal.Camera, th, tv float64, boxes []space.Box) (reveal.Camera, error) {
+	r := c.Orientation.Unit().Matrix()
+	all := space.Nothing
+	for _, b := range boxes {
+		if b.Empty() {
+			continue
+		}
+		for i := range 8 {
+			p := r.ApplyInverse(b.Corner(i))
+			all = all.Union(space.Box{Min: p, Max: p})
+		}
+	}
+	if all.Empty() {
+		return reveal.Camera{}, errNothing
+	}
+	size := all.Size()
+	c.Target = space.TripleOf(r.Apply(all.Centre()))
+	c.Distance = math.Max(math.Max(size.X/2/th, size.Y/2/tv), 1)
+	return c, nil
 }

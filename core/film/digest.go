@@ -28,7 +28,13 @@ func (fr *Frame) Digest() uint64 {
 		add(t.Amount)
 	}
 	for _, s := range fr.Flow {
-		add(s.From.X, s.From.Y, s.From.Z, s.To.X, s.To.Y, s.To.Z, s.Opacity)
+		add(s.From.X, s.From.Y, s.From.Z, s.To.X, s.To.Y, s.To.Z, s.Start, s.Opacity)
+	}
+	for _, s := range fr.Surface {
+		add(s.Paper, s.Faces, s.Edges)
+	}
+	for _, c := range fr.Cards {
+		add(c.Opacity)
 	}
 	for _, n := range fr.Notes {
 		add(n.AnchorX, n.AnchorY, n.X, n.Y, n.Width, n.Height, n.Opacity)

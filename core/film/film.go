@@ -13,21 +13,27 @@ type Film struct {
 	Reveal   *reveal.Reveal
 	Schedule Schedule
 
-	rest    []space.Rigid // each node in its parent
-	still   []space.Rigid // each node in the world where nothing ever moves it
-	moving  []int32       // the nodes that may leave still, parents first
-	beats   []beat
-	motions []motion  // what cues do to nodes, once for all targets that move together
-	moves   [][]int32 // by node, in document order: indices of motions
-	fades   [][]fade  // by node, in document order
-	fading  []int32   // the nodes whose opacity is not theirs from the start, or whose parent's is not
-	opacity []float64
-	shots   []shot
-	tints   [][]tint // by node, in document order
-	tinting []int32  // the nodes that are tinted, or whose parent is
-	flows   []flow
-	notes   []note
-	boxes   []space.Box // of each shape's node, in its own frame
+	rest      []space.Rigid // each node in its parent
+	still     []space.Rigid // each node in the world where nothing ever moves it
+	moving    []int32       // the nodes that may leave still, parents first
+	beats     []beat
+	motions   []motion  // what cues do to nodes, once for all targets that move together
+	moves     [][]int32 // by node, in document order: indices of motions
+	fades     [][]fade  // by node, in document order
+	fading    []int32   // the nodes whose opacity is not theirs from the start, or whose parent's is not
+	opacity   []float64
+	shots     []shot
+	tints     [][]tint       // by node, in document order
+	opened    []*Tint        // by node, from the opening
+	tinting   []int32        // the nodes that are tinted, or whose parent is
+	surfaces  [][]surfacing  // by node, in document order
+	styles    []reveal.Style // by node, from the opening
+	surfacing []int32        // the nodes that are drawn otherwise, or whose parent is
+	flows     []flow
+	segments  int // of all flow lines
+	notes     []note
+	cards     []card
+	boxes     []space.Box // of each shape's node, in its own frame
 }
 
 type fade struct {
@@ -45,8 +51,13 @@ type Frame struct {
 	Camera  reveal.Camera
 	// Tint is how far the colour of each node goes towards another one.
 	Tint []Tint
-	// Flow are the flow lines, in the world; an open one has no length yet.
+	// Surface is how each node is drawn.
+	Surface []Surface
+	// Flow are the pieces of the flow lines, in the world; where a part has not
+	// gone yet they have no length.
 	Flow []Segment
+	// Cards are the texts over the whole picture.
+	Cards []Card
 	// Notes are the notes that are seen, in the frame.
 	Notes []Note
 	// Step is the index in Reveal.Steps of the step that is running, −1 when
@@ -61,27 +72,19 @@ type Frame struct {
 // Compile lays the reveal out in time. The document must be valid for the
 // assembly (reveal.Validate).
 func Compile(a *assembly.Assembly, r *reveal.Reveal) *Film {
+	r = reveal.Resolved(r)
 	f := &Film{
 		Assembly: a, Reveal: r,
 		rest:    make([]space.Rigid, len(a.Nodes)),
-		still:   a.Worlds(),
 		moves:   make([][]int32, len(a.Nodes)),
 		fades:   make([][]fade, len(a.Nodes)),
 		opacity: make([]float64, len(a.Nodes)),
 		tints:   make([][]tint, len(a.Nodes)),
-		boxes:   a.BoundsOf(),
+		opened:  make([]*Tint, len(a.Nodes)), surfaces: make([][]surfacing, len(a.Nodes)), styles: make([]reveal.Style, len(a.Nodes)),
+		boxes: a.BoundsOf(),
 	}
 	index := a.Index()
-	for i := range a.Nodes {
-		f.rest[i] = a.Nodes[i].Pose.Rigid()
-		f.opacity[i] = 1
-	}
-	for _, o := range r.Opening.Opacities {
-		f.opacity[index[o.Node]] = o.Opacity
-	}
-	for _, id := range r.Opening.LeftOut {
-		f.opacity[index[id]] = 0
-	}
+	f.open(index)
 	f.Schedule = layOut(r)
 	for i := range f.Schedule.Bars {
 		if bar := &f.Schedule.Bars[i]; !bar.Muted && !bar.Retraced {
@@ -92,6 +95,36 @@ func Compile(a *assembly.Assembly, r *reveal.Reveal) *Film {
 	f.findMoving()
 	f.placeNotes()
 	return f
+}
+
+// open puts the nodes where the opening has them.
+func (f *Film) open(index map[assembly.NodeID]int) {
+	nodes, o := f.Assembly.Nodes, &f.Reveal.Opening
+	for i := range nodes {
+		f.rest[i], f.opacity[i] = nodes[i].Pose.Rigid(), 1
+	}
+	for _, p := range o.Poses {
+		f.rest[index[p.Node]] = p.Pose.Rigid()
+	}
+	for i := range nodes {
+		world := f.rest[i]
+		if p := nodes[i].Parent; p >= 0 {
+			world = f.still[p].Then(&f.rest[i])
+		}
+		f.still = append(f.still, world)
+	}
+	for _, n := range o.Opacities {
+		f.opacity[index[n.Node]] = n.Opacity
+	}
+	for _, id := range o.LeftOut {
+		f.opacity[index[id]] = 0
+	}
+	for _, n := range o.Tints {
+		f.opened[index[n.Node]] = &Tint{n.Colour, n.Amount}
+	}
+	for _, n := range o.Surfaces {
+		f.styles[index[n.Node]] = n.Style
+	}
 }
 
 // addCue gives the cue behind bar to the nodes that it acts on.
@@ -105,7 +138,11 @@ func (f *Film) addCue(bar *Bar, index map[assembly.NodeID]int) {
 	case cue.Kind == reveal.KindNote:
 		f.notes = append(f.notes, note{cue: cue, node: index[cue.Targets[0]], start: bar.Start})
 		return
+	case cue.Kind == reveal.KindCard:
+		f.cards = append(f.cards, card{cue, bar.Start})
+		return
 	}
+	var motions []int32 // of each target
 	for k, target := range cue.Targets {
 		if k == 0 || cue.Stagger != 0 { // targets that move together share a beat
 			b := first
@@ -115,18 +152,21 @@ func (f *Film) addCue(bar *Bar, index map[assembly.NodeID]int) {
 				f.motions = append(f.motions, newMotion(cue, len(f.beats)-1))
 			}
 		}
-		node := index[target]
+		node, beat := index[target], len(f.beats)-1
 		switch cue.Kind {
 		case reveal.KindFade:
-			f.fades[node] = append(f.fades[node], fade{len(f.beats) - 1, cue.Fade.To})
+			f.fades[node] = append(f.fades[node], fade{beat, cue.Fade.To})
 		case reveal.KindTint:
-			f.tints[node] = append(f.tints[node], tint{len(f.beats) - 1, Tint{cue.Tint.Colour, cue.Tint.Amount}})
+			f.tints[node] = append(f.tints[node], tint{beat, Tint{cue.Tint.Colour, cue.Tint.Amount}})
+		case reveal.KindSurface:
+			f.surfaces[node] = append(f.surfaces[node], surfacing{beat, surfaceOf(cue.Surface.Style), cue.Surface.Style})
 		default:
-			if cue.Flow {
-				f.flows = append(f.flows, flow{node, int32(len(f.motions) - 1)})
-			}
-			f.moves[node] = append(f.moves[node], int32(len(f.motions)-1))
+			motions = append(motions, int32(len(f.motions)-1))
+			f.moves[node] = append(f.moves[node], motions[k])
 		}
+	}
+	if cue.Flow != nil {
+		f.addFlows(cue, motions, index)
 	}
 }
 
@@ -143,6 +183,7 @@ func (f *Film) findMoving() {
 	moves := make([]bool, len(f.rest))
 	fades := make([]bool, len(f.rest))
 	tints := make([]bool, len(f.rest))
+	drawn := make([]bool, len(f.rest))
 	for i := range f.rest {
 		p := f.Assembly.Nodes[i].Parent
 		moves[i] = len(f.moves[i]) > 0 || p >= 0 && moves[p]
@@ -153,8 +194,11 @@ func (f *Film) findMoving() {
 		if fades[i] {
 			f.fading = append(f.fading, int32(i))
 		}
-		if tints[i] = len(f.tints[i]) > 0 || p >= 0 && tints[p]; tints[i] {
+		if tints[i] = len(f.tints[i]) > 0 || f.opened[i] != nil || p >= 0 && tints[p]; tints[i] {
 			f.tinting = append(f.tinting, int32(i))
+		}
+		if drawn[i] = len(f.surfaces[i]) > 0 || f.styles[i] != "" || p >= 0 && drawn[p]; drawn[i] {
+			f.surfacing = append(f.surfacing, int32(i))
 		}
 	}
 }
@@ -170,12 +214,15 @@ func (f *Film) NewFrame() *Frame {
 		progress: make([]float64, len(f.beats)),
 		strides:  make([]stride, len(f.motions)),
 		Tint:     make([]Tint, len(f.rest)),
-		Flow:     make([]Segment, len(f.flows)),
+		Surface:  make([]Surface, len(f.rest)),
+		Flow:     make([]Segment, f.segments),
+		Cards:    make([]Card, 0, len(f.cards)),
 		Notes:    make([]Note, 0, len(f.notes)),
 		around:   make([]space.Box, 0, len(f.rest)),
 	}
 	for i := range fr.Opacity {
 		fr.Opacity[i] = 1
+		fr.Surface[i] = UsualSurface
 	}
 	return fr
 }
@@ -193,10 +240,7 @@ func (f *Film) At(t reveal.Micros, fr *Frame) {
 	}
 	f.pose(fr)
 	for _, i := range f.fading {
-		o := f.opacity[i]
-		for _, d := range f.fades[i] {
-			o = mix(o, d.to, fr.progress[d.beat])
-		}
+		o := f.ownOpacity(int(i), fr)
 		if p := f.Assembly.Nodes[i].Parent; p >= 0 {
 			o *= fr.Opacity[p]
 		}
@@ -205,13 +249,26 @@ func (f *Film) At(t reveal.Micros, fr *Frame) {
 	for _, i := range f.tinting {
 		f.tintNode(i, fr)
 	}
+	for _, i := range f.surfacing {
+		f.surfaceNode(i, fr)
+	}
 	fr.Camera = f.Reveal.Opening.Camera
 	for i := range f.shots {
 		f.shots[i].take(f, fr)
 	}
 	f.trace(fr)
 	fr.Step = f.Schedule.StepAt(t)
-	f.say(fr)
+	f.say(fr, f.Reveal.Frame.Aspect())
+	f.head(fr)
+}
+
+// ownOpacity is a node's opacity without that of what holds it.
+func (f *Film) ownOpacity(i int, fr *Frame) float64 {
+	o := f.opacity[i]
+	for _, d := range f.fades[i] {
+		o = mix(o, d.to, fr.progress[d.beat])
+	}
+	return o
 }
 
 func (f *Film) pose(fr *Frame) {

@@ -314,7 +314,7 @@ func TestFitKeepsEveryCornerInsideAndTouchesTheFrame(t *testing.T) {
 			b = b.With(space.Vec{X: random.NormFloat64() * 80, Y: random.NormFloat64() * 40, Z: random.NormFloat64() * 60})
 		}
 		const margin = 0.2
-		c, err := film.Fit(v.Orientation, 50, 16.0/9, margin, []space.Box{b})
+		c, err := film.Fit(reveal.Camera{Orientation: v.Orientation, Lens: 50}, 16.0/9, margin, []space.Box{b})
 		require.NoError(t, err)
 		th, tv := film.Field(50, 16.0/9)
 		pose := film.Eye(c)
@@ -327,7 +327,7 @@ func TestFitKeepsEveryCornerInsideAndTouchesTheFrame(t *testing.T) {
 		}
 		assert.InDelta(t, 1-margin, most, 1e-9, v.Name)
 	}
-	_, err := film.Fit(space.NoRotation, 50, 1, 0, nil)
+	_, err := film.Fit(reveal.Camera{Orientation: space.NoRotation, Lens: 50}, 1, 0, nil)
 	assert.Error(t, err)
 }
 

@@ -16,6 +16,15 @@ func Label(c *reveal.Cue) string {
 		return number(c.Turn.Degrees) + "°"
 	case reveal.KindUnscrew:
 		return number(c.Unscrew.Turns) + " × " + number(c.Unscrew.Lead) + " mm"
+	case reveal.KindRoute:
+		if len(c.Route.Legs) == 1 {
+			return number(c.Route.Legs[0].Distance) + " mm"
+		}
+		return strconv.Itoa(len(c.Route.Legs)) + " legs"
+	case reveal.KindSurface:
+		return styleNames[c.Surface.Style]
+	case reveal.KindCard:
+		return c.Card.Title
 	case reveal.KindFade:
 		return number(c.Fade.To*100) + " %"
 	case reveal.KindTint:
@@ -29,6 +38,8 @@ func Label(c *reveal.Cue) string {
 	}
 	return ""
 }
+
+var styleNames = map[reveal.Style]string{reveal.ShadedEdges: "shaded, edges", reveal.Shaded: "shaded", reveal.EdgesOnly: "edges only", reveal.SeeThrough: "see-through edges"}
 
 // number writes v with at most two decimals and a true minus sign.
 func number(v float64) string {

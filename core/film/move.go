@@ -5,13 +5,14 @@ import (
 	"slowreveal/core/space"
 )
 
-// motion is what a pull, turn or unscrew does to a node when it is complete. On
-// the way, both the way and the angle are multiplied by the progress, so that an
-// unscrewing part advances by the lead in every revolution.
+// motion is what a pull, turn, unscrew or route does to a node when it is
+// complete. On the way, both the way and the angle are multiplied by the progress,
+// so that an unscrewing part advances by the lead in every revolution.
 type motion struct {
 	beat    int
 	axes    reveal.Axes
 	way     space.Vec // mm
+	route   *route    // instead of way, where it is not straight
 	axis    space.Vec // of unit length
 	pivot   space.Vec
 	degrees float64
@@ -31,6 +32,11 @@ func newMotion(c *reveal.Cue, beat int) motion {
 		m.axes = c.Pull.Axes
 		along, _ := space.Unit(c.Pull.Along.Vec())
 		m.way = scaled(along, c.Pull.Distance)
+		if c.Pull.Across != nil {
+			m.way = added(m.way, legWay(c.Pull.Across))
+		}
+	case reveal.KindRoute:
+		m.axes, m.route = c.Route.Axes, newRoute(c.Route)
 	case reveal.KindTurn:
 		m.axes, m.pivot, m.degrees = c.Turn.Axes, c.Turn.Pivot.Vec(), c.Turn.Degrees
 		m.axis, _ = space.Unit(c.Turn.About.Vec())
@@ -52,7 +58,11 @@ func (m *motion) at(u float64, s *stride) {
 	if !s.moves {
 		return
 	}
-	s.way = scaled(m.way, u)
+	if m.route != nil {
+		s.way = m.route.at(u)
+	} else {
+		s.way = scaled(m.way, u)
+	}
 	if s.turns {
 		s.turn = space.TurnAbout(m.pivot, m.axis, m.degrees*u)
 	}

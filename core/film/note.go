@@ -105,8 +105,9 @@ func (a area) overlap(b area) float64 {
 // other note and not the words at the foot, and stay inside the safe area.
 func (f *Film) place(i int, fr *Frame, aspect float64) (dx, dy float64) {
 	n := &f.notes[i]
-	ax, ay, _ := project(fr, f.anchor(n, fr), aspect)
-	parts := f.onScreen(fr, aspect)
+	sight := SightOf(fr.Camera, aspect)
+	ax, ay, _ := sight.See(f.anchor(n, fr))
+	parts := f.onScreen(fr, &sight)
 	best := math.Inf(1)
 	for _, far := range [3]float64{0.11, 0.18, 0.27} {
 		for k := range 16 {
@@ -126,7 +127,7 @@ func (f *Film) place(i int, fr *Frame, aspect float64) (dx, dy float64) {
 				if k == i || o.start > n.start+n.cue.Length || n.start > o.start+o.cue.Length || k > i {
 					continue
 				}
-				ox, oy, _ := project(fr, f.anchor(o, fr), aspect)
+				ox, oy, _ := sight.See(f.anchor(o, fr))
 				cost += 200 * a.overlap(area{ox + o.dx - o.width/2, oy + o.dy - o.height/2, ox + o.dx + o.width/2, oy + o.dy + o.height/2})
 			}
 			if cost < best {
@@ -142,7 +143,7 @@ func (f *Film) anchor(n *note, fr *Frame) space.Vec {
 }
 
 // onScreen returns what the visible parts cover of the frame, box by box.
-func (f *Film) onScreen(fr *Frame, aspect float64) []area {
+func (f *Film) onScreen(fr *Frame, sight *Sight) []area {
 	var areas []area
 	for i := range f.Assembly.Nodes {
 		if !f.Assembly.Nodes[i].IsPart() || fr.Opacity[i] <= 0 {
@@ -151,7 +152,7 @@ func (f *Film) onScreen(fr *Frame, aspect float64) []area {
 		b := f.partBox(i)
 		a := area{math.Inf(1), math.Inf(1), math.Inf(-1), math.Inf(-1)}
 		for k := range 8 {
-			x, y, front := project(fr, fr.World[i].Apply(b.Corner(k)), aspect)
+			x, y, front := sight.See(fr.World[i].Apply(b.Corner(k)))
 			if front {
 				a = area{min(a.left, x), min(a.top, y), max(a.right, x), max(a.bottom, y)}
 			}
@@ -163,28 +164,30 @@ func (f *Film) onScreen(fr *Frame, aspect float64) []area {
 	return areas
 }
 
-// project returns where a point of the world is seen, and whether it lies in
-// front of the camera.
-func project(fr *Frame, p space.Vec, aspect float64) (x, y float64, front bool) {
-	eye := Eye(fr.Camera)
-	inverse := eye.Inverse()
-	c := inverse.Apply(p)
-	if c.Z > -1e-3 {
-		return 0.5, 0.5, false
-	}
-	h, v := Field(fr.Camera.Lens, aspect)
-	return 0.5 + c.X/(-c.Z*h)/2, 0.5 - c.Y/(-c.Z*v)/2, true
+// NotesFor returns the notes of the frame as another camera sees them, the
+// author's own eye for one.
+func (f *Film) NotesFor(fr *Frame, c reveal.Camera, aspect float64) []Note {
+	shot := fr.Camera
+	fr.Camera = c
+	f.say(fr, aspect)
+	notes := slices.Clone(fr.Notes)
+	fr.Camera = shot
+	f.say(fr, f.Reveal.Frame.Aspect())
+	return notes
 }
 
 // say fills in the notes that are seen.
-func (f *Film) say(fr *Frame) {
+func (f *Film) say(fr *Frame, aspect float64) {
 	fr.Notes = fr.Notes[:0]
-	aspect := f.Reveal.Frame.Aspect()
+	if len(f.notes) == 0 {
+		return
+	}
+	sight := SightOf(fr.Camera, aspect)
 	for i := range f.notes {
 		n := &f.notes[i]
 		since, left := float64(fr.Time-n.start), float64(n.start+n.cue.Length-fr.Time)
 		o := min(since, left) / min(noteSoft, float64(n.cue.Length)/2)
-		x, y, front := project(fr, f.anchor(n, fr), aspect)
+		x, y, front := sight.See(f.anchor(n, fr))
 		if o <= 0 || !front || n.width == 0 {
 			continue
 		}

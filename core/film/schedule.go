@@ -40,6 +40,8 @@ type Bar struct {
 	// Advance is how far an unscrew comes out, mm: turns × lead.
 	Advance float64 `json:"advance,omitempty"`
 	Muted   bool    `json:"muted,omitempty"`
+	// Twin says that the cue shares another's settings.
+	Twin bool `json:"twin,omitempty"`
 	// Retraced says that this is the backward run of a cue of another step.
 	Retraced bool `json:"retraced,omitempty"`
 
@@ -55,21 +57,20 @@ func layOut(r *reveal.Reveal) Schedule {
 	for i := range r.Steps {
 		step := &r.Steps[i]
 		at[step.ID] = i
-		s.Steps[i] = Span{Step: step.ID, Start: s.Duration, Length: step.Length, Done: done(step), Muted: step.Muted}
+		s.Steps[i] = Span{Step: step.ID, Start: s.Duration, Length: r.Lasts(i), Done: step.Done(), Muted: step.Muted}
 		if step.Muted {
-			s.Steps[i].Length = 0
 			continue
 		}
 		for k := range step.Cues {
 			cue := &step.Cues[k]
 			bar := Bar{Cue: cue.ID, Step: step.ID, Kind: cue.Kind, Targets: cue.Targets,
-				Start: s.Duration + cue.Offset, Length: cue.End() - cue.Offset, Label: Label(cue), Muted: cue.Muted, cue: cue}
+				Start: s.Duration + cue.Offset, Length: cue.End() - cue.Offset, Label: Label(cue), Twin: cue.Twin != "", Muted: cue.Muted, cue: cue}
 			if u := cue.Unscrew; u != nil {
 				bar.Advance = u.Turns * u.Lead
 			}
 			s.Bars = append(s.Bars, bar)
 		}
-		s.Duration += step.Length
+		s.Duration += s.Steps[i].Length
 	}
 	for i := range r.Steps {
 		if step := &r.Steps[i]; step.Retrace != nil && !step.Muted {
@@ -88,7 +89,7 @@ func (s *Schedule) retrace(r *reveal.Reveal, step *reveal.Step, span Span, at ma
 	for _, id := range step.Retrace.Steps {
 		if i := at[id]; !r.Steps[i].Muted {
 			order = append(order, i)
-			total += extent(&r.Steps[i])
+			total += r.Steps[i].Extent()
 		}
 	}
 	sort.Sort(sort.Reverse(sort.IntSlice(order)))
@@ -100,19 +101,19 @@ func (s *Schedule) retrace(r *reveal.Reveal, step *reveal.Step, span Span, at ma
 	for _, i := range order {
 		run := reversal{
 			at:      float64(span.Start) + float64(passed)/speed,
-			forward: float64(s.Steps[i].Start + extent(&r.Steps[i])),
+			forward: float64(s.Steps[i].Start + r.Steps[i].Extent()),
 			speed:   speed,
 		}
 		s.reverseBars(s.Steps[i].Step, step, &run)
-		passed += extent(&r.Steps[i])
+		passed += r.Steps[i].Extent()
 	}
 }
 
 func (s *Schedule) reverseBars(reversed reveal.StepID, by *reveal.Step, run *reversal) {
 	for k := range s.Bars {
 		bar := &s.Bars[k]
-		// A note says something of the way out; it is not said again.
-		keep := by.Retrace.KeepCamera && bar.Kind.Camera() || bar.Kind == reveal.KindNote
+		// A note or a card says something of the way out; it is not said again.
+		keep := by.Retrace.KeepCamera && bar.Kind.Camera() || bar.Kind == reveal.KindNote || bar.Kind == reveal.KindCard
 		if bar.Step != reversed || bar.Retraced || keep {
 			continue
 		}
@@ -121,22 +122,8 @@ func (s *Schedule) reverseBars(reversed reveal.StepID, by *reveal.Step, run *rev
 		s.Bars = append(s.Bars, Bar{Cue: bar.Cue, Step: by.ID, Kind: bar.Kind, Targets: bar.Targets,
 			Start:  reveal.Micros(run.at + (run.forward-end)/run.speed),
 			Length: reveal.Micros(float64(bar.Length) / run.speed),
-			Label:  bar.Label, Muted: bar.Muted, Retraced: true, cue: bar.cue})
+			Label:  bar.Label, Twin: bar.Twin, Muted: bar.Muted, Retraced: true, cue: bar.cue})
 	}
-}
-
-// extent is the time from a step's start until all is done that begins in it.
-func extent(step *reveal.Step) reveal.Micros {
-	return max(step.Length, done(step))
-}
-
-// done is the time from a step's start until the last of its cues has ended.
-func done(step *reveal.Step) reveal.Micros {
-	end := reveal.Micros(0)
-	for k := range step.Cues {
-		end = max(end, step.Cues[k].End())
-	}
-	return end
 }
 
 // StepAt returns the index of the step that runs at t; at the very end that is

@@ -12,6 +12,9 @@ type shot struct {
 	camera reveal.Camera
 	keep   *reveal.Keep
 	nodes  []int32 // what keep names, as nodes
+	via    []reveal.Camera
+	even   bool
+	line   bool // along the straight line
 
 	orbit   bool
 	axis    space.Vec // of unit length, in the world
@@ -27,6 +30,7 @@ func (f *Film) addShot(cue *reveal.Cue, b beat, index map[assembly.NodeID]int) {
 	}
 	if cue.Shot != nil {
 		s.camera, s.keep = cue.Shot.Camera, cue.Shot.Keep
+		s.via, s.even, s.line = cue.Shot.Via, cue.Shot.Even, cue.Shot.Straight
 	}
 	if s.keep != nil {
 		for _, id := range s.keep.Nodes {
@@ -44,15 +48,30 @@ func (s *shot) take(f *Film, fr *Frame) {
 		fr.Camera = circle(fr.Camera, s.axis, s.degrees*u)
 		return
 	}
-	fr.Camera = Blend(fr.Camera, s.camera, u)
+	fr.Camera = s.way(fr.Camera, u)
 	if s.keep == nil || u <= 0 {
 		return
 	}
 	fr.around = f.kept(s, fr, fr.around[:0])
-	fitted, err := Fit(fr.Camera.Orientation, fr.Camera.Lens, f.Reveal.Frame.Aspect(), s.keep.Margin, fr.around)
+	fitted, err := Fit(fr.Camera, f.Reveal.Frame.Aspect(), s.keep.Margin, fr.around)
 	if err == nil { // where nothing is seen there is nothing to follow
 		fr.Camera = Blend(fr.Camera, fitted, min(u, 1))
 	}
+}
+
+// way returns the camera after the progress u from where it was.
+func (s *shot) way(from reveal.Camera, u float64) reveal.Camera {
+	switch {
+	case s.line:
+		return straight(from, s.camera, u)
+	case len(s.via) == 0:
+		return Blend(from, s.camera, u)
+	}
+	w := curveOfViews{from, s.via, s.camera}
+	if s.even {
+		u = w.even(u)
+	}
+	return w.at(u)
 }
 
 // kept returns the boxes of what a shot keeps in the frame, in the world.

@@ -110,9 +110,9 @@ func TestTintsMixDownTheTree(t *testing.T) {
 
 func TestAFlowLineLeadsFromTheSeatToWhereThePartHasGone(t *testing.T) {
 	out := pull("out", 0, s, reveal.Own, space.Triple{0, 0, 1}, 30, "cover/screw")
-	out.Flow = true
+	out.Flow = &reveal.FlowLine{Of: reveal.FlowEach}
 	aside := pull("aside", s, s, reveal.Own, space.Triple{1, 0, 0}, 10, "cover/screw")
-	aside.Flow = true
+	aside.Flow = &reveal.FlowLine{Of: reveal.FlowEach}
 	cover := pull("cover", 2*s, s, reveal.Whole, space.Triple{0, 1, 0}, 7, "cover")
 	back := reveal.Step{ID: "b", Length: s, Retrace: &reveal.Retrace{Steps: []reveal.StepID{"a"}}}
 	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 3 * s, Cues: []reveal.Cue{out, aside, cover}}, back))

@@ -20,6 +20,9 @@ func (f *Film) tintNode(i int32, fr *Frame) {
 	if p := f.Assembly.Nodes[i].Parent; p >= 0 {
 		now = fr.Tint[p]
 	}
+	if own := f.opened[i]; own != nil {
+		now = *own
+	}
 	for _, t := range f.tints[i] {
 		u := fr.progress[t.beat]
 		if u == 0 {

@@ -2,6 +2,7 @@ package reveal_test
 
 import (
 	"encoding/json"
+	"fmt"
 	"os"
 	"strings"
 	"testing"
@@ -66,13 +67,39 @@ func TestWhatIsWrongIsNamed(t *testing.T) {
 		{"steps[0].cues[0].length", func(r *reveal.Reveal) { r.Steps[0].Cues[0].Length = -5 }},
 		{"steps[0].cues[0].offset", func(r *reveal.Reveal) { r.Steps[0].Cues[0].Offset = -1 }},
 		{"steps[0].cues[1].turn.degrees", func(r *reveal.Reveal) { r.Steps[0].Cues[1].Turn.Degrees = 1e6 * 360 }},
-		{"steps[0].cues[1].turn", func(r *reveal.Reveal) { r.Steps[0].Cues[1].Turn.About = [3]float64{} }},
+		{"steps[0].cues[1].turn.along", func(r *reveal.Reveal) { r.Steps[0].Cues[1].Turn.About = [3]float64{} }},
 		{"steps[0].cues[1].turn", func(r *reveal.Reveal) { r.Steps[0].Cues[1].Turn = nil }},
 		{"steps[0].cues[1].targets", func(r *reveal.Reveal) { r.Steps[0].Cues[1].Targets = nil }},
 		{"steps[1].cues[1].unscrew.lead", func(r *reveal.Reveal) { r.Steps[1].Cues[1].Unscrew.Lead = 0 }},
 		{"steps[1].notice.signal", func(r *reveal.Reveal) { r.Steps[1].Notice.Signal = "BEWARE" }},
 		{"steps[2].cues[1].fade.to", func(r *reveal.Reveal) { r.Steps[2].Cues[1].Fade.To = 1.5 }},
 		{"steps[7].retrace.steps[0]", func(r *reveal.Reveal) { r.Steps[7].Retrace.Steps[0] = "step-8" }},
+		{"steps[7].retrace.speed", func(r *reveal.Reveal) { r.Steps[7].Retrace.Speed = -1 }},
+		{"steps[0].cues[2].twin", func(r *reveal.Reveal) { twin(r, "no-such-cue") }},
+		{"steps[0].cues[3].twin", func(r *reveal.Reveal) { twin(r, "cue-2"); twin(r, "twin-2") }},
+		{"steps[0].cues[2].twin", func(r *reveal.Reveal) { twin(r, "cue-1") }}, // a turn is no shot
+		{"steps[0].cues[2].twin", func(r *reveal.Reveal) { twin(r, "cue-2").Length = 5 }},
+		{"steps[0].cues[2].twin", func(r *reveal.Reveal) { twin(r, "cue-2").Turn = r.Steps[0].Cues[1].Turn }},
+		{"steps[0].cues[1].flow", func(r *reveal.Reveal) {
+			r.Steps[0].Cues[1].Flow = &reveal.FlowLine{Of: reveal.FlowAll, From: 0.8, To: 0.2}
+		}},
+		{"steps[0].cues[1].flow.of", func(r *reveal.Reveal) { r.Steps[0].Cues[1].Flow = &reveal.FlowLine{Of: "some"} }},
+		{"steps[0].cues[0].shot.straight", func(r *reveal.Reveal) {
+			shot := r.Steps[0].Cues[0].Shot
+			shot.Straight, shot.Via = true, []reveal.Camera{shot.Camera}
+		}},
+		{"steps[0].cues[0].shot.via[0].lens", func(r *reveal.Reveal) {
+			bad := r.Steps[0].Cues[0].Shot.Camera
+			bad.Lens = 0
+			r.Steps[0].Cues[0].Shot.Via = []reveal.Camera{bad}
+		}},
+		{"opening.poses[0]", func(r *reveal.Reveal) { r.Opening.Poses = []reveal.NodePose{{Node: "gone"}} }},
+		{"opening.tints[0].amount", func(r *reveal.Reveal) {
+			r.Opening.Tints = []reveal.NodeTint{{Node: "pump-head", Tint: reveal.Tint{Amount: 3}}}
+		}},
+		{"captions.size", func(r *reveal.Reveal) {
+			r.Captions = &reveal.Captions{Show: reveal.AllWords, Place: reveal.LowerLeft, Size: 9}
+		}},
 		{"steps[7].retrace.steps[1]", func(r *reveal.Reveal) { r.Steps[7].Retrace.Steps[1] = "step-1" }},
 	} {
 		r := reveal.Clone(demo.Teardown(a))
@@ -85,6 +112,41 @@ func TestWhatIsWrongIsNamed(t *testing.T) {
 		}
 		assert.Contains(t, paths, c.path)
 	}
+}
+
+// twin adds a twin of a cue to the first step.
+func twin(r *reveal.Reveal, of reveal.CueID) *reveal.Cue {
+	cues := &r.Steps[0].Cues
+	c := reveal.Cue{ID: reveal.CueID(fmt.Sprintf("twin-%d", len(*cues))), Kind: reveal.KindTurn, Twin: of, Targets: []assembly.NodeID{"pump-head"}}
+	*cues = append(*cues, c)
+	return &(*cues)[len(*cues)-1]
+}
+
+// What is odd but makes sense is taken; no limit is met by accident.
+func TestWhatIsOddButMakesSenseIsTaken(t *testing.T) {
+	a := demo.Pump().Assembly
+	r := demo.Teardown(a)
+	r.Steps[0].Title = "افتح الغطاء" // right to left
+	r.Steps[0].Instruction = strings.Repeat("x ", reveal.MaxText/2)
+	r.Steps[0].Cues[1].Turn.Degrees = 360 * reveal.MaxTurns
+	all := reveal.Cue{ID: "all", Kind: reveal.KindFade, Length: 1, Fade: &reveal.Fade{To: 0}}
+	for i := range a.Nodes {
+		all.Targets = append(all.Targets, a.Nodes[i].ID)
+	}
+	r.Steps[0].Cues = append(r.Steps[0].Cues, all)
+	twin(r, "cue-2")
+	require.NoError(t, reveal.Validate(r, a))
+	back, err := reveal.Parse(reveal.Write(r))
+	require.NoError(t, err)
+	assert.Equal(t, string(reveal.Write(r)), string(reveal.Write(back)))
+}
+
+// Documents written before flow lines had settings say true.
+func TestAFlowLineOfAnOlderDocumentIsRead(t *testing.T) {
+	var c reveal.Cue
+	require.NoError(t, json.Unmarshal([]byte(`{"id":"a","kind":"pull","offset":0,"length":1,"easing":"smooth","flow":true}`), &c))
+	assert.Equal(t, &reveal.FlowLine{Of: reveal.FlowEach}, c.Flow)
+	assert.Error(t, json.Unmarshal([]byte(`{"flow":{"of":"each","colour":1}}`), &c))
 }
 
 func TestParseRefusesWhatItDoesNotKnow(t *testing.T) {

@@ -29,6 +29,8 @@ const (
 	MaxLens     = 2000.0
 	MaxSide     = 8192 // pixels
 	MaxRate     = 240
+	MaxLegs     = 50
+	MaxViews    = 50 // on a shot's way
 )
 
 // Problem is one thing that is wrong with a document.
@@ -60,7 +62,7 @@ func (p Problems) Error() string {
 // Validate checks a document against the assembly that it presents. It returns
 // nil, or Problems with everything that is wrong.
 func Validate(r *Reveal, a *assembly.Assembly) error {
-	v := validator{nodes: a.Index(), steps: map[StepID]int{}, cues: map[CueID]bool{}, retraced: map[StepID]bool{}}
+	v := validator{nodes: a.Index(), steps: map[StepID]int{}, cues: map[CueID]bool{}, retraced: map[StepID]bool{}, originals: map[CueID]*Cue{}}
 	v.reveal(r)
 	if len(v.found) == 0 {
 		return nil
@@ -74,6 +76,8 @@ type validator struct {
 	steps    map[StepID]int
 	cues     map[CueID]bool
 	retraced map[StepID]bool
+	// originals are the cues that are no twins.
+	originals map[CueID]*Cue
 }
 
 func (v *validator) add(path, format string, args ...any) {
@@ -91,12 +95,14 @@ func (v *validator) reveal(r *Reveal) {
 	v.want(r.Format == Format, "format", "is %q, not %q", r.Format, Format)
 	v.text("title", r.Title, 1, MaxTitle)
 	v.frame(r.Frame)
-	v.camera("opening.camera", &r.Opening.Camera)
-	v.targets("opening.leftOut", r.Opening.LeftOut)
-	for i, o := range r.Opening.Opacities {
-		path := fmt.Sprintf("opening.opacities[%d]", i)
-		v.targets(path, []assembly.NodeID{o.Node})
-		v.want(o.Opacity >= 0 && o.Opacity <= 1, path, "opacity %g is not between 0 and 1", o.Opacity)
+	v.opening(&r.Opening)
+	v.captions(r.CaptionStyle())
+	for i := range r.Steps {
+		for k := range r.Steps[i].Cues {
+			if c := &r.Steps[i].Cues[k]; c.Twin == "" {
+				v.originals[c.ID] = c
+			}
+		}
 	}
 	v.want(len(r.Steps) <= MaxSteps, "steps", "there are %d; the limit is %d", len(r.Steps), MaxSteps)
 	total, cues := Micros(0), 0
@@ -107,6 +113,39 @@ func (v *validator) reveal(r *Reveal) {
 	}
 	v.want(total <= MaxLength, "steps", "together they last longer than 4 hours")
 	v.want(cues <= MaxCues, "steps", "they hold %d cues; the limit is %d", cues, MaxCues)
+}
+
+func (v *validator) opening(o *Opening) {
+	v.camera("opening.camera", &o.Camera)
+	v.targets("opening.leftOut", o.LeftOut)
+	for i, n := range o.Opacities {
+		path := fmt.Sprintf("opening.opacities[%d]", i)
+		v.node(path, n.Node)
+		v.want(n.Opacity >= 0 && n.Opacity <= 1, path, "opacity %g is not between 0 and 1", n.Opacity)
+	}
+	for i := range o.Tints {
+		path := fmt.Sprintf("opening.tints[%d]", i)
+		v.node(path, o.Tints[i].Node)
+		v.tint(path, &o.Tints[i].Tint)
+	}
+	for i, n := range o.Poses {
+		path := fmt.Sprintf("opening.poses[%d]", i)
+		v.node(path, n.Node)
+		l := n.Pose.Turn.Norm()
+		v.want(l > 0.99 && l < 1.01, path, "its turn is not a quaternion of length 1")
+		v.want(finite(n.Pose.Move[:]...) && within(n.Pose.Move, MaxDistance), path, "is not within 1 km")
+	}
+	for i, n := range o.Surfaces {
+		path := fmt.Sprintf("opening.surfaces[%d]", i)
+		v.node(path, n.Node)
+		v.style(path, n.Style)
+	}
+}
+
+func (v *validator) captions(c Captions) {
+	v.want(c.Show == AllWords || c.Show == TitleOnly || c.Show == NoWords, "captions.show", "%q is not all, titles or none", c.Show)
+	v.want(c.Place == LowerLeft || c.Place == LowerMiddle || c.Place == UpperLeft, "captions.place", "%q is not lower-left, lower-middle or upper-left", c.Place)
+	v.want(c.Size >= 0.5 && c.Size <= 2, "captions.size", "%g is not between 0.5 and 2", c.Size)
 }
 
 func (v *validator) frame(f Frame) {
@@ -159,6 +198,7 @@ func (v *validator) step(i int, r *Reveal) {
 
 func (v *validator) retrace(path string, at int, t *Retrace, r *Reveal) {
 	v.want(len(t.Steps) > 0, path, "names no step")
+	v.want(t.Speed == 0 || t.Speed >= 0.01 && t.Speed <= 100, path+".speed", "%g is not between 0.01 and 100", t.Speed)
 	for k, id := range t.Steps {
 		p := fmt.Sprintf("%s.steps[%d]", path, k)
 		i, known := v.steps[id]
@@ -174,24 +214,9 @@ func (v *validator) retrace(path string, at int, t *Retrace, r *Reveal) {
 	}
 }
 
-func (v *validator) cue(path string, c *Cue) {
-	v.want(c.ID != "" && !v.cues[c.ID] && len(c.ID) <= 64, path+".id", "%q is empty, too long or used twice", c.ID)
-	v.cues[c.ID] = true
-	v.want(c.Offset >= 0 && c.Offset <= MaxLength, path+".offset", "%d µs is not between 0 and 4 hours", c.Offset)
-	v.want(c.Length >= MinCue, path+".length", "%d µs is not more than 0", c.Length)
-	v.want(c.Length <= MaxLength, path+".length", "%d µs is longer than 4 hours", c.Length)
-	v.want(c.Stagger >= 0 && c.Stagger <= 60*Second, path+".stagger", "%d µs is not between 0 and a minute", c.Stagger)
-	p := c.Easing.Points()
-	v.want(finite(p[:]...), path+".easing", "is not made of finite numbers")
-	v.want(math.Abs(p[1]) <= 10 && math.Abs(p[3]) <= 10, path+".easing", "y1 and y2 must lie within ±10")
-	v.want(!c.Flow || c.Kind.Moves(), path+".flow", "only movements have flow lines")
-	if c.Kind.Camera() {
-		v.want(len(c.Targets) == 0, path+".targets", "a %s has none", c.Kind)
-	} else {
-		v.want(len(c.Targets) > 0, path+".targets", "a %s needs at least one", c.Kind)
-		v.targets(path+".targets", c.Targets)
-	}
-	v.settings(path, c)
+func (v *validator) node(path string, id assembly.NodeID) {
+	_, known := v.nodes[id]
+	v.want(known, path, "%q is not in the assembly", id)
 }
 
 func (v *validator) targets(path string, targets []assembly.NodeID) {
@@ -203,65 +228,6 @@ func (v *validator) targets(path string, targets []assembly.NodeID) {
 		v.want(!seen[t], path, "%q is named twice", t)
 		seen[t] = true
 	}
-}
-
-// settings checks that exactly the part that the kind names is there, and what
-// it says.
-func (v *validator) settings(path string, c *Cue) {
-	set := map[Kind]bool{KindPull: c.Pull != nil, KindTurn: c.Turn != nil, KindUnscrew: c.Unscrew != nil,
-		KindFade: c.Fade != nil, KindTint: c.Tint != nil, KindNote: c.Note != nil, KindShot: c.Shot != nil, KindOrbit: c.Orbit != nil}
-	if _, known := set[c.Kind]; !known {
-		v.add(path+".kind", "%q is not known", c.Kind)
-		return
-	}
-	for kind, there := range set {
-		if kind == c.Kind && !there {
-			v.add(path+"."+string(kind), "is missing")
-			return
-		}
-		v.want(kind == c.Kind || !there, path+"."+string(kind), "does not belong to a %s", c.Kind)
-	}
-	switch c.Kind {
-	case KindPull:
-		v.line(path+".pull", c.Pull.Axes, c.Pull.Along, space.Triple{})
-		v.want(math.Abs(c.Pull.Distance) <= MaxDistance, path+".pull.distance", "%g mm is not within ±1 km", c.Pull.Distance)
-	case KindTurn:
-		v.line(path+".turn", c.Turn.Axes, c.Turn.About, c.Turn.Pivot)
-		v.want(math.Abs(c.Turn.Degrees) <= MaxTurns*360, path+".turn.degrees", "%g° is more than %d turns", c.Turn.Degrees, MaxTurns)
-	case KindUnscrew:
-		u := c.Unscrew
-		v.line(path+".unscrew", u.Axes, u.Along, u.Pivot)
-		v.want(math.Abs(u.Turns) <= MaxTurns, path+".unscrew.turns", "%g is more than %d", u.Turns, MaxTurns)
-		v.want(u.Lead > 0 && u.Lead <= 1000, path+".unscrew.lead", "%g mm is not between 0 and 1000", u.Lead)
-	case KindFade:
-		v.want(c.Fade.To >= 0 && c.Fade.To <= 1, path+".fade.to", "%g is not between 0 and 1", c.Fade.To)
-	case KindShot:
-		v.text(path+".shot.name", c.Shot.Name, 0, MaxTitle)
-		v.camera(path+".shot.camera", &c.Shot.Camera)
-		if k := c.Shot.Keep; k != nil {
-			v.targets(path+".shot.keep.nodes", k.Nodes)
-			v.want(k.Margin >= 0 && k.Margin <= 0.9, path+".shot.keep.margin", "%g is not between 0 and 0.9", k.Margin)
-		}
-	case KindTint:
-		t := c.Tint
-		v.want(finite(t.Colour[:]...) && min(t.Colour[0], t.Colour[1], t.Colour[2]) >= 0 && max(t.Colour[0], t.Colour[1], t.Colour[2]) <= 1, path+".tint.colour", "is not made of numbers from 0 to 1")
-		v.want(t.Amount >= 0 && t.Amount <= 1, path+".tint.amount", "%g is not between 0 and 1", t.Amount)
-	case KindNote:
-		v.want(len(c.Targets) == 1, path+".targets", "a note points at one part")
-		v.text(path+".note.text", c.Note.Text, 1, MaxNote)
-		v.want(finite(c.Note.At[:]...) && within(c.Note.At, MaxDistance), path+".note.at", "is not a point within 1 km")
-	case KindOrbit:
-		_, ok := space.Unit(c.Orbit.About.Vec())
-		v.want(ok && finite(c.Orbit.About[:]...), path+".orbit.about", "has no length")
-		v.want(math.Abs(c.Orbit.Degrees) <= MaxTurns*360, path+".orbit.degrees", "%g° is more than %d turns", c.Orbit.Degrees, MaxTurns)
-	}
-}
-
-func (v *validator) line(path string, axes Axes, along, pivot space.Triple) {
-	v.want(axes == Own || axes == Parent || axes == Whole, path+".axes", "%q is not own, parent or assembly", axes)
-	_, ok := space.Unit(along.Vec())
-	v.want(ok && finite(along[:]...), path, "its direction has no length")
-	v.want(finite(pivot[:]...) && within(pivot, MaxDistance), path+".pivot", "is not a point within 1 km")
 }
 
 func finite(values ...float64) bool {

@@ -524,7 +524,7 @@ export interface components {
             advance?: number;
             cue: string;
             /** @enum {string} */
-            kind: "pull" | "turn" | "unscrew" | "fade" | "tint" | "note" | "shot" | "orbit";
+            kind: "pull" | "turn" | "unscrew" | "route" | "fade" | "tint" | "surface" | "note" | "card" | "shot" | "orbit";
             label: string;
             length: number;
             muted?: boolean;
@@ -532,6 +532,7 @@ export interface components {
             start: number;
             step: string;
             targets?: string[];
+            twin?: boolean;
         };
         BringReveal: {
             document: unknown;
@@ -545,7 +546,21 @@ export interface components {
             distance: number;
             lens: number;
             orientation: components["schemas"]["Quat"];
+            parallel?: boolean;
             target: components["schemas"]["Triple"];
+        };
+        Captions: {
+            ground?: boolean;
+            /** @enum {string} */
+            place: "lower-left" | "lower-middle" | "upper-left";
+            /** @enum {string} */
+            show: "all" | "titles" | "none";
+            size: number;
+        };
+        Card: {
+            clear?: boolean;
+            text?: string;
+            title: string;
         };
         Change: {
             command?: unknown;
@@ -560,6 +575,7 @@ export interface components {
         };
         Command: {
             by?: number;
+            captions?: components["schemas"]["Captions"];
             commands?: components["schemas"]["Command"][];
             cue?: components["schemas"]["Cue"];
             cueId?: string;
@@ -583,23 +599,27 @@ export interface components {
             normal: components["schemas"]["Triple"];
         };
         Cue: {
+            card?: components["schemas"]["Card"];
             easing: ("linear" | "smooth" | "in" | "out") | number[];
             fade?: components["schemas"]["Fade"];
-            flow?: boolean;
+            flow?: components["schemas"]["FlowLine"];
             id: string;
             /** @enum {string} */
-            kind: "pull" | "turn" | "unscrew" | "fade" | "tint" | "note" | "shot" | "orbit";
+            kind: "pull" | "turn" | "unscrew" | "route" | "fade" | "tint" | "surface" | "note" | "card" | "shot" | "orbit";
             length: number;
             muted?: boolean;
             note?: components["schemas"]["Note"];
             offset: number;
             orbit?: components["schemas"]["Orbit"];
             pull?: components["schemas"]["Pull"];
+            route?: components["schemas"]["Route"];
             shot?: components["schemas"]["Shot"];
             stagger?: number;
+            surface?: components["schemas"]["Surface"];
             targets?: string[];
             tint?: components["schemas"]["Tint"];
             turn?: components["schemas"]["Turn"];
+            twin?: string;
             unscrew?: components["schemas"]["Unscrew"];
         };
         Edit: {
@@ -666,6 +686,14 @@ export interface components {
             opacity: number;
             roughness: number;
         };
+        FlowLine: {
+            from?: number;
+            /** @enum {string} */
+            line?: "dashed" | "solid" | "dotted";
+            /** @enum {string} */
+            of: "each" | "parts" | "all";
+            to?: number;
+        };
         Frame: {
             height: number;
             rate: number;
@@ -707,6 +735,11 @@ export interface components {
             margin: number;
             nodes?: string[];
         };
+        Leg: {
+            along: components["schemas"]["Triple"];
+            distance: number;
+            share?: number;
+        };
         Look: {
             edgePull: number;
             edgeWidth: number;
@@ -737,6 +770,20 @@ export interface components {
             node: string;
             opacity: number;
         };
+        NodePose: {
+            node: string;
+            pose: components["schemas"]["Pose"];
+        };
+        NodeSurface: {
+            node: string;
+            /** @enum {string} */
+            style: "shaded-edges" | "shaded" | "edges" | "see-through";
+        };
+        NodeTint: {
+            amount: number;
+            colour: components["schemas"]["Triple"];
+            node: string;
+        };
         Note: {
             at: components["schemas"]["Triple"];
             text: string;
@@ -750,6 +797,9 @@ export interface components {
             camera: components["schemas"]["Camera"];
             leftOut?: string[];
             opacities?: components["schemas"]["NodeOpacity"][];
+            poses?: components["schemas"]["NodePose"][];
+            surfaces?: components["schemas"]["NodeSurface"][];
+            tints?: components["schemas"]["NodeTint"][];
         };
         Options: {
             detail?: string;
@@ -815,6 +865,7 @@ export interface components {
             revision: components["schemas"]["Revision"];
         };
         Pull: {
+            across?: components["schemas"]["Leg"];
             along: components["schemas"]["Triple"];
             /** @enum {string} */
             axes: "own" | "parent" | "assembly";
@@ -845,9 +896,11 @@ export interface components {
         };
         Retrace: {
             keepCamera?: boolean;
+            speed?: number;
             steps: string[];
         };
         Reveal: {
+            captions?: components["schemas"]["Captions"];
             format: string;
             frame: components["schemas"]["Frame"];
             opening: components["schemas"]["Opening"];
@@ -864,6 +917,12 @@ export interface components {
             number: number;
             projectId: string;
             report: unknown;
+        };
+        Route: {
+            /** @enum {string} */
+            axes: "own" | "parent" | "assembly";
+            legs: components["schemas"]["Leg"][];
+            radius?: number;
         };
         Schedule: {
             bars: components["schemas"]["Bar"][];
@@ -896,8 +955,11 @@ export interface components {
         };
         Shot: {
             camera: components["schemas"]["Camera"];
+            even?: boolean;
             keep?: components["schemas"]["Keep"];
             name?: string;
+            straight?: boolean;
+            via?: components["schemas"]["Camera"][];
         };
         Span: {
             done: number;
@@ -930,6 +992,10 @@ export interface components {
             title: string;
             undoTo: number;
             version: number;
+        };
+        Surface: {
+            /** @enum {string} */
+            style: "shaded-edges" | "shaded" | "edges" | "see-through";
         };
         Survey: {
             contacts: components["schemas"]["Contact"][];
@@ -976,6 +1042,7 @@ export interface components {
             do: string;
             factor?: number;
             fresh?: string;
+            nodes?: string[];
             stepId?: string;
         };
     };

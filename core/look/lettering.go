@@ -1,0 +1,31 @@
+package look
+
+// Lettering says how large words are set and where, in shares of the unit: the
+// frame's height, or three quarters of its width where that is less. Widths and
+// places are shares of the frame.
+type Lettering struct {
+	Title     float64 `json:"title"`
+	TitleLead float64 `json:"titleLead"` // from baseline to baseline
+	Text      float64 `json:"text"`
+	TextLead  float64 `json:"textLead"`
+	// Column is the width of a caption's lines, Safe the empty border on each side
+	// (common practice, no source).
+	Column float64 `json:"column"`
+	Safe   float64 `json:"safe"`
+	// Of a card: its title stands above CardAt, its text below.
+	CardTitle  float64 `json:"cardTitle"`
+	CardText   float64 `json:"cardText"`
+	CardAt     float64 `json:"cardAt"`
+	CardColumn float64 `json:"cardColumn"`
+	// Ground is how much paper a caption's ground shows beyond its words.
+	Ground float64 `json:"ground"`
+	// Lines is how many lines of an instruction are shown; the rest is for the
+	// manual.
+	Lines int `json:"lines"`
+}
+
+// Words is the lettering of the reveal.
+var Words = Lettering{
+	Title: 38.0 / 1080, TitleLead: 46.0 / 1080, Text: 29.0 / 1080, TextLead: 41.0 / 1080, Column: 0.6, Safe: 0.05,
+	CardTitle: 84.0 / 1080, CardText: 36.0 / 1080, CardAt: 0.5, CardColumn: 0.8, Ground: 16.0 / 1080, Lines: 3,
+}

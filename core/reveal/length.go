@@ -1,0 +1,34 @@
+package reveal
+
+// The methods here need the settings of twins filled in (Resolved).
+
+// Done is the time from a step's start until the last of its cues has ended.
+func (s *Step) Done() Micros {
+	end := Micros(0)
+	for k := range s.Cues {
+		end = max(end, s.Cues[k].End())
+	}
+	return end
+}
+
+// Extent is the time from a step's start until all is done that begins in it.
+func (s *Step) Extent() Micros { return max(s.Length, s.Done()) }
+
+// Lasts is the time that step i takes in the film: nothing where it is muted, and
+// what its speed makes of the steps that it runs backwards where it has one.
+func (r *Reveal) Lasts(i int) Micros {
+	s := &r.Steps[i]
+	switch {
+	case s.Muted:
+		return 0
+	case s.Retrace == nil || s.Retrace.Speed == 0:
+		return s.Length
+	}
+	way := Micros(0)
+	for _, id := range s.Retrace.Steps {
+		if k := r.FindStep(id); k >= 0 && !r.Steps[k].Muted {
+			way += r.Steps[k].Extent()
+		}
+	}
+	return max(MinStep, Micros(float64(way)/s.Retrace.Speed))
+}
