@@ -24,7 +24,7 @@ func sec(s float64) reveal.Micros { return reveal.Micros(math.Round(s * 1e6)) }
 
 func (d *director) step(title string, length float64, instruction string) *reveal.Step {
 	d.r.Steps = append(d.r.Steps, reveal.Step{ID: reveal.StepID("step-" + strconv.Itoa(len(d.r.Steps)+1)),
-		Title: title, Instruction: instruction, Length: sec(length)})
+		Title: title, Instruction: instruction, Length: sec(length), Cues: make([]reveal.Cue, 0, 32)}) // so that pointers to cues stay good
 	return &d.r.Steps[len(d.r.Steps)-1]
 }
 
@@ -132,7 +132,9 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 	d.add(0.6, 2.6, reveal.Cue{Kind: reveal.KindTurn, Targets: []assembly.NodeID{"pump-head/rotor"},
 		Turn: &reveal.Turn{Axes: reveal.Parent, About: space.Triple{0, 0, 1}, Degrees: -240}})
 	d.add(0.2, 0.6, reveal.Cue{Kind: reveal.KindTint, Targets: []assembly.NodeID{"pump-head/tube-6.4-9"}, Tint: &reveal.Tint{Colour: space.Triple{0.55, 0.06, 0.03}, Amount: 0.7}})
-	d.pull(1.4, 1.9, reveal.Parent, 0, 0, 1, 86, "pump-head/tube-6.4-9")
+	// Out of the track, then aside.
+	d.add(1.4, 2.3, reveal.Cue{Kind: reveal.KindRoute, Targets: []assembly.NodeID{"pump-head/tube-6.4-9"}, Flow: &reveal.FlowLine{Of: reveal.FlowEach},
+		Route: &reveal.Route{Axes: reveal.Parent, Radius: 24, Legs: []reveal.Leg{{Along: space.Triple{0, 0, 1}, Distance: 70, Share: 2}, {Along: space.Triple{-1, 0, 0}, Distance: 34}}}})
 	d.add(3.0, 0.8, reveal.Cue{Kind: reveal.KindTint, Targets: []assembly.NodeID{"pump-head/tube-6.4-9"}, Tint: &reveal.Tint{Colour: space.Triple{0.55, 0.06, 0.03}, Amount: 0}})
 	d.note(0.5, 3.4, "Keep fingers away from the rollers", "pump-head/rotor/roller")
 
@@ -153,9 +155,12 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 	d.step("Look at the drive", 6.4, "The motor drives the sun gear; three planets walk around inside the ring gear and turn the rotor shaft.")
 	d.add(0, 2.6, reveal.Cue{Kind: reveal.KindShot, Shot: &reveal.Shot{Name: "Drive", Camera: d.look(64, 22, 0.2, space.Vec{}, "planet-stage", "drive"),
 		Keep: &reveal.Keep{Nodes: []assembly.NodeID{"planet-stage", "drive"}, Margin: 0.22}}})
-	d.fade(0.3, 1.4, 0.1, "housing/base", "housing/front-panel", "housing/display", "housing/dosing-knob", "housing/start-button", "pump-head/track-block")
-	d.fade(0.3, 1.2, 0, "control-board", "housing/rear-panel", "housing/power-inlet", "pump-head/door", "pump-head/hinge-pin", "pump-head/rotor")
-	d.fade(0.6, 1.2, 0, append(append(several("pump-head/track-screw-m4-30", 4), several("housing/panel-screw-m4-12", 4)...), several("housing/foot", 4)...)...)
+	d.fade(0.3, 1.4, 0.1, "housing/base", "housing/front-panel", "housing/display", "housing/dosing-knob", "housing/start-button")
+	d.add(0.3, 1.4, reveal.Cue{Kind: reveal.KindSurface, Targets: []assembly.NodeID{"pump-head/track-block"}, Surface: &reveal.Surface{Style: reveal.SeeThrough}})
+	gone := d.fade(0.3, 1.0, 0, "control-board", "housing/rear-panel", "housing/power-inlet", "pump-head/door", "pump-head/hinge-pin", "pump-head/rotor")
+	gone.Stagger = sec(0.05)
+	twin := d.add(0.6, 0, reveal.Cue{Kind: reveal.KindFade, Twin: gone.ID, Targets: append(append(several("pump-head/track-screw-m4-30", 4), several("housing/panel-screw-m4-12", 4)...), several("housing/foot", 4)...)})
+	twin.Easing = reveal.Easing{}
 	// The gear stage is peeled along its axis.
 	flowing(d.pull(1.8, 2.2, reveal.Parent, 0, 0, 1, -62, "drive"),
 		d.pull(2.3, 2.0, reveal.Parent, 0, 0, 1, -30, "planet-stage/ring-gear-48-teeth", "planet-stage/o-ring"),
@@ -171,6 +176,11 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 	for i := range d.r.Steps[:7] {
 		back.Retrace.Steps = append(back.Retrace.Steps, d.r.Steps[i].ID)
 	}
-	d.shot(0, 6.2, "Whole pump", whole)
+	d.add(0, 6.2, reveal.Cue{Kind: reveal.KindShot, Shot: &reveal.Shot{Name: "Whole pump", Camera: whole, Even: true,
+		Via: []reveal.Camera{d.look(118, 26, 0.2, space.Vec{}, assembly.Root)}}})
+
+	d.step("Ready again", 8, "Open the inlet and let the pump fill the tube before it doses.")
+	d.add(0.2, 6, reveal.Cue{Kind: reveal.KindOrbit, Easing: reveal.Smooth, Orbit: &reveal.Orbit{About: space.Triple{0, 1, 0}, Degrees: 360}})
+	d.add(6.2, 1.8, reveal.Cue{Kind: reveal.KindCard, Easing: reveal.Linear, Card: &reveal.Card{Title: "DP-40 dosing pump", Text: "Tube and rollers: every 500 hours"}})
 	return d.r
 }

@@ -74,6 +74,9 @@ func opacities() unsafe.Pointer { return pointer(open.Opacities) }
 //go:wasmexport tints
 func tints() unsafe.Pointer { return pointer(open.Tints) }
 
+//go:wasmexport surfaces
+func surfaces() unsafe.Pointer { return pointer(open.Surfaces) }
+
 //go:wasmexport flow
 func flow() unsafe.Pointer { return pointer(open.Flow) }
 

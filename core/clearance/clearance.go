@@ -117,12 +117,32 @@ func (s *Space) way(at Pose, moving, still []int, direction space.Vec, limit flo
 			}
 			// Both are thinner by half the slack, which is given back.
 			free := sweep(s.slim(o, slack), s.slim(m, slack), &place, at.World[o].R.ApplyInverse(d), out.Distance+slack, slack) - slack
+			if slack == Slack {
+				free = s.exact(o, m, &place, at.World[o].R.ApplyInverse(d), free)
+			}
 			if free < out.Distance {
 				out = Way{Distance: math.Max(free, 0), Touches: s.assembly.Nodes[o].ID}
 			}
 		}
 	}
 	return out
+}
+
+// sameContact is how much sooner, mm, the whole bodies may touch than the thinned
+// ones and still do so in the same place; what they touch before that they only
+// graze, like a pin the bore of its own size.
+const sameContact = 2.0
+
+// exact takes the distance that thinned bodies have to that of the whole ones:
+// where they meet at a slant, being thinner makes more than its thickness.
+func (s *Space) exact(o, m int, place *space.Rigid, way space.Vec, thinned float64) float64 {
+	if thinned <= Slack { // they touch from the beginning
+		return thinned
+	}
+	if whole := sweep(s.slim(o, 0), s.slim(m, 0), place, way, thinned+Slack, 0); whole > 0 && thinned-whole < sameContact {
+		return whole
+	}
+	return thinned
 }
 
 func (s *Space) box(at Pose, node int) space.Box {

@@ -4,7 +4,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"math"
 	"strconv"
 
 	"slowreveal/core/arrange"
@@ -24,6 +23,7 @@ import (
 type Question struct {
 	Ask         string            `json:"ask"`
 	Text        string            `json:"text,omitempty"`
+	Values      []float64         `json:"values,omitempty"`
 	Quantity    measure.Quantity  `json:"quantity,omitempty"`
 	Nodes       []assembly.NodeID `json:"nodes,omitempty"`
 	Orientation *space.Quat       `json:"orientation,omitempty"`
@@ -43,6 +43,8 @@ type Question struct {
 	Node        assembly.NodeID   `json:"node,omitempty"`
 	Lines       []solid.Feature   `json:"lines,omitempty"`
 	Point       space.Triple      `json:"point,omitzero"`
+	Cue         reveal.CueID      `json:"cue,omitempty"`
+	Ray         [2]space.Triple   `json:"ray,omitzero"` // origin and direction
 	Camera      *reveal.Camera    `json:"camera,omitempty"`
 }
 
@@ -55,6 +57,8 @@ func (d *Desk) Ask(question []byte) (any, error) {
 	switch q.Ask {
 	case "measure":
 		return measure.Parse(q.Quantity, q.Text)
+	case "adjust":
+		return measure.Adjust(q.Quantity, q.Text, q.Values)
 	case "look":
 		return look.Paper, nil
 	case "lettering":
@@ -94,10 +98,17 @@ func (d *Desk) Ask(question []byte) (any, error) {
 			return nil, errClosed
 		}
 		return d.between(q.Features[0], q.Features[1])
+	case "reach":
+		if d.film == nil {
+			return nil, errClosed
+		}
+		return d.reach(&q)
+	case "drag":
+		return drag(&q)
 	case "edgeAt":
 		return d.edgeAt(&q)
 	case "reference":
-		return d.reference(q.Features)
+		return d.reference(q.Features, q.Nodes)
 	case "pick":
 		if d.survey == nil {
 			return nil, errors.New("the parts are still being looked at")
@@ -195,28 +206,6 @@ func (d *Desk) edgeAt(q *Question) (int, error) {
 	return solid.LineAt(q.Lines, inverse.Apply(q.Point.Vec()), q.Distance), nil
 }
 
-// Reference is a feature as a movement uses it: in the axes of the whole assembly,
-// and its direction in the world.
-type Reference struct {
-	Along space.Triple `json:"along"`
-	Pivot space.Triple `json:"pivot"`
-	World space.Triple `json:"world"`
-}
-
-// reference takes one feature as its node stands at the playhead.
-func (d *Desk) reference(features []PlacedFeature) (Reference, error) {
-	if d.shown == nil || len(features) != 1 {
-		return Reference{}, errClosed
-	}
-	i, ok := d.index[features[0].Node]
-	if !ok {
-		return Reference{}, fmt.Errorf("there is no node %q", features[0].Node)
-	}
-	f := features[0].Feature.Moved(&d.shown.World[i])
-	whole := d.shown.World[0].Inverse()
-	return Reference{Along: space.TripleOf(whole.R.Apply(f.Axis.Vec())), Pivot: space.TripleOf(whole.Apply(f.Centre.Vec())), World: f.Axis}, nil
-}
-
 // Place is where in the script a time lies.
 type Place struct {
 	Step   int           `json:"step"`   // index of the step that runs, −1 without one
@@ -253,99 +242,4 @@ func (d *Desk) fit(q *Question) (reveal.Camera, error) {
 		}
 	}
 	return film.Fit(reveal.Camera{Orientation: *q.Orientation, Lens: q.Lens, Parallel: q.Parallel}, q.Aspect, q.Margin, boxes)
-}
-
-// Way is a direction that is offered for a move.
-type Way struct {
-	Label string       `json:"label"`
-	Axes  reveal.Axes  `json:"axes"`
-	Along space.Triple `json:"along"`
-	// World is the same direction in the world, at the playhead.
-	World space.Triple `json:"world"`
-}
-
-// Ways is what is offered for the picked nodes: directions, and the point of
-// their own frames about which a turn makes sense.
-type Ways struct {
-	Ways []Way `json:"ways"`
-	// Centre is the middle of the picked parts at the playhead, in the world.
-	Centre space.Triple `json:"centre"`
-	// Pivot is the middle of the first node in its own frame, at rest.
-	Pivot space.Triple `json:"pivot"`
-	// Distance is a sensible length for a move, mm: about their size.
-	Distance float64 `json:"distance"`
-	// Thread is what an unscrew of the first node needs, where its shape seems
-	// to be a screw or a nut.
-	Thread *Thread `json:"thread,omitempty"`
-}
-
-// Thread is how a fastener comes out of its seat, in its own frame.
-type Thread struct {
-	Size  string       `json:"size"`
-	Along space.Triple `json:"along"` // out of the seat
-	Pivot space.Triple `json:"pivot"`
-	Lead  float64      `json:"lead"`  // mm a turn
-	Turns float64      `json:"turns"` // the length of the thread, whole turns
-	Sure  float64      `json:"sure"`
-}
-
-func (d *Desk) thread(node int) *Thread {
-	shape := d.assembly.Nodes[node].Shape
-	if d.survey == nil || shape < 0 {
-		return nil
-	}
-	g := d.survey.Shapes[shape].Fastener
-	if g == nil || g.Lead == 0 {
-		return nil
-	}
-	return &Thread{Size: g.Size, Along: g.Out, Pivot: g.Origin, Lead: g.Lead, Turns: max(1, math.Round(g.Length/g.Lead)), Sure: g.Sure}
-}
-
-func (d *Desk) ways(nodes []assembly.NodeID) (Ways, error) {
-	var w Ways
-	if d.assembly == nil {
-		return w, errClosed
-	}
-	if d.frame == nil {
-		d.At(0)
-	}
-	all, first := space.Nothing, -1
-	for _, id := range nodes {
-		if i, ok := d.index[id]; ok {
-			all = all.Union(d.boxes[i].Moved(&d.frame.World[i]))
-			if first < 0 {
-				first = i
-			}
-		}
-	}
-	if first < 0 {
-		return w, nil
-	}
-	size := all.Size()
-	w.Centre = space.TripleOf(all.Centre())
-	w.Distance = math.Max(5, math.Round(max(size.X, size.Y, size.Z)/5)*5)
-	w.Pivot = space.TripleOf(d.boxes[first].Centre())
-	w.Thread = d.thread(first)
-	names := [3]string{"X", "Y", "Z"}
-	for _, axes := range []reveal.Axes{reveal.Own, reveal.Parent, reveal.Whole} {
-		frame := &d.frame.World[first].R
-		switch p := d.assembly.Nodes[first].Parent; {
-		case axes == reveal.Parent && p >= 0:
-			frame = &d.frame.World[p].R
-		case axes == reveal.Whole:
-			frame = &d.frame.World[0].R
-		}
-		for k := range 3 {
-			for _, sign := range []float64{1, -1} {
-				var along space.Triple
-				along[k] = sign
-				label := "+" + names[k]
-				if sign < 0 {
-					label = "−" + names[k]
-				}
-				w.Ways = append(w.Ways, Way{label, axes, along, space.TripleOf(frame.Apply(along.Vec()))})
-			}
-		}
-	}
-	return w, nil
 }

@@ -64,18 +64,30 @@ func TestAFeatureIsAReferenceForMovements(t *testing.T) {
 			}
 		}
 	}
-	ask := func(at reveal.Micros) desk.Reference {
+	ask := func(at reveal.Micros) desk.Way {
 		d.At(at)
 		question, err := json.Marshal(map[string]any{"ask": "reference", "features": []desk.PlacedFeature{hole}})
 		require.NoError(t, err)
 		answer, err := d.Ask(question)
 		require.NoError(t, err)
-		return answer.(desk.Reference)
+		ways := answer.([]desk.Way)
+		require.Len(t, ways, 2)
+		for k := range 3 {
+			assert.InDelta(t, 0, ways[0].Along[k]+ways[1].Along[k], 1e-12, "both ways")
+		}
+		return ways[0]
 	}
 	rest, pulled := ask(0), ask(13*reveal.Second)
 	assert.InDelta(t, 1, math.Abs(rest.Along[2]), 1e-6)
 	assert.InDelta(t, 70, pulled.Pivot[2]-rest.Pivot[2], 1e-6, "the cover has come 70 mm out")
 	assert.InDelta(t, rest.Pivot[0], pulled.Pivot[0], 1e-6)
-	_, err := d.Ask([]byte(`{"ask":"reference","features":[{"node":"nobody","feature":{}}]}`))
+	// Towards a part and away from it, without pointing at anything of it.
+	towards, err := d.Ask([]byte(`{"ask":"reference","features":[{"node":"pump-head/rotor-cover"}],"nodes":["housing/hood"]}`))
+	require.NoError(t, err)
+	ways := towards.([]desk.Way)
+	require.Len(t, ways, 2)
+	assert.Equal(t, "away", ways[0].Label)
+	assert.Positive(t, ways[1].Along[2], "the head is in front of the hood")
+	_, err = d.Ask([]byte(`{"ask":"reference","features":[{"node":"nobody","feature":{}}]}`))
 	assert.Error(t, err)
 }

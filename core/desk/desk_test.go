@@ -2,6 +2,8 @@ package desk_test
 
 import (
 	"encoding/json"
+	"fmt"
+	"math"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -118,4 +120,48 @@ func TestNothingWorksOnAnEmptyDesk(t *testing.T) {
 	_, err = d.Settle()
 	assert.Error(t, err)
 	assert.Error(t, d.OpenAssembly([]byte(`{"nodes":[]}`)))
+}
+
+// Dragged along a line: the point of the line nearest to the line of sight.
+func TestTheHandDragsAlongALine(t *testing.T) {
+	d, _ := open(t)
+	answer, err := d.Ask([]byte(`{"ask":"drag","point":[1,2,3],"along":[0,0,2],"ray":[[100,2,13],[-1,0,0]]}`))
+	require.NoError(t, err)
+	assert.InDelta(t, 10, answer, 1e-12)
+	// Of two lines that pass each other, by brute force.
+	answer, err = d.Ask([]byte(`{"ask":"drag","point":[0,0,0],"along":[1,1,0],"ray":[[5,-3,40],[0.1,0.2,-1]]}`))
+	require.NoError(t, err)
+	best, at := math.Inf(1), 0.0
+	for s := -20.0; s < 20; s += 0.01 {
+		for u := 30.0; u < 50; u += 0.01 {
+			n := math.Sqrt(0.01 + 0.04 + 1)
+			x, y, z := 5+0.1*u/n-s/math.Sqrt2, -3+0.2*u/n-s/math.Sqrt2, 40-u/n
+			if far := x*x + y*y + z*z; far < best {
+				best, at = far, s
+			}
+		}
+	}
+	assert.InDelta(t, at, answer, 0.02)
+	_, err = d.Ask([]byte(`{"ask":"drag","along":[0,0,1],"ray":[[0,0,9],[0,0,-1]]}`))
+	assert.ErrorContains(t, err, "end on")
+}
+
+func TestAMovementSaysWhereItLeads(t *testing.T) {
+	d, s := open(t)
+	var id reveal.CueID
+	for _, b := range s.Schedule.Bars {
+		if b.Kind == reveal.KindPull && id == "" {
+			id = b.Cue
+		}
+	}
+	ask := func(at int) desk.Reach {
+		answer, err := d.Ask([]byte(fmt.Sprintf(`{"ask":"reach","cue":%q,"time":%d}`, id, at)))
+		require.NoError(t, err)
+		return answer.(desk.Reach)
+	}
+	before, after := ask(0), ask(20_000_000)
+	assert.NotEqual(t, before.From, before.To, "it says so before it has begun")
+	assert.Equal(t, before.To[2]-before.From[2], after.To[2]-after.From[2])
+	_, err := d.Ask([]byte(`{"ask":"reach","cue":"nobody"}`))
+	assert.Error(t, err)
 }

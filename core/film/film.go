@@ -23,12 +23,13 @@ type Film struct {
 	fading    []int32   // the nodes whose opacity is not theirs from the start, or whose parent's is not
 	opacity   []float64
 	shots     []shot
-	tints     [][]tint       // by node, in document order
-	opened    []*Tint        // by node, from the opening
-	tinting   []int32        // the nodes that are tinted, or whose parent is
-	surfaces  [][]surfacing  // by node, in document order
-	styles    []reveal.Style // by node, from the opening
-	surfacing []int32        // the nodes that are drawn otherwise, or whose parent is
+	tints     [][]tint                // by node, in document order
+	opened    []*Tint                 // by node, from the opening
+	tinting   []int32                 // the nodes that are tinted, or whose parent is
+	surfaces  [][]surfacing           // by node, in document order
+	styles    []reveal.Style          // by node, from the opening
+	surfacing []int32                 // the nodes that are drawn otherwise, or whose parent is
+	moved     map[reveal.CueID]traced // the first target of each movement
 	flows     []flow
 	segments  int // of all flow lines
 	notes     []note
@@ -80,6 +81,7 @@ func Compile(a *assembly.Assembly, r *reveal.Reveal) *Film {
 		fades:   make([][]fade, len(a.Nodes)),
 		opacity: make([]float64, len(a.Nodes)),
 		tints:   make([][]tint, len(a.Nodes)),
+		moved:   map[reveal.CueID]traced{},
 		opened:  make([]*Tint, len(a.Nodes)), surfaces: make([][]surfacing, len(a.Nodes)), styles: make([]reveal.Style, len(a.Nodes)),
 		boxes: a.BoundsOf(),
 	}
@@ -164,6 +166,10 @@ func (f *Film) addCue(bar *Bar, index map[assembly.NodeID]int) {
 			motions = append(motions, int32(len(f.motions)-1))
 			f.moves[node] = append(f.moves[node], motions[k])
 		}
+	}
+	if len(motions) > 0 {
+		first := index[cue.Targets[0]]
+		f.moved[cue.ID] = traced{first, motions[0], first}
 	}
 	if cue.Flow != nil {
 		f.addFlows(cue, motions, index)

@@ -125,18 +125,19 @@ func (f *Film) along(w *flow, u float64, fr *Frame) space.Vec {
 			in := inverse.Then(&fr.World[t.part])
 			point = in.Apply(point)
 		}
-		sum = r3.Add(sum, f.carried(t, u, point, fr))
+		sum = r3.Add(sum, f.carried(t, u*fr.progress[f.motions[t.motion].beat], point, fr))
 	}
 	return r3.Scale(1/float64(len(w.of)), sum)
 }
 
+// carried returns where a point of a part is after the progress u of a motion.
 func (f *Film) carried(t *traced, u float64, point space.Vec, fr *Frame) space.Vec {
 	local := f.rest[t.node]
 	parent := f.Assembly.Nodes[t.node].Parent
 	for _, m := range f.moves[t.node] {
 		motion, stride := &f.motions[m], fr.strides[m]
 		if m == t.motion {
-			motion.at(u*fr.progress[motion.beat], &stride)
+			motion.at(u, &stride)
 		}
 		if stride.moves {
 			stride.apply(motion.axes, &local, fr.World, parent)
@@ -150,6 +151,18 @@ func (f *Film) carried(t *traced, u float64, point space.Vec, fr *Frame) space.V
 		p = fr.World[parent].Apply(p)
 	}
 	return p
+}
+
+// Reach returns where a movement takes the middle of its first target: from where
+// it stands without it to where it stands when it is complete, in the world as it
+// is in fr, later movements left aside. ok is false for a cue that moves nothing.
+func (f *Film) Reach(cue reveal.CueID, fr *Frame) (from, to space.Vec, ok bool) {
+	t, ok := f.moved[cue]
+	if !ok {
+		return from, to, false
+	}
+	middle := f.boxes[t.node].Centre()
+	return f.carried(&t, 0, middle, fr), f.carried(&t, 1, middle, fr), true
 }
 
 // DashOf returns the length of a flow line's dashes in an assembly, mm. The gaps

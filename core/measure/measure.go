@@ -53,14 +53,18 @@ func Parse(q Quantity, text string) (float64, error) {
 	if err == nil && p.peek() != 0 {
 		err = fmt.Errorf("%q is not understood", strings.TrimSpace(p.rest))
 	}
-	if err == nil && (math.IsNaN(v) || math.IsInf(v, 0)) {
-		err = errors.New("that is not a finite number")
+	if err == nil && !finite(v) {
+		err = errNotFinite
 	}
 	if err != nil {
 		return 0, err
 	}
 	return v, nil
 }
+
+var errNotFinite = errors.New("that is not a finite number")
+
+func finite(v float64) bool { return !math.IsNaN(v) && !math.IsInf(v, 0) }
 
 // clock reads m:ss.s.
 func clock(text string) (float64, bool) {

@@ -45,3 +45,21 @@ func FuzzParse(f *testing.F) {
 		}
 	})
 }
+
+func TestSeveralValuesAreChangedAtOnce(t *testing.T) {
+	for text, want := range map[string][]float64{"12": {12, 12}, "+0.5": {1.5, 4.5}, "-=1": {0, 3}, "−2": {-2, -2}, "*2": {2, 8}, "/4": {0.25, 1}, "× 1,5": {1.5, 6}, "+1 cm": {11, 14}} {
+		got, err := Adjust(Length, text, []float64{1, 4})
+		require.NoError(t, err, text)
+		assert.InDeltaSlice(t, want, got, 1e-12, text)
+	}
+	one, err := Adjust(Length, "+5", []float64{1})
+	require.NoError(t, err)
+	assert.Equal(t, []float64{5}, one, "of one value the plus is a sign")
+	one, err = Adjust(Length, "+=5", []float64{1})
+	require.NoError(t, err)
+	assert.Equal(t, []float64{6}, one)
+	for _, text := range []string{"/0", "*2 mm", "+", "* *"} {
+		_, err = Adjust(Length, text, []float64{1, 2})
+		assert.Error(t, err, text)
+	}
+}

@@ -13,13 +13,7 @@ import (
 func Match(r *Reveal, a *assembly.Assembly) []string {
 	m := matcher{known: a.Index(), lines: []string{}}
 	r.Opening.LeftOut = m.keep("the opening leaves out", r.Opening.LeftOut)
-	r.Opening.Opacities = slices.DeleteFunc(r.Opening.Opacities, func(o NodeOpacity) bool {
-		_, ok := m.known[o.Node]
-		if !ok {
-			m.say("the opening's opacity of %s", o.Node)
-		}
-		return !ok
-	})
+	m.opening(&r.Opening)
 	for i := range r.Steps {
 		s := &r.Steps[i]
 		where := fmt.Sprintf("step %d %q", i+1, s.Title)
@@ -30,12 +24,45 @@ func Match(r *Reveal, a *assembly.Assembly) []string {
 				c.Shot.Keep.Nodes = m.keep(where+": a shot follows", c.Shot.Keep.Nodes)
 			}
 		}
-		// A cue without any target left goes.
-		if s.Cues = slices.DeleteFunc(s.Cues, func(c Cue) bool { return !c.Kind.Camera() && len(c.Targets) == 0 }); len(s.Cues) == 0 {
+	}
+	m.dropIdle(r)
+	return m.lines
+}
+
+// opening takes out of the opening what is not there.
+func (m *matcher) opening(o *Opening) {
+	gone := func(id assembly.NodeID, what string) bool {
+		_, ok := m.known[id]
+		if !ok {
+			m.say("the opening's %s of %s", what, id)
+		}
+		return !ok
+	}
+	o.Opacities = slices.DeleteFunc(o.Opacities, func(n NodeOpacity) bool { return gone(n.Node, "opacity") })
+	o.Tints = slices.DeleteFunc(o.Tints, func(n NodeTint) bool { return gone(n.Node, "tint") })
+	o.Poses = slices.DeleteFunc(o.Poses, func(n NodePose) bool { return gone(n.Node, "pose") })
+	o.Surfaces = slices.DeleteFunc(o.Surfaces, func(n NodeSurface) bool { return gone(n.Node, "way of being drawn") })
+}
+
+// dropIdle takes out cues without any target left. A twin of such a cue keeps its
+// settings as its own.
+func (m *matcher) dropIdle(r *Reveal) {
+	idle := func(c *Cue) bool { return c.Kind.Targeted() && len(c.Targets) == 0 }
+	for i := range r.Steps {
+		for k := range r.Steps[i].Cues {
+			c := &r.Steps[i].Cues[k]
+			if o := r.Original(c); o != nil && o != c && idle(o) {
+				*c = c.With(o)
+				c.Twin = ""
+			}
+		}
+	}
+	for i := range r.Steps {
+		s := &r.Steps[i]
+		if s.Cues = slices.DeleteFunc(s.Cues, func(c Cue) bool { return idle(&c) }); len(s.Cues) == 0 {
 			s.Cues = nil
 		}
 	}
-	return m.lines
 }
 
 // maxLines bounds what Match says.

@@ -199,7 +199,7 @@ func TestARevealFromElsewhereKeepsWhatFits(t *testing.T) {
 	for _, s := range r.Steps {
 		for _, c := range s.Cues {
 			assert.NotContains(t, c.Targets, assembly.NodeID("pump-head/rotor-cover"))
-			assert.True(t, c.Kind.Camera() || len(c.Targets) > 0)
+			assert.True(t, !c.Kind.Targeted() || len(c.Targets) > 0)
 		}
 	}
 }

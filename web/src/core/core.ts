@@ -23,12 +23,6 @@ export interface Way {
   pivot?: Vec3
 }
 
-export interface Reference {
-  along: Vec3
-  pivot: Vec3
-  world: Vec3
-}
-
 export interface Ways {
   ways: Way[] | null
   centre: Vec3
@@ -52,6 +46,30 @@ export interface Note {
   width: number
   height: number
   opacity: number
+}
+
+/** A text over the whole picture. */
+export interface Card {
+  title: string
+  text?: string
+  clear?: boolean
+  opacity: number
+}
+
+/** Sizes of words, in shares of the frame's unit, and their places in it. */
+export interface Lettering {
+  title: number
+  titleLead: number
+  text: number
+  textLead: number
+  column: number
+  safe: number
+  cardTitle: number
+  cardText: number
+  cardAt: number
+  cardColumn: number
+  ground: number
+  lines: number
 }
 
 export interface Relation {
@@ -89,6 +107,7 @@ export type Quantity = 'length' | 'angle' | 'time' | 'percent' | 'plain'
 
 type Question =
   | { ask: 'measure'; quantity: Quantity; text: string }
+  | { ask: 'adjust'; quantity: Quantity; text: string; values: number[] }
   | { ask: 'look' }
   | { ask: 'views' }
   | { ask: 'bounds' }
@@ -99,19 +118,24 @@ type Question =
   | { ask: 'ways'; nodes: string[] }
   | { ask: 'threads' }
   | { ask: 'finishes' }
-  | { ask: 'dash' }
-  | { ask: 'reference'; features: [PlacedFeature] }
+  | { ask: 'lettering' }
+  | { ask: 'captions' }
+  | { ask: 'cards'; time: number }
+  | { ask: 'openHere'; time: number }
+  | { ask: 'reference'; features: [{ node: string; feature?: Schemas['Feature'] }]; nodes: string[] }
   | { ask: 'edgeAt'; node: string; lines: Schemas['Feature'][]; point: Vec3; distance: number }
   | { ask: 'easing'; easing: Schemas['Cue']['easing'] }
   | { ask: 'compose'; wish: Schemas['Wish'] }
   | { ask: 'spread'; nodes: string[]; along: Vec3; distance: number; peel: boolean }
-  | { ask: 'notes'; time: number }
+  | { ask: 'notes'; time: number; camera?: Camera }
   | { ask: 'between'; features: [PlacedFeature, PlacedFeature] }
   | { ask: 'pick'; rule: PickRule; nodes: string[] }
+  | { ask: 'reach'; cue: string; time: number }
+  | { ask: 'drag'; point: Vec3; along: Vec3; ray: [Vec3, Vec3] }
   | { ask: 'shadow' }
   | { ask: 'place'; time: number }
   | { ask: 'frames'; time: number; rate: number }
-  | { ask: 'fit'; nodes: string[]; orientation: number[]; lens: number; aspect: number; margin: number }
+  | { ask: 'fit'; nodes: string[]; orientation: number[]; lens: number; parallel?: boolean; aspect: number; margin: number }
 
 interface Exports {
   mem: WebAssembly.Memory
@@ -129,6 +153,7 @@ interface Exports {
   matrices(): number
   opacities(): number
   tints(): number
+  surfaces(): number
   flow(): number
   flowLength(): number
   dark(): number
@@ -143,14 +168,16 @@ const encoder = new TextEncoder()
 const decoder = new TextDecoder()
 
 // The order of the numbers in the module's camera (core/desk).
-const fields = 13
+const fields = 14
 
 export interface Frame {
   matrices: Float32Array
   opacities: Float32Array
   /** Colour and amount, 4 a node. */
   tints: Float32Array
-  /** Both ends and an opacity, 7 a flow line. */
+  /** Paper, faces and edges, 3 a node. */
+  surfaces: Float32Array
+  /** Both ends of a stroke, 6 each, of all flow lines. */
   flow: Float32Array
   dark: Float32Array
   camera: Camera
@@ -240,9 +267,10 @@ export class Core {
       matrices: new Float32Array(memory, this.x.matrices(), 16 * this.nodes),
       opacities: new Float32Array(memory, this.x.opacities(), this.nodes),
       tints: new Float32Array(memory, this.x.tints(), 4 * this.nodes),
+      surfaces: new Float32Array(memory, this.x.surfaces(), 3 * this.nodes),
       flow: new Float32Array(memory, this.x.flow(), this.x.flowLength()),
       dark: new Float32Array(memory, shadow, 96 * 96),
-      camera: { target: [c[0], c[1], c[2]], orientation: [c[3], c[4], c[5], c[6]], distance: c[7], lens: c[8] },
+      camera: { target: [c[0], c[1], c[2]], orientation: [c[3], c[4], c[5], c[6]], distance: c[7], lens: c[8], ...(c[13] === 1 && { parallel: true }) },
       step: c[9],
       across: c[11],
       up: c[12],

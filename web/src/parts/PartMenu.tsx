@@ -2,7 +2,9 @@ import { DropdownMenu as M } from 'radix-ui'
 import { create } from 'zustand'
 import { growToParent, hidePicked, invertPick, isolatePicked, pickBy } from '../session/picking'
 import { namesOf, useSession } from '../session/session'
-import { card } from '../stage/MoveCard'
+import { show } from '../session/actions'
+import { card, kinds } from '../stage/MoveCard'
+import { kindNames } from '../ui/glyphs'
 
 interface At { x: number; y: number }
 
@@ -23,7 +25,11 @@ export function PartMenu({ direct }: { direct?: boolean }) {
   const hidden = useSession((s) => s.hidden.length > 0)
   if (!at) return null
   const groups: Entry[][] = [
-    direct ? (['pull', 'turn', 'unscrew', 'fade', 'tint', 'note'] as const).map((k, i) => ({ text: ['Pull', 'Turn', 'Unscrew', 'Fade', 'Tint', 'Note'][i]!, keys: 'PTUFDN'[i], run: () => card.make?.(k) })) : [],
+    direct ? [
+      ...kinds.map((k, i) => ({ text: kindNames[k]!, keys: 'PTUWFDYN'[i], run: () => card.make?.(k) })),
+      { text: 'Vanish at once', keys: 'Shift F', run: () => void show(nodes, 0, 1) },
+      { text: 'Come back', keys: 'Alt F', run: () => void show(nodes, 1, 1_000_000) },
+    ] : [],
     [
       { text: 'Pick all like this', keys: 'A', off: !known, run: () => pickBy('like') },
       { text: 'Pick what holds it', off: !known, run: () => pickBy('fasteners') },

@@ -4,7 +4,7 @@ import { Inspector } from '../inspector/Inspector'
 import { PartMenu } from '../parts/PartMenu'
 import { PartsTree } from '../parts/PartsTree'
 import { Script } from '../script/Script'
-import { addOrbit, takeShot } from '../session/actions'
+import { addCard, addOrbit, takeShot } from '../session/actions'
 import { MoveCard } from '../stage/MoveCard'
 import { onScreen, StageView } from '../stage/StageView'
 import { Timeline } from '../timeline/Timeline'
@@ -27,6 +27,9 @@ export function Direct() {
           </Tip>
           <Tip text="Let the camera circle what it looks at, from the playhead on" keys="Shift O">
             <Button onClick={() => addOrbit()} className="ml-1.5 border-ink"><Glyph kind="orbit" /> Orbit</Button>
+          </Tip>
+          <Tip text="Show words over the picture, from the playhead on" keys="Shift T">
+            <Button onClick={() => addCard()} className="ml-1.5 border-ink"><Glyph kind="card" /> Card</Button>
           </Tip>
         </div>
       </StageView>

@@ -4,7 +4,8 @@ import clsx from 'clsx'
 import { Plus, Rewind } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import type { Step } from '../api/client'
-import { addRetrace, addStep, bare } from '../session/actions'
+import { bare } from '../session/actions'
+import { addStep, backTogether } from '../session/steps'
 import { namesOf, useSession } from '../session/session'
 import { useRunning, useTransport } from '../session/transport'
 import { Button, Menu } from '../ui/controls'
@@ -65,7 +66,7 @@ export function Script() {
       )}
       <div className="flex flex-wrap gap-2 px-[18px] py-4">
         <Button onClick={() => addStep(selection.step ?? undefined)}><Plus size={13} /> Step</Button>
-        {doc.steps.some((s) => (s.cues ?? []).length > 0) && <Button kind="quiet" onClick={addRetrace}><Rewind size={13} /> Back together</Button>}
+        {doc.steps.some((s) => (s.cues ?? []).length > 0) && <Button kind="quiet" onClick={backTogether}><Rewind size={13} /> Back together</Button>}
       </div>
     </section>
   )
@@ -79,6 +80,7 @@ function StepEntry({ step, number, picked, running, start }: { step: Step; numbe
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: step.id })
   const set = (change: Partial<Step>) => run({ op: 'setStep', step: bare(step, change) })
   const cues = step.cues ?? []
+  const lasts = useSession((s) => (step.muted ? step.length : (s.schedule?.steps[number - 1]?.length ?? step.length)))
   const kinds = [...new Set(cues.map((c) => c.kind))].map((kind) => ({ kind, n: cues.filter((c) => c.kind === kind).reduce((n, c) => n + Math.max(1, c.targets?.length ?? 1), 0) }))
   const retraced = (step.retrace?.steps ?? []).map((id) => doc.steps.findIndex((s) => s.id === id) + 1).filter((n) => n > 0)
   const toStart = () => { select({ step: step.id }); useTransport.getState().seek(start) }
@@ -95,7 +97,7 @@ function StepEntry({ step, number, picked, running, start }: { step: Step; numbe
       <div className="min-w-0 grow" onClick={() => !picked && toStart()}>
         <div className="flex items-baseline gap-2">
           <Words value={step.title} label="Title of the step" placeholder="Title" onChange={(title) => set({ title })} className={clsx('text-[13.5px] font-semibold', step.muted && 'line-through')} />
-          <span className="mono shrink-0 text-[11.5px] text-ink-2">{formatted(step.length / 1e6, 'time', 1)}</span>
+          <span className="mono shrink-0 text-[11.5px] text-ink-2">{formatted(lasts / 1e6, 'time', 1)}</span>
         </div>
         <Words value={step.instruction ?? ''} label="Instruction" placeholder={picked ? 'What is to be done?' : ''} multiline onChange={(instruction) => set({ instruction: instruction || undefined })}
           className="serif text-[13.5px] leading-[1.45] text-ink-2" />
@@ -116,7 +118,7 @@ function StepEntry({ step, number, picked, running, start }: { step: Step; numbe
             }} />
           </div>
         ) : null}
-        {step.retrace && <p className="mt-1 text-[12px] text-ink-2">↶ Runs {retraced.length > 1 ? `steps ${retraced[0]}–${retraced[retraced.length - 1]}` : `step ${retraced[0] ?? '–'}`} backwards</p>}
+        {step.retrace && <p className="mt-1 text-[12px] text-ink-2">↶ Runs {retraced.length > 1 ? `steps ${retraced[0]}–${retraced[retraced.length - 1]}` : `step ${retraced[0] ?? '–'}`} backwards{step.retrace.speed ? `, ${step.retrace.speed} × as fast` : ''}</p>}
         {picked && (
           <div className="mt-2 flex flex-wrap items-center gap-1">
             {kinds.map((k) => (

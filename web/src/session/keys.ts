@@ -2,7 +2,9 @@ import { useEffect } from 'react'
 import { eyeNow } from '../stage/eye'
 import { card } from '../stage/MoveCard'
 import { onScreen } from '../stage/StageView'
-import { addOrbit, addStep, copySelected, duplicateSelected, pasteHere, removeSelected, reverseDirection, splitHere, takeShot, toggleMuted } from './actions'
+import { addCard, addOrbit, show, takeShot } from './actions'
+import { copySelected, duplicateSelected, pasteHere, pasteTwins, removeSelected, reverseDirection, toggleMuted } from './cues'
+import { addStep, backTogether, openHere, splitHere } from './steps'
 import { growToParent, hidePicked, invertPick, isolatePicked, pickBy } from './picking'
 import type { Phase } from './route'
 import { useSession } from './session'
@@ -40,15 +42,24 @@ export const shortcuts: readonly Shortcut[] = [
   { keys: 'P', text: 'Pull the picked parts', group: 'Cues', run: () => card.make?.('pull') },
   { keys: 'T', text: 'Turn the picked parts', group: 'Cues', run: () => card.make?.('turn') },
   { keys: 'U', text: 'Unscrew the picked parts', group: 'Cues', run: () => card.make?.('unscrew') },
+  { keys: 'W', text: 'Lead the picked parts along a way of several legs', group: 'Cues', run: () => card.make?.('route') },
   { keys: 'F', text: 'Fade the picked parts', group: 'Cues', run: () => card.make?.('fade') },
+  { keys: 'Shift F', text: 'Let the picked parts vanish at once', group: 'Cues', run: () => void show(useSession.getState().selection.nodes, 0, 1) },
+  { keys: 'Alt F', text: 'Bring the picked parts back, solid', group: 'Cues', run: () => void show(useSession.getState().selection.nodes, 1, 1_000_000) },
+  { keys: 'Y', text: 'Draw the picked parts in another way', group: 'Cues', run: () => card.make?.('surface') },
   { keys: 'D', text: 'Tint the picked parts', group: 'Cues', run: () => card.make?.('tint') },
   { keys: 'N', text: 'Write a note at the picked part', group: 'Cues', run: () => card.make?.('note') },
+  { keys: 'Shift T', text: 'Show a title card', group: 'Eye', run: () => void addCard() },
+  { keys: 'V', text: 'See with parallel lines of sight, or in perspective', group: 'Eye', phases: both, run: () => onScreen.stage?.setParallel(!onScreen.stage.isParallel()) },
   { keys: 'Shift O', text: 'Let the camera circle', group: 'Eye', run: () => void addOrbit() },
-  { keys: 'R', text: 'Turn the selected movement round', group: 'Cues', run: reverseDirection },
+  { keys: 'R', text: 'Turn the movement round, or the direction of the next', group: 'Cues', run: () => (useSession.getState().selection.cues.length > 0 ? reverseDirection() : card.flip?.()) },
   { keys: 'O', text: 'Switch the selected cues off or on', group: 'Cues', run: toggleMuted },
   { keys: 'Ctrl D', text: 'Duplicate the selected cues', group: 'Cues', run: duplicateSelected },
   { keys: 'Ctrl C', text: 'Copy the selected cues', group: 'Cues', run: copySelected },
   { keys: 'Ctrl V', text: 'Paste them at the playhead, onto the picked parts', group: 'Cues', run: pasteHere },
+  { keys: 'Ctrl Shift V', text: 'Paste them as twins: one setting for all', group: 'Cues', run: pasteTwins },
+  { keys: 'Ctrl B', text: 'Make it a whole film: pause, and all of it backwards', group: 'All', run: backTogether },
+  { keys: 'Shift Home', text: 'Make this moment the opening', group: 'All', run: openHere },
   { keys: 'K', text: 'Split the step at the playhead', group: 'All', run: splitHere },
   { keys: 'Del', text: 'Delete what is selected', group: 'Cues', run: removeSelected },
   { keys: 'Alt ←', text: 'Focused bar: one frame earlier (Ctrl: a second; Shift: shorter)', group: 'Cues' },

@@ -1,7 +1,9 @@
 import { beforeEach, expect, test, vi } from 'vitest'
 import { install } from './fakeServer'
 import type * as Actions from './actions'
+import type * as Cues from './cues'
 import type * as Picking from './picking'
+import type * as Script from './steps'
 import type { useSession as Store } from './session'
 import type { useTransport as Transport } from './transport'
 
@@ -9,6 +11,8 @@ let useSession: typeof Store
 let useTransport: typeof Transport
 let picking: typeof Picking
 let actions: typeof Actions
+let cues: typeof Cues
+let script: typeof Script
 
 const picked = () => useSession.getState().selection.nodes
 const steps = () => useSession.getState().doc!.steps
@@ -21,6 +25,8 @@ beforeEach(async () => {
   useTransport = (await import('./transport')).useTransport
   picking = await import('./picking')
   actions = await import('./actions')
+  cues = await import('./cues')
+  script = await import('./steps')
   await useSession.getState().openProject('p')
   await useSession.getState().openReveal('v')
 })
@@ -72,7 +78,7 @@ test('a cue starts where the playhead stands, and the last step makes room for i
 
 test('a step is split where the playhead stands', async () => {
   useTransport.setState({ time: 1_200_000 })
-  actions.splitHere()
+  script.splitHere()
   expect(steps().map((s) => s.length)).toEqual([1_200_000, 800_000])
   expect(useSession.getState().selection.step).toBe(steps()[1]!.id)
   await saved()
@@ -80,7 +86,7 @@ test('a step is split where the playhead stands', async () => {
 
 test('a wish that cannot be fulfilled says why and changes nothing', () => {
   const before = JSON.stringify(useSession.getState().doc)
-  expect(actions.fulfil({ do: 'joinStep', stepId: 's1' })).toBe(false)
+  expect(cues.fulfil({ do: 'joinStep', stepId: 's1' })).toBe(false)
   expect(useSession.getState().message).toMatch(/no step behind/)
   expect(JSON.stringify(useSession.getState().doc)).toBe(before)
 })
@@ -89,11 +95,11 @@ test('copied cues come in at the playhead, onto the parts that are picked', asyn
   actions.addOrbit()
   useSession.getState().run({ op: 'insertCue', stepId: 's1', index: 0, cue: { id: 'p', kind: 'pull', targets: ['cover'], offset: 100_000, length: 300_000, easing: 'smooth', pull: { axes: 'own', along: [0, 0, 1], distance: 5 } } })
   useSession.getState().select({ cues: ['p'] })
-  actions.copySelected()
+  cues.copySelected()
   useTransport.setState({ time: 900_000 })
   useSession.getState().select({ nodes: ['screw'] })
-  actions.pasteHere()
-  const pasted = actions.findCue(useSession.getState().selection.cues[0]!)!.cue
+  cues.pasteHere()
+  const pasted = cues.findCue(useSession.getState().selection.cues[0]!)!.cue
   expect(pasted.targets).toEqual(['screw'])
   expect(pasted.offset).toBe(900_000)
   expect(pasted.pull!.distance).toBe(5)
@@ -103,26 +109,26 @@ test('copied cues come in at the playhead, onto the parts that are picked', asyn
 test('movements are turned round, cues switched off and duplicated', async () => {
   useSession.getState().run({ op: 'insertCue', stepId: 's1', index: 0, cue: { id: 'p', kind: 'pull', targets: ['cover'], offset: 0, length: 300_000, easing: 'smooth', pull: { axes: 'own', along: [0, 0, 1], distance: 5 } } })
   useSession.getState().select({ cues: ['p'] })
-  actions.reverseDirection()
-  expect(actions.findCue('p')!.cue.pull!.distance).toBe(-5)
-  actions.toggleMuted()
-  expect(actions.findCue('p')!.cue.muted).toBe(true)
-  actions.duplicateSelected()
+  cues.reverseDirection()
+  expect(cues.findCue('p')!.cue.pull!.distance).toBe(-5)
+  cues.toggleMuted()
+  expect(cues.findCue('p')!.cue.muted).toBe(true)
+  cues.duplicateSelected()
   const copy = useSession.getState().selection.cues[0]!
   expect(copy).not.toBe('p')
-  expect(actions.findCue(copy)!.cue.offset).toBe(300_000)
-  actions.removeSelected()
-  expect(actions.findCue(copy)).toBeNull()
+  expect(cues.findCue(copy)!.cue.offset).toBe(300_000)
+  cues.removeSelected()
+  expect(cues.findCue(copy)).toBeNull()
   await saved()
 })
 
 test('parts are left out of a reveal and brought back; opacities of 1 are not written', () => {
-  actions.setLeftOut(['cover'], true)
+  script.setLeftOut(['cover'], true)
   expect(useSession.getState().doc!.opening.leftOut).toEqual(['cover'])
-  actions.setLeftOut(['cover'], false)
+  script.setLeftOut(['cover'], false)
   expect(useSession.getState().doc!.opening.leftOut).toBeUndefined()
-  actions.setOpeningOpacity('screw', 0.4)
+  script.setOpeningOpacity('screw', 0.4)
   expect(useSession.getState().doc!.opening.opacities).toEqual([{ node: 'screw', opacity: 0.4 }])
-  actions.setOpeningOpacity('screw', 1)
+  script.setOpeningOpacity('screw', 1)
   expect(useSession.getState().doc!.opening.opacities).toBeUndefined()
 })

@@ -1,15 +1,23 @@
-import type { Note } from '../core/core'
+import type { Core, Note } from '../core/core'
 import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
+import { onScreen } from './StageView'
+import { useView } from './view'
 
-// Notes shows the notes of the film where the film will have them.
-export function Notes() {
+// Notes shows the notes of the film where the film will have them, or where the
+// author's own eye sees what they point at.
+export function Notes({ own }: { own: boolean }) {
   const core = useSession((s) => s.core)
   const schedule = useSession((s) => s.schedule)
   const any = schedule?.bars.some((b) => b.kind === 'note') ?? false
   const time = useTransport((s) => (any ? s.time : 0))
   if (!core || !any) return null
-  const notes = core.ask<Note[]>({ ask: 'notes', time })
+  return <Placed core={core} time={time} own={own} />
+}
+
+function Placed({ core, time, own }: { core: Core; time: number; own: boolean }) {
+  useView((s) => (own ? s.looked : 0))
+  const notes = core.ask<Note[] | null>({ ask: 'notes', time, camera: own ? onScreen.stage?.present() : undefined }) ?? []
   return (
     <div aria-label="Notes" className="pointer-events-none absolute inset-0" style={{ containerType: 'size' }}>
       <svg className="absolute inset-0 h-full w-full" viewBox="0 0 1 1" preserveAspectRatio="none" aria-hidden>

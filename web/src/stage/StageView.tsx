@@ -1,14 +1,17 @@
+import { Axis3d, Scan } from 'lucide-react'
 import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
 import type { Camera } from '../api/client'
 import type { View } from '../core/core'
 import { openPartMenu } from '../parts/PartMenu'
+import { CueArrow } from './CueArrow'
 import { Notes } from './Notes'
 import { picked, useView } from './view'
 import { useSession } from '../session/session'
 import { noteEye } from './eye'
-import { useRunning, useTransport } from '../session/transport'
-import { Button, Choice, Menu } from '../ui/controls'
+import { useTransport } from '../session/transport'
+import { Choice, IconButton, Menu } from '../ui/controls'
 import { loadShapes, type Shape } from './geometry'
+import { Words } from './Words'
 import { Stage, type Eye } from './stage'
 
 let shapesOf: { key: string; shapes: Promise<Shape[]> } | null = null
@@ -65,7 +68,7 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
               openPartMenu({ x: e.clientX, y: e.clientY })
             },
             hover: (node) => useSession.getState().setHover(node),
-            looked: () => undefined,
+            looked: () => useView.setState((v) => ({ looked: v.looked + 1 })),
             eye: setEye,
           })
           stage.current = s
@@ -141,6 +144,7 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
     stage.current?.setEye(eye)
   }, [ready, eye])
 
+  const parallel = useView((s) => s.looked >= 0 && (stage.current?.isParallel() ?? false))
   const marked = useMemo(() => {
     const ids = new Set(selection.nodes)
     if (!rest) for (const step of doc?.steps ?? []) for (const c of step.cues ?? []) if (selection.cues.includes(c.id)) for (const t of c.targets ?? []) ids.add(t)
@@ -171,16 +175,19 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
             <button type="button" aria-label="More views" className="px-2.5 text-[12.5px] hover:bg-white focus-visible:-outline-offset-2">…</button>
           </Menu>
         </div>
-        <Button kind="quiet" disabled={selection.nodes.length === 0} onClick={() => stage.current && fitView(stage.current, null, selection.nodes)}>Frame the pick</Button>
+        <IconButton label={parallel ? 'See in perspective' : 'Parallel lines of sight, as in a drawing'} keys="V" aria-pressed={parallel} className="aria-pressed:bg-ink aria-pressed:text-sheet" onClick={() => stage.current?.setParallel(!parallel)}><Axis3d size={15} /></IconButton>
+        <IconButton label="Frame the pick" disabled={selection.nodes.length === 0} onClick={() => stage.current && fitView(stage.current, null, selection.nodes)}><Scan size={15} /></IconButton>
         <div className="grow" />
-        {doc && !rest && <span className="mono text-[11.5px] text-ink-2">{doc.frame.width} × {doc.frame.height} · {doc.frame.rate}</span>}
+        {doc && !rest && <span className="mono text-[11.5px] whitespace-nowrap text-ink-2">{doc.frame.width} × {doc.frame.height} · {doc.frame.rate}</span>}
       </div>
       <div ref={hold} className="relative mx-3.5 mb-3.5 min-h-0 grow">
         <div data-eye={eye} className="absolute top-1/2 left-1/2 -translate-x-1/2 -translate-y-1/2 border border-ink bg-sheet-2" style={{ width: size.width, height: size.height }}>
           <canvas ref={canvas} tabIndex={0} aria-label="Stage: the assembly" data-ready={ready} className="block h-full w-full touch-none focus-visible:outline-offset-0" />
           {!rest && <div className="pointer-events-none absolute inset-[5%] border border-dashed border-ink/15" />}
           {monitor && eye === 'mine' && ready && <MonitorLabel aspect={aspect} />}
-          {eye === 'shot' && ready && <><Caption /><Notes /></>}
+          {!rest && ready && <Notes own={eye === 'mine'} />}
+          {eye === 'shot' && ready && <Words />}
+          {!rest && ready && monitor && eye === 'mine' && <CueArrow />}
           {children}
           {!ready && (
             <div className="absolute inset-0 grid place-items-center p-10 text-center text-ink-2" role={problem ? 'alert' : 'status'}>
@@ -199,7 +206,7 @@ function fitView(stage: Stage, view: string | null, nodes: string[]) {
   const doc = useSession.getState().doc
   const aspect = doc ? doc.frame.width / doc.frame.height : 16 / 9
   try {
-    stage.lookFrom(core.ask({ ask: 'fit', nodes, orientation, lens: 50, aspect, margin: nodes.length > 0 ? 0.45 : 0.25 }))
+    stage.lookFrom(core.ask({ ask: 'fit', nodes, orientation, lens: 50, parallel: stage.isParallel(), aspect, margin: nodes.length > 0 ? 0.45 : 0.25 }))
   } catch {
     useSession.getState().tell('There is nothing to frame: everything is hidden at this moment.')
   }
@@ -208,21 +215,7 @@ function fitView(stage: Stage, view: string | null, nodes: string[]) {
 function MonitorLabel({ aspect }: { aspect: number }) {
   return (
     <div className="pointer-events-none absolute border border-ink" style={{ right: 12, bottom: 12, width: 168, height: Math.round(168 / aspect) }}>
-      <span className="absolute -top-[18px] left-0 text-[11px] text-ink-2">The shot at the playhead</span>
-    </div>
-  )
-}
-
-// Caption shows the words of the film where the film will have them.
-function Caption() {
-  const doc = useSession((s) => s.doc)
-  const running = useRunning()
-  const step = doc?.steps[running]
-  if (!step) return null
-  return (
-    <div className="pointer-events-none absolute bottom-[5%] left-[5%] w-3/5" style={{ containerType: 'inline-size' }}>
-      <div style={{ fontSize: '3.3cqw' }} className="leading-tight font-semibold">{step.title}</div>
-      <div style={{ fontSize: '2.5cqw' }} className="serif leading-snug text-ink/80">{step.instruction}</div>
+      <span className="absolute top-0 left-0 bg-sheet/85 px-1 text-[10.5px] leading-4 text-ink-2">The shot at the playhead</span>
     </div>
   )
 }

@@ -35,6 +35,8 @@ export interface Shared {
   viewport: THREE.IUniform<THREE.Vector2>
   edgeWidth: THREE.IUniform<number>
   edgePull: THREE.IUniform<number>
+  /** How far the eye is from what it looks at, mm. */
+  away: THREE.IUniform<number>
   mark: THREE.IUniform<THREE.Color>
   /** A section: what lies beyond the plane is cut away. */
   cut: THREE.IUniform<{ plane: THREE.Vector4; on: boolean }>
@@ -51,7 +53,7 @@ export function shared(look: Look): Shared {
     upDir: { value: new THREE.Vector3(0, 1, 0) },
     ink: { value: vec(look.ink) },
     paperTop: { value: vec(look.paperTop) }, paperFoot: { value: vec(look.paperFoot) },
-    edgePull: { value: look.edgePull }, edgeWidth: { value: look.edgeWidth }, shadow: { value: look.shadow },
+    edgePull: { value: look.edgePull }, away: { value: 1 }, edgeWidth: { value: look.edgeWidth }, shadow: { value: look.shadow },
     viewport: { value: new THREE.Vector2(1, 1) },
     cut: { value: { plane: new THREE.Vector4(0, 0, 1, 0), on: false } },
     mark: { value: new THREE.Color().setRGB(0xd8 / 255, 0x43 / 255, 0x2b / 255, THREE.LinearSRGBColorSpace) },
@@ -80,7 +82,7 @@ varying vec4 vTint;
 
 export function surfaceMaterial(s: Shared, f: Finish): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
-    uniforms: { ...s, base: { value: vec(f.colour) }, metal: { value: f.metalness }, rough: { value: f.roughness }, alpha: { value: 1 }, marked: { value: 0 }, tint: { value: new THREE.Vector4() } },
+    uniforms: { ...s, base: { value: vec(f.colour) }, metal: { value: f.metalness }, rough: { value: f.roughness }, alpha: { value: 1 }, marked: { value: 0 }, paper: { value: 0 }, tint: { value: new THREE.Vector4() } },
     side: THREE.DoubleSide,
     vertexShader: placed + /* glsl */ `
       varying vec3 vNormal; varying vec3 vView; varying vec3 vWorld;
@@ -91,11 +93,11 @@ export function surfaceMaterial(s: Shared, f: Finish): THREE.ShaderMaterial {
         vec4 p = seen * vec4(position, 1.0);
         vWorld = (place * vec4(position, 1.0)).xyz;
         vNormal = mat3(seen) * normal;
-        vView = -p.xyz;
+        vView = projectionMatrix[3][3] == 1.0 ? vec3(0.0, 0.0, 1.0) : -p.xyz;
         gl_Position = projectionMatrix * p;
       }`,
     fragmentShader: lighting + /* glsl */ `
-      uniform vec3 base, mark; uniform float metal, rough, alpha;
+      uniform vec3 base, mark, paperTop; uniform float metal, rough, alpha, paper;
       varying float vMarked; varying vec4 vTint;
       varying vec3 vNormal; varying vec3 vView; varying vec3 vWorld;
       struct Cut { vec4 plane; bool on; };
@@ -110,7 +112,7 @@ export function surfaceMaterial(s: Shared, f: Finish): THREE.ShaderMaterial {
             return;
           }
         }
-        vec3 c = lit(mix(base, vTint.rgb, vTint.a), metal, rough, normalize(vNormal), normalize(vView));
+        vec3 c = mix(lit(mix(base, vTint.rgb, vTint.a), metal, rough, normalize(vNormal), normalize(vView)), paperTop, paper);
         gl_FragColor = vec4(mix(c, mark * (0.45 + 0.7 * c.g), vMarked * 0.62), alpha);
       }`,
   })
@@ -119,31 +121,34 @@ export function surfaceMaterial(s: Shared, f: Finish): THREE.ShaderMaterial {
 // edgeMaterial draws instanced strips: one instance an edge.
 export function edgeMaterial(s: Shared): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
-    uniforms: { ...s, alpha: { value: 1 }, marked: { value: 0 }, tint: { value: new THREE.Vector4() } },
+    uniforms: { ...s, alpha: { value: 1 }, marked: { value: 0 }, strength: { value: 1 }, tint: { value: new THREE.Vector4() } },
     side: THREE.DoubleSide,
     vertexShader: placed + /* glsl */ `
       attribute vec3 a, b, n0, n1;
       varying vec3 vWorld;
-      uniform float edgePull, edgeWidth; uniform vec2 viewport;
+      uniform float edgePull, edgeWidth, strength, away; uniform vec2 viewport;
       void main() {
         vMarked = markOf();
         vTint = tintOf();
         mat4 place = placeOf(), seen = viewMatrix * place;
         vWorld = (place * vec4(position.x < 0.5 ? a : b, 1.0)).xyz;
         vec3 pa = (seen * vec4(a, 1.0)).xyz, pb = (seen * vec4(b, 1.0)).xyz;
+        bool parallel = projectionMatrix[3][3] == 1.0;
         if (dot(n0, n0) + dot(n1, n1) > 0.0) {
           mat3 turn = mat3(seen);
-          if ((dot(turn * n0, -pa) > 0.0) == (dot(turn * n1, -pa) > 0.0)) { gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
+          vec3 back = parallel ? vec3(0.0, 0.0, 1.0) : -pa;
+          if ((dot(turn * n0, back) > 0.0) == (dot(turn * n1, back) > 0.0)) { gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
         }
-        pa *= 1.0 - edgePull; pb *= 1.0 - edgePull;
-        if (pa.z > -1.0 && pb.z > -1.0) { gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
-        if (pa.z > -1.0) pa = mix(pa, pb, (-1.0 - pa.z) / (pb.z - pa.z));
-        if (pb.z > -1.0) pb = mix(pb, pa, (-1.0 - pb.z) / (pa.z - pb.z));
+        if (parallel) { pa.z += edgePull * away; pb.z += edgePull * away; }
+        else { pa *= 1.0 - edgePull; pb *= 1.0 - edgePull; }
+        if (!parallel && pa.z > -1.0 && pb.z > -1.0) { gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
+        if (!parallel && pa.z > -1.0) pa = mix(pa, pb, (-1.0 - pa.z) / (pb.z - pa.z));
+        if (!parallel && pb.z > -1.0) pb = mix(pb, pa, (-1.0 - pb.z) / (pa.z - pb.z));
         vec4 ca = projectionMatrix * vec4(pa, 1.0), cb = projectionMatrix * vec4(pb, 1.0);
         vec2 sa = ca.xy / ca.w * viewport * 0.5, sb = cb.xy / cb.w * viewport * 0.5;
         vec2 d = sb - sa; float l = length(d);
         if (l < 0.0001) { gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
-        d /= l; float h = edgeWidth * 0.5;
+        d /= l; float h = edgeWidth * strength * 0.5;
         vec2 side = vec2(-d.y, d.x) * h * position.y + d * h * 0.5 * sign(position.x - 0.5);
         vec4 c = position.x < 0.5 ? ca : cb;
         gl_Position = vec4(c.xy + side / (viewport * 0.5) * c.w, c.zw);

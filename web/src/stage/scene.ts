@@ -25,9 +25,11 @@ interface Alone {
   mesh: THREE.Mesh
   first: THREE.Mesh // writes depth only, so that a see-through part shows its nearest surface
   lines: THREE.Mesh
+  behind: THREE.Mesh // the edges that the faces hide, while these are on their way to nothing
   ghost: THREE.Mesh // the edges again, through everything, while the part is marked
   surfaces: THREE.ShaderMaterial[]
   edge: THREE.ShaderMaterial
+  hidden: THREE.ShaderMaterial
 }
 
 const cells = 96
@@ -51,7 +53,7 @@ export class Scene {
   private ruler: THREE.Line | null = null
   private readonly flow: THREE.LineSegments
 
-  constructor(assembly: Assembly, shapes: Shape[], look: Look, ground: Ground, dash: number) {
+  constructor(assembly: Assembly, shapes: Shape[], look: Look, ground: Ground) {
     this.uniforms = shared(look)
     this.pull = look.edgePull
     this.parents = assembly.nodes.map((n) => n.parent)
@@ -62,7 +64,7 @@ export class Scene {
     paper.renderOrder = -2
     this.three.add(paper)
     this.floor = this.makeFloor(ground)
-    this.flow = new THREE.LineSegments(new THREE.BufferGeometry(), new THREE.LineDashedMaterial({ color: new THREE.Color().setRGB(...(look.ink as Vec3), THREE.LinearSRGBColorSpace), dashSize: dash, gapSize: dash / 2 }))
+    this.flow = new THREE.LineSegments(new THREE.BufferGeometry(), new THREE.LineBasicMaterial({ color: new THREE.Color().setRGB(...(look.ink as Vec3), THREE.LinearSRGBColorSpace) }))
     this.flow.frustumCulled = false
     this.flow.matrixAutoUpdate = false
     this.flow.geometry.setDrawRange(0, 0)
@@ -114,19 +116,22 @@ export class Scene {
     if (p.alone) return p.alone
     const surfaces = p.finishes.map((f) => surfaceMaterial(this.uniforms, f))
     const edge = edgeMaterial(this.uniforms)
+    const hidden = edgeMaterial(this.uniforms)
     const through = edgeMaterial(this.uniforms)
     through.depthTest = through.depthWrite = false
     through.transparent = true
     through.uniforms.marked!.value = 1
     const depth = new THREE.MeshBasicMaterial({ colorWrite: false, side: THREE.DoubleSide, transparent: true })
     const a: Alone = {
-      surfaces, edge,
+      surfaces, edge, hidden,
+      // Of what stands in one place the page draws first what was made first.
+      behind: new THREE.Mesh(p.shape.edges, hidden),
       first: new THREE.Mesh(p.shape.surface, depth),
       mesh: new THREE.Mesh(p.shape.surface, surfaces),
       lines: new THREE.Mesh(p.shape.edges, edge),
       ghost: new THREE.Mesh(p.shape.edges, through),
     }
-    for (const o of [a.first, a.mesh, a.lines, a.ghost]) {
+    for (const o of [a.behind, a.first, a.mesh, a.lines, a.ghost]) {
       o.matrixAutoUpdate = false
       o.visible = false
       this.three.add(o)
@@ -143,21 +148,27 @@ export class Scene {
     for (const p of this.parts) {
       const alpha = f.opacities[p.node]!
       const visible = alpha > 0 && !this.hidden[p.node]
-      const clear = visible && (alpha < 1 || p.batch.clear)
+      const [paper, faces, edges] = f.surfaces.subarray(3 * p.node, 3 * p.node + 3) as unknown as Vec3
+      const clear = visible && (alpha < 1 || p.batch.clear || paper > 0 || faces < 1 || edges < 1)
       p.target.visible = visible
       p.target.matrixWorld.fromArray(f.matrices, 16 * p.node)
       if (visible && !clear) solid.get(p.batch)!.push(p.node)
       if (!clear && !p.alone) continue
       const a = this.alone(p)
-      a.mesh.visible = a.lines.visible = clear
-      a.first.visible = clear && !this.uniforms.cut.value.on
-      for (const o of [a.first, a.mesh, a.lines, a.ghost]) o.matrixWorld.copy(p.target.matrixWorld)
+      a.mesh.visible = clear && faces > 0
+      a.lines.visible = clear && edges > 0.03
+      a.behind.visible = a.lines.visible && faces > 0 && faces < 1
+      a.first.visible = a.mesh.visible && !this.uniforms.cut.value.on
+      for (const o of [a.behind, a.first, a.mesh, a.lines, a.ghost]) o.matrixWorld.copy(p.target.matrixWorld)
       if (!clear) continue
       a.surfaces.forEach((m, i) => {
-        setAlpha(m, alpha * p.finishes[i]!.opacity)
+        setAlpha(m, alpha * faces * p.finishes[i]!.opacity)
+        m.uniforms.paper!.value = paper
         m.uniforms.tint!.value.fromArray(f.tints, 4 * p.node)
       })
       setAlpha(a.edge, alpha)
+      setAlpha(a.hidden, alpha * (1 - faces))
+      a.edge.uniforms.strength!.value = a.hidden.uniforms.strength!.value = edges
     }
     for (const [batch, nodes] of solid) batch.show(nodes, f.matrices, f.tints)
     this.marked = null // the marks follow the parts
@@ -167,27 +178,16 @@ export class Scene {
     this.dark.needsUpdate = true
   }
 
-  // showFlow draws the flow lines as dashes from the seats on.
-  private showFlow(flow: Float32Array) {
-    const n = flow.length / 7
-    if (n === 0 && this.flow.geometry.drawRange.count === 0) return
+  // showFlow draws the strokes of the flow lines.
+  private showFlow(strokes: Float32Array) {
     const g = this.flow.geometry
-    if ((g.getAttribute('position')?.count ?? 0) < 2 * n) {
-      g.setAttribute('position', new THREE.BufferAttribute(new Float32Array(6 * n), 3))
-      g.setAttribute('lineDistance', new THREE.BufferAttribute(new Float32Array(2 * n), 1))
-    }
+    const n = strokes.length / 3
+    if (n === 0 && g.drawRange.count === 0) return
+    if ((g.getAttribute('position')?.count ?? 0) < n) g.setAttribute('position', new THREE.BufferAttribute(new Float32Array(6 * n), 3))
     const at = g.getAttribute('position') as THREE.BufferAttribute
-    const length = g.getAttribute('lineDistance') as THREE.BufferAttribute
-    let k = 0
-    for (let i = 0; i < n; i++) {
-      const [ax, ay, az, bx, by, bz, o] = flow.subarray(7 * i, 7 * i + 7) as unknown as [number, number, number, number, number, number, number]
-      if (o < 0.3) continue
-      at.setXYZ(k, ax, ay, az).setXYZ(k + 1, bx, by, bz)
-      length.setX(k, 0).setX(k + 1, Math.hypot(bx - ax, by - ay, bz - az))
-      k += 2
-    }
-    at.needsUpdate = length.needsUpdate = true
-    g.setDrawRange(0, k)
+    ;(at.array as Float32Array).set(strokes)
+    at.needsUpdate = true
+    g.setDrawRange(0, n)
   }
 
   // mark colours what is picked, and what the pointer is over more lightly. A
@@ -216,13 +216,15 @@ export class Scene {
 
   // prepare adapts what depends on the eye: the world's up in its frame, the
   // width of lines.
-  prepare(camera: THREE.PerspectiveCamera, width: number, height: number, ratio: number) {
+  prepare(camera: THREE.PerspectiveCamera, width: number, height: number, ratio: number, away: number) {
+    this.uniforms.away.value = away
     const turn = new THREE.Matrix4().extractRotation(camera.matrixWorldInverse)
     this.uniforms.upDir.value.set(0, 1, 0).applyMatrix4(turn)
     this.uniforms.viewport.value.set(width, height)
     this.uniforms.edgePull.value = this.pull * Math.min(Math.max(1080 / height, 1), 4)
     this.uniforms.edgeWidth.value = Math.max(1.5 * (height / 1080), 0.75 * ratio)
-    this.floor.visible = camera.position.y > this.floor.matrixWorld.elements[13]!
+    const flat = camera.projectionMatrix.elements[15] === 1
+    this.floor.visible = flat ? camera.matrixWorld.elements[9]! > 0 : camera.position.y > this.floor.matrixWorld.elements[13]!
   }
 
   // pick gives the parts on a line of sight, the nearest first. What the section
@@ -289,6 +291,7 @@ export class Scene {
     for (const p of this.parts) {
       if (!p.alone) continue
       p.alone.edge.dispose()
+      p.alone.hidden.dispose()
       for (const m of p.alone.surfaces) m.dispose()
     }
   }

@@ -27,6 +27,33 @@ export interface StageEvents {
   eye(eye: Eye): void
 }
 
+// Kept is a picture that is drawn once and shown again.
+class Kept {
+  readonly target = new THREE.WebGLRenderTarget(2, 2, { samples: 4 })
+  readonly scene = new THREE.Scene()
+  readonly camera = new THREE.Camera()
+  valid = false
+  private readonly quad = new THREE.Mesh(
+    new THREE.PlaneGeometry(2, 2),
+    new THREE.ShaderMaterial({
+      uniforms: { picture: { value: this.target.texture } }, depthTest: false, depthWrite: false,
+      vertexShader: 'varying vec2 at; void main() { at = uv; gl_Position = vec4(position.xy, 0.0, 1.0); }',
+      fragmentShader: 'uniform sampler2D picture; varying vec2 at; void main() { gl_FragColor = vec4(texture2D(picture, at).rgb, 1.0); }',
+    }),
+  )
+
+  constructor() {
+    this.quad.frustumCulled = false
+    this.scene.add(this.quad)
+  }
+
+  dispose() {
+    this.target.dispose()
+    this.quad.geometry.dispose()
+    this.quad.material.dispose()
+  }
+}
+
 const nothing: ReadonlySet<string> = new Set()
 const monitorWidth = 168
 const margin = 12
@@ -49,8 +76,11 @@ export class Stage {
   private picked: ReadonlySet<string> = new Set()
   private over: string | null = null
   private lens = 50
+  private parallel = false // of the author's eye
+  private shown: Camera | null = null // the reveal's camera at the playhead
   private aspect = 16 / 9
   private monitor = true
+  private readonly kept = new Kept()
   private alive = true
   private down: { x: number; y: number } | null = null
   private pointer: { clientX: number; clientY: number } | null = null
@@ -61,7 +91,7 @@ export class Stage {
     this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace // the shaders write display values
     this.renderer.autoClear = false
     canvas.dataset.drawn = 'false'
-    this.scene = new Scene(assembly, shapes, core.ask<Look>({ ask: 'look' }), core.ask<Ground>({ ask: 'shadow' }), core.ask<number>({ ask: 'dash' }))
+    this.scene = new Scene(assembly, shapes, core.ask<Look>({ ask: 'look' }), core.ask<Ground>({ ask: 'shadow' }))
     this.own.matrixAutoUpdate = this.shot.matrixAutoUpdate = false
     this.controls = new OrbitControls(this.own, canvas)
     this.controls.zoomToCursor = true
@@ -92,11 +122,34 @@ export class Stage {
   }
 
   private hits(e: { clientX: number; clientY: number }): Hit[] {
-    const r = this.canvas.getBoundingClientRect()
-    const at = new THREE.Vector2(((e.clientX - r.left) / r.width) * 2 - 1, 1 - ((e.clientY - r.top) / r.height) * 2)
-    this.caster.setFromCamera(at, this.eye === 'mine' ? this.own : this.shot)
+    this.caster.ray.copy(this.ray(e))
     this.caster.firstHitOnly = true
     return this.scene.pick(this.caster)
+  }
+
+  // ray is the line of sight through a place of the page, in the world.
+  ray(e: { clientX: number; clientY: number }): THREE.Ray {
+    const r = this.canvas.getBoundingClientRect()
+    const x = ((e.clientX - r.left) / r.width) * 2 - 1
+    const y = 1 - ((e.clientY - r.top) / r.height) * 2
+    const camera = this.eye === 'mine' ? this.own : this.shot
+    const from = new THREE.Vector3(x, y, -1).unproject(camera)
+    return new THREE.Ray(from, new THREE.Vector3(x, y, 1).unproject(camera).sub(from).normalize())
+  }
+
+  width(): number {
+    return this.renderer.getSize(new THREE.Vector2()).x
+  }
+
+  // place says where a point of the world is seen, in pixels of the canvas; null
+  // behind the eye.
+  place(p: Vec3): [number, number] | null {
+    const camera = this.eye === 'mine' ? this.own : this.shot
+    const v = new THREE.Vector3(...p)
+    if (camera.projectionMatrix.elements[15] === 0 && v.clone().applyMatrix4(camera.matrixWorldInverse).z > -1) return null
+    v.project(camera)
+    const size = this.renderer.getSize(new THREE.Vector2())
+    return [((v.x + 1) / 2) * size.x, ((1 - v.y) / 2) * size.y]
   }
 
   private hit(e: PointerEvent): Hit | null {
@@ -201,12 +254,13 @@ export class Stage {
   present(): Camera {
     const q = this.own.quaternion
     const t = this.controls.target
-    return { target: [t.x, t.y, t.z], orientation: [q.x, q.y, q.z, q.w], distance: this.own.position.distanceTo(t), lens: this.lens }
+    return { target: [t.x, t.y, t.z], orientation: [q.x, q.y, q.z, q.w], distance: this.own.position.distanceTo(t), lens: this.lens, ...(this.parallel && { parallel: true }) }
   }
 
   // lookFrom puts the author's eye where a camera is.
   lookFrom(c: Camera) {
     this.lens = c.lens
+    this.parallel = c.parallel ?? false
     place(this.own, c)
     this.controls.target.fromArray(c.target)
     this.controls.update()
@@ -221,7 +275,19 @@ export class Stage {
 
   private setLens() {
     const [across, up] = this.core.ask<[number, number]>({ ask: 'field', lens: this.lens, aspect: this.aspect })
-    project(this.own, across, up, this.controls.target)
+    project(this.own, across, up, this.controls.target, this.parallel)
+  }
+
+  // setParallel changes how the author's eye projects.
+  setParallel(on: boolean) {
+    this.parallel = on
+    this.setLens()
+    this.events.looked()
+    this.touch()
+  }
+
+  isParallel() {
+    return this.parallel
   }
 
   private moved() {
@@ -244,23 +310,26 @@ export class Stage {
     const size = this.renderer.getSize(new THREE.Vector2())
     if (size.x === 0 || size.y === 0) return
     let computed = begun
+    let fresh = false
     if (this.stale) { // looking around moves no part
       const f = this.now()
       computed = performance.now()
       this.scene.show(f)
       place(this.shot, f.camera)
-      project(this.shot, f.across, f.up, new THREE.Vector3().fromArray(f.camera.target))
+      project(this.shot, f.across, f.up, new THREE.Vector3().fromArray(f.camera.target), f.camera.parallel ?? false)
+      this.shown = f.camera
       this.stale = false
+      fresh = true
     }
     const shown = performance.now()
     // The very first picture comes without edges, so that a large assembly is seen
     // sooner; they follow with the next.
     this.scene.showEdges(!this.blank)
-    this.view(this.eye === 'mine' ? this.own : this.shot, 0, 0, size.x, size.y, true)
+    this.view(this.eye === 'mine' ? this.own : this.shot, 0, 0, size.x, size.y, this.eye === 'mine' ? this.own.position.distanceTo(this.controls.target) : (this.shown?.distance ?? 1))
     if (this.eye === 'mine' && this.monitor) {
       const w = monitorWidth
       const h = Math.round(w / this.aspect)
-      this.view(this.shot, size.x - w - margin, margin, w, h, false)
+      this.watch(size.x - w - margin, margin, w, h, fresh)
     }
     // What the core and our own script take, and what the drawing calls do: these
     // wait for the picture where there is no GPU.
@@ -289,10 +358,10 @@ export class Stage {
     setTimeout(look)
   }
 
-  private view(camera: THREE.PerspectiveCamera, x: number, y: number, w: number, h: number, marks: boolean) {
+  private view(camera: THREE.PerspectiveCamera, x: number, y: number, w: number, h: number, away: number) {
     const ratio = this.renderer.getPixelRatio()
-    this.scene.mark(marks ? this.picked : nothing, marks ? this.over : null)
-    this.scene.prepare(camera, w * ratio, h * ratio, ratio)
+    this.scene.mark(this.picked, this.over)
+    this.scene.prepare(camera, w * ratio, h * ratio, ratio, away)
     this.renderer.setViewport(x, y, w, h)
     this.renderer.setScissor(x, y, w, h)
     this.renderer.setScissorTest(true)
@@ -300,8 +369,29 @@ export class Stage {
     this.renderer.render(this.scene.three, camera)
   }
 
+  // watch draws the frame monitor. Looking around does not change what the reveal's
+  // camera sees: its picture is kept and laid down again.
+  private watch(x: number, y: number, w: number, h: number, fresh: boolean) {
+    const ratio = this.renderer.getPixelRatio()
+    const kept = this.kept.target
+    if (fresh || !this.kept.valid || kept.width !== w * ratio || kept.height !== h * ratio) {
+      kept.setSize(w * ratio, h * ratio)
+      this.renderer.setRenderTarget(kept)
+      this.scene.mark(nothing, null)
+      this.scene.prepare(this.shot, w * ratio, h * ratio, ratio, this.shown?.distance ?? 1)
+      this.renderer.clear()
+      this.renderer.render(this.scene.three, this.shot)
+      this.renderer.setRenderTarget(null)
+      this.kept.valid = !this.blank
+    }
+    this.renderer.setViewport(x, y, w, h)
+    this.renderer.setScissor(x, y, w, h)
+    this.renderer.render(this.kept.scene, this.kept.camera)
+  }
+
   dispose() {
     this.alive = false
+    this.kept.dispose()
     for (const f of this.cleanup) f()
     this.controls.dispose()
     this.scene.dispose()
@@ -316,8 +406,16 @@ function place(camera: THREE.PerspectiveCamera, c: Camera) {
   camera.updateMatrixWorld(true)
 }
 
-function project(camera: THREE.PerspectiveCamera, across: number, up: number, target: THREE.Vector3) {
+function project(camera: THREE.PerspectiveCamera, across: number, up: number, target: THREE.Vector3, parallel: boolean) {
   const distance = Math.max(camera.position.distanceTo(target), 1)
+  if (parallel) { // what lies behind the eye is seen as well
+    const reach = distance * 12 + 2000
+    camera.near = -reach
+    camera.far = reach
+    camera.projectionMatrix.makeOrthographic(-across * distance, across * distance, up * distance, -up * distance, camera.near, camera.far)
+    camera.projectionMatrixInverse.copy(camera.projectionMatrix).invert()
+    return
+  }
   camera.near = Math.max(distance / 50, 1)
   camera.far = distance * 12 + 2000
   camera.projectionMatrix.makePerspective(-across * camera.near, across * camera.near, up * camera.near, -up * camera.near, camera.near, camera.far)

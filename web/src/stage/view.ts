@@ -13,21 +13,30 @@ export interface Section {
   flip: boolean
 }
 
+/** A node that was pointed at, and what of it, where that is a plane, an axis or an
+ * edge. */
+export interface Referred {
+  node: string
+  feature?: Schemas['Feature']
+}
+
 interface View {
   section: Section | null
   measuring: boolean
   measured: PlacedFeature[]
   relation: Relation | null
   /** What was pointed at to give a movement its direction and pivot. */
-  reference: PlacedFeature | null
-  setReference(f: PlacedFeature | null): void
+  reference: Referred | null
+  /** Counts how often the eye has moved, for what is drawn over the stage. */
+  looked: number
+  setReference(f: Referred | null): void
   setSection(s: Section | null): void
   setMeasuring(on: boolean): void
   add(f: PlacedFeature): void
 }
 
 export const useView = create<View>((set, get) => ({
-  section: null, measuring: false, measured: [], relation: null, reference: null,
+  section: null, measuring: false, measured: [], relation: null, reference: null, looked: 0,
   setReference: (reference) => set({ reference }),
   setSection: (section) => set({ section }),
   setMeasuring: (measuring) => set({ measuring, measured: [], relation: null }),
@@ -77,7 +86,8 @@ export function picked(hit: Hit | null, add: boolean, refer: boolean) {
       const edge = s.core && lines.length > 0 ? s.core.ask<number>({ ask: 'edgeAt', node: hit.node, lines, point: hit.point, distance: hit.distance * 0.004 }) : -1
       if (edge >= 0) return take({ node: hit.node, feature: lines[edge]! })
       const at = f.of[hit.triangle] ?? -1
-      if (at < 0) s.tell('There is neither a plane, a cylinder nor a straight edge here. Point at another place.')
+      if (at < 0 && refer) useView.getState().setReference({ node: hit.node })
+      else if (at < 0) s.tell('There is neither a plane, a cylinder nor a straight edge here. Point at another place.')
       else take({ node: hit.node, feature: f.features[at]! })
     },
     (e: unknown) => s.tell(words(e)),

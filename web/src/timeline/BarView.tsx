@@ -1,4 +1,5 @@
 import clsx from 'clsx'
+import { Link2 } from 'lucide-react'
 import { memo } from 'react'
 import type { Bar, Command } from '../api/client'
 import { useSession } from '../session/session'
@@ -14,9 +15,9 @@ export const BarView = memo(function BarView({ bar, px, top, color, picked, drag
   const left = bar.start * px
   const thin = width < 40
   // A number cut off says something else; a name or a sentence may end in dots.
-  const said = ['note', 'shot'].includes(bar.kind)
+  const said = ['note', 'shot', 'card', 'surface'].includes(bar.kind)
   const words = bar.label && width >= (said ? 60 : 19 + bar.label.length * 5.3) ? bar.label : ''
-  const name = `${kindNames[bar.kind]} ${bar.label}`.trim()
+  const name = `${kindNames[bar.kind]} ${bar.label}${bar.twin ? ', twin' : ''}`.trim()
   if (bar.retraced) {
     return (
       <div title={`${name}, retraced`} className="pointer-events-none absolute z-[1] flex h-5 items-center gap-1 overflow-hidden rounded-[3px] border border-dashed border-ink bg-white/70 px-1 text-[11px] whitespace-nowrap" style={{ left, top, width }}>
@@ -44,10 +45,10 @@ export const BarView = memo(function BarView({ bar, px, top, color, picked, drag
       title={name} data-cue={bar.cue} onKeyDown={onKey}
       onPointerDown={(e) => drag(e, bar.cue, 'move')} onDoubleClick={() => useTransport.getState().seek(bar.start)}
       className={clsx('absolute z-[1] h-5 cursor-grab rounded-[3px] border text-[11px] whitespace-nowrap select-none',
-        picked ? 'border-signal bg-signal text-white' : 'border-ink', bar.muted && !picked && 'border-ink-3 text-ink-3 line-through opacity-70')}
+        picked ? 'border-signal bg-signal text-white' : 'border-ink', bar.twin && 'border-l-[5px] border-double', bar.muted && !picked && 'border-ink-3 text-ink-3 line-through opacity-70')}
       style={{ left, top, width, background: picked ? undefined : color }}>
       {/* The grips may stand outside, the words may not. */}
-      <span className="pointer-events-none flex h-full items-center gap-1 overflow-hidden px-1"><Glyph kind={bar.kind} size={12} /><span className={said ? 'truncate' : undefined}>{words}</span></span>
+      <span className="pointer-events-none flex h-full items-center gap-1 overflow-hidden px-1"><Glyph kind={bar.kind} size={12} />{bar.twin && <Link2 size={10} className="shrink-0" aria-label="twin" />}<span className={said ? 'truncate' : undefined}>{words}</span></span>
       {grip('start')}
       {grip('end')}
     </div>

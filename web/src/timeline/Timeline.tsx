@@ -1,6 +1,7 @@
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
-import { Pause, Play, Repeat, Rewind } from 'lucide-react'
+import { CircleSlash, Pause, Play, Repeat, Rewind } from 'lucide-react'
 import clsx from 'clsx'
+import { toggle } from '../session/cues'
 import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
 import { IconButton, Select } from '../ui/controls'
@@ -86,8 +87,10 @@ export function Timeline() {
           <div className="relative">
             {lanes.map((lane) => (
               <div key={lane.key} className="flex border-b border-hair" style={{ height: laneHeight * lane.height }}>
-                <div className="sticky left-0 z-10 flex h-full shrink-0 justify-between border-r border-line bg-sheet px-[18px] text-[12.5px] leading-[26px]" style={{ width: labelWidth }}>
+                <div className="group/lane sticky left-0 z-10 flex h-full shrink-0 items-start justify-between border-r border-line bg-sheet px-[18px] text-[12.5px] leading-[26px]" style={{ width: labelWidth }}>
                   <span className="truncate">{lane.name}</span>
+                  <IconButton label={lane.bars.every((b) => b.muted) ? 'Switch this lane on' : 'Switch this lane off'} onClick={() => toggle([...new Set(lane.bars.map((b) => b.cue))])}
+                    className={clsx('ml-auto !h-6 !w-6 group-hover/lane:opacity-100 focus-visible:opacity-100', lane.bars.every((b) => b.muted) ? 'text-signal-ink' : 'opacity-0')}><CircleSlash size={13} /></IconButton>
                   {lane.count > 1 && <span className="mono text-[11.5px] text-ink-3">{lane.count}</span>}
                 </div>
                 <div className="relative grow">
@@ -108,16 +111,16 @@ export function Timeline() {
 }
 
 function Transport() {
-  const { playing, backwards, loop, speed, toggle, setLoop, setSpeed } = useTransport()
+  const { playing, backwards, loop, speed, toggle: play, setLoop, setSpeed } = useTransport()
   return (
     <div className="sticky left-0 z-30 flex shrink-0 items-center gap-1 border-r border-line bg-sheet pr-2 pl-[14px]" style={{ width: labelWidth }}>
-      <button type="button" aria-label={playing ? 'Stop' : 'Play'} onClick={() => toggle(playing ? backwards : false)}
+      <button type="button" aria-label={playing ? 'Stop' : 'Play'} onClick={() => play(playing ? backwards : false)}
         className="grid size-8 place-items-center rounded-full bg-ink text-sheet hover:bg-ink-2">
         {playing ? <Pause size={15} fill="currentColor" /> : <Play size={15} fill="currentColor" className="ml-0.5" />}
       </button>
       <Timecode />
       <div className="grow" />
-      <IconButton label="Play backwards" keys="Shift Space" onClick={() => toggle(true)}><Rewind size={14} /></IconButton>
+      <IconButton label="Play backwards" keys="Shift Space" onClick={() => play(true)}><Rewind size={14} /></IconButton>
       <IconButton label={loop ? 'Stop looping' : 'Loop'} aria-pressed={loop} onClick={() => setLoop(!loop)} className={clsx(loop && 'bg-ink text-sheet hover:bg-ink hover:text-sheet')}><Repeat size={14} /></IconButton>
       <Select label="Speed" value={String(speed)} onChange={(v) => setSpeed(Number(v))} options={speeds} className="mono !h-6 border-transparent bg-transparent !px-1 text-[11.5px]" />
     </div>

@@ -11,17 +11,17 @@ export interface Lane {
   height: number // in rows
 }
 
-// A camera's cues have no targets.
-const ofCamera = (b: Bar) => (b.targets ?? []).length === 0
+// Cues without targets are those of the camera, and cards.
+const fixed: Record<string, string> = { shot: 'Camera', orbit: 'Camera', card: 'Cards' }
 
 // lanesOf gives the camera its lane, and each set of targets one, in the order
 // in which they first do something.
 export function lanesOf(bars: readonly Bar[], assembly: Assembly | null): Lane[] {
   const lanes = new Map<string, Lane>()
-  if (bars.some(ofCamera)) lanes.set('', { key: '', name: 'Camera', count: 0, bars: [], rows: [], height: 1 })
+  for (const name of ['Cards', 'Camera']) if (bars.some((b) => fixed[b.kind] === name)) lanes.set(name, { key: name, name, count: 0, bars: [], rows: [], height: 1 })
   for (const b of bars) {
     const targets = b.targets ?? []
-    const key = ofCamera(b) ? '' : [...targets].sort().join('\n')
+    const key = fixed[b.kind] ?? [...targets].sort().join('\n')
     let lane = lanes.get(key)
     if (!lane) {
       lane = { key, name: namesOf(assembly, targets).replace(/^\d+ × /, ''), count: targets.length, bars: [], rows: [], height: 1 }

@@ -12,17 +12,25 @@ export function formatted(value: number, quantity: Quantity, digits = 2): string
 
 // NumberField takes a number with its unit, or a small sum: “2*35”, “3 turns”.
 // Enter takes it over, Escape leaves it as it was.
-export function NumberField({ value, onChange, quantity, label, className, disabled, mixed }: {
-  value: number
-  onChange(v: number): void
+export function NumberField({ value, onChange, ...rest }: Omit<NumbersFieldProps, 'values' | 'onChange'> & { value: number; onChange(v: number): void }) {
+  return <NumbersField values={[value]} onChange={(v) => onChange(v[0]!)} {...rest} />
+}
+
+interface NumbersFieldProps {
+  values: readonly number[]
+  onChange(v: number[]): void
   quantity: Quantity
   label: string
   className?: string
   disabled?: boolean
-  mixed?: boolean
-}) {
+}
+
+// NumbersField is one field for several values: a number for all of them, or a
+// change of each, “+0.5” or “*2”.
+export function NumbersField({ values, onChange, quantity, label, className, disabled }: NumbersFieldProps) {
   const core = useSession((s) => s.core)
-  const shown = mixed ? 'several' : formatted(value, quantity)
+  const mixed = values.some((v) => v !== values[0])
+  const shown = mixed ? 'several' : formatted(values[0] ?? 0, quantity)
   const [text, setText] = useState(shown)
   const [wrong, setWrong] = useState<string | null>(null)
   const editing = useRef(false)
@@ -38,9 +46,9 @@ export function NumberField({ value, onChange, quantity, label, className, disab
       return
     }
     try {
-      const v = core.ask<number>({ ask: 'measure', quantity, text })
+      const v = core.ask<number[]>({ ask: 'adjust', quantity, text, values: [...values] })
       setWrong(null)
-      setText(formatted(v, quantity))
+      setText(v.every((x) => x === v[0]) ? formatted(v[0]!, quantity) : 'several')
       onChange(v)
     } catch (e) {
       setWrong((e as Error).message)
@@ -51,7 +59,7 @@ export function NumberField({ value, onChange, quantity, label, className, disab
     <input
       aria-label={label}
       aria-invalid={wrong !== null}
-      title={wrong ?? undefined}
+      title={wrong ?? (mixed ? 'A number for all of them, or a change of each: +0.5, *2' : undefined)}
       disabled={disabled}
       value={text}
       onFocus={(e) => {

@@ -1,0 +1,66 @@
+import type { Schemas } from '../api/client'
+import { useSession } from '../session/session'
+import { Button, Choice, Select } from '../ui/controls'
+import { hexOf, linearOf } from '../ui/colour'
+import { Field, Line, Num, Paragraph, Triple, type SettingsProps } from './fields'
+
+export const styles: readonly { value: Schemas['Surface']['style']; text: string }[] = [{ value: 'shaded-edges', text: 'shaded, with edges' }, { value: 'shaded', text: 'shaded, no edges' }, { value: 'edges', text: 'edges only' }, { value: 'see-through', text: 'see-through edges' }]
+
+// Appearance is what fades, tints, surfaces, notes and cards are set by.
+export function Appearance({ cues, set }: SettingsProps) {
+  const cue = cues[0]!
+  const one = cues.length === 1
+  switch (cue.kind) {
+    case 'fade':
+      return (
+        <>
+          <Num label="Opacity" quantity="percent" scale={100} cues={cues} of={(c) => c.fade!.to} put={(c, to) => ({ ...c, fade: { to } })} />
+          <AtOnce cues={cues} set={set} />
+        </>
+      )
+    case 'tint':
+      return (
+        <>
+          <Field label="Colour"><input type="color" aria-label="Colour of the tint" value={hexOf(cue.tint!.colour)} onChange={(e) => set((c) => ({ ...c, tint: { ...c.tint!, colour: linearOf(e.target.value) } }))} className="h-7 w-full rounded-md border border-line bg-white p-0.5" /></Field>
+          <Num label="Strength" quantity="percent" scale={100} cues={cues} of={(c) => c.tint!.amount} put={(c, amount) => ({ ...c, tint: { ...c.tint!, amount } })} />
+          <Field label=""><Button kind="quiet" disabled={cues.every((c) => c.tint!.amount === 0)} onClick={() => set((c) => ({ ...c, tint: { ...c.tint!, amount: 0 } }))}>back to its own colour</Button></Field>
+        </>
+      )
+    case 'surface':
+      return (
+        <>
+          <Field label="Drawn"><Select label="Drawn" value={cue.surface!.style} options={styles} onChange={(style) => set((c) => ({ ...c, surface: { style } }))} /></Field>
+          <AtOnce cues={cues} set={set} />
+        </>
+      )
+    case 'note':
+      return one ? (
+        <>
+          <Paragraph label="Text of the note" value={cue.note!.text} onChange={(text) => text && set((c) => ({ ...c, note: { ...c.note!, text } }))} />
+          <Field label="Points at"><Triple label="Points at" value={cue.note!.at} onChange={(at) => set((c) => ({ ...c, note: { ...c.note!, at } }))} /></Field>
+        </>
+      ) : null
+    case 'card':
+      return one ? (
+        <>
+          <Field label="Title"><Line label="Title of the card" value={cue.card!.title} onChange={(title) => title && set((c) => ({ ...c, card: { ...c.card!, title } }))} /></Field>
+          <Paragraph label="Text of the card" value={cue.card!.text ?? ''} onChange={(text) => set((c) => ({ ...c, card: { ...c.card!, text: text || undefined } }))} />
+          <Field label="Ground">
+            <Choice label="Ground" value={cue.card!.clear ? 'clear' : 'paper'} options={[{ value: 'paper', text: 'Paper' }, { value: 'clear', text: 'The picture' }]} onChange={(v) => set((c) => ({ ...c, card: { ...c.card!, clear: v === 'clear' || undefined } }))} className="w-full" />
+          </Field>
+        </>
+      ) : null
+  }
+  return null
+}
+
+// AtOnce makes a change take no time: less than any frame lasts.
+function AtOnce({ cues, set }: SettingsProps) {
+  const frame = 1e6 / useSession((s) => s.doc?.frame.rate ?? 30)
+  const once = cues.every((c) => c.length < frame)
+  return (
+    <Field label="">
+      <Button kind="quiet" onClick={() => set((c) => ({ ...c, length: once ? 1_000_000 : 1 }))}>{once ? 'slowly' : 'at once'}</Button>
+    </Field>
+  )
+}

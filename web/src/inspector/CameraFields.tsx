@@ -1,0 +1,83 @@
+import { Plus, Trash2 } from 'lucide-react'
+import type { Camera, Cue, Schemas } from '../api/client'
+import { namesOf, useSession } from '../session/session'
+import { onScreen } from '../stage/StageView'
+import { Button, Choice, IconButton, Select } from '../ui/controls'
+import { NumberField } from '../ui/NumberField'
+import { Field, Line, Num, Triple, type SettingsProps } from './fields'
+
+type Shot = Schemas['Shot']
+
+// CameraFields is what shots and orbits are set by.
+export function CameraFields({ cues, set }: SettingsProps) {
+  const cue = cues[0]!
+  const one = cues.length === 1
+  if (cue.kind === 'orbit') {
+    return (
+      <>
+        <Num label="Angle" quantity="angle" cues={cues} of={(c) => c.orbit!.degrees} put={(c, degrees) => ({ ...c, orbit: { ...c.orbit!, degrees } })} />
+        {one && <Field label="About"><Triple label="About" value={cue.orbit!.about} plain onChange={(about) => set((c) => ({ ...c, orbit: { ...c.orbit!, about } }))} /></Field>}
+      </>
+    )
+  }
+  const shot = cue.shot!
+  const to = (change: Partial<Shot>) => set((c) => ({ ...c, shot: { ...c.shot!, ...change } }))
+  return (
+    <>
+      {one && <Field label="Name"><Line label="Name" value={shot.name ?? ''} onChange={(name) => to({ name: name || undefined })} /></Field>}
+      <Num label="Lens" quantity="length" cues={cues} of={(c) => c.shot!.camera.lens} put={(c, lens) => ({ ...c, shot: { ...c.shot!, camera: { ...c.shot!.camera, lens } } })} />
+      <Field label="Sees">
+        <Choice label="Sees" value={shot.camera.parallel ? 'parallel' : 'lens'} className="w-full" options={[{ value: 'lens', text: 'Perspective' }, { value: 'parallel', text: 'Parallel' }]}
+          onChange={(v) => set((c) => ({ ...c, shot: { ...c.shot!, camera: { ...c.shot!.camera, parallel: v === 'parallel' || undefined } } }))} />
+      </Field>
+      {one && <Way shot={shot} to={to} />}
+      {one && <Keep cue={cue} set={set} />}
+    </>
+  )
+}
+
+// Way is how the camera comes to the shot: on an arc, straight, or past other
+// views.
+function Way({ shot, to }: { shot: Shot; to(change: Partial<Shot>): boolean }) {
+  const via = shot.via ?? []
+  const present = (): Camera | null => onScreen.stage?.present() ?? null
+  return (
+    <>
+      <Field label="Comes">
+        <Select label="Comes" value={via.length > 0 ? (shot.even ? 'even' : 'via') : shot.straight ? 'straight' : 'arc'}
+          options={via.length > 0 ? [{ value: 'via', text: `past ${via.length} views` }, { value: 'even', text: `past ${via.length}, even speed` }] : [{ value: 'arc', text: 'on the arc about it' }, { value: 'straight', text: 'straight' }]}
+          onChange={(v) => to(via.length > 0 ? { even: v === 'even' || undefined } : { straight: v === 'straight' || undefined })} />
+      </Field>
+      <Field label="">
+        <div className="flex flex-wrap gap-1">
+          {via.map((camera, i) => (
+            <span key={i} className="inline-flex items-center rounded-[3px] border border-line text-[11.5px]">
+              <button type="button" onClick={() => { onScreen.stage?.lookFrom(camera); onScreen.setEye('mine') }} className="px-1.5 py-px hover:bg-white" aria-label={`Look from view ${i + 1}`}>view {i + 1}</button>
+              <IconButton label={`Remove view ${i + 1}`} onClick={() => to({ via: via.length > 1 ? via.filter((_, k) => k !== i) : undefined, even: via.length > 1 ? shot.even : undefined })} className="!h-5 !w-5"><Trash2 size={11} /></IconButton>
+            </span>
+          ))}
+          <Button kind="quiet" onClick={() => { const c = present(); if (c) to({ via: [...via, c], straight: undefined }) }}><Plus size={12} /> past my eye</Button>
+        </div>
+      </Field>
+    </>
+  )
+}
+
+// Keep lets a shot follow: what was picked last, or all that is seen.
+function Keep({ cue, set }: { cue: Cue; set: SettingsProps['set'] }) {
+  const assembly = useSession((s) => s.assembly)
+  const targets = useSession((s) => s.lastPick)
+  const keep = cue.shot!.keep
+  const to = (keep: Shot['keep']) => set((c) => ({ ...c, shot: { ...c.shot!, keep } }))
+  return (
+    <>
+      <Field label="Follows">
+        <Choice label="Follows" value={!keep ? 'no' : keep.nodes?.length ? 'pick' : 'all'} className="w-full"
+          onChange={(v) => to(v === 'no' ? undefined : v === 'all' ? { margin: keep?.margin ?? 0.2 } : { nodes: targets, margin: keep?.margin ?? 0.2 })}
+          options={[{ value: 'no', text: 'Nothing' }, { value: 'all', text: 'All' }, ...(targets.length > 0 || keep?.nodes?.length ? [{ value: 'pick', text: 'Parts' } as const] : [])]} />
+      </Field>
+      {keep?.nodes && keep.nodes.length > 0 && <p className="mb-1 truncate text-right text-[12px] text-advice">{namesOf(assembly, keep.nodes)} stay in the frame</p>}
+      {keep && <Field label="Margin"><NumberField label="Margin" quantity="percent" value={keep.margin * 100} onChange={(v) => to({ ...keep, margin: v / 100 })} /></Field>}
+    </>
+  )
+}

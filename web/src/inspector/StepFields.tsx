@@ -1,0 +1,51 @@
+import { Trash2 } from 'lucide-react'
+import { bare } from '../session/actions'
+import { fulfil, removeSelected } from '../session/cues'
+import { useSession } from '../session/session'
+import { insertSecond, splitHere } from '../session/steps'
+import { Button, Choice, IconButton, Select, Tip } from '../ui/controls'
+import { NumberField } from '../ui/NumberField'
+import { Field, Head } from './fields'
+
+// StepFields shows a step.
+export function StepFields({ id }: { id: string }) {
+  const step = useSession((s) => s.doc?.steps.find((x) => x.id === id))
+  const done = useSession((s) => s.schedule?.steps.find((x) => x.step === id)?.done ?? 0)
+  const lasts = useSession((s) => s.schedule?.steps.find((x) => x.step === id)?.length ?? 1)
+  // The time that the steps take which it runs backwards.
+  const way = useSession((s) => s.schedule?.steps.filter((x) => step?.retrace?.steps.includes(x.step)).reduce((n, x) => n + Math.max(x.length, x.done), 0) ?? 0)
+  const { run } = useSession.getState()
+  if (!step) return null
+  const ends = Math.max(500_000, done)
+  return (
+    <>
+      <Head title="Step" note={step.cues?.length === 1 ? '1 cue' : `${step.cues?.length ?? 0} cues`}><IconButton label="Delete" keys="Del" onClick={removeSelected}><Trash2 size={14} /></IconButton></Head>
+      {!step.retrace?.speed && <Field label="Length"><NumberField label="Length" quantity="time" value={step.length / 1e6} onChange={(v) => run({ op: 'setStep', step: bare(step, { length: Math.round(v * 1e6) }) })} /></Field>}
+      {step.retrace && (
+        <>
+        <Field label="Lasts">
+          <Choice label="Lasts" value={step.retrace.speed ? 'speed' : 'length'} className="w-full" options={[{ value: 'speed', text: 'By speed' }, { value: 'length', text: 'By length' }]}
+            onChange={(v) => run({ op: 'setStep', step: bare(step, { length: lasts, retrace: { ...step.retrace!, speed: v === 'speed' ? Math.max(0.01, Number((way / lasts).toFixed(2))) : undefined } }) })} />
+        </Field>
+        {step.retrace.speed ? <Field label="Speed"><NumberField label="Speed" quantity="plain" value={step.retrace.speed} onChange={(speed) => run({ op: 'setStep', step: bare(step, { retrace: { ...step.retrace!, speed } }) })} /></Field> : null}
+        <Field label="Camera">
+          <Select label="Camera" value={step.retrace.keepCamera ? 'keep' : 'back'} options={[{ value: 'back', text: 'goes back too' }, { value: 'keep', text: 'stays' }]}
+            onChange={(v) => run({ op: 'setStep', step: bare(step, { retrace: { ...step.retrace!, keepCamera: v === 'keep' || undefined } }) })} />
+        </Field>
+        </>
+      )}
+      <div className="mt-2 flex gap-1.5">
+        {!step.retrace && <Button className="grow" disabled={done === 0 || ends === step.length} onClick={() => run({ op: 'setStep', step: bare(step, { length: ends }) })}>As long as its cues</Button>}
+        <Button className="grow" onClick={() => run({ op: 'setStep', step: bare(step, { muted: !step.muted || undefined }) })}>{step.muted ? 'Switch on' : 'Switch off'}</Button>
+      </div>
+      {!step.retrace && (
+        <div className="mt-1.5 grid grid-cols-2 gap-1.5">
+          <Tip text="At the playhead" keys="K"><Button onClick={splitHere}>Split here</Button></Tip>
+          <Button onClick={() => fulfil({ do: 'joinStep', stepId: id })}>Join the next</Button>
+          <Button onClick={() => fulfil({ do: 'duplicateStep', stepId: id, fresh: `step-${crypto.randomUUID().slice(0, 8)}` })}>Duplicate</Button>
+          <Tip text="At the playhead; what is later moves along"><Button onClick={() => insertSecond(id)}>Insert 1 s here</Button></Tip>
+        </div>
+      )}
+    </>
+  )
+}

@@ -1,0 +1,71 @@
+// Steps and the opening.
+import type { Command, Schemas, Step } from '../api/client'
+import { newId, place } from './actions'
+import { fulfil } from './cues'
+import { useSession } from './session'
+import { useTransport } from './transport'
+
+// splitHere cuts the step at the playhead in two.
+export function splitHere() {
+  const p = place()
+  const fresh = newId('step')
+  if (p.before.length === 0 && fulfil({ do: 'splitStep', stepId: p.step, at: p.offset, fresh })) useSession.getState().select({ step: fresh })
+}
+
+// insertSecond makes room in a step at the playhead, or at its end where the
+// playhead is elsewhere.
+export function insertSecond(step: string) {
+  const p = place()
+  const length = useSession.getState().doc?.steps.find((s) => s.id === step)?.length ?? 0
+  fulfil({ do: 'insertTime', stepId: step, at: p.step === step ? p.offset : length, by: 1_000_000 })
+}
+
+export function addStep(after?: string) {
+  const { doc, run, select } = useSession.getState()
+  if (!doc) return
+  const index = after ? doc.steps.findIndex((s) => s.id === after) + 1 : doc.steps.length
+  const step: Step = { id: newId('step'), title: `Step ${doc.steps.length + 1}`, length: 4_000_000 }
+  if (run({ op: 'insertStep', step, index })) {
+    select({ step: step.id })
+    const start = useSession.getState().schedule!.steps[index]!.start
+    useTransport.getState().seek(start)
+  }
+}
+
+// backTogether makes the teardown a whole film: a pause, then all of it backwards.
+export function backTogether() {
+  const fresh = newId('step')
+  if (fulfil({ do: 'backTogether', fresh, by: 1_000_000, factor: 3 })) useSession.getState().select({ step: `${fresh}-back` })
+}
+
+// openHere makes the moment at the playhead the opening.
+export function openHere() {
+  const { core, run, select, tell } = useSession.getState()
+  const command = core!.ask<Command>({ ask: 'openHere', time: useTransport.getState().time })
+  const off = (command.commands?.length ?? 1) - 1
+  if (!run(command)) return
+  select({ opening: true })
+  if (off > 0) tell(`The reveal opens as it was here. ${off === 1 ? 'The cue that led here is' : `The ${off} cues that led here are`} switched off.`)
+}
+
+export function setLeftOut(nodes: string[], out: boolean) {
+  const { doc, run } = useSession.getState()
+  if (!doc) return
+  const now = (doc.opening.leftOut ?? []).filter((n) => !nodes.includes(n))
+  const leftOut = out ? [...now, ...nodes] : now
+  run({ op: 'setOpening', opening: { ...doc.opening, leftOut: leftOut.length > 0 ? leftOut : undefined } })
+}
+
+// setCaptions changes how the words of the steps are set.
+export function setCaptions(change: Partial<Schemas['Captions']>) {
+  const { core, run } = useSession.getState()
+  run({ op: 'setCaptions', captions: { ...core!.ask<Schemas['Captions']>({ ask: 'captions' }), ...change } })
+}
+
+export function setOpeningOpacity(node: string, opacity: number) {
+  const { doc, run } = useSession.getState()
+  if (!doc) return
+  const others = (doc.opening.opacities ?? []).filter((o) => o.node !== node)
+  const opacities = opacity < 1 ? [...others, { node, opacity }] : others
+  run({ op: 'setOpening', opening: { ...doc.opening, opacities: opacities.length > 0 ? opacities : undefined } })
+}
