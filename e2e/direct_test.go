@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"fmt"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -23,6 +24,12 @@ func last(t *testing.T, doc *reveal.Reveal, kind reveal.Kind) *reveal.Cue {
 	}
 	t.Fatalf("there is no %s", kind)
 	return nil
+}
+
+// choose takes an entry of one of the inspector's lists.
+func choose(label, entry string) browser.Action {
+	return chromedp.Steps(chromedp.Click(chromedp.CSS(fmt.Sprintf("button[role=combobox][aria-label=%q]", label))),
+		chromedp.Click(fmt.Sprintf(`//div[@role="option"][normalize-space(.)=%q]`, entry)), browser.Settled(), browser.Saved())
 }
 
 // The stage says how far a part can go; a screw is unscrewed by its own lead;
@@ -56,9 +63,9 @@ func TestMovementsLooksAndShotsByHand(t *testing.T) {
 	assert.Equal(t, "Rotor cover, aluminium", last(t, doc, reveal.KindNote).Note.Text)
 	assert.InDelta(t, 0.4, last(t, doc, reveal.KindTint).Tint.Amount, 1e-9)
 	// A pull with its flow line.
-	s.do(chromedp.Click(row("Rotor cover", 1)), chromedp.KeyEvent("p"), chromedp.WaitVisible(`//h2[contains(., "Pull")]`), browser.Saved(), chromedp.Click(`//button[text()="From the seat"]`), browser.Saved())
+	s.do(chromedp.Click(row("Rotor cover", 1)), chromedp.KeyEvent("p"), chromedp.WaitVisible(`//h2[contains(., "Pull")]`), browser.Saved(), choose("Flow line", "one for each part"), browser.Saved())
 	doc, _ = s.document(r.ID)
-	assert.NotNil(t, last(t, doc, reveal.KindPull).Flow)
+	assert.Equal(t, &reveal.FlowLine{Of: reveal.FlowPart}, last(t, doc, reveal.KindPull).Flow)
 	// The camera circles; a shot follows what was picked.
 	s.do(chromedp.Click(tool("Orbit")), chromedp.WaitVisible(`//h2[contains(., "Orbit")]`), browser.Saved(), enter("Angle", "2 turns"),
 		chromedp.Click(row("Rotor cover", 1)), chromedp.KeyEvent("s"), chromedp.WaitVisible(`//h2[contains(., "Shot")]`), browser.Saved(), chromedp.Click(`//button[text()="Parts"]`), browser.Saved())
@@ -70,4 +77,109 @@ func TestMovementsLooksAndShotsByHand(t *testing.T) {
 	assert.Equal(t, "pump-head/rotor-cover", string(keep.Nodes[0]))
 	// The stage shows the note where the film will have it.
 	s.do(chromedp.KeyEvent(kb.ArrowRight, chromedp.KeyModifiers(chromedp.ModifierShift)), browser.Press("Through the shot"), browser.Settled(), chromedp.WaitVisible(`//div[@aria-label="Notes"]//span[contains(., "aluminium")]`))
+}
+
+// drag takes a grip of the stage's arrows by the given pixels.
+func drag(grip string, dx, dy float64) browser.Action {
+	return browser.Script(fmt.Sprintf(`(() => {
+		const g = document.querySelector('[data-grip=%q]'), r = g.getBoundingClientRect()
+		const at = (x, y) => ({ bubbles: true, pointerId: 1, button: 0, buttons: 1, clientX: r.x + r.width / 2 + x, clientY: r.y + r.height / 2 + y })
+		g.setPointerCapture = () => undefined
+		g.dispatchEvent(new PointerEvent('pointerdown', at(0, 0)))
+		return new Promise(done => requestAnimationFrame(() => {
+			g.dispatchEvent(new PointerEvent('pointermove', at(%g, %g)))
+			requestAnimationFrame(() => { g.dispatchEvent(new PointerEvent('pointerup', at(%[2]g, %[3]g))); done(true) })
+		}))
+	})()`, grip, dx, dy))
+}
+
+// What part one of Direct has beside the usual moves: a route, a pull in a plane,
+// distances dragged on the stage, twins, ways of being drawn, cards, parallel sight,
+// views on a shot's way, the opening from a moment, captions, a lane switched off.
+func TestTheRarerToolsByHand(t *testing.T) {
+	s := newStand(t)
+	r := s.teardown()
+	shift := chromedp.KeyModifiers(chromedp.ModifierShift)
+	newest := func() *reveal.Cue {
+		doc, _ := s.document(r.ID)
+		return &doc.Steps[0].Cues[len(doc.Steps[0].Cues)-1]
+	}
+	pick := chromedp.Click(row("Dosing knob", 1))
+	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady(), find("dosing knob"), pick)
+
+	// A pull in a plane, its first direction turned round by R, its distance dragged.
+	s.do(chromedp.KeyEvent("r"), chromedp.WaitVisible(`//button[@role="radio" and @aria-checked="true" and starts-with(@aria-label, "−Z")]`), chromedp.KeyEvent("r"),
+		browser.Script(`(() => { [...document.querySelectorAll('[role=radio]')].find(b => b.textContent.startsWith('+Y')).dispatchEvent(new MouseEvent('click', { bubbles: true, shiftKey: true })); return true })()`),
+		enter("Distance along the second direction", "12"), drag("move", -20, 12), browser.Settled(), chromedp.KeyEvent("p"), chromedp.WaitVisible(`//h2[contains(., "Pull")]`), browser.Saved())
+	plane := newest().Pull
+	require.NotNil(t, plane.Across)
+	assert.Equal(t, 12.0, plane.Across.Distance)
+	assert.NotEqual(t, 30.0, plane.Distance, "dragged")
+	s.do(chromedp.Click(chromedp.CSS(`button[aria-label="Not aside"]`)), browser.Saved(), drag("cue", -30, 18), browser.Settled(), browser.Saved())
+	assert.Nil(t, newest().Pull.Across)
+	assert.Greater(t, newest().Pull.Distance, plane.Distance, "the arrow's tip leads out to the left and down")
+	// It goes on: a route, with a leg more and rounded corners.
+	s.do(browser.Press("then onwards"), browser.Saved(), browser.Press("Leg"), browser.Saved(), enter("Leg 3 distance", "25"), enter("Leg 1 share of the time", "3"), enter("Corners", "6"))
+	route := newest()
+	require.Equal(t, reveal.KindRoute, route.Kind)
+	require.Len(t, route.Route.Legs, 3)
+	assert.Equal(t, 25.0, route.Route.Legs[2].Distance)
+	assert.Equal(t, 3.0, route.Route.Legs[0].Share)
+	assert.Equal(t, 6.0, route.Route.Radius)
+
+	// A twin on other parts follows a change of the first; parted it does not.
+	s.do(ctrl("c"), find("start button"), chromedp.Click(row("Start button", 1)), seek(2_000_000),
+		chromedp.KeyEvent("v", chromedp.KeyModifiers(chromedp.ModifierCtrl|chromedp.ModifierShift)), chromedp.WaitVisible(`//span[contains(., "Twin: shares the settings of Dosing knob")]`), browser.Saved(),
+		enter("Corners", "9"))
+	twin := newest()
+	assert.Equal(t, route.ID, twin.Twin)
+	assert.Equal(t, "housing/start-button", string(twin.Targets[0]))
+	doc, _ := s.document(r.ID)
+	_, k := doc.FindCue(route.ID)
+	assert.Equal(t, 9.0, doc.Steps[0].Cues[k].Route.Radius, "typed at the twin, changed for both")
+	s.do(browser.Press("Part"), browser.Saved(), enter("Corners", "2"))
+	assert.Equal(t, 2.0, newest().Route.Radius)
+	// Another target, and out with it again.
+	s.do(pickOf("dosing knob", "Dosing knob"), chromedp.Click(bar("Route 3 legs", 2)), chromedp.Click(`//button[starts-with(@aria-label, "Add ")]`), browser.Saved())
+	assert.Len(t, newest().Targets, 2)
+
+	// Looks: another way of being drawn, away at once, a card.
+	s.do(pickOf("display", "Display"), chromedp.KeyEvent("y"), chromedp.WaitVisible(`//h2[contains(., "Surface")]`), browser.Saved(), choose("Drawn", "edges only"), browser.Press("at once"), browser.Saved())
+	assert.Equal(t, reveal.EdgesOnly, newest().Surface.Style)
+	assert.Equal(t, reveal.Micros(1), newest().Length)
+	s.do(chromedp.Click(row("Display", 1)), chromedp.KeyEvent("f", shift), browser.Settled(), browser.Saved())
+	assert.Equal(t, reveal.KindFade, newest().Kind)
+	assert.Zero(t, newest().Fade.To)
+	s.do(chromedp.Click(tool("Card")), chromedp.WaitVisible(`//h2[contains(., "Card")]`), browser.Saved(), chromedp.SendKeys(chromedp.CSS(`input[aria-label="Title of the card"]`), kb.End+" II"+kb.Enter), browser.Saved())
+	assert.Equal(t, "Service teardown II", newest().Card.Title)
+
+	// The camera: parallel sight, past another view at an even speed.
+	s.do(chromedp.KeyEvent("v"), browser.Settled(), chromedp.KeyEvent("s"), chromedp.WaitVisible(`//h2[contains(., "Shot")]`), browser.Saved())
+	assert.True(t, newest().Shot.Camera.Parallel)
+	s.do(browser.Press("Top"), browser.Press("past my eye"), browser.Saved(), choose("Comes", "past 1, even speed"))
+	shot := newest().Shot
+	require.Len(t, shot.Via, 1)
+	assert.True(t, shot.Even)
+	s.do(chromedp.Click(chromedp.CSS(`button[aria-label="Remove view 1"]`)), browser.Saved(), choose("Comes", "straight"))
+	assert.True(t, newest().Shot.Straight)
+
+	// A lane is switched off, the captions change, this moment becomes the opening.
+	s.do(chromedp.Click(`(//button[@aria-label="Switch this lane off"])[2]`), browser.Saved())
+	s.do(chromedp.Click(`//button[contains(., "Opening")]`), choose("Place", "upper left"), enter("Size of the captions", "120"))
+	doc, _ = s.document(r.ID)
+	assert.Equal(t, reveal.UpperLeft, doc.CaptionStyle().Place)
+	assert.InDelta(t, 1.2, doc.CaptionStyle().Size, 1e-9)
+	s.do(seek(4_000_000), chromedp.KeyEvent(kb.Home, shift), chromedp.WaitVisible(`//div[@role="alert" and contains(., "switched off")]`), browser.Saved())
+	doc, _ = s.document(r.ID)
+	assert.NotEmpty(t, doc.Opening.Poses)
+	assert.True(t, doc.Steps[0].Cues[1].Muted)
+}
+
+func pickOf(search, name string) browser.Action {
+	return chromedp.Steps(find(search), chromedp.Click(row(name, 1)))
+}
+
+// bar is a bar of the timeline by what it says, in the order of the page.
+func bar(says string, n int) string {
+	return fmt.Sprintf(`(//div[@data-cue and starts-with(@aria-label, %q)])[%d]`, says, n)
 }

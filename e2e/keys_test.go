@@ -46,7 +46,7 @@ func TestTheKeyboardReachesTheWork(t *testing.T) {
 	s.do(chromedp.KeyEvent(kb.ArrowRight, chromedp.KeyModifiers(chromedp.ModifierShift)), browser.Settled())
 	assert.Equal(t, reveal.Micros(1_033_333), s.time())
 	s.do(chromedp.KeyEvent(kb.End), browser.Settled())
-	assert.Equal(t, 43*reveal.Second, s.time())
+	assert.Equal(t, 51*reveal.Second, s.time())
 	s.do(chromedp.KeyEvent(kb.Home), browser.Settled())
 	assert.Zero(t, s.time())
 	begun := time.Now()
@@ -79,7 +79,7 @@ func TestTheKeyboardReachesTheWork(t *testing.T) {
 	s.until(r.ID, version+5, func(doc *reveal.Reveal) bool { return len(doc.Steps[0].Cues) == 4 })
 	// Steps.
 	s.do(chromedp.KeyEvent(kb.Escape), chromedp.KeyEvent(kb.Enter, chromedp.KeyModifiers(chromedp.ModifierShift)), browser.Saved())
-	s.until(r.ID, version+6, func(doc *reveal.Reveal) bool { return len(doc.Steps) == 9 })
+	s.until(r.ID, version+6, func(doc *reveal.Reveal) bool { return len(doc.Steps) == 10 })
 }
 
 // until waits for a version and checks what it holds.
@@ -130,7 +130,7 @@ func TestEditsFromTwoSidesAtOnceAreAllKept(t *testing.T) {
 		return doc.Steps[2].Title == "Take off the rotor cover 0 1 2 3 4"
 	}, 20*time.Second, 100*time.Millisecond)
 	doc, version := s.document(r.ID)
-	assert.Len(t, doc.Steps, 8+others)
+	assert.Len(t, doc.Steps, 9+others)
 	var entries []store.Entry
 	for {
 		more, err := s.store.Entries(context.Background(), r.ID, int64(len(entries)))
@@ -146,5 +146,5 @@ func TestEditsFromTwoSidesAtOnceAreAllKept(t *testing.T) {
 	s.do(browser.Script(fmt.Sprintf(`new Promise(done => {
 		const look = () => document.querySelectorAll('article').length === %d ? done(true) : setTimeout(look, 50)
 		look()
-	})`, 8+others)))
+	})`, 9+others)))
 }

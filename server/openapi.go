@@ -113,7 +113,7 @@ func Reflector() *jsonschema.Reflector {
 		case reflect.TypeOf(reveal.Kind("")):
 			return oneOf(reveal.Kinds...)
 		case reflect.TypeOf(reveal.Axes("")):
-			return oneOf(reveal.Own, reveal.Parent, reveal.Whole)
+			return oneOf(reveal.Own, reveal.Parent, reveal.Whole, reveal.Other)
 		case reflect.TypeOf(reveal.Signal("")):
 			return oneOf(reveal.Danger, reveal.Warning, reveal.Caution, reveal.NoticeWord)
 		case reflect.TypeOf(reveal.Style("")):

@@ -39,6 +39,7 @@ type Question struct {
 	Along       space.Triple      `json:"along,omitzero"`
 	Distance    float64           `json:"distance,omitempty"`
 	Peel        bool              `json:"peel,omitempty"`
+	Gap         bool              `json:"gap,omitempty"`
 	Features    []PlacedFeature   `json:"features,omitempty"`
 	Node        assembly.NodeID   `json:"node,omitempty"`
 	Lines       []solid.Feature   `json:"lines,omitempty"`

@@ -25,7 +25,8 @@ type Pulled struct {
 }
 
 // spread gives nodes even gaps along a direction (in the world). A spread orders
-// them by where they are at the playhead and takes the outermost to the distance;
+// them by where they are at the playhead and takes the outermost to the distance, or,
+// by gaps, each so much further than the one before it;
 // a peel takes them as they were picked, outermost first, and each layer carries
 // everything outside it by the distance.
 func (d *Desk) spread(q *Question) (Spread, error) {
@@ -50,7 +51,7 @@ func (d *Desk) spread(q *Question) (Spread, error) {
 		slices.SortStableFunc(nodes, func(a, b assembly.NodeID) int { return cmp.Compare(place(a), place(b)) })
 	}
 	gap := q.Distance
-	if !q.Peel {
+	if !q.Peel && !q.Gap {
 		gap /= float64(len(nodes))
 	}
 	out := Spread{Along: space.TripleOf(d.frame.World[0].R.ApplyInverse(along)), Pulls: make([]Pulled, len(nodes))}

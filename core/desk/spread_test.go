@@ -30,6 +30,15 @@ func TestASpreadHasEvenGapsInTheOrderOfPlaces(t *testing.T) {
 	}
 }
 
+func TestASpreadByGapsTakesEachSoMuchFurther(t *testing.T) {
+	d, _ := open(t)
+	got := spread(t, d, `"distance":20,"gap":true`)
+	for i, want := range []float64{20, 40, 60} {
+		assert.InDelta(t, want, got[i].Distance, 1e-9)
+	}
+	assert.Equal(t, "pump-head/rotor-cover", string(got[2].Node), "the outermost by place")
+}
+
 func TestAPeelCarriesWhatIsOutsideEachLayer(t *testing.T) {
 	d, _ := open(t)
 	got := spread(t, d, `"distance":20,"peel":true`)

@@ -16,6 +16,8 @@ type Way struct {
 	Label string       `json:"label"`
 	Axes  reveal.Axes  `json:"axes"`
 	Along space.Triple `json:"along"`
+	// Of is the node whose axes they are, where these are another's.
+	Of assembly.NodeID `json:"of,omitempty"`
 	// World is the same direction in the world, at the playhead.
 	World space.Triple `json:"world"`
 	// Pivot is a point of the axis of a turn, in the same axes, where it is not the
@@ -109,34 +111,41 @@ func (d *Desk) ways(nodes []assembly.NodeID) (Ways, error) {
 	return w, nil
 }
 
-// reference offers what one feature, as its node stands at the playhead, gives a
-// movement of the picked nodes: both ways along it, and the ways towards its node
-// and away from it. A feature without a kind stands for the node alone. All are in
-// the axes of the whole assembly.
+// reference offers what one feature gives a movement of the picked nodes: both ways
+// along it, in the axes of its node, so that it is found wherever that has gone when
+// the movement begins; and the ways towards its node and away from it as they stand
+// at the playhead, in the axes of the whole assembly. A feature without a kind
+// stands for the node alone.
 func (d *Desk) reference(features []PlacedFeature, picked []assembly.NodeID) ([]Way, error) {
 	if d.shown == nil || len(features) != 1 {
 		return nil, errClosed
 	}
-	i, ok := d.index[features[0].Node]
+	of := features[0].Node
+	i, ok := d.index[of]
 	if !ok {
-		return nil, fmt.Errorf("there is no node %q", features[0].Node)
+		return nil, fmt.Errorf("there is no node %q", of)
 	}
-	whole := d.shown.World[0].Inverse()
+	pose := &d.shown.World[i]
 	var ways []Way
-	add := func(label string, world, through space.Vec) {
-		pivot := space.TripleOf(whole.Apply(through))
-		ways = append(ways, Way{Label: label, Axes: reveal.Whole, Along: space.TripleOf(whole.R.Apply(world)), World: space.TripleOf(world), Pivot: &pivot})
-	}
 	if f := features[0].Feature; f.Kind != "" {
-		f = f.Moved(&d.shown.World[i])
-		add("+", f.Axis.Vec(), f.Centre.Vec())
-		add("−", r3.Scale(-1, f.Axis.Vec()), f.Centre.Vec())
+		for k, label := range []string{"+", "−"} {
+			along := r3.Scale(1-2*float64(k), f.Axis.Vec())
+			ways = append(ways, Way{Label: label, Axes: reveal.Other, Of: of, Along: space.TripleOf(along), World: space.TripleOf(pose.R.Apply(along)), Pivot: &f.Centre})
+		}
 	}
 	all := d.around(picked)
-	centre := d.shown.World[i].Apply(d.boxes[i].Centre())
-	if towards, ok := space.Unit(r3.Sub(centre, all.Centre())); ok && !all.Empty() && r3.Norm(r3.Sub(centre, all.Centre())) > 1e-3 {
-		add("away", r3.Scale(-1, towards), centre)
-		add("to it", towards, centre)
+	if all.Empty() {
+		return ways, nil
+	}
+	centre := pose.Apply(d.boxes[i].Centre())
+	between := r3.Sub(centre, all.Centre())
+	if towards, ok := space.Unit(between); ok && r3.Norm(between) > 1e-3 {
+		whole := d.shown.World[0].Inverse()
+		pivot := space.TripleOf(whole.Apply(centre))
+		for k, label := range []string{"away", "to it"} {
+			world := r3.Scale(2*float64(k)-1, towards)
+			ways = append(ways, Way{Label: label, Axes: reveal.Whole, Along: space.TripleOf(whole.R.Apply(world)), World: space.TripleOf(world), Pivot: &pivot})
+		}
 	}
 	return ways, nil
 }

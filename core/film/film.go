@@ -23,12 +23,13 @@ type Film struct {
 	fading    []int32   // the nodes whose opacity is not theirs from the start, or whose parent's is not
 	opacity   []float64
 	shots     []shot
-	tints     [][]tint                // by node, in document order
-	opened    []*Tint                 // by node, from the opening
-	tinting   []int32                 // the nodes that are tinted, or whose parent is
-	surfaces  [][]surfacing           // by node, in document order
-	styles    []reveal.Style          // by node, from the opening
-	surfacing []int32                 // the nodes that are drawn otherwise, or whose parent is
+	tints     [][]tint       // by node, in document order
+	opened    []*Tint        // by node, from the opening
+	tinting   []int32        // the nodes that are tinted, or whose parent is
+	surfaces  [][]surfacing  // by node, in document order
+	styles    []reveal.Style // by node, from the opening
+	surfacing []int32        // the nodes that are drawn otherwise, or whose parent is
+	borrowed  []borrowed
 	moved     map[reveal.CueID]traced // the first target of each movement
 	flows     []flow
 	segments  int // of all flow lines
@@ -95,6 +96,7 @@ func Compile(a *assembly.Assembly, r *reveal.Reveal) *Film {
 	}
 	f.leaveOut(index)
 	f.findMoving()
+	f.borrowAxes()
 	f.placeNotes()
 	return f
 }
@@ -152,6 +154,9 @@ func (f *Film) addCue(bar *Bar, index map[assembly.NodeID]int) {
 			f.beats = append(f.beats, b)
 			if cue.Kind.Moves() {
 				f.motions = append(f.motions, newMotion(cue, len(f.beats)-1))
+				if cue.Axes() == reveal.Other {
+					f.borrowed = append(f.borrowed, borrowed{len(f.motions) - 1, index[cue.Of], reveal.Micros(b.start)})
+				}
 			}
 		}
 		node, beat := index[target], len(f.beats)-1
@@ -238,13 +243,7 @@ func (f *Film) NewFrame() *Frame {
 func (f *Film) At(t reveal.Micros, fr *Frame) {
 	t = max(0, min(t, f.Schedule.Duration))
 	fr.Time = t
-	for i := range f.beats {
-		fr.progress[i] = f.beats[i].progress(float64(t))
-	}
-	for i := range f.motions {
-		f.motions[i].at(fr.progress[f.motions[i].beat], &fr.strides[i])
-	}
-	f.pose(fr)
+	f.moveTo(t, fr)
 	for _, i := range f.fading {
 		o := f.ownOpacity(int(i), fr)
 		if p := f.Assembly.Nodes[i].Parent; p >= 0 {
@@ -275,6 +274,17 @@ func (f *Film) ownOpacity(i int, fr *Frame) float64 {
 		o = mix(o, d.to, fr.progress[d.beat])
 	}
 	return o
+}
+
+// moveTo brings the progress of all cues and the poses to time t.
+func (f *Film) moveTo(t reveal.Micros, fr *Frame) {
+	for i := range f.beats {
+		fr.progress[i] = f.beats[i].progress(float64(t))
+	}
+	for i := range f.motions {
+		f.motions[i].at(fr.progress[f.motions[i].beat], &fr.strides[i])
+	}
+	f.pose(fr)
 }
 
 func (f *Film) pose(fr *Frame) {

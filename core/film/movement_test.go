@@ -242,3 +242,37 @@ func TestCardsComeAndGoSoftly(t *testing.T) {
 	f, fr = compile(t, script(reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{card(0)}}))
 	assert.Equal(t, 1.0, seen(0), "a film that opens with a card opens with it in full")
 }
+
+// A turn about another part's axis finds it where that part has gone by then: the
+// rotor turns about the screw's line after the screw was pulled out and turned
+// aside. Closed form: the centre keeps its distance from the moved pivot.
+func TestATurnAboutAPivotThatHasItselfMoved(t *testing.T) {
+	turn := reveal.Cue{ID: "t", Kind: reveal.KindTurn, Targets: []assembly.NodeID{"rotor"}, Of: "cover/screw", Offset: 2 * s, Length: s, Easing: reveal.Linear,
+		Turn: &reveal.Turn{Axes: reveal.Other, About: space.Triple{0, 1, 0}, Pivot: space.Triple{1, 0, 0}, Degrees: 90}}
+	swing := reveal.Cue{ID: "w", Kind: reveal.KindTurn, Targets: []assembly.NodeID{"cover"}, Offset: s, Length: s, Easing: reveal.Smooth,
+		Turn: &reveal.Turn{Axes: reveal.Own, About: space.Triple{0, 0, 1}, Degrees: 90}}
+	out := pull("p", 0, s, reveal.Own, space.Triple{0, 0, 1}, 30, "cover/screw")
+	later := pull("l", 2*s, s, reveal.Own, space.Triple{1, 0, 0}, 50, "cover/screw") // moves it while the rotor turns: too late to count
+	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{turn, swing, out, later}}))
+	// The screw's seat (5, 5, 30) is swung to (−5, 5, 30); its own X points up then,
+	// its own Y to the left.
+	pivot, axis, start := vec(-5, 6, 30), vec(-1, 0, 0), vec(0, 0, -40)
+	f.At(2*s, fr)
+	near(t, start, fr.World[4].T, 1e-9)
+	for k := range 11 {
+		f.At(2*s+reveal.Micros(k)*s/10, fr)
+		about := space.TurnAbout(pivot, axis, 9*float64(k))
+		near(t, about.Apply(start), fr.World[4].T, 1e-9)
+	}
+}
+
+func TestARouteInBorrowedAxesIsTheRouteTurned(t *testing.T) {
+	c := routeCue(5, reveal.Leg{Along: space.Triple{1, 0, 0}, Distance: 40}, reveal.Leg{Along: space.Triple{0, 0, 1}, Distance: 20})
+	c.Of, c.Route.Axes = "cover/screw~2", reveal.Other // turned by 90° about Y: its X is −Z, its Z is X
+	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{c}}))
+	f.At(4*s, fr)
+	near(t, vec(20, 0, -80), fr.World[4].T, 1e-9)
+	// The bend lasts from 0.4375 to 0.625; a third of it has passed.
+	f.At(2*s, fr)
+	near(t, vec(5.0/9, 0, -40-(35*4+40*4+40)/9.0), fr.World[4].T, 1e-9)
+}

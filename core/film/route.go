@@ -98,3 +98,15 @@ func (w *route) stops() []float64 {
 	}
 	return stops
 }
+
+// turned returns the route with its legs turned.
+func (w *route) turned(r *space.Mat3) *route {
+	out := &route{corners: make([]space.Vec, len(w.corners)), times: w.times, bends: make([]bend, len(w.bends))}
+	for i := range w.corners {
+		out.corners[i] = r.Apply(w.corners[i])
+	}
+	for i, b := range w.bends {
+		out.bends[i] = bend{b.from, b.to, r.Apply(b.enter), r.Apply(b.corner), r.Apply(b.out)}
+	}
+	return out
+}

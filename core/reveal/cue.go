@@ -51,6 +51,8 @@ type Cue struct {
 	Offset Micros `json:"offset"`
 	// Length is 0 in a twin, which lasts as long as the cue that it shares.
 	Length Micros `json:"length"`
+	// Of is the node whose axes the cue uses, where these are Other.
+	Of assembly.NodeID `json:"of,omitempty"`
 	// Stagger delays each further target by this much.
 	Stagger Micros `json:"stagger,omitempty"`
 	Easing  Easing `json:"easing"`
@@ -92,7 +94,25 @@ const (
 	Parent Axes = "parent"
 	// Whole axes are those of the whole assembly, the root.
 	Whole Axes = "assembly"
+	// Other axes are those of the node that the cue names in Of, where that stands
+	// when the cue begins: the axis of a hole, wherever its part has gone by then.
+	Other Axes = "other"
 )
+
+// Axes returns the axes of a movement, "" for another kind of cue.
+func (c *Cue) Axes() Axes {
+	switch {
+	case c.Pull != nil:
+		return c.Pull.Axes
+	case c.Turn != nil:
+		return c.Turn.Axes
+	case c.Unscrew != nil:
+		return c.Unscrew.Axes
+	case c.Route != nil:
+		return c.Route.Axes
+	}
+	return ""
+}
 
 // Pull moves the targets straight.
 type Pull struct {

@@ -19,6 +19,10 @@ func Match(r *Reveal, a *assembly.Assembly) []string {
 		where := fmt.Sprintf("step %d %q", i+1, s.Title)
 		for k := range s.Cues {
 			c := &s.Cues[k]
+			if _, ok := m.known[c.Of]; c.Of != "" && !ok {
+				m.say("%s: a %s along the axes of %s; now along the assembly's", where, c.Kind, c.Of)
+				c.leaveOf()
+			}
 			c.Targets = m.keep(fmt.Sprintf("%s: a %s of", where, c.Kind), c.Targets)
 			if c.Shot != nil && c.Shot.Keep != nil {
 				c.Shot.Keep.Nodes = m.keep(where+": a shot follows", c.Shot.Keep.Nodes)
@@ -42,6 +46,21 @@ func (m *matcher) opening(o *Opening) {
 	o.Tints = slices.DeleteFunc(o.Tints, func(n NodeTint) bool { return gone(n.Node, "tint") })
 	o.Poses = slices.DeleteFunc(o.Poses, func(n NodePose) bool { return gone(n.Node, "pose") })
 	o.Surfaces = slices.DeleteFunc(o.Surfaces, func(n NodeSurface) bool { return gone(n.Node, "way of being drawn") })
+}
+
+// leaveOf gives a movement the axes of the assembly instead of another node's.
+func (c *Cue) leaveOf() {
+	c.Of = ""
+	switch {
+	case c.Pull != nil:
+		c.Pull.Axes = Whole
+	case c.Turn != nil:
+		c.Turn.Axes = Whole
+	case c.Unscrew != nil:
+		c.Unscrew.Axes = Whole
+	case c.Route != nil:
+		c.Route.Axes = Whole
+	}
 }
 
 // dropIdle takes out cues without any target left. A twin of such a cue keeps its

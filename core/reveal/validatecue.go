@@ -31,6 +31,11 @@ func (v *validator) cue(path string, c *Cue) {
 	if c.Flow != nil {
 		v.flow(path+".flow", c)
 	}
+	if c.Axes() == Other {
+		v.node(path+".of", c.Of)
+	} else {
+		v.want(c.Of == "", path+".of", "only movements in another node's axes name one")
+	}
 	v.settings(path, c)
 }
 
@@ -53,7 +58,7 @@ func (v *validator) twin(path string, c *Cue) {
 // sameAs compares cues without their targets.
 func (c *Cue) sameAs(o *Cue) bool {
 	return c.ID == o.ID && c.Kind == o.Kind && c.Twin == o.Twin && c.Offset == o.Offset && c.Muted == o.Muted && c.Length == o.Length &&
-		c.Stagger == o.Stagger && c.Easing == o.Easing && c.Flow == o.Flow && len(c.named()) == 0
+		c.Stagger == o.Stagger && c.Easing == o.Easing && c.Flow == o.Flow && c.Of == o.Of && len(c.named()) == 0
 }
 
 // named lists the kinds whose settings a cue has.
@@ -184,7 +189,7 @@ func (v *validator) style(path string, s Style) {
 }
 
 func (v *validator) axes(path string, axes Axes) {
-	v.want(axes == Own || axes == Parent || axes == Whole, path+".axes", "%q is not own, parent or assembly", axes)
+	v.want(axes == Own || axes == Parent || axes == Whole || axes == Other, path+".axes", "%q is not own, parent, assembly or other", axes)
 }
 
 func (v *validator) direction(path string, along space.Triple) {

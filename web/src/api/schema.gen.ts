@@ -609,6 +609,7 @@ export interface components {
             length: number;
             muted?: boolean;
             note?: components["schemas"]["Note"];
+            of?: string;
             offset: number;
             orbit?: components["schemas"]["Orbit"];
             pull?: components["schemas"]["Pull"];
@@ -868,7 +869,7 @@ export interface components {
             across?: components["schemas"]["Leg"];
             along: components["schemas"]["Triple"];
             /** @enum {string} */
-            axes: "own" | "parent" | "assembly";
+            axes: "own" | "parent" | "assembly" | "other";
             distance: number;
         };
         Quat: number[];
@@ -920,7 +921,7 @@ export interface components {
         };
         Route: {
             /** @enum {string} */
-            axes: "own" | "parent" | "assembly";
+            axes: "own" | "parent" | "assembly" | "other";
             legs: components["schemas"]["Leg"][];
             radius?: number;
         };
@@ -1011,14 +1012,14 @@ export interface components {
         Turn: {
             about: components["schemas"]["Triple"];
             /** @enum {string} */
-            axes: "own" | "parent" | "assembly";
+            axes: "own" | "parent" | "assembly" | "other";
             degrees: number;
             pivot: components["schemas"]["Triple"];
         };
         Unscrew: {
             along: components["schemas"]["Triple"];
             /** @enum {string} */
-            axes: "own" | "parent" | "assembly";
+            axes: "own" | "parent" | "assembly" | "other";
             lead: number;
             leftHand?: boolean;
             pivot: components["schemas"]["Triple"];

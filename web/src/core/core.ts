@@ -16,7 +16,9 @@ export interface State {
 
 export interface Way {
   label: string
-  axes: 'own' | 'parent' | 'assembly'
+  axes: 'own' | 'parent' | 'assembly' | 'other'
+  /** The node whose axes they are, where these are another's. */
+  of?: string
   along: Vec3
   world: Vec3
   /** The pivot of a turn, where it is not the middle of the picked part. */
@@ -126,7 +128,7 @@ type Question =
   | { ask: 'edgeAt'; node: string; lines: Schemas['Feature'][]; point: Vec3; distance: number }
   | { ask: 'easing'; easing: Schemas['Cue']['easing'] }
   | { ask: 'compose'; wish: Schemas['Wish'] }
-  | { ask: 'spread'; nodes: string[]; along: Vec3; distance: number; peel: boolean }
+  | { ask: 'spread'; nodes: string[]; along: Vec3; distance: number; peel: boolean; gap: boolean }
   | { ask: 'notes'; time: number; camera?: Camera }
   | { ask: 'between'; features: [PlacedFeature, PlacedFeature] }
   | { ask: 'pick'; rule: PickRule; nodes: string[] }

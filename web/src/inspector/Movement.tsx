@@ -2,21 +2,24 @@ import { Plus, Trash2 } from 'lucide-react'
 import { useMemo } from 'react'
 import type { Cue, Schemas } from '../api/client'
 import type { Thread } from '../core/core'
-import { useSession } from '../session/session'
+import { pullOut } from '../session/cues'
+import { namesOf, useSession } from '../session/session'
 import { Button, IconButton, Select } from '../ui/controls'
 import { NumberField } from '../ui/NumberField'
 import { Field, Num, Triple, type SettingsProps } from './fields'
 
 type Leg = Schemas['Leg']
 type FlowLine = Schemas['FlowLine']
+type Axes = NonNullable<Schemas['Pull']>['axes']
 
-const axesNames = [{ value: 'own', text: 'its own axes' }, { value: 'parent', text: 'its group’s axes' }, { value: 'assembly', text: 'the assembly’s axes' }] as const
+const axesNames: { value: Axes; text: string }[] = [{ value: 'own', text: 'its own axes' }, { value: 'parent', text: 'its group’s axes' }, { value: 'assembly', text: 'the assembly’s axes' }]
 
 // Movement is what pulls, turns, unscrews and routes are set by.
 export function Movement({ cues, set }: SettingsProps) {
   const cue = cues[0]!
   const one = cues.length === 1
   const settings = cue.pull ?? cue.turn ?? cue.unscrew ?? cue.route
+  const assembly = useSession((s) => s.assembly)
   const along = cue.pull?.along ?? cue.turn?.about ?? cue.unscrew?.along
   return (
     <>
@@ -32,8 +35,8 @@ export function Movement({ cues, set }: SettingsProps) {
       {along && one && <Field label="Along"><Triple label="Along" value={along} plain onChange={(v) => set((c) => ({ ...c, pull: c.pull && { ...c.pull, along: v }, turn: c.turn && { ...c.turn, about: v }, unscrew: c.unscrew && { ...c.unscrew, along: v } }))} /></Field>}
       {settings && (
         <Field label="In">
-          <Select label="In" value={settings.axes} options={axesNames}
-            onChange={(axes) => set((c) => ({ ...c, pull: c.pull && { ...c.pull, axes }, turn: c.turn && { ...c.turn, axes }, unscrew: c.unscrew && { ...c.unscrew, axes }, route: c.route && { ...c.route, axes } }))} />
+          <Select label="In" value={settings.axes} options={cue.of ? [...axesNames, { value: 'other', text: `those of ${namesOf(assembly, [cue.of])}` }] : axesNames}
+            onChange={(axes) => set((c) => ({ ...c, of: axes === 'other' ? c.of : undefined, pull: c.pull && { ...c.pull, axes }, turn: c.turn && { ...c.turn, axes }, unscrew: c.unscrew && { ...c.unscrew, axes }, route: c.route && { ...c.route, axes } }))} />
         </Field>
       )}
       <Flow cue={cue} set={set} />
@@ -103,6 +106,9 @@ function Unscrew({ cues, set }: SettingsProps) {
       <Num label="Turns" quantity="plain" cues={cues} of={(c) => c.unscrew!.turns} put={(c, turns) => ({ ...c, unscrew: { ...c.unscrew!, turns } })} />
       {/* The length of engagement says the same as the turns. */}
       <Num label="Comes out" quantity="length" cues={cues} of={(c) => (c.id === cue.id ? advance : c.unscrew!.turns * c.unscrew!.lead)} put={(c, mm) => ({ ...c, unscrew: { ...c.unscrew!, turns: mm / c.unscrew!.lead } })} />
+      <Field label="">
+        <Button kind="quiet" onClick={() => pullOut(cues)}>then straight out</Button>
+      </Field>
       <Field label="Thread runs">
         <Select label="Thread runs" value={cue.unscrew!.leftHand ? 'left' : 'right'} options={[{ value: 'right', text: 'right-handed' }, { value: 'left', text: 'left-handed' }]}
           onChange={(v) => set((c) => ({ ...c, unscrew: { ...c.unscrew!, leftHand: v === 'left' || undefined } }))} />

@@ -55,7 +55,7 @@ export interface Across {
 }
 
 export function addMove(kind: MoveKind, nodes: string[], way: Way, ways: Ways, distance: number, across?: Across) {
-  const common = { targets: nodes, length: usual, easing: 'smooth' as const }
+  const common = { targets: nodes, length: usual, easing: 'smooth' as const, of: ['pull', 'turn', 'unscrew', 'route'].includes(kind) ? way.of : undefined }
   const second = across && { along: across.way.along, distance: across.distance }
   switch (kind) {
     case 'pull':
@@ -63,9 +63,9 @@ export function addMove(kind: MoveKind, nodes: string[], way: Way, ways: Ways, d
     case 'turn':
       return insert({ ...common, kind, turn: { axes: way.axes, about: way.along, pivot: way.pivot ?? (way.axes === 'own' ? ways.pivot : [0, 0, 0]), degrees: 90 } })
     case 'unscrew':
-      return insert({ ...common, kind, unscrew: ways.thread
+      return insert({ ...common, of: ways.thread ? undefined : way.of, kind, unscrew: ways.thread
         ? { axes: 'own', along: ways.thread.along, pivot: ways.thread.pivot, turns: ways.thread.turns, lead: ways.thread.lead }
-        : { axes: 'own', along: way.along, pivot: ways.pivot, turns: 8, lead: 0.5 } })
+        : { axes: way.axes, along: way.along, pivot: way.pivot ?? (way.axes === 'own' ? ways.pivot : [0, 0, 0]), turns: 8, lead: 0.5 } })
     case 'route': { // out, then aside
       const aside = second ?? { along: way.along[1] === 0 && way.along[0] === 0 ? [0, 1, 0] : [0, 0, 1], distance }
       return insert({ ...common, length: 2 * usual, kind, route: { axes: way.axes, legs: [{ along: way.along, distance }, aside], radius: Math.round(distance / 4) } })
@@ -83,10 +83,10 @@ export function addMove(kind: MoveKind, nodes: string[], way: Way, ways: Ways, d
 
 // spread pulls the picked parts apart with even gaps: ordered by place, or peeled
 // in the order in which they were picked.
-export function spread(nodes: string[], way: Way, distance: number, peel: boolean) {
+export function spread(nodes: string[], way: Way, distance: number, how: 'outermost' | 'gaps' | 'peel') {
   const { core, tell } = useSession.getState()
   try {
-    const s = core!.ask<Spread>({ ask: 'spread', nodes, along: way.world, distance, peel })
+    const s = core!.ask<Spread>({ ask: 'spread', nodes, along: way.world, distance, peel: how === 'peel', gap: how === 'gaps' })
     insert(...s.pulls.map((p) => ({ targets: [p.node], kind: 'pull' as const, length: usual, easing: 'smooth' as const, pull: { axes: 'assembly' as const, along: s.along, distance: p.distance } })))
   } catch (e) {
     tell(words(e))

@@ -1,6 +1,7 @@
 // Cues that are there already: found, changed, copied, shared by twins.
 import type { Command, Cue, Schemas, Step } from '../api/client'
 import { words } from '../api/client'
+import type { Ways } from '../core/core'
 import { newId, place } from './actions'
 import { useSession } from './session'
 
@@ -55,6 +56,23 @@ export function reverseDirection() {
     turn: c.turn && { ...c.turn, degrees: -c.turn.degrees },
     unscrew: c.unscrew && { ...c.unscrew, along: c.unscrew.along.map((v) => -v) },
   }))
+}
+
+// pullOut lets unscrewed parts go on straight out where the thread ends: each in
+// its turn.
+export function pullOut(screws: readonly Cue[]) {
+  const { core, run, select } = useSession.getState()
+  const made: string[] = []
+  const commands = screws.flatMap((c): Command[] => {
+    const found = findCue(c.id)
+    if (!found || !c.unscrew || !core) return []
+    const { axes, along } = c.unscrew
+    const distance = core.ask<Ways>({ ask: 'ways', nodes: c.targets ?? [] }).distance
+    const cue: Cue = { id: newId('cue'), kind: 'pull', targets: c.targets, of: c.of, offset: c.offset + c.length, length: 1_000_000, stagger: c.stagger, easing: 'out', pull: { axes, along, distance: Math.max(distance, 20) } }
+    made.push(cue.id)
+    return [{ op: 'insertCue', stepId: found.step.id, cue, index: found.index + 1 }]
+  })
+  if (commands.length > 0 && run(...commands)) select({ cues: made })
 }
 
 export function removeSelected() {

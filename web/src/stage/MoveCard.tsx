@@ -18,6 +18,8 @@ export const card: { make: ((kind: MoveKind) => void) | null; flip: (() => void)
 const opposite: Record<string, string> = { '+': '−', '−': '+', away: 'to it', 'to it': 'away' }
 const flipped = (label: string) => opposite[label] ?? `${opposite[label[0]!]}${label.slice(1)}`
 
+type Axes = 'own' | 'parent' | 'assembly' | 'picked'
+
 const short = (mm: number) => (mm >= 100 ? mm.toFixed(0) : String(Number(mm.toFixed(1))))
 
 // room says in words what lies that way.
@@ -34,7 +36,7 @@ export function MoveCard() {
   const assembly = useSession((s) => s.assembly)
   const core = useSession((s) => s.core)
   const doc = useSession((s) => s.doc)
-  const [axes, setAxes] = useState<Way['axes'] | 'picked'>('own')
+  const [axes, setAxes] = useState<Axes>('own')
   const reference = useView((s) => s.reference)
   useEffect(() => {
     setAxes(reference ? 'picked' : 'own')
@@ -78,7 +80,7 @@ export function MoveCard() {
     <div role="group" aria-label="Move the pick" className={`absolute top-3 ${aside ? 'right-3' : 'left-3'} w-[268px] border border-ink bg-sheet/95 shadow-[0_6px_18px_rgb(27_35_38/0.12)]`}>
       <div className="truncate px-3 pt-2 pb-1.5 font-semibold">{namesOf(assembly, nodes)}</div>
       <div className="px-3 pb-2">
-        <Choice<Way['axes'] | 'picked'> label="Axes" value={axes} onChange={(a) => { setAxes(a); setAt(a === 'picked' ? (reference?.feature ? '+' : 'away') : '+Z') }} className="w-full"
+        <Choice<Axes> label="Axes" value={axes} onChange={(a) => { setAxes(a); setAt(a === 'picked' ? (reference?.feature ? '+' : 'away') : '+Z') }} className="w-full"
           options={[{ value: 'own', text: 'Own', tip: 'Its own axes: they travel and turn with it' }, { value: 'parent', text: 'Group', tip: 'The axes of the subassembly that holds it' }, { value: 'assembly', text: 'Whole', tip: 'The axes of the whole assembly' }, ...(reference ? [{ value: 'picked' as const, text: 'Picked', tip: 'The face, axis or edge that was picked with Alt' }] : [])]} />
       </div>
       <div role="radiogroup" aria-label="Direction" className="grid auto-cols-fr grid-flow-col border-y border-hair">
@@ -109,8 +111,9 @@ export function MoveCard() {
       )}
       {nodes.length > 1 && way && (
         <div className="flex items-center gap-1.5 px-3 pb-2">
-          <Tip text={`Even gaps along ${way.label}; the outermost goes ${far} mm`}><Button className="grow" onClick={() => spread(nodes, way, far, false)}>Spread</Button></Tip>
-          <Tip text={`In the order picked, outermost first; ${far} mm from layer to layer`}><Button className="grow" onClick={() => spread(nodes, way, far, true)}>Peel</Button></Tip>
+          <Tip text={`Even gaps along ${way.label}; the outermost goes ${far} mm`}><Button className="grow" onClick={() => spread(nodes, way, far, 'outermost')}>Spread</Button></Tip>
+          <Tip text={`Even gaps of ${far} mm along ${way.label}`}><Button className="grow" onClick={() => spread(nodes, way, far, 'gaps')}>Gaps</Button></Tip>
+          <Tip text={`In the order picked, outermost first; ${far} mm from layer to layer`}><Button className="grow" onClick={() => spread(nodes, way, far, 'peel')}>Peel</Button></Tip>
         </div>
       )}
       <div className="grid grid-cols-4 border-t border-ink">
