@@ -64,6 +64,9 @@ func shaken(a *assembly.Assembly, r *rand.Rand) *reveal.Reveal {
 	for i := range doc.Steps {
 		for k := range doc.Steps[i].Cues {
 			c := &doc.Steps[i].Cues[k]
+			if c.Twin != "" {
+				continue
+			}
 			c.Offset, c.Length = reveal.Micros(r.IntN(4e6)), reveal.Micros(1+r.IntN(4e6))
 			c.Easing = reveal.Easing{Bezier: [4]float64{r.Float64(), r.NormFloat64(), r.Float64(), r.NormFloat64()}}
 			if c.Pull != nil {

@@ -232,7 +232,7 @@ func TestAFilmIsMadeServedAndCanBeStopped(t *testing.T) {
 	ended := make(chan error, 1)
 	go func() { ended <- s.queue.Work(working) }()
 	film := s.order(reveal, jobs.Settings{Width: 64, Height: 36, Rate: 4, Draft: true})
-	assert.Equal(t, 172, film.Frames)
+	assert.Equal(t, 204, film.Frames)
 	done := s.waitFor(film.ID, func(o store.Output) bool { return o.State == "done" || o.State == "failed" })
 	require.Equal(t, "done", done.State, done.Message)
 	code, data, header := s.ask("GET", "/api/outputs/"+film.ID+"/file", nil, "Range", "bytes=0-99")

@@ -103,7 +103,7 @@ func (d *Desk) Ask(question []byte) (any, error) {
 		if d.film == nil {
 			return nil, errClosed
 		}
-		return d.reach(&q)
+		return d.reach(&q), nil
 	case "drag":
 		return drag(&q)
 	case "edgeAt":

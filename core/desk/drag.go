@@ -15,13 +15,14 @@ type Reach struct {
 	To   space.Triple `json:"to"`
 }
 
-func (d *Desk) reach(q *Question) (Reach, error) {
+// reach is nil for a cue that moves nothing, or is switched off.
+func (d *Desk) reach(q *Question) *Reach {
 	d.film.At(q.Time, d.frame)
 	from, to, ok := d.film.Reach(q.Cue, d.frame)
 	if !ok {
-		return Reach{}, errors.New("this cue moves nothing")
+		return nil
 	}
-	return Reach{space.TripleOf(from), space.TripleOf(to)}, nil
+	return &Reach{space.TripleOf(from), space.TripleOf(to)}
 }
 
 // drag returns how far along a line from a point (Point, Along; in the world, mm)

@@ -69,9 +69,8 @@ func flattened(c, a, b reveal.Camera, u float64) reveal.Camera {
 }
 
 // curveOfViews is the curve through several cameras: the one where it begins, those on
-// the way, and the last. Target and orientation follow Catmull–Rom splines (the
-// orientation's on quaternions of the nearer sign, made of unit length again),
-// distance and lens those of their logarithms.
+// the way, and the last. All of it follows Catmull–Rom splines, the orientation on
+// quaternions of the nearer sign, made of unit length again.
 type curveOfViews struct {
 	first reveal.Camera
 	via   []reveal.Camera
@@ -107,11 +106,8 @@ func (w *curveOfViews) at(u float64) reveal.Camera {
 	for d := range c.Target {
 		c.Target[d] = catmullRom(k[0].Target[d], k[1].Target[d], k[2].Target[d], k[3].Target[d], v)
 	}
-	logs := func(of func(*reveal.Camera) float64) float64 {
-		return math.Exp(catmullRom(math.Log(of(k[0])), math.Log(of(k[1])), math.Log(of(k[2])), math.Log(of(k[3])), v))
-	}
-	c.Distance = logs(func(c *reveal.Camera) float64 { return c.Distance })
-	c.Lens = logs(func(c *reveal.Camera) float64 { return c.Lens })
+	c.Distance = positiveSpline(k[0].Distance, k[1].Distance, k[2].Distance, k[3].Distance, v)
+	c.Lens = positiveSpline(k[0].Lens, k[1].Lens, k[2].Lens, k[3].Lens, v)
 	c.Orientation = splineOf(k[0].Orientation, k[1].Orientation, k[2].Orientation, k[3].Orientation, v)
 	return flattened(c, *k[1], *k[2], v)
 }
@@ -138,6 +134,12 @@ func nearer(q, to space.Quat) space.Quat {
 // (Catmull, Rom 1974).
 func catmullRom(a, b, c, d, v float64) float64 {
 	return b + 0.5*v*(c-a+v*(2*a-5*b+4*c-d+v*(3*(b-c)+d-a)))
+}
+
+// positiveSpline holds a spline between half the lesser and twice the greater of
+// its middle values, which are positive.
+func positiveSpline(a, b, c, d, v float64) float64 {
+	return max(min(b, c)/2, min(catmullRom(a, b, c, d, v), 2*max(b, c)))
 }
 
 // even returns the u at which the eye has come the share s of the length of its

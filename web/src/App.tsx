@@ -12,6 +12,7 @@ import { useKeys } from './session/keys'
 import { go, useRoute, type Phase } from './session/route'
 import { useSession } from './session/session'
 import { useTransport } from './session/transport'
+import { Boundary } from './ui/Boundary'
 import { Button, IconButton, Menu } from './ui/controls'
 import { Find, Help } from './ui/Find'
 
@@ -34,9 +35,7 @@ export function App() {
       {!route.project ? <Projects />
         : problem ? <Trouble text={problem} />
         : !open ? <p role="status" className="p-10 text-ink-2">Opening the project…</p>
-        : route.phase === 'prepare' ? <main className="min-h-0"><Prepare /></main>
-        : route.phase === 'release' ? <main className="min-h-0"><Release /></main>
-        : <main className="min-h-0"><Direct /></main>}
+        : <main className="min-h-0"><Boundary key={route.phase} name={phases.find((p) => p.phase === route.phase)?.text ?? 'The page'}>{route.phase === 'prepare' ? <Prepare /> : route.phase === 'release' ? <Release /> : <Direct />}</Boundary></main>}
       <Find open={finding} onClose={() => setFinding(false)} />
       <Help open={helping} onClose={() => setHelping(false)} />
       <Message />

@@ -19,7 +19,8 @@ export function CueArrow() {
   const mm = cue.pull.distance
   let line = held
   if (!line) {
-    const r = core.ask<{ from: Vec3; to: Vec3 }>({ ask: 'reach', cue: found!.cue.id, time })
+    const r = core.ask<{ from: Vec3; to: Vec3 } | null>({ ask: 'reach', cue: found!.cue.id, time })
+    if (!r) return null // it is switched off
     const way = r.to.map((v, i) => v - r.from[i]!) as Vec3
     const length = Math.hypot(...way)
     if (length < 1e-6) return null

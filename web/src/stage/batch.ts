@@ -5,6 +5,22 @@ import type { Finish } from '../api/client'
 import type { Shape } from './geometry'
 import { edgeMaterial, surfaceMaterial, type Shared } from './look'
 
+/** What all batches are drawn with. */
+export class Materials {
+  readonly worn: THREE.ShaderMaterial
+  readonly edge: THREE.ShaderMaterial
+
+  constructor(readonly uniforms: Shared) {
+    this.worn = surfaceMaterial(uniforms, null)
+    this.edge = edgeMaterial(uniforms)
+  }
+
+  dispose() {
+    this.worn.dispose()
+    this.edge.dispose()
+  }
+}
+
 export class Batch {
   readonly nodes: number[] = []
   /** Whether the finishes themselves are see-through. */
@@ -15,7 +31,7 @@ export class Batch {
   private readonly tints: THREE.InstancedBufferAttribute
   private shown: number[] = []
 
-  constructor(uniforms: Shared, shape: Shape, finishes: readonly Finish[], nodes: readonly number[]) {
+  constructor(private readonly materials: Materials, shape: Shape, finishes: readonly Finish[], nodes: readonly number[]) {
     this.nodes.push(...nodes)
     this.clear = finishes.some((f) => f.opacity < 1)
     const n = nodes.length
@@ -23,8 +39,17 @@ export class Batch {
     this.tints = new THREE.InstancedBufferAttribute(new Float32Array(4 * n), 4)
     this.marks.setUsage(THREE.DynamicDrawUsage)
     this.tints.setUsage(THREE.DynamicDrawUsage)
-    this.surface = new THREE.InstancedMesh(this.own(shape.surface), finishes.map((f) => surfaceMaterial(uniforms, f)), n)
-    this.lines = new THREE.InstancedMesh(this.own(shape.strokes()), edgeMaterial(uniforms), n)
+    // A shape of one finish needs no material of its own.
+    const plain = finishes.length === 1
+    const surface = this.own(shape.surface)
+    if (plain) {
+      surface.clearGroups()
+      const { colour, metalness, roughness } = finishes[0]!
+      surface.setAttribute('instanceBase', repeated(colour, n))
+      surface.setAttribute('instanceWear', repeated([metalness, roughness], n))
+    }
+    this.surface = new THREE.InstancedMesh(surface, plain ? materials.worn : finishes.map((f) => surfaceMaterial(materials.uniforms, f)), n)
+    this.lines = new THREE.InstancedMesh(this.own(shape.strokes()), materials.edge, n)
     for (const m of this.meshes) {
       m.frustumCulled = false // the boxes of instances are the core's business
       m.matrixAutoUpdate = false
@@ -85,7 +110,11 @@ export class Batch {
     for (const m of this.meshes) {
       m.dispose()
       m.geometry.dispose()
-      for (const x of [m.material].flat()) x.dispose()
+      for (const x of [m.material].flat()) if (x !== this.materials.worn && x !== this.materials.edge) x.dispose()
     }
   }
+}
+
+function repeated(values: readonly number[], n: number): THREE.InstancedBufferAttribute {
+  return new THREE.InstancedBufferAttribute(Float32Array.from({ length: n * values.length }, (_, i) => values[i % values.length]!), values.length)
 }

@@ -80,13 +80,24 @@ varying float vMarked;
 varying vec4 vTint;
 `
 
-export function surfaceMaterial(s: Shared, f: Finish): THREE.ShaderMaterial {
+// surfaceMaterial shows a finish. Without one the finish lies in the attributes of
+// what is drawn together: one material then serves all, and the page has less to
+// tell the graphics card.
+export function surfaceMaterial(s: Shared, f: Finish | null): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
-    uniforms: { ...s, base: { value: vec(f.colour) }, metal: { value: f.metalness }, rough: { value: f.roughness }, alpha: { value: 1 }, marked: { value: 0 }, paper: { value: 0 }, tint: { value: new THREE.Vector4() } },
+    defines: f ? {} : { WORN: '' },
+    uniforms: { ...s, base: { value: vec(f?.colour ?? [0, 0, 0]) }, metal: { value: f?.metalness ?? 0 }, rough: { value: f?.roughness ?? 0 }, alpha: { value: 1 }, marked: { value: 0 }, paper: { value: 0 }, tint: { value: new THREE.Vector4() } },
     side: THREE.DoubleSide,
     vertexShader: placed + /* glsl */ `
       varying vec3 vNormal; varying vec3 vView; varying vec3 vWorld;
+      #ifdef WORN
+      attribute vec3 instanceBase; attribute vec2 instanceWear;
+      varying vec3 vBase; varying vec2 vWear;
+      #endif
       void main() {
+        #ifdef WORN
+        vBase = instanceBase; vWear = instanceWear;
+        #endif
         vMarked = markOf();
         vTint = tintOf();
         mat4 place = placeOf(), seen = viewMatrix * place;
@@ -97,7 +108,15 @@ export function surfaceMaterial(s: Shared, f: Finish): THREE.ShaderMaterial {
         gl_Position = projectionMatrix * p;
       }`,
     fragmentShader: lighting + /* glsl */ `
-      uniform vec3 base, mark, paperTop; uniform float metal, rough, alpha, paper;
+      uniform vec3 mark, paperTop; uniform float alpha, paper;
+      #ifdef WORN
+      varying vec3 vBase; varying vec2 vWear;
+      #define base vBase
+      #define metal vWear.x
+      #define rough vWear.y
+      #else
+      uniform vec3 base; uniform float metal, rough;
+      #endif
       varying float vMarked; varying vec4 vTint;
       varying vec3 vNormal; varying vec3 vView; varying vec3 vWorld;
       struct Cut { vec4 plane; bool on; };

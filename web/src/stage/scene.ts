@@ -1,6 +1,6 @@
 import * as THREE from 'three'
 import type { Assembly, Finish } from '../api/client'
-import { Batch } from './batch'
+import { Batch, Materials } from './batch'
 import type { Frame, Ground, Look, Vec3 } from '../core/core'
 import type { Shape } from './geometry'
 import { pickable } from './geometry'
@@ -42,6 +42,7 @@ export class Scene {
   readonly parts: Part[] = []
   private readonly byTarget = new Map<THREE.Object3D, Part>()
   private readonly batches: Batch[] = []
+  private readonly materials: Materials
   private readonly strength: Float32Array
   private readonly dark = new THREE.DataTexture(new Uint8Array(cells * cells), cells, cells, THREE.RedFormat)
   private readonly floor: THREE.Mesh
@@ -55,6 +56,7 @@ export class Scene {
 
   constructor(assembly: Assembly, shapes: Shape[], look: Look, ground: Ground) {
     this.uniforms = shared(look)
+    this.materials = new Materials(this.uniforms)
     this.pull = look.edgePull
     this.parents = assembly.nodes.map((n) => n.parent)
     this.ids = assembly.nodes.map((n) => n.id)
@@ -84,7 +86,7 @@ export class Scene {
       const n = assembly.nodes[nodes[0]!]!
       const shape = shapes[n.shape]!
       const finishes = (n.finishes ?? []).map((f) => assembly.finishes[f]!)
-      const batch = new Batch(this.uniforms, shape, finishes, nodes)
+      const batch = new Batch(this.materials, shape, finishes, nodes)
       this.three.add(...batch.meshes)
       this.batches.push(batch)
       for (const node of nodes) {
@@ -288,6 +290,7 @@ export class Scene {
   dispose() {
     this.dark.dispose()
     for (const b of this.batches) b.dispose()
+    this.materials.dispose()
     for (const p of this.parts) {
       if (!p.alone) continue
       p.alone.edge.dispose()
