@@ -249,7 +249,7 @@ func TestTheOpeningIsSetWithoutRecordingAnything(t *testing.T) {
 	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady(),
 		find("control board"), chromedp.WaitVisible(row("Control board", 1)), chromedp.Click(row("Control board", 1)),
 		browser.Press("Leave out of this reveal"), browser.Saved(), chromedp.WaitVisible(button("Bring back")),
-		browser.Press("Front"), chromedp.Click(`//button[contains(., "Opening")]`), browser.Press("Open with my eye"), browser.Saved())
+		browser.Press("Front"), chromedp.Click(`//button[contains(., "Opening")]`), browser.Press("Use my eye"), browser.Saved())
 	// Looking around does not change the document.
 	box := eval[[]float64](s, `(() => { const r = document.querySelector('canvas').getBoundingClientRect(); return [r.left + r.width * 0.3, r.top + r.height * 0.8] })()`)
 	s.do(chromedp.DragAndDropXY(box[0], box[1], box[0]+120, box[1]-30, 6), browser.Settled())

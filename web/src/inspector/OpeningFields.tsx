@@ -31,7 +31,7 @@ export function OpeningFields() {
       <Head title="Opening" note="before 0 s" />
       <Field label="Lens"><NumberField label="Lens" quantity="length" value={doc.opening.camera.lens} onChange={(lens) => run({ op: 'setOpening', opening: { ...doc.opening, camera: { ...doc.opening.camera, lens } } })} /></Field>
       <div className="mt-2 mb-3 flex gap-1.5">
-        <Button className="grow" onClick={() => onScreen.stage && run({ op: 'setOpening', opening: { ...doc.opening, camera: onScreen.stage.present() } })}>Open with my eye</Button>
+        <Button className="grow" onClick={() => onScreen.stage && run({ op: 'setOpening', opening: { ...doc.opening, camera: onScreen.stage.present() } })}>Use my eye</Button>
         <Button className="grow" onClick={() => onScreen.stage?.lookFrom(doc.opening.camera)}>Look from there</Button>
       </div>
       {(doc.opening.leftOut ?? []).map((n) => (
