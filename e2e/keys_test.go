@@ -113,7 +113,7 @@ func TestEditsFromTwoSidesAtOnceAreAllKept(t *testing.T) {
 				continue
 			}
 			step := reveal.Step{ID: reveal.StepID(fmt.Sprint("other-", n)), Title: fmt.Sprint("Other ", n), Length: reveal.Second}
-			if _, _, err := s.store.Do(context.Background(), r.ID, now.Version, edit.Command{Op: edit.InsertStep, Step: &step, Index: 8}); err == nil {
+			if _, _, err := s.store.Do(context.Background(), r.ID, store.Edit{Base: now.Version}, edit.Command{Op: edit.InsertStep, Step: &step, Index: 8}); err == nil {
 				n++
 			}
 		}

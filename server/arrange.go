@@ -101,11 +101,7 @@ func (s *Server) rearrange(c *gin.Context, change func(project string, r Rearran
 		return
 	}
 	arranged, err := s.arrangedPage(c, revision.ID)
-	if err != nil {
-		fail(c, err)
-		return
-	}
-	c.JSON(http.StatusOK, arranged)
+	answer(c, http.StatusOK, arranged, err)
 }
 
 func (s *Server) survey(c *gin.Context) {

@@ -54,11 +54,7 @@ func (s *Server) clearance(c *gin.Context) {
 		return
 	}
 	ways, err := s.ways(c, key, q)
-	if err != nil {
-		fail(c, err)
-		return
-	}
-	c.JSON(http.StatusOK, ways)
+	answer(c, http.StatusOK, ways, err)
 }
 
 func (s *Server) ways(c *gin.Context, key string, q Reach) ([]clearance.Way, error) {

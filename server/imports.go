@@ -20,11 +20,7 @@ import (
 
 func (s *Server) listImports(c *gin.Context) {
 	list, err := s.store.Imports(c)
-	if err != nil {
-		fail(c, err)
-		return
-	}
-	c.JSON(http.StatusOK, list)
+	answer(c, http.StatusOK, list, err)
 }
 
 // maxField bounds a field of a form, in bytes.
@@ -152,11 +148,7 @@ func (s *Server) reread(c *gin.Context) {
 		return
 	}
 	i, err := s.queue.Reread(c, key, o)
-	if err != nil {
-		fail(c, err)
-		return
-	}
-	c.JSON(http.StatusCreated, i)
+	answer(c, http.StatusCreated, i, err)
 }
 
 func (s *Server) cancelImport(c *gin.Context) {

@@ -58,6 +58,9 @@ func (d *describer) operation(r route) map[string]any {
 	if r.name == "entries" {
 		params = append(params, map[string]any{"name": "after", "in": "query", "schema": map[string]any{"type": "integer"}})
 	}
+	if r.name == "differences" {
+		params = append(params, map[string]any{"name": "to", "in": "query", "schema": map[string]any{"type": "string", "format": "uuid"}})
+	}
 	if params != nil {
 		op["parameters"] = params
 	}

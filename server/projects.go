@@ -23,11 +23,7 @@ func id(c *gin.Context, name string) (string, bool) {
 
 func (s *Server) listProjects(c *gin.Context) {
 	list, err := s.store.Projects(c)
-	if err != nil {
-		fail(c, err)
-		return
-	}
-	c.JSON(http.StatusOK, list)
+	answer(c, http.StatusOK, list, err)
 }
 
 func (s *Server) openProject(c *gin.Context) {

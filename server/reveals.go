@@ -6,6 +6,7 @@ import (
 	"errors"
 	"io"
 	"net/http"
+	"net/url"
 	"strconv"
 
 	"github.com/gin-gonic/gin"
@@ -49,11 +50,7 @@ func (s *Server) createReveal(c *gin.Context) {
 		return
 	}
 	r, err := s.store.CreateReveal(c, key, reveal.New(n.Title, store.FirstLook(m.Assembly)))
-	if err != nil {
-		fail(c, err)
-		return
-	}
-	c.JSON(http.StatusCreated, r)
+	answer(c, http.StatusCreated, r, err)
 }
 
 // bringReveal adds a reveal from a document, as far as it fits the assembly.
@@ -78,11 +75,7 @@ func (s *Server) bringReveal(c *gin.Context) {
 	}
 	unmatched := reveal.Match(r, m.Assembly)
 	stored, err := s.store.CreateReveal(c, key, r)
-	if err != nil {
-		fail(c, err)
-		return
-	}
-	c.JSON(http.StatusCreated, BroughtReveal{stored, unmatched})
+	answer(c, http.StatusCreated, BroughtReveal{stored, unmatched}, err)
 }
 
 func (s *Server) openReveal(c *gin.Context) {
@@ -91,11 +84,7 @@ func (s *Server) openReveal(c *gin.Context) {
 		return
 	}
 	r, err := s.store.Reveal(c, key)
-	if err != nil {
-		fail(c, err)
-		return
-	}
-	c.JSON(http.StatusOK, r)
+	answer(c, http.StatusOK, r, err)
 }
 
 func (s *Server) entries(c *gin.Context) {
@@ -109,11 +98,7 @@ func (s *Server) entries(c *gin.Context) {
 		return
 	}
 	list, err := s.store.Entries(c, key, after)
-	if err != nil {
-		fail(c, err)
-		return
-	}
-	c.JSON(http.StatusOK, list)
+	answer(c, http.StatusOK, list, err)
 }
 
 func (s *Server) changeReveal(c *gin.Context) {
@@ -127,7 +112,7 @@ func (s *Server) changeReveal(c *gin.Context) {
 		refuse(c, http.StatusBadRequest, "unreadable", err.Error())
 		return
 	}
-	entry, r, err := s.store.Do(c, key, change.Version, command)
+	entry, r, err := s.store.Do(c, key, store.Edit{Base: change.Version, Author: author(c)}, command)
 	s.changed(c, entry, r, err)
 }
 
@@ -135,14 +120,27 @@ func (s *Server) undo(c *gin.Context) { s.reverse(c, s.store.Undo) }
 
 func (s *Server) redo(c *gin.Context) { s.reverse(c, s.store.Redo) }
 
+// author is what who asks calls themselves: a header, percent-encoded, as headers
+// hold no other letters.
+func author(c *gin.Context) string {
+	name, err := url.QueryUnescape(c.GetHeader("X-Author"))
+	if err != nil || len(name) > maxName {
+		return ""
+	}
+	return name
+}
+
+// maxName bounds names of people and of versions, in bytes.
+const maxName = 200
+
 // reverse answers an undo or redo.
-func (s *Server) reverse(c *gin.Context, do func(context.Context, string, int64) (store.Entry, store.StoredReveal, error)) {
+func (s *Server) reverse(c *gin.Context, do func(context.Context, string, store.Edit) (store.Entry, store.StoredReveal, error)) {
 	key, ok := id(c, "id")
 	var change Change
 	if !ok || !read(c, &change) {
 		return
 	}
-	entry, r, err := do(c, key, change.Version)
+	entry, r, err := do(c, key, store.Edit{Base: change.Version, Author: author(c)})
 	s.changed(c, entry, r, err)
 }
 
@@ -152,11 +150,7 @@ func (s *Server) changed(c *gin.Context, e store.Entry, r store.StoredReveal, er
 		return
 	}
 	command, err := edit.Parse([]byte(e.Command))
-	if err != nil {
-		fail(c, err)
-		return
-	}
-	c.JSON(http.StatusOK, Changed{Version: r.Version, UndoTo: r.UndoTo, RedoTo: r.RedoTo, Label: e.Label, Command: command})
+	answer(c, http.StatusOK, Changed{Version: r.Version, UndoTo: r.UndoTo, RedoTo: r.RedoTo, Label: e.Label, Command: command}, err)
 }
 
 func (s *Server) orderFilm(c *gin.Context) {
@@ -166,11 +160,7 @@ func (s *Server) orderFilm(c *gin.Context) {
 		return
 	}
 	o, err := s.queue.Order(c, key, settings)
-	if err != nil {
-		fail(c, err)
-		return
-	}
-	c.JSON(http.StatusCreated, o)
+	answer(c, http.StatusCreated, o, err)
 }
 
 func (s *Server) listOutputs(c *gin.Context) {
@@ -179,11 +169,7 @@ func (s *Server) listOutputs(c *gin.Context) {
 		return
 	}
 	list, err := s.store.Outputs(c, key)
-	if err != nil {
-		fail(c, err)
-		return
-	}
-	c.JSON(http.StatusOK, list)
+	answer(c, http.StatusOK, list, err)
 }
 
 func (s *Server) cancelOutput(c *gin.Context) {

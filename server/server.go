@@ -131,6 +131,15 @@ func refuse(c *gin.Context, status int, code, message string) {
 	c.AbortWithStatusJSON(status, Problem{Code: code, Message: message})
 }
 
+// answer answers with v, or with what an error means.
+func answer(c *gin.Context, status int, v any, err error) {
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	c.JSON(status, v)
+}
+
 // fail answers with what an error of the store or queue means.
 func fail(c *gin.Context, err error) {
 	var stale *store.Stale

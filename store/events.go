@@ -12,10 +12,34 @@ import (
 
 // Event tells other pages and processes what has changed.
 type Event struct {
-	Kind    string `json:"kind"` // "reveal", "output" or "import"
+	// Kind is "reveal", "reveals", "arrangement", "output", "import" or "presence".
+	Kind    string `json:"kind"`
 	Project string `json:"project"`
 	ID      string `json:"id"`
 	Version int64  `json:"version,omitempty"`
+	// Author is who did it; Presence where they are.
+	Author   string    `json:"author,omitempty"`
+	Presence *Presence `json:"presence,omitempty"`
+}
+
+// Presence is where somebody is in a reveal. It is passed on, not kept.
+type Presence struct {
+	// Page tells the pages of one person apart.
+	Page string `json:"page"`
+	Name string `json:"name"`
+	// Time is that of their playhead, µs; Selected what they have selected, in words.
+	Time     int64  `json:"time"`
+	Selected string `json:"selected,omitempty"`
+	Gone     bool   `json:"gone,omitempty"`
+}
+
+// Announce tells the other pages of a reveal where somebody is.
+func (s *Store) Announce(ctx context.Context, reveal string, p Presence) error {
+	var project string
+	if err := s.DB.GetContext(ctx, &project, `select project_id from reveals where id = $1`, reveal); err != nil {
+		return missing(err)
+	}
+	return notify(ctx, s.DB, Event{Kind: "presence", Project: project, ID: reveal, Presence: &p})
 }
 
 const channel = "slowreveal"

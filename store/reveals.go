@@ -24,6 +24,8 @@ type StoredReveal struct {
 	CreatedAt  time.Time `db:"created_at" json:"createdAt"`
 	ChangedAt  time.Time `db:"changed_at" json:"changedAt"`
 	Document   RawText   `db:"document" json:"document,omitempty"`
+	// DeletedAt is set while the reveal is deleted: it can be brought back.
+	DeletedAt *time.Time `db:"deleted_at" json:"deletedAt,omitempty"`
 }
 
 // Entry is one line of a reveal's log.
@@ -34,6 +36,8 @@ type Entry struct {
 	Command RawText   `db:"command" json:"command"`
 	Inverse RawText   `db:"inverse" json:"-"`
 	MadeAt  time.Time `db:"made_at" json:"madeAt"`
+	// Author is what who made it calls themselves; it proves nothing.
+	Author string `db:"author" json:"author,omitempty"`
 
 	UndoNext int64 `db:"undo_next" json:"-"`
 	RedoNext int64 `db:"redo_next" json:"-"`
@@ -98,14 +102,14 @@ func (s *Store) CreateReveal(ctx context.Context, project string, r *reveal.Reve
 func (s *Store) Reveals(ctx context.Context, project string) ([]StoredReveal, error) {
 	list := []StoredReveal{}
 	err := s.DB.SelectContext(ctx, &list, `select id, project_id, revision_id, title, version, undo_to, redo_to, created_at, changed_at,
-		'null' as document from reveals where project_id = $1 order by created_at, id`, project)
+		'null' as document from reveals where project_id = $1 and deleted_at is null order by created_at, id`, project)
 	return list, err
 }
 
 // Reveal returns one reveal with its document.
 func (s *Store) Reveal(ctx context.Context, id string) (StoredReveal, error) {
 	var r StoredReveal
-	err := s.DB.GetContext(ctx, &r, `select * from reveals where id = $1`, id)
+	err := s.DB.GetContext(ctx, &r, `select * from reveals where id = $1 and deleted_at is null`, id)
 	return r, missing(err)
 }
 
@@ -116,30 +120,36 @@ func (s *Store) Entries(ctx context.Context, id string, after int64) ([]Entry, e
 
 func entriesAfter(ctx context.Context, q sqlx.QueryerContext, id string, after int64) ([]Entry, error) {
 	list := []Entry{}
-	err := sqlx.SelectContext(ctx, q, &list, `select version, kind, label, command, inverse, undo_next, redo_next, made_at
+	err := sqlx.SelectContext(ctx, q, &list, `select version, kind, label, command, inverse, undo_next, redo_next, made_at, author
 		from entries where reveal_id = $1 and version > $2 order by version limit 1000`, id, after)
 	return list, err
 }
 
-// Do applies a command that was made on version base. It returns the new log
-// entry; the change is in the database when it returns. *Stale says that base
-// is not current, *Refused that the command is not possible.
-func (s *Store) Do(ctx context.Context, id string, base int64, c edit.Command) (Entry, StoredReveal, error) {
-	return s.change(ctx, id, base, func(tx *sqlx.Tx, r *StoredReveal) (Entry, edit.Command, error) {
+// An Edit is who changes a reveal, and on which version of it.
+type Edit struct {
+	Base   int64
+	Author string
+}
+
+// Do applies a command that was made on a version. It returns the new log
+// entry; the change is in the database when it returns. *Stale says that the
+// version is not current, *Refused that the command is not possible.
+func (s *Store) Do(ctx context.Context, id string, on Edit, c edit.Command) (Entry, StoredReveal, error) {
+	return s.change(ctx, id, on, func(tx *sqlx.Tx, r *StoredReveal) (Entry, edit.Command, error) {
 		return Entry{Kind: "do", Label: edit.Describe(c)}, c, nil
 	})
 }
 
 // Undo reverses the last change that stands; Redo the last undo.
-func (s *Store) Undo(ctx context.Context, id string, base int64) (Entry, StoredReveal, error) {
-	return s.change(ctx, id, base, func(tx *sqlx.Tx, r *StoredReveal) (Entry, edit.Command, error) {
+func (s *Store) Undo(ctx context.Context, id string, on Edit) (Entry, StoredReveal, error) {
+	return s.change(ctx, id, on, func(tx *sqlx.Tx, r *StoredReveal) (Entry, edit.Command, error) {
 		return reversal(ctx, tx, id, "undo", r.UndoTo)
 	})
 }
 
 // Redo reverses the last undo.
-func (s *Store) Redo(ctx context.Context, id string, base int64) (Entry, StoredReveal, error) {
-	return s.change(ctx, id, base, func(tx *sqlx.Tx, r *StoredReveal) (Entry, edit.Command, error) {
+func (s *Store) Redo(ctx context.Context, id string, on Edit) (Entry, StoredReveal, error) {
+	return s.change(ctx, id, on, func(tx *sqlx.Tx, r *StoredReveal) (Entry, edit.Command, error) {
 		return reversal(ctx, tx, id, "redo", r.RedoTo)
 	})
 }
@@ -149,7 +159,7 @@ func reversal(ctx context.Context, tx *sqlx.Tx, id, kind string, of int64) (Entr
 		return Entry{}, edit.Command{}, &NothingLeft{kind}
 	}
 	var target Entry
-	err := tx.GetContext(ctx, &target, `select version, kind, label, command, inverse, undo_next, redo_next, made_at
+	err := tx.GetContext(ctx, &target, `select version, kind, label, command, inverse, undo_next, redo_next, made_at, author
 		from entries where reveal_id = $1 and version = $2`, id, of)
 	if err != nil {
 		return Entry{}, edit.Command{}, missing(err)
@@ -161,15 +171,15 @@ func reversal(ctx context.Context, tx *sqlx.Tx, id, kind string, of int64) (Entr
 // change is the one path by which a document changes: it locks the reveal,
 // checks the version, applies the command, appends to the log and tells others,
 // all in one transaction.
-func (s *Store) change(ctx context.Context, id string, base int64, choose func(*sqlx.Tx, *StoredReveal) (Entry, edit.Command, error)) (Entry, StoredReveal, error) {
+func (s *Store) change(ctx context.Context, id string, on Edit, choose func(*sqlx.Tx, *StoredReveal) (Entry, edit.Command, error)) (Entry, StoredReveal, error) {
 	var entry Entry
 	var r StoredReveal
 	err := s.within(ctx, func(tx *sqlx.Tx) error {
-		if err := tx.GetContext(ctx, &r, `select * from reveals where id = $1 for update`, id); err != nil {
+		if err := tx.GetContext(ctx, &r, `select * from reveals where id = $1 and deleted_at is null for update`, id); err != nil {
 			return missing(err)
 		}
-		if r.Version != base {
-			since, err := entriesAfter(ctx, tx, id, base)
+		if r.Version != on.Base {
+			since, err := entriesAfter(ctx, tx, id, on.Base)
 			if err != nil {
 				return err
 			}
@@ -180,6 +190,7 @@ func (s *Store) change(ctx context.Context, id string, base int64, choose func(*
 		if entry, c, err = choose(tx, &r); err != nil {
 			return err
 		}
+		entry.Author = on.Author
 		return s.append(ctx, tx, &r, &entry, c)
 	})
 	return entry, r, err
@@ -210,15 +221,15 @@ func (s *Store) append(ctx context.Context, tx *sqlx.Tx, r *StoredReveal, entry 
 	entry.Version, entry.Command, entry.Inverse, entry.MadeAt = r.Version, RawText(command), RawText(back), time.Now()
 	entry.UndoNext, entry.RedoNext, r.UndoTo, r.RedoTo = marks(entry, r)
 	r.Document, r.Title, r.ChangedAt = RawText(reveal.Write(doc)), doc.Title, entry.MadeAt
-	if _, err := tx.ExecContext(ctx, `insert into entries (reveal_id, version, kind, label, command, inverse, undo_next, redo_next)
-		values ($1, $2, $3, $4, $5, $6, $7, $8)`, r.ID, entry.Version, entry.Kind, entry.Label, command, back, entry.UndoNext, entry.RedoNext); err != nil {
+	if _, err := tx.ExecContext(ctx, `insert into entries (reveal_id, version, kind, label, command, inverse, undo_next, redo_next, author)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9)`, r.ID, entry.Version, entry.Kind, entry.Label, command, back, entry.UndoNext, entry.RedoNext, entry.Author); err != nil {
 		return fmt.Errorf("writing the log: %w", err)
 	}
 	if _, err := tx.ExecContext(ctx, `update reveals set document = $2, title = $3, version = $4, undo_to = $5, redo_to = $6, changed_at = now() where id = $1`,
 		r.ID, string(r.Document), r.Title, r.Version, r.UndoTo, r.RedoTo); err != nil {
 		return fmt.Errorf("storing the document: %w", err)
 	}
-	return notify(ctx, tx, Event{Kind: "reveal", Project: r.ProjectID, ID: r.ID, Version: r.Version})
+	return notify(ctx, tx, Event{Kind: "reveal", Project: r.ProjectID, ID: r.ID, Version: r.Version, Author: entry.Author})
 }
 
 // marks says how the two chains through the log go on. A new change stands on

@@ -34,6 +34,9 @@ func project(t *testing.T, s *store.Store) (store.Project, store.StoredReveal) {
 
 func title(text string) edit.Command { return edit.Command{Op: edit.SetTitle, Title: &text} }
 
+// at is an edit on a version.
+func at(version int64) store.Edit { return store.Edit{Base: version, Author: "Mara"} }
+
 func TestAProjectComesBackWithItsShapes(t *testing.T) {
 	s := testdb.Open(t)
 	p, _ := project(t, s)
@@ -58,10 +61,10 @@ func TestAProjectComesBackWithItsShapes(t *testing.T) {
 func TestAStaleEditIsToldWhatItMissed(t *testing.T) {
 	s := testdb.Open(t)
 	_, r := project(t, s)
-	_, after, err := s.Do(ctx, r.ID, 0, title("first"))
+	_, after, err := s.Do(ctx, r.ID, at(0), title("first"))
 	require.NoError(t, err)
 	assert.Equal(t, int64(1), after.Version)
-	_, _, err = s.Do(ctx, r.ID, 0, title("second"))
+	_, _, err = s.Do(ctx, r.ID, at(0), title("second"))
 	var stale *store.Stale
 	require.ErrorAs(t, err, &stale)
 	assert.Equal(t, int64(1), stale.Current)
@@ -75,7 +78,7 @@ func TestAStaleEditIsToldWhatItMissed(t *testing.T) {
 func TestARefusedCommandLeavesNothing(t *testing.T) {
 	s := testdb.Open(t)
 	_, r := project(t, s)
-	_, _, err := s.Do(ctx, r.ID, 0, title(""))
+	_, _, err := s.Do(ctx, r.ID, at(0), title(""))
 	var refused *store.Refused
 	require.ErrorAs(t, err, &refused)
 	entries, err := s.Entries(ctx, r.ID, 0)
@@ -97,14 +100,14 @@ func TestUndoAndRedoSurviveARestart(t *testing.T) {
 	version := int64(0)
 	var states []string
 	for k := range 5 {
-		_, after, err := s.Do(ctx, r.ID, version, title(fmt.Sprint("title ", k)))
+		_, after, err := s.Do(ctx, r.ID, at(version), title(fmt.Sprint("title ", k)))
 		require.NoError(t, err)
 		version = after.Version
 		states = append(states, string(after.Document))
 	}
 	other := testdb.Open(t)
-	step := func(do func(context.Context, string, int64) (store.Entry, store.StoredReveal, error)) string {
-		_, after, err := do(ctx, r.ID, version)
+	step := func(do func(context.Context, string, store.Edit) (store.Entry, store.StoredReveal, error)) string {
+		_, after, err := do(ctx, r.ID, at(version))
 		require.NoError(t, err)
 		version = after.Version
 		return string(after.Document)
@@ -113,17 +116,17 @@ func TestUndoAndRedoSurviveARestart(t *testing.T) {
 		assert.Equal(t, states[k], step(other.Undo))
 	}
 	assert.Equal(t, first, step(other.Undo))
-	_, _, err := other.Undo(ctx, r.ID, version)
+	_, _, err := other.Undo(ctx, r.ID, at(version))
 	var nothing *store.NothingLeft
 	assert.ErrorAs(t, err, &nothing)
 	assert.Equal(t, states[0], step(s.Redo))
 	assert.Equal(t, states[1], step(s.Redo))
 	assert.Equal(t, states[0], step(s.Undo))
 	assert.Equal(t, states[1], step(s.Redo))
-	_, after, err := s.Do(ctx, r.ID, version, title("another way"))
+	_, after, err := s.Do(ctx, r.ID, at(version), title("another way"))
 	require.NoError(t, err)
 	version = after.Version
-	_, _, err = s.Redo(ctx, r.ID, version)
+	_, _, err = s.Redo(ctx, r.ID, at(version))
 	assert.ErrorAs(t, err, &nothing, "a new change cuts off what could be redone")
 	assert.Equal(t, states[1], step(s.Undo))
 	assert.Equal(t, states[0], step(s.Undo))
@@ -137,7 +140,7 @@ func TestOfManyEditsAtOnceOneWins(t *testing.T) {
 	won := make(chan int, 8)
 	for k := range 8 {
 		all.Go(func() {
-			if _, _, err := s.Do(ctx, r.ID, 0, title(fmt.Sprint(k, " was here"))); err == nil {
+			if _, _, err := s.Do(ctx, r.ID, at(0), title(fmt.Sprint(k, " was here"))); err == nil {
 				won <- k
 			}
 		})
@@ -160,7 +163,7 @@ func TestOthersHearOfAnEdit(t *testing.T) {
 	version := int64(0)
 	deadline := time.After(20 * time.Second)
 	for {
-		_, after, err := s.Do(ctx, r.ID, version, title(fmt.Sprint("edit ", version)))
+		_, after, err := s.Do(ctx, r.ID, at(version), title(fmt.Sprint("edit ", version)))
 		require.NoError(t, err)
 		version = after.Version
 		select {
@@ -180,17 +183,17 @@ func TestOthersHearOfAnEdit(t *testing.T) {
 func TestTheDatabaseMayGoAndComeBack(t *testing.T) {
 	s := testdb.Open(t)
 	_, r := project(t, s)
-	_, after, err := s.Do(ctx, r.ID, 0, title("before"))
+	_, after, err := s.Do(ctx, r.ID, at(0), title("before"))
 	require.NoError(t, err)
 	require.NoError(t, testdb.Server().Stop(ctx))
-	_, _, err = s.Do(ctx, r.ID, after.Version, title("meanwhile"))
+	_, _, err = s.Do(ctx, r.ID, at(after.Version), title("meanwhile"))
 	assert.Error(t, err)
 	testdb.Restart(t)
 	require.Eventually(t, func() bool {
 		now, err := s.Reveal(ctx, r.ID)
 		return err == nil && now.Title == "before"
 	}, 20*time.Second, 100*time.Millisecond)
-	_, after, err = s.Do(ctx, r.ID, after.Version, title("after"))
+	_, after, err = s.Do(ctx, r.ID, at(after.Version), title("after"))
 	require.NoError(t, err)
 	assert.Equal(t, "after", after.Title)
 }

@@ -48,6 +48,7 @@ const (
 	PartTwins     Do = "partTwins"     // CueIDs: each gets settings of its own
 	RemoveCues    Do = "removeCues"    // CueIDs: where one of several twins goes, the others stay as they are
 	RemoveStep    Do = "removeStep"    // StepID, as RemoveCues; steps that run it backwards do so no longer
+	PasteBack     Do = "pasteBack"     // StepID, At, CueIDs, Fresh: copies that take back what the cues did
 	BackTogether  Do = "backTogether"  // Fresh, By, Factor: a pause, then everything backwards, so many times as fast
 )
 
@@ -62,6 +63,8 @@ func Command(r *reveal.Reveal, w Wish) (edit.Command, error) {
 		err = c.cues()
 	case MakeTwins:
 		err = c.makeTwins()
+	case PasteBack:
+		err = c.pasteBack()
 	case PartTwins:
 		err = c.partTwins()
 	case RemoveCues:
@@ -128,6 +131,14 @@ func (c *composer) split(i int, s *reveal.Step) error {
 	second.ID, second.Length, second.Notice, second.Tools, second.Instruction = reveal.StepID(c.w.Fresh), s.Length-c.w.At, nil, nil, ""
 	first := bare(s)
 	first.Length = c.w.At
+	first.Markers, second.Markers = nil, nil
+	for _, m := range s.Markers {
+		if m.Offset < c.w.At {
+			first.Markers = append(first.Markers, m)
+		} else {
+			second.Markers = append(second.Markers, reveal.Marker{Offset: m.Offset - c.w.At, Text: m.Text})
+		}
+	}
 	c.add(edit.Command{Op: edit.SetStep, Step: first})
 	c.add(edit.Command{Op: edit.InsertStep, Step: second, Index: i + 1})
 	c.moveCues(s, func(cue *reveal.Cue) bool { return cue.Offset >= c.w.At }, second.ID, 0, -c.w.At)
@@ -191,6 +202,10 @@ func (c *composer) join(i int, s *reveal.Step) error {
 	})
 	c.add(edit.Command{Op: edit.RemoveStep, StepID: next.ID})
 	whole := bare(s)
+	whole.Markers = slices.Clone(s.Markers)
+	for _, m := range next.Markers {
+		whole.Markers = append(whole.Markers, reveal.Marker{Offset: m.Offset + s.Length, Text: m.Text})
+	}
 	whole.Length += next.Length
 	if next.Instruction != "" {
 		if whole.Instruction != "" {
@@ -243,6 +258,12 @@ func (c *composer) insertTime(s *reveal.Step) error {
 	}
 	longer := bare(s)
 	longer.Length += c.w.By
+	longer.Markers = slices.Clone(s.Markers)
+	for k := range longer.Markers {
+		if m := &longer.Markers[k]; m.Offset >= c.w.At {
+			m.Offset = max(c.w.At, m.Offset+c.w.By)
+		}
+	}
 	c.add(edit.Command{Op: edit.SetStep, Step: longer})
 	return nil
 }

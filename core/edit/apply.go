@@ -17,6 +17,8 @@ func apply(r *reveal.Reveal, c Command, count *int) (Command, error) {
 	switch c.Op {
 	case SetTitle, SetFrame, SetOpening, SetCaptions:
 		return applyWhole(r, c)
+	case Replace:
+		return applyReplace(r, c)
 	case InsertStep, RemoveStep, MoveStep, SetStep:
 		return applyStep(r, c)
 	case InsertCue, RemoveCue, SetCue, MoveCue:
@@ -47,6 +49,16 @@ func applyWhole(r *reveal.Reveal, c Command) (Command, error) {
 		return Command{}, fmt.Errorf("%s lacks what to set", c.Op)
 	}
 	return inverse, nil
+}
+
+// applyReplace puts another document in the place of r.
+func applyReplace(r *reveal.Reveal, c Command) (Command, error) {
+	if c.Reveal == nil {
+		return Command{}, fmt.Errorf("replace lacks the reveal")
+	}
+	old := *r
+	*r = *reveal.Clone(c.Reveal)
+	return Command{Op: Replace, Reveal: &old}, nil
 }
 
 func applyStep(r *reveal.Reveal, c Command) (Command, error) {

@@ -30,6 +30,7 @@ const (
 	MoveCue     Op = "moveCue"     // CueID, StepID, Index
 	ShiftCues   Op = "shiftCues"   // CueIDs, By
 	StretchCue  Op = "stretchCue"  // CueIDs, By, Edge
+	Replace     Op = "replace"     // Reveal: the whole document
 	Batch       Op = "batch"       // Commands, in order, as one
 )
 
@@ -64,6 +65,7 @@ type Command struct {
 	Index    int              `json:"index,omitempty"`
 	By       reveal.Micros    `json:"by,omitempty"`
 	Edge     Edge             `json:"edge,omitempty"`
+	Reveal   *reveal.Reveal   `json:"reveal,omitempty"`
 	Commands []Command        `json:"commands,omitempty"`
 }
 
@@ -109,7 +111,7 @@ func Describe(c Command) string {
 		}
 		return fmt.Sprintf("%s and %d more", first, len(c.Commands)-1)
 	}
-	words := map[Op]string{SetTitle: "rename the reveal", SetFrame: "change the frame", SetOpening: "change the opening", SetCaptions: "change the captions",
+	words := map[Op]string{SetTitle: "rename the reveal", SetFrame: "change the frame", SetOpening: "change the opening", SetCaptions: "change the captions", Replace: "go back to another version",
 		InsertStep: "add a step", RemoveStep: "remove a step", MoveStep: "move a step", SetStep: "change a step",
 		InsertCue: "add a cue", RemoveCue: "remove a cue", SetCue: "change a cue", MoveCue: "move a cue to another step",
 		ShiftCues: "shift cues", StretchCue: "stretch cues"}

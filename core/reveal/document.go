@@ -146,9 +146,17 @@ type Step struct {
 	Tools       []string `json:"tools,omitempty"`
 	Length      Micros   `json:"length"`
 	Muted       bool     `json:"muted,omitempty"`
+	// Markers are moments that the author wants to find again; no film shows them.
+	Markers []Marker `json:"markers,omitempty"`
 	// Retrace, when set, makes this step run earlier ones backwards.
 	Retrace *Retrace `json:"retrace,omitempty"`
 	Cues    []Cue    `json:"cues,omitempty"`
+}
+
+// Marker is a moment in a step.
+type Marker struct {
+	Offset Micros `json:"offset"` // from the start of the step
+	Text   string `json:"text"`
 }
 
 // Notice is a step's safety message.

@@ -30,7 +30,8 @@ const (
 	MaxSide     = 8192 // pixels
 	MaxRate     = 240
 	MaxLegs     = 50
-	MaxViews    = 50 // on a shot's way
+	MaxMarkers  = 100 // in a step
+	MaxViews    = 50  // on a shot's way
 )
 
 // Problem is one thing that is wrong with a document.
@@ -186,6 +187,12 @@ func (v *validator) step(i int, r *Reveal) {
 		known := n.Signal == Danger || n.Signal == Warning || n.Signal == Caution || n.Signal == NoticeWord
 		v.want(known, path+".notice.signal", "%q is not DANGER, WARNING, CAUTION or NOTICE", n.Signal)
 		v.text(path+".notice.text", n.Text, 1, MaxText)
+	}
+	v.want(len(s.Markers) <= MaxMarkers, path+".markers", "there are %d; the limit is %d", len(s.Markers), MaxMarkers)
+	for k, m := range s.Markers {
+		p := fmt.Sprintf("%s.markers[%d]", path, k)
+		v.want(m.Offset >= 0 && m.Offset <= MaxLength, p+".offset", "%d µs is not between 0 and 4 hours", m.Offset)
+		v.text(p+".text", m.Text, 1, MaxTitle)
 	}
 	if s.Retrace != nil {
 		v.retrace(path+".retrace", i, s.Retrace, r)

@@ -357,6 +357,24 @@ export interface paths {
         get: operations["openReveal"];
         put?: never;
         post?: never;
+        /** Takes a reveal away; it can be brought back. */
+        delete: operations["deleteReveal"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reveals/{id}/bringback": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Brings a deleted reveal back. */
+        post: operations["bringBack"];
         delete?: never;
         options?: never;
         head?: never;
@@ -431,6 +449,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reveals/{id}/presence": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Tells the other pages where somebody is. */
+        post: operations["announce"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reveals/{id}/redo": {
         parameters: {
             query?: never;
@@ -448,6 +483,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reveals/{id}/reversed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adds a reveal that shows this one backwards. */
+        post: operations["reversed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reveals/{id}/undo": {
         parameters: {
             query?: never;
@@ -459,6 +511,24 @@ export interface paths {
         put?: never;
         /** Reverses the last change. */
         post: operations["undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reveals/{id}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The named versions, the newest first. */
+        get: operations["versions"];
+        put?: never;
+        /** Gives the present state a name. */
+        post: operations["nameVersion"];
         delete?: never;
         options?: never;
         head?: never;
@@ -493,6 +563,40 @@ export interface paths {
         get: operations["features"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/versions/{id}/differences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What has changed since a named version, to another one (?to=) or to the present. */
+        get: operations["differences"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/versions/{id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes the reveal what this version of it was, as an edit that can be undone. */
+        post: operations["goBack"];
         delete?: never;
         options?: never;
         head?: never;
@@ -586,6 +690,7 @@ export interface components {
             index?: number;
             op: string;
             opening?: components["schemas"]["Opening"];
+            reveal?: components["schemas"]["Reveal"];
             step?: components["schemas"]["Step"];
             stepId?: string;
             title?: string;
@@ -623,6 +728,9 @@ export interface components {
             twin?: string;
             unscrew?: components["schemas"]["Unscrew"];
         };
+        Differences: {
+            lines: string[];
+        };
         Edit: {
             colours?: {
                 [key: string]: number;
@@ -638,6 +746,7 @@ export interface components {
             setId?: string;
         };
         Entry: {
+            author?: string;
             command: unknown;
             kind: string;
             label: string;
@@ -646,8 +755,10 @@ export interface components {
             version: number;
         };
         Event: {
+            author?: string;
             id: string;
             kind: string;
+            presence?: components["schemas"]["Presence"];
             project: string;
             version?: number;
         };
@@ -755,9 +866,16 @@ export interface components {
             shadow: number;
             sky: components["schemas"]["Triple"];
         };
+        Marker: {
+            offset: number;
+            text: string;
+        };
         Mat3: number[];
         NewReveal: {
             title: string;
+        };
+        NewVersion: {
+            name: string;
         };
         Node: {
             finishes?: number[];
@@ -844,6 +962,13 @@ export interface components {
         Pose: {
             move: components["schemas"]["Triple"];
             turn: components["schemas"]["Quat"];
+        };
+        Presence: {
+            gone?: boolean;
+            name: string;
+            page: string;
+            selected?: string;
+            time: number;
         };
         Problem: {
             code: string;
@@ -974,6 +1099,7 @@ export interface components {
             id: string;
             instruction?: string;
             length: number;
+            markers?: components["schemas"]["Marker"][];
             muted?: boolean;
             notice?: components["schemas"]["Notice"];
             retrace?: components["schemas"]["Retrace"];
@@ -985,6 +1111,8 @@ export interface components {
             changedAt: string;
             /** Format: date-time */
             createdAt: string;
+            /** Format: date-time */
+            deletedAt?: string;
             document?: unknown;
             id: string;
             projectId: string;
@@ -1024,6 +1152,15 @@ export interface components {
             leftHand?: boolean;
             pivot: components["schemas"]["Triple"];
             turns: number;
+        };
+        Version: {
+            author?: string;
+            id: string;
+            /** Format: date-time */
+            madeAt: string;
+            name: string;
+            revealId: string;
+            version: number;
         };
         View: {
             label: string;
@@ -1780,6 +1917,64 @@ export interface operations {
             };
         };
     };
+    deleteReveal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bringBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     clearance: {
         parameters: {
             query?: never;
@@ -1918,6 +2113,39 @@ export interface operations {
             };
         };
     };
+    announce: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Presence"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     redo: {
         parameters: {
             query?: never;
@@ -1953,6 +2181,37 @@ export interface operations {
             };
         };
     };
+    reversed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredReveal"];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     undo: {
         parameters: {
             query?: never;
@@ -1975,6 +2234,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    versions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Version"][];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    nameVersion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewVersion"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Version"];
                 };
             };
             /** @description What is wrong */
@@ -2037,6 +2362,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShapeFeatures"];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    differences: {
+        parameters: {
+            query?: {
+                to?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Differences"];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    goBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Change"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
                 };
             };
             /** @description What is wrong */

@@ -1,0 +1,126 @@
+package server
+
+import (
+	"net/http"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+	"github.com/google/uuid"
+
+	"slowreveal/core/compose"
+	"slowreveal/core/film"
+	"slowreveal/core/reveal"
+	"slowreveal/store"
+)
+
+// NewVersion asks for a name for a reveal's present state.
+type NewVersion struct {
+	Name string `json:"name"`
+}
+
+// Differences says in words what has changed.
+type Differences struct {
+	Lines []string `json:"lines"`
+}
+
+func (s *Server) nameVersion(c *gin.Context) {
+	key, ok := id(c, "id")
+	var n NewVersion
+	if !ok || !read(c, &n) {
+		return
+	}
+	name := strings.TrimSpace(n.Name)
+	if name == "" || len(name) > maxName {
+		refuse(c, http.StatusUnprocessableEntity, "name", "a version needs a name of at most 200 letters")
+		return
+	}
+	v, err := s.store.NameVersion(c, key, name, author(c))
+	answer(c, http.StatusCreated, v, err)
+}
+
+func (s *Server) versions(c *gin.Context) {
+	if key, ok := id(c, "id"); ok {
+		list, err := s.store.Versions(c, key)
+		answer(c, http.StatusOK, list, err)
+	}
+}
+
+func (s *Server) differences(c *gin.Context) {
+	key, ok := id(c, "id")
+	if !ok {
+		return
+	}
+	to := c.Query("to")
+	if _, err := uuid.Parse(to); to != "" && err != nil {
+		refuse(c, http.StatusBadRequest, "to", "?to= is not the id of a version")
+		return
+	}
+	lines, err := s.store.Differences(c, key, to)
+	answer(c, http.StatusOK, Differences{lines}, err)
+}
+
+func (s *Server) goBack(c *gin.Context) { s.reverse(c, s.store.GoBack) }
+
+func (s *Server) deleteReveal(c *gin.Context) {
+	if key, ok := id(c, "id"); ok {
+		done(c, s.store.DeleteReveal(c, key))
+	}
+}
+
+func (s *Server) bringBack(c *gin.Context) {
+	if key, ok := id(c, "id"); ok {
+		done(c, s.store.BringBack(c, key))
+	}
+}
+
+// reversed adds a reveal that shows another one backwards.
+func (s *Server) reversed(c *gin.Context) {
+	key, ok := id(c, "id")
+	if !ok {
+		return
+	}
+	r, err := s.backwards(c, key)
+	answer(c, http.StatusCreated, r, err)
+}
+
+func (s *Server) backwards(c *gin.Context, key string) (store.StoredReveal, error) {
+	r, err := s.store.Reveal(c, key)
+	if err != nil {
+		return r, err
+	}
+	m, err := s.store.Model(c, r.RevisionID, false)
+	if err != nil {
+		return r, err
+	}
+	doc, err := reveal.Parse([]byte(r.Document))
+	if err != nil {
+		return r, err
+	}
+	forwards := compose.Forwards(doc)
+	f := film.Compile(m.Assembly, forwards)
+	back := compose.Reversed(forwards, f.Opening(f.Duration()))
+	back.Title = cut(doc.Title+", backwards", reveal.MaxTitle)
+	return s.store.CreateReveal(c, r.ProjectID, back)
+}
+
+// cut keeps at most n letters.
+func cut(text string, n int) string {
+	if r := []rune(text); len(r) > n {
+		return string(r[:n])
+	}
+	return text
+}
+
+// announce passes on where somebody is.
+func (s *Server) announce(c *gin.Context) {
+	key, ok := id(c, "id")
+	var p store.Presence
+	if !ok || !read(c, &p) {
+		return
+	}
+	if len(p.Page) > 64 || len(p.Name) > maxName || len(p.Selected) > 2*maxName {
+		refuse(c, http.StatusUnprocessableEntity, "too-long", "a name has at most 200 letters")
+		return
+	}
+	done(c, s.store.Announce(c, key, p))
+}
