@@ -60,3 +60,32 @@ func StressReveal(a *assembly.Assembly, cues int) *reveal.Reveal {
 	d.shot(0, 10, "Around", d.look(150, 30, 0.05, space.Vec{}, assembly.Root))
 	return d.r
 }
+
+// LongReveal is a reveal with so many cues in steps of 50, one after the other.
+func LongReveal(a *assembly.Assembly, cues int) *reveal.Reveal {
+	d := &director{a: a, index: a.Index(), boxes: a.BoundsOf(), poses: a.Worlds()}
+	d.r = reveal.New("Long", d.look(30, 35, 0.05, space.Vec{}, assembly.Root))
+	var parts []assembly.NodeID
+	for i := range a.Nodes {
+		if a.Nodes[i].IsPart() {
+			parts = append(parts, a.Nodes[i].ID)
+		}
+	}
+	for k := range cues {
+		if k%50 == 0 {
+			d.step("Row "+strconv.Itoa(k/50+1), 10, "")
+		}
+		part, at := parts[k%len(parts)], float64(k%50)*0.16
+		switch k % 4 {
+		case 0:
+			d.pull(at, 1.5, reveal.Own, 0, 1, 0.3, 12, part)
+		case 1:
+			d.fade(at, 1, 0.4, part)
+		case 2:
+			d.unscrew(at, 1.5, 6, 0.5, 0, part)
+		default:
+			d.pull(at, 1.2, reveal.Parent, 1, 0, 0, -8, part)
+		}
+	}
+	return d.r
+}

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/edit"
@@ -28,6 +29,8 @@ type Desk struct {
 	dash     float64     // of flow lines, mm
 	// undoPreview takes back a change that is only being tried out.
 	undoPreview *edit.Command
+	// dragged are the cues whose bars are being dragged on the film.
+	dragged []edit.Timed
 
 	// Matrices are the world matrices of all nodes at the last At, 16 a node,
 	// column-major, mm; Opacities one a node; Camera is laid out by
@@ -50,10 +53,27 @@ const cameraFields = 14
 
 // State is what the page shows besides the picture.
 type State struct {
-	Reveal   *reveal.Reveal `json:"reveal"`
-	Schedule film.Schedule  `json:"schedule"`
+	Reveal   *reveal.Reveal `json:"reveal,omitempty"`
+	Schedule *film.Schedule `json:"schedule,omitempty"`
+	// Bars are those that have moved, Steps what they are in, where nothing else has
+	// changed; there is neither reveal nor schedule then.
+	Bars  []Moved   `json:"bars,omitempty"`
+	Steps []Changed `json:"steps,omitempty"`
 	// Inverse undoes the command that led here.
 	Inverse *edit.Command `json:"inverse,omitempty"`
+}
+
+// Moved is a bar of the schedule that has changed.
+type Moved struct {
+	Index int      `json:"index"`
+	Bar   film.Bar `json:"bar"`
+}
+
+// Changed is a step in which bars have moved.
+type Changed struct {
+	Index int         `json:"index"`
+	Step  reveal.Step `json:"step"`
+	Span  film.Span   `json:"span"`
 }
 
 var errClosed = errors.New("nothing is open")
@@ -114,37 +134,111 @@ func (d *Desk) compile() {
 	d.frame = d.film.NewFrame()
 }
 
-func (d *Desk) state() State { return State{Reveal: d.reveal, Schedule: d.film.Schedule} }
+func (d *Desk) state() State { return State{Reveal: d.reveal, Schedule: &d.film.Schedule} }
 
-// Apply changes the reveal. A preview is taken back first.
+// Apply changes the reveal. A preview is taken back first. Where only bars change
+// their times it returns these and the steps that they are in.
 func (d *Desk) Apply(command []byte) (State, error) {
 	if d.film == nil {
 		return State{}, errClosed
 	}
-	d.settle()
-	c, err := edit.Parse(command)
-	if err == nil {
-		var inverse edit.Command
-		if inverse, err = edit.Do(d.reveal, d.assembly, c); err == nil {
-			d.compile()
-			s := d.state()
-			s.Inverse = &inverse
-			return s, nil
-		}
+	if d.dragged != nil || d.undoPreview != nil {
+		d.settle()
+		d.compile()
 	}
-	d.compile()
-	return State{}, err
+	c, err := edit.Parse(command)
+	if err != nil {
+		return State{}, err
+	}
+	timed, timing := edit.Timing(d.reveal, c)
+	inverse, err := edit.Do(d.reveal, d.assembly, c)
+	if err != nil {
+		return State{}, err
+	}
+	var s State
+	if !timing || !d.patch(timed, &s) {
+		d.compile()
+		s = d.state()
+	}
+	s.Inverse = &inverse
+	return s, nil
 }
 
-// Preview shows the reveal as the command would make it, until the next
-// Preview, Apply or Settle.
+// patch moves the bars of cues whose times have changed in the document.
+func (d *Desk) patch(timed []edit.Timed, s *State) bool {
+	if d.film.Reveal != d.reveal { // twins have settings elsewhere
+		return false
+	}
+	touched := map[int]bool{}
+	for _, t := range timed {
+		changed, ok := d.film.Retime(t.Cue, t.Offset, t.Length)
+		if !ok {
+			return false
+		}
+		for _, i := range changed {
+			s.Bars = append(s.Bars, Moved{i, d.film.Schedule.Bars[i]})
+		}
+		step, _ := d.reveal.FindCue(t.Cue)
+		touched[step] = true
+	}
+	for i := range d.reveal.Steps {
+		if touched[i] {
+			s.Steps = append(s.Steps, Changed{i, d.reveal.Steps[i], d.film.Schedule.Steps[i]})
+		}
+	}
+	return true
+}
+
+// Preview shows the reveal as the command would make it, until the next Preview,
+// Apply or Settle. Where only bars change their times, it says which, and the
+// document stays as it is.
 func (d *Desk) Preview(command []byte) (State, error) {
+	if d.film == nil {
+		return State{}, errClosed
+	}
+	c, err := edit.Parse(command)
+	if err != nil {
+		return State{}, err
+	}
+	if bars, ok := d.retime(c); ok {
+		return State{Bars: bars}, nil
+	}
 	s, err := d.Apply(command)
 	if err != nil {
 		return s, err
 	}
 	d.undoPreview, s.Inverse = s.Inverse, nil
 	return s, nil
+}
+
+// retime drags bars on the film alone. It takes an earlier drag back first, when it
+// was of other bars.
+func (d *Desk) retime(c edit.Command) ([]Moved, bool) {
+	if d.undoPreview != nil {
+		return nil, false
+	}
+	timed, ok := edit.Timing(d.reveal, c)
+	if !ok || d.dragged != nil && !sameCues(d.dragged, timed) {
+		return nil, false
+	}
+	var bars []Moved
+	for _, t := range timed {
+		changed, ok := d.film.Retime(t.Cue, t.Offset, t.Length)
+		if !ok {
+			d.compile()
+			d.dragged = nil
+			return nil, false
+		}
+		for _, i := range changed {
+			bars = append(bars, Moved{i, d.film.Schedule.Bars[i]})
+		}
+	}
+	d.dragged = timed
+	return bars, true
+}
+
+func sameCues(a, b []edit.Timed) bool {
+	return slices.EqualFunc(a, b, func(x, y edit.Timed) bool { return x.Cue == y.Cue })
 }
 
 // Settle takes a preview back.
@@ -158,6 +252,7 @@ func (d *Desk) Settle() (State, error) {
 }
 
 func (d *Desk) settle() {
+	d.dragged = nil // the film is compiled anew
 	if d.undoPreview == nil {
 		return
 	}

@@ -4,12 +4,15 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
+	"math/rand/v2"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"slowreveal/core/desk"
+	"slowreveal/core/edit"
 	"slowreveal/core/reveal"
 	"slowreveal/demo"
 )
@@ -32,10 +35,13 @@ func TestAPreviewLeavesNoTrace(t *testing.T) {
 	for _, by := range []string{"500000", "900000", "-200000"} {
 		s, err := d.Preview([]byte(`{"op":"shiftCues","cueIds":["cue-2"],"by":` + by + `}`))
 		require.NoError(t, err)
-		assert.NotEqual(t, before, string(reveal.Write(s.Reveal)))
+		assert.NotEmpty(t, s.Bars)
 		assert.Nil(t, s.Inverse)
 	}
-	_, err := d.Preview([]byte(`{"op":"removeStep","stepId":"no such step"}`))
+	s, err := d.Preview([]byte(`{"op":"setTitle","title":"tried out"}`))
+	require.NoError(t, err)
+	assert.NotEqual(t, before, string(reveal.Write(s.Reveal)))
+	_, err = d.Preview([]byte(`{"op":"removeStep","stepId":"no such step"}`))
 	assert.Error(t, err)
 	s, err = d.Settle()
 	require.NoError(t, err)
@@ -165,4 +171,66 @@ func TestAMovementSaysWhereItLeads(t *testing.T) {
 	none, err := d.Ask([]byte(`{"ask":"reach","cue":"nobody"}`))
 	require.NoError(t, err)
 	assert.Nil(t, none)
+}
+
+// Bars dragged on the film alone show what carrying the drag out would show, on the
+// way and after it.
+func TestADragShowsWhatItsEndWillBe(t *testing.T) {
+	random := rand.New(rand.NewPCG(3, 9))
+	quick := 0
+	for range 60 {
+		d, s := open(t)
+		var ids []reveal.CueID
+		for _, step := range s.Reveal.Steps {
+			for _, c := range step.Cues {
+				if c.Kind != reveal.KindNote && random.IntN(6) == 0 {
+					ids = append(ids, c.ID)
+				}
+			}
+		}
+		if len(ids) == 0 {
+			continue
+		}
+		c := edit.Command{Op: edit.ShiftCues, CueIDs: ids}
+		if random.IntN(2) == 0 {
+			c.Op, c.Edge = edit.StretchCue, []edit.Edge{edit.Start, edit.End}[random.IntN(2)]
+		}
+		var shown desk.State
+		for range 3 {
+			c.By = reveal.Micros(random.IntN(3_000_000) - 1_500_000)
+			text, err := json.Marshal(c)
+			require.NoError(t, err)
+			shown, err = d.Preview(text)
+			require.NoError(t, err)
+		}
+		at := reveal.Micros(random.IntN(51_000_000))
+		d.At(at)
+		matrices, opacities, camera := slices.Clone(d.Matrices), slices.Clone(d.Opacities), d.Camera
+		text, err := json.Marshal(c)
+		require.NoError(t, err)
+		_, err = d.Settle()
+		require.NoError(t, err)
+		patched, err := d.Apply(text)
+		require.NoError(t, err)
+		full, err := d.Settle() // compiles anew
+		for _, m := range patched.Bars {
+			assert.Equal(t, full.Schedule.Bars[m.Index].Start, m.Bar.Start)
+			assert.Equal(t, full.Schedule.Bars[m.Index].Length, m.Bar.Length)
+		}
+		for _, c := range patched.Steps {
+			assert.Equal(t, full.Schedule.Steps[c.Index], c.Span)
+		}
+		require.NoError(t, err)
+		after := full
+		for _, m := range shown.Bars {
+			quick++
+			assert.Equal(t, after.Schedule.Bars[m.Index].Start, m.Bar.Start)
+			assert.Equal(t, after.Schedule.Bars[m.Index].Length, m.Bar.Length)
+		}
+		d.At(at)
+		require.Equal(t, d.Matrices, matrices)
+		require.Equal(t, d.Opacities, opacities)
+		require.Equal(t, d.Camera, camera)
+	}
+	assert.Greater(t, quick, 30, "most drags need no compiling")
 }

@@ -93,7 +93,12 @@ func Do(r *reveal.Reveal, a *assembly.Assembly, c Command) (inverse Command, err
 	if err != nil {
 		return inverse, err
 	}
-	if err = reveal.Validate(r, a); err != nil {
+	if c.Op == ShiftCues || c.Op == StretchCue {
+		err = reveal.ValidateTiming(r) // nothing else can have become wrong
+	} else {
+		err = reveal.Validate(r, a)
+	}
+	if err != nil {
 		if _, undo := apply(r, inverse, new(int)); undo != nil {
 			panic("edit: an inverse does not apply: " + undo.Error())
 		}

@@ -10,32 +10,109 @@ import (
 // ShortestDrag is the length below which stretching does not go.
 const ShortestDrag = reveal.Second / 10
 
-// applyTiming shifts or stretches cues together. The way is cut so that none
-// starts before its step or becomes shorter than ShortestDrag: all of them go
-// equally far, which keeps their spacing.
-func applyTiming(r *reveal.Reveal, c Command) (Command, error) {
-	if len(c.CueIDs) == 0 {
-		return Command{}, fmt.Errorf("%s names no cue", c.Op)
+// Timed is a cue with the offset and the length that a change of timing gives it.
+type Timed struct {
+	Cue            reveal.CueID
+	Offset, Length reveal.Micros
+}
+
+// Timing says what a ShiftCues or StretchCue would do to r, without doing it: the
+// cues that it names, those whose length they share, and the twins of these. ok is
+// false for another command, or one that cannot be carried out.
+func Timing(r *reveal.Reveal, c Command) (timed []Timed, ok bool) {
+	if c.Op != ShiftCues && c.Op != StretchCue {
+		return nil, false
 	}
-	cues := make([]*reveal.Cue, len(c.CueIDs))
-	seen := make(map[reveal.CueID]bool, len(cues))
-	for i, id := range c.CueIDs {
-		s, k := r.FindCue(id)
-		if s < 0 || seen[id] {
-			return Command{}, fmt.Errorf("there is no cue %q, or it is named twice", id)
+	cues, err := timedCues(r, c)
+	if err != nil {
+		return nil, false
+	}
+	by := reach(r, c, cues)
+	offsets, lengths := map[reveal.CueID]reveal.Micros{}, map[reveal.CueID]reveal.Micros{}
+	for _, cue := range cues {
+		if c.Op == ShiftCues || c.Edge == Start {
+			offsets[cue.ID] = cue.Offset + by
 		}
-		seen[id] = true
-		cues[i] = &r.Steps[s].Cues[k]
+		if own := r.Original(cue); c.Op == StretchCue {
+			if lengths[own.ID] = own.Length + by; c.Edge == Start {
+				lengths[own.ID] = own.Length - by
+			}
+		}
 	}
+	for i := range r.Steps {
+		for k := range r.Steps[i].Cues {
+			cue := &r.Steps[i].Cues[k]
+			offset, moved := offsets[cue.ID]
+			own := r.Steps[i].Cues[k].Twin
+			if own == "" {
+				own = cue.ID
+			}
+			length, stretched := lengths[own]
+			if !moved && !stretched {
+				continue
+			}
+			if !moved {
+				offset = cue.Offset
+			}
+			if !stretched {
+				length = r.Original(cue).Length
+			}
+			timed = append(timed, Timed{cue.ID, offset, length})
+		}
+	}
+	return timed, true
+}
+
+// applyTiming shifts or stretches cues together.
+func applyTiming(r *reveal.Reveal, c Command) (Command, error) {
+	cues, err := timedCues(r, c)
+	if err != nil {
+		return Command{}, err
+	}
+	return moveEnds(r, c, cues, reach(r, c, cues)), nil
+}
+
+// timedCues finds the cues that a command of timing names.
+func timedCues(r *reveal.Reveal, c Command) ([]*reveal.Cue, error) {
+	if len(c.CueIDs) == 0 {
+		return nil, fmt.Errorf("%s names no cue", c.Op)
+	}
+	at := make(map[reveal.CueID]int, len(c.CueIDs))
+	for i, id := range c.CueIDs {
+		if _, twice := at[id]; twice {
+			return nil, fmt.Errorf("the cue %q is named twice", id)
+		}
+		at[id] = i
+	}
+	cues, found := make([]*reveal.Cue, len(c.CueIDs)), 0
+	for i := range r.Steps {
+		for k := range r.Steps[i].Cues {
+			if n, ok := at[r.Steps[i].Cues[k].ID]; ok {
+				cues[n] = &r.Steps[i].Cues[k]
+				found++
+			}
+		}
+	}
+	for n, cue := range cues {
+		if cue == nil {
+			return nil, fmt.Errorf("there is no cue %q; it may have been removed meanwhile", c.CueIDs[n])
+		}
+		if r.Original(cue) == nil {
+			return nil, fmt.Errorf("the cue %q shares one that is not there", cue.ID)
+		}
+	}
+	return cues, nil
+}
+
+// reach cuts the way so that no cue starts before its step or becomes shorter than
+// ShortestDrag: all of them go equally far, which keeps their spacing.
+func reach(r *reveal.Reveal, c Command, cues []*reveal.Cue) reveal.Micros {
 	by := c.By
 	for _, cue := range cues {
 		if c.Op == ShiftCues || c.Edge == Start {
 			by = max(by, -cue.Offset)
 		}
 		own := r.Original(cue)
-		if own == nil {
-			return Command{}, fmt.Errorf("the cue %q shares one that is not there", cue.ID)
-		}
 		switch {
 		case c.Op == StretchCue && c.Edge == Start:
 			by = min(by, max(0, own.Length-ShortestDrag))
@@ -43,7 +120,7 @@ func applyTiming(r *reveal.Reveal, c Command) (Command, error) {
 			by = max(by, min(0, ShortestDrag-own.Length))
 		}
 	}
-	return moveEnds(r, c, cues, by), nil
+	return by
 }
 
 // moveEnds moves both ends of cues, or one of them. Twins share their length: it

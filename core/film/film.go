@@ -30,6 +30,8 @@ type Film struct {
 	styles    []reveal.Style // by node, from the opening
 	surfacing []int32        // the nodes that are drawn otherwise, or whose parent is
 	borrowed  []borrowed
+	bars      map[reveal.CueID]int    // the forward bar of each cue in the schedule
+	ran       map[reveal.CueID]run    // which beats are a cue's
 	moved     map[reveal.CueID]traced // the first target of each movement
 	flows     []flow
 	segments  int // of all flow lines
@@ -82,16 +84,22 @@ func Compile(a *assembly.Assembly, r *reveal.Reveal) *Film {
 		fades:   make([][]fade, len(a.Nodes)),
 		opacity: make([]float64, len(a.Nodes)),
 		tints:   make([][]tint, len(a.Nodes)),
-		moved:   map[reveal.CueID]traced{},
-		opened:  make([]*Tint, len(a.Nodes)), surfaces: make([][]surfacing, len(a.Nodes)), styles: make([]reveal.Style, len(a.Nodes)),
+		moved:   map[reveal.CueID]traced{}, bars: map[reveal.CueID]int{}, ran: map[reveal.CueID]run{},
+		opened: make([]*Tint, len(a.Nodes)), surfaces: make([][]surfacing, len(a.Nodes)), styles: make([]reveal.Style, len(a.Nodes)),
 		boxes: a.BoundsOf(),
 	}
 	index := a.Index()
 	f.open(index)
 	f.Schedule = layOut(r)
 	for i := range f.Schedule.Bars {
-		if bar := &f.Schedule.Bars[i]; !bar.Muted && !bar.Retraced {
+		bar := &f.Schedule.Bars[i]
+		if bar.Retraced {
+			continue
+		}
+		f.bars[bar.Cue] = i
+		if first := len(f.beats); !bar.Muted {
 			f.addCue(bar, index)
+			f.ran[bar.Cue] = run{first, len(f.beats) - first}
 		}
 	}
 	f.leaveOut(index)

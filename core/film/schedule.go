@@ -118,12 +118,19 @@ func (s *Schedule) reverseBars(reversed reveal.StepID, by *reveal.Step, run *rev
 			continue
 		}
 		bar.back = run
-		end := float64(bar.Start + bar.Length)
-		s.Bars = append(s.Bars, Bar{Cue: bar.Cue, Step: by.ID, Kind: bar.Kind, Targets: bar.Targets,
-			Start:  reveal.Micros(run.at + (run.forward-end)/run.speed),
-			Length: reveal.Micros(float64(bar.Length) / run.speed),
-			Label:  bar.Label, Twin: bar.Twin, Muted: bar.Muted, Retraced: true, cue: bar.cue})
+		back := Bar{Cue: bar.Cue, Step: by.ID, Kind: bar.Kind, Targets: bar.Targets,
+			Label: bar.Label, Twin: bar.Twin, Muted: bar.Muted, Retraced: true, cue: bar.cue}
+		back.place(bar)
+		s.Bars = append(s.Bars, back)
 	}
+}
+
+// place puts a backward bar where it lies for a forward one.
+func (b *Bar) place(forward *Bar) {
+	run := forward.back
+	end := float64(forward.Start + forward.Length)
+	b.Start = reveal.Micros(run.at + (run.forward-end)/run.speed)
+	b.Length = reveal.Micros(float64(forward.Length) / run.speed)
 }
 
 // StepAt returns the index of the step that runs at t; at the very end that is

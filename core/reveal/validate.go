@@ -71,6 +71,24 @@ func Validate(r *Reveal, a *assembly.Assembly) error {
 	return v.found
 }
 
+// ValidateTiming checks a document that was valid before offsets and lengths of
+// cues changed. It returns nil, or Problems.
+func ValidateTiming(r *Reveal) error {
+	v := validator{}
+	for i := range r.Steps {
+		for k := range r.Steps[i].Cues {
+			c := &r.Steps[i].Cues[k]
+			if c.Offset < 0 || c.Offset > MaxLength || c.Length > MaxLength || c.Length < MinCue && c.Twin == "" {
+				v.add(fmt.Sprintf("steps[%d].cues[%d]", i, k), "its time from %d µs on for %d µs is not between 0 and 4 hours", c.Offset, c.Length)
+			}
+		}
+	}
+	if len(v.found) == 0 {
+		return nil
+	}
+	return v.found
+}
+
 type validator struct {
 	found    Problems
 	nodes    map[assembly.NodeID]int
