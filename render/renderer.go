@@ -3,6 +3,7 @@ package render
 import (
 	"cmp"
 	"fmt"
+	"image"
 	"runtime"
 	"slices"
 	"sync"
@@ -21,6 +22,16 @@ type Picture struct {
 // NewPicture returns a black picture.
 func NewPicture(width, height int) *Picture {
 	return &Picture{width, height, make([]byte, 3*width*height)}
+}
+
+// Image returns the picture as the standard library has pictures.
+func (p *Picture) Image() *image.NRGBA {
+	out := image.NewNRGBA(image.Rect(0, 0, p.Width, p.Height))
+	for i := range p.Width * p.Height {
+		copy(out.Pix[4*i:], p.RGB[3*i:3*i+3])
+		out.Pix[4*i+3] = 255
+	}
+	return out
 }
 
 // MaxSide is the largest width or height of a picture in pixels.

@@ -50,7 +50,7 @@ func (d *describer) operation(r route) map[string]any {
 	var params []any
 	for _, m := range braces.FindAllStringSubmatch(r.path, -1) {
 		schema := map[string]any{"type": "string"}
-		if m[1] != "hash" {
+		if m[1] != "hash" && m[1] != "step" {
 			schema["format"] = "uuid"
 		}
 		params = append(params, map[string]any{"name": m[1], "in": "path", "required": true, "schema": schema})

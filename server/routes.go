@@ -117,6 +117,7 @@ func (s *Server) routes() []route {
 		{"GET", "/shapes/{hash}/features", "features", "The planes, cylinders and edges of a shape, and which triangle belongs to which.", nil, ShapeFeatures{}, "", jsonType, 200, s.features},
 		{"GET", "/projects/{id}/events", "events", "Changes as they happen (server-sent events).", nil, store.Event{}, "", "text/event-stream", 200, s.stream},
 		{"GET", "/reveals/{id}", "openReveal", "A reveal with its document.", nil, store.StoredReveal{}, "", jsonType, 200, s.openReveal},
+		{"GET", "/reveals/{id}/steps/{step}/picture", "stepPicture", "How a step ends, small (PNG).", nil, nil, "", "image/png", 200, s.stepPicture},
 		{"GET", "/reveals/{id}/entries", "entries", "The log of a reveal after version ?after=.", nil, []store.Entry{}, "", jsonType, 200, s.entries},
 		{"POST", "/reveals/{id}/commands", "changeReveal", "Applies a command. 409 when the version is not current.", Change{}, Changed{}, jsonType, jsonType, 200, s.changeReveal},
 		{"POST", "/reveals/{id}/undo", "undo", "Reverses the last change.", Change{}, Changed{}, jsonType, jsonType, 200, s.undo},

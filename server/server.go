@@ -24,6 +24,9 @@ type Server struct {
 	events *events
 	engine *gin.Engine
 	spaces spaces
+	scenes scenes
+	// drawing holds whoever draws a picture.
+	drawing chan struct{}
 }
 
 // New returns a server on the store and queue.
@@ -33,7 +36,7 @@ func New(s *store.Store, q *jobs.Queue) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	srv := &Server{store: s, queue: q, page: page, events: newEvents(), engine: gin.New()}
+	srv := &Server{store: s, queue: q, page: page, events: newEvents(), engine: gin.New(), drawing: make(chan struct{}, 1)}
 	srv.engine.HandleMethodNotAllowed = true
 	srv.engine.Use(recovered, guard)
 	api := srv.engine.Group("/api")

@@ -1,7 +1,10 @@
 package server_test
 
 import (
+	"bytes"
 	"context"
+	"image"
+	"image/png"
 	"net/http"
 	"strings"
 	"testing"
@@ -113,4 +116,27 @@ func TestPresenceIsPassedOn(t *testing.T) {
 	}, 20*time.Second, 10*time.Millisecond)
 	code, _, _ := s.ask("POST", "/api/reveals/"+r+"/presence", store.Presence{Page: strings.Repeat("x", 65)})
 	assert.Equal(t, http.StatusUnprocessableEntity, code)
+}
+
+func TestAStepHasAPictureOfItsEnd(t *testing.T) {
+	s := newStand(t)
+	r := s.teardown()
+	picture := func(step string) (int, []byte) {
+		code, text, _ := s.ask("GET", "/api/reveals/"+r+"/steps/"+step+"/picture", nil)
+		return code, text
+	}
+	code, first := picture("step-1")
+	require.Equal(t, 200, code)
+	img, err := png.Decode(bytes.NewReader(first))
+	require.NoError(t, err)
+	assert.Equal(t, image.Pt(192, 108), img.Bounds().Size())
+	_, second := picture("step-2")
+	assert.NotEqual(t, first, second)
+	// It follows a change: the door that does not open is closed at the end.
+	code, _, _ = s.ask("POST", "/api/reveals/"+r+"/commands", change(0, `{"op":"removeCue","cueId":"cue-2"}`))
+	require.Equal(t, 200, code)
+	_, after := picture("step-1")
+	assert.NotEqual(t, first, after)
+	code, _ = picture("nobody")
+	assert.Equal(t, 404, code)
 }

@@ -140,7 +140,7 @@ func (c *camera) shoot(t reveal.Micros, out render.YUV) {
 	c.renderer.Draw(c.view, c.picture)
 	if c.captions && c.frame.Step >= 0 {
 		step := &c.film.Reveal.Steps[c.frame.Step]
-		c.words.Draw(c.picture, step.Title, step.Instruction)
+		c.words.Draw(c.picture, step.Title, reveal.PlainProse(step.Instruction))
 	}
 	c.words.Notes(c.picture, c.frame.Notes)
 	for _, card := range c.frame.Cards {

@@ -4,7 +4,6 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"image"
 	"image/png"
 	"os"
 	"path/filepath"
@@ -98,17 +97,12 @@ func writeFile(path string, data []byte) error {
 }
 
 func writePNG(path string, p *render.Picture) error {
-	img := image.NewNRGBA(image.Rect(0, 0, p.Width, p.Height))
-	for i := range p.Width * p.Height {
-		copy(img.Pix[4*i:], p.RGB[3*i:3*i+3])
-		img.Pix[4*i+3] = 255
-	}
 	f, err := os.Create(path)
 	if err != nil {
 		return fmt.Errorf("writing %s: %w", path, err)
 	}
 	defer f.Close()
-	if err := png.Encode(f, img); err != nil {
+	if err := png.Encode(f, p.Image()); err != nil {
 		return fmt.Errorf("writing %s: %w", path, err)
 	}
 	return f.Close()

@@ -2,19 +2,23 @@ import clsx from 'clsx'
 import { useQueryClient } from '@tanstack/react-query'
 import { ChevronDown, Redo2, Undo2 } from 'lucide-react'
 import { useCallback, useEffect, useRef, useState } from 'react'
-import { words } from './api/client'
+import { words, type Schemas } from './api/client'
 import { Direct } from './phases/Direct'
 import { Prepare } from './phases/Prepare'
 import { Projects } from './phases/Projects'
 import { Release } from './phases/Release'
-import { bringFile, duplicateReveal, saveReveal } from './session/documents'
+import { bringFile, duplicateReveal, removeReveal, reverseReveal, saveReveal } from './session/documents'
 import { useKeys } from './session/keys'
+import { heard } from './session/presence'
 import { go, useRoute, type Phase } from './session/route'
 import { useSession } from './session/session'
 import { useTransport } from './session/transport'
 import { Boundary } from './ui/Boundary'
+import { ContextMenu } from './ui/ContextMenu'
 import { Button, IconButton, Menu } from './ui/controls'
 import { Find, Help } from './ui/Find'
+import { People } from './ui/People'
+import { Versions } from './ui/Versions'
 
 const phases: readonly { phase: Phase; text: string }[] = [{ phase: 'prepare', text: 'Prepare' }, { phase: 'direct', text: 'Direct' }, { phase: 'release', text: 'Release' }]
 
@@ -25,19 +29,22 @@ export function App() {
   const doc = useSession((s) => s.doc)
   const [finding, setFinding] = useState(false)
   const [helping, setHelping] = useState(false)
+  const [comparing, setComparing] = useState(false)
   const open = project !== null && project.id === route.project && doc !== null
   useKeys(open ? route.phase : null, useCallback(() => setFinding(true), []), useCallback(() => setHelping(true), []))
   useEvents(open ? project.id : null)
 
   return (
     <div className="grid h-full grid-rows-[46px_minmax(0,1fr)]">
-      <Header phase={route.project ? route.phase : null} onFind={() => setFinding(true)} />
+      <Header phase={route.project ? route.phase : null} onFind={() => setFinding(true)} onVersions={() => setComparing(true)} />
       {!route.project ? <Projects />
         : problem ? <Trouble text={problem} />
         : !open ? <p role="status" className="p-10 text-ink-2">Opening the project…</p>
         : <main className="min-h-0"><Boundary key={route.phase} name={phases.find((p) => p.phase === route.phase)?.text ?? 'The page'}>{route.phase === 'prepare' ? <Prepare /> : route.phase === 'release' ? <Release /> : <Direct />}</Boundary></main>}
       <Find open={finding} onClose={() => setFinding(false)} />
       <Help open={helping} onClose={() => setHelping(false)} />
+      <Versions open={comparing} onClose={() => setComparing(false)} />
+      <ContextMenu />
       <Message />
     </div>
   )
@@ -77,9 +84,10 @@ function useEvents(project: string | null) {
       void client.invalidateQueries({ queryKey: ['outputs', project] })
     }
     source.onmessage = (m) => {
-      const e = JSON.parse(m.data as string) as { kind: string; id: string; version?: number }
+      const e = JSON.parse(m.data as string) as Schemas['Event']
       const s = useSession.getState()
       if (e.kind === 'reveal' && e.id === s.revealId) void s.catchUp(e.version ?? 0)
+      if (e.kind === 'presence' && e.presence) heard(e.id, e.presence)
       if (e.kind === 'arrangement') void s.refreshArranged(e.version)
       if (e.kind === 'import') void s.refreshArranged()
       if (e.kind === 'output') void client.invalidateQueries({ queryKey: ['outputs', project] })
@@ -97,7 +105,7 @@ function Trouble({ text }: { text: string }) {
   )
 }
 
-function Header({ phase, onFind }: { phase: Phase | null; onFind(): void }) {
+function Header({ phase, onFind, onVersions }: { phase: Phase | null; onFind(): void; onVersions(): void }) {
   const { project, reveals, revealId, doc, undoTo, redoTo, saving, arrangement, undo, redo, undoArrange, redoArrange, addReveal } = useSession()
   const title = doc?.title ?? ''
   const file = useRef<HTMLInputElement>(null)
@@ -114,8 +122,11 @@ function Header({ phase, onFind }: { phase: Phase | null; onFind(): void }) {
               ...reveals.map((r) => ({ text: r.id === revealId ? `${title} ·` : r.title, run: () => choose(r.id) })),
               { text: 'New reveal', run: () => void addReveal(`Reveal ${reveals.length + 1}`).then(choose) },
               { text: 'Duplicate this one', run: () => void duplicateReveal().then((id) => id && choose(id)) },
+              { text: 'Show it backwards, as another one', run: () => void reverseReveal().then((id) => id && choose(id)) },
+              { text: 'Versions…', run: onVersions },
               { text: 'Save it as a file (JSON)', run: saveReveal },
               { text: 'Bring one in from a file…', run: () => file.current?.click() },
+              { text: 'Delete this one', disabled: reveals.length < 2, run: () => { const next = reveals.find((r) => r.id !== revealId); void removeReveal(revealId!).then(() => next && choose(next.id)) } },
             ]}>
               <button type="button" className="flex min-w-0 items-center gap-1 rounded-md px-1 py-0.5 text-ink-2 hover:bg-hair hover:text-ink"><span className="truncate">{title}</span><ChevronDown size={13} className="shrink-0" /></button>
             </Menu>
@@ -150,6 +161,7 @@ function Header({ phase, onFind }: { phase: Phase | null; onFind(): void }) {
             )}
           </>
         )}
+        {phase && doc && <People />}
         {phase && <Button onClick={onFind}>Find… <kbd className="mono text-[11px] text-ink-2">Ctrl K</kbd></Button>}
       </div>
     </header>
@@ -158,11 +170,13 @@ function Header({ phase, onFind }: { phase: Phase | null; onFind(): void }) {
 
 function Message() {
   const message = useSession((s) => s.message)
+  const offer = useSession((s) => s.offer)
   const { tell } = useSession.getState()
   if (!message) return null
   return (
     <div role="alert" className="fixed bottom-6 left-1/2 z-50 flex max-w-[640px] -translate-x-1/2 items-start gap-4 border-l-4 border-signal bg-ink px-4 py-3 text-sheet shadow-2xl">
       <span>{message}</span>
+      {offer && <button type="button" className="shrink-0 font-semibold underline underline-offset-2" onClick={() => { offer.run(); tell(null) }}>{offer.text}</button>}
       <button type="button" className="shrink-0 underline underline-offset-2" onClick={() => tell(null)}>Close</button>
     </div>
   )

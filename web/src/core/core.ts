@@ -2,15 +2,19 @@
 // the job is computed there; this file only carries bytes to and fro.
 import './wasm_exec.js' // comes with Go and defines the class Go
 import wasm from './core.wasm?url'
-import type { Camera, Command, RevealDocument, Schedule, Schemas } from '../api/client'
+import type { Bar, Camera, Command, RevealDocument, Schedule, Schemas, Step } from '../api/client'
 
 export type Look = Schemas['Look']
 export type View = Schemas['View']
 export type Vec3 = [number, number, number]
 
+/** What the core says of the document: all of it, or, where only bars have moved,
+ * these and the steps that they are in. */
 export interface State {
-  reveal: RevealDocument
-  schedule: Schedule
+  reveal?: RevealDocument
+  schedule?: Schedule
+  bars?: { index: number; bar: Bar }[]
+  steps?: { index: number; step: Step; span: Schedule['steps'][number] }[]
   inverse?: Command
 }
 
@@ -48,6 +52,12 @@ export interface Note {
   width: number
   height: number
   opacity: number
+}
+
+/** A paragraph or an entry of a list. */
+export interface Block {
+  item?: boolean
+  runs: { text: string; strong?: boolean; emphasis?: boolean }[]
 }
 
 /** A text over the whole picture. */
@@ -122,6 +132,7 @@ type Question =
   | { ask: 'finishes' }
   | { ask: 'lettering' }
   | { ask: 'captions' }
+  | { ask: 'prose'; text: string }
   | { ask: 'cards'; time: number }
   | { ask: 'openHere'; time: number }
   | { ask: 'reference'; features: [{ node: string; feature?: Schemas['Feature'] }]; nodes: string[] }

@@ -4,6 +4,7 @@ import { useEffect, useMemo, useRef, useState } from 'react'
 import type { Assembly } from '../api/client'
 import { markedBelow } from '../session/picking'
 import { useSession } from '../session/session'
+import { useTransport } from '../session/transport'
 import { openPartMenu } from './PartMenu'
 
 interface Row {
@@ -66,6 +67,18 @@ export function PartsTree({ coverage }: { coverage?: boolean }) {
     setClosed(shut)
   }, [assembly, counts])
   const rows = useMemo(() => (assembly ? rowsOf(assembly, counts, closed, search) : []), [assembly, counts, closed, search])
+  // How solid parts are at the playhead, and what the selected step or cue touches.
+  const core = useSession((s) => s.core)
+  const time = useTransport((s) => (coverage && !s.playing ? s.time : null))
+  const shown = useSession((s) => s.doc)
+  const solid = useMemo(() => {
+    if (!coverage || time === null || !core || !assembly || !shown) return null
+    const opacities = core.at(time).opacities
+    return new Map(assembly.nodes.map((n, i) => [n.id, opacities[i]!]))
+  }, [coverage, time, core, assembly, shown])
+  const step = useSession((s) => s.selection.step)
+  const cues = useSession((s) => s.selection.cues)
+  const inStep = useMemo(() => new Set(shown?.steps.flatMap((s) => (s.cues ?? []).filter((c) => s.id === step || cues.includes(c.id)).flatMap((c) => c.targets ?? [])) ?? []), [shown, step, cues])
   // What no cue has touched yet has a hollow dot.
   const doc = useSession((s) => s.doc)
   const touched = useMemo(() => {
@@ -165,8 +178,9 @@ export function PartsTree({ coverage }: { coverage?: boolean }) {
                   <button type="button" tabIndex={-1} aria-label={row.open ? 'Close' : 'Open'} onClick={(e) => { e.stopPropagation(); toggle(row.id, !row.open) }}
                     className="grid h-5 w-4 shrink-0 place-items-center text-[9px] text-ink-2 hover:text-ink">{row.open ? '▾' : '▸'}</button>
                 ) : <span className="w-4 shrink-0" />}
-                <span aria-hidden className={clsx('size-[7px] shrink-0 rounded-full', gone ? 'border border-dashed border-ink-3' : touched && !touched.has(row.id) ? 'border border-ink' : 'bg-ink')} />
-                <span className="grow truncate">{row.name}{gone && ', left out'}</span>
+                <span aria-hidden className={clsx('size-[7px] shrink-0 rounded-full', gone ? 'border border-dashed border-ink-3' : touched && !touched.has(row.id) ? 'border border-ink' : 'bg-ink', inStep.has(row.id) && 'ring-2 ring-signal ring-offset-1')} />
+                <span className={clsx('grow truncate', (solid?.get(row.id) ?? 1) < 1 && 'italic', solid?.get(row.id) === 0 && 'text-ink-3')}>{row.name}{gone && ', left out'}</span>
+                {!gone && (solid?.get(row.id) ?? 1) < 1 && <span className="mono text-[10.5px] text-ink-3" title="How solid it is at the playhead">{solid!.get(row.id) === 0 ? 'gone' : `${Math.round(100 * solid!.get(row.id)!)} %`}</span>}
                 {row.parts > 1 && <span className="mono text-[11.5px] text-ink-3">{row.parts}</span>}
               </div>
             )

@@ -1,7 +1,6 @@
 import { useState } from 'react'
 import { Video } from 'lucide-react'
 import { Inspector } from '../inspector/Inspector'
-import { PartMenu } from '../parts/PartMenu'
 import { PartsTree } from '../parts/PartsTree'
 import { Script } from '../script/Script'
 import { addCard, addOrbit, takeShot } from '../session/actions'
@@ -20,7 +19,6 @@ export function Direct() {
       <Script />
       <StageView monitor>
         <MoveCard />
-        <PartMenu direct />
         <div className="absolute bottom-3 left-3 in-data-[eye=shot]:hidden">
           <Tip text="Make a shot of what your eye sees, at the playhead" keys="S">
             <Button onClick={() => onScreen.stage && takeShot(onScreen.stage.present())} className="border-ink"><Video size={14} /> Take shot here</Button>

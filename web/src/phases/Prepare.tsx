@@ -1,4 +1,3 @@
-import { PartMenu } from '../parts/PartMenu'
 import { PartsTree } from '../parts/PartsTree'
 import { Arrived } from '../prepare/Arrived'
 import { BoxPick } from '../prepare/BoxPick'
@@ -17,7 +16,7 @@ export function Prepare() {
         <PartsTree />
         <Sets />
       </div>
-      <StageView rest><BoxPick /><StageTools /><PartMenu /></StageView>
+      <StageView rest><BoxPick /><StageTools /></StageView>
       <aside aria-label={nodes.length > 0 ? 'What is picked' : 'What has arrived'} className="scroll min-h-0 border-l border-line bg-sheet px-5 py-4">
         {nodes.length > 0 ? <Picked ids={nodes} /> : <Arrived />}
       </aside>

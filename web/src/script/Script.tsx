@@ -7,10 +7,12 @@ import type { Step } from '../api/client'
 import { bare } from '../session/actions'
 import { addStep, backTogether } from '../session/steps'
 import { namesOf, useSession } from '../session/session'
+import { openStepMenu } from '../timeline/menus'
 import { useRunning, useTransport } from '../session/transport'
 import { Button, Menu } from '../ui/controls'
 import { formatted } from '../ui/NumberField'
 import { Glyph, kindNames } from '../ui/glyphs'
+import { Prose } from '../ui/Prose'
 
 const signals = ['DANGER', 'WARNING', 'CAUTION', 'NOTICE'] as const
 
@@ -89,6 +91,7 @@ function StepEntry({ step, number, picked, running, start }: { step: Step; numbe
   return (
     <article ref={setNodeRef} {...rest} aria-label={`Step ${number}: ${step.title}`} aria-current={running ? 'step' : undefined}
       style={{ transform: transform ? `translate3d(0, ${transform.y}px, 0)` : undefined, transition }}
+      onContextMenu={(e) => { if (!(e.target as HTMLElement).closest('textarea')) { e.preventDefault(); openStepMenu({ x: e.clientX, y: e.clientY }, step.id) } }}
       onFocus={() => !picked && select({ step: step.id })}
       className={clsx('group relative flex gap-3 border-b border-hair px-[18px] py-3', picked ? 'bg-white' : 'hover:bg-white/60', isDragging && 'z-10 bg-white shadow-lg', step.muted && 'opacity-50')}>
       {picked && <Mark />}
@@ -99,8 +102,9 @@ function StepEntry({ step, number, picked, running, start }: { step: Step; numbe
           <Words value={step.title} label="Title of the step" placeholder="Title" onChange={(title) => set({ title })} className={clsx('text-[13.5px] font-semibold', step.muted && 'line-through')} />
           <span className="mono shrink-0 text-[11.5px] text-ink-2">{formatted(lasts / 1e6, 'time', 1)}</span>
         </div>
-        <Words value={step.instruction ?? ''} label="Instruction" placeholder={picked ? 'What is to be done?' : ''} multiline onChange={(instruction) => set({ instruction: instruction || undefined })}
+        <Words value={step.instruction ?? ''} label="Instruction" placeholder={picked ? 'What is to be done?' : ''} multiline prose onChange={(instruction) => set({ instruction: instruction || undefined })}
           className="serif text-[13.5px] leading-[1.45] text-ink-2" />
+        <Picture step={step.id} />
         {step.notice && (
           <div className="mt-1.5 flex items-start gap-2">
             <Menu label="Signal word" actions={[...signals.map((signal) => ({ text: signal, run: () => set({ notice: { ...step.notice!, signal } }) })), { text: 'Remove the notice', run: () => set({ notice: undefined }) }]}>
@@ -135,14 +139,25 @@ function StepEntry({ step, number, picked, running, start }: { step: Step; numbe
   )
 }
 
+// Picture is how the step ends. It is drawn anew when the reveal has rested for a
+// moment after a change.
+function Picture({ step }: { step: string }) {
+  const id = useSession((s) => s.revealId)
+  const version = useSession((s) => s.pictured)
+  const aspect = useSession((s) => (s.doc ? s.doc.frame.width / s.doc.frame.height : 1))
+  if (!id || version < 0) return null
+  return <img src={`/api/reveals/${id}/steps/${step}/picture?version=${version}`} alt="" loading="lazy" width={96} height={Math.round(96 / aspect)} className="mt-1.5 border border-hair bg-sheet-2" style={{ width: 96, aspectRatio: aspect }} />
+}
+
 function signalStyle(signal: string) {
   const back = { DANGER: 'var(--danger)', WARNING: 'var(--warning)', CAUTION: 'var(--caution)', NOTICE: 'var(--notice)' }[signal]
   return { background: back, color: signal === 'DANGER' || signal === 'NOTICE' ? 'white' : '#111' }
 }
 
 // Words are text that is edited where it stands and never looks like a form.
-function Words({ value, onChange, label, placeholder, multiline, className }: { value: string; onChange(v: string): void; label: string; placeholder?: string; multiline?: boolean; className?: string }) {
+function Words({ value, onChange, label, placeholder, multiline, prose, className }: { value: string; onChange(v: string): void; label: string; placeholder?: string; multiline?: boolean; prose?: boolean; className?: string }) {
   const [text, setText] = useState(value)
+  const [editing, setEditing] = useState(false)
   const area = useRef<HTMLTextAreaElement>(null)
   useEffect(() => setText(value), [value])
   useEffect(() => {
@@ -150,11 +165,18 @@ function Words({ value, onChange, label, placeholder, multiline, className }: { 
     if (!a) return
     a.style.height = '0'
     a.style.height = `${a.scrollHeight}px`
-  }, [text, placeholder])
-  const take = () => text.trim() !== value && onChange(text.trim())
+  }, [text, placeholder, editing])
+  const take = () => {
+    setEditing(false)
+    if (text.trim() !== value) onChange(text.trim())
+  }
   if (!text && !placeholder && multiline) return null
+  // At rest it reads; with the focus it is written.
+  if (prose && text && !editing) {
+    return <div role="textbox" aria-multiline tabIndex={0} aria-label={label} onFocus={() => setEditing(true)} onClick={() => setEditing(true)} className={clsx('cursor-text', className)}><Prose text={text} /></div>
+  }
   return (
-    <textarea ref={area} rows={1} value={text} aria-label={label} placeholder={placeholder} spellCheck
+    <textarea ref={area} rows={1} autoFocus={editing} value={text} aria-label={label} placeholder={placeholder} spellCheck
       onChange={(e) => setText(multiline ? e.target.value : e.target.value.replace(/\n/g, ' '))}
       onBlur={take}
       onKeyDown={(e) => {

@@ -134,6 +134,13 @@ export function pasteTwins() {
   if (fulfil({ do: 'makeTwins', cueIds: copied.map((c) => c.id), nodes, stepId: p.step, at: p.offset, fresh })) select({ cues: copied.map((_, i) => `${fresh}-${i + 1}`) })
 }
 
+// pasteBack puts copies at the playhead that take back what was copied.
+export function pasteBack() {
+  const p = place()
+  const fresh = newId('cue')
+  if (p.before.length === 0) fulfil({ do: 'pasteBack', cueIds: copied.map((c) => c.id), stepId: p.step, at: p.offset, fresh })
+}
+
 // toggle switches cues off, or on where all of them are off.
 export function toggle(ids: readonly string[]) {
   const off = ids.some((id) => !findCue(id)?.cue.muted)

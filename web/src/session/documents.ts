@@ -1,5 +1,6 @@
-// Reveals as documents: duplicated, saved as a file, brought in from one.
-import { words } from '../api/client'
+// Reveals as documents: duplicated, reversed, deleted, saved as a file, brought in
+// from one.
+import { answer, api, words } from '../api/client'
 import { useSession } from './session'
 
 export async function duplicateReveal(): Promise<string | null> {
@@ -32,6 +33,40 @@ export async function bringFile(file: File | undefined): Promise<string | null> 
     return id
   } catch (e) {
     tell(e instanceof SyntaxError ? `${file.name} is no JSON file.` : words(e))
+    return null
+  }
+}
+
+// removeReveal deletes a reveal and offers to bring it back.
+export async function removeReveal(id: string) {
+  const { reveals, revealId, tell, idle } = useSession.getState()
+  const r = reveals.find((x) => x.id === id)
+  if (!r) return
+  const back = () =>
+    void answer(api.POST('/api/reveals/{id}/bringback', { params: { path: { id } } })).then(
+      () => useSession.setState((s) => ({ reveals: [...s.reveals, r] })),
+      (e: unknown) => tell(words(e)),
+    )
+  try {
+    await idle()
+    await answer(api.DELETE('/api/reveals/{id}', { params: { path: { id } } }))
+    useSession.setState({ reveals: reveals.filter((x) => x.id !== id), ...(revealId === id && { revealId: null }) })
+    tell(`“${r.title}” is deleted.`, { text: 'Bring it back', run: back })
+  } catch (e) {
+    tell(words(e))
+  }
+}
+
+// reverseReveal adds a reveal that shows the open one backwards, and gives its id.
+export async function reverseReveal(): Promise<string | null> {
+  const { revealId, tell, idle } = useSession.getState()
+  try {
+    await idle()
+    const r = await answer(api.POST('/api/reveals/{id}/reversed', { params: { path: { id: revealId! } } }))
+    useSession.setState((s) => ({ reveals: [...s.reveals, r] }))
+    return r.id
+  } catch (e) {
+    tell(words(e))
     return null
   }
 }

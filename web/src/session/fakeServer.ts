@@ -32,7 +32,7 @@ export class Stand {
     core.openReveal(empty)
   }
 
-  get document() { return this.core.settle().reveal }
+  get document() { return this.core.settle().reveal! }
   get version() { return this.entries.length }
 
   /** What the parts are called now; nothing else is arranged here. */

@@ -3,8 +3,9 @@ import { eyeNow } from '../stage/eye'
 import { card } from '../stage/MoveCard'
 import { onScreen } from '../stage/StageView'
 import { addCard, addOrbit, show, takeShot } from './actions'
-import { copySelected, duplicateSelected, pasteHere, pasteTwins, removeSelected, reverseDirection, toggleMuted } from './cues'
-import { addStep, backTogether, openHere, splitHere } from './steps'
+import { copySelected, duplicateSelected, pasteBack, pasteHere, pasteTwins, removeSelected, reverseDirection, toggleMuted } from './cues'
+import { addMarker, addStep, backTogether, openHere, splitHere } from './steps'
+import { loopSelection, zoomToAll, zoomToSelection } from '../timeline/view'
 import { growToParent, hidePicked, invertPick, isolatePicked, pickBy } from './picking'
 import type { Phase } from './route'
 import { useSession } from './session'
@@ -58,6 +59,11 @@ export const shortcuts: readonly Shortcut[] = [
   { keys: 'Ctrl C', text: 'Copy the selected cues', group: 'Cues', run: copySelected },
   { keys: 'Ctrl V', text: 'Paste them at the playhead, onto the picked parts', group: 'Cues', run: pasteHere },
   { keys: 'Ctrl Shift V', text: 'Paste them as twins: one setting for all', group: 'Cues', run: pasteTwins },
+  { keys: 'Alt V', text: 'Paste them backwards: what they did is taken back', group: 'Cues', run: pasteBack },
+  { keys: 'J', text: 'Set a marker at the playhead', group: 'Time', run: addMarker },
+  { keys: 'Q', text: 'Zoom the timeline to all', group: 'Time', run: zoomToAll },
+  { keys: 'Shift Q', text: 'Zoom the timeline to the selection', group: 'Time', run: zoomToSelection },
+  { keys: 'Shift L', text: 'Loop the selection', group: 'Time', run: loopSelection },
   { keys: 'Ctrl B', text: 'Make it a whole film: pause, and all of it backwards', group: 'All', run: backTogether },
   { keys: 'Shift Home', text: 'Make this moment the opening', group: 'All', run: openHere },
   { keys: 'K', text: 'Split the step at the playhead', group: 'All', run: splitHere },

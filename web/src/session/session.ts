@@ -1,6 +1,8 @@
 import { create } from 'zustand'
-import { answer, api, Refused, words, type Assembly, type Command, type Node, type Project, type Report, type RevealDocument, type Schedule, type Schemas } from '../api/client'
+import { answer, api, Refused, words, type Assembly, type Bar, type Command, type Node, type Project, type Report, type RevealDocument, type Schedule, type Schemas } from '../api/client'
 import { Core, type State } from '../core/core'
+import { myName } from './me'
+import { merged } from './merge'
 
 export type Saving = 'saved' | 'saving' | 'waiting'
 
@@ -37,6 +39,18 @@ interface Session {
   redoTo: number
   saving: Saving
   message: string | null
+  /** What a message offers to do. */
+  offer: { text: string; run(): void } | null
+  /** What somebody else has just done. */
+  news: string | null
+  /** Bars as a hand holds them, by their cue. */
+  held: ReadonlyMap<string, Bar>
+  /** The version that pictures of steps are drawn of; it follows a little later. */
+  pictured: number
+  /** The marker whose name is being written. */
+  renaming: { step: string; index: number } | null
+  /** Counts previews, for what has to be drawn anew. */
+  previews: number
   selection: Selection
   hover: string | null
 
@@ -45,6 +59,10 @@ interface Session {
   addReveal(title: string): Promise<string>
   /** Adds a reveal from a document and says what of it did not fit. */
   bringReveal(document: unknown, title?: string): Promise<{ id: string; unmatched: string[] }>
+  /** Waits until everything that is on its way has reached the server. */
+  idle(): Promise<void>
+  /** Makes the reveal what a named version of it was. */
+  goBack(versionId: string): Promise<void>
   close(): void
   run(...commands: Command[]): boolean
   preview(command: Command): void
@@ -60,7 +78,7 @@ interface Session {
   select(s: Partial<Selection>): void
   pickNode(id: string, add: boolean): void
   setHover(id: string | null): void
-  tell(message: string | null): void
+  tell(message: string | null, offer?: { text: string; run(): void }): void
 }
 
 interface Pending {
@@ -82,7 +100,18 @@ export function loadCore(): Promise<Core> {
 const sleep = (ms: number) => new Promise((done) => setTimeout(done, ms))
 
 export const useSession = create<Session>((set, get) => {
-  const show = (s: State) => set({ doc: s.reveal, schedule: s.schedule, selection: kept(get().selection, s.reveal) })
+  // show takes in what the core has said, one answer after the other.
+  const show = (...states: State[]) => {
+    const now = states.reduce(merged, { doc: get().doc, schedule: get().schedule })
+    set({ ...now, selection: now.doc === get().doc || !now.doc ? get().selection : kept(get().selection, now.doc) })
+  }
+
+  // rest has the pictures of the steps drawn anew when nothing has changed for a while.
+  let resting: ReturnType<typeof setTimeout> | undefined
+  const rest = (wait: number) => {
+    clearTimeout(resting)
+    resting = setTimeout(() => set({ pictured: version }), wait)
+  }
 
   // send works off what is pending, one command after the other. What cannot be
   // sent waits; what the server refuses is taken back and explained.
@@ -96,6 +125,7 @@ export const useSession = create<Session>((set, get) => {
         const r = await answer(api.POST('/api/reveals/{id}/commands', { params: { path: { id } }, body: { version, command: next.command } }))
         pending.shift()
         version = r.version
+        rest(1500)
         wait = 500
         set({ undoTo: r.undoTo, redoTo: r.redoTo, saving: pending.length > 0 ? 'saving' : 'saved' })
       } catch (e) {
@@ -124,30 +154,30 @@ export const useSession = create<Session>((set, get) => {
     const core = get().core!
     const mine = pending
     pending = []
-    let s: State | null = null
-    for (const p of [...mine].reverse()) s = core.apply(p.inverse)
-    for (const e of problem.since ?? []) s = core.apply(e.command as Command)
+    const states: State[] = []
+    for (const p of [...mine].reverse()) states.push(core.apply(p.inverse))
+    for (const e of problem.since ?? []) states.push(core.apply(e.command as Command))
     version = problem.version ?? version
+    rest(1500)
     const lost: string[] = []
     for (const p of mine) {
       try {
-        s = core.apply(p.command)
+        const s = core.apply(p.command)
+        states.push(s)
         pending.push({ command: p.command, inverse: s.inverse! })
       } catch (e) {
         lost.push(words(e))
       }
     }
-    if (s) show(s)
+    show(...states)
     if (lost.length > 0) set({ message: `Somebody else changed the same thing: ${lost[0]} Your change was taken back.` })
   }
 
   // drop takes back the first pending command and everything after it.
   const drop = (why: string) => {
     const core = get().core!
-    let s: State | null = null
-    for (const p of pending.reverse()) s = core.apply(p.inverse)
+    show(...pending.reverse().map((p) => core.apply(p.inverse)))
     pending = []
-    if (s) show(s)
     set({ saving: 'saved', message: why })
   }
 
@@ -206,7 +236,7 @@ export const useSession = create<Session>((set, get) => {
     set({
       assembly: a.assembly, arrangement: a.arrangement, geometry: a.geometry, survey: others ? null : known,
       selection: { ...selection, nodes: selection.nodes.filter((n) => there.has(n)) },
-      ...(state && { doc: state.reveal, schedule: state.schedule }),
+      ...(state && merged({ doc: null, schedule: null }, state)),
     })
     if (others) void survey(project.id)
   }
@@ -231,7 +261,7 @@ export const useSession = create<Session>((set, get) => {
 
   return {
     core: null, project: null, assembly: null, report: null, fileName: '', revisionId: '', importId: null, geometry: '', arrangement: null, survey: null, hidden: [], lastPick: [], reveals: [], revealId: null,
-    doc: null, schedule: null, undoTo: 0, redoTo: 0, saving: 'saved', message: null, selection: nothing, hover: null,
+    doc: null, schedule: null, undoTo: 0, redoTo: 0, saving: 'saved', message: null, offer: null, news: null, held: new Map(), renaming: null, pictured: -1, previews: 0, selection: nothing, hover: null,
 
     async openProject(id) {
       const [core, page] = await Promise.all([loadCore(), answer(api.GET('/api/projects/{id}', { params: { path: { id } } }))])
@@ -251,7 +281,8 @@ export const useSession = create<Session>((set, get) => {
       version = r.version
       pending = []
       const s = get().core!.openReveal(r.document)
-      set({ revealId: id, doc: s.reveal, schedule: s.schedule, undoTo: r.undoTo, redoTo: r.redoTo, saving: 'saved', selection: nothing })
+      rest(0)
+      set({ revealId: id, ...merged({ doc: null, schedule: null }, s), undoTo: r.undoTo, redoTo: r.redoTo, saving: 'saved', selection: nothing })
     },
 
     async addReveal(title) {
@@ -259,6 +290,21 @@ export const useSession = create<Session>((set, get) => {
       const r = await answer(api.POST('/api/projects/{id}/reveals', { params: { path: { id: project.id } }, body: { title } }))
       set({ reveals: [...get().reveals, r] })
       return r.id
+    },
+
+    async idle() {
+      while (sending) await sending
+    },
+
+    async goBack(versionId) {
+      while (sending) await sending
+      try {
+        const r = await answer(api.POST('/api/versions/{id}/restore', { params: { path: { id: versionId } }, body: { version } }))
+        rebase({ code: 'stale', message: '', version: r.version, since: [{ version: r.version, kind: 'do', label: r.label, command: r.command, madeAt: '' }] })
+        set({ undoTo: r.undoTo, redoTo: r.redoTo })
+      } catch (e) {
+        get().tell(words(e))
+      }
     },
 
     async bringReveal(document, title) {
@@ -293,13 +339,16 @@ export const useSession = create<Session>((set, get) => {
     preview(command) {
       try {
         const s = get().core!.preview(command)
-        set({ doc: s.reveal, schedule: s.schedule })
+        // Dragged bars are drawn where they are held; everything else waits.
+        if (s.bars) set({ held: new Map(s.bars.filter((m) => !m.bar.retraced).map((m) => [m.bar.cue, m.bar])), previews: get().previews + 1 })
+        else set({ ...merged(get(), s), previews: get().previews + 1 })
       } catch {
         // What cannot be done is not shown; the drop will say why.
       }
     },
 
     settle() {
+      if (get().held.size > 0) set({ held: new Map() })
       show(get().core!.settle())
     },
 
@@ -312,13 +361,16 @@ export const useSession = create<Session>((set, get) => {
       if (!id || known <= version) return
       const since = await answer(api.GET('/api/reveals/{id}/entries', { params: { path: { id }, query: { after: version } } }))
       if (pending.length > 0) return // the next answer brings them
-      let s: State | null = null
+      const states: State[] = []
       for (const e of since) {
         if (e.version !== version + 1) continue
-        s = get().core!.apply(e.command as Command)
+        states.push(get().core!.apply(e.command as Command))
         version = e.version
       }
-      if (s) show(s)
+      show(...states)
+      rest(1500)
+      const newest = since[since.length - 1]
+      if (newest && newest.author !== (myName() || undefined)) set({ news: `${newest.author || 'Somebody else'}: ${newest.label}` })
       const r = await answer(api.GET('/api/reveals/{id}', { params: { path: { id } } }))
       if (r.version === version) set({ undoTo: r.undoTo, redoTo: r.redoTo })
     },
@@ -349,7 +401,7 @@ export const useSession = create<Session>((set, get) => {
     },
 
     setHover: (hover) => get().hover !== hover && set({ hover }),
-    tell: (message) => set({ message }),
+    tell: (message, offer) => set({ message, offer: offer ?? null }),
   }
 })
 

@@ -1,6 +1,6 @@
 // Steps and the opening.
 import type { Command, Schemas, Step } from '../api/client'
-import { newId, place } from './actions'
+import { bare, newId, place } from './actions'
 import { fulfil } from './cues'
 import { useSession } from './session'
 import { useTransport } from './transport'
@@ -10,6 +10,37 @@ export function splitHere() {
   const p = place()
   const fresh = newId('step')
   if (p.before.length === 0 && fulfil({ do: 'splitStep', stepId: p.step, at: p.offset, fresh })) useSession.getState().select({ step: fresh })
+}
+
+// insertTime makes room at the playhead, or takes time out there.
+export function insertTime(by: number) {
+  const p = place()
+  if (p.before.length === 0) fulfil({ do: 'insertTime', stepId: p.step, at: p.offset, by })
+}
+
+const setMarkers = (step: Step, markers: NonNullable<Step['markers']>) => useSession.getState().run({ op: 'setStep', step: bare(step, { markers: markers.length > 0 ? markers : undefined }) })
+
+const stepOf = (id: string) => useSession.getState().doc?.steps.find((s) => s.id === id)
+
+// addMarker sets a marker at the playhead and lets it be named.
+export function addMarker() {
+  const p = place()
+  const step = stepOf(p.step)
+  if (!step) return
+  const n = useSession.getState().doc!.steps.reduce((sum, s) => sum + (s.markers?.length ?? 0), 0)
+  const markers = [...(step.markers ?? []), { offset: p.offset, text: `Marker ${n + 1}` }]
+  if (setMarkers(step, markers)) useSession.setState({ renaming: { step: step.id, index: markers.length - 1 } })
+}
+
+export function renameMarker(id: string, index: number, text: string) {
+  useSession.setState({ renaming: null })
+  const step = stepOf(id)
+  if (step?.markers && text.trim() && text.trim() !== step.markers[index]?.text) setMarkers(step, step.markers.map((m, i) => (i === index ? { ...m, text: text.trim() } : m)))
+}
+
+export function removeMarker(id: string, index: number) {
+  const step = stepOf(id)
+  if (step?.markers) setMarkers(step, step.markers.filter((_, i) => i !== index))
 }
 
 // insertSecond makes room in a step at the playhead, or at its end where the

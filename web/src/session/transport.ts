@@ -10,17 +10,20 @@ interface Transport {
   playing: boolean
   backwards: boolean
   loop: boolean
+  /** The span that is looped; null for all. */
+  span: { from: number; to: number } | null
   speed: number
   seek(time: number): void
   toggle(backwards?: boolean): void
   setSpeed(speed: number): void
   setLoop(loop: boolean): void
+  setSpan(span: { from: number; to: number } | null): void
 }
 
 const end = () => useSession.getState().schedule?.duration ?? 0
 
 export const useTransport = create<Transport>((set, get) => ({
-  time: 0, playing: false, backwards: false, loop: false, speed: 1,
+  time: 0, playing: false, backwards: false, loop: false, span: null, speed: 1,
   seek: (time) => set({ time: Math.max(0, Math.min(Math.round(time), end())) }),
   toggle(backwards = false) {
     const s = get()
@@ -33,6 +36,7 @@ export const useTransport = create<Transport>((set, get) => ({
   },
   setSpeed: (speed) => set({ speed }),
   setLoop: (loop) => set({ loop }),
+  setSpan: (span) => set({ span, ...(span && { loop: true }) }),
 }))
 
 let last = 0
@@ -47,9 +51,10 @@ function tick(now: number) {
   const passed = last === 0 ? 0 : (now - last) * 1000 * s.speed
   last = now
   const to = s.time + (s.backwards ? -passed : passed)
-  const over = s.backwards ? to <= 0 : to >= end()
-  if (!over) s.seek(to)
-  else if (s.loop) s.seek(s.backwards ? end() : 0)
+  const span = s.loop && s.span ? s.span : { from: 0, to: end() }
+  const over = s.backwards ? to <= span.from : to >= span.to
+  if (!over) s.seek(to < span.from || to > span.to ? span.from : to)
+  else if (s.loop) s.seek(s.backwards ? span.to : span.from)
   else {
     s.seek(to)
     useTransport.setState({ playing: false })

@@ -41,6 +41,7 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
   const section = useView((s) => s.section)
   const relation = useView((s) => (s.measuring ? s.relation : null))
   const doc = useSession((s) => s.doc)
+  const previews = useSession((s) => s.previews)
   const selection = useSession((s) => s.selection)
   const hover = useSession((s) => s.hover)
   const canvas = useRef<HTMLCanvasElement>(null)
@@ -133,7 +134,7 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
     s.setTime(rest ? null : useTransport.getState().time)
     if (rest) return
     return useTransport.subscribe((t) => s.setTime(t.time))
-  }, [ready, rest, doc])
+  }, [ready, rest, doc, previews])
 
   useEffect(() => stage.current?.setHidden(hidden), [ready, hidden])
   useEffect(() => stage.current?.setSection(rest ? section : null), [ready, rest, section])
@@ -150,7 +151,12 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
     if (!rest) for (const step of doc?.steps ?? []) for (const c of step.cues ?? []) if (selection.cues.includes(c.id)) for (const t of c.targets ?? []) ids.add(t)
     return ids
   }, [selection, doc, rest])
-  useEffect(() => stage.current?.setMarks(marked, hover), [ready, marked, hover])
+  // Lightly: what the selected step touches.
+  const touched = useMemo(() => {
+    const step = rest ? undefined : doc?.steps.find((s) => s.id === selection.step)
+    return new Set(step?.cues?.flatMap((c) => c.targets ?? []) ?? [])
+  }, [selection.step, doc, rest])
+  useEffect(() => stage.current?.setMarks(marked, hover, touched), [ready, marked, hover, touched])
 
   const views = useMemo(() => core?.ask<View[]>({ ask: 'views' }) ?? [], [core])
   const go = (name: string, nodes: string[] = []) => {

@@ -50,7 +50,7 @@ export class Scene {
   private readonly ids: string[]
   private readonly pull: number
   private hidden: boolean[] = []
-  private marked: { picked: ReadonlySet<string>; hover: string | null } | null = null
+  private marked: { picked: ReadonlySet<string>; hover: string | null; touched: ReadonlySet<string> } | null = null
   private ruler: THREE.Line | null = null
   private readonly flow: THREE.LineSegments
 
@@ -194,13 +194,13 @@ export class Scene {
 
   // mark colours what is picked, and what the pointer is over more lightly. A
   // picked subassembly marks all that is in it.
-  mark(picked: ReadonlySet<string>, hover: string | null) {
-    if (this.marked?.picked === picked && this.marked.hover === hover) return
-    this.marked = { picked, hover }
+  mark(picked: ReadonlySet<string>, hover: string | null, touched: ReadonlySet<string>) {
+    if (this.marked?.picked === picked && this.marked.hover === hover && this.marked.touched === touched) return
+    this.marked = { picked, hover, touched }
     const strength = this.strength
     for (let i = 0; i < this.ids.length; i++) {
       const above = this.parents[i]! >= 0 ? strength[this.parents[i]!]! : 0
-      const own = picked.has(this.ids[i]!) ? 1 : this.ids[i] === hover ? 0.45 : 0
+      const own = picked.has(this.ids[i]!) ? 1 : this.ids[i] === hover ? 0.45 : touched.has(this.ids[i]!) ? 0.22 : 0
       strength[i] = Math.max(above, own)
     }
     for (const b of this.batches) b.mark(strength)

@@ -75,6 +75,7 @@ export class Stage {
   private time: number | null = 0 // µs; null: at rest, without a reveal
   private picked: ReadonlySet<string> = new Set()
   private over: string | null = null
+  private touched: ReadonlySet<string> = nothing // by the selected step
   private lens = 50
   private parallel = false // of the author's eye
   private shown: Camera | null = null // the reveal's camera at the playhead
@@ -207,8 +208,9 @@ export class Stage {
     this.touch()
   }
 
-  setMarks(picked: ReadonlySet<string>, over: string | null) {
+  setMarks(picked: ReadonlySet<string>, over: string | null, touched: ReadonlySet<string>) {
     this.picked = picked
+    this.touched = touched
     this.over = over
     this.touch()
   }
@@ -360,7 +362,7 @@ export class Stage {
 
   private view(camera: THREE.PerspectiveCamera, x: number, y: number, w: number, h: number, away: number) {
     const ratio = this.renderer.getPixelRatio()
-    this.scene.mark(this.picked, this.over)
+    this.scene.mark(this.picked, this.over, this.touched)
     this.scene.prepare(camera, w * ratio, h * ratio, ratio, away)
     this.renderer.setViewport(x, y, w, h)
     this.renderer.setScissor(x, y, w, h)
@@ -377,7 +379,7 @@ export class Stage {
     if (fresh || !this.kept.valid || kept.width !== w * ratio || kept.height !== h * ratio) {
       kept.setSize(w * ratio, h * ratio)
       this.renderer.setRenderTarget(kept)
-      this.scene.mark(nothing, null)
+      this.scene.mark(nothing, null, nothing)
       this.scene.prepare(this.shot, w * ratio, h * ratio, ratio, this.shown?.distance ?? 1)
       this.renderer.clear()
       this.renderer.render(this.scene.three, this.shot)

@@ -6,11 +6,15 @@ import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
 import { Glyph, kindNames } from '../ui/glyphs'
 import type { BeginDrag } from './drag'
+import { openBarMenu } from './menus'
 
 const least = 12 // px: no bar is too thin to grab
 
 // BarView is one cue. A thin bar has its grips outside.
-export const BarView = memo(function BarView({ bar, px, top, color, picked, drag }: { bar: Bar; px: number; top: number; color: string; picked: boolean; drag: BeginDrag }) {
+export const BarView = memo(function BarView({ bar: laid, px, top, color, picked, drag }: { bar: Bar; px: number; top: number; color: string; picked: boolean; drag: BeginDrag }) {
+  // As a hand holds it just now, or as it lies.
+  const held = useSession((s) => (laid.retraced ? undefined : s.held.get(laid.cue)))
+  const bar = held ?? laid
   const width = Math.max(bar.length * px, least)
   const left = bar.start * px
   const thin = width < 40
@@ -42,6 +46,7 @@ export const BarView = memo(function BarView({ bar, px, top, color, picked, drag
   )
   return (
     <div role="button" tabIndex={0} aria-pressed={picked} aria-label={`${name}, from ${(bar.start / 1e6).toFixed(2)} to ${((bar.start + bar.length) / 1e6).toFixed(2)} seconds`}
+      onContextMenu={(e) => { e.preventDefault(); e.stopPropagation(); openBarMenu({ x: e.clientX, y: e.clientY }, bar.cue, name) }}
       title={name} data-cue={bar.cue} onKeyDown={onKey}
       onPointerDown={(e) => drag(e, bar.cue, 'move')} onDoubleClick={() => useTransport.getState().seek(bar.start)}
       className={clsx('absolute z-[1] h-5 cursor-grab rounded-[3px] border text-[11px] whitespace-nowrap select-none',

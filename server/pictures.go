@@ -1,0 +1,93 @@
+package server
+
+import (
+	"bytes"
+	"image/png"
+	"net/http"
+	"sync"
+
+	"github.com/gin-gonic/gin"
+
+	"slowreveal/core/assembly"
+	"slowreveal/core/film"
+	"slowreveal/core/reveal"
+	"slowreveal/formats"
+	"slowreveal/render"
+	"slowreveal/shoot"
+	"slowreveal/store"
+)
+
+// scenes keeps the assembly that was drawn last ready for the next picture.
+type scenes struct {
+	mu    sync.Mutex
+	of    *assembly.Assembly
+	scene *render.Scene
+}
+
+func (s *scenes) ready(m *formats.Model) (*render.Scene, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.of != m.Assembly {
+		scene, err := render.NewScene(m.Assembly, m.Shapes)
+		if err != nil {
+			return nil, err
+		}
+		s.of, s.scene = m.Assembly, scene
+	}
+	return s.scene, nil
+}
+
+// pictureWidth is that of the pictures in the script, in pixels: twice what is
+// shown.
+const pictureWidth = 192
+
+// stepPicture draws how a step ends, small, for the script. Its address says the
+// version, so that a page may keep it.
+func (s *Server) stepPicture(c *gin.Context) {
+	key, ok := id(c, "id")
+	if !ok {
+		return
+	}
+	picture, err := s.drawStep(c, key, reveal.StepID(c.Param("step")))
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	c.Header("Cache-Control", "private, max-age=86400")
+	c.Data(http.StatusOK, "image/png", picture)
+}
+
+func (s *Server) drawStep(c *gin.Context, key string, step reveal.StepID) ([]byte, error) {
+	r, err := s.store.Reveal(c, key)
+	if err != nil {
+		return nil, err
+	}
+	doc, err := reveal.Parse([]byte(r.Document))
+	if err != nil {
+		return nil, err
+	}
+	i := doc.FindStep(step)
+	if i < 0 {
+		return nil, store.ErrMissing
+	}
+	m, err := s.store.Model(c, r.RevisionID, true)
+	if err != nil {
+		return nil, err
+	}
+	scene, err := s.scenes.ready(m)
+	if err != nil {
+		return nil, err
+	}
+	s.drawing <- struct{}{} // one picture at a time: films come first
+	defer func() { <-s.drawing }()
+	f := film.Compile(m.Assembly, doc)
+	span := f.Schedule.Steps[i]
+	height := max(16, int(pictureWidth/doc.Frame.Aspect())/2*2)
+	p, err := shoot.Still(f, scene, shoot.Order{Width: pictureWidth, Height: height, Threads: 1}, max(span.Start, span.Start+span.Length-1))
+	if err != nil {
+		return nil, err
+	}
+	var b bytes.Buffer
+	err = png.Encode(&b, p.Image())
+	return b.Bytes(), err
+}

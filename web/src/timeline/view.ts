@@ -1,0 +1,69 @@
+// How the author looks at the timeline: its zoom, the order of its lanes, what is
+// folded. Nothing of it is recorded.
+import { create } from 'zustand'
+import { findCue } from '../session/cues'
+import { useSession } from '../session/session'
+import { useTransport } from '../session/transport'
+
+interface TimelineView {
+  /** How many times wider than the window all of it is. */
+  zoom: number
+  /** What is to be seen next, µs; the timeline scrolls there and forgets it. */
+  wanted: { from: number; to: number } | null
+  order: 'time' | 'tree'
+  folded: ReadonlySet<string>
+}
+
+export const useTimelineView = create<TimelineView>(() => ({ zoom: 1, wanted: null, order: 'time', folded: new Set<string>() }))
+
+export function fold(key: string) {
+  const folded = new Set(useTimelineView.getState().folded)
+  if (!folded.delete(key)) folded.add(key)
+  useTimelineView.setState({ folded })
+}
+
+// selectedSpan is from the first start to the last end of what is selected: cues, or
+// a step.
+export function selectedSpan(): { from: number; to: number } | null {
+  const { selection, schedule } = useSession.getState()
+  const bars = schedule?.bars.filter((b) => !b.retraced && selection.cues.includes(b.cue)) ?? []
+  if (bars.length > 0) return { from: Math.min(...bars.map((b) => b.start)), to: Math.max(...bars.map((b) => b.start + b.length)) }
+  const step = schedule?.steps.find((s) => s.step === selection.step)
+  return step && step.length > 0 ? { from: step.start, to: step.start + step.length } : null
+}
+
+export const zoomToAll = () => useTimelineView.setState({ zoom: 1, wanted: null })
+
+export function zoomToSelection() {
+  const span = selectedSpan()
+  if (span) useTimelineView.setState({ wanted: span })
+}
+
+export function loopSelection() {
+  const span = selectedSpan()
+  const now = useTransport.getState().span
+  useTransport.getState().setSpan(span && now?.from === span.from && now.to === span.to ? null : span)
+}
+
+// snapTo moves a time to what lies within a tolerance of it, if anything does.
+export function snapTo(time: number, edges: readonly number[], within: number): number | null {
+  let best: number | null = null
+  for (const e of edges) if (Math.abs(e - time) <= within && (best === null || Math.abs(e - time) < Math.abs(best - time))) best = e
+  return best
+}
+
+// snapEdges are the times that dragged bars snap to: where other bars begin and end,
+// steps, markers and the playhead.
+export function snapEdges(dragged: ReadonlySet<string>): number[] {
+  const { schedule, doc } = useSession.getState()
+  if (!schedule || !doc) return []
+  const edges = [useTransport.getState().time]
+  for (const b of schedule.bars) if (!dragged.has(b.cue)) edges.push(b.start, b.start + b.length)
+  schedule.steps.forEach((s, i) => {
+    edges.push(s.start, s.start + s.length)
+    for (const m of doc.steps[i]?.markers ?? []) edges.push(s.start + m.offset)
+  })
+  return edges
+}
+
+export const barOf = (cue: string) => (findCue(cue) ? useSession.getState().schedule?.bars.find((b) => b.cue === cue && !b.retraced) : undefined)
