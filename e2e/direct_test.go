@@ -140,7 +140,7 @@ func TestTheRarerToolsByHand(t *testing.T) {
 	s.do(browser.Press("Part"), browser.Saved(), enter("Corners", "2"))
 	assert.Equal(t, 2.0, newest().Route.Radius)
 	// Another target, and out with it again.
-	s.do(pickOf("dosing knob", "Dosing knob"), chromedp.Click(bar("Route 3 legs", 2)), chromedp.Click(`//button[starts-with(@aria-label, "Add ")]`), browser.Saved())
+	s.do(pickOf("dosing knob", "Dosing knob"), chromedp.Click(bar("Route 3 legs", 2)), chromedp.Click(`//button[starts-with(@aria-label, "+ pick")]`), browser.Saved())
 	assert.Len(t, newest().Targets, 2)
 
 	// Looks: another way of being drawn, away at once, a card.

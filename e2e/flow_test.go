@@ -139,13 +139,16 @@ func written(text string) browser.Action {
 	})`, text))
 }
 
-func shiftClick(sel string) browser.Action {
+func shiftClick(sel string) browser.Action { return clickWith(sel, chromedp.ModifierShift) }
+
+// clickWith clicks with keys held.
+func clickWith(sel string, held chromedp.Modifier) browser.Action {
 	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
 		nodes, err := chromedp.Nodes(sel)(ctx, t)
 		if err != nil {
 			return chromedp.Void{}, err
 		}
-		return chromedp.MouseClickNode(nodes[0], chromedp.ButtonModifiers(8))(ctx, t)
+		return chromedp.MouseClickNode(nodes[0], chromedp.ButtonModifiers(held))(ctx, t)
 	}
 }
 

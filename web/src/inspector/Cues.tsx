@@ -135,8 +135,8 @@ function Targets({ ids, cue, one }: { ids: string[]; cue: Cue; one: boolean }) {
     <Field label="Acts on">
       <div className="flex min-w-0 items-center gap-1">
         <span className="grow truncate text-[12.5px]" title={one ? namesOf(assembly, targets) : undefined}>{one ? namesOf(assembly, targets) : 'several'}</span>
-        {fresh.length > 0 && <Tip text={`Add ${namesOf(assembly, fresh)}`}><Button kind="quiet" className="!px-1.5" aria-label={`Add ${namesOf(assembly, fresh)}`} onClick={() => setTargets(ids, fresh, true)}>+ pick</Button></Tip>}
-        {fresh.length === 0 && inside.length > 0 && inside.length < targets.length && <Tip text={`Take ${namesOf(assembly, inside)} out`}><Button kind="quiet" className="!px-1.5" aria-label={`Take ${namesOf(assembly, inside)} out`} onClick={() => setTargets(ids, inside, false)}>− pick</Button></Tip>}
+        {fresh.length > 0 && <Tip text={`Add ${namesOf(assembly, fresh)}`}><Button kind="quiet" className="!px-1.5" aria-label={`+ pick: add ${namesOf(assembly, fresh)}`} onClick={() => setTargets(ids, fresh, true)}>+ pick</Button></Tip>}
+        {fresh.length === 0 && inside.length > 0 && inside.length < targets.length && <Tip text={`Take ${namesOf(assembly, inside)} out`}><Button kind="quiet" className="!px-1.5" aria-label={`− pick: take ${namesOf(assembly, inside)} out`} onClick={() => setTargets(ids, inside, false)}>− pick</Button></Tip>}
       </div>
     </Field>
   )

@@ -31,21 +31,21 @@ export function Direct() {
           </Tip>
         </div>
       </StageView>
-      <div className="grid min-h-0 grid-rows-[minmax(0,1fr)_minmax(0,1.75fr)] border-l border-line bg-sheet">
+      <div className="grid min-h-0 grid-rows-[minmax(0,1fr)_minmax(0,1.3fr)] border-l border-line bg-sheet">
         <PartsTree coverage />
         <Inspector />
       </div>
       <div className="relative col-span-3 min-h-0">
-        <Splitter onMove={(y) => setFoot((f) => Math.max(120, Math.min(window.innerHeight - 340, f - y)))} />
+        <Splitter now={foot} onMove={(y) => setFoot((f) => Math.max(120, Math.min(window.innerHeight - 340, f - y)))} />
         <Timeline />
       </div>
     </div>
   )
 }
 
-function Splitter({ onMove }: { onMove(dy: number): void }) {
+function Splitter({ now, onMove }: { now: number; onMove(dy: number): void }) {
   return (
-    <div role="separator" aria-orientation="horizontal" aria-label="Height of the timeline" tabIndex={0}
+    <div role="separator" aria-orientation="horizontal" aria-label="Height of the timeline" aria-valuenow={now} aria-valuemin={120} aria-valuemax={window.innerHeight - 340} tabIndex={0}
       className="absolute inset-x-0 -top-1 z-40 h-2 cursor-ns-resize"
       onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
       onPointerMove={(e) => e.buttons === 1 && onMove(e.movementY)}

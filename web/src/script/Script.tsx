@@ -99,7 +99,7 @@ function StepEntry({ step, number, picked, running, start }: { step: Step; numbe
         className={clsx('serif h-6 w-[22px] shrink-0 cursor-grab text-left text-[17px] leading-6', running ? 'font-semibold text-signal-ink' : 'text-ink-3')}>{number}</button>
       <div className="min-w-0 grow" onClick={() => !picked && toStart()}>
         <div className="flex items-baseline gap-2">
-          <Words value={step.title} label="Title of the step" placeholder="Title" onChange={(title) => set({ title })} className={clsx('text-[13.5px] font-semibold', step.muted && 'line-through')} />
+          <Words value={step.title} label="Title of the step" placeholder="Title" onChange={(title) => set({ title })} className={clsx('min-h-6 text-[13.5px] leading-6 font-semibold', step.muted && 'line-through')} />
           <span className="mono shrink-0 text-[11.5px] text-ink-2">{formatted(lasts / 1e6, 'time', 1)}</span>
         </div>
         <Words value={step.instruction ?? ''} label="Instruction" placeholder={picked ? 'What is to be done?' : ''} multiline prose onChange={(instruction) => set({ instruction: instruction || undefined })}
@@ -119,7 +119,7 @@ function StepEntry({ step, number, picked, running, start }: { step: Step; numbe
             <Words value={(step.tools ?? []).join(', ')} label="Tools, separated by commas" placeholder="none" onChange={(t) => {
               const tools = t.split(',').map((x) => x.trim()).filter(Boolean)
               set({ tools: tools.length > 0 ? tools : undefined })
-            }} />
+            }} className="min-h-6 leading-6" />
           </div>
         ) : null}
         {step.retrace && <p className="mt-1 text-[12px] text-ink-2">↶ Runs {retraced.length > 1 ? `steps ${retraced[0]}–${retraced[retraced.length - 1]}` : `step ${retraced[0] ?? '–'}`} backwards{step.retrace.speed ? `, ${step.retrace.speed} × as fast` : ''}</p>}

@@ -48,6 +48,23 @@ export function bare(step: Step, change: Partial<Step>): Step {
   return { ...step, ...change, cues: undefined }
 }
 
+/** How the last movement was made, for the next one of the same parts. */
+let lastWay: { way: Way; distance: number } | null = null
+
+// again makes the next cue for the parts of the selected ones, right after these: the
+// playhead goes there.
+export function again(kind: MoveKind) {
+  const { core, selection, schedule } = useSession.getState()
+  const bars = schedule?.bars.filter((b) => !b.retraced && selection.cues.includes(b.cue)) ?? []
+  const nodes = [...new Set(bars.flatMap((b) => b.targets ?? []))]
+  if (!core || nodes.length === 0) return
+  const ways = core.ask<Ways>({ ask: 'ways', nodes })
+  const way = lastWay?.way ?? ways.ways?.find((w) => w.label === '+Z')
+  if (!way) return
+  useTransport.getState().seek(Math.max(...bars.map((b) => b.start + b.length)), true)
+  addMove(kind, nodes, way, ways, lastWay?.distance ?? ways.distance)
+}
+
 /** A second direction that a pull goes along at the same time. */
 export interface Across {
   way: Way
@@ -56,6 +73,7 @@ export interface Across {
 
 export function addMove(kind: MoveKind, nodes: string[], way: Way, ways: Ways, distance: number, across?: Across) {
   const common = { targets: nodes, length: usual, easing: 'smooth' as const, of: ['pull', 'turn', 'unscrew', 'route'].includes(kind) ? way.of : undefined }
+  lastWay = { way, distance }
   const second = across && { along: across.way.along, distance: across.distance }
   switch (kind) {
     case 'pull':

@@ -37,6 +37,13 @@ export function changeOwn(ids: readonly string[], change: (c: Cue) => Cue) {
   return useSession.getState().run(...commands)
 }
 
+// stagger lets each further target of cues come a little later, or all at once again.
+export function stagger(ids: readonly string[]) {
+  const several = ids.filter((id) => (findCue(id)?.cue.targets?.length ?? 0) > 1)
+  const on = several.some((id) => !owner(findCue(id)!.cue).stagger)
+  if (several.length > 0) changeCues(several, (c) => ({ ...c, stagger: on ? Math.round(c.length / 5 / 10_000) * 10_000 || 100_000 : undefined }))
+}
+
 // setTarget adds nodes to what cues act on, or takes them out.
 export function setTargets(ids: readonly string[], nodes: readonly string[], on: boolean) {
   return changeOwn(ids, (c) => {

@@ -2,10 +2,10 @@ import { useEffect } from 'react'
 import { eyeNow } from '../stage/eye'
 import { card } from '../stage/MoveCard'
 import { onScreen } from '../stage/StageView'
-import { addCard, addOrbit, show, takeShot } from './actions'
-import { copySelected, duplicateSelected, pasteBack, pasteHere, pasteTwins, removeSelected, reverseDirection, toggleMuted } from './cues'
+import { addCard, addOrbit, again, show, takeShot, type MoveKind } from './actions'
+import { copySelected, duplicateSelected, pasteBack, pasteHere, pasteTwins, removeSelected, reverseDirection, stagger, toggleMuted } from './cues'
 import { addMarker, addStep, backTogether, openHere, splitHere } from './steps'
-import { loopSelection, zoomToAll, zoomToSelection } from '../timeline/view'
+import { loopSelection, selectedSpan, zoomToAll, zoomToSelection } from '../timeline/view'
 import { growToParent, hidePicked, invertPick, isolatePicked, pickBy } from './picking'
 import type { Phase } from './route'
 import { useSession } from './session'
@@ -29,6 +29,21 @@ const seekBy = (by: number) => {
   t.seek(useSession.getState().core!.ask<number>({ ask: 'snap', time: Math.round(t.time + by) }))
 }
 
+// make moves the picked parts, or lets those of the selected cue do the next thing.
+const make = (kind: MoveKind) => (card.make ? card.make(kind) : again(kind))
+
+const toSelectionEnd = () => {
+  const span = selectedSpan()
+  if (span) useTransport.getState().seek(span.to)
+}
+
+// comeClose frames what is picked, or what the selected cues and step act on.
+const comeClose = () => {
+  const { selection, doc } = useSession.getState()
+  const cues = doc?.steps.flatMap((s) => (s.cues ?? []).filter((c) => selection.cues.includes(c.id) || s.id === selection.step)) ?? []
+  onScreen.frame([...selection.nodes, ...cues.flatMap((c) => c.targets ?? [])])
+}
+
 // shortcuts is the one list: the keys work by it, “?” shows it and Ctrl K finds
 // its entries.
 export const shortcuts: readonly Shortcut[] = [
@@ -40,26 +55,28 @@ export const shortcuts: readonly Shortcut[] = [
   { keys: 'Shift →', text: 'One second on', group: 'Time', run: () => seekBy(1e6) },
   { keys: 'Home', text: 'To the beginning', group: 'Time', run: () => useTransport.getState().seek(0) },
   { keys: 'End', text: 'To the end', group: 'Time', run: () => useTransport.getState().seek(Infinity) },
-  { keys: 'P', text: 'Pull the picked parts', group: 'Cues', run: () => card.make?.('pull') },
-  { keys: 'T', text: 'Turn the picked parts', group: 'Cues', run: () => card.make?.('turn') },
-  { keys: 'U', text: 'Unscrew the picked parts', group: 'Cues', run: () => card.make?.('unscrew') },
-  { keys: 'W', text: 'Lead the picked parts along a way of several legs', group: 'Cues', run: () => card.make?.('route') },
-  { keys: 'F', text: 'Fade the picked parts', group: 'Cues', run: () => card.make?.('fade') },
+  { keys: 'P', text: 'Pull the picked parts', group: 'Cues', run: () => make('pull') },
+  { keys: 'T', text: 'Turn the picked parts', group: 'Cues', run: () => make('turn') },
+  { keys: 'U', text: 'Unscrew the picked parts', group: 'Cues', run: () => make('unscrew') },
+  { keys: 'W', text: 'Lead the picked parts along a way of several legs', group: 'Cues', run: () => make('route') },
+  { keys: 'F', text: 'Fade the picked parts', group: 'Cues', run: () => make('fade') },
   { keys: 'Shift F', text: 'Let the picked parts vanish at once', group: 'Cues', run: () => void show(useSession.getState().selection.nodes, 0, 1) },
   { keys: 'Alt F', text: 'Bring the picked parts back, solid', group: 'Cues', run: () => void show(useSession.getState().selection.nodes, 1, 1_000_000) },
-  { keys: 'Y', text: 'Draw the picked parts in another way', group: 'Cues', run: () => card.make?.('surface') },
-  { keys: 'D', text: 'Tint the picked parts', group: 'Cues', run: () => card.make?.('tint') },
-  { keys: 'N', text: 'Write a note at the picked part', group: 'Cues', run: () => card.make?.('note') },
+  { keys: 'Y', text: 'Draw the picked parts in another way', group: 'Cues', run: () => make('surface') },
+  { keys: 'D', text: 'Tint the picked parts', group: 'Cues', run: () => make('tint') },
+  { keys: 'N', text: 'Write a note at the picked part', group: 'Cues', run: () => make('note') },
   { keys: 'Shift T', text: 'Show a title card', group: 'Eye', run: () => void addCard() },
   { keys: 'V', text: 'See with parallel lines of sight, or in perspective', group: 'Eye', phases: both, run: () => onScreen.stage?.setParallel(!onScreen.stage.isParallel()) },
   { keys: 'Shift O', text: 'Let the camera circle', group: 'Eye', run: () => void addOrbit() },
   { keys: 'R', text: 'Turn the movement round, or the direction of the next', group: 'Cues', run: () => (useSession.getState().selection.cues.length > 0 ? reverseDirection() : card.flip?.()) },
   { keys: 'O', text: 'Switch the selected cues off or on', group: 'Cues', run: toggleMuted },
+  { keys: 'Shift G', text: 'Stagger the selected cues, or all targets at once', group: 'Cues', run: () => stagger(useSession.getState().selection.cues) },
   { keys: 'Ctrl D', text: 'Duplicate the selected cues', group: 'Cues', run: duplicateSelected },
   { keys: 'Ctrl C', text: 'Copy the selected cues', group: 'Cues', run: copySelected },
   { keys: 'Ctrl V', text: 'Paste them at the playhead, onto the picked parts', group: 'Cues', run: pasteHere },
   { keys: 'Ctrl Shift V', text: 'Paste them as twins: one setting for all', group: 'Cues', run: pasteTwins },
   { keys: 'Alt V', text: 'Paste them backwards: what they did is taken back', group: 'Cues', run: pasteBack },
+  { keys: '.', text: 'Playhead to the end of what is selected', group: 'Time', run: toSelectionEnd },
   { keys: 'J', text: 'Set a marker at the playhead', group: 'Time', run: addMarker },
   { keys: 'Q', text: 'Zoom the timeline to all', group: 'Time', run: zoomToAll },
   { keys: 'Shift Q', text: 'Zoom the timeline to the selection', group: 'Time', run: zoomToSelection },
@@ -71,6 +88,7 @@ export const shortcuts: readonly Shortcut[] = [
   { keys: 'Alt ←', text: 'Focused bar: one frame earlier (Ctrl: a second; Shift: shorter)', group: 'Cues' },
   { keys: 'Alt →', text: 'Focused bar: one frame later (Ctrl: a second; Shift: longer)', group: 'Cues' },
   { keys: 'S', text: 'Take a shot of what your eye sees', group: 'Eye', run: () => onScreen.stage && takeShot(onScreen.stage.present()) },
+  { keys: 'Z', text: 'Come close to what is selected', group: 'Eye', run: comeClose },
   { keys: 'E', text: 'Change between your eye and the shot', group: 'Eye', run: () => onScreen.setEye(eyeNow() === 'mine' ? 'shot' : 'mine') },
   { keys: 'Ctrl Z', text: 'Undo', group: 'All', run: () => void useSession.getState().undo() },
   { keys: 'Ctrl Shift Z', text: 'Redo', group: 'All', run: () => void useSession.getState().redo() },

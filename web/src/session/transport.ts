@@ -13,7 +13,8 @@ interface Transport {
   /** The span that is looped; null for all. */
   span: { from: number; to: number } | null
   speed: number
-  seek(time: number): void
+  /** Beyond the end only where a cue is to make it longer. */
+  seek(time: number, beyond?: boolean): void
   toggle(backwards?: boolean): void
   setSpeed(speed: number): void
   setLoop(loop: boolean): void
@@ -24,7 +25,7 @@ const end = () => useSession.getState().schedule?.duration ?? 0
 
 export const useTransport = create<Transport>((set, get) => ({
   time: 0, playing: false, backwards: false, loop: false, span: null, speed: 1,
-  seek: (time) => set({ time: Math.max(0, Math.min(Math.round(time), end())) }),
+  seek: (time, beyond) => set({ time: Math.max(0, beyond ? Math.round(time) : Math.min(Math.round(time), end())) }),
   toggle(backwards = false) {
     const s = get()
     if (s.playing && s.backwards === backwards) return set({ playing: false })

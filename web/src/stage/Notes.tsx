@@ -19,7 +19,7 @@ function Placed({ core, time, own }: { core: Core; time: number; own: boolean })
   useView((s) => (own ? s.looked : 0))
   const notes = core.ask<Note[] | null>({ ask: 'notes', time, camera: own ? onScreen.stage?.present() : undefined }) ?? []
   return (
-    <div aria-label="Notes" className="pointer-events-none absolute inset-0" style={{ containerType: 'size' }}>
+    <div role="group" aria-label="Notes" className="pointer-events-none absolute inset-0" style={{ containerType: 'size' }}>
       <svg className="absolute inset-0 h-full w-full" viewBox="0 0 1 1" preserveAspectRatio="none" aria-hidden>
         {notes.map((n, i) => (
           <line key={i} x1={n.anchorX} y1={n.anchorY} x2={Math.max(n.x, Math.min(n.anchorX, n.x + n.width))} y2={Math.max(n.y, Math.min(n.anchorY, n.y + n.height))}

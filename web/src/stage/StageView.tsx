@@ -29,7 +29,15 @@ function shapesFor(address: string): Promise<Shape[]> {
 let lastEye: { place: string; camera: Camera } | null = null
 
 /** The stage that is on screen, for commands that come from elsewhere. */
-export const onScreen: { stage: Stage | null; setEye: (e: Eye) => void } = { stage: null, setEye: () => undefined }
+export const onScreen: { stage: Stage | null; setEye: (e: Eye) => void; frame: (nodes: string[]) => void } = {
+  stage: null,
+  setEye: () => undefined,
+  frame: (nodes) => {
+    if (!onScreen.stage || nodes.length === 0) return
+    fitView(onScreen.stage, null, nodes)
+    onScreen.setEye('mine')
+  },
+}
 
 // StageView is the place in the page where a Stage draws: the frame in the
 // output's shape, the views by name, and what lies over the picture.

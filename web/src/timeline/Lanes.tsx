@@ -8,7 +8,7 @@ import type { BeginDrag } from './drag'
 import type { Lane } from './lanes'
 import { fold } from './view'
 
-export const laneHeight = 26
+export const laneHeight = 28
 
 export interface Window { from: number; to: number; top: number; bottom: number }
 
@@ -23,7 +23,7 @@ export function Lanes({ lanes, tops, px, seen, labelWidth, picked, stepIndex, dr
         <Label lane={lane} width={labelWidth} />
         <div className="relative grow">
           {lane.bars.map((b, k) => b.start <= seen.to && b.start + b.length >= seen.from && (
-            <BarView top={lane.rows[k]! * laneHeight + 3} key={(b.retraced ? 'back-' : '') + b.cue} bar={b} px={px} color={tint(stepIndex.get(b.step) ?? 0)} picked={picked.has(b.cue)} drag={drag} />
+            <BarView top={lane.rows[k]! * laneHeight + 2} key={(b.retraced ? 'back-' : '') + b.cue} bar={b} px={px} color={tint(stepIndex.get(b.step) ?? 0)} picked={picked.has(b.cue)} drag={drag} />
           ))}
         </div>
       </div>
@@ -36,9 +36,9 @@ function Label({ lane, width }: { lane: Lane; width: number }) {
   const group = lane.group !== undefined
   const folded = group ? lane.bars.length > 0 : lane.height < lane.full
   return (
-    <div className={clsx('group/lane sticky left-0 z-10 flex h-full shrink-0 items-start border-r border-line pr-[14px] pl-1 text-[12.5px] leading-[26px]', group ? 'bg-sheet-2 font-semibold' : 'bg-sheet')} style={{ width }}>
+    <div className={clsx('group/lane sticky left-0 z-10 flex h-full shrink-0 items-start border-r border-line pr-[14px] pl-1 text-[12.5px] leading-[28px]', group ? 'bg-sheet-2 font-semibold' : 'bg-sheet')} style={{ width }}>
       {group || lane.full > 1 ? (
-        <button type="button" aria-label={`${folded ? 'Unfold' : 'Fold'} ${lane.name}`} aria-expanded={!folded} onClick={() => fold(lane.key)} className="grid h-[26px] w-[14px] shrink-0 place-items-center text-ink-2 hover:text-ink">
+        <button type="button" aria-label={`${folded ? 'Unfold' : 'Fold'} ${lane.name}`} aria-expanded={!folded} onClick={() => fold(lane.key)} className="grid h-[28px] w-[14px] shrink-0 place-items-center text-ink-2 hover:text-ink">
           {folded ? <ChevronRight size={12} /> : <ChevronDown size={12} />}
         </button>
       ) : <span className="w-[14px] shrink-0" />}

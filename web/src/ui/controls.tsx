@@ -132,7 +132,7 @@ export function Dialog({ open, onClose, title, children, wide }: { open: boolean
             <D.Title className="text-[16px] font-semibold">{title}</D.Title>
             <D.Close asChild><Button kind="quiet" icon aria-label="Close"><X size={15} /></Button></D.Close>
           </div>
-          <div className="scroll min-h-0 px-5 pt-1 pb-5">{children}</div>
+          <div tabIndex={0} className="scroll min-h-0 px-5 pt-1 pb-5 focus-visible:-outline-offset-2">{children}</div>
         </D.Content>
       </D.Portal>
     </D.Root>

@@ -1,0 +1,216 @@
+package e2e
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"os"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/core/edit"
+	"slowreveal/core/film"
+	"slowreveal/core/reveal"
+	"slowreveal/e2e/browser"
+	"slowreveal/store"
+)
+
+// hand counts what a hand does: clicks, drags and typings.
+type hand struct {
+	*stand
+	moves int
+}
+
+func (h *hand) click(selector string, mods ...chromedp.Modifier) {
+	h.moves++
+	if len(mods) > 0 {
+		h.do(clickWith(selector, mods[0]), browser.Settled(), browser.Saved())
+		return
+	}
+	h.do(chromedp.Click(selector), browser.Settled(), browser.Saved())
+}
+
+func (h *hand) key(key string, mods ...chromedp.Modifier) {
+	h.moves++
+	var options []chromedp.KeyOption
+	for _, m := range mods {
+		options = append(options, chromedp.KeyModifiers(m))
+	}
+	h.do(chromedp.KeyEvent(key, options...), browser.Settled(), browser.Saved())
+}
+
+// empty stores the example with the empty reveal that it begins with, and opens it.
+func (s *stand) empty() store.StoredReveal {
+	s.Helper()
+	_, m := pumpFile(s.T)
+	p, err := s.store.CreateProject(context.Background(), "Pump "+s.Name(), "dp-40.glb", m)
+	require.NoError(s, err)
+	list, err := s.store.Reveals(context.Background(), p.ID)
+	require.NoError(s, err)
+	s.do(chromedp.Navigate(s.url+"/p/"+p.ID+"/direct/"+list[0].ID), browser.StageReady())
+	// What a screw is must be known before its thread can be used.
+	s.do(browser.Script(fmt.Sprintf(`fetch('/api/projects/%s/survey').then(r => r.ok)`, p.ID)), browser.Settled())
+	return list[0]
+}
+
+// From an opened project to "four screws unscrewed and pulled, cover off and faded,
+// close shot, one after another" in at most twelve moves of the hand; the screws
+// staggered and the whole retraced in at most four more.
+func TestTheSpeedOfTheHand(t *testing.T) {
+	h := &hand{stand: newStand(t)}
+	r := h.empty()
+	pumpHead := `//div[@role="treeitem"][span[normalize-space(.)="Pump head"]]/button`
+	h.click(pumpHead)                      // 1
+	h.click(row("Cover screw M3 × 12", 1)) // 2
+	h.key("a")                             // 3 all like this
+	h.key("u")                             // 4
+	h.click(button("then straight out"))   // 5
+	h.key(".")                             // 6 the playhead to its end
+	h.click(row("Rotor cover", 1))         // 7
+	h.key("p")                             // 8
+	h.key("f")                             // 9 next, the same part
+	h.key(".")                             // 10
+	h.key("z")                             // 11 come close
+	h.key("s")                             // 12
+	assert.LessOrEqual(t, h.moves, 12)
+	doc, _ := h.document(r.ID)
+	require.Len(t, doc.Steps, 1)
+	kinds := []reveal.Kind{}
+	end := reveal.Micros(0)
+	for _, c := range doc.Steps[0].Cues {
+		kinds = append(kinds, c.Kind)
+		assert.GreaterOrEqual(t, c.Offset, end, "the %s comes after what is before it", c.Kind)
+		end = c.End()
+	}
+	assert.Equal(t, []reveal.Kind{reveal.KindUnscrew, reveal.KindPull, reveal.KindPull, reveal.KindFade, reveal.KindShot}, kinds)
+	screws, cover := doc.Steps[0].Cues[:2], doc.Steps[0].Cues[2:4]
+	assert.Len(t, screws[0].Targets, 4)
+	assert.Equal(t, 0.5, screws[0].Unscrew.Lead)
+	assert.Len(t, screws[1].Targets, 4)
+	for _, c := range cover {
+		assert.Equal(t, "pump-head/rotor-cover", string(c.Targets[0]))
+	}
+	assert.Less(t, doc.Steps[0].Cues[4].Shot.Camera.Distance, doc.Opening.Camera.Distance, "a close shot")
+
+	h.moves = 0
+	h.click(fmt.Sprintf(`//div[@data-cue=%q]`, screws[0].ID))                        // 1
+	h.click(fmt.Sprintf(`//div[@data-cue=%q]`, screws[1].ID), chromedp.ModifierCtrl) // 2
+	h.key("g", chromedp.ModifierShift)                                               // 3
+	h.key("b", chromedp.ModifierCtrl)                                                // 4
+	assert.LessOrEqual(t, h.moves, 4)
+	doc, _ = h.document(r.ID)
+	assert.Positive(t, doc.Steps[0].Cues[0].Stagger)
+	assert.Positive(t, doc.Steps[0].Cues[1].Stagger)
+	require.Len(t, doc.Steps, 3)
+	_, m := pumpFile(t)
+	f := film.Compile(m.Assembly, doc)
+	first, last := f.NewFrame(), f.NewFrame()
+	f.At(0, first)
+	f.At(f.Duration(), last)
+	assert.Equal(t, first.World, last.World, "home again, to the bit")
+	assert.Equal(t, first.Camera, last.Camera)
+}
+
+// axe-core finds nothing serious in any phase, in the dialogs and in a menu (npm
+// axe-core 4, MPL-2.0; the rules of WCAG 2.2 A and AA).
+func TestNothingSeriousStandsInTheWayOfAnybody(t *testing.T) {
+	script, err := os.ReadFile("../web/node_modules/axe-core/axe.min.js")
+	require.NoError(t, err)
+	s := newStand(t)
+	r := s.teardown()
+	at := "/p/" + r.ProjectID
+	look := func(where string, actions ...browser.Action) {
+		s.do(actions...)
+		s.do(browser.Settled())
+		text := eval[string](s, string(script)+`;
+			axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice'] }).then(r => JSON.stringify(r.violations
+				.filter(v => v.impact === 'serious' || v.impact === 'critical')
+				.map(v => ({ rule: v.id, help: v.help, nodes: v.nodes.slice(0, 4).map(n => n.html.slice(0, 200)) }))))`)
+		var found []struct {
+			Rule, Help string
+			Nodes      []string
+		}
+		require.NoError(t, json.Unmarshal([]byte(text), &found))
+		for _, f := range found {
+			t.Errorf("%s: %s (%s)\n  %s", where, f.Help, f.Rule, strings.Join(f.Nodes, "\n  "))
+		}
+	}
+	look("projects", chromedp.Navigate(s.url), chromedp.WaitVisible(button("Choose a file")))
+	look("prepare", chromedp.Navigate(s.url+at+"/prepare/"+r.ID), browser.StageReady())
+	look("direct", chromedp.Navigate(s.url+at+"/direct/"+r.ID), browser.StageReady())
+	look("direct, a part picked", find("rotor cover"), chromedp.Click(row("Rotor cover", 1)))
+	look("direct, a step", chromedp.Click(`//button[starts-with(@aria-label, "Go to step 2")]`))
+	look("direct, a cue", clickWith(`//div[@data-cue="cue-12"]`, 0),
+		// A bar half under the ruler is no small target: it can be scrolled out.
+		browser.Script(`(document.querySelector('[data-ground]').closest('.scroll').scrollTop = 0) === 0`))
+	look("shortcuts", chromedp.KeyEvent(kb.Escape), chromedp.KeyEvent("?"), chromedp.WaitVisible(`//h2[text()="Shortcuts"]`))
+	look("find", chromedp.KeyEvent(kb.Escape), ctrl("k"), chromedp.WaitVisible(`//h2[text()="Find"]`))
+	look("release", chromedp.Navigate(s.url+at+"/release/"+r.ID), chromedp.WaitVisible(button("Make the film")))
+}
+
+// Two people in one reveal: each sees within a second what the other does, whose it
+// is, and where the other is.
+func TestTwoPeopleSeeEachOther(t *testing.T) {
+	s := newStand(t)
+	r := s.teardown()
+	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady())
+	time.Sleep(500 * time.Millisecond) // the line for events
+	require.NoError(t, s.store.Announce(context.Background(), r.ID, store.Presence{Page: "other", Name: "Mara Lind", Time: 7_500_000, Selected: "Pull"}))
+	s.do(chromedp.WaitVisible(`//button[starts-with(@aria-label, "Mara Lind is at 7.5 s")]`))
+	s.do(chromedp.Click(`//button[starts-with(@aria-label, "Mara Lind is at")]`), browser.Settled())
+	assert.Equal(t, 7_500_000, int(s.time()), "one click goes where the other is")
+	now, err := s.store.Reveal(context.Background(), r.ID)
+	require.NoError(t, err)
+	begun := time.Now()
+	_, _, err = s.store.Do(context.Background(), r.ID, store.Edit{Base: now.Version, Author: "Mara Lind"}, titled("Mara was here"))
+	require.NoError(t, err)
+	s.do(chromedp.WaitVisible(`//span[@role="status" and contains(., "Mara Lind: rename the reveal")]`), written("Mara was here"))
+	t.Logf("the other's edit was seen after %v", time.Since(begun).Round(10*time.Millisecond))
+	require.NoError(t, s.store.Announce(context.Background(), r.ID, store.Presence{Page: "other", Name: "Mara Lind", Gone: true}))
+	s.do(chromedp.WaitNotPresent(`//button[starts-with(@aria-label, "Mara Lind is at")]`))
+	// What this page does carries its own name.
+	s.do(chromedp.Click(chromedp.CSS(`button[aria-label="Say who you are"]`)), chromedp.SendKeys(chromedp.CSS("#my-name"), "Jürgen"), browser.Press("Done"),
+		chromedp.Click(`//button[starts-with(@aria-label, "Go to step 1")]`), chromedp.KeyEvent(kb.Enter, chromedp.KeyModifiers(chromedp.ModifierShift)), browser.Settled(), browser.Saved())
+	entries, err := s.store.Entries(context.Background(), r.ID, now.Version+1)
+	require.NoError(t, err)
+	require.Len(t, entries, 1)
+	assert.Equal(t, "Jürgen", entries[0].Author)
+}
+
+// Versions, a reveal backwards, one deleted and brought back, by hand.
+func TestRevealsAndTheirHistoryByHand(t *testing.T) {
+	s := newStand(t)
+	r := s.teardown()
+	menu := func(entry string) browser.Action {
+		return chromedp.Steps(chromedp.Click(`//header//button[.//*[name()="svg"] and not(@aria-label)]`), chromedp.Click(fmt.Sprintf(`//div[@role="menuitem"][normalize-space(.)=%q]`, entry)))
+	}
+	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady(),
+		menu("Versions…"), chromedp.WaitVisible(`//h2[text()="Versions"]`), browser.Settled(), chromedp.SendKeys(chromedp.CSS(`input[aria-label="Name of this version"]`), "First cut"+kb.Enter), chromedp.WaitVisible(`//b[text()="First cut"]`), chromedp.KeyEvent(kb.Escape),
+		chromedp.Click(`//button[starts-with(@aria-label, "Go to step 3")]`), chromedp.KeyEvent(kb.Delete), browser.Settled(), browser.Saved())
+	doc, _ := s.document(r.ID)
+	require.Len(t, doc.Steps, 8)
+	s.do(menu("Versions…"), browser.Press("What has changed"), chromedp.WaitVisible(`//li[contains(., "Take off the rotor cover") and contains(., "is gone")]`), browser.Press("Go back to it"), browser.Settled(), browser.Saved())
+	doc, _ = s.document(r.ID)
+	assert.Len(t, doc.Steps, 9)
+	s.do(chromedp.KeyEvent(kb.Escape), ctrl("z"), browser.Settled(), browser.Saved())
+	doc, _ = s.document(r.ID)
+	assert.Len(t, doc.Steps, 8, "going back can be undone")
+	s.do(menu("Show it backwards, as another one"), browser.StageReady(), written("Service teardown, backwards"))
+	s.do(menu("Delete this one"), chromedp.WaitVisible(`//div[@role="alert" and contains(., "is deleted")]`))
+	list, err := s.store.Reveals(context.Background(), r.ProjectID)
+	require.NoError(t, err)
+	assert.Len(t, list, 2)
+	s.do(browser.Press("Bring it back"), browser.Settled())
+	require.Eventually(t, func() bool {
+		list, err = s.store.Reveals(context.Background(), r.ProjectID)
+		return err == nil && len(list) == 3
+	}, 10*time.Second, 50*time.Millisecond)
+}
+
+func titled(text string) edit.Command { return edit.Command{Op: edit.SetTitle, Title: &text} }
