@@ -37,7 +37,67 @@ func TestFigures(t *testing.T) {
 	t.Logf("first picture of the demo: %.2f s after the navigation began", eval[float64](s, `performance.getEntriesByName('stage')[0].startTime / 1000`))
 	s.do(chromedp.KeyEvent(" "), chromedp.Sleep(10*time.Second), chromedp.KeyEvent(" "))
 	t.Logf("the stage while playing, two views: %s", eval[string](s, stageMedians))
-	s.stress()
+	s.long()
+	s.edits(doc.ID)
+	if os.Getenv("SLOWREVEAL_FIGURES") != "2" {
+		s.stress()
+	}
+}
+
+// long drags a bar of a reveal with 5,000 cues, and lets it go.
+func (s *stand) long() {
+	m := demo.Stress(1000, 12)
+	p, err := s.store.CreateProject(context.Background(), "long", "long.glb", m)
+	require.NoError(s, err)
+	r, err := s.store.CreateReveal(context.Background(), p.ID, demo.LongReveal(m.Assembly, 5000))
+	require.NoError(s, err)
+	begun := time.Now()
+	s.do(chromedp.Navigate(s.url+"/p/"+p.ID+"/direct/"+r.ID), browser.Size(560, 420), browser.StageReady())
+	s.Logf("a reveal of 5,000 cues: on screen %.1f s after its address was given", time.Since(begun).Seconds())
+	before := s.scriptTime()
+	moved := eval[float64](s, `new Promise(done => {
+		performance.clearMarks()
+		const bar = document.querySelector('[data-cue]'), at = bar.getBoundingClientRect()
+		const fire = (to, type, x) => to.dispatchEvent(new PointerEvent(type, { bubbles: true, pointerId: 1, button: 0, buttons: 1, clientX: at.x + 8 + x, clientY: at.y + 8 }))
+		fire(bar, 'pointerdown', 0)
+		let n = 0
+		const step = () => {
+			fire(window, 'pointermove', 5 + n % 40)
+			if (++n < 60) return requestAnimationFrame(step)
+			done(n)
+		}
+		requestAnimationFrame(step)
+	})`)
+	s.Logf("dragging a bar of it: %.2f ms in the core a move (median), %.2f ms of processor time for all script of the page a move, the stage's drawing included",
+		eval[float64](s, `(() => { const d = performance.getEntriesByName('drag').map(m => m.detail).sort((a, b) => a - b); return d[d.length >> 1] })()`), 1000*(s.scriptTime()-before)/moved)
+	s.Logf("of that the stage: %s", eval[string](s, stageMedians))
+	s.Logf("and letting it go: %.0f ms", eval[float64](s, `(() => { const t = performance.now(); window.dispatchEvent(new PointerEvent('pointerup')); return performance.now() - t })()`))
+	s.do(browser.Saved(), browser.Size(1280, 800))
+}
+
+// edits opens a reveal behind 100,000 edits.
+func (s *stand) edits(id string) {
+	open := func() time.Duration {
+		begun := time.Now()
+		for range 20 {
+			_, err := s.store.Reveal(context.Background(), id)
+			require.NoError(s, err)
+		}
+		return time.Since(begun) / 20
+	}
+	before := open()
+	_, err := s.store.DB.ExecContext(context.Background(), `insert into entries (reveal_id, version, kind, label, command, inverse, undo_next, redo_next)
+		select $1, n, 'do', 'rename the reveal', '{"op":"setTitle","title":"x"}', '{"op":"setTitle","title":"y"}', n - 1, 0 from generate_series(1, 100000) n`, id)
+	require.NoError(s, err)
+	_, err = s.store.DB.ExecContext(context.Background(), `update reveals set version = 100000, undo_to = 100000 where id = $1`, id)
+	require.NoError(s, err)
+	after := open()
+	now, err := s.store.Reveal(context.Background(), id)
+	require.NoError(s, err)
+	begun := time.Now()
+	_, _, err = s.store.Do(context.Background(), id, store.Edit{Base: now.Version}, titled("after all that"))
+	require.NoError(s, err)
+	s.Logf("opening a reveal: %v without edits, %v behind 100,000; one more edit: %v", before.Round(10*time.Microsecond), after.Round(10*time.Microsecond), time.Since(begun).Round(10*time.Microsecond))
 }
 
 // stageMedians says what the parts of a picture took, in the median: the core,

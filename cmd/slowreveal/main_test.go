@@ -16,8 +16,6 @@ import (
 	"slowreveal/localdb/testdb"
 )
 
-func TestMain(m *testing.M) { os.Exit(testdb.Run(m)) }
-
 // command runs the program and returns its exit code, output and errors.
 func command(t *testing.T, args ...string) (code int, out, said string) {
 	t.Helper()

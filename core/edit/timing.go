@@ -28,36 +28,36 @@ func Timing(r *reveal.Reveal, c Command) (timed []Timed, ok bool) {
 		return nil, false
 	}
 	by := reach(r, c, cues)
-	offsets, lengths := map[reveal.CueID]reveal.Micros{}, map[reveal.CueID]reveal.Micros{}
+	moves, stretches := c.Op == ShiftCues || c.Edge == Start, by
+	switch {
+	case c.Op == ShiftCues:
+		stretches = 0
+	case c.Edge == Start:
+		stretches = -by
+	}
+	lengths := map[reveal.CueID]reveal.Micros{} // of cues whose length others may share
+	seen := map[reveal.CueID]bool{}
 	for _, cue := range cues {
-		if c.Op == ShiftCues || c.Edge == Start {
-			offsets[cue.ID] = cue.Offset + by
+		own := r.Original(cue)
+		t := Timed{cue.ID, cue.Offset, own.Length + stretches}
+		if moves {
+			t.Offset += by
 		}
-		if own := r.Original(cue); c.Op == StretchCue {
-			if lengths[own.ID] = own.Length + by; c.Edge == Start {
-				lengths[own.ID] = own.Length - by
-			}
+		if stretches != 0 {
+			lengths[own.ID] = t.Length
 		}
+		seen[cue.ID] = true
+		timed = append(timed, t)
 	}
 	for i := range r.Steps {
 		for k := range r.Steps[i].Cues {
 			cue := &r.Steps[i].Cues[k]
-			offset, moved := offsets[cue.ID]
-			own := r.Steps[i].Cues[k].Twin
-			if own == "" {
-				own = cue.ID
-			}
-			length, stretched := lengths[own]
-			if !moved && !stretched {
+			if len(lengths) == 0 || seen[cue.ID] || cue.Twin == "" && lengths[cue.ID] == 0 {
 				continue
 			}
-			if !moved {
-				offset = cue.Offset
+			if length, shares := lengths[r.Original(cue).ID]; shares {
+				timed = append(timed, Timed{cue.ID, cue.Offset, length})
 			}
-			if !stretched {
-				length = r.Original(cue).Length
-			}
-			timed = append(timed, Timed{cue.ID, offset, length})
 		}
 	}
 	return timed, true
@@ -84,12 +84,17 @@ func timedCues(r *reveal.Reveal, c Command) ([]*reveal.Cue, error) {
 		}
 		at[id] = i
 	}
-	cues, found := make([]*reveal.Cue, len(c.CueIDs)), 0
-	for i := range r.Steps {
+	cues, left := make([]*reveal.Cue, len(c.CueIDs)), len(c.CueIDs)
+	for i := 0; i < len(r.Steps) && left > 0; i++ {
 		for k := range r.Steps[i].Cues {
-			if n, ok := at[r.Steps[i].Cues[k].ID]; ok {
-				cues[n] = &r.Steps[i].Cues[k]
-				found++
+			cue := &r.Steps[i].Cues[k]
+			n, ok := 0, len(at) == 1 && cue.ID == c.CueIDs[0] // one alone is found without a map
+			if len(at) > 1 {
+				n, ok = at[cue.ID]
+			}
+			if ok {
+				cues[n] = cue
+				left--
 			}
 		}
 	}

@@ -249,6 +249,14 @@ func (f *Film) NewFrame() *Frame {
 // At fills fr with the film at time t. Before zero and behind the end it shows
 // the first and the last moment. fr must come from this film's NewFrame.
 func (f *Film) At(t reveal.Micros, fr *Frame) {
+	f.show(t, fr)
+	f.trace(fr)
+	f.say(fr, f.Reveal.Frame.Aspect())
+	f.head(fr)
+}
+
+// show fills in what stands where and how it looks, without lines and words.
+func (f *Film) show(t reveal.Micros, fr *Frame) {
 	t = max(0, min(t, f.Schedule.Duration))
 	fr.Time = t
 	f.moveTo(t, fr)
@@ -269,10 +277,7 @@ func (f *Film) At(t reveal.Micros, fr *Frame) {
 	for i := range f.shots {
 		f.shots[i].take(f, fr)
 	}
-	f.trace(fr)
 	fr.Step = f.Schedule.StepAt(t)
-	f.say(fr, f.Reveal.Frame.Aspect())
-	f.head(fr)
 }
 
 // ownOpacity is a node's opacity without that of what holds it.

@@ -71,7 +71,7 @@ func (f *Film) placeNotes() {
 	}
 	for i := range f.notes {
 		n := &f.notes[i]
-		f.At(n.start+n.cue.Length/2, fr)
+		f.show(n.start+n.cue.Length/2, fr)
 		n.dx, n.dy = f.place(i, fr, aspect)
 	}
 }

@@ -49,7 +49,6 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
   const section = useView((s) => s.section)
   const relation = useView((s) => (s.measuring ? s.relation : null))
   const doc = useSession((s) => s.doc)
-  const previews = useSession((s) => s.previews)
   const selection = useSession((s) => s.selection)
   const hover = useSession((s) => s.hover)
   const canvas = useRef<HTMLCanvasElement>(null)
@@ -141,8 +140,14 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
     if (!ready || !s) return
     s.setTime(rest ? null : useTransport.getState().time)
     if (rest) return
-    return useTransport.subscribe((t) => s.setTime(t.time))
-  }, [ready, rest, doc, previews])
+    const moved = useTransport.subscribe((t) => s.setTime(t.time))
+    // A preview moves what is on the stage, without a new document.
+    const tried = useSession.subscribe((now, before) => now.previews !== before.previews && s.setTime(useTransport.getState().time))
+    return () => {
+      moved()
+      tried()
+    }
+  }, [ready, rest, doc])
 
   useEffect(() => stage.current?.setHidden(hidden), [ready, hidden])
   useEffect(() => stage.current?.setSection(rest ? section : null), [ready, rest, section])
