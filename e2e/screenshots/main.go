@@ -60,7 +60,26 @@ func run(address, folder string) error {
 		browser.Press("Release"), chromedp.WaitVisible(`//h2[text()="Outputs"]`),
 		browser.Script(smallFilm), chromedp.WaitVisible(chromedp.CSS(`[data-output="done"]`)),
 		browser.Press("Make the film"), chromedp.WaitVisible(`//li[@data-output="running" and contains(., "left")]`), shot("release"),
-		browser.Press("Stop"),
+		browser.Press("Stop"), chromedp.WaitNotPresent(chromedp.CSS(`[data-output="running"]`)),
+		firstFilm(shot),
+	)
+}
+
+// firstFilm makes a film of the empty reveal as docs/first-film.md says.
+func firstFilm(shot func(string) browser.Action) browser.Action {
+	row := func(name string) browser.Action {
+		return chromedp.Steps(chromedp.Click(fmt.Sprintf(`(//div[@role="treeitem"][span[normalize-space(.)=%q]])[1]`, name)), browser.Settled())
+	}
+	key := func(k string) browser.Action {
+		return chromedp.Steps(chromedp.KeyEvent(k), browser.Settled(), browser.Saved())
+	}
+	return chromedp.Steps(
+		chromedp.Click(`//header//button[contains(., "Service teardown")]`), chromedp.Click(`//div[@role="menuitem"][normalize-space(.)="First reveal"]`),
+		browser.Press("Direct"), browser.StageReady(),
+		chromedp.Click(`//div[@role="treeitem"][span[normalize-space(.)="Pump head"]]/button`), row("Cover screw M3 × 12"), key("a"), browser.Settled(), shot("first-picked"),
+		key("u"), browser.Press("then straight out"), browser.Settled(), key("."),
+		row("Rotor cover"), key("p"), key("f"), key("."), key("z"), key("s"), shot("first-directed"),
+		browser.Press("Release"), chromedp.WaitVisible(`//h2[text()="Outputs"]`), browser.Script(smallFilm), chromedp.WaitVisible(`//li[@data-output="done"]//video | //li[@data-output="done"]`), browser.Settled(), shot("first-film"),
 	)
 }
 
