@@ -214,3 +214,64 @@ func TestRevealsAndTheirHistoryByHand(t *testing.T) {
 }
 
 func titled(text string) edit.Command { return edit.Command{Op: edit.SetTitle, Title: &text} }
+
+// The timeline's own tools, by mouse, key and menu.
+func TestTheTimelineByHand(t *testing.T) {
+	s := newStand(t)
+	r := s.teardown()
+	shift := chromedp.KeyModifiers(chromedp.ModifierShift)
+	timeline := func(entry string) browser.Action {
+		return chromedp.Steps(chromedp.Click(chromedp.CSS(`button[aria-label="More for the timeline"]`)), chromedp.Click(fmt.Sprintf(`//div[@role="menuitem"][contains(., %q)]`, entry)), browser.Settled())
+	}
+	context := func(selector, entry string) browser.Action {
+		return chromedp.Steps(browser.Script(fmt.Sprintf(`(() => { const e = document.querySelector(%q), b = e.getBoundingClientRect(); e.dispatchEvent(new MouseEvent('contextmenu', { bubbles: true, clientX: b.x + 5, clientY: b.y + 5 })); return true })()`, selector)),
+			chromedp.Click(fmt.Sprintf(`//div[@role="menuitem"][contains(., %q)]`, entry)), browser.Settled(), browser.Saved())
+	}
+	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady())
+	// A marker, named as it is set.
+	s.do(seek(6_000_000), chromedp.KeyEvent("j"), chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Name of the marker"]`)), browser.Settled(), chromedp.SendKeys(chromedp.CSS(`input[aria-label="Name of the marker"]`), " here"+kb.Enter), browser.Settled(), browser.Saved())
+	doc, _ := s.document(r.ID)
+	require.Len(t, doc.Steps[1].Markers, 1)
+	assert.Contains(t, doc.Steps[1].Markers[0].Text, "here")
+	assert.InDelta(t, 1_400_000, float64(doc.Steps[1].Markers[0].Offset), 40_000)
+	// Lanes in the order of the tree, a group folded, and all by time again.
+	count := func() int { return int(eval[float64](s, `document.querySelectorAll('[data-cue]').length`)) }
+	s.do(timeline("Lanes as in the tree"), chromedp.WaitVisible(chromedp.CSS(`button[aria-label="Fold Pump head"]`)))
+	s.do(chromedp.Click(chromedp.CSS(`button[aria-label="Fold Pump head"]`)), chromedp.WaitVisible(chromedp.CSS(`button[aria-label="Unfold Pump head"]`)), timeline("Unfold all"), timeline("Lanes by time"))
+	assert.Positive(t, count())
+	// Zoom to a cue, and loop it.
+	width := func() float64 {
+		return eval[float64](s, `document.querySelector('[data-cue="cue-2"]').getBoundingClientRect().width`)
+	}
+	before := width()
+	s.do(context(`[data-cue="cue-2"]`, "Zoom to it"), browser.Settled())
+	assert.Greater(t, width(), 3*before)
+	s.do(chromedp.KeyEvent("q"), browser.Settled(), chromedp.KeyEvent("l", shift), chromedp.WaitVisible(chromedp.CSS(`button[aria-label="Loops a span; stop looping"]`)))
+	// Dragged near another bar's start it snaps to it: the door's turn to its shot's.
+	box := eval[[]float64](s, `(() => { const b = document.querySelector('[data-cue="cue-2"]').getBoundingClientRect(), a = document.querySelector('[data-cue="cue-1"]').getBoundingClientRect(); return [b.left + b.width / 2, b.top + b.height / 2, a.left - b.left] })()`)
+	s.do(chromedp.DragAndDropXY(box[0], box[1], box[0]+box[2]+3, box[1], 6), browser.Settled(), browser.Saved())
+	doc, _ = s.document(r.ID)
+	assert.Equal(t, doc.Steps[0].Cues[0].Offset, doc.Steps[0].Cues[1].Offset)
+	// The end of a step is dragged.
+	length := doc.Steps[0].Length
+	grip := eval[[]float64](s, `(() => { const g = document.querySelector('[data-ruler] .cursor-col-resize').getBoundingClientRect(); return [g.left + 3, g.top + 8] })()`)
+	s.do(chromedp.DragAndDropXY(grip[0], grip[1], grip[0]+40, grip[1], 6), browser.Settled(), browser.Saved())
+	doc, _ = s.document(r.ID)
+	assert.Greater(t, doc.Steps[0].Length, length)
+	// A pause before a step; a copy that takes back what the door did.
+	s.do(context(`[data-ruler] > div:nth-child(1)`, "Pause of 1 s before"))
+	doc, _ = s.document(r.ID)
+	assert.GreaterOrEqual(t, doc.Steps[0].Cues[0].Offset, reveal.Second)
+	s.do(context(`[data-cue="cue-2"]`, "Copy"), chromedp.KeyEvent(kb.End), chromedp.KeyEvent("v", chromedp.KeyModifiers(chromedp.ModifierAlt)), browser.Settled(), browser.Saved())
+	doc, _ = s.document(r.ID)
+	last := doc.Steps[len(doc.Steps)-1].Cues
+	require.Equal(t, reveal.KindTurn, last[len(last)-1].Kind)
+	assert.Equal(t, 112.0, last[len(last)-1].Turn.Degrees)
+	// Several cues: one change for each of them.
+	s.do(clickWith(`//div[@data-cue="cue-4"]`, 0), clickWith(`//div[@data-cue="cue-5"]`, chromedp.ModifierCtrl), browser.Settled())
+	was := []reveal.Micros{doc.Steps[1].Cues[1].Length, doc.Steps[1].Cues[2].Length}
+	s.do(enter("Lasts", "*2"))
+	doc, _ = s.document(r.ID)
+	assert.Equal(t, 2*was[0], doc.Steps[1].Cues[1].Length)
+	assert.Equal(t, 2*was[1], doc.Steps[1].Cues[2].Length)
+}

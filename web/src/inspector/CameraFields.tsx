@@ -27,7 +27,7 @@ export function CameraFields({ cues, set }: SettingsProps) {
       {one && <Field label="Name"><Line label="Name" value={shot.name ?? ''} onChange={(name) => to({ name: name || undefined })} /></Field>}
       <Num label="Lens" quantity="length" cues={cues} of={(c) => c.shot!.camera.lens} put={(c, lens) => ({ ...c, shot: { ...c.shot!, camera: { ...c.shot!.camera, lens } } })} />
       <Field label="Sees">
-        <Choice label="Sees" value={shot.camera.parallel ? 'parallel' : 'lens'} className="w-full" options={[{ value: 'lens', text: 'Perspective' }, { value: 'parallel', text: 'Parallel' }]}
+        <Choice label="Sees" value={shot.camera.parallel ? 'parallel' : 'lens'} className="w-full" options={[{ value: 'lens', text: 'By lens' }, { value: 'parallel', text: 'Parallel' }]}
           onChange={(v) => set((c) => ({ ...c, shot: { ...c.shot!, camera: { ...c.shot!.camera, parallel: v === 'parallel' || undefined } } }))} />
       </Field>
       {one && <Way shot={shot} to={to} />}

@@ -137,6 +137,16 @@ export function surfaceMaterial(s: Shared, f: Finish | null): THREE.ShaderMateri
   })
 }
 
+// depthMaterial writes the depth of what surfaceMaterial shows, from the very same
+// numbers: another formula would differ in the last bit and let faces flicker.
+export function depthMaterial(): THREE.ShaderMaterial {
+  return new THREE.ShaderMaterial({
+    colorWrite: false, side: THREE.DoubleSide, transparent: true,
+    vertexShader: /* glsl */ `void main() { mat4 place = modelMatrix, seen = viewMatrix * place; vec4 p = seen * vec4(position, 1.0); gl_Position = projectionMatrix * p; }`,
+    fragmentShader: `void main() { gl_FragColor = vec4(1.0); }`,
+  })
+}
+
 // edgeMaterial draws instanced strips: one instance an edge.
 export function edgeMaterial(s: Shared): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({

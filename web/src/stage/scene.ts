@@ -7,7 +7,7 @@ import { pickable } from './geometry'
 import { markedBelow } from '../session/picking'
 import type { Hit } from './stage'
 import type { Section } from './view'
-import { edgeMaterial, paperMaterial, shadowMaterial, shared, surfaceMaterial, type Shared } from './look'
+import { depthMaterial, edgeMaterial, paperMaterial, shadowMaterial, shared, surfaceMaterial, type Shared } from './look'
 
 // Part is what is known of one part. What is drawn of it alone, because it is
 // see-through or marked, is made when it is needed first.
@@ -123,7 +123,7 @@ export class Scene {
     through.depthTest = through.depthWrite = false
     through.transparent = true
     through.uniforms.marked!.value = 1
-    const depth = new THREE.MeshBasicMaterial({ colorWrite: false, side: THREE.DoubleSide, transparent: true })
+    const depth = depthMaterial()
     const a: Alone = {
       surfaces, edge, hidden,
       // Of what stands in one place the page draws first what was made first.
