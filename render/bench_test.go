@@ -83,3 +83,28 @@ func BenchmarkStillCamera(b *testing.B) {
 	}
 	b.ReportMetric(float64(b.N)/b.Elapsed().Seconds(), "frames/s")
 }
+
+// BenchmarkTorture draws 200 parts with 200,000 triangles, all moving, the camera
+// circling.
+func BenchmarkTorture(b *testing.B) { torture(b, 200, 200) }
+
+// BenchmarkMillion draws 1,000 parts with a million triangles, all moving.
+func BenchmarkMillion(b *testing.B) { torture(b, 1000, 1000) }
+
+func torture(b *testing.B, parts, cues int) {
+	m := demo.Stress(parts, 1000)
+	f := film.Compile(m.Assembly, demo.StressReveal(m.Assembly, cues))
+	scene, err := render.NewScene(m.Assembly, m.Shapes)
+	require.NoError(b, err)
+	r, err := render.NewRenderer(scene, 1920, 1080, 0)
+	require.NoError(b, err)
+	view, picture, fr := scene.NewView(), render.NewPicture(1920, 1080), f.NewFrame()
+	k := 0
+	for b.Loop() {
+		f.At(reveal.Micros(k%300)*33_333, fr)
+		k += 7
+		view.Take(scene, fr, 16.0/9)
+		r.Draw(view, picture)
+	}
+	b.ReportMetric(float64(b.N)/b.Elapsed().Seconds(), "frames/s")
+}

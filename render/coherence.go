@@ -21,11 +21,19 @@ type memory struct {
 	dark    []float32
 	base    *Picture // the picture without words
 	dirty   []bool   // by tile
+	soiled  []spot   // by tile: where the shadow in it has changed
 	changed []bool   // by part, and behind them the flow lines
+
+	picture   int64   // counts pictures
+	changedAt []int64 // by part and for the flow lines: the last picture in which it was another
+	steady    bool    // the camera stands as in the picture before
+	grounds   map[int]*ground
+	spare     []*ground // whose tiles are gone
 }
 
 func newMemory(width, height, tiles, parts int) memory {
-	return memory{base: NewPicture(width, height), dirty: make([]bool, tiles), changed: make([]bool, parts+1)}
+	return memory{base: NewPicture(width, height), dirty: make([]bool, tiles), soiled: make([]spot, tiles), changed: make([]bool, parts+1),
+		changedAt: make([]int64, parts+1), grounds: map[int]*ground{}}
 }
 
 // compare finds what has changed since the last picture. Everything has when the
@@ -41,6 +49,16 @@ func (r *Renderer) compare(v *View) {
 		m.changed[k] = all || m.world[n] != v.World[n] || m.opacity[n] != v.Opacity[n] || m.tint[n] != v.Tint[n] || m.surface[n] != v.Surface[n]
 	}
 	m.changed[len(r.scene.parts)] = all || !slices.Equal(m.flow, v.Flow)
+	m.picture++
+	m.steady = !all
+	for k, changed := range m.changed {
+		if changed {
+			m.changedAt[k] = m.picture
+		}
+	}
+	for i := range m.soiled {
+		m.soiled[i] = nowhere
+	}
 	if !all {
 		r.soilWhereChanged() // where they were
 		r.soilShadow(v)
@@ -106,9 +124,32 @@ func (r *Renderer) soilGround(v *View, inverse *space.Rigid, x0, x1, z0, z1 floa
 	for ty := max(top, 0) / tileSide; ty <= min(bottom, r.height-1)/tileSide; ty++ {
 		for tx := max(left, 0) / tileSide; tx <= min(right, r.width-1)/tileSide; tx++ {
 			r.memory.dirty[ty*r.across+tx] = true
+			i := ty*r.across + tx
+			r.memory.soiled[i] = r.memory.soiled[i].with(left, top, right, bottom, tx*tileSide, ty*tileSide)
 		}
 	}
 }
+
+// prepareGrounds finds or makes the grounds of the dirty tiles: before the threads
+// begin, which only look them up.
+func (r *Renderer) prepareGrounds() {
+	m := &r.memory
+	if !m.steady {
+		for _, g := range m.grounds {
+			m.spare = append(m.spare, g)
+		}
+		clear(m.grounds)
+		return
+	}
+	for i, dirty := range m.dirty {
+		if dirty {
+			r.groundOf(i)
+		}
+	}
+}
+
+// ground returns the ground of a tile, nil when it has none.
+func (m *memory) ground(i int) *ground { return m.grounds[i] }
 
 // remember keeps the view for the next comparison.
 func (r *Renderer) remember(v *View) {

@@ -93,6 +93,7 @@ func (r *Renderer) Draw(v *View, out *Picture) {
 	}
 	r.soilWhereChanged() // where they are now
 	r.sortIntoTiles()
+	r.prepareGrounds()
 	l := newLights(&look.Paper, v)
 	r.each(len(r.bins), func(worker, i int) {
 		if !r.memory.dirty[i] {
@@ -101,8 +102,7 @@ func (r *Renderer) Draw(v *View, out *Picture) {
 		t := r.tiles[worker]
 		t.x0, t.y0 = i%r.across*tileSide, i/r.across*tileSide
 		t.w, t.h = min(tileSide, r.width-t.x0), min(tileSide, r.height-t.y0)
-		r.drawTile(t, r.bins[i], v, &l)
-		t.write(r.memory.base)
+		r.drawTile(t, r.bins[i], v, &l, r.memory.ground(i), r.memory.soiled[i])
 	})
 	r.remember(v)
 	copy(out.RGB, r.memory.base.RGB)
@@ -158,24 +158,38 @@ func (r *Renderer) sortIntoTiles() {
 	}
 }
 
-func (r *Renderer) drawTile(t *tile, bins []binned, v *View, l *lights) {
-	t.clear()
-	for _, b := range bins {
-		if s := &r.seen[b.part]; s.solid {
-			for _, run := range b.faces {
-				t.cover(&s.faces[run.index], t.depth[:], t.owner[:], t.parts[:])
-			}
-			if box, some := r.boxIn(t, b); some {
-				t.settle(box)
-			}
+// drawTile draws what is in the bins into the tile's pixels, on its ground where
+// there is one.
+func (r *Renderer) drawTile(t *tile, bins []binned, v *View, l *lights, g *ground, soiled spot) {
+	solid := bins
+	t.last.finish = nil // triangles move from frame to frame
+	if g != nil {
+		solid = r.lay(t, g, bins, soiled)
+		clear(t.count[:])
+	} else {
+		t.clear()
+	}
+	for _, b := range solid {
+		if r.seen[b.part].solid {
+			r.drawSolid(t, b)
 		}
 	}
 	for _, b := range bins {
-		if s := &r.seen[b.part]; !s.solid {
+		if !r.seen[b.part].solid {
 			r.drawSheet(t, b, v, l)
 		}
 	}
-	r.resolve(t, v, l)
+	r.resolve(t, v, l, g)
+}
+
+func (r *Renderer) drawSolid(t *tile, b binned) {
+	s := &r.seen[b.part]
+	for _, run := range b.faces {
+		t.cover(&s.faces[run.index], t.depth[:], t.owner[:], t.parts[:])
+	}
+	if box, some := r.boxIn(t, b); some {
+		t.settle(box)
+	}
 }
 
 // drawSheet draws one see-through part: its nearest surface in front of all
@@ -227,15 +241,4 @@ func (r *Renderer) boxIn(t *tile, b binned) (box [4]int, some bool) {
 	}
 	box = [4]int{max(box[0], 0), max(box[1], 0), min(box[2], t.w-1), min(box[3], t.h-1)}
 	return box, box[0] <= box[2] && box[1] <= box[3]
-}
-
-// write copies the tile's pixels into the picture.
-func (t *tile) write(out *Picture) {
-	for y := range t.h {
-		row := out.RGB[3*((t.y0+y)*out.Width+t.x0):]
-		in := t.pixels[3*y*tileSide:]
-		for i := range 3 * t.w {
-			row[i] = byte(in[i]*255 + 0.5)
-		}
-	}
 }

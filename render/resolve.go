@@ -31,21 +31,34 @@ func (r *Renderer) ray(v *View, x, y int) [3]float32 {
 	}
 }
 
-// resolve turns what is visible into pixels: the ground, then the solid parts,
-// then the see-through ones from far to near.
-func (r *Renderer) resolve(t *tile, v *View, l *lights) {
+// resolve turns what is visible into pixels of the picture: the paper, then the
+// solid parts, then the see-through ones from far to near. What the ground shows
+// there already is left alone.
+func (r *Renderer) resolve(t *tile, v *View, l *lights, g *ground) {
+	base := r.memory.base
 	for y := range t.h {
+		row := base.RGB[3*((t.y0+y)*base.Width+t.x0):]
 		for x := range t.w {
 			at := y*tileSide + x
+			sheets := int(t.count[at])
+			if g != nil && sheets == 0 && g.shown[at] && t.sameAs(g, at) {
+				continue
+			}
 			d := r.ray(v, t.x0+x, t.y0+y)
-			rgb := r.solidAt(t, at, d, v, l)
-			for i := int(t.count[at]) - 1; i >= 0; i-- {
+			var rgb [3]float32
+			if g != nil {
+				rgb = r.colourOf(t, g, at, d, v, l)
+				g.shown[at] = sheets == 0 && g.known[at] && t.sameAs(g, at)
+			} else {
+				rgb = r.solidAt(t, at, d, v, l)
+			}
+			for i := sheets - 1; i >= 0; i-- {
 				s := &t.sheets[at][i]
 				for k := range 3 {
 					rgb[k] += (s.rgb[k] - rgb[k]) * s.alpha
 				}
 			}
-			t.pixels[3*at], t.pixels[3*at+1], t.pixels[3*at+2] = rgb[0], rgb[1], rgb[2]
+			row[3*x], row[3*x+1], row[3*x+2] = byte(rgb[0]*255+0.5), byte(rgb[1]*255+0.5), byte(rgb[2]*255+0.5)
 		}
 	}
 }

@@ -14,9 +14,11 @@ type tile struct {
 	far          [blocks * blocks]float32 // of each block: the farthest of what is nearest
 	over         layer                    // of one see-through part
 	last         facet                    // the triangle shaded last
+	moving       []binned                 // work space: what is not in the ground
+	stamp        []int64                  // work space: by part, which are in the ground
+	stamps       int64
 	sheets       [tileSide * tileSide][maxSheets]sheet
 	count        [tileSide * tileSide]uint8
-	pixels       [tileSide * tileSide * 3]float32 // display values 0…1
 }
 
 // layer is the nearest surface of one see-through part.
@@ -91,8 +93,23 @@ func (t *tile) cover(f *face, depth []float32, owner []int32, parts []int32) {
 	if px0 > px1 || py0 > py1 || t.hidden(highest, int(px0), int(py0), int(px1), int(py1)) {
 		return
 	}
+	if f.side() <= smallSide<<subBits {
+		t.coverSmall(f, depth, owner, parts, int32(px0), int32(py0), int32(px1), int32(py1))
+		return
+	}
+	t.coverLarge(f, depth, owner, parts, px0, py0, px1, py1, lowest, highest)
+}
+
+// coverLarge does what cover does for a face of any size: row by row, between the
+// pixels in which some sample can lie inside.
+func (t *tile) coverLarge(f *face, depth []float32, owner []int32, parts []int32, px0, py0, px1, py1 int64, lowest, highest float32) {
+	ox, oy := int32(t.x0)<<subBits, int32(t.y0)<<subBits
+	x := [3]int64{int64(f.x[0] - ox), int64(f.x[1] - ox), int64(f.x[2] - ox)}
+	y := [3]int64{int64(f.y[0] - oy), int64(f.y[1] - oy), int64(f.y[2] - oy)}
 	// Edge functions e = a·x + b·y + c, not negative inside.
-	var a, b, c [3]int64
+	var a, b, c, most [3]int64
+	var slope [3]float64 // 1/a in pixels: where an edge crosses a row
+	var inside [3][samples]int64
 	for i := range 3 {
 		j := (i + 1) % 3
 		a[i], b[i] = y[i]-y[j], x[j]-x[i]
@@ -100,6 +117,13 @@ func (t *tile) cover(f *face, depth []float32, owner []int32, parts []int32) {
 		if !(a[i] > 0 || a[i] == 0 && b[i] < 0) {
 			c[i]--
 		}
+		if a[i] != 0 {
+			slope[i] = 1 / float64(a[i]) / subPixel
+		}
+		for s := range samples {
+			inside[i][s] = a[i]*int64(offsets[s][0]) + b[i]*int64(offsets[s][1])
+		}
+		most[i] = max(inside[i][0], inside[i][1], inside[i][2], inside[i][3])
 	}
 	// 1/z is linear on the screen.
 	area := float64((x[1]-x[0])*(y[2]-y[0]) - (x[2]-x[0])*(y[1]-y[0]))
@@ -107,47 +131,57 @@ func (t *tile) cover(f *face, depth []float32, owner []int32, parts []int32) {
 	dx := ((w1-w0)*float64(y[2]-y[0]) - (w2-w0)*float64(y[1]-y[0])) / area
 	dy := ((w2-w0)*float64(x[1]-x[0]) - (w1-w0)*float64(x[2]-x[0])) / area
 	base := w0 - dx*float64(x[0]) - dy*float64(y[0])
-	var slope [3]float64 // where an edge crosses a row, in pixels: x = −(b·y + c)·slope
-	for i := range 3 {
-		if a[i] != 0 {
-			slope[i] = 1 / float64(a[i]) / subPixel
-		}
+	var ow [samples]float32
+	for s := range samples {
+		ow[s] = float32(dx*float64(offsets[s][0]) + dy*float64(offsets[s][1]))
 	}
+	step := float32(dx * subPixel)
 	d0, d1, d2 := a[0]<<subBits, a[1]<<subBits, a[2]<<subBits
+	id, part := f.id, f.part
+	in0, in1, in2 := &inside[0], &inside[1], &inside[2]
 	for py := py0; py <= py1; py++ {
-		for s := range samples {
-			sy := py<<subBits + int64(offsets[s][1])
-			r0, r1, r2 := b[0]*sy+c[0], b[1]*sy+c[1], b[2]*sy+c[2]
-			from, to := span(px0, px1, a, [3]int64{r0, r1, r2}, &slope)
-			if from > to {
-				continue
-			}
-			sx := from<<subBits + int64(offsets[s][0])
-			e0, e1, e2 := a[0]*sx+r0, a[1]*sx+r1, a[2]*sx+r2
-			at := (int(py)*tileSide+int(from))*samples + s
-			w := base + dx*float64(sx) + dy*float64(sy)
-			dw := dx * subPixel
-			for px := from; px <= to; px++ {
-				if e0|e1|e2 >= 0 {
-					z := float32(w)
+		sy := py << subBits
+		r0, r1, r2 := b[0]*sy+c[0], b[1]*sy+c[1], b[2]*sy+c[2]
+		from, to := span(px0, px1, a, [3]int64{r0 + most[0], r1 + most[1], r2 + most[2]}, &slope)
+		if from > to {
+			continue
+		}
+		sx := from << subBits
+		e0, e1, e2 := a[0]*sx+r0, a[1]*sx+r1, a[2]*sx+r2
+		w := float32(base + dx*float64(sx) + dy*float64(sy))
+		at := (int(py)*tileSide + int(from)) * samples
+		for range to - from + 1 {
+			if (e0+most[0])|(e1+most[1])|(e2+most[2]) >= 0 {
+				d, o := (*[samples]float32)(depth[at:]), (*[samples]int32)(owner[at:])
+				for s := range samples {
+					if (e0+in0[s])|(e1+in1[s])|(e2+in2[s]) < 0 {
+						continue
+					}
+					z := w + ow[s]
 					if z < lowest {
 						z = lowest
 					} else if z > highest {
 						z = highest
 					}
-					if z > depth[at] || z == depth[at] && f.id > owner[at] {
-						depth[at], owner[at] = z, f.id
+					if z > d[s] || z == d[s] && id > o[s] {
+						d[s], o[s] = z, id
 						if parts != nil {
-							parts[at] = f.part
+							parts[at+s] = part
 						}
 					}
 				}
-				e0, e1, e2 = e0+d0, e1+d1, e2+d2
-				w += dw
-				at += samples
 			}
+			e0, e1, e2 = e0+d0, e1+d1, e2+d2
+			w += step
+			at += samples
 		}
 	}
+}
+
+// side returns the greater of a face's width and height, in 1/256 pixel. It is the
+// same in every tile that the face touches.
+func (f *face) side() int32 {
+	return max(max(f.x[0], f.x[1], f.x[2])-min(f.x[0], f.x[1], f.x[2]), max(f.y[0], f.y[1], f.y[2])-min(f.y[0], f.y[1], f.y[2]))
 }
 
 // span narrows the pixels from px0 to px1 of a row to those that can lie

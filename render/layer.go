@@ -1,0 +1,145 @@
+package render
+
+// ground is what stands still in a tile: which faces of solid parts are nearest when
+// those that move are left out, and what they look like. Where few parts move it
+// saves drawing all the others again and again.
+type ground struct {
+	made     int64   // number of the picture that it was made for
+	included []int32 // the parts that are in it
+	depth    [tileSide * tileSide * samples]float32
+	owner    [tileSide * tileSide * samples]int32
+	parts    [tileSide * tileSide * samples]int32
+	far      [blocks * blocks]float32
+	colour   [tileSide * tileSide * 3]float32
+	known    [tileSide * tileSide]bool // which colours are
+	shown    [tileSide * tileSide]bool // whether the picture shows just that
+}
+
+// maxGrounds bounds the memory that grounds take: about a quarter of a megabyte
+// each.
+const maxGrounds = 240
+
+// groundOf returns the ground of a dirty tile: one that still holds, or one to be
+// made; nil where there are too many.
+func (r *Renderer) groundOf(i int) *ground {
+	m := &r.memory
+	g := m.grounds[i]
+	if g != nil {
+		for _, k := range g.included {
+			if m.changedAt[k] > g.made {
+				g.made = 0
+				break
+			}
+		}
+		return g
+	}
+	if len(m.grounds) >= maxGrounds {
+		return nil
+	}
+	if n := len(m.spare); n > 0 {
+		g, m.spare = m.spare[n-1], m.spare[:n-1]
+		g.made = 0
+	} else {
+		g = new(ground)
+	}
+	m.grounds[i] = g
+	return g
+}
+
+// lay starts a tile from its ground; what is left to be drawn is returned.
+func (r *Renderer) lay(t *tile, g *ground, bins []binned, soiled spot) (moving []binned) {
+	if g.made == 0 {
+		r.makeGround(t, g, bins)
+	} else {
+		t.depth, t.owner, t.parts, t.far = g.depth, g.owner, g.parts, g.far
+	}
+	for y := soiled.top; y <= soiled.bottom; y++ { // where the shadow on the paper has changed
+		for at := y*tileSide + soiled.left; at <= y*tileSide+soiled.right; at++ {
+			o := (*[samples]int32)(g.owner[at*samples:])
+			if o[0] == nobody || o[1] == nobody || o[2] == nobody || o[3] == nobody {
+				g.known[at], g.shown[at] = false, false
+			}
+		}
+	}
+	t.moving = t.moving[:0]
+	next := 0 // included parts are in the order of the bins, which may change
+	for _, b := range bins {
+		if next < len(g.included) && g.included[next] == b.part {
+			next++
+			continue
+		}
+		t.moving = append(t.moving, b)
+	}
+	if next == len(g.included) {
+		return t.moving
+	}
+	return r.withoutIncluded(t, g, bins)
+}
+
+// withoutIncluded lists what is not in the ground, where the order has changed.
+func (r *Renderer) withoutIncluded(t *tile, g *ground, bins []binned) []binned {
+	if t.stamp == nil {
+		t.stamp = make([]int64, len(r.seen))
+	}
+	t.stamps++
+	for _, k := range g.included {
+		t.stamp[k] = t.stamps
+	}
+	t.moving = t.moving[:0]
+	for _, b := range bins {
+		if t.stamp[b.part] != t.stamps {
+			t.moving = append(t.moving, b)
+		}
+	}
+	return t.moving
+}
+
+// makeGround draws the solid parts that have not changed in this picture.
+func (r *Renderer) makeGround(t *tile, g *ground, bins []binned) {
+	t.clear()
+	g.included = g.included[:0]
+	for _, b := range bins {
+		if r.memory.changedAt[b.part] == r.memory.picture || !r.seen[b.part].solid {
+			continue
+		}
+		r.drawSolid(t, b)
+		g.included = append(g.included, b.part)
+	}
+	g.made = r.memory.picture
+	g.depth, g.owner, g.parts, g.far = t.depth, t.owner, t.parts, t.far
+	clear(g.known[:])
+	clear(g.shown[:])
+}
+
+// sameAs reports whether a pixel belongs to the same faces as in the ground.
+func (t *tile) sameAs(g *ground, at int) bool {
+	a, b := (*[samples]int32)(t.owner[at*samples:]), (*[samples]int32)(g.owner[at*samples:])
+	return *a == *b
+}
+
+// spot is a rectangle of a tile's pixels, both ends included; one that ends before
+// it begins is empty.
+type spot struct{ left, top, right, bottom int }
+
+var nowhere = spot{tileSide, tileSide, -1, -1}
+
+// with returns the spot and the part of another rectangle that lies in the tile at
+// x0, y0.
+func (s spot) with(left, top, right, bottom, x0, y0 int) spot {
+	return spot{min(s.left, max(left-x0, 0)), min(s.top, max(top-y0, 0)), max(s.right, min(right-x0, tileSide-1)), max(s.bottom, min(bottom-y0, tileSide-1))}
+}
+
+// colourOf returns the colour of a pixel from the ground, where it is the same as
+// there; it is found once.
+func (r *Renderer) colourOf(t *tile, g *ground, at int, d [3]float32, v *View, l *lights) [3]float32 {
+	same := t.sameAs(g, at)
+	if same && g.known[at] {
+		return [3]float32(g.colour[3*at : 3*at+3])
+	}
+	c := r.solidAt(t, at, d, v, l)
+	if same {
+		copy(g.colour[3*at:], c[:])
+		g.known[at] = true
+	}
+	return c
+}
