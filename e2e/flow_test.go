@@ -134,7 +134,7 @@ func (s *stand) only(name string) *reveal.Reveal {
 // written waits until the script holds a text.
 func written(text string) browser.Action {
 	return browser.Script(fmt.Sprintf(`new Promise(done => {
-		const look = () => [...document.querySelectorAll('textarea')].some(t => t.value.includes(%q)) ? done(true) : setTimeout(look, 50)
+		const look = () => [...document.querySelectorAll('textarea, [role=textbox]')].some(t => (t.value ?? t.textContent).includes(%q)) ? done(true) : setTimeout(look, 50)
 		look()
 	})`, text))
 }

@@ -176,7 +176,7 @@ function Words({ value, onChange, label, placeholder, multiline, prose, classNam
     return <div role="textbox" aria-multiline tabIndex={0} aria-label={label} onFocus={() => setEditing(true)} onClick={() => setEditing(true)} className={clsx('cursor-text', className)}><Prose text={text} /></div>
   }
   return (
-    <textarea ref={area} rows={1} autoFocus={editing} value={text} aria-label={label} placeholder={placeholder} spellCheck
+    <textarea ref={area} rows={1} autoFocus={editing} onFocus={() => setEditing(true)} value={text} aria-label={label} placeholder={placeholder} spellCheck
       onChange={(e) => setText(multiline ? e.target.value : e.target.value.replace(/\n/g, ' '))}
       onBlur={take}
       onKeyDown={(e) => {

@@ -58,7 +58,7 @@ export function Choice<V extends string>({ value, onChange, options, label, clas
       className={clsx('inline-flex h-7 overflow-hidden rounded-md border border-line bg-sheet', className)}>
       {options.map((o) => (
         <ToggleGroup.Item key={o.value} value={o.value} title={o.tip}
-          className="grow border-l border-hair px-[clamp(4px,6%,10px)] text-[12.5px] whitespace-nowrap first:border-l-0 hover:bg-white focus-visible:-outline-offset-2 data-[state=on]:bg-ink data-[state=on]:text-sheet">
+          className="grow border-l border-hair px-2 text-[12.5px] whitespace-nowrap first:border-l-0 hover:bg-white focus-visible:-outline-offset-2 data-[state=on]:bg-ink data-[state=on]:text-sheet">
           {o.text}
         </ToggleGroup.Item>
       ))}
