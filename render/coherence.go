@@ -105,14 +105,26 @@ func (r *Renderer) soilShadow(v *View) {
 
 // soilGround marks the tiles over a rectangle of the ground, in cells.
 func (r *Renderer) soilGround(v *View, inverse *space.Rigid, x0, x1, z0, z1 float64) {
+	left, top, right, bottom := r.onGround(v, inverse, x0, x1, z0, z1)
+	for ty := max(top, 0) / tileSide; ty <= min(bottom, r.height-1)/tileSide; ty++ {
+		for tx := max(left, 0) / tileSide; tx <= min(right, r.width-1)/tileSide; tx++ {
+			r.memory.dirty[ty*r.across+tx] = true
+			i := ty*r.across + tx
+			r.memory.soiled[i] = r.memory.soiled[i].with(left, top, right, bottom, tx*tileSide, ty*tileSide)
+		}
+	}
+}
+
+// onGround returns the pixels over a rectangle of the ground, in cells of the
+// shadow; all of them where some of it lies behind the eye.
+func (r *Renderer) onGround(v *View, inverse *space.Rigid, x0, x1, z0, z1 float64) (left, top, right, bottom int) {
 	s := v.shadow
-	left, right, top, bottom := r.width, -1, r.height, -1
+	left, right, top, bottom = r.width, -1, r.height, -1
 	for i := range 4 {
 		x, z := s.Left+[2]float64{x0, x1}[i&1]*s.Cell, s.Back+[2]float64{z0, z1}[i>>1]*s.Cell
 		p := inverse.Apply(space.Vec{X: x, Y: s.Height, Z: z})
 		if p.Z > -near && !v.Camera.parallel {
-			left, right, top, bottom = 0, r.width-1, 0, r.height-1
-			break
+			return 0, 0, r.width - 1, r.height - 1
 		}
 		across, up := v.Camera.reach(-p.Z)
 		px := (0.5 + p.X/across/2) * float64(r.width)
@@ -121,12 +133,25 @@ func (r *Renderer) soilGround(v *View, inverse *space.Rigid, x0, x1, z0, z1 floa
 		px, py = max(-1e6, min(px, 1e6)), max(-1e6, min(py, 1e6))
 		left, right, top, bottom = min(left, int(px)-1), max(right, int(px)+1), min(top, int(py)-1), max(bottom, int(py)+1)
 	}
-	for ty := max(top, 0) / tileSide; ty <= min(bottom, r.height-1)/tileSide; ty++ {
-		for tx := max(left, 0) / tileSide; tx <= min(right, r.width-1)/tileSide; tx++ {
-			r.memory.dirty[ty*r.across+tx] = true
-			i := ty*r.across + tx
-			r.memory.soiled[i] = r.memory.soiled[i].with(left, top, right, bottom, tx*tileSide, ty*tileSide)
+	return left, top, right, bottom
+}
+
+// findShade finds the pixels outside of which the paper is without shadow.
+func (r *Renderer) findShade(v *View) {
+	const n = look.ShadowSize
+	first, last, back, front := n, -1, n, -1
+	for k := range n {
+		for i, dark := range v.shadow.Dark[k*n : k*n+n] {
+			if dark > 0 {
+				first, last, back, front = min(first, i), max(last, i), min(back, k), max(front, k)
+			}
 		}
+	}
+	r.shade = spot{r.width, r.height, -1, -1}
+	if last >= 0 {
+		inverse := v.Camera.eye.Inverse()
+		left, top, right, bottom := r.onGround(v, &inverse, float64(first-1), float64(last+2), float64(back-1), float64(front+2))
+		r.shade = spot{left, top, right, bottom}
 	}
 }
 

@@ -20,12 +20,13 @@ const (
 	near  = 1.0 // mm
 )
 
-// face is a triangle on the screen: of a part's surface, or half of an edge's
-// strip.
+// face is a triangle of a part's surface on the screen, or the strip of an edge:
+// then the first two corners are its ends.
 type face struct {
 	x, y [3]int32 // 1/256 pixel
 	w    [3]float32
 	part int32
+	half int32 // half of the width of a strip, 1/256 pixel; 0 for a triangle
 	// id is the triangle's number in the scene, or −1−number for an edge.
 	id int32
 }
@@ -203,6 +204,10 @@ func (r *Renderer) add(out *projected, c *[3][3]float32, part, id int32, v *View
 // bin notes the tiles that a face touches; oneSided faces are left out when they
 // look away.
 func (r *Renderer) bin(out *projected, f *face, oneSided bool) {
+	if f.half > 0 {
+		r.note(out, f)
+		return
+	}
 	area := int64(f.x[1]-f.x[0])*int64(f.y[2]-f.y[0]) - int64(f.x[2]-f.x[0])*int64(f.y[1]-f.y[0])
 	if area == 0 || oneSided && area > 0 { // rows run downwards: a front has a negative area
 		return
@@ -212,8 +217,20 @@ func (r *Renderer) bin(out *projected, f *face, oneSided bool) {
 		f.y[1], f.y[2] = f.y[2], f.y[1]
 		f.w[1], f.w[2] = f.w[2], f.w[1]
 	}
-	x0, x1 := min(f.x[0], f.x[1], f.x[2])>>subBits, max(f.x[0], f.x[1], f.x[2])>>subBits
-	y0, y1 := min(f.y[0], f.y[1], f.y[2])>>subBits, max(f.y[0], f.y[1], f.y[2])>>subBits
+	r.note(out, f)
+}
+
+// bounds returns the first and the last column and row of pixels that a face may
+// touch.
+func (f *face) bounds() (x0, y0, x1, y1 int32) {
+	over := f.half + f.half>>1
+	return (min(f.x[0], f.x[1], f.x[2]) - over) >> subBits, (min(f.y[0], f.y[1], f.y[2]) - over) >> subBits,
+		(max(f.x[0], f.x[1], f.x[2]) + over) >> subBits, (max(f.y[0], f.y[1], f.y[2]) + over) >> subBits
+}
+
+// note lists a face for the tiles that it touches.
+func (r *Renderer) note(out *projected, f *face) {
+	x0, y0, x1, y1 := f.bounds()
 	if x1 < 0 || y1 < 0 || int(x0) >= r.width || int(y0) >= r.height {
 		return
 	}
@@ -271,18 +288,19 @@ func (s *stroke) add(out *projected, a, b [3]float32, k, id int32) {
 	}
 	wa, wb := 1/-a[2], 1/-b[2]
 	ax, ay, bx, by := a[0]*wa*s.sx, a[1]*wa*s.sy, b[0]*wb*s.sx, b[1]*wb*s.sy
-	dx, dy := bx-ax, by-ay
-	l := float32(math.Sqrt(float64(dx*dx + dy*dy)))
-	if l < 1e-4 {
+	if max(ax-bx, bx-ax, ay-by, by-ay) < 1e-4 {
 		return
 	}
-	// Sideways by half the width, and a little past both ends, so that the
-	// pieces of a curve join.
-	nx, ny := -dy/l*s.half, dx/l*s.half
-	ex, ey := dx/l*s.half*0.5, dy/l*s.half*0.5
-	q := [4][2]float32{{ax + nx - ex, ay + ny - ey}, {ax - nx - ex, ay - ny - ey}, {bx - nx + ex, by - ny + ey}, {bx + nx + ex, by + ny + ey}}
-	w := [4]float32{wa, wa, wb, wb}
-	s.r.addStrip(out, &q, &w, k, id)
+	f := face{part: k, id: id, w: [3]float32{wa, wb, wa}, half: max(1, int32(s.half*subPixel+0.5))}
+	cx, cy := float32(s.r.width)/2, float32(s.r.height)/2
+	for i, p := range [3][2]float32{{ax, ay}, {bx, by}, {ax, ay}} {
+		x, y := cx+p[0], cy-p[1]
+		if x > guard || x < -guard || y > guard || y < -guard {
+			return
+		}
+		f.x[i], f.y[i] = int32(math.Round(float64(x)*subPixel)), int32(math.Round(float64(y)*subPixel))
+	}
+	s.r.bin(out, &f, false)
 }
 
 // projectFlow lists the dashes of the flow lines, as if they were one more part.
@@ -301,21 +319,6 @@ func (r *Renderer) projectFlow(v *View) {
 	}
 	out.visible = len(out.faces) > 0
 	out.sortTiles()
-}
-
-func (r *Renderer) addStrip(out *projected, q *[4][2]float32, w *[4]float32, k, id int32) {
-	cx, cy := float32(r.width)/2, float32(r.height)/2
-	for _, t := range [2][3]int{{0, 1, 2}, {0, 2, 3}} {
-		f := face{part: k, id: id}
-		for i, j := range t {
-			x, y := cx+q[j][0], cy-q[j][1]
-			if x > guard || x < -guard || y > guard || y < -guard {
-				return
-			}
-			f.x[i], f.y[i], f.w[i] = int32(math.Round(float64(x)*subPixel)), int32(math.Round(float64(y)*subPixel)), w[j]
-		}
-		r.bin(out, &f, false)
-	}
 }
 
 func (r *Renderer) cameraPoint(p [3]float32, out *projected, v *View, pull float32) [3]float32 {

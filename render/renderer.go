@@ -50,6 +50,9 @@ type Renderer struct {
 	bins          [][]binned // by tile, in that order
 	tiles         []*tile    // one for each thread
 	memory        memory
+	// rayAcross and rayDown are how much a ray turns from pixel to pixel.
+	rayAcross, rayDown float32
+	shade              spot // pixels of the picture outside of which the paper has no shadow
 }
 
 // binned is the run of a part's faces in one tile.
@@ -94,6 +97,8 @@ func (r *Renderer) Draw(v *View, out *Picture) {
 	r.soilWhereChanged() // where they are now
 	r.sortIntoTiles()
 	r.prepareGrounds()
+	r.findShade(v)
+	r.rayAcross, r.rayDown = float32(2*v.Camera.tanH/float64(r.width)), float32(2*v.Camera.tanV/float64(r.height))
 	l := newLights(&look.Paper, v)
 	r.each(len(r.bins), func(worker, i int) {
 		if !r.memory.dirty[i] {
@@ -233,11 +238,9 @@ func (r *Renderer) boxIn(t *tile, b binned) (box [4]int, some bool) {
 	s := &r.seen[b.part]
 	box = [4]int{t.w, t.h, -1, -1}
 	for _, run := range b.faces {
-		f := &s.faces[run.index]
-		box[0] = min(box[0], int(min(f.x[0], f.x[1], f.x[2])>>subBits)-t.x0)
-		box[1] = min(box[1], int(min(f.y[0], f.y[1], f.y[2])>>subBits)-t.y0)
-		box[2] = max(box[2], int(max(f.x[0], f.x[1], f.x[2])>>subBits)-t.x0)
-		box[3] = max(box[3], int(max(f.y[0], f.y[1], f.y[2])>>subBits)-t.y0)
+		x0, y0, x1, y1 := s.faces[run.index].bounds()
+		box[0], box[1] = min(box[0], int(x0)-t.x0), min(box[1], int(y0)-t.y0)
+		box[2], box[3] = max(box[2], int(x1)-t.x0), max(box[3], int(y1)-t.y0)
 	}
 	box = [4]int{max(box[0], 0), max(box[1], 0), min(box[2], t.w-1), min(box[3], t.h-1)}
 	return box, box[0] <= box[2] && box[1] <= box[3]

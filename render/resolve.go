@@ -24,11 +24,7 @@ func patchOf(patches []solid.Patch, triangle int) int {
 
 // ray returns the direction from the eye through the middle of a pixel.
 func (r *Renderer) ray(v *View, x, y int) [3]float32 {
-	return [3]float32{
-		((float32(x)+0.5)*2/float32(r.width) - 1) * float32(v.Camera.tanH),
-		(1 - (float32(y)+0.5)*2/float32(r.height)) * float32(v.Camera.tanV),
-		-1,
-	}
+	return [3]float32{(float32(x)+0.5)*r.rayAcross - float32(v.Camera.tanH), float32(v.Camera.tanV) - (float32(y)+0.5)*r.rayDown, -1}
 }
 
 // resolve turns what is visible into pixels of the picture: the paper, then the
@@ -37,11 +33,18 @@ func (r *Renderer) ray(v *View, x, y int) [3]float32 {
 func (r *Renderer) resolve(t *tile, v *View, l *lights, g *ground) {
 	base := r.memory.base
 	for y := range t.h {
+		paper := l.paper(t.y0+y, r.height)
+		plain := [3]byte{byte(paper[0]*255 + 0.5), byte(paper[1]*255 + 0.5), byte(paper[2]*255 + 0.5)}
+		unshaded := t.y0+y < r.shade.top || t.y0+y > r.shade.bottom
 		row := base.RGB[3*((t.y0+y)*base.Width+t.x0):]
 		for x := range t.w {
 			at := y*tileSide + x
 			sheets := int(t.count[at])
 			if g != nil && sheets == 0 && g.shown[at] && t.sameAs(g, at) {
+				continue
+			}
+			if g == nil && sheets == 0 && (unshaded || t.x0+x < r.shade.left || t.x0+x > r.shade.right) && t.empty(at) {
+				row[3*x], row[3*x+1], row[3*x+2] = plain[0], plain[1], plain[2]
 				continue
 			}
 			d := r.ray(v, t.x0+x, t.y0+y)
@@ -61,6 +64,20 @@ func (r *Renderer) resolve(t *tile, v *View, l *lights, g *ground) {
 			row[3*x], row[3*x+1], row[3*x+2] = byte(rgb[0]*255+0.5), byte(rgb[1]*255+0.5), byte(rgb[2]*255+0.5)
 		}
 	}
+}
+
+// empty reports whether nothing solid lies in a pixel.
+func (t *tile) empty(at int) bool {
+	return *(*[samples]int32)(t.owner[at*samples:]) == [samples]int32{nobody, nobody, nobody, nobody}
+}
+
+// paper returns the colour of the paper in a row of the picture.
+func (l *lights) paper(y, height int) (c [3]float32) {
+	u := (float32(y) + 0.5) / float32(height)
+	for k := range 3 {
+		c[k] = l.paperTop[k] + (l.paperFoot[k]-l.paperTop[k])*u
+	}
+	return c
 }
 
 // solidAt returns the mean over the samples of a pixel, shading each triangle
@@ -107,11 +124,7 @@ func (r *Renderer) solidColour(t *tile, at, sample int, d [3]float32, v *View, l
 // ground returns the paper behind everything, with the contact shadow where
 // the ray meets the ground.
 func (r *Renderer) ground(d [3]float32, v *View, l *lights, y int) [3]float32 {
-	u := (float32(y) + 0.5) / float32(r.height)
-	c := [3]float32{}
-	for k := range 3 {
-		c[k] = l.paperTop[k] + (l.paperFoot[k]-l.paperTop[k])*u
-	}
+	c := l.paper(y, r.height)
 	m := &v.Camera.eye.R
 	from := [3]float32{float32(v.Camera.eye.T.X), float32(v.Camera.eye.T.Y), float32(v.Camera.eye.T.Z)}
 	if v.Camera.parallel { // every line of sight begins elsewhere and runs the same way

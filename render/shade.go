@@ -32,48 +32,68 @@ func narrow(t space.Triple) [3]float32 {
 
 func dot(a, b [3]float32) float32 { return a[0]*b[0] + a[1]*b[1] + a[2]*b[2] }
 
-func unitOf(v [3]float32) [3]float32 {
-	l := float32(math.Sqrt(float64(dot(v, v))))
-	if l == 0 {
-		return v
-	}
-	return [3]float32{v[0] / l, v[1] / l, v[2] / l}
-}
-
 // shade returns the display colour of a point with normal n, seen along the
 // ray direction d (from the eye, any length). See docs/look.md.
 func (l *lights) shade(s *surface, n, d [3]float32) [3]float32 {
-	v := unitOf([3]float32{-d[0], -d[1], -d[2]})
-	if l.parallel {
-		v = [3]float32{0, 0, 1}
+	// Written out for the three colours: this is where most of a picture's time goes.
+	vx, vy, vz := float32(0), float32(0), float32(1)
+	if !l.parallel {
+		k := 1 / float32(math.Sqrt(float64(d[0]*d[0]+d[1]*d[1]+d[2]*d[2])))
+		vx, vy, vz = -d[0]*k, -d[1]*k, -d[2]*k
 	}
-	n = unitOf(n)
-	nv := dot(n, v)
+	nx, ny, nz := n[0], n[1], n[2]
+	if k := nx*nx + ny*ny + nz*nz; k > 0 {
+		k = 1 / float32(math.Sqrt(float64(k)))
+		nx, ny, nz = nx*k, ny*k, nz*k
+	}
+	nv := nx*vx + ny*vy + nz*vz
 	if nv < 0 {
-		n = [3]float32{-n[0], -n[1], -n[2]}
-		nv = -nv
+		nx, ny, nz, nv = -nx, -ny, -nz, -nv
 	}
-	nk, nf := max(dot(n, l.key), 0), max(dot(n, l.fill), 0)
-	ref := [3]float32{2*nv*n[0] - v[0], 2*nv*n[1] - v[1], 2*nv*n[2] - v[2]}
-	shine := max(dot(ref, l.key), 0)
+	rx, ry, rz := 2*nv*nx-vx, 2*nv*ny-vy, 2*nv*nz-vz
+	nk, nf := nx*l.key[0]+ny*l.key[1]+nz*l.key[2], nx*l.fill[0]+ny*l.fill[1]+nz*l.fill[2]
+	if nk < 0 {
+		nk = 0
+	}
+	if nf < 0 {
+		nf = 0
+	}
+	shine := rx*l.key[0] + ry*l.key[1] + rz*l.key[2]
+	if shine < 0 {
+		shine = 0
+	}
 	for range s.squarings {
 		shine *= shine
 	}
-	nUp, refUp := dot(n, l.up), dot(ref, l.up)
-	t := min(max((refUp+0.35)/0.9, 0), 1)
+	nUp, refUp := nx*l.up[0]+ny*l.up[1]+nz*l.up[2], rx*l.up[0]+ry*l.up[1]+rz*l.up[2]
+	t := (refUp + 0.35) * (1 / 0.9)
+	if t < 0 {
+		t = 0
+	} else if t > 1 {
+		t = 1
+	}
 	ceiling := 0.35 + 0.9*t*t*(3-2*t)
-	g := 1 - min(nv, 1)
+	g := 1 - nv
+	if g < 0 {
+		g = 0
+	}
 	g2 := g * g
 	fresnel := g2 * g2 * g * s.satin
+	hemi, hemiRef := 0.5+0.5*nUp, 0.5+0.5*refUp
+	gain := shine * s.shineGain
 	var out [3]float32
 	for k := range 3 {
-		hemi := l.ground[k] + (l.sky[k]-l.ground[k])*(0.5+0.5*nUp)
-		hemiRef := l.ground[k] + (l.sky[k]-l.ground[k])*(0.5+0.5*refUp)
-		env := hemiRef*ceiling + (hemi-hemiRef*ceiling)*s.rough
+		ground, sky, key := l.ground[k], l.sky[k]-l.ground[k], l.keyLight[k]
+		under := ground + sky*hemi
+		mirrored := (ground + sky*hemiRef) * ceiling
 		f := s.f0[k] + (1-s.f0[k])*fresnel
-		c := s.diffuse[k]*(hemi+l.keyLight[k]*nk+l.fillLight[k]*nf) + f*(env*1.25+l.keyLight[k]*shine*s.shineGain)
+		c := s.diffuse[k]*(under+key*nk+l.fillLight[k]*nf) + f*((mirrored+(under-mirrored)*s.rough)*1.25+key*gain)
 		out[k] = encodeSRGB(c)
-		out[k] += (l.paperTop[k] - out[k]) * s.paper
+	}
+	if s.paper > 0 {
+		for k := range 3 {
+			out[k] += (l.paperTop[k] - out[k]) * s.paper
+		}
 	}
 	return out
 }

@@ -84,25 +84,27 @@ func (t *tile) clear() {
 // top-left rule on whole 1/256 pixels, so that faces which share an edge leave
 // no gap and no overlap.
 func (t *tile) cover(f *face, depth []float32, owner []int32, parts []int32) {
-	ox, oy := int32(t.x0)<<subBits, int32(t.y0)<<subBits
-	x := [3]int64{int64(f.x[0] - ox), int64(f.x[1] - ox), int64(f.x[2] - ox)}
-	y := [3]int64{int64(f.y[0] - oy), int64(f.y[1] - oy), int64(f.y[2] - oy)}
-	px0, px1 := max(min(x[0], x[1], x[2])>>subBits, 0), min(max(x[0], x[1], x[2])>>subBits, int64(t.w-1))
-	py0, py1 := max(min(y[0], y[1], y[2])>>subBits, 0), min(max(y[0], y[1], y[2])>>subBits, int64(t.h-1))
-	lowest, highest := min(f.w[0], f.w[1], f.w[2]), max(f.w[0], f.w[1], f.w[2])
-	if px0 > px1 || py0 > py1 || t.hidden(highest, int(px0), int(py0), int(px1), int(py1)) {
+	x0, y0, x1, y1 := f.bounds()
+	px0, py0 := max(x0-int32(t.x0), 0), max(y0-int32(t.y0), 0)
+	px1, py1 := min(x1-int32(t.x0), int32(t.w-1)), min(y1-int32(t.y0), int32(t.h-1))
+	if px0 > px1 || py0 > py1 || t.hidden(max(f.w[0], f.w[1], f.w[2]), int(px0), int(py0), int(px1), int(py1)) {
+		return
+	}
+	if f.half > 0 {
+		t.coverStrip(f, depth, owner, parts, px0, py0, px1, py1)
 		return
 	}
 	if f.side() <= smallSide<<subBits {
-		t.coverSmall(f, depth, owner, parts, int32(px0), int32(py0), int32(px1), int32(py1))
+		t.coverSmall(f, depth, owner, parts, px0, py0, px1, py1)
 		return
 	}
-	t.coverLarge(f, depth, owner, parts, px0, py0, px1, py1, lowest, highest)
+	t.coverLarge(f, depth, owner, parts, int64(px0), int64(py0), int64(px1), int64(py1))
 }
 
 // coverLarge does what cover does for a face of any size: row by row, between the
 // pixels in which some sample can lie inside.
-func (t *tile) coverLarge(f *face, depth []float32, owner []int32, parts []int32, px0, py0, px1, py1 int64, lowest, highest float32) {
+func (t *tile) coverLarge(f *face, depth []float32, owner []int32, parts []int32, px0, py0, px1, py1 int64) {
+	lowest, highest := min(f.w[0], f.w[1], f.w[2]), max(f.w[0], f.w[1], f.w[2])
 	ox, oy := int32(t.x0)<<subBits, int32(t.y0)<<subBits
 	x := [3]int64{int64(f.x[0] - ox), int64(f.x[1] - ox), int64(f.x[2] - ox)}
 	y := [3]int64{int64(f.y[0] - oy), int64(f.y[1] - oy), int64(f.y[2] - oy)}
