@@ -188,6 +188,14 @@ func drawTheirs(s scene) (time.Duration, error) {
 	if err := chromedp.Do(ctx, chromedp.Navigate("http://"+l.Addr().String()+"/page.html"), chromedp.WaitVisible("#done")); err != nil {
 		return 0, err
 	}
+	covered, err := chromedp.Run(ctx, chromedp.Evaluate[float64](`window.covered`))
+	if err != nil {
+		return 0, err
+	}
+	if covered < 0.1 {
+		return 0, fmt.Errorf("the page has drawn next to nothing: %.0f %% of its picture", 100*covered)
+	}
+	fmt.Printf("three.js covered %.0f %% of the last picture\n", 100*covered)
 	ms, err := chromedp.Run(ctx, chromedp.Evaluate[[]float64](`window.times`))
 	if err != nil {
 		return 0, err

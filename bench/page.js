@@ -40,8 +40,12 @@ const gl = renderer.getContext()
 const pixel = new Uint8Array(4)
 
 function draw(frame) {
-  parts.forEach((mesh, i) => mesh.matrix.fromArray(frame.matrices, 16 * i))
+  parts.forEach((mesh, i) => {
+    mesh.matrix.fromArray(frame.matrices, 16 * i)
+    mesh.matrixWorldNeedsUpdate = true
+  })
   camera.matrix.fromArray(frame.eye)
+  camera.matrixWorldNeedsUpdate = true
   camera.fov = (2 * Math.atan(frame.up) * 180) / Math.PI
   camera.aspect = width / height
   camera.near = 5
@@ -55,6 +59,13 @@ function draw(frame) {
 
 draw(data.frames[0]) // shaders are compiled, buffers are filled
 window.times = data.frames.map(draw)
+// How much of the last picture is not paper: it must be about what the rasteriser has.
+const picture = new Uint8Array(4 * width * height)
+renderer.render(scene, camera)
+gl.readPixels(0, 0, width, height, gl.RGBA, gl.UNSIGNED_BYTE, picture)
+let covered = 0
+for (let i = 0; i < picture.length; i += 4) if (Math.abs(picture[i] - picture[0]) + Math.abs(picture[i + 1] - picture[1]) + Math.abs(picture[i + 2] - picture[2]) > 12) covered++
+window.covered = covered / (width * height)
 const done = document.createElement('p')
 done.id = 'done'
 done.textContent = 'Done.'

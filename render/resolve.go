@@ -80,30 +80,31 @@ func (l *lights) paper(y, height int) (c [3]float32) {
 	return c
 }
 
-// solidAt returns the mean over the samples of a pixel, shading each triangle
-// once. Most pixels belong to one triangle alone.
+// solidAt returns the mean over the samples of a pixel, shading each part once: the
+// first of its faces there stands for the others, which differ from it by less than
+// can be seen where no edge lies between them.
 func (r *Renderer) solidAt(t *tile, at int, d [3]float32, v *View, l *lights) [3]float32 {
-	owners := (*[samples]int32)(t.owner[at*samples : at*samples+samples])
+	owners, parts := (*[samples]int32)(t.owner[at*samples:]), (*[samples]int32)(t.parts[at*samples:])
 	if owners[0] == owners[1] && owners[1] == owners[2] && owners[2] == owners[3] {
 		return r.solidColour(t, at, 0, d, v, l)
 	}
 	var sum [3]float32
-	done := [samples]bool{}
+	var done [samples]bool
 	for s := range samples {
 		if done[s] {
 			continue
 		}
 		n := float32(0)
 		for q := s; q < samples; q++ {
-			if owners[q] == owners[s] {
+			same := owners[q] == owners[s] || owners[q] >= 0 && owners[s] >= 0 && parts[q] == parts[s] ||
+				owners[q] < 0 && owners[s] < 0 && owners[q] != nobody && owners[s] != nobody // ink is ink
+			if same && !done[q] {
 				n++
 				done[q] = true
 			}
 		}
 		c := r.solidColour(t, at, s, d, v, l)
-		for k := range 3 {
-			sum[k] += c[k] * n
-		}
+		sum[0], sum[1], sum[2] = sum[0]+c[0]*n, sum[1]+c[1]*n, sum[2]+c[2]*n
 	}
 	return [3]float32{sum[0] / samples, sum[1] / samples, sum[2] / samples}
 }
