@@ -52,8 +52,9 @@ generate: web/node_modules/.installed
 	go run ./cmd/slowreveal schema > docs/reveal.schema.json
 	cd web && npx openapi-typescript openapi.gen.json -o src/api/schema.gen.ts
 
-bench:
+bench: needs build
 	go test -run '^$$' -bench . -benchmem ./core/... ./render/...
+	go run ./bench
 
 # The pictures of docs/screenshots, from a fresh demo.
 screenshots: needs build
