@@ -231,3 +231,56 @@ func TestTheCurveIsSRGB(t *testing.T) {
 	assert.Equal(t, float32(1), encodeSRGB(7))
 	assert.Equal(t, float32(0), encodeSRGB(-1))
 }
+
+// A strip covers what lies within half its width of its line, and a little past its
+// ends: tested with the definition, away from the border by a hundredth of a pixel.
+func TestAStripCoversWhatLiesBesideItsLine(t *testing.T) {
+	random := rand.New(rand.NewPCG(11, 3))
+	for range 200 {
+		at := func() int32 { return int32((random.Float64()*100 - 20) * subPixel) }
+		f := &face{x: [3]int32{at(), at()}, y: [3]int32{at(), at()}, w: [3]float32{0.5, 0.8, 0.5}, half: 30 + random.Int32N(400), id: -7}
+		f.x[2], f.y[2] = f.x[0], f.y[0]
+		one := newTile()
+		one.cover(f, one.depth[:], one.owner[:], one.parts[:])
+		dx, dy := float64(f.x[1]-f.x[0]), float64(f.y[1]-f.y[0])
+		length := math.Hypot(dx, dy)
+		for y := range tileSide {
+			for x := range tileSide {
+				for s := range samples {
+					px, py := float64(x*subPixel+int(offsets[s][0])-int(f.x[0])), float64(y*subPixel+int(offsets[s][1])-int(f.y[0]))
+					along, aside := (px*dx+py*dy)/length, math.Abs(px*dy-py*dx)/length
+					out := math.Max(aside-float64(f.half), math.Max(-along, along-length)-float64(f.half)/2)
+					if math.Abs(out) < 2.56 {
+						continue
+					}
+					i := (y*tileSide+x)*samples + s
+					require.Equal(t, out < 0, one.owner[i] == -7, "a sample %g beyond the border", out)
+					if out < 0 {
+						require.InDelta(t, 0.5+0.3*math.Max(0, math.Min(along/length, 1)), one.depth[i], 1e-3)
+					}
+				}
+			}
+		}
+	}
+}
+
+// Small faces have a path of their own: it must cover what the other one covers.
+func TestSmallFacesAreCoveredAsLargeOnesAre(t *testing.T) {
+	random := rand.New(rand.NewPCG(5, 5))
+	for range 500 {
+		cx, cy := random.Float64()*70-3, random.Float64()*70-3
+		c := make([]corner, 3)
+		for i := range c {
+			c[i] = corner{cx + random.Float64()*12, cy + random.Float64()*12, 0.5 + random.Float64()}
+		}
+		f := faceOf(3, c...)
+		small, large := newTile(), newTile()
+		small.cover(f, small.depth[:], small.owner[:], small.parts[:])
+		x0, y0, x1, y1 := f.bounds()
+		large.coverLarge(f, large.depth[:], large.owner[:], large.parts[:], max(0, int64(x0)), max(0, int64(y0)), min(tileSide-1, int64(x1)), min(tileSide-1, int64(y1)))
+		require.Equal(t, large.owner, small.owner)
+		for i, d := range large.depth {
+			require.InDelta(t, d, small.depth[i], 1e-4)
+		}
+	}
+}

@@ -33,8 +33,11 @@ func (b Box) Union(c Box) Box {
 	return b.With(c.Min).With(c.Max)
 }
 
-// Centre returns the middle of b.
+// Centre returns the middle of b, the origin when it is empty.
 func (b Box) Centre() Vec {
+	if b.Empty() {
+		return Vec{}
+	}
 	return Vec{X: (b.Min.X + b.Max.X) / 2, Y: (b.Min.Y + b.Max.Y) / 2, Z: (b.Min.Z + b.Max.Z) / 2}
 }
 

@@ -105,3 +105,9 @@ func TestBoxMovedHoldsItsCorners(t *testing.T) {
 	assert.True(t, Nothing.Empty())
 	assert.Equal(t, b, Nothing.Union(b))
 }
+
+func TestAnEmptyBoxHasTheOriginForItsCentre(t *testing.T) {
+	assert.Equal(t, Vec{}, Nothing.Centre())
+	assert.Equal(t, Vec{}, Nothing.Size())
+	assert.Equal(t, Vec{X: 1}, Box{Min: Vec{X: -1}, Max: Vec{X: 3}}.Centre())
+}

@@ -132,3 +132,51 @@ test('parts are left out of a reveal and brought back; opacities of 1 are not wr
   script.setOpeningOpacity('screw', 1)
   expect(useSession.getState().doc!.opening.opacities).toBeUndefined()
 })
+
+test('what is selected is followed by the next cue of the same parts', async () => {
+  useSession.getState().run({ op: 'insertCue', stepId: 's1', cue: { id: 'p', kind: 'pull', targets: ['cover'], offset: 0, length: 700_000, easing: 'smooth', pull: { axes: 'own', along: [0, 0, 1], distance: 5 } }, index: 0 })
+  useSession.getState().select({ cues: ['p'] })
+  actions.again('fade')
+  const next = cues.findCue(useSession.getState().selection.cues[0]!)!.cue
+  expect([next.kind, next.targets, next.offset]).toEqual(['fade', ['cover'], 700_000])
+  expect(useTransport.getState().time).toBe(700_000)
+  await saved()
+})
+
+test('twins are pasted onto the picked parts, share a change, and are parted', async () => {
+  useSession.getState().run({ op: 'insertCue', stepId: 's1', cue: { id: 'p', kind: 'pull', targets: ['cover'], offset: 0, length: 700_000, easing: 'smooth', pull: { axes: 'own', along: [0, 0, 1], distance: 5 } }, index: 0 })
+  useSession.getState().select({ cues: ['p'] })
+  cues.copySelected()
+  useSession.getState().select({ nodes: ['screw'] })
+  cues.pasteTwins()
+  const id = useSession.getState().selection.cues[0]!
+  expect(cues.findCue(id)!.cue.twin).toBe('p')
+  cues.changeCues([id], (c) => ({ ...c, pull: { ...c.pull!, distance: 9 } }))
+  expect(cues.findCue('p')!.cue.pull!.distance).toBe(9)
+  cues.removeSelected()
+  useSession.getState().select({ cues: ['p'] })
+  cues.toggleMuted()
+  expect(cues.findCue('p')!.cue.muted).toBe(true)
+  await saved()
+})
+
+test('a marker is set at the playhead, renamed and removed', async () => {
+  useTransport.getState().seek(500_000)
+  script.addMarker()
+  expect(steps()[0]!.markers).toEqual([{ offset: 500_000, text: 'Marker 1' }])
+  script.renameMarker('s1', 0, ' Look ')
+  expect(steps()[0]!.markers![0]!.text).toBe('Look')
+  script.removeMarker('s1', 0)
+  expect(steps()[0]!.markers).toBeUndefined()
+  await saved()
+})
+
+test('this moment becomes the opening, and what led there is switched off', async () => {
+  useSession.getState().run({ op: 'insertCue', stepId: 's1', cue: { id: 'p', kind: 'pull', targets: ['cover'], offset: 0, length: 400_000, easing: 'smooth', pull: { axes: 'own', along: [0, 0, 1], distance: 5 } }, index: 0 })
+  useTransport.getState().seek(1_000_000)
+  script.openHere()
+  expect(useSession.getState().doc!.opening.poses).toHaveLength(1)
+  expect(cues.findCue('p')!.cue.muted).toBe(true)
+  expect(useSession.getState().message).toMatch(/switched off/)
+  await saved()
+})

@@ -4,6 +4,7 @@ import type { Assembly, Camera } from '../api/client'
 import type { Core, Ground, Look, Vec3 } from '../core/core'
 import type { Shape } from './geometry'
 import { Scene } from './scene'
+import { Kept } from './kept'
 import type { Section } from './view'
 
 export type Eye = 'mine' | 'shot'
@@ -25,33 +26,6 @@ export interface StageEvents {
   // looked says that the author's own eye has moved.
   looked(): void
   eye(eye: Eye): void
-}
-
-// Kept is a picture that is drawn once and shown again.
-class Kept {
-  readonly target = new THREE.WebGLRenderTarget(2, 2, { samples: 4 })
-  readonly scene = new THREE.Scene()
-  readonly camera = new THREE.Camera()
-  valid = false
-  private readonly quad = new THREE.Mesh(
-    new THREE.PlaneGeometry(2, 2),
-    new THREE.ShaderMaterial({
-      uniforms: { picture: { value: this.target.texture } }, depthTest: false, depthWrite: false,
-      vertexShader: 'varying vec2 at; void main() { at = uv; gl_Position = vec4(position.xy, 0.0, 1.0); }',
-      fragmentShader: 'uniform sampler2D picture; varying vec2 at; void main() { gl_FragColor = vec4(texture2D(picture, at).rgb, 1.0); }',
-    }),
-  )
-
-  constructor() {
-    this.quad.frustumCulled = false
-    this.scene.add(this.quad)
-  }
-
-  dispose() {
-    this.target.dispose()
-    this.quad.geometry.dispose()
-    this.quad.material.dispose()
-  }
 }
 
 const nothing: ReadonlySet<string> = new Set()

@@ -1,0 +1,78 @@
+// What the session holds and can do.
+import type { Assembly, Bar, Command, Project, Report, RevealDocument, Schedule, Schemas } from '../api/client'
+import type { Core } from '../core/core'
+
+export type Saving = 'saved' | 'saving' | 'waiting'
+
+export interface Selection {
+  nodes: string[]
+  cues: string[]
+  step: string | null
+  opening: boolean
+}
+
+export interface Session {
+  core: Core | null
+  project: Project | null
+  assembly: Assembly | null
+  report: Report | null
+  fileName: string
+  revisionId: string
+  importId: string | null
+  /** Where the shapes of the assembly are. */
+  geometry: string
+  arrangement: Schemas['Arrangement'] | null
+  survey: Schemas['Survey'] | null
+  /** Nodes that are not looked at just now: of the view, never recorded. */
+  hidden: string[]
+  /** What was picked before a cue was selected. */
+  lastPick: string[]
+  reveals: Schemas['StoredReveal'][]
+  revealId: string | null
+  doc: RevealDocument | null
+  schedule: Schedule | null
+  undoTo: number
+  redoTo: number
+  saving: Saving
+  message: string | null
+  /** What a message offers to do. */
+  offer: { text: string; run(): void } | null
+  /** What somebody else has just done. */
+  news: string | null
+  /** Bars as a hand holds them, by their cue. */
+  held: ReadonlyMap<string, Bar>
+  /** The version that pictures of steps are drawn of; it follows a little later. */
+  pictured: number
+  /** The marker whose name is being written. */
+  renaming: { step: string; index: number } | null
+  /** Counts previews, for what has to be drawn anew. */
+  previews: number
+  selection: Selection
+  hover: string | null
+
+  openProject(id: string): Promise<void>
+  openReveal(id: string): Promise<void>
+  addReveal(title: string): Promise<string>
+  /** Adds a reveal from a document and says what of it did not fit. */
+  bringReveal(document: unknown, title?: string): Promise<{ id: string; unmatched: string[] }>
+  /** Waits until everything that is on its way has reached the server. */
+  idle(): Promise<void>
+  /** Makes the reveal what a named version of it was. */
+  goBack(versionId: string): Promise<void>
+  close(): void
+  run(...commands: Command[]): boolean
+  preview(command: Command): void
+  settle(): void
+  undo(): Promise<void>
+  redo(): Promise<void>
+  catchUp(version: number): Promise<void>
+  arrange(edit: Schemas['Edit']): Promise<boolean>
+  undoArrange(): Promise<boolean>
+  redoArrange(): Promise<boolean>
+  refreshArranged(version?: number): Promise<void>
+  hide(nodes: string[]): void
+  select(s: Partial<Selection>): void
+  pickNode(id: string, add: boolean): void
+  setHover(id: string | null): void
+  tell(message: string | null, offer?: { text: string; run(): void }): void
+}
