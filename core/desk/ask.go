@@ -144,11 +144,6 @@ func (d *Desk) Ask(question []byte) (any, error) {
 			return nil, errClosed
 		}
 		return d.reveal.CaptionStyle(), nil
-	case "dash":
-		if d.assembly == nil {
-			return nil, errClosed
-		}
-		return film.DashOf(d.assembly), nil
 	case "spread":
 		return d.spread(&q)
 	case "compose":

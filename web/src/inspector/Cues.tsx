@@ -45,7 +45,7 @@ export function Cues({ ids }: { ids: string[] }) {
       </Head>
       <Twins cues={found.map((f) => f.cue)} />
       {kinds.size === 1 && (moving.includes(cue.kind) ? <Movement {...settings} /> : cue.kind === 'shot' || cue.kind === 'orbit' ? <CameraFields {...settings} /> : <Appearance {...settings} />)}
-      <Times ids={ids} />
+      <Times ids={ids} found={found} owners={owners} />
       {found.some((f) => (f.cue.targets?.length ?? 0) > 1) && (
         <Num label="Each later by" quantity="time" scale={1e-6} cues={owners} of={(c) => c.stagger ?? 0} put={(c, v) => ({ ...c, stagger: Math.round(v) || undefined })} />
       )}
@@ -70,11 +70,9 @@ export function Cues({ ids }: { ids: string[] }) {
 }
 
 // Times are where cues lie on the timeline.
-function Times({ ids }: { ids: string[] }) {
+function Times({ ids, found, owners }: { ids: string[]; found: NonNullable<ReturnType<typeof findCue>>[]; owners: Cue[] }) {
   const schedule = useSession((s) => s.schedule)!
   const { run } = useSession.getState()
-  const found = ids.flatMap((id) => findCue(id) ?? [])
-  const owners = [...new Map(found.map((f) => [owner(f.cue).id, owner(f.cue)])).values()]
   const starts = found.map((f) => ((schedule.steps.find((s) => s.step === f.step.id)?.start ?? 0) + f.cue.offset) / 1e6)
   const shift = (values: number[]) => run(...values.flatMap((v, i) => (v === starts[i] ? [] : [{ op: 'shiftCues' as const, cueIds: [found[i]!.cue.id], by: Math.round((v - starts[i]!) * 1e6) }])))
   const length = owners[0]!.length
