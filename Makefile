@@ -3,6 +3,8 @@
 # make build  leaves the program at bin/slowreveal
 SHELL := /bin/bash
 export CGO_ENABLED := 0
+# The renderer's vector loops (render/vectors.go) are built where Go has them.
+export GOEXPERIMENT := $(shell test "$$(go env GOARCH)" = amd64 && echo simd)
 
 GO_SOURCES := $(shell find . -name '*.go' -not -path './web/node_modules/*' -not -path './.data/*') go.mod go.sum
 CORE_SOURCES := $(shell find core cmd/corewasm -name '*.go' -not -name '*_test.go') go.mod go.sum
@@ -37,7 +39,7 @@ web/node_modules/.installed: web/package.json web/package-lock.json
 	touch $@
 
 web/src/core/core.wasm: $(CORE_SOURCES)
-	GOOS=js GOARCH=wasm go build -trimpath -ldflags='-s -w' -o $@ ./cmd/corewasm
+	GOEXPERIMENT= GOOS=js GOARCH=wasm go build -trimpath -ldflags='-s -w' -o $@ ./cmd/corewasm
 	cp "$$(go env GOROOT)/lib/wasm/wasm_exec.js" web/src/core/wasm_exec.js
 	chmod 644 web/src/core/wasm_exec.js $@
 

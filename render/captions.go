@@ -12,7 +12,8 @@ type Captions struct {
 	title, text   *typeface
 	width, height int
 	style         reveal.Captions
-	set           map[string]caption
+	set           map[string]*caption
+	noteLines     map[string]*line
 }
 
 // caption is a step's words, laid out.
@@ -40,7 +41,7 @@ func NewCaptions(width, height int, style reveal.Captions) (*Captions, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Captions{title: title, text: text, width: width, height: height, style: style, set: map[string]caption{}}, nil
+	return &Captions{title: title, text: text, width: width, height: height, style: style, set: map[string]*caption{}, noteLines: map[string]*line{}}, nil
 }
 
 // unit is what the shares of look.Words are shares of, in pixels.
@@ -57,7 +58,8 @@ func (c *Captions) Draw(p *Picture, title, instruction string) {
 	key := title + "\x00" + instruction
 	laid, ok := c.set[key]
 	if !ok {
-		laid = c.layOut(title, instruction)
+		set := c.layOut(title, instruction)
+		laid = &set
 		c.set[key] = laid
 	}
 	if g := laid.ground; g[2] > g[0] {

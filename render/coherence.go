@@ -21,6 +21,7 @@ type memory struct {
 	dark    []float32
 	base    *Picture // the picture without words
 	dirty   []bool   // by tile
+	plain   []bool   // by tile: whether it is paper without shadow
 	soiled  []spot   // by tile: where the shadow in it has changed
 	changed []bool   // by part, and behind them the flow lines
 
@@ -32,7 +33,7 @@ type memory struct {
 }
 
 func newMemory(width, height, tiles, parts int) memory {
-	return memory{base: NewPicture(width, height), dirty: make([]bool, tiles), soiled: make([]spot, tiles), changed: make([]bool, parts+1),
+	return memory{base: NewPicture(width, height), dirty: make([]bool, tiles), plain: make([]bool, tiles), soiled: make([]spot, tiles), changed: make([]bool, parts+1),
 		changedAt: make([]int64, parts+1), grounds: map[int]*ground{}}
 }
 

@@ -51,8 +51,8 @@ func TestFacesThatShareEdgesCoverEverySampleOnce(t *testing.T) {
 		}
 		for i := range around {
 			one := newTile()
-			one.cover(faceOf(int32(i), centre, around[i], around[(i+1)%n]), one.depth[:], one.owner[:], one.parts[:])
-			for k, o := range one.owner {
+			one.cover(faceOf(int32(i+1), centre, around[i], around[(i+1)%n]), &one.solid)
+			for k, o := range one.solid.owner {
 				if o != nobody {
 					count[k]++
 				}
@@ -68,14 +68,15 @@ func TestFacesThatShareEdgesCoverEverySampleOnce(t *testing.T) {
 // side of all three edges, tested with exact integers.
 func TestCoverageIsThatOfTheDefinition(t *testing.T) {
 	random := rand.New(rand.NewPCG(7, 7))
-	for range 300 {
+	for k := range 300 {
 		c := make([]corner, 3)
+		reach := []float64{40, 120, 400, 3000}[k%4] // there is a path for each order of size
 		for i := range c {
-			c[i] = corner{random.Float64()*120 - 30, random.Float64()*120 - 30, 0.5 + random.Float64()}
+			c[i] = corner{32 + (random.Float64()-0.5)*reach, 32 + (random.Float64()-0.5)*reach, 0.5 + random.Float64()}
 		}
 		f := faceOf(3, c...)
 		one := newTile()
-		one.cover(f, one.depth[:], one.owner[:], one.parts[:])
+		one.cover(f, &one.solid)
 		for y := range tileSide {
 			for x := range tileSide {
 				for s := range samples {
@@ -87,7 +88,7 @@ func TestCoverageIsThatOfTheDefinition(t *testing.T) {
 						inside, border = inside && e >= 0, border || e == 0
 					}
 					if !border {
-						require.Equal(t, inside, one.owner[(y*tileSide+x)*samples+s] == 3)
+						require.Equal(t, inside, one.solid.owner[(y*tileSide+x)*samples+s] == 3)
 					}
 				}
 			}
@@ -102,17 +103,17 @@ func TestTheNearerFaceWinsWhateverTheOrder(t *testing.T) {
 	for _, order := range [][]*face{{far, near, same}, {same, near, far}, {near, far, same}} {
 		one := newTile()
 		for _, f := range order {
-			one.cover(f, one.depth[:], one.owner[:], one.parts[:])
+			one.cover(f, &one.solid)
 			one.settle([4]int{0, 0, tileSide - 1, tileSide - 1})
 		}
-		assert.Equal(t, int32(9), one.owner[0], "at equal depth the higher number wins")
-		assert.InDelta(t, 0.7, one.depth[0], 1e-6)
+		assert.Equal(t, int32(9), one.solid.owner[0], "at equal depth the higher number wins")
+		assert.InDelta(t, 0.7, one.solid.depth[0], 1e-6)
 	}
 }
 
 func TestHiddenOnlySkipsWhatCannotShow(t *testing.T) {
 	one := newTile()
-	one.cover(faceOf(1, corner{-10, -10, 0.5}, corner{200, -10, 0.5}, corner{-10, 200, 0.5}), one.depth[:], one.owner[:], one.parts[:])
+	one.cover(faceOf(1, corner{-10, -10, 0.5}, corner{200, -10, 0.5}, corner{-10, 200, 0.5}), &one.solid)
 	one.settle([4]int{0, 0, tileSide - 1, tileSide - 1})
 	assert.True(t, one.hidden(0.49, 3, 3, 20, 20))
 	assert.False(t, one.hidden(0.5, 3, 3, 20, 20), "equally near may win by its number")
@@ -129,13 +130,13 @@ func TestSheetsAreKeptFromNearToFar(t *testing.T) {
 	}
 	require.Equal(t, uint8(maxSheets), one.count[5])
 	for i := 1; i < maxSheets; i++ {
-		assert.GreaterOrEqual(t, one.sheets[5][i-1].depth, one.sheets[5][i].depth)
+		assert.GreaterOrEqual(t, one.sheets[i-1][5].depth, one.sheets[i][5].depth)
 	}
-	nearest := one.sheets[5][0].depth
+	nearest := one.sheets[0][5].depth
 	one.insert(5, &sheet{depth: nearest + 1})
-	assert.Equal(t, nearest+1, one.sheets[5][0].depth)
+	assert.Equal(t, nearest+1, one.sheets[0][5].depth)
 	one.insert(5, &sheet{depth: -1})
-	assert.NotEqual(t, float32(-1), one.sheets[5][maxSheets-1].depth, "the farthest goes when there are too many")
+	assert.NotEqual(t, float32(-1), one.sheets[maxSheets-1][5].depth, "the farthest goes when there are too many")
 }
 
 // plate is a square of side 2·half at z = 0 of its own frame, facing +Z.
@@ -241,7 +242,7 @@ func TestAStripCoversWhatLiesBesideItsLine(t *testing.T) {
 		f := &face{x: [3]int32{at(), at()}, y: [3]int32{at(), at()}, w: [3]float32{0.5, 0.8, 0.5}, half: 30 + random.Int32N(400), id: -7}
 		f.x[2], f.y[2] = f.x[0], f.y[0]
 		one := newTile()
-		one.cover(f, one.depth[:], one.owner[:], one.parts[:])
+		one.cover(f, &one.solid)
 		dx, dy := float64(f.x[1]-f.x[0]), float64(f.y[1]-f.y[0])
 		length := math.Hypot(dx, dy)
 		for y := range tileSide {
@@ -254,9 +255,9 @@ func TestAStripCoversWhatLiesBesideItsLine(t *testing.T) {
 						continue
 					}
 					i := (y*tileSide+x)*samples + s
-					require.Equal(t, out < 0, one.owner[i] == -7, "a sample %g beyond the border", out)
+					require.Equal(t, out < 0, one.solid.owner[i] == -7, "a sample %g beyond the border", out)
 					if out < 0 {
-						require.InDelta(t, 0.5+0.3*math.Max(0, math.Min(along/length, 1)), one.depth[i], 1e-3)
+						require.InDelta(t, 0.5+0.3*math.Max(0, math.Min(along/length, 1)), one.solid.depth[i], 1e-3)
 					}
 				}
 			}
@@ -275,12 +276,12 @@ func TestSmallFacesAreCoveredAsLargeOnesAre(t *testing.T) {
 		}
 		f := faceOf(3, c...)
 		small, large := newTile(), newTile()
-		small.cover(f, small.depth[:], small.owner[:], small.parts[:])
+		small.cover(f, &small.solid)
 		x0, y0, x1, y1 := f.bounds()
-		large.coverLarge(f, large.depth[:], large.owner[:], large.parts[:], max(0, int64(x0)), max(0, int64(y0)), min(tileSide-1, int64(x1)), min(tileSide-1, int64(y1)))
-		require.Equal(t, large.owner, small.owner)
-		for i, d := range large.depth {
-			require.InDelta(t, d, small.depth[i], 1e-4)
+		large.coverWide(f, &large.solid, max(0, x0)&^1, max(0, y0), min(tileSide-1, x1), min(tileSide-1, y1))
+		require.Equal(t, large.solid.owner, small.solid.owner)
+		for i, d := range large.solid.depth {
+			require.InDelta(t, d, small.solid.depth[i], 1e-4)
 		}
 	}
 }

@@ -46,6 +46,15 @@ func loadTypeface(files ...string) (*typeface, error) {
 type line struct {
 	runs  []shaping.Output
 	width float64 // pixels
+
+	x, y   float64 // where it was drawn last
+	stamps []stamp // and what was drawn there
+}
+
+// stamp is what a glyph covers of a picture.
+type stamp struct {
+	mask *image.Alpha
+	x, y int
 }
 
 // shape sets one paragraph at size pixels, broken into lines of at most width
@@ -101,21 +110,33 @@ func (m fontmap) ResolveFace(r rune) *font.Face {
 func (l *line) draw(p *Picture, x, y float64, c [3]float32) { l.drawAt(p, x, y, c, 1) }
 
 func (l *line) drawAt(p *Picture, x, y float64, c [3]float32, alpha float32) {
+	if l.stamps == nil || l.x != x || l.y != y {
+		l.stampAt(x, y)
+	}
+	for _, s := range l.stamps {
+		p.lay(s.mask, s.x, s.y, c, alpha)
+	}
+}
+
+func (l *line) stampAt(x, y float64) {
+	l.x, l.y, l.stamps = x, y, l.stamps[:0]
 	for _, run := range l.runs {
 		scale := float32(run.Size) / 64 / float32(run.Face.Upem())
 		for _, g := range run.Glyphs {
 			if outline, ok := run.Face.GlyphDataOutline(g.GlyphID); ok {
 				gx := x + float64(g.XOffset)/64
 				gy := y - float64(g.YOffset)/64
-				drawGlyph(p, outline.Segments, gx, gy, scale, c, alpha)
+				if s, some := stampOf(outline.Segments, gx, gy, scale); some {
+					l.stamps = append(l.stamps, s)
+				}
 			}
 			x += float64(g.Advance) / 64
 		}
 	}
 }
 
-// drawGlyph fills an outline. The mask covers just the glyph's box.
-func drawGlyph(p *Picture, segments []opentype.Segment, x, y float64, scale float32, c [3]float32, alpha float32) {
+// stampOf fills an outline. The mask covers just the glyph's box.
+func stampOf(segments []opentype.Segment, x, y float64, scale float32) (s stamp, some bool) {
 	minX, minY, maxX, maxY := float32(1e9), float32(1e9), float32(-1e9), float32(-1e9)
 	for _, s := range segments {
 		for _, a := range s.ArgsSlice() {
@@ -124,7 +145,7 @@ func drawGlyph(p *Picture, segments []opentype.Segment, x, y float64, scale floa
 		}
 	}
 	if minX > maxX {
-		return
+		return s, false
 	}
 	ox, oy := int(x+float64(minX*scale))-1, int(y-float64(maxY*scale))-1
 	w, h := int((maxX-minX)*scale)+4, int((maxY-minY)*scale)+4
@@ -151,7 +172,7 @@ func drawGlyph(p *Picture, segments []opentype.Segment, x, y float64, scale floa
 	v.ClosePath()
 	mask := image.NewAlpha(image.Rect(0, 0, w, h))
 	v.Draw(mask, mask.Bounds(), image.NewUniform(color.Opaque), image.Point{})
-	p.lay(mask, ox, oy, c, alpha)
+	return stamp{mask, ox, oy}, true
 }
 
 // blend lays a display colour over a pixel; outside the picture it does nothing.

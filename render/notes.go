@@ -31,10 +31,20 @@ func (c *Captions) Notes(p *Picture, notes []film.Note) {
 			p.fill(strip(side[0], side[1], side[2], side[3], thick*0.7), ink, o)
 		}
 		for k, text := range n.Lines {
-			l := c.title.set(text, size)
-			l.drawAt(p, n.X*w, n.Y*h+(float64(k)*film.NoteLeading)*h+size*0.98, ink, o)
+			c.noteLine(text, size).drawAt(p, n.X*w, n.Y*h+(float64(k)*film.NoteLeading)*h+size*0.98, ink, o)
 		}
 	}
+}
+
+// noteLine returns a line of a note; it is set once.
+func (c *Captions) noteLine(text string, size float64) *line {
+	l, ok := c.noteLines[text]
+	if !ok {
+		set := c.title.set(text, size)
+		l = &set
+		c.noteLines[text] = l
+	}
+	return l
 }
 
 // strip is a line of a thickness as a polygon.
@@ -88,6 +98,7 @@ func (p *Picture) fill(points [][2]float64, c [3]float32, alpha float32) {
 // lay lays a display colour over the pixels of a mask.
 func (p *Picture) lay(mask *image.Alpha, ox, oy int, c [3]float32, alpha float32) {
 	size := mask.Bounds()
+	p.write(ox, oy, ox+size.Dx()-1, oy+size.Dy()-1)
 	for j := range size.Dy() {
 		for i := range size.Dx() {
 			if a := mask.Pix[j*mask.Stride+i]; a > 0 {

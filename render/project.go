@@ -14,9 +14,9 @@ const (
 	subBits  = 8 // screen coordinates are in 1/256 pixel
 	subPixel = 1 << subBits
 	tileSide = 64
-	// guard is how far outside the frame, in pixels, a corner may lie before
-	// its triangle is cut: it keeps edge functions within 64 bits.
-	guard = 1 << 17
+	// guard is how far outside the frame, in 1/256 pixel, a corner may lie before
+	// its triangle is left out: it keeps edge functions within 64 bits.
+	guard = 1 << 17 << subBits
 	near  = 1.0 // mm
 )
 
@@ -25,10 +25,15 @@ const (
 type face struct {
 	x, y [3]int32 // 1/256 pixel
 	w    [3]float32
-	part int32
 	half int32 // half of the width of a strip, 1/256 pixel; 0 for a triangle
-	// id is the triangle's number in the scene, or −1−number for an edge.
+	// id is the triangle's number in the scene, from 1, or −1−number for an edge.
 	id int32
+}
+
+// onScreen is a vertex on the screen: 1/256 pixel, and 1/z.
+type onScreen struct {
+	x, y int32
+	w    float32 // 0 where the vertex lies behind the near plane or far outside
 }
 
 // projected is one part seen from the camera.
@@ -39,12 +44,17 @@ type projected struct {
 	through        float32 // that of the edges behind them
 	toCamera       space.Rigid
 	points         []float32 // 3 a vertex, in the camera's frame, mm
+	normals        []float32 // likewise
+	screen         []onScreen
 	faces          []face
-	strips         int32     // from which face on they are edges
-	tiles          []tileRun // which faces touch which tile, by tile
-	depth          float64   // of the middle of its box, mm from the eye
-	finishes       []surface // by patch, tinted where the part is
-	tinted         []surface // work space of finishes
+	strips         int32      // from which face on they are edges
+	tiles          []tileRun  // which faces touch which tile, by tile
+	unsorted       []tileRun  // work space of tiles
+	begins         []int32    // work space of tiles
+	depth          float64    // of the middle of its box, mm from the eye
+	finishes       []*surface // by patch, tinted where the part is
+	tinted         []surface  // work space of finishes
+	worn           []*surface // work space of finishes
 }
 
 type tileRun struct {
@@ -55,7 +65,7 @@ type tileRun struct {
 // project sees part k from the view's camera and lists its faces.
 func (r *Renderer) project(k int, v *View) {
 	p, out := &r.scene.parts[k], &r.seen[k]
-	out.faces, out.tiles = out.faces[:0], out.tiles[:0]
+	out.faces, out.tiles, out.unsorted = out.faces[:0], out.tiles[:0], out.unsorted[:0]
 	out.opacity = float32(v.Opacity[p.node])
 	surface := v.Surface[p.node]
 	out.facing, out.through = out.opacity*float32(surface.Faces), out.opacity*float32(1-surface.Faces)
@@ -76,19 +86,19 @@ func (r *Renderer) project(k int, v *View) {
 	out.depth = -centre.Z
 	out.points = transform(out.points, shape.Positions, &out.toCamera)
 	v.Camera.bendAll(out.points)
-	for t := 0; t < len(shape.Triangles) && surface.Faces > 0; t += 3 {
-		var c [3][3]float32
-		for i := range 3 {
-			j := 3 * shape.Triangles[t+i]
-			c[i] = [3]float32(out.points[j : j+3])
+	if surface.Faces > 0 {
+		turned := space.Rigid{R: out.toCamera.R}
+		out.normals = transform(out.normals, shape.Normals, &turned)
+		r.putOnScreen(out, v)
+		for t := 0; t < len(shape.Triangles); t += 3 {
+			r.addTriangle(out, (*[3]uint32)(shape.Triangles[t:]), int32(p.first+t/3), p.closed, v)
 		}
-		r.addClipped(out, &c, int32(k), int32(p.first+t/3), v)
 	}
 	out.strips = int32(len(out.faces))
 	if width := r.edgeWidth * surface.Edges; width > 0.05 {
-		r.projectEdges(out, shape, p, int32(k), v, width)
+		r.projectEdges(out, shape, p, v, width)
 	}
-	out.sortTiles()
+	out.sortTiles(len(r.bins))
 }
 
 // dress finds what a part wears: its finishes, tinted or turning to paper.
@@ -97,24 +107,45 @@ func (out *projected) dress(p *part, t *film.Tint, paper float32) {
 	if t.Amount == 0 && paper == 0 {
 		return
 	}
-	out.tinted = out.tinted[:0]
+	out.tinted, out.worn = out.tinted[:0], out.worn[:0]
 	for i := range p.worn {
 		worn := p.worn[i]
 		worn.Colour = t.Over(worn.Colour)
 		s := surfaceOf(&worn)
 		s.paper = paper
+		s.widen()
 		out.tinted = append(out.tinted, s)
 	}
-	out.finishes = out.tinted
+	for i := range out.tinted {
+		out.worn = append(out.worn, &out.tinted[i])
+	}
+	out.finishes = out.worn
 }
 
-func (out *projected) sortTiles() {
-	slices.SortFunc(out.tiles, func(a, b tileRun) int {
-		if a.tile != b.tile {
-			return int(a.tile - b.tile)
-		}
-		return int(a.index - b.index)
-	})
+// sortTiles brings the faces' tiles into the order of tiles, those of one tile in the
+// order of faces: each tile's are counted, then put in their place.
+func (out *projected) sortTiles(tiles int) {
+	if len(out.unsorted) == 0 {
+		return
+	}
+	least, most := int32(tiles), int32(0)
+	for _, run := range out.unsorted {
+		least, most = min(least, run.tile), max(most, run.tile)
+	}
+	out.begins = slices.Grow(out.begins[:0], tiles+1)[:most-least+2]
+	clear(out.begins)
+	for _, run := range out.unsorted {
+		out.begins[run.tile-least+1]++
+	}
+	for i := 1; i < len(out.begins); i++ {
+		out.begins[i] += out.begins[i-1]
+	}
+	out.tiles = slices.Grow(out.tiles[:0], len(out.unsorted))[:len(out.unsorted)]
+	for _, run := range out.unsorted {
+		at := &out.begins[run.tile-least]
+		out.tiles[*at] = run
+		*at++
+	}
 }
 
 // inSight reports whether a box may show in the frame.
@@ -149,9 +180,49 @@ func transform(out, in []float32, m *space.Rigid) []float32 {
 	return out
 }
 
+// putOnScreen projects a part's points.
+func (r *Renderer) putOnScreen(out *projected, v *View) {
+	out.screen = slices.Grow(out.screen[:0], len(out.points)/3)[:len(out.points)/3]
+	cx, cy := float64(r.width)/2*subPixel, float64(r.height)/2*subPixel
+	sx, sy := cx/v.Camera.tanH, cy/v.Camera.tanV
+	for i := range out.screen {
+		p := (*[3]float32)(out.points[3*i:])
+		if p[2] > -near {
+			out.screen[i].w = 0
+			continue
+		}
+		out.screen[i] = screenOf(p, cx, cy, sx, sy)
+	}
+}
+
+func screenOf(p *[3]float32, cx, cy, sx, sy float64) onScreen {
+	w := -1 / float64(p[2])
+	x, y := cx+float64(p[0])*w*sx, cy-float64(p[1])*w*sy
+	if x > guard || x < -guard || y > guard || y < -guard {
+		return onScreen{}
+	}
+	return onScreen{int32(math.Floor(x + 0.5)), int32(math.Floor(y + 0.5)), float32(w)}
+}
+
+// addTriangle adds a triangle of vertices. Both sides are drawn unless it is
+// oneSided.
+func (r *Renderer) addTriangle(out *projected, corner *[3]uint32, id int32, oneSided bool, v *View) {
+	a, b, c := &out.screen[corner[0]], &out.screen[corner[1]], &out.screen[corner[2]]
+	if a.w == 0 || b.w == 0 || c.w == 0 {
+		var at [3][3]float32
+		for i := range 3 {
+			at[i] = [3]float32(out.points[3*corner[i]:])
+		}
+		r.addClipped(out, &at, id, oneSided, v)
+		return
+	}
+	f := face{x: [3]int32{a.x, b.x, c.x}, y: [3]int32{a.y, b.y, c.y}, w: [3]float32{a.w, b.w, c.w}, id: id}
+	r.bin(out, &f, oneSided)
+}
+
 // addClipped adds a triangle after cutting off what lies behind the near
 // plane.
-func (r *Renderer) addClipped(out *projected, c *[3][3]float32, part, id int32, v *View) {
+func (r *Renderer) addClipped(out *projected, c *[3][3]float32, id int32, oneSided bool, v *View) {
 	behind := 0
 	for i := range c {
 		if c[i][2] > -near {
@@ -160,7 +231,7 @@ func (r *Renderer) addClipped(out *projected, c *[3][3]float32, part, id int32, 
 	}
 	switch behind {
 	case 0:
-		r.add(out, c, part, id, v)
+		r.add(out, c, id, oneSided, v)
 		return
 	case 3:
 		return
@@ -180,25 +251,23 @@ func (r *Renderer) addClipped(out *projected, c *[3][3]float32, part, id int32, 
 		}
 	}
 	for i := 2; i < n; i++ {
-		r.add(out, &[3][3]float32{cut[0], cut[i-1], cut[i]}, part, id, v)
+		r.add(out, &[3][3]float32{cut[0], cut[i-1], cut[i]}, id, oneSided, v)
 	}
 }
 
 // add projects a triangle in front of the camera and notes the tiles that it
-// touches.
-func (r *Renderer) add(out *projected, c *[3][3]float32, part, id int32, v *View) {
-	f := face{part: part, id: id}
-	sx, sy := float64(r.width)/2/v.Camera.tanH, float64(r.height)/2/v.Camera.tanV
+// touches; one that reaches far out of the frame is left out.
+func (r *Renderer) add(out *projected, c *[3][3]float32, id int32, oneSided bool, v *View) {
+	f := face{id: id}
+	cx, cy := float64(r.width)/2*subPixel, float64(r.height)/2*subPixel
 	for i := range 3 {
-		w := 1 / -float64(c[i][2])
-		x := (float64(r.width)/2 + float64(c[i][0])*w*sx)
-		y := (float64(r.height)/2 - float64(c[i][1])*w*sy)
-		if math.Abs(x) > guard || math.Abs(y) > guard {
+		s := screenOf(&c[i], cx, cy, cx/v.Camera.tanH, cy/v.Camera.tanV)
+		if s.w == 0 {
 			return
 		}
-		f.x[i], f.y[i], f.w[i] = int32(math.Round(x*subPixel)), int32(math.Round(y*subPixel)), float32(w)
+		f.x[i], f.y[i], f.w[i] = s.x, s.y, s.w
 	}
-	r.bin(out, &f, r.scene.parts[part].closed)
+	r.bin(out, &f, oneSided)
 }
 
 // bin notes the tiles that a face touches; oneSided faces are left out when they
@@ -240,14 +309,14 @@ func (r *Renderer) note(out *projected, f *face) {
 	out.faces = append(out.faces, *f)
 	for ty := ty0; ty <= ty1; ty++ {
 		for tx := tx0; tx <= tx1; tx++ {
-			out.tiles = append(out.tiles, tileRun{ty*int32(r.across) + tx, at})
+			out.unsorted = append(out.unsorted, tileRun{ty*int32(r.across) + tx, at})
 		}
 	}
 }
 
 // projectEdges adds the strips of the edges that show: all feature edges, and
 // those between a face that looks at the eye and one that does not.
-func (r *Renderer) projectEdges(out *projected, shape *solid.Shape, p *part, k int32, v *View, width float64) {
+func (r *Renderer) projectEdges(out *projected, shape *solid.Shape, p *part, v *View, width float64) {
 	inverse := out.toCamera.Inverse()
 	eye := inverse.T // the eye in the part's own frame
 	back := inverse.R.Apply(space.Vec{Z: 1})
@@ -267,7 +336,7 @@ func (r *Renderer) projectEdges(out *projected, shape *solid.Shape, p *part, k i
 			}
 		}
 		a, b := r.cameraPoint(e.A, out, v, pull), r.cameraPoint(e.B, out, v, pull)
-		s.add(out, a, b, k, int32(-1-(p.firstEdge+i)))
+		s.add(out, a, b, int32(-1-(p.firstEdge+i)))
 	}
 }
 
@@ -282,7 +351,7 @@ func (r *Renderer) stroke(v *View, width float64) stroke {
 }
 
 // add adds the strip of a segment, both ends in the camera's frame.
-func (s *stroke) add(out *projected, a, b [3]float32, k, id int32) {
+func (s *stroke) add(out *projected, a, b [3]float32, id int32) {
 	if !cutNear(&a, &b) {
 		return
 	}
@@ -291,14 +360,15 @@ func (s *stroke) add(out *projected, a, b [3]float32, k, id int32) {
 	if max(ax-bx, bx-ax, ay-by, by-ay) < 1e-4 {
 		return
 	}
-	f := face{part: k, id: id, w: [3]float32{wa, wb, wa}, half: max(1, int32(s.half*subPixel+0.5))}
+	f := face{id: id, w: [3]float32{wa, wb, wa}, half: max(1, int32(s.half*subPixel+0.5))}
 	cx, cy := float32(s.r.width)/2, float32(s.r.height)/2
 	for i, p := range [3][2]float32{{ax, ay}, {bx, by}, {ax, ay}} {
 		x, y := cx+p[0], cy-p[1]
+		x, y = x*subPixel, y*subPixel
 		if x > guard || x < -guard || y > guard || y < -guard {
 			return
 		}
-		f.x[i], f.y[i] = int32(math.Round(float64(x)*subPixel)), int32(math.Round(float64(y)*subPixel))
+		f.x[i], f.y[i] = int32(math.Floor(float64(x)+0.5)), int32(math.Floor(float64(y)+0.5))
 	}
 	s.r.bin(out, &f, false)
 }
@@ -307,18 +377,18 @@ func (s *stroke) add(out *projected, a, b [3]float32, k, id int32) {
 func (r *Renderer) projectFlow(v *View) {
 	k := len(r.scene.parts)
 	out := &r.seen[k]
-	out.faces, out.tiles = out.faces[:0], out.tiles[:0]
+	out.faces, out.tiles, out.unsorted = out.faces[:0], out.tiles[:0], out.unsorted[:0]
 	out.opacity, out.solid, out.depth = 1, true, 0
 	inverse := v.Camera.eye.Inverse()
 	s := r.stroke(v, r.edgeWidth)
 	for i := range v.Flow {
 		v.Flow[i].Dashes(r.scene.dash, func(a, b space.Vec) {
 			a, b = inverse.Apply(a), inverse.Apply(b)
-			s.add(out, v.Camera.bend(narrow(space.TripleOf(a))), v.Camera.bend(narrow(space.TripleOf(b))), int32(k), -1-int32(r.scene.edges))
+			s.add(out, v.Camera.bend(narrow(space.TripleOf(a))), v.Camera.bend(narrow(space.TripleOf(b))), -1-int32(r.scene.edges))
 		})
 	}
 	out.visible = len(out.faces) > 0
-	out.sortTiles()
+	out.sortTiles(len(r.bins))
 }
 
 func (r *Renderer) cameraPoint(p [3]float32, out *projected, v *View, pull float32) [3]float32 {

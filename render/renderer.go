@@ -3,7 +3,6 @@ package render
 import (
 	"cmp"
 	"fmt"
-	"image"
 	"runtime"
 	"slices"
 	"sync"
@@ -11,28 +10,6 @@ import (
 
 	"slowreveal/core/look"
 )
-
-// Picture is one finished frame: display values, 3 bytes (R, G, B) a pixel,
-// top row first.
-type Picture struct {
-	Width, Height int
-	RGB           []byte
-}
-
-// NewPicture returns a black picture.
-func NewPicture(width, height int) *Picture {
-	return &Picture{width, height, make([]byte, 3*width*height)}
-}
-
-// Image returns the picture as the standard library has pictures.
-func (p *Picture) Image() *image.NRGBA {
-	out := image.NewNRGBA(image.Rect(0, 0, p.Width, p.Height))
-	for i := range p.Width * p.Height {
-		copy(out.Pix[4*i:], p.RGB[3*i:3*i+3])
-		out.Pix[4*i+3] = 255
-	}
-	return out
-}
 
 // MaxSide is the largest width or height of a picture in pixels.
 const MaxSide = 8192
@@ -52,6 +29,7 @@ type Renderer struct {
 	memory        memory
 	// rayAcross and rayDown are how much a ray turns from pixel to pixel.
 	rayAcross, rayDown float32
+	ink                [3]float32
 	shade              spot // pixels of the picture outside of which the paper has no shadow
 }
 
@@ -71,7 +49,7 @@ func NewRenderer(s *Scene, width, height, threads int) (*Renderer, error) {
 		threads = runtime.GOMAXPROCS(0)
 	}
 	r := &Renderer{scene: s, width: width, height: height, threads: threads,
-		across: (width + tileSide - 1) / tileSide, down: (height + tileSide - 1) / tileSide,
+		across: tilesOf(width), down: tilesOf(height),
 		edgeWidth: max(look.Paper.EdgeWidth*float64(height)/1080, 0.75),
 		seen:      make([]projected, len(s.parts)+1)} // the last one is for flow lines
 	r.bins = make([][]binned, r.across*r.down)
@@ -100,6 +78,7 @@ func (r *Renderer) Draw(v *View, out *Picture) {
 	r.findShade(v)
 	r.rayAcross, r.rayDown = float32(2*v.Camera.tanH/float64(r.width)), float32(2*v.Camera.tanV/float64(r.height))
 	l := newLights(&look.Paper, v)
+	r.ink = l.ink
 	r.each(len(r.bins), func(worker, i int) {
 		if !r.memory.dirty[i] {
 			return
@@ -107,10 +86,16 @@ func (r *Renderer) Draw(v *View, out *Picture) {
 		t := r.tiles[worker]
 		t.x0, t.y0 = i%r.across*tileSide, i/r.across*tileSide
 		t.w, t.h = min(tileSide, r.width-t.x0), min(tileSide, r.height-t.y0)
+		plain := len(r.bins[i]) == 0 && !r.shade.meets(t)
+		if plain && r.memory.plain[i] {
+			r.memory.dirty[i] = false // it is paper, and was
+			return
+		}
+		r.memory.plain[i] = plain
 		r.drawTile(t, r.bins[i], v, &l, r.memory.ground(i), r.memory.soiled[i])
 	})
 	r.remember(v)
-	copy(out.RGB, r.memory.base.RGB)
+	out.take(r)
 }
 
 // each calls do for 0 … n−1, spread over the threads.
@@ -167,11 +152,15 @@ func (r *Renderer) sortIntoTiles() {
 // there is one.
 func (r *Renderer) drawTile(t *tile, bins []binned, v *View, l *lights, g *ground, soiled spot) {
 	solid := bins
-	t.last.finish = nil // triangles move from frame to frame
-	if g != nil {
+	t.forget()
+	clear(t.covered[:])
+	switch {
+	case g != nil:
 		solid = r.lay(t, g, bins, soiled)
-		clear(t.count[:])
-	} else {
+	case len(bins) == 0:
+		r.drawPaper(t, v, l)
+		return
+	default:
 		t.clear()
 	}
 	for _, b := range solid {
@@ -179,10 +168,18 @@ func (r *Renderer) drawTile(t *tile, bins []binned, v *View, l *lights, g *groun
 			r.drawSolid(t, b)
 		}
 	}
+	counted := false
 	for _, b := range bins {
 		if !r.seen[b.part].solid {
+			if !counted {
+				clear(t.count[:])
+				counted = true
+			}
 			r.drawSheet(t, b, v, l)
 		}
+	}
+	if !counted && g != nil {
+		clear(t.count[:])
 	}
 	r.resolve(t, v, l, g)
 }
@@ -190,7 +187,7 @@ func (r *Renderer) drawTile(t *tile, bins []binned, v *View, l *lights, g *groun
 func (r *Renderer) drawSolid(t *tile, b binned) {
 	s := &r.seen[b.part]
 	for _, run := range b.faces {
-		t.cover(&s.faces[run.index], t.depth[:], t.owner[:], t.parts[:])
+		t.cover(&s.faces[run.index], &t.solid)
 	}
 	if box, some := r.boxIn(t, b); some {
 		t.settle(box)
@@ -220,14 +217,12 @@ func (r *Renderer) drawLayer(t *tile, b binned, box [4]int, first int32) {
 	s := &r.seen[b.part]
 	for y := box[1]; y <= box[3]; y++ {
 		from, to := (y*tileSide+box[0])*samples, (y*tileSide+box[2]+1)*samples
-		copy(t.over.depth[from:to], t.depth[from:to])
-		for i := from; i < to; i++ {
-			t.over.owner[i] = nobody
-		}
+		copy(t.over.depth[from:to], t.solid.depth[from:to])
+		clear(t.over.owner[from:to])
 	}
 	for _, run := range b.faces {
 		if run.index >= first {
-			t.cover(&s.faces[run.index], t.over.depth[:], t.over.owner[:], nil)
+			t.cover(&s.faces[run.index], &t.over)
 		}
 	}
 }

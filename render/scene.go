@@ -21,17 +21,19 @@ type Scene struct {
 	parts    []part
 	// triangles is the number of triangles over all parts; edges likewise.
 	triangles, edges int
-	dash             float64 // of flow lines, mm
-	depth            float64 // over which parallel lines of sight tell near from far, mm
+	surfaces         []surface // by finish of the assembly
+	partOf           []int32   // by id of a triangle
+	dash             float64   // of flow lines, mm
+	depth            float64   // over which parallel lines of sight tell near from far, mm
 }
 
 // part is one node with a body.
 type part struct {
 	node, shape int
-	// first and firstEdge are the numbers of the part's first triangle and
-	// edge in the whole scene.
+	// first is the id of the part's first triangle: ids count from 1 over the whole
+	// scene. firstEdge is the number of its first edge.
 	first, firstEdge int
-	finishes         []surface         // by patch
+	finishes         []*surface        // by patch
 	worn             []assembly.Finish // what they are made from
 	clear            bool              // some patch is see-through by itself
 	closed           bool              // backs need not be drawn
@@ -46,6 +48,25 @@ type surface struct {
 	squarings        int
 	diffuse          [3]float32
 	shineGain, satin float32
+	wide             wideSurface
+}
+
+// wideSurface holds the same numbers for the vector loops: each eight times.
+type wideSurface struct {
+	f0, f0Less, diffuse            [3][lanes]float32 // f0Less is 1 − f0
+	rough, satin, shineGain, paper [lanes]float32
+}
+
+func (s *surface) widen() {
+	for k := range 3 {
+		spread(&s.wide.f0[k], s.f0[k])
+		spread(&s.wide.f0Less[k], 1-s.f0[k])
+		spread(&s.wide.diffuse[k], s.diffuse[k])
+	}
+	spread(&s.wide.rough, s.rough)
+	spread(&s.wide.satin, s.satin)
+	spread(&s.wide.shineGain, s.shineGain)
+	spread(&s.wide.paper, s.paper)
 }
 
 // NewScene prepares an assembly for drawing. shapes are in the order of
@@ -55,6 +76,10 @@ func NewScene(a *assembly.Assembly, shapes []*solid.Shape) (*Scene, error) {
 		return nil, fmt.Errorf("the assembly has %d shapes, %d were given", len(a.Shapes), len(shapes))
 	}
 	s := &Scene{assembly: a, shapes: shapes, dash: film.DashOf(a), depth: parallelDepth * r3.Norm(a.Bounds().Size())}
+	for i := range a.Finishes {
+		s.surfaces = append(s.surfaces, surfaceOf(&a.Finishes[i]))
+	}
+	s.partOf = []int32{-1} // nobody's
 	closed := make([]bool, len(shapes))
 	for i := range shapes {
 		closed[i] = shapes[i].Closed()
@@ -64,11 +89,13 @@ func NewScene(a *assembly.Assembly, shapes []*solid.Shape) (*Scene, error) {
 		if n.Shape < 0 {
 			continue
 		}
-		p := part{node: i, shape: n.Shape, first: s.triangles, firstEdge: s.edges, closed: closed[n.Shape]}
+		p := part{node: i, shape: n.Shape, first: s.triangles + 1, firstEdge: s.edges, closed: closed[n.Shape]}
 		for _, f := range n.Finishes {
-			finish := surfaceOf(&a.Finishes[f])
-			p.clear = p.clear || finish.opacity < 1
-			p.finishes, p.worn = append(p.finishes, finish), append(p.worn, a.Finishes[f])
+			p.clear = p.clear || a.Finishes[f].Opacity < 1
+			p.finishes, p.worn = append(p.finishes, &s.surfaces[f]), append(p.worn, a.Finishes[f])
+		}
+		for range len(shapes[n.Shape].Triangles) / 3 {
+			s.partOf = append(s.partOf, int32(len(s.parts)))
 		}
 		s.triangles += len(shapes[n.Shape].Triangles) / 3
 		s.edges += len(shapes[n.Shape].Edges)
@@ -87,6 +114,7 @@ func surfaceOf(f *assembly.Finish) surface {
 	s.squarings = int(7 - 6*s.rough + 0.5)
 	s.shineGain = 2.2 - 1.6*s.rough
 	s.satin = 1 - s.rough
+	s.widen()
 	return s
 }
 

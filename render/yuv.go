@@ -17,15 +17,50 @@ const (
 	vr, vg, vb = 28784, -26145, -2639
 )
 
-// From fills y from a picture of the same size, rows from first to last.
-func (y YUV) From(p *Picture) {
+// From fills y from a picture of the same size.
+func (y YUV) From(p *Picture) { y.convert(p, 0, 0, p.Width, p.Height) }
+
+// Video turns one picture, as it is drawn into again and again, into frames: only what
+// has changed is looked at.
+type Video struct {
+	Frame   YUV
+	picture *Picture
+	seen    []int64 // by tile: which change of the picture is in the frame
+}
+
+// NewVideo returns the frames of a picture.
+func NewVideo(p *Picture) *Video {
+	v := &Video{Frame: NewYUV(p.Width, p.Height), picture: p, seen: make([]int64, len(p.changed))}
+	for i := range v.seen {
+		v.seen[i] = -1
+	}
+	return v
+}
+
+// Follow brings the frame up to date with the picture.
+func (v *Video) Follow() {
+	p := v.picture
+	across := tilesOf(p.Width)
+	for i, change := range p.changed {
+		if change != v.seen[i] {
+			x0, y0 := i%across*tileSide, i/across*tileSide
+			v.Frame.convert(p, x0, y0, min(x0+tileSide, p.Width), min(y0+tileSide, p.Height))
+			v.seen[i] = change
+		}
+	}
+}
+
+// convert fills the pixels from x0, y0 to x1−1, y1−1; all four are even.
+func (y YUV) convert(p *Picture, x0, y0, x1, y1 int) {
 	w, h := p.Width, p.Height
 	luma, cb, cr := y[:w*h], y[w*h:w*h+w*h/4], y[w*h+w*h/4:]
-	for row := 0; row < h; row += 2 {
-		a, b := p.RGB[3*row*w:3*(row+1)*w], p.RGB[3*(row+1)*w:3*(row+2)*w]
-		ya, yb := luma[row*w:(row+1)*w], luma[(row+1)*w:(row+2)*w]
-		u, v := cb[row/2*w/2:(row/2+1)*w/2], cr[row/2*w/2:(row/2+1)*w/2]
-		for i := range w / 2 {
+	n := (x1 - x0) / 2
+	for row := y0; row < y1; row += 2 {
+		at := row*w + x0
+		a, b := p.RGB[3*at:3*(at+2*n)], p.RGB[3*(at+w):3*(at+w+2*n)]
+		ya, yb := luma[at:at+2*n], luma[at+w:at+w+2*n]
+		u, v := cb[row/2*(w/2)+x0/2:][:n], cr[row/2*(w/2)+x0/2:][:n]
+		for i := range n {
 			q := [12]int32{
 				int32(a[6*i]), int32(a[6*i+1]), int32(a[6*i+2]), int32(a[6*i+3]), int32(a[6*i+4]), int32(a[6*i+5]),
 				int32(b[6*i]), int32(b[6*i+1]), int32(b[6*i+2]), int32(b[6*i+3]), int32(b[6*i+4]), int32(b[6*i+5]),

@@ -111,7 +111,8 @@ type camera struct {
 	notes    []film.Note // of the last picture
 	cards    []film.Card
 	aspect   float64
-	last     render.YUV
+	video    *render.Video
+	shot     bool // whether a frame was taken
 	lastStep int
 }
 
@@ -122,7 +123,7 @@ func newCamera(f *film.Film, scene *render.Scene, o Order) (*camera, error) {
 	}
 	c := &camera{film: f, frame: f.NewFrame(), scene: scene, view: scene.NewView(), renderer: r,
 		picture: render.NewPicture(o.Width, o.Height), aspect: float64(o.Width) / float64(o.Height)}
-	c.captions = o.Captions
+	c.captions, c.video = o.Captions, render.NewVideo(c.picture)
 	c.words, err = render.NewCaptions(o.Width, o.Height, f.Reveal.CaptionStyle())
 	return c, err
 }
@@ -131,8 +132,8 @@ func newCamera(f *film.Film, scene *render.Scene, o Order) (*camera, error) {
 // it is copied, not rendered again.
 func (c *camera) shoot(t reveal.Micros, out render.YUV) {
 	c.film.At(t, c.frame)
-	if c.last != nil && c.lastStep == c.frame.Step && slices.EqualFunc(c.notes, c.frame.Notes, film.Note.Same) && slices.Equal(c.cards, c.frame.Cards) && c.view.Shows(c.scene, c.frame, c.aspect) {
-		copy(out, c.last)
+	if c.shot && c.lastStep == c.frame.Step && slices.EqualFunc(c.notes, c.frame.Notes, film.Note.Same) && slices.Equal(c.cards, c.frame.Cards) && c.view.Shows(c.scene, c.frame, c.aspect) {
+		copy(out, c.video.Frame)
 		return
 	}
 	c.view.Take(c.scene, c.frame, c.aspect)
@@ -148,11 +149,9 @@ func (c *camera) shoot(t reveal.Micros, out render.YUV) {
 	}
 	c.notes = append(c.notes[:0], c.frame.Notes...)
 	c.cards = append(c.cards[:0], c.frame.Cards...)
-	out.From(c.picture)
-	if c.last == nil {
-		c.last = make(render.YUV, len(out))
-	}
-	copy(c.last, out)
+	c.shot = true
+	c.video.Follow()
+	copy(out, c.video.Frame)
 }
 
 // Still renders the film at t as a picture.

@@ -106,9 +106,12 @@ func (s *Shadow) smooth() {
 // At returns the darkness at a point of the ground, between the cells' middles
 // interpolated; 0 outside.
 func (s *Shadow) At(x, z float32) float32 {
+	return s.AtCell((x-float32(s.Left))/float32(s.Cell)-0.5, (z-float32(s.Back))/float32(s.Cell)-0.5)
+}
+
+// AtCell is At for a point given in cells: whole numbers are the cells' middles.
+func (s *Shadow) AtCell(fx, fz float32) float32 {
 	const n = ShadowSize
-	fx := (x-float32(s.Left))/float32(s.Cell) - 0.5
-	fz := (z-float32(s.Back))/float32(s.Cell) - 0.5
 	if !(fx >= 0 && fz >= 0 && fx < n-1 && fz < n-1) {
 		return 0
 	}

@@ -6,11 +6,9 @@ package render
 type ground struct {
 	made     int64   // number of the picture that it was made for
 	included []int32 // the parts that are in it
-	depth    [tileSide * tileSide * samples]float32
-	owner    [tileSide * tileSide * samples]int32
-	parts    [tileSide * tileSide * samples]int32
+	solid    layer
 	far      [blocks * blocks]float32
-	colour   [tileSide * tileSide * 3]float32
+	colour   [tileSide * tileSide][3]float32
 	known    [tileSide * tileSide]bool // which colours are
 	shown    [tileSide * tileSide]bool // whether the picture shows just that
 }
@@ -51,11 +49,11 @@ func (r *Renderer) lay(t *tile, g *ground, bins []binned, soiled spot) (moving [
 	if g.made == 0 {
 		r.makeGround(t, g, bins)
 	} else {
-		t.depth, t.owner, t.parts, t.far = g.depth, g.owner, g.parts, g.far
+		t.solid, t.far = g.solid, g.far
 	}
 	for y := soiled.top; y <= soiled.bottom; y++ { // where the shadow on the paper has changed
 		for at := y*tileSide + soiled.left; at <= y*tileSide+soiled.right; at++ {
-			o := (*[samples]int32)(g.owner[at*samples:])
+			o := (*[samples]int32)(g.solid.owner[at*samples:])
 			if o[0] == nobody || o[1] == nobody || o[2] == nobody || o[3] == nobody {
 				g.known[at], g.shown[at] = false, false
 			}
@@ -106,14 +104,14 @@ func (r *Renderer) makeGround(t *tile, g *ground, bins []binned) {
 		g.included = append(g.included, b.part)
 	}
 	g.made = r.memory.picture
-	g.depth, g.owner, g.parts, g.far = t.depth, t.owner, t.parts, t.far
+	g.solid, g.far = t.solid, t.far
 	clear(g.known[:])
 	clear(g.shown[:])
 }
 
 // sameAs reports whether a pixel belongs to the same faces as in the ground.
 func (t *tile) sameAs(g *ground, at int) bool {
-	a, b := (*[samples]int32)(t.owner[at*samples:]), (*[samples]int32)(g.owner[at*samples:])
+	a, b := (*[samples]int32)(t.solid.owner[at*samples:]), (*[samples]int32)(g.solid.owner[at*samples:])
 	return *a == *b
 }
 
@@ -123,23 +121,13 @@ type spot struct{ left, top, right, bottom int }
 
 var nowhere = spot{tileSide, tileSide, -1, -1}
 
+// meets reports whether a spot of the picture touches a tile.
+func (s spot) meets(t *tile) bool {
+	return s.left < t.x0+t.w && s.right >= t.x0 && s.top < t.y0+t.h && s.bottom >= t.y0
+}
+
 // with returns the spot and the part of another rectangle that lies in the tile at
 // x0, y0.
 func (s spot) with(left, top, right, bottom, x0, y0 int) spot {
 	return spot{min(s.left, max(left-x0, 0)), min(s.top, max(top-y0, 0)), max(s.right, min(right-x0, tileSide-1)), max(s.bottom, min(bottom-y0, tileSide-1))}
-}
-
-// colourOf returns the colour of a pixel from the ground, where it is the same as
-// there; it is found once.
-func (r *Renderer) colourOf(t *tile, g *ground, at int, d [3]float32, v *View, l *lights) [3]float32 {
-	same := t.sameAs(g, at)
-	if same && g.known[at] {
-		return [3]float32(g.colour[3*at : 3*at+3])
-	}
-	c := r.solidAt(t, at, d, v, l)
-	if same {
-		copy(g.colour[3*at:], c[:])
-		g.known[at] = true
-	}
-	return c
 }

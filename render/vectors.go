@@ -1,0 +1,273 @@
+//go:build goexperiment.simd && amd64
+
+package render
+
+import (
+	"encoding/binary"
+	"simd/archsimd"
+)
+
+// The inner loops on vectors of eight, for processors with AVX2. They do what the plain
+// ones do in the same order, so that the bytes are the same; multiplications and
+// additions are not fused for that reason.
+
+func init() {
+	if archsimd.X86.AVX2() {
+		useVectors()
+	}
+}
+
+func useVectors() {
+	kernel.edges, kernel.sweep, kernel.strip, kernel.light = edgesVectors, sweepVectors, stripVectors, lightVectors
+	kernel.farthest, kernel.normals, kernel.quantise, kernel.paper, kernel.name = farthestVectors, normalsVectors, quantiseVectors, paperVectors, "avx2"
+}
+
+type (
+	floats = archsimd.Float32x8
+	ints   = archsimd.Int32x8
+	mask   = archsimd.Mask32x8
+)
+
+func all(x float32) floats { return archsimd.BroadcastFloat32x8(x) }
+
+// rightPixel numbers the pixels of a pair, for each lane.
+var rightPixel = [lanes]float32{0, 0, 0, 0, 1, 1, 1, 1}
+
+// putVectors is put for the lanes of a pair that are inside.
+func putVectors(depth *[lanes]float32, owner *[lanes]int32, z floats, id ints, inside mask) {
+	d, o := archsimd.LoadFloat32x8(depth), archsimd.LoadInt32x8(owner)
+	wins := inside.And(z.Greater(d).Or(z.Equal(d).And(id.Greater(o))))
+	if wins.ToBits() == 0 {
+		return
+	}
+	z.Merge(d, wins).Store(depth)
+	id.Merge(o, wins).Store(owner)
+}
+
+func edgesVectors(l *layer, e *edges) {
+	wide := e.x1-e.x0 >= spanSide
+	at0, at1, at2 := archsimd.LoadInt32x8(&e.at[0]), archsimd.LoadInt32x8(&e.at[1]), archsimd.LoadInt32x8(&e.at[2])
+	step0, step1, step2 := archsimd.BroadcastInt32x8(2*e.column[0]), archsimd.BroadcastInt32x8(2*e.column[1]), archsimd.BroadcastInt32x8(2*e.column[2])
+	depth, right := archsimd.LoadFloat32x8(&e.depth), archsimd.LoadFloat32x8(&rightPixel)
+	column, least, nearest := all(e.depthColumn), all(e.least), all(e.nearest)
+	id, outside := archsimd.BroadcastInt32x8(e.id), archsimd.BroadcastInt32x8(-1)
+	for row := range e.y1 - e.y0 + 1 {
+		from, to := int32(0), e.x1-e.x0
+		if wide {
+			from, to = e.span(row)
+			from &^= 1
+		}
+		at := (int(e.y0+row)*tileSide + int(e.x0+from)) * samples
+		e0 := at0.Add(archsimd.BroadcastInt32x8(e.row[0]*row + e.column[0]*from))
+		e1 := at1.Add(archsimd.BroadcastInt32x8(e.row[1]*row + e.column[1]*from))
+		e2 := at2.Add(archsimd.BroadcastInt32x8(e.row[2]*row + e.column[2]*from))
+		line := depth.Add(all(e.depthRow * float32(row)))
+		for x := from; x <= to; x += 2 {
+			inside := e0.Or(e1).Or(e2).Greater(outside)
+			if inside.ToBits() != 0 {
+				z := line.Add(column.Mul(all(float32(x)).Add(right))).Max(least).Min(nearest)
+				putVectors((*[lanes]float32)(l.depth[at:]), (*[lanes]int32)(l.owner[at:]), z, id, inside)
+			}
+			e0, e1, e2 = e0.Add(step0), e1.Add(step1), e2.Add(step2)
+			at += lanes
+		}
+	}
+}
+
+func sweepVectors(l *layer, s *sweep, from, to int32) {
+	from &^= 1
+	first, last := archsimd.LoadInt32x8(&s.first), archsimd.LoadInt32x8(&s.last)
+	depth, right := archsimd.LoadFloat32x8(&s.depth), archsimd.LoadFloat32x8(&rightPixel)
+	column, least, nearest := all(s.depthColumn), all(s.least), all(s.nearest)
+	id := archsimd.BroadcastInt32x8(s.id)
+	x := archsimd.BroadcastInt32x8(from).Add(right.ConvertToInt32())
+	two := archsimd.BroadcastInt32x8(2)
+	at := (int(s.y)*tileSide + int(from)) * samples
+	for range (to-from)/2 + 1 {
+		outside := first.Greater(x).Or(x.Greater(last))
+		if outside.ToBits() != 255 {
+			z := depth.Add(column.Mul(x.ConvertToFloat32())).Max(least).Min(nearest)
+			putVectors((*[lanes]float32)(l.depth[at:]), (*[lanes]int32)(l.owner[at:]), z, id, outside.ToInt32x8().Not().ToMask())
+		}
+		x = x.Add(two)
+		at += lanes
+	}
+}
+
+func stripVectors(l *layer, s *ribbon) {
+	along, aside := archsimd.LoadFloat32x8(&s.along), archsimd.LoadFloat32x8(&s.aside)
+	right := archsimd.LoadFloat32x8(&rightPixel)
+	tx, ty := all(s.tx), all(s.ty)
+	half, minus, least, most := all(s.half), all(-s.half), all(s.least), all(s.most)
+	begin, slope, far, nearest := all(s.depth), all(s.slope), all(s.far), all(s.nearest)
+	id := archsimd.BroadcastInt32x8(s.id)
+	for y := s.y0; y <= s.y1; y++ {
+		from, to, u, v := s.span(y)
+		from &^= 1
+		at := (int(y)*tileSide + int(from)) * samples
+		u0, v0 := all(u).Add(along), all(v).Add(aside)
+		for x := from; x <= to; x += 2 {
+			i := all(float32(x - s.x0)).Add(right)
+			us, vs := u0.Add(tx.Mul(i)), v0.Sub(ty.Mul(i))
+			inside := vs.LessEqual(half).And(vs.GreaterEqual(minus)).And(us.GreaterEqual(least)).And(us.LessEqual(most))
+			if inside.ToBits() != 0 {
+				z := begin.Add(slope.Mul(us)).Max(far).Min(nearest)
+				putVectors((*[lanes]float32)(l.depth[at:]), (*[lanes]int32)(l.owner[at:]), z, id, inside)
+			}
+			at += lanes
+		}
+	}
+}
+
+func farthestVectors(l *layer, x0, y0, y1 int) float32 {
+	far := all(l.depth[(y0*tileSide+x0)*samples])
+	for y := y0; y < y1; y++ {
+		d := (*[blockSide * samples]float32)(l.depth[(y*tileSide+x0)*samples:])
+		a, b := archsimd.LoadFloat32x8((*[lanes]float32)(d[0:])), archsimd.LoadFloat32x8((*[lanes]float32)(d[8:]))
+		c, e := archsimd.LoadFloat32x8((*[lanes]float32)(d[16:])), archsimd.LoadFloat32x8((*[lanes]float32)(d[24:]))
+		far = far.Min(a.Min(b).Min(c.Min(e)))
+	}
+	var each [lanes]float32
+	far.Store(&each)
+	return min(each[0], each[1], each[2], each[3], each[4], each[5], each[6], each[7])
+}
+
+var counting = [lanes]float32{0, 1, 2, 3, 4, 5, 6, 7}
+
+// normalsVectors is facet.normal for pixels side by side. What it writes past the last
+// belongs to points that are still to come.
+func normalsVectors(p *points, f *facet, dx, turn, dy float32, n int) {
+	zero := all(0)
+	count := archsimd.LoadFloat32x8(&counting)
+	y := all(dy)
+	for i := 0; i < n; i += lanes {
+		x := all(dx).Add(all(turn).Mul(all(float32(i)).Add(count)))
+		det := all(f.det[0]).Mul(x).Add(all(f.det[1]).Mul(y)).Sub(all(f.det[2]))
+		u := all(f.u[0]).Mul(x).Add(all(f.u[1]).Mul(y)).Sub(all(f.u[2]))
+		v := all(f.v[0]).Mul(x).Add(all(f.v[1]).Mul(y)).Sub(all(f.v[2]))
+		sign := all(-1).Merge(all(1), det.Less(zero))
+		det = det.Mul(sign)
+		u, v = u.Mul(sign).Max(zero).Min(det), v.Mul(sign).Max(zero).Min(det)
+		alongside := det.Equal(zero)
+		det, u, v = all(3).Merge(det, alongside), all(1).Merge(u, alongside), all(1).Merge(v, alongside)
+		k := p.n + i
+		x.Store((*[lanes]float32)(p.dx[k:]))
+		y.Store((*[lanes]float32)(p.dy[k:]))
+		all(f.n[0]).Mul(det).Add(all(f.du[0]).Mul(u)).Add(all(f.dv[0]).Mul(v)).Store((*[lanes]float32)(p.nx[k:]))
+		all(f.n[1]).Mul(det).Add(all(f.du[1]).Mul(u)).Add(all(f.dv[1]).Mul(v)).Store((*[lanes]float32)(p.ny[k:]))
+		all(f.n[2]).Mul(det).Add(all(f.du[2]).Mul(u)).Add(all(f.dv[2]).Mul(v)).Store((*[lanes]float32)(p.nz[k:]))
+	}
+}
+
+// runPixel says which pixel of a run each of its 24 values belongs to.
+var runPixel = func() (p [3 * darkRun]float32) {
+	for i := range p {
+		p[i] = float32(i / 3)
+	}
+	return p
+}()
+
+func paperVectors(out *[3 * darkRun]float32, colour, span *[3]float32, from, grows float32) {
+	var plain, more [3 * darkRun]float32
+	for i := range plain {
+		plain[i], more[i] = colour[i%3], span[i%3]
+	}
+	dark, darker := all(from), all(grows)
+	for i := 0; i < len(out); i += lanes {
+		d := dark.Add(darker.Mul(wide((*[lanes]float32)(runPixel[i:]))))
+		wide((*[lanes]float32)(plain[i:])).Add(wide((*[lanes]float32)(more[i:])).Mul(d)).Store((*[lanes]float32)(out[i:]))
+	}
+}
+
+// firstBytes brings the lowest byte of each number of a group of four to its front.
+var firstBytes = [32]int8{0, 4, 8, 12, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, 0, 4, 8, 12, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1}
+
+func quantiseVectors(in *[3 * tileSide]float32, out *[3 * tileSide]byte) {
+	levels, half, first := all(255), all(0.5), archsimd.LoadInt8x32(&firstBytes)
+	for i := 0; i < len(in); i += lanes {
+		v := archsimd.LoadFloat32x8((*[lanes]float32)(in[i:])).Mul(levels).Add(half).ConvertToInt32()
+		b := v.AsInt8x32().PermuteOrZeroGrouped(first).AsInt32x8()
+		binary.LittleEndian.PutUint32(out[i:], uint32(b.GetLo().GetElem(0)))
+		binary.LittleEndian.PutUint32(out[i+4:], uint32(b.GetHi().GetElem(0)))
+	}
+}
+
+func load(a *[rowPoints + lanes]float32, i int) floats {
+	return archsimd.LoadFloat32x8((*[lanes]float32)(a[i:]))
+}
+
+func wide(a *[lanes]float32) floats { return archsimd.LoadFloat32x8(a) }
+
+func dotVectors(ax, ay, az floats, b *[3][lanes]float32) floats {
+	return ax.Mul(wide(&b[0])).Add(ay.Mul(wide(&b[1]))).Add(az.Mul(wide(&b[2])))
+}
+
+// lightVectors is lights.shade for eight points at once. What it writes past the last
+// point belongs to points that are still to come.
+func lightVectors(p *points, from, to int, s *surface, l *lights) {
+	zero, one, half, minus := all(0), all(1), all(0.5), all(-1)
+	threshold, gainOfUp, floor, rise, two, three := all(0.35), all(1/0.9), all(0.35), all(0.9), all(2), all(3)
+	least, strength := all(tiny), all(1.25)
+	w, f := &l.wide, &s.wide
+	for i := from; i < to; i += lanes {
+		nx, ny, nz := load(&p.nx, i), load(&p.ny, i), load(&p.nz, i)
+		vx, vy, vz := zero, zero, one
+		if !l.parallel {
+			dx, dy := load(&p.dx, i), load(&p.dy, i)
+			vz = one.Div(dx.Mul(dx).Add(dy.Mul(dy)).Add(one).Sqrt())
+			vx, vy = zero.Sub(dx).Mul(vz), zero.Sub(dy).Mul(vz)
+		}
+		k := one.Div(nx.Mul(nx).Add(ny.Mul(ny)).Add(nz.Mul(nz)).Max(least).Sqrt())
+		nx, ny, nz = nx.Mul(k), ny.Mul(k), nz.Mul(k)
+		nv := nx.Mul(vx).Add(ny.Mul(vy)).Add(nz.Mul(vz))
+		sign := one.Merge(minus, nv.GreaterEqual(zero))
+		nx, ny, nz, nv = nx.Mul(sign), ny.Mul(sign), nz.Mul(sign), nv.Mul(sign)
+		twice := nv.Add(nv)
+		rx, ry, rz := twice.Mul(nx).Sub(vx), twice.Mul(ny).Sub(vy), twice.Mul(nz).Sub(vz)
+		nk, nf := dotVectors(nx, ny, nz, &w.key).Max(zero), dotVectors(nx, ny, nz, &w.fill).Max(zero)
+		shine := dotVectors(rx, ry, rz, &w.key).Max(zero)
+		for range s.squarings {
+			shine = shine.Mul(shine)
+		}
+		nUp, refUp := dotVectors(nx, ny, nz, &w.up), dotVectors(rx, ry, rz, &w.up)
+		t := refUp.Add(threshold).Mul(gainOfUp).Max(zero).Min(one)
+		ceiling := floor.Add(rise.Mul(t.Mul(t).Mul(three.Sub(two.Mul(t)))))
+		g := one.Sub(nv).Max(zero)
+		g2 := g.Mul(g)
+		fresnel := g2.Mul(g2).Mul(g).Mul(wide(&f.satin))
+		hemi, hemiRef := half.Add(half.Mul(nUp)), half.Add(half.Mul(refUp))
+		gain := shine.Mul(wide(&f.shineGain))
+		for c := range 3 {
+			key := wide(&w.keyLight[c])
+			under := wide(&w.ground[c]).Add(wide(&w.skyLess[c]).Mul(hemi))
+			mirrored := wide(&w.ground[c]).Add(wide(&w.skyLess[c]).Mul(hemiRef)).Mul(ceiling)
+			front := wide(&f.f0[c]).Add(wide(&f.f0Less[c]).Mul(fresnel))
+			diffuse := wide(&f.diffuse[c]).Mul(under.Add(key.Mul(nk)).Add(wide(&w.fillLight[c]).Mul(nf)))
+			mirror := front.Mul(mirrored.Add(under.Sub(mirrored).Mul(wide(&f.rough))).Mul(strength).Add(key.Mul(gain)))
+			out := encodeVectors(diffuse.Add(mirror))
+			out = out.Add(wide(&w.paper[c]).Sub(out).Mul(wide(&f.paper)))
+			out.Store((*[lanes]float32)([...]*[rowPoints + lanes]float32{&p.r, &p.g, &p.b}[c][i:]))
+		}
+	}
+}
+
+// curveWide is curve for the vector loops, then what encodeVectors needs beside it.
+var curveWide = func() (w [len(curve) + 4][lanes]float32) {
+	for i, c := range append(curve[:], 0, 1, steep, straight) {
+		spread(&w[i], c)
+	}
+	return w
+}()
+
+// encodeVectors is encodeSRGB for eight values.
+func encodeVectors(c floats) floats {
+	w := &curveWide
+	c = c.Max(wide(&w[6])).Min(wide(&w[7]))
+	t := c.Sqrt()
+	v := wide(&w[4]).Add(t.Mul(wide(&w[5])))
+	v = wide(&w[3]).Add(t.Mul(v))
+	v = wide(&w[2]).Add(t.Mul(v))
+	v = wide(&w[1]).Add(t.Mul(v))
+	v = wide(&w[0]).Add(t.Mul(v))
+	return wide(&w[8]).Mul(c).Merge(v, c.LessEqual(wide(&w[9]))).Min(wide(&w[7]))
+}

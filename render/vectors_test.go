@@ -1,0 +1,93 @@
+//go:build goexperiment.simd && amd64
+
+package render
+
+import (
+	"math/rand/v2"
+	"testing"
+
+	"simd/archsimd"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/core/film"
+	"slowreveal/core/reveal"
+	"slowreveal/demo"
+)
+
+// bothKernels runs what is given with the plain loops and with the vector ones.
+func bothKernels(t *testing.T, do func() *Picture) (plain, vectors *Picture) {
+	t.Helper()
+	if !archsimd.X86.AVX2() {
+		t.Skip("this processor has no AVX2")
+	}
+	kept := kernel
+	defer func() { kernel = kept }()
+	usePlain()
+	plain = do()
+	useVectors()
+	vectors = do()
+	return plain, vectors
+}
+
+// Frames of the example in which covers fade, edges run thin and faces are small: the
+// vector loops give the very bytes of the plain ones.
+func TestVectorsGiveTheBytesOfThePlainLoops(t *testing.T) {
+	m := demo.Pump()
+	f := film.Compile(m.Assembly, demo.Teardown(m.Assembly))
+	scene, err := NewScene(m.Assembly, m.Shapes)
+	require.NoError(t, err)
+	for _, at := range []reveal.Micros{0, 6_300_000, 12_500_000, 19_500_000, 31_000_000, 40_000_000} {
+		fr := f.NewFrame()
+		f.At(at, fr)
+		plain, vectors := bothKernels(t, func() *Picture {
+			r, err := NewRenderer(scene, 641, 361, 1)
+			require.NoError(t, err)
+			v, p := scene.NewView(), NewPicture(641, 361)
+			v.Take(scene, fr, 641.0/361)
+			r.Draw(v, p)
+			return p
+		})
+		assert.Equal(t, plain.RGB, vectors.RGB, "at %d µs", at)
+	}
+}
+
+// Faces of every order of size, laid over each other at random: depth and owner of every
+// sample are the same.
+func TestVectorsCoverWhatThePlainLoopsCover(t *testing.T) {
+	random := rand.New(rand.NewPCG(21, 4))
+	faces := make([]*face, 400)
+	for i := range faces {
+		reach := []float64{6, 40, 120, 400, 3000}[i%5]
+		c := make([]corner, 3)
+		for k := range c {
+			c[k] = corner{64 * random.Float64(), 64 * random.Float64(), 0.5 + random.Float64()}
+			c[k].x += (random.Float64() - 0.5) * reach
+			c[k].y += (random.Float64() - 0.5) * reach
+		}
+		faces[i] = faceOf(int32(i+1), c...)
+		if i%7 == 0 {
+			faces[i].half, faces[i].id = 10+random.Int32N(300), int32(-2-i)
+		}
+	}
+	draw := func() *layer {
+		one := newTile()
+		for _, f := range faces {
+			one.cover(f, &one.solid)
+		}
+		return &one.solid
+	}
+	var layers []*layer
+	bothKernels(t, func() *Picture {
+		layers = append(layers, draw())
+		return nil
+	})
+	assert.Equal(t, layers[0].owner, layers[1].owner)
+	assert.Equal(t, layers[0].depth, layers[1].depth)
+	seen := map[int32]bool{}
+	for _, o := range layers[0].owner {
+		seen[o] = true
+	}
+	assert.Greater(t, len(seen), 20, "many faces show, strips among them")
+}

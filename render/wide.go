@@ -1,0 +1,188 @@
+package render
+
+// sweep is a face of any size in one row of a tile: between which pixels it covers
+// each of the four samples, and how its depth runs.
+type sweep struct {
+	// first and last are pixels of the tile, by sample, twice: once for each pixel of
+	// a pair.
+	first, last    [lanes]int32
+	depth          [lanes]float32 // at pixel 0 of the row
+	depthColumn    float32
+	nearest, least float32
+	id             int32
+	y              int32
+}
+
+// edge64 is an edge function a·x + b·y + c, not negative inside, x and y in 1/256
+// pixel from the tile's corner.
+type edge64 struct {
+	a, b, c int64
+	inverse float64 // 1/a
+}
+
+// plane is a face's 1/z, which is linear on the screen: x and y in 1/256 pixel from the
+// tile's corner.
+type plane struct{ base, dx, dy float64 }
+
+func planeOf(f *face, x, y *[3]int64) plane {
+	area := float64((x[1]-x[0])*(y[2]-y[0]) - (x[2]-x[0])*(y[1]-y[0]))
+	w0, w1, w2 := float64(f.w[0]), float64(f.w[1]), float64(f.w[2])
+	dx := ((w1-w0)*float64(y[2]-y[0]) - (w2-w0)*float64(y[1]-y[0])) / area
+	dy := ((w2-w0)*float64(x[1]-x[0]) - (w1-w0)*float64(x[2]-x[0])) / area
+	return plane{w0 - dx*float64(x[0]) - dy*float64(y[0]), dx, dy}
+}
+
+func (p *plane) at(x, y int64) float32 { return float32(p.base + p.dx*float64(x) + p.dy*float64(y)) }
+
+// wideReach is the most that an edge which crosses a tile may grow along a pixel's
+// width and height together, for its values in the tile to hold in 32 bits.
+const wideReach = (1<<31 - 1) / (tileSide + 2) >> subBits << subBits
+
+// setUpWide sets a face up whose corners may lie far outside the tile; it returns false
+// where 32 bits do not hold its numbers. crossing are the edges that cross the pixels.
+func (e *edges) setUpWide(f *face, crossing []edge64, p *plane, px0, py0, px1, py1 int32) bool {
+	for i := range crossing {
+		if (abs(crossing[i].a)+abs(crossing[i].b))<<subBits > wideReach {
+			return false
+		}
+	}
+	e.x0, e.y0, e.x1, e.y1, e.id = px0, py0, px1, py1, f.id
+	e.unbound()
+	x, y := int64(px0)<<subBits, int64(py0)<<subBits
+	for i := range 3 {
+		if i >= len(crossing) {
+			e.at[i], e.column[i], e.row[i], e.most[i] = [lanes]int32{}, 0, 0, 0
+			continue
+		}
+		c := &crossing[i]
+		e.column[i], e.row[i] = int32(c.a<<subBits), int32(c.b<<subBits)
+		for s := range samples {
+			v := int32(c.a*(x+int64(offsets[s][0])) + c.b*(y+int64(offsets[s][1])) + c.c)
+			e.at[i][s], e.at[i][s+samples] = v, v+e.column[i]
+		}
+		e.most[i] = max(e.at[i][0], e.at[i][1], e.at[i][2], e.at[i][3])
+		e.bound(i)
+	}
+	for s := range samples {
+		z := p.at(x+int64(offsets[s][0]), y+int64(offsets[s][1]))
+		e.depth[s], e.depth[s+samples] = z, z
+	}
+	e.depthColumn, e.depthRow = float32(p.dx*subPixel), float32(p.dy*subPixel)
+	e.least, e.nearest = min(f.w[0], f.w[1], f.w[2]), max(f.w[0], f.w[1], f.w[2])
+	return true
+}
+
+func abs(x int64) int64 { return max(x, -x) }
+
+// over returns the least and the greatest value over a box of pixels.
+func (e *edge64) over(px0, py0, px1, py1 int32) (least, most int64) {
+	x0, x1, y0, y1 := e.a*int64(px0)<<subBits, e.a*int64(px1)<<subBits, e.b*int64(py0)<<subBits, e.b*int64(py1)<<subBits
+	return min(x0, x1) + min(y0, y1) + e.c, max(x0, x1) + max(y0, y1) + e.c
+}
+
+// coverWide does what cover does for a face of any size: it finds for each row and
+// sample the first and the last pixel, exactly.
+func (t *tile) coverWide(f *face, into *layer, px0, py0, px1, py1 int32) {
+	ox, oy := int32(t.x0)<<subBits, int32(t.y0)<<subBits
+	x := [3]int64{int64(f.x[0] - ox), int64(f.x[1] - ox), int64(f.x[2] - ox)}
+	y := [3]int64{int64(f.y[0] - oy), int64(f.y[1] - oy), int64(f.y[2] - oy)}
+	var edges [3]edge64 // those that cross the box
+	n := 0
+	for i := range 3 {
+		j := (i + 1) % 3
+		e := edge64{a: y[i] - y[j], b: x[j] - x[i]}
+		e.c = -(e.a*x[i] + e.b*y[i])
+		if !(e.a > 0 || e.a == 0 && e.b < 0) {
+			e.c--
+		}
+		least, most := e.over(px0, py0, px1+1, py1+1)
+		switch {
+		case most < 0:
+			return
+		case least < 0:
+			if e.a != 0 {
+				e.inverse = 1 / float64(e.a)
+			}
+			edges[n] = e
+			n++
+		}
+	}
+	plane := planeOf(f, &x, &y)
+	if t.edges.setUpWide(f, edges[:n], &plane, px0, py0, px1, py1) {
+		kernel.edges(into, &t.edges)
+		return
+	}
+	s := &t.sweep
+	s.depthColumn, s.id = float32(plane.dx*subPixel), f.id
+	s.least, s.nearest = min(f.w[0], f.w[1], f.w[2]), max(f.w[0], f.w[1], f.w[2])
+	for py := py0; py <= py1; py++ {
+		from, to := px1+1, int32(-1)
+		for k := range samples {
+			sx, sy := int64(offsets[k][0]), int64(py<<subBits+offsets[k][1])
+			first, last := crossed(edges[:n], sx, sy, int64(px0), int64(px1))
+			s.first[k], s.last[k] = first, last
+			s.first[k+samples], s.last[k+samples] = first, last
+			z := plane.at(sx, sy)
+			s.depth[k], s.depth[k+samples] = z, z
+			if first <= last {
+				from, to = min(from, first), max(to, last)
+			}
+		}
+		s.y = py
+		if from <= to {
+			kernel.sweep(into, s, from, to)
+		}
+	}
+}
+
+// crossed returns the first and the last pixel between px0 and px1 whose sample at
+// sx (in the pixel), sy (in the tile) lies inside all the edges.
+func crossed(e []edge64, sx, sy, px0, px1 int64) (first, last int32) {
+	for i := range e {
+		r := e[i].b*sy + e[i].c
+		switch a := e[i].a; {
+		case a > 0: // x ≥ −r/a
+			px0 = max(px0, -((floorDiv(r, a, e[i].inverse) + sx) >> subBits))
+		case a < 0: // x ≤ r/−a
+			px1 = min(px1, (floorDiv(r, -a, -e[i].inverse)-sx)>>subBits)
+		case r < 0:
+			return 1, 0
+		}
+	}
+	return int32(px0), int32(px1)
+}
+
+// floorDiv returns ⌊r/a⌋ for a > 0, held to ±2³⁰; inverse is 1/a.
+func floorDiv(r, a int64, inverse float64) int64 {
+	const limit = 1 << 30
+	q := float64(r) * inverse
+	if q >= limit {
+		return limit
+	}
+	if q <= -limit {
+		return -limit
+	}
+	n := int64(q)
+	for n*a > r {
+		n--
+	}
+	for (n+1)*a <= r {
+		n++
+	}
+	return n
+}
+
+// coverSweep draws a row of a face.
+func coverSweep(l *layer, s *sweep, from, to int32) {
+	at := (int(s.y)*tileSide + int(from)) * samples
+	for x := from; x <= to; x++ {
+		d, o := (*[samples]float32)(l.depth[at:]), (*[samples]int32)(l.owner[at:])
+		for k := range samples {
+			if x < s.first[k] || x > s.last[k] {
+				continue
+			}
+			put(&d[k], &o[k], held(s.depth[k]+s.depthColumn*float32(x), s.least, s.nearest), s.id)
+		}
+		at += samples
+	}
+}
