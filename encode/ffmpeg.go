@@ -9,24 +9,26 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
-	"strconv"
+	"slices"
 	"strings"
 	"sync"
 	"time"
+
+	"slowreveal/core/film"
 )
 
 // Settings say what film is made of the frames.
 type Settings struct {
-	Width, Height int // pixels, even
-	Rate          int // frames a second
-	Title         string
-	// Draft asks for speed: a rougher picture at the same size.
-	Draft bool
+	Format        *Format
+	Width, Height int // pixels
+	Rate          film.Rate
+	Purpose       Purpose
 }
 
-// Film is a running ffmpeg that takes frames. Its file appears under the final
-// name only when Close has returned nil.
-type Film struct {
+// Piece is a running ffmpeg that takes frames: a piece of a film. Its file appears under
+// the final name only when Close has returned nil.
+type Piece struct {
+	format    *Format
 	out, part string
 	process   *exec.Cmd
 	stdin     io.WriteCloser
@@ -36,18 +38,19 @@ type Film struct {
 // ErrNoFFmpeg says that there is no ffmpeg on this machine.
 var ErrNoFFmpeg = errors.New("ffmpeg is not installed; install Debian's package ffmpeg (apt-get install ffmpeg)")
 
-// Start starts ffmpeg to write an H.264 film in MP4 to out. Frames go to Write
-// as raw 4:2:0 with BT.709 colours. When ctx ends, ffmpeg is stopped.
-func Start(ctx context.Context, out string, s Settings) (*Film, error) {
+// Start starts ffmpeg to write a piece of a film to out. Frames go to Write as the format
+// takes them: raw 4:2:0 with BT.709 colours, or 4 bytes (R, G, B, alpha) a pixel. When ctx
+// ends, ffmpeg is stopped.
+func Start(ctx context.Context, out string, s Settings) (*Piece, error) {
 	program, err := exec.LookPath("ffmpeg")
 	if err != nil {
 		return nil, ErrNoFFmpeg
 	}
-	f := &Film{out: out}
+	f := &Piece{out: out, format: s.Format}
 	if f.part, err = reserve(out); err != nil {
 		return nil, err
 	}
-	f.process = exec.CommandContext(ctx, program, arguments(f.part, s)...)
+	f.process = exec.CommandContext(ctx, program, arguments(f.part, &s)...)
 	f.process.Stderr = &f.said
 	f.process.WaitDelay = 5 * time.Second
 	if f.stdin, err = f.process.StdinPipe(); err != nil {
@@ -76,26 +79,24 @@ func reserve(out string) (string, error) {
 	return file.Name(), file.Close()
 }
 
-func arguments(out string, s Settings) []string {
-	preset, crf := "veryfast", "17"
-	if s.Draft {
-		preset, crf = "ultrafast", "26"
+// Common are arguments of every ffmpeg that is started.
+var common = []string{"-hide_banner", "-loglevel", "error", "-nostdin", "-y"}
+
+func arguments(out string, s *Settings) []string {
+	in := []string{"-f", "rawvideo", "-pixel_format", s.Format.pixels, "-video_size", fmt.Sprintf("%dx%d", s.Width, s.Height), "-framerate", s.Rate.String()}
+	if s.Format.pixels == "yuv420p" {
+		in = append(in, bt709...)
 	}
-	return []string{
-		"-hide_banner", "-loglevel", "error", "-nostdin", "-y",
-		"-f", "rawvideo", "-pixel_format", "yuv420p", "-video_size", fmt.Sprintf("%dx%d", s.Width, s.Height),
-		"-framerate", strconv.Itoa(s.Rate),
-		"-color_range", "tv", "-colorspace", "bt709", "-color_primaries", "bt709", "-color_trc", "bt709", "-i", "pipe:0",
-		"-c:v", "libx264", "-preset", preset, "-crf", crf, "-pix_fmt", "yuv420p", "-profile:v", "high",
-		"-color_range", "tv", "-colorspace", "bt709", "-color_primaries", "bt709", "-color_trc", "bt709",
-		"-video_track_timescale", strconv.Itoa(s.Rate * 1000),
-		"-metadata", "title=" + strings.ReplaceAll(s.Title, "\x00", ""),
-		"-movflags", "+faststart", "-f", "mp4", out,
+	in = append(in, "-i", "pipe:0")
+	last := []string{"-fflags", "+bitexact", "-f", s.Format.piece, out}
+	if s.Format.piece == "mp4" || s.Format.piece == "mov" {
+		last = append([]string{"-movflags", "+write_colr", "-video_track_timescale", timescale(s.Rate)}, last...)
 	}
+	return slices.Concat(common, in, s.Format.args(s), last)
 }
 
 // Write hands over one frame.
-func (f *Film) Write(frame []byte) error {
+func (f *Piece) Write(frame []byte) error {
 	if _, err := f.stdin.Write(frame); err != nil {
 		return f.fail(err)
 	}
@@ -103,11 +104,11 @@ func (f *Film) Write(frame []byte) error {
 }
 
 // Close waits for the film to be complete and gives it its name.
-func (f *Film) Close() error {
+func (f *Piece) Close() error {
 	f.stdin.Close()
 	if err := f.process.Wait(); err != nil {
 		os.Remove(f.part)
-		return f.explain(err)
+		return explain(&f.said, f.format, err)
 	}
 	if err := os.Rename(f.part, f.out); err != nil {
 		os.Remove(f.part)
@@ -117,29 +118,30 @@ func (f *Film) Close() error {
 }
 
 // Abort stops ffmpeg and removes what it wrote.
-func (f *Film) Abort() {
+func (f *Piece) Abort() {
 	f.stdin.Close()
 	f.process.Process.Kill()
 	f.process.Wait()
 	os.Remove(f.part)
 }
 
-func (f *Film) fail(cause error) error {
+func (f *Piece) fail(cause error) error {
 	f.stdin.Close()
 	if err := f.process.Wait(); err != nil {
 		cause = err
 	}
 	os.Remove(f.part)
-	return f.explain(cause)
+	return explain(&f.said, f.format, cause)
 }
 
-func (f *Film) explain(cause error) error {
-	words := f.said.String()
+// explain puts ffmpeg's end into words: what is wrong, and what to do about it.
+func explain(said *tail, format *Format, cause error) error {
+	words := said.String()
 	switch {
 	case strings.Contains(words, "No space left on device"):
 		return errors.New("the disk is full: free some space and make the film again")
 	case strings.Contains(words, "Unknown encoder"):
-		return errors.New("this ffmpeg has no libx264; install Debian's package ffmpeg")
+		return fmt.Errorf("this ffmpeg has no encoder %s, which %s needs: choose another format, or install Debian's package ffmpeg", format.encoder, format.Title)
 	case words != "":
 		return fmt.Errorf("ffmpeg stopped: %s", words)
 	}

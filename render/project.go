@@ -4,7 +4,6 @@ import (
 	"math"
 	"slices"
 
-	"slowreveal/core/film"
 	"slowreveal/core/look"
 	"slowreveal/core/solid"
 	"slowreveal/core/space"
@@ -74,7 +73,7 @@ func (r *Renderer) project(k int, v *View) {
 	if !out.visible {
 		return
 	}
-	out.dress(p, &v.Tint[p.node], float32(surface.Paper))
+	out.dress(p, v, float32(surface.Paper))
 	shape := r.scene.shapes[p.shape]
 	inverse := v.Camera.eye.Inverse()
 	out.toCamera = inverse.Then(&v.World[p.node])
@@ -102,8 +101,12 @@ func (r *Renderer) project(k int, v *View) {
 }
 
 // dress finds what a part wears: its finishes, tinted or turning to paper.
-func (out *projected) dress(p *part, t *film.Tint, paper float32) {
+func (out *projected) dress(p *part, v *View, paper float32) {
 	out.finishes = p.finishes
+	t, sheet := &v.Tint[p.node], look.Paper.PaperTop
+	if v.Sheets != nil {
+		sheet = v.Sheets[p.node]
+	}
 	if t.Amount == 0 && paper == 0 {
 		return
 	}
@@ -112,7 +115,7 @@ func (out *projected) dress(p *part, t *film.Tint, paper float32) {
 		worn := p.worn[i]
 		worn.Colour = t.Over(worn.Colour)
 		s := surfaceOf(&worn)
-		s.paper = paper
+		s.paper, s.sheet = paper, narrow(sheet)
 		s.widen()
 		out.tinted = append(out.tinted, s)
 	}

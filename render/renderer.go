@@ -9,6 +9,7 @@ import (
 	"sync/atomic"
 
 	"slowreveal/core/look"
+	"slowreveal/core/space"
 )
 
 // MaxSide is the largest width or height of a picture in pixels.
@@ -30,7 +31,9 @@ type Renderer struct {
 	// rayAcross and rayDown are how much a ray turns from pixel to pixel.
 	rayAcross, rayDown float32
 	ink                [3]float32
-	shade              spot // pixels of the picture outside of which the paper has no shadow
+	backdrop           *[2]space.Triple // other colours of the paper, at the top and at the foot
+	depth              []float32        // of the picture, 1/z, when it is wanted
+	shade              spot             // pixels of the picture outside of which the paper has no shadow
 }
 
 // binned is the run of a part's faces in one tile.
@@ -60,6 +63,35 @@ func NewRenderer(s *Scene, width, height, threads int) (*Renderer, error) {
 	return r, nil
 }
 
+// SetBackdrop gives the paper behind everything other colours, display values at the top
+// and at the foot; before the first picture.
+func (r *Renderer) SetBackdrop(top, foot space.Triple) { r.backdrop = &[2]space.Triple{top, foot} }
+
+// KeepDepth makes Depth say how deep pictures are; before the first one.
+func (r *Renderer) KeepDepth() { r.depth = make([]float32, r.width*r.height) }
+
+// Depth returns, for each pixel of the last picture, 1/distance of the nearest solid
+// surface in front of the eye, in 1/mm, 0 where there is none. Distance is measured along
+// the line of sight of the picture's middle.
+func (r *Renderer) Depth() []float32 { return r.depth }
+
+func (r *Renderer) noteDepth(t *tile, empty bool) {
+	if r.depth == nil {
+		return
+	}
+	for y := range t.h {
+		out := r.depth[(t.y0+y)*r.width+t.x0:][:t.w]
+		if empty {
+			clear(out)
+			continue
+		}
+		for x := range out {
+			d := (*[samples]float32)(t.solid.depth[(y*tileSide+x)*samples:])
+			out[x] = max(d[0], d[1], d[2], d[3])
+		}
+	}
+}
+
 // Draw draws the view into the picture, which must have the renderer's size. The
 // bytes do not depend on what was drawn before; the time does.
 func (r *Renderer) Draw(v *View, out *Picture) {
@@ -79,6 +111,9 @@ func (r *Renderer) Draw(v *View, out *Picture) {
 	r.rayAcross, r.rayDown = float32(2*v.Camera.tanH/float64(r.width)), float32(2*v.Camera.tanV/float64(r.height))
 	l := newLights(&look.Paper, v)
 	r.ink = l.ink
+	if r.backdrop != nil {
+		l.paperTop, l.paperFoot = narrow(r.backdrop[0]), narrow(r.backdrop[1])
+	}
 	r.each(len(r.bins), func(worker, i int) {
 		if !r.memory.dirty[i] {
 			return
@@ -159,6 +194,7 @@ func (r *Renderer) drawTile(t *tile, bins []binned, v *View, l *lights, g *groun
 		solid = r.lay(t, g, bins, soiled)
 	case len(bins) == 0:
 		r.drawPaper(t, v, l)
+		r.noteDepth(t, true)
 		return
 	default:
 		t.clear()
@@ -182,6 +218,7 @@ func (r *Renderer) drawTile(t *tile, bins []binned, v *View, l *lights, g *groun
 		clear(t.count[:])
 	}
 	r.resolve(t, v, l, g)
+	r.noteDepth(t, false)
 }
 
 func (r *Renderer) drawSolid(t *tile, b binned) {

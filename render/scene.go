@@ -44,7 +44,8 @@ type surface struct {
 	base, f0         [3]float32
 	metal, rough     float32
 	opacity          float32
-	paper            float32 // how far it goes to plain paper
+	paper            float32    // how far it goes to plain paper
+	sheet            [3]float32 // the colour of that paper
 	squarings        int
 	diffuse          [3]float32
 	shineGain, satin float32
@@ -53,7 +54,7 @@ type surface struct {
 
 // wideSurface holds the same numbers for the vector loops: each eight times.
 type wideSurface struct {
-	f0, f0Less, diffuse            [3][lanes]float32 // f0Less is 1 − f0
+	f0, f0Less, diffuse, sheet     [3][lanes]float32 // f0Less is 1 − f0
 	rough, satin, shineGain, paper [lanes]float32
 }
 
@@ -62,6 +63,7 @@ func (s *surface) widen() {
 		spread(&s.wide.f0[k], s.f0[k])
 		spread(&s.wide.f0Less[k], 1-s.f0[k])
 		spread(&s.wide.diffuse[k], s.diffuse[k])
+		spread(&s.wide.sheet[k], s.sheet[k])
 	}
 	spread(&s.wide.rough, s.rough)
 	spread(&s.wide.satin, s.satin)
@@ -126,9 +128,15 @@ type View struct {
 	Tint    []film.Tint
 	Surface []film.Surface
 	Flow    []film.Segment
-	Camera  viewCamera
-	shadow  *look.Shadow
+	// Sheets are the colours of plain paper that parts take by node, where their surface
+	// goes to it; nil for that of the look.
+	Sheets []space.Triple
+	Camera viewCamera
+	shadow *look.Shadow
 }
+
+// WithoutShadow takes the contact shadow off the ground.
+func (v *View) WithoutShadow() { clear(v.shadow.Dark) }
 
 // NewView returns an empty view of the scene.
 func (s *Scene) NewView() *View {

@@ -20,7 +20,6 @@ type lights struct {
 type wideLights struct {
 	key, fill, up                        [3][lanes]float32
 	ground, skyLess, keyLight, fillLight [3][lanes]float32 // skyLess is the sky's less the ground's
-	paper                                [3][lanes]float32
 }
 
 func (l *lights) widen() {
@@ -32,7 +31,6 @@ func (l *lights) widen() {
 		spread(&l.wide.skyLess[k], l.sky[k]-l.ground[k])
 		spread(&l.wide.keyLight[k], l.keyLight[k])
 		spread(&l.wide.fillLight[k], l.fillLight[k])
-		spread(&l.wide.paper[k], l.paperTop[k])
 	}
 }
 
@@ -96,7 +94,7 @@ func (l *lights) shade(s *surface, nx, ny, nz, dx, dy float32) (red, green, blue
 		f := s.f0[k] + (1-s.f0[k])*fresnel
 		c := s.diffuse[k]*(under+key*nk+l.fillLight[k]*nf) + f*((mirrored+(under-mirrored)*s.rough)*1.25+key*gain)
 		out[k] = encodeSRGB(c)
-		out[k] += (l.paperTop[k] - out[k]) * s.paper
+		out[k] += (s.sheet[k] - out[k]) * s.paper
 	}
 	return out[0], out[1], out[2]
 }

@@ -245,7 +245,7 @@ func lightVectors(p *points, from, to int, s *surface, l *lights) {
 			diffuse := wide(&f.diffuse[c]).Mul(under.Add(key.Mul(nk)).Add(wide(&w.fillLight[c]).Mul(nf)))
 			mirror := front.Mul(mirrored.Add(under.Sub(mirrored).Mul(wide(&f.rough))).Mul(strength).Add(key.Mul(gain)))
 			out := encodeVectors(diffuse.Add(mirror))
-			out = out.Add(wide(&w.paper[c]).Sub(out).Mul(wide(&f.paper)))
+			out = out.Add(wide(&f.sheet[c]).Sub(out).Mul(wide(&f.paper)))
 			out.Store((*[lanes]float32)([...]*[rowPoints + lanes]float32{&p.r, &p.g, &p.b}[c][i:]))
 		}
 	}

@@ -53,7 +53,7 @@ func TestAFilmIsWhatWasOrdered(t *testing.T) {
 	out := filepath.Join(t.TempDir(), "film.mp4")
 	told := 0
 	o := shoot.Order{Width: 192, Height: 108, From: 2 * reveal.Second, To: 4*reveal.Second + 50_000, Captions: true}
-	require.NoError(t, shoot.Film(context.Background(), f, scene, o, out, func(done, of int) {
+	require.NoError(t, shoot.Film(context.Background(), f, scene, o, encode.Whole{}, out, func(done, of int) {
 		told++
 		assert.Equal(t, 62, of)
 		assert.Equal(t, told, done)
@@ -63,7 +63,7 @@ func TestAFilmIsWhatWasOrdered(t *testing.T) {
 	require.NoError(t, err)
 	var p probe
 	require.NoError(t, json.Unmarshal(text, &p))
-	require.Len(t, p.Streams, 1)
+	require.Len(t, p.Streams, 2, "pictures, and the chapters' titles")
 	v := p.Streams[0]
 	assert.Equal(t, []any{"h264", 192, 108, "30/1", "62", "yuv420p"}, []any{v.Codec, v.Width, v.Height, v.Rate, v.Frames, v.Pixels})
 	assert.Equal(t, []string{"tv", "bt709", "bt709", "bt709"}, []string{v.Range, v.Space, v.Primaries, v.Transfer})
@@ -99,7 +99,7 @@ func TestDecodedFramesAreTheRenderedOnes(t *testing.T) {
 	out := filepath.Join(t.TempDir(), "film.mp4")
 	at := 8 * reveal.Second
 	o := shoot.Order{Width: 320, Height: 180, From: at, To: at + 100_000}
-	require.NoError(t, shoot.Film(context.Background(), f, scene, o, out, nil))
+	require.NoError(t, shoot.Film(context.Background(), f, scene, o, encode.Whole{}, out, nil))
 	raw, err := exec.Command("ffmpeg", "-v", "error", "-i", out, "-frames:v", "1", "-f", "rawvideo", "-pix_fmt", "yuv420p", "-").Output()
 	require.NoError(t, err)
 	p, err := shoot.Still(f, scene, o, at)
@@ -121,7 +121,7 @@ func TestOrdersThatCannotBe(t *testing.T) {
 		"odd": {Width: 641, Height: 360}, "between 16": {Width: 8, Height: 8}, "rate": {Rate: 1000}, "0 frames": {From: reveal.Second, To: reveal.Second},
 		"does not lie within": {From: 9 * reveal.Second, To: 5 * reveal.Second}, "span": {To: 900 * reveal.Second},
 	} {
-		err := shoot.Film(context.Background(), f, scene, o, filepath.Join(t.TempDir(), "x.mp4"), nil)
+		err := shoot.Film(context.Background(), f, scene, o, encode.Whole{}, filepath.Join(t.TempDir(), "x.mp4"), nil)
 		require.Error(t, err, want)
 		assert.Contains(t, err.Error(), want)
 	}
@@ -132,28 +132,28 @@ func TestBadDays(t *testing.T) {
 	o := shoot.Order{Width: 64, Height: 36, To: reveal.Second}
 	t.Run("no ffmpeg", func(t *testing.T) {
 		t.Setenv("PATH", t.TempDir())
-		assert.ErrorIs(t, shoot.Film(context.Background(), f, scene, o, filepath.Join(t.TempDir(), "x.mp4"), nil), encode.ErrNoFFmpeg)
+		assert.ErrorIs(t, shoot.Film(context.Background(), f, scene, o, encode.Whole{}, filepath.Join(t.TempDir(), "x.mp4"), nil), encode.ErrNoFFmpeg)
 	})
 	t.Run("ffmpeg dies in the middle", func(t *testing.T) {
 		fake := t.TempDir()
-		require.NoError(t, os.WriteFile(filepath.Join(fake, "ffmpeg"), []byte("#!/bin/sh\nhead -c 9000 >/dev/null\necho 'No space left on device' >&2\nexit 1\n"), 0o755))
+		require.NoError(t, os.WriteFile(filepath.Join(fake, "ffmpeg"), []byte("#!/bin/sh\ncase \"$*\" in *-encoders*) echo ' V..... libx264 H.264'; exit 0;; esac\nhead -c 9000 >/dev/null\necho 'No space left on device' >&2\nexit 1\n"), 0o755))
 		t.Setenv("PATH", fake+":/usr/bin:/bin")
 		folder := t.TempDir()
-		err := shoot.Film(context.Background(), f, scene, o, filepath.Join(folder, "x.mp4"), nil)
+		err := shoot.Film(context.Background(), f, scene, o, encode.Whole{}, filepath.Join(folder, "x.mp4"), nil)
 		require.Error(t, err)
 		assert.Contains(t, err.Error(), "the disk is full")
 		left, _ := os.ReadDir(folder)
 		assert.Empty(t, left)
 	})
 	t.Run("no folder", func(t *testing.T) {
-		err := shoot.Film(context.Background(), f, scene, o, "/no/such/folder/x.mp4", nil)
+		err := shoot.Film(context.Background(), f, scene, o, encode.Whole{}, "/no/such/folder/x.mp4", nil)
 		require.Error(t, err)
 		assert.Contains(t, err.Error(), "/no/such/folder")
 	})
 	t.Run("cancelled", func(t *testing.T) {
 		ctx, cancel := context.WithCancel(context.Background())
 		folder := t.TempDir()
-		err := shoot.Film(ctx, f, scene, o, filepath.Join(folder, "x.mp4"), func(done, _ int) {
+		err := shoot.Film(ctx, f, scene, o, encode.Whole{}, filepath.Join(folder, "x.mp4"), func(done, _ int) {
 			if done == 5 {
 				cancel()
 			}

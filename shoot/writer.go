@@ -4,7 +4,6 @@ import (
 	"sync/atomic"
 
 	"slowreveal/encode"
-	"slowreveal/render"
 )
 
 // inFlight is how many frames may be on their way to the encoder.
@@ -12,15 +11,15 @@ const inFlight = 4
 
 // writer feeds the encoder while the next frames are rendered.
 type writer struct {
-	free, ready chan render.YUV
+	free, ready chan []byte
 	done        chan error
 	broken      atomic.Bool
 }
 
-func startWriter(enc *encode.Film, width, height int) *writer {
-	w := &writer{free: make(chan render.YUV, inFlight), ready: make(chan render.YUV, inFlight), done: make(chan error, 1)}
+func startWriter(enc *encode.Piece, bytes int) *writer {
+	w := &writer{free: make(chan []byte, inFlight), ready: make(chan []byte, inFlight), done: make(chan error, 1)}
 	for range inFlight {
-		w.free <- render.NewYUV(width, height)
+		w.free <- make([]byte, bytes)
 	}
 	go func() {
 		var failure error

@@ -1,0 +1,54 @@
+package caption
+
+import (
+	"os/exec"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/core/reveal"
+)
+
+var two = []Cue{
+	{0, 3500 * 1000, "Loosen the cover", "Four screws, M5 -->, <hex> & key"},
+	{3600 * reveal.Second, 3601 * reveal.Second, "", ""},
+	{61 * reveal.Second, 63*reveal.Second + 499, "Поднимите крышку", strings.Repeat("word ", 20)},
+}
+
+// The form is that of W3C WebVTT: the signature, a blank line before each cue, an
+// identifier, timings with three decimals, & < > as references.
+func TestWebVTT(t *testing.T) {
+	got := WebVTT(two)
+	assert.True(t, strings.HasPrefix(got, "WEBVTT\n\n1\n00:00:00.000 --> 00:00:03.500\nLoosen the cover\nFour screws, M5 --&gt;, &lt;hex&gt; &amp; key\n"), got)
+	assert.Equal(t, 2, strings.Count(got, " --> "), "a caption without words is left out")
+	for _, line := range strings.Split(got, "\n") {
+		assert.LessOrEqual(t, len([]rune(strings.ReplaceAll(line, "&gt;", ">"))), LineLength+10)
+	}
+}
+
+// The reference is ffprobe: both files are read, with their times and their words.
+func TestAReaderReadsThem(t *testing.T) {
+	for format, text := range map[string]string{"webvtt": WebVTT(two), "srt": SubRip(two)} {
+		c := exec.Command("ffprobe", "-v", "error", "-f", format, "-show_entries", "packet=pts_time,duration_time", "-of", "csv=p=0", "-i", "pipe:0")
+		c.Stdin = strings.NewReader(text)
+		out, err := c.CombinedOutput()
+		require.NoError(t, err, string(out))
+		assert.Equal(t, "0.000000,3.500000 61.000000,2.000000", strings.Join(strings.Fields(strings.ReplaceAll(string(out), ",\n", "\n")), " "), format)
+		back := exec.Command("ffmpeg", "-v", "error", "-f", format, "-i", "pipe:0", "-f", "srt", "-")
+		back.Stdin = strings.NewReader(text)
+		said, err := back.Output()
+		require.NoError(t, err)
+		assert.Contains(t, string(said), "Поднимите крышку", format)
+		assert.Contains(t, string(said), "& key", format)
+	}
+}
+
+func TestTooLittleTimeToRead(t *testing.T) {
+	list := Check(two)
+	require.Len(t, list, 1)
+	assert.Equal(t, 2, list[0].Cue)
+	assert.InDelta(t, 22/3.0, float64(list[0].Needs)/1e6, 0.01, "22 words at 3 a second; fewer characters than that takes")
+	assert.Empty(t, Check([]Cue{{0, 10 * reveal.Second, "Short", "enough"}}))
+}

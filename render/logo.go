@@ -1,0 +1,97 @@
+package render
+
+import (
+	"fmt"
+	"image"
+	"image/color"
+	_ "image/jpeg" // logos may be JPEG
+	_ "image/png"  // or PNG
+	"io"
+
+	"golang.org/x/image/draw"
+)
+
+// Logo is a user's picture for a corner of the frame.
+type Logo struct {
+	image  image.Image
+	Corner Corner
+	scaled *image.NRGBA // for the height of the last picture
+	height int
+}
+
+// Corner is a corner of the frame.
+type Corner string
+
+// The corners.
+const (
+	UpperLeft  Corner = "upper-left"
+	UpperRight Corner = "upper-right"
+	LowerLeft  Corner = "lower-left"
+	LowerRight Corner = "lower-right"
+)
+
+// maxLogoSide bounds the sides of a logo in pixels: what is declared is looked at before
+// anything is decoded, so that a small file cannot ask for much memory.
+const maxLogoSide = 8192
+
+// ReadLogo reads a logo (PNG or JPEG).
+func ReadLogo(in io.ReadSeeker, corner Corner) (*Logo, error) {
+	switch corner {
+	case UpperLeft, UpperRight, LowerLeft, LowerRight:
+	default:
+		return nil, fmt.Errorf("%q is no corner; there are upper-left, upper-right, lower-left, lower-right", corner)
+	}
+	size, _, err := image.DecodeConfig(in)
+	if err != nil {
+		return nil, fmt.Errorf("the logo is not a picture that can be read (PNG or JPEG): %w", err)
+	}
+	if size.Width < 1 || size.Height < 1 || size.Width > maxLogoSide || size.Height > maxLogoSide || size.Width*size.Height > 32<<20 {
+		return nil, fmt.Errorf("the logo has %d × %d pixels; at most %d a side and 32 million in all are taken", size.Width, size.Height, maxLogoSide)
+	}
+	if _, err := in.Seek(0, io.SeekStart); err != nil {
+		return nil, fmt.Errorf("reading the logo: %w", err)
+	}
+	img, _, err := image.Decode(in)
+	if err != nil {
+		return nil, fmt.Errorf("the logo cannot be read: %w", err)
+	}
+	return &Logo{image: img, Corner: corner}, nil
+}
+
+// logoHeight is the height of a logo as a share of the frame's shorter side, logoMargin its
+// distance from the frame's border: title safe area, 5 % (common practice, no source).
+const (
+	logoHeight = 0.09
+	logoMargin = 0.05
+)
+
+// Draw sets the logo into its corner.
+func (g *Logo) Draw(p *Picture) {
+	if g == nil {
+		return
+	}
+	side := min(p.Width, p.Height)
+	if g.scaled == nil || g.height != side {
+		b := g.image.Bounds()
+		h := max(1, int(logoHeight*float64(side)))
+		w := max(1, min(h*b.Dx()/b.Dy(), p.Width/3))
+		h = max(1, w*b.Dy()/b.Dx())
+		g.scaled, g.height = image.NewNRGBA(image.Rect(0, 0, w, h)), side
+		draw.CatmullRom.Scale(g.scaled, g.scaled.Bounds(), g.image, b, draw.Src, nil)
+	}
+	w, h := g.scaled.Bounds().Dx(), g.scaled.Bounds().Dy()
+	x, y := int(logoMargin*float64(p.Width)), int(logoMargin*float64(p.Height))
+	if g.Corner == UpperRight || g.Corner == LowerRight {
+		x = p.Width - x - w
+	}
+	if g.Corner == LowerLeft || g.Corner == LowerRight {
+		y = p.Height - y - h
+	}
+	p.write(x, y, x+w-1, y+h-1)
+	for j := range h {
+		for i := range w {
+			c := color.NRGBAModel.Convert(g.scaled.NRGBAAt(i, j)).(color.NRGBA)
+			p.blend(x+i, y+j, [3]float32{float32(c.R) / 255, float32(c.G) / 255, float32(c.B) / 255}, float32(c.A)/255)
+		}
+	}
+}

@@ -1,0 +1,122 @@
+package shoot
+
+import (
+	"slices"
+
+	"slowreveal/core/film"
+	"slowreveal/core/reveal"
+	"slowreveal/core/space"
+	"slowreveal/encode"
+	"slowreveal/render"
+)
+
+// camera takes one frame after another.
+type camera struct {
+	film     *film.Film
+	frame    *film.Frame
+	scene    *render.Scene
+	view     *render.View
+	plates   []*plate // one, or one before white and one before black
+	words    *render.Captions
+	logo     *render.Logo
+	captions bool        // set each step's words
+	notes    []film.Note // of the last picture
+	cards    []film.Card
+	aspect   float64
+	raw      string // how frames leave: yuv420p or rgba
+	out      []byte // the last frame
+	shot     bool   // whether a frame was taken
+	lastStep int
+}
+
+// plate is a picture of the scene before one background.
+type plate struct {
+	renderer *render.Renderer
+	picture  *render.Picture
+	video    *render.Video
+}
+
+func newCamera(f *film.Film, scene *render.Scene, p *Plan) (*camera, error) {
+	c := &camera{film: f, frame: f.NewFrame(), scene: scene, view: scene.NewView(), logo: p.Logo, captions: p.Captions,
+		aspect: float64(p.Width) / float64(p.Height), raw: p.Video.Raw()}
+	backdrops := []*[2]space.Triple{nil}
+	switch b := p.Background; {
+	case b.Clear:
+		backdrops = []*[2]space.Triple{{{1, 1, 1}, {1, 1, 1}}, {}}
+	case b.Top != nil && b.Foot != nil:
+		backdrops[0] = &[2]space.Triple{*b.Top, *b.Foot}
+	}
+	for _, backdrop := range backdrops {
+		r, err := render.NewRenderer(scene, p.Width, p.Height, p.Threads)
+		if err != nil {
+			return nil, err
+		}
+		if backdrop != nil {
+			r.SetBackdrop(backdrop[0], backdrop[1])
+		}
+		picture := render.NewPicture(p.Width, p.Height)
+		c.plates = append(c.plates, &plate{renderer: r, picture: picture})
+	}
+	if c.raw == "yuv420p" {
+		c.plates[0].video = render.NewVideo(c.plates[0].picture)
+		c.out = c.plates[0].video.Frame
+	} else {
+		c.out = render.NewRGBA(p.Width, p.Height)
+	}
+	var err error
+	c.words, err = render.NewCaptions(p.Width, p.Height, f.Reveal.CaptionStyle())
+	return c, err
+}
+
+// frameBytes is the length of a frame as it goes to the encoder.
+func frameBytes(v *encode.Format, width, height int) int {
+	if v.Raw() == "yuv420p" {
+		return width * height * 3 / 2
+	}
+	return 4 * width * height
+}
+
+// shoot renders the film at t into out. A frame that looks like the one before
+// it is copied, not rendered again.
+func (c *camera) shoot(t reveal.Micros, out []byte) {
+	c.film.At(t, c.frame)
+	same := c.shot && c.lastStep == c.frame.Step && slices.EqualFunc(c.notes, c.frame.Notes, film.Note.Same) &&
+		slices.Equal(c.cards, c.frame.Cards) && c.view.Shows(c.scene, c.frame, c.aspect)
+	if !same {
+		c.take()
+	}
+	copy(out, c.out)
+}
+
+// take draws the frame as it is.
+func (c *camera) take() {
+	c.view.Take(c.scene, c.frame, c.aspect)
+	c.lastStep, c.shot = c.frame.Step, true
+	for _, p := range c.plates {
+		p.renderer.Draw(c.view, p.picture)
+		c.write(p.picture)
+	}
+	c.notes = append(c.notes[:0], c.frame.Notes...)
+	c.cards = append(c.cards[:0], c.frame.Cards...)
+	switch {
+	case c.plates[0].video != nil:
+		c.plates[0].video.Follow()
+	case len(c.plates) == 2:
+		render.RGBA(c.out).Matte(c.plates[0].picture, c.plates[1].picture)
+	default:
+		render.RGBA(c.out).Opaque(c.plates[0].picture)
+	}
+}
+
+// write sets the words of the frame into a picture.
+func (c *camera) write(p *render.Picture) {
+	if c.captions && c.frame.Step >= 0 {
+		step := &c.film.Reveal.Steps[c.frame.Step]
+		c.words.Draw(p, step.Title, reveal.PlainProse(step.Instruction))
+	}
+	c.words.Notes(p, c.frame.Notes)
+	c.logo.Draw(p)
+	for _, card := range c.frame.Cards {
+		c.words.Card(p, card)
+	}
+}

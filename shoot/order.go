@@ -1,0 +1,236 @@
+package shoot
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"strings"
+
+	"slowreveal/core/film"
+	"slowreveal/core/reveal"
+	"slowreveal/core/space"
+	"slowreveal/encode"
+	"slowreveal/render"
+)
+
+// Order says which film, or which pictures, are wanted.
+type Order struct {
+	// Format is the name of a video format; MP4 with H.264 when empty.
+	Format        string
+	Purpose       encode.Purpose
+	Width, Height int
+	// Rate is frames a second; Slowed takes 1000/1001 of them.
+	Rate   int
+	Slowed bool
+	// From and To bound the time that is shown; To 0 means the end. Steps, when there are
+	// any, choose the time of these instead.
+	From, To reveal.Micros
+	Steps    []reveal.StepID
+	// Speed is how fast time runs, 1 (or 0) as directed; Backwards shows it from its end.
+	Speed     float64
+	Backwards bool
+	// Captions sets each step's title and instruction into the picture.
+	Captions   bool
+	Background Background
+	// Logo, when not nil, stands in a corner.
+	Logo    *render.Logo
+	Threads int
+}
+
+// Background is what lies behind everything: the look's paper, nothing (Clear, for formats
+// with alpha), or two colours, display values at the top and at the foot.
+type Background struct {
+	Clear     bool
+	Top, Foot *space.Triple
+}
+
+// Span is a stretch of a reveal's time.
+type Span struct{ From, To reveal.Micros }
+
+// Plan is an order worked out: how many frames there are and what each shows.
+type Plan struct {
+	Order
+	Video  *encode.Format
+	Rate   film.Rate
+	Spans  []Span
+	Frames int
+}
+
+// MaxFrames is the largest number of frames of one film: 4 hours at 240.
+const MaxFrames = 4 * 3600 * 240
+
+// The bounds of speed.
+const (
+	MinSpeed = 0.1
+	MaxSpeed = 20
+)
+
+// Plan completes the order from the reveal and checks it.
+func (o Order) Plan(f *film.Film) (*Plan, error) {
+	frame := f.Reveal.Frame
+	if o.Width == 0 && o.Height == 0 {
+		o.Width, o.Height = frame.Width, frame.Height
+	}
+	if o.Rate == 0 {
+		o.Rate = frame.Rate
+	}
+	if o.Format == "" {
+		o.Format = "mp4-h264"
+	}
+	if o.Speed == 0 {
+		o.Speed = 1
+	}
+	video, err := encode.Lookup(o.Format)
+	if err != nil {
+		return nil, err
+	}
+	p := &Plan{Order: o, Video: video, Rate: film.RateOf(o.Rate, o.Slowed)}
+	if p.Spans, err = o.spans(f); err != nil {
+		return nil, err
+	}
+	if err := p.check(); err != nil {
+		return nil, err
+	}
+	p.Frames = p.Rate.Count(p.Length())
+	if p.Frames < 1 || p.Frames > MaxFrames {
+		return nil, fmt.Errorf("the film would have %d frames; it needs at least 1 and at most %d: add a step, or choose another span", p.Frames, MaxFrames)
+	}
+	return p, nil
+}
+
+func (p *Plan) check() error {
+	switch {
+	case p.Width < 16 || p.Height < 16 || p.Width > render.MaxSide || p.Height > render.MaxSide:
+		return fmt.Errorf("the size %d × %d is not between 16 and %d pixels a side", p.Width, p.Height, render.MaxSide)
+	case p.Video.Even() && (p.Width%2 != 0 || p.Height%2 != 0):
+		return fmt.Errorf("the size %d × %d is odd; %s needs an even width and height", p.Width, p.Height, p.Video.Title)
+	case p.Order.Rate < 1 || p.Order.Rate > reveal.MaxRate:
+		return fmt.Errorf("the rate of %d frames a second is not between 1 and %d", p.Order.Rate, reveal.MaxRate)
+	case p.Video.MaxRate > 0 && p.Order.Rate > p.Video.MaxRate:
+		return fmt.Errorf("%s holds at most %d frames a second, not %d", p.Video.Title, p.Video.MaxRate, p.Order.Rate)
+	case math.IsNaN(p.Speed) || p.Speed < MinSpeed || p.Speed > MaxSpeed:
+		return fmt.Errorf("the speed %g is not between %g and %d", p.Speed, MinSpeed, MaxSpeed)
+	case p.Background.Clear && !p.Video.Alpha:
+		return fmt.Errorf("%s cannot keep a transparent background; MOV with alpha can", p.Video.Title)
+	}
+	switch p.Purpose {
+	case "", encode.Draft, encode.Web, encode.Archive, encode.Edit:
+		return nil
+	}
+	return fmt.Errorf("the purpose %q is none of draft, web, archive, edit", p.Purpose)
+}
+
+func (o *Order) spans(f *film.Film) ([]Span, error) {
+	if len(o.Steps) == 0 {
+		to := o.To
+		if to == 0 {
+			to = f.Duration()
+		}
+		if o.From < 0 || to > f.Duration() || o.From > to {
+			return nil, fmt.Errorf("the span from %.2f s to %.2f s does not lie within the reveal's %.2f s", seconds(o.From), seconds(to), seconds(f.Duration()))
+		}
+		return []Span{{o.From, to}}, nil
+	}
+	var list []Span
+	wanted := map[reveal.StepID]bool{}
+	for _, id := range o.Steps {
+		if f.Reveal.FindStep(id) < 0 {
+			return nil, fmt.Errorf("the step %q is not in the reveal %q any more", id, f.Reveal.Title)
+		}
+		wanted[id] = true
+	}
+	for _, s := range f.Schedule.Steps { // in the reveal's order
+		if wanted[s.Step] && s.Length > 0 {
+			list = append(list, Span{s.Start, s.Start + s.Length})
+		}
+	}
+	return list, nil
+}
+
+// Length is how long the film lasts.
+func (p *Plan) Length() reveal.Micros {
+	total := reveal.Micros(0)
+	for _, s := range p.Spans {
+		total += s.To - s.From
+	}
+	return reveal.Micros(math.Round(float64(total) / p.Speed))
+}
+
+// Shown returns the reveal's time that is shown at a time of the film.
+func (p *Plan) Shown(t reveal.Micros) reveal.Micros {
+	t = reveal.Micros(math.Round(float64(t) * p.Speed))
+	total := reveal.Micros(0)
+	for _, s := range p.Spans {
+		total += s.To - s.From
+	}
+	if p.Backwards {
+		t = total - t
+	}
+	for i, s := range p.Spans {
+		if t < s.To-s.From || i == len(p.Spans)-1 {
+			return s.From + max(0, min(t, s.To-s.From))
+		}
+		t -= s.To - s.From
+	}
+	return 0
+}
+
+// Chapters returns the steps as they follow one another in the film.
+func (p *Plan) Chapters(f *film.Film) []encode.Chapter {
+	var list []encode.Chapter
+	at := reveal.Micros(0)
+	scaled := func(t reveal.Micros) reveal.Micros { return reveal.Micros(math.Round(float64(t) / p.Speed)) }
+	for _, span := range p.Spans {
+		for _, s := range f.Schedule.Steps {
+			from, to := max(s.Start, span.From), min(s.Start+s.Length, span.To)
+			if from >= to {
+				continue
+			}
+			list = append(list, encode.Chapter{Title: titleOf(f, s.Step), From: scaled(at + from - span.From), To: scaled(at + to - span.From)})
+		}
+		at += span.To - span.From
+	}
+	if p.Backwards {
+		length := p.Length()
+		for i := range list {
+			list[i].From, list[i].To = length-list[i].To, length-list[i].From
+		}
+		for i, j := 0, len(list)-1; i < j; i, j = i+1, j-1 {
+			list[i], list[j] = list[j], list[i]
+		}
+	}
+	return list
+}
+
+func titleOf(f *film.Film, id reveal.StepID) string {
+	k := f.Reveal.FindStep(id)
+	if title := strings.TrimSpace(f.Reveal.Steps[k].Title); title != "" {
+		return title
+	}
+	return fmt.Sprintf("Step %d", k+1)
+}
+
+// PieceLength is how long the pieces are about in which a film is made.
+const PieceLength = 4 * reveal.Second
+
+// Pieces returns how many frames each piece of the film has.
+func (p *Plan) Pieces() []int {
+	each := max(1, p.Rate.Count(PieceLength))
+	var list []int
+	for k := 0; k < p.Frames; k += each {
+		list = append(list, min(each, p.Frames-k))
+	}
+	return list
+}
+
+func seconds(t reveal.Micros) float64 { return float64(t) / float64(reveal.Second) }
+
+// Film renders the ordered film into the file out, piece after piece. progress, when not
+// nil, is told after each frame how many are done.
+func Film(ctx context.Context, f *film.Film, scene *render.Scene, o Order, w encode.Whole, out string, progress func(done, of int)) error {
+	p, err := o.Plan(f)
+	if err != nil {
+		return err
+	}
+	return p.film(ctx, f, scene, w, out, progress)
+}
