@@ -114,7 +114,9 @@ func TestFromAFileToAFilm(t *testing.T) {
 	)
 	var id string
 	require.NoError(t, s.store.DB.Get(&id, `select id from outputs where title = $1 order by created_at desc limit 1`, doc.Title))
-	out, err := exec.Command("ffprobe", "-v", "error", "-count_frames", "-show_entries", "stream=width,height,r_frame_rate,nb_read_frames", "-of", "csv=p=0", s.store.FilmPath(id)).Output()
+	o, err := s.store.Output(context.Background(), id)
+	require.NoError(t, err)
+	out, err := exec.Command("ffprobe", "-v", "error", "-count_frames", "-select_streams", "v", "-show_entries", "stream=width,height,r_frame_rate,nb_read_frames", "-of", "csv=p=0", s.store.OutputPath(o)).Output()
 	require.NoError(t, err)
 	assert.Equal(t, fmt.Sprintf("1280,720,24/1,%d", film.FrameCount(f.Duration(), 24)), strings.TrimSpace(string(out)))
 }

@@ -14,7 +14,6 @@ import (
 	"slowreveal/core/edit"
 	"slowreveal/core/reveal"
 	"slowreveal/formats"
-	"slowreveal/jobs"
 	"slowreveal/store"
 )
 
@@ -151,84 +150,4 @@ func (s *Server) changed(c *gin.Context, e store.Entry, r store.StoredReveal, er
 	}
 	command, err := edit.Parse([]byte(e.Command))
 	answer(c, http.StatusOK, Changed{Version: r.Version, UndoTo: r.UndoTo, RedoTo: r.RedoTo, Label: e.Label, Command: command}, err)
-}
-
-func (s *Server) orderFilm(c *gin.Context) {
-	key, ok := id(c, "id")
-	var settings jobs.Settings
-	if !ok || !read(c, &settings) {
-		return
-	}
-	o, err := s.queue.Order(c, key, settings)
-	answer(c, http.StatusCreated, o, err)
-}
-
-func (s *Server) listOutputs(c *gin.Context) {
-	key, ok := id(c, "id")
-	if !ok {
-		return
-	}
-	list, err := s.store.Outputs(c, key)
-	answer(c, http.StatusOK, list, err)
-}
-
-func (s *Server) cancelOutput(c *gin.Context) {
-	if key, ok := id(c, "id"); ok {
-		done(c, s.queue.Cancel(c, key))
-	}
-}
-
-func (s *Server) retryOutput(c *gin.Context) {
-	if key, ok := id(c, "id"); ok {
-		done(c, s.queue.Retry(c, key))
-	}
-}
-
-func (s *Server) deleteOutput(c *gin.Context) {
-	if o, ok := s.output(c); ok {
-		done(c, s.store.DeleteOutput(c, o))
-	}
-}
-
-func (s *Server) output(c *gin.Context) (store.Output, bool) {
-	key, ok := id(c, "id")
-	if !ok {
-		return store.Output{}, false
-	}
-	o, err := s.store.Output(c, key)
-	if err != nil {
-		fail(c, err)
-	}
-	return o, err == nil
-}
-
-func (s *Server) outputFile(c *gin.Context) {
-	o, ok := s.output(c)
-	if !ok {
-		return
-	}
-	if o.State != "done" {
-		refuse(c, http.StatusNotFound, "unfinished", "this film is not finished")
-		return
-	}
-	c.Header("Content-Type", "video/mp4")
-	if c.Query("download") != "" {
-		c.Header("Content-Disposition", `attachment; filename="`+plainName(o.Title)+`.mp4"`)
-	}
-	c.File(s.store.FilmPath(o.ID))
-}
-
-// plainName keeps what is safe in a file name everywhere.
-func plainName(title string) string {
-	out := make([]rune, 0, len(title))
-	for _, r := range title {
-		switch {
-		case r >= 'a' && r <= 'z', r >= 'A' && r <= 'Z', r >= '0' && r <= '9', r == '-', r == '_', r == ' ':
-			out = append(out, r)
-		}
-	}
-	if len(out) == 0 {
-		return "film"
-	}
-	return string(out[:min(len(out), 80)])
 }

@@ -13,8 +13,9 @@ import (
 	"slowreveal/core/edit"
 	"slowreveal/core/solid"
 	"slowreveal/core/survey"
+	"slowreveal/encode"
 	"slowreveal/formats"
-	"slowreveal/jobs"
+	"slowreveal/release"
 	"slowreveal/store"
 )
 
@@ -131,11 +132,20 @@ func (s *Server) routes() []route {
 		{"POST", "/versions/{id}/restore", "goBack", "Makes the reveal what this version of it was, as an edit that can be undone.", Change{}, Changed{}, jsonType, jsonType, 200, s.goBack},
 		{"POST", "/reveals/{id}/presence", "announce", "Tells the other pages where somebody is.", store.Presence{}, nil, jsonType, "", 204, s.announce},
 		{"POST", "/reveals/{id}/clearance", "clearance", "How far parts go in some directions, at a time of the reveal, before they touch what stays.", Reach{}, []clearance.Way{}, jsonType, jsonType, 200, s.clearance},
-		{"POST", "/reveals/{id}/outputs", "orderFilm", "Queues a film of the reveal as it is now.", jobs.Settings{}, store.Output{}, jsonType, jsonType, 201, s.orderFilm},
+		{"GET", "/release/formats", "releaseFormats", "The video formats that this machine can make.", nil, []encode.Format{}, "", jsonType, 200, s.releaseFormats},
+		{"POST", "/reveals/{id}/outputs", "orderOutputs", "Queues outputs of the reveal as it is now, all or none.", Order{}, []store.Output{}, jsonType, jsonType, 201, s.orderOutputs},
+		{"POST", "/reveals/{id}/outputs/expected", "expectOutput", "What an output would be: frames, length, about how large and how long to make; nothing is queued.", release.Settings{}, Expected{}, jsonType, jsonType, 200, s.expectOutput},
 		{"POST", "/outputs/{id}/cancel", "cancelOutput", "Stops an output.", nil, nil, "", "", 204, s.cancelOutput},
-		{"POST", "/outputs/{id}/retry", "retryOutput", "Queues a failed or cancelled output again.", nil, nil, "", "", 204, s.retryOutput},
+		{"POST", "/outputs/{id}/pause", "pauseOutput", "Lets an output wait.", nil, nil, "", "", 204, s.pauseOutput},
+		{"POST", "/outputs/{id}/retry", "retryOutput", "Goes on with an output that is paused, or begins again one that failed or was cancelled.", nil, nil, "", "", 204, s.retryOutput},
+		{"POST", "/outputs/{id}/kept", "keepOutput", "Says whether an output stays when old ones are removed.", Keep{}, nil, jsonType, "", 204, s.keepOutput},
 		{"DELETE", "/outputs/{id}", "deleteOutput", "Removes an output and its file.", nil, nil, "", "", 204, s.deleteOutput},
-		{"GET", "/outputs/{id}/file", "outputFile", "The finished film; ranges are served.", nil, nil, "", "video/mp4", 200, s.outputFile},
+		{"GET", "/outputs/{id}/file", "outputFile", "The finished file; ranges are served.", nil, nil, "", "application/octet-stream", 200, s.outputFile},
+		{"GET", "/projects/{id}/attachments", "listAttachments", "Sounds and logos, the newest first.", nil, []store.Attachment{}, "", jsonType, 200, s.listAttachments},
+		{"POST", "/projects/{id}/attachments", "attach", "Takes a sound or a logo; form fields kind and file.", nil, store.Attachment{}, "multipart/form-data", jsonType, 201, s.attach},
+		{"GET", "/projects/{id}/presets", "listPresets", "Sets of outputs that are ordered together.", nil, []store.Preset{}, "", jsonType, 200, s.listPresets},
+		{"POST", "/projects/{id}/presets", "savePreset", "Keeps a set of outputs under a name; one of the same name is replaced.", NewPreset{}, store.Preset{}, jsonType, jsonType, 201, s.savePreset},
+		{"DELETE", "/presets/{id}", "deletePreset", "Forgets a set of outputs.", nil, nil, "", "", 204, s.deletePreset},
 	}
 }
 

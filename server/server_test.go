@@ -9,8 +9,6 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"os"
-	"os/exec"
-	"path/filepath"
 	"strings"
 	"testing"
 	"time"
@@ -18,9 +16,11 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	core "slowreveal/core/reveal"
 	"slowreveal/demo"
 	"slowreveal/jobs"
 	"slowreveal/localdb/testdb"
+	"slowreveal/release"
 	"slowreveal/server"
 	"slowreveal/store"
 )
@@ -56,6 +56,11 @@ func (s *stand) ask(method, path string, body any, headers ...string) (int, []by
 		require.NoError(s, err)
 		in = bytes.NewReader(text)
 	}
+	return s.send(method, path, in, headers...)
+}
+
+func (s *stand) send(method, path string, in io.Reader, headers ...string) (int, []byte, http.Header) {
+	s.Helper()
 	r, err := http.NewRequest(method, s.url+path, in)
 	require.NoError(s, err)
 	for i := 0; i+1 < len(headers); i += 2 {
@@ -191,17 +196,18 @@ func TestBadRequestsGetAWord(t *testing.T) {
 		code, _, _ := s.ask("POST", "/api/reveals/"+reveal+"/commands", body)
 		assert.Equal(t, 400, code, body)
 	}
-	for _, settings := range []jobs.Settings{{Width: 641, Height: 360}, {Width: 1 << 20, Height: 2}, {Rate: 9999}, {}} {
-		code, text, _ := s.ask("POST", "/api/reveals/"+reveal+"/outputs", settings)
+	for _, settings := range []release.Settings{{Width: 641, Height: 360}, {Width: 1 << 20, Height: 2}, {Rate: 9999}, {}, {Kind: "hologram"}, {Format: "mpeg-7"}, {Purpose: "fame"},
+		{Kind: release.Stills, At: []core.Micros{1e15}}, {Sound: &release.Sound{Attachment: "00000000-0000-4000-8000-000000000000"}}, {Background: "clear"}, {Background: "#12"}, {Steps: []core.StepID{"gone"}}} {
+		code, text, _ := s.ask("POST", "/api/reveals/"+reveal+"/outputs", server.Order{Outputs: []release.Settings{settings}})
 		assert.Equal(t, http.StatusUnprocessableEntity, code, string(text))
 	}
 }
 
-func (s *stand) order(reveal string, settings jobs.Settings) store.Output {
+func (s *stand) order(reveal string, settings ...release.Settings) []store.Output {
 	s.Helper()
-	code, text, _ := s.ask("POST", "/api/reveals/"+reveal+"/outputs", settings)
+	code, text, _ := s.ask("POST", "/api/reveals/"+reveal+"/outputs", server.Order{Outputs: settings, By: "Ines"})
 	require.Equal(s, http.StatusCreated, code, string(text))
-	return read[store.Output](s.T, text)
+	return read[[]store.Output](s.T, text)
 }
 
 func (s *stand) teardown() string {
@@ -223,64 +229,6 @@ func (s *stand) waitFor(id string, want func(store.Output) bool) store.Output {
 		return err == nil && want(o)
 	}, 90*time.Second, 50*time.Millisecond)
 	return o
-}
-
-func TestAFilmIsMadeServedAndCanBeStopped(t *testing.T) {
-	s := newStand(t)
-	reveal := s.teardown()
-	working, stop := context.WithCancel(context.Background())
-	ended := make(chan error, 1)
-	go func() { ended <- s.queue.Work(working) }()
-	film := s.order(reveal, jobs.Settings{Width: 64, Height: 36, Rate: 4, Draft: true})
-	assert.Equal(t, 204, film.Frames)
-	done := s.waitFor(film.ID, func(o store.Output) bool { return o.State == "done" || o.State == "failed" })
-	require.Equal(t, "done", done.State, done.Message)
-	code, data, header := s.ask("GET", "/api/outputs/"+film.ID+"/file", nil, "Range", "bytes=0-99")
-	assert.Equal(t, http.StatusPartialContent, code)
-	assert.Len(t, data, 100)
-	assert.Equal(t, "video/mp4", header.Get("Content-Type"))
-
-	slow := s.order(reveal, jobs.Settings{Width: 640, Height: 360, Rate: 30})
-	s.waitFor(slow.ID, func(o store.Output) bool { return o.FramesDone > 0 })
-	code, _, _ = s.ask("POST", "/api/outputs/"+slow.ID+"/cancel", nil)
-	assert.Equal(t, http.StatusNoContent, code)
-	assert.Equal(t, "cancelled", s.waitFor(slow.ID, func(o store.Output) bool { return o.State != "running" }).State)
-	require.Eventually(t, func() bool {
-		left, _ := filepath.Glob(filepath.Join(filepath.Dir(s.store.FilmPath("x")), slow.ID+"*"))
-		return len(left) == 0
-	}, 20*time.Second, 50*time.Millisecond, "a stopped film leaves no file")
-	stop()
-	require.NoError(t, <-ended)
-}
-
-// A worker process is killed in the middle of a film; another one begins it
-// again and finishes it.
-func TestAKilledWorkerCostsNoFilm(t *testing.T) {
-	if testing.Short() {
-		t.Skip("needs 30 s until the silence is noticed")
-	}
-	s := newStand(t)
-	program := filepath.Join(t.TempDir(), "slowreveal")
-	build, err := exec.Command("go", "build", "-o", program, "../cmd/slowreveal").CombinedOutput()
-	require.NoError(t, err, string(build))
-	reveal := s.teardown()
-	film := s.order(reveal, jobs.Settings{Width: 256, Height: 144, Rate: 8})
-	folder := filepath.Dir(filepath.Dir(s.store.FilmPath("x")))
-	work := exec.Command(program, "work", "--data", folder, "--database", testdb.URL())
-	require.NoError(t, work.Start())
-	s.waitFor(film.ID, func(o store.Output) bool { return o.FramesDone > 5 })
-	require.NoError(t, work.Process.Kill())
-	work.Wait()
-	working, stop := context.WithCancel(context.Background())
-	ended := make(chan error, 1)
-	go func() { ended <- s.queue.Work(working) }()
-	done := s.waitFor(film.ID, func(o store.Output) bool { return o.State == "done" || o.State == "failed" })
-	require.Equal(t, "done", done.State, done.Message)
-	out, err := exec.Command("ffprobe", "-v", "error", "-count_frames", "-show_entries", "stream=nb_read_frames", "-of", "csv=p=0", s.store.FilmPath(film.ID)).Output()
-	require.NoError(t, err)
-	assert.Equal(t, fmt.Sprint(film.Frames), strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(string(out)), ",")))
-	stop()
-	require.NoError(t, <-ended)
 }
 
 func TestEventsReachThePage(t *testing.T) {

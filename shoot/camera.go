@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"slowreveal/core/film"
+	"slowreveal/core/look"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
 	"slowreveal/encode"
@@ -27,10 +28,13 @@ type camera struct {
 	out      []byte // the last frame
 	shot     bool   // whether a frame was taken
 	lastStep int
+	layer    *Layer // when not nil, what is shown
+	matte    []bool // by node: what the layer's matte is of
 }
 
 // plate is a picture of the scene before one background.
 type plate struct {
+	backdrop *[2]space.Triple // nil for the look's paper
 	renderer *render.Renderer
 	picture  *render.Picture
 	video    *render.Video
@@ -55,7 +59,7 @@ func newCamera(f *film.Film, scene *render.Scene, p *Plan) (*camera, error) {
 			r.SetBackdrop(backdrop[0], backdrop[1])
 		}
 		picture := render.NewPicture(p.Width, p.Height)
-		c.plates = append(c.plates, &plate{renderer: r, picture: picture})
+		c.plates = append(c.plates, &plate{backdrop: backdrop, renderer: r, picture: picture})
 	}
 	if c.raw == "yuv420p" {
 		c.plates[0].video = render.NewVideo(c.plates[0].picture)
@@ -93,6 +97,11 @@ func (c *camera) take() {
 	c.view.Take(c.scene, c.frame, c.aspect)
 	c.lastStep, c.shot = c.frame.Step, true
 	for _, p := range c.plates {
+		if p.backdrop != nil {
+			c.dress(&p.backdrop[0])
+		} else {
+			c.dress(&look.Paper.PaperTop)
+		}
 		p.renderer.Draw(c.view, p.picture)
 		c.write(p.picture)
 	}
@@ -113,6 +122,9 @@ func (c *camera) write(p *render.Picture) {
 	if c.captions && c.frame.Step >= 0 {
 		step := &c.film.Reveal.Steps[c.frame.Step]
 		c.words.Draw(p, step.Title, reveal.PlainProse(step.Instruction))
+	}
+	if c.layer != nil && c.layer.Kind != Shaded {
+		return // words belong to the picture as it is
 	}
 	c.words.Notes(p, c.frame.Notes)
 	c.logo.Draw(p)

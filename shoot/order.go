@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"slowreveal/core/film"
@@ -175,18 +176,23 @@ func (p *Plan) Shown(t reveal.Micros) reveal.Micros {
 	return 0
 }
 
-// Chapters returns the steps as they follow one another in the film.
-func (p *Plan) Chapters(f *film.Film) []encode.Chapter {
-	var list []encode.Chapter
+// Passage is a step, or a part of one, as it is seen in the film.
+type Passage struct {
+	Step     reveal.StepID
+	From, To reveal.Micros // of the film's time
+}
+
+// Passages returns the steps as they follow one another in the film.
+func (p *Plan) Passages(f *film.Film) []Passage {
+	var list []Passage
 	at := reveal.Micros(0)
 	scaled := func(t reveal.Micros) reveal.Micros { return reveal.Micros(math.Round(float64(t) / p.Speed)) }
 	for _, span := range p.Spans {
 		for _, s := range f.Schedule.Steps {
 			from, to := max(s.Start, span.From), min(s.Start+s.Length, span.To)
-			if from >= to {
-				continue
+			if from < to {
+				list = append(list, Passage{s.Step, scaled(at + from - span.From), scaled(at + to - span.From)})
 			}
-			list = append(list, encode.Chapter{Title: titleOf(f, s.Step), From: scaled(at + from - span.From), To: scaled(at + to - span.From)})
 		}
 		at += span.To - span.From
 	}
@@ -195,9 +201,16 @@ func (p *Plan) Chapters(f *film.Film) []encode.Chapter {
 		for i := range list {
 			list[i].From, list[i].To = length-list[i].To, length-list[i].From
 		}
-		for i, j := 0, len(list)-1; i < j; i, j = i+1, j-1 {
-			list[i], list[j] = list[j], list[i]
-		}
+		slices.Reverse(list)
+	}
+	return list
+}
+
+// Chapters are the passages by their steps' titles.
+func (p *Plan) Chapters(f *film.Film) []encode.Chapter {
+	var list []encode.Chapter
+	for _, q := range p.Passages(f) {
+		list = append(list, encode.Chapter{Title: titleOf(f, q.Step), From: q.From, To: q.To})
 	}
 	return list
 }

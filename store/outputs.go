@@ -22,46 +22,65 @@ type Output struct {
 	Frames     int        `db:"frames" json:"frames"`
 	Message    string     `db:"message" json:"message"`
 	Bytes      int64      `db:"bytes" json:"bytes"`
+	Media      string     `db:"media" json:"media"`
+	Kept       bool       `db:"kept" json:"kept"`
+	MadeBy     string     `db:"made_by" json:"madeBy"`
 	CreatedAt  time.Time  `db:"created_at" json:"createdAt"`
 	StartedAt  *time.Time `db:"started_at" json:"startedAt"`
 	FinishedAt *time.Time `db:"finished_at" json:"finishedAt"`
 
 	Document RawText `db:"document" json:"-"`
-	JobID    int64   `db:"job_id" json:"-"`
+	// File is the name of the finished file in the folder of outputs.
+	File string `db:"file" json:"-"`
 }
 
-const outputColumns = `id, reveal_id, project_id, version, title, settings, state, frames_done, frames, message, bytes,
-	created_at, started_at, finished_at, document, job_id`
+const outputColumns = `id, reveal_id, project_id, version, title, settings, state, frames_done, frames, message, bytes, media, kept, made_by,
+	created_at, started_at, finished_at, document, file`
 
-// InsertOutput stores a new output; enqueue adds its job in the same
-// transaction and returns the job's number.
-func (s *Store) InsertOutput(ctx context.Context, o Output, enqueue Enqueue) (Output, error) {
-	o.ID = newID()
+// NewOutput is an output to be stored, with the pieces in which it is made.
+type NewOutput struct {
+	Output
+	Extension string
+	Pieces    []int // frames of each
+}
+
+// InsertOutputs stores new outputs, all or none; wake tells that many pieces wait, in the
+// same transaction.
+func (s *Store) InsertOutputs(ctx context.Context, list []NewOutput, wake Wake) ([]Output, error) {
+	var out []Output
 	err := s.within(ctx, func(tx *sqlx.Tx) error {
-		_, err := tx.ExecContext(ctx, `insert into outputs (id, reveal_id, project_id, version, title, document, settings, frames)
-			values ($1, $2, $3, $4, $5, $6, $7, $8)`, o.ID, o.RevealID, o.ProjectID, o.Version, o.Title, string(o.Document), string(o.Settings), o.Frames)
-		if err != nil {
-			return err
+		for i := range list {
+			o := &list[i]
+			o.ID = newID()
+			o.File = o.ID + "." + o.Extension
+			_, err := tx.ExecContext(ctx, `insert into outputs (id, reveal_id, project_id, version, title, document, settings, frames, file, media, made_by)
+				values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`, o.ID, o.RevealID, o.ProjectID, o.Version, o.Title, string(o.Document), string(o.Settings), o.Frames, o.File, o.Media, o.MadeBy)
+			if err != nil {
+				return err
+			}
+			if err := addPieces(ctx, tx, o.ID, o.Pieces); err != nil {
+				return err
+			}
+			if err := wake(tx, len(o.Pieces)); err != nil {
+				return err
+			}
+			if err := notify(ctx, tx, o.event()); err != nil {
+				return err
+			}
 		}
-		if err := outputs.queue(ctx, tx, o.ID, enqueue); err != nil {
-			return err
-		}
-		return notify(ctx, tx, o.event())
+		return nil
 	})
 	if err != nil {
-		return o, err
+		return nil, err
 	}
-	return s.Output(ctx, o.ID)
-}
-
-// RetryOutput queues an output that failed or was cancelled once more.
-func (s *Store) RetryOutput(ctx context.Context, o Output, enqueue Enqueue) error {
-	return s.within(ctx, func(tx *sqlx.Tx) error {
-		if err := outputs.again(ctx, tx, o.ID, enqueue); err != nil {
-			return err
+	for i := range list {
+		o, err := s.Output(ctx, list[i].ID)
+		if err != nil {
+			return nil, err
 		}
-		return notify(ctx, tx, o.event())
-	})
+		out = append(out, o)
+	}
+	return out, nil
 }
 
 func (o *Output) event() Event { return Event{Kind: "output", Project: o.ProjectID, ID: o.ID} }
@@ -80,47 +99,102 @@ func (s *Store) Outputs(ctx context.Context, project string) ([]Output, error) {
 	return list, err
 }
 
-// BeginOutput marks an output as running for the job in o; false when it was
-// cancelled or another job has it.
-func (s *Store) BeginOutput(ctx context.Context, o Output) (bool, error) {
-	ok, err := outputs.begin(ctx, s.DB, o.ID, o.JobID)
-	if err != nil || !ok {
-		return false, err
-	}
-	return s.Advance(ctx, o, 0)
-}
-
-// Advance notes how many frames are done; false when the output is no longer
-// this job's: cancelled, deleted, or given to another worker.
-func (s *Store) Advance(ctx context.Context, o Output, done int) (bool, error) {
-	ok, err := changed(s.DB.ExecContext(ctx, `update outputs set frames_done = $3, beat_at = now()
-		where id = $1 and job_id = $2 and state = 'running'`, o.ID, o.JobID, done))
-	if err != nil {
-		return false, err
-	}
-	return ok, notify(ctx, s.DB, o.event())
-}
-
 // EndOutput gives an output its final state. A cancelled one stays cancelled.
 func (s *Store) EndOutput(ctx context.Context, o Output, state, message string, bytes int64) error {
-	_, err := s.DB.ExecContext(ctx, `update outputs set state = $2, message = $3, bytes = $4, finished_at = now(),
-		frames_done = case when $2 = 'done' then frames else frames_done end
-		where id = $1 and state in ('waiting', 'running')`, o.ID, state, message, bytes)
-	if err != nil {
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		_, err := tx.ExecContext(ctx, `update outputs set state = $2, message = $3, bytes = $4, finished_at = now(),
+			frames_done = case when $2 = 'done' then frames else frames_done end
+			where id = $1 and state in ('waiting', 'running', 'paused')`, o.ID, state, message, bytes)
+		if err != nil {
+			return err
+		}
+		return notify(ctx, tx, o.event())
+	})
+}
+
+// PauseOutput lets an output wait until it is resumed; what is being made of it is left.
+func (s *Store) PauseOutput(ctx context.Context, o Output) error {
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		if _, err := tx.ExecContext(ctx, `update outputs set state = 'paused' where id = $1 and state in ('waiting', 'running')`, o.ID); err != nil {
+			return err
+		}
+		return notify(ctx, tx, o.event())
+	})
+}
+
+// ResumeOutput queues what is missing of an output that was paused, failed or cancelled;
+// frames are its pieces.
+func (s *Store) ResumeOutput(ctx context.Context, o Output, pieces []int, wake Wake) error {
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		ok, err := changed(tx.ExecContext(ctx, `update outputs set state = 'waiting', message = '', finished_at = null,
+			started_at = case when state = 'paused' then started_at end
+			where id = $1 and state in ('failed', 'cancelled', 'paused')`, o.ID))
+		if err != nil || !ok {
+			return err
+		}
+		if o.State != "paused" { // begin anew: its folder may be gone
+			if _, err := tx.ExecContext(ctx, `delete from pieces where output_id = $1`, o.ID); err != nil {
+				return err
+			}
+			if err := addPieces(ctx, tx, o.ID, pieces); err != nil {
+				return err
+			}
+		}
+		if err := wake(tx, len(pieces)+1); err != nil {
+			return err
+		}
+		return notify(ctx, tx, o.event())
+	})
+}
+
+// KeepOutput says whether an output is to stay when old ones are removed.
+func (s *Store) KeepOutput(ctx context.Context, o Output, kept bool) error {
+	if _, err := s.DB.ExecContext(ctx, `update outputs set kept = $2 where id = $1`, o.ID, kept); err != nil {
 		return err
 	}
 	return notify(ctx, s.DB, o.event())
 }
 
-// FilmPath is where the finished film of an output lies.
-func (s *Store) FilmPath(id string) string { return filepath.Join(s.films, id+".mp4") }
+// Expired lists the finished outputs that nobody keeps and that are older than an age.
+func (s *Store) Expired(ctx context.Context, age time.Duration) ([]Output, error) {
+	list := []Output{}
+	err := s.DB.SelectContext(ctx, &list, `select `+outputColumns+` from outputs where not kept and state in ('done', 'failed', 'cancelled')
+		and finished_at < now() - make_interval(secs => $1)`, age.Seconds())
+	return list, err
+}
 
-// DeleteOutput forgets an output and removes its file.
+// Experience is what outputs of a kind took on this installation, all finished ones of the
+// last hundred together.
+type Experience struct {
+	Seconds float64 `db:"seconds"`
+	Bytes   float64 `db:"bytes"`
+	Pixels  float64 `db:"pixels"` // of all frames
+}
+
+// Experience sums up finished outputs whose settings agree in kind, format and purpose.
+func (s *Store) Experience(ctx context.Context, kind, format, purpose string) (e Experience, err error) {
+	err = s.DB.GetContext(ctx, &e, `select coalesce(sum(extract(epoch from finished_at - started_at)), 0) as seconds, coalesce(sum(bytes), 0) as bytes,
+		coalesce(sum(frames::float8 * (j->>'width')::float8 * (j->>'height')::float8), 0) as pixels
+		from (select *, settings::jsonb as j from outputs where state = 'done' and started_at is not null order by finished_at desc limit 100) o
+		where coalesce(j->>'kind', 'film') = $1 and coalesce(j->>'format', '') = $2 and coalesce(j->>'purpose', '') = $3`, kind, format, purpose)
+	return e, err
+}
+
+// OutputPath is where the finished file of an output lies.
+func (s *Store) OutputPath(o Output) string { return filepath.Join(s.films, filepath.Base(o.File)) }
+
+// WorkFolder is where the pieces of an output lie while it is made.
+func (s *Store) WorkFolder(o Output) string { return filepath.Join(s.films, o.ID+".pieces") }
+
+// DeleteOutput forgets an output and removes its files.
 func (s *Store) DeleteOutput(ctx context.Context, o Output) error {
 	if _, err := s.DB.ExecContext(ctx, `delete from outputs where id = $1`, o.ID); err != nil {
 		return err
 	}
-	if err := os.Remove(s.FilmPath(o.ID)); err != nil && !os.IsNotExist(err) {
+	if err := os.RemoveAll(s.WorkFolder(o)); err != nil {
+		return err
+	}
+	if err := os.Remove(s.OutputPath(o)); err != nil && !os.IsNotExist(err) {
 		return err
 	}
 	return notify(ctx, s.DB, o.event())

@@ -12,6 +12,8 @@ import (
 	"sync"
 	"time"
 
+	"database/sql/driver"
+	"github.com/jackc/pgx/v5/pgconn"
 	_ "github.com/jackc/pgx/v5/stdlib" // the driver "pgx"
 	"github.com/jmoiron/sqlx"
 	"github.com/pressly/goose/v3"
@@ -19,6 +21,9 @@ import (
 	"github.com/riverqueue/river/rivermigrate"
 	"gocloud.dev/blob"
 	"gocloud.dev/blob/fileblob"
+	"io"
+	"net"
+	"strings"
 )
 
 //go:embed migrations/*.sql
@@ -124,4 +129,20 @@ func missing(err error) error {
 		return ErrMissing
 	}
 	return err
+}
+
+// IsAway reports whether an error says that the database could not be reached, or went
+// away: it may come back.
+func IsAway(err error) bool {
+	var connecting *pgconn.ConnectError
+	var refused *pgconn.PgError
+	var network *net.OpError // not net.Error: the codes of missing files are such errors too
+	switch {
+	case errors.As(err, &connecting), errors.As(err, &network), errors.Is(err, driver.ErrBadConn), errors.Is(err, io.ErrUnexpectedEOF), errors.Is(err, io.EOF):
+		return true
+	case errors.As(err, &refused):
+		// PostgreSQL, appendix A: class 08 is about connections, 57P01 to 57P03 about shutdown.
+		return strings.HasPrefix(refused.Code, "08") || strings.HasPrefix(refused.Code, "57P0")
+	}
+	return false
 }

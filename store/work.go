@@ -10,10 +10,7 @@ import (
 // columns state, message, job_id, started_at, beat_at and finished_at.
 type work string
 
-const (
-	outputs work = "outputs"
-	imports work = "imports"
-)
+const imports work = "imports"
 
 // Enqueue adds a job for the work with the given id in a transaction and returns
 // the job's number.
@@ -47,7 +44,7 @@ func (w work) again(ctx context.Context, tx *sqlx.Tx, id string, enqueue Enqueue
 }
 
 // silence is how long a worker may say nothing before its work goes to another.
-const silence = "20 seconds"
+const silence = "12 seconds"
 
 // requeueLost gives work whose worker has gone silent to the queue again.
 func (w work) requeueLost(ctx context.Context, tx *sqlx.Tx, enqueue Enqueue) error {
@@ -67,11 +64,11 @@ func (w work) requeueLost(ctx context.Context, tx *sqlx.Tx, enqueue Enqueue) err
 	return nil
 }
 
-// RequeueLost gives outputs and imports whose worker has gone silent to the
+// RequeueLost gives pieces of outputs, and imports, whose worker has gone silent to the
 // queue again.
-func (s *Store) RequeueLost(ctx context.Context, output, intake Enqueue) error {
+func (s *Store) RequeueLost(ctx context.Context, wake Wake, intake Enqueue) error {
 	return s.within(ctx, func(tx *sqlx.Tx) error {
-		if err := outputs.requeueLost(ctx, tx, output); err != nil {
+		if err := requeueLostPieces(ctx, tx, wake); err != nil {
 			return err
 		}
 		return imports.requeueLost(ctx, tx, intake)

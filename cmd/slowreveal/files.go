@@ -4,15 +4,12 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"image/png"
 	"os"
 	"path/filepath"
 
-	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/formats"
 	"slowreveal/formats/intake"
-	"slowreveal/render"
 )
 
 // reading says what a person can tell about assembly files.
@@ -66,17 +63,13 @@ type source struct {
 }
 
 // open reads both files.
-func (s source) open(ctx context.Context) (*film.Film, *render.Scene, error) {
+func (s source) open(ctx context.Context) (*formats.Model, *reveal.Reveal, error) {
 	m, err := s.model(ctx, "", s.Assembly)
 	if err != nil {
 		return nil, nil, err
 	}
 	r, err := readReveal(s.Reveal, m)
-	if err != nil {
-		return nil, nil, err
-	}
-	scene, err := render.NewScene(m.Assembly, m.Shapes)
-	return film.Compile(m.Assembly, r), scene, err
+	return m, r, err
 }
 
 func printJSON(v any) error {
@@ -94,16 +87,4 @@ func writeFile(path string, data []byte) error {
 		return fmt.Errorf("writing %s: %w", path, err)
 	}
 	return os.Rename(part, path)
-}
-
-func writePNG(path string, p *render.Picture) error {
-	f, err := os.Create(path)
-	if err != nil {
-		return fmt.Errorf("writing %s: %w", path, err)
-	}
-	defer f.Close()
-	if err := png.Encode(f, p.Image()); err != nil {
-		return fmt.Errorf("writing %s: %w", path, err)
-	}
-	return f.Close()
 }

@@ -22,7 +22,11 @@ type commands struct {
 	OpenAPI  openapiCommand  `cmd:"" name:"openapi" help:"Print the description of the API."`
 	Schema   schemaCommand   `cmd:"" help:"Print the JSON Schema of the reveal document."`
 	Film     filmCommand     `cmd:"" help:"Make a film of a reveal."`
-	Still    stillCommand    `cmd:"" help:"Make a picture (PNG) of one moment of a reveal."`
+	Still    stillCommand    `cmd:"" help:"Make pictures of moments of a reveal."`
+	Frames   framesCommand   `cmd:"" help:"Make a sequence of pictures of a reveal, with layers."`
+	GLB      glbCommand      `cmd:"" name:"glb" help:"Write a reveal as an animated GLB."`
+	Captions captionsCommand `cmd:"" help:"Write the words of a reveal's steps as WebVTT or SubRip."`
+	Pack     packCommand     `cmd:"" help:"Make a whole set of outputs of a reveal."`
 	At       atCommand       `cmd:"" help:"Print poses, opacities and camera of one moment as JSON."`
 	Validate validateCommand `cmd:"" help:"Check an assembly, and a reveal of it."`
 	Inspect  inspectCommand  `cmd:"" help:"Print what an assembly file holds as JSON."`

@@ -108,7 +108,10 @@ func listen(addr string) (net.Listener, error) {
 	return l, nil
 }
 
-type workCommand struct{ place }
+type workCommand struct {
+	place
+	Threads int `help:"Threads for rendering; 0 is one for each processor."`
+}
 
 // Run works off the queue until it is told to end.
 func (c *workCommand) Run(ctx context.Context) error {
@@ -124,6 +127,7 @@ func (c *workCommand) Run(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
+	queue.Threads(c.Threads)
 	fmt.Println("working")
 	return queue.Work(ctx)
 }

@@ -7,92 +7,15 @@ import (
 	"math"
 	"os"
 	"path/filepath"
-	"time"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
 	"slowreveal/demo"
 	"slowreveal/formats"
 	"slowreveal/formats/gltf"
-	"slowreveal/shoot"
 )
-
-// picture says how large pictures are.
-type picture struct {
-	Size     string `help:"Width and height in pixels, such as 1920x1080. The reveal's own when left out."`
-	Captions bool   `default:"true" negatable:"" help:"Set each step's title and instruction into the picture."`
-	Threads  int    `help:"Threads for rendering; 0 is one for each processor."`
-}
-
-func (p picture) order() (shoot.Order, error) {
-	o := shoot.Order{Captions: p.Captions, Threads: p.Threads}
-	if p.Size != "" {
-		if n, err := fmt.Sscanf(p.Size, "%dx%d", &o.Width, &o.Height); n != 2 || err != nil || o.Width <= 0 || o.Height <= 0 {
-			return o, fmt.Errorf("the size %q is not like 1920x1080", p.Size)
-		}
-	}
-	return o, nil
-}
-
-type filmCommand struct {
-	source
-	picture
-	Out   string  `required:"" type:"path" help:"Film to write (MP4)."`
-	FPS   int     `name:"fps" help:"Frames a second. The reveal's own when left out."`
-	From  float64 `help:"Begin at this time, seconds."`
-	To    float64 `help:"End at this time, seconds; 0 is the end."`
-	Draft bool    `help:"Encode faster and rougher."`
-	Quiet bool    `help:"Say nothing on the way."`
-}
-
-// Run makes a film.
-func (c *filmCommand) Run(ctx context.Context) error {
-	f, scene, err := c.open(ctx)
-	if err != nil {
-		return err
-	}
-	o, err := c.order()
-	if err != nil {
-		return err
-	}
-	o.Rate, o.From, o.To, o.Draft = c.FPS, micros(c.From), micros(c.To), c.Draft
-	begun := time.Now()
-	var progress func(done, of int)
-	if !c.Quiet {
-		progress = func(done, of int) {
-			if done%10 == 0 || done == of {
-				fmt.Fprintf(os.Stderr, "\rframe %d of %d, %.1f frames/s ", done, of, float64(done)/time.Since(begun).Seconds())
-			}
-		}
-		defer fmt.Fprintln(os.Stderr)
-	}
-	return shoot.Film(ctx, f, scene, o, c.Out, progress)
-}
-
-type stillCommand struct {
-	source
-	picture
-	Time float64 `required:"" help:"The moment, seconds."`
-	Out  string  `required:"" type:"path" help:"Picture to write (PNG)."`
-}
-
-// Run makes a picture.
-func (c *stillCommand) Run(ctx context.Context) error {
-	f, scene, err := c.open(ctx)
-	if err != nil {
-		return err
-	}
-	o, err := c.order()
-	if err != nil {
-		return err
-	}
-	p, err := shoot.Still(f, scene, o, micros(c.Time))
-	if err != nil {
-		return err
-	}
-	return writePNG(c.Out, p)
-}
 
 func micros(seconds float64) reveal.Micros {
 	return reveal.Micros(math.Round(min(max(seconds, -1), 1e6) * 1e6))
@@ -112,10 +35,11 @@ type nodeAt struct {
 
 // Run prints one moment.
 func (c *atCommand) Run(ctx context.Context) error {
-	f, _, err := c.open(ctx)
+	m, r, err := c.open(ctx)
 	if err != nil {
 		return err
 	}
+	f := film.Compile(m.Assembly, r)
 	fr := f.NewFrame()
 	f.At(micros(c.Time), fr)
 	out := struct {

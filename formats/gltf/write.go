@@ -3,6 +3,7 @@ package gltf
 import (
 	"bytes"
 	"fmt"
+	"slices"
 
 	"github.com/qmuntal/gltf"
 	"github.com/qmuntal/gltf/modeler"
@@ -16,19 +17,31 @@ const metre = 1000 // mm
 
 // Write returns the model as a GLB. A shape is written once for each set of
 // finishes that it wears.
-func Write(m *formats.Model) ([]byte, error) {
-	doc := gltf.NewDocument()
-	doc.Asset.Generator = "Slow Reveal"
-	w := &writer{doc: doc, model: m, meshes: map[string]int{}, arrays: map[int]arrays{}}
+func Write(m *formats.Model) ([]byte, error) { return newWriter(m).bytes() }
+
+func newWriter(m *formats.Model) *writer {
+	w := &writer{doc: gltf.NewDocument(), model: m, meshes: map[string]int{}, arrays: map[int]arrays{}}
+	w.doc.Asset.Generator = "Slow Reveal"
 	w.materials()
 	w.nodes()
+	return w
+}
+
+func (w *writer) bytes() ([]byte, error) {
 	var out bytes.Buffer
 	e := gltf.NewEncoder(&out)
 	e.AsBinary = true
-	if err := e.Encode(doc); err != nil {
+	if err := e.Encode(w.doc); err != nil {
 		return nil, fmt.Errorf("writing the GLB: %w", err)
 	}
 	return out.Bytes(), nil
+}
+
+// uses declares an extension.
+func (w *writer) uses(extension string) {
+	if !slices.Contains(w.doc.ExtensionsUsed, extension) {
+		w.doc.ExtensionsUsed = append(w.doc.ExtensionsUsed, extension)
+	}
 }
 
 type writer struct {
@@ -45,16 +58,20 @@ type arrays struct {
 }
 
 func (w *writer) materials() {
-	for _, f := range w.model.Assembly.Finishes {
-		colour := [4]float64{f.Colour[0], f.Colour[1], f.Colour[2], f.Opacity}
-		metal, rough := f.Metalness, f.Roughness
-		m := &gltf.Material{Name: f.Name, PBRMetallicRoughness: &gltf.PBRMetallicRoughness{
-			BaseColorFactor: &colour, MetallicFactor: &metal, RoughnessFactor: &rough}}
-		if f.Opacity < 1 {
-			m.AlphaMode = gltf.AlphaBlend
-		}
-		w.doc.Materials = append(w.doc.Materials, m)
+	for i := range w.model.Assembly.Finishes {
+		w.doc.Materials = append(w.doc.Materials, w.material(&w.model.Assembly.Finishes[i]))
 	}
+}
+
+func (w *writer) material(f *assembly.Finish) *gltf.Material {
+	colour := [4]float64{f.Colour[0], f.Colour[1], f.Colour[2], f.Opacity}
+	metal, rough := f.Metalness, f.Roughness
+	m := &gltf.Material{Name: f.Name, PBRMetallicRoughness: &gltf.PBRMetallicRoughness{
+		BaseColorFactor: &colour, MetallicFactor: &metal, RoughnessFactor: &rough}}
+	if f.Opacity < 1 {
+		m.AlphaMode = gltf.AlphaBlend
+	}
+	return m
 }
 
 func (w *writer) nodes() {

@@ -1,0 +1,268 @@
+package main
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"slowreveal/core/reveal"
+	"slowreveal/encode"
+	"slowreveal/release"
+	"slowreveal/render"
+	"slowreveal/shoot"
+)
+
+// making is what all commands share that make outputs of a reveal.
+type making struct {
+	source
+	Size       string `help:"Width and height in pixels, such as 1920x1080. The reveal's own when left out."`
+	Captions   bool   `default:"true" negatable:"" help:"Set each step's title and instruction into the picture."`
+	Background string `help:"clear for none (where the format keeps it), or a colour like #f4efe6. The paper when left out."`
+	Logo       string `type:"path" help:"Picture (PNG, JPEG) for a corner."`
+	Corner     string `default:"lower-right" enum:"upper-left,upper-right,lower-left,lower-right" help:"Corner of the logo: ${enum}."`
+	Threads    int    `help:"Threads for rendering; 0 is one for each processor."`
+	JSON       bool   `name:"json" help:"Print what was made as JSON."`
+	Quiet      bool   `help:"Say nothing on the way."`
+}
+
+func (m *making) settings(s release.Settings) (release.Settings, error) {
+	s.Captions, s.Background = m.Captions, m.Background
+	if m.Logo != "" {
+		s.Logo = &release.Logo{Attachment: m.Logo, Corner: render.Corner(m.Corner)}
+	}
+	if m.Size != "" {
+		if n, err := fmt.Sscanf(m.Size, "%dx%d", &s.Width, &s.Height); n != 2 || err != nil || s.Width <= 0 || s.Height <= 0 {
+			return s, fmt.Errorf("the size %q is not like 1920x1080", m.Size)
+		}
+	}
+	return s, nil
+}
+
+// made is what the commands print of an output.
+type made struct {
+	File    string  `json:"file"`
+	Kind    string  `json:"kind"`
+	Format  string  `json:"format"`
+	Width   int     `json:"width"`
+	Height  int     `json:"height"`
+	Frames  int     `json:"frames"`
+	Length  float64 `json:"length"` // s
+	Bytes   int64   `json:"bytes"`
+	Seconds float64 `json:"seconds"` // that it took
+}
+
+// make makes one output.
+func (m *making) make(ctx context.Context, s release.Settings, out string) error {
+	s, err := m.settings(s)
+	if err != nil {
+		return err
+	}
+	done, err := m.output(ctx, s, out)
+	if err != nil || !m.JSON {
+		return err
+	}
+	return printJSON(done)
+}
+
+func (m *making) output(ctx context.Context, s release.Settings, out string) (made, error) {
+	model, doc, err := m.open(ctx)
+	if err != nil {
+		return made{}, err
+	}
+	w, err := release.Plan(s, model, doc)
+	if err != nil {
+		return made{}, err
+	}
+	if err := w.Attach(attachedFile(ctx, s)); err != nil {
+		return made{}, err
+	}
+	w.Threads(m.Threads)
+	begun := time.Now()
+	var progress func(done, of int)
+	if !m.Quiet {
+		progress = func(done, of int) {
+			if done%10 == 0 || done == of {
+				fmt.Fprintf(os.Stderr, "\r%s: frame %d of %d, %.1f frames/s ", filepath.Base(out), done, of, float64(done)/time.Since(begun).Seconds())
+			}
+		}
+		defer fmt.Fprintln(os.Stderr)
+	}
+	if err := w.Make(ctx, out, progress); err != nil {
+		return made{}, err
+	}
+	info, err := os.Stat(out)
+	if err != nil {
+		return made{}, err
+	}
+	return made{out, string(w.Settings.Kind), w.Settings.Format, w.Settings.Width, w.Settings.Height, w.Frames(), float64(w.Length()) / 1e6, info.Size(), time.Since(begun).Seconds()}, nil
+}
+
+// attachedFile takes the names of attachments for files.
+func attachedFile(ctx context.Context, s release.Settings) release.Attachments {
+	return func(path string) (string, error) {
+		if s.Sound != nil && s.Sound.Attachment == path {
+			if _, err := encode.Listen(ctx, path); err != nil {
+				return "", fmt.Errorf("%s: %w", path, err)
+			}
+		}
+		return path, nil
+	}
+}
+
+type filmCommand struct {
+	making
+	Out       string   `required:"" type:"path" help:"File to write."`
+	Format    string   `default:"mp4-h264" help:"Format: mp4-h264, mp4-h265, mp4-av1, webm-vp9, mov-prores, mov-png, avi-mjpeg, gif, webp."`
+	Purpose   string   `default:"web" enum:"draft,web,archive,edit" help:"What it is for: ${enum}."`
+	FPS       int      `name:"fps" help:"Frames a second. The reveal's own when left out."`
+	Slowed    bool     `help:"Take 1000/1001 of the rate (23.976, 29.97, 59.94)."`
+	From      float64  `help:"Begin at this time, seconds."`
+	To        float64  `help:"End at this time, seconds; 0 is the end."`
+	Step      []string `help:"Show just these steps, by id."`
+	Speed     float64  `default:"1" help:"How fast time runs."`
+	Backward  bool     `help:"Show it backwards."`
+	Author    string   `help:"Author, for the file's metadata."`
+	Sound     string   `type:"path" help:"Music or a voice (WAV, MP3, M4A …)."`
+	SoundFrom float64  `help:"When the sound begins, seconds of the film; negative leaves its beginning out."`
+	Gain      float64  `help:"How much louder the sound is, dB."`
+	FadeOut   float64  `help:"How long the sound fades before the end, seconds."`
+	Draft     bool     `help:"The same as --purpose draft."`
+}
+
+// Run makes a film.
+func (c *filmCommand) Run(ctx context.Context) error {
+	s := release.Settings{Kind: release.Film, Format: c.Format, Purpose: encode.Purpose(c.Purpose), Rate: c.FPS, Slowed: c.Slowed, From: micros(c.From), To: micros(c.To),
+		Speed: c.Speed, Backward: c.Backward, Author: c.Author}
+	if c.Draft {
+		s.Purpose = encode.Draft
+	}
+	for _, id := range c.Step {
+		s.Steps = append(s.Steps, reveal.StepID(id))
+	}
+	if c.Sound != "" {
+		s.Sound = &release.Sound{Attachment: c.Sound, Sound: encode.Sound{Start: micros(c.SoundFrom), Gain: c.Gain, FadeOut: micros(c.FadeOut)}}
+	}
+	return c.make(ctx, s, c.Out)
+}
+
+type stillCommand struct {
+	making
+	Time   []float64 `required:"" help:"The moment, seconds; several make a ZIP."`
+	Layers []string  `help:"Pictures of each moment: shaded, edges, hidden, depth, ground; several make a ZIP."`
+	Format string    `default:"png" enum:"png,jpeg,tiff" help:"Format: ${enum}."`
+	Out    string    `required:"" type:"path" help:"Picture, or ZIP, to write."`
+}
+
+// Run makes pictures.
+func (c *stillCommand) Run(ctx context.Context) error {
+	s := release.Settings{Kind: release.Stills, Format: c.Format, Layers: layers(c.Layers)}
+	for _, t := range c.Time {
+		s.At = append(s.At, micros(t))
+	}
+	return c.make(ctx, s, c.Out)
+}
+
+func layers(names []string) (list []shoot.Layer) {
+	for _, n := range names {
+		list = append(list, shoot.Layer{Kind: shoot.LayerKind(n)})
+	}
+	return list
+}
+
+type framesCommand struct {
+	making
+	FPS    int      `name:"fps" help:"Frames a second. The reveal's own when left out."`
+	From   float64  `help:"Begin at this time, seconds."`
+	To     float64  `help:"End at this time, seconds; 0 is the end."`
+	Layers []string `help:"Pictures of each frame: shaded, edges, hidden, depth, ground."`
+	Format string   `default:"png" enum:"png,jpeg,tiff" help:"Format: ${enum}."`
+	Out    string   `required:"" type:"path" help:"ZIP to write."`
+}
+
+// Run makes a sequence of pictures.
+func (c *framesCommand) Run(ctx context.Context) error {
+	return c.make(ctx, release.Settings{Kind: release.Frames, Format: c.Format, Rate: c.FPS, From: micros(c.From), To: micros(c.To), Layers: layers(c.Layers)}, c.Out)
+}
+
+type glbCommand struct {
+	making
+	Out string `required:"" type:"path" help:"GLB to write."`
+}
+
+// Run writes the reveal as an animated GLB.
+func (c *glbCommand) Run(ctx context.Context) error {
+	return c.make(ctx, release.Settings{Kind: release.GLB}, c.Out)
+}
+
+type captionsCommand struct {
+	making
+	Out string `required:"" type:"path" help:"Captions to write: .vtt or .srt."`
+}
+
+// Run writes the steps' words as captions.
+func (c *captionsCommand) Run(ctx context.Context) error {
+	return c.make(ctx, release.Settings{Kind: release.Captions, Format: strings.TrimPrefix(filepath.Ext(c.Out), ".")}, c.Out)
+}
+
+type packCommand struct {
+	making
+	Set string `required:"" type:"path" help:"JSON file with a list of outputs: settings as the API takes them, each with a name."`
+	Out string `required:"" type:"path" help:"Folder to write into."`
+}
+
+// Run makes a set of outputs. All of them are checked before the first is begun.
+func (c *packCommand) Run(ctx context.Context) error {
+	data, err := os.ReadFile(c.Set)
+	if err != nil {
+		return fmt.Errorf("the set of outputs cannot be read: %w", err)
+	}
+	var list []release.Settings
+	decoder := json.NewDecoder(strings.NewReader(string(data)))
+	decoder.DisallowUnknownFields()
+	if err := decoder.Decode(&list); err != nil {
+		return fmt.Errorf("the set of outputs %s is not a list of settings: %w", c.Set, err)
+	}
+	model, doc, err := c.open(ctx)
+	if err != nil {
+		return err
+	}
+	names := map[string]bool{}
+	paths := make([]string, len(list))
+	for i, s := range list {
+		w, err := release.Plan(s, model, doc)
+		if err == nil {
+			err = w.Attach(attachedFile(ctx, s))
+		}
+		if err != nil {
+			return fmt.Errorf("output %d (%s): %w", i+1, s.Name, err)
+		}
+		name := release.FileName(s.Name)
+		if s.Name == "" {
+			name = fmt.Sprintf("output-%d", i+1)
+		}
+		paths[i] = filepath.Join(c.Out, name+"."+w.Extension())
+		if names[paths[i]] {
+			return fmt.Errorf("two outputs would be called %s: give one another name", paths[i])
+		}
+		names[paths[i]] = true
+	}
+	if err := os.MkdirAll(c.Out, 0o755); err != nil {
+		return fmt.Errorf("making the folder: %w", err)
+	}
+	all := []made{}
+	for i, s := range list {
+		done, err := c.output(ctx, s, paths[i])
+		if err != nil {
+			return fmt.Errorf("output %d (%s): %w", i+1, s.Name, err)
+		}
+		all = append(all, done)
+	}
+	if c.JSON {
+		return printJSON(all)
+	}
+	return nil
+}

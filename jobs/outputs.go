@@ -1,0 +1,329 @@
+package jobs
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"log/slog"
+	"os"
+	"sync/atomic"
+	"time"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/riverqueue/river"
+
+	"slowreveal/core/reveal"
+	"slowreveal/release"
+	"slowreveal/store"
+)
+
+// PieceArgs is the queue's word that a piece of some output waits: which one, the store
+// decides when a worker is free, so that outputs take turns.
+type PieceArgs struct{}
+
+// Kind names the job in the queue.
+func (PieceArgs) Kind() string { return "piece" }
+
+type pieceWorker struct {
+	river.WorkerDefaults[PieceArgs]
+	queue *Queue
+	// last is the output worked at last: its pieces share what was prepared.
+	last *prepared
+}
+
+// prepared is an output, worked out and ready to be made.
+type prepared struct {
+	output string
+	work   *release.Work
+}
+
+// Work makes one piece. What is wrong with the output itself is final and told to its
+// author; what is wrong around it (the database away, the process ending) is left to the
+// queue: the piece is given back, or found when its worker has been silent.
+func (w *pieceWorker) Work(ctx context.Context, _ *river.Job[PieceArgs]) error {
+	s := w.queue.store
+	p, err := s.ClaimPiece(ctx)
+	if err != nil || p == nil {
+		return err
+	}
+	o, err := s.Output(ctx, p.OutputID)
+	if err != nil {
+		return err
+	}
+	err = w.make(ctx, o, p)
+	calm := context.WithoutCancel(ctx)
+	switch {
+	case err == nil:
+		return nil
+	case errors.Is(err, errTaken):
+		return w.leave(calm, p)
+	case ctx.Err() != nil: // the process ends: let another worker have it
+		return errors.Join(ctx.Err(), s.ReleasePiece(calm, p, w.queue.wake))
+	case store.IsAway(err): // the database: what is lost is found
+		return err
+	}
+	slog.Warn("an output failed", "output", o.ID, "error", err)
+	os.RemoveAll(s.WorkFolder(o))
+	return s.EndOutput(calm, o, "failed", err.Error(), 0)
+}
+
+// leave gives up a piece of an output that is paused, cancelled or gone.
+func (w *pieceWorker) leave(ctx context.Context, p *store.Piece) error {
+	s := w.queue.store
+	o, err := s.Output(ctx, p.OutputID)
+	if errors.Is(err, store.ErrMissing) || err == nil && o.State == "cancelled" {
+		return os.RemoveAll(s.WorkFolder(store.Output{ID: p.OutputID}))
+	}
+	if err != nil {
+		return err
+	}
+	return s.ReleasePiece(ctx, p, w.queue.wake)
+}
+
+// errTaken says that the output was cancelled or paused, or the piece given to another worker.
+var errTaken = errors.New("the output was taken away")
+
+// between is how often a worker says that it is at it, and how far it is.
+const between = 400 * time.Millisecond
+
+func (w *pieceWorker) make(ctx context.Context, o store.Output, p *store.Piece) error {
+	s := w.queue.store
+	ctx, stop := context.WithCancelCause(ctx)
+	defer stop(nil)
+	var done atomic.Int64
+	ended := make(chan struct{})
+	defer close(ended)
+	go func() {
+		tick := time.NewTicker(between)
+		defer tick.Stop()
+		for {
+			select {
+			case <-ended:
+				return
+			case <-tick.C:
+				if ok, err := s.AdvancePiece(ctx, o, p, int(done.Load())); err == nil && !ok {
+					stop(errTaken)
+				}
+			}
+		}
+	}()
+	err := w.piece(ctx, o, p, func(n int) { done.Store(int64(n)) })
+	if errors.Is(context.Cause(ctx), errTaken) {
+		return errTaken
+	}
+	return err
+}
+
+func (w *pieceWorker) piece(ctx context.Context, o store.Output, p *store.Piece, progress func(int)) error {
+	s := w.queue.store
+	work, err := w.prepare(ctx, o)
+	if err != nil {
+		return err
+	}
+	folder := s.WorkFolder(o)
+	if err := os.MkdirAll(folder, 0o755); err != nil {
+		return fmt.Errorf("preparing the folder of an output: %w", err)
+	}
+	if !p.Finish {
+		if err := work.Piece(ctx, folder, p.Number, progress); err != nil {
+			return err
+		}
+		ok, err := s.FinishPiece(ctx, p, w.queue.wake)
+		if err == nil && !ok {
+			return errTaken
+		}
+		return err
+	}
+	if err := work.Finish(ctx, folder, s.OutputPath(o)); err != nil {
+		return err
+	}
+	info, err := os.Stat(s.OutputPath(o))
+	if err != nil {
+		return fmt.Errorf("the finished output is gone: %w", err)
+	}
+	if ok, err := s.FinishPiece(ctx, p, w.queue.wake); err != nil || !ok {
+		return errors.Join(err, errTaken)
+	}
+	if err := s.EndOutput(ctx, o, "done", "", info.Size()); err != nil {
+		return err
+	}
+	return os.RemoveAll(folder)
+}
+
+// prepare works an output out.
+func (w *pieceWorker) prepare(ctx context.Context, o store.Output) (*release.Work, error) {
+	if w.last != nil && w.last.output == o.ID {
+		return w.last.work, nil
+	}
+	s := w.queue.store
+	r, err := s.Reveal(ctx, o.RevealID)
+	if err != nil {
+		return nil, err
+	}
+	m, err := s.Model(ctx, r.RevisionID, true)
+	if err != nil {
+		return nil, err
+	}
+	doc, err := reveal.Parse([]byte(o.Document))
+	if err != nil {
+		return nil, err
+	}
+	var settings release.Settings
+	if err := json.Unmarshal([]byte(o.Settings), &settings); err != nil {
+		return nil, fmt.Errorf("reading the output's settings: %w", err)
+	}
+	work, err := release.Plan(settings, m, doc)
+	if err != nil {
+		return nil, err
+	}
+	if err := work.Attach(w.queue.attachments(ctx, o.ProjectID)); err != nil {
+		return nil, err
+	}
+	work.Threads(w.queue.threads)
+	w.last = &prepared{o.ID, work}
+	return work, nil
+}
+
+func (q *Queue) attachments(ctx context.Context, project string) release.Attachments {
+	return func(id string) (string, error) {
+		a, err := q.store.Attachment(ctx, project, id)
+		if err != nil {
+			return "", err
+		}
+		return q.store.AttachmentPath(a.ID), nil
+	}
+}
+
+// wake tells the workers that pieces wait.
+func (q *Queue) wake(tx *sqlx.Tx, pieces int) error {
+	list := make([]river.InsertManyParams, pieces)
+	for i := range list {
+		list[i] = river.InsertManyParams{Args: PieceArgs{}, InsertOpts: &river.InsertOpts{MaxAttempts: 3}}
+	}
+	if _, err := q.client.InsertManyTx(context.Background(), tx.Tx, list); err != nil {
+		return fmt.Errorf("queueing the output: %w", err)
+	}
+	return nil
+}
+
+// Order queues outputs of a reveal as it is now, all or none. Everything is checked before
+// anything is stored. by names who wants them.
+func (q *Queue) Order(ctx context.Context, revealID, by string, list ...release.Settings) ([]store.Output, error) {
+	r, works, err := q.Plan(ctx, revealID, list...)
+	if err != nil {
+		return nil, err
+	}
+	var outputs []store.NewOutput
+	for _, w := range works {
+		settings, err := json.Marshal(w.Settings)
+		if err != nil {
+			return nil, err
+		}
+		title := w.Settings.Name
+		if title == "" {
+			title = r.Title
+		}
+		outputs = append(outputs, store.NewOutput{Output: store.Output{RevealID: r.ID, ProjectID: r.ProjectID, Version: r.Version, Title: title,
+			Document: r.Document, Settings: store.RawText(settings), Frames: w.Frames(), Media: w.Media(), MadeBy: by}, Extension: w.Extension(), Pieces: w.Pieces()})
+	}
+	return q.store.InsertOutputs(ctx, outputs, q.wake)
+}
+
+// Plan works outputs of a reveal out without ordering them; what cannot be is refused.
+func (q *Queue) Plan(ctx context.Context, revealID string, list ...release.Settings) (store.StoredReveal, []*release.Work, error) {
+	r, err := q.store.Reveal(ctx, revealID)
+	if err != nil {
+		return r, nil, err
+	}
+	m, err := q.store.Model(ctx, r.RevisionID, false)
+	if err != nil {
+		return r, nil, err
+	}
+	doc, err := reveal.Parse([]byte(r.Document))
+	if err != nil {
+		return r, nil, err
+	}
+	names := map[string]bool{}
+	var works []*release.Work
+	for _, s := range list {
+		w, err := release.Plan(s, m, doc)
+		if err == nil {
+			err = w.Attach(q.attachments(ctx, r.ProjectID))
+		}
+		if err == nil && s.Name != "" {
+			if key := s.Name + "." + w.Extension(); names[key] {
+				err = fmt.Errorf("two outputs are called %q: give one another name", s.Name)
+			} else {
+				names[key] = true
+			}
+		}
+		if err != nil {
+			return r, nil, &store.Refused{Cause: err}
+		}
+		works = append(works, w)
+	}
+	return r, works, nil
+}
+
+// Cancel stops an output, whoever is at it.
+func (q *Queue) Cancel(ctx context.Context, id string) error {
+	o, err := q.store.Output(ctx, id)
+	if err != nil {
+		return err
+	}
+	if err := q.store.EndOutput(ctx, o, "cancelled", "", 0); err != nil {
+		return err
+	}
+	return os.RemoveAll(q.store.WorkFolder(o))
+}
+
+// Pause lets an output wait; Resume goes on with it.
+func (q *Queue) Pause(ctx context.Context, id string) error {
+	o, err := q.store.Output(ctx, id)
+	if err != nil {
+		return err
+	}
+	return q.store.PauseOutput(ctx, o)
+}
+
+// Resume queues what is missing of a paused, failed or cancelled output.
+func (q *Queue) Resume(ctx context.Context, id string) error {
+	o, err := q.store.Output(ctx, id)
+	if err != nil {
+		return err
+	}
+	r, err := q.store.Reveal(ctx, o.RevealID)
+	if err != nil {
+		return err
+	}
+	m, err := q.store.Model(ctx, r.RevisionID, false)
+	if err != nil {
+		return err
+	}
+	doc, err := reveal.Parse([]byte(o.Document))
+	if err != nil {
+		return err
+	}
+	var s release.Settings
+	if err := json.Unmarshal([]byte(o.Settings), &s); err != nil {
+		return fmt.Errorf("reading the output's settings: %w", err)
+	}
+	w, err := release.Plan(s, m, doc)
+	if err != nil {
+		return &store.Refused{Cause: err}
+	}
+	return q.store.ResumeOutput(ctx, o, w.Pieces(), q.wake)
+}
+
+// keptFor is how long finished outputs stay that nobody keeps.
+const keptFor = 90 * 24 * time.Hour
+
+// expire removes old outputs.
+func (q *Queue) expire(ctx context.Context) error {
+	list, err := q.store.Expired(ctx, keptFor)
+	for _, o := range list {
+		err = errors.Join(err, q.store.DeleteOutput(ctx, o))
+	}
+	return err
+}

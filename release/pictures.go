@@ -1,0 +1,194 @@
+package release
+
+import (
+	"archive/zip"
+	"context"
+	"encoding/json"
+	"fmt"
+	"image"
+	"image/color"
+	"image/jpeg"
+	"image/png"
+	"io"
+	"os"
+	"path/filepath"
+
+	"golang.org/x/image/tiff"
+
+	"slowreveal/core/reveal"
+	"slowreveal/shoot"
+)
+
+// pictures are the formats of pictures.
+var pictures = map[string]struct {
+	extension, media string
+	encode           func(w io.Writer, p image.Image) error
+}{
+	"png":  {"png", "image/png", (&png.Encoder{CompressionLevel: png.BestSpeed}).Encode},
+	"jpeg": {"jpg", "image/jpeg", func(w io.Writer, p image.Image) error { return jpeg.Encode(w, p, &jpeg.Options{Quality: 92}) }},
+	"tiff": {"tif", "image/tiff", func(w io.Writer, p image.Image) error {
+		return tiff.Encode(w, p, &tiff.Options{Compression: tiff.Deflate, Predictor: true})
+	}},
+}
+
+// moments returns the times of the pictures of a piece, and the number of its first one.
+func (w *Work) moments(piece int) (times []reveal.Micros, first int) {
+	if w.Settings.Kind == Stills {
+		return w.Settings.At[piece : piece+1], piece
+	}
+	pieces := w.plan.Pieces()
+	for _, n := range pieces[:piece] {
+		first += n
+	}
+	for k := range pieces[piece] {
+		times = append(times, w.plan.Shown(w.plan.Rate.Time(first+k)))
+	}
+	return times, first
+}
+
+// pictures makes the pictures of a piece, layer by layer.
+func (w *Work) pictures(ctx context.Context, folder string, piece int, progress func(done int)) error {
+	times, first := w.moments(piece)
+	for n, layer := range w.Settings.Layers {
+		lens, err := w.plan.Lens(w.film, w.scene, layer)
+		if err != nil {
+			return err
+		}
+		for k, t := range times {
+			if ctx.Err() != nil {
+				return ctx.Err()
+			}
+			if err := w.picture(lens, layer, t, w.picturePath(folder, layer, first+k)); err != nil {
+				return err
+			}
+			if progress != nil {
+				progress((n*len(times) + k + 1) / len(w.Settings.Layers))
+			}
+		}
+	}
+	return nil
+}
+
+// picturePath is where a picture lies in the folder: numbers have five digits, from 1.
+func (w *Work) picturePath(folder string, l shoot.Layer, number int) string {
+	format := w.Settings.Format
+	if l.Kind == shoot.Depth && format == "jpeg" {
+		format = "png" // 16 bits
+	}
+	return filepath.Join(folder, fmt.Sprintf("%s_%05d.%s", l.Folder(), number+1, pictures[format].extension))
+}
+
+func (w *Work) picture(lens *shoot.Lens, l shoot.Layer, t reveal.Micros, path string) error {
+	box := image.Rect(0, 0, w.plan.Width, w.plan.Height)
+	format := w.Settings.Format
+	var img image.Image
+	if l.Kind == shoot.Depth {
+		deep := make([]uint16, w.plan.Width*w.plan.Height)
+		lens.TakeDepth(t, deep)
+		grey := image.NewGray16(box)
+		for i, d := range deep {
+			grey.SetGray16(i%w.plan.Width, i/w.plan.Width, color.Gray16{Y: d})
+		}
+		img = grey
+		if format == "jpeg" {
+			format = "png"
+		}
+	} else {
+		img = &image.NRGBA{Pix: lens.Take(t), Stride: 4 * w.plan.Width, Rect: box}
+	}
+	f, err := os.Create(path + ".part")
+	if err != nil {
+		return fmt.Errorf("writing a picture: %w", err)
+	}
+	err = pictures[format].encode(f, img)
+	if e := f.Close(); err == nil {
+		err = e
+	}
+	if err == nil {
+		err = os.Rename(path+".part", path)
+	}
+	if err != nil {
+		os.Remove(path + ".part")
+		return fmt.Errorf("writing a picture: %w", err)
+	}
+	return nil
+}
+
+// pack puts the pictures together: one as it is, more as a ZIP with a folder for each layer.
+// Pictures are compressed already, so that they are only copied, one after another.
+func (w *Work) pack(ctx context.Context, folder, out string) error {
+	if w.Extension() != "zip" {
+		data, err := os.ReadFile(w.picturePath(folder, w.Settings.Layers[0], 0))
+		if err != nil {
+			return fmt.Errorf("the picture is gone: %w", err)
+		}
+		return write(out, data)
+	}
+	part := out + ".part"
+	f, err := os.Create(part)
+	if err != nil {
+		return fmt.Errorf("writing %s: %w", out, err)
+	}
+	defer os.Remove(part)
+	z := zip.NewWriter(f)
+	err = w.fillZip(ctx, z, folder)
+	if e := z.Close(); err == nil {
+		err = e
+	}
+	if e := f.Close(); err == nil {
+		err = e
+	}
+	if err == nil {
+		err = os.Rename(part, out)
+	}
+	if err != nil {
+		return fmt.Errorf("packing the pictures: %w", err)
+	}
+	return nil
+}
+
+func (w *Work) fillZip(ctx context.Context, z *zip.Writer, folder string) error {
+	about := map[string]any{"reveal": w.film.Reveal.Title, "width": w.plan.Width, "height": w.plan.Height, "layers": w.Settings.Layers, "moments": w.Settings.At,
+		"rate": w.plan.Rate, "depthReach": shoot.Reach(w.film)}
+	text, err := json.MarshalIndent(about, "", "  ")
+	if err != nil {
+		return err
+	}
+	entry, err := z.CreateHeader(&zip.FileHeader{Name: "about.json", Method: zip.Deflate})
+	if err != nil {
+		return err
+	}
+	if _, err := entry.Write(text); err != nil {
+		return err
+	}
+	for _, layer := range w.Settings.Layers {
+		for k := range w.Frames() {
+			if ctx.Err() != nil {
+				return ctx.Err()
+			}
+			path := w.picturePath(folder, layer, k)
+			name := filepath.Base(path)
+			if len(w.Settings.Layers) > 1 {
+				name = layer.Folder() + "/" + name
+			}
+			entry, err := z.CreateHeader(&zip.FileHeader{Name: name, Method: zip.Store})
+			if err != nil {
+				return err
+			}
+			if err := copyFile(entry, path); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+func copyFile(to io.Writer, path string) error {
+	f, err := os.Open(path)
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	_, err = io.Copy(to, f)
+	return err
+}

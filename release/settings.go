@@ -1,0 +1,177 @@
+package release
+
+import (
+	"fmt"
+	"regexp"
+	"strconv"
+	"strings"
+
+	"slowreveal/core/reveal"
+	"slowreveal/core/space"
+	"slowreveal/encode"
+	"slowreveal/render"
+	"slowreveal/shoot"
+)
+
+// Kind is a kind of output.
+type Kind string
+
+// The kinds.
+const (
+	Film     Kind = "film"
+	Frames   Kind = "frames"   // a sequence of pictures, as a ZIP
+	Stills   Kind = "stills"   // chosen moments
+	GLB      Kind = "glb"      // the reveal as an animated glTF 2.0 file
+	Captions Kind = "captions" // the steps' words beside the film
+)
+
+// Settings are what a person chooses for an output.
+type Settings struct {
+	Kind Kind `json:"kind,omitempty"` // a film when empty
+	// Name is the output's name; the reveal's when empty.
+	Name string `json:"name,omitempty"`
+	// Format is a video format's name, png, jpeg or tiff for pictures, vtt or srt for captions.
+	Format   string          `json:"format,omitempty"`
+	Purpose  encode.Purpose  `json:"purpose,omitempty"`
+	Width    int             `json:"width,omitempty"`
+	Height   int             `json:"height,omitempty"`
+	Rate     int             `json:"rate,omitempty"`
+	Slowed   bool            `json:"slowed,omitempty"` // 1000/1001 of the rate
+	From     reveal.Micros   `json:"from,omitempty"`
+	To       reveal.Micros   `json:"to,omitempty"`
+	Steps    []reveal.StepID `json:"steps,omitempty"`
+	Speed    float64         `json:"speed,omitempty"`
+	Backward bool            `json:"backward,omitempty"`
+	Captions bool            `json:"captions,omitempty"`
+	// Background is empty for the paper, "clear" for none, or a colour like #f4efe6.
+	Background string `json:"background,omitempty"`
+	Author     string `json:"author,omitempty"`
+	Sound      *Sound `json:"sound,omitempty"`
+	Logo       *Logo  `json:"logo,omitempty"`
+	// At are the moments of stills; the end when there are none.
+	At []reveal.Micros `json:"at,omitempty"`
+	// Layers are the pictures that are made of each frame: shaded when there are none.
+	Layers []shoot.Layer `json:"layers,omitempty"`
+	// Draft is how a film was asked for before there were purposes.
+	Draft bool `json:"draft,omitempty"`
+}
+
+// Sound is an attachment that is heard beside a film.
+type Sound struct {
+	Attachment string `json:"attachment"`
+	encode.Sound
+}
+
+// Logo is an attachment that stands in a corner.
+type Logo struct {
+	Attachment string        `json:"attachment"`
+	Corner     render.Corner `json:"corner"`
+}
+
+// Bounds of what is taken.
+const (
+	MaxName   = 120
+	MaxStills = 200
+)
+
+// fill completes the settings and checks what needs no reveal.
+func (s *Settings) fill() error {
+	if s.Kind == "" {
+		s.Kind = Film
+	}
+	if s.Draft && s.Purpose == "" {
+		s.Purpose = encode.Draft
+	}
+	s.Draft = false
+	if s.Purpose == "" {
+		s.Purpose = encode.Web
+	}
+	usual := map[Kind]string{Film: "mp4-h264", Frames: "png", Stills: "png", GLB: "glb", Captions: "vtt"}
+	format, known := usual[s.Kind]
+	if !known {
+		return fmt.Errorf("there is no output of the kind %q; there are film, frames, stills, glb, captions", s.Kind)
+	}
+	if s.Format == "" {
+		s.Format = format
+	}
+	allowed := map[Kind][]string{Frames: {"png", "jpeg", "tiff"}, Stills: {"png", "jpeg", "tiff"}, GLB: {"glb"}, Captions: {"vtt", "srt"}}[s.Kind]
+	if s.Kind == Film {
+		if _, err := encode.Lookup(s.Format); err != nil {
+			return err
+		}
+	} else if !contains(allowed, s.Format) {
+		return fmt.Errorf("%s cannot be made as %q; they can as %s", s.Kind, s.Format, strings.Join(allowed, ", "))
+	}
+	if len([]rune(s.Name)) > MaxName {
+		return fmt.Errorf("the name has more than %d characters", MaxName)
+	}
+	if s.Sound != nil && (s.Sound.Gain < -encode.MaxGain || s.Sound.Gain > encode.MaxGain || s.Sound.FadeOut < 0 || s.Sound.FadeOut > encode.MaxSound || s.Sound.Start < -encode.MaxSound || s.Sound.Start > encode.MaxSound) {
+		return fmt.Errorf("the sound's start, gain (±%d dB) or fade is out of bounds", encode.MaxGain)
+	}
+	if len(s.At) > MaxStills {
+		return fmt.Errorf("%d stills at once are too many; %d are taken", len(s.At), MaxStills)
+	}
+	return s.fillLayers()
+}
+
+func (s *Settings) fillLayers() error {
+	if s.Kind != Frames && s.Kind != Stills {
+		return nil
+	}
+	if len(s.Layers) == 0 {
+		s.Layers = []shoot.Layer{{Kind: shoot.Shaded}}
+	}
+	seen := map[string]bool{}
+	for i := range s.Layers {
+		if err := s.Layers[i].Check(); err != nil {
+			return err
+		}
+		name := s.Layers[i].Folder()
+		if seen[name] {
+			return fmt.Errorf("the layer %q is asked for twice", name)
+		}
+		seen[name] = true
+	}
+	if s.Format == "jpeg" && s.Background == "clear" {
+		return fmt.Errorf("JPEG cannot keep a transparent background; PNG and TIFF can")
+	}
+	return nil
+}
+
+func contains(list []string, s string) bool {
+	for _, x := range list {
+		if x == s {
+			return true
+		}
+	}
+	return false
+}
+
+var colour = regexp.MustCompile(`^#[0-9a-fA-F]{6}$`)
+
+func (s *Settings) background() (b shoot.Background, err error) {
+	switch {
+	case s.Background == "":
+		return b, nil
+	case s.Background == "clear":
+		return shoot.Background{Clear: true}, nil
+	case !colour.MatchString(s.Background):
+		return b, fmt.Errorf("the background %q is not empty, clear, or a colour like #f4efe6", s.Background)
+	}
+	var c space.Triple
+	for k := range 3 {
+		v, _ := strconv.ParseUint(s.Background[1+2*k:3+2*k], 16, 8)
+		c[k] = float64(v) / 255
+	}
+	return shoot.Background{Top: &c, Foot: &c}, nil
+}
+
+func (s *Settings) order() (shoot.Order, error) {
+	b, err := s.background()
+	o := shoot.Order{Format: s.Format, Purpose: s.Purpose, Width: s.Width, Height: s.Height, Rate: s.Rate, Slowed: s.Slowed, From: s.From, To: s.To,
+		Steps: s.Steps, Speed: s.Speed, Backwards: s.Backward, Captions: s.Captions, Background: b}
+	if s.Kind != Film {
+		o.Format = "mov-png" // any size, with alpha
+	}
+	return o, err
+}

@@ -1,0 +1,125 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+
+	"github.com/jmoiron/sqlx"
+)
+
+// Piece is a part of an output that one worker makes.
+type Piece struct {
+	OutputID string `db:"output_id"`
+	Number   int    `db:"number"`
+	Frames   int    `db:"frames"`
+	// Finish says that it puts the others together.
+	Finish bool   `db:"finish"`
+	Claim  string `db:"claim"`
+}
+
+// Wake tells the workers, in a transaction, that pieces wait.
+type Wake func(tx *sqlx.Tx, pieces int) error
+
+func addPieces(ctx context.Context, tx *sqlx.Tx, output string, frames []int) error {
+	for i, n := range append(frames[:len(frames):len(frames)], 0) {
+		if _, err := tx.ExecContext(ctx, `insert into pieces (output_id, number, frames, finish) values ($1, $2, $3, $4)`, output, i, n, i == len(frames)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// ClaimPiece gives the caller a piece to make: of the output that has waited longest since
+// one of it was taken, its first; nil when none waits. The last piece waits for all others.
+func (s *Store) ClaimPiece(ctx context.Context) (*Piece, error) {
+	claim := newID()
+	var p Piece
+	err := s.within(ctx, func(tx *sqlx.Tx) error {
+		err := tx.GetContext(ctx, &p, `with next as (
+			select p.output_id, p.number from pieces p join outputs o on o.id = p.output_id
+			where p.state = 'waiting' and o.state in ('waiting', 'running')
+				and (not p.finish or not exists (select 1 from pieces q where q.output_id = p.output_id and not q.finish and q.state <> 'done'))
+			order by o.served_at, o.created_at, p.number limit 1 for update of p skip locked)
+			update pieces set state = 'running', claim = $1, beat_at = now(), frames_done = 0 from next
+			where pieces.output_id = next.output_id and pieces.number = next.number
+			returning pieces.output_id, pieces.number, pieces.frames, pieces.finish, pieces.claim`, claim)
+		if err != nil {
+			return err
+		}
+		_, err = tx.ExecContext(ctx, `update outputs set state = 'running', served_at = now(), started_at = coalesce(started_at, now())
+			where id = $1 and state in ('waiting', 'running')`, p.OutputID)
+		return err
+	})
+	if errors.Is(err, sql.ErrNoRows) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	return &p, nil
+}
+
+// AdvancePiece notes how many frames of a piece are done, and that its worker is alive;
+// false when the piece is no longer this claim's, or its output no longer wanted.
+func (s *Store) AdvancePiece(ctx context.Context, o Output, p *Piece, done int) (bool, error) {
+	ok := false
+	err := s.within(ctx, func(tx *sqlx.Tx) error {
+		var err error
+		ok, err = changed(tx.ExecContext(ctx, `update pieces set frames_done = $4, beat_at = now() from outputs o
+			where pieces.output_id = $1 and number = $2 and claim = $3 and pieces.state = 'running' and o.id = output_id and o.state = 'running'`, p.OutputID, p.Number, p.Claim, done))
+		if err != nil || !ok {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `update outputs set frames_done = (select coalesce(sum(frames_done), 0) from pieces where output_id = $1) where id = $1`, p.OutputID); err != nil {
+			return err
+		}
+		return notify(ctx, tx, o.event())
+	})
+	return ok, err
+}
+
+// FinishPiece marks a piece as done; false when it is no longer this claim's. When only the
+// last piece is left, the workers are woken for it.
+func (s *Store) FinishPiece(ctx context.Context, p *Piece, wake Wake) (bool, error) {
+	ok := false
+	err := s.within(ctx, func(tx *sqlx.Tx) error {
+		var err error
+		ok, err = changed(tx.ExecContext(ctx, `update pieces set state = 'done', frames_done = frames where output_id = $1 and number = $2 and claim = $3 and state = 'running'`, p.OutputID, p.Number, p.Claim))
+		if err != nil || !ok || p.Finish {
+			return err
+		}
+		return wake(tx, 1)
+	})
+	return ok, err
+}
+
+// ReleasePiece gives a piece back that was not finished.
+func (s *Store) ReleasePiece(ctx context.Context, p *Piece, wake Wake) error {
+	return s.within(ctx, func(tx *sqlx.Tx) error {
+		ok, err := changed(tx.ExecContext(ctx, `update pieces set state = 'waiting', claim = null where output_id = $1 and number = $2 and claim = $3 and state = 'running'`, p.OutputID, p.Number, p.Claim))
+		if err != nil || !ok {
+			return err
+		}
+		return wake(tx, 1)
+	})
+}
+
+// requeueLostPieces gives pieces whose worker has gone silent back, and wakes the workers
+// for pieces of which the queue knows nothing any more: a worker may die after it has
+// taken the word that a piece waits and before it has taken the piece.
+func requeueLostPieces(ctx context.Context, tx *sqlx.Tx, wake Wake) error {
+	if _, err := tx.ExecContext(ctx, `update pieces set state = 'waiting', claim = null
+		where state = 'running' and beat_at < now() - interval '`+silence+`'`); err != nil {
+		return err
+	}
+	var waiting, known int
+	if err := tx.GetContext(ctx, &waiting, `select count(*) from pieces p join outputs o on o.id = p.output_id where p.state = 'waiting' and o.state in ('waiting', 'running')
+		and (not p.finish or not exists (select 1 from pieces q where q.output_id = p.output_id and not q.finish and q.state <> 'done'))`); err != nil || waiting == 0 {
+		return err
+	}
+	if err := tx.GetContext(ctx, &known, `select count(*) from river_job where kind = 'piece' and state in ('available', 'retryable', 'scheduled')`); err != nil || known >= waiting {
+		return err
+	}
+	return wake(tx, waiting-known)
+}
