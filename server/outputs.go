@@ -138,13 +138,13 @@ func (s *Server) retryOutput(c *gin.Context) {
 	}
 }
 
-// Keep says whether an output stays.
-type Keep struct {
+// KeptOutput says whether an output stays.
+type KeptOutput struct {
 	Kept bool `json:"kept"`
 }
 
 func (s *Server) keepOutput(c *gin.Context) {
-	var keep Keep
+	var keep KeptOutput
 	if o, ok := s.output(c); ok && read(c, &keep) {
 		done(c, s.store.KeepOutput(c, o, keep.Kept))
 	}

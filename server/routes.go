@@ -138,7 +138,7 @@ func (s *Server) routes() []route {
 		{"POST", "/outputs/{id}/cancel", "cancelOutput", "Stops an output.", nil, nil, "", "", 204, s.cancelOutput},
 		{"POST", "/outputs/{id}/pause", "pauseOutput", "Lets an output wait.", nil, nil, "", "", 204, s.pauseOutput},
 		{"POST", "/outputs/{id}/retry", "retryOutput", "Goes on with an output that is paused, or begins again one that failed or was cancelled.", nil, nil, "", "", 204, s.retryOutput},
-		{"POST", "/outputs/{id}/kept", "keepOutput", "Says whether an output stays when old ones are removed.", Keep{}, nil, jsonType, "", 204, s.keepOutput},
+		{"POST", "/outputs/{id}/kept", "keepOutput", "Says whether an output stays when old ones are removed.", KeptOutput{}, nil, jsonType, "", 204, s.keepOutput},
 		{"DELETE", "/outputs/{id}", "deleteOutput", "Removes an output and its file.", nil, nil, "", "", 204, s.deleteOutput},
 		{"GET", "/outputs/{id}/file", "outputFile", "The finished file; ranges are served.", nil, nil, "", "application/octet-stream", 200, s.outputFile},
 		{"GET", "/projects/{id}/attachments", "listAttachments", "Sounds and logos, the newest first.", nil, []store.Attachment{}, "", jsonType, 200, s.listAttachments},

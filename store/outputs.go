@@ -29,13 +29,16 @@ type Output struct {
 	StartedAt  *time.Time `db:"started_at" json:"startedAt"`
 	FinishedAt *time.Time `db:"finished_at" json:"finishedAt"`
 
+	// Current is the reveal's version now.
+	Current int64 `db:"current" json:"current"`
+
 	Document RawText `db:"document" json:"-"`
 	// File is the name of the finished file in the folder of outputs.
 	File string `db:"file" json:"-"`
 }
 
 const outputColumns = `id, reveal_id, project_id, version, title, settings, state, frames_done, frames, message, bytes, media, kept, made_by,
-	created_at, started_at, finished_at, document, file`
+	created_at, started_at, finished_at, document, file, coalesce((select r.version from reveals r where r.id = outputs.reveal_id), 0) as current`
 
 // NewOutput is an output to be stored, with the pieces in which it is made.
 type NewOutput struct {

@@ -58,10 +58,19 @@ func run(address, folder string) error {
 		chromedp.WaitVisible(`//b[contains(., "Seems to be")]`), shot("prepare-part"),
 		chromedp.KeyEvent(kb.Escape), browser.Press("Cut"), chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Place of the section"]`)), shot("prepare-section"), browser.Press("Cut"),
 		browser.Press("Release"), chromedp.WaitVisible(`//h2[text()="Outputs"]`),
-		browser.Script(smallFilm), chromedp.WaitVisible(chromedp.CSS(`[data-output="done"]`)),
-		browser.Press("Make the film"), chromedp.WaitVisible(`//li[@data-output="running" and contains(., "left")]`), shot("release"),
-		browser.Press("Stop"), chromedp.WaitNotPresent(chromedp.CSS(`[data-output="running"]`)),
+		release(shot),
 		firstFilm(shot),
+	)
+}
+
+// release gathers a client pack and takes pictures while it is made.
+func release(shot func(string) browser.Action) browser.Action {
+	return chromedp.Steps(
+		browser.Script(smallFilm), chromedp.WaitVisible(chromedp.CSS(`[data-output="done"]`)),
+		browser.Press("Stills"), browser.Press("Every step’s end"), browser.Press("Edges"), browser.Press("Depth"), browser.Press("Add to a set"), browser.Settled(), shot("release-set"),
+		browser.Press("GLB"), browser.Press("Make it"), chromedp.WaitVisible(`//li[@data-output="done" and contains(., "GLB")]`),
+		browser.Press("Film"), browser.Press("Make the film"), chromedp.WaitVisible(`//li[@data-output="running" and contains(., "left")]`), shot("release"),
+		browser.Press("Stop"), chromedp.WaitNotPresent(chromedp.CSS(`[data-output="running"]`)),
 	)
 }
 
@@ -86,5 +95,5 @@ func firstFilm(shot func(string) browser.Action) browser.Action {
 // smallFilm orders a film that is ready soon.
 const smallFilm = `fetch('/api/reveals/' + location.pathname.split('/').pop() + '/outputs', {
 	method: 'POST', headers: { 'Content-Type': 'application/json' },
-	body: JSON.stringify({ width: 480, height: 270, rate: 24, captions: true, draft: true }),
+	body: JSON.stringify({ outputs: [{ width: 480, height: 270, rate: 24, captions: true, purpose: 'draft' }], by: 'Ines' }),
 }).then(r => r.ok)`

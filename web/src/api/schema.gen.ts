@@ -131,10 +131,44 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The finished film; ranges are served. */
+        /** The finished file; ranges are served. */
         get: operations["outputFile"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outputs/{id}/kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Says whether an output stays when old ones are removed. */
+        post: operations["keepOutput"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outputs/{id}/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Lets an output wait. */
+        post: operations["pauseOutput"];
         delete?: never;
         options?: never;
         head?: never;
@@ -150,9 +184,26 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Queues a failed or cancelled output again. */
+        /** Goes on with an output that is paused, or begins again one that failed or was cancelled. */
         post: operations["retryOutput"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/presets/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Forgets a set of outputs. */
+        delete: operations["deletePreset"];
         options?: never;
         head?: never;
         patch?: never;
@@ -244,6 +295,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/attachments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sounds and logos, the newest first. */
+        get: operations["listAttachments"];
+        put?: never;
+        /** Takes a sound or a logo; form fields kind and file. */
+        post: operations["attach"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/events": {
         parameters: {
             query?: never;
@@ -295,6 +364,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/presets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sets of outputs that are ordered together. */
+        get: operations["listPresets"];
+        put?: never;
+        /** Keeps a set of outputs under a name; one of the same name is replaced. */
+        post: operations["savePreset"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/reveals": {
         parameters: {
             query?: never;
@@ -338,6 +425,23 @@ export interface paths {
         };
         /** What is known of the parts: measures, families, fasteners, contacts. */
         get: operations["survey"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/release/formats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The video formats that this machine can make. */
+        get: operations["releaseFormats"];
         put?: never;
         post?: never;
         delete?: never;
@@ -441,8 +545,25 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Queues a film of the reveal as it is now. */
-        post: operations["orderFilm"];
+        /** Queues outputs of the reveal as it is now, all or none. */
+        post: operations["orderOutputs"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reveals/{id}/outputs/expected": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What an output would be: frames, length, about how large and how long to make; nothing is queued. */
+        post: operations["expectOutput"];
         delete?: never;
         options?: never;
         head?: never;
@@ -641,6 +762,16 @@ export interface components {
             nodes: components["schemas"]["Node"][];
             shapes: components["schemas"]["ShapeRef"][];
         };
+        Attachment: {
+            bytes: number;
+            /** Format: date-time */
+            createdAt: string;
+            id: string;
+            kind: string;
+            length: number;
+            name: string;
+            projectId: string;
+        };
         Bar: {
             advance?: number;
             cue: string;
@@ -779,6 +910,14 @@ export interface components {
             project: string;
             version?: number;
         };
+        Expected: {
+            bytes: number;
+            frames: number;
+            hasty: components["schemas"]["Unreadable"][];
+            learned: boolean;
+            length: number;
+            seconds: number;
+        };
         Facts: {
             area: number;
             axes: components["schemas"]["Mat3"];
@@ -823,6 +962,16 @@ export interface components {
             of: "each" | "parts" | "all";
             to?: number;
         };
+        Format: {
+            alpha: boolean;
+            bitsPerPixel: number;
+            extension: string;
+            maxRate: number;
+            media: string;
+            name: string;
+            sound: boolean;
+            title: string;
+        };
         Frame: {
             height: number;
             rate: number;
@@ -864,10 +1013,22 @@ export interface components {
             margin: number;
             nodes?: string[];
         };
+        KeptOutput: {
+            kept: boolean;
+        };
+        Layer: {
+            kind: string;
+            name?: string;
+            nodes?: string[];
+        };
         Leg: {
             along: components["schemas"]["Triple"];
             distance: number;
             share?: number;
+        };
+        Logo: {
+            attachment: string;
+            corner: string;
         };
         Look: {
             edgePull: number;
@@ -888,6 +1049,10 @@ export interface components {
             text: string;
         };
         Mat3: number[];
+        NewPreset: {
+            name: string;
+            outputs: components["schemas"]["Settings"][];
+        };
         NewReveal: {
             title: string;
         };
@@ -947,15 +1112,23 @@ export interface components {
             about: components["schemas"]["Triple"];
             degrees: number;
         };
+        Order: {
+            by?: string;
+            outputs: components["schemas"]["Settings"][];
+        };
         Output: {
             bytes: number;
             /** Format: date-time */
             createdAt: string;
+            current: number;
             /** Format: date-time */
             finishedAt: string;
             frames: number;
             framesDone: number;
             id: string;
+            kept: boolean;
+            madeBy: string;
+            media: string;
             message: string;
             projectId: string;
             revealId: string;
@@ -986,6 +1159,14 @@ export interface components {
             page: string;
             selected?: string;
             time: number;
+        };
+        Preset: {
+            /** Format: date-time */
+            createdAt: string;
+            id: string;
+            name: string;
+            projectId: string;
+            settings: unknown;
         };
         Problem: {
             code: string;
@@ -1079,11 +1260,27 @@ export interface components {
             sure: number;
         };
         Settings: {
-            captions: boolean;
-            draft: boolean;
-            height: number;
-            rate: number;
-            width: number;
+            at?: number[];
+            author?: string;
+            background?: string;
+            backward?: boolean;
+            captions?: boolean;
+            draft?: boolean;
+            format?: string;
+            from?: number;
+            height?: number;
+            kind?: string;
+            layers?: components["schemas"]["Layer"][];
+            logo?: components["schemas"]["Logo"];
+            name?: string;
+            purpose?: string;
+            rate?: number;
+            slowed?: boolean;
+            sound?: components["schemas"]["Sound"];
+            speed?: number;
+            steps?: string[];
+            to?: number;
+            width?: number;
         };
         ShapeFeatures: {
             features: components["schemas"]["Feature"][];
@@ -1103,6 +1300,12 @@ export interface components {
             name?: string;
             straight?: boolean;
             via?: components["schemas"]["Camera"][];
+        };
+        Sound: {
+            attachment: string;
+            fadeOut: number;
+            gain: number;
+            start: number;
         };
         Span: {
             done: number;
@@ -1160,6 +1363,11 @@ export interface components {
             axes: "own" | "parent" | "assembly" | "other";
             degrees: number;
             pivot: components["schemas"]["Triple"];
+        };
+        Unreadable: {
+            has: number;
+            needs: number;
+            title: string;
         };
         Unscrew: {
             along: components["schemas"]["Triple"];
@@ -1468,7 +1676,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "video/mp4": string;
+                    "application/octet-stream": string;
                 };
             };
             /** @description What is wrong */
@@ -1482,7 +1690,98 @@ export interface operations {
             };
         };
     };
+    keepOutput: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeptOutput"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pauseOutput: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     retryOutput: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    deletePreset: {
         parameters: {
             query?: never;
             header?: never;
@@ -1705,6 +2004,78 @@ export interface operations {
             };
         };
     };
+    listAttachments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attachment"][];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    attach: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    detail?: string;
+                    files: string[];
+                    name?: string;
+                    unit?: string;
+                    up?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attachment"];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     events: {
         parameters: {
             query?: never;
@@ -1789,6 +2160,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Output"][];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listPresets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preset"][];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    savePreset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPreset"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preset"];
                 };
             };
             /** @description What is wrong */
@@ -1890,6 +2327,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Survey"];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    releaseFormats: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Format"][];
                 };
             };
             /** @description What is wrong */
@@ -2095,7 +2561,42 @@ export interface operations {
             };
         };
     };
-    orderFilm: {
+    orderOutputs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Order"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Output"][];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    expectOutput: {
         parameters: {
             query?: never;
             header?: never;
@@ -2111,12 +2612,12 @@ export interface operations {
         };
         responses: {
             /** @description Done */
-            201: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Output"];
+                    "application/json": components["schemas"]["Expected"];
                 };
             };
             /** @description What is wrong */

@@ -1,0 +1,224 @@
+import { useQuery } from '@tanstack/react-query'
+import { answer, api, type Schemas } from '../api/client'
+import { useSession } from '../session/session'
+import { useTransport } from '../session/transport'
+import { Button, Choice, Select } from '../ui/controls'
+import { NumberField } from '../ui/NumberField'
+import { Attached } from './Attached'
+import { Row, Tick, Words } from './fields'
+import { kinds, useOrder, type Kind, type Settings } from './settings'
+
+const sizes = [[1280, 720, '720p'], [1920, 1080, '1080p'], [2560, 1440, '1440p'], [3840, 2160, '4K'], [1080, 1080, 'square'], [1080, 1920, 'upright']] as const
+const rates = [24, 25, 30, 50, 60, 120, 240] as const
+const pictures = [{ value: 'png', text: 'PNG' }, { value: 'jpeg', text: 'JPEG' }, { value: 'tiff', text: 'TIFF' }]
+const purposes = [
+  { value: 'draft', text: 'Draft', tip: 'A look at the timing, at once' },
+  { value: 'web', text: 'Watch', tip: 'For the web and for clients' },
+  { value: 'archive', text: 'Keep', tip: 'Hardly a loss, larger' },
+  { value: 'edit', text: 'Edit', tip: 'Every frame stands alone' },
+]
+
+// Form is where an output is chosen: what it is, of which time, in which shape.
+export function Form() {
+  const { settings: s, change, put } = useOrder()
+  const kind = (s.kind ?? 'film') as Kind
+  const choose = (next: Kind) => put({ kind: next, captions: s.captions ?? true, purpose: s.purpose ?? 'web', width: s.width, height: s.height })
+  return (
+    <div className="space-y-3.5">
+      <Choice label="What to make" value={kind} onChange={choose} options={kinds} className="w-full" />
+      <Row label="Name"><Words label="Name of the output" value={s.name ?? ''} placeholder="The reveal’s own" onChange={(name) => change({ name })} /></Row>
+      {kind === 'film' && <Film s={s} change={change} />}
+      {kind === 'stills' && <Stills s={s} change={change} />}
+      {kind === 'frames' && <Frames s={s} change={change} />}
+      {kind === 'glb' && <p className="text-ink-2">One file that a client opens and turns by hand: parts, fades and the camera move as in the reveal (glTF 2.0).</p>}
+      {kind === 'captions' && <Captions s={s} change={change} />}
+    </div>
+  )
+}
+
+interface Part {
+  s: Settings
+  change(by: Partial<Settings>): void
+}
+
+function Film({ s, change }: Part) {
+  const formats = useQuery({ queryKey: ['formats'], staleTime: Infinity, queryFn: () => answer(api.GET('/api/release/formats')) })
+  const list: Schemas['Format'][] = formats.data ?? []
+  const format = list.find((f) => f.name === (s.format ?? 'mp4-h264'))
+  const choose = (name: string) => {
+    const f = list.find((x) => x.name === name)
+    change({ format: name, background: f?.alpha ? s.background : s.background === 'clear' ? '' : s.background, sound: f?.sound ? s.sound : undefined })
+  }
+  return (
+    <>
+      <Row label="Format">
+        <Select label="Format" value={s.format ?? 'mp4-h264'} onChange={choose} className="w-full"
+          options={list.length > 0 ? list.map((f) => ({ value: f.name, text: f.title })) : [{ value: 'mp4-h264', text: 'MP4, H.264' }]} />
+      </Row>
+      {formats.isError && <p role="alert" className="text-signal-ink">{formats.error.message}</p>}
+      <Size s={s} change={change} />
+      <Rate s={s} change={change} />
+      <Row label="Purpose"><Choice label="Purpose" value={s.purpose ?? 'web'} onChange={(purpose) => change({ purpose: purpose as Settings['purpose'] })} options={purposes} className="w-full" /></Row>
+      <Time s={s} change={change} />
+      <Looks s={s} change={change} clear={format?.alpha ?? false} />
+      <Attached kind="logo" s={s} change={change} />
+      {format?.sound !== false && <Attached kind="sound" s={s} change={change} />}
+    </>
+  )
+}
+
+function Size({ s, change }: Part) {
+  const doc = useSession((x) => x.doc)!
+  const own = `${doc.frame.width}x${doc.frame.height}`
+  const value = s.width && s.height ? `${s.width}x${s.height}` : own
+  const options = sizes.map(([a, b, name]) => ({ value: `${a}x${b}`, text: `${a} × ${b} · ${name}` }))
+  for (const other of [own, value]) if (!options.some((o) => o.value === other)) options.unshift({ value: other, text: other.replace('x', ' × ') })
+  const [w, h] = value.split('x').map(Number) as [number, number]
+  return (
+    <Row label="Size">
+      <div className="grid grid-cols-[minmax(0,1fr)_58px_58px] gap-1.5">
+        <Select label="Size" value={value} onChange={(v) => { const [a, b] = v.split('x').map(Number); change({ width: a, height: b }) }} options={options} className="min-w-0 whitespace-nowrap" />
+        <NumberField label="Width" quantity="plain" value={w} onChange={(v) => change({ width: Math.round(v), height: h })} />
+        <NumberField label="Height" quantity="plain" value={h} onChange={(v) => change({ width: w, height: Math.round(v) })} />
+      </div>
+    </Row>
+  )
+}
+
+function Rate({ s, change }: Part) {
+  const own = useSession((x) => x.doc)!.frame.rate
+  return (
+    <Row label="Frames a second">
+      <div className="flex items-center gap-3">
+        <Select label="Frames a second" value={String(s.rate ?? own)} onChange={(v) => change({ rate: Number(v) })} className="w-20"
+          options={[...new Set([...rates, own, s.rate ?? own])].sort((a, b) => a - b).map((r) => ({ value: String(r), text: String(r) }))} />
+        <Tick on={s.slowed ?? false} onChange={(slowed) => change({ slowed })}>1000/1001 of it</Tick>
+      </div>
+    </Row>
+  )
+}
+
+// Time is the part of the reveal that is shown, and how fast.
+function Time({ s, change }: Part) {
+  const doc = useSession((x) => x.doc)!
+  const schedule = useSession((x) => x.schedule)!
+  const what = s.steps ? 'steps' : s.from || s.to ? 'span' : 'all'
+  const choose = (v: string) => change(v === 'all' ? { steps: undefined, from: 0, to: 0 } : v === 'steps' ? { from: 0, to: 0, steps: doc.steps.map((x) => x.id) } : { steps: undefined, from: 0, to: schedule.duration })
+  return (
+    <Row label="Time">
+      <Choice label="Time" value={what} onChange={choose} options={[{ value: 'all', text: 'All' }, { value: 'span', text: 'From … to' }, { value: 'steps', text: 'Steps' }]} className="w-full" />
+      {what === 'span' && (
+        <div className="mt-1.5 grid grid-cols-[88px_auto_88px] items-center gap-2">
+          <NumberField label="From" quantity="time" value={(s.from ?? 0) / 1e6} onChange={(v) => change({ from: Math.round(v * 1e6) })} />
+          <span className="text-ink-3">to</span>
+          <NumberField label="To" quantity="time" value={(s.to || schedule.duration) / 1e6} onChange={(v) => change({ to: Math.round(v * 1e6) })} />
+        </div>
+      )}
+      {what === 'steps' && (
+        <div className="scroll mt-1.5 max-h-32 rounded-md border border-hair bg-white px-2 py-1">
+          {doc.steps.map((x, i) => (
+            <Tick key={x.id} on={s.steps!.includes(x.id)} onChange={(on) => change({ steps: doc.steps.map((y) => y.id).filter((id) => (id === x.id ? on : s.steps!.includes(id))) })}>
+              <span className="mono text-ink-3">{i + 1}</span> {x.title || 'Without a title'}
+            </Tick>
+          ))}
+        </div>
+      )}
+      <div className="mt-1.5 grid grid-cols-[auto_52px_1fr] items-center gap-2 text-[12.5px]">
+        <span>Speed</span>
+        <NumberField label="Speed" quantity="plain" value={s.speed ?? 1} onChange={(speed) => change({ speed })} />
+        <Tick on={s.backward ?? false} onChange={(backward) => change({ backward })}>Backwards</Tick>
+      </div>
+    </Row>
+  )
+}
+
+function Looks({ s, change, clear }: Part & { clear: boolean }) {
+  const value = s.background === 'clear' ? 'clear' : s.background ? 'colour' : 'paper'
+  const options = [{ value: 'paper', text: 'Paper' }, { value: 'colour', text: 'Colour' }, ...(clear ? [{ value: 'clear', text: 'None' }] : [])]
+  return (
+    <>
+      <Tick on={s.captions ?? false} onChange={(captions) => change({ captions })}>Titles and instructions in the picture</Tick>
+      <Row label="Background">
+        <div className="flex gap-1.5">
+          <Choice label="Background" value={value} onChange={(v) => change({ background: v === 'paper' ? '' : v === 'clear' ? 'clear' : '#ffffff' })} options={options} className="grow" />
+          {value === 'colour' && <input type="color" aria-label="Colour of the background" value={s.background} onChange={(e) => change({ background: e.target.value })} className="h-7 w-10 rounded-md border border-line bg-white p-0.5" />}
+        </div>
+      </Row>
+    </>
+  )
+}
+
+const layers = [['shaded', 'Picture'], ['edges', 'Edges'], ['hidden', 'All edges'], ['depth', 'Depth'], ['ground', 'Background']] as const
+
+function Layers({ s, change }: Part) {
+  const sets = useSession((x) => x.arrangement?.sets)
+  const picked = useSession((x) => x.selection.nodes)
+  const chosen = s.layers ?? [{ kind: 'shaded' }]
+  const toggle = (layer: Schemas['Layer'], on: boolean) => {
+    const rest = chosen.filter((l) => l.kind !== layer.kind || l.name !== layer.name)
+    change({ layers: on ? [...rest, layer] : rest.length > 0 ? rest : [{ kind: 'shaded' }] })
+  }
+  const mattes: Schemas['Layer'][] = [...(sets ?? []).map((x) => ({ kind: 'matte', name: x.name, nodes: x.nodes })), ...(picked.length > 0 ? [{ kind: 'matte', name: 'Picked', nodes: [...picked] }] : [])]
+  return (
+    <Row label="Layers" hint="one lies on the other">
+      <div className="grid grid-cols-2 gap-x-3">
+        {layers.map(([kind, text]) => <Tick key={kind} on={chosen.some((l) => l.kind === kind)} onChange={(on) => toggle({ kind }, on)}>{text}</Tick>)}
+        {mattes.map((m) => <Tick key={m.name} on={chosen.some((l) => l.kind === 'matte' && l.name === m.name)} onChange={(on) => toggle(m, on)}>Matte: {m.name}</Tick>)}
+      </div>
+    </Row>
+  )
+}
+
+function Pictures({ s, change }: Part) {
+  return (
+    <>
+      <Row label="Format"><Choice label="Format" value={s.format ?? 'png'} onChange={(format) => change({ format })} options={pictures} className="w-full" /></Row>
+      <Size s={s} change={change} />
+      <Layers s={s} change={change} />
+      <Looks s={s} change={change} clear={s.format !== 'jpeg'} />
+    </>
+  )
+}
+
+function Stills({ s, change }: Part) {
+  const at = s.at ?? []
+  const here = () => change({ at: [...new Set([...at, Math.round(useTransport.getState().time)])].sort((a, b) => a - b) })
+  const ends = () => {
+    const schedule = useSession.getState().schedule!
+    change({ at: [...new Set(schedule.steps.filter((x) => x.length > 0).map((x) => x.start + x.length))] })
+  }
+  return (
+    <>
+      <Row label="Moments" hint={at.length === 0 ? 'the end' : `${at.length}`}>
+        <div className="flex flex-wrap gap-1.5">
+          {at.map((t) => (
+            <button key={t} className="mono h-6 rounded-md border border-line bg-white px-1.5 text-[11.5px] hover:border-signal" aria-label={`Leave out ${(t / 1e6).toFixed(2)} s`} onClick={() => change({ at: at.filter((x) => x !== t) })}>{(t / 1e6).toFixed(2)} s ×</button>
+          ))}
+          <Button onClick={here}>At the playhead</Button>
+          <Button onClick={ends}>Every step’s end</Button>
+        </div>
+      </Row>
+      <Pictures s={s} change={change} />
+    </>
+  )
+}
+
+function Frames({ s, change }: Part) {
+  return (
+    <>
+      <Rate s={s} change={change} />
+      <Time s={s} change={change} />
+      <Pictures s={s} change={change} />
+    </>
+  )
+}
+
+function Captions({ s, change }: Part) {
+  return (
+    <>
+      <Row label="Format"><Choice label="Format" value={s.format ?? 'vtt'} onChange={(format) => change({ format })} options={[{ value: 'vtt', text: 'WebVTT' }, { value: 'srt', text: 'SubRip' }]} className="w-full" /></Row>
+      <Time s={s} change={change} />
+      <p className="text-ink-2">The titles and instructions of the steps, each as long as its step stands.</p>
+    </>
+  )
+}

@@ -1,0 +1,88 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import { answer, api, words } from '../api/client'
+import { useSession } from '../session/session'
+import { Button } from '../ui/controls'
+import { lasting, megabytes } from './fields'
+import { Form } from './Form'
+import { Line } from './Outputs'
+import { Sets } from './Sets'
+import { draftNow, order, useOrder } from './settings'
+
+// Release: choose what to make, watch it being made, look at it and take it along.
+export function Release() {
+  const project = useSession((s) => s.project)!
+  const outputs = useQuery({ queryKey: ['outputs', project.id], queryFn: () => answer(api.GET('/api/projects/{id}/outputs', { params: { path: { id: project.id } } })) })
+  const running = outputs.data?.filter((o) => o.state === 'running' || o.state === 'waiting').length ?? 0
+  return (
+    <div className="grid h-full min-h-0 grid-cols-[360px_minmax(0,1fr)]">
+      <Desk />
+      <section aria-label="Outputs" className="scroll min-h-0 px-8 py-6">
+        <h2 className="serif mb-3 text-[20px] font-semibold">Outputs{running > 0 && <span className="ml-3 text-[13px] font-normal text-ink-2">{running} on the way, in turns</span>}</h2>
+        {outputs.isError && <p role="alert" className="text-signal-ink">{words(outputs.error)}</p>}
+        {outputs.data?.length === 0 && (
+          <p className="serif max-w-[46ch] text-[15px] leading-relaxed text-ink-2">Nothing has been made of this product yet. A draft is ready soonest: it shows whether the timing is right.</p>
+        )}
+        {outputs.data && outputs.data.length > 0 && <ul className="max-w-[1100px] border-t border-line">{outputs.data.map((o) => <Line key={o.id} output={o} />)}</ul>}
+      </section>
+    </div>
+  )
+}
+
+function Desk() {
+  const doc = useSession((s) => s.doc)
+  const schedule = useSession((s) => s.schedule)
+  const saving = useSession((s) => s.saving)
+  const pictured = useSession((s) => s.pictured) // counts with the reveal's versions
+  const revealId = useSession((s) => s.revealId)
+  const project = useSession((s) => s.project)!
+  const client = useQueryClient()
+  const { settings, add } = useOrder()
+  const [busy, setBusy] = useState(false)
+  const [problem, setProblem] = useState<string | null>(null)
+  const ready = doc !== null && schedule !== null && schedule.duration > 0 && saving === 'saved'
+  const expected = useQuery({
+    queryKey: ['expected', revealId, pictured, settings], enabled: ready, retry: false, placeholderData: (old) => old,
+    queryFn: () => answer(api.POST('/api/reveals/{id}/outputs/expected', { params: { path: { id: revealId! } }, body: settings })),
+  })
+  if (!doc || !schedule) return <aside className="border-r border-line bg-sheet" />
+  const refresh = () => client.invalidateQueries({ queryKey: ['outputs', project.id] })
+  const make = async () => {
+    setBusy(true)
+    setProblem(await order([settings]))
+    await refresh()
+    setBusy(false)
+  }
+  const e = expected.data
+  return (
+    <aside aria-label="What to make" className="flex min-h-0 flex-col border-r border-line bg-sheet">
+      <div className="scroll min-h-0 grow px-6 py-5">
+      <h2 className="serif text-[20px] leading-tight font-semibold">{doc.title}</h2>
+      <div className="mt-0.5 mb-4 flex items-center justify-between gap-2">
+        <p className="text-ink-2"><span className="mono">{(schedule.duration / 1e6).toFixed(2)} s</span>, {doc.steps.length} steps</p>
+        <Button disabled={!ready} onClick={() => void draftNow().then(refresh)}>Draft now</Button>
+      </div>
+      <Form />
+      <Sets onMade={() => void refresh()} />
+      </div>
+      <div className="border-t border-line bg-sheet px-6 py-4">
+        {expected.isError ? <p role="alert" className="mb-3 text-signal-ink">{words(expected.error)}</p> : e && (
+          <p className="mb-2.5 text-ink-2">
+            {e.frames > 1 && <><span className="mono text-ink">{e.frames.toLocaleString('en')}</span> frames, {(e.length / 1e6).toFixed(2)} s. </>}
+            {e.bytes > 0 && <>About {megabytes(e.bytes)}. </>}
+            {e.frames > 1 && <>{e.learned ? 'As earlier ones, it takes' : 'It takes perhaps'} {lasting(e.seconds)}.</>}
+          </p>
+        )}
+        {!expected.isError && (e?.hasty.length ?? 0) > 0 && (
+          <p className="mb-3 text-[12.5px] text-advice">Too little time to read: {e!.hasty.slice(0, 2).map((h) => `${h.title || 'a step without a title'} (${(h.has / 1e6).toFixed(1)} of ${(h.needs / 1e6).toFixed(1)} s)`).join('; ')}{e!.hasty.length > 2 && ` and ${e!.hasty.length - 2} more`}.</p>
+        )}
+        <div className="flex gap-2">
+          <Button kind="strong" className="h-9 grow text-[13.5px]" disabled={busy || !ready || expected.isError} onClick={() => void make()}>{busy ? 'Queueing…' : settings.kind === 'film' ? 'Make the film' : 'Make it'}</Button>
+          <Button className="h-9" disabled={!ready || expected.isError} onClick={add}>Add to a set</Button>
+        </div>
+        {schedule.duration === 0 && <p className="mt-2 text-ink-2">This reveal has no step yet: write one in Direct.</p>}
+        {problem && <p role="alert" className="mt-2 text-signal-ink">{problem}</p>}
+      </div>
+    </aside>
+  )
+}

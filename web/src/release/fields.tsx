@@ -1,0 +1,45 @@
+import clsx from 'clsx'
+import type { ReactNode } from 'react'
+
+// Row is a labelled line of the order.
+export function Row({ label, children, hint }: { label: string; children: ReactNode; hint?: string }) {
+  return (
+    <div>
+      <div className="mb-1 flex items-baseline justify-between gap-2 text-[12px] text-ink-2">
+        <span>{label}</span>
+        {hint && <span className="mono text-[11px] text-ink-3">{hint}</span>}
+      </div>
+      {children}
+    </div>
+  )
+}
+
+// Tick is a box to be ticked.
+export function Tick({ on, onChange, children, disabled }: { on: boolean; onChange(on: boolean): void; children: ReactNode; disabled?: boolean }) {
+  return (
+    <label className={clsx('flex min-h-6 items-center gap-2 text-[12.5px]', disabled && 'text-ink-3')}>
+      <input type="checkbox" className="size-3.5 accent-ink" checked={on} disabled={disabled} onChange={(e) => onChange(e.target.checked)} />
+      <span>{children}</span>
+    </label>
+  )
+}
+
+// Words is a field for a line of text.
+export function Words({ label, value, onChange, placeholder }: { label: string; value: string; onChange(v: string): void; placeholder?: string }) {
+  return (
+    <input aria-label={label} value={value} maxLength={120} placeholder={placeholder} onChange={(e) => onChange(e.target.value)}
+      className="h-7 w-full rounded-md border border-line bg-white px-2 text-[12.5px] placeholder:text-ink-3 hover:border-ink-3" />
+  )
+}
+
+// megabytes writes a size as people read it.
+export function megabytes(bytes: number): string {
+  return bytes < 1e6 ? `${Math.max(1, Math.round(bytes / 1e3))} kB` : `${(bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 0)} MB`
+}
+
+// lasting writes a length of time as people say it.
+export function lasting(seconds: number): string {
+  if (seconds < 2) return 'a moment'
+  if (seconds < 90) return `${Math.round(seconds)} s`
+  return seconds < 5400 ? `${Math.round(seconds / 60)} minutes` : `${(seconds / 3600).toFixed(1)} hours`
+}

@@ -1,0 +1,80 @@
+import { create } from 'zustand'
+import { answer, api, words, type Schemas } from '../api/client'
+import { myName } from '../session/me'
+import { useSession } from '../session/session'
+
+export type Settings = Schemas['Settings']
+export type Kind = 'film' | 'stills' | 'frames' | 'glb' | 'captions'
+
+export const kinds: readonly { value: Kind; text: string }[] = [
+  { value: 'film', text: 'Film' },
+  { value: 'stills', text: 'Stills' },
+  { value: 'frames', text: 'Frames' },
+  { value: 'glb', text: 'GLB' },
+  { value: 'captions', text: 'Captions' },
+]
+
+interface Desk {
+  /** What is being chosen. */
+  settings: Settings
+  /** Outputs that are to be ordered together. */
+  set: readonly Settings[]
+  change(by: Partial<Settings>): void
+  put(settings: Settings): void
+  add(): void
+  drop(index: number): void
+  use(set: readonly Settings[]): void
+}
+
+// useOrder holds what is chosen in Release while the page is open.
+export const useOrder = create<Desk>()((set, get) => ({
+  settings: { kind: 'film', captions: true, purpose: 'web' },
+  set: [],
+  change: (by) => set({ settings: { ...get().settings, ...by } }),
+  put: (settings) => set({ settings }),
+  add: () => set({ set: [...get().set, named(get().settings, get().set)] }),
+  drop: (index) => set({ set: get().set.filter((_, i) => i !== index) }),
+  use: (list) => set({ set: list }),
+}))
+
+// named gives an output of a set a name that no other one has.
+function named(s: Settings, among: readonly Settings[]): Settings {
+  const base = s.name || titleOf(s)
+  let name = base
+  for (let n = 2; among.some((o) => o.name === name); n++) name = `${base} ${n}`
+  return { ...s, name }
+}
+
+// titleOf says in a word what an output is.
+export function titleOf(s: Settings): string {
+  const kind = kinds.find((k) => k.value === s.kind)?.text ?? 'Film'
+  return s.kind === 'film' && s.format && s.format !== 'mp4-h264' ? s.format.replace(/^.*-/, '').toUpperCase() : kind
+}
+
+// order asks for outputs; what is wrong comes back in words.
+export async function order(list: readonly Settings[]): Promise<string | null> {
+  const { revealId } = useSession.getState()
+  try {
+    await answer(api.POST('/api/reveals/{id}/outputs', { params: { path: { id: revealId! } }, body: { outputs: [...list], by: myName() } }))
+    return null
+  } catch (e) {
+    return words(e)
+  }
+}
+
+// draftNow asks for a rough film at once: small, and as fast as can be.
+export async function draftNow(): Promise<void> {
+  const { doc, tell } = useSession.getState()
+  if (!doc) return
+  const small = Math.min(1, 640 / Math.max(doc.frame.width, doc.frame.height))
+  const even = (n: number) => Math.max(16, 2 * Math.round((n * small) / 2))
+  const wrong = await order([{ kind: 'film', purpose: 'draft', width: even(doc.frame.width), height: even(doc.frame.height), rate: Math.min(doc.frame.rate, 15), captions: true, name: `${doc.title}, draft` }])
+  if (wrong) tell(wrong)
+  else if (!location.pathname.includes('/release')) tell('A draft is being made: Release shows it.')
+}
+
+// atFullSize is a draft's order as a film to be watched.
+export function atFullSize(s: Settings): Settings {
+  const { name } = s
+  return { ...s, purpose: 'web', width: undefined, height: undefined, rate: undefined, name: name?.replace(/, draft$/, '') }
+}
