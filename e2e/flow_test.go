@@ -107,8 +107,7 @@ func TestFromAFileToAFilm(t *testing.T) {
 	// The film.
 	s.do(
 		browser.Press("Release"), chromedp.WaitVisible(button("Make the film")),
-		browser.Press("Draft"), browser.Press("24"), chromedp.Click(chromedp.CSS(`button[aria-label="Size"]`)),
-		chromedp.Click(`//*[@role="option" and contains(., "720p")]`), browser.Settled(), browser.Press("Make the film"),
+		browser.Press("Draft"), pickOption("Frames a second", "24"), pickOption("Size", "720p"), browser.Press("Make the film"),
 		chromedp.WaitVisible(chromedp.CSS(`[data-output="done"]`)),
 		browser.Press("Watch"), chromedp.WaitVisible(chromedp.CSS("video")),
 	)
@@ -271,4 +270,10 @@ func TestTheOpeningIsSetWithoutRecordingAnything(t *testing.T) {
 	before, err := reveal.Parse([]byte(r.Document))
 	require.NoError(t, err)
 	assert.Equal(t, before.Steps, doc.Steps)
+}
+
+// pickOption chooses in a list what contains a text.
+func pickOption(list, text string) browser.Action {
+	return chromedp.Steps(chromedp.Click(chromedp.CSS(fmt.Sprintf(`button[aria-label=%q]`, list))),
+		chromedp.Click(fmt.Sprintf(`//*[@role="option" and contains(., %q)]`, text)), browser.Settled())
 }

@@ -66,7 +66,7 @@ function Desk() {
       <Sets onMade={() => void refresh()} />
       </div>
       <div className="border-t border-line bg-sheet px-6 py-4">
-        {expected.isError ? <p role="alert" className="mb-3 text-signal-ink">{words(expected.error)}</p> : e && (
+        {expected.isError ? <p role="alert" className="mb-3 text-signal-ink">{words(expected.error)}</p> : e && (e.frames > 1 || e.bytes > 0) && (
           <p className="mb-2.5 text-ink-2">
             {e.frames > 1 && <><span className="mono text-ink">{e.frames.toLocaleString('en')}</span> frames, {(e.length / 1e6).toFixed(2)} s. </>}
             {e.bytes > 0 && <>About {megabytes(e.bytes)}. </>}

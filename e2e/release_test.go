@@ -1,0 +1,105 @@
+package e2e
+
+import (
+	"archive/zip"
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/core/edit"
+	"slowreveal/e2e/browser"
+	"slowreveal/store"
+)
+
+// entered types a number into a field.
+func entered(label, text string) browser.Action {
+	field := chromedp.CSS(fmt.Sprintf(`input[aria-label=%q]`, label))
+	return chromedp.Steps(chromedp.Click(field), chromedp.KeyEvent("a", chromedp.KeyModifiers(chromedp.ModifierCtrl)), chromedp.KeyEvent(text+kb.Enter), browser.Settled())
+}
+
+// A client pack by hand: a film with words and music, a square GIF, stills in layers, an
+// animated GLB and captions, gathered into a set, kept, and made at once. ffprobe and the
+// files themselves say what came out.
+func TestTheClientPackByHand(t *testing.T) {
+	s := newStand(t)
+	r := s.teardown()
+	music := filepath.Join(t.TempDir(), "waltz.wav")
+	require.NoError(t, exec.Command("ffmpeg", "-v", "error", "-f", "lavfi", "-i", "sine=f=220:d=3", music).Run())
+	add := func() browser.Action { return chromedp.Steps(browser.Press("Add to a set"), browser.Settled()) }
+	s.do(
+		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/release/"+r.ID), chromedp.WaitVisible(button("Make the film")),
+		// What cannot be is said before anything is queued.
+		entered("Width", "321"), chromedp.WaitVisible(`//p[@role="alert" and contains(., "odd")]`),
+		entered("Width", "320"), entered("Height", "180"), browser.Press("Draft"), browser.Press("From … to"), entered("To", "3"),
+		chromedp.SetUploadFiles(chromedp.CSS(`input[aria-label="Sound file"]`), []string{music}), chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Gain"]`)),
+		entered("Fade out", "0.5"), chromedp.WaitVisible(`//aside//p[contains(., "90 frames")] | //aside//p[span[text()="90"]]`), add(),
+		pickOption("Format", "GIF"), entered("Width", "120"), entered("Height", "120"), pickOption("Frames a second", "25"), entered("To", "1"), add(),
+		browser.Press("Stills"), entered("Width", "160"), entered("Height", "90"), browser.Press("At the playhead"), browser.Press("Every step’s end"), chromedp.Click(`//label[contains(., "Edges")]`), chromedp.Click(`//label[contains(., "Depth")]`), add(),
+		browser.Press("GLB"), add(), browser.Press("Captions"), add(),
+		chromedp.SendKeys(chromedp.CSS(`input[aria-label="Name of the set"]`), "Client pack"), browser.Press("Keep"), chromedp.WaitVisible(button("Make again")),
+		browser.Press("Make all 5"), chromedp.WaitVisible(`//ul[count(li[@data-output="done"])=5]`),
+		// The film is watched in the page.
+		chromedp.Click(`//li[contains(., "mp4 h264")]//button[normalize-space(.)="Watch"]`), chromedp.WaitVisible(chromedp.CSS("video")),
+	)
+	list, err := s.store.Outputs(context.Background(), r.ProjectID)
+	require.NoError(t, err)
+	require.Len(t, list, 5)
+	file := map[string]string{}
+	for _, o := range list {
+		file[strings.TrimPrefix(filepath.Ext(s.store.OutputPath(o)), ".")] = s.store.OutputPath(o)
+	}
+	assert.Equal(t, "h264,320,180,90\naac\n", probed(t, file["mp4"]))
+	assert.Equal(t, "gif,120,120,25\n", probed(t, file["gif"]))
+	data, err := os.ReadFile(file["zip"])
+	require.NoError(t, err)
+	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
+	require.NoError(t, err)
+	assert.Equal(t, 1, len(z.File)%3, "three layers and a note on them")
+	words, err := os.ReadFile(file["vtt"])
+	require.NoError(t, err)
+	assert.Contains(t, string(words), "Open the door")
+	assert.FileExists(t, file["glb"])
+	presets, err := s.store.Presets(context.Background(), r.ProjectID)
+	require.NoError(t, err)
+	require.Len(t, presets, 1)
+	var kept []json.RawMessage
+	require.NoError(t, json.Unmarshal([]byte(presets[0].Settings), &kept))
+	assert.Len(t, kept, 5)
+
+	// The reveal changes: what was made of it says so, and is renewed by one press.
+	s.edit(r)
+	s.do(chromedp.Reload(), chromedp.WaitVisible(`//li[contains(., "out of date")]`), chromedp.Click(`//li[contains(., "vtt")]//button[normalize-space(.)="Renew"]`),
+		chromedp.WaitVisible(`//ul[count(li[@data-output="done"])=6]`))
+}
+
+func (s *stand) edit(r store.StoredReveal) {
+	s.Helper()
+	command, err := edit.Parse([]byte(`{"op":"setTitle","title":"Second"}`))
+	require.NoError(s, err)
+	_, _, err = s.store.Do(context.Background(), r.ID, store.Edit{Base: r.Version}, command)
+	require.NoError(s, err)
+}
+
+// probed returns codec, size and frames of a film's pictures, and the codec of its sound.
+func probed(t *testing.T, path string) string {
+	t.Helper()
+	var out strings.Builder
+	for _, q := range []string{"v:0|codec_name,width,height,nb_read_frames", "a:0|codec_name"} {
+		stream, entries, _ := strings.Cut(q, "|")
+		text, err := exec.Command("ffprobe", "-v", "error", "-count_frames", "-select_streams", stream, "-show_entries", "stream="+entries, "-of", "csv=p=0", path).Output()
+		require.NoError(t, err, path)
+		out.Write(text)
+	}
+	return out.String()
+}

@@ -1,0 +1,175 @@
+package release_test
+
+import (
+	"archive/zip"
+	"context"
+	"encoding/json"
+	"errors"
+	"image"
+	"image/png"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/core/assembly"
+	"slowreveal/core/reveal"
+	"slowreveal/demo"
+	"slowreveal/formats"
+	"slowreveal/release"
+	"slowreveal/shoot"
+)
+
+func pump() (*formats.Model, *reveal.Reveal) {
+	m := demo.Pump()
+	return m, demo.Teardown(m.Assembly)
+}
+
+// layersOf makes a still in layers and returns them by name.
+func layersOf(t *testing.T, s release.Settings) map[string]image.Image {
+	t.Helper()
+	m, doc := pump()
+	w, err := release.Plan(s, m, doc)
+	require.NoError(t, err)
+	out := filepath.Join(t.TempDir(), "out."+w.Extension())
+	told := 0
+	require.NoError(t, w.Make(context.Background(), out, func(done, of int) { told = max(told, done) }))
+	assert.Equal(t, w.Frames(), told)
+	z, err := zip.OpenReader(out)
+	require.NoError(t, err)
+	defer z.Close()
+	list := map[string]image.Image{}
+	for _, f := range z.File {
+		r, err := f.Open()
+		require.NoError(t, err)
+		if f.Name == "about.json" {
+			var about map[string]any
+			require.NoError(t, json.NewDecoder(r).Decode(&about))
+			assert.Positive(t, about["depthReach"])
+		} else {
+			list[f.Name], err = png.Decode(r)
+			require.NoError(t, err, f.Name)
+		}
+		r.Close()
+	}
+	return list
+}
+
+// The layers of one moment lie over each other: where the matte of everything is white
+// something is near and the picture is solid, where it is black nothing is; mattes of the
+// door and of the rest make the matte of all; edges lie on or beside what is solid.
+func TestLayersLieOverEachOther(t *testing.T) {
+	m, _ := pump()
+	door := assembly.NodeID("pump-head/door")
+	var rest []assembly.NodeID
+	for i := range m.Assembly.Nodes {
+		if n := &m.Assembly.Nodes[i]; n.IsPart() && !strings.HasPrefix(string(n.ID), string(door)) {
+			rest = append(rest, n.ID)
+		}
+	}
+	list := layersOf(t, release.Settings{Kind: release.Stills, Width: 320, Height: 180, At: []reveal.Micros{0}, Background: "clear", Layers: []shoot.Layer{
+		{Kind: shoot.Shaded}, {Kind: shoot.Edges}, {Kind: shoot.Hidden}, {Kind: shoot.Depth}, {Kind: shoot.Ground},
+		{Kind: shoot.Matte, Name: "All", Nodes: []assembly.NodeID{assembly.Root}}, {Kind: shoot.Matte, Name: "Door", Nodes: []assembly.NodeID{door}}, {Kind: shoot.Matte, Name: "Rest", Nodes: rest}}})
+	require.Len(t, list, 8)
+	at := func(name string, x, y int) (v [4]int) {
+		r, g, b, a := list[name].At(x, y).RGBA()
+		return [4]int{int(r >> 8), int(g >> 8), int(b >> 8), int(a >> 8)}
+	}
+	solid, ink, more := 0, 0, 0
+	for y := range 180 {
+		for x := range 320 {
+			all := at("matte-All/matte-All_00001.png", x, y)[0]
+			depth, shaded := at("depth/depth_00001.png", x, y)[0], at("shaded/shaded_00001.png", x, y)
+			if all == 255 {
+				solid++
+				assert.Positive(t, depth)
+				assert.Equal(t, 255, shaded[3])
+			}
+			if all == 0 {
+				assert.Less(t, depth, 255)
+				assert.Less(t, shaded[3], 255, "only the shadow")
+			}
+			sum := at("matte-Door/matte-Door_00001.png", x, y)[0] + at("matte-Rest/matte-Rest_00001.png", x, y)[0]
+			assert.InDelta(t, all, sum, 6, "at %d, %d: both mattes together", x, y)
+			if at("edges/edges_00001.png", x, y)[3] > 128 {
+				ink++
+			}
+			if at("hidden/hidden_00001.png", x, y)[3] > 128 {
+				more++
+			}
+		}
+	}
+	assert.Greater(t, solid, 3000)
+	assert.Greater(t, ink, 500)
+	assert.Greater(t, more, ink, "edges behind surfaces are there too")
+}
+
+// Pictures of depth have 16 bits, and what the film shows lies within their reach.
+func TestDepthHoldsWhatIsShown(t *testing.T) {
+	list := layersOf(t, release.Settings{Kind: release.Stills, Width: 160, Height: 90, At: []reveal.Micros{0, reveal.Second}, Layers: []shoot.Layer{{Kind: shoot.Depth}}})
+	grey, ok := list["depth_00001.png"].(*image.Gray16)
+	require.True(t, ok, "16 bits")
+	deepest := 65535
+	for y := range 90 {
+		for x := range 160 {
+			if v := int(grey.Gray16At(x, y).Y); v > 0 {
+				deepest = min(deepest, v)
+			}
+		}
+	}
+	assert.Greater(t, deepest, 1000, "all of it lies within the reach")
+}
+
+func TestWhatCannotBeIsSaidBeforeAnythingIsMade(t *testing.T) {
+	m, doc := pump()
+	for want, s := range map[string]release.Settings{
+		"no output of the kind":  {Kind: "hologram"},
+		"can as png, jpeg, tiff": {Kind: release.Stills, Format: "bmp"},
+		"JPEG cannot keep":       {Kind: release.Stills, Format: "jpeg", Background: "clear"},
+		"asked for twice":        {Kind: release.Stills, Layers: []shoot.Layer{{Kind: shoot.Depth}, {Kind: shoot.Depth}}},
+		"no layer":               {Kind: release.Stills, Layers: []shoot.Layer{{Kind: "heat"}}},
+		"name and parts":         {Kind: release.Stills, Layers: []shoot.Layer{{Kind: shoot.Matte}}},
+		"more than 120":          {Name: strings.Repeat("ä", 121)},
+		"does not lie within":    {Kind: release.Stills, At: []reveal.Micros{1e12}},
+		"colour like":            {Background: "red"},
+		"out of bounds":          {Sound: &release.Sound{}},
+	} {
+		if want == "out of bounds" {
+			s.Sound.Gain = 900
+		}
+		_, err := release.Plan(s, m, doc)
+		assert.ErrorContains(t, err, want)
+	}
+	w, err := release.Plan(release.Settings{Sound: &release.Sound{Attachment: "x"}}, m, doc)
+	require.NoError(t, err)
+	assert.ErrorContains(t, w.Attach(func(string) (string, error) { return "", errors.New("no such") }), "attach it again")
+}
+
+func TestNamesAreSafeEverywhere(t *testing.T) {
+	for in, want := range map[string]string{"Client/../film": "Clientfilm", "🙂": "output", "  Pump head 2 ": "Pump head 2", "con\x00<>:\"|?*": "con"} {
+		assert.Equal(t, want, release.FileName(in))
+	}
+}
+
+// A cancelled output leaves nothing behind.
+func TestACancelledOutputLeavesNothing(t *testing.T) {
+	m, doc := pump()
+	folder := t.TempDir()
+	for _, s := range []release.Settings{{Width: 64, Height: 36}, {Kind: release.Frames, Width: 64, Height: 36}} {
+		w, err := release.Plan(s, m, doc)
+		require.NoError(t, err)
+		ctx, cancel := context.WithCancel(context.Background())
+		err = w.Make(ctx, filepath.Join(folder, "x."+w.Extension()), func(done, _ int) {
+			if done >= 3 {
+				cancel()
+			}
+		})
+		assert.ErrorIs(t, err, context.Canceled)
+		left, err := os.ReadDir(folder)
+		require.NoError(t, err)
+		assert.Empty(t, left)
+	}
+}
