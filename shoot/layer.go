@@ -164,14 +164,16 @@ func (c *camera) dress(backdrop *space.Triple) {
 	for i := range v.Surface {
 		switch c.layer.Kind {
 		case Edges:
-			v.Surface[i], v.Sheets[i] = film.Surface{Paper: 1, Faces: 1, Edges: 1}, *backdrop
+			v.Surface[i], v.Sheets[i] = film.Surface{Paper: 1, Faces: v.Surface[i].Faces, Edges: 1}, *backdrop
 		case Hidden:
 			v.Surface[i], v.Sheets[i] = film.Surface{Paper: 1, Edges: 1}, *backdrop
 		case Matte:
-			v.Surface[i], v.Sheets[i] = film.Surface{Paper: 1, Faces: 1}, space.Triple{}
+			v.Surface[i], v.Sheets[i] = film.Surface{Paper: 1, Faces: v.Surface[i].Faces}, space.Triple{}
 			if c.matte[i] {
 				v.Sheets[i] = space.Triple{1, 1, 1}
 			}
+		case Depth:
+			v.Surface[i].Edges = 0
 		case Ground:
 			v.Opacity[i] = 0
 		}
