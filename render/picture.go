@@ -35,6 +35,12 @@ func (p *Picture) write(x0, y0, x1, y1 int) {
 	}
 }
 
+// Replace lets what is done write over all of the picture.
+func (p *Picture) Replace(do func(rgb []byte)) {
+	do(p.RGB)
+	p.write(0, 0, p.Width-1, p.Height-1)
+}
+
 // take brings the picture up to date with what the renderer has drawn.
 func (p *Picture) take(r *Renderer) {
 	all := p.of != r || p.number != r.memory.picture-1

@@ -28,8 +28,9 @@ type camera struct {
 	out      []byte // the last frame
 	shot     bool   // whether a frame was taken
 	lastStep int
-	layer    *Layer // when not nil, what is shown
-	matte    []bool // by node: what the layer's matte is of
+	probe    *render.View // work space
+	layer    *Layer       // when not nil, what is shown
+	matte    []bool       // by node: what the layer's matte is of
 }
 
 // plate is a picture of the scene before one background.
@@ -38,6 +39,17 @@ type plate struct {
 	renderer *render.Renderer
 	picture  *render.Picture
 	video    *render.Video
+	sum      []uint16 // of the pictures that a blurred frame is the mean of
+}
+
+// draw draws the camera's view.
+func (p *plate) draw(c *camera) {
+	if p.backdrop != nil {
+		c.dress(&p.backdrop[0])
+	} else {
+		c.dress(&look.Paper.PaperTop)
+	}
+	p.renderer.Draw(c.view, p.picture)
 }
 
 func newCamera(f *film.Film, scene *render.Scene, p *Plan) (*camera, error) {
@@ -97,16 +109,16 @@ func (c *camera) take() {
 	c.view.Take(c.scene, c.frame, c.aspect)
 	c.lastStep, c.shot = c.frame.Step, true
 	for _, p := range c.plates {
-		if p.backdrop != nil {
-			c.dress(&p.backdrop[0])
-		} else {
-			c.dress(&look.Paper.PaperTop)
-		}
-		p.renderer.Draw(c.view, p.picture)
+		p.draw(c)
 		c.write(p.picture)
 	}
 	c.notes = append(c.notes[:0], c.frame.Notes...)
 	c.cards = append(c.cards[:0], c.frame.Cards...)
+	c.develop()
+}
+
+// develop turns the plates into a frame as it leaves.
+func (c *camera) develop() {
 	switch {
 	case c.plates[0].video != nil:
 		c.plates[0].video.Follow()

@@ -215,3 +215,34 @@ func TestATransparentFrameLaidOverAColourIsThatFrame(t *testing.T) {
 	assert.Less(t, sum/(240*136*3), 0.6, "mean square error, of 255²")
 	assert.Equal(t, byte(0), clear[3], "the corner is empty")
 }
+
+// A blurred frame is the mean of its moments, the shutter open for half of the frame's time;
+// one in which nothing moves is as it is.
+func TestABlurredFrameIsTheMeanOfItsMoments(t *testing.T) {
+	f, scene := teardown(t)
+	at := 8_000_000 + 500_000
+	frame := func(o shoot.Order, t0 reveal.Micros) []byte {
+		out := filepath.Join(t.TempDir(), "one.mov")
+		o.Width, o.Height, o.Rate, o.Format, o.From, o.To = 96, 54, 10, "mov-png", t0, t0+reveal.Second/10
+		require.NoError(t, shoot.Film(context.Background(), f, scene, o, encode.Whole{}, out, nil))
+		raw, err := exec.Command("ffmpeg", "-v", "error", "-i", out, "-f", "rawvideo", "-pix_fmt", "rgb24", "-").Output()
+		require.NoError(t, err)
+		require.Len(t, raw, 96*54*3)
+		return raw
+	}
+	got := frame(shoot.Order{Blur: 4}, reveal.Micros(at))
+	sum := make([]float64, len(got))
+	for i := range 4 { // the first frame's moments cannot lie before the film's beginning
+		offset := 50_000 * ((float64(i)+0.5)/4 - 0.5)
+		p, err := shoot.Still(f, scene, shoot.Order{Width: 96, Height: 54}, reveal.Micros(float64(at)+max(0, offset)))
+		require.NoError(t, err)
+		for k := range sum {
+			sum[k] += float64(p.RGB[k]) / 4
+		}
+	}
+	for k := range sum {
+		require.InDelta(t, sum[k], float64(got[k]), 3) // words are those of the middle
+	}
+	_, err := shoot.Order{Blur: 99}.Plan(f)
+	assert.ErrorContains(t, err, "motion blur")
+}

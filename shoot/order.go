@@ -33,6 +33,8 @@ type Order struct {
 	// Captions sets each step's title and instruction into the picture.
 	Captions   bool
 	Background Background
+	// Blur is how many moments around its own a frame is the mean of; 0 and 1 for none.
+	Blur int
 	// Logo, when not nil, stands in a corner.
 	Logo    *render.Logo
 	Threads int
@@ -111,6 +113,8 @@ func (p *Plan) check() error {
 		return fmt.Errorf("%s holds at most %d frames a second, not %d", p.Video.Title, p.Video.MaxRate, p.Order.Rate)
 	case math.IsNaN(p.Speed) || p.Speed < MinSpeed || p.Speed > MaxSpeed:
 		return fmt.Errorf("the speed %g is not between %g and %d", p.Speed, MinSpeed, MaxSpeed)
+	case p.Blur < 0 || p.Blur > MaxBlur:
+		return fmt.Errorf("motion blur of %d pictures a frame is not between 0 and %d", p.Blur, MaxBlur)
 	case p.Background.Clear && !p.Video.Alpha:
 		return fmt.Errorf("%s cannot keep a transparent background; MOV with alpha can", p.Video.Title)
 	}

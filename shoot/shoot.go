@@ -43,7 +43,7 @@ func (p *Plan) piece(ctx context.Context, c *camera, folder string, piece int, p
 			break
 		}
 		frame := <-w.free
-		c.shoot(p.Shown(p.Rate.Time(first+k)), frame)
+		c.expose(p.exposure(first+k), frame)
 		w.ready <- frame
 		if w.failed() {
 			break

@@ -125,6 +125,7 @@ type filmCommand struct {
 	Step      []string `help:"Show just these steps, by id."`
 	Speed     float64  `default:"1" help:"How fast time runs."`
 	Backward  bool     `help:"Show it backwards."`
+	Blur      int      `help:"Motion blur: how many moments a frame is the mean of."`
 	Author    string   `help:"Author, for the file's metadata."`
 	Sound     string   `type:"path" help:"Music or a voice (WAV, MP3, M4A …)."`
 	SoundFrom float64  `help:"When the sound begins, seconds of the film; negative leaves its beginning out."`
@@ -136,7 +137,7 @@ type filmCommand struct {
 // Run makes a film.
 func (c *filmCommand) Run(ctx context.Context) error {
 	s := release.Settings{Kind: release.Film, Format: c.Format, Purpose: encode.Purpose(c.Purpose), Rate: c.FPS, Slowed: c.Slowed, From: micros(c.From), To: micros(c.To),
-		Speed: c.Speed, Backward: c.Backward, Author: c.Author}
+		Speed: c.Speed, Backward: c.Backward, Author: c.Author, Blur: c.Blur}
 	if c.Draft {
 		s.Purpose = encode.Draft
 	}

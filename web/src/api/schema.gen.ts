@@ -1264,6 +1264,7 @@ export interface components {
             author?: string;
             background?: string;
             backward?: boolean;
+            blur?: number;
             captions?: boolean;
             draft?: boolean;
             format?: string;

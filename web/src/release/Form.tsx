@@ -61,6 +61,7 @@ function Film({ s, change }: Part) {
       <Row label="Purpose"><Choice label="Purpose" value={s.purpose ?? 'web'} onChange={(purpose) => change({ purpose: purpose as Settings['purpose'] })} options={purposes} className="w-full" /></Row>
       <Time s={s} change={change} />
       <Looks s={s} change={change} clear={format?.alpha ?? false} />
+      <Tick on={(s.blur ?? 0) > 1} onChange={(on) => change({ blur: on ? 8 : 0 })}>Motion blur (takes eight times as long)</Tick>
       <Attached kind="logo" s={s} change={change} />
       {format?.sound !== false && <Attached kind="sound" s={s} change={change} />}
     </>

@@ -7,18 +7,30 @@ import { lasting, megabytes } from './fields'
 import { Form } from './Form'
 import { Line } from './Outputs'
 import { Sets } from './Sets'
-import { draftNow, order, useOrder } from './settings'
+import { draftNow, order, useOrder, type Settings } from './settings'
 
 // Release: choose what to make, watch it being made, look at it and take it along.
 export function Release() {
   const project = useSession((s) => s.project)!
   const outputs = useQuery({ queryKey: ['outputs', project.id], queryFn: () => answer(api.GET('/api/projects/{id}/outputs', { params: { path: { id: project.id } } })) })
+  const client = useQueryClient()
+  const behind = outputs.data?.filter((o) => o.state === 'done' && o.current > o.version) ?? []
+  const renew = async () => {
+    const { revealId, tell } = useSession.getState()
+    const wrong = await order(behind.filter((o) => o.revealId === revealId).map((o) => o.settings as Settings))
+    if (wrong) tell(wrong)
+    await client.invalidateQueries({ queryKey: ['outputs', project.id] })
+  }
   const running = outputs.data?.filter((o) => o.state === 'running' || o.state === 'waiting').length ?? 0
   return (
     <div className="grid h-full min-h-0 grid-cols-[360px_minmax(0,1fr)]">
       <Desk />
       <section aria-label="Outputs" className="scroll min-h-0 px-8 py-6">
-        <h2 className="serif mb-3 text-[20px] font-semibold">Outputs{running > 0 && <span className="ml-3 text-[13px] font-normal text-ink-2">{running} on the way, in turns</span>}</h2>
+        <div className="mb-3 flex items-baseline gap-3">
+          <h2 className="serif text-[20px] font-semibold">Outputs</h2>
+          {running > 0 && <span className="text-ink-2">{running === 1 ? 'One on the way' : `${running} on the way, in turns`}</span>}
+          {behind.length > 1 && <Button className="ml-auto" onClick={() => void renew()}>Renew all that is out of date</Button>}
+        </div>
         {outputs.isError && <p role="alert" className="text-signal-ink">{words(outputs.error)}</p>}
         {outputs.data?.length === 0 && (
           <p className="serif max-w-[46ch] text-[15px] leading-relaxed text-ink-2">Nothing has been made of this product yet. A draft is ready soonest: it shows whether the timing is right.</p>
