@@ -13,8 +13,8 @@ const rates = [24, 25, 30, 50, 60, 120, 240] as const
 const pictures = [{ value: 'png', text: 'PNG' }, { value: 'jpeg', text: 'JPEG' }, { value: 'tiff', text: 'TIFF' }]
 const purposes = [
   { value: 'draft', text: 'Draft', tip: 'A look at the timing, at once' },
-  { value: 'web', text: 'Watch', tip: 'For the web and for clients' },
-  { value: 'archive', text: 'Keep', tip: 'Hardly a loss, larger' },
+  { value: 'web', text: 'Web', tip: 'To be watched, on the web and by clients' },
+  { value: 'archive', text: 'Archive', tip: 'Hardly a loss, larger' },
   { value: 'edit', text: 'Edit', tip: 'Every frame stands alone' },
 ]
 
