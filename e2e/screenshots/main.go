@@ -67,7 +67,7 @@ func run(address, folder string) error {
 func release(shot func(string) browser.Action) browser.Action {
 	return chromedp.Steps(
 		browser.Script(smallFilm), chromedp.WaitVisible(chromedp.CSS(`[data-output="done"]`)),
-		browser.Press("Stills"), browser.Press("Every step’s end"), browser.Press("Edges"), browser.Press("Depth"), browser.Press("Add to a set"), browser.Settled(), shot("release-set"),
+		browser.Press("Stills"), browser.Press("Every step’s end"), chromedp.Click(`//label[contains(., "Edges")]`), chromedp.Click(`//label[contains(., "Depth")]`), browser.Press("Add to a set"), browser.Settled(), shot("release-set"),
 		browser.Press("GLB"), browser.Press("Make it"), chromedp.WaitVisible(`//li[@data-output="done" and contains(., "GLB")]`),
 		browser.Press("Film"), browser.Press("Make the film"), chromedp.WaitVisible(`//li[@data-output="running" and contains(., "left")]`), shot("release"),
 		browser.Press("Stop"), chromedp.WaitNotPresent(chromedp.CSS(`[data-output="running"]`)),

@@ -49,7 +49,7 @@ export function Sets({ onMade }: { onMade(): void }) {
               </li>
             ))}
           </ul>
-          <Button kind="strong" className="mb-2 h-8 w-full" onClick={() => void all()}>{set.length === 1 ? 'Make it' : `Make all ${set.length}`}</Button>
+          <Button kind="strong" className="mb-2 h-8 w-full" onClick={() => void all()}>{set.length === 1 ? 'Make the set' : `Make all ${set.length}`}</Button>
           <div className="flex gap-1.5">
             <Words label="Name of the set" value={name} onChange={setName} placeholder="Name, such as client pack" />
             <Button disabled={name.trim() === ''} onClick={() => void keep()}>Keep</Button>
