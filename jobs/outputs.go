@@ -142,10 +142,15 @@ func (w *pieceWorker) piece(ctx context.Context, o store.Output, p *store.Piece,
 	if err != nil {
 		return fmt.Errorf("the finished output is gone: %w", err)
 	}
-	if ok, err := s.FinishPiece(ctx, p, w.queue.wake); err != nil || !ok {
+	// First it is done, then its pieces go: who dies in between leaves a folder, not an
+	// output that waits for ever.
+	if ok, err := s.AdvancePiece(ctx, o, p, 0); err != nil || !ok {
 		return errors.Join(err, errTaken)
 	}
 	if err := s.EndOutput(ctx, o, "done", "", info.Size()); err != nil {
+		return err
+	}
+	if _, err := s.FinishPiece(ctx, p, w.queue.wake); err != nil {
 		return err
 	}
 	return os.RemoveAll(folder)
