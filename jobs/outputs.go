@@ -161,12 +161,25 @@ func (w *pieceWorker) prepare(ctx context.Context, o store.Output) (*release.Wor
 	if w.last != nil && w.last.output == o.ID {
 		return w.last.work, nil
 	}
-	s := w.queue.store
-	r, err := s.Reveal(ctx, o.RevealID)
+	work, err := w.queue.planned(ctx, o, true)
 	if err != nil {
 		return nil, err
 	}
-	m, err := s.Model(ctx, r.RevisionID, true)
+	if err := work.Attach(w.queue.attachments(ctx, o.ProjectID)); err != nil {
+		return nil, err
+	}
+	work.Threads(w.queue.threads)
+	w.last = &prepared{o.ID, work}
+	return work, nil
+}
+
+// planned works a stored output out again; shapes are needed for making it.
+func (q *Queue) planned(ctx context.Context, o store.Output, shapes bool) (*release.Work, error) {
+	r, err := q.store.Reveal(ctx, o.RevealID)
+	if err != nil {
+		return nil, err
+	}
+	m, err := q.store.Model(ctx, r.RevisionID, shapes)
 	if err != nil {
 		return nil, err
 	}
@@ -178,16 +191,11 @@ func (w *pieceWorker) prepare(ctx context.Context, o store.Output) (*release.Wor
 	if err := json.Unmarshal([]byte(o.Settings), &settings); err != nil {
 		return nil, fmt.Errorf("reading the output's settings: %w", err)
 	}
-	work, err := release.Plan(settings, m, doc)
+	w, err := release.Plan(settings, m, doc)
 	if err != nil {
-		return nil, err
+		return nil, &store.Refused{Cause: err}
 	}
-	if err := work.Attach(w.queue.attachments(ctx, o.ProjectID)); err != nil {
-		return nil, err
-	}
-	work.Threads(w.queue.threads)
-	w.last = &prepared{o.ID, work}
-	return work, nil
+	return w, nil
 }
 
 func (q *Queue) attachments(ctx context.Context, project string) release.Attachments {
@@ -298,25 +306,9 @@ func (q *Queue) Resume(ctx context.Context, id string) error {
 	if err != nil {
 		return err
 	}
-	r, err := q.store.Reveal(ctx, o.RevealID)
+	w, err := q.planned(ctx, o, false)
 	if err != nil {
 		return err
-	}
-	m, err := q.store.Model(ctx, r.RevisionID, false)
-	if err != nil {
-		return err
-	}
-	doc, err := reveal.Parse([]byte(o.Document))
-	if err != nil {
-		return err
-	}
-	var s release.Settings
-	if err := json.Unmarshal([]byte(o.Settings), &s); err != nil {
-		return fmt.Errorf("reading the output's settings: %w", err)
-	}
-	w, err := release.Plan(s, m, doc)
-	if err != nil {
-		return &store.Refused{Cause: err}
 	}
 	return q.store.ResumeOutput(ctx, o, w.Pieces(), q.wake)
 }

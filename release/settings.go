@@ -3,6 +3,7 @@ package release
 import (
 	"fmt"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -101,7 +102,7 @@ func (s *Settings) fill() error {
 		if _, err := encode.Lookup(s.Format); err != nil {
 			return err
 		}
-	} else if !contains(allowed, s.Format) {
+	} else if !slices.Contains(allowed, s.Format) {
 		return fmt.Errorf("%s cannot be made as %q; they can as %s", s.Kind, s.Format, strings.Join(allowed, ", "))
 	}
 	if len([]rune(s.Name)) > MaxName {
@@ -138,15 +139,6 @@ func (s *Settings) fillLayers() error {
 		return fmt.Errorf("JPEG cannot keep a transparent background; PNG and TIFF can")
 	}
 	return nil
-}
-
-func contains(list []string, s string) bool {
-	for _, x := range list {
-		if x == s {
-			return true
-		}
-	}
-	return false
 }
 
 var colour = regexp.MustCompile(`^#[0-9a-fA-F]{6}$`)

@@ -110,22 +110,24 @@ func (p *Plan) film(ctx context.Context, f *film.Film, scene *render.Scene, w en
 
 // Still renders the film at t as a picture.
 func Still(f *film.Film, scene *render.Scene, o Order, t reveal.Micros) (*render.Picture, error) {
-	o.Format = "mov-png" // any size
-	p, err := o.Plan(f)
+	c, err := still(f, scene, o, t)
 	if err != nil {
 		return nil, err
 	}
-	c, err := newCamera(f, scene, p)
-	if err != nil {
-		return nil, err
-	}
-	c.film.At(t, c.frame)
-	c.take()
 	return c.plates[0].picture, nil
 }
 
 // StillRGBA renders the film at t as a picture with alpha.
 func StillRGBA(f *film.Film, scene *render.Scene, o Order, t reveal.Micros) (render.RGBA, error) {
+	c, err := still(f, scene, o, t)
+	if err != nil {
+		return nil, err
+	}
+	return c.out, nil
+}
+
+// still returns a camera that has taken one picture.
+func still(f *film.Film, scene *render.Scene, o Order, t reveal.Micros) (*camera, error) {
 	o.Format = "mov-png" // any size
 	p, err := o.Plan(f)
 	if err != nil {
@@ -137,5 +139,5 @@ func StillRGBA(f *film.Film, scene *render.Scene, o Order, t reveal.Micros) (ren
 	}
 	c.film.At(t, c.frame)
 	c.take()
-	return c.out, nil
+	return c, nil
 }
