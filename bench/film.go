@@ -43,11 +43,12 @@ func makeFilms() error {
 	if err != nil {
 		return err
 	}
-	one, err := workers(p, f, scene, folder, 1)
+	cut := p.Alone(f, scene)
+	one, err := workers(cut, folder, 1)
 	if err != nil {
 		return err
 	}
-	two, err := workers(p, f, scene, folder, 2)
+	two, err := workers(cut, folder, 2)
 	if err != nil {
 		return err
 	}
@@ -56,9 +57,9 @@ func makeFilms() error {
 }
 
 // workers makes the pieces of a film by so many workers and returns the seconds.
-func workers(p *shoot.Plan, f *film.Film, scene *render.Scene, folder string, n int) (float64, error) {
-	pieces := make(chan int, len(p.Pieces()))
-	for i := range p.Pieces() {
+func workers(cut *shoot.Cut, folder string, n int) (float64, error) {
+	pieces := make(chan int, len(cut.Pieces()))
+	for i := range cut.Pieces() {
 		pieces <- i
 	}
 	close(pieces)
@@ -68,7 +69,7 @@ func workers(p *shoot.Plan, f *film.Film, scene *render.Scene, folder string, n 
 	for range n {
 		all.Go(func() {
 			for i := range pieces {
-				if err := p.Piece(context.Background(), f, scene, folder, i, nil); err != nil {
+				if err := cut.Piece(context.Background(), folder, i, nil); err != nil {
 					failed <- err
 					return
 				}

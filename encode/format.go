@@ -33,6 +33,8 @@ type Format struct {
 	Alpha bool `json:"alpha"`
 	// Sound says that it can hold sound.
 	Sound bool `json:"sound"`
+	// Cover says that it can hold a picture that stands for the film.
+	Cover bool `json:"cover"`
 	// MaxRate is the largest number of frames a second that it holds, 0 for any.
 	MaxRate int `json:"maxRate"`
 	// BitsPerPixel is what a pixel of a frame takes about, for the purpose Web: from the
@@ -75,7 +77,7 @@ const toBT709 = "scale=out_color_matrix=bt709:out_range=tv,setparams=range=tv:co
 // formats are all that Slow Reveal can write. The number of threads of an encoder is fixed
 // where its output depends on it: the same bytes on every machine of one build.
 var formats = []Format{
-	{Name: "mp4-h264", Title: "MP4, H.264", Extension: "mp4", Media: "video/mp4", Sound: true, BitsPerPixel: 0.045, encoder: "libx264", piece: "mp4", even: true, pixels: "yuv420p",
+	{Name: "mp4-h264", Cover: true, Title: "MP4, H.264", Extension: "mp4", Media: "video/mp4", Sound: true, BitsPerPixel: 0.045, encoder: "libx264", piece: "mp4", even: true, pixels: "yuv420p",
 		args: func(s *Settings) []string {
 			a := []string{"-c:v", "libx264", "-threads", "2", "-preset", choose(s.Purpose, "ultrafast", "veryfast", "medium", "veryfast"),
 				"-crf", choose(s.Purpose, "26", "17", "12", "12"), "-pix_fmt", "yuv420p", "-profile:v", "high"}
@@ -84,7 +86,7 @@ var formats = []Format{
 			}
 			return append(a, bt709...)
 		}},
-	{Name: "mp4-h265", Title: "MP4, H.265", Extension: "mp4", Media: "video/mp4", Sound: true, BitsPerPixel: 0.03, encoder: "libx265", piece: "mp4", even: true, pixels: "yuv420p",
+	{Name: "mp4-h265", Cover: true, Title: "MP4, H.265", Extension: "mp4", Media: "video/mp4", Sound: true, BitsPerPixel: 0.03, encoder: "libx265", piece: "mp4", even: true, pixels: "yuv420p",
 		args: func(s *Settings) []string {
 			keys := ""
 			if s.Purpose == Edit {
@@ -93,7 +95,7 @@ var formats = []Format{
 			return append([]string{"-c:v", "libx265", "-preset", choose(s.Purpose, "ultrafast", "superfast", "medium", "superfast"),
 				"-crf", choose(s.Purpose, "30", "21", "15", "15"), "-x265-params", "log-level=error:pools=2:frame-threads=1" + keys, "-pix_fmt", "yuv420p", "-tag:v", "hvc1"}, bt709...)
 		}},
-	{Name: "mp4-av1", Title: "MP4, AV1", Extension: "mp4", Media: "video/mp4", Sound: true, MaxRate: 240, BitsPerPixel: 0.025, encoder: "libsvtav1", piece: "mp4", even: true, pixels: "yuv420p",
+	{Name: "mp4-av1", Cover: true, Title: "MP4, AV1", Extension: "mp4", Media: "video/mp4", Sound: true, MaxRate: 240, BitsPerPixel: 0.025, encoder: "libsvtav1", piece: "mp4", even: true, pixels: "yuv420p",
 		args: func(s *Settings) []string {
 			return append([]string{"-c:v", "libsvtav1", "-preset", choose(s.Purpose, "12", "10", "6", "10"), "-crf", choose(s.Purpose, "42", "30", "20", "20"),
 				"-g", choose(s.Purpose, "240", "240", "240", "1"), "-svtav1-params", "lp=2", "-pix_fmt", "yuv420p"}, bt709...)

@@ -27,6 +27,10 @@ type Whole struct {
 	Title, Author string
 	Chapters      []Chapter
 	Sound         *Sound
+	// Timecode is that of the first frame, for MOV and MP4 that are to be cut; empty for none.
+	Timecode string
+	// Poster is a JPEG that stands for the film, for formats that can hold one.
+	Poster string
 }
 
 // Chapter is a stretch of a film with a name.
@@ -133,6 +137,10 @@ func (w *Whole) arguments(list, about, out string) []string {
 		a = append(a, w.Sound.input()...)
 		codec = w.soundCodec()
 	}
+	cover := w.Poster != "" && w.Format.Cover
+	if cover {
+		a = append(a, "-i", w.Poster)
+	}
 	switch {
 	case w.Format.again != nil:
 		a = append(a, w.Format.again...)
@@ -142,14 +150,22 @@ func (w *Whole) arguments(list, about, out string) []string {
 			a = append(a, "-tag:v", "hvc1")
 		}
 	}
+	input := 2
 	if sound {
 		a = append(a, "-map", "2:a:0")
 		a = append(a, codec...)
+		input++
+	}
+	if cover {
+		a = append(a, "-map", strconv.Itoa(input)+":v", "-c:v:1", "copy", "-disposition:v:1", "attached_pic")
 	}
 	a = append(a, "-map_metadata", "1", "-map_chapters", "1", "-t", fmt.Sprintf("%.6f", seconds(w.Length())), "-fflags", "+bitexact")
 	switch w.Format.Extension {
 	case "mp4", "mov":
 		a = append(a, "-video_track_timescale", timescale(w.Rate), "-movflags", "+faststart+write_colr")
+		if w.Timecode != "" {
+			a = append(a, "-timecode", w.Timecode)
+		}
 	}
 	return append(a, "-f", map[string]string{"mp4": "mp4", "mov": "mov", "webm": "webm", "avi": "avi", "gif": "gif", "webp": "webp"}[w.Format.Extension], out)
 }

@@ -5,15 +5,19 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"image"
 	"log/slog"
 	"os"
 	"sync/atomic"
 	"time"
 
+	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
 	"github.com/riverqueue/river"
 
+	"slowreveal/core/caption"
 	"slowreveal/core/reveal"
+	"slowreveal/formats"
 	"slowreveal/release"
 	"slowreveal/store"
 )
@@ -87,6 +91,9 @@ var errTaken = errors.New("the output was taken away")
 // between is how often a worker says that it is at it, and how far it is.
 const between = 400 * time.Millisecond
 
+// lookEvery is how often the frame that is being made is kept as a small picture.
+const lookEvery = 1500 * time.Millisecond
+
 func (w *pieceWorker) make(ctx context.Context, o store.Output, p *store.Piece) error {
 	s := w.queue.store
 	ctx, stop := context.WithCancelCause(ctx)
@@ -108,14 +115,23 @@ func (w *pieceWorker) make(ctx context.Context, o store.Output, p *store.Piece) 
 			}
 		}
 	}()
-	err := w.piece(ctx, o, p, func(n int) { done.Store(int64(n)) })
+	shown := time.Now()
+	err := w.piece(ctx, o, p, func(n int, last func() image.Image) {
+		done.Store(int64(n))
+		if time.Since(shown) > lookEvery {
+			shown = time.Now()
+			if err := release.WriteThumb(w.queue.store.FramePath(o), last()); err != nil {
+				slog.Debug("the picture of a frame", "output", o.ID, "error", err)
+			}
+		}
+	})
 	if errors.Is(context.Cause(ctx), errTaken) {
 		return errTaken
 	}
 	return err
 }
 
-func (w *pieceWorker) piece(ctx context.Context, o store.Output, p *store.Piece, progress func(int)) error {
+func (w *pieceWorker) piece(ctx context.Context, o store.Output, p *store.Piece, progress release.Progress) error {
 	s := w.queue.store
 	work, err := w.prepare(ctx, o)
 	if err != nil {
@@ -138,6 +154,9 @@ func (w *pieceWorker) piece(ctx context.Context, o store.Output, p *store.Piece,
 	if err := work.Finish(ctx, folder, s.OutputPath(o)); err != nil {
 		return err
 	}
+	if err := picture(work, s.PicturePath(o)); err != nil {
+		return err
+	}
 	info, err := os.Stat(s.OutputPath(o))
 	if err != nil {
 		return fmt.Errorf("the finished output is gone: %w", err)
@@ -154,6 +173,15 @@ func (w *pieceWorker) piece(ctx context.Context, o store.Output, p *store.Piece,
 		return err
 	}
 	return os.RemoveAll(folder)
+}
+
+// picture keeps the small picture that stands for an output.
+func picture(work *release.Work, path string) error {
+	img, err := work.Poster()
+	if err != nil || img == nil {
+		return err
+	}
+	return release.WriteThumb(path, img)
 }
 
 // prepare works an output out.
@@ -175,11 +203,18 @@ func (w *pieceWorker) prepare(ctx context.Context, o store.Output) (*release.Wor
 
 // planned works a stored output out again; shapes are needed for making it.
 func (q *Queue) planned(ctx context.Context, o store.Output, shapes bool) (*release.Work, error) {
-	r, err := q.store.Reveal(ctx, o.RevealID)
+	from, err := q.store.OutputSource(ctx, o)
 	if err != nil {
 		return nil, err
 	}
-	m, err := q.store.Model(ctx, r.RevisionID, shapes)
+	models := map[string]*formats.Model{}
+	model := func(revision string) (m *formats.Model, err error) {
+		if models[revision] == nil {
+			models[revision], err = q.store.ModelOf(ctx, from, revision, shapes)
+		}
+		return models[revision], err
+	}
+	m, err := model(from.RevisionID)
 	if err != nil {
 		return nil, err
 	}
@@ -191,11 +226,32 @@ func (q *Queue) planned(ctx context.Context, o store.Output, shapes bool) (*rele
 	if err := json.Unmarshal([]byte(o.Settings), &settings); err != nil {
 		return nil, fmt.Errorf("reading the output's settings: %w", err)
 	}
-	w, err := release.Plan(settings, m, doc)
+	w, err := release.Plan(settings, m, doc, func(id string) (*formats.Model, *reveal.Reveal, error) {
+		for i := range from.Joined {
+			if j := &from.Joined[i]; j.ID == id {
+				m, err := model(j.RevisionID)
+				if err != nil {
+					return nil, nil, err
+				}
+				doc, err := reveal.Parse([]byte(j.Document))
+				return m, doc, err
+			}
+		}
+		return nil, nil, store.ErrMissing
+	})
 	if err != nil {
 		return nil, &store.Refused{Cause: err}
 	}
 	return w, nil
+}
+
+// Captions returns the words of a stored output's steps.
+func (q *Queue) Captions(ctx context.Context, o store.Output) ([]caption.Cue, error) {
+	w, err := q.planned(ctx, o, false)
+	if err != nil {
+		return nil, err
+	}
+	return w.Cues(), nil
 }
 
 func (q *Queue) attachments(ctx context.Context, project string) release.Attachments {
@@ -220,6 +276,12 @@ func (q *Queue) wake(tx *sqlx.Tx, pieces int) error {
 	return nil
 }
 
+// Planned is an output that was worked out, and what it is made of.
+type Planned struct {
+	*release.Work
+	Source store.Source
+}
+
 // Order queues outputs of a reveal as it is now, all or none. Everything is checked before
 // anything is stored. by names who wants them.
 func (q *Queue) Order(ctx context.Context, revealID, by string, list ...release.Settings) ([]store.Output, error) {
@@ -238,45 +300,77 @@ func (q *Queue) Order(ctx context.Context, revealID, by string, list ...release.
 			title = r.Title
 		}
 		outputs = append(outputs, store.NewOutput{Output: store.Output{RevealID: r.ID, ProjectID: r.ProjectID, Version: r.Version, Title: title,
-			Document: r.Document, Settings: store.RawText(settings), Frames: w.Frames(), Media: w.Media(), MadeBy: by}, Extension: w.Extension(), Pieces: w.Pieces()})
+			Document: r.Document, Settings: store.RawText(settings), Frames: w.Frames(), Media: w.Media(), MadeBy: by}, Source: w.Source, Extension: w.Extension(), Pieces: w.Pieces()})
 	}
 	return q.store.InsertOutputs(ctx, outputs, q.wake)
 }
 
 // Plan works outputs of a reveal out without ordering them; what cannot be is refused.
-func (q *Queue) Plan(ctx context.Context, revealID string, list ...release.Settings) (store.StoredReveal, []*release.Work, error) {
+func (q *Queue) Plan(ctx context.Context, revealID string, list ...release.Settings) (store.StoredReveal, []Planned, error) {
 	r, err := q.store.Reveal(ctx, revealID)
 	if err != nil {
 		return r, nil, err
 	}
-	m, err := q.store.Model(ctx, r.RevisionID, false)
-	if err != nil {
-		return r, nil, err
-	}
-	doc, err := reveal.Parse([]byte(r.Document))
+	pin, err := q.store.Pin(ctx, r.RevisionID)
 	if err != nil {
 		return r, nil, err
 	}
 	names := map[string]bool{}
-	var works []*release.Work
+	var works []Planned
 	for _, s := range list {
-		w, err := release.Plan(s, m, doc)
-		if err == nil {
-			err = w.Attach(q.attachments(ctx, r.ProjectID))
-		}
-		if err == nil && s.Name != "" {
-			if key := s.Name + "." + w.Extension(); names[key] {
-				err = fmt.Errorf("two outputs are called %q: give one another name", s.Name)
-			} else {
-				names[key] = true
-			}
-		}
+		w, err := q.plan(ctx, r, pin, s)
 		if err != nil {
-			return r, nil, &store.Refused{Cause: err}
+			return r, nil, err
+		}
+		if s.Name != "" {
+			key := s.Name + "." + w.Extension()
+			if names[key] {
+				return r, nil, &store.Refused{Cause: fmt.Errorf("two outputs are called %q: give one another name", s.Name)}
+			}
+			names[key] = true
 		}
 		works = append(works, w)
 	}
 	return r, works, nil
+}
+
+// plan works an output out.
+func (q *Queue) plan(ctx context.Context, r store.StoredReveal, pin store.Source, s release.Settings) (Planned, error) {
+	out := Planned{Source: pin}
+	m, err := q.store.ModelOf(ctx, pin, pin.RevisionID, false)
+	if err != nil {
+		return out, err
+	}
+	doc, err := reveal.Parse([]byte(r.Document))
+	if err != nil {
+		return out, err
+	}
+	out.Work, err = release.Plan(s, m, doc, func(id string) (*formats.Model, *reveal.Reveal, error) {
+		if _, err := uuid.Parse(id); err != nil {
+			return nil, nil, store.ErrMissing
+		}
+		other, err := q.store.Reveal(ctx, id)
+		if err == nil && other.ProjectID != r.ProjectID {
+			err = store.ErrMissing
+		}
+		if err != nil {
+			return nil, nil, err
+		}
+		m, err := q.store.ModelOf(ctx, pin, other.RevisionID, false)
+		if err != nil {
+			return nil, nil, err
+		}
+		doc, err := reveal.Parse([]byte(other.Document))
+		out.Source.Joined = append(out.Source.Joined, store.Joined{ID: id, Version: other.Version, RevisionID: other.RevisionID, Document: other.Document})
+		return m, doc, err
+	})
+	if err == nil {
+		err = out.Attach(q.attachments(ctx, r.ProjectID))
+	}
+	if err != nil {
+		return out, &store.Refused{Cause: err}
+	}
+	return out, nil
 }
 
 // Cancel stops an output, whoever is at it.

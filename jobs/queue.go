@@ -50,8 +50,10 @@ func (q *Queue) Work(ctx context.Context) error {
 	if err := q.client.Start(ctx); err != nil {
 		return fmt.Errorf("starting to work: %w", err)
 	}
-	tick := time.NewTicker(5 * time.Second)
+	tick, hour := time.NewTicker(5*time.Second), time.NewTicker(time.Hour)
 	defer tick.Stop()
+	defer hour.Stop()
+	q.tidy(ctx)
 	for {
 		select {
 		case <-ctx.Done():
@@ -62,9 +64,14 @@ func (q *Queue) Work(ctx context.Context) error {
 			if err := q.store.RequeueLost(ctx, q.wake, q.enqueueImport); err != nil && ctx.Err() == nil {
 				slog.Warn("looking for lost work", "error", err)
 			}
-			if err := q.expire(ctx); err != nil && ctx.Err() == nil {
-				slog.Warn("removing old outputs", "error", err)
-			}
+		case <-hour.C:
+			q.tidy(ctx)
 		}
+	}
+}
+
+func (q *Queue) tidy(ctx context.Context) {
+	if err := q.expire(ctx); err != nil && ctx.Err() == nil {
+		slog.Warn("removing old outputs", "error", err)
 	}
 }

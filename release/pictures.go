@@ -36,7 +36,7 @@ func (w *Work) moments(piece int) (times []reveal.Micros, first int) {
 	if w.Settings.Kind == Stills {
 		return w.Settings.At[piece : piece+1], piece
 	}
-	pieces := w.plan.Pieces()
+	pieces := w.cut.Pieces()
 	for _, n := range pieces[:piece] {
 		first += n
 	}
@@ -47,10 +47,10 @@ func (w *Work) moments(piece int) (times []reveal.Micros, first int) {
 }
 
 // pictures makes the pictures of a piece, layer by layer.
-func (w *Work) pictures(ctx context.Context, folder string, piece int, progress func(done int)) error {
+func (w *Work) pictures(ctx context.Context, folder string, piece int, progress Progress) error {
 	times, first := w.moments(piece)
 	for n, layer := range w.Settings.Layers {
-		lens, err := w.plan.Lens(w.film, w.scene, layer)
+		lens, err := w.plan.Lens(w.film, w.scene, layer, w.Settings.Deep)
 		if err != nil {
 			return err
 		}
@@ -58,12 +58,11 @@ func (w *Work) pictures(ctx context.Context, folder string, piece int, progress 
 			if ctx.Err() != nil {
 				return ctx.Err()
 			}
-			if err := w.picture(lens, layer, t, w.picturePath(folder, layer, first+k)); err != nil {
+			img := w.picture(lens, layer, t)
+			if err := w.writePicture(img, layer, w.picturePath(folder, layer, first+k)); err != nil {
 				return err
 			}
-			if progress != nil {
-				progress((n*len(times) + k + 1) / len(w.Settings.Layers))
-			}
+			progress((n*len(times)+k+1)/len(w.Settings.Layers), func() image.Image { return img })
 		}
 	}
 	return nil
@@ -78,23 +77,28 @@ func (w *Work) picturePath(folder string, l shoot.Layer, number int) string {
 	return filepath.Join(folder, fmt.Sprintf("%s_%05d.%s", l.Folder(), number+1, pictures[format].extension))
 }
 
-func (w *Work) picture(lens *shoot.Lens, l shoot.Layer, t reveal.Micros, path string) error {
+// picture takes a layer's picture of a moment; it may be overwritten by the next.
+func (w *Work) picture(lens *shoot.Lens, l shoot.Layer, t reveal.Micros) image.Image {
 	box := image.Rect(0, 0, w.plan.Width, w.plan.Height)
-	format := w.Settings.Format
-	var img image.Image
-	if l.Kind == shoot.Depth {
+	switch {
+	case l.Kind == shoot.Depth:
 		deep := make([]uint16, w.plan.Width*w.plan.Height)
 		lens.TakeDepth(t, deep)
 		grey := image.NewGray16(box)
 		for i, d := range deep {
 			grey.SetGray16(i%w.plan.Width, i/w.plan.Width, color.Gray16{Y: d})
 		}
-		img = grey
-		if format == "jpeg" {
-			format = "png"
-		}
-	} else {
-		img = &image.NRGBA{Pix: lens.Take(t), Stride: 4 * w.plan.Width, Rect: box}
+		return grey
+	case w.Settings.Deep:
+		return lens.TakeDeep(t)
+	}
+	return &image.NRGBA{Pix: lens.Take(t), Stride: 4 * w.plan.Width, Rect: box}
+}
+
+func (w *Work) writePicture(img image.Image, l shoot.Layer, path string) error {
+	format := w.Settings.Format
+	if l.Kind == shoot.Depth && format == "jpeg" {
+		format = "png"
 	}
 	f, err := os.Create(path + ".part")
 	if err != nil {

@@ -16,6 +16,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/demo"
 	"slowreveal/formats"
@@ -32,7 +33,7 @@ func pump() (*formats.Model, *reveal.Reveal) {
 func layersOf(t *testing.T, s release.Settings) map[string]image.Image {
 	t.Helper()
 	m, doc := pump()
-	w, err := release.Plan(s, m, doc)
+	w, err := release.Plan(s, m, doc, nil)
 	require.NoError(t, err)
 	out := filepath.Join(t.TempDir(), "out."+w.Extension())
 	told := 0
@@ -140,10 +141,10 @@ func TestWhatCannotBeIsSaidBeforeAnythingIsMade(t *testing.T) {
 		if want == "out of bounds" {
 			s.Sound.Gain = 900
 		}
-		_, err := release.Plan(s, m, doc)
+		_, err := release.Plan(s, m, doc, nil)
 		assert.ErrorContains(t, err, want)
 	}
-	w, err := release.Plan(release.Settings{Sound: &release.Sound{Attachment: "x"}}, m, doc)
+	w, err := release.Plan(release.Settings{Sound: &release.Sound{Attachment: "x"}}, m, doc, nil)
 	require.NoError(t, err)
 	assert.ErrorContains(t, w.Attach(func(string) (string, error) { return "", errors.New("no such") }), "attach it again")
 }
@@ -159,7 +160,7 @@ func TestACancelledOutputLeavesNothing(t *testing.T) {
 	m, doc := pump()
 	folder := t.TempDir()
 	for _, s := range []release.Settings{{Width: 64, Height: 36}, {Kind: release.Frames, Width: 64, Height: 36}} {
-		w, err := release.Plan(s, m, doc)
+		w, err := release.Plan(s, m, doc, nil)
 		require.NoError(t, err)
 		ctx, cancel := context.WithCancel(context.Background())
 		err = w.Make(ctx, filepath.Join(folder, "x."+w.Extension()), func(done, _ int) {
@@ -172,4 +173,56 @@ func TestACancelledOutputLeavesNothing(t *testing.T) {
 		require.NoError(t, err)
 		assert.Empty(t, left)
 	}
+}
+
+// Pictures with 16 bits, by the standard library's reader.
+func TestPicturesOf16Bits(t *testing.T) {
+	list := layersOf(t, release.Settings{Kind: release.Stills, Width: 160, Height: 90, At: []reveal.Micros{31 * reveal.Second}, Deep: true, Background: "clear",
+		Layers: []shoot.Layer{{Kind: shoot.Shaded}, {Kind: shoot.Edges}}})
+	img, ok := list["shaded/shaded_00001.png"].(*image.NRGBA64)
+	require.True(t, ok, "colour and alpha with 16 bits")
+	odd, empty := 0, 0
+	for i := 0; i < len(img.Pix); i += 8 {
+		if img.Pix[i] != img.Pix[i+1] {
+			odd++ // no multiple of 257
+		}
+		if img.Pix[i+6] == 0 && img.Pix[i+7] == 0 {
+			empty++
+		}
+	}
+	assert.Greater(t, odd, 500)
+	assert.Greater(t, empty, 1000, "the corners")
+}
+
+func TestJoinedFilmsAreCheckedBeforeTheyAreMade(t *testing.T) {
+	m, doc := pump()
+	find := func(id string) (*formats.Model, *reveal.Reveal, error) {
+		if id != "other" {
+			return nil, nil, os.ErrNotExist
+		}
+		return m, doc, nil
+	}
+	far := 1000 * reveal.Second
+	for want, s := range map[string]release.Settings{
+		"reveal 2 of the film is gone": {Then: []release.Then{{Reveal: "lost"}}},
+		"join reveals":                 {Kind: release.Stills, Then: []release.Then{{Reveal: "other"}}},
+		"needs a title":                {Card: &shoot.TitleCard{Length: reveal.Second}},
+		"the poster's moment":          {Poster: &far},
+		"16 bits":                      {Deep: true},
+	} {
+		_, err := release.Plan(s, m, doc, find)
+		assert.ErrorContains(t, err, want)
+	}
+	w, err := release.Plan(release.Settings{Kind: release.Captions, Card: &shoot.TitleCard{Title: "Pump", Length: 4 * reveal.Second}, CrossFade: reveal.Second,
+		Then: []release.Then{{Reveal: "other", Backward: true}}}, m, doc, find)
+	require.NoError(t, err)
+	cues := w.Cues()
+	length := film.Compile(m.Assembly, doc).Duration()
+	assert.Equal(t, 3*reveal.Second, cues[0].From, "after the card, as it fades")
+	assert.Equal(t, 2*length+2*reveal.Second, w.Length())
+	assert.Equal(t, w.Length(), cues[len(cues)-1].To)
+	assert.Equal(t, cues[0].Title, cues[len(cues)-1].Title, "backwards it ends with the first step")
+	img, err := w.Poster()
+	require.NoError(t, err)
+	assert.Nil(t, img, "words have no picture")
 }

@@ -49,14 +49,31 @@ type Settings struct {
 	// Background is empty for the paper, "clear" for none, or a colour like #f4efe6.
 	Background string `json:"background,omitempty"`
 	Author     string `json:"author,omitempty"`
-	Sound      *Sound `json:"sound,omitempty"`
-	Logo       *Logo  `json:"logo,omitempty"`
+	// Card stands before the reveal. Then are further reveals that follow it; where they
+	// and their cards meet, they cross-fade.
+	Card      *shoot.TitleCard `json:"card,omitempty"`
+	Then      []Then           `json:"then,omitempty"`
+	CrossFade reveal.Micros    `json:"crossFade,omitempty"`
+	// Poster is the moment of the film that stands for it; its middle when there is none.
+	Poster *reveal.Micros `json:"poster,omitempty"`
+	Sound  *Sound         `json:"sound,omitempty"`
+	Logo   *Logo          `json:"logo,omitempty"`
 	// At are the moments of stills; the end when there are none.
 	At []reveal.Micros `json:"at,omitempty"`
 	// Layers are the pictures that are made of each frame: shaded when there are none.
 	Layers []shoot.Layer `json:"layers,omitempty"`
+	// Deep gives pictures 16 bits a colour instead of 8; words keep 8.
+	Deep bool `json:"deep,omitempty"`
 	// Draft is how a film was asked for before there were purposes.
 	Draft bool `json:"draft,omitempty"`
+}
+
+// Then is a reveal that follows in a joined film.
+type Then struct {
+	// Reveal is its id; empty for the output's own.
+	Reveal   string           `json:"reveal,omitempty"`
+	Backward bool             `json:"backward,omitempty"`
+	Card     *shoot.TitleCard `json:"card,omitempty"` // before it
 }
 
 // Sound is an attachment that is heard beside a film.
@@ -113,6 +130,12 @@ func (s *Settings) fill() error {
 	}
 	if len(s.At) > MaxStills {
 		return fmt.Errorf("%d stills at once are too many; %d are taken", len(s.At), MaxStills)
+	}
+	if (s.Card != nil || len(s.Then) > 0) && s.Kind != Film && s.Kind != Captions {
+		return fmt.Errorf("only films and their captions join reveals and have title cards, not %s", s.Kind)
+	}
+	if s.Deep && (s.Kind != Frames && s.Kind != Stills || s.Format == "jpeg") {
+		return fmt.Errorf("16 bits a colour are for pictures as PNG and TIFF, not for %s as %s", s.Kind, s.Format)
 	}
 	return s.fillLayers()
 }

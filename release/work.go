@@ -3,6 +3,7 @@ package release
 import (
 	"context"
 	"fmt"
+	"image"
 	"os"
 	"path/filepath"
 
@@ -21,17 +22,27 @@ type Work struct {
 	Settings Settings
 	film     *film.Film
 	model    *formats.Model
-	plan     *shoot.Plan
+	plan     *shoot.Plan // of the output's own reveal
+	cut      *shoot.Cut  // with the reveals that follow
+	reels    []*reel
 	scene    *render.Scene
-	threads  int
+}
+
+// reel is a reveal of a film and the model that it is of.
+type reel struct {
+	shoot.Reel
+	model *formats.Model
 }
 
 // Attachments finds the file of an attachment.
 type Attachments func(id string) (path string, err error)
 
-// Plan checks the settings against a reveal and works out what is to be done. The model's
-// shapes are needed only for making it.
-func Plan(s Settings, m *formats.Model, doc *reveal.Reveal) (*Work, error) {
+// Reveals finds a reveal that is to be joined, and the model that it is of.
+type Reveals func(id string) (*formats.Model, *reveal.Reveal, error)
+
+// Plan checks the settings against a reveal and works out what is to be done. Models'
+// shapes are needed only for making it. find may be nil where no other reveal follows.
+func Plan(s Settings, m *formats.Model, doc *reveal.Reveal, find Reveals) (*Work, error) {
 	if err := s.fill(); err != nil {
 		return nil, err
 	}
@@ -42,6 +53,12 @@ func Plan(s Settings, m *formats.Model, doc *reveal.Reveal) (*Work, error) {
 	}
 	if w.plan, err = o.Plan(w.film); err != nil {
 		return nil, err
+	}
+	if err := w.join(o, find); err != nil {
+		return nil, err
+	}
+	if s.Poster != nil && (*s.Poster < 0 || *s.Poster > w.cut.Length()) {
+		return nil, fmt.Errorf("the poster's moment %.2f s does not lie within the film's %.2f s", float64(*s.Poster)/1e6, float64(w.cut.Length())/1e6)
 	}
 	for _, t := range s.At {
 		if t < 0 || t > w.film.Duration() {
@@ -56,6 +73,38 @@ func Plan(s Settings, m *formats.Model, doc *reveal.Reveal) (*Work, error) {
 		return nil, fmt.Errorf("%d frames in %d layers are too many", w.plan.Frames, len(s.Layers))
 	}
 	return w, nil
+}
+
+// join adds the reveals that follow.
+func (w *Work) join(o shoot.Order, find Reveals) (err error) {
+	s := &w.Settings
+	w.reels = []*reel{{shoot.Reel{Plan: w.plan, Film: w.film, Card: s.Card}, w.model}}
+	for i, then := range s.Then {
+		m, doc := w.model, w.film.Reveal
+		if then.Reveal != "" {
+			if find == nil {
+				return fmt.Errorf("the reveal %q cannot be found", then.Reveal)
+			}
+			if m, doc, err = find(then.Reveal); err != nil {
+				return fmt.Errorf("reveal %d of the film is gone: take it out (%w)", i+2, err)
+			}
+		}
+		q := o
+		q.From, q.To, q.Steps, q.Backwards = 0, 0, nil, then.Backward
+		q.Width, q.Height, q.Rate = w.plan.Width, w.plan.Height, w.plan.Order.Rate
+		f := film.Compile(m.Assembly, doc)
+		p, err := q.Plan(f)
+		if err != nil {
+			return fmt.Errorf("%s: %w", doc.Title, err)
+		}
+		w.reels = append(w.reels, &reel{shoot.Reel{Plan: p, Film: f, Card: then.Card}, m})
+	}
+	list := make([]*shoot.Reel, len(w.reels))
+	for i, r := range w.reels {
+		list[i] = &r.Reel
+	}
+	w.cut, err = shoot.NewCut(list, s.CrossFade)
+	return err
 }
 
 // Threads bounds the threads of each piece; 0 is one for each processor.
@@ -90,7 +139,7 @@ func (w *Work) Attach(find Attachments) error {
 func (w *Work) Pieces() []int {
 	switch w.Settings.Kind {
 	case Film, Frames:
-		return w.plan.Pieces()
+		return w.cut.Pieces()
 	case Stills:
 		list := make([]int, len(w.Settings.At))
 		for i := range list {
@@ -111,7 +160,10 @@ func (w *Work) Frames() int {
 }
 
 // Length is how long the film lasts.
-func (w *Work) Length() reveal.Micros { return w.plan.Length() }
+func (w *Work) Length() reveal.Micros { return w.cut.Length() }
+
+// Rate is how many frames a second it has.
+func (w *Work) Rate() film.Rate { return w.plan.Rate }
 
 // Extension is that of the finished file, Media its MIME type.
 func (w *Work) Extension() string { extension, _ := w.file(); return extension }
@@ -142,15 +194,19 @@ func (w *Work) file() (extension, media string) {
 // Cues are the captions of the film, as it is asked for.
 func (w *Work) Cues() []caption.Cue {
 	var list []caption.Cue
-	for _, c := range w.plan.Passages(w.film) {
-		step := &w.film.Reveal.Steps[w.film.Reveal.FindStep(c.Step)]
+	for _, c := range w.cut.Passages() {
+		step := &c.Film.Reveal.Steps[c.Film.Reveal.FindStep(c.Step)]
 		list = append(list, caption.Cue{From: c.From, To: c.To, Title: step.Title, Text: reveal.PlainProse(step.Instruction)})
 	}
 	return list
 }
 
+// Progress is told how many frames are done; last gives the last of them, as long as
+// Progress has not returned.
+type Progress func(done int, last func() image.Image)
+
 // Piece makes one piece in the folder. Its bytes do not depend on who makes it.
-func (w *Work) Piece(ctx context.Context, folder string, i int, progress func(done int)) error {
+func (w *Work) Piece(ctx context.Context, folder string, i int, progress Progress) error {
 	switch w.Settings.Kind {
 	case Film:
 		if err := encode.Check(ctx, w.plan.Video); err != nil {
@@ -159,7 +215,9 @@ func (w *Work) Piece(ctx context.Context, folder string, i int, progress func(do
 		if err := w.ready(); err != nil {
 			return err
 		}
-		return w.plan.Piece(ctx, w.film, w.scene, folder, i, progress)
+		return w.cut.Piece(ctx, folder, i, func(done int, last *render.Picture) {
+			progress(done, func() image.Image { return last.Image() })
+		})
 	case Frames, Stills:
 		if err := w.ready(); err != nil {
 			return err
@@ -169,22 +227,42 @@ func (w *Work) Piece(ctx context.Context, folder string, i int, progress func(do
 	return nil // the last step makes it
 }
 
+// ready prepares the scenes of the reels: those of one model share one.
 func (w *Work) ready() (err error) {
-	if w.scene == nil {
-		w.scene, err = render.NewScene(w.model.Assembly, w.model.Shapes)
+	scenes := map[*formats.Model]*render.Scene{}
+	for _, r := range w.reels {
+		if r.Scene != nil {
+			continue
+		}
+		if scenes[r.model] == nil {
+			if scenes[r.model], err = render.NewScene(r.model.Assembly, r.model.Shapes); err != nil {
+				return err
+			}
+		}
+		r.Scene = scenes[r.model]
 	}
-	return err
+	w.scene = w.reels[0].Scene
+	return nil
 }
 
 // Finish puts the pieces together as the file out.
 func (w *Work) Finish(ctx context.Context, folder, out string) error {
-	switch w.Settings.Kind {
+	switch s := &w.Settings; s.Kind {
 	case Film:
-		whole := encode.Whole{Title: w.Settings.Name, Author: w.Settings.Author}
-		if w.Settings.Sound != nil {
-			whole.Sound = &w.Settings.Sound.Sound
+		whole := encode.Whole{Title: s.Name, Author: s.Author}
+		if s.Purpose == encode.Edit {
+			whole.Timecode = film.SMPTE(0, w.plan.Rate)
 		}
-		return w.plan.Join(ctx, w.film, whole, folder, out)
+		if s.Sound != nil {
+			whole.Sound = &s.Sound.Sound
+		}
+		if s.Poster != nil && w.plan.Video.Cover {
+			whole.Poster = filepath.Join(folder, "poster.jpg")
+			if err := w.writePoster(whole.Poster); err != nil {
+				return err
+			}
+		}
+		return w.cut.Join(ctx, whole, folder, out)
 	case Frames, Stills:
 		return w.pack(ctx, folder, out)
 	case GLB:
@@ -233,7 +311,7 @@ func (w *Work) Make(ctx context.Context, out string, progress func(done, of int)
 	defer os.RemoveAll(folder)
 	done := 0
 	for i, n := range w.Pieces() {
-		if err := w.Piece(ctx, folder, i, func(k int) {
+		if err := w.Piece(ctx, folder, i, func(k int, _ func() image.Image) {
 			if progress != nil {
 				progress(done+k, w.Frames())
 			}

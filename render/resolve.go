@@ -171,6 +171,7 @@ func (r *Renderer) writeRow(t *tile, y int, g *ground) {
 			}
 		}
 	}
+	r.deepen(t, y, whole)
 	kernel.quantise(&w.rgb, &w.bytes)
 	base := r.memory.base
 	out := base.RGB[3*((t.y0+y)*base.Width+t.x0):][:3*t.w]

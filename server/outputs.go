@@ -13,6 +13,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"slowreveal/core/caption"
+	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/encode"
 	"slowreveal/release"
@@ -48,6 +49,9 @@ func (s *Server) orderOutputs(c *gin.Context) {
 type Expected struct {
 	Frames int           `json:"frames"`
 	Length reveal.Micros `json:"length"`
+	// Timecode is that of the film's end: hours, minutes, seconds and frames, by drop-frame
+	// counting where the rate asks for it (then the last colon is a semicolon).
+	Timecode string `json:"timecode"`
 	// Bytes and Seconds are guesses; from what such outputs took here when Learned.
 	Bytes   float64 `json:"bytes"`
 	Seconds float64 `json:"seconds"`
@@ -79,7 +83,7 @@ func (s *Server) expectOutput(c *gin.Context) {
 		return
 	}
 	w := works[0]
-	out := Expected{Frames: w.Frames(), Length: w.Length(), Hasty: []Unreadable{}}
+	out := Expected{Frames: w.Frames(), Length: w.Length(), Timecode: film.SMPTE(w.Frames(), w.Rate()), Hasty: []Unreadable{}}
 	pixels := float64(out.Frames) * float64(w.Settings.Width) * float64(w.Settings.Height)
 	past, err := s.store.Experience(c, string(w.Settings.Kind), w.Settings.Format, string(w.Settings.Purpose))
 	if err != nil {
@@ -182,6 +186,38 @@ func (s *Server) outputFile(c *gin.Context) {
 		c.Header("Content-Disposition", `attachment; filename="`+release.FileName(o.Title)+filepath.Ext(o.File)+`"`)
 	}
 	c.File(s.store.OutputPath(o))
+}
+
+// outputPicture serves the small picture of an output: of one that is being made, the frame
+// that was made last.
+func (s *Server) outputPicture(c *gin.Context) {
+	o, ok := s.output(c)
+	if !ok {
+		return
+	}
+	path := s.store.PicturePath(o)
+	if o.State != "done" {
+		path = s.store.FramePath(o)
+	}
+	if _, err := os.Stat(path); err != nil {
+		refuse(c, http.StatusNotFound, "picture", "there is no picture of this output yet")
+		return
+	}
+	c.File(path)
+}
+
+// outputCaptions serves the steps' words beside a finished film, for players.
+func (s *Server) outputCaptions(c *gin.Context) {
+	o, ok := s.output(c)
+	if !ok {
+		return
+	}
+	cues, err := s.queue.Captions(c, o)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	c.Data(http.StatusOK, "text/vtt; charset=utf-8", []byte(caption.WebVTT(cues)))
 }
 
 func (s *Server) listAttachments(c *gin.Context) {

@@ -31,6 +31,7 @@ type camera struct {
 	probe    *render.View // work space
 	layer    *Layer       // when not nil, what is shown
 	matte    []bool       // by node: what the layer's matte is of
+	card     *film.Card   // when not nil, the words of the layer
 }
 
 // plate is a picture of the scene before one background.
@@ -131,6 +132,11 @@ func (c *camera) develop() {
 
 // write sets the words of the frame into a picture.
 func (c *camera) write(p *render.Picture) {
+	if c.card != nil {
+		c.words.Card(p, *c.card)
+		c.logo.Draw(p)
+		return
+	}
 	if c.captions && c.frame.Step >= 0 {
 		step := &c.film.Reveal.Steps[c.frame.Step]
 		c.words.Draw(p, step.Title, reveal.PlainProse(step.Instruction))

@@ -141,13 +141,14 @@ func TestAFilmIsTheSameHoweverItWasMade(t *testing.T) {
 	o.Threads = 2
 	p, err := o.Plan(f)
 	require.NoError(t, err)
-	require.Len(t, p.Pieces(), 3)
+	cut := p.Alone(f, scene)
+	require.Len(t, cut.Pieces(), 3)
 	folder := t.TempDir()
 	for _, i := range []int{2, 0, 1} { // each by a camera of its own, out of order
-		require.NoError(t, p.Piece(context.Background(), f, scene, folder, i, nil))
+		require.NoError(t, cut.Piece(context.Background(), folder, i, nil))
 	}
 	other := filepath.Join(folder, "other.mp4")
-	require.NoError(t, p.Join(context.Background(), f, encode.Whole{}, folder, other))
+	require.NoError(t, cut.Join(context.Background(), encode.Whole{}, folder, other))
 	a, err := os.ReadFile(one)
 	require.NoError(t, err)
 	b, err := os.ReadFile(other)
@@ -175,7 +176,7 @@ func TestWhatIsShownWhen(t *testing.T) {
 	assert.Equal(t, steps[1].Start, p.Shown(0))
 	assert.Equal(t, steps[3].Start+5, p.Shown(steps[1].Length+5))
 	assert.Equal(t, steps[1].Length+steps[3].Length, p.Length())
-	list := p.Chapters(f)
+	list := p.Alone(f, nil).Chapters()
 	require.Len(t, list, 2)
 	for _, c := range list {
 		assert.Equal(t, last, c.From)

@@ -2,6 +2,7 @@ package shoot
 
 import (
 	"fmt"
+	"image"
 	"math"
 	"regexp"
 
@@ -64,8 +65,8 @@ type Lens struct {
 	reach  float64 // mm; what lies as far is black in a picture of depth
 }
 
-// Lens prepares to take a layer's pictures.
-func (p *Plan) Lens(f *film.Film, scene *render.Scene, l Layer) (*Lens, error) {
+// Lens prepares to take a layer's pictures; deep is for TakeDeep.
+func (p *Plan) Lens(f *film.Film, scene *render.Scene, l Layer, deep bool) (*Lens, error) {
 	q := *p
 	q.Captions = p.Captions && l.Kind == Shaded
 	if l.Kind != Shaded {
@@ -87,6 +88,11 @@ func (p *Plan) Lens(f *film.Film, scene *render.Scene, l Layer) (*Lens, error) {
 	out := &Lens{camera: c, layer: l, reach: Reach(f)}
 	if l.Kind == Depth {
 		c.plates[0].renderer.KeepDepth()
+	}
+	if deep {
+		for _, plate := range c.plates {
+			plate.renderer.KeepDeep()
+		}
 	}
 	if l.Kind == Matte {
 		if c.matte, err = nodesUnder(f.Assembly, l.Nodes); err != nil {
@@ -132,6 +138,17 @@ func (l *Lens) Take(t reveal.Micros) render.RGBA {
 	l.camera.film.At(t, l.camera.frame)
 	l.camera.take()
 	return l.camera.out
+}
+
+// TakeDeep takes the picture at t with 16 bits a colour.
+func (l *Lens) TakeDeep(t reveal.Micros) *image.NRGBA64 {
+	l.Take(t)
+	a := l.camera.plates[0]
+	if len(l.camera.plates) == 1 {
+		return render.DeepOpaque(a.picture.Width, a.picture.Height, a.renderer.Deep(a.picture))
+	}
+	b := l.camera.plates[1]
+	return render.DeepMatte(a.picture.Width, a.picture.Height, a.renderer.Deep(a.picture), b.renderer.Deep(b.picture))
 }
 
 // TakeDepth takes a picture of depth at t: 16 bits a pixel, in proportion to the distance,

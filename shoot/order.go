@@ -1,7 +1,6 @@
 package shoot
 
 import (
-	"context"
 	"fmt"
 	"math"
 	"slices"
@@ -182,12 +181,13 @@ func (p *Plan) Shown(t reveal.Micros) reveal.Micros {
 
 // Passage is a step, or a part of one, as it is seen in the film.
 type Passage struct {
+	Film     *film.Film
 	Step     reveal.StepID
 	From, To reveal.Micros // of the film's time
 }
 
-// Passages returns the steps as they follow one another in the film.
-func (p *Plan) Passages(f *film.Film) []Passage {
+// passages returns the steps as they follow one another.
+func (p *Plan) passages(f *film.Film) []Passage {
 	var list []Passage
 	at := reveal.Micros(0)
 	scaled := func(t reveal.Micros) reveal.Micros { return reveal.Micros(math.Round(float64(t) / p.Speed)) }
@@ -195,7 +195,7 @@ func (p *Plan) Passages(f *film.Film) []Passage {
 		for _, s := range f.Schedule.Steps {
 			from, to := max(s.Start, span.From), min(s.Start+s.Length, span.To)
 			if from < to {
-				list = append(list, Passage{s.Step, scaled(at + from - span.From), scaled(at + to - span.From)})
+				list = append(list, Passage{f, s.Step, scaled(at + from - span.From), scaled(at + to - span.From)})
 			}
 		}
 		at += span.To - span.From
@@ -210,15 +210,6 @@ func (p *Plan) Passages(f *film.Film) []Passage {
 	return list
 }
 
-// Chapters are the passages by their steps' titles.
-func (p *Plan) Chapters(f *film.Film) []encode.Chapter {
-	var list []encode.Chapter
-	for _, q := range p.Passages(f) {
-		list = append(list, encode.Chapter{Title: titleOf(f, q.Step), From: q.From, To: q.To})
-	}
-	return list
-}
-
 func titleOf(f *film.Film, id reveal.StepID) string {
 	k := f.Reveal.FindStep(id)
 	if title := strings.TrimSpace(f.Reveal.Steps[k].Title); title != "" {
@@ -227,27 +218,4 @@ func titleOf(f *film.Film, id reveal.StepID) string {
 	return fmt.Sprintf("Step %d", k+1)
 }
 
-// PieceLength is how long the pieces are about in which a film is made.
-const PieceLength = 4 * reveal.Second
-
-// Pieces returns how many frames each piece of the film has.
-func (p *Plan) Pieces() []int {
-	each := max(1, p.Rate.Count(PieceLength))
-	var list []int
-	for k := 0; k < p.Frames; k += each {
-		list = append(list, min(each, p.Frames-k))
-	}
-	return list
-}
-
 func seconds(t reveal.Micros) float64 { return float64(t) / float64(reveal.Second) }
-
-// Film renders the ordered film into the file out, piece after piece. progress, when not
-// nil, is told after each frame how many are done.
-func Film(ctx context.Context, f *film.Film, scene *render.Scene, o Order, w encode.Whole, out string, progress func(done, of int)) error {
-	p, err := o.Plan(f)
-	if err != nil {
-		return err
-	}
-	return p.film(ctx, f, scene, w, out, progress)
-}

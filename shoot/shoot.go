@@ -1,10 +1,13 @@
 package shoot
 
 import (
+	"cmp"
 	"context"
 	"fmt"
+	"image"
 	"os"
 	"path/filepath"
+	"slices"
 
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
@@ -12,50 +15,52 @@ import (
 	"slowreveal/render"
 )
 
-// PiecePath is where a piece of a film lies in its folder.
-func (p *Plan) PiecePath(folder string, piece int) string {
+// anySize is a format that takes frames of any size, with alpha.
+const anySize = "mov-png"
+
+// Progress is told how many frames are done, and the last of them: a picture that is
+// overwritten by the next.
+type Progress func(done int, last *render.Picture)
+
+func (c *Cut) piecePath(folder string, piece int) string {
 	return filepath.Join(folder, fmt.Sprintf("%05d.piece", piece))
 }
 
 // Piece renders one piece of the film into its folder. Its bytes do not depend on who
 // makes it, nor on what was made before.
-func (p *Plan) Piece(ctx context.Context, f *film.Film, scene *render.Scene, folder string, piece int, progress func(done int)) error {
-	c, err := newCamera(f, scene, p)
-	if err != nil {
-		return err
-	}
-	return p.piece(ctx, c, folder, piece, progress)
+func (c *Cut) Piece(ctx context.Context, folder string, piece int, progress Progress) error {
+	return c.piece(ctx, newTable(c), folder, piece, progress)
 }
 
-func (p *Plan) piece(ctx context.Context, c *camera, folder string, piece int, progress func(done int)) error {
-	first := 0
-	pieces := p.Pieces()
+func (c *Cut) piece(ctx context.Context, t *table, folder string, piece int, progress Progress) error {
+	first, p := 0, c.Plan
+	pieces := c.Pieces()
 	for _, n := range pieces[:piece] {
 		first += n
 	}
-	enc, err := encode.Start(ctx, p.PiecePath(folder, piece), encode.Settings{Format: p.Video, Width: p.Width, Height: p.Height, Rate: p.Rate, Purpose: p.Purpose})
+	enc, err := encode.Start(ctx, c.piecePath(folder, piece), encode.Settings{Format: p.Video, Width: p.Width, Height: p.Height, Rate: p.Rate, Purpose: p.Purpose})
 	if err != nil {
 		return err
 	}
 	w := startWriter(enc, frameBytes(p.Video, p.Width, p.Height))
+	var wrong error
 	for k := range pieces[piece] {
-		if ctx.Err() != nil {
+		if ctx.Err() != nil || w.failed() {
 			break
 		}
 		frame := <-w.free
-		c.expose(p.exposure(first+k), frame)
-		w.ready <- frame
-		if w.failed() {
+		if wrong = t.frame(first+k, frame); wrong != nil {
 			break
 		}
+		w.ready <- frame
 		if progress != nil {
-			progress(k + 1)
+			progress(k+1, t.last)
 		}
 	}
 	err = w.finish()
-	if ctx.Err() != nil { // then ffmpeg was stopped too, and its words do not matter
+	if ctx.Err() != nil || wrong != nil { // then ffmpeg is stopped too, and its words do not matter
 		enc.Abort()
-		return ctx.Err()
+		return cmp.Or(wrong, ctx.Err())
 	}
 	if err != nil {
 		return err
@@ -65,27 +70,24 @@ func (p *Plan) piece(ctx context.Context, c *camera, folder string, piece int, p
 
 // Join makes the film of its pieces. What the whole says of format, rate and pieces is
 // filled in.
-func (p *Plan) Join(ctx context.Context, f *film.Film, w encode.Whole, folder, out string) error {
-	w.Format, w.Rate, w.Frames = p.Video, p.Rate, p.Pieces()
+func (c *Cut) Join(ctx context.Context, w encode.Whole, folder, out string) error {
+	w.Format, w.Rate, w.Frames = c.Plan.Video, c.Plan.Rate, c.Pieces()
 	w.Pieces = nil
 	for i := range w.Frames {
-		w.Pieces = append(w.Pieces, p.PiecePath(folder, i))
+		w.Pieces = append(w.Pieces, c.piecePath(folder, i))
 	}
 	if w.Title == "" {
-		w.Title = f.Reveal.Title
+		w.Title = c.stretches[0].reel.Film.Reveal.Title
 	}
 	if w.Chapters == nil {
-		w.Chapters = p.Chapters(f)
+		w.Chapters = c.Chapters()
 	}
 	return encode.Join(ctx, &w, out)
 }
 
-func (p *Plan) film(ctx context.Context, f *film.Film, scene *render.Scene, w encode.Whole, out string, progress func(done, of int)) error {
-	if err := encode.Check(ctx, p.Video); err != nil {
-		return err
-	}
-	c, err := newCamera(f, scene, p)
-	if err != nil {
+// Make makes the whole film in this process.
+func (c *Cut) Make(ctx context.Context, w encode.Whole, out string, progress Progress) error {
+	if err := encode.Check(ctx, c.Plan.Video); err != nil {
 		return err
 	}
 	folder, err := os.MkdirTemp(filepath.Dir(out), ".pieces-")
@@ -93,11 +95,12 @@ func (p *Plan) film(ctx context.Context, f *film.Film, scene *render.Scene, w en
 		return fmt.Errorf("the film cannot be written to %s: %w", filepath.Dir(out), err)
 	}
 	defer os.RemoveAll(folder)
+	t := newTable(c)
 	done := 0
-	for i, n := range p.Pieces() {
-		err := p.piece(ctx, c, folder, i, func(k int) {
+	for i, n := range c.Pieces() {
+		err := c.piece(ctx, t, folder, i, func(k int, last *render.Picture) {
 			if progress != nil {
-				progress(done+k, p.Frames)
+				progress(done+k, last)
 			}
 		})
 		if err != nil {
@@ -105,7 +108,34 @@ func (p *Plan) film(ctx context.Context, f *film.Film, scene *render.Scene, w en
 		}
 		done += n
 	}
-	return p.Join(ctx, f, w, folder, out)
+	return c.Join(ctx, w, folder, out)
+}
+
+// Picture takes frame k of the film as a picture.
+func (c *Cut) Picture(k int) (*image.NRGBA, error) {
+	video, err := encode.Lookup(anySize)
+	if err != nil {
+		return nil, err
+	}
+	q := *c
+	q.stretches = slices.Clone(c.stretches)
+	for i := range q.stretches {
+		r := *q.stretches[i].reel
+		p := *r.Plan
+		p.Video, r.Plan = video, &p
+		q.stretches[i].reel = &r
+	}
+	out := image.NewNRGBA(image.Rect(0, 0, c.Plan.Width, c.Plan.Height))
+	return out, newTable(&q).frame(k, out.Pix)
+}
+
+// Film makes the film of one reveal.
+func Film(ctx context.Context, f *film.Film, scene *render.Scene, o Order, w encode.Whole, out string, progress Progress) error {
+	p, err := o.Plan(f)
+	if err != nil {
+		return err
+	}
+	return p.Alone(f, scene).Make(ctx, w, out, progress)
 }
 
 // Still renders the film at t as a picture.
@@ -128,7 +158,7 @@ func StillRGBA(f *film.Film, scene *render.Scene, o Order, t reveal.Micros) (ren
 
 // still returns a camera that has taken one picture.
 func still(f *film.Film, scene *render.Scene, o Order, t reveal.Micros) (*camera, error) {
-	o.Format = "mov-png" // any size
+	o.Format = anySize
 	p, err := o.Plan(f)
 	if err != nil {
 		return nil, err

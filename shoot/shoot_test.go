@@ -53,10 +53,10 @@ func TestAFilmIsWhatWasOrdered(t *testing.T) {
 	out := filepath.Join(t.TempDir(), "film.mp4")
 	told := 0
 	o := shoot.Order{Width: 192, Height: 108, From: 2 * reveal.Second, To: 4*reveal.Second + 50_000, Captions: true}
-	require.NoError(t, shoot.Film(context.Background(), f, scene, o, encode.Whole{}, out, func(done, of int) {
+	require.NoError(t, shoot.Film(context.Background(), f, scene, o, encode.Whole{}, out, func(done int, last *render.Picture) {
 		told++
-		assert.Equal(t, 62, of)
 		assert.Equal(t, told, done)
+		assert.Equal(t, 192, last.Width)
 	}))
 	assert.Equal(t, 62, told)
 	text, err := exec.Command("ffprobe", "-v", "error", "-count_frames", "-show_streams", "-show_format", "-of", "json", out).Output()
@@ -153,7 +153,7 @@ func TestBadDays(t *testing.T) {
 	t.Run("cancelled", func(t *testing.T) {
 		ctx, cancel := context.WithCancel(context.Background())
 		folder := t.TempDir()
-		err := shoot.Film(ctx, f, scene, o, encode.Whole{}, filepath.Join(folder, "x.mp4"), func(done, _ int) {
+		err := shoot.Film(ctx, f, scene, o, encode.Whole{}, filepath.Join(folder, "x.mp4"), func(done int, _ *render.Picture) {
 			if done == 5 {
 				cancel()
 			}

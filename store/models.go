@@ -25,6 +25,7 @@ const keptModels = 4
 type model struct {
 	formats.Model
 	arrangement Arrangement
+	look        string // see lookOf
 }
 
 // Model returns the assembly of a revision, arranged as its project is now, and,
@@ -66,21 +67,8 @@ func (s *Store) model(ctx context.Context, revision string, shapes bool) (*model
 	}
 	if shapes && len(m.Shapes) < len(m.Assembly.Shapes) {
 		whole := *m
-		whole.Shapes = make([]*solid.Shape, 0, len(m.Assembly.Shapes))
-		for i, ref := range m.Assembly.Shapes {
-			if i < len(m.Shapes) {
-				whole.Shapes = append(whole.Shapes, m.Shapes[i])
-				continue
-			}
-			data, err := s.Shape(ctx, ref.Hash)
-			if err != nil {
-				return nil, err
-			}
-			shape, err := solid.Decode(data)
-			if err != nil {
-				return nil, fmt.Errorf("the stored shape %s… is damaged: %w", ref.Hash[:8], err)
-			}
-			whole.Shapes = append(whole.Shapes, shape)
+		if err := s.readShapes(ctx, &whole); err != nil {
+			return nil, err
 		}
 		m = &whole
 	}
@@ -88,19 +76,48 @@ func (s *Store) model(ctx context.Context, revision string, shapes bool) (*model
 	return m, nil
 }
 
-// arranged reads an assembly and arranges it. Shapes of an earlier state stay:
-// an arrangement only adds some behind them.
-func (s *Store) arranged(ctx context.Context, revision, project string, before *model) (*model, error) {
+// readShapes reads the shapes that a model has not got yet.
+func (s *Store) readShapes(ctx context.Context, m *model) error {
+	shapes := make([]*solid.Shape, 0, len(m.Assembly.Shapes))
+	for i, ref := range m.Assembly.Shapes {
+		if i < len(m.Shapes) {
+			shapes = append(shapes, m.Shapes[i])
+			continue
+		}
+		data, err := s.Shape(ctx, ref.Hash)
+		if err != nil {
+			return err
+		}
+		shape, err := solid.Decode(data)
+		if err != nil {
+			return fmt.Errorf("the stored shape %s… is damaged: %w", ref.Hash[:8], err)
+		}
+		shapes = append(shapes, shape)
+	}
+	m.Shapes = shapes
+	return nil
+}
+
+func (s *Store) imported(ctx context.Context, revision string) (*assembly.Assembly, error) {
 	var text string
 	if err := s.DB.GetContext(ctx, &text, `select assembly from revisions where id = $1`, revision); err != nil {
 		return nil, missing(err)
 	}
-	imported := &assembly.Assembly{}
-	if err := json.Unmarshal([]byte(text), imported); err != nil {
+	out := &assembly.Assembly{}
+	if err := json.Unmarshal([]byte(text), out); err != nil {
 		return nil, fmt.Errorf("reading the stored assembly: %w", err)
 	}
+	return out, nil
+}
+
+// arranged reads an assembly and arranges it. Shapes of an earlier state stay:
+// an arrangement only adds some behind them.
+func (s *Store) arranged(ctx context.Context, revision, project string, before *model) (*model, error) {
+	imported, err := s.imported(ctx, revision)
+	if err != nil {
+		return nil, err
+	}
 	m := &model{}
-	var err error
 	if m.arrangement, err = s.arrangement(ctx, s.DB, project, false); err != nil {
 		return nil, err
 	}
@@ -109,6 +126,9 @@ func (s *Store) arranged(ctx context.Context, revision, project string, before *
 		return nil, fmt.Errorf("arranging the assembly: %w", err)
 	}
 	m.Assembly, m.arrangement.Sets = out.Assembly, out.Sets
+	if m.look, err = lookOf(m.Assembly); err != nil {
+		return nil, err
+	}
 	if before != nil {
 		for i, shape := range before.Shapes {
 			if i >= len(m.Assembly.Shapes) || m.Assembly.Shapes[i].Hash != before.Assembly.Shapes[i].Hash {

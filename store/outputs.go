@@ -2,6 +2,8 @@ package store
 
 import (
 	"context"
+	"encoding/json"
+	"fmt"
 	"os"
 	"path/filepath"
 	"time"
@@ -29,20 +31,30 @@ type Output struct {
 	StartedAt  *time.Time `db:"started_at" json:"startedAt"`
 	FinishedAt *time.Time `db:"finished_at" json:"finishedAt"`
 
-	// Current is the reveal's version now.
-	Current int64 `db:"current" json:"current"`
+	// Current is the reveal's version now. Behind says what is otherwise now than when the
+	// output was ordered: its "reveal", a "joined" one, the "model"; empty for nothing.
+	Current int64  `db:"current" json:"current"`
+	Behind  string `db:"behind" json:"behind"`
 
 	Document RawText `db:"document" json:"-"`
 	// File is the name of the finished file in the folder of outputs.
 	File string `db:"file" json:"-"`
+
+	RevisionID string `db:"revision_id" json:"-"`
+	RevisionOf string `db:"revision_of" json:"-"` // the reveal's, now
+	Look       string `db:"look" json:"-"`
 }
 
-const outputColumns = `id, reveal_id, project_id, version, title, settings, state, frames_done, frames, message, bytes, media, kept, made_by,
+const outputColumns = `id, coalesce(revision_id::text, '') as revision_id, coalesce((select r.revision_id::text from reveals r where r.id = outputs.reveal_id), '') as revision_of, look,
+	case when exists (select 1 from reveals r where r.id = outputs.reveal_id and r.version > outputs.version) then 'reveal'
+		when exists (select 1 from jsonb_array_elements(joined::jsonb) j join reveals r on r.id = (j->>'id')::uuid where r.version > (j->>'version')::bigint) then 'joined'
+		else '' end as behind, reveal_id, project_id, version, title, settings, state, frames_done, frames, message, bytes, media, kept, made_by,
 	created_at, started_at, finished_at, document, file, coalesce((select r.version from reveals r where r.id = outputs.reveal_id), 0) as current`
 
 // NewOutput is an output to be stored, with the pieces in which it is made.
 type NewOutput struct {
 	Output
+	Source    Source
 	Extension string
 	Pieces    []int // frames of each
 }
@@ -56,8 +68,13 @@ func (s *Store) InsertOutputs(ctx context.Context, list []NewOutput, wake Wake) 
 			o := &list[i]
 			o.ID = newID()
 			o.File = o.ID + "." + o.Extension
-			_, err := tx.ExecContext(ctx, `insert into outputs (id, reveal_id, project_id, version, title, document, settings, frames, file, media, made_by)
-				values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`, o.ID, o.RevealID, o.ProjectID, o.Version, o.Title, string(o.Document), string(o.Settings), o.Frames, o.File, o.Media, o.MadeBy)
+			joined, err := json.Marshal(o.Source.Joined)
+			if err != nil {
+				return fmt.Errorf("writing what an output is made of: %w", err)
+			}
+			_, err = tx.ExecContext(ctx, `insert into outputs (id, reveal_id, project_id, version, title, document, settings, frames, file, media, made_by, revision_id, edits, look, joined)
+				values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15)`, o.ID, o.RevealID, o.ProjectID, o.Version, o.Title, string(o.Document), string(o.Settings), o.Frames, o.File, o.Media, o.MadeBy,
+				o.Source.RevisionID, string(o.Source.Edits), o.Source.Look, string(joined))
 			if err != nil {
 				return err
 			}
@@ -91,14 +108,37 @@ func (o *Output) event() Event { return Event{Kind: "output", Project: o.Project
 // Output returns one output.
 func (s *Store) Output(ctx context.Context, id string) (Output, error) {
 	var o Output
-	err := s.DB.GetContext(ctx, &o, `select `+outputColumns+` from outputs where id = $1`, id)
-	return o, missing(err)
+	if err := s.DB.GetContext(ctx, &o, `select `+outputColumns+` from outputs where id = $1`, id); err != nil {
+		return o, missing(err)
+	}
+	return o, s.compare(ctx, &o)
+}
+
+// compare says of an output whose reveal has not changed whether its model has.
+func (s *Store) compare(ctx context.Context, o *Output) error {
+	if o.Behind != "" || o.RevisionID == "" || o.State != "done" {
+		return nil
+	}
+	if o.RevisionID != o.RevisionOf {
+		o.Behind = "model"
+		return nil
+	}
+	m, err := s.model(ctx, o.RevisionID, false)
+	if err == nil && m.look != o.Look {
+		o.Behind = "model"
+	}
+	return err
 }
 
 // Outputs lists the outputs of a project, the newest first.
 func (s *Store) Outputs(ctx context.Context, project string) ([]Output, error) {
 	list := []Output{}
 	err := s.DB.SelectContext(ctx, &list, `select `+outputColumns+` from outputs where project_id = $1 order by created_at desc, id desc limit 200`, project)
+	for i := range list {
+		if err == nil {
+			err = s.compare(ctx, &list[i])
+		}
+	}
 	return list, err
 }
 
@@ -186,6 +226,13 @@ func (s *Store) Experience(ctx context.Context, kind, format, purpose string) (e
 // OutputPath is where the finished file of an output lies.
 func (s *Store) OutputPath(o Output) string { return filepath.Join(s.films, filepath.Base(o.File)) }
 
+// PicturePath is where the small picture of a finished output lies, FramePath that of one
+// that is being made.
+func (s *Store) PicturePath(o Output) string { return filepath.Join(s.films, o.ID+".picture.jpg") }
+
+// FramePath is where the frame lies that was made last.
+func (s *Store) FramePath(o Output) string { return filepath.Join(s.WorkFolder(o), "frame.jpg") }
+
 // WorkFolder is where the pieces of an output lie while it is made.
 func (s *Store) WorkFolder(o Output) string { return filepath.Join(s.films, o.ID+".pieces") }
 
@@ -197,8 +244,10 @@ func (s *Store) DeleteOutput(ctx context.Context, o Output) error {
 	if err := os.RemoveAll(s.WorkFolder(o)); err != nil {
 		return err
 	}
-	if err := os.Remove(s.OutputPath(o)); err != nil && !os.IsNotExist(err) {
-		return err
+	for _, path := range []string{s.OutputPath(o), s.PicturePath(o)} {
+		if err := os.Remove(path); err != nil && !os.IsNotExist(err) {
+			return err
+		}
 	}
 	return notify(ctx, s.DB, o.event())
 }

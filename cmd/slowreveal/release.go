@@ -11,6 +11,7 @@ import (
 
 	"slowreveal/core/reveal"
 	"slowreveal/encode"
+	"slowreveal/formats"
 	"slowreveal/release"
 	"slowreveal/render"
 	"slowreveal/shoot"
@@ -19,24 +20,28 @@ import (
 // making is what all commands share that make outputs of a reveal.
 type making struct {
 	source
+	Threads int  `help:"Threads for rendering; 0 is one for each processor."`
+	JSON    bool `name:"json" help:"Print what was made as JSON."`
+	Quiet   bool `help:"Say nothing on the way."`
+}
+
+// looking is what those share that make pictures.
+type looking struct {
 	Size       string `help:"Width and height in pixels, such as 1920x1080. The reveal's own when left out."`
 	Captions   bool   `default:"true" negatable:"" help:"Set each step's title and instruction into the picture."`
 	Background string `help:"clear for none (where the format keeps it), or a colour like #f4efe6. The paper when left out."`
 	Logo       string `type:"path" help:"Picture (PNG, JPEG) for a corner."`
 	Corner     string `default:"lower-right" enum:"upper-left,upper-right,lower-left,lower-right" help:"Corner of the logo: ${enum}."`
-	Threads    int    `help:"Threads for rendering; 0 is one for each processor."`
-	JSON       bool   `name:"json" help:"Print what was made as JSON."`
-	Quiet      bool   `help:"Say nothing on the way."`
 }
 
-func (m *making) settings(s release.Settings) (release.Settings, error) {
-	s.Captions, s.Background = m.Captions, m.Background
-	if m.Logo != "" {
-		s.Logo = &release.Logo{Attachment: m.Logo, Corner: render.Corner(m.Corner)}
+func (l *looking) settings(s release.Settings) (release.Settings, error) {
+	s.Captions, s.Background = l.Captions, l.Background
+	if l.Logo != "" {
+		s.Logo = &release.Logo{Attachment: l.Logo, Corner: render.Corner(l.Corner)}
 	}
-	if m.Size != "" {
-		if n, err := fmt.Sscanf(m.Size, "%dx%d", &s.Width, &s.Height); n != 2 || err != nil || s.Width <= 0 || s.Height <= 0 {
-			return s, fmt.Errorf("the size %q is not like 1920x1080", m.Size)
+	if l.Size != "" {
+		if n, err := fmt.Sscanf(l.Size, "%dx%d", &s.Width, &s.Height); n != 2 || err != nil || s.Width <= 0 || s.Height <= 0 {
+			return s, fmt.Errorf("the size %q is not like 1920x1080", l.Size)
 		}
 	}
 	return s, nil
@@ -57,30 +62,35 @@ type made struct {
 
 // make makes one output.
 func (m *making) make(ctx context.Context, s release.Settings, out string) error {
-	s, err := m.settings(s)
+	model, doc, err := m.open(ctx)
 	if err != nil {
 		return err
 	}
-	done, err := m.output(ctx, s, out)
+	w, err := m.plan(ctx, s, model, doc)
+	if err != nil {
+		return err
+	}
+	done, err := m.output(ctx, w, out)
 	if err != nil || !m.JSON {
 		return err
 	}
 	return printJSON(done)
 }
 
-func (m *making) output(ctx context.Context, s release.Settings, out string) (made, error) {
-	model, doc, err := m.open(ctx)
+// plan works an output out, its files looked up.
+func (m *making) plan(ctx context.Context, s release.Settings, model *formats.Model, doc *reveal.Reveal) (*release.Work, error) {
+	w, err := release.Plan(s, model, doc, func(path string) (*formats.Model, *reveal.Reveal, error) {
+		other, err := readReveal(path, model)
+		return model, other, err
+	})
 	if err != nil {
-		return made{}, err
-	}
-	w, err := release.Plan(s, model, doc)
-	if err != nil {
-		return made{}, err
-	}
-	if err := w.Attach(attachedFile(ctx, s)); err != nil {
-		return made{}, err
+		return nil, err
 	}
 	w.Threads(m.Threads)
+	return w, w.Attach(attachedFile(ctx, s))
+}
+
+func (m *making) output(ctx context.Context, w *release.Work, out string) (made, error) {
 	begun := time.Now()
 	var progress func(done, of int)
 	if !m.Quiet {
@@ -115,6 +125,7 @@ func attachedFile(ctx context.Context, s release.Settings) release.Attachments {
 
 type filmCommand struct {
 	making
+	looking
 	Out       string   `required:"" type:"path" help:"File to write."`
 	Format    string   `default:"mp4-h264" help:"Format: mp4-h264, mp4-h265, mp4-av1, webm-vp9, mov-prores, mov-png, avi-mjpeg, gif, webp."`
 	Purpose   string   `default:"web" enum:"draft,web,archive,edit" help:"What it is for: ${enum}."`
@@ -132,6 +143,12 @@ type filmCommand struct {
 	Gain      float64  `help:"How much louder the sound is, dB."`
 	FadeOut   float64  `help:"How long the sound fades before the end, seconds."`
 	Draft     bool     `help:"The same as --purpose draft."`
+	Card      string   `help:"Title of a card before the film."`
+	CardText  string   `help:"What the card says under its title."`
+	CardFor   float64  `default:"3" help:"How long the card stands, seconds."`
+	Then      []string `sep:"none" help:"Reveal document that follows, or own for the same one again; with ,backward behind it, backwards. Again for more."`
+	CrossFade float64  `help:"How long reveals and cards cross-fade, seconds."`
+	Poster    float64  `default:"-1" help:"The film's moment that stands for it, seconds; kept in MP4."`
 }
 
 // Run makes a film.
@@ -147,22 +164,46 @@ func (c *filmCommand) Run(ctx context.Context) error {
 	if c.Sound != "" {
 		s.Sound = &release.Sound{Attachment: c.Sound, Sound: encode.Sound{Start: micros(c.SoundFrom), Gain: c.Gain, FadeOut: micros(c.FadeOut)}}
 	}
+	if c.Card != "" {
+		s.Card = &shoot.TitleCard{Title: c.Card, Text: c.CardText, Length: micros(c.CardFor)}
+	}
+	for _, t := range c.Then {
+		path, backward := strings.CutSuffix(t, ",backward")
+		if path == "own" {
+			path = ""
+		}
+		s.Then = append(s.Then, release.Then{Reveal: path, Backward: backward})
+	}
+	if s.CrossFade = micros(c.CrossFade); c.Poster >= 0 {
+		at := micros(c.Poster)
+		s.Poster = &at
+	}
+	s, err := c.settings(s)
+	if err != nil {
+		return err
+	}
 	return c.make(ctx, s, c.Out)
 }
 
 type stillCommand struct {
 	making
+	looking
 	Time   []float64 `required:"" help:"The moment, seconds; several make a ZIP."`
 	Layers []string  `help:"Pictures of each moment: shaded, edges, hidden, depth, ground; several make a ZIP."`
 	Format string    `default:"png" enum:"png,jpeg,tiff" help:"Format: ${enum}."`
+	Deep   bool      `help:"16 bits a colour instead of 8 (PNG, TIFF)."`
 	Out    string    `required:"" type:"path" help:"Picture, or ZIP, to write."`
 }
 
 // Run makes pictures.
 func (c *stillCommand) Run(ctx context.Context) error {
-	s := release.Settings{Kind: release.Stills, Format: c.Format, Layers: layers(c.Layers)}
+	s := release.Settings{Kind: release.Stills, Format: c.Format, Layers: layers(c.Layers), Deep: c.Deep}
 	for _, t := range c.Time {
 		s.At = append(s.At, micros(t))
+	}
+	s, err := c.settings(s)
+	if err != nil {
+		return err
 	}
 	return c.make(ctx, s, c.Out)
 }
@@ -176,17 +217,23 @@ func layers(names []string) (list []shoot.Layer) {
 
 type framesCommand struct {
 	making
+	looking
 	FPS    int      `name:"fps" help:"Frames a second. The reveal's own when left out."`
 	From   float64  `help:"Begin at this time, seconds."`
 	To     float64  `help:"End at this time, seconds; 0 is the end."`
 	Layers []string `help:"Pictures of each frame: shaded, edges, hidden, depth, ground."`
 	Format string   `default:"png" enum:"png,jpeg,tiff" help:"Format: ${enum}."`
+	Deep   bool     `help:"16 bits a colour instead of 8 (PNG, TIFF)."`
 	Out    string   `required:"" type:"path" help:"ZIP to write."`
 }
 
 // Run makes a sequence of pictures.
 func (c *framesCommand) Run(ctx context.Context) error {
-	return c.make(ctx, release.Settings{Kind: release.Frames, Format: c.Format, Rate: c.FPS, From: micros(c.From), To: micros(c.To), Layers: layers(c.Layers)}, c.Out)
+	s, err := c.settings(release.Settings{Kind: release.Frames, Format: c.Format, Rate: c.FPS, From: micros(c.From), To: micros(c.To), Layers: layers(c.Layers), Deep: c.Deep})
+	if err != nil {
+		return err
+	}
+	return c.make(ctx, s, c.Out)
 }
 
 type glbCommand struct {
@@ -231,34 +278,18 @@ func (c *packCommand) Run(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	names := map[string]bool{}
-	paths := make([]string, len(list))
-	for i, s := range list {
-		w, err := release.Plan(s, model, doc)
-		if err == nil {
-			err = w.Attach(attachedFile(ctx, s))
-		}
-		if err != nil {
-			return fmt.Errorf("output %d (%s): %w", i+1, s.Name, err)
-		}
-		name := release.FileName(s.Name)
-		if s.Name == "" {
-			name = fmt.Sprintf("output-%d", i+1)
-		}
-		paths[i] = filepath.Join(c.Out, name+"."+w.Extension())
-		if names[paths[i]] {
-			return fmt.Errorf("two outputs would be called %s: give one another name", paths[i])
-		}
-		names[paths[i]] = true
+	works, paths, err := c.check(ctx, list, model, doc)
+	if err != nil {
+		return err
 	}
 	if err := os.MkdirAll(c.Out, 0o755); err != nil {
 		return fmt.Errorf("making the folder: %w", err)
 	}
 	all := []made{}
-	for i, s := range list {
-		done, err := c.output(ctx, s, paths[i])
+	for i, w := range works {
+		done, err := c.output(ctx, w, paths[i])
 		if err != nil {
-			return fmt.Errorf("output %d (%s): %w", i+1, s.Name, err)
+			return fmt.Errorf("output %d (%s): %w", i+1, w.Settings.Name, err)
 		}
 		all = append(all, done)
 	}
@@ -266,4 +297,26 @@ func (c *packCommand) Run(ctx context.Context) error {
 		return printJSON(all)
 	}
 	return nil
+}
+
+// check works all outputs of a set out, and what their files are called.
+func (c *packCommand) check(ctx context.Context, list []release.Settings, model *formats.Model, doc *reveal.Reveal) (works []*release.Work, paths []string, err error) {
+	names := map[string]bool{}
+	for i, s := range list {
+		w, err := c.plan(ctx, s, model, doc)
+		if err != nil {
+			return nil, nil, fmt.Errorf("output %d (%s): %w", i+1, s.Name, err)
+		}
+		name := release.FileName(s.Name)
+		if s.Name == "" {
+			name = fmt.Sprintf("output-%d", i+1)
+		}
+		path := filepath.Join(c.Out, name+"."+w.Extension())
+		if names[path] {
+			return nil, nil, fmt.Errorf("two outputs would be called %s: give one another name", path)
+		}
+		names[path] = true
+		works, paths = append(works, w), append(paths, path)
+	}
+	return works, paths, nil
 }

@@ -22,3 +22,10 @@ func TestDropFrameTimecode(t *testing.T) {
 	assert.Equal(t, reveal.Micros(33_367), r.Time(1))
 	assert.Equal(t, 1001*reveal.Second, r.Time(30_000))
 }
+
+func TestTimecodeByRate(t *testing.T) {
+	assert.Equal(t, "00:01:00:00", SMPTE(1800, RateOf(30, false)))
+	assert.Equal(t, "00:01:00;02", SMPTE(1800, RateOf(30, true)), "dropped")
+	assert.Equal(t, "00:01:00:00", SMPTE(1440, RateOf(24, true)), "24000/1001 has no drop-frame code")
+	assert.Equal(t, "01:00:00:00", SMPTE(25*3600, RateOf(25, false)))
+}

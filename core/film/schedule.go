@@ -205,6 +205,17 @@ func DropFrame(k, nominal int) string {
 	return fmt.Sprintf("%02d:%02d:%02d;%02d", s/3600, s/60%60, s%60, k%nominal)
 }
 
+// SMPTE returns the timecode of frame k (SMPTE ST 12-1): hours, minutes, seconds and frames,
+// counted by DropFrame where the rate is 30000/1001 or 60000/1001.
+func SMPTE(k int, r Rate) string {
+	nominal := (r.Num + r.Den - 1) / r.Den
+	if r.Den == 1001 && (nominal == 30 || nominal == 60) {
+		return DropFrame(k, nominal)
+	}
+	s := k / nominal
+	return fmt.Sprintf("%02d:%02d:%02d:%02d", s/3600, s/60%60, s%60, k%nominal)
+}
+
 // Snap returns the time of the frame nearest to t; times may be negative.
 func Snap(t reveal.Micros, rate int) reveal.Micros {
 	k := (float64(t) * float64(rate)) / float64(reveal.Second)

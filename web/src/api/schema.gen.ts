@@ -124,6 +124,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/outputs/{id}/captions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The steps' words of a film as WebVTT. */
+        get: operations["outputCaptions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/outputs/{id}/file": {
         parameters: {
             query?: never;
@@ -169,6 +186,23 @@ export interface paths {
         put?: never;
         /** Lets an output wait. */
         post: operations["pauseOutput"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outputs/{id}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A small picture of the output; while it is being made, of the frame made last. */
+        get: operations["outputPicture"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -917,6 +951,7 @@ export interface components {
             learned: boolean;
             length: number;
             seconds: number;
+            timecode: string;
         };
         Facts: {
             area: number;
@@ -965,6 +1000,7 @@ export interface components {
         Format: {
             alpha: boolean;
             bitsPerPixel: number;
+            cover: boolean;
             extension: string;
             maxRate: number;
             media: string;
@@ -1117,6 +1153,7 @@ export interface components {
             outputs: components["schemas"]["Settings"][];
         };
         Output: {
+            behind: string;
             bytes: number;
             /** Format: date-time */
             createdAt: string;
@@ -1266,6 +1303,9 @@ export interface components {
             backward?: boolean;
             blur?: number;
             captions?: boolean;
+            card?: components["schemas"]["TitleCard"];
+            crossFade?: number;
+            deep?: boolean;
             draft?: boolean;
             format?: string;
             from?: number;
@@ -1274,12 +1314,14 @@ export interface components {
             layers?: components["schemas"]["Layer"][];
             logo?: components["schemas"]["Logo"];
             name?: string;
+            poster?: number;
             purpose?: string;
             rate?: number;
             slowed?: boolean;
             sound?: components["schemas"]["Sound"];
             speed?: number;
             steps?: string[];
+            then?: components["schemas"]["Then"][];
             to?: number;
             width?: number;
         };
@@ -1353,9 +1395,19 @@ export interface components {
             shapes: components["schemas"]["Facts"][];
             tolerance: number;
         };
+        Then: {
+            backward?: boolean;
+            card?: components["schemas"]["TitleCard"];
+            reveal?: string;
+        };
         Tint: {
             amount: number;
             colour: components["schemas"]["Triple"];
+        };
+        TitleCard: {
+            length: number;
+            text?: string;
+            title: string;
         };
         Triple: number[];
         Turn: {
@@ -1660,6 +1712,37 @@ export interface operations {
             };
         };
     };
+    outputCaptions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/vtt": string;
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     outputFile: {
         parameters: {
             query?: never;
@@ -1741,6 +1824,37 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    outputPicture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
             };
             /** @description What is wrong */
             default: {

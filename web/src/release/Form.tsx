@@ -6,6 +6,7 @@ import { Button, Choice, Select } from '../ui/controls'
 import { NumberField } from '../ui/NumberField'
 import { Attached } from './Attached'
 import { Row, Tick, Words } from './fields'
+import { Joined } from './Joined'
 import { kinds, useOrder, type Kind, type Settings } from './settings'
 
 const sizes = [[1280, 720, '720p'], [1920, 1080, '1080p'], [2560, 1440, '1440p'], [3840, 2160, '4K'], [1080, 1080, 'square'], [1080, 1920, 'upright']] as const
@@ -60,11 +61,25 @@ function Film({ s, change }: Part) {
       <Rate s={s} change={change} />
       <Row label="Purpose"><Choice label="Purpose" value={s.purpose ?? 'web'} onChange={(purpose) => change({ purpose: purpose as Settings['purpose'] })} options={purposes} className="w-full" /></Row>
       <Time s={s} change={change} />
+      <Joined s={s} change={change} />
       <Looks s={s} change={change} clear={format?.alpha ?? false} />
       <Tick on={(s.blur ?? 0) > 1} onChange={(on) => change({ blur: on ? 8 : 0 })}>Motion blur (takes eight times as long)</Tick>
       <Attached kind="logo" s={s} change={change} />
       {format?.sound !== false && <Attached kind="sound" s={s} change={change} />}
+      <Poster s={s} change={change} cover={format?.cover ?? true} />
     </>
+  )
+}
+
+// Poster is the moment that stands for a film where it is not playing.
+function Poster({ s, change, cover }: Part & { cover: boolean }) {
+  const duration = useSession((x) => x.schedule)!.duration
+  const tick = (on: boolean) => change({ poster: on ? Math.round(useTransport.getState().time) : undefined })
+  return (
+    <div className="grid grid-cols-[minmax(0,1fr)_72px] items-center gap-2">
+      <Tick on={s.poster !== undefined} onChange={tick}>A poster of my own{cover ? ', kept in the file' : ''}</Tick>
+      <NumberField label="Moment of the poster" quantity="time" disabled={s.poster === undefined} value={(s.poster ?? duration / 2) / 1e6} onChange={(v) => change({ poster: Math.round(v * 1e6) })} />
+    </div>
   )
 }
 
@@ -173,10 +188,11 @@ function Layers({ s, change }: Part) {
 function Pictures({ s, change }: Part) {
   return (
     <>
-      <Row label="Format"><Choice label="Format" value={s.format ?? 'png'} onChange={(format) => change({ format })} options={pictures} className="w-full" /></Row>
+      <Row label="Format"><Choice label="Format" value={s.format ?? 'png'} onChange={(format) => change({ format, deep: format === 'jpeg' ? undefined : s.deep })} options={pictures} className="w-full" /></Row>
       <Size s={s} change={change} />
       <Layers s={s} change={change} />
       <Looks s={s} change={change} clear={s.format !== 'jpeg'} />
+      <Tick on={s.deep ?? false} disabled={s.format === 'jpeg'} onChange={(deep) => change({ deep })}>16 bits a colour{s.format === 'jpeg' && ' (PNG and TIFF)'}</Tick>
     </>
   )
 }
@@ -219,6 +235,7 @@ function Captions({ s, change }: Part) {
     <>
       <Row label="Format"><Choice label="Format" value={s.format ?? 'vtt'} onChange={(format) => change({ format })} options={[{ value: 'vtt', text: 'WebVTT' }, { value: 'srt', text: 'SubRip' }]} className="w-full" /></Row>
       <Time s={s} change={change} />
+      <Joined s={s} change={change} />
       <p className="text-ink-2">The titles and instructions of the steps, each as long as its step stands.</p>
     </>
   )

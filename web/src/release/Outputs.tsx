@@ -9,6 +9,13 @@ import { atFullSize, kinds, order, type Settings } from './settings'
 
 const states: Record<string, string> = { waiting: 'Waiting for a worker', running: 'Being made', paused: 'Paused', done: 'Finished', failed: 'Failed', cancelled: 'Stopped' }
 
+// reasons say why an output is out of date.
+const reasons: Record<string, (o: Output) => string> = {
+  reveal: (o) => `the reveal is at version ${o.current}`,
+  joined: () => 'a reveal that is joined in it has changed',
+  model: () => 'the model has changed',
+}
+
 // Line is one output: on its way, or to be looked at and taken along.
 export function Line({ output: o }: { output: Output }) {
   const client = useQueryClient()
@@ -25,14 +32,15 @@ export function Line({ output: o }: { output: Output }) {
   const path = { params: { path: { id: o.id } } }
   const busy = o.state === 'waiting' || o.state === 'running'
   const seen = o.media.startsWith('video/') || o.media.startsWith('image/')
-  const behind = o.state === 'done' && o.current > o.version
+  const behind = o.state === 'done' ? reasons[o.behind]?.(o) : undefined
   const again = (s: Settings) => act(async () => {
     const wrong = await order([s])
     if (wrong) throw new Error(wrong)
   })
   return (
     <li data-output={o.state} className="border-b border-line py-3">
-      <div className="flex items-center gap-3">
+      <div className="flex items-center gap-3.5">
+        <Thumb output={o} />
         <div className="min-w-0 grow">
           <div className="flex items-baseline gap-3">
             <b className="truncate text-[14px] font-semibold">{o.title}</b>
@@ -42,7 +50,7 @@ export function Line({ output: o }: { output: Output }) {
             {states[o.state]}{o.state === 'done' && `, ${megabytes(o.bytes)}${o.frames > 1 ? `, ${o.frames.toLocaleString('en')} frames` : ''}${took(o)}`}
             {(o.state === 'running' || o.state === 'paused') && o.frames > 1 && `: frame ${o.framesDone.toLocaleString('en')} of ${o.frames.toLocaleString('en')}${o.state === 'running' ? left(o) : ''}`}
             {' · '}version {o.version}{o.madeBy && `, for ${o.madeBy}`}
-            {behind && <span className="text-signal-ink"> · out of date: the reveal is at version {o.current}</span>}
+            {behind && <span className="text-signal-ink"> · out of date: {behind}</span>}
           </div>
         </div>
         {busy && <IconButton label="Pause" onClick={() => void act(() => answer(api.POST('/api/outputs/{id}/pause', path)))}><Pause size={14} /></IconButton>}
@@ -62,9 +70,29 @@ export function Line({ output: o }: { output: Output }) {
         </div>
       )}
       {o.state === 'failed' && <p role="alert" className="mt-1 text-signal-ink">{o.message}</p>}
-      {open && o.media.startsWith('video/') && <video controls autoPlay className="mt-3 w-full border border-ink bg-ink" src={`/api/outputs/${o.id}/file`} />}
+      {open && o.media.startsWith('video/') && (
+        <video controls autoPlay className="mt-3 w-full border border-ink bg-ink" poster={`/api/outputs/${o.id}/picture`} src={`/api/outputs/${o.id}/file`}>
+          <track kind="captions" label="Words of the steps" srcLang="en" default={!settings.captions} src={`/api/outputs/${o.id}/captions`} />
+        </video>
+      )}
       {open && o.media.startsWith('image/') && <img alt={o.title} className="mt-3 max-h-[70vh] max-w-full border border-line" src={`/api/outputs/${o.id}/file`} />}
     </li>
+  )
+}
+
+// Thumb is a small picture of an output; of one on its way, the frame that was made last.
+function Thumb({ output: o }: { output: Output }) {
+  const [missing, setMissing] = useState('')
+  const moment = o.state === 'done' ? 'done' : String(Math.floor(o.framesDone / 20))
+  const pictured = o.media.startsWith('video/') || o.media.startsWith('image/') || o.media === 'application/zip'
+  return (
+    <div className="grid h-[54px] w-24 shrink-0 place-items-center overflow-hidden border border-line bg-sheet-2 text-[11px] text-ink-3">
+      {pictured && (o.state === 'done' || o.framesDone > 0) && missing !== moment ? (
+        <img alt="" src={`/api/outputs/${o.id}/picture?at=${moment}`} className="size-full object-contain" onError={() => setMissing(moment)} />
+      ) : (
+        o.media === 'model/gltf-binary' ? 'GLB' : o.media.startsWith('text/') || o.media === 'application/x-subrip' ? 'Words' : ''
+      )}
+    </div>
   )
 }
 
@@ -77,6 +105,8 @@ function about(s: Settings): string {
   if ((s.layers?.length ?? 0) > 1) parts.push(`${s.layers!.length} layers`)
   if (s.purpose === 'draft') parts.push('draft')
   if (s.backward) parts.push('backwards')
+  if (s.then) parts.push(`${s.then.length + 1} reveals joined`)
+  if (s.deep) parts.push('16 bits')
   return parts.join(' · ')
 }
 

@@ -14,7 +14,7 @@ export function Release() {
   const project = useSession((s) => s.project)!
   const outputs = useQuery({ queryKey: ['outputs', project.id], queryFn: () => answer(api.GET('/api/projects/{id}/outputs', { params: { path: { id: project.id } } })) })
   const client = useQueryClient()
-  const behind = outputs.data?.filter((o) => o.state === 'done' && o.current > o.version) ?? []
+  const behind = outputs.data?.filter((o) => o.state === 'done' && o.behind !== '') ?? []
   const renew = async () => {
     const { revealId, tell } = useSession.getState()
     const wrong = await order(behind.filter((o) => o.revealId === revealId).map((o) => o.settings as Settings))
@@ -80,7 +80,7 @@ function Desk() {
       <div className="border-t border-line bg-sheet px-6 py-4">
         {expected.isError ? <p role="alert" className="mb-3 text-signal-ink">{words(expected.error)}</p> : e && (e.frames > 1 || e.bytes > 0) && (
           <p className="mb-2.5 text-ink-2">
-            {e.frames > 1 && <><span className="mono text-ink">{e.frames.toLocaleString('en')}</span> frames, {(e.length / 1e6).toFixed(2)} s. </>}
+            {e.frames > 1 && <><span className="mono text-ink">{e.frames.toLocaleString('en')}</span> frames, <span className="mono text-ink" title="Hours, minutes, seconds and frames of its end">{e.timecode}</span>. </>}
             {e.bytes > 0 && <>About {megabytes(e.bytes)}. </>}
             {e.frames > 1 && <>{e.learned ? 'As earlier ones, it takes' : 'It takes perhaps'} {lasting(e.seconds)}.</>}
           </p>

@@ -1,0 +1,69 @@
+package render
+
+import (
+	"encoding/binary"
+	"image"
+)
+
+// KeepDeep makes Deep say what pictures look like with 16 bits a colour; before the first
+// one.
+func (r *Renderer) KeepDeep() { r.deep = make([]uint16, 3*r.width*r.height) }
+
+// deepen keeps a row of a tile's display values with 16 bits.
+func (r *Renderer) deepen(t *tile, y int, whole bool) {
+	if r.deep == nil {
+		return
+	}
+	out := r.deep[3*((t.y0+y)*r.width+t.x0):][:3*t.w]
+	for i := range out {
+		if whole || t.row.todo[i/3] != leave {
+			out[i] = uint16(t.row.rgb[i]*65535 + 0.5)
+		}
+	}
+}
+
+// Deep returns the picture that was drawn last, 3 values from 0 to 65535 a pixel. p is the
+// same picture with words and a logo on it: where they lie it is followed, in 8 bits.
+func (r *Renderer) Deep(p *Picture) []uint16 {
+	out := make([]uint16, len(r.deep))
+	copy(out, r.deep)
+	base := r.memory.base.RGB
+	for i := 0; i < len(out); i += 3 {
+		if [3]byte(p.RGB[i:]) == [3]byte(base[i:]) {
+			continue
+		}
+		for k := range 3 {
+			out[i+k] = uint16(p.RGB[i+k]) * 257
+		}
+	}
+	return out
+}
+
+// DeepOpaque makes a picture with 16 bits a colour of display values.
+func DeepOpaque(width, height int, rgb []uint16) *image.NRGBA64 {
+	out := image.NewNRGBA64(image.Rect(0, 0, width, height))
+	for i := range width * height {
+		for k := range 3 {
+			binary.BigEndian.PutUint16(out.Pix[8*i+2*k:], rgb[3*i+k])
+		}
+		out.Pix[8*i+6], out.Pix[8*i+7] = 255, 255
+	}
+	return out
+}
+
+// DeepMatte is RGBA.Matte with 16 bits.
+func DeepMatte(width, height int, white, black []uint16) *image.NRGBA64 {
+	out := image.NewNRGBA64(image.Rect(0, 0, width, height))
+	for i := range width * height {
+		w, b := white[3*i:3*i+3], black[3*i:3*i+3]
+		through := (int(w[0]) - int(b[0]) + int(w[1]) - int(b[1]) + int(w[2]) - int(b[2]) + 1) / 3
+		alpha := max(0, min(65535-through, 65535))
+		binary.BigEndian.PutUint16(out.Pix[8*i+6:], uint16(alpha))
+		for k := range 3 {
+			if alpha > 0 {
+				binary.BigEndian.PutUint16(out.Pix[8*i+2*k:], uint16(min((int(b[k])*65535+alpha/2)/alpha, 65535)))
+			}
+		}
+	}
+	return out
+}

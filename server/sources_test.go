@@ -1,0 +1,100 @@
+package server_test
+
+import (
+	"bytes"
+	"context"
+	"image/jpeg"
+	"net/http"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/core/arrange"
+	"slowreveal/core/assembly"
+	"slowreveal/core/edit"
+	core "slowreveal/core/reveal"
+	"slowreveal/encode"
+	"slowreveal/release"
+	"slowreveal/shoot"
+	"slowreveal/store"
+)
+
+// An output is made of the model as it was when it was ordered, however late that is, and
+// says when the model looks otherwise now. A name or a part set changes nothing.
+func TestAnOutputIsMadeOfWhatItWasOrderedOf(t *testing.T) {
+	s := newStand(t)
+	ctx := context.Background()
+	reveal := s.teardown()
+	r, err := s.store.Reveal(ctx, reveal)
+	require.NoError(t, err)
+	still := release.Settings{Kind: release.Stills, Width: 160, Height: 90, At: []core.Micros{20 * core.Second}}
+	before := s.order(reveal, still)[0]
+	require.NoError(t, s.store.Arrange(ctx, r.ProjectID, 0, arrange.Edit{Do: arrange.Wear, Nodes: []assembly.NodeID{"housing/hood", "housing/base"}, Finish: &arrange.Library[4]}))
+	after := s.order(reveal, still)[0]
+	require.NoError(t, s.store.UndoArrange(ctx, r.ProjectID, 1))
+	require.NoError(t, s.store.Arrange(ctx, r.ProjectID, 2, arrange.Edit{Do: arrange.Rename, Node: "housing/hood", Name: "Hood, painted"}))
+	again := s.order(reveal, still)[0]
+	s.work()
+	file := func(o store.Output) []byte {
+		s.finished(o.ID)
+		code, data, _ := s.ask("GET", "/api/outputs/"+o.ID+"/file", nil)
+		require.Equal(t, http.StatusOK, code)
+		return data
+	}
+	first := file(before)
+	assert.NotEqual(t, first, file(after), "the other finish is seen")
+	assert.Equal(t, first, file(again))
+	behind := func(o store.Output) string {
+		o, err := s.store.Output(ctx, o.ID)
+		require.NoError(t, err)
+		return o.Behind
+	}
+	assert.Equal(t, []string{"", "model", ""}, []string{behind(before), behind(after), behind(again)})
+}
+
+// A joined film follows its reveals as they were, says when one has changed, and refuses
+// one of another product. Beside it there are its words and a picture.
+func TestAJoinedFilmByTheAPI(t *testing.T) {
+	s := newStand(t)
+	ctx := context.Background()
+	reveal := s.teardown()
+	r, err := s.store.Reveal(ctx, reveal)
+	require.NoError(t, err)
+	doc, err := core.Parse([]byte(r.Document))
+	require.NoError(t, err)
+	other, err := s.store.CreateReveal(ctx, r.ProjectID, doc)
+	require.NoError(t, err)
+	s.work()
+	film := release.Settings{Width: 64, Height: 36, Rate: 4, To: 3 * core.Second, Purpose: encode.Draft, Card: &shoot.TitleCard{Title: "DP-40", Length: 2 * core.Second},
+		CrossFade: core.Second / 2, Then: []release.Then{{Reveal: other.ID, Backward: true}}}
+	o := s.order(reveal, film)[0]
+	assert.Equal(t, 8+12+204-2*2, o.Frames)
+	s.finished(o.ID)
+	code, data, header := s.ask("GET", "/api/outputs/"+o.ID+"/picture", nil)
+	require.Equal(t, http.StatusOK, code)
+	assert.Equal(t, "image/jpeg", header.Get("Content-Type"))
+	_, err = jpeg.Decode(bytes.NewReader(data))
+	require.NoError(t, err)
+	code, data, _ = s.ask("GET", "/api/outputs/"+o.ID+"/captions", nil)
+	require.Equal(t, http.StatusOK, code)
+	assert.True(t, strings.HasPrefix(string(data), "WEBVTT"))
+	assert.Contains(t, string(data), "00:01.500 -->", "the first step begins as the card fades")
+
+	title := "Back together"
+	_, _, err = s.store.Do(ctx, other.ID, store.Edit{Base: other.Version, Author: "Ines"}, edit.Command{Op: edit.SetTitle, Title: &title})
+	require.NoError(t, err)
+	o, err = s.store.Output(ctx, o.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "joined", o.Behind)
+
+	stranger := s.teardown()
+	film.Then[0].Reveal = stranger
+	for _, id := range []string{stranger, "not an id"} {
+		film.Then[0].Reveal = id
+		code, data, _ = s.ask("POST", "/api/reveals/"+reveal+"/outputs", map[string]any{"outputs": []release.Settings{film}})
+		assert.Equal(t, http.StatusUnprocessableEntity, code)
+		assert.Contains(t, string(data), "reveal 2 of the film is gone")
+	}
+}

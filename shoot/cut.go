@@ -1,0 +1,181 @@
+package shoot
+
+import (
+	"fmt"
+
+	"slowreveal/core/film"
+	"slowreveal/core/reveal"
+	"slowreveal/encode"
+	"slowreveal/render"
+)
+
+// TitleCard is a text alone before the background, for a time.
+type TitleCard struct {
+	Title  string        `json:"title"`
+	Text   string        `json:"text,omitempty"`
+	Length reveal.Micros `json:"length"`
+}
+
+// Check says what is wrong with a card.
+func (c *TitleCard) Check() error {
+	switch {
+	case c.Title == "" || len(c.Title) > reveal.MaxTitle || len(c.Text) > reveal.MaxNote:
+		return fmt.Errorf("a title card needs a title of at most %d characters; its text may have %d", reveal.MaxTitle, reveal.MaxNote)
+	case c.Length < reveal.Second/10 || c.Length > 60*reveal.Second:
+		return fmt.Errorf("the title card %q stands for %.2f s; between 0.1 and 60 are possible", c.Title, seconds(c.Length))
+	}
+	return nil
+}
+
+// Reel is a stretch of a film: a card, when there is one, and what a plan shows of a reveal.
+type Reel struct {
+	Plan *Plan
+	Film *film.Film
+	// Scene may come later, before the first frame is made.
+	Scene *render.Scene
+	Card  *TitleCard
+}
+
+// Cut is a film as it is edited together: reels one after the other, with cross-fades
+// where they and their cards meet. Most films have one reel and no card.
+type Cut struct {
+	// Plan is the first reel's: its size, rate, format and background are the film's.
+	Plan      *Plan
+	Frames    int
+	stretches []stretch
+	fade      int // frames
+}
+
+// stretch is a card or a reel's plan in the frames of a film. Neighbours overlap by the
+// cross-fade.
+type stretch struct {
+	reel          *Reel
+	card          bool
+	first, frames int
+}
+
+// MaxReels is the largest number of reveals that are joined.
+const MaxReels = 50
+
+// NewCut edits reels together; fade is how long they cross-fade.
+func NewCut(reels []*Reel, fade reveal.Micros) (*Cut, error) {
+	if len(reels) == 0 || len(reels) > MaxReels {
+		return nil, fmt.Errorf("a film is joined of at least 1 and at most %d reveals, not %d", MaxReels, len(reels))
+	}
+	c := &Cut{Plan: reels[0].Plan}
+	if fade < 0 || fade > 10*reveal.Second {
+		return nil, fmt.Errorf("a cross-fade of %.2f s is not between 0 and 10", seconds(fade))
+	}
+	c.fade = c.Plan.Rate.Count(fade)
+	for _, r := range reels {
+		if r.Card != nil {
+			if err := r.Card.Check(); err != nil {
+				return nil, err
+			}
+			c.add(stretch{reel: r, card: true, frames: c.Plan.Rate.Count(r.Card.Length)})
+		}
+		c.add(stretch{reel: r, frames: r.Plan.Frames})
+	}
+	if len(c.stretches) > 1 {
+		for _, s := range c.stretches {
+			if s.frames < 2*c.fade {
+				return nil, fmt.Errorf("the cross-fade of %.2f s is longer than half of %q, which lasts %.2f s: choose a shorter one", seconds(fade), s.name(), seconds(c.Plan.Rate.Time(s.frames)))
+			}
+		}
+	}
+	if c.Frames > MaxFrames {
+		return nil, fmt.Errorf("the film would have %d frames; it can have %d", c.Frames, MaxFrames)
+	}
+	return c, nil
+}
+
+func (c *Cut) add(s stretch) {
+	s.first = max(0, c.Frames-c.fade)
+	c.Frames = s.first + s.frames
+	c.stretches = append(c.stretches, s)
+}
+
+func (s *stretch) name() string {
+	if s.card {
+		return s.reel.Card.Title
+	}
+	return s.reel.Film.Reveal.Title
+}
+
+// Alone is a film of one plan.
+func (p *Plan) Alone(f *film.Film, scene *render.Scene) *Cut {
+	c := &Cut{Plan: p}
+	c.add(stretch{reel: &Reel{Plan: p, Film: f, Scene: scene}, frames: p.Frames})
+	return c
+}
+
+// Length is how long the film lasts.
+func (c *Cut) Length() reveal.Micros {
+	if len(c.stretches) == 1 {
+		return c.Plan.Length()
+	}
+	return c.Plan.Rate.Time(c.Frames)
+}
+
+// PieceLength is how long the pieces are about in which a film is made.
+const PieceLength = 4 * reveal.Second
+
+// Pieces returns how many frames each piece of the film has.
+func (c *Cut) Pieces() []int {
+	each := max(1, c.Plan.Rate.Count(PieceLength))
+	var list []int
+	for k := 0; k < c.Frames; k += each {
+		list = append(list, min(each, c.Frames-k))
+	}
+	return list
+}
+
+// bounds returns between which times of the film a stretch is seen: it ends where what
+// follows it begins to come.
+func (c *Cut) bounds(i int) (from, to reveal.Micros) {
+	from, to = c.Plan.Rate.Time(c.stretches[i].first), c.Length()
+	if i+1 < len(c.stretches) {
+		to = c.Plan.Rate.Time(c.stretches[i+1].first)
+	}
+	return from, to
+}
+
+func (c *Cut) passages(i int) []Passage {
+	s := &c.stretches[i]
+	from, to := c.bounds(i)
+	var list []Passage
+	for _, p := range s.reel.Plan.passages(s.reel.Film) {
+		p.Film, p.From, p.To = s.reel.Film, p.From+from, min(p.To+from, to)
+		if p.From < p.To {
+			list = append(list, p)
+		}
+	}
+	return list
+}
+
+// Passages returns the steps as they follow one another in the film.
+func (c *Cut) Passages() []Passage {
+	var list []Passage
+	for i := range c.stretches {
+		if !c.stretches[i].card {
+			list = append(list, c.passages(i)...)
+		}
+	}
+	return list
+}
+
+// Chapters are the passages by their steps' titles, and the cards by theirs.
+func (c *Cut) Chapters() []encode.Chapter {
+	var list []encode.Chapter
+	for i := range c.stretches {
+		if s := &c.stretches[i]; s.card {
+			from, to := c.bounds(i)
+			list = append(list, encode.Chapter{Title: s.name(), From: from, To: to})
+			continue
+		}
+		for _, q := range c.passages(i) {
+			list = append(list, encode.Chapter{Title: titleOf(q.Film, q.Step), From: q.From, To: q.To})
+		}
+	}
+	return list
+}

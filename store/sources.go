@@ -1,0 +1,121 @@
+package store
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+
+	"slowreveal/core/arrange"
+	"slowreveal/core/assembly"
+	"slowreveal/formats"
+)
+
+// Source is what an output is made of, as it was when it was ordered.
+type Source struct {
+	// RevisionID and Edits are the assembly and its arrangement, Look what it looks like.
+	RevisionID string  `db:"revision_id"`
+	Edits      RawText `db:"edits"`
+	Look       string  `db:"look"`
+	Joined     []Joined
+}
+
+// Joined is a further reveal of a joined film.
+type Joined struct {
+	ID         string  `json:"id"`
+	Version    int64   `json:"version"`
+	RevisionID string  `json:"revision"`
+	Document   RawText `json:"document"`
+}
+
+// Pin returns the source that a revision is now.
+func (s *Store) Pin(ctx context.Context, revision string) (Source, error) {
+	m, err := s.model(ctx, revision, false)
+	if err != nil {
+		return Source{}, err
+	}
+	edits := []byte("[]")
+	if len(m.arrangement.edits) > 0 {
+		if edits, err = json.Marshal(m.arrangement.edits); err != nil {
+			return Source{}, fmt.Errorf("writing the arrangement: %w", err)
+		}
+	}
+	return Source{RevisionID: revision, Edits: RawText(edits), Look: m.look, Joined: []Joined{}}, nil
+}
+
+// OutputSource returns what an output is made of. Of one that was ordered before this was kept
+// it is what is there now.
+func (s *Store) OutputSource(ctx context.Context, o Output) (Source, error) {
+	var row struct {
+		Source
+		Now    string `db:"now"`
+		Joined string `db:"joined"`
+	}
+	if err := s.DB.GetContext(ctx, &row, `select coalesce(o.revision_id::text, '') as revision_id, o.edits, o.look, o.joined, r.revision_id as now
+		from outputs o join reveals r on r.id = o.reveal_id where o.id = $1`, o.ID); err != nil {
+		return Source{}, missing(err)
+	}
+	if row.RevisionID == "" {
+		return s.Pin(ctx, row.Now)
+	}
+	if err := json.Unmarshal([]byte(row.Joined), &row.Source.Joined); err != nil {
+		return Source{}, fmt.Errorf("reading what an output is made of: %w", err)
+	}
+	return row.Source, nil
+}
+
+// ModelOf returns the assembly of a revision as it is arranged in a source.
+func (s *Store) ModelOf(ctx context.Context, from Source, revision string, shapes bool) (*formats.Model, error) {
+	now, err := s.model(ctx, revision, shapes)
+	if err != nil {
+		return nil, err
+	}
+	if now.look == from.Look {
+		return &now.Model, nil
+	}
+	imported, err := s.imported(ctx, revision)
+	if err != nil {
+		return nil, err
+	}
+	var edits []arrange.Edit
+	if err := json.Unmarshal([]byte(from.Edits), &edits); err != nil {
+		return nil, fmt.Errorf("reading an output's arrangement: %w", err)
+	}
+	out, err := arrange.Apply(imported, edits)
+	if err != nil {
+		return nil, fmt.Errorf("arranging the assembly: %w", err)
+	}
+	m := &model{Model: formats.Model{Assembly: out.Assembly}}
+	if shapes {
+		return &m.Model, s.readShapes(ctx, m)
+	}
+	return &m.Model, nil
+}
+
+// lookOf digests what an assembly looks like: where which shape stands, and its finish.
+func lookOf(a *assembly.Assembly) (string, error) {
+	h := sha256.New()
+	type seen struct {
+		ID       assembly.NodeID
+		Parent   int
+		Pose     any
+		Shape    string
+		Finishes []assembly.Finish
+	}
+	e := json.NewEncoder(h)
+	for i := range a.Nodes {
+		n := &a.Nodes[i]
+		s := seen{ID: n.ID, Parent: n.Parent, Pose: n.Pose}
+		if n.IsPart() {
+			s.Shape = a.Shapes[n.Shape].Hash
+			for _, f := range n.Finishes {
+				s.Finishes = append(s.Finishes, a.Finishes[f])
+			}
+		}
+		if err := e.Encode(s); err != nil {
+			return "", fmt.Errorf("digesting the assembly: %w", err)
+		}
+	}
+	return hex.EncodeToString(h.Sum(nil)), nil
+}
