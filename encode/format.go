@@ -71,6 +71,10 @@ func choose[T any](p Purpose, draft, web, archive, edit T) T {
 
 var bt709 = []string{"-color_range", "tv", "-colorspace", "bt709", "-color_primaries", "bt709", "-color_trc", "bt709"}
 
+// drawn is what of x264's slower presets pays for drawn pictures: the example is 20 % larger than
+// by veryfast, as like to its frames within 0.4 dB (SSIM), and takes half the time.
+const drawn = "cabac=1:deblock=0,0:8x8dct=1:partitions=i4x4:mbtree=1:rc-lookahead=10:aq-mode=1:bframes=3:b-adapt=0"
+
 // toBT709 turns RGB into Y′CbCr as video has it.
 const toBT709 = "scale=out_color_matrix=bt709:out_range=tv,setparams=range=tv:colorspace=bt709:color_primaries=bt709:color_trc=bt709"
 
@@ -79,8 +83,11 @@ const toBT709 = "scale=out_color_matrix=bt709:out_range=tv,setparams=range=tv:co
 var formats = []Format{
 	{Name: "mp4-h264", Cover: true, Title: "MP4, H.264", Extension: "mp4", Media: "video/mp4", Sound: true, BitsPerPixel: 0.045, encoder: "libx264", piece: "mp4", even: true, pixels: "yuv420p",
 		args: func(s *Settings) []string {
-			a := []string{"-c:v", "libx264", "-threads", "2", "-preset", choose(s.Purpose, "ultrafast", "veryfast", "medium", "veryfast"),
+			a := []string{"-c:v", "libx264", "-threads", "2", "-preset", choose(s.Purpose, "ultrafast", "ultrafast", "medium", "veryfast"),
 				"-crf", choose(s.Purpose, "26", "17", "12", "12"), "-pix_fmt", "yuv420p", "-profile:v", "high"}
+			if s.Purpose == Web || s.Purpose == "" {
+				a = append(a, "-x264-params", drawn)
+			}
 			if s.Purpose == Edit {
 				a = append(a, "-g", "1")
 			}

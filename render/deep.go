@@ -10,13 +10,13 @@ import (
 func (r *Renderer) KeepDeep() { r.deep = make([]uint16, 3*r.width*r.height) }
 
 // deepen keeps a row of a tile's display values with 16 bits.
-func (r *Renderer) deepen(t *tile, y int, whole bool) {
+func (r *Renderer) deepen(t *tile, y int) {
 	if r.deep == nil {
 		return
 	}
 	out := r.deep[3*((t.y0+y)*r.width+t.x0):][:3*t.w]
 	for i := range out {
-		if whole || t.row.todo[i/3] != leave {
+		if t.row.leave>>(i/3)&1 == 0 {
 			out[i] = uint16(t.row.rgb[i]*65535 + 0.5)
 		}
 	}

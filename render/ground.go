@@ -1,5 +1,7 @@
 package render
 
+import "math/bits"
+
 // ground is what stands still in a tile: which faces of solid parts are nearest when
 // those that move are left out, and what they look like. Where few parts move it
 // saves drawing all the others again and again.
@@ -8,9 +10,9 @@ type ground struct {
 	included []int32 // the parts that are in it
 	solid    layer
 	far      [blocks * blocks]float32
-	colour   [tileSide * tileSide][3]float32
-	known    [tileSide * tileSide]bool // which colours are
-	shown    [tileSide * tileSide]bool // whether the picture shows just that
+	colour   [3 * tileSide * tileSide]float32
+	known    [tileSide]uint64 // by row: which colours are
+	shown    [tileSide]uint64 // by row: where the picture shows just that
 }
 
 // maxGrounds bounds the memory that grounds take: about a quarter of a megabyte
@@ -51,14 +53,7 @@ func (r *Renderer) lay(t *tile, g *ground, bins []binned, soiled spot) (moving [
 	} else {
 		t.solid, t.far = g.solid, g.far
 	}
-	for y := soiled.top; y <= soiled.bottom; y++ { // where the shadow on the paper has changed
-		for at := y*tileSide + soiled.left; at <= y*tileSide+soiled.right; at++ {
-			o := (*[samples]int32)(g.solid.owner[at*samples:])
-			if o[0] == nobody || o[1] == nobody || o[2] == nobody || o[3] == nobody {
-				g.known[at], g.shown[at] = false, false
-			}
-		}
-	}
+	g.forget(soiled)
 	t.moving = t.moving[:0]
 	next := 0 // included parts are in the order of the bins, which may change
 	for _, b := range bins {
@@ -109,10 +104,22 @@ func (r *Renderer) makeGround(t *tile, g *ground, bins []binned) {
 	clear(g.shown[:])
 }
 
-// sameAs reports whether a pixel belongs to the same faces as in the ground.
-func (t *tile) sameAs(g *ground, at int) bool {
-	a, b := (*[samples]int32)(t.solid.owner[at*samples:]), (*[samples]int32)(g.solid.owner[at*samples:])
-	return *a == *b
+// forget forgets what the paper looks like where its shadow has changed.
+func (g *ground) forget(soiled spot) {
+	if soiled.left > soiled.right {
+		return
+	}
+	columns := pixelsOf(soiled.left, soiled.right-soiled.left+1)
+	for y := soiled.top; y <= soiled.bottom; y++ {
+		for paper := columns & g.known[y]; paper != 0; paper &= paper - 1 {
+			x := bits.TrailingZeros64(paper)
+			o := (*[samples]int32)(g.solid.owner[(y*tileSide+x)*samples:])
+			if o[0] == nobody || o[1] == nobody || o[2] == nobody || o[3] == nobody {
+				g.known[y] &^= 1 << x
+				g.shown[y] &^= 1 << x
+			}
+		}
+	}
 }
 
 // spot is a rectangle of a tile's pixels, both ends included; one that ends before

@@ -5,14 +5,20 @@ package render
 // (down + lower·x), plus drift·x where the lines of sight are parallel.
 type paperRow struct {
 	colour      [3]float32
+	y           int // of the tile
 	first, last int // pixels of the tile with shadow; none where last < first
 
+	aimed                  bool       // whether the numbers that follow are this row's
 	from, aim, turn, drift [2]float32 // along x and z of the map, cells
 	height, down, lower    float32
 	below                  bool // the eye is over the ground
+	// plain is the colour and more what the darkest shadow adds to it, for a run of pixels.
+	plain, more [3 * darkRun]float32
 
-	made uint8                 // which runs of pixels are in rgb
-	rgb  [3 * tileSide]float32 // with shadow
+	known uint16                        // at which ends of runs the shadow is in dark
+	dark  [tileSide/darkRun + 1]float32 // there
+	made  uint8                         // which runs of pixels are in rgb
+	rgb   [3 * tileSide]float32         // with shadow
 }
 
 // darkRun is a number of pixels, a power of two, between whose ends the shadow is
@@ -23,17 +29,27 @@ const (
 )
 
 // paperRow prepares row y of the tile.
-func (r *Renderer) paperRow(t *tile, y int, v *View, l *lights) *paperRow {
+func (r *Renderer) paperRow(t *tile, y int, l *lights) *paperRow {
 	p := &t.paper
 	p.colour = l.paper(t.y0+y, r.height)
-	p.first, p.last, p.made = 0, -1, 0
-	if t.y0+y < r.shade.top || t.y0+y > r.shade.bottom {
-		return p
+	p.y, p.aimed, p.known, p.made = y, false, 0, 0
+	p.first, p.last = 0, -1
+	if t.y0+y >= r.shade.top && t.y0+y <= r.shade.bottom {
+		p.first, p.last = max(r.shade.left-t.x0, 0), min(r.shade.right-t.x0, t.w-1)
+	}
+	return p
+}
+
+// aimPaper finds where the row's pixels lie in the shadow's map.
+func (r *Renderer) aimPaper(t *tile, p *paperRow, v *View, l *lights) {
+	p.aimed = true
+	for i := range p.plain {
+		p.plain[i], p.more[i] = p.colour[i%3], l.ink[i%3]-p.colour[i%3]
 	}
 	p.drift, p.aim, p.turn = [2]float32{}, [2]float32{}, [2]float32{}
 	m, s := &v.Camera.eye.R, v.shadow
 	from := [3]float64{v.Camera.eye.T.X, v.Camera.eye.T.Y, v.Camera.eye.T.Z}
-	dx, dy := (float64(t.x0)+0.5)*float64(r.rayAcross)-v.Camera.tanH, v.Camera.tanV-(float64(t.y0+y)+0.5)*float64(r.rayDown)
+	dx, dy := (float64(t.x0)+0.5)*float64(r.rayAcross)-v.Camera.tanH, v.Camera.tanV-(float64(t.y0+p.y)+0.5)*float64(r.rayDown)
 	step := float64(r.rayAcross)
 	// The direction of pixel x is away + across·x.
 	var away, across [3]float64
@@ -59,20 +75,20 @@ func (r *Renderer) paperRow(t *tile, y int, v *View, l *lights) *paperRow {
 		}
 	}
 	p.below = p.height > 0 || v.Camera.parallel
-	p.first, p.last = max(r.shade.left-t.x0, 0), min(r.shade.right-t.x0, t.w-1)
-	return p
 }
 
-// at returns the paper's colour at pixel x of the row.
-func (p *paperRow) at(x int, v *View, l *lights) *[3]float32 {
-	if run := x >> darkBits; p.made>>run&1 == 0 {
-		p.make(run, v, l)
+// paperAt makes the paper's colours at n pixels of the row from x on.
+func (r *Renderer) paperAt(t *tile, p *paperRow, x, n int, v *View, l *lights) []float32 {
+	for run := x >> darkBits; run <= (x+n-1)>>darkBits; run++ {
+		if p.made>>run&1 == 0 {
+			r.makePaper(t, p, run, v, l)
+		}
 	}
-	return (*[3]float32)(p.rgb[3*x:])
+	return p.rgb[3*x : 3*(x+n)]
 }
 
-// make finds the colours of a run of pixels.
-func (p *paperRow) make(run int, v *View, l *lights) {
+// makePaper finds the colours of a run of pixels.
+func (r *Renderer) makePaper(t *tile, p *paperRow, run int, v *View, l *lights) {
 	p.made |= 1 << run
 	x0 := run << darkBits
 	out := (*[3 * darkRun]float32)(p.rgb[3*x0:])
@@ -82,40 +98,49 @@ func (p *paperRow) make(run int, v *View, l *lights) {
 		}
 		return
 	}
-	from, to := p.darkAt(x0, v)*l.shadow, p.darkAt(x0+darkRun, v)*l.shadow
-	grows := (to - from) * (1.0 / darkRun)
-	span := [3]float32{l.ink[0] - p.colour[0], l.ink[1] - p.colour[1], l.ink[2] - p.colour[2]}
-	kernel.paper(out, &p.colour, &span, from, grows)
+	if !p.aimed {
+		r.aimPaper(t, p, v, l)
+	}
+	from, to := p.darkAt(run, v, l), p.darkAt(run+1, v, l)
+	kernel.paper(out, &p.plain, &p.more, from, (to-from)*(1.0/darkRun))
 }
 
 // paperPlain mixes colours by a darkness that begins with from and grows from pixel to
 // pixel.
-func paperPlain(out *[3 * darkRun]float32, colour, span *[3]float32, from, grows float32) {
+func paperPlain(out, plain, more *[3 * darkRun]float32, from, grows float32) {
 	for i := range darkRun {
 		dark := from + grows*float32(i)
-		out[3*i], out[3*i+1], out[3*i+2] = colour[0]+span[0]*dark, colour[1]+span[1]*dark, colour[2]+span[2]*dark
+		for k := 3 * i; k < 3*i+3; k++ {
+			out[k] = plain[k] + more[k]*dark
+		}
 	}
 }
 
-// darkAt returns how dark the shadow is at pixel x of the row.
-func (p *paperRow) darkAt(x int, v *View) float32 {
-	fx := float32(x)
-	down := p.down + p.lower*fx
+// darkAt returns how dark the shadow is where a run of pixels begins.
+func (p *paperRow) darkAt(run int, v *View, l *lights) float32 {
+	if p.known>>run&1 == 0 {
+		p.known |= 1 << run
+		p.dark[run] = p.look(float32(run<<darkBits), v) * l.shadow
+	}
+	return p.dark[run]
+}
+
+// look returns how dark the map of the shadow is under pixel x of the row.
+func (p *paperRow) look(x float32, v *View) float32 {
+	down := p.down + p.lower*x
 	if down < 1e-6 || !p.below {
 		return 0
 	}
 	far := p.height / down
-	return v.shadow.AtCell(p.from[0]+far*(p.aim[0]+p.turn[0]*fx)+p.drift[0]*fx, p.from[1]+far*(p.aim[1]+p.turn[1]*fx)+p.drift[1]*fx)
+	return v.shadow.AtCell(p.from[0]+far*(p.aim[0]+p.turn[0]*x)+p.drift[0]*x, p.from[1]+far*(p.aim[1]+p.turn[1]*x)+p.drift[1]*x)
 }
 
 // drawPaper draws a tile in which there is nothing else.
 func (r *Renderer) drawPaper(t *tile, v *View, l *lights) {
 	for y := range t.h {
-		p := r.paperRow(t, y, v, l)
-		for run := range tileSide / darkRun {
-			p.make(run, v, l)
-		}
-		t.row.rgb = p.rgb
+		p := r.paperRow(t, y, l)
+		copy(t.row.rgb[:], r.paperAt(t, p, 0, tileSide, v, l))
+		t.row.leave = 0
 		r.writeRow(t, y, nil)
 	}
 }

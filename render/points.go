@@ -13,36 +13,107 @@ type points struct {
 	dx, dy     [rowPoints + lanes]float32 // the ray from the eye; its z is −1
 	r, g, b    [rowPoints + lanes]float32 // the display colour, once shaded
 	finish     [rowPoints]*surface
-	weight     [rowPoints]float32 // in its pixel
-	pixel      [rowPoints]uint8   // in the row
+	// Some points are a portion of a pixel, others pixels of a run.
+	portions         [rowPoints]portion
+	runs             [tileSide]run
+	nPortions, nRuns int
 }
+
+// portion is a point that is seen in a part of a pixel.
+type portion struct {
+	weight float32
+	point  uint16
+	pixel  uint8 // in the row
+}
+
+// run is a row of pixels of one facet: a point for each of them or, where step is more
+// than 1, for every step-th one, from the last of these before the run to the first after
+// it.
+type run struct {
+	first       uint16 // point
+	x, n        uint8
+	begin, step uint8 // pixel of the first point
+}
+
+func (p *points) clear() { p.n, p.nPortions, p.nRuns = 0, 0, 0 }
 
 // add notes that a facet is to be shaded where the ray dx, dy meets it.
 func (p *points) add(f *facet, dx, dy, weight float32, pixel int) {
 	i := p.n & (rowPoints - 1)
 	p.nx[i], p.ny[i], p.nz[i] = f.normal(dx, dy)
-	p.dx[i], p.dy[i] = dx, dy
-	p.finish[i], p.weight[i], p.pixel[i] = f.finish, weight, uint8(pixel)
+	p.dx[i], p.dy[i], p.finish[i] = dx, dy, f.finish
+	p.portions[p.nPortions&(rowPoints-1)] = portion{weight, uint16(i), uint8(pixel)}
+	p.nPortions++
 	p.n++
 }
 
-// addRun notes that a facet is to be shaded in n pixels side by side, wholly: their
-// first ray is dx, dy, and turn is by how much it turns from pixel to pixel.
-func (p *points) addRun(f *facet, dx, turn, dy float32, n, pixel int) {
-	kernel.normals(p, f, dx, turn, dy, n)
-	for i := range n {
-		k := (p.n + i) & (rowPoints - 1)
-		p.finish[k], p.weight[k], p.pixel[k] = f.finish, 1, uint8(pixel+i)
+// addRun notes that a facet is to be shaded in n pixels side by side, wholly. dx is the ray
+// of the row's first pixel, and turn is by how much it turns from pixel to pixel. A flat
+// facet's colour changes so slowly that it is shaded at every step-th pixel only.
+func (p *points) addRun(f *facet, dx, turn, dy float32, x, n, step int) {
+	begin, count := x, n
+	if !f.flat {
+		step = 1
 	}
-	p.n += n
+	if step > 1 {
+		begin = x &^ (step - 1)
+		count = (x+n-1-begin)/step + 2
+	}
+	kernel.normals(p, f, dx, turn, dy, begin, step, count)
+	for i := range count {
+		p.finish[(p.n+i)&(rowPoints-1)] = f.finish
+	}
+	p.runs[p.nRuns&(tileSide-1)] = run{uint16(p.n), uint8(x), uint8(n), uint8(begin), uint8(step)}
+	p.nRuns++
+	p.n += count
 }
 
-func normalsPlain(p *points, f *facet, dx, turn, dy float32, n int) {
+func normalsPlain(p *points, f *facet, dx, turn, dy float32, first, step, n int) {
 	for i := range n {
-		x := dx + turn*float32(i)
+		x := dx + turn*(float32(first)+float32(i)*float32(step))
 		k := (p.n + i) & (rowPoints - 1)
 		p.nx[k], p.ny[k], p.nz[k] = f.normal(x, dy)
 		p.dx[k], p.dy[k] = x, dy
+	}
+}
+
+// gather puts the shaded points into their pixels.
+func (w *row) gather() {
+	q := &w.points
+	for i := range q.nRuns {
+		w.lay(&q.runs[i&(tileSide-1)])
+	}
+	for i := range q.nPortions {
+		s := &q.portions[i&(rowPoints-1)]
+		p, k := w.at(int(s.pixel&(tileSide-1))), s.point&(rowPoints-1)
+		p[0], p[1], p[2] = p[0]+q.r[k]*s.weight, p[1]+q.g[k]*s.weight, p[2]+q.b[k]*s.weight
+	}
+}
+
+// lay puts a run's colours into its pixels.
+func (w *row) lay(r *run) {
+	q := &w.points
+	out := w.rgb[3*int(r.x) : 3*(int(r.x)+int(r.n))]
+	if r.step == 1 {
+		from, to := int(r.first), int(r.first)+int(r.n)
+		red, green, blue := q.r[from:to], q.g[from:to], q.b[from:to]
+		for i := range red {
+			out[3*i], out[3*i+1], out[3*i+2] = red[i], green[i], blue[i]
+		}
+		return
+	}
+	step := int(r.step)
+	share := 1 / float32(step)
+	for x := int(r.x); len(out) > 0; {
+		k := int(r.first) + (x-int(r.begin))/step
+		red, green, blue := q.r[k], q.g[k], q.b[k]
+		redder, greener, bluer := (q.r[k+1]-red)*share, (q.g[k+1]-green)*share, (q.b[k+1]-blue)*share
+		for i := x & (step - 1); i < step && len(out) >= 3; i++ {
+			u := float32(i)
+			out[0], out[1], out[2] = red+redder*u, green+greener*u, blue+bluer*u
+			out = out[3:]
+			x++
+		}
 	}
 }
 
@@ -66,8 +137,9 @@ type facet struct {
 	// A ray d meets the triangle at the barycentric coordinates d·u/d·det and
 	// d·v/d·det (Möller, Trumbore 1997, solved for d).
 	det, u, v [3]float32
-	// The normal is n + u·du + v·dv.
+	// The normal is n + u·du + v·dv, or the same everywhere.
 	n, du, dv [3]float32
+	flat      bool
 }
 
 // facetSlots is how many facets a tile keeps, a power of two: the rows and the pixels
@@ -104,6 +176,7 @@ func (r *Renderer) facetOf(t *tile, id int32) *facet {
 	f.n = *n0
 	f.du = [3]float32{n1[0] - n0[0], n1[1] - n0[1], n1[2] - n0[2]}
 	f.dv = [3]float32{n2[0] - n0[0], n2[1] - n0[1], n2[2] - n0[2]}
+	f.flat = max(largest(&f.du), largest(&f.dv)) < 1e-5
 	return f
 }
 
@@ -131,6 +204,8 @@ func (f *facet) normal(dx, dy float32) (x, y, z float32) {
 	}
 	return f.n[0]*det + f.du[0]*u + f.dv[0]*v, f.n[1]*det + f.du[1]*u + f.dv[1]*v, f.n[2]*det + f.du[2]*u + f.dv[2]*v
 }
+
+func largest(a *[3]float32) float32 { return max(a[0], -a[0], a[1], -a[1], a[2], -a[2]) }
 
 func cross(a, b *[3]float32) [3]float32 {
 	return [3]float32{a[1]*b[2] - a[2]*b[1], a[2]*b[0] - a[0]*b[2], a[0]*b[1] - a[1]*b[0]}

@@ -1,51 +1,52 @@
 package render
 
-import "slowreveal/core/solid"
+import (
+	"math/bits"
+
+	"slowreveal/core/solid"
+)
 
 // row is the work space for a row of a tile: what its pixels look like.
 type row struct {
-	rgb    [3 * tileSide]float32 // display values
-	bytes  [3 * tileSide]byte    // the same as the picture has them
-	todo   [tileSide]todo
+	rgb   [3 * tileSide]float32 // display values
+	bytes [3 * tileSide]byte    // the same as the picture has them
+	// Which pixels the picture shows already, which are known from the ground, which belong
+	// to the same faces there, and which are found and to be kept there.
+	leave, known, same, found uint64
+
 	sheets [tileSide]sheet // of one see-through part
-	spread [tileSide]uint8 // the pixels that have one
 	points points
 }
 
 // at returns the display values of a pixel.
 func (w *row) at(x int) *[3]float32 { return (*[3]float32)(w.rgb[3*x:]) }
 
-// todo says what is to be done about a pixel.
-type todo uint8
-
-const (
-	leave todo = iota // the picture shows it already
-	known             // rgb is there
-	open              // rgb will be there once the points are shaded
-	found             // likewise, and it is to be kept in the ground
-)
-
 // resolve turns what is visible into pixels of the picture: the paper, then the
 // solid parts, then the see-through ones from far to near. What the ground shows
 // there already is left alone.
 func (r *Renderer) resolve(t *tile, v *View, l *lights, g *ground) {
 	for y := range t.h {
-		p := r.paperRow(t, y, v, l)
+		p := r.paperRow(t, y, l)
 		w := &t.row
-		w.points.n = 0
+		w.points.clear()
+		t.whatToDo(g, y)
+		for known := w.known; known != 0; {
+			x, n := nextRun(known)
+			copy(w.rgb[3*x:3*(x+n)], g.colour[3*(y*tileSide+x):])
+			known &^= pixelsOf(x, n)
+		}
+		_, whole, goesOn := kernel.whose(t.solid.rowOf(y))
 		dy := float32(v.Camera.tanV) - (float32(t.y0+y)+0.5)*r.rayDown
-		for x := 0; x < t.w; {
-			at := y*tileSide + x
-			w.todo[x] = t.whatToDo(g, at)
-			switch w.todo[x] {
-			case leave:
-				x++
-			case known:
-				*w.at(x) = g.colour[at]
-				x++
-			default:
-				x += r.lookAt(t, g, x, y, dy, p, v, l)
+		for open := pixelsOf(0, t.w) &^ (w.known | w.leave); open != 0; {
+			x := bits.TrailingZeros64(open)
+			n := 1
+			if whole>>x&1 == 0 {
+				r.lookAtMixed(t, x, y, dy, p, v, l)
+			} else {
+				n += bits.TrailingZeros64(^((goesOn & open) >> x >> 1))
+				r.lookAt(t, x, n, y, dy, p, v, l)
 			}
+			open &^= pixelsOf(x, n)
 		}
 		w.points.shade(l)
 		w.gather()
@@ -53,46 +54,32 @@ func (r *Renderer) resolve(t *tile, v *View, l *lights, g *ground) {
 	}
 }
 
-// whatToDo tells what is to be done about a pixel.
-func (t *tile) whatToDo(g *ground, at int) todo {
-	if g == nil || !t.sameAs(g, at) {
-		return open
+// whatToDo tells what is to be done about the pixels of a row.
+func (t *tile) whatToDo(g *ground, y int) {
+	w := &t.row
+	w.leave, w.known, w.same, w.found = 0, 0, 0, 0
+	if g == nil {
+		return
 	}
-	if !g.known[at] {
-		return found
-	}
-	if t.count[at] == 0 && g.shown[at] {
-		return leave
-	}
-	return known
+	w.same = kernel.alike(t.solid.rowOf(y), g.solid.rowOf(y)) & pixelsOf(0, t.w)
+	w.found = w.same &^ g.known[y]
+	w.leave = w.same & g.known[y] & g.shown[y] &^ t.covered[y]
+	w.known = w.same & g.known[y] &^ w.leave
 }
 
-// lookAt finds what a pixel is made of, and those to the right of it that belong to the
-// same face; it returns how many.
-func (r *Renderer) lookAt(t *tile, g *ground, x, y int, dy float32, p *paperRow, v *View, l *lights) int {
-	w, at := &t.row, y*tileSide+x
-	o := (*[samples]int32)(t.solid.owner[at*samples:])
-	if o[0] != o[1] || o[1] != o[2] || o[2] != o[3] {
-		r.lookAtMixed(t, o, x, dy, p, v, l)
-		return 1
-	}
-	switch {
-	case o[0] < 0:
-		*w.at(x) = l.ink
-		return 1
-	case o[0] == nobody:
-		*w.at(x) = *p.at(x, v, l)
-		return 1
-	}
-	n := 1
-	for ; x+n < t.w && *(*[samples]int32)(t.solid.owner[(at+n)*samples:]) == *o; n++ {
-		if w.todo[x+n] = t.whatToDo(g, at+n); w.todo[x+n] < open {
-			break
+// lookAt finds what n pixels are made of that have one owner.
+func (r *Renderer) lookAt(t *tile, x, n, y int, dy float32, p *paperRow, v *View, l *lights) {
+	w := &t.row
+	switch id := t.solid.owner[(y*tileSide+x)*samples]; {
+	case id > nobody:
+		w.points.addRun(r.facetOf(t, id), r.rayAt(v, t.x0), r.rayAcross, dy, x, n, r.flatStep)
+	case id == nobody:
+		copy(w.rgb[3*x:], r.paperAt(t, p, x, n, v, l))
+	default:
+		for i := range n {
+			*w.at(x + i) = l.ink
 		}
 	}
-	clear(w.rgb[3*x : 3*(x+n)])
-	w.points.addRun(r.facetOf(t, o[0]), r.rayAt(v, t.x0+x), r.rayAcross, dy, n, x)
-	return n
 }
 
 // rayAt returns how far to the right the ray through a column of pixels goes.
@@ -103,8 +90,9 @@ func (r *Renderer) rayAt(v *View, x int) float32 {
 // lookAtMixed finds what a pixel is made of that several faces share: the mean over its
 // samples, each part shaded once. The first of a part's faces there stands for the
 // others, which differ from it by less than can be seen where no edge lies between them.
-func (r *Renderer) lookAtMixed(t *tile, o *[samples]int32, x int, dy float32, p *paperRow, v *View, l *lights) {
+func (r *Renderer) lookAtMixed(t *tile, x, y int, dy float32, p *paperRow, v *View, l *lights) {
 	w := &t.row
+	o := (*[samples]int32)(t.solid.owner[(y*tileSide+x)*samples:])
 	dx := r.rayAt(v, t.x0+x)
 	*w.at(x) = [3]float32{}
 	var parts [samples]int32
@@ -130,7 +118,7 @@ func (r *Renderer) lookAtMixed(t *tile, o *[samples]int32, x int, dy float32, p 
 		case part >= 0:
 			w.points.add(r.facetOf(t, o[s]), dx, dy, weight, x)
 		case o[s] == nobody:
-			w.add(x, p.at(x, v, l), weight)
+			w.add(x, (*[3]float32)(r.paperAt(t, p, x, 1, v, l)), weight)
 		default:
 			w.add(x, &l.ink, weight)
 		}
@@ -145,63 +133,42 @@ func (w *row) add(x int, c *[3]float32, weight float32) {
 	p[0], p[1], p[2] = p[0]+c[0]*weight, p[1]+c[1]*weight, p[2]+c[2]*weight
 }
 
-// gather adds the shaded points to their pixels.
-func (w *row) gather() {
-	q := &w.points
-	for i := range q.n {
-		p, weight := w.at(int(q.pixel[i]&(tileSide-1))), q.weight[i]
-		p[0], p[1], p[2] = p[0]+q.r[i]*weight, p[1]+q.g[i]*weight, p[2]+q.b[i]*weight
-	}
-}
-
 // writeRow lays the see-through sheets over the row's pixels and puts them into the
 // picture.
 func (r *Renderer) writeRow(t *tile, y int, g *ground) {
-	w, whole := &t.row, true
+	w := &t.row
 	if g != nil {
-		whole = t.keep(y, g)
+		t.keep(y, g)
 	}
-	if t.covered[y] {
-		for x := range t.w {
-			at := y*tileSide + x
-			for i := int(t.count[at]) - 1; i >= 0; i-- {
-				s := &t.sheets[i][at]
-				c := w.at(x)
-				c[0], c[1], c[2] = c[0]+(s.rgb[0]-c[0])*s.alpha, c[1]+(s.rgb[1]-c[1])*s.alpha, c[2]+(s.rgb[2]-c[2])*s.alpha
-			}
+	for covered := t.covered[y]; covered != 0; covered &= covered - 1 {
+		x := bits.TrailingZeros64(covered)
+		at, c := y*tileSide+x, w.at(x)
+		for i := int(t.count[at]) - 1; i >= 0; i-- {
+			s := &t.sheets[i][at]
+			c[0], c[1], c[2] = c[0]+(s.rgb[0]-c[0])*s.alpha, c[1]+(s.rgb[1]-c[1])*s.alpha, c[2]+(s.rgb[2]-c[2])*s.alpha
 		}
 	}
-	r.deepen(t, y, whole)
 	kernel.quantise(&w.rgb, &w.bytes)
+	r.deepen(t, y)
 	base := r.memory.base
 	out := base.RGB[3*((t.y0+y)*base.Width+t.x0):][:3*t.w]
-	if whole {
-		copy(out, w.bytes[:])
-		return
-	}
-	for x := range t.w {
-		if w.todo[x] != leave {
-			out[3*x], out[3*x+1], out[3*x+2] = w.bytes[3*x], w.bytes[3*x+1], w.bytes[3*x+2]
-		}
+	for new := pixelsOf(0, t.w) &^ w.leave; new != 0; {
+		x, n := nextRun(new)
+		copy(out[3*x:3*(x+n)], w.bytes[3*x:])
+		new &^= pixelsOf(x, n)
 	}
 }
 
-// keep keeps in the ground what was found in a row; it reports whether all pixels are
-// to be written.
-func (t *tile) keep(y int, g *ground) (whole bool) {
-	whole = true
-	for x := range t.w {
-		at := y*tileSide + x
-		switch t.row.todo[x] {
-		case leave:
-			whole = false
-			continue
-		case found:
-			g.colour[at], g.known[at] = *t.row.at(x), true
-		}
-		g.shown[at] = t.count[at] == 0 && g.known[at] && t.sameAs(g, at)
+// keep keeps in the ground what was found in a row.
+func (t *tile) keep(y int, g *ground) {
+	w := &t.row
+	for found := w.found; found != 0; {
+		x, n := nextRun(found)
+		copy(g.colour[3*(y*tileSide+x):], w.rgb[3*x:3*(x+n)])
+		found &^= pixelsOf(x, n)
 	}
-	return whole
+	g.known[y] |= w.found
+	g.shown[y] = w.leave | w.same&g.known[y]&^t.covered[y]
 }
 
 // quantisePlain turns display values into what bytes hold.

@@ -1,5 +1,7 @@
 package render
 
+import "math/bits"
+
 // maxSheets is how many see-through surfaces a pixel can hold; the farthest
 // go first when there are more.
 const maxSheets = 8
@@ -16,63 +18,55 @@ type sheet struct {
 func (r *Renderer) addSheets(t *tile, part int32, v *View, l *lights, box [4]int, strips float32) {
 	w := &t.row
 	facing := r.seen[part].facing
+	columns := pixelsOf(box[0], box[2]-box[0]+1)
 	for y := box[1]; y <= box[3]; y++ {
-		w.points.n = 0
-		n := 0
-		dy := float32(v.Camera.tanV) - (float32(t.y0+y)+0.5)*r.rayDown
-		for x := box[0]; x <= box[2]; {
-			at := (y*tileSide + x) * samples
-			o := (*[samples]int32)(t.over.owner[at:])
-			same := 1
-			switch {
-			case o[0]|o[1]|o[2]|o[3] == nobody:
-				x++
-				continue
-			case o[0] > 0 && *o == [samples]int32{o[0], o[0], o[0], o[0]}:
-				for x+same <= box[2] && *(*[samples]int32)(t.over.owner[at+same*samples:]) == *o {
-					same++
-				}
-				clear(w.rgb[3*x : 3*(x+same)])
-				f := r.facetOf(t, o[0])
-				w.points.addRun(f, r.rayAt(v, t.x0+x), r.rayAcross, dy, same, x)
-				for i := range same {
-					d := (*[samples]float32)(t.over.depth[at+i*samples:])
-					w.sheets[x+i].alpha, w.sheets[x+i].depth = f.finish.opacity*facing, (d[0]+d[1]+d[2]+d[3])*(1.0/samples)
-				}
-			default:
-				r.sheetAt(t, &w.sheets[x], o, (*[samples]float32)(t.over.depth[at:]), facing, strips, r.rayAt(v, t.x0+x), dy, x)
-			}
-			for i := range same {
-				w.spread[n] = uint8(x + i)
-				n++
-			}
-			x += same
-		}
-		if n == 0 {
+		some, whole, goesOn := kernel.whose(t.over.rowOf(y))
+		some &= columns
+		if some == 0 {
 			continue
+		}
+		w.points.clear()
+		dy := float32(v.Camera.tanV) - (float32(t.y0+y)+0.5)*r.rayDown
+		for open := some; open != 0; {
+			x, n := bits.TrailingZeros64(open), 1
+			id := t.over.owner[(y*tileSide+x)*samples]
+			if whole>>x&1 == 1 && id > 0 {
+				n += bits.TrailingZeros64(^((goesOn & open) >> x >> 1))
+				f := r.facetOf(t, id)
+				w.points.addRun(f, r.rayAt(v, t.x0), r.rayAcross, dy, x, n, r.flatStep)
+				for i := x; i < x+n; i++ {
+					d := (*[samples]float32)(t.over.depth[(y*tileSide+i)*samples:])
+					w.sheets[i].alpha, w.sheets[i].depth = f.finish.opacity*facing, (d[0]+d[1]+d[2]+d[3])*(1.0/samples)
+				}
+			} else {
+				r.sheetAt(t, x, y, facing, strips, r.rayAt(v, t.x0+x), dy)
+			}
+			open &^= pixelsOf(x, n)
 		}
 		w.points.shade(l)
 		w.gather()
-		t.pile(y, w.spread[:n])
+		t.pile(y, some)
 	}
 }
 
 // pile adds a row's sheets to what is there; their colours are in rgb.
-func (t *tile) pile(y int, spread []uint8) {
-	t.covered[y] = true
-	for _, x := range spread {
-		s := &t.row.sheets[x&(tileSide-1)]
-		if s.alpha > 0 {
-			s.rgb = *t.row.at(int(x & (tileSide - 1)))
-			t.insert(y*tileSide+int(x), s)
+func (t *tile) pile(y int, pixels uint64) {
+	for ; pixels != 0; pixels &= pixels - 1 {
+		x := bits.TrailingZeros64(pixels)
+		if s := &t.row.sheets[x]; s.alpha > 0 {
+			s.rgb = *t.row.at(x)
+			t.insert(y*tileSide+x, s)
+			t.covered[y] |= 1 << x
 		}
 	}
 }
 
 // sheetAt finds a part's sheet at a pixel that several of its faces share, all but its
 // colour: for that points are noted, weighted by their opacities.
-func (r *Renderer) sheetAt(t *tile, out *sheet, o *[samples]int32, depth *[samples]float32, facing, strips, dx, dy float32, x int) {
+func (r *Renderer) sheetAt(t *tile, x, y int, facing, strips, dx, dy float32) {
 	w := &t.row
+	out, at := &w.sheets[x], (y*tileSide+x)*samples
+	o, depth := (*[samples]int32)(t.over.owner[at:]), (*[samples]float32)(t.over.depth[at:])
 	var opacity [samples]float32
 	var sum, deep, covered float32
 	for s, id := range o {

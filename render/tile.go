@@ -22,7 +22,7 @@ type tile struct {
 	stamps       int64
 	sheets       [maxSheets][tileSide * tileSide]sheet // the nearest of every pixel, the next one of every pixel, …
 	count        [tileSide * tileSide]uint8
-	covered      [tileSide]bool // rows in which there are sheets
+	covered      [tileSide]uint64 // by row: which pixels have sheets
 }
 
 // layer says what is nearest at each sample of a tile: its depth (1/z, 0 where
@@ -122,10 +122,13 @@ var kernel struct {
 	strip func(*layer, *ribbon)
 	// farthest is farthestOf, normals facet.run, light shades points.
 	farthest func(l *layer, x0, y0, y1 int) float32
-	normals  func(p *points, f *facet, dx, turn, dy float32, n int)
+	normals  func(p *points, f *facet, dx, turn, dy float32, first, step, n int)
+	whose    func(owner *[tileSide * samples]int32) (some, whole, goesOn uint64)
+	alike    func(a, b *[tileSide * samples]int32) uint64
 	light    func(p *points, from, to int, s *surface, l *lights)
 	quantise func(in *[3 * tileSide]float32, out *[3 * tileSide]byte)
-	paper    func(out *[3 * darkRun]float32, colour, span *[3]float32, from, grows float32)
+	yuv      func(a, b, lumaA, lumaB, u, v []byte)
+	paper    func(out, plain, more *[3 * darkRun]float32, from, grows float32)
 	name     string
 }
 
@@ -133,7 +136,8 @@ func init() { usePlain() }
 
 func usePlain() {
 	kernel.edges, kernel.sweep, kernel.strip, kernel.light = coverEdges, coverSweep, coverStrip, lightPlain
-	kernel.farthest, kernel.normals, kernel.quantise, kernel.paper, kernel.name = farthestOf, normalsPlain, quantisePlain, paperPlain, "plain"
+	kernel.farthest, kernel.normals, kernel.quantise, kernel.paper = farthestOf, normalsPlain, quantisePlain, paperPlain
+	kernel.yuv, kernel.whose, kernel.alike, kernel.name = yuvPlain, whosePlain, alikePlain, "plain"
 }
 
 // Kernel names the inner loops that this build runs on this machine: "plain", or

@@ -19,7 +19,8 @@ func init() {
 
 func useVectors() {
 	kernel.edges, kernel.sweep, kernel.strip, kernel.light = edgesVectors, sweepVectors, stripVectors, lightVectors
-	kernel.farthest, kernel.normals, kernel.quantise, kernel.paper, kernel.name = farthestVectors, normalsVectors, quantiseVectors, paperVectors, "avx2"
+	kernel.farthest, kernel.normals, kernel.quantise, kernel.paper = farthestVectors, normalsVectors, quantiseVectors, paperVectors
+	kernel.yuv, kernel.whose, kernel.alike, kernel.name = yuvVectors, whoseVectors, alikeVectors, "avx2"
 }
 
 type (
@@ -119,6 +120,48 @@ func stripVectors(l *layer, s *ribbon) {
 	}
 }
 
+// pairBits turns a bit for each lane into one for each pixel of a pair: whether all four are
+// set.
+var pairBits = func() (t [256]uint8) {
+	for i := range t {
+		if i&15 == 15 {
+			t[i] |= 1
+		}
+		if i>>4 == 15 {
+			t[i] |= 2
+		}
+	}
+	return t
+}()
+
+func whoseVectors(owner *[tileSide * samples]int32) (some, whole, goesOn uint64) {
+	var none uint64
+	zero := archsimd.BroadcastInt32x8(nobody)
+	before := archsimd.LoadInt32x8((*[lanes]int32)(owner[:])) // of the first pair nothing goes on; see below
+	for x := 0; x < tileSide; x += 2 {
+		o := archsimd.LoadInt32x8((*[lanes]int32)(owner[x*samples:]))
+		if x > 0 {
+			before = archsimd.LoadInt32x8((*[lanes]int32)(owner[(x-1)*samples:]))
+		}
+		none |= uint64(pairBits[o.Equal(zero).ToBits()]) << x
+		whole |= uint64(pairBits[o.Equal(o.PermuteScalarsGrouped(0, 0, 0, 0)).ToBits()]) << x
+		goesOn |= uint64(pairBits[o.Equal(before).ToBits()]) << x
+	}
+	goesOn &^= 3
+	if [samples]int32(owner[:]) == [samples]int32(owner[samples:]) {
+		goesOn |= 2
+	}
+	return ^none, whole, goesOn & whole
+}
+
+func alikeVectors(a, b *[tileSide * samples]int32) (alike uint64) {
+	for x := 0; x < tileSide; x += 2 {
+		p, q := archsimd.LoadInt32x8((*[lanes]int32)(a[x*samples:])), archsimd.LoadInt32x8((*[lanes]int32)(b[x*samples:]))
+		alike |= uint64(pairBits[p.Equal(q).ToBits()]) << x
+	}
+	return alike
+}
+
 func farthestVectors(l *layer, x0, y0, y1 int) float32 {
 	far := all(l.depth[(y0*tileSide+x0)*samples])
 	for y := y0; y < y1; y++ {
@@ -134,14 +177,14 @@ func farthestVectors(l *layer, x0, y0, y1 int) float32 {
 
 var counting = [lanes]float32{0, 1, 2, 3, 4, 5, 6, 7}
 
-// normalsVectors is facet.normal for pixels side by side. What it writes past the last
-// belongs to points that are still to come.
-func normalsVectors(p *points, f *facet, dx, turn, dy float32, n int) {
+// normalsVectors is facet.normal for pixels in a row, step by step. What it writes past the
+// last belongs to points that are still to come.
+func normalsVectors(p *points, f *facet, dx, turn, dy float32, first, step, n int) {
 	zero := all(0)
-	count := archsimd.LoadFloat32x8(&counting)
+	count, stride := archsimd.LoadFloat32x8(&counting), all(float32(step))
 	y := all(dy)
 	for i := 0; i < n; i += lanes {
-		x := all(dx).Add(all(turn).Mul(all(float32(i)).Add(count)))
+		x := all(dx).Add(all(turn).Mul(all(float32(first)).Add(all(float32(i)).Add(count).Mul(stride))))
 		det := all(f.det[0]).Mul(x).Add(all(f.det[1]).Mul(y)).Sub(all(f.det[2]))
 		u := all(f.u[0]).Mul(x).Add(all(f.u[1]).Mul(y)).Sub(all(f.u[2]))
 		v := all(f.v[0]).Mul(x).Add(all(f.v[1]).Mul(y)).Sub(all(f.v[2]))
@@ -167,11 +210,7 @@ var runPixel = func() (p [3 * darkRun]float32) {
 	return p
 }()
 
-func paperVectors(out *[3 * darkRun]float32, colour, span *[3]float32, from, grows float32) {
-	var plain, more [3 * darkRun]float32
-	for i := range plain {
-		plain[i], more[i] = colour[i%3], span[i%3]
-	}
+func paperVectors(out, plain, more *[3 * darkRun]float32, from, grows float32) {
 	dark, darker := all(from), all(grows)
 	for i := 0; i < len(out); i += lanes {
 		d := dark.Add(darker.Mul(wide((*[lanes]float32)(runPixel[i:]))))

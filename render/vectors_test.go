@@ -91,3 +91,22 @@ func TestVectorsCoverWhatThePlainLoopsCover(t *testing.T) {
 	}
 	assert.Greater(t, len(seen), 20, "many faces show, strips among them")
 }
+
+// Pixels of all kinds turn into the same Y′CbCr, whatever the width.
+func TestVectorsTurnPixelsIntoTheSameVideo(t *testing.T) {
+	random := rand.New(rand.NewPCG(9, 2))
+	for _, width := range []int{2, 16, 30, 64, 130} {
+		p := NewPicture(width, 4)
+		for i := range p.RGB {
+			p.RGB[i] = byte(random.Uint32())
+		}
+		var frames []YUV
+		bothKernels(t, func() *Picture {
+			y := NewYUV(width, 4)
+			y.From(p)
+			frames = append(frames, y)
+			return nil
+		})
+		assert.Equal(t, frames[0], frames[1], "%d pixels wide", width)
+	}
+}

@@ -9,12 +9,18 @@ type YUV []byte
 // NewYUV returns the memory for a frame; both sides must be even.
 func NewYUV(width, height int) YUV { return make(YUV, width*height*3/2) }
 
-// BT.709 in 16-bit fixed point: Y′ = 16 + 219·(0.2126 R + 0.7152 G + 0.0722 B),
+// BT.709 in 15-bit fixed point: Y′ = 16 + 219·(0.2126 R + 0.7152 G + 0.0722 B),
 // Cb = 128 + 224·(B − Y)/1.8556, Cr = 128 + 224·(R − Y)/1.5748.
 const (
-	yr, yg, yb = 11966, 40254, 4064
-	ur, ug, ub = -6596, -22189, 28784
-	vr, vg, vb = 28784, -26145, -2639
+	yr, yg, yb = 5983, 20127, 2032
+	ur, ug, ub = -3298, -11094, 14392
+	vr, vg, vb = 14392, -13072, -1320
+
+	yuvBits = 15
+	// What is added before the bits are cut off: black's value, and half for rounding;
+	// chroma sums up four pixels.
+	yBase = 16<<yuvBits + 1<<(yuvBits-1)
+	cBase = 128<<(yuvBits+2) + 1<<(yuvBits+1)
 )
 
 // From fills y from a picture of the same size.
@@ -60,18 +66,23 @@ func (y YUV) convert(p *Picture, x0, y0, x1, y1 int) {
 		a, b := p.RGB[3*at:3*(at+2*n)], p.RGB[3*(at+w):3*(at+w+2*n)]
 		ya, yb := luma[at:at+2*n], luma[at+w:at+w+2*n]
 		u, v := cb[row/2*(w/2)+x0/2:][:n], cr[row/2*(w/2)+x0/2:][:n]
-		for i := range n {
-			q := [12]int32{
-				int32(a[6*i]), int32(a[6*i+1]), int32(a[6*i+2]), int32(a[6*i+3]), int32(a[6*i+4]), int32(a[6*i+5]),
-				int32(b[6*i]), int32(b[6*i+1]), int32(b[6*i+2]), int32(b[6*i+3]), int32(b[6*i+4]), int32(b[6*i+5]),
-			}
-			ya[2*i], ya[2*i+1] = lumaOf(q[0], q[1], q[2]), lumaOf(q[3], q[4], q[5])
-			yb[2*i], yb[2*i+1] = lumaOf(q[6], q[7], q[8]), lumaOf(q[9], q[10], q[11])
-			r, g, bl := q[0]+q[3]+q[6]+q[9], q[1]+q[4]+q[7]+q[10], q[2]+q[5]+q[8]+q[11]
-			u[i] = byte((ur*r + ug*g + ub*bl + 128<<18 + 1<<17) >> 18)
-			v[i] = byte((vr*r + vg*g + vb*bl + 128<<18 + 1<<17) >> 18)
-		}
+		kernel.yuv(a, b, ya, yb, u, v)
 	}
 }
 
-func lumaOf(r, g, b int32) byte { return byte((yr*r + yg*g + yb*b + 16<<16 + 1<<15) >> 16) }
+// yuvPlain turns two rows of pixels, a and b, into their luma and their chroma.
+func yuvPlain(a, b, lumaA, lumaB, u, v []byte) {
+	for i := range u {
+		q := [12]int32{
+			int32(a[6*i]), int32(a[6*i+1]), int32(a[6*i+2]), int32(a[6*i+3]), int32(a[6*i+4]), int32(a[6*i+5]),
+			int32(b[6*i]), int32(b[6*i+1]), int32(b[6*i+2]), int32(b[6*i+3]), int32(b[6*i+4]), int32(b[6*i+5]),
+		}
+		lumaA[2*i], lumaA[2*i+1] = lumaOf(q[0], q[1], q[2]), lumaOf(q[3], q[4], q[5])
+		lumaB[2*i], lumaB[2*i+1] = lumaOf(q[6], q[7], q[8]), lumaOf(q[9], q[10], q[11])
+		r, g, bl := q[0]+q[3]+q[6]+q[9], q[1]+q[4]+q[7]+q[10], q[2]+q[5]+q[8]+q[11]
+		u[i] = byte((ur*r + ug*g + ub*bl + cBase) >> (yuvBits + 2))
+		v[i] = byte((vr*r + vg*g + vb*bl + cBase) >> (yuvBits + 2))
+	}
+}
+
+func lumaOf(r, g, b int32) byte { return byte((yr*r + yg*g + yb*b + yBase) >> yuvBits) }

@@ -9,6 +9,8 @@ import (
 	"path/filepath"
 	"slices"
 
+	"golang.org/x/sync/errgroup"
+
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/encode"
@@ -29,10 +31,15 @@ func (c *Cut) piecePath(folder string, piece int) string {
 // Piece renders one piece of the film into its folder. Its bytes do not depend on who
 // makes it, nor on what was made before.
 func (c *Cut) Piece(ctx context.Context, folder string, piece int, progress Progress) error {
-	return c.piece(ctx, newTable(c), folder, piece, progress)
+	enc, err := c.piece(ctx, newTable(c), folder, piece, progress)
+	if err != nil {
+		return err
+	}
+	return enc.Close()
 }
 
-func (c *Cut) piece(ctx context.Context, t *table, folder string, piece int, progress Progress) error {
+// piece hands all frames of a piece over to an encoder, which is left to be closed.
+func (c *Cut) piece(ctx context.Context, t *table, folder string, piece int, progress Progress) (*encode.Piece, error) {
 	first, p := 0, c.Plan
 	pieces := c.Pieces()
 	for _, n := range pieces[:piece] {
@@ -40,7 +47,7 @@ func (c *Cut) piece(ctx context.Context, t *table, folder string, piece int, pro
 	}
 	enc, err := encode.Start(ctx, c.piecePath(folder, piece), encode.Settings{Format: p.Video, Width: p.Width, Height: p.Height, Rate: p.Rate, Purpose: p.Purpose})
 	if err != nil {
-		return err
+		return nil, err
 	}
 	w := startWriter(enc, frameBytes(p.Video, p.Width, p.Height))
 	var wrong error
@@ -60,12 +67,12 @@ func (c *Cut) piece(ctx context.Context, t *table, folder string, piece int, pro
 	err = w.finish()
 	if ctx.Err() != nil || wrong != nil { // then ffmpeg is stopped too, and its words do not matter
 		enc.Abort()
-		return cmp.Or(wrong, ctx.Err())
+		return nil, cmp.Or(wrong, ctx.Err())
 	}
 	if err != nil {
-		return err
+		return nil, err
 	}
-	return enc.Close()
+	return enc, nil
 }
 
 // Join makes the film of its pieces. What the whole says of format, rate and pieces is
@@ -95,10 +102,20 @@ func (c *Cut) Make(ctx context.Context, w encode.Whole, out string, progress Pro
 		return fmt.Errorf("the film cannot be written to %s: %w", filepath.Dir(out), err)
 	}
 	defer os.RemoveAll(folder)
+	if err := c.pieces(ctx, folder, progress); err != nil {
+		return err
+	}
+	return c.Join(ctx, w, folder, out)
+}
+
+// pieces makes all pieces; the encoder of one comes to its end while the next is rendered.
+func (c *Cut) pieces(ctx context.Context, folder string, progress Progress) (err error) {
+	var ending errgroup.Group
+	defer func() { err = cmp.Or(err, ending.Wait()) }()
 	t := newTable(c)
 	done := 0
 	for i, n := range c.Pieces() {
-		err := c.piece(ctx, t, folder, i, func(k int, last *render.Picture) {
+		enc, err := c.piece(ctx, t, folder, i, func(k int, last *render.Picture) {
 			if progress != nil {
 				progress(done+k, last)
 			}
@@ -106,9 +123,10 @@ func (c *Cut) Make(ctx context.Context, w encode.Whole, out string, progress Pro
 		if err != nil {
 			return err
 		}
+		ending.Go(enc.Close)
 		done += n
 	}
-	return c.Join(ctx, w, folder, out)
+	return nil
 }
 
 // Picture takes frame k of the film as a picture.

@@ -27,8 +27,8 @@ export function Joined({ s, change }: { s: Settings; change(by: Partial<Settings
       <div className="mt-1.5 flex items-center justify-between gap-2">
         <Button onClick={() => put([...list, {}])}><Plus size={13} /> A reveal after it</Button>
         {(list.length > 0 || s.card) && (
-          <label className="flex items-center gap-2 text-[12px] text-ink-2">Cross-fade
-            <NumberField label="Cross-fade" quantity="time" className="w-16" value={(s.crossFade ?? 0) / 1e6} onChange={(v) => change({ crossFade: Math.round(v * 1e6) })} />
+          <label className="flex items-center gap-2 text-[12px] whitespace-nowrap text-ink-2">Cross-fade
+            <NumberField label="Cross-fade" quantity="time" className="max-w-16" value={(s.crossFade ?? 0) / 1e6} onChange={(v) => change({ crossFade: Math.round(v * 1e6) })} />
           </label>
         )}
       </div>

@@ -1,0 +1,51 @@
+package render
+
+import "math/bits"
+
+// A row of a tile has 64 pixels: what is to be told of each of them is a bit of a word, the
+// first pixel's the lowest.
+
+// pixelsOf returns the bits of n pixels from x on.
+func pixelsOf(x, n int) uint64 { return (1<<n - 1) << x }
+
+// nextRun returns the first pixels side by side of a set that is not empty.
+func nextRun(set uint64) (x, n int) {
+	x = bits.TrailingZeros64(set)
+	return x, bits.TrailingZeros64(^(set >> x))
+}
+
+// rowOf returns the owners of a row of a layer.
+func (l *layer) rowOf(y int) *[tileSide * samples]int32 {
+	return (*[tileSide * samples]int32)(l.owner[y*tileSide*samples:])
+}
+
+// whosePlain tells of a row which pixels belong to somebody, if only at one sample, which
+// to one owner (or to nobody) at all samples, and which of these to the same as the pixel
+// before.
+func whosePlain(owner *[tileSide * samples]int32) (some, whole, goesOn uint64) {
+	var before [samples]int32
+	for x := range tileSide {
+		o := [samples]int32(owner[x*samples:])
+		if o != [samples]int32{} {
+			some |= 1 << x
+		}
+		if o[0] == o[1] && o[1] == o[2] && o[2] == o[3] {
+			whole |= 1 << x
+			if x > 0 && o == before {
+				goesOn |= 1 << x
+			}
+		}
+		before = o
+	}
+	return some, whole, goesOn
+}
+
+// alikePlain tells which pixels of two rows belong to the same owners.
+func alikePlain(a, b *[tileSide * samples]int32) (alike uint64) {
+	for x := range tileSide {
+		if [samples]int32(a[x*samples:]) == [samples]int32(b[x*samples:]) {
+			alike |= 1 << x
+		}
+	}
+	return alike
+}
