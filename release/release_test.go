@@ -226,3 +226,58 @@ func TestJoinedFilmsAreCheckedBeforeTheyAreMade(t *testing.T) {
 	require.NoError(t, err)
 	assert.Nil(t, img, "words have no picture")
 }
+
+// Files that outputs use are looked into; a damaged or an absent one is told in words.
+func TestWhatIsAttached(t *testing.T) {
+	m, doc := pump()
+	doc.Steps[0].Title = "蓋を外す"
+	folder := t.TempDir()
+	font := filepath.Join("..", "web", "node_modules", "@fontsource", "sawarabi-gothic", "files", "sawarabi-gothic-japanese-400-normal.woff")
+	broken := filepath.Join(folder, "broken")
+	require.NoError(t, os.WriteFile(broken, []byte("neither a font nor a picture"), 0o600))
+	picture := filepath.Join(folder, "p.png")
+	f, err := os.Create(picture)
+	require.NoError(t, err)
+	require.NoError(t, png.Encode(f, image.NewGray(image.Rect(0, 0, 8, 8))))
+	require.NoError(t, f.Close())
+	find := func(path string) (string, error) {
+		if path == "" {
+			return "", os.ErrNotExist
+		}
+		return path, nil
+	}
+	for want, s := range map[string]release.Settings{
+		"no font that can be read":        {Font: broken},
+		"background is not a picture":     {Background: "picture", Picture: broken},
+		"opening the background":          {Background: "picture", Picture: filepath.Join(folder, "gone.png")},
+		"the logo of this output is gone": {Logo: &release.Logo{Corner: "upper-left"}},
+	} {
+		w, err := release.Plan(s, m, doc, nil)
+		require.NoError(t, err)
+		assert.ErrorContains(t, w.Attach(find), want)
+	}
+	for want, s := range map[string]release.Settings{
+		"none is attached": {Background: "picture"},
+		"an aperture of":   {Aperture: 0.1},
+		"depth of field":   {Kind: release.Stills, Deep: true, Aperture: 4},
+	} {
+		_, err := release.Plan(s, m, doc, nil)
+		assert.ErrorContains(t, err, want)
+	}
+	w, err := release.Plan(release.Settings{Captions: true, Width: 64, Height: 36, To: reveal.Second / 2, Background: "picture", Picture: picture}, m, doc, nil)
+	require.NoError(t, err)
+	require.NoError(t, w.Attach(find))
+	lacks, err := w.Lacks()
+	require.NoError(t, err)
+	assert.Equal(t, "蓋を外す", lacks)
+	img, err := w.Poster()
+	require.NoError(t, err)
+	r, g, b, _ := img.At(0, 0).RGBA()
+	assert.Zero(t, r+g+b, "the picture is black")
+	w, err = release.Plan(release.Settings{Captions: true, Font: font}, m, doc, nil)
+	require.NoError(t, err)
+	require.NoError(t, w.Attach(find))
+	lacks, err = w.Lacks()
+	require.NoError(t, err)
+	assert.Empty(t, lacks)
+}

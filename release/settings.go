@@ -46,9 +46,17 @@ type Settings struct {
 	Captions bool            `json:"captions,omitempty"`
 	// Blur is how many moments a frame is the mean of: motion blur. 0 for none.
 	Blur int `json:"blur,omitempty"`
-	// Background is empty for the paper, "clear" for none, or a colour like #f4efe6.
+	// Background is empty for the paper, "clear" for none, a colour like #f4efe6, or
+	// "picture" for the attachment Picture.
 	Background string `json:"background,omitempty"`
-	Author     string `json:"author,omitempty"`
+	Picture    string `json:"picture,omitempty"`
+	// Font is an attachment with signs for words that the shipped fonts lack.
+	Font string `json:"font,omitempty"`
+	// Aperture is the focal length over the diameter of the lens, for depth of field; 0 for
+	// none. SafeAreas draws their borders, for a look.
+	Aperture  float64 `json:"aperture,omitempty"`
+	SafeAreas bool    `json:"safeAreas,omitempty"`
+	Author    string  `json:"author,omitempty"`
 	// Card stands before the reveal. Then are further reveals that follow it; where they
 	// and their cards meet, they cross-fade.
 	Card      *shoot.TitleCard `json:"card,omitempty"`
@@ -137,6 +145,9 @@ func (s *Settings) fill() error {
 	if s.Deep && (s.Kind != Frames && s.Kind != Stills || s.Format == "jpeg") {
 		return fmt.Errorf("16 bits a colour are for pictures as PNG and TIFF, not for %s as %s", s.Kind, s.Format)
 	}
+	if s.Deep && s.Aperture > 0 {
+		return fmt.Errorf("depth of field is a mean of pictures with 8 bits: choose either it or 16 bits a colour")
+	}
 	return s.fillLayers()
 }
 
@@ -172,8 +183,13 @@ func (s *Settings) background() (b shoot.Background, err error) {
 		return b, nil
 	case s.Background == "clear":
 		return shoot.Background{Clear: true}, nil
+	case s.Background == "picture":
+		if s.Picture == "" {
+			return b, fmt.Errorf("the background is to be a picture, but none is attached")
+		}
+		return b, nil // it is looked up by Attach
 	case !colour.MatchString(s.Background):
-		return b, fmt.Errorf("the background %q is not empty, clear, or a colour like #f4efe6", s.Background)
+		return b, fmt.Errorf("the background %q is not empty, clear, picture, or a colour like #f4efe6", s.Background)
 	}
 	var c space.Triple
 	for k := range 3 {
@@ -186,7 +202,7 @@ func (s *Settings) background() (b shoot.Background, err error) {
 func (s *Settings) order() (shoot.Order, error) {
 	b, err := s.background()
 	o := shoot.Order{Format: s.Format, Purpose: s.Purpose, Width: s.Width, Height: s.Height, Rate: s.Rate, Slowed: s.Slowed, From: s.From, To: s.To,
-		Steps: s.Steps, Speed: s.Speed, Backwards: s.Backward, Captions: s.Captions, Background: b, Blur: s.Blur}
+		Steps: s.Steps, Speed: s.Speed, Backwards: s.Backward, Captions: s.Captions, Background: b, Blur: s.Blur, Aperture: s.Aperture, SafeAreas: s.SafeAreas}
 	if s.Kind != Film {
 		o.Format = "mov-png" // any size, with alpha
 	}

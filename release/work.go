@@ -1,11 +1,14 @@
 package release
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"image"
+	"io"
 	"os"
 	"path/filepath"
+	"strings"
 
 	"slowreveal/core/caption"
 	"slowreveal/core/film"
@@ -112,27 +115,96 @@ func (w *Work) Threads(n int) { w.plan.Threads = n }
 
 // Attach looks the attachments up that the settings name.
 func (w *Work) Attach(find Attachments) error {
-	if w.Settings.Sound != nil {
-		path, err := find(w.Settings.Sound.Attachment)
+	s := &w.Settings
+	if s.Sound != nil {
+		path, err := find(s.Sound.Attachment)
 		if err != nil {
-			return fmt.Errorf("the sound of this output is gone: attach it again (%w)", err)
+			return gone("sound", err)
 		}
-		w.Settings.Sound.File = path
+		s.Sound.File = path
 	}
-	if w.Settings.Logo == nil {
+	if s.Logo != nil {
+		if err := opened(find, s.Logo.Attachment, "logo", func(f *os.File) (err error) {
+			w.plan.Logo, err = render.ReadLogo(f, s.Logo.Corner)
+			return err
+		}); err != nil {
+			return err
+		}
+	}
+	if s.Background == "picture" {
+		if err := opened(find, s.Picture, "background", func(f *os.File) error {
+			img, err := render.ReadImage(f, "background")
+			for _, r := range w.reels {
+				r.Plan.Background.Image = img
+			}
+			return err
+		}); err != nil {
+			return err
+		}
+	}
+	if s.Font == "" {
 		return nil
 	}
-	path, err := find(w.Settings.Logo.Attachment)
+	return opened(find, s.Font, "font", func(f *os.File) error {
+		data, err := io.ReadAll(io.LimitReader(f, MaxFont+1))
+		if err != nil || len(data) > MaxFont {
+			return cmp.Or(err, fmt.Errorf("the font has more than %d MB", MaxFont>>20))
+		}
+		font, err := render.ReadFont(data)
+		for _, r := range w.reels {
+			r.Plan.Fonts = []*render.Font{font}
+		}
+		return err
+	})
+}
+
+// MaxFont bounds the size of a font in bytes.
+const MaxFont = 64 << 20
+
+func opened(find Attachments, id, what string, read func(f *os.File) error) error {
+	path, err := find(id)
 	if err != nil {
-		return fmt.Errorf("the logo of this output is gone: attach it again (%w)", err)
+		return gone(what, err)
 	}
 	f, err := os.Open(path)
 	if err != nil {
-		return fmt.Errorf("opening the logo: %w", err)
+		return fmt.Errorf("opening the %s: %w", what, err)
 	}
 	defer f.Close()
-	w.plan.Logo, err = render.ReadLogo(f, w.Settings.Logo.Corner)
-	return err
+	return read(f)
+}
+
+func gone(what string, err error) error {
+	return fmt.Errorf("the %s of this output is gone: attach it again (%w)", what, err)
+}
+
+// Lacks returns the signs in the words of the film for which it has no font.
+func (w *Work) Lacks() (string, error) {
+	words, err := render.NewCaptions(w.plan.Width, w.plan.Height, w.film.Reveal.CaptionStyle(), w.plan.Fonts...)
+	if err != nil {
+		return "", err
+	}
+	var all strings.Builder
+	for _, r := range w.reels {
+		if r.Card != nil {
+			all.WriteString(r.Card.Title + r.Card.Text)
+		}
+		for i := range r.Film.Reveal.Steps {
+			step := &r.Film.Reveal.Steps[i]
+			if w.Settings.Captions {
+				all.WriteString(step.Title + reveal.PlainProse(step.Instruction))
+			}
+			for k := range step.Cues {
+				if note := step.Cues[k].Note; note != nil {
+					all.WriteString(note.Text)
+				}
+				if card := step.Cues[k].Card; card != nil {
+					all.WriteString(card.Title + card.Text)
+				}
+			}
+		}
+	}
+	return string(words.Lacks(all.String())), nil
 }
 
 // Pieces returns how many frames each piece has.

@@ -29,20 +29,24 @@ type placed struct {
 	ink  [3]float32
 }
 
-// NewCaptions returns captions for pictures of the given size in pixels.
-func NewCaptions(width, height int, style reveal.Captions) (*Captions, error) {
-	title, err := loadTypeface("schibsted-grotesk-latin-600-normal", "schibsted-grotesk-latin-ext-600-normal",
+// NewCaptions returns captions for pictures of the given size in pixels. given are fonts
+// of the user's, for signs that the shipped ones lack.
+func NewCaptions(width, height int, style reveal.Captions, given ...*Font) (*Captions, error) {
+	title, err := loadTypeface(given, "schibsted-grotesk-latin-600-normal", "schibsted-grotesk-latin-ext-600-normal",
 		"literata-greek-400-normal", "literata-cyrillic-400-normal")
 	if err != nil {
 		return nil, err
 	}
-	text, err := loadTypeface("literata-latin-400-normal", "literata-latin-ext-400-normal", "literata-greek-400-normal",
+	text, err := loadTypeface(given, "literata-latin-400-normal", "literata-latin-ext-400-normal", "literata-greek-400-normal",
 		"literata-cyrillic-400-normal")
 	if err != nil {
 		return nil, err
 	}
 	return &Captions{title: title, text: text, width: width, height: height, style: style, set: map[string]*caption{}, noteLines: map[string]*line{}}, nil
 }
+
+// Lacks returns the signs of a text for which there is no font, each once.
+func (c *Captions) Lacks(text string) []rune { return c.text.lacks(text) }
 
 // unit is what the shares of look.Words are shares of, in pixels.
 func (c *Captions) unit() float64 { return float64(min(c.height, c.width*3/4)) }
@@ -95,11 +99,18 @@ func (c *Captions) layOut(title, instruction string) caption {
 		top = words.Safe * float64(c.height)
 	}
 	var out caption
+	broad := 0.0
+	for _, l := range append(heads[:len(heads):len(heads)], texts...) {
+		broad = max(broad, l.width)
+	}
 	left, right, y := float64(c.width), 0.0, top
 	add := func(l line, ink [3]float32, lead float64) {
 		x := words.Safe * float64(c.width)
-		if c.style.Place == reveal.LowerMiddle {
+		switch {
+		case c.style.Place == reveal.LowerMiddle:
 			x = (float64(c.width) - l.width) / 2
+		case l.leftwards:
+			x += broad - l.width
 		}
 		left, right = min(left, x), max(right, x+l.width)
 		y += lead
@@ -136,4 +147,23 @@ func (c *Captions) Card(p *Picture, card film.Card) {
 	lead := 1.15 * words.CardTitle * unit
 	middle(heads, words.CardAt*h-float64(len(heads)-1)*lead-0.12*lead, lead)
 	middle(c.text.shape(card.Text, words.CardText*unit, words.CardColumn*w), words.CardAt*h+1.5*words.CardText*unit, 1.4*words.CardText*unit)
+}
+
+// The shares of the frame's sides that players are sure to show: for what happens, and for
+// words (SMPTE ST 2046-1, from memory).
+const (
+	safeAction = 0.93
+	safeTitle  = 0.90
+)
+
+// SafeAreas draws the borders of the safe areas.
+func (c *Captions) SafeAreas(p *Picture) {
+	w, h, thick := float64(c.width), float64(c.height), max(1, c.unit()/720)
+	ink := narrow(look.Paper.Ink)
+	for _, share := range [2]float64{safeAction, safeTitle} {
+		left, top := w*(1-share)/2, h*(1-share)/2
+		for _, side := range [4][4]float64{{left, top, w - left, top}, {w - left, top, w - left, h - top}, {w - left, h - top, left, h - top}, {left, h - top, left, top}} {
+			p.fill(strip(side[0], side[1], side[2], side[3], thick), ink, 0.55)
+		}
+	}
 }

@@ -1,51 +1,20 @@
 package render
 
 import (
-	"bytes"
-	"embed"
-	"fmt"
 	"image"
 	"image/color"
-	"strings"
 
-	"github.com/go-text/typesetting/di"
-	"github.com/go-text/typesetting/font"
 	"github.com/go-text/typesetting/font/opentype"
-	"github.com/go-text/typesetting/language"
 	"github.com/go-text/typesetting/shaping"
-	"golang.org/x/image/math/fixed"
 	"golang.org/x/image/vector"
 )
 
-//go:embed fonts/*.woff
-var fontFiles embed.FS
-
-// typeface is a family as a list of faces; each rune takes the first face that
-// has it.
-type typeface struct {
-	faces []*font.Face
-}
-
-func loadTypeface(files ...string) (*typeface, error) {
-	t := &typeface{}
-	for _, name := range files {
-		data, err := fontFiles.ReadFile("fonts/" + name + ".woff")
-		if err != nil {
-			return nil, err
-		}
-		face, err := font.ParseTTF(bytes.NewReader(data))
-		if err != nil {
-			return nil, fmt.Errorf("reading the shipped font %s: %w", name, err)
-		}
-		t.faces = append(t.faces, face)
-	}
-	return t, nil
-}
-
 // line is a line of shaped text.
 type line struct {
-	runs  []shaping.Output
-	width float64 // pixels
+	runs        []shaping.Output // at the size setSize
+	size, width float64          // pixels
+	// leftwards says that its paragraph is read from right to left.
+	leftwards bool
 
 	x, y   float64 // where it was drawn last
 	stamps []stamp // and what was drawn there
@@ -55,55 +24,6 @@ type line struct {
 type stamp struct {
 	mask *image.Alpha
 	x, y int
-}
-
-// shape sets one paragraph at size pixels, broken into lines of at most width
-// pixels at spaces.
-func (t *typeface) shape(text string, size, width float64) []line {
-	var lines []line
-	for _, paragraph := range strings.Split(text, "\n") {
-		current := ""
-		for _, word := range strings.Fields(paragraph) {
-			longer := strings.TrimPrefix(current+" "+word, " ")
-			if current != "" && t.set(longer, size).width > width {
-				lines = append(lines, t.set(current, size))
-				longer = word
-			}
-			current = longer
-		}
-		if current != "" {
-			lines = append(lines, t.set(current, size))
-		}
-	}
-	return lines
-}
-
-func (t *typeface) set(text string, size float64) line {
-	runes := []rune(text)
-	in := shaping.Input{Text: runes, RunEnd: len(runes), Direction: di.DirectionLTR, Face: t.faces[0],
-		Size: fixed.Int26_6(size * 64), Language: language.NewLanguage("en")}
-	var segmenter shaping.Segmenter
-	var shaper shaping.HarfbuzzShaper
-	var l line
-	for _, part := range segmenter.Split(in, fontmap(t.faces)) {
-		out := shaper.Shape(part)
-		l.runs = append(l.runs, out)
-		l.width += float64(out.Advance) / 64
-	}
-	return l
-}
-
-// fontmap chooses for each rune the first face that has it.
-type fontmap []*font.Face
-
-// ResolveFace implements shaping.Fontmap.
-func (m fontmap) ResolveFace(r rune) *font.Face {
-	for _, f := range m {
-		if _, ok := f.NominalGlyph(r); ok {
-			return f
-		}
-	}
-	return m[0]
 }
 
 // draw sets the line with its left end and baseline at x, y.
@@ -121,16 +41,15 @@ func (l *line) drawAt(p *Picture, x, y float64, c [3]float32, alpha float32) {
 func (l *line) stampAt(x, y float64) {
 	l.x, l.y, l.stamps = x, y, l.stamps[:0]
 	for _, run := range l.runs {
-		scale := float32(run.Size) / 64 / float32(run.Face.Upem())
+		scale := float32(l.size) / float32(run.Face.Upem())
 		for _, g := range run.Glyphs {
 			if outline, ok := run.Face.GlyphDataOutline(g.GlyphID); ok {
-				gx := x + float64(g.XOffset)/64
-				gy := y - float64(g.YOffset)/64
+				gx, gy := x+float64(g.XOffset)*l.unit(), y-float64(g.YOffset)*l.unit()
 				if s, some := stampOf(outline.Segments, gx, gy, scale); some {
 					l.stamps = append(l.stamps, s)
 				}
 			}
-			x += float64(g.Advance) / 64
+			x += float64(g.Advance) * l.unit()
 		}
 	}
 }

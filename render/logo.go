@@ -4,8 +4,6 @@ import (
 	"fmt"
 	"image"
 	"image/color"
-	_ "image/jpeg" // logos may be JPEG
-	_ "image/png"  // or PNG
 	"io"
 
 	"golang.org/x/image/draw"
@@ -30,10 +28,6 @@ const (
 	LowerRight Corner = "lower-right"
 )
 
-// maxLogoSide bounds the sides of a logo in pixels: what is declared is looked at before
-// anything is decoded, so that a small file cannot ask for much memory.
-const maxLogoSide = 8192
-
 // ReadLogo reads a logo (PNG or JPEG).
 func ReadLogo(in io.ReadSeeker, corner Corner) (*Logo, error) {
 	switch corner {
@@ -41,19 +35,9 @@ func ReadLogo(in io.ReadSeeker, corner Corner) (*Logo, error) {
 	default:
 		return nil, fmt.Errorf("%q is no corner; there are upper-left, upper-right, lower-left, lower-right", corner)
 	}
-	size, _, err := image.DecodeConfig(in)
+	img, err := ReadImage(in, "logo")
 	if err != nil {
-		return nil, fmt.Errorf("the logo is not a picture that can be read (PNG or JPEG): %w", err)
-	}
-	if size.Width < 1 || size.Height < 1 || size.Width > maxLogoSide || size.Height > maxLogoSide || size.Width*size.Height > 32<<20 {
-		return nil, fmt.Errorf("the logo has %d × %d pixels; at most %d a side and 32 million in all are taken", size.Width, size.Height, maxLogoSide)
-	}
-	if _, err := in.Seek(0, io.SeekStart); err != nil {
-		return nil, fmt.Errorf("reading the logo: %w", err)
-	}
-	img, _, err := image.Decode(in)
-	if err != nil {
-		return nil, fmt.Errorf("the logo cannot be read: %w", err)
+		return nil, err
 	}
 	return &Logo{image: img, Corner: corner}, nil
 }

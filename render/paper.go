@@ -92,7 +92,18 @@ func (r *Renderer) makePaper(t *tile, p *paperRow, run int, v *View, l *lights) 
 	p.made |= 1 << run
 	x0 := run << darkBits
 	out := (*[3 * darkRun]float32)(p.rgb[3*x0:])
-	if x0 > p.last || x0+darkRun <= p.first {
+	light := x0 > p.last || x0+darkRun <= p.first
+	if r.behind != nil {
+		if !light && !p.aimed {
+			r.aimPaper(t, p, v, l)
+		}
+		r.behindRun(t, p, run, &l.ink)
+		if light {
+			*out = p.plain
+			return
+		}
+	}
+	if light {
 		for i := range darkRun {
 			out[3*i], out[3*i+1], out[3*i+2] = p.colour[0], p.colour[1], p.colour[2]
 		}

@@ -33,6 +33,7 @@ type Renderer struct {
 	flatStep           int // see points.addRun
 	ink                [3]float32
 	backdrop           *[2]space.Triple // other colours of the paper, at the top and at the foot
+	behind             []byte           // picture in place of the paper, 4 bytes a pixel; nil for none
 	depth              []float32        // of the picture, 1/z, when it is wanted
 	deep               []uint16         // the picture with 16 bits a colour, when it is wanted
 	shade              spot             // pixels of the picture outside of which the paper has no shadow

@@ -3,11 +3,11 @@ package server
 import (
 	"encoding/json"
 	"errors"
-	"io"
-	"math"
+	"fmt"
 	"net/http"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -56,6 +56,8 @@ type Expected struct {
 	Bytes   float64 `json:"bytes"`
 	Seconds float64 `json:"seconds"`
 	Learned bool    `json:"learned"`
+	// Lacks are signs in the film's words for which there is no font.
+	Lacks string `json:"lacks"`
 	// Hasty are the captions that stand too short to be read.
 	Hasty []Unreadable `json:"hasty"`
 }
@@ -103,6 +105,12 @@ func (s *Server) expectOutput(c *gin.Context) {
 		for _, h := range caption.Check(cues) {
 			q := cues[h.Cue]
 			out.Hasty = append(out.Hasty, Unreadable{q.Title, h.Needs, q.To - q.From})
+		}
+	}
+	if w.Settings.Kind != release.GLB && w.Settings.Kind != release.Captions {
+		if out.Lacks, err = w.Lacks(); err != nil {
+			fail(c, err)
+			return
 		}
 	}
 	c.JSON(http.StatusOK, out)
@@ -239,8 +247,8 @@ func (s *Server) attach(c *gin.Context) {
 		return
 	}
 	kind := c.PostForm("kind")
-	if kind != "sound" && kind != "logo" {
-		refuse(c, http.StatusUnprocessableEntity, "kind", "an attachment is a sound or a logo")
+	if !slices.Contains([]string{"sound", "logo", "picture", "font"}, kind) {
+		refuse(c, http.StatusUnprocessableEntity, "kind", "an attachment is a sound, a logo, a picture or a font")
 		return
 	}
 	if _, err := s.store.Project(c, key); err != nil {
@@ -275,12 +283,26 @@ func examine(c *gin.Context, path string, a *store.Attachment) error {
 		a.Length = int64(heard.Length)
 		return err
 	}
+	if a.Kind == "font" {
+		if a.Bytes > release.MaxFont {
+			return fmt.Errorf("a font may have %d MB", release.MaxFont>>20)
+		}
+		data, err := os.ReadFile(path)
+		if err == nil {
+			_, err = render.ReadFont(data)
+		}
+		return err
+	}
 	f, err := os.Open(path)
 	if err != nil {
 		return err
 	}
 	defer f.Close()
-	_, err = render.ReadLogo(io.NewSectionReader(f, 0, math.MaxInt64), render.LowerRight)
+	if a.Kind == "logo" {
+		_, err = render.ReadLogo(f, render.LowerRight)
+	} else {
+		_, err = render.ReadImage(f, "background")
+	}
 	return err
 }
 

@@ -11,47 +11,67 @@ const MaxBlur = 32
 // (a shutter of 180°; common practice, no source).
 const shutter = 0.5
 
-// exposure returns the film's times of the pictures that frame k is the mean of, its own
-// time in their middle.
-func (p *Plan) exposure(k int) []reveal.Micros {
+// instant is one of the pictures that a frame is the mean of: a time of the film, and a
+// point of the lens.
+type instant struct {
+	at   reveal.Micros
+	lens int // of how many; −1 for a lens without extent
+}
+
+// exposure returns what frame k is the mean of, its own time in the middle.
+func (p *Plan) exposure(k int) []instant {
 	t := p.Rate.Time(k)
-	if p.Blur < 2 {
-		return []reveal.Micros{p.Shown(t)}
+	n := max(p.Blur, 1)
+	if p.Aperture > 0 {
+		n = max(n, lensPictures)
 	}
+	list := make([]instant, n)
 	open := shutter * float64(reveal.Second) * float64(p.Rate.Den) / float64(p.Rate.Num)
-	list := make([]reveal.Micros, p.Blur)
 	for i := range list {
-		at := float64(t) + open*((float64(i)+0.5)/float64(p.Blur)-0.5)
-		list[i] = p.Shown(max(0, reveal.Micros(at)))
+		list[i] = instant{p.Shown(t), -1}
+		if p.Blur > 1 {
+			list[i].at = p.Shown(max(0, reveal.Micros(float64(t)+open*((float64(i)+0.5)/float64(n)-0.5))))
+		}
+		if p.Aperture > 0 {
+			list[i].lens = i * lensStride % n
+		}
 	}
 	return list
 }
 
-// expose renders a frame that is the mean of several moments. Words are not blurred: they
+// moment returns what a picture of one time of the reveal is the mean of.
+func (p *Plan) moment(t reveal.Micros) []instant {
+	if p.Aperture == 0 {
+		return []instant{{t, -1}}
+	}
+	list := make([]instant, lensPictures)
+	for i := range list {
+		list[i] = instant{t, i}
+	}
+	return list
+}
+
+// lensStride takes the lens's points in an order in which early moments are not all seen
+// through its middle; it has no divisor in common with lensPictures or MaxBlur.
+const lensStride = 7
+
+// expose renders a frame that is the mean of several instants. Words are not blurred: they
 // are those of the middle.
-func (c *camera) expose(times []reveal.Micros, out []byte) {
-	if len(times) == 1 || c.still(times) {
-		c.shoot(times[len(times)/2], out)
+func (c *camera) expose(list []instant, out []byte) {
+	middle := list[len(list)/2]
+	still := c.still(list)
+	if len(list) == 1 || still && middle.lens < 0 {
+		c.shoot(middle.at, out)
 		return
 	}
-	for _, p := range c.plates {
-		if p.sum == nil {
-			p.sum = make([]uint16, len(p.picture.RGB))
-		}
-		clear(p.sum)
+	if still && c.exposed && c.unchanged(middle.at) {
+		copy(out, c.out)
+		return
 	}
-	for _, t := range times {
-		c.film.At(t, c.frame)
-		c.view.Take(c.scene, c.frame, c.aspect)
-		for _, p := range c.plates {
-			p.draw(c)
-			for i, v := range p.picture.RGB {
-				p.sum[i] += uint16(v)
-			}
-		}
-	}
-	c.film.At(times[len(times)/2], c.frame)
-	n := uint16(len(times))
+	c.gather(list)
+	c.film.At(middle.at, c.frame)
+	c.note()
+	n := uint16(len(list))
 	for _, p := range c.plates {
 		p.picture.Replace(func(rgb []byte) {
 			for i, v := range p.sum {
@@ -60,18 +80,48 @@ func (c *camera) expose(times []reveal.Micros, out []byte) {
 		})
 		c.write(p.picture)
 	}
-	c.shot = false // what the plates show is no moment
+	if still { // what it showed is kept as if it were one moment
+		c.view.Take(c.scene, c.frame, c.aspect)
+	}
+	c.shot, c.exposed = false, still // what the plates show is no moment
 	c.develop()
 	copy(out, c.out)
 }
 
-// still reports whether nothing moves between the moments.
-func (c *camera) still(times []reveal.Micros) bool {
+// gather sums the pictures of the instants up.
+func (c *camera) gather(list []instant) {
+	for _, p := range c.plates {
+		if p.sum == nil {
+			p.sum = make([]uint16, len(p.picture.RGB))
+		}
+		clear(p.sum)
+	}
+	for _, i := range list {
+		c.film.At(i.at, c.frame)
+		if i.lens >= 0 {
+			c.frame.Camera = through(c.frame.Camera, c.aperture, i.lens, len(list))
+		}
+		c.view.Take(c.scene, c.frame, c.aspect)
+		for _, p := range c.plates {
+			p.draw(c)
+			for k, v := range p.picture.RGB {
+				p.sum[k] += uint16(v)
+			}
+		}
+	}
+}
+
+// still reports whether nothing moves between the instants.
+func (c *camera) still(list []instant) bool {
 	if c.probe == nil {
 		c.probe = c.scene.NewView()
 	}
-	c.film.At(times[0], c.frame)
+	first, last := list[0].at, list[len(list)-1].at
+	if first == last {
+		return true
+	}
+	c.film.At(first, c.frame)
 	c.probe.Take(c.scene, c.frame, c.aspect)
-	c.film.At(times[len(times)-1], c.frame)
+	c.film.At(last, c.frame)
 	return c.probe.Shows(c.scene, c.frame, c.aspect)
 }

@@ -27,6 +27,9 @@ type camera struct {
 	raw      string // how frames leave: yuv420p or rgba
 	out      []byte // the last frame
 	shot     bool   // whether a frame was taken
+	exposed  bool   // whether it was the mean of pictures in which nothing moved
+	aperture float64
+	safe     bool // draw the safe areas
 	lastStep int
 	probe    *render.View // work space
 	layer    *Layer       // when not nil, what is shown
@@ -54,7 +57,7 @@ func (p *plate) draw(c *camera) {
 }
 
 func newCamera(f *film.Film, scene *render.Scene, p *Plan) (*camera, error) {
-	c := &camera{film: f, frame: f.NewFrame(), scene: scene, view: scene.NewView(), logo: p.Logo, captions: p.Captions,
+	c := &camera{film: f, frame: f.NewFrame(), scene: scene, view: scene.NewView(), logo: p.Logo, captions: p.Captions, aperture: p.Aperture, safe: p.SafeAreas,
 		aspect: float64(p.Width) / float64(p.Height), raw: p.Video.Raw()}
 	backdrops := []*[2]space.Triple{nil}
 	switch b := p.Background; {
@@ -71,6 +74,9 @@ func newCamera(f *film.Film, scene *render.Scene, p *Plan) (*camera, error) {
 		if backdrop != nil {
 			r.SetBackdrop(backdrop[0], backdrop[1])
 		}
+		if p.Background.Image != nil {
+			r.SetBackdropImage(p.Background.Image)
+		}
 		picture := render.NewPicture(p.Width, p.Height)
 		c.plates = append(c.plates, &plate{backdrop: backdrop, renderer: r, picture: picture})
 	}
@@ -81,7 +87,7 @@ func newCamera(f *film.Film, scene *render.Scene, p *Plan) (*camera, error) {
 		c.out = render.NewRGBA(p.Width, p.Height)
 	}
 	var err error
-	c.words, err = render.NewCaptions(p.Width, p.Height, f.Reveal.CaptionStyle())
+	c.words, err = render.NewCaptions(p.Width, p.Height, f.Reveal.CaptionStyle(), p.Fonts...)
 	return c, err
 }
 
@@ -96,25 +102,36 @@ func frameBytes(v *encode.Format, width, height int) int {
 // shoot renders the film at t into out. A frame that looks like the one before
 // it is copied, not rendered again.
 func (c *camera) shoot(t reveal.Micros, out []byte) {
-	c.film.At(t, c.frame)
-	same := c.shot && c.lastStep == c.frame.Step && slices.EqualFunc(c.notes, c.frame.Notes, film.Note.Same) &&
-		slices.Equal(c.cards, c.frame.Cards) && c.view.Shows(c.scene, c.frame, c.aspect)
-	if !same {
+	if same := c.unchanged(t); !same || !c.shot {
 		c.take()
 	}
 	copy(out, c.out)
 }
 
+// unchanged goes to t and reports whether the film looks there as in the frame that was
+// taken last.
+func (c *camera) unchanged(t reveal.Micros) bool {
+	c.film.At(t, c.frame)
+	return c.lastStep == c.frame.Step && slices.EqualFunc(c.notes, c.frame.Notes, film.Note.Same) &&
+		slices.Equal(c.cards, c.frame.Cards) && c.view.Shows(c.scene, c.frame, c.aspect)
+}
+
+// note keeps what unchanged looks at, but for the view.
+func (c *camera) note() {
+	c.lastStep = c.frame.Step
+	c.notes = append(c.notes[:0], c.frame.Notes...)
+	c.cards = append(c.cards[:0], c.frame.Cards...)
+}
+
 // take draws the frame as it is.
 func (c *camera) take() {
 	c.view.Take(c.scene, c.frame, c.aspect)
-	c.lastStep, c.shot = c.frame.Step, true
+	c.shot, c.exposed = true, false
+	c.note()
 	for _, p := range c.plates {
 		p.draw(c)
 		c.write(p.picture)
 	}
-	c.notes = append(c.notes[:0], c.frame.Notes...)
-	c.cards = append(c.cards[:0], c.frame.Cards...)
 	c.develop()
 }
 
@@ -148,5 +165,8 @@ func (c *camera) write(p *render.Picture) {
 	c.logo.Draw(p)
 	for _, card := range c.frame.Cards {
 		c.words.Card(p, card)
+	}
+	if c.safe {
+		c.words.SafeAreas(p)
 	}
 }

@@ -61,6 +61,7 @@ func (l *Layer) Check() error {
 // Lens takes single pictures of a film, of one layer.
 type Lens struct {
 	camera *camera
+	plan   *Plan
 	layer  Layer
 	reach  float64 // mm; what lies as far is black in a picture of depth
 }
@@ -85,7 +86,7 @@ func (p *Plan) Lens(f *film.Film, scene *render.Scene, l Layer, deep bool) (*Len
 		return nil, err
 	}
 	c.layer = &l
-	out := &Lens{camera: c, layer: l, reach: Reach(f)}
+	out := &Lens{camera: c, plan: p, layer: l, reach: Reach(f)}
 	if l.Kind == Depth {
 		c.plates[0].renderer.KeepDepth()
 	}
@@ -135,6 +136,10 @@ func nodesUnder(a *assembly.Assembly, ids []assembly.NodeID) ([]bool, error) {
 
 // Take takes the picture at t; it is overwritten by the next.
 func (l *Lens) Take(t reveal.Micros) render.RGBA {
+	if l.layer.Kind == Shaded && l.plan.Aperture > 0 {
+		l.camera.expose(l.plan.moment(t), l.camera.out)
+		return l.camera.out
+	}
 	l.camera.film.At(t, l.camera.frame)
 	l.camera.take()
 	return l.camera.out

@@ -2,6 +2,7 @@ package shoot
 
 import (
 	"fmt"
+	"image"
 	"math"
 	"slices"
 	"strings"
@@ -34,16 +35,24 @@ type Order struct {
 	Background Background
 	// Blur is how many moments around its own a frame is the mean of; 0 and 1 for none.
 	Blur int
+	// Aperture is the focal length over the diameter of the lens: what is nearer or farther
+	// than what the camera looks at is unsharp; 0 for all sharp.
+	Aperture float64
+	// SafeAreas draws the borders of the safe areas, for a look.
+	SafeAreas bool
+	// Fonts have signs for words that the shipped ones lack.
+	Fonts []*render.Font
 	// Logo, when not nil, stands in a corner.
 	Logo    *render.Logo
 	Threads int
 }
 
 // Background is what lies behind everything: the look's paper, nothing (Clear, for formats
-// with alpha), or two colours, display values at the top and at the foot.
+// with alpha), two colours, display values at the top and at the foot, or an image.
 type Background struct {
 	Clear     bool
 	Top, Foot *space.Triple
+	Image     image.Image
 }
 
 // Span is a stretch of a reveal's time.
@@ -58,8 +67,8 @@ type Plan struct {
 	Frames int
 }
 
-// MaxFrames is the largest number of frames of one film: 4 hours at 240.
-const MaxFrames = 4 * 3600 * 240
+// MaxFrames is the largest number of frames of one film: 4 hours at 60.
+const MaxFrames = 4 * 3600 * 60
 
 // The bounds of speed.
 const (
@@ -114,6 +123,8 @@ func (p *Plan) check() error {
 		return fmt.Errorf("the speed %g is not between %g and %d", p.Speed, MinSpeed, MaxSpeed)
 	case p.Blur < 0 || p.Blur > MaxBlur:
 		return fmt.Errorf("motion blur of %d pictures a frame is not between 0 and %d", p.Blur, MaxBlur)
+	case p.Aperture != 0 && !(p.Aperture >= MinAperture && p.Aperture <= MaxAperture):
+		return fmt.Errorf("an aperture of %g is not between %g and %d, nor 0 for everything sharp", p.Aperture, MinAperture, MaxAperture)
 	case p.Background.Clear && !p.Video.Alpha:
 		return fmt.Errorf("%s cannot keep a transparent background; MOV with alpha can", p.Video.Title)
 	}

@@ -29,13 +29,18 @@ type making struct {
 type looking struct {
 	Size       string `help:"Width and height in pixels, such as 1920x1080. The reveal's own when left out."`
 	Captions   bool   `default:"true" negatable:"" help:"Set each step's title and instruction into the picture."`
-	Background string `help:"clear for none (where the format keeps it), or a colour like #f4efe6. The paper when left out."`
+	Background string `help:"clear for none (where the format keeps it), a colour like #f4efe6, or a picture's file (PNG, JPEG). The paper when left out."`
+	Font       string `type:"path" help:"Font file for signs that the shipped fonts lack (TrueType, OpenType, WOFF)."`
+	SafeAreas  bool   `help:"Draw the borders of the safe areas."`
 	Logo       string `type:"path" help:"Picture (PNG, JPEG) for a corner."`
 	Corner     string `default:"lower-right" enum:"upper-left,upper-right,lower-left,lower-right" help:"Corner of the logo: ${enum}."`
 }
 
 func (l *looking) settings(s release.Settings) (release.Settings, error) {
-	s.Captions, s.Background = l.Captions, l.Background
+	s.Captions, s.Background, s.Font, s.SafeAreas = l.Captions, l.Background, l.Font, l.SafeAreas
+	if l.Background != "" && l.Background != "clear" && !strings.HasPrefix(l.Background, "#") {
+		s.Background, s.Picture = "picture", l.Background
+	}
 	if l.Logo != "" {
 		s.Logo = &release.Logo{Attachment: l.Logo, Corner: render.Corner(l.Corner)}
 	}
@@ -137,6 +142,7 @@ type filmCommand struct {
 	Speed     float64  `default:"1" help:"How fast time runs."`
 	Backward  bool     `help:"Show it backwards."`
 	Blur      int      `help:"Motion blur: how many moments a frame is the mean of."`
+	Aperture  float64  `help:"Depth of field: the focal length over the lens's diameter, such as 2.8; 0 for everything sharp."`
 	Author    string   `help:"Author, for the file's metadata."`
 	Sound     string   `type:"path" help:"Music or a voice (WAV, MP3, M4A …)."`
 	SoundFrom float64  `help:"When the sound begins, seconds of the film; negative leaves its beginning out."`
@@ -154,7 +160,7 @@ type filmCommand struct {
 // Run makes a film.
 func (c *filmCommand) Run(ctx context.Context) error {
 	s := release.Settings{Kind: release.Film, Format: c.Format, Purpose: encode.Purpose(c.Purpose), Rate: c.FPS, Slowed: c.Slowed, From: micros(c.From), To: micros(c.To),
-		Speed: c.Speed, Backward: c.Backward, Author: c.Author, Blur: c.Blur}
+		Speed: c.Speed, Backward: c.Backward, Author: c.Author, Blur: c.Blur, Aperture: c.Aperture}
 	if c.Draft {
 		s.Purpose = encode.Draft
 	}

@@ -948,6 +948,7 @@ export interface components {
             bytes: number;
             frames: number;
             hasty: components["schemas"]["Unreadable"][];
+            lacks: string;
             learned: boolean;
             length: number;
             seconds: number;
@@ -1297,6 +1298,7 @@ export interface components {
             sure: number;
         };
         Settings: {
+            aperture?: number;
             at?: number[];
             author?: string;
             background?: string;
@@ -1307,6 +1309,7 @@ export interface components {
             crossFade?: number;
             deep?: boolean;
             draft?: boolean;
+            font?: string;
             format?: string;
             from?: number;
             height?: number;
@@ -1314,9 +1317,11 @@ export interface components {
             layers?: components["schemas"]["Layer"][];
             logo?: components["schemas"]["Logo"];
             name?: string;
+            picture?: string;
             poster?: number;
             purpose?: string;
             rate?: number;
+            safeAreas?: boolean;
             slowed?: boolean;
             sound?: components["schemas"]["Sound"];
             speed?: number;

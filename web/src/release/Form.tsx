@@ -4,7 +4,7 @@ import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
 import { Button, Choice, Select } from '../ui/controls'
 import { NumberField } from '../ui/NumberField'
-import { Attached } from './Attached'
+import { Attached, Logo, Sound } from './Attached'
 import { Row, Tick, Words } from './fields'
 import { Joined } from './Joined'
 import { kinds, useOrder, type Kind, type Settings } from './settings'
@@ -64,10 +64,22 @@ function Film({ s, change }: Part) {
       <Joined s={s} change={change} />
       <Looks s={s} change={change} clear={format?.alpha ?? false} />
       <Tick on={(s.blur ?? 0) > 1} onChange={(on) => change({ blur: on ? 8 : 0 })}>Motion blur (takes eight times as long)</Tick>
-      <Attached kind="logo" s={s} change={change} />
-      {format?.sound !== false && <Attached kind="sound" s={s} change={change} />}
+      <Aperture s={s} change={change} />
+      <Tick on={s.safeAreas ?? false} onChange={(safeAreas) => change({ safeAreas })}>Safe areas drawn in, for a look</Tick>
+      <Logo s={s} change={change} />
+      {format?.sound !== false && <Sound s={s} change={change} />}
       <Poster s={s} change={change} cover={format?.cover ?? true} />
     </>
+  )
+}
+
+// Aperture is depth of field: what is nearer or farther than what the camera looks at is unsharp.
+function Aperture({ s, change }: Part) {
+  return (
+    <div className="grid grid-cols-[minmax(0,1fr)_72px] items-center gap-2">
+      <Tick on={(s.aperture ?? 0) > 0} onChange={(on) => change({ aperture: on ? 5.6 : undefined, deep: on ? undefined : s.deep })}>Depth of field (takes far longer), f/</Tick>
+      <NumberField label="Aperture" quantity="plain" disabled={!s.aperture} value={s.aperture ?? 5.6} onChange={(aperture) => change({ aperture })} />
+    </div>
   )
 }
 
@@ -149,17 +161,21 @@ function Time({ s, change }: Part) {
 }
 
 function Looks({ s, change, clear }: Part & { clear: boolean }) {
-  const value = s.background === 'clear' ? 'clear' : s.background ? 'colour' : 'paper'
-  const options = [{ value: 'paper', text: 'Paper' }, { value: 'colour', text: 'Colour' }, ...(clear ? [{ value: 'clear', text: 'None' }] : [])]
+  const lacking = useOrder((x) => x.lacking)
+  const value = s.background === 'clear' || s.background === 'picture' ? s.background : s.background ? 'colour' : 'paper'
+  const options = [{ value: 'paper', text: 'Paper' }, { value: 'colour', text: 'Colour' }, { value: 'picture', text: 'Picture' }, ...(clear ? [{ value: 'clear', text: 'None' }] : [])]
+  const choose = (v: string) => change({ background: v === 'paper' ? '' : v === 'colour' ? '#ffffff' : v })
   return (
     <>
       <Tick on={s.captions ?? false} onChange={(captions) => change({ captions })}>Titles and instructions in the picture</Tick>
       <Row label="Background">
         <div className="flex gap-1.5">
-          <Choice label="Background" value={value} onChange={(v) => change({ background: v === 'paper' ? '' : v === 'clear' ? 'clear' : '#ffffff' })} options={options} className="grow" />
+          <Choice label="Background" value={value} onChange={choose} options={options} className="grow" />
           {value === 'colour' && <input type="color" aria-label="Colour of the background" value={s.background} onChange={(e) => change({ background: e.target.value })} className="h-7 w-10 rounded-md border border-line bg-white p-0.5" />}
         </div>
       </Row>
+      {value === 'picture' && <Attached kind="picture" id={s.picture} onChange={(a) => change({ picture: a?.id })} />}
+      {(s.font || lacking) && <Attached kind="font" id={s.font} onChange={(a) => change({ font: a?.id })} />}
     </>
   )
 }
@@ -192,10 +208,13 @@ function Pictures({ s, change }: Part) {
       <Size s={s} change={change} />
       <Layers s={s} change={change} />
       <Looks s={s} change={change} clear={s.format !== 'jpeg'} />
-      <Tick on={s.deep ?? false} disabled={s.format === 'jpeg'} onChange={(deep) => change({ deep })}>16 bits a colour{s.format === 'jpeg' && ' (PNG and TIFF)'}</Tick>
+      {chosenShaded(s) && <Aperture s={s} change={change} />}
+      <Tick on={s.deep ?? false} disabled={s.format === 'jpeg'} onChange={(deep) => change({ deep, aperture: deep ? undefined : s.aperture })}>16 bits a colour{s.format === 'jpeg' && ' (PNG and TIFF)'}</Tick>
     </>
   )
 }
+
+const chosenShaded = (s: Settings) => (s.layers ?? [{ kind: 'shaded' }]).some((l) => l.kind === 'shaded')
 
 function Stills({ s, change }: Part) {
   const at = s.at ?? []

@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
 import { answer, api, words } from '../api/client'
 import { useSession } from '../session/session'
 import { Button } from '../ui/controls'
@@ -57,6 +57,9 @@ function Desk() {
     queryKey: ['expected', revealId, pictured, settings], enabled: ready, retry: false, placeholderData: (old) => old,
     queryFn: () => answer(api.POST('/api/reveals/{id}/outputs/expected', { params: { path: { id: revealId! } }, body: settings })),
   })
+  const lacks = expected.data?.lacks ?? ''
+  const { setLacking } = useOrder()
+  useEffect(() => setLacking(lacks !== ''), [lacks, setLacking])
   if (!doc || !schedule) return <aside className="border-r border-line bg-sheet" />
   const refresh = () => client.invalidateQueries({ queryKey: ['outputs', project.id] })
   const make = async () => {
@@ -88,6 +91,7 @@ function Desk() {
         {!expected.isError && (e?.hasty.length ?? 0) > 0 && (
           <p className="mb-3 text-[12.5px] text-advice">Too little time to read: {e!.hasty.slice(0, 2).map((h) => `${h.title || 'a step without a title'} (${(h.has / 1e6).toFixed(1)} of ${(h.needs / 1e6).toFixed(1)} s)`).join('; ')}{e!.hasty.length > 2 && ` and ${e!.hasty.length - 2} more`}.</p>
         )}
+        {!expected.isError && lacks !== '' && <p className="mb-3 text-[12.5px] text-signal-ink">No font has the signs <span className="text-ink">{[...lacks].slice(0, 12).join(' ')}</span>: attach one under Background.</p>}
         <div className="flex gap-2">
           <Button kind="strong" className="h-9 grow text-[13.5px]" disabled={busy || !ready || expected.isError} onClick={() => void make()}>{busy ? 'Queueing…' : settings.kind === 'film' ? 'Make the film' : 'Make it'}</Button>
           <Button className="h-9" disabled={!ready || expected.isError} onClick={add}>Add to a set</Button>

@@ -19,6 +19,9 @@ interface Desk {
   settings: Settings
   /** Outputs that are to be ordered together. */
   set: readonly Settings[]
+  /** Whether the words hold signs for which there is no font. */
+  lacking: boolean
+  setLacking(lacking: boolean): void
   change(by: Partial<Settings>): void
   put(settings: Settings): void
   add(): void
@@ -30,6 +33,8 @@ interface Desk {
 export const useOrder = create<Desk>()((set, get) => ({
   settings: { kind: 'film', captions: true, purpose: 'web' },
   set: [],
+  lacking: false,
+  setLacking: (lacking) => set({ lacking }),
   change: (by) => set({ settings: { ...get().settings, ...by } }),
   put: (settings) => set({ settings }),
   add: () => set({ set: [...get().set, named(get().settings, get().set)] }),

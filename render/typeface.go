@@ -1,0 +1,158 @@
+package render
+
+import (
+	"bytes"
+	"cmp"
+	"embed"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+	"unicode"
+
+	"github.com/go-text/typesetting/di"
+	"github.com/go-text/typesetting/font"
+	"github.com/go-text/typesetting/language"
+	"github.com/go-text/typesetting/shaping"
+	"golang.org/x/image/math/fixed"
+	"golang.org/x/text/unicode/bidi"
+)
+
+//go:embed fonts/*.woff
+var fontFiles embed.FS
+
+// typeface is a family as a list of faces; each rune takes the first face that
+// has it.
+type typeface struct {
+	faces []*font.Face
+}
+
+// Font is a font of the user's, for signs that the shipped ones lack.
+type Font struct{ face *font.Face }
+
+// ReadFont reads a font file: TrueType, OpenType or WOFF, or the first font of a
+// collection.
+func ReadFont(data []byte) (f *Font, err error) {
+	defer func() { // a file may be anything
+		if p := recover(); p != nil {
+			f, err = nil, fmt.Errorf("the font is damaged: %v", p)
+		}
+	}()
+	faces, err := font.ParseTTC(bytes.NewReader(data))
+	if err != nil {
+		return nil, fmt.Errorf("this is no font that can be read (TrueType, OpenType, WOFF): %w", err)
+	}
+	return &Font{faces[0]}, nil
+}
+
+func loadTypeface(given []*Font, files ...string) (*typeface, error) {
+	t := &typeface{}
+	for _, name := range files {
+		data, err := fontFiles.ReadFile("fonts/" + name + ".woff")
+		if err != nil {
+			return nil, err
+		}
+		face, err := font.ParseTTF(bytes.NewReader(data))
+		if err != nil {
+			return nil, fmt.Errorf("reading the shipped font %s: %w", name, err)
+		}
+		t.faces = append(t.faces, face)
+	}
+	for _, f := range given {
+		t.faces = append(t.faces, f.face)
+	}
+	return t, nil
+}
+
+// lacks returns the signs of a text that no face has, each once.
+func (t *typeface) lacks(text string) (list []rune) {
+	for _, r := range text {
+		if unicode.IsSpace(r) || unicode.IsControl(r) || slices.Contains(list, r) {
+			continue
+		}
+		if _, ok := fontmap(t.faces).ResolveFace(r).NominalGlyph(r); !ok {
+			list = append(list, r)
+		}
+	}
+	return list
+}
+
+// shape sets a text at size pixels, broken into lines of at most width pixels where its
+// script allows it (UAX 14).
+func (t *typeface) shape(text string, size, width float64) []line {
+	var lines []line
+	for _, paragraph := range strings.Split(text, "\n") {
+		lines = append(lines, t.wrap([]rune(strings.Join(strings.Fields(paragraph), " ")), size, width)...)
+	}
+	return lines
+}
+
+// set sets a text as one line.
+func (t *typeface) set(text string, size float64) line {
+	const wide = 1 << 20 // pixels, more than any picture
+	if lines := t.wrap([]rune(text), size, wide); len(lines) > 0 {
+		return lines[0]
+	}
+	return line{}
+}
+
+// setSize is the size in pixels at which words are shaped, whatever the size at which they
+// are drawn: the shaper takes whole pixels.
+const setSize = 1024
+
+// unit is a unit of the shaped runs in pixels as they are drawn.
+func (l *line) unit() float64 { return l.size / setSize / 64 }
+
+func (t *typeface) wrap(runes []rune, size, width float64) (lines []line) {
+	if len(runes) == 0 {
+		return nil
+	}
+	direction := directionOf(runes)
+	in := shaping.Input{Text: runes, RunEnd: len(runes), Direction: direction, Face: t.faces[0],
+		Size: setSize * 64, Language: language.NewLanguage("en")}
+	var segmenter shaping.Segmenter
+	var shaper shaping.HarfbuzzShaper
+	var runs []shaping.Output
+	for _, part := range segmenter.Split(in, fontmap(t.faces)) {
+		runs = append(runs, shaper.Shape(part))
+	}
+	var wrapper shaping.LineWrapper
+	wrapped, _ := wrapper.WrapParagraphF(shaping.WrapConfig{Direction: direction}, fixed.Int26_6(min(width/size*setSize*64, math.MaxInt32)), runes, shaping.NewSliceIterator(runs))
+	for _, w := range wrapped {
+		l := line{runs: slices.Clone(w), size: size, leftwards: direction == di.DirectionRTL}
+		slices.SortFunc(l.runs, func(a, b shaping.Output) int { return cmp.Compare(a.VisualIndex, b.VisualIndex) })
+		for i := range l.runs {
+			l.width += float64(l.runs[i].Advance) * l.unit()
+		}
+		lines = append(lines, l)
+	}
+	return lines
+}
+
+// directionOf is the direction in which a paragraph is read: that of its first letter (UAX 9,
+// P2 and P3).
+func directionOf(runes []rune) di.Direction {
+	for _, r := range runes {
+		properties, _ := bidi.LookupRune(r)
+		switch properties.Class() {
+		case bidi.L:
+			return di.DirectionLTR
+		case bidi.R, bidi.AL:
+			return di.DirectionRTL
+		}
+	}
+	return di.DirectionLTR
+}
+
+// fontmap chooses for each rune the first face that has it.
+type fontmap []*font.Face
+
+// ResolveFace implements shaping.Fontmap.
+func (m fontmap) ResolveFace(r rune) *font.Face {
+	for _, f := range m {
+		if _, ok := f.NominalGlyph(r); ok {
+			return f
+		}
+	}
+	return m[0]
+}
