@@ -234,6 +234,9 @@ func (w *Work) Frames() int {
 // Length is how long the film lasts.
 func (w *Work) Length() reveal.Micros { return w.cut.Length() }
 
+// Exposures is of how many pictures a frame in which something moves is the mean.
+func (w *Work) Exposures() int { return w.plan.Exposures() }
+
 // Rate is how many frames a second it has.
 func (w *Work) Rate() film.Rate { return w.plan.Rate }
 

@@ -100,13 +100,14 @@ func (s *Server) expectOutput(c *gin.Context) {
 			out.Bytes = pixels * f.BitsPerPixel / 8
 		}
 	}
-	if settings.Captions || w.Settings.Kind == release.Captions {
+	if w.Settings.Kind == release.Film && settings.Captions || w.Settings.Kind == release.Captions {
 		cues := w.Cues()
 		for _, h := range caption.Check(cues) {
 			q := cues[h.Cue]
 			out.Hasty = append(out.Hasty, Unreadable{q.Title, h.Needs, q.To - q.From})
 		}
 	}
+	out.Seconds *= float64(w.Exposures())
 	if w.Settings.Kind != release.GLB && w.Settings.Kind != release.Captions {
 		if out.Lacks, err = w.Lacks(); err != nil {
 			fail(c, err)

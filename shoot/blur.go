@@ -18,13 +18,18 @@ type instant struct {
 	lens int // of how many; −1 for a lens without extent
 }
 
-// exposure returns what frame k is the mean of, its own time in the middle.
-func (p *Plan) exposure(k int) []instant {
-	t := p.Rate.Time(k)
+// Exposures is of how many pictures a frame in which something moves is the mean.
+func (p *Plan) Exposures() int {
 	n := max(p.Blur, 1)
 	if p.Aperture > 0 {
 		n = max(n, lensPictures)
 	}
+	return n
+}
+
+// exposure returns what frame k is the mean of, its own time in the middle.
+func (p *Plan) exposure(k int) []instant {
+	t, n := p.Rate.Time(k), p.Exposures()
 	list := make([]instant, n)
 	open := shutter * float64(reveal.Second) * float64(p.Rate.Den) / float64(p.Rate.Num)
 	for i := range list {

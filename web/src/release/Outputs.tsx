@@ -43,8 +43,8 @@ export function Line({ output: o }: { output: Output }) {
         <Thumb output={o} />
         <div className="min-w-0 grow">
           <div className="flex items-baseline gap-3">
-            <b className="truncate text-[14px] font-semibold">{o.title}</b>
-            <span className="mono text-[11.5px] whitespace-nowrap text-ink-2">{about(settings)}</span>
+            <b className="max-w-[75%] shrink-0 truncate text-[14px] font-semibold">{o.title}</b>
+            <span className="mono truncate text-[11.5px] text-ink-2" title={about(settings)}>{about(settings)}</span>
           </div>
           <div className="text-[12.5px] text-ink-2">
             {states[o.state]}{o.state === 'done' && `, ${megabytes(o.bytes)}${o.frames > 1 ? `, ${o.frames.toLocaleString('en')} frames` : ''}${took(o)}`}

@@ -83,7 +83,7 @@ function Desk() {
       <div className="border-t border-line bg-sheet px-6 py-4">
         {expected.isError ? <p role="alert" className="mb-3 text-signal-ink">{words(expected.error)}</p> : e && (e.frames > 1 || e.bytes > 0) && (
           <p className="mb-2.5 text-ink-2">
-            {e.frames > 1 && <><span className="mono text-ink">{e.frames.toLocaleString('en')}</span> frames, <span className="mono text-ink" title="Hours, minutes, seconds and frames of its end">{e.timecode}</span>. </>}
+            {e.frames > 1 && <><span className="mono text-ink">{e.frames.toLocaleString('en')}</span> {settings.kind === 'stills' ? 'moments. ' : <>frames, <span className="mono text-ink" title="Hours, minutes, seconds and frames of its end">{e.timecode}</span>. </>}</>}
             {e.bytes > 0 && <>About {megabytes(e.bytes)}. </>}
             {e.frames > 1 && <>{e.learned ? 'As earlier ones, it takes' : 'It takes perhaps'} {lasting(e.seconds)}.</>}
           </p>
