@@ -99,22 +99,39 @@ func (e *edges) bound(i int) {
 	}
 }
 
-// span narrows the pixels of a row to those that can lie inside all three edges,
-// counted from x0, with a sixteenth of a pixel to spare: the exact test follows.
-func (e *edges) span(row int32) (from, to int32) {
-	r := float32(row)
-	left, right := max(e.left[0]+e.leftRow[0]*r, e.left[1]+e.leftRow[1]*r), min(e.right[0]+e.rightRow[0]*r, e.right[1]+e.rightRow[1]*r)
-	// Whole pixels from the left edge on: rounded up, as it is not below −1.
-	return max(0, int32(left+(1-1.0/16))), min(e.x1-e.x0, int32(right+1.0/16))
+// walk goes along the bounds of a face's spans, row by row.
+type walk struct {
+	left, right, leftRow, rightRow [2]float32
+	most                           int32 // pixel
+}
+
+// walkAlong begins before the first row. A sixteenth of a pixel is to spare on both sides:
+// the exact test follows. Pixels from the left edge on are rounded up, as it is not below −1.
+func (e *edges) walkAlong() walk {
+	w := walk{e.left, e.right, e.leftRow, e.rightRow, e.x1 - e.x0}
+	for i := range 2 {
+		w.left[i] += 1 - 1.0/16 - w.leftRow[i]
+		w.right[i] += 1.0/16 - w.rightRow[i]
+	}
+	return w
+}
+
+// next narrows the pixels of the next row to those that can lie inside all three edges,
+// counted from x0.
+func (w *walk) next() (from, to int32) {
+	w.left[0], w.left[1] = w.left[0]+w.leftRow[0], w.left[1]+w.leftRow[1]
+	w.right[0], w.right[1] = w.right[0]+w.rightRow[0], w.right[1]+w.rightRow[1]
+	// Numbers are compared as whole ones, which takes far less time.
+	return max(0, int32(w.left[0]), int32(w.left[1])), min(w.most, int32(w.right[0]), int32(w.right[1]))
 }
 
 // coverEdges draws a face that is set up.
 func coverEdges(l *layer, e *edges) {
-	wide := e.x1-e.x0 >= spanSide
+	wide, spans := e.x1-e.x0 >= spanSide, e.walkAlong()
 	for row := range e.y1 - e.y0 + 1 {
 		from, to := int32(0), e.x1-e.x0
 		if wide {
-			from, to = e.span(row)
+			from, to = spans.next()
 		}
 		at := (int(e.y0+row)*tileSide + int(e.x0+from)) * samples
 		e0, e1, e2 := e.row[0]*row+e.column[0]*from, e.row[1]*row+e.column[1]*from, e.row[2]*row+e.column[2]*from

@@ -29,9 +29,9 @@ const (
 )
 
 // paperRow prepares row y of the tile.
-func (r *Renderer) paperRow(t *tile, y int, l *lights) *paperRow {
+func (r *Renderer) paperRow(t *tile, y int) *paperRow {
 	p := &t.paper
-	p.colour = l.paper(t.y0+y, r.height)
+	p.colour = r.papers[t.y0+y]
 	p.y, p.aimed, p.known, p.made = y, false, 0, 0
 	p.first, p.last = 0, -1
 	if t.y0+y >= r.shade.top && t.y0+y <= r.shade.bottom {
@@ -149,7 +149,7 @@ func (p *paperRow) look(x float32, v *View) float32 {
 // drawPaper draws a tile in which there is nothing else.
 func (r *Renderer) drawPaper(t *tile, v *View, l *lights) {
 	for y := range t.h {
-		p := r.paperRow(t, y, l)
+		p := r.paperRow(t, y)
 		copy(t.row.rgb[:], r.paperAt(t, p, 0, tileSide, v, l))
 		t.row.leave = 0
 		r.writeRow(t, y, nil)

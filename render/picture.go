@@ -46,9 +46,9 @@ func (p *Picture) take(r *Renderer) {
 	all := p.of != r || p.number != r.memory.picture-1
 	across := tilesOf(p.Width)
 	p.changes++
-	for i := range p.changed {
+	r.each(len(p.changed), func(_, i int) {
 		if !all && !r.memory.dirty[i] && !p.written[i] {
-			continue
+			return
 		}
 		p.changed[i], p.written[i] = p.changes, false
 		x0, y0 := i%across*tileSide, i/across*tileSide
@@ -57,7 +57,7 @@ func (p *Picture) take(r *Renderer) {
 			at := 3 * (y*p.Width + x0)
 			copy(p.RGB[at:at+w], r.memory.base.RGB[at:at+w])
 		}
-	}
+	})
 	p.of, p.number = r, r.memory.picture
 }
 

@@ -176,7 +176,7 @@ func (r *Renderer) facetOf(t *tile, id int32) *facet {
 	f.n = *n0
 	f.du = [3]float32{n1[0] - n0[0], n1[1] - n0[1], n1[2] - n0[2]}
 	f.dv = [3]float32{n2[0] - n0[0], n2[1] - n0[1], n2[2] - n0[2]}
-	f.flat = max(largest(&f.du), largest(&f.dv)) < 1e-5
+	f.flat = r.scene.flat[id]
 	return f
 }
 
@@ -204,8 +204,6 @@ func (f *facet) normal(dx, dy float32) (x, y, z float32) {
 	}
 	return f.n[0]*det + f.du[0]*u + f.dv[0]*v, f.n[1]*det + f.du[1]*u + f.dv[1]*v, f.n[2]*det + f.du[2]*u + f.dv[2]*v
 }
-
-func largest(a *[3]float32) float32 { return max(a[0], -a[0], a[1], -a[1], a[2], -a[2]) }
 
 func cross(a, b *[3]float32) [3]float32 {
 	return [3]float32{a[1]*b[2] - a[2]*b[1], a[2]*b[0] - a[0]*b[2], a[0]*b[1] - a[1]*b[0]}

@@ -32,6 +32,7 @@ type Renderer struct {
 	rayAcross, rayDown float32
 	flatStep           int // see points.addRun
 	ink                [3]float32
+	papers             [][3]float32     // by row of the picture: the paper without shadow
 	backdrop           *[2]space.Triple // other colours of the paper, at the top and at the foot
 	behind             []byte           // picture in place of the paper, 4 bytes a pixel; nil for none
 	depth              []float32        // of the picture, 1/z, when it is wanted
@@ -118,6 +119,10 @@ func (r *Renderer) Draw(v *View, out *Picture) {
 	if r.backdrop != nil {
 		l.paperTop, l.paperFoot = narrow(r.backdrop[0]), narrow(r.backdrop[1])
 	}
+	r.papers = r.papers[:0]
+	for y := range r.height {
+		r.papers = append(r.papers, l.paper(y, r.height))
+	}
 	r.each(len(r.bins), func(worker, i int) {
 		if !r.memory.dirty[i] {
 			return
@@ -150,8 +155,10 @@ func flatStep(turn float32) int {
 }
 
 // each calls do for 0 … n−1, spread over the threads.
-func (r *Renderer) each(n int, do func(worker, i int)) {
-	if r.threads == 1 {
+func (r *Renderer) each(n int, do func(worker, i int)) { spreadOver(r.threads, n, do) }
+
+func spreadOver(threads, n int, do func(worker, i int)) {
+	if threads == 1 {
 		for i := range n {
 			do(0, i)
 		}
@@ -159,7 +166,7 @@ func (r *Renderer) each(n int, do func(worker, i int)) {
 	}
 	var next atomic.Int64
 	var all sync.WaitGroup
-	for w := range r.threads {
+	for w := range threads {
 		all.Go(func() {
 			for {
 				i := int(next.Add(1)) - 1

@@ -26,7 +26,7 @@ func (w *row) at(x int) *[3]float32 { return (*[3]float32)(w.rgb[3*x:]) }
 // there already is left alone.
 func (r *Renderer) resolve(t *tile, v *View, l *lights, g *ground) {
 	for y := range t.h {
-		p := r.paperRow(t, y, l)
+		p := r.paperRow(t, y)
 		w := &t.row
 		w.points.clear()
 		t.whatToDo(g, y)

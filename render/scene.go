@@ -23,6 +23,7 @@ type Scene struct {
 	triangles, edges int
 	surfaces         []surface // by finish of the assembly
 	partOf           []int32   // by id of a triangle
+	flat             []bool    // likewise: whether its normals are all the same
 	dash             float64   // of flow lines, mm
 	depth            float64   // over which parallel lines of sight tell near from far, mm
 }
@@ -81,7 +82,11 @@ func NewScene(a *assembly.Assembly, shapes []*solid.Shape) (*Scene, error) {
 	for i := range a.Finishes {
 		s.surfaces = append(s.surfaces, surfaceOf(&a.Finishes[i]))
 	}
-	s.partOf = []int32{-1} // nobody's
+	s.partOf, s.flat = []int32{-1}, []bool{false} // nobody's
+	flat := make([][]bool, len(shapes))
+	for i := range shapes {
+		flat[i] = flatTriangles(shapes[i])
+	}
 	closed := make([]bool, len(shapes))
 	for i := range shapes {
 		closed[i] = shapes[i].Closed()
@@ -96,14 +101,33 @@ func NewScene(a *assembly.Assembly, shapes []*solid.Shape) (*Scene, error) {
 			p.clear = p.clear || a.Finishes[f].Opacity < 1
 			p.finishes, p.worn = append(p.finishes, &s.surfaces[f]), append(p.worn, a.Finishes[f])
 		}
-		for range len(shapes[n.Shape].Triangles) / 3 {
+		for range flat[n.Shape] {
 			s.partOf = append(s.partOf, int32(len(s.parts)))
 		}
+		s.flat = append(s.flat, flat[n.Shape]...)
 		s.triangles += len(shapes[n.Shape].Triangles) / 3
 		s.edges += len(shapes[n.Shape].Edges)
 		s.parts = append(s.parts, p)
 	}
 	return s, nil
+}
+
+// flatTriangles tells of a shape's triangles whether their normals are all the same.
+func flatTriangles(s *solid.Shape) []bool {
+	list := make([]bool, len(s.Triangles)/3)
+	for i := range list {
+		t := s.Triangles[3*i : 3*i+3]
+		far := float32(0)
+		for k := range 3 {
+			n := s.Normals[3*t[0]+uint32(k)]
+			for _, other := range t[1:] {
+				d := s.Normals[3*other+uint32(k)] - n
+				far = max(far, d, -d)
+			}
+		}
+		list[i] = far < 1e-5
+	}
+	return list
 }
 
 func surfaceOf(f *assembly.Finish) surface {

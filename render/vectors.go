@@ -46,16 +46,16 @@ func putVectors(depth *[lanes]float32, owner *[lanes]int32, z floats, id ints, i
 }
 
 func edgesVectors(l *layer, e *edges) {
-	wide := e.x1-e.x0 >= spanSide
+	wide, spans := e.x1-e.x0 >= spanSide, e.walkAlong()
 	at0, at1, at2 := archsimd.LoadInt32x8(&e.at[0]), archsimd.LoadInt32x8(&e.at[1]), archsimd.LoadInt32x8(&e.at[2])
 	step0, step1, step2 := archsimd.BroadcastInt32x8(2*e.column[0]), archsimd.BroadcastInt32x8(2*e.column[1]), archsimd.BroadcastInt32x8(2*e.column[2])
 	depth, right := archsimd.LoadFloat32x8(&e.depth), archsimd.LoadFloat32x8(&rightPixel)
 	column, least, nearest := all(e.depthColumn), all(e.least), all(e.nearest)
-	id, outside := archsimd.BroadcastInt32x8(e.id), archsimd.BroadcastInt32x8(-1)
+	id, outside, two := archsimd.BroadcastInt32x8(e.id), archsimd.BroadcastInt32x8(-1), all(2)
 	for row := range e.y1 - e.y0 + 1 {
 		from, to := int32(0), e.x1-e.x0
 		if wide {
-			from, to = e.span(row)
+			from, to = spans.next()
 			from &^= 1
 		}
 		at := (int(e.y0+row)*tileSide + int(e.x0+from)) * samples
@@ -63,13 +63,14 @@ func edgesVectors(l *layer, e *edges) {
 		e1 := at1.Add(archsimd.BroadcastInt32x8(e.row[1]*row + e.column[1]*from))
 		e2 := at2.Add(archsimd.BroadcastInt32x8(e.row[2]*row + e.column[2]*from))
 		line := depth.Add(all(e.depthRow * float32(row)))
+		along := all(float32(from)).Add(right)
 		for x := from; x <= to; x += 2 {
 			inside := e0.Or(e1).Or(e2).Greater(outside)
 			if inside.ToBits() != 0 {
-				z := line.Add(column.Mul(all(float32(x)).Add(right))).Max(least).Min(nearest)
+				z := line.Add(column.Mul(along)).Max(least).Min(nearest)
 				putVectors((*[lanes]float32)(l.depth[at:]), (*[lanes]int32)(l.owner[at:]), z, id, inside)
 			}
-			e0, e1, e2 = e0.Add(step0), e1.Add(step1), e2.Add(step2)
+			e0, e1, e2, along = e0.Add(step0), e1.Add(step1), e2.Add(step2), along.Add(two)
 			at += lanes
 		}
 	}

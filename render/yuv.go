@@ -47,13 +47,17 @@ func NewVideo(p *Picture) *Video {
 func (v *Video) Follow() {
 	p := v.picture
 	across := tilesOf(p.Width)
-	for i, change := range p.changed {
-		if change != v.seen[i] {
+	threads := 1
+	if p.of != nil {
+		threads = p.of.threads
+	}
+	spreadOver(threads, len(p.changed), func(_, i int) {
+		if change := p.changed[i]; change != v.seen[i] {
 			x0, y0 := i%across*tileSide, i/across*tileSide
 			v.Frame.convert(p, x0, y0, min(x0+tileSide, p.Width), min(y0+tileSide, p.Height))
 			v.seen[i] = change
 		}
-	}
+	})
 }
 
 // convert fills the pixels from x0, y0 to x1−1, y1−1; all four are even.
