@@ -83,6 +83,51 @@ func TestTheClientPackByHand(t *testing.T) {
 		chromedp.WaitVisible(`//ul[count(li[@data-output="done"])=6]`))
 }
 
+// Apart and together again by hand: a card, the reveal, and the same backwards, with a
+// picture behind everything; then the page shows the poster and the words beside the film.
+func TestAJoinedFilmByHand(t *testing.T) {
+	s := newStand(t)
+	r := s.teardown()
+	picture := filepath.Join(t.TempDir(), "sky.png")
+	require.NoError(t, exec.Command("ffmpeg", "-v", "error", "-f", "lavfi", "-i", "color=0x3366cc:s=64x64", "-frames:v", "1", picture).Run())
+	s.do(
+		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/release/"+r.ID), chromedp.WaitVisible(button("Make the film")),
+		entered("Width", "160"), entered("Height", "90"), browser.Press("Draft"), pickOption("Frames a second", "24"),
+		browser.Press("From … to"), entered("To", "8"), entered("Speed", "4"),
+		chromedp.Click(`//label[contains(., "A title card before it")]`), chromedp.WaitVisible(chromedp.CSS(`input[aria-label="First card: title"]`)),
+		browser.Press("A reveal after it"), chromedp.Click(`//label[contains(., "Runs backwards")]`),
+		// A fade that does not fit is told before anything is queued.
+		entered("Cross-fade", "2"), chromedp.WaitVisible(`//p[@role="alert" and contains(., "longer than half")]`), entered("Cross-fade", "0.5"),
+		browser.Press("Picture"), chromedp.SetUploadFiles(chromedp.CSS(`input[aria-label="Picture file"]`), []string{picture}), chromedp.WaitVisible(chromedp.CSS(`button[aria-label="Without a picture"]`)),
+		chromedp.Click(`//label[contains(., "A poster of my own")]`), entered("Moment of the poster", "1"),
+		chromedp.WaitVisible(`//aside//p[contains(., "00:00:16:18")]`),
+		browser.Press("Make the film"), chromedp.WaitVisible(chromedp.CSS(`li[data-output="done"] img`)),
+		chromedp.Click(button("Watch")), chromedp.WaitVisible(chromedp.CSS("video")),
+	)
+	assert.Equal(t, []string{"1 cues", "poster 480"}, eval[[]string](s, `(async () => {
+		const video = document.querySelector('video'), track = video.textTracks[0]
+		track.mode = 'hidden'
+		for (let i = 0; i < 200 && !track.cues?.length; i++) await new Promise((go) => setTimeout(go, 50))
+		const poster = new Image()
+		poster.src = video.poster
+		await poster.decode()
+		return [(track.cues.length > 10 ? 1 : 0) + ' cues', 'poster ' + poster.naturalWidth]
+	})()`))
+	list, err := s.store.Outputs(context.Background(), r.ProjectID)
+	require.NoError(t, err)
+	require.Len(t, list, 1)
+	path := s.store.OutputPath(list[0])
+	// 3 s of a card, 2 s and 12.75 s of the reveal, two fades of half a second.
+	assert.Contains(t, probed(t, path), "h264,160,90,402\n")
+	text, err := exec.Command("ffprobe", "-v", "error", "-show_entries", "stream_disposition=attached_pic:chapter_tags=title", "-of", "csv=p=0", path).Output()
+	require.NoError(t, err)
+	assert.Contains(t, string(text), "1\n", "the poster is the film's cover")
+	assert.Contains(t, string(text), r.Title)
+	raw, err := exec.Command("ffmpeg", "-v", "error", "-i", path, "-frames:v", "1", "-f", "rawvideo", "-pix_fmt", "rgb24", "-").Output()
+	require.NoError(t, err)
+	assert.InDeltaSlice(t, []float64{0x33, 0x66, 0xcc}, []float64{float64(raw[0]), float64(raw[1]), float64(raw[2])}, 14, "the picture is behind the card")
+}
+
 func (s *stand) edit(r store.StoredReveal) {
 	s.Helper()
 	command, err := edit.Parse([]byte(`{"op":"setTitle","title":"Second"}`))

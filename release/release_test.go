@@ -207,6 +207,7 @@ func TestJoinedFilmsAreCheckedBeforeTheyAreMade(t *testing.T) {
 		"reveal 2 of the film is gone": {Then: []release.Then{{Reveal: "lost"}}},
 		"join reveals":                 {Kind: release.Stills, Then: []release.Then{{Reveal: "other"}}},
 		"needs a title":                {Card: &shoot.TitleCard{Length: reveal.Second}},
+		"it can have 864000":           {Rate: 240, Speed: 0.1, Then: make([]release.Then, 20)},
 		"the poster's moment":          {Poster: &far},
 		"16 bits":                      {Deep: true},
 	} {
@@ -280,4 +281,31 @@ func TestWhatIsAttached(t *testing.T) {
 	lacks, err = w.Lacks()
 	require.NoError(t, err)
 	assert.Empty(t, lacks)
+}
+
+// A picture by an eye of its own: where that stands as the reveal's camera, both are the same.
+func TestAnEyeOfItsOwn(t *testing.T) {
+	m, doc := pump()
+	f := film.Compile(m.Assembly, doc)
+	fr, at := f.NewFrame(), 5*reveal.Second
+	for f.At(at, fr); len(fr.Notes)+len(fr.Cards) > 0; f.At(at, fr) {
+		at += reveal.Second / 4 // those belong to the reveal's camera
+	}
+	own := fr.Camera
+	picture := func(eye *reveal.Camera) image.Image {
+		w, err := release.Plan(release.Settings{Kind: release.Stills, Width: 160, Height: 90, At: []reveal.Micros{at}, Eye: eye}, m, doc, nil)
+		require.NoError(t, err)
+		img, err := w.Poster()
+		require.NoError(t, err)
+		return img
+	}
+	want := picture(nil)
+	assert.Equal(t, want, picture(&own))
+	own.Distance *= 1.5
+	assert.NotEqual(t, want, picture(&own))
+	own.Lens = 1
+	_, err := release.Plan(release.Settings{Kind: release.Stills, Eye: &own}, m, doc, nil)
+	assert.ErrorContains(t, err, "lens")
+	_, err = release.Plan(release.Settings{Eye: &own}, m, doc, nil)
+	assert.ErrorContains(t, err, "stills and sequences")
 }

@@ -68,6 +68,8 @@ type Settings struct {
 	Logo   *Logo          `json:"logo,omitempty"`
 	// At are the moments of stills; the end when there are none.
 	At []reveal.Micros `json:"at,omitempty"`
+	// Eye is a camera of stills and sequences that is not the reveal's.
+	Eye *reveal.Camera `json:"eye,omitempty"`
 	// Layers are the pictures that are made of each frame: shaded when there are none.
 	Layers []shoot.Layer `json:"layers,omitempty"`
 	// Deep gives pictures 16 bits a colour instead of 8; words keep 8.
@@ -145,6 +147,14 @@ func (s *Settings) fill() error {
 	if s.Deep && (s.Kind != Frames && s.Kind != Stills || s.Format == "jpeg") {
 		return fmt.Errorf("16 bits a colour are for pictures as PNG and TIFF, not for %s as %s", s.Kind, s.Format)
 	}
+	if s.Eye != nil {
+		if s.Kind != Stills && s.Kind != Frames {
+			return fmt.Errorf("an eye of its own is for stills and sequences, not for %s", s.Kind)
+		}
+		if err := s.Eye.Check(); err != nil {
+			return fmt.Errorf("the eye cannot look: %w", err)
+		}
+	}
 	if s.Deep && s.Aperture > 0 {
 		return fmt.Errorf("depth of field is a mean of pictures with 8 bits: choose either it or 16 bits a colour")
 	}
@@ -202,7 +212,7 @@ func (s *Settings) background() (b shoot.Background, err error) {
 func (s *Settings) order() (shoot.Order, error) {
 	b, err := s.background()
 	o := shoot.Order{Format: s.Format, Purpose: s.Purpose, Width: s.Width, Height: s.Height, Rate: s.Rate, Slowed: s.Slowed, From: s.From, To: s.To,
-		Steps: s.Steps, Speed: s.Speed, Backwards: s.Backward, Captions: s.Captions, Background: b, Blur: s.Blur, Aperture: s.Aperture, SafeAreas: s.SafeAreas}
+		Steps: s.Steps, Speed: s.Speed, Backwards: s.Backward, Captions: s.Captions, Background: b, Blur: s.Blur, Aperture: s.Aperture, SafeAreas: s.SafeAreas, Eye: s.Eye}
 	if s.Kind != Film {
 		o.Format = "mov-png" // any size, with alpha
 	}

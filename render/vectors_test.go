@@ -110,3 +110,31 @@ func TestVectorsTurnPixelsIntoTheSameVideo(t *testing.T) {
 		assert.Equal(t, frames[0], frames[1], "%d pixels wide", width)
 	}
 }
+
+// Rows of owners of all kinds are told apart alike.
+func TestVectorsTellRowsApartAsThePlainLoopsDo(t *testing.T) {
+	if !archsimd.X86.AVX2() {
+		t.Skip("this processor has no AVX2")
+	}
+	random := rand.New(rand.NewPCG(3, 7))
+	for range 300 {
+		var a, b [tileSide * samples]int32
+		for x := range tileSide {
+			id := random.Int32N(4) - 1
+			for s := range samples {
+				a[x*samples+s] = id
+				if random.IntN(9) == 0 {
+					a[x*samples+s] = random.Int32N(4) - 1
+				}
+			}
+		}
+		b = a
+		for range 40 {
+			b[random.IntN(len(b))] = random.Int32N(4) - 1
+		}
+		some, whole, goesOn := whosePlain(&a)
+		gotSome, gotWhole, gotOn := whoseVectors(&a)
+		require.Equal(t, []uint64{some, whole, goesOn}, []uint64{gotSome, gotWhole, gotOn})
+		require.Equal(t, alikePlain(&a, &b), alikeVectors(&a, &b))
+	}
+}

@@ -74,7 +74,7 @@ func (c *camera) expose(list []instant, out []byte) {
 		return
 	}
 	c.gather(list)
-	c.film.At(middle.at, c.frame)
+	c.see(middle.at)
 	c.note()
 	n := uint16(len(list))
 	for _, p := range c.plates {
@@ -102,7 +102,7 @@ func (c *camera) gather(list []instant) {
 		clear(p.sum)
 	}
 	for _, i := range list {
-		c.film.At(i.at, c.frame)
+		c.see(i.at)
 		if i.lens >= 0 {
 			c.frame.Camera = through(c.frame.Camera, c.aperture, i.lens, len(list))
 		}
@@ -125,8 +125,8 @@ func (c *camera) still(list []instant) bool {
 	if first == last {
 		return true
 	}
-	c.film.At(first, c.frame)
+	c.see(first)
 	c.probe.Take(c.scene, c.frame, c.aspect)
-	c.film.At(last, c.frame)
+	c.see(last)
 	return c.probe.Shows(c.scene, c.frame, c.aspect)
 }

@@ -30,6 +30,7 @@ type camera struct {
 	exposed  bool   // whether it was the mean of pictures in which nothing moved
 	aperture float64
 	safe     bool // draw the safe areas
+	eye      *reveal.Camera
 	lastStep int
 	probe    *render.View // work space
 	layer    *Layer       // when not nil, what is shown
@@ -57,7 +58,7 @@ func (p *plate) draw(c *camera) {
 }
 
 func newCamera(f *film.Film, scene *render.Scene, p *Plan) (*camera, error) {
-	c := &camera{film: f, frame: f.NewFrame(), scene: scene, view: scene.NewView(), logo: p.Logo, captions: p.Captions, aperture: p.Aperture, safe: p.SafeAreas,
+	c := &camera{film: f, frame: f.NewFrame(), scene: scene, view: scene.NewView(), logo: p.Logo, captions: p.Captions, aperture: p.Aperture, safe: p.SafeAreas, eye: p.Eye,
 		aspect: float64(p.Width) / float64(p.Height), raw: p.Video.Raw()}
 	backdrops := []*[2]space.Triple{nil}
 	switch b := p.Background; {
@@ -108,10 +109,19 @@ func (c *camera) shoot(t reveal.Micros, out []byte) {
 	copy(out, c.out)
 }
 
+// see goes to a time of the reveal. An eye of its own sees neither notes nor cards: they
+// are placed for the reveal's.
+func (c *camera) see(t reveal.Micros) {
+	c.film.At(t, c.frame)
+	if c.eye != nil {
+		c.frame.Camera, c.frame.Notes, c.frame.Cards = *c.eye, c.frame.Notes[:0], c.frame.Cards[:0]
+	}
+}
+
 // unchanged goes to t and reports whether the film looks there as in the frame that was
 // taken last.
 func (c *camera) unchanged(t reveal.Micros) bool {
-	c.film.At(t, c.frame)
+	c.see(t)
 	return c.lastStep == c.frame.Step && slices.EqualFunc(c.notes, c.frame.Notes, film.Note.Same) &&
 		slices.Equal(c.cards, c.frame.Cards) && c.view.Shows(c.scene, c.frame, c.aspect)
 }

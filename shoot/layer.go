@@ -140,7 +140,7 @@ func (l *Lens) Take(t reveal.Micros) render.RGBA {
 		l.camera.expose(l.plan.moment(t), l.camera.out)
 		return l.camera.out
 	}
-	l.camera.film.At(t, l.camera.frame)
+	l.camera.see(t)
 	l.camera.take()
 	return l.camera.out
 }

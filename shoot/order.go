@@ -35,6 +35,8 @@ type Order struct {
 	Background Background
 	// Blur is how many moments around its own a frame is the mean of; 0 and 1 for none.
 	Blur int
+	// Eye, when not nil, looks in place of the reveal's camera.
+	Eye *reveal.Camera
 	// Aperture is the focal length over the diameter of the lens: what is nearer or farther
 	// than what the camera looks at is unsharp; 0 for all sharp.
 	Aperture float64

@@ -185,7 +185,7 @@ func still(f *film.Film, scene *render.Scene, o Order, t reveal.Micros) (*camera
 	if err != nil {
 		return nil, err
 	}
-	c.film.At(t, c.frame)
+	c.see(t)
 	c.take()
 	return c, nil
 }

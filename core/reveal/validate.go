@@ -189,6 +189,16 @@ func (v *validator) camera(path string, c *Camera) {
 	v.want(c.Lens >= MinLens && c.Lens <= MaxLens, path+".lens", "%g mm is not between %g and %g", c.Lens, MinLens, MaxLens)
 }
 
+// Check returns what is wrong with a camera that stands alone, as Problems.
+func (c *Camera) Check() error {
+	var v validator
+	v.camera("camera", c)
+	if len(v.found) > 0 {
+		return v.found
+	}
+	return nil
+}
+
 func (v *validator) step(i int, r *Reveal) {
 	s, path := &r.Steps[i], fmt.Sprintf("steps[%d]", i)
 	_, twice := v.steps[s.ID]

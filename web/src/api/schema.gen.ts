@@ -1309,6 +1309,7 @@ export interface components {
             crossFade?: number;
             deep?: boolean;
             draft?: boolean;
+            eye?: components["schemas"]["Camera"];
             font?: string;
             format?: string;
             from?: number;

@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { answer, api, type Schemas } from '../api/client'
 import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
+import { eyeLeftIn } from '../stage/StageView'
 import { Button, Choice, Select } from '../ui/controls'
 import { NumberField } from '../ui/NumberField'
 import { Attached, Logo, Sound } from './Attached'
@@ -69,6 +70,7 @@ function Film({ s, change }: Part) {
       <Logo s={s} change={change} />
       {format?.sound !== false && <Sound s={s} change={change} />}
       <Poster s={s} change={change} cover={format?.cover ?? true} />
+      <Row label="Author" hint="kept in the file"><Words label="Author" value={s.author ?? ''} placeholder="Nobody" onChange={(author) => change({ author: author || undefined })} /></Row>
     </>
   )
 }
@@ -214,6 +216,17 @@ function Pictures({ s, change }: Part) {
   )
 }
 
+// OwnEye lets stills be seen as the author saw the assembly last in Direct.
+function OwnEye({ s, change }: Part) {
+  const revealId = useSession((x) => x.revealId)!
+  const left = eyeLeftIn(revealId)
+  return (
+    <Tick on={s.eye !== undefined} disabled={!left && !s.eye} onChange={(on) => change({ eye: on && left ? left : undefined })}>
+      Seen by my eye as I left it in Direct{!left && !s.eye && ' (look around there first)'}
+    </Tick>
+  )
+}
+
 const chosenShaded = (s: Settings) => (s.layers ?? [{ kind: 'shaded' }]).some((l) => l.kind === 'shaded')
 
 function Stills({ s, change }: Part) {
@@ -234,6 +247,7 @@ function Stills({ s, change }: Part) {
           <Button onClick={ends}>Every step’s end</Button>
         </div>
       </Row>
+      <OwnEye s={s} change={change} />
       <Pictures s={s} change={change} />
     </>
   )

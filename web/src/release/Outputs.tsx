@@ -49,7 +49,7 @@ export function Line({ output: o }: { output: Output }) {
           <div className="text-[12.5px] text-ink-2">
             {states[o.state]}{o.state === 'done' && `, ${megabytes(o.bytes)}${o.frames > 1 ? `, ${o.frames.toLocaleString('en')} frames` : ''}${took(o)}`}
             {(o.state === 'running' || o.state === 'paused') && o.frames > 1 && `: frame ${o.framesDone.toLocaleString('en')} of ${o.frames.toLocaleString('en')}${o.state === 'running' ? left(o) : ''}`}
-            {' · '}version {o.version}{o.madeBy && `, for ${o.madeBy}`}
+            {' · '}version {o.version}{o.madeBy && `, for ${o.madeBy}`}, {when(o.createdAt)}
             {behind && <span className="text-signal-ink"> · out of date: {behind}</span>}
           </div>
         </div>
@@ -107,7 +107,14 @@ function about(s: Settings): string {
   if (s.backward) parts.push('backwards')
   if (s.then) parts.push(`${s.then.length + 1} reveals joined`)
   if (s.deep) parts.push('16 bits')
+  if (s.eye) parts.push('own eye')
   return parts.join(' · ')
+}
+
+// when writes a time as people say it: the hour of today, else the day.
+function when(at: string): string {
+  const d = new Date(at)
+  return d.toDateString() === new Date().toDateString() ? d.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' }) : d.toLocaleDateString('en-GB', { day: 'numeric', month: 'short' })
 }
 
 function took(o: Output): string {

@@ -28,6 +28,9 @@ function shapesFor(address: string): Promise<Shape[]> {
 // Where the author's eye was when a stage went, for the next one in its place.
 let lastEye: { place: string; camera: Camera } | null = null
 
+/** Where the author's eye was left in a reveal, for pictures that are made elsewhere. */
+export const eyeLeftIn = (revealId: string): Camera | null => (lastEye?.place === revealId ? lastEye.camera : null)
+
 /** The stage that is on screen, for commands that come from elsewhere. */
 export const onScreen: { stage: Stage | null; setEye: (e: Eye) => void; frame: (nodes: string[]) => void } = {
   stage: null,
