@@ -384,12 +384,24 @@ func (w *Work) Make(ctx context.Context, out string, progress func(done, of int)
 		return fmt.Errorf("%s cannot be written to: %w", filepath.Dir(out), err)
 	}
 	defer os.RemoveAll(folder)
+	tell := func(done int) {
+		if progress != nil {
+			progress(done, w.Frames())
+		}
+	}
+	if w.Settings.Kind == Film {
+		if err := cmp.Or(encode.Check(ctx, w.plan.Video), w.ready()); err != nil {
+			return err
+		}
+		if err := w.cut.AllPieces(ctx, folder, func(k int, _ *render.Picture) { tell(k) }); err != nil {
+			return err
+		}
+		return w.Finish(ctx, folder, out)
+	}
 	done := 0
 	for i, n := range w.Pieces() {
 		if err := w.Piece(ctx, folder, i, func(k int, _ func() image.Image) {
-			if progress != nil {
-				progress(done+k, w.Frames())
-			}
+			tell(done + k)
 		}); err != nil {
 			return err
 		}

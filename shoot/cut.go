@@ -2,6 +2,7 @@ package shoot
 
 import (
 	"fmt"
+	"sync/atomic"
 
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
@@ -43,7 +44,8 @@ type Cut struct {
 	Plan      *Plan
 	Frames    int
 	stretches []stretch
-	fade      int // frames
+	fade      int                   // frames
+	spare     atomic.Pointer[table] // of the piece that was made last
 }
 
 // stretch is a card or a reel's plan in the frames of a film. Neighbours overlap by the

@@ -31,7 +31,12 @@ func (c *Cut) piecePath(folder string, piece int) string {
 // Piece renders one piece of the film into its folder. Its bytes do not depend on who
 // makes it, nor on what was made before.
 func (c *Cut) Piece(ctx context.Context, folder string, piece int, progress Progress) error {
-	enc, err := c.piece(ctx, newTable(c), folder, piece, progress)
+	t := c.spare.Swap(nil)
+	if t == nil {
+		t = newTable(c)
+	}
+	defer c.spare.Store(t)
+	enc, err := c.piece(ctx, t, folder, piece, progress)
 	if err != nil {
 		return err
 	}
@@ -102,14 +107,15 @@ func (c *Cut) Make(ctx context.Context, w encode.Whole, out string, progress Pro
 		return fmt.Errorf("the film cannot be written to %s: %w", filepath.Dir(out), err)
 	}
 	defer os.RemoveAll(folder)
-	if err := c.pieces(ctx, folder, progress); err != nil {
+	if err := c.AllPieces(ctx, folder, progress); err != nil {
 		return err
 	}
 	return c.Join(ctx, w, folder, out)
 }
 
-// pieces makes all pieces; the encoder of one comes to its end while the next is rendered.
-func (c *Cut) pieces(ctx context.Context, folder string, progress Progress) (err error) {
+// AllPieces renders all pieces of the film into a folder; the encoder of one comes to its end
+// while the next is rendered.
+func (c *Cut) AllPieces(ctx context.Context, folder string, progress Progress) (err error) {
 	var ending errgroup.Group
 	defer func() { err = cmp.Or(err, ending.Wait()) }()
 	t := newTable(c)
@@ -135,8 +141,7 @@ func (c *Cut) Picture(k int) (*image.NRGBA, error) {
 	if err != nil {
 		return nil, err
 	}
-	q := *c
-	q.stretches = slices.Clone(c.stretches)
+	q := &Cut{Plan: c.Plan, Frames: c.Frames, fade: c.fade, stretches: slices.Clone(c.stretches)}
 	for i := range q.stretches {
 		r := *q.stretches[i].reel
 		p := *r.Plan
@@ -144,7 +149,7 @@ func (c *Cut) Picture(k int) (*image.NRGBA, error) {
 		q.stretches[i].reel = &r
 	}
 	out := image.NewNRGBA(image.Rect(0, 0, c.Plan.Width, c.Plan.Height))
-	return out, newTable(&q).frame(k, out.Pix)
+	return out, newTable(q).frame(k, out.Pix)
 }
 
 // Film makes the film of one reveal.
