@@ -67,9 +67,10 @@ func run(address, folder string) error {
 func release(shot func(string) browser.Action) browser.Action {
 	return chromedp.Steps(
 		browser.Script(smallFilm), chromedp.WaitVisible(chromedp.CSS(`[data-output="done"]`)),
-		browser.Press("Stills"), browser.Press("Every step’s end"), chromedp.Click(`//label[contains(., "Edges")]`), chromedp.Click(`//label[contains(., "Depth")]`), browser.Press("Add to a set"), browser.Settled(), shot("release-set"),
+		browser.Press("Stills"), browser.Press("Every step’s end"), chromedp.Click(`//label[contains(., "Edges")]`), chromedp.Click(`//label[contains(., "Depth")]`), browser.Press("Add to a set"), browser.Settled(),
+		browser.Script(`document.querySelector("aside .scroll").scrollTo(0, 9999), true`), shot("release-set"),
 		browser.Press("GLB"), browser.Press("Make it"), chromedp.WaitVisible(`//li[@data-output="done" and contains(., "GLB")]`),
-		browser.Press("Film"), browser.Press("Make the film"), chromedp.WaitVisible(`//li[@data-output="running" and contains(., "left")]`), shot("release"),
+		browser.Press("Film"), browser.Press("Make the film"), chromedp.WaitVisible(`//li[@data-output="running" and contains(., "left")]//img`), chromedp.Sleep(4*time.Second), shot("release"),
 		browser.Press("Stop"), chromedp.WaitNotPresent(chromedp.CSS(`[data-output="running"]`)),
 	)
 }

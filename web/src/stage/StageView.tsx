@@ -25,11 +25,12 @@ function shapesFor(address: string): Promise<Shape[]> {
   return shapesOf.shapes
 }
 
-// Where the author's eye was when a stage went, for the next one in its place.
-let lastEye: { place: string; camera: Camera } | null = null
+// Where the author's eye was when a stage went, for the next one in its place: by reveal,
+// and for the assembly at rest by revision.
+const eyes = new Map<string, Camera>()
 
 /** Where the author's eye was left in a reveal, for pictures that are made elsewhere. */
-export const eyeLeftIn = (revealId: string): Camera | null => (lastEye?.place === revealId ? lastEye.camera : null)
+export const eyeLeftIn = (revealId: string): Camera | undefined => eyes.get(revealId)
 
 /** The stage that is on screen, for commands that come from elsewhere. */
 export const onScreen: { stage: Stage | null; setEye: (e: Eye) => void; frame: (nodes: string[]) => void } = {
@@ -129,11 +130,13 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
   useEffect(() => {
     const s = stage.current
     if (!ready || !s || !core) return
-    const place = `${rest ? 'rest' : useSession.getState().revealId}`
-    if (lastEye?.place === place) s.lookFrom(lastEye.camera) // the same view, drawn anew
+    const { revealId, revisionId } = useSession.getState()
+    const place = `${rest ? revisionId : revealId}`
+    const left = eyes.get(place)
+    if (left) s.lookFrom(left) // the same view, drawn anew
     else if (rest || !doc) fitView(s, 'isometric', [])
     else s.lookFrom(doc.opening.camera)
-    return () => void (lastEye = { place, camera: s.present() })
+    return () => void eyes.set(place, s.present())
     // Only when a stage or another reveal comes up, not with every edit.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [ready, core, rest])
