@@ -102,7 +102,7 @@ func (w *Work) writePicture(img image.Image, l shoot.Layer, path string) error {
 	}
 	f, err := os.Create(path + ".part")
 	if err != nil {
-		return fmt.Errorf("writing a picture: %w", err)
+		return unwritten("a picture", err)
 	}
 	err = pictures[format].encode(f, img)
 	if e := f.Close(); err == nil {
@@ -113,7 +113,7 @@ func (w *Work) writePicture(img image.Image, l shoot.Layer, path string) error {
 	}
 	if err != nil {
 		os.Remove(path + ".part")
-		return fmt.Errorf("writing a picture: %w", err)
+		return unwritten("a picture", err)
 	}
 	return nil
 }
@@ -131,7 +131,7 @@ func (w *Work) pack(ctx context.Context, folder, out string) error {
 	part := out + ".part"
 	f, err := os.Create(part)
 	if err != nil {
-		return fmt.Errorf("writing %s: %w", out, err)
+		return unwritten(out, err)
 	}
 	defer os.Remove(part)
 	z := zip.NewWriter(f)
@@ -146,7 +146,7 @@ func (w *Work) pack(ctx context.Context, folder, out string) error {
 		err = os.Rename(part, out)
 	}
 	if err != nil {
-		return fmt.Errorf("packing the pictures: %w", err)
+		return unwritten("the pictures", err)
 	}
 	return nil
 }

@@ -3,12 +3,14 @@ package release
 import (
 	"cmp"
 	"context"
+	"errors"
 	"fmt"
 	"image"
 	"io"
 	"os"
 	"path/filepath"
 	"strings"
+	"syscall"
 
 	"slowreveal/core/caption"
 	"slowreveal/core/film"
@@ -357,7 +359,7 @@ func (w *Work) Finish(ctx context.Context, folder, out string) error {
 func write(out string, data []byte) error {
 	f, err := os.CreateTemp(filepath.Dir(out), filepath.Base(out)+".*.part")
 	if err != nil {
-		return fmt.Errorf("writing %s: %w", out, err)
+		return unwritten(out, err)
 	}
 	defer os.Remove(f.Name())
 	_, err = f.Write(data)
@@ -371,9 +373,17 @@ func write(out string, data []byte) error {
 		err = os.Rename(f.Name(), out)
 	}
 	if err != nil {
-		return fmt.Errorf("writing %s: %w", out, err)
+		return unwritten(out, err)
 	}
 	return nil
+}
+
+// unwritten says why a file could not be written, and what to do about it.
+func unwritten(what string, err error) error {
+	if errors.Is(err, syscall.ENOSPC) {
+		return fmt.Errorf("the disk is full: free some space and make the output again (writing %s)", what)
+	}
+	return fmt.Errorf("writing %s: %w", what, err)
 }
 
 // Make makes the whole output in this process. progress is told how many of how many

@@ -12,6 +12,7 @@ type Captions struct {
 	title, text   *typeface
 	width, height int
 	style         reveal.Captions
+	ink           [3]float32 // of words that lie on what is behind everything
 	set           map[string]*caption
 	noteLines     map[string]*line
 }
@@ -42,8 +43,12 @@ func NewCaptions(width, height int, style reveal.Captions, given ...*Font) (*Cap
 	if err != nil {
 		return nil, err
 	}
-	return &Captions{title: title, text: text, width: width, height: height, style: style, set: map[string]*caption{}, noteLines: map[string]*line{}}, nil
+	return &Captions{title: title, text: text, width: width, height: height, style: style, ink: narrow(look.Paper.Ink), set: map[string]*caption{}, noteLines: map[string]*line{}}, nil
 }
+
+// OnDark sets words in the paper's colour where they lie on what is behind everything: for
+// dark backgrounds; before the first picture.
+func (c *Captions) OnDark() { c.ink = narrow(look.Paper.PaperTop) }
 
 // Lacks returns the signs of a text for which there is no font, each once.
 func (c *Captions) Lacks(text string) []rune { return c.text.lacks(text) }
@@ -79,10 +84,17 @@ func (c *Captions) layOut(title, instruction string) caption {
 	words := look.Words
 	unit := c.unit() * c.style.Size
 	width := words.Column * float64(c.width)
-	ink := narrow(look.Paper.Ink)
+	ink := c.ink
+	if c.style.Ground {
+		ink = narrow(look.Paper.Ink)
+	}
 	soft := ink
 	for k := range soft {
-		soft[k] += (1 - soft[k]) * 0.22
+		if light := ink[k] > 0.5; light {
+			soft[k] *= 1 - 0.22
+		} else {
+			soft[k] += (1 - soft[k]) * 0.22
+		}
 	}
 	heads := c.title.shape(title, words.Title*unit, width)
 	texts := c.text.shape(instruction, words.Text*unit, width)
@@ -138,6 +150,9 @@ func (c *Captions) Card(p *Picture, card film.Card) {
 		p.fill([][2]float64{{0, 0}, {w, 0}, {w, h}, {0, h}}, narrow(look.Paper.PaperTop), o)
 	}
 	ink := narrow(look.Paper.Ink)
+	if card.Clear {
+		ink = c.ink
+	}
 	middle := func(lines []line, y, lead float64) {
 		for i := range lines {
 			lines[i].drawAt(p, (w-lines[i].width)/2, y+float64(i)*lead, ink, o)

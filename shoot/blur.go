@@ -57,8 +57,8 @@ func (p *Plan) moment(t reveal.Micros) []instant {
 }
 
 // lensStride takes the lens's points in an order in which early moments are not all seen
-// through its middle; it has no divisor in common with lensPictures or MaxBlur.
-const lensStride = 7
+// through its middle; it has no divisor in common with any number from lensPictures to MaxBlur.
+const lensStride = 11
 
 // expose renders a frame that is the mean of several instants. Words are not blurred: they
 // are those of the middle.

@@ -87,8 +87,11 @@ func newCamera(f *film.Film, scene *render.Scene, p *Plan) (*camera, error) {
 	} else {
 		c.out = render.NewRGBA(p.Width, p.Height)
 	}
-	var err error
-	c.words, err = render.NewCaptions(p.Width, p.Height, f.Reveal.CaptionStyle(), p.Fonts...)
+	words, err := render.NewCaptions(p.Width, p.Height, f.Reveal.CaptionStyle(), p.Fonts...)
+	if err == nil && p.Background.dark() {
+		words.OnDark()
+	}
+	c.words = words
 	return c, err
 }
 

@@ -1,14 +1,20 @@
 package shoot
 
 import (
+	"image"
+	"image/color"
 	"math"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"golang.org/x/image/draw"
 
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
+	"slowreveal/demo"
+	"slowreveal/render"
 )
 
 // Behind a thin lens of diameter D, focused at a, a point at b spreads over the angle
@@ -38,7 +44,7 @@ func TestThingsOutOfFocusSpreadAsBehindAThinLens(t *testing.T) {
 
 // Every point of the lens is looked through once, whatever a frame is the mean of.
 func TestEveryPointOfTheLensIsLookedThrough(t *testing.T) {
-	for _, blur := range []int{0, 8, MaxBlur} {
+	for blur := range MaxBlur + 1 {
 		p := &Plan{Order: Order{Aperture: 4, Blur: blur, Speed: 1}, Rate: film.RateOf(30, false), Spans: []Span{{0, 10 * reveal.Second}}}
 		seen := map[int]bool{}
 		list := p.exposure(90)
@@ -51,4 +57,36 @@ func TestEveryPointOfTheLensIsLookedThrough(t *testing.T) {
 		assert.Len(t, seen, len(list))
 		assert.GreaterOrEqual(t, len(list), lensPictures)
 	}
+}
+
+// Words that lie on a dark background are light.
+func TestWordsOnTheDarkAreLight(t *testing.T) {
+	night := image.NewUniform(color.NRGBA{20, 26, 40, 255})
+	sky := image.NewRGBA(image.Rect(0, 0, 40, 30))
+	draw.Draw(sky, sky.Rect, night, image.Point{}, draw.Src)
+	black, white := space.Triple{}, space.Triple{1, 1, 1}
+	for want, list := range map[bool][]Background{
+		true:  {{Image: sky}, {Top: &black, Foot: &black}, {Top: &black, Foot: &space.Triple{0.4, 0.4, 0.4}}},
+		false: {{}, {Clear: true}, {Top: &white, Foot: &white}},
+	} {
+		for _, b := range list {
+			assert.Equal(t, want, b.dark())
+		}
+	}
+	m := demo.Pump()
+	f := film.Compile(m.Assembly, demo.Teardown(m.Assembly))
+	scene, err := render.NewScene(m.Assembly, m.Shapes)
+	require.NoError(t, err)
+	brightest := func(captions bool) (most byte) {
+		p, err := Still(f, scene, Order{Width: 320, Height: 180, Captions: captions, Background: Background{Top: &black, Foot: &black}}, 0)
+		require.NoError(t, err)
+		for y := 150; y < 180; y++ { // the words' place, low on the left
+			for x := range 120 {
+				most = max(most, p.RGB[3*(y*320+x)])
+			}
+		}
+		return most
+	}
+	assert.Greater(t, brightest(true), byte(150))
+	assert.Less(t, brightest(false), byte(60))
 }

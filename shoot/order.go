@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 
+	"golang.org/x/image/draw"
+
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
@@ -55,6 +57,25 @@ type Background struct {
 	Clear     bool
 	Top, Foot *space.Triple
 	Image     image.Image
+}
+
+// dark reports whether words on the background are better light: where its luma (ITU-R
+// BT.709), on the whole, is nearer to black.
+func (b *Background) dark() bool {
+	luma := func(c space.Triple) float64 { return 0.2126*c[0] + 0.7152*c[1] + 0.0722*c[2] }
+	switch {
+	case b.Image != nil:
+		mean := image.NewRGBA(image.Rect(0, 0, 8, 8))
+		draw.ApproxBiLinear.Scale(mean, mean.Rect, b.Image, b.Image.Bounds(), draw.Src, nil)
+		sum := 0.0
+		for i := 0; i < len(mean.Pix); i += 4 {
+			sum += luma(space.Triple{float64(mean.Pix[i]), float64(mean.Pix[i+1]), float64(mean.Pix[i+2])}) / 255 / 64
+		}
+		return sum < 0.45
+	case b.Top != nil && b.Foot != nil:
+		return (luma(*b.Top)+luma(*b.Foot))/2 < 0.45
+	}
+	return false
 }
 
 // Span is a stretch of a reveal's time.
