@@ -157,6 +157,7 @@ func (w *pieceWorker) piece(ctx context.Context, o store.Output, p *store.Piece,
 	if err := picture(work, s.PicturePath(o)); err != nil {
 		return err
 	}
+	w.last = nil // what it keeps is large
 	info, err := os.Stat(s.OutputPath(o))
 	if err != nil {
 		return fmt.Errorf("the finished output is gone: %w", err)

@@ -50,7 +50,7 @@ func (w *Work) moments(piece int) (times []reveal.Micros, first int) {
 func (w *Work) pictures(ctx context.Context, folder string, piece int, progress Progress) error {
 	times, first := w.moments(piece)
 	for n, layer := range w.Settings.Layers {
-		lens, err := w.plan.Lens(w.film, w.scene, layer, w.Settings.Deep)
+		lens, err := w.plan.Lens(w.film, w.reels[0].Scene, layer, w.Settings.Deep)
 		if err != nil {
 			return err
 		}
@@ -68,13 +68,17 @@ func (w *Work) pictures(ctx context.Context, folder string, piece int, progress 
 	return nil
 }
 
+// formatOf is the format of a layer's pictures: JPEG does not hold the 16 bits of depth.
+func (w *Work) formatOf(l shoot.Layer) string {
+	if l.Kind == shoot.Depth && w.Settings.Format == "jpeg" {
+		return "png"
+	}
+	return w.Settings.Format
+}
+
 // picturePath is where a picture lies in the folder: numbers have five digits, from 1.
 func (w *Work) picturePath(folder string, l shoot.Layer, number int) string {
-	format := w.Settings.Format
-	if l.Kind == shoot.Depth && format == "jpeg" {
-		format = "png" // 16 bits
-	}
-	return filepath.Join(folder, fmt.Sprintf("%s_%05d.%s", l.Folder(), number+1, pictures[format].extension))
+	return filepath.Join(folder, fmt.Sprintf("%s_%05d.%s", l.Folder(), number+1, pictures[w.formatOf(l)].extension))
 }
 
 // picture takes a layer's picture of a moment; it may be overwritten by the next.
@@ -96,15 +100,11 @@ func (w *Work) picture(lens *shoot.Lens, l shoot.Layer, t reveal.Micros) image.I
 }
 
 func (w *Work) writePicture(img image.Image, l shoot.Layer, path string) error {
-	format := w.Settings.Format
-	if l.Kind == shoot.Depth && format == "jpeg" {
-		format = "png"
-	}
 	f, err := os.Create(path + ".part")
 	if err != nil {
 		return unwritten("a picture", err)
 	}
-	err = pictures[format].encode(f, img)
+	err = pictures[w.formatOf(l)].encode(f, img)
 	if e := f.Close(); err == nil {
 		err = e
 	}

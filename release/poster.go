@@ -27,7 +27,7 @@ func (w *Work) Poster() (image.Image, error) {
 		return w.cut.Picture(min(w.plan.Rate.Count(at), w.cut.Frames-1))
 	case Frames, Stills:
 		layer := w.Settings.Layers[0]
-		lens, err := w.plan.Lens(w.film, w.scene, layer, false)
+		lens, err := w.plan.Lens(w.film, w.reels[0].Scene, layer, w.Settings.Deep)
 		if err != nil {
 			return nil, err
 		}

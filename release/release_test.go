@@ -179,6 +179,14 @@ func TestACancelledOutputLeavesNothing(t *testing.T) {
 func TestPicturesOf16Bits(t *testing.T) {
 	list := layersOf(t, release.Settings{Kind: release.Stills, Width: 160, Height: 90, At: []reveal.Micros{31 * reveal.Second}, Deep: true, Background: "clear",
 		Layers: []shoot.Layer{{Kind: shoot.Shaded}, {Kind: shoot.Edges}}})
+	m, doc := pump()
+	for _, kind := range []shoot.LayerKind{shoot.Shaded, shoot.Depth} { // what stands for them is no special case
+		w, err := release.Plan(release.Settings{Kind: release.Stills, Width: 160, Height: 90, Deep: true, Layers: []shoot.Layer{{Kind: kind}}}, m, doc, nil)
+		require.NoError(t, err)
+		poster, err := w.Poster()
+		require.NoError(t, err)
+		require.NoError(t, release.WriteThumb(filepath.Join(t.TempDir(), "thumb.jpg"), poster))
+	}
 	img, ok := list["shaded/shaded_00001.png"].(*image.NRGBA64)
 	require.True(t, ok, "colour and alpha with 16 bits")
 	odd, empty := 0, 0
@@ -208,6 +216,8 @@ func TestJoinedFilmsAreCheckedBeforeTheyAreMade(t *testing.T) {
 		"join reveals":                 {Kind: release.Stills, Then: []release.Then{{Reveal: "other"}}},
 		"needs a title":                {Card: &shoot.TitleCard{Length: reveal.Second}},
 		"it can have 864000":           {Rate: 240, Speed: 0.1, Then: make([]release.Then, 20)},
+		"at most 50 reveals":           {Then: make([]release.Then, 10_000)},
+		"or the author":                {Author: strings.Repeat("x", 500)},
 		"the poster's moment":          {Poster: &far},
 		"16 bits":                      {Deep: true},
 	} {

@@ -132,8 +132,11 @@ func (s *Settings) fill() error {
 	} else if !slices.Contains(allowed, s.Format) {
 		return fmt.Errorf("%s cannot be made as %q; they can as %s", s.Kind, s.Format, strings.Join(allowed, ", "))
 	}
-	if len([]rune(s.Name)) > MaxName {
-		return fmt.Errorf("the name has more than %d characters", MaxName)
+	if len([]rune(s.Name)) > MaxName || len([]rune(s.Author)) > MaxName {
+		return fmt.Errorf("the name or the author has more than %d characters", MaxName)
+	}
+	if len(s.Then) >= shoot.MaxReels {
+		return fmt.Errorf("a film is joined of at most %d reveals, not %d", shoot.MaxReels, len(s.Then)+1)
 	}
 	if s.Sound != nil && (s.Sound.Gain < -encode.MaxGain || s.Sound.Gain > encode.MaxGain || s.Sound.FadeOut < 0 || s.Sound.FadeOut > encode.MaxSound || s.Sound.Start < -encode.MaxSound || s.Sound.Start > encode.MaxSound) {
 		return fmt.Errorf("the sound's start, gain (±%d dB) or fade is out of bounds", encode.MaxGain)

@@ -30,7 +30,6 @@ type Work struct {
 	plan     *shoot.Plan // of the output's own reveal
 	cut      *shoot.Cut  // with the reveals that follow
 	reels    []*reel
-	scene    *render.Scene
 }
 
 // reel is a reveal of a film and the model that it is of.
@@ -318,7 +317,6 @@ func (w *Work) ready() (err error) {
 		}
 		r.Scene = scenes[r.model]
 	}
-	w.scene = w.reels[0].Scene
 	return nil
 }
 

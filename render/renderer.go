@@ -119,8 +119,7 @@ func (r *Renderer) Draw(v *View, out *Picture) {
 	if r.backdrop != nil {
 		l.paperTop, l.paperFoot = narrow(r.backdrop[0]), narrow(r.backdrop[1])
 	}
-	r.papers = r.papers[:0]
-	for y := range r.height {
+	for y := len(r.papers); y < r.height; y++ { // once
 		r.papers = append(r.papers, l.paper(y, r.height))
 	}
 	r.each(len(r.bins), func(worker, i int) {

@@ -3,7 +3,6 @@ package shoot_test
 import (
 	"context"
 	"encoding/json"
-	"os"
 	"os/exec"
 	"path/filepath"
 	"testing"
@@ -100,11 +99,7 @@ func TestAJoinedFilmIsTheSameHoweverItWasMade(t *testing.T) {
 		require.NoError(t, c.Piece(context.Background(), folder, i, nil))
 	}
 	require.NoError(t, c.Join(context.Background(), encode.Whole{}, folder, other))
-	a, err := os.ReadFile(one)
-	require.NoError(t, err)
-	b, err := os.ReadFile(other)
-	require.NoError(t, err)
-	assert.Equal(t, a, b)
+	sameBytes(t, one, other)
 }
 
 func TestWhatCannotBeJoined(t *testing.T) {

@@ -149,6 +149,11 @@ func TestAFilmIsTheSameHoweverItWasMade(t *testing.T) {
 	}
 	other := filepath.Join(folder, "other.mp4")
 	require.NoError(t, cut.Join(context.Background(), encode.Whole{}, folder, other))
+	sameBytes(t, one, other)
+}
+
+func sameBytes(t *testing.T, one, other string) {
+	t.Helper()
 	a, err := os.ReadFile(one)
 	require.NoError(t, err)
 	b, err := os.ReadFile(other)

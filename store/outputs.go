@@ -111,11 +111,12 @@ func (s *Store) Output(ctx context.Context, id string) (Output, error) {
 	if err := s.DB.GetContext(ctx, &o, `select `+outputColumns+` from outputs where id = $1`, id); err != nil {
 		return o, missing(err)
 	}
-	return o, s.compare(ctx, &o)
+	return o, s.compare(ctx, map[string]string{}, &o)
 }
 
-// compare says of an output whose reveal has not changed whether its model has.
-func (s *Store) compare(ctx context.Context, o *Output) error {
+// compare says of an output whose reveal has not changed whether its model has. looks are
+// what revisions look like now, as far as they are known.
+func (s *Store) compare(ctx context.Context, looks map[string]string, o *Output) error {
 	if o.Behind != "" || o.RevisionID == "" || o.State != "done" {
 		return nil
 	}
@@ -123,20 +124,27 @@ func (s *Store) compare(ctx context.Context, o *Output) error {
 		o.Behind = "model"
 		return nil
 	}
-	m, err := s.model(ctx, o.RevisionID, false)
-	if err == nil && m.look != o.Look {
+	if looks[o.RevisionID] == "" {
+		m, err := s.model(ctx, o.RevisionID, false)
+		if err != nil {
+			return err
+		}
+		looks[o.RevisionID] = m.look
+	}
+	if looks[o.RevisionID] != o.Look {
 		o.Behind = "model"
 	}
-	return err
+	return nil
 }
 
 // Outputs lists the outputs of a project, the newest first.
 func (s *Store) Outputs(ctx context.Context, project string) ([]Output, error) {
 	list := []Output{}
 	err := s.DB.SelectContext(ctx, &list, `select `+outputColumns+` from outputs where project_id = $1 order by created_at desc, id desc limit 200`, project)
+	looks := map[string]string{}
 	for i := range list {
 		if err == nil {
-			err = s.compare(ctx, &list[i])
+			err = s.compare(ctx, looks, &list[i])
 		}
 	}
 	return list, err
