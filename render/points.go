@@ -12,7 +12,10 @@ type points struct {
 	nx, ny, nz [rowPoints + lanes]float32 // the normal, of any length, in the camera's frame
 	dx, dy     [rowPoints + lanes]float32 // the ray from the eye; its z is −1
 	r, g, b    [rowPoints + lanes]float32 // the display colour, once shaded
-	finish     [rowPoints]*surface
+	// What the vector loops find on the way there; see lights.shade.
+	key, fill, hemi, mirrored, ceiling, fresnel, gain [rowPoints + lanes]float32
+
+	finish [rowPoints]*surface
 	// Some points are a portion of a pixel, others pixels of a run.
 	portions         [rowPoints]portion
 	runs             [tileSide]run

@@ -5,7 +5,6 @@ import (
 	"slices"
 
 	"slowreveal/core/look"
-	"slowreveal/core/solid"
 	"slowreveal/core/space"
 )
 
@@ -46,6 +45,7 @@ type projected struct {
 	normals        []float32 // likewise
 	screen         []onScreen
 	faces          []face
+	inner          int32      // from which face on they look inwards
 	strips         int32      // from which face on they are edges
 	tiles          []tileRun  // which faces touch which tile, by tile
 	unsorted       []tileRun  // work space of tiles
@@ -64,7 +64,7 @@ type tileRun struct {
 // project sees part k from the view's camera and lists its faces.
 func (r *Renderer) project(k int, v *View) {
 	p, out := &r.scene.parts[k], &r.seen[k]
-	out.faces, out.tiles, out.unsorted = out.faces[:0], out.tiles[:0], out.unsorted[:0]
+	out.faces, out.tiles, out.unsorted, out.inner = out.faces[:0], out.tiles[:0], out.unsorted[:0], 0
 	out.opacity = float32(v.Opacity[p.node])
 	surface := v.Surface[p.node]
 	out.facing, out.through = out.opacity*float32(surface.Faces), out.opacity*float32(1-surface.Faces)
@@ -89,13 +89,18 @@ func (r *Renderer) project(k int, v *View) {
 		turned := space.Rigid{R: out.toCamera.R}
 		out.normals = transform(out.normals, shape.Normals, &turned)
 		r.putOnScreen(out, v)
-		for t := 0; t < len(shape.Triangles); t += 3 {
-			r.addTriangle(out, (*[3]uint32)(shape.Triangles[t:]), int32(p.first+t/3), p.closed, v)
+		order := &r.scene.orders[p.shape]
+		for _, t := range order.outer {
+			r.addTriangle(out, (*[3]uint32)(shape.Triangles[3*t:]), int32(p.first)+t, p.closed, v)
+		}
+		out.inner = int32(len(out.faces))
+		for _, t := range order.inner {
+			r.addTriangle(out, (*[3]uint32)(shape.Triangles[3*t:]), int32(p.first)+t, p.closed, v)
 		}
 	}
 	out.strips = int32(len(out.faces))
 	if width := r.edgeWidth * surface.Edges; width > 0.05 {
-		r.projectEdges(out, shape, p, v, width)
+		r.projectEdges(out, p, v, width, surface.Faces < 1)
 	}
 	out.sortTiles(len(r.bins))
 }
@@ -315,102 +320,4 @@ func (r *Renderer) note(out *projected, f *face) {
 			out.unsorted = append(out.unsorted, tileRun{ty*int32(r.across) + tx, at})
 		}
 	}
-}
-
-// projectEdges adds the strips of the edges that show: all feature edges, and
-// those between a face that looks at the eye and one that does not.
-func (r *Renderer) projectEdges(out *projected, shape *solid.Shape, p *part, v *View, width float64) {
-	inverse := out.toCamera.Inverse()
-	eye := inverse.T // the eye in the part's own frame
-	back := inverse.R.Apply(space.Vec{Z: 1})
-	pull := float32(1 - v.Camera.pull(look.Paper.Pull(float64(r.height))))
-	s := r.stroke(v, width)
-	for i := range shape.Edges {
-		e := &shape.Edges[i]
-		if !e.Feature() {
-			dx, dy, dz := eye.X-float64(e.A[0]), eye.Y-float64(e.A[1]), eye.Z-float64(e.A[2])
-			if v.Camera.parallel {
-				dx, dy, dz = back.X, back.Y, back.Z
-			}
-			f0 := float64(e.N0[0])*dx+float64(e.N0[1])*dy+float64(e.N0[2])*dz > 0
-			f1 := float64(e.N1[0])*dx+float64(e.N1[1])*dy+float64(e.N1[2])*dz > 0
-			if f0 == f1 {
-				continue
-			}
-		}
-		a, b := r.cameraPoint(e.A, out, v, pull), r.cameraPoint(e.B, out, v, pull)
-		s.add(out, a, b, int32(-1-(p.firstEdge+i)))
-	}
-}
-
-// stroke turns segments into strips of a width.
-type stroke struct {
-	r            *Renderer
-	half, sx, sy float32
-}
-
-func (r *Renderer) stroke(v *View, width float64) stroke {
-	return stroke{r, float32(width / 2), float32(float64(r.width) / 2 / v.Camera.tanH), float32(float64(r.height) / 2 / v.Camera.tanV)}
-}
-
-// add adds the strip of a segment, both ends in the camera's frame.
-func (s *stroke) add(out *projected, a, b [3]float32, id int32) {
-	if !cutNear(&a, &b) {
-		return
-	}
-	wa, wb := 1/-a[2], 1/-b[2]
-	ax, ay, bx, by := a[0]*wa*s.sx, a[1]*wa*s.sy, b[0]*wb*s.sx, b[1]*wb*s.sy
-	if max(ax-bx, bx-ax, ay-by, by-ay) < 1e-4 {
-		return
-	}
-	f := face{id: id, w: [3]float32{wa, wb, wa}, half: max(1, int32(s.half*subPixel+0.5))}
-	cx, cy := float32(s.r.width)/2, float32(s.r.height)/2
-	for i, p := range [3][2]float32{{ax, ay}, {bx, by}, {ax, ay}} {
-		x, y := cx+p[0], cy-p[1]
-		x, y = x*subPixel, y*subPixel
-		if x > guard || x < -guard || y > guard || y < -guard {
-			return
-		}
-		f.x[i], f.y[i] = int32(math.Floor(float64(x)+0.5)), int32(math.Floor(float64(y)+0.5))
-	}
-	s.r.bin(out, &f, false)
-}
-
-// projectFlow lists the dashes of the flow lines, as if they were one more part.
-func (r *Renderer) projectFlow(v *View) {
-	k := len(r.scene.parts)
-	out := &r.seen[k]
-	out.faces, out.tiles, out.unsorted = out.faces[:0], out.tiles[:0], out.unsorted[:0]
-	out.opacity, out.solid, out.depth = 1, true, 0
-	inverse := v.Camera.eye.Inverse()
-	s := r.stroke(v, r.edgeWidth)
-	for i := range v.Flow {
-		v.Flow[i].Dashes(r.scene.dash, func(a, b space.Vec) {
-			a, b = inverse.Apply(a), inverse.Apply(b)
-			s.add(out, v.Camera.bend(narrow(space.TripleOf(a))), v.Camera.bend(narrow(space.TripleOf(b))), -1-int32(r.scene.edges))
-		})
-	}
-	out.visible = len(out.faces) > 0
-	out.sortTiles(len(r.bins))
-}
-
-func (r *Renderer) cameraPoint(p [3]float32, out *projected, v *View, pull float32) [3]float32 {
-	c := out.toCamera.Apply(space.Vec{X: float64(p[0]), Y: float64(p[1]), Z: float64(p[2])})
-	q := v.Camera.bend([3]float32{float32(c.X), float32(c.Y), float32(c.Z)})
-	return [3]float32{q[0] * pull, q[1] * pull, q[2] * pull}
-}
-
-// cutNear cuts a segment at the near plane; false when nothing is left.
-func cutNear(a, b *[3]float32) bool {
-	if a[2] > -near && b[2] > -near {
-		return false
-	}
-	if a[2] > -near {
-		a, b = b, a
-	}
-	if b[2] > -near {
-		u := (-near - a[2]) / (b[2] - a[2])
-		*b = [3]float32{a[0] + (b[0]-a[0])*u, a[1] + (b[1]-a[1])*u, -near}
-	}
-	return true
 }

@@ -242,12 +242,24 @@ func (r *Renderer) drawTile(t *tile, bins []binned, v *View, l *lights, g *groun
 
 func (r *Renderer) drawSolid(t *tile, b binned) {
 	s := &r.seen[b.part]
-	for _, run := range b.faces {
+	box, some := r.boxIn(t, b)
+	if !some {
+		return
+	}
+	outer := b.faces
+	for len(outer) > 0 && outer[len(outer)-1].index >= s.inner {
+		outer = outer[:len(outer)-1]
+	}
+	for _, run := range outer {
 		t.cover(&s.faces[run.index], &t.solid)
 	}
-	if box, some := r.boxIn(t, b); some {
-		t.settle(box)
+	if inner := b.faces[len(outer):]; len(inner) > 0 {
+		t.settle(box) // most of what follows lies behind that
+		for _, run := range inner {
+			t.cover(&s.faces[run.index], &t.solid)
+		}
 	}
+	t.settle(box)
 }
 
 // drawSheet draws one see-through part: its nearest surface in front of all

@@ -2,6 +2,7 @@ package render
 
 import (
 	"fmt"
+	"math"
 	"slices"
 
 	"gonum.org/v1/gonum/spatial/r3"
@@ -21,11 +22,13 @@ type Scene struct {
 	parts    []part
 	// triangles is the number of triangles over all parts; edges likewise.
 	triangles, edges int
-	surfaces         []surface // by finish of the assembly
-	partOf           []int32   // by id of a triangle
-	flat             []bool    // likewise: whether its normals are all the same
-	dash             float64   // of flow lines, mm
-	depth            float64   // over which parallel lines of sight tell near from far, mm
+	surfaces         []surface    // by finish of the assembly
+	partOf           []int32      // by id of a triangle
+	flat             []bool       // likewise: whether its normals are all the same
+	lines            [][]edgeLine // by shape: what its edges are
+	orders           []order      // by shape
+	dash             float64      // of flow lines, mm
+	depth            float64      // over which parallel lines of sight tell near from far, mm
 }
 
 // part is one node with a body.
@@ -50,13 +53,16 @@ type surface struct {
 	squarings        int
 	diffuse          [3]float32
 	shineGain, satin float32
-	wide             wideSurface
+	// dullest is the least shine: its squares stay above the numbers with fewer digits, on
+	// which processors lose much time.
+	dullest float32
+	wide    wideSurface
 }
 
 // wideSurface holds the same numbers for the vector loops: each eight times.
 type wideSurface struct {
-	f0, f0Less, diffuse, sheet     [3][lanes]float32 // f0Less is 1 − f0
-	rough, satin, shineGain, paper [lanes]float32
+	f0, f0Less, diffuse, sheet              [3][lanes]float32 // f0Less is 1 − f0
+	rough, satin, shineGain, paper, dullest [lanes]float32
 }
 
 func (s *surface) widen() {
@@ -69,6 +75,7 @@ func (s *surface) widen() {
 	spread(&s.wide.rough, s.rough)
 	spread(&s.wide.satin, s.satin)
 	spread(&s.wide.shineGain, s.shineGain)
+	spread(&s.wide.dullest, s.dullest)
 	spread(&s.wide.paper, s.paper)
 }
 
@@ -90,6 +97,8 @@ func NewScene(a *assembly.Assembly, shapes []*solid.Shape) (*Scene, error) {
 	closed := make([]bool, len(shapes))
 	for i := range shapes {
 		closed[i] = shapes[i].Closed()
+		s.orders = append(s.orders, orderOf(shapes[i]))
+		s.lines = append(s.lines, edgeLinesOf(shapes[i], closed[i]))
 	}
 	for i := range a.Nodes {
 		n := &a.Nodes[i]
@@ -138,6 +147,7 @@ func surfaceOf(f *assembly.Finish) surface {
 		s.diffuse[k] = s.base[k] * (1 - s.metal)
 	}
 	s.squarings = int(7 - 6*s.rough + 0.5)
+	s.dullest = float32(math.Exp2(-100 / float64(int(1)<<s.squarings)))
 	s.shineGain = 2.2 - 1.6*s.rough
 	s.satin = 1 - s.rough
 	s.widen()

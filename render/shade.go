@@ -74,7 +74,10 @@ func (l *lights) shade(s *surface, nx, ny, nz, dx, dy float32) (red, green, blue
 	rx, ry, rz := twice*nx-vx, twice*ny-vy, twice*nz-vz
 	nk := positive(nx*l.key[0] + ny*l.key[1] + nz*l.key[2])
 	nf := positive(nx*l.fill[0] + ny*l.fill[1] + nz*l.fill[2])
-	shine := positive(rx*l.key[0] + ry*l.key[1] + rz*l.key[2])
+	shine := rx*l.key[0] + ry*l.key[1] + rz*l.key[2]
+	if shine < s.dullest {
+		shine = s.dullest
+	}
 	for range s.squarings {
 		shine *= shine
 	}

@@ -86,6 +86,42 @@ func findEdges(positions []float32, triangles []uint32) []Edge {
 	return edges
 }
 
+// Beside returns for each of the shape's edges the unit normals of the two faces that
+// meet there; both are zero where not just two do.
+func (s *Shape) Beside() [][2][3]float32 {
+	welded, points := weld(s.Positions)
+	at := make(map[corner]uint32, len(points))
+	for i, p := range points {
+		at[p] = uint32(i)
+	}
+	sides := make([][2][3]float32, len(s.Edges))
+	number := make(map[edgeKey]int, len(s.Edges))
+	for i := range s.Edges {
+		a, b := at[s.Edges[i].A], at[s.Edges[i].B]
+		number[edgeKey{min(a, b), max(a, b)}] = i
+	}
+	faces := make([]int, len(s.Edges))
+	for t := 0; t < len(s.Triangles); t += 3 {
+		for k := range 3 {
+			a, b := welded[s.Triangles[t+k]], welded[s.Triangles[t+(k+1)%3]]
+			i, ok := number[edgeKey{min(a, b), max(a, b)}]
+			if !ok {
+				continue
+			}
+			if n, ok := space.Unit(cross2(s.Positions, s.Triangles[t:t+3])); ok && faces[i] < 2 {
+				sides[i][faces[i]] = narrow(n)
+			}
+			faces[i]++
+		}
+	}
+	for i, n := range faces {
+		if n != 2 {
+			sides[i] = [2][3]float32{}
+		}
+	}
+	return sides
+}
+
 // weld numbers the distinct places among the vertices.
 func weld(positions []float32) (index []uint32, points []corner) {
 	index = make([]uint32, len(positions)/3)

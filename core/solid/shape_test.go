@@ -65,6 +65,33 @@ func TestACubeHasTwelveFeatureEdgesAndFlatNormals(t *testing.T) {
 	}
 }
 
+// Across every edge of a cube its faces look two ways, both away from the middle; the rim of a
+// cube without a lid has one face only.
+func TestBesideAnEdgeAreTheNormalsOfItsTwoFaces(t *testing.T) {
+	s, _, err := New(cube(4))
+	require.NoError(t, err)
+	for i, n := range s.Beside() {
+		e := &s.Edges[i]
+		assert.NotEqual(t, n[0], n[1])
+		for k := range 3 {
+			away := (n[0][k] + n[1][k]) * ((e.A[k]+e.B[k])/2 - 2)
+			assert.GreaterOrEqual(t, away, float32(0), "edge %d", i)
+		}
+		assert.Equal(t, float32(0), n[0][0]*n[1][0]+n[0][1]*n[1][1]+n[0][2]*n[1][2])
+	}
+	m := cube(4)
+	m.Triangles = m.Triangles[:len(m.Triangles)-6]
+	s, _, err = New(m)
+	require.NoError(t, err)
+	rims := 0
+	for _, n := range s.Beside() {
+		if n == [2][3]float32{} {
+			rims++
+		}
+	}
+	assert.Equal(t, 4, rims)
+}
+
 func TestASphereHasOnlyOutlineEdges(t *testing.T) {
 	s, _, err := New(sphere(10, 16, 32))
 	require.NoError(t, err)
