@@ -1,8 +1,10 @@
 package render
 
 import (
+	"cmp"
 	"math"
 	"math/rand/v2"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -122,21 +124,28 @@ func TestHiddenOnlySkipsWhatCannotShow(t *testing.T) {
 	assert.False(t, empty.hidden(1e-9, 0, 0, 1, 1))
 }
 
+// Twenty sheets on one pixel, held against sorting them.
 func TestSheetsAreKeptFromNearToFar(t *testing.T) {
 	one := newTile()
 	random := rand.New(rand.NewPCG(1, 9))
-	for k := range 20 {
-		one.insert(5, &sheet{depth: random.Float32(), alpha: float32(k)})
+	lay := func(depth, alpha float32) {
+		one.row.depth[5], one.row.alpha[5] = depth, alpha
+		one.row.rgb.set(5, &[3]float32{depth, 2 * depth, 3 * depth})
+		pilePlain(one, 0, 1<<5)
 	}
-	require.Equal(t, uint8(maxSheets), one.count[5])
-	for i := 1; i < maxSheets; i++ {
-		assert.GreaterOrEqual(t, one.sheets[i-1][5].depth, one.sheets[i][5].depth)
+	var depths []float32
+	for range 20 {
+		depths = append(depths, random.Float32())
+		lay(depths[len(depths)-1], 0.5)
 	}
-	nearest := one.sheets[0][5].depth
-	one.insert(5, &sheet{depth: nearest + 1})
-	assert.Equal(t, nearest+1, one.sheets[0][5].depth)
-	one.insert(5, &sheet{depth: -1})
-	assert.NotEqual(t, float32(-1), one.sheets[maxSheets-1][5].depth, "the farthest goes when there are too many")
+	lay(2, 0) // of no weight, not kept
+	slices.SortFunc(depths, func(a, b float32) int { return cmp.Compare(b, a) })
+	require.Equal(t, uint8(maxSheets), one.levels[0])
+	for i := range maxSheets {
+		assert.Equal(t, depths[i], one.sheets[i].depth[5])
+		assert.Equal(t, 3*depths[i], one.sheets[i].b[5])
+	}
+	assert.Equal(t, uint64(1<<5), one.covered[0])
 }
 
 // plate is a square of side 2·half at z = 0 of its own frame, facing +Z.

@@ -16,8 +16,8 @@ func (r *Renderer) deepen(t *tile, y int) {
 	}
 	out := r.deep[3*((t.y0+y)*r.width+t.x0):][:3*t.w]
 	for i := range out {
-		if t.row.leave>>(i/3)&1 == 0 {
-			out[i] = uint16(t.row.rgb[i]*65535 + 0.5)
+		if x, c := i/3, i%3; t.row.leave>>x&1 == 0 {
+			out[i] = uint16(t.row.rgb[c][x]*65535 + 0.5)
 		}
 	}
 }

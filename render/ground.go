@@ -10,7 +10,7 @@ type ground struct {
 	included []int32 // the parts that are in it
 	solid    layer
 	far      [blocks * blocks]float32
-	colour   [3 * tileSide * tileSide]float32
+	colour   [tileSide]colours
 	known    [tileSide]uint64 // by row: which colours are
 	shown    [tileSide]uint64 // by row: where the picture shows just that
 }

@@ -60,8 +60,8 @@ func (r *Renderer) behindRun(t *tile, p *paperRow, run int, ink *[3]float32) {
 		x := min(t.x0+run*darkRun+i, r.width-1)
 		c := r.behind[4*((t.y0+p.y)*r.width+x):]
 		for k := range 3 {
-			p.plain[3*i+k] = float32(c[k]) * (1.0 / 255)
-			p.more[3*i+k] = ink[k] - p.plain[3*i+k]
+			p.plain[k][i] = float32(c[k]) * (1.0 / 255)
+			p.more[k][i] = ink[k] - p.plain[k][i]
 		}
 	}
 }

@@ -13,12 +13,12 @@ type paperRow struct {
 	height, down, lower    float32
 	below                  bool // the eye is over the ground
 	// plain is the colour and more what the darkest shadow adds to it, for a run of pixels.
-	plain, more [3 * darkRun]float32
+	plain, more [3][darkRun]float32
 
 	known uint16                        // at which ends of runs the shadow is in dark
 	dark  [tileSide/darkRun + 1]float32 // there
 	made  uint8                         // which runs of pixels are in rgb
-	rgb   [3 * tileSide]float32         // with shadow
+	rgb   colours                       // with shadow
 }
 
 // darkRun is a number of pixels, a power of two, between whose ends the shadow is
@@ -43,8 +43,10 @@ func (r *Renderer) paperRow(t *tile, y int) *paperRow {
 // aimPaper finds where the row's pixels lie in the shadow's map.
 func (r *Renderer) aimPaper(t *tile, p *paperRow, v *View, l *lights) {
 	p.aimed = true
-	for i := range p.plain {
-		p.plain[i], p.more[i] = p.colour[i%3], l.ink[i%3]-p.colour[i%3]
+	for c := range p.plain {
+		for i := range darkRun {
+			p.plain[c][i], p.more[c][i] = p.colour[c], l.ink[c]-p.colour[c]
+		}
 	}
 	p.drift, p.aim, p.turn = [2]float32{}, [2]float32{}, [2]float32{}
 	m, s := &v.Camera.eye.R, v.shadow
@@ -78,51 +80,50 @@ func (r *Renderer) aimPaper(t *tile, p *paperRow, v *View, l *lights) {
 }
 
 // paperAt makes the paper's colours at n pixels of the row from x on.
-func (r *Renderer) paperAt(t *tile, p *paperRow, x, n int, v *View, l *lights) []float32 {
+func (r *Renderer) paperAt(t *tile, p *paperRow, x, n int, v *View, l *lights) *colours {
 	for run := x >> darkBits; run <= (x+n-1)>>darkBits; run++ {
 		if p.made>>run&1 == 0 {
 			r.makePaper(t, p, run, v, l)
 		}
 	}
-	return p.rgb[3*x : 3*(x+n)]
+	return &p.rgb
 }
 
 // makePaper finds the colours of a run of pixels.
 func (r *Renderer) makePaper(t *tile, p *paperRow, run int, v *View, l *lights) {
 	p.made |= 1 << run
 	x0 := run << darkBits
-	out := (*[3 * darkRun]float32)(p.rgb[3*x0:])
 	light := x0 > p.last || x0+darkRun <= p.first
-	if r.behind != nil {
-		if !light && !p.aimed {
-			r.aimPaper(t, p, v, l)
-		}
-		r.behindRun(t, p, run, &l.ink)
-		if light {
-			*out = p.plain
-			return
-		}
-	}
-	if light {
-		for i := range darkRun {
-			out[3*i], out[3*i+1], out[3*i+2] = p.colour[0], p.colour[1], p.colour[2]
-		}
-		return
-	}
-	if !p.aimed {
+	if !light && !p.aimed {
 		r.aimPaper(t, p, v, l)
 	}
-	from, to := p.darkAt(run, v, l), p.darkAt(run+1, v, l)
-	kernel.paper(out, &p.plain, &p.more, from, (to-from)*(1.0/darkRun))
+	if r.behind != nil {
+		r.behindRun(t, p, run, &l.ink)
+	}
+	if !light {
+		from, to := p.darkAt(run, v, l), p.darkAt(run+1, v, l)
+		kernel.paper(&p.rgb, x0, p, from, (to-from)*(1.0/darkRun))
+		return
+	}
+	for c := range p.rgb {
+		out := (*[darkRun]float32)(p.rgb[c][x0:])
+		if r.behind != nil {
+			*out = p.plain[c]
+			continue
+		}
+		for i := range out {
+			out[i] = p.colour[c]
+		}
+	}
 }
 
-// paperPlain mixes colours by a darkness that begins with from and grows from pixel to
-// pixel.
-func paperPlain(out, plain, more *[3 * darkRun]float32, from, grows float32) {
+// paperPlain makes a run of pixels by a darkness that begins with from and grows from pixel
+// to pixel.
+func paperPlain(out *colours, x0 int, p *paperRow, from, grows float32) {
 	for i := range darkRun {
 		dark := from + grows*float32(i)
-		for k := 3 * i; k < 3*i+3; k++ {
-			out[k] = plain[k] + more[k]*dark
+		for c := range out {
+			out[c][x0+i] = p.plain[c][i] + p.more[c][i]*dark
 		}
 	}
 }
@@ -150,7 +151,7 @@ func (p *paperRow) look(x float32, v *View) float32 {
 func (r *Renderer) drawPaper(t *tile, v *View, l *lights) {
 	for y := range t.h {
 		p := r.paperRow(t, y)
-		copy(t.row.rgb[:], r.paperAt(t, p, 0, tileSide, v, l))
+		t.row.rgb = *r.paperAt(t, p, 0, tileSide, v, l)
 		t.row.leave = 0
 		r.writeRow(t, y, nil)
 	}

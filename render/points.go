@@ -84,39 +84,14 @@ func normalsPlain(p *points, f *facet, dx, turn, dy float32, first, step, n int)
 func (w *row) gather() {
 	q := &w.points
 	for i := range q.nRuns {
-		w.lay(&q.runs[i&(tileSide-1)])
+		kernel.lay(&w.rgb, q, &q.runs[i&(tileSide-1)])
 	}
 	for i := range q.nPortions {
 		s := &q.portions[i&(rowPoints-1)]
-		p, k := w.at(int(s.pixel&(tileSide-1))), s.point&(rowPoints-1)
-		p[0], p[1], p[2] = p[0]+q.r[k]*s.weight, p[1]+q.g[k]*s.weight, p[2]+q.b[k]*s.weight
-	}
-}
-
-// lay puts a run's colours into its pixels.
-func (w *row) lay(r *run) {
-	q := &w.points
-	out := w.rgb[3*int(r.x) : 3*(int(r.x)+int(r.n))]
-	if r.step == 1 {
-		from, to := int(r.first), int(r.first)+int(r.n)
-		red, green, blue := q.r[from:to], q.g[from:to], q.b[from:to]
-		for i := range red {
-			out[3*i], out[3*i+1], out[3*i+2] = red[i], green[i], blue[i]
-		}
-		return
-	}
-	step := int(r.step)
-	share := 1 / float32(step)
-	for x := int(r.x); len(out) > 0; {
-		k := int(r.first) + (x-int(r.begin))/step
-		red, green, blue := q.r[k], q.g[k], q.b[k]
-		redder, greener, bluer := (q.r[k+1]-red)*share, (q.g[k+1]-green)*share, (q.b[k+1]-blue)*share
-		for i := x & (step - 1); i < step && len(out) >= 3; i++ {
-			u := float32(i)
-			out[0], out[1], out[2] = red+redder*u, green+greener*u, blue+bluer*u
-			out = out[3:]
-			x++
-		}
+		x, k := s.pixel&(tileSide-1), s.point&(rowPoints-1)
+		w.rgb[0][x] += q.r[k] * s.weight
+		w.rgb[1][x] += q.g[k] * s.weight
+		w.rgb[2][x] += q.b[k] * s.weight
 	}
 }
 

@@ -230,7 +230,7 @@ func (r *Renderer) drawTile(t *tile, bins []binned, v *View, l *lights, g *groun
 	for _, b := range bins {
 		if !r.seen[b.part].solid {
 			if !counted {
-				clear(t.count[:])
+				clear(t.levels[:])
 				counted = true
 			}
 			r.drawSheet(t, b, v, l)

@@ -1,6 +1,7 @@
 package render
 
 import (
+	"math"
 	"math/bits"
 
 	"slowreveal/core/solid"
@@ -8,18 +9,15 @@ import (
 
 // row is the work space for a row of a tile: what its pixels look like.
 type row struct {
-	rgb   [3 * tileSide]float32 // display values
-	bytes [3 * tileSide]byte    // the same as the picture has them
+	rgb   colours
+	bytes rowBytes // the same as the picture has them
 	// Which pixels the picture shows already, which are known from the ground, which belong
 	// to the same faces there, and which are found and to be kept there.
 	leave, known, same, found uint64
 
-	sheets [tileSide]sheet // of one see-through part
-	points points
+	alpha, depth [tileSide]float32 // of one see-through part's sheet
+	points       points
 }
-
-// at returns the display values of a pixel.
-func (w *row) at(x int) *[3]float32 { return (*[3]float32)(w.rgb[3*x:]) }
 
 // resolve turns what is visible into pixels of the picture: the paper, then the
 // solid parts, then the see-through ones from far to near. What the ground shows
@@ -30,12 +28,10 @@ func (r *Renderer) resolve(t *tile, v *View, l *lights, g *ground) {
 		w := &t.row
 		w.points.clear()
 		t.whatToDo(g, y)
-		for known := w.known; known != 0; {
-			x, n := nextRun(known)
-			copy(w.rgb[3*x:3*(x+n)], g.colour[3*(y*tileSide+x):])
-			known &^= pixelsOf(x, n)
+		if w.known != 0 {
+			kernel.choose(&w.rgb, &g.colour[y], w.known)
 		}
-		_, whole, goesOn := kernel.whose(t.solid.rowOf(y))
+		_, whole, goesOn := kernel.whose(t.solid.rowOf(y), 0, tileSide)
 		dy := float32(v.Camera.tanV) - (float32(t.y0+y)+0.5)*r.rayDown
 		for open := pixelsOf(0, t.w) &^ (w.known | w.leave); open != 0; {
 			x := bits.TrailingZeros64(open)
@@ -74,10 +70,10 @@ func (r *Renderer) lookAt(t *tile, x, n, y int, dy float32, p *paperRow, v *View
 	case id > nobody:
 		w.points.addRun(r.facetOf(t, id), r.rayAt(v, t.x0), r.rayAcross, dy, x, n, r.flatStep)
 	case id == nobody:
-		copy(w.rgb[3*x:], r.paperAt(t, p, x, n, v, l))
+		w.rgb.take(r.paperAt(t, p, x, n, v, l), x, n)
 	default:
 		for i := range n {
-			*w.at(x + i) = l.ink
+			w.rgb.set(x+i, &l.ink)
 		}
 	}
 }
@@ -94,44 +90,48 @@ func (r *Renderer) lookAtMixed(t *tile, x, y int, dy float32, p *paperRow, v *Vi
 	w := &t.row
 	o := (*[samples]int32)(t.solid.owner[(y*tileSide+x)*samples:])
 	dx := r.rayAt(v, t.x0+x)
-	*w.at(x) = [3]float32{}
-	var parts [samples]int32
+	w.rgb.set(x, &[3]float32{})
+	owners := *o
 	for s := range samples {
-		parts[s] = r.scene.partOf[max(o[s], 0)]
-		if o[s] < 0 {
-			parts[s] = -2 // ink is ink
-		}
-	}
-	for s := range samples {
-		if parts[s] == counted {
+		id := owners[s]
+		if id == counted {
 			continue
 		}
-		n, part := 1, parts[s]
+		first, last := r.alike(id)
+		n := 1
 		for q := s + 1; q < samples; q++ {
-			if parts[q] == part {
+			if owners[q] >= first && owners[q] <= last {
+				owners[q] = counted
 				n++
-				parts[q] = counted
 			}
 		}
 		weight := float32(n) * (1.0 / samples)
 		switch {
-		case part >= 0:
-			w.points.add(r.facetOf(t, o[s]), dx, dy, weight, x)
-		case o[s] == nobody:
-			w.add(x, (*[3]float32)(r.paperAt(t, p, x, 1, v, l)), weight)
+		case id > nobody:
+			w.points.add(r.facetOf(t, id), dx, dy, weight, x)
+		case id == nobody:
+			c := r.paperAt(t, p, x, 1, v, l)
+			w.rgb.add(x, &[3]float32{c[0][x], c[1][x], c[2][x]}, weight)
 		default:
-			w.add(x, &l.ink, weight)
+			w.rgb.add(x, &l.ink, weight)
 		}
 	}
 }
 
-// counted marks a sample whose part is dealt with.
-const counted = int32(-3)
-
-func (w *row) add(x int, c *[3]float32, weight float32) {
-	p := w.at(x)
-	p[0], p[1], p[2] = p[0]+c[0]*weight, p[1]+c[1]*weight, p[2]+c[2]*weight
+// alike returns the owners that look like one in a pixel: the faces of its part. Ink is ink.
+func (r *Renderer) alike(id int32) (first, last int32) {
+	switch {
+	case id > nobody:
+		p := &r.scene.parts[r.scene.partOf[id]]
+		return int32(p.first), p.last
+	case id == nobody:
+		return nobody, nobody
+	}
+	return counted + 1, -1
 }
+
+// counted marks a sample that is dealt with.
+const counted = math.MinInt32
 
 // writeRow lays the see-through sheets over the row's pixels and puts them into the
 // picture.
@@ -140,13 +140,8 @@ func (r *Renderer) writeRow(t *tile, y int, g *ground) {
 	if g != nil {
 		t.keep(y, g)
 	}
-	for covered := t.covered[y]; covered != 0; covered &= covered - 1 {
-		x := bits.TrailingZeros64(covered)
-		at, c := y*tileSide+x, w.at(x)
-		for i := int(t.count[at]) - 1; i >= 0; i-- {
-			s := &t.sheets[i][at]
-			c[0], c[1], c[2] = c[0]+(s.rgb[0]-c[0])*s.alpha, c[1]+(s.rgb[1]-c[1])*s.alpha, c[2]+(s.rgb[2]-c[2])*s.alpha
-		}
+	if t.covered[y] != 0 {
+		kernel.blend(&w.rgb, t, y)
 	}
 	kernel.quantise(&w.rgb, &w.bytes)
 	r.deepen(t, y)
@@ -162,20 +157,11 @@ func (r *Renderer) writeRow(t *tile, y int, g *ground) {
 // keep keeps in the ground what was found in a row.
 func (t *tile) keep(y int, g *ground) {
 	w := &t.row
-	for found := w.found; found != 0; {
-		x, n := nextRun(found)
-		copy(g.colour[3*(y*tileSide+x):], w.rgb[3*x:3*(x+n)])
-		found &^= pixelsOf(x, n)
+	if w.found != 0 {
+		kernel.choose(&g.colour[y], &w.rgb, w.found)
 	}
 	g.known[y] |= w.found
 	g.shown[y] = w.leave | w.same&g.known[y]&^t.covered[y]
-}
-
-// quantisePlain turns display values into what bytes hold.
-func quantisePlain(in *[3 * tileSide]float32, out *[3 * tileSide]byte) {
-	for i, v := range in {
-		out[i] = byte(v*255 + 0.5)
-	}
 }
 
 func patchOf(patches []solid.Patch, triangle int) int {

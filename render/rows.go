@@ -8,6 +8,9 @@ import "math/bits"
 // pixelsOf returns the bits of n pixels from x on.
 func pixelsOf(x, n int) uint64 { return (1<<n - 1) << x }
 
+// lowest returns the first pixel of a set that is not empty.
+func lowest(set uint64) int { return bits.TrailingZeros64(set) & (tileSide - 1) }
+
 // nextRun returns the first pixels side by side of a set that is not empty.
 func nextRun(set uint64) (x, n int) {
 	x = bits.TrailingZeros64(set)
@@ -19,19 +22,24 @@ func (l *layer) rowOf(y int) *[tileSide * samples]int32 {
 	return (*[tileSide * samples]int32)(l.owner[y*tileSide*samples:])
 }
 
-// whosePlain tells of a row which pixels belong to somebody, if only at one sample, which
-// to one owner (or to nobody) at all samples, and which of these to the same as the pixel
-// before.
-func whosePlain(owner *[tileSide * samples]int32) (some, whole, goesOn uint64) {
+// depthsOf returns the depths of a row of a layer.
+func (l *layer) depthsOf(y int) *[tileSide * samples]float32 {
+	return (*[tileSide * samples]float32)(l.depth[y*tileSide*samples:])
+}
+
+// whosePlain tells of a row's pixels from … to−1, both even, which belong to somebody, if
+// only at one sample, which to one owner (or to nobody) at all samples, and which of these
+// to the same as the pixel before; of the first of them that is not told.
+func whosePlain(owner *[tileSide * samples]int32, from, to int) (some, whole, goesOn uint64) {
 	var before [samples]int32
-	for x := range tileSide {
+	for x := from; x < to; x++ {
 		o := [samples]int32(owner[x*samples:])
 		if o != [samples]int32{} {
 			some |= 1 << x
 		}
 		if o[0] == o[1] && o[1] == o[2] && o[2] == o[3] {
 			whole |= 1 << x
-			if x > 0 && o == before {
+			if x > from && o == before {
 				goesOn |= 1 << x
 			}
 		}

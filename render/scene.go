@@ -37,6 +37,7 @@ type part struct {
 	// first is the id of the part's first triangle: ids count from 1 over the whole
 	// scene. firstEdge is the number of its first edge.
 	first, firstEdge int
+	last             int32             // the id of its last triangle
 	finishes         []*surface        // by patch
 	worn             []assembly.Finish // what they are made from
 	clear            bool              // some patch is see-through by itself
@@ -114,6 +115,7 @@ func NewScene(a *assembly.Assembly, shapes []*solid.Shape) (*Scene, error) {
 			s.partOf = append(s.partOf, int32(len(s.parts)))
 		}
 		s.flat = append(s.flat, flat[n.Shape]...)
+		p.last = int32(s.triangles + len(shapes[n.Shape].Triangles)/3)
 		s.triangles += len(shapes[n.Shape].Triangles) / 3
 		s.edges += len(shapes[n.Shape].Edges)
 		s.parts = append(s.parts, p)

@@ -20,9 +20,9 @@ type tile struct {
 	moving       []binned                 // work space: what is not in the ground
 	stamp        []int64                  // work space: by part, which are in the ground
 	stamps       int64
-	sheets       [maxSheets][tileSide * tileSide]sheet // the nearest of every pixel, the next one of every pixel, …
-	count        [tileSide * tileSide]uint8
-	covered      [tileSide]uint64 // by row: which pixels have sheets
+	sheets       [maxSheets]sheets // the nearest of every pixel, the next one of every pixel, …
+	levels       [tileSide]uint8   // by row: how many of them are in use
+	covered      [tileSide]uint64  // by row: which pixels have sheets
 }
 
 // layer says what is nearest at each sample of a tile: its depth (1/z, 0 where
@@ -123,13 +123,19 @@ var kernel struct {
 	// farthest is farthestOf, normals facet.run, light shades points.
 	farthest func(l *layer, x0, y0, y1 int) float32
 	normals  func(p *points, f *facet, dx, turn, dy float32, first, step, n int)
-	whose    func(owner *[tileSide * samples]int32) (some, whole, goesOn uint64)
+	whose    func(owner *[tileSide * samples]int32, from, to int) (some, whole, goesOn uint64)
 	alike    func(a, b *[tileSide * samples]int32) uint64
 	light    func(p *points, from, to int, s *surface, l *lights)
-	quantise func(in *[3 * tileSide]float32, out *[3 * tileSide]byte)
-	yuv      func(a, b, lumaA, lumaB, u, v []byte)
-	paper    func(out, plain, more *[3 * darkRun]float32, from, grows float32)
-	name     string
+	lay      func(out *colours, q *points, r *run)
+	choose   func(out, from *colours, set uint64)
+	// meanDepth, pile and blend are about sheets.
+	meanDepth func(out *[tileSide]float32, depth *[tileSide * samples]float32, from, to int)
+	pile      func(t *tile, y int, pixels uint64)
+	blend     func(c *colours, t *tile, y int)
+	quantise  func(in *colours, out *rowBytes)
+	yuv       func(a, b, lumaA, lumaB, u, v []byte)
+	paper     func(out *colours, x0 int, p *paperRow, from, grows float32)
+	name      string
 }
 
 func init() { usePlain() }
@@ -137,6 +143,7 @@ func init() { usePlain() }
 func usePlain() {
 	kernel.edges, kernel.sweep, kernel.strip, kernel.light = coverEdges, coverSweep, coverStrip, lightPlain
 	kernel.farthest, kernel.normals, kernel.quantise, kernel.paper = farthestOf, normalsPlain, quantisePlain, paperPlain
+	kernel.lay, kernel.choose, kernel.meanDepth, kernel.pile, kernel.blend = layPlain, choosePlain, meanDepthPlain, pilePlain, blendPlain
 	kernel.yuv, kernel.whose, kernel.alike, kernel.name = yuvPlain, whosePlain, alikePlain, "plain"
 }
 

@@ -2,10 +2,7 @@
 
 package render
 
-import (
-	"encoding/binary"
-	"simd/archsimd"
-)
+import "simd/archsimd"
 
 // The inner loops on vectors of eight, for processors with AVX2. They do what the plain
 // ones do in the same order, so that the bytes are the same; multiplications and
@@ -20,6 +17,7 @@ func init() {
 func useVectors() {
 	kernel.edges, kernel.sweep, kernel.strip, kernel.light = edgesVectors, sweepVectors, stripVectors, lightVectors
 	kernel.farthest, kernel.normals, kernel.quantise, kernel.paper = farthestVectors, normalsVectors, quantiseVectors, paperVectors
+	kernel.lay, kernel.choose, kernel.meanDepth, kernel.pile, kernel.blend = layVectors, chooseVectors, meanDepthVectors, pileVectors, blendVectors
 	kernel.yuv, kernel.whose, kernel.alike, kernel.name = yuvVectors, whoseVectors, alikeVectors, "avx2"
 }
 
@@ -135,24 +133,19 @@ var pairBits = func() (t [256]uint8) {
 	return t
 }()
 
-func whoseVectors(owner *[tileSide * samples]int32) (some, whole, goesOn uint64) {
+func whoseVectors(owner *[tileSide * samples]int32, from, to int) (some, whole, goesOn uint64) {
 	var none uint64
 	zero := archsimd.BroadcastInt32x8(nobody)
-	before := archsimd.LoadInt32x8((*[lanes]int32)(owner[:])) // of the first pair nothing goes on; see below
-	for x := 0; x < tileSide; x += 2 {
+	last := archsimd.BroadcastInt32x8(counted) // pixel before the pair, in the upper half
+	for x := from; x < to; x += 2 {
 		o := archsimd.LoadInt32x8((*[lanes]int32)(owner[x*samples:]))
-		if x > 0 {
-			before = archsimd.LoadInt32x8((*[lanes]int32)(owner[(x-1)*samples:]))
-		}
+		before := last.Select128FromPair(1, 2, o)
 		none |= uint64(pairBits[o.Equal(zero).ToBits()]) << x
 		whole |= uint64(pairBits[o.Equal(o.PermuteScalarsGrouped(0, 0, 0, 0)).ToBits()]) << x
 		goesOn |= uint64(pairBits[o.Equal(before).ToBits()]) << x
+		last = o
 	}
-	goesOn &^= 3
-	if [samples]int32(owner[:]) == [samples]int32(owner[samples:]) {
-		goesOn |= 2
-	}
-	return ^none, whole, goesOn & whole
+	return pixelsOf(from, to-from) &^ none, whole, goesOn & whole
 }
 
 func alikeVectors(a, b *[tileSide * samples]int32) (alike uint64) {
@@ -200,34 +193,5 @@ func normalsVectors(p *points, f *facet, dx, turn, dy float32, first, step, n in
 		all(f.n[0]).Mul(det).Add(all(f.du[0]).Mul(u)).Add(all(f.dv[0]).Mul(v)).Store((*[lanes]float32)(p.nx[k:]))
 		all(f.n[1]).Mul(det).Add(all(f.du[1]).Mul(u)).Add(all(f.dv[1]).Mul(v)).Store((*[lanes]float32)(p.ny[k:]))
 		all(f.n[2]).Mul(det).Add(all(f.du[2]).Mul(u)).Add(all(f.dv[2]).Mul(v)).Store((*[lanes]float32)(p.nz[k:]))
-	}
-}
-
-// runPixel says which pixel of a run each of its 24 values belongs to.
-var runPixel = func() (p [3 * darkRun]float32) {
-	for i := range p {
-		p[i] = float32(i / 3)
-	}
-	return p
-}()
-
-func paperVectors(out, plain, more *[3 * darkRun]float32, from, grows float32) {
-	dark, darker := all(from), all(grows)
-	for i := 0; i < len(out); i += lanes {
-		d := dark.Add(darker.Mul(wide((*[lanes]float32)(runPixel[i:]))))
-		wide((*[lanes]float32)(plain[i:])).Add(wide((*[lanes]float32)(more[i:])).Mul(d)).Store((*[lanes]float32)(out[i:]))
-	}
-}
-
-// firstBytes brings the lowest byte of each number of a group of four to its front.
-var firstBytes = [32]int8{0, 4, 8, 12, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, 0, 4, 8, 12, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1}
-
-func quantiseVectors(in *[3 * tileSide]float32, out *[3 * tileSide]byte) {
-	levels, half, first := all(255), all(0.5), archsimd.LoadInt8x32(&firstBytes)
-	for i := 0; i < len(in); i += lanes {
-		v := archsimd.LoadFloat32x8((*[lanes]float32)(in[i:])).Mul(levels).Add(half).ConvertToInt32()
-		b := v.AsInt8x32().PermuteOrZeroGrouped(first).AsInt32x8()
-		binary.LittleEndian.PutUint32(out[i:], uint32(b.GetLo().GetElem(0)))
-		binary.LittleEndian.PutUint32(out[i+4:], uint32(b.GetHi().GetElem(0)))
 	}
 }

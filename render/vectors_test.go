@@ -132,9 +132,35 @@ func TestVectorsTellRowsApartAsThePlainLoopsDo(t *testing.T) {
 		for range 40 {
 			b[random.IntN(len(b))] = random.Int32N(4) - 1
 		}
-		some, whole, goesOn := whosePlain(&a)
-		gotSome, gotWhole, gotOn := whoseVectors(&a)
+		from, to := 2*random.IntN(16), 34+2*random.IntN(16)
+		some, whole, goesOn := whosePlain(&a, from, to)
+		gotSome, gotWhole, gotOn := whoseVectors(&a, from, to)
 		require.Equal(t, []uint64{some, whole, goesOn}, []uint64{gotSome, gotWhole, gotOn})
 		require.Equal(t, alikePlain(&a, &b), alikeVectors(&a, &b))
 	}
+}
+
+// Rows of sheets at random, equally deep ones and ones of no weight among them: the piles and
+// what they look like are the same.
+func TestVectorsPileSheetsAsThePlainLoopsDo(t *testing.T) {
+	var rows []colours
+	var levels []uint8
+	bothKernels(t, func() *Picture {
+		random := rand.New(rand.NewPCG(5, 5))
+		one := newTile()
+		for range 14 {
+			for x := range tileSide {
+				one.row.depth[x], one.row.alpha[x] = float32(1+random.IntN(6)), float32(random.IntN(4))*0.3
+				one.row.rgb.set(x, &[3]float32{random.Float32(), random.Float32(), random.Float32()})
+			}
+			kernel.pile(one, 7, random.Uint64())
+		}
+		out := colours{}
+		kernel.blend(&out, one, 7)
+		rows, levels = append(rows, out), append(levels, one.levels[7])
+		return nil
+	})
+	assert.Equal(t, rows[0], rows[1])
+	assert.Equal(t, []uint8{maxSheets, maxSheets}, levels)
+	assert.NotZero(t, rows[0])
 }

@@ -14,6 +14,9 @@ var (
 	blue     = [32]int8{2, -1, -1, -1, 5, -1, -1, -1, 8, -1, -1, -1, 11, -1, -1, -1, 6, -1, -1, -1, 9, -1, -1, -1, 12, -1, -1, -1, 15, -1, -1, -1}
 )
 
+// firstBytes brings the lowest byte of each number of a group of four to its front.
+var firstBytes = [32]int8{0, 4, 8, 12, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, 0, 4, 8, 12, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1}
+
 type shorts = archsimd.Int16x16
 
 // pair repeats two factors.
@@ -25,8 +28,8 @@ func pair(a, b int16) shorts {
 	return archsimd.LoadInt16x16(&out)
 }
 
-// colours loads eight pixels.
-func colours(p []byte, rg, b archsimd.Int8x32) (redsGreens, blues shorts) {
+// eightPixels loads eight pixels.
+func eightPixels(p []byte, rg, b archsimd.Int8x32) (redsGreens, blues shorts) {
 	var x archsimd.Uint8x32
 	x = x.SetLo(archsimd.LoadUint8x16((*[16]byte)(p))).SetHi(archsimd.LoadUint8x16((*[16]byte)(p[8:])))
 	return x.AsInt8x32().PermuteOrZeroGrouped(rg).AsInt16x16(), x.AsInt8x32().PermuteOrZeroGrouped(b).AsInt16x16()
@@ -51,10 +54,10 @@ func yuvVectors(a, b, lumaA, lumaB, u, v []byte) {
 	}
 	i := 0
 	for ; i+8 <= len(u); i += 8 {
-		argL, abL := colours(a[6*i:], rg, bl)
-		argR, abR := colours(a[6*i+24:], rg, bl)
-		brgL, bbL := colours(b[6*i:], rg, bl)
-		brgR, bbR := colours(b[6*i+24:], rg, bl)
+		argL, abL := eightPixels(a[6*i:], rg, bl)
+		argR, abR := eightPixels(a[6*i+24:], rg, bl)
+		brgL, bbL := eightPixels(b[6*i:], rg, bl)
+		brgR, bbR := eightPixels(b[6*i+24:], rg, bl)
 		luma(lumaA[2*i:], argL, abL)
 		luma(lumaA[2*i+8:], argR, abR)
 		luma(lumaB[2*i:], brgL, bbL)

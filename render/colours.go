@@ -1,0 +1,57 @@
+package render
+
+// colours are the display values of a row of a tile's pixels: all red ones, then the green
+// and the blue ones.
+type colours [3][tileSide]float32
+
+// set gives one pixel its colour.
+func (c *colours) set(x int, rgb *[3]float32) { c[0][x], c[1][x], c[2][x] = rgb[0], rgb[1], rgb[2] }
+
+// add adds a share of a colour to a pixel.
+func (c *colours) add(x int, rgb *[3]float32, share float32) {
+	c[0][x] += rgb[0] * share
+	c[1][x] += rgb[1] * share
+	c[2][x] += rgb[2] * share
+}
+
+// take copies n pixels from x on.
+func (c *colours) take(from *colours, x, n int) {
+	copy(c[0][x:x+n], from[0][x:])
+	copy(c[1][x:x+n], from[1][x:])
+	copy(c[2][x:x+n], from[2][x:])
+}
+
+// choosePlain takes over the pixels of a set.
+func choosePlain(out, from *colours, set uint64) {
+	for ; set != 0; set &= set - 1 {
+		x := lowest(set)
+		out[0][x], out[1][x], out[2][x] = from[0][x], from[1][x], from[2][x]
+	}
+}
+
+// rowBytes are the pixels of a row as a picture has them. Past them is room for vectors that
+// end there.
+type rowBytes [3*tileSide + 4]byte
+
+// quantisePlain turns display values into what bytes hold.
+func quantisePlain(in *colours, out *rowBytes) {
+	for x := range tileSide {
+		out[3*x], out[3*x+1], out[3*x+2] = byte(in[0][x]*255+0.5), byte(in[1][x]*255+0.5), byte(in[2][x]*255+0.5)
+	}
+}
+
+// layPlain puts the colours of a run of points into its pixels.
+func layPlain(out *colours, q *points, r *run) {
+	x, n, first, step := int(r.x), int(r.n), int(r.first), int(r.step)
+	for c, of := range [3]*[rowPoints + lanes]float32{&q.r, &q.g, &q.b} {
+		if step == 1 {
+			copy(out[c][x:x+n], of[first:])
+			continue
+		}
+		share := 1 / float32(step)
+		for i := x; i < x+n; i++ {
+			k := first + (i-int(r.begin))/step
+			out[c][i] = of[k] + (of[k+1]-of[k])*share*float32(i&(step-1))
+		}
+	}
+}
