@@ -210,6 +210,7 @@ func (r *Renderer) sortIntoTiles() {
 func (r *Renderer) drawTile(t *tile, bins []binned, v *View, l *lights, g *ground, soiled spot) {
 	solid := bins
 	t.forget()
+	t.gloom.clear()
 	clear(t.covered[:])
 	switch {
 	case g != nil:

@@ -16,6 +16,7 @@ type tile struct {
 	ribbon       ribbon                   // work space
 	row          row                      // work space
 	paper        paperRow                 // work space
+	gloom        gloom                    // on the paper
 	facets       [facetSlots]facet        // triangles that were shaded lately
 	moving       []binned                 // work space: what is not in the ground
 	stamp        []int64                  // work space: by part, which are in the ground
