@@ -25,6 +25,7 @@ func faceOf(id int32, c ...corner) *face {
 	for i := range 3 {
 		f.x[i], f.y[i], f.w[i] = int32(math.Round(c[i].x*subPixel)), int32(math.Round(c[i].y*subPixel)), float32(c[i].w)
 	}
+	defer func() { f.x[3], f.y[3], f.w[3] = f.x[2], f.y[2], f.w[2] }()
 	area := int64(f.x[1]-f.x[0])*int64(f.y[2]-f.y[0]) - int64(f.x[2]-f.x[0])*int64(f.y[1]-f.y[0])
 	if area < 0 {
 		f.x[1], f.x[2], f.y[1], f.y[2], f.w[1], f.w[2] = f.x[2], f.x[1], f.y[2], f.y[1], f.w[2], f.w[1]
@@ -248,8 +249,8 @@ func TestAStripCoversWhatLiesBesideItsLine(t *testing.T) {
 	random := rand.New(rand.NewPCG(11, 3))
 	for range 200 {
 		at := func() int32 { return int32((random.Float64()*100 - 20) * subPixel) }
-		f := &face{x: [3]int32{at(), at()}, y: [3]int32{at(), at()}, w: [3]float32{0.5, 0.8, 0.5}, half: 30 + random.Int32N(400), id: -7}
-		f.x[2], f.y[2] = f.x[0], f.y[0]
+		f := &face{x: [4]int32{at(), at()}, y: [4]int32{at(), at()}, w: [4]float32{0.5, 0.8, 0.5, 0.5}, half: 30 + random.Int32N(400), id: -7}
+		f.x[2], f.y[2], f.x[3], f.y[3] = f.x[0], f.y[0], f.x[0], f.y[0]
 		one := newTile()
 		one.cover(f, &one.solid)
 		dx, dy := float64(f.x[1]-f.x[0]), float64(f.y[1]-f.y[0])

@@ -107,9 +107,9 @@ func (s *stroke) add(out *projected, a, b [3]float32, id int32) {
 	if max(ax-bx, bx-ax, ay-by, by-ay) < 1e-4 {
 		return
 	}
-	f := face{id: id, w: [3]float32{wa, wb, wa}, half: max(1, int32(s.half*subPixel+0.5))}
+	f := face{id: id, w: [4]float32{wa, wb, wa, wa}, half: max(1, int32(s.half*subPixel+0.5))}
 	cx, cy := float32(s.r.width)/2, float32(s.r.height)/2
-	for i, p := range [3][2]float32{{ax, ay}, {bx, by}, {ax, ay}} {
+	for i, p := range [4][2]float32{{ax, ay}, {bx, by}, {ax, ay}, {ax, ay}} {
 		x, y := cx+p[0], cy-p[1]
 		x, y = x*subPixel, y*subPixel
 		if x > guard || x < -guard || y > guard || y < -guard {

@@ -13,23 +13,28 @@ const spanSide = 8
 // flatter one crosses rows too far away for 32-bit floats.
 const steepest = 32 << subBits
 
+// sides is how many sides a face has; that of a triangle between its last corner and the same
+// once more is no bound.
+const sides = 4
+
+// around is the order of a face's corners.
+var around = [sides]int{0, 1, 3, 2}
+
 // edges is a face that fits into 32 bits, set up for the pixels x0 … x1, y0 … y1 of a
 // tile.
 type edges struct {
 	x0, y0, x1, y1 int32
-	// at holds the three edge functions at the samples of the first two pixels of the
-	// first row; they are not negative inside.
-	at          [3][lanes]int32
-	column, row [3]int32 // how they grow from pixel to pixel and from row to row
-	most        [3]int32 // the largest of a pixel's four
+	// An edge function a·x + b·y + c is not negative inside; x and y are in 1/256 pixel from
+	// the corner of the first pixel.
+	a, b, c     [sides]int32
+	column, row [sides]int32 // how they grow from pixel to pixel and from row to row
+	most        [sides]int32 // not less than at any of the first pixel's samples
 	// Where edges cross the first row, in pixels from x0, and how that grows from row to
 	// row: up to two on the left and two on the right.
 	left, leftRow   [2]float32
 	right, rightRow [2]float32
 	lefts, rights   int
-	depth           [lanes]float32
-	depthColumn     float32
-	depthRow        float32
+	deep, dx, dy    float32 // 1/z at the first pixel's corner, and how it grows
 	nearest, least  float32
 	id              int32
 }
@@ -37,24 +42,20 @@ type edges struct {
 func (e *edges) setUp(f *face, t *tile, px0, py0, px1, py1 int32) {
 	e.x0, e.y0, e.x1, e.y1, e.id = px0, py0, px1, py1, f.id
 	ox, oy := (int32(t.x0)+px0)<<subBits, (int32(t.y0)+py0)<<subBits
-	x0, x1, x2 := f.x[0]-ox, f.x[1]-ox, f.x[2]-ox
-	y0, y1, y2 := f.y[0]-oy, f.y[1]-oy, f.y[2]-oy
+	x0, x1, x2, x3 := f.x[0]-ox, f.x[1]-ox, f.x[2]-ox, f.x[3]-ox
+	y0, y1, y2, y3 := f.y[0]-oy, f.y[1]-oy, f.y[2]-oy, f.y[3]-oy
 	e.unbound()
 	e.edge(0, y0-y1, x1-x0, x0, y0)
-	e.edge(1, y1-y2, x2-x1, x1, y1)
-	e.edge(2, y2-y0, x0-x2, x2, y2)
+	e.edge(1, y1-y3, x3-x1, x1, y1)
+	e.edge(2, y3-y2, x2-x3, x3, y3)
+	e.edge(3, y2-y0, x0-x2, x2, y2)
 	// 1/z is linear on the screen.
 	w0 := f.w[0]
 	inverse := 1 / float32((x1-x0)*(y2-y0)-(x2-x0)*(y1-y0))
-	dx := ((f.w[1]-w0)*float32(y2-y0) - (f.w[2]-w0)*float32(y1-y0)) * inverse
-	dy := ((f.w[2]-w0)*float32(x1-x0) - (f.w[1]-w0)*float32(x2-x0)) * inverse
-	base := w0 - dx*float32(x0) - dy*float32(y0)
-	for s := range samples {
-		z := base + dx*float32(offsets[s][0]) + dy*float32(offsets[s][1])
-		e.depth[s], e.depth[s+samples] = z, z
-	}
-	e.depthColumn, e.depthRow = dx*subPixel, dy*subPixel
-	e.least, e.nearest = min(f.w[0], f.w[1], f.w[2]), max(f.w[0], f.w[1], f.w[2])
+	e.dx = ((f.w[1]-w0)*float32(y2-y0) - (f.w[2]-w0)*float32(y1-y0)) * inverse
+	e.dy = ((f.w[2]-w0)*float32(x1-x0) - (f.w[1]-w0)*float32(x2-x0)) * inverse
+	e.deep = w0 - e.dx*float32(x0) - e.dy*float32(y0)
+	e.least, e.nearest = f.farthest(), f.nearest()
 }
 
 // unbound lets spans reach over all pixels.
@@ -64,20 +65,20 @@ func (e *edges) unbound() {
 	e.left, e.leftRow, e.right, e.rightRow = [2]float32{}, [2]float32{}, [2]float32{wide, wide}, [2]float32{}
 }
 
-// edge sets up the edge function a·x + b·y through the corner x, y.
+// edge sets up the edge function a·x + b·y through the corner x, y. Of two faces that share
+// an edge one has what lies on it.
 func (e *edges) edge(i int, a, b, x, y int32) {
 	c := -(a*x + b*y)
-	if !(a > 0 || a == 0 && b < 0) {
+	if !(a > 0 || a == 0 && b <= 0) { // b = 0 is no edge
 		c--
 	}
-	column := a << subBits
-	at := &e.at[i]
-	for s := range samples {
-		v := a*offsets[s][0] + b*offsets[s][1] + c
-		at[s], at[s+samples] = v, v+column
-	}
-	e.column[i], e.row[i] = column, b<<subBits
-	e.most[i] = max(at[0], at[1], at[2], at[3])
+	e.side(i, a, b, c)
+}
+
+func (e *edges) side(i int, a, b, c int32) {
+	e.a[i], e.b[i], e.c[i] = a, b, c
+	e.column[i], e.row[i] = a<<subBits, b<<subBits
+	e.most[i] = c + max(a*nearSample, a*farSample) + max(b*nearSample, b*farSample)
 	e.bound(i)
 }
 
@@ -127,27 +128,37 @@ func (w *walk) next() (from, to int32) {
 
 // coverEdges draws a face that is set up.
 func coverEdges(l *layer, e *edges) {
+	var at [sides][samples]int32
+	var depth [samples]float32
+	for s, o := range offsets {
+		for i := range at {
+			at[i][s] = e.a[i]*o[0] + e.b[i]*o[1] + e.c[i]
+		}
+		depth[s] = e.deep + e.dx*float32(o[0]) + e.dy*float32(o[1])
+	}
+	depthColumn, depthRow := e.dx*subPixel, e.dy*subPixel
 	wide, spans := e.x1-e.x0 >= spanSide, e.walkAlong()
 	for row := range e.y1 - e.y0 + 1 {
 		from, to := int32(0), e.x1-e.x0
 		if wide {
 			from, to = spans.next()
 		}
-		at := (int(e.y0+row)*tileSide + int(e.x0+from)) * samples
-		e0, e1, e2 := e.row[0]*row+e.column[0]*from, e.row[1]*row+e.column[1]*from, e.row[2]*row+e.column[2]*from
+		index := (int(e.y0+row)*tileSide + int(e.x0+from)) * samples
+		e0, e1 := e.row[0]*row+e.column[0]*from, e.row[1]*row+e.column[1]*from
+		e2, e3 := e.row[2]*row+e.column[2]*from, e.row[3]*row+e.column[3]*from
 		for x := from; x <= to; x++ {
-			if (e0+e.most[0])|(e1+e.most[1])|(e2+e.most[2]) >= 0 {
-				d, o := (*[samples]float32)(l.depth[at:]), (*[samples]int32)(l.owner[at:])
+			if (e0+e.most[0])|(e1+e.most[1])|(e2+e.most[2])|(e3+e.most[3]) >= 0 {
+				d, o := (*[samples]float32)(l.depth[index:]), (*[samples]int32)(l.owner[index:])
 				for s := range samples {
-					if (e0+e.at[0][s])|(e1+e.at[1][s])|(e2+e.at[2][s]) < 0 {
+					if (e0+at[0][s])|(e1+at[1][s])|(e2+at[2][s])|(e3+at[3][s]) < 0 {
 						continue
 					}
-					z := e.depth[s] + e.depthRow*float32(row) + e.depthColumn*float32(x)
+					z := depth[s] + depthRow*float32(row) + depthColumn*float32(x)
 					put(&d[s], &o[s], held(z, e.least, e.nearest), e.id)
 				}
 			}
-			e0, e1, e2 = e0+e.column[0], e1+e.column[1], e2+e.column[2]
-			at += samples
+			e0, e1, e2, e3 = e0+e.column[0], e1+e.column[1], e2+e.column[2], e3+e.column[3]
+			index += samples
 		}
 	}
 }

@@ -139,9 +139,8 @@ func (r *Renderer) facetOf(t *tile, id int32) *facet {
 	}
 	part := r.scene.partOf[id]
 	p, seen := &r.scene.parts[part], &r.seen[part]
-	shape := r.scene.shapes[p.shape]
 	at := int(id) - p.first
-	corner := (*[3]uint32)(shape.Triangles[3*at:])
+	corner := (*[3]uint32)(r.scene.turned[p.shape][3*at:])
 	i, j, k := 3*corner[0], 3*corner[1], 3*corner[2]
 	a, b, c := (*[3]float32)(seen.points[i:]), (*[3]float32)(seen.points[j:]), (*[3]float32)(seen.points[k:])
 	f.id = id

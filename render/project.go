@@ -18,11 +18,14 @@ const (
 	near  = 1.0 // mm
 )
 
-// face is a triangle of a part's surface on the screen, or the strip of an edge:
-// then the first two corners are its ends.
+// face is a triangle or a quadrangle of a part's surface on the screen, or the strip of an
+// edge: then the first two corners are its ends.
+//
+// A quadrangle is a triangle with a fourth corner beyond its side from 1 to 2; a triangle has
+// its corner 2 twice.
 type face struct {
-	x, y [3]int32 // 1/256 pixel
-	w    [3]float32
+	x, y [4]int32 // 1/256 pixel
+	w    [4]float32
 	half int32 // half of the width of a strip, 1/256 pixel; 0 for a triangle
 	// id is the triangle's number in the scene, from 1, or −1−number for an edge.
 	id int32
@@ -90,12 +93,12 @@ func (r *Renderer) project(k int, v *View) {
 		out.normals = transform(out.normals, shape.Normals, &turned)
 		r.putOnScreen(out, v)
 		order := &r.scene.orders[p.shape]
-		for _, t := range order.outer {
-			r.addTriangle(out, (*[3]uint32)(shape.Triangles[3*t:]), int32(p.first)+t, p.closed, v)
+		for i := range order.outer {
+			r.addFace(out, &order.outer[i], int32(p.first), p.closed, v)
 		}
 		out.inner = int32(len(out.faces))
-		for _, t := range order.inner {
-			r.addTriangle(out, (*[3]uint32)(shape.Triangles[3*t:]), int32(p.first)+t, p.closed, v)
+		for i := range order.inner {
+			r.addFace(out, &order.inner[i], int32(p.first), p.closed, v)
 		}
 	}
 	out.strips = int32(len(out.faces))
@@ -212,11 +215,55 @@ func screenOf(p *[3]float32, cx, cy, sx, sy float64) onScreen {
 	return onScreen{int32(math.Floor(x + 0.5)), int32(math.Floor(y + 0.5)), float32(w)}
 }
 
-// addTriangle adds a triangle of vertices. Both sides are drawn unless it is
-// oneSided.
-func (r *Renderer) addTriangle(out *projected, corner *[3]uint32, id int32, oneSided bool, v *View) {
-	a, b, c := &out.screen[corner[0]], &out.screen[corner[1]], &out.screen[corner[2]]
-	if a.w == 0 || b.w == 0 || c.w == 0 {
+// addFace adds a face of a shape. Both sides are drawn unless it is oneSided.
+func (r *Renderer) addFace(out *projected, m *meshFace, id int32, oneSided bool, v *View) {
+	a, b, c, d := &out.screen[m.corner[0]], &out.screen[m.corner[1]], &out.screen[m.corner[2]], &out.screen[m.corner[3]]
+	whole := a.w != 0 && b.w != 0 && c.w != 0 && d.w != 0
+	if whole && m.second >= 0 {
+		f := face{x: [4]int32{a.x, b.x, c.x, d.x}, y: [4]int32{a.y, b.y, c.y, d.y}, w: [4]float32{a.w, b.w, c.w, d.w}, id: id + m.first}
+		if side := f.side4(); side != 0 {
+			if side > 0 && oneSided {
+				return
+			}
+			if side < 0 {
+				f.turn()
+			}
+			r.note(out, &f)
+			return
+		}
+	}
+	r.addTriangle(out, [3]uint32(m.corner[:3]), id+m.first, whole, oneSided, v)
+	if m.second >= 0 {
+		r.addTriangle(out, [3]uint32{m.corner[1], m.corner[3], m.corner[2]}, id+m.second, whole, oneSided, v)
+	}
+}
+
+// side4 tells of a quadrangle from which side it is seen: negative from the front, since rows
+// run downwards; 0 where it has a dent on the screen or no width, for which it takes little
+// when it is nearly seen from aside.
+func (f *face) side4() int {
+	x01, y01, x13, y13 := int64(f.x[1]-f.x[0]), int64(f.y[1]-f.y[0]), int64(f.x[3]-f.x[1]), int64(f.y[3]-f.y[1])
+	x32, y32, x20, y20 := int64(f.x[2]-f.x[3]), int64(f.y[2]-f.y[3]), int64(f.x[0]-f.x[2]), int64(f.y[0]-f.y[2])
+	a, b, c, d := x01*y13-x13*y01, x13*y32-x32*y13, x32*y20-x20*y32, x20*y01-x01*y20
+	switch {
+	case a < 0 && b < 0 && c < 0 && d < 0:
+		return -1
+	case a > 0 && b > 0 && c > 0 && d > 0:
+		return 1
+	}
+	return 0
+}
+
+// turn lets a face run the other way round: the raster loop wants one order.
+func (f *face) turn() {
+	f.x[1], f.x[2] = f.x[2], f.x[1]
+	f.y[1], f.y[2] = f.y[2], f.y[1]
+	f.w[1], f.w[2] = f.w[2], f.w[1]
+}
+
+// addTriangle adds a triangle of vertices, all of them in front of the eye where it is whole.
+func (r *Renderer) addTriangle(out *projected, corner [3]uint32, id int32, whole, oneSided bool, v *View) {
+	if !whole {
 		var at [3][3]float32
 		for i := range 3 {
 			at[i] = [3]float32(out.points[3*corner[i]:])
@@ -224,7 +271,10 @@ func (r *Renderer) addTriangle(out *projected, corner *[3]uint32, id int32, oneS
 		r.addClipped(out, &at, id, oneSided, v)
 		return
 	}
-	f := face{x: [3]int32{a.x, b.x, c.x}, y: [3]int32{a.y, b.y, c.y}, w: [3]float32{a.w, b.w, c.w}, id: id}
+	f := face{id: id}
+	for i, v := range corner {
+		f.x[i], f.y[i], f.w[i] = out.screen[v].x, out.screen[v].y, out.screen[v].w
+	}
 	r.bin(out, &f, oneSided)
 }
 
@@ -278,7 +328,7 @@ func (r *Renderer) add(out *projected, c *[3][3]float32, id int32, oneSided bool
 	r.bin(out, &f, oneSided)
 }
 
-// bin notes the tiles that a face touches; oneSided faces are left out when they
+// bin notes the tiles that a triangle or a strip touches; oneSided triangles are left out when they
 // look away.
 func (r *Renderer) bin(out *projected, f *face, oneSided bool) {
 	if f.half > 0 {
@@ -289,11 +339,10 @@ func (r *Renderer) bin(out *projected, f *face, oneSided bool) {
 	if area == 0 || oneSided && area > 0 { // rows run downwards: a front has a negative area
 		return
 	}
-	if area < 0 { // both sides are drawn; the raster loop wants one order
-		f.x[1], f.x[2] = f.x[2], f.x[1]
-		f.y[1], f.y[2] = f.y[2], f.y[1]
-		f.w[1], f.w[2] = f.w[2], f.w[1]
+	if area < 0 {
+		f.turn()
 	}
+	f.x[3], f.y[3], f.w[3] = f.x[2], f.y[2], f.w[2]
 	r.note(out, f)
 }
 
@@ -301,8 +350,8 @@ func (r *Renderer) bin(out *projected, f *face, oneSided bool) {
 // touch.
 func (f *face) bounds() (x0, y0, x1, y1 int32) {
 	over := f.half + f.half>>1
-	return (min(f.x[0], f.x[1], f.x[2]) - over) >> subBits, (min(f.y[0], f.y[1], f.y[2]) - over) >> subBits,
-		(max(f.x[0], f.x[1], f.x[2]) + over) >> subBits, (max(f.y[0], f.y[1], f.y[2]) + over) >> subBits
+	return (min(f.x[0], f.x[1], f.x[2], f.x[3]) - over) >> subBits, (min(f.y[0], f.y[1], f.y[2], f.y[3]) - over) >> subBits,
+		(max(f.x[0], f.x[1], f.x[2], f.x[3]) + over) >> subBits, (max(f.y[0], f.y[1], f.y[2], f.y[3]) + over) >> subBits
 }
 
 // note lists a face for the tiles that it touches.

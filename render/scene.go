@@ -27,8 +27,11 @@ type Scene struct {
 	flat             []bool       // likewise: whether its normals are all the same
 	lines            [][]edgeLine // by shape: what its edges are
 	orders           []order      // by shape
-	dash             float64      // of flow lines, mm
-	depth            float64      // over which parallel lines of sight tell near from far, mm
+	// turned are the shapes' triangles, those that begin a quadrangle turned to begin with the
+	// corner that they do not share.
+	turned [][]uint32
+	dash   float64 // of flow lines, mm
+	depth  float64 // over which parallel lines of sight tell near from far, mm
 }
 
 // part is one node with a body.
@@ -99,6 +102,7 @@ func NewScene(a *assembly.Assembly, shapes []*solid.Shape) (*Scene, error) {
 	for i := range shapes {
 		closed[i] = shapes[i].Closed()
 		s.orders = append(s.orders, orderOf(shapes[i]))
+		s.turned = append(s.turned, s.orders[i].turn(shapes[i].Triangles))
 		s.lines = append(s.lines, edgeLinesOf(shapes[i], closed[i]))
 	}
 	for i := range a.Nodes {

@@ -5,6 +5,12 @@ const samples = 4
 // offsets are the samples of a pixel in 1/256 pixel: a square turned.
 var offsets = [samples][2]int32{{96, 32}, {224, 96}, {160, 224}, {32, 160}}
 
+// nearSample and farSample are the least and the greatest of these.
+const (
+	nearSample = 32
+	farSample  = 224
+)
+
 // tile is the work space of one worker: what is nearest at each sample.
 type tile struct {
 	x0, y0, w, h int                      // pixels
@@ -98,7 +104,7 @@ func (t *tile) cover(f *face, into *layer) {
 	x0, y0, x1, y1 := f.bounds()
 	px0, py0 := max(x0-int32(t.x0), 0), max(y0-int32(t.y0), 0)
 	px1, py1 := min(x1-int32(t.x0), int32(t.w-1)), min(y1-int32(t.y0), int32(t.h-1))
-	if px0 > px1 || py0 > py1 || t.hidden(max(f.w[0], f.w[1], f.w[2]), int(px0), int(py0), int(px1), int(py1)) {
+	if px0 > px1 || py0 > py1 || t.hidden(f.nearest(), int(px0), int(py0), int(px1), int(py1)) {
 		return
 	}
 	px0 &^= 1 // pairs
@@ -155,7 +161,28 @@ func Kernel() string { return kernel.name }
 // side returns the greater of a face's width and height, in 1/256 pixel. It is the
 // same in every tile that the face touches.
 func (f *face) side() int32 {
-	return max(max(f.x[0], f.x[1], f.x[2])-min(f.x[0], f.x[1], f.x[2]), max(f.y[0], f.y[1], f.y[2])-min(f.y[0], f.y[1], f.y[2]))
+	return max(max(f.x[0], f.x[1], f.x[2], f.x[3])-min(f.x[0], f.x[1], f.x[2], f.x[3]), max(f.y[0], f.y[1], f.y[2], f.y[3])-min(f.y[0], f.y[1], f.y[2], f.y[3]))
+}
+
+// nearest and farthest return the largest and the least 1/z of a face.
+func (f *face) nearest() float32 {
+	w := f.w[0]
+	for _, other := range f.w[1:] {
+		if other > w {
+			w = other
+		}
+	}
+	return w
+}
+
+func (f *face) farthest() float32 {
+	w := f.w[0]
+	for _, other := range f.w[1:] {
+		if other < w {
+			w = other
+		}
+	}
+	return w
 }
 
 // put gives a sample to a face where that is nearer than what is there, or equally

@@ -43,32 +43,61 @@ func putVectors(depth *[lanes]float32, owner *[lanes]int32, z floats, id ints, i
 	id.Merge(o, wins).Store(owner)
 }
 
+// acrossPair and downPair are where the samples of a pair are, in 1/256 pixel.
+var acrossPair, downPair = func() (x, y [lanes]int32) {
+	for i := range x {
+		x[i], y[i] = offsets[i%samples][0]+int32(i/samples)<<subBits, offsets[i%samples][1]
+	}
+	return x, y
+}()
+
+// sampleAcross is where they are in their pixel.
+var sampleAcross = func() (x [lanes]int32) {
+	for i := range x {
+		x[i] = offsets[i%samples][0]
+	}
+	return x
+}()
+
+// atPair returns the values of a side's edge function at a pair's samples.
+func (e *edges) atPair(i int, x, y ints) ints {
+	return archsimd.BroadcastInt32x8(e.a[i]).Mul(x).Add(archsimd.BroadcastInt32x8(e.b[i]).Mul(y)).Add(archsimd.BroadcastInt32x8(e.c[i]))
+}
+
 func edgesVectors(l *layer, e *edges) {
 	wide, spans := e.x1-e.x0 >= spanSide, e.walkAlong()
-	at0, at1, at2 := archsimd.LoadInt32x8(&e.at[0]), archsimd.LoadInt32x8(&e.at[1]), archsimd.LoadInt32x8(&e.at[2])
-	step0, step1, step2 := archsimd.BroadcastInt32x8(2*e.column[0]), archsimd.BroadcastInt32x8(2*e.column[1]), archsimd.BroadcastInt32x8(2*e.column[2])
-	depth, right := archsimd.LoadFloat32x8(&e.depth), archsimd.LoadFloat32x8(&rightPixel)
-	column, least, nearest := all(e.depthColumn), all(e.least), all(e.nearest)
+	x, y := archsimd.LoadInt32x8(&acrossPair), archsimd.LoadInt32x8(&downPair)
+	at0, at1, at2, at3 := e.atPair(0, x, y), e.atPair(1, x, y), e.atPair(2, x, y), e.atPair(3, x, y)
+	step0, step1 := archsimd.BroadcastInt32x8(2*e.column[0]), archsimd.BroadcastInt32x8(2*e.column[1])
+	step2, step3 := archsimd.BroadcastInt32x8(2*e.column[2]), archsimd.BroadcastInt32x8(2*e.column[3])
+	depth := all(e.deep).Add(all(e.dx).Mul(archsimd.LoadInt32x8(&sampleAcross).ConvertToFloat32())).Add(all(e.dy).Mul(y.ConvertToFloat32()))
+	right := archsimd.LoadFloat32x8(&rightPixel)
+	column, least, nearest := all(e.dx*subPixel), all(e.least), all(e.nearest)
 	id, outside, two := archsimd.BroadcastInt32x8(e.id), archsimd.BroadcastInt32x8(-1), all(2)
+	depthRow := e.dy * subPixel
 	for row := range e.y1 - e.y0 + 1 {
 		from, to := int32(0), e.x1-e.x0
 		if wide {
 			from, to = spans.next()
 			from &^= 1
 		}
+		if from > to {
+			continue
+		}
 		at := (int(e.y0+row)*tileSide + int(e.x0+from)) * samples
 		e0 := at0.Add(archsimd.BroadcastInt32x8(e.row[0]*row + e.column[0]*from))
 		e1 := at1.Add(archsimd.BroadcastInt32x8(e.row[1]*row + e.column[1]*from))
 		e2 := at2.Add(archsimd.BroadcastInt32x8(e.row[2]*row + e.column[2]*from))
-		line := depth.Add(all(e.depthRow * float32(row)))
+		e3 := at3.Add(archsimd.BroadcastInt32x8(e.row[3]*row + e.column[3]*from))
+		line := depth.Add(all(depthRow * float32(row)))
 		along := all(float32(from)).Add(right)
 		for x := from; x <= to; x += 2 {
-			inside := e0.Or(e1).Or(e2).Greater(outside)
+			inside := e0.Or(e1).Or(e2.Or(e3)).Greater(outside)
 			if inside.ToBits() != 0 {
 				z := line.Add(column.Mul(along)).Max(least).Min(nearest)
 				putVectors((*[lanes]float32)(l.depth[at:]), (*[lanes]int32)(l.owner[at:]), z, id, inside)
 			}
-			e0, e1, e2, along = e0.Add(step0), e1.Add(step1), e2.Add(step2), along.Add(two)
+			e0, e1, e2, e3, along = e0.Add(step0), e1.Add(step1), e2.Add(step2), e3.Add(step3), along.Add(two)
 			at += lanes
 		}
 	}

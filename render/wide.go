@@ -24,7 +24,7 @@ type edge64 struct {
 // tile's corner.
 type plane struct{ base, dx, dy float64 }
 
-func planeOf(f *face, x, y *[3]int64) plane {
+func planeOf(f *face, x, y *[4]int64) plane {
 	area := float64((x[1]-x[0])*(y[2]-y[0]) - (x[2]-x[0])*(y[1]-y[0]))
 	w0, w1, w2 := float64(f.w[0]), float64(f.w[1]), float64(f.w[2])
 	dx := ((w1-w0)*float64(y[2]-y[0]) - (w2-w0)*float64(y[1]-y[0])) / area
@@ -49,26 +49,16 @@ func (e *edges) setUpWide(f *face, crossing []edge64, p *plane, px0, py0, px1, p
 	e.x0, e.y0, e.x1, e.y1, e.id = px0, py0, px1, py1, f.id
 	e.unbound()
 	x, y := int64(px0)<<subBits, int64(py0)<<subBits
-	for i := range 3 {
+	for i := range sides {
 		if i >= len(crossing) {
-			e.at[i], e.column[i], e.row[i], e.most[i] = [lanes]int32{}, 0, 0, 0
+			e.side(i, 0, 0, 0)
 			continue
 		}
 		c := &crossing[i]
-		e.column[i], e.row[i] = int32(c.a<<subBits), int32(c.b<<subBits)
-		for s := range samples {
-			v := int32(c.a*(x+int64(offsets[s][0])) + c.b*(y+int64(offsets[s][1])) + c.c)
-			e.at[i][s], e.at[i][s+samples] = v, v+e.column[i]
-		}
-		e.most[i] = max(e.at[i][0], e.at[i][1], e.at[i][2], e.at[i][3])
-		e.bound(i)
+		e.side(i, int32(c.a), int32(c.b), int32(c.a*x+c.b*y+c.c))
 	}
-	for s := range samples {
-		z := p.at(x+int64(offsets[s][0]), y+int64(offsets[s][1]))
-		e.depth[s], e.depth[s+samples] = z, z
-	}
-	e.depthColumn, e.depthRow = float32(p.dx*subPixel), float32(p.dy*subPixel)
-	e.least, e.nearest = min(f.w[0], f.w[1], f.w[2]), max(f.w[0], f.w[1], f.w[2])
+	e.deep, e.dx, e.dy = p.at(x, y), float32(p.dx), float32(p.dy)
+	e.least, e.nearest = f.farthest(), f.nearest()
 	return true
 }
 
@@ -84,13 +74,18 @@ func (e *edge64) over(px0, py0, px1, py1 int32) (least, most int64) {
 // sample the first and the last pixel, exactly.
 func (t *tile) coverWide(f *face, into *layer, px0, py0, px1, py1 int32) {
 	ox, oy := int32(t.x0)<<subBits, int32(t.y0)<<subBits
-	x := [3]int64{int64(f.x[0] - ox), int64(f.x[1] - ox), int64(f.x[2] - ox)}
-	y := [3]int64{int64(f.y[0] - oy), int64(f.y[1] - oy), int64(f.y[2] - oy)}
-	var edges [3]edge64 // those that cross the box
+	var x, y [sides]int64
+	for i := range sides {
+		x[i], y[i] = int64(f.x[i]-ox), int64(f.y[i]-oy)
+	}
+	var edges [sides]edge64 // those that cross the box
 	n := 0
-	for i := range 3 {
-		j := (i + 1) % 3
+	for k, i := range around {
+		j := around[(k+1)%sides]
 		e := edge64{a: y[i] - y[j], b: x[j] - x[i]}
+		if e.a == 0 && e.b == 0 {
+			continue // of a corner that is there twice
+		}
 		e.c = -(e.a*x[i] + e.b*y[i])
 		if !(e.a > 0 || e.a == 0 && e.b < 0) {
 			e.c--
@@ -114,7 +109,7 @@ func (t *tile) coverWide(f *face, into *layer, px0, py0, px1, py1 int32) {
 	}
 	s := &t.sweep
 	s.depthColumn, s.id = float32(plane.dx*subPixel), f.id
-	s.least, s.nearest = min(f.w[0], f.w[1], f.w[2]), max(f.w[0], f.w[1], f.w[2])
+	s.least, s.nearest = f.farthest(), f.nearest()
 	for py := py0; py <= py1; py++ {
 		from, to := px1+1, int32(-1)
 		for k := range samples {

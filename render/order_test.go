@@ -1,10 +1,13 @@
 package render
 
 import (
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"gonum.org/v1/gonum/spatial/r3"
 
 	"slowreveal/core/solid"
 	"slowreveal/demo"
@@ -44,21 +47,40 @@ func TestASolidPartHidesTheEdgesOnItsBack(t *testing.T) {
 	assert.Equal(t, 12, seen(open, eyeOf{at: [3]float32{5, 5, 5}}), "through an open side the back is seen")
 }
 
+// Every triangle is drawn once, alone or in a quadrangle, which lies where its triangles lie:
+// the areas add up, and the fourth corner is where the facet says.
 func TestTheOrderOfDrawingHasEveryTriangleOnce(t *testing.T) {
-	inner := 0
+	inner, joined, all := 0, 0, 0
 	for _, s := range demo.Pump().Shapes {
 		o := orderOf(s)
 		count := make([]int, len(s.Triangles)/3)
-		for _, list := range [][]int32{o.outer, o.inner} {
-			for _, i := range list {
-				count[i]++
+		for _, f := range slices.Concat(o.outer, o.inner) {
+			count[f.first]++
+			if f.second < 0 {
+				continue
 			}
+			count[f.second]++
+			joined++
+			whole := areaOf(s, f.corner[0], f.corner[1], f.corner[2]) + areaOf(s, f.corner[1], f.corner[3], f.corner[2])
+			a, b := s.Triangles[3*f.first:], s.Triangles[3*f.second:]
+			require.InEpsilon(t, areaOf(s, a[0], a[1], a[2])+areaOf(s, b[0], b[1], b[2]), whole, 1e-6)
+			other := areaOf(s, f.corner[0], f.corner[1], f.corner[3]) + areaOf(s, f.corner[0], f.corner[3], f.corner[2])
+			require.InEpsilon(t, whole, other, 1e-3, "it is flat and has no dent")
 		}
 		for i, n := range count {
 			require.Equal(t, 1, n, "triangle %d", i)
 		}
 		inner += len(o.inner)
+		all += len(count)
 	}
 	assert.Positive(t, inner, "there are bores in it")
-	assert.Empty(t, orderOf(box(t, true)).inner, "a cube has nothing inside")
+	assert.Greater(t, 2*joined, all/3, "many of the example's triangles are in quadrangles")
+	cube := orderOf(box(t, true))
+	assert.Len(t, cube.outer, 6)
+	assert.Empty(t, cube.inner, "a cube has nothing inside")
+}
+
+func areaOf(s *solid.Shape, i, j, k uint32) float64 {
+	a, b, c := vertex(s.Positions, i), vertex(s.Positions, j), vertex(s.Positions, k)
+	return r3.Norm(r3.Cross(r3.Sub(b, a), r3.Sub(c, a))) / 2
 }
