@@ -21,6 +21,15 @@ func (c *colours) take(from *colours, x, n int) {
 	copy(c[2][x:x+n], from[2][x:])
 }
 
+// fillPlain gives all pixels one colour.
+func fillPlain(out *colours, rgb *[3]float32) {
+	for c := range out {
+		for x := range out[c] {
+			out[c][x] = rgb[c]
+		}
+	}
+}
+
 // choosePlain takes over the pixels of a set.
 func choosePlain(out, from *colours, set uint64) {
 	for ; set != 0; set &= set - 1 {

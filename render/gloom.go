@@ -7,75 +7,66 @@ const (
 	darkBits = 3
 )
 
-// gloom is the shadow on the paper of a tile, looked up where rows and columns of darkRun
-// pixels meet. Where one looks along the ground, so that rows lie far apart on it, it is
-// looked up in every row.
+// gloomRow is how dark the shadow is in a row of a tile where runs of pixels end.
+type gloomRow [tileSide/darkRun + 1]float32
+
+// gloom is the shadow on the paper of a tile. It is looked up where rows and columns of darkRun
+// pixels meet; where one looks along the ground, so that rows lie far apart on it, in every
+// row.
 type gloom struct {
 	known, coarse bool
+	made          [tileSide/darkRun + 1]bool // which of the rows that follow
 	rows          [tileSide/darkRun + 1]gloomRow
-}
-
-type gloomRow struct {
-	aimed bool
-	aim   aim
-	known uint16 // at which ends of runs
-	dark  [tileSide/darkRun + 1]float32
+	row           gloomRow // the one asked for
 }
 
 // clear forgets the shadow of another tile.
 func (g *gloom) clear() {
 	g.known = false
-	for i := range g.rows {
-		g.rows[i].aimed, g.rows[i].known = false, 0
-	}
+	clear(g.made[:])
 }
 
-// darkAt returns how dark the shadow is where a run of pixels begins.
-func (r *Renderer) darkAt(t *tile, p *paperRow, run int, v *View, l *lights) float32 {
-	if p.known>>run&1 == 0 {
-		p.known |= 1 << run
-		p.dark[run] = r.shadowAt(t, p.y, run, v) * l.shadow
-	}
-	return p.dark[run]
-}
-
-func (r *Renderer) shadowAt(t *tile, y, run int, v *View) float32 {
+// gloomOf returns how dark a row of the tile is; strength is that of the darkest shadow.
+func (r *Renderer) gloomOf(t *tile, y int, v *View, strength float32) *gloomRow {
 	g := &t.gloom
 	if !g.known {
 		g.known, g.coarse = true, r.straight(t, v)
 	}
 	if !g.coarse {
-		row := &g.rows[0] // serves one row after the other
-		if !row.aimed || row.aim.y != y {
-			row.aim, row.aimed = r.aimAt(t, y, v), true
-		}
-		return row.aim.dark(float32(run<<darkBits), v)
+		r.lookUp(&g.row, t, y, v, strength)
+		return &g.row
 	}
-	above := r.gloomAt(t, y>>darkBits, run, v)
-	below := y & (darkRun - 1)
-	if below == 0 {
+	above, part := g.crossings(r, t, y>>darkBits, v, strength), y&(darkRun-1)
+	if part == 0 {
 		return above
 	}
-	return above + (r.gloomAt(t, y>>darkBits+1, run, v)-above)*(float32(below)*(1.0/darkRun))
+	below := g.crossings(r, t, y>>darkBits+1, v, strength)
+	for i := range g.row {
+		g.row[i] = above[i] + (below[i]-above[i])*(float32(part)*(1.0/darkRun))
+	}
+	return &g.row
 }
 
-// gloomAt looks the shadow up at a crossing.
-func (r *Renderer) gloomAt(t *tile, k, run int, v *View) float32 {
-	row := &t.gloom.rows[k]
-	if !row.aimed {
-		row.aim, row.aimed = r.aimAt(t, k<<darkBits, v), true
+func (g *gloom) crossings(r *Renderer, t *tile, k int, v *View, strength float32) *gloomRow {
+	if !g.made[k] {
+		g.made[k] = true
+		r.lookUp(&g.rows[k], t, k<<darkBits, v, strength)
 	}
-	if row.known>>run&1 == 0 {
-		row.known |= 1 << run
-		row.dark[run] = row.aim.dark(float32(run<<darkBits), v)
-	}
-	return row.dark[run]
+	return &g.rows[k]
 }
 
-// straight reports whether darkRun rows of the tile lie within half a cell of the shadow's
-// map: rows are farthest apart at the top.
+// lookUp looks the shadow up in a row.
+func (r *Renderer) lookUp(out *gloomRow, t *tile, y int, v *View, strength float32) {
+	a := r.aimAt(t, y, v)
+	for run := range out {
+		out[run] = a.dark(float32(run<<darkBits), v) * strength
+	}
+}
+
+// straight reports whether darkRun rows of the tile lie within one and a half cells of the
+// shadow's map, which is blurred over ten: rows are farthest apart at the top.
 func (r *Renderer) straight(t *tile, v *View) bool {
-	const most = 0.5
+	const most = 1.5
 	top, next := r.aimAt(t, 0, v), r.aimAt(t, darkRun, v)
 	for _, x := range [2]float32{0, tileSide} {
 		x0, z0, ok := top.cell(x)
@@ -91,14 +82,12 @@ func (r *Renderer) straight(t *tile, v *View) bool {
 // from + (aim + turn·x)·height / (down + lower·x), plus drift·x where the lines of sight are
 // parallel.
 type aim struct {
-	y                      int
 	from, aim, turn, drift [2]float32 // along x and z of the map, cells
 	height, down, lower    float32
 	below                  bool // the eye is over the ground
 }
 
 func (r *Renderer) aimAt(t *tile, y int, v *View) (a aim) {
-	a.y = y
 	m, s := &v.Camera.eye.R, v.shadow
 	from := [3]float64{v.Camera.eye.T.X, v.Camera.eye.T.Y, v.Camera.eye.T.Z}
 	dx, dy := (float64(t.x0)+0.5)*float64(r.rayAcross)-v.Camera.tanH, v.Camera.tanV-(float64(t.y0+y)+0.5)*float64(r.rayDown)

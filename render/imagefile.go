@@ -53,15 +53,13 @@ func (r *Renderer) SetBackdropImage(img image.Image) {
 	r.behind = fitted.Pix
 }
 
-// behindRun takes the colours of a run of the paper's pixels from the picture that is
-// there in its place.
-func (r *Renderer) behindRun(t *tile, p *paperRow, run int, ink *[3]float32) {
-	for i := range darkRun {
-		x := min(t.x0+run*darkRun+i, r.width-1)
-		c := r.behind[4*((t.y0+p.y)*r.width+x):]
+// behindRow takes the colours of a row of the paper from the picture that is there in its
+// place.
+func (r *Renderer) behindRow(t *tile, p *paperRow) {
+	for x := range tileSide {
+		c := r.behind[4*((t.y0+p.y)*r.width+min(t.x0+x, r.width-1)):]
 		for k := range 3 {
-			p.plain[k][i] = float32(c[k]) * (1.0 / 255)
-			p.more[k][i] = ink[k] - p.plain[k][i]
+			p.rgb[k][x] = float32(c[k]) * (1.0 / 255)
 		}
 	}
 }

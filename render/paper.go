@@ -1,87 +1,37 @@
 package render
 
-// paperRow is a row of the paper behind everything.
+// paperRow is a row of the paper behind everything. It is made when somebody looks at it.
 type paperRow struct {
-	colour      [3]float32 // without shadow
-	y           int        // of the tile
-	first, last int        // pixels of the tile with shadow; none where last < first
-
-	mixed bool // whether the next two are this row's
-	// plain is the colour and more what the darkest shadow adds to it, for a run of pixels.
-	plain, more [3][darkRun]float32
-
-	known uint16                        // at which ends of runs the shadow is in dark
-	dark  [tileSide/darkRun + 1]float32 // there
-	made  uint8                         // which runs of pixels are in rgb
-	rgb   colours                       // with shadow
+	y    int // of the tile
+	made bool
+	rgb  colours
 }
 
-// paperRow prepares row y of the tile.
-func (r *Renderer) paperRow(t *tile, y int) *paperRow {
+// paperAt returns the colours of the paper in a row of the tile.
+func (r *Renderer) paperAt(t *tile, y int, v *View, l *lights) *colours {
 	p := &t.paper
-	p.colour = r.papers[t.y0+y]
-	p.y, p.mixed, p.known, p.made = y, false, 0, 0
-	p.first, p.last = 0, -1
-	if t.y0+y >= r.shade.top && t.y0+y <= r.shade.bottom {
-		p.first, p.last = max(r.shade.left-t.x0, 0), min(r.shade.right-t.x0, t.w-1)
+	if p.made && p.y == y {
+		return &p.rgb
 	}
-	return p
-}
-
-func (p *paperRow) mix(l *lights) {
-	p.mixed = true
-	for c := range p.plain {
-		for i := range darkRun {
-			p.plain[c][i], p.more[c][i] = p.colour[c], l.ink[c]-p.colour[c]
-		}
+	p.y, p.made = y, true
+	if r.behind != nil {
+		r.behindRow(t, p)
+	} else {
+		kernel.fill(&p.rgb, &r.papers[t.y0+y])
 	}
-}
-
-// paperAt makes the paper's colours at n pixels of the row from x on.
-func (r *Renderer) paperAt(t *tile, p *paperRow, x, n int, v *View, l *lights) *colours {
-	for run := x >> darkBits; run <= (x+n-1)>>darkBits; run++ {
-		if p.made>>run&1 == 0 {
-			r.makePaper(t, p, run, v, l)
-		}
+	if r.shade.meets(t) && t.y0+y >= r.shade.top && t.y0+y <= r.shade.bottom {
+		kernel.darken(&p.rgb, &l.ink, r.gloomOf(t, y, v, l.shadow))
 	}
 	return &p.rgb
 }
 
-// makePaper finds the colours of a run of pixels.
-func (r *Renderer) makePaper(t *tile, p *paperRow, run int, v *View, l *lights) {
-	p.made |= 1 << run
-	x0 := run << darkBits
-	light := x0 > p.last || x0+darkRun <= p.first
-	if !light && !p.mixed {
-		p.mix(l)
-	}
-	if r.behind != nil {
-		r.behindRun(t, p, run, &l.ink)
-	}
-	if !light {
-		from, to := r.darkAt(t, p, run, v, l), r.darkAt(t, p, run+1, v, l)
-		kernel.paper(&p.rgb, x0, p, from, (to-from)*(1.0/darkRun))
-		return
-	}
-	for c := range p.rgb {
-		out := (*[darkRun]float32)(p.rgb[c][x0:])
-		if r.behind != nil {
-			*out = p.plain[c]
-			continue
-		}
-		for i := range out {
-			out[i] = p.colour[c]
-		}
-	}
-}
-
-// paperPlain makes a run of pixels by a darkness that begins with from and grows from pixel
-// to pixel.
-func paperPlain(out *colours, x0 int, p *paperRow, from, grows float32) {
-	for i := range darkRun {
-		dark := from + grows*float32(i)
-		for c := range out {
-			out[c][x0+i] = p.plain[c][i] + p.more[c][i]*dark
+// darkenPlain mixes ink into a row, by a darkness that is straight between the ends of runs.
+func darkenPlain(rgb *colours, ink *[3]float32, dark *gloomRow) {
+	for x := range tileSide {
+		from, to := dark[x>>darkBits], dark[x>>darkBits+1]
+		d := from + (to-from)*(1.0/darkRun)*float32(x&(darkRun-1))
+		for c := range rgb {
+			rgb[c][x] += (ink[c] - rgb[c][x]) * d
 		}
 	}
 }
@@ -89,8 +39,7 @@ func paperPlain(out *colours, x0 int, p *paperRow, from, grows float32) {
 // drawPaper draws a tile in which there is nothing else.
 func (r *Renderer) drawPaper(t *tile, v *View, l *lights) {
 	for y := range t.h {
-		p := r.paperRow(t, y)
-		t.row.rgb = *r.paperAt(t, p, 0, tileSide, v, l)
+		t.row.rgb = *r.paperAt(t, y, v, l)
 		t.row.leave = 0
 		r.writeRow(t, y, nil)
 	}

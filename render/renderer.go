@@ -211,6 +211,7 @@ func (r *Renderer) drawTile(t *tile, bins []binned, v *View, l *lights, g *groun
 	solid := bins
 	t.forget()
 	t.gloom.clear()
+	t.paper.made = false
 	clear(t.covered[:])
 	switch {
 	case g != nil:

@@ -24,7 +24,6 @@ type row struct {
 // there already is left alone.
 func (r *Renderer) resolve(t *tile, v *View, l *lights, g *ground) {
 	for y := range t.h {
-		p := r.paperRow(t, y)
 		w := &t.row
 		w.points.clear()
 		t.whatToDo(g, y)
@@ -37,10 +36,10 @@ func (r *Renderer) resolve(t *tile, v *View, l *lights, g *ground) {
 			x := bits.TrailingZeros64(open)
 			n := 1
 			if whole>>x&1 == 0 {
-				r.lookAtMixed(t, x, y, dy, p, v, l)
+				r.lookAtMixed(t, x, y, dy, v, l)
 			} else {
 				n += bits.TrailingZeros64(^((goesOn & open) >> x >> 1))
-				r.lookAt(t, x, n, y, dy, p, v, l)
+				r.lookAt(t, x, n, y, dy, v, l)
 			}
 			open &^= pixelsOf(x, n)
 		}
@@ -64,13 +63,13 @@ func (t *tile) whatToDo(g *ground, y int) {
 }
 
 // lookAt finds what n pixels are made of that have one owner.
-func (r *Renderer) lookAt(t *tile, x, n, y int, dy float32, p *paperRow, v *View, l *lights) {
+func (r *Renderer) lookAt(t *tile, x, n, y int, dy float32, v *View, l *lights) {
 	w := &t.row
 	switch id := t.solid.owner[(y*tileSide+x)*samples]; {
 	case id > nobody:
 		w.points.addRun(r.facetOf(t, id), r.rayAt(v, t.x0), r.rayAcross, dy, x, n, r.flatStep)
 	case id == nobody:
-		w.rgb.take(r.paperAt(t, p, x, n, v, l), x, n)
+		w.rgb.take(r.paperAt(t, y, v, l), x, n)
 	default:
 		for i := range n {
 			w.rgb.set(x+i, &l.ink)
@@ -86,7 +85,7 @@ func (r *Renderer) rayAt(v *View, x int) float32 {
 // lookAtMixed finds what a pixel is made of that several faces share: the mean over its
 // samples, each part shaded once. The first of a part's faces there stands for the
 // others, which differ from it by less than can be seen where no edge lies between them.
-func (r *Renderer) lookAtMixed(t *tile, x, y int, dy float32, p *paperRow, v *View, l *lights) {
+func (r *Renderer) lookAtMixed(t *tile, x, y int, dy float32, v *View, l *lights) {
 	w := &t.row
 	o := (*[samples]int32)(t.solid.owner[(y*tileSide+x)*samples:])
 	dx := r.rayAt(v, t.x0+x)
@@ -110,7 +109,7 @@ func (r *Renderer) lookAtMixed(t *tile, x, y int, dy float32, p *paperRow, v *Vi
 		case id > nobody:
 			w.points.add(r.facetOf(t, id), dx, dy, weight, x)
 		case id == nobody:
-			c := r.paperAt(t, p, x, 1, v, l)
+			c := r.paperAt(t, y, v, l)
 			w.rgb.add(x, &[3]float32{c[0][x], c[1][x], c[2][x]}, weight)
 		default:
 			w.rgb.add(x, &l.ink, weight)

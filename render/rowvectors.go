@@ -42,6 +42,15 @@ func layVectors(out *colours, q *points, r *run) {
 	}
 }
 
+func fillVectors(out *colours, rgb *[3]float32) {
+	for c := range out {
+		v := all(rgb[c])
+		for x := 0; x < tileSide; x += lanes {
+			put8(out[c][x:], v)
+		}
+	}
+}
+
 func chooseVectors(out, from *colours, set uint64) {
 	for x := 0; x < tileSide; x += lanes {
 		if set>>x&255 == 0 {
@@ -54,10 +63,16 @@ func chooseVectors(out, from *colours, set uint64) {
 	}
 }
 
-func paperVectors(out *colours, x0 int, p *paperRow, from, grows float32) {
-	dark := all(from).Add(all(grows).Mul(archsimd.LoadFloat32x8(&counting)))
-	for c := range out {
-		put8(out[c][x0:], wide(&p.plain[c]).Add(wide(&p.more[c]).Mul(dark)))
+func darkenVectors(rgb *colours, ink *[3]float32, dark *gloomRow) {
+	count, share := archsimd.LoadFloat32x8(&counting), all(1.0/darkRun)
+	red, green, blue := all(ink[0]), all(ink[1]), all(ink[2])
+	for x := 0; x < tileSide; x += darkRun {
+		from := all(dark[x>>darkBits])
+		d := from.Add(all(dark[x>>darkBits+1]).Sub(from).Mul(share).Mul(count))
+		r, g, b := eight(rgb[0][x:]), eight(rgb[1][x:]), eight(rgb[2][x:])
+		put8(rgb[0][x:], r.Add(red.Sub(r).Mul(d)))
+		put8(rgb[1][x:], g.Add(green.Sub(g).Mul(d)))
+		put8(rgb[2][x:], b.Add(blue.Sub(b).Mul(d)))
 	}
 }
 

@@ -134,6 +134,7 @@ var kernel struct {
 	alike    func(a, b *[tileSide * samples]int32) uint64
 	light    func(p *points, from, to int, s *surface, l *lights)
 	lay      func(out *colours, q *points, r *run)
+	fill     func(out *colours, rgb *[3]float32)
 	choose   func(out, from *colours, set uint64)
 	// meanDepth, pile and blend are about sheets.
 	meanDepth func(out *[tileSide]float32, depth *[tileSide * samples]float32, from, to int)
@@ -141,7 +142,7 @@ var kernel struct {
 	blend     func(c *colours, t *tile, y int)
 	quantise  func(in *colours, out *rowBytes)
 	yuv       func(a, b, lumaA, lumaB, u, v []byte)
-	paper     func(out *colours, x0 int, p *paperRow, from, grows float32)
+	darken    func(rgb *colours, ink *[3]float32, dark *gloomRow)
 	name      string
 }
 
@@ -149,7 +150,8 @@ func init() { usePlain() }
 
 func usePlain() {
 	kernel.edges, kernel.sweep, kernel.strip, kernel.light = coverEdges, coverSweep, coverStrip, lightPlain
-	kernel.farthest, kernel.normals, kernel.quantise, kernel.paper = farthestOf, normalsPlain, quantisePlain, paperPlain
+	kernel.farthest, kernel.normals, kernel.quantise, kernel.darken = farthestOf, normalsPlain, quantisePlain, darkenPlain
+	kernel.fill = fillPlain
 	kernel.lay, kernel.choose, kernel.meanDepth, kernel.pile, kernel.blend = layPlain, choosePlain, meanDepthPlain, pilePlain, blendPlain
 	kernel.yuv, kernel.whose, kernel.alike, kernel.name = yuvPlain, whosePlain, alikePlain, "plain"
 }
