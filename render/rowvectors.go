@@ -94,12 +94,26 @@ func quantiseVectors(in *colours, out *rowBytes) {
 // oneOfFour is how the sums of pairs of pairs stand after two rounds.
 var oneOfFour = [lanes]uint32{0, 4, 1, 5, 2, 6, 3, 7}
 
-func meanDepthVectors(out *[tileSide]float32, depth *[tileSide * samples]float32, from, to int) {
-	quarter, order := all(1.0/samples), archsimd.LoadUint32x8(&oneOfFour)
+// sumsOfFour adds up the numbers of each of eight pixels.
+func sumsOfFour(a, b, c, d floats, order archsimd.Uint32x8) floats {
+	return a.AddPairsGrouped(b).AddPairsGrouped(c.AddPairsGrouped(d)).Permute(order)
+}
+
+func countSheetVectors(w *row, owner *[tileSide * samples]int32, depth *[tileSide * samples]float32, from, to int) {
+	one, order, zero := all(1), archsimd.LoadUint32x8(&oneOfFour), archsimd.BroadcastInt32x8(nobody)
 	for x := from &^ (lanes - 1); x < to; x += lanes {
-		d := (*[lanes * samples]float32)(depth[x*samples:])
-		a, b := eight(d[0:]).AddPairsGrouped(eight(d[8:])), eight(d[16:]).AddPairsGrouped(eight(d[24:]))
-		put8(out[x:], a.AddPairsGrouped(b).Permute(order).Mul(quarter))
+		o, d := owner[x*samples:(x+lanes)*samples], depth[x*samples:(x+lanes)*samples]
+		var face, ink, deep [4]floats
+		for k := range face {
+			id := archsimd.LoadInt32x8((*[lanes]int32)(o[lanes*k:]))
+			isFace, isInk := id.Greater(zero), zero.Greater(id)
+			face[k], ink[k] = one.Masked(isFace), one.Masked(isInk)
+			deep[k] = eight(d[lanes*k:]).Masked(isFace.Or(isInk))
+		}
+		faces, inks := sumsOfFour(face[0], face[1], face[2], face[3], order), sumsOfFour(ink[0], ink[1], ink[2], ink[3], order)
+		put8(w.faces[x:], faces)
+		put8(w.inks[x:], inks)
+		put8(w.depth[x:], sumsOfFour(deep[0], deep[1], deep[2], deep[3], order).Div(faces.Add(inks).Max(one)))
 	}
 }
 

@@ -27,7 +27,7 @@ func (r *Renderer) addSheets(t *tile, part int32, v *View, l *lights, box [4]int
 			continue
 		}
 		w.points.clear()
-		kernel.meanDepth(&w.depth, t.over.depthsOf(y), from, to)
+		kernel.countSheet(w, t.over.rowOf(y), t.over.depthsOf(y), from, to)
 		dy := float32(v.Camera.tanV) - (float32(t.y0+y)+0.5)*r.rayDown
 		for open := some; open != 0; {
 			x, n := lowest(open), 1
@@ -41,7 +41,7 @@ func (r *Renderer) addSheets(t *tile, part int32, v *View, l *lights, box [4]int
 					w.alpha[x+i] = alpha
 				}
 			} else {
-				r.sheetAt(t, x, y, facing, strips, r.rayAt(v, t.x0+x), dy)
+				r.sheetAt(t, x, y, facing, strips, v, dy)
 			}
 			open &^= pixelsOf(x, n)
 		}
@@ -51,57 +51,51 @@ func (r *Renderer) addSheets(t *tile, part int32, v *View, l *lights, box [4]int
 	}
 }
 
-// meanDepthPlain finds how deep pixels are whose samples all belong to somebody.
-func meanDepthPlain(out *[tileSide]float32, depth *[tileSide * samples]float32, from, to int) {
+// countSheetPlain counts how many of a pixel's samples belong to faces and how many to edges,
+// and finds how deep these are in the mean.
+func countSheetPlain(w *row, owner *[tileSide * samples]int32, depth *[tileSide * samples]float32, from, to int) {
 	for x := from; x < to; x++ {
-		d := (*[samples]float32)(depth[x*samples:])
-		out[x] = ((d[0] + d[1]) + (d[2] + d[3])) * (1.0 / samples)
+		var faces, inks float32
+		var d [samples]float32
+		for s, id := range owner[x*samples : (x+1)*samples] {
+			if id == nobody {
+				continue
+			}
+			d[s] = depth[x*samples+s]
+			if id > nobody {
+				faces++
+			} else {
+				inks++
+			}
+		}
+		w.faces[x], w.inks[x], w.depth[x] = faces, inks, ((d[0]+d[1])+(d[2]+d[3]))/max(faces+inks, 1)
 	}
 }
 
-// sheetAt finds a part's sheet at a pixel that several of its faces share, all but its
-// colour: for that points are noted, weighted by their opacities. Of faces with one finish
-// the first stands for all.
-func (r *Renderer) sheetAt(t *tile, x, y int, facing, strips, dx, dy float32) {
+// sheetAt finds a part's sheet at a pixel that several of its faces share, all but their
+// colour: for that a point is noted. The first of them stands for all.
+func (r *Renderer) sheetAt(t *tile, x, y int, facing, strips float32, v *View, dy float32) {
 	w := &t.row
-	at := (y*tileSide + x) * samples
-	o, depth := (*[samples]int32)(t.over.owner[at:]), (*[samples]float32)(t.over.depth[at:])
-	var opacity [samples]float32
-	var sum, deep, covered float32
-	for s, id := range o {
-		switch {
-		case id > nobody:
-			opacity[s] = r.finishOf(id).opacity * facing
-		case id < nobody:
-			opacity[s] = strips
-		default:
-			continue
+	var f *facet
+	faces, ink := w.faces[x], w.inks[x]*strips
+	if faces > 0 {
+		o := (*[samples]int32)(t.over.owner[(y*tileSide+x)*samples:])
+		s := 0
+		for o[s] <= nobody {
+			s++
 		}
-		sum, deep, covered = sum+opacity[s], deep+depth[s], covered+1
+		f = r.facetOf(t, o[s])
+		faces *= f.finish.opacity * facing
 	}
-	w.depth[x], w.alpha[x] = deep/covered, sum/samples
+	sum := faces + ink
+	w.alpha[x] = sum * (1.0 / samples)
 	if sum == 0 {
 		return
 	}
-	w.rgb.set(x, &[3]float32{})
-	var ink float32
-	for s := 0; s < samples; s++ {
-		switch id := o[s]; {
-		case id > nobody && opacity[s] > 0:
-			finish, share := r.finishOf(id), float32(0)
-			for q := s; q < samples; q++ {
-				if o[q] > nobody && opacity[q] > 0 && (q == s || r.finishOf(o[q]) == finish) {
-					share += opacity[q]
-					opacity[q] = 0
-				}
-			}
-			w.points.add(r.facetOf(t, id), dx, dy, share/sum, x)
-		case id < nobody:
-			ink += opacity[s]
-		}
-	}
-	if ink > 0 {
-		w.rgb.add(x, &r.ink, ink/sum)
+	share := ink / sum
+	w.rgb.set(x, &[3]float32{r.ink[0] * share, r.ink[1] * share, r.ink[2] * share})
+	if faces > 0 {
+		w.points.add(f, r.rayAt(v, t.x0+x), dy, faces/sum, x)
 	}
 }
 

@@ -136,14 +136,14 @@ var kernel struct {
 	lay      func(out *colours, q *points, r *run)
 	fill     func(out *colours, rgb *[3]float32)
 	choose   func(out, from *colours, set uint64)
-	// meanDepth, pile and blend are about sheets.
-	meanDepth func(out *[tileSide]float32, depth *[tileSide * samples]float32, from, to int)
-	pile      func(t *tile, y int, pixels uint64)
-	blend     func(c *colours, t *tile, y int)
-	quantise  func(in *colours, out *rowBytes)
-	yuv       func(a, b, lumaA, lumaB, u, v []byte)
-	darken    func(rgb *colours, ink *[3]float32, dark *gloomRow)
-	name      string
+	// countSheet, pile and blend are about sheets.
+	countSheet func(w *row, owner *[tileSide * samples]int32, depth *[tileSide * samples]float32, from, to int)
+	pile       func(t *tile, y int, pixels uint64)
+	blend      func(c *colours, t *tile, y int)
+	quantise   func(in *colours, out *rowBytes)
+	yuv        func(a, b, lumaA, lumaB, u, v []byte)
+	darken     func(rgb *colours, ink *[3]float32, dark *gloomRow)
+	name       string
 }
 
 func init() { usePlain() }
@@ -152,7 +152,7 @@ func usePlain() {
 	kernel.edges, kernel.sweep, kernel.strip, kernel.light = coverEdges, coverSweep, coverStrip, lightPlain
 	kernel.farthest, kernel.normals, kernel.quantise, kernel.darken = farthestOf, normalsPlain, quantisePlain, darkenPlain
 	kernel.fill = fillPlain
-	kernel.lay, kernel.choose, kernel.meanDepth, kernel.pile, kernel.blend = layPlain, choosePlain, meanDepthPlain, pilePlain, blendPlain
+	kernel.lay, kernel.choose, kernel.countSheet, kernel.pile, kernel.blend = layPlain, choosePlain, countSheetPlain, pilePlain, blendPlain
 	kernel.yuv, kernel.whose, kernel.alike, kernel.name = yuvPlain, whosePlain, alikePlain, "plain"
 }
 

@@ -18,7 +18,7 @@ func useVectors() {
 	kernel.edges, kernel.sweep, kernel.strip, kernel.light = edgesVectors, sweepVectors, stripVectors, lightVectors
 	kernel.farthest, kernel.normals, kernel.quantise, kernel.darken = farthestVectors, normalsVectors, quantiseVectors, darkenVectors
 	kernel.fill = fillVectors
-	kernel.lay, kernel.choose, kernel.meanDepth, kernel.pile, kernel.blend = layVectors, chooseVectors, meanDepthVectors, pileVectors, blendVectors
+	kernel.lay, kernel.choose, kernel.countSheet, kernel.pile, kernel.blend = layVectors, chooseVectors, countSheetVectors, pileVectors, blendVectors
 	kernel.yuv, kernel.whose, kernel.alike, kernel.name = yuvVectors, whoseVectors, alikeVectors, "avx2"
 }
 
