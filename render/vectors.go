@@ -149,43 +149,6 @@ func stripVectors(l *layer, s *ribbon) {
 	}
 }
 
-// pairBits turns a bit for each lane into one for each pixel of a pair: whether all four are
-// set.
-var pairBits = func() (t [256]uint8) {
-	for i := range t {
-		if i&15 == 15 {
-			t[i] |= 1
-		}
-		if i>>4 == 15 {
-			t[i] |= 2
-		}
-	}
-	return t
-}()
-
-func whoseVectors(owner *[tileSide * samples]int32, from, to int) (some, whole, goesOn uint64) {
-	var none uint64
-	zero := archsimd.BroadcastInt32x8(nobody)
-	last := archsimd.BroadcastInt32x8(counted) // pixel before the pair, in the upper half
-	for x := from; x < to; x += 2 {
-		o := archsimd.LoadInt32x8((*[lanes]int32)(owner[x*samples:]))
-		before := last.Select128FromPair(1, 2, o)
-		none |= uint64(pairBits[o.Equal(zero).ToBits()]) << x
-		whole |= uint64(pairBits[o.Equal(o.PermuteScalarsGrouped(0, 0, 0, 0)).ToBits()]) << x
-		goesOn |= uint64(pairBits[o.Equal(before).ToBits()]) << x
-		last = o
-	}
-	return pixelsOf(from, to-from) &^ none, whole, goesOn & whole
-}
-
-func alikeVectors(a, b *[tileSide * samples]int32) (alike uint64) {
-	for x := 0; x < tileSide; x += 2 {
-		p, q := archsimd.LoadInt32x8((*[lanes]int32)(a[x*samples:])), archsimd.LoadInt32x8((*[lanes]int32)(b[x*samples:]))
-		alike |= uint64(pairBits[p.Equal(q).ToBits()]) << x
-	}
-	return alike
-}
-
 func farthestVectors(l *layer, x0, y0, y1 int) float32 {
 	far := all(l.depth[(y0*tileSide+x0)*samples])
 	for y := y0; y < y1; y++ {

@@ -1,0 +1,76 @@
+//go:build goexperiment.simd && amd64
+
+package render
+
+import "simd/archsimd"
+
+// The loops over the owners of a row's samples, eight pixels at once.
+
+// firstByte is set in the first byte of each number of 16 bits.
+var firstByte = func() (b [2 * lanes]int16) {
+	for i := range b {
+		b[i] = 255
+	}
+	return b
+}()
+
+// evenFirst brings bits for the pixels 0, 2, 4, 6, 1, 3, 5, 7 in the order of pixels.
+var evenFirst = func() (t [256]uint8) {
+	for i := range t {
+		for k := range 8 {
+			t[i] |= uint8(i>>k&1) << (k%4*2 + k/4)
+		}
+	}
+	return t
+}()
+
+// wholePixels returns a bit for each of eight pixels, whose samples are in four vectors:
+// whether all of its four are set.
+func wholePixels(a, b, c, d mask) uint64 {
+	first := archsimd.LoadInt16x16(&firstByte)
+	even := a.ToInt32x8().SaturateToInt16ConcatGrouped(c.ToInt32x8())
+	odd := b.ToInt32x8().SaturateToInt16ConcatGrouped(d.ToInt32x8())
+	both := even.And(first).Or(odd.AndNot(first)).AsInt8x32()
+	m := archsimd.Int8x32{}.Greater(both).ToBits()
+	// Byte k holds a pixel's samples as its bits 0, 2, 4, 6 and another's as 1, 3, 5, 7.
+	m &= m >> 2
+	m &= m >> 4
+	return uint64(evenFirst[m&0x03030303*(1<<24|1<<18|1<<12|1<<6)>>24])
+}
+
+func owners(o []int32) ints { return archsimd.LoadInt32x8((*[lanes]int32)(o)) }
+
+// oneOn moves eight numbers one on, the last to the front.
+var oneOn = [lanes]uint32{7, 0, 1, 2, 3, 4, 5, 6}
+
+var frontLane = [lanes]int32{-1}
+
+func whoseVectors(owner *[tileSide * samples]int32, from, to int) (some, whole, goesOn uint64) {
+	var empty uint64
+	order, on, front := archsimd.LoadUint32x8(&oneOfFour), archsimd.LoadUint32x8(&oneOn), archsimd.LoadInt32x8(&frontLane).ToMask()
+	var zero, before ints
+	for x := from &^ (lanes - 1); x < to; x += lanes {
+		o := owner[x*samples : (x+lanes)*samples]
+		a, b, c, d := owners(o), owners(o[lanes:]), owners(o[2*lanes:]), owners(o[3*lanes:])
+		same := wholePixels(a.Equal(a.PermuteScalarsGrouped(0, 0, 0, 0)), b.Equal(b.PermuteScalarsGrouped(0, 0, 0, 0)),
+			c.Equal(c.PermuteScalarsGrouped(0, 0, 0, 0)), d.Equal(d.PermuteScalarsGrouped(0, 0, 0, 0)))
+		firsts := a.SelectFromPairGrouped(0, 0, 4, 4, b).SelectFromPairGrouped(0, 2, 4, 6, c.SelectFromPairGrouped(0, 0, 4, 4, d)).Permute(order)
+		moved := firsts.Permute(on)
+		whole |= same << x
+		empty |= uint64(firsts.Equal(zero).ToBits()) << x
+		goesOn |= uint64(firsts.Equal(before.Merge(moved, front)).ToBits()) << x
+		before = moved
+	}
+	asked := pixelsOf(from, to-from)
+	goesOn &= whole & (whole<<1 | 1) &^ (1 << from)
+	return asked &^ (empty & whole), whole & asked, goesOn & asked
+}
+
+func alikeVectors(a, b *[tileSide * samples]int32) (alike uint64) {
+	for x := 0; x < tileSide; x += lanes {
+		p, q := a[x*samples:(x+lanes)*samples], b[x*samples:(x+lanes)*samples]
+		alike |= wholePixels(owners(p).Equal(owners(q)), owners(p[lanes:]).Equal(owners(q[lanes:])),
+			owners(p[2*lanes:]).Equal(owners(q[2*lanes:])), owners(p[3*lanes:]).Equal(owners(q[3*lanes:]))) << x
+	}
+	return alike
+}
