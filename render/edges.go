@@ -2,7 +2,8 @@ package render
 
 // narrowSide is the largest width and height, in pixels, of faces that edges.setUp
 // takes: for them 32 bits hold all numbers. An edge function grows to at most twice
-// the product of the sides, (120+2)·256 by 120·256 times 2, which is below 2³¹.
+// the product of the sides, (120+2)·256 by 120·256 times 2, which is below 2³¹ even before
+// it is taken in eighths.
 const narrowSide = 120
 
 // spanSide is the width in pixels from which on it pays to find where in a row a
@@ -11,7 +12,7 @@ const spanSide = 8
 
 // steepest is the least growth from pixel to pixel of an edge that bounds spans: a
 // flatter one crosses rows too far away for 32-bit floats.
-const steepest = 32 << subBits
+const steepest = 32 << eighths
 
 // sides is how many sides a face has; that of a triangle between its last corner and the same
 // once more is no bound.
@@ -24,7 +25,7 @@ var around = [sides]int{0, 1, 3, 2}
 // tile.
 type edges struct {
 	x0, y0, x1, y1 int32
-	// An edge function a·x + b·y + c is not negative inside; x and y are in 1/256 pixel from
+	// An edge function a·x + b·y + c is not negative inside; x and y are in 1/8 pixel from
 	// the corner of the first pixel.
 	a, b, c     [sides]int32
 	column, row [sides]int32 // how they grow from pixel to pixel and from row to row
@@ -34,7 +35,7 @@ type edges struct {
 	left, leftRow   [2]float32
 	right, rightRow [2]float32
 	lefts, rights   int
-	deep, dx, dy    float32 // 1/z at the first pixel's corner, and how it grows
+	deep, dx, dy    float32 // 1/z at the first pixel's corner, and how it grows in 1/256 pixel
 	nearest, least  float32
 	id              int32
 }
@@ -65,19 +66,20 @@ func (e *edges) unbound() {
 	e.left, e.leftRow, e.right, e.rightRow = [2]float32{}, [2]float32{}, [2]float32{wide, wide}, [2]float32{}
 }
 
-// edge sets up the edge function a·x + b·y through the corner x, y. Of two faces that share
-// an edge one has what lies on it.
+// edge sets up the edge function a·x + b·y through the corner x, y, which are in 1/256 pixel.
+// Of two faces that share an edge one has what lies on it. In eighths the part below whole
+// numbers decides nothing.
 func (e *edges) edge(i int, a, b, x, y int32) {
 	c := -(a*x + b*y)
 	if !(a > 0 || a == 0 && b <= 0) { // b = 0 is no edge
 		c--
 	}
-	e.side(i, a, b, c)
+	e.side(i, a, b, c>>stepBits)
 }
 
 func (e *edges) side(i int, a, b, c int32) {
 	e.a[i], e.b[i], e.c[i] = a, b, c
-	e.column[i], e.row[i] = a<<subBits, b<<subBits
+	e.column[i], e.row[i] = a<<eighths, b<<eighths
 	e.most[i] = c + max(a*nearSample, a*farSample) + max(b*nearSample, b*farSample)
 	e.bound(i)
 }
@@ -132,7 +134,7 @@ func coverEdges(l *layer, e *edges) {
 	var depth [samples]float32
 	for s, o := range offsets {
 		for i := range at {
-			at[i][s] = e.a[i]*o[0] + e.b[i]*o[1] + e.c[i]
+			at[i][s] = e.a[i]*(o[0]>>stepBits) + e.b[i]*(o[1]>>stepBits) + e.c[i]
 		}
 		depth[s] = e.deep + e.dx*float32(o[0]) + e.dy*float32(o[1])
 	}

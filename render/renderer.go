@@ -242,6 +242,9 @@ func (r *Renderer) drawTile(t *tile, bins []binned, v *View, l *lights, g *groun
 	r.noteDepth(t, false)
 }
 
+// settleFrom is how many faces must follow for it to pay to look how much is hidden.
+const settleFrom = 8
+
 func (r *Renderer) drawSolid(t *tile, b binned) {
 	s := &r.seen[b.part]
 	box, some := r.boxIn(t, b)
@@ -256,7 +259,9 @@ func (r *Renderer) drawSolid(t *tile, b binned) {
 		t.cover(&s.faces[run.index], &t.solid)
 	}
 	if inner := b.faces[len(outer):]; len(inner) > 0 {
-		t.settle(box) // most of what follows lies behind that
+		if len(inner) > settleFrom {
+			t.settle(box) // most of what follows lies behind that
+		}
 		for _, run := range inner {
 			t.cover(&s.faces[run.index], &t.solid)
 		}

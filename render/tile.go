@@ -5,10 +5,14 @@ const samples = 4
 // offsets are the samples of a pixel in 1/256 pixel: a square turned.
 var offsets = [samples][2]int32{{96, 32}, {224, 96}, {160, 224}, {32, 160}}
 
-// nearSample and farSample are the least and the greatest of these.
+// Samples stand on whole eighths of a pixel. In eighths edge functions are exact, too, and
+// numbers smaller.
 const (
-	nearSample = 32
-	farSample  = 224
+	stepBits = 5 // of 1/256 pixel to 1/8
+	eighths  = subBits - stepBits
+	// nearSample and farSample are the least and the greatest of offsets, in eighths.
+	nearSample = 1
+	farSample  = 7
 )
 
 // tile is the work space of one worker: what is nearest at each sample.
@@ -125,6 +129,7 @@ func (t *tile) cover(f *face, into *layer) {
 // have vectors, those of vectors.go take the plain ones' place; both give the same bytes.
 var kernel struct {
 	edges func(*layer, *edges)
+	flood func(*layer, *edges)
 	sweep func(l *layer, s *sweep, from, to int32)
 	strip func(*layer, *ribbon)
 	// farthest is farthestOf, normals facet.run, light shades points.
@@ -151,7 +156,7 @@ func init() { usePlain() }
 func usePlain() {
 	kernel.edges, kernel.sweep, kernel.strip, kernel.light = coverEdges, coverSweep, coverStrip, lightPlain
 	kernel.farthest, kernel.normals, kernel.quantise, kernel.darken = farthestOf, normalsPlain, quantisePlain, darkenPlain
-	kernel.fill = fillPlain
+	kernel.fill, kernel.flood = fillPlain, floodPlain
 	kernel.lay, kernel.choose, kernel.countSheet, kernel.pile, kernel.blend = layPlain, choosePlain, countSheetPlain, pilePlain, blendPlain
 	kernel.yuv, kernel.whose, kernel.alike, kernel.name = yuvPlain, whosePlain, alikePlain, "plain"
 }

@@ -17,7 +17,7 @@ func init() {
 func useVectors() {
 	kernel.edges, kernel.sweep, kernel.strip, kernel.light = edgesVectors, sweepVectors, stripVectors, lightVectors
 	kernel.farthest, kernel.normals, kernel.quantise, kernel.darken = farthestVectors, normalsVectors, quantiseVectors, darkenVectors
-	kernel.fill = fillVectors
+	kernel.fill, kernel.flood = fillVectors, floodVectors
 	kernel.lay, kernel.choose, kernel.countSheet, kernel.pile, kernel.blend = layVectors, chooseVectors, countSheetVectors, pileVectors, blendVectors
 	kernel.yuv, kernel.whose, kernel.alike, kernel.name = yuvVectors, whoseVectors, alikeVectors, "avx2"
 }
@@ -44,20 +44,20 @@ func putVectors(depth *[lanes]float32, owner *[lanes]int32, z floats, id ints, i
 	id.Merge(o, wins).Store(owner)
 }
 
-// acrossPair and downPair are where the samples of a pair are, in 1/256 pixel.
+// acrossPair and downPair are where the samples of a pair are, in 1/8 pixel.
 var acrossPair, downPair = func() (x, y [lanes]int32) {
 	for i := range x {
-		x[i], y[i] = offsets[i%samples][0]+int32(i/samples)<<subBits, offsets[i%samples][1]
+		x[i], y[i] = offsets[i%samples][0]>>stepBits+int32(i/samples)<<eighths, offsets[i%samples][1]>>stepBits
 	}
 	return x, y
 }()
 
-// sampleAcross is where they are in their pixel.
-var sampleAcross = func() (x [lanes]int32) {
+// across and down are where they are in their pixel, in 1/256 pixel.
+var across, down = func() (x, y [lanes]float32) {
 	for i := range x {
-		x[i] = offsets[i%samples][0]
+		x[i], y[i] = float32(offsets[i%samples][0]), float32(offsets[i%samples][1])
 	}
-	return x
+	return x, y
 }()
 
 // atPair returns the values of a side's edge function at a pair's samples.
@@ -66,19 +66,19 @@ func (e *edges) atPair(i int, x, y ints) ints {
 }
 
 func edgesVectors(l *layer, e *edges) {
-	wide, spans := e.x1-e.x0 >= spanSide, e.walkAlong()
+	narrow, spans := e.x1-e.x0 < spanSide, e.walkAlong()
 	x, y := archsimd.LoadInt32x8(&acrossPair), archsimd.LoadInt32x8(&downPair)
 	at0, at1, at2, at3 := e.atPair(0, x, y), e.atPair(1, x, y), e.atPair(2, x, y), e.atPair(3, x, y)
 	step0, step1 := archsimd.BroadcastInt32x8(2*e.column[0]), archsimd.BroadcastInt32x8(2*e.column[1])
 	step2, step3 := archsimd.BroadcastInt32x8(2*e.column[2]), archsimd.BroadcastInt32x8(2*e.column[3])
-	depth := all(e.deep).Add(all(e.dx).Mul(archsimd.LoadInt32x8(&sampleAcross).ConvertToFloat32())).Add(all(e.dy).Mul(y.ConvertToFloat32()))
+	depth := all(e.deep).Add(all(e.dx).Mul(wide(&across))).Add(all(e.dy).Mul(wide(&down)))
 	right := archsimd.LoadFloat32x8(&rightPixel)
 	column, least, nearest := all(e.dx*subPixel), all(e.least), all(e.nearest)
 	id, outside, two := archsimd.BroadcastInt32x8(e.id), archsimd.BroadcastInt32x8(-1), all(2)
 	depthRow := e.dy * subPixel
 	for row := range e.y1 - e.y0 + 1 {
 		from, to := int32(0), e.x1-e.x0
-		if wide {
+		if !narrow {
 			from, to = spans.next()
 			from &^= 1
 		}
@@ -99,6 +99,23 @@ func edgesVectors(l *layer, e *edges) {
 				putVectors((*[lanes]float32)(l.depth[at:]), (*[lanes]int32)(l.owner[at:]), z, id, inside)
 			}
 			e0, e1, e2, e3, along = e0.Add(step0), e1.Add(step1), e2.Add(step2), e3.Add(step3), along.Add(two)
+			at += lanes
+		}
+	}
+}
+
+func floodVectors(l *layer, e *edges) {
+	depth := all(e.deep).Add(all(e.dx).Mul(wide(&across))).Add(all(e.dy).Mul(wide(&down)))
+	column, least, nearest, right, two := all(e.dx*subPixel), all(e.least), all(e.nearest), wide(&rightPixel), all(2)
+	id := archsimd.BroadcastInt32x8(e.id)
+	both := archsimd.LoadInt32x8(&pixelMask[255]).ToMask()
+	for row := range e.y1 - e.y0 + 1 {
+		at := (int(e.y0+row)*tileSide + int(e.x0)) * samples
+		line, along := depth.Add(all(e.dy*subPixel*float32(row))), right
+		for range (e.x1-e.x0)/2 + 1 { // a box that is no whole number of pairs wide ends with the picture
+			z := line.Add(column.Mul(along)).Max(least).Min(nearest)
+			putVectors((*[lanes]float32)(l.depth[at:]), (*[lanes]int32)(l.owner[at:]), z, id, both)
+			along = along.Add(two)
 			at += lanes
 		}
 	}

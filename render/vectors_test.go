@@ -67,6 +67,12 @@ func TestVectorsCoverWhatThePlainLoopsCover(t *testing.T) {
 			c[k].y += (random.Float64() - 0.5) * reach
 		}
 		faces[i] = faceOf(int32(i+1), c...)
+		if i%5 == 4 && i%2 == 0 { // upright rectangles, which cover whole boxes
+			x, y, w, h := -(100+random.Int32N(50))<<subBits, random.Int32N(50)<<subBits, (120+random.Int32N(80))<<subBits, (3+random.Int32N(60))<<subBits
+			faces[i].x, faces[i].y = [4]int32{x, x + w, x, x + w}, [4]int32{y, y, y + h, y + h}
+			faces[i].w[3] = faces[i].w[1] + faces[i].w[2] - faces[i].w[0]
+			faces[i].id = int32(i + 1)
+		}
 		if i%7 == 0 {
 			faces[i].half, faces[i].id = 10+random.Int32N(300), int32(-2-i)
 		}

@@ -36,13 +36,13 @@ func (p *plane) at(x, y int64) float32 { return float32(p.base + p.dx*float64(x)
 
 // wideReach is the most that an edge which crosses a tile may grow along a pixel's
 // width and height together, for its values in the tile to hold in 32 bits.
-const wideReach = (1<<31 - 1) / (tileSide + 2) >> subBits << subBits
+const wideReach = (1<<31 - 1) / (tileSide + 2)
 
 // setUpWide sets a face up whose corners may lie far outside the tile; it returns false
 // where 32 bits do not hold its numbers. crossing are the edges that cross the pixels.
 func (e *edges) setUpWide(f *face, crossing []edge64, p *plane, px0, py0, px1, py1 int32) bool {
 	for i := range crossing {
-		if (abs(crossing[i].a)+abs(crossing[i].b))<<subBits > wideReach {
+		if (abs(crossing[i].a)+abs(crossing[i].b))<<eighths > wideReach {
 			return false
 		}
 	}
@@ -55,11 +55,57 @@ func (e *edges) setUpWide(f *face, crossing []edge64, p *plane, px0, py0, px1, p
 			continue
 		}
 		c := &crossing[i]
-		e.side(i, int32(c.a), int32(c.b), int32(c.a*x+c.b*y+c.c))
+		e.side(i, int32(c.a), int32(c.b), int32((c.a*x+c.b*y+c.c)>>stepBits))
 	}
 	e.deep, e.dx, e.dy = p.at(x, y), float32(p.dx), float32(p.dy)
 	e.least, e.nearest = f.farthest(), f.nearest()
 	return true
+}
+
+// flood draws a face over all pixels of a box, but for blocks where what is there lies in
+// front of it.
+func (t *tile) flood(f *face, p *plane, into *layer, px0, py0, px1, py1 int32) {
+	e := &t.edges
+	e.dx, e.dy, e.least, e.nearest, e.id = float32(p.dx), float32(p.dy), f.farthest(), f.nearest(), f.id
+	rise, fall := max(e.dx, 0)*subPixel, max(e.dy, 0)*subPixel
+	for by := py0 / blockSide; by <= py1/blockSide; by++ {
+		e.y0, e.y1 = max(by*blockSide, py0), min(by*blockSide+blockSide-1, py1)
+		e.x1 = -1
+		for bx := px0 / blockSide; bx <= px1/blockSide+1; bx++ {
+			x0, x1 := max(bx*blockSide, px0), min(bx*blockSide+blockSide-1, px1)
+			deep := p.at(int64(x0)<<subBits, int64(e.y0)<<subBits)
+			open := x0 <= x1 && held(deep+rise*float32(x1-x0+1)+fall*float32(e.y1-e.y0+1), e.least, e.nearest) >= t.far[by*blocks+bx]
+			switch {
+			case open && e.x1 < 0:
+				e.x0, e.x1, e.deep = x0, x1, deep
+			case open:
+				e.x1 = x1
+			case e.x1 >= 0:
+				kernel.flood(into, e)
+				e.x1 = -1
+			}
+		}
+	}
+}
+
+// floodPlain draws a face over all pixels that it is set up for.
+func floodPlain(l *layer, e *edges) {
+	var depth [samples]float32
+	for s, o := range offsets {
+		depth[s] = e.deep + e.dx*float32(o[0]) + e.dy*float32(o[1])
+	}
+	depthColumn, depthRow := e.dx*subPixel, e.dy*subPixel
+	for row := range e.y1 - e.y0 + 1 {
+		at := (int(e.y0+row)*tileSide + int(e.x0)) * samples
+		for x := range e.x1 - e.x0 + 1 {
+			d, o := (*[samples]float32)(l.depth[at:]), (*[samples]int32)(l.owner[at:])
+			for s := range samples {
+				z := depth[s] + depthRow*float32(row) + depthColumn*float32(x)
+				put(&d[s], &o[s], held(z, e.least, e.nearest), e.id)
+			}
+			at += samples
+		}
+	}
 }
 
 func abs(x int64) int64 { return max(x, -x) }
@@ -103,6 +149,10 @@ func (t *tile) coverWide(f *face, into *layer, px0, py0, px1, py1 int32) {
 		}
 	}
 	plane := planeOf(f, &x, &y)
+	if n == 0 {
+		t.flood(f, &plane, into, px0, py0, px1, py1)
+		return
+	}
 	if t.edges.setUpWide(f, edges[:n], &plane, px0, py0, px1, py1) {
 		kernel.edges(into, &t.edges)
 		return
