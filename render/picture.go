@@ -41,24 +41,25 @@ func (p *Picture) Replace(do func(rgb []byte)) {
 	p.write(0, 0, p.Width-1, p.Height-1)
 }
 
-// take brings the picture up to date with what the renderer has drawn.
-func (p *Picture) take(r *Renderer) {
-	all := p.of != r || p.number != r.memory.picture-1
-	across := tilesOf(p.Width)
-	p.changes++
-	r.each(len(p.changed), func(_, i int) {
-		if !all && !r.memory.dirty[i] && !p.written[i] {
-			return
-		}
-		p.changed[i], p.written[i] = p.changes, false
-		x0, y0 := i%across*tileSide, i/across*tileSide
-		w := 3 * min(tileSide, p.Width-x0)
-		for y := y0; y < min(y0+tileSide, p.Height); y++ {
-			at := 3 * (y*p.Width + x0)
-			copy(p.RGB[at:at+w], r.memory.base.RGB[at:at+w])
-		}
-	})
+// open begins to bring the picture up to date with what a renderer draws; it tells whether
+// all of it is to be taken.
+func (p *Picture) open(r *Renderer) (all bool) {
+	all = p.of != r || p.number != r.memory.picture-1
 	p.of, p.number = r, r.memory.picture
+	p.changes++
+	return all
+}
+
+// take takes a tile over.
+func (p *Picture) take(i int, base *Picture) {
+	p.changed[i], p.written[i] = p.changes, false
+	across := tilesOf(p.Width)
+	x0, y0 := i%across*tileSide, i/across*tileSide
+	w := 3 * min(tileSide, p.Width-x0)
+	for y := y0; y < min(y0+tileSide, p.Height); y++ {
+		at := 3 * (y*p.Width + x0)
+		copy(p.RGB[at:at+w], base.RGB[at:at+w])
+	}
 }
 
 // Image returns the picture as the standard library has pictures.

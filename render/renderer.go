@@ -122,23 +122,29 @@ func (r *Renderer) Draw(v *View, out *Picture) {
 	for y := len(r.papers); y < r.height; y++ { // once
 		r.papers = append(r.papers, l.paper(y, r.height))
 	}
+	all := out.open(r)
 	r.each(len(r.bins), func(worker, i int) {
-		if !r.memory.dirty[i] {
-			return
+		if r.memory.dirty[i] {
+			r.drawTileAt(r.tiles[worker], i, v, &l)
 		}
-		t := r.tiles[worker]
-		t.x0, t.y0 = i%r.across*tileSide, i/r.across*tileSide
-		t.w, t.h = min(tileSide, r.width-t.x0), min(tileSide, r.height-t.y0)
-		plain := len(r.bins[i]) == 0 && !r.shade.meets(t)
-		if plain && r.memory.plain[i] {
-			r.memory.dirty[i] = false // it is paper, and was
-			return
+		if all || r.memory.dirty[i] || out.written[i] {
+			out.take(i, r.memory.base) // while it is at hand
 		}
-		r.memory.plain[i] = plain
-		r.drawTile(t, r.bins[i], v, &l, r.memory.ground(i), r.memory.soiled[i])
 	})
 	r.remember(v)
-	out.take(r)
+}
+
+// drawTileAt draws tile i, unless it is paper as it was.
+func (r *Renderer) drawTileAt(t *tile, i int, v *View, l *lights) {
+	t.x0, t.y0 = i%r.across*tileSide, i/r.across*tileSide
+	t.w, t.h = min(tileSide, r.width-t.x0), min(tileSide, r.height-t.y0)
+	plain := len(r.bins[i]) == 0 && !r.shade.meets(t)
+	if plain && r.memory.plain[i] {
+		r.memory.dirty[i] = false
+		return
+	}
+	r.memory.plain[i] = plain
+	r.drawTile(t, r.bins[i], v, l, r.memory.ground(i), r.memory.soiled[i])
 }
 
 // flatStep returns at how many pixels' distance flat facets are shaded, given how much a ray
