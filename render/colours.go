@@ -54,7 +54,9 @@ func layPlain(out *colours, q *points, r *run) {
 	x, n, first, step := int(r.x), int(r.n), int(r.first), int(r.step)
 	for c, of := range [3]*[rowPoints + lanes]float32{&q.r, &q.g, &q.b} {
 		if step == 1 {
-			copy(out[c][x:x+n], of[first:])
+			for i, v := range of[first : first+n] {
+				out[c][x+i] = v
+			}
 			continue
 		}
 		share := 1 / float32(step)

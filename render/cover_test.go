@@ -33,6 +33,13 @@ func faceOf(id int32, c ...corner) *face {
 	return f
 }
 
+// coverAlone draws a face into a picture of one tile.
+func coverAlone(t *tile, f *face, into *layer) {
+	if f.bound(t.x0+tileSide, t.y0+tileSide) {
+		t.cover(f, into)
+	}
+}
+
 func newTile() *tile {
 	t := &tile{w: tileSide, h: tileSide}
 	t.clear()
@@ -54,7 +61,7 @@ func TestFacesThatShareEdgesCoverEverySampleOnce(t *testing.T) {
 		}
 		for i := range around {
 			one := newTile()
-			one.cover(faceOf(int32(i+1), centre, around[i], around[(i+1)%n]), &one.solid)
+			coverAlone(one, faceOf(int32(i+1), centre, around[i], around[(i+1)%n]), &one.solid)
 			for k, o := range one.solid.owner {
 				if o != nobody {
 					count[k]++
@@ -79,7 +86,7 @@ func TestCoverageIsThatOfTheDefinition(t *testing.T) {
 		}
 		f := faceOf(3, c...)
 		one := newTile()
-		one.cover(f, &one.solid)
+		coverAlone(one, f, &one.solid)
 		for y := range tileSide {
 			for x := range tileSide {
 				for s := range samples {
@@ -106,7 +113,7 @@ func TestTheNearerFaceWinsWhateverTheOrder(t *testing.T) {
 	for _, order := range [][]*face{{far, near, same}, {same, near, far}, {near, far, same}} {
 		one := newTile()
 		for _, f := range order {
-			one.cover(f, &one.solid)
+			coverAlone(one, f, &one.solid)
 			one.settle([4]int{0, 0, tileSide - 1, tileSide - 1})
 		}
 		assert.Equal(t, int32(9), one.solid.owner[0], "at equal depth the higher number wins")
@@ -116,7 +123,7 @@ func TestTheNearerFaceWinsWhateverTheOrder(t *testing.T) {
 
 func TestHiddenOnlySkipsWhatCannotShow(t *testing.T) {
 	one := newTile()
-	one.cover(faceOf(1, corner{-10, -10, 0.5}, corner{200, -10, 0.5}, corner{-10, 200, 0.5}), &one.solid)
+	coverAlone(one, faceOf(1, corner{-10, -10, 0.5}, corner{200, -10, 0.5}, corner{-10, 200, 0.5}), &one.solid)
 	one.settle([4]int{0, 0, tileSide - 1, tileSide - 1})
 	assert.True(t, one.hidden(0.49, 3, 3, 20, 20))
 	assert.False(t, one.hidden(0.5, 3, 3, 20, 20), "equally near may win by its number")
@@ -252,7 +259,7 @@ func TestAStripCoversWhatLiesBesideItsLine(t *testing.T) {
 		f := &face{x: [4]int32{at(), at()}, y: [4]int32{at(), at()}, w: [4]float32{0.5, 0.8, 0.5, 0.5}, half: 30 + random.Int32N(400), id: -7}
 		f.x[2], f.y[2], f.x[3], f.y[3] = f.x[0], f.y[0], f.x[0], f.y[0]
 		one := newTile()
-		one.cover(f, &one.solid)
+		coverAlone(one, f, &one.solid)
 		dx, dy := float64(f.x[1]-f.x[0]), float64(f.y[1]-f.y[0])
 		length := math.Hypot(dx, dy)
 		for y := range tileSide {
@@ -286,9 +293,10 @@ func TestSmallFacesAreCoveredAsLargeOnesAre(t *testing.T) {
 		}
 		f := faceOf(3, c...)
 		small, large := newTile(), newTile()
-		small.cover(f, &small.solid)
-		x0, y0, x1, y1 := f.bounds()
-		large.coverWide(f, &large.solid, max(0, x0)&^1, max(0, y0), min(tileSide-1, x1), min(tileSide-1, y1))
+		coverAlone(small, f, &small.solid)
+		if f.bound(tileSide, tileSide) {
+			large.coverWide(f, &large.solid, int32(f.left)&^1, int32(f.top), int32(f.right), int32(f.bottom))
+		}
 		require.Equal(t, large.solid.owner, small.solid.owner)
 		for i, d := range large.solid.depth {
 			require.InDelta(t, d, small.solid.depth[i], 1e-4)

@@ -124,7 +124,7 @@ func (s *stroke) add(out *projected, a, b [3]float32, id int32) {
 func (r *Renderer) projectFlow(v *View) {
 	k := len(r.scene.parts)
 	out := &r.seen[k]
-	out.faces, out.tiles, out.unsorted = out.faces[:0], out.tiles[:0], out.unsorted[:0]
+	out.forget()
 	out.opacity, out.solid, out.depth = 1, true, 0
 	inverse := v.Camera.eye.Inverse()
 	s := r.stroke(v, r.edgeWidth)

@@ -26,7 +26,9 @@ const (
 type face struct {
 	x, y [4]int32 // 1/256 pixel
 	w    [4]float32
-	half int32 // half of the width of a strip, 1/256 pixel; 0 for a triangle
+	// Which columns and rows of the picture's pixels it may touch; see bound.
+	left, top, right, bottom int16
+	half                     int32 // half of the width of a strip, 1/256 pixel; 0 for a triangle
 	// id is the triangle's number in the scene, from 1, or −1−number for an edge.
 	id int32
 }
@@ -48,6 +50,7 @@ type projected struct {
 	normals        []float32 // likewise
 	screen         []onScreen
 	faces          []face
+	box            pixelBox   // of all faces
 	inner          int32      // from which face on they look inwards
 	strips         int32      // from which face on they are edges
 	tiles          []tileRun  // which faces touch which tile, by tile
@@ -62,6 +65,11 @@ type projected struct {
 type tileRun struct {
 	tile  int32
 	index int32
+}
+
+// forget forgets the faces.
+func (out *projected) forget() {
+	out.faces, out.tiles, out.unsorted, out.box, out.inner = out.faces[:0], out.tiles[:0], out.unsorted[:0], noPixels, 0
 }
 
 // project sees part k from the view's camera and lists its faces.
@@ -346,22 +354,26 @@ func (r *Renderer) bin(out *projected, f *face, oneSided bool) {
 	r.note(out, f)
 }
 
-// bounds returns the first and the last column and row of pixels that a face may
-// touch.
-func (f *face) bounds() (x0, y0, x1, y1 int32) {
+// bound finds the first and the last column and row of pixels that a face may touch; false
+// where it touches none of the picture.
+func (f *face) bound(width, height int) bool {
 	over := f.half + f.half>>1
-	return (min(f.x[0], f.x[1], f.x[2], f.x[3]) - over) >> subBits, (min(f.y[0], f.y[1], f.y[2], f.y[3]) - over) >> subBits,
-		(max(f.x[0], f.x[1], f.x[2], f.x[3]) + over) >> subBits, (max(f.y[0], f.y[1], f.y[2], f.y[3]) + over) >> subBits
+	x0, y0 := (min(f.x[0], f.x[1], f.x[2], f.x[3])-over)>>subBits, (min(f.y[0], f.y[1], f.y[2], f.y[3])-over)>>subBits
+	x1, y1 := (max(f.x[0], f.x[1], f.x[2], f.x[3])+over)>>subBits, (max(f.y[0], f.y[1], f.y[2], f.y[3])+over)>>subBits
+	if x1 < 0 || y1 < 0 || int(x0) >= width || int(y0) >= height {
+		return false
+	}
+	f.left, f.top, f.right, f.bottom = int16(max(x0, 0)), int16(max(y0, 0)), int16(min(x1, int32(width-1))), int16(min(y1, int32(height-1)))
+	return true
 }
 
 // note lists a face for the tiles that it touches.
 func (r *Renderer) note(out *projected, f *face) {
-	x0, y0, x1, y1 := f.bounds()
-	if x1 < 0 || y1 < 0 || int(x0) >= r.width || int(y0) >= r.height {
+	if !f.bound(r.width, r.height) {
 		return
 	}
-	tx0, tx1 := max(x0, 0)/tileSide, min(x1, int32(r.width-1))/tileSide
-	ty0, ty1 := max(y0, 0)/tileSide, min(y1, int32(r.height-1))/tileSide
+	out.box = out.box.with(f)
+	tx0, tx1, ty0, ty1 := int32(f.left)/tileSide, int32(f.right)/tileSide, int32(f.top)/tileSide, int32(f.bottom)/tileSide
 	at := int32(len(out.faces))
 	out.faces = append(out.faces, *f)
 	for ty := ty0; ty <= ty1; ty++ {
@@ -370,3 +382,13 @@ func (r *Renderer) note(out *projected, f *face) {
 		}
 	}
 }
+
+// pixelBox is a rectangle of pixels, both ends included; one that ends before it begins is
+// empty.
+type pixelBox struct{ left, top, right, bottom int16 }
+
+func (b pixelBox) with(f *face) pixelBox {
+	return pixelBox{min(b.left, f.left), min(b.top, f.top), max(b.right, f.right), max(b.bottom, f.bottom)}
+}
+
+var noPixels = pixelBox{MaxSide, MaxSide, -1, -1}

@@ -311,13 +311,7 @@ func (r *Renderer) drawLayer(t *tile, b binned, box [4]int, first int32) {
 // boxIn returns the pixels of the tile that a part's faces may touch: first
 // column and row, last column and row.
 func (r *Renderer) boxIn(t *tile, b binned) (box [4]int, some bool) {
-	s := &r.seen[b.part]
-	box = [4]int{t.w, t.h, -1, -1}
-	for _, run := range b.faces {
-		x0, y0, x1, y1 := s.faces[run.index].bounds()
-		box[0], box[1] = min(box[0], int(x0)-t.x0), min(box[1], int(y0)-t.y0)
-		box[2], box[3] = max(box[2], int(x1)-t.x0), max(box[3], int(y1)-t.y0)
-	}
-	box = [4]int{max(box[0], 0), max(box[1], 0), min(box[2], t.w-1), min(box[3], t.h-1)}
+	s := &r.seen[b.part].box
+	box = [4]int{max(int(s.left)-t.x0, 0), max(int(s.top)-t.y0, 0), min(int(s.right)-t.x0, t.w-1), min(int(s.bottom)-t.y0, t.h-1)}
 	return box, box[0] <= box[2] && box[1] <= box[3]
 }

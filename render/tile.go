@@ -105,9 +105,8 @@ func (t *tile) clear() {
 // higher id where both are equally near. Coverage follows the top-left rule on whole
 // 1/256 pixels, so that faces which share an edge leave no gap and no overlap.
 func (t *tile) cover(f *face, into *layer) {
-	x0, y0, x1, y1 := f.bounds()
-	px0, py0 := max(x0-int32(t.x0), 0), max(y0-int32(t.y0), 0)
-	px1, py1 := min(x1-int32(t.x0), int32(t.w-1)), min(y1-int32(t.y0), int32(t.h-1))
+	px0, py0 := max(int32(f.left)-int32(t.x0), 0), max(int32(f.top)-int32(t.y0), 0)
+	px1, py1 := min(int32(f.right)-int32(t.x0), int32(t.w-1)), min(int32(f.bottom)-int32(t.y0), int32(t.h-1))
 	if px0 > px1 || py0 > py1 || t.hidden(f.nearest(), int(px0), int(py0), int(px1), int(py1)) {
 		return
 	}

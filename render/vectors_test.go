@@ -80,7 +80,7 @@ func TestVectorsCoverWhatThePlainLoopsCover(t *testing.T) {
 	draw := func() *layer {
 		one := newTile()
 		for _, f := range faces {
-			one.cover(f, &one.solid)
+			coverAlone(one, f, &one.solid)
 		}
 		return &one.solid
 	}
