@@ -1,8 +1,6 @@
 package render
 
 import (
-	"math"
-
 	"slowreveal/core/look"
 	"slowreveal/core/solid"
 	"slowreveal/core/space"
@@ -13,6 +11,7 @@ type edgeLine struct {
 	a, b   [3]float32
 	n0, n1 [3]float32 // of the faces that meet there
 	shows  shows
+	joins  bool // whether it begins where the one before it in the list ends
 }
 
 // shows says from where a line shows.
@@ -35,7 +34,7 @@ func edgeLinesOf(s *solid.Shape, closed bool) []edgeLine {
 		}
 	}
 	if !closed {
-		return lines
+		return chained(lines)
 	}
 	for i, beside := range s.Beside() {
 		l := &lines[i]
@@ -43,7 +42,7 @@ func edgeLinesOf(s *solid.Shape, closed bool) []edgeLine {
 			l.n0, l.n1, l.shows = beside[0], beside[1], notBehind
 		}
 	}
-	return lines
+	return chained(lines)
 }
 
 // eyeOf is where lines are looked at from, in the shape's frame.
@@ -75,86 +74,79 @@ func (r *Renderer) projectEdges(out *projected, p *part, v *View, width float64,
 	inverse := out.toCamera.Inverse()
 	eye := eyeOf{narrow(space.TripleOf(inverse.T)), narrow(space.TripleOf(inverse.R.Apply(space.Vec{Z: 1}))), v.Camera.parallel}
 	pull := float32(1 - v.Camera.pull(look.Paper.Pull(float64(r.height))))
-	s := r.stroke(v, width)
+	toCamera := matrixOf(&out.toCamera)
+	at := func(p *[3]float32) [3]float32 {
+		q := v.Camera.bend(toCamera.apply(p))
+		return [3]float32{q[0] * pull, q[1] * pull, q[2] * pull}
+	}
+	pen := pen{stroke: r.stroke(v, width), out: out}
 	lines := r.scene.lines[p.shape]
 	for i := range lines {
 		l := &lines[i]
 		if !eye.meets(l) && !(back && l.shows == notBehind) {
+			pen.lift()
 			continue
 		}
-		a, b := r.cameraPoint(l.a, out, v, pull), r.cameraPoint(l.b, out, v, pull)
-		s.add(out, a, b, int32(-1-(p.firstEdge+i)))
-	}
-}
-
-// stroke turns segments into strips of a width.
-type stroke struct {
-	r            *Renderer
-	half, sx, sy float32
-}
-
-func (r *Renderer) stroke(v *View, width float64) stroke {
-	return stroke{r, float32(width / 2), float32(float64(r.width) / 2 / v.Camera.tanH), float32(float64(r.height) / 2 / v.Camera.tanV)}
-}
-
-// add adds the strip of a segment, both ends in the camera's frame.
-func (s *stroke) add(out *projected, a, b [3]float32, id int32) {
-	if !cutNear(&a, &b) {
-		return
-	}
-	wa, wb := 1/-a[2], 1/-b[2]
-	ax, ay, bx, by := a[0]*wa*s.sx, a[1]*wa*s.sy, b[0]*wb*s.sx, b[1]*wb*s.sy
-	if max(ax-bx, bx-ax, ay-by, by-ay) < 1e-4 {
-		return
-	}
-	f := face{id: id, w: [4]float32{wa, wb, wa, wa}, half: max(1, int32(s.half*subPixel+0.5))}
-	cx, cy := float32(s.r.width)/2, float32(s.r.height)/2
-	for i, p := range [4][2]float32{{ax, ay}, {bx, by}, {ax, ay}, {ax, ay}} {
-		x, y := cx+p[0], cy-p[1]
-		x, y = x*subPixel, y*subPixel
-		if x > guard || x < -guard || y > guard || y < -guard {
-			return
+		if !l.joins || !pen.down {
+			pen.lift()
+			pen.put(at(&l.a))
 		}
-		f.x[i], f.y[i] = int32(math.Floor(float64(x)+0.5)), int32(math.Floor(float64(y)+0.5))
+		pen.draw(at(&l.b), int32(-1-(p.firstEdge+i)))
 	}
-	s.r.bin(out, &f, false)
+	pen.lift()
 }
 
-// projectFlow lists the dashes of the flow lines, as if they were one more part.
-func (r *Renderer) projectFlow(v *View) {
-	k := len(r.scene.parts)
-	out := &r.seen[k]
-	out.forget()
-	out.opacity, out.solid, out.depth = 1, true, 0
-	inverse := v.Camera.eye.Inverse()
-	s := r.stroke(v, r.edgeWidth)
-	for i := range v.Flow {
-		v.Flow[i].Dashes(r.scene.dash, func(a, b space.Vec) {
-			a, b = inverse.Apply(a), inverse.Apply(b)
-			s.add(out, v.Camera.bend(narrow(space.TripleOf(a))), v.Camera.bend(narrow(space.TripleOf(b))), -1-int32(r.scene.edges))
-		})
+// chained brings lines that are drawn by themselves into such an order, and such a direction,
+// that each which goes on where another ends follows it: the pieces of a curve. The others,
+// of which only a few show at a time, come last.
+func chained(lines []edgeLine) []edgeLine {
+	type end struct {
+		count int
+		lines [2]int
 	}
-	out.visible = len(out.faces) > 0
-	out.sortTiles(len(r.bins))
-}
-
-func (r *Renderer) cameraPoint(p [3]float32, out *projected, v *View, pull float32) [3]float32 {
-	c := out.toCamera.Apply(space.Vec{X: float64(p[0]), Y: float64(p[1]), Z: float64(p[2])})
-	q := v.Camera.bend([3]float32{float32(c.X), float32(c.Y), float32(c.Z)})
-	return [3]float32{q[0] * pull, q[1] * pull, q[2] * pull}
-}
-
-// cutNear cuts a segment at the near plane; false when nothing is left.
-func cutNear(a, b *[3]float32) bool {
-	if a[2] > -near && b[2] > -near {
-		return false
+	ends := map[[3]float32]end{}
+	for i := range lines {
+		if lines[i].shows == onlyBetween {
+			continue
+		}
+		for _, p := range [2][3]float32{lines[i].a, lines[i].b} {
+			e := ends[p]
+			e.lines[e.count&1] = i
+			e.count++
+			ends[p] = e
+		}
 	}
-	if a[2] > -near {
-		a, b = b, a
+	order, done := make([]edgeLine, 0, len(lines)), make([]bool, len(lines))
+	follow := func(i int, from [3]float32) {
+		for joins := false; !done[i]; joins = true {
+			done[i] = true
+			l := lines[i]
+			if l.a != from {
+				l.a, l.b = l.b, l.a
+			}
+			l.joins = joins
+			order = append(order, l)
+			from = l.b
+			if e := ends[from]; e.count == 2 {
+				i = e.lines[0] + e.lines[1] - i
+			}
+		}
 	}
-	if b[2] > -near {
-		u := (-near - a[2]) / (b[2] - a[2])
-		*b = [3]float32{a[0] + (b[0]-a[0])*u, a[1] + (b[1]-a[1])*u, -near}
+	for _, loops := range [2]bool{false, true} {
+		for i := range lines {
+			switch l := &lines[i]; {
+			case l.shows == onlyBetween || done[i]:
+			case loops || ends[l.a].count != 2:
+				follow(i, l.a)
+			case ends[l.b].count != 2:
+				follow(i, l.b)
+			}
+		}
 	}
-	return true
+	for i := range lines {
+		if lines[i].shows == onlyBetween {
+			order = append(order, lines[i])
+		}
+	}
+	return order
 }

@@ -180,21 +180,31 @@ func (r *Renderer) inSight(b space.Box, m *space.Rigid, v *View) bool {
 	return !(right || left || top || bottom || front)
 }
 
+// matrix is a rigid motion in 32 bits.
+type matrix struct {
+	r [9]float32
+	t [3]float32
+}
+
+func matrixOf(m *space.Rigid) (out matrix) {
+	for i := range out.r {
+		out.r[i] = float32(m.R[i])
+	}
+	out.t = narrow(space.TripleOf(m.T))
+	return out
+}
+
+func (m *matrix) apply(p *[3]float32) [3]float32 {
+	x, y, z := p[0], p[1], p[2]
+	k := &m.r
+	return [3]float32{k[0]*x + k[1]*y + k[2]*z + m.t[0], k[3]*x + k[4]*y + k[5]*z + m.t[1], k[6]*x + k[7]*y + k[8]*z + m.t[2]}
+}
+
 func transform(out, in []float32, m *space.Rigid) []float32 {
-	if cap(out) < len(in) {
-		out = make([]float32, len(in))
-	}
-	out = out[:len(in)]
-	var k [9]float32
-	for i := range k {
-		k[i] = float32(m.R[i])
-	}
-	tx, ty, tz := float32(m.T.X), float32(m.T.Y), float32(m.T.Z)
+	out = slices.Grow(out[:0], len(in))[:len(in)]
+	by := matrixOf(m)
 	for i := 0; i+2 < len(in); i += 3 {
-		x, y, z := in[i], in[i+1], in[i+2]
-		out[i] = k[0]*x + k[1]*y + k[2]*z + tx
-		out[i+1] = k[3]*x + k[4]*y + k[5]*z + ty
-		out[i+2] = k[6]*x + k[7]*y + k[8]*z + tz
+		*(*[3]float32)(out[i:]) = by.apply((*[3]float32)(in[i:]))
 	}
 	return out
 }

@@ -1,0 +1,157 @@
+package render
+
+import (
+	"math"
+
+	"slowreveal/core/space"
+)
+
+// stroke turns segments into strips of a width.
+type stroke struct {
+	r            *Renderer
+	half, sx, sy float32
+}
+
+func (r *Renderer) stroke(v *View, width float64) stroke {
+	return stroke{r, float32(width / 2), float32(float64(r.width) / 2 / v.Camera.tanH), float32(float64(r.height) / 2 / v.Camera.tanV)}
+}
+
+// add adds the strip of a segment, both ends in the camera's frame.
+func (s *stroke) add(out *projected, a, b [3]float32, id int32) {
+	if !cutNear(&a, &b) {
+		return
+	}
+	wa, wb := 1/-a[2], 1/-b[2]
+	ax, ay, bx, by := a[0]*wa*s.sx, a[1]*wa*s.sy, b[0]*wb*s.sx, b[1]*wb*s.sy
+	if max(ax-bx, bx-ax, ay-by, by-ay) < 1e-4 {
+		return
+	}
+	f := face{id: id, w: [4]float32{wa, wb, wa, wa}, half: max(1, int32(s.half*subPixel+0.5))}
+	cx, cy := float32(s.r.width)/2, float32(s.r.height)/2
+	for i, p := range [4][2]float32{{ax, ay}, {bx, by}, {ax, ay}, {ax, ay}} {
+		x, y := cx+p[0], cy-p[1]
+		x, y = x*subPixel, y*subPixel
+		if x > guard || x < -guard || y > guard || y < -guard {
+			return
+		}
+		f.x[i], f.y[i] = int32(math.Floor(float64(x)+0.5)), int32(math.Floor(float64(y)+0.5))
+	}
+	s.r.bin(out, &f, false)
+}
+
+// projectFlow lists the dashes of the flow lines, as if they were one more part.
+func (r *Renderer) projectFlow(v *View) {
+	k := len(r.scene.parts)
+	out := &r.seen[k]
+	out.forget()
+	out.opacity, out.solid, out.depth = 1, true, 0
+	inverse := v.Camera.eye.Inverse()
+	s := r.stroke(v, r.edgeWidth)
+	for i := range v.Flow {
+		v.Flow[i].Dashes(r.scene.dash, func(a, b space.Vec) {
+			a, b = inverse.Apply(a), inverse.Apply(b)
+			s.add(out, v.Camera.bend(narrow(space.TripleOf(a))), v.Camera.bend(narrow(space.TripleOf(b))), -1-int32(r.scene.edges))
+		})
+	}
+	out.visible = len(out.faces) > 0
+	out.sortTiles(len(r.bins))
+}
+
+// cutNear cuts a segment at the near plane; false when nothing is left.
+func cutNear(a, b *[3]float32) bool {
+	if a[2] > -near && b[2] > -near {
+		return false
+	}
+	if a[2] > -near {
+		a, b = b, a
+	}
+	if b[2] > -near {
+		u := (-near - a[2]) / (b[2] - a[2])
+		*b = [3]float32{a[0] + (b[0]-a[0])*u, a[1] + (b[1]-a[1])*u, -near}
+	}
+	return true
+}
+
+// pen draws curves of short pieces. Where points of one lie within bendless pixels of the
+// straight line between others, they are passed over: a small circle is a polygon of a few
+// sides and not of eighty.
+type pen struct {
+	stroke
+	out      *projected
+	down     bool       // whether it has a beginning
+	moved    bool       // and an end
+	from, to [3]float32 // in the camera's frame
+	id       int32
+	begin    [2]float32         // on the screen, pixels
+	passed   [passes][2]float32 // points on the way
+	n        int
+	end      [2]float32
+}
+
+const (
+	bendless = 0.1
+	passes   = 6
+)
+
+// put begins a curve.
+func (p *pen) put(at [3]float32) {
+	p.down, p.moved, p.n = true, false, 0
+	p.from, p.begin = at, p.screen(&at)
+}
+
+// draw goes on to a point. id is that of the piece.
+func (p *pen) draw(to [3]float32, id int32) {
+	end := p.screen(&to)
+	switch {
+	case !p.moved:
+		p.id = id
+	case p.passes(&to, end):
+		p.passed[p.n] = p.end
+		p.n++
+	default:
+		p.add(p.out, p.from, p.to, p.id)
+		p.from, p.begin, p.n, p.id = p.to, p.end, 0, id
+	}
+	p.to, p.end, p.moved = to, end, true
+}
+
+// lift ends a curve.
+func (p *pen) lift() {
+	if p.down && p.moved {
+		p.add(p.out, p.from, p.to, p.id)
+	}
+	p.down = false
+}
+
+// passes reports whether a straight line to a point does for those on the way.
+func (p *pen) passes(to *[3]float32, end [2]float32) bool {
+	if p.n == passes || p.from[2] > -near || p.to[2] > -near || to[2] > -near {
+		return false
+	}
+	dx, dy := end[0]-p.begin[0], end[1]-p.begin[1]
+	length := dx*dx + dy*dy
+	near := func(q *[2]float32) bool {
+		x, y := q[0]-p.begin[0], q[1]-p.begin[1]
+		along := x*dx + y*dy
+		if along < 0 || along > length {
+			return false
+		}
+		aside := x*dy - y*dx
+		return aside*aside <= bendless*bendless*length
+	}
+	if !near(&p.end) {
+		return false
+	}
+	for i := range p.n {
+		if !near(&p.passed[i]) {
+			return false
+		}
+	}
+	return true
+}
+
+// screen returns where a point is on the screen, from its middle, in pixels.
+func (s *stroke) screen(p *[3]float32) [2]float32 {
+	w := 1 / -p[2]
+	return [2]float32{p[0] * w * s.sx, p[1] * w * s.sy}
+}
