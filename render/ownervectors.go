@@ -45,25 +45,25 @@ var oneOn = [lanes]uint32{7, 0, 1, 2, 3, 4, 5, 6}
 
 var frontLane = [lanes]int32{-1}
 
-func whoseVectors(owner *[tileSide * samples]int32, from, to int) (some, whole, goesOn uint64) {
-	var empty uint64
+// firstsOf returns the owners of eight pixels' first samples.
+func firstsOf(a, b, c, d ints, order archsimd.Uint32x8) ints {
+	return a.SelectFromPairGrouped(0, 0, 4, 4, b).SelectFromPairGrouped(0, 2, 4, 6, c.SelectFromPairGrouped(0, 0, 4, 4, d)).Permute(order)
+}
+
+func whoseVectors(owner *[tileSide * samples]int32) (whole, goesOn uint64) {
 	order, on, front := archsimd.LoadUint32x8(&oneOfFour), archsimd.LoadUint32x8(&oneOn), archsimd.LoadInt32x8(&frontLane).ToMask()
-	var zero, before ints
-	for x := from &^ (lanes - 1); x < to; x += lanes {
+	before := archsimd.BroadcastInt32x8(counted)
+	for x := 0; x < tileSide; x += lanes {
 		o := owner[x*samples : (x+lanes)*samples]
 		a, b, c, d := owners(o), owners(o[lanes:]), owners(o[2*lanes:]), owners(o[3*lanes:])
-		same := wholePixels(a.Equal(a.PermuteScalarsGrouped(0, 0, 0, 0)), b.Equal(b.PermuteScalarsGrouped(0, 0, 0, 0)),
-			c.Equal(c.PermuteScalarsGrouped(0, 0, 0, 0)), d.Equal(d.PermuteScalarsGrouped(0, 0, 0, 0)))
-		firsts := a.SelectFromPairGrouped(0, 0, 4, 4, b).SelectFromPairGrouped(0, 2, 4, 6, c.SelectFromPairGrouped(0, 0, 4, 4, d)).Permute(order)
+		whole |= wholePixels(a.Equal(a.PermuteScalarsGrouped(0, 0, 0, 0)), b.Equal(b.PermuteScalarsGrouped(0, 0, 0, 0)),
+			c.Equal(c.PermuteScalarsGrouped(0, 0, 0, 0)), d.Equal(d.PermuteScalarsGrouped(0, 0, 0, 0))) << x
+		firsts := firstsOf(a, b, c, d, order)
 		moved := firsts.Permute(on)
-		whole |= same << x
-		empty |= uint64(firsts.Equal(zero).ToBits()) << x
 		goesOn |= uint64(firsts.Equal(before.Merge(moved, front)).ToBits()) << x
 		before = moved
 	}
-	asked := pixelsOf(from, to-from)
-	goesOn &= whole & (whole<<1 | 1) &^ (1 << from)
-	return asked &^ (empty & whole), whole & asked, goesOn & asked
+	return whole, goesOn
 }
 
 func alikeVectors(a, b *[tileSide * samples]int32) (alike uint64) {

@@ -248,9 +248,6 @@ func (r *Renderer) drawTile(t *tile, bins []binned, v *View, l *lights, g *groun
 	r.noteDepth(t, false)
 }
 
-// settleFrom is how many faces must follow for it to pay to look how much is hidden.
-const settleFrom = 8
-
 func (r *Renderer) drawSolid(t *tile, b binned) {
 	s := &r.seen[b.part]
 	box, some := r.boxIn(t, b)
@@ -264,15 +261,15 @@ func (r *Renderer) drawSolid(t *tile, b binned) {
 	for _, run := range outer {
 		t.cover(&s.faces[run.index], &t.solid)
 	}
-	if inner := b.faces[len(outer):]; len(inner) > 0 {
-		if len(inner) > settleFrom {
-			t.settle(box) // most of what follows lies behind that
-		}
-		for _, run := range inner {
-			t.cover(&s.faces[run.index], &t.solid)
-		}
+	if len(outer) > 0 {
+		t.settle(box) // most of what follows lies behind that
 	}
-	t.settle(box)
+	for _, run := range b.faces[len(outer):] {
+		t.cover(&s.faces[run.index], &t.solid)
+	}
+	if len(outer) == 0 {
+		t.settle(box)
+	}
 }
 
 // drawSheet draws one see-through part: its nearest surface in front of all

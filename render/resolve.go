@@ -31,12 +31,14 @@ func (r *Renderer) resolve(t *tile, v *View, l *lights, g *ground) {
 		if w.known != 0 {
 			kernel.choose(&w.rgb, &g.colour[y], w.known)
 		}
-		_, whole, goesOn := kernel.whose(t.solid.rowOf(y), 0, tileSide)
 		dy := float32(v.Camera.tanV) - (float32(t.y0+y)+0.5)*r.rayDown
-		for open := pixelsOf(0, t.w) &^ (w.known | w.leave); open != 0; {
-			x := bits.TrailingZeros64(open)
-			n := 1
-			if whole>>x&1 == 0 {
+		open := pixelsOf(0, t.w) &^ (w.known | w.leave)
+		alone, goesOn := kernel.whose(t.solid.rowOf(y))
+		alone |= r.ofOnePart(t, y, open&^alone)
+		goesOn &= alone & (alone << 1)
+		for open != 0 {
+			x, n := lowest(open), 1
+			if alone>>x&1 == 0 {
 				r.lookAtMixed(t, x, y, dy, v, l)
 			} else {
 				n += bits.TrailingZeros64(^((goesOn & open) >> x >> 1))
@@ -63,7 +65,28 @@ func (t *tile) whatToDo(g *ground, y int) {
 	w.known = w.same & g.known[y] &^ w.leave
 }
 
-// lookAt finds what n pixels are made of that have one owner.
+// ofOnePart returns which pixels of a set belong to faces of one part only. The first of
+// them stands for the others, which differ from it by less than can be seen where no edge
+// lies between them.
+func (r *Renderer) ofOnePart(t *tile, y int, set uint64) (alone uint64) {
+	first, last := int32(1), int32(0) // of the part that was looked at last
+	for ; set != 0; set &= set - 1 {
+		x := lowest(set)
+		o := (*[samples]int32)(t.solid.owner[(y*tileSide+x)*samples:])
+		if o[0] <= nobody {
+			continue
+		}
+		if o[0] < first || o[0] > last {
+			first, last = r.alike(o[0])
+		}
+		if o[1] >= first && o[1] <= last && o[2] >= first && o[2] <= last && o[3] >= first && o[3] <= last {
+			alone |= 1 << x
+		}
+	}
+	return alone
+}
+
+// lookAt finds what n pixels are made of that have one owner, or one that stands for all.
 func (r *Renderer) lookAt(t *tile, x, n, y int, dy float32, v *View, l *lights) {
 	w := &t.row
 	switch id := t.solid.owner[(y*tileSide+x)*samples]; {
@@ -83,9 +106,8 @@ func (r *Renderer) rayAt(v *View, x int) float32 {
 	return (float32(x)+0.5)*r.rayAcross - float32(v.Camera.tanH)
 }
 
-// lookAtMixed finds what a pixel is made of that several faces share: the mean over its
-// samples, each part shaded once. The first of a part's faces there stands for the
-// others, which differ from it by less than can be seen where no edge lies between them.
+// lookAtMixed finds what a pixel is made of that several parts share, or parts and what is
+// beside them: the mean over its samples, each part shaded once.
 func (r *Renderer) lookAtMixed(t *tile, x, y int, dy float32, v *View, l *lights) {
 	w := &t.row
 	o := (*[samples]int32)(t.solid.owner[(y*tileSide+x)*samples:])

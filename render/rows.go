@@ -27,25 +27,19 @@ func (l *layer) depthsOf(y int) *[tileSide * samples]float32 {
 	return (*[tileSide * samples]float32)(l.depth[y*tileSide*samples:])
 }
 
-// whosePlain tells of a row's pixels from … to−1, both even, which belong to somebody, if
-// only at one sample, which to one owner (or to nobody) at all samples, and which of these
-// to the same as the pixel before; of the first of them that is not told.
-func whosePlain(owner *[tileSide * samples]int32, from, to int) (some, whole, goesOn uint64) {
-	var before [samples]int32
-	for x := from; x < to; x++ {
-		o := [samples]int32(owner[x*samples:])
-		if o != [samples]int32{} {
-			some |= 1 << x
-		}
+// whosePlain tells of a row's pixels which belong to one owner (or to nobody) at all samples,
+// and which have the same owner at their first sample as the pixel before.
+func whosePlain(owner *[tileSide * samples]int32) (whole, goesOn uint64) {
+	for x := range tileSide {
+		o := (*[samples]int32)(owner[x*samples:])
 		if o[0] == o[1] && o[1] == o[2] && o[2] == o[3] {
 			whole |= 1 << x
-			if x > from && o == before {
-				goesOn |= 1 << x
-			}
 		}
-		before = o
+		if x > 0 && o[0] == owner[(x-1)*samples] {
+			goesOn |= 1 << x
+		}
 	}
-	return some, whole, goesOn
+	return whole, goesOn
 }
 
 // alikePlain tells which pixels of two rows belong to the same owners.

@@ -99,22 +99,33 @@ func sumsOfFour(a, b, c, d floats, order archsimd.Uint32x8) floats {
 	return a.AddPairsGrouped(b).AddPairsGrouped(c.AddPairsGrouped(d)).Permute(order)
 }
 
-func countSheetVectors(w *row, owner *[tileSide * samples]int32, depth *[tileSide * samples]float32, from, to int) {
+func countSheetVectors(w *row, owner *[tileSide * samples]int32, depth *[tileSide * samples]float32, from, to int) (some, full, goesOn uint64) {
 	one, order, zero := all(1), archsimd.LoadUint32x8(&oneOfFour), archsimd.BroadcastInt32x8(nobody)
+	on, front, before := archsimd.LoadUint32x8(&oneOn), archsimd.LoadInt32x8(&frontLane).ToMask(), zero
 	for x := from &^ (lanes - 1); x < to; x += lanes {
 		o, d := owner[x*samples:(x+lanes)*samples], depth[x*samples:(x+lanes)*samples]
 		var face, ink, deep [4]floats
+		var id [4]ints
 		for k := range face {
-			id := archsimd.LoadInt32x8((*[lanes]int32)(o[lanes*k:]))
-			isFace, isInk := id.Greater(zero), zero.Greater(id)
+			id[k] = owners(o[lanes*k:])
+			isFace, isInk := id[k].Greater(zero), zero.Greater(id[k])
 			face[k], ink[k] = one.Masked(isFace), one.Masked(isInk)
 			deep[k] = eight(d[lanes*k:]).Masked(isFace.Or(isInk))
 		}
 		faces, inks := sumsOfFour(face[0], face[1], face[2], face[3], order), sumsOfFour(ink[0], ink[1], ink[2], ink[3], order)
+		together := faces.Add(inks)
 		put8(w.faces[x:], faces)
 		put8(w.inks[x:], inks)
-		put8(w.depth[x:], sumsOfFour(deep[0], deep[1], deep[2], deep[3], order).Div(faces.Add(inks).Max(one)))
+		put8(w.depth[x:], sumsOfFour(deep[0], deep[1], deep[2], deep[3], order).Div(together.Max(one)))
+		firsts := firstsOf(id[0], id[1], id[2], id[3], order)
+		moved := firsts.Permute(on)
+		some |= uint64(together.Greater(all(0)).ToBits()) << x
+		full |= uint64(faces.Equal(all(samples)).ToBits()) << x
+		goesOn |= uint64(firsts.Equal(before.Merge(moved, front)).ToBits()) << x
+		before = moved
 	}
+	asked := pixelsOf(from, to-from)
+	return some & asked, full & asked, goesOn & asked &^ (1 << from)
 }
 
 func pileVectors(t *tile, y int, pixels uint64) {

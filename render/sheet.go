@@ -21,20 +21,19 @@ func (r *Renderer) addSheets(t *tile, part int32, v *View, l *lights, box [4]int
 	columns := pixelsOf(box[0], box[2]-box[0]+1)
 	from, to := box[0]&^1, (box[2]+2)&^1
 	for y := box[1]; y <= box[3]; y++ {
-		some, whole, goesOn := kernel.whose(t.over.rowOf(y), from, to)
+		some, full, goesOn := kernel.countSheet(w, t.over.rowOf(y), t.over.depthsOf(y), from, to)
 		some &= columns
 		if some == 0 {
 			continue
 		}
 		w.points.clear()
-		kernel.countSheet(w, t.over.rowOf(y), t.over.depthsOf(y), from, to)
 		dy := float32(v.Camera.tanV) - (float32(t.y0+y)+0.5)*r.rayDown
+		goesOn &= full << 1
 		for open := some; open != 0; {
 			x, n := lowest(open), 1
-			id := t.over.owner[(y*tileSide+x)*samples]
-			if whole>>x&1 == 1 && id > 0 {
-				n += bits.TrailingZeros64(^((goesOn & open) >> x >> 1))
-				f := r.facetOf(t, id)
+			if full>>x&1 == 1 {
+				n += bits.TrailingZeros64(^((goesOn & full & open) >> x >> 1))
+				f := r.facetOf(t, t.over.owner[(y*tileSide+x)*samples])
 				w.points.addRun(f, r.rayAt(v, t.x0), r.rayAcross, dy, x, n, r.flatStep)
 				alpha := f.finish.opacity * facing
 				for i := range w.alpha[x : x+n] {
@@ -52,8 +51,9 @@ func (r *Renderer) addSheets(t *tile, part int32, v *View, l *lights, box [4]int
 }
 
 // countSheetPlain counts how many of a pixel's samples belong to faces and how many to edges,
-// and finds how deep these are in the mean.
-func countSheetPlain(w *row, owner *[tileSide * samples]int32, depth *[tileSide * samples]float32, from, to int) {
+// and finds how deep these are in the mean. It tells which pixels have some of them, which are
+// full of faces, and which begin with the same owner as the pixel before, but for the first.
+func countSheetPlain(w *row, owner *[tileSide * samples]int32, depth *[tileSide * samples]float32, from, to int) (some, full, goesOn uint64) {
 	for x := from; x < to; x++ {
 		var faces, inks float32
 		var d [samples]float32
@@ -69,10 +69,20 @@ func countSheetPlain(w *row, owner *[tileSide * samples]int32, depth *[tileSide 
 			}
 		}
 		w.faces[x], w.inks[x], w.depth[x] = faces, inks, ((d[0]+d[1])+(d[2]+d[3]))/max(faces+inks, 1)
+		if faces+inks > 0 {
+			some |= 1 << x
+		}
+		if faces == samples {
+			full |= 1 << x
+		}
+		if x > from && owner[x*samples] == owner[(x-1)*samples] {
+			goesOn |= 1 << x
+		}
 	}
+	return some, full, goesOn
 }
 
-// sheetAt finds a part's sheet at a pixel that several of its faces share, all but their
+// sheetAt finds a part's sheet at a pixel that is not full of its faces, all but their
 // colour: for that a point is noted. The first of them stands for all.
 func (r *Renderer) sheetAt(t *tile, x, y int, facing, strips float32, v *View, dy float32) {
 	w := &t.row

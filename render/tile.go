@@ -134,14 +134,14 @@ var kernel struct {
 	// farthest is farthestOf, normals facet.run, light shades points.
 	farthest func(l *layer, x0, y0, y1 int) float32
 	normals  func(p *points, f *facet, dx, turn, dy float32, first, step, n int)
-	whose    func(owner *[tileSide * samples]int32, from, to int) (some, whole, goesOn uint64)
+	whose    func(owner *[tileSide * samples]int32) (whole, goesOn uint64)
 	alike    func(a, b *[tileSide * samples]int32) uint64
 	light    func(p *points, from, to int, s *surface, l *lights)
 	lay      func(out *colours, q *points, r *run)
 	fill     func(out *colours, rgb *[3]float32)
 	choose   func(out, from *colours, set uint64)
 	// countSheet, pile and blend are about sheets.
-	countSheet func(w *row, owner *[tileSide * samples]int32, depth *[tileSide * samples]float32, from, to int)
+	countSheet func(w *row, owner *[tileSide * samples]int32, depth *[tileSide * samples]float32, from, to int) (some, full, goesOn uint64)
 	pile       func(t *tile, y int, pixels uint64)
 	blend      func(c *colours, t *tile, y int)
 	quantise   func(in *colours, out *rowBytes)

@@ -138,10 +138,21 @@ func TestVectorsTellRowsApartAsThePlainLoopsDo(t *testing.T) {
 		for range 40 {
 			b[random.IntN(len(b))] = random.Int32N(4) - 1
 		}
+		whole, goesOn := whosePlain(&a)
+		gotWhole, gotOn := whoseVectors(&a)
+		require.Equal(t, []uint64{whole, goesOn}, []uint64{gotWhole, gotOn})
+		var depth [tileSide * samples]float32
+		for i := range depth {
+			depth[i] = random.Float32()
+		}
+		var p, q row
 		from, to := 2*random.IntN(16), 34+2*random.IntN(16)
-		some, whole, goesOn := whosePlain(&a, from, to)
-		gotSome, gotWhole, gotOn := whoseVectors(&a, from, to)
-		require.Equal(t, []uint64{some, whole, goesOn}, []uint64{gotSome, gotWhole, gotOn})
+		some, full, on := countSheetPlain(&p, &a, &depth, from, to)
+		gotSome, gotFull, gotOn := countSheetVectors(&q, &a, &depth, from, to)
+		require.Equal(t, []uint64{some, full, on}, []uint64{gotSome, gotFull, gotOn})
+		require.Equal(t, p.faces[from:to], q.faces[from:to])
+		require.Equal(t, p.inks[from:to], q.inks[from:to])
+		require.Equal(t, p.depth[from:to], q.depth[from:to])
 		require.Equal(t, alikePlain(&a, &b), alikeVectors(&a, &b))
 	}
 }
