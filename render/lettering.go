@@ -94,13 +94,9 @@ func stampOf(segments []opentype.Segment, x, y float64, scale float32) (s stamp,
 	return stamp{mask, ox, oy}, true
 }
 
-// blend lays a display colour over a pixel; outside the picture it does nothing.
-func (p *Picture) blend(x, y int, c [3]float32, alpha float32) {
-	if x < 0 || y < 0 || x >= p.Width || y >= p.Height {
-		return
-	}
-	px := p.RGB[3*(y*p.Width+x):]
-	for k := range 3 {
+// blend lays a display colour over a pixel.
+func blend(px *[3]byte, c *[3]float32, alpha float32) {
+	for k := range px {
 		v := float32(px[k])
 		px[k] = byte(v + (c[k]*255-v)*alpha + 0.5)
 	}

@@ -74,8 +74,12 @@ func (g *Logo) Draw(p *Picture) {
 	p.write(x, y, x+w-1, y+h-1)
 	for j := range h {
 		for i := range w {
+			if x+i < 0 || y+j < 0 || x+i >= p.Width || y+j >= p.Height {
+				continue
+			}
 			c := color.NRGBAModel.Convert(g.scaled.NRGBAAt(i, j)).(color.NRGBA)
-			p.blend(x+i, y+j, [3]float32{float32(c.R) / 255, float32(c.G) / 255, float32(c.B) / 255}, float32(c.A)/255)
+			px := (*[3]byte)(p.RGB[3*((y+j)*p.Width+x+i):])
+			blend(px, &[3]float32{float32(c.R) / 255, float32(c.G) / 255, float32(c.B) / 255}, float32(c.A)/255)
 		}
 	}
 }

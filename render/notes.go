@@ -99,10 +99,12 @@ func (p *Picture) fill(points [][2]float64, c [3]float32, alpha float32) {
 func (p *Picture) lay(mask *image.Alpha, ox, oy int, c [3]float32, alpha float32) {
 	size := mask.Bounds()
 	p.write(ox, oy, ox+size.Dx()-1, oy+size.Dy()-1)
-	for j := range size.Dy() {
-		for i := range size.Dx() {
+	left, right := max(0, -ox), min(size.Dx(), p.Width-ox)
+	for j := max(0, -oy); j < min(size.Dy(), p.Height-oy); j++ {
+		row := p.RGB[3*(oy+j)*p.Width:]
+		for i := left; i < right; i++ {
 			if a := mask.Pix[j*mask.Stride+i]; a > 0 {
-				p.blend(ox+i, oy+j, c, alpha*float32(a)/255)
+				blend((*[3]byte)(row[3*(ox+i):]), &c, alpha*float32(a)/255)
 			}
 		}
 	}

@@ -14,6 +14,7 @@ type Picture struct {
 	written []bool    // by tile: whether words lie over what was drawn
 	changes int64     // counts changes
 	changed []int64   // by tile: which was its last
+	video   *Video    // that follows it, if one does
 }
 
 // NewPicture returns a black picture.
@@ -59,6 +60,9 @@ func (p *Picture) take(i int, base *Picture) {
 	for y := y0; y < min(y0+tileSide, p.Height); y++ {
 		at := 3 * (y*p.Width + x0)
 		copy(p.RGB[at:at+w], base.RGB[at:at+w])
+	}
+	if p.video != nil {
+		p.video.follow(i)
 	}
 }
 

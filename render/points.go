@@ -160,6 +160,9 @@ func (r *Renderer) facetOf(t *tile, id int32) *facet {
 // normal returns the normal, of any length, where the ray (dx, dy, −1) from the eye
 // meets the facet's plane, held inside the facet.
 func (f *facet) normal(dx, dy float32) (x, y, z float32) {
+	if f.flat {
+		return f.n[0], f.n[1], f.n[2]
+	}
 	det := f.det[0]*dx + f.det[1]*dy - f.det[2]
 	u := f.u[0]*dx + f.u[1]*dy - f.u[2]
 	v := f.v[0]*dx + f.v[1]*dy - f.v[2]

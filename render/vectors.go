@@ -181,9 +181,26 @@ func farthestVectors(l *layer, x0, y0, y1 int) float32 {
 
 var counting = [lanes]float32{0, 1, 2, 3, 4, 5, 6, 7}
 
+func normalsOfFlat(p *points, f *facet, dx, turn, dy float32, first, step, n int) {
+	count, stride, y := archsimd.LoadFloat32x8(&counting), all(float32(step)), all(dy)
+	nx, ny, nz := all(f.n[0]), all(f.n[1]), all(f.n[2])
+	for i := 0; i < n; i += lanes {
+		k := p.n + i
+		store(&p.dx, k, all(dx).Add(all(turn).Mul(all(float32(first)).Add(all(float32(i)).Add(count).Mul(stride)))))
+		store(&p.dy, k, y)
+		store(&p.nx, k, nx)
+		store(&p.ny, k, ny)
+		store(&p.nz, k, nz)
+	}
+}
+
 // normalsVectors is facet.normal for pixels in a row, step by step. What it writes past the
 // last belongs to points that are still to come.
 func normalsVectors(p *points, f *facet, dx, turn, dy float32, first, step, n int) {
+	if f.flat {
+		normalsOfFlat(p, f, dx, turn, dy, first, step, n)
+		return
+	}
 	zero := all(0)
 	count, stride := archsimd.LoadFloat32x8(&counting), all(float32(step))
 	y := all(dy)

@@ -27,37 +27,41 @@ const (
 func (y YUV) From(p *Picture) { y.convert(p, 0, 0, p.Width, p.Height) }
 
 // Video turns one picture, as it is drawn into again and again, into frames: only what
-// has changed is looked at.
+// has changed is looked at, most of it as soon as it is drawn.
 type Video struct {
 	Frame   YUV
 	picture *Picture
 	seen    []int64 // by tile: which change of the picture is in the frame
 }
 
-// NewVideo returns the frames of a picture.
+// NewVideo returns the frames of a picture, which has one video at most.
 func NewVideo(p *Picture) *Video {
 	v := &Video{Frame: NewYUV(p.Width, p.Height), picture: p, seen: make([]int64, len(p.changed))}
 	for i := range v.seen {
 		v.seen[i] = -1
 	}
+	p.video = v
 	return v
 }
 
 // Follow brings the frame up to date with the picture.
 func (v *Video) Follow() {
-	p := v.picture
-	across := tilesOf(p.Width)
 	threads := 1
-	if p.of != nil {
-		threads = p.of.threads
+	if of := v.picture.of; of != nil {
+		threads = of.threads
 	}
-	spreadOver(threads, len(p.changed), func(_, i int) {
-		if change := p.changed[i]; change != v.seen[i] {
-			x0, y0 := i%across*tileSide, i/across*tileSide
-			v.Frame.convert(p, x0, y0, min(x0+tileSide, p.Width), min(y0+tileSide, p.Height))
-			v.seen[i] = change
-		}
-	})
+	spreadOver(threads, len(v.seen), func(_, i int) { v.follow(i) })
+}
+
+// follow brings a tile up to date.
+func (v *Video) follow(i int) {
+	p := v.picture
+	if change := p.changed[i]; change != v.seen[i] {
+		across := tilesOf(p.Width)
+		x0, y0 := i%across*tileSide, i/across*tileSide
+		v.Frame.convert(p, x0, y0, min(x0+tileSide, p.Width), min(y0+tileSide, p.Height))
+		v.seen[i] = change
+	}
 }
 
 // convert fills the pixels from x0, y0 to x1−1, y1−1; all four are even.

@@ -54,7 +54,7 @@ func (c *Cut) piece(ctx context.Context, t *table, folder string, piece int, pro
 	if err != nil {
 		return nil, err
 	}
-	w := startWriter(enc, frameBytes(p.Video, p.Width, p.Height))
+	w := startWriter(enc, t.toEncode())
 	var wrong error
 	for k := range pieces[piece] {
 		if ctx.Err() != nil || w.failed() {

@@ -11,10 +11,19 @@ type table struct {
 	cut     *Cut
 	cameras map[int]*camera // by stretch
 	coming  []byte          // work space of mixing
+	buffers [][]byte        // see toEncode
 	last    *render.Picture // of the frame that was made last, before it was mixed
 }
 
 func newTable(c *Cut) *table { return &table{cut: c, cameras: map[int]*camera{}} }
+
+// toEncode returns the buffers for frames on their way to an encoder.
+func (t *table) toEncode() [][]byte {
+	for len(t.buffers) < inFlight {
+		t.buffers = append(t.buffers, make([]byte, frameBytes(t.cut.Plan.Video, t.cut.Plan.Width, t.cut.Plan.Height)))
+	}
+	return t.buffers
+}
 
 // frame makes frame k of the film.
 func (t *table) frame(k int, out []byte) error {

@@ -16,10 +16,11 @@ type writer struct {
 	broken      atomic.Bool
 }
 
-func startWriter(enc *encode.Piece, bytes int) *writer {
+// startWriter takes the frames that are made over in buffers, inFlight of them.
+func startWriter(enc *encode.Piece, buffers [][]byte) *writer {
 	w := &writer{free: make(chan []byte, inFlight), ready: make(chan []byte, inFlight), done: make(chan error, 1)}
-	for range inFlight {
-		w.free <- make([]byte, bytes)
+	for _, b := range buffers {
+		w.free <- b
 	}
 	go func() {
 		var failure error
