@@ -7,7 +7,10 @@ import (
 	"image"
 	"os"
 	"path/filepath"
+	"runtime"
 	"slices"
+	"sync"
+	"sync/atomic"
 
 	"golang.org/x/sync/errgroup"
 
@@ -113,26 +116,51 @@ func (c *Cut) Make(ctx context.Context, w encode.Whole, out string, progress Pro
 	return c.Join(ctx, w, folder, out)
 }
 
-// AllPieces renders all pieces of the film into a folder; the encoder of one comes to its end
-// while the next is rendered.
-func (c *Cut) AllPieces(ctx context.Context, folder string, progress Progress) (err error) {
-	var ending errgroup.Group
-	defer func() { err = cmp.Or(err, ending.Wait()) }()
-	t := newTable(c)
+// maxLanes bounds how many pieces AllPieces makes at once, each of which takes the memory of a
+// renderer.
+const maxLanes = 4
+
+// AllPieces renders all pieces of the film into a folder, as many at once as there are
+// threads for them: while one waits for its encoder, another has the processors. The encoder
+// of a piece comes to its end while the next is rendered. One goroutine at a time calls
+// progress.
+func (c *Cut) AllPieces(ctx context.Context, folder string, progress Progress) error {
+	threads := c.Plan.Threads
+	if threads <= 0 {
+		threads = runtime.GOMAXPROCS(0)
+	}
+	pieces := c.Pieces()
+	lanes := min(len(pieces), threads, maxLanes)
+	var next atomic.Int64
+	var telling sync.Mutex
 	done := 0
-	for i, n := range c.Pieces() {
-		enc, err := c.piece(ctx, t, folder, i, func(k int, last *render.Picture) {
-			if progress != nil {
-				progress(done+k, last)
+	tell := func(_ int, last *render.Picture) {
+		telling.Lock()
+		defer telling.Unlock()
+		done++
+		if progress != nil {
+			progress(done, last)
+		}
+	}
+	all, ctx := errgroup.WithContext(ctx)
+	for range lanes {
+		t := newTable(c)
+		t.threads = threads / lanes
+		all.Go(func() error {
+			for {
+				i := int(next.Add(1)) - 1
+				if i >= len(pieces) {
+					return nil
+				}
+				enc, err := c.piece(ctx, t, folder, i, tell)
+				if err != nil {
+					return err
+				}
+				all.Go(enc.Close)
 			}
 		})
-		if err != nil {
-			return err
-		}
-		ending.Go(enc.Close)
-		done += n
 	}
-	return nil
+	return all.Wait()
 }
 
 // Picture takes frame k of the film as a picture.

@@ -9,13 +9,16 @@ import (
 // that is seen.
 type table struct {
 	cut     *Cut
+	threads int             // of each camera's renderer
 	cameras map[int]*camera // by stretch
 	coming  []byte          // work space of mixing
 	buffers [][]byte        // see toEncode
 	last    *render.Picture // of the frame that was made last, before it was mixed
 }
 
-func newTable(c *Cut) *table { return &table{cut: c, cameras: map[int]*camera{}} }
+func newTable(c *Cut) *table {
+	return &table{cut: c, threads: c.Plan.Threads, cameras: map[int]*camera{}}
+}
 
 // toEncode returns the buffers for frames on their way to an encoder.
 func (t *table) toEncode() [][]byte {
@@ -57,7 +60,7 @@ func (t *table) expose(i, k int, out []byte) error {
 	s, c := &t.cut.stretches[i], t.cameras[i]
 	if c == nil {
 		q := *s.reel.Plan
-		q.Threads = t.cut.Plan.Threads
+		q.Threads = t.threads
 		q.Logo = t.cut.Plan.Logo
 		var err error
 		if c, err = newCamera(s.reel.Film, s.reel.Scene, &q); err != nil {
