@@ -24,18 +24,31 @@ var evenFirst = func() (t [256]uint8) {
 	return t
 }()
 
-// wholePixels returns a bit for each of eight pixels, whose samples are in four vectors:
-// whether all of its four are set.
-func wholePixels(a, b, c, d mask) uint64 {
+// samplesOf returns a bit for each sample of eight pixels, which are in four vectors: byte k
+// holds those of a pixel as its bits 0, 2, 4, 6 and those of another as 1, 3, 5, 7.
+func samplesOf(a, b, c, d mask) uint32 {
 	first := archsimd.LoadInt16x16(&firstByte)
 	even := a.ToInt32x8().SaturateToInt16ConcatGrouped(c.ToInt32x8())
 	odd := b.ToInt32x8().SaturateToInt16ConcatGrouped(d.ToInt32x8())
 	both := even.And(first).Or(odd.AndNot(first)).AsInt8x32()
-	m := archsimd.Int8x32{}.Greater(both).ToBits()
-	// Byte k holds a pixel's samples as its bits 0, 2, 4, 6 and another's as 1, 3, 5, 7.
+	return archsimd.Int8x32{}.Greater(both).ToBits()
+}
+
+// inOrder brings the bits 0 and 1 of each byte into the order of pixels.
+func inOrder(m uint32) uint64 { return uint64(evenFirst[m&0x03030303*(1<<24|1<<18|1<<12|1<<6)>>24]) }
+
+// wholePixels returns a bit for each of eight pixels: whether all of its four samples are set.
+func wholePixels(a, b, c, d mask) uint64 {
+	m := samplesOf(a, b, c, d)
 	m &= m >> 2
-	m &= m >> 4
-	return uint64(evenFirst[m&0x03030303*(1<<24|1<<18|1<<12|1<<6)>>24])
+	return inOrder(m & (m >> 4))
+}
+
+// anyPixels tells whether one of its samples is set.
+func anyPixels(a, b, c, d mask) uint64 {
+	m := samplesOf(a, b, c, d)
+	m |= m >> 2
+	return inOrder(m | m>>4)
 }
 
 func owners(o []int32) ints { return archsimd.LoadInt32x8((*[lanes]int32)(o)) }
@@ -64,6 +77,39 @@ func whoseVectors(owner *[tileSide * samples]int32) (whole, goesOn uint64) {
 		before = moved
 	}
 	return whole, goesOn
+}
+
+// oneOfFour is how the sums of pairs of pairs stand after two rounds.
+var oneOfFour = [lanes]uint32{0, 4, 1, 5, 2, 6, 3, 7}
+
+func lookAtSheetVectors(deep *[tileSide]float32, owner *[tileSide * samples]int32, depth *[tileSide * samples]float32, from, to int) (some, full, goesOn uint64) {
+	quarter, order, zero := all(1.0/samples), archsimd.LoadUint32x8(&oneOfFour), archsimd.BroadcastInt32x8(nobody)
+	on, front, before := archsimd.LoadUint32x8(&oneOn), archsimd.LoadInt32x8(&frontLane).ToMask(), zero
+	for x := from &^ (lanes - 1); x < to; x += lanes {
+		o, d := owner[x*samples:(x+lanes)*samples], depth[x*samples:(x+lanes)*samples]
+		a, b, c, e := owners(o), owners(o[lanes:]), owners(o[2*lanes:]), owners(o[3*lanes:])
+		if a.Or(b).Or(c.Or(e)).Equal(zero).ToBits() == 255 {
+			before = zero
+			continue
+		}
+		filled := wholePixels(a.Greater(zero), b.Greater(zero), c.Greater(zero), e.Greater(zero))
+		full |= filled << x
+		if filled == 255 {
+			some |= 255 << x
+		} else {
+			some |= anyPixels(a.NotEqual(zero), b.NotEqual(zero), c.NotEqual(zero), e.NotEqual(zero)) << x
+		}
+		if filled != 0 {
+			left, right := eight(d).AddPairsGrouped(eight(d[lanes:])), eight(d[2*lanes:]).AddPairsGrouped(eight(d[3*lanes:]))
+			put8(deep[x:], left.AddPairsGrouped(right).Permute(order).Mul(quarter))
+		}
+		firsts := firstsOf(a, b, c, e, order)
+		moved := firsts.Permute(on)
+		goesOn |= uint64(firsts.Equal(before.Merge(moved, front)).ToBits()) << x
+		before = moved
+	}
+	asked := pixelsOf(from, to-from)
+	return some & asked, full & asked, goesOn & asked &^ (1 << from)
 }
 
 func alikeVectors(a, b *[tileSide * samples]int32) (alike uint64) {

@@ -15,9 +15,8 @@ type row struct {
 	// to the same faces there, and which are found and to be kept there.
 	leave, known, same, found uint64
 
-	// Of one see-through part's sheet; faces and inks count samples.
-	alpha, depth, faces, inks [tileSide]float32
-	points                    points
+	alpha, depth [tileSide]float32 // of one see-through part's sheet
+	points       points
 }
 
 // resolve turns what is visible into pixels of the picture: the paper, then the

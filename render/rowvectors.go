@@ -24,14 +24,21 @@ func eight(a []float32) floats { return archsimd.LoadFloat32x8((*[lanes]float32)
 func put8(a []float32, v floats) { v.Store((*[lanes]float32)(a)) }
 
 func layVectors(out *colours, q *points, r *run) {
-	if r.step != lanes {
+	x, n, first := int(r.x), int(r.n), int(r.first)
+	switch {
+	case r.step == 1 && n <= lanes && x <= tileSide-lanes:
+		inside := archsimd.LoadInt32x8(&pixelMask[1<<n-1]).ToMask()
+		put8(out[0][x:], load(&q.r, first).Merge(eight(out[0][x:]), inside))
+		put8(out[1][x:], load(&q.g, first).Merge(eight(out[1][x:]), inside))
+		put8(out[2][x:], load(&q.b, first).Merge(eight(out[2][x:]), inside))
+		return
+	case r.step != lanes:
 		layPlain(out, q, r)
 		return
 	}
 	count, share := archsimd.LoadFloat32x8(&counting), all(1.0/lanes)
-	pixels := pixelsOf(int(r.x), int(r.n))
-	k := int(r.first)
-	for x := int(r.begin); x < int(r.x)+int(r.n); x += lanes {
+	pixels, k := pixelsOf(x, n), first
+	for x := int(r.begin); x < int(r.x)+n; x += lanes {
 		inside := eightOf(pixels, x)
 		for c, of := range [3]*[rowPoints + lanes]float32{&q.r, &q.g, &q.b} {
 			begin := all(of[k])
@@ -89,43 +96,6 @@ func quantiseVectors(in *colours, out *rowBytes) {
 		rgb.GetLo().Store((*[16]uint8)(out[3*x:])) // the last four are written again
 		rgb.GetHi().Store((*[16]uint8)(out[3*x+12:]))
 	}
-}
-
-// oneOfFour is how the sums of pairs of pairs stand after two rounds.
-var oneOfFour = [lanes]uint32{0, 4, 1, 5, 2, 6, 3, 7}
-
-// sumsOfFour adds up the numbers of each of eight pixels.
-func sumsOfFour(a, b, c, d floats, order archsimd.Uint32x8) floats {
-	return a.AddPairsGrouped(b).AddPairsGrouped(c.AddPairsGrouped(d)).Permute(order)
-}
-
-func countSheetVectors(w *row, owner *[tileSide * samples]int32, depth *[tileSide * samples]float32, from, to int) (some, full, goesOn uint64) {
-	one, order, zero := all(1), archsimd.LoadUint32x8(&oneOfFour), archsimd.BroadcastInt32x8(nobody)
-	on, front, before := archsimd.LoadUint32x8(&oneOn), archsimd.LoadInt32x8(&frontLane).ToMask(), zero
-	for x := from &^ (lanes - 1); x < to; x += lanes {
-		o, d := owner[x*samples:(x+lanes)*samples], depth[x*samples:(x+lanes)*samples]
-		var face, ink, deep [4]floats
-		var id [4]ints
-		for k := range face {
-			id[k] = owners(o[lanes*k:])
-			isFace, isInk := id[k].Greater(zero), zero.Greater(id[k])
-			face[k], ink[k] = one.Masked(isFace), one.Masked(isInk)
-			deep[k] = eight(d[lanes*k:]).Masked(isFace.Or(isInk))
-		}
-		faces, inks := sumsOfFour(face[0], face[1], face[2], face[3], order), sumsOfFour(ink[0], ink[1], ink[2], ink[3], order)
-		together := faces.Add(inks)
-		put8(w.faces[x:], faces)
-		put8(w.inks[x:], inks)
-		put8(w.depth[x:], sumsOfFour(deep[0], deep[1], deep[2], deep[3], order).Div(together.Max(one)))
-		firsts := firstsOf(id[0], id[1], id[2], id[3], order)
-		moved := firsts.Permute(on)
-		some |= uint64(together.Greater(all(0)).ToBits()) << x
-		full |= uint64(faces.Equal(all(samples)).ToBits()) << x
-		goesOn |= uint64(firsts.Equal(before.Merge(moved, front)).ToBits()) << x
-		before = moved
-	}
-	asked := pixelsOf(from, to-from)
-	return some & asked, full & asked, goesOn & asked &^ (1 << from)
 }
 
 func pileVectors(t *tile, y int, pixels uint64) {

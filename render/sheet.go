@@ -21,7 +21,7 @@ func (r *Renderer) addSheets(t *tile, part int32, v *View, l *lights, box [4]int
 	columns := pixelsOf(box[0], box[2]-box[0]+1)
 	from, to := box[0]&^1, (box[2]+2)&^1
 	for y := box[1]; y <= box[3]; y++ {
-		some, full, goesOn := kernel.countSheet(w, t.over.rowOf(y), t.over.depthsOf(y), from, to)
+		some, full, goesOn := kernel.lookAtSheet(&w.depth, t.over.rowOf(y), t.over.depthsOf(y), from, to)
 		some &= columns
 		if some == 0 {
 			continue
@@ -50,32 +50,20 @@ func (r *Renderer) addSheets(t *tile, part int32, v *View, l *lights, box [4]int
 	}
 }
 
-// countSheetPlain counts how many of a pixel's samples belong to faces and how many to edges,
-// and finds how deep these are in the mean. It tells which pixels have some of them, which are
-// full of faces, and which begin with the same owner as the pixel before, but for the first.
-func countSheetPlain(w *row, owner *[tileSide * samples]int32, depth *[tileSide * samples]float32, from, to int) (some, full, goesOn uint64) {
+// lookAtSheetPlain tells which pixels have some of a part, which are full of its faces, and
+// which begin with the same owner as the pixel before, but for the first. It finds how deep
+// the full ones are.
+func lookAtSheetPlain(deep *[tileSide]float32, owner *[tileSide * samples]int32, depth *[tileSide * samples]float32, from, to int) (some, full, goesOn uint64) {
 	for x := from; x < to; x++ {
-		var faces, inks float32
-		var d [samples]float32
-		for s, id := range owner[x*samples : (x+1)*samples] {
-			if id == nobody {
-				continue
-			}
-			d[s] = depth[x*samples+s]
-			if id > nobody {
-				faces++
-			} else {
-				inks++
-			}
-		}
-		w.faces[x], w.inks[x], w.depth[x] = faces, inks, ((d[0]+d[1])+(d[2]+d[3]))/max(faces+inks, 1)
-		if faces+inks > 0 {
+		o, d := (*[samples]int32)(owner[x*samples:]), (*[samples]float32)(depth[x*samples:])
+		if *o != [samples]int32{} {
 			some |= 1 << x
 		}
-		if faces == samples {
+		if o[0] > nobody && o[1] > nobody && o[2] > nobody && o[3] > nobody {
 			full |= 1 << x
+			deep[x] = ((d[0] + d[1]) + (d[2] + d[3])) * (1.0 / samples)
 		}
-		if x > from && owner[x*samples] == owner[(x-1)*samples] {
+		if x > from && o[0] == owner[(x-1)*samples] {
 			goesOn |= 1 << x
 		}
 	}
@@ -85,18 +73,29 @@ func countSheetPlain(w *row, owner *[tileSide * samples]int32, depth *[tileSide 
 // sheetAt finds a part's sheet at a pixel that is not full of its faces, all but their
 // colour: for that a point is noted. The first of them stands for all.
 func (r *Renderer) sheetAt(t *tile, x, y int, facing, strips float32, v *View, dy float32) {
-	w := &t.row
+	w, at := &t.row, (y*tileSide+x)*samples
 	var f *facet
-	faces, ink := w.faces[x], w.inks[x]*strips
-	if faces > 0 {
-		o := (*[samples]int32)(t.over.owner[(y*tileSide+x)*samples:])
-		s := 0
-		for o[s] <= nobody {
-			s++
+	var faces, inks, deep float32
+	depth := (*[samples]float32)(t.over.depth[at:])
+	for s, id := range t.over.owner[at : at+samples] {
+		switch {
+		case id == nobody:
+			continue
+		case id < nobody:
+			inks++
+		case f == nil:
+			f = r.facetOf(t, id)
+			fallthrough
+		default:
+			faces++
 		}
-		f = r.facetOf(t, o[s])
+		deep += depth[s]
+	}
+	w.depth[x] = deep / (faces + inks)
+	if faces > 0 {
 		faces *= f.finish.opacity * facing
 	}
+	ink := inks * strips
 	sum := faces + ink
 	w.alpha[x] = sum * (1.0 / samples)
 	if sum == 0 {

@@ -140,14 +140,14 @@ var kernel struct {
 	lay      func(out *colours, q *points, r *run)
 	fill     func(out *colours, rgb *[3]float32)
 	choose   func(out, from *colours, set uint64)
-	// countSheet, pile and blend are about sheets.
-	countSheet func(w *row, owner *[tileSide * samples]int32, depth *[tileSide * samples]float32, from, to int) (some, full, goesOn uint64)
-	pile       func(t *tile, y int, pixels uint64)
-	blend      func(c *colours, t *tile, y int)
-	quantise   func(in *colours, out *rowBytes)
-	yuv        func(a, b, lumaA, lumaB, u, v []byte)
-	darken     func(rgb *colours, ink *[3]float32, dark *gloomRow)
-	name       string
+	// lookAtSheet, pile and blend are about sheets.
+	lookAtSheet func(deep *[tileSide]float32, owner *[tileSide * samples]int32, depth *[tileSide * samples]float32, from, to int) (some, full, goesOn uint64)
+	pile        func(t *tile, y int, pixels uint64)
+	blend       func(c *colours, t *tile, y int)
+	quantise    func(in *colours, out *rowBytes)
+	yuv         func(a, b, lumaA, lumaB, u, v []byte)
+	darken      func(rgb *colours, ink *[3]float32, dark *gloomRow)
+	name        string
 }
 
 func init() { usePlain() }
@@ -156,7 +156,7 @@ func usePlain() {
 	kernel.edges, kernel.sweep, kernel.strip, kernel.light = coverEdges, coverSweep, coverStrip, lightPlain
 	kernel.farthest, kernel.normals, kernel.quantise, kernel.darken = farthestOf, normalsPlain, quantisePlain, darkenPlain
 	kernel.fill, kernel.flood = fillPlain, floodPlain
-	kernel.lay, kernel.choose, kernel.countSheet, kernel.pile, kernel.blend = layPlain, choosePlain, countSheetPlain, pilePlain, blendPlain
+	kernel.lay, kernel.choose, kernel.lookAtSheet, kernel.pile, kernel.blend = layPlain, choosePlain, lookAtSheetPlain, pilePlain, blendPlain
 	kernel.yuv, kernel.whose, kernel.alike, kernel.name = yuvPlain, whosePlain, alikePlain, "plain"
 }
 

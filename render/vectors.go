@@ -18,7 +18,7 @@ func useVectors() {
 	kernel.edges, kernel.sweep, kernel.strip, kernel.light = edgesVectors, sweepVectors, stripVectors, lightVectors
 	kernel.farthest, kernel.normals, kernel.quantise, kernel.darken = farthestVectors, normalsVectors, quantiseVectors, darkenVectors
 	kernel.fill, kernel.flood = fillVectors, floodVectors
-	kernel.lay, kernel.choose, kernel.countSheet, kernel.pile, kernel.blend = layVectors, chooseVectors, countSheetVectors, pileVectors, blendVectors
+	kernel.lay, kernel.choose, kernel.lookAtSheet, kernel.pile, kernel.blend = layVectors, chooseVectors, lookAtSheetVectors, pileVectors, blendVectors
 	kernel.yuv, kernel.whose, kernel.alike, kernel.name = yuvVectors, whoseVectors, alikeVectors, "avx2"
 }
 
@@ -167,12 +167,15 @@ func stripVectors(l *layer, s *ribbon) {
 }
 
 func farthestVectors(l *layer, x0, y0, y1 int) float32 {
-	far := all(l.depth[(y0*tileSide+x0)*samples])
+	far, zero := all(l.depth[(y0*tileSide+x0)*samples]), all(0)
 	for y := y0; y < y1; y++ {
 		d := (*[blockSide * samples]float32)(l.depth[(y*tileSide+x0)*samples:])
 		a, b := archsimd.LoadFloat32x8((*[lanes]float32)(d[0:])), archsimd.LoadFloat32x8((*[lanes]float32)(d[8:]))
 		c, e := archsimd.LoadFloat32x8((*[lanes]float32)(d[16:])), archsimd.LoadFloat32x8((*[lanes]float32)(d[24:]))
 		far = far.Min(a.Min(b).Min(c.Min(e)))
+		if far.Equal(zero).ToBits() != 0 {
+			return 0
+		}
 	}
 	var each [lanes]float32
 	far.Store(&each)
