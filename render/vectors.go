@@ -76,20 +76,24 @@ func edgesVectors(l *layer, e *edges) {
 	column, least, nearest := all(e.dx*subPixel), all(e.least), all(e.nearest)
 	id, outside, two := archsimd.BroadcastInt32x8(e.id), archsimd.BroadcastInt32x8(-1), all(2)
 	depthRow := e.dy * subPixel
+	// The four edge functions at the row's beginning, less those at the first row's, side by side
+	// and once more.
+	var rows ints
+	downwards, along4 := fourTwice(&e.row), fourTwice(&e.column)
 	for row := range e.y1 - e.y0 + 1 {
 		from, to := int32(0), e.x1-e.x0
+		here := rows
+		rows = rows.Add(downwards)
 		if !narrow {
-			from, to = spans.next()
+			if from, to = spans.next(); from > to {
+				continue
+			}
 			from &^= 1
-		}
-		if from > to {
-			continue
+			here = here.Add(along4.Mul(archsimd.BroadcastInt32x8(from)))
 		}
 		at := (int(e.y0+row)*tileSide + int(e.x0+from)) * samples
-		e0 := at0.Add(archsimd.BroadcastInt32x8(e.row[0]*row + e.column[0]*from))
-		e1 := at1.Add(archsimd.BroadcastInt32x8(e.row[1]*row + e.column[1]*from))
-		e2 := at2.Add(archsimd.BroadcastInt32x8(e.row[2]*row + e.column[2]*from))
-		e3 := at3.Add(archsimd.BroadcastInt32x8(e.row[3]*row + e.column[3]*from))
+		e0, e1 := at0.Add(here.PermuteScalarsGrouped(0, 0, 0, 0)), at1.Add(here.PermuteScalarsGrouped(1, 1, 1, 1))
+		e2, e3 := at2.Add(here.PermuteScalarsGrouped(2, 2, 2, 2)), at3.Add(here.PermuteScalarsGrouped(3, 3, 3, 3))
 		line := depth.Add(all(depthRow * float32(row)))
 		along := all(float32(from)).Add(right)
 		for x := from; x <= to; x += 2 {
@@ -102,6 +106,11 @@ func edgesVectors(l *layer, e *edges) {
 			at += lanes
 		}
 	}
+}
+
+func fourTwice(v *[sides]int32) ints {
+	four := archsimd.LoadInt32x4(v)
+	return ints{}.SetLo(four).SetHi(four)
 }
 
 func floodVectors(l *layer, e *edges) {
