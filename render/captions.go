@@ -147,7 +147,7 @@ func (c *Captions) Card(p *Picture, card film.Card) {
 	o := float32(card.Opacity)
 	w, h := float64(c.width), float64(c.height)
 	if !card.Clear {
-		p.fill([][2]float64{{0, 0}, {w, 0}, {w, h}, {0, h}}, narrow(look.Paper.PaperTop), o)
+		p.veil(narrow(look.Paper.PaperTop), o)
 	}
 	ink := narrow(look.Paper.Ink)
 	if card.Clear {

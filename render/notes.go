@@ -95,6 +95,23 @@ func (p *Picture) fill(points [][2]float64, c [3]float32, alpha float32) {
 	p.lay(mask, int(x0), int(y0), c, alpha)
 }
 
+// veil lays a display colour over the whole picture.
+func (p *Picture) veil(c [3]float32, alpha float32) {
+	var shades [3][256]byte
+	for k := range shades {
+		for v := range shades[k] {
+			px := [3]byte{byte(v), byte(v), byte(v)}
+			blend(&px, &c, alpha)
+			shades[k][v] = px[k]
+		}
+	}
+	for i := 0; i+2 < len(p.RGB); i += 3 {
+		px := (*[3]byte)(p.RGB[i:])
+		px[0], px[1], px[2] = shades[0][px[0]], shades[1][px[1]], shades[2][px[2]]
+	}
+	p.write(0, 0, p.Width-1, p.Height-1)
+}
+
 // lay lays a display colour over the pixels of a mask.
 func (p *Picture) lay(mask *image.Alpha, ox, oy int, c [3]float32, alpha float32) {
 	size := mask.Bounds()

@@ -27,6 +27,9 @@ func (r *Renderer) resolve(t *tile, v *View, l *lights, g *ground) {
 		w := &t.row
 		w.points.clear()
 		t.whatToDo(g, y)
+		if w.leave == pixelsOf(0, t.w) {
+			continue
+		}
 		if w.known != 0 {
 			kernel.choose(&w.rgb, &g.colour[y], w.known)
 		}
