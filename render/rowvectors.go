@@ -25,14 +25,19 @@ func put8(a []float32, v floats) { v.Store((*[lanes]float32)(a)) }
 
 func layVectors(out *colours, q *points, r *run) {
 	x, n, first := int(r.x), int(r.n), int(r.first)
-	switch {
-	case r.step == 1 && n <= lanes && x <= tileSide-lanes:
-		inside := archsimd.LoadInt32x8(&pixelMask[1<<n-1]).ToMask()
-		put8(out[0][x:], load(&q.r, first).Merge(eight(out[0][x:]), inside))
-		put8(out[1][x:], load(&q.g, first).Merge(eight(out[1][x:]), inside))
-		put8(out[2][x:], load(&q.b, first).Merge(eight(out[2][x:]), inside))
+	if r.step == 1 {
+		for ; n > 0 && x <= tileSide-lanes; x, n, first = x+lanes, n-lanes, first+lanes {
+			inside := archsimd.LoadInt32x8(&pixelMask[1<<min(n, lanes)-1]).ToMask()
+			put8(out[0][x:], load(&q.r, first).Merge(eight(out[0][x:]), inside))
+			put8(out[1][x:], load(&q.g, first).Merge(eight(out[1][x:]), inside))
+			put8(out[2][x:], load(&q.b, first).Merge(eight(out[2][x:]), inside))
+		}
+		if n > 0 {
+			layPlain(out, q, &run{first: uint16(first), x: uint8(x), n: uint8(n), begin: uint8(x), step: 1})
+		}
 		return
-	case r.step != lanes:
+	}
+	if r.step != lanes {
 		layPlain(out, q, r)
 		return
 	}
