@@ -43,7 +43,7 @@ type stand struct {
 func newStand(t *testing.T) *stand {
 	t.Helper()
 	s := testdb.Open(t)
-	queue, err := jobs.Open(s, true)
+	queue, err := jobs.OpenWorkers(s, 0)
 	require.NoError(t, err)
 	srv, err := server.New(s, queue)
 	require.NoError(t, err)

@@ -8,6 +8,8 @@ import (
 	"image"
 	"log/slog"
 	"os"
+	"slices"
+	"sync"
 	"sync/atomic"
 	"time"
 
@@ -32,8 +34,10 @@ func (PieceArgs) Kind() string { return "piece" }
 type pieceWorker struct {
 	river.WorkerDefaults[PieceArgs]
 	queue *Queue
-	// last is the output worked at last: its pieces share what was prepared.
-	last *prepared
+	lanes int
+	// The outputs worked at last, the last one first: their pieces share what was prepared.
+	preparing sync.Mutex
+	last      []prepared
 }
 
 // prepared is an output, worked out and ready to be made.
@@ -157,7 +161,7 @@ func (w *pieceWorker) piece(ctx context.Context, o store.Output, p *store.Piece,
 	if err := picture(work, s.PicturePath(o)); err != nil {
 		return err
 	}
-	w.last = nil // what it keeps is large
+	w.forget(o)
 	info, err := os.Stat(s.OutputPath(o))
 	if err != nil {
 		return fmt.Errorf("the finished output is gone: %w", err)
@@ -187,8 +191,13 @@ func picture(work *release.Work, path string) error {
 
 // prepare works an output out.
 func (w *pieceWorker) prepare(ctx context.Context, o store.Output) (*release.Work, error) {
-	if w.last != nil && w.last.output == o.ID {
-		return w.last.work, nil
+	w.preparing.Lock()
+	defer w.preparing.Unlock()
+	for i, p := range w.last {
+		if p.output == o.ID {
+			w.last = slices.Insert(slices.Delete(w.last, i, i+1), 0, p)
+			return p.work, nil
+		}
 	}
 	work, err := w.queue.planned(ctx, o, true)
 	if err != nil {
@@ -198,8 +207,16 @@ func (w *pieceWorker) prepare(ctx context.Context, o store.Output) (*release.Wor
 		return nil, err
 	}
 	work.Threads(w.queue.threads)
-	w.last = &prepared{o.ID, work}
+	w.last = slices.Insert(w.last, 0, prepared{o.ID, work})
+	w.last = slices.Delete(w.last, min(w.lanes, len(w.last)), len(w.last)) // what they keep is large
 	return work, nil
+}
+
+// forget lets go of an output that is done.
+func (w *pieceWorker) forget(o store.Output) {
+	w.preparing.Lock()
+	defer w.preparing.Unlock()
+	w.last = slices.DeleteFunc(w.last, func(p prepared) bool { return p.output == o.ID })
 }
 
 // planned works a stored output out again; shapes are needed for making it.

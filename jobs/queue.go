@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"log/slog"
+	"runtime"
 	"time"
 
 	"github.com/riverqueue/river"
@@ -18,32 +19,40 @@ import (
 type Queue struct {
 	store   *store.Store
 	client  *river.Client[*sql.Tx]
-	threads int // for each piece; 0 is one for each processor
+	threads int // for each piece
 }
 
-// Open returns a queue on the store's database. With workers it can work jobs
-// off; without, it only takes orders.
-func Open(s *store.Store, workers bool) (*Queue, error) {
-	q := &Queue{store: s}
-	config := &river.Config{Logger: slog.New(slog.NewTextHandler(io.Discard, nil)), TestOnly: false}
-	if workers {
-		config.Workers = river.NewWorkers()
-		river.AddWorker(config.Workers, &pieceWorker{queue: q})
-		river.AddWorker(config.Workers, &importWorker{store: s})
-		config.Queues = map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 1}, importQueue: {MaxWorkers: 1}}
-		config.JobTimeout = -1
-		config.FetchPollInterval = 250 * time.Millisecond
-		config.FetchCooldown = 100 * time.Millisecond
+// maxLanes bounds how many pieces of outputs a process makes at once, each of which takes the
+// memory of a renderer.
+const maxLanes = 4
+
+// Open returns a queue on the store's database that only takes orders.
+func Open(s *store.Store) (*Queue, error) { return open(s, &Queue{store: s}, &river.Config{}) }
+
+// OpenWorkers returns a queue that can also work jobs off, with so many threads for rendering;
+// 0 is one for each processor. It makes as many pieces at once as there are threads for
+// them: while one waits for its encoder, another has the processors.
+func OpenWorkers(s *store.Store, threads int) (*Queue, error) {
+	if threads <= 0 {
+		threads = runtime.GOMAXPROCS(0)
 	}
+	lanes := min(threads, maxLanes)
+	q := &Queue{store: s, threads: threads / lanes}
+	config := &river.Config{Workers: river.NewWorkers(), JobTimeout: -1, FetchPollInterval: 250 * time.Millisecond, FetchCooldown: 100 * time.Millisecond}
+	river.AddWorker(config.Workers, &pieceWorker{queue: q, lanes: lanes})
+	river.AddWorker(config.Workers, &importWorker{store: s})
+	config.Queues = map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: lanes}, importQueue: {MaxWorkers: 1}}
+	return open(s, q, config)
+}
+
+func open(s *store.Store, q *Queue, config *river.Config) (*Queue, error) {
+	config.Logger = slog.New(slog.NewTextHandler(io.Discard, nil))
 	var err error
 	if q.client, err = river.NewClient(riverdatabasesql.New(s.DB.DB), config); err != nil {
 		return nil, fmt.Errorf("opening the queue: %w", err)
 	}
 	return q, nil
 }
-
-// Threads bounds the threads with which a piece of an output is made.
-func (q *Queue) Threads(n int) { q.threads = n }
 
 // Work works jobs off until ctx ends, and picks up what other workers lost.
 func (q *Queue) Work(ctx context.Context) error {

@@ -10,6 +10,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"syscall"
 
 	"slowreveal/core/caption"
@@ -24,12 +25,13 @@ import (
 
 // Work is an output, worked out: what it is made of and in which pieces.
 type Work struct {
-	Settings Settings
-	film     *film.Film
-	model    *formats.Model
-	plan     *shoot.Plan // of the output's own reveal
-	cut      *shoot.Cut  // with the reveals that follow
-	reels    []*reel
+	Settings  Settings
+	film      *film.Film
+	model     *formats.Model
+	plan      *shoot.Plan // of the output's own reveal
+	cut       *shoot.Cut  // with the reveals that follow
+	reels     []*reel
+	preparing sync.Mutex // see ready
 }
 
 // reel is a reveal of a film and the model that it is of.
@@ -303,8 +305,11 @@ func (w *Work) Piece(ctx context.Context, folder string, i int, progress Progres
 	return nil // the last step makes it
 }
 
-// ready prepares the scenes of the reels: those of one model share one.
+// ready prepares the scenes of the reels: those of one model share one. Pieces may be made at
+// once.
 func (w *Work) ready() (err error) {
+	w.preparing.Lock()
+	defer w.preparing.Unlock()
 	scenes := map[*formats.Model]*render.Scene{}
 	for _, r := range w.reels {
 		if r.Scene != nil {

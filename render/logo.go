@@ -5,16 +5,18 @@ import (
 	"image"
 	"image/color"
 	"io"
+	"sync"
 
 	"golang.org/x/image/draw"
 )
 
 // Logo is a user's picture for a corner of the frame.
 type Logo struct {
-	image  image.Image
-	Corner Corner
-	scaled *image.NRGBA // for the height of the last picture
-	height int
+	image   image.Image
+	Corner  Corner
+	scaling sync.Mutex
+	scaled  *image.NRGBA // for the height of the last picture
+	height  int
 }
 
 // Corner is a corner of the frame.
@@ -49,21 +51,13 @@ const (
 	logoMargin = 0.05
 )
 
-// Draw sets the logo into its corner.
+// Draw sets the logo into its corner. Several pictures may be drawn at once.
 func (g *Logo) Draw(p *Picture) {
 	if g == nil {
 		return
 	}
-	side := min(p.Width, p.Height)
-	if g.scaled == nil || g.height != side {
-		b := g.image.Bounds()
-		h := max(1, int(logoHeight*float64(side)))
-		w := max(1, min(h*b.Dx()/b.Dy(), p.Width/3))
-		h = max(1, w*b.Dy()/b.Dx())
-		g.scaled, g.height = image.NewNRGBA(image.Rect(0, 0, w, h)), side
-		draw.CatmullRom.Scale(g.scaled, g.scaled.Bounds(), g.image, b, draw.Src, nil)
-	}
-	w, h := g.scaled.Bounds().Dx(), g.scaled.Bounds().Dy()
+	scaled := g.fit(p)
+	w, h := scaled.Bounds().Dx(), scaled.Bounds().Dy()
 	x, y := int(logoMargin*float64(p.Width)), int(logoMargin*float64(p.Height))
 	if g.Corner == UpperRight || g.Corner == LowerRight {
 		x = p.Width - x - w
@@ -77,9 +71,25 @@ func (g *Logo) Draw(p *Picture) {
 			if x+i < 0 || y+j < 0 || x+i >= p.Width || y+j >= p.Height {
 				continue
 			}
-			c := color.NRGBAModel.Convert(g.scaled.NRGBAAt(i, j)).(color.NRGBA)
+			c := color.NRGBAModel.Convert(scaled.NRGBAAt(i, j)).(color.NRGBA)
 			px := (*[3]byte)(p.RGB[3*((y+j)*p.Width+x+i):])
 			blend(px, &[3]float32{float32(c.R) / 255, float32(c.G) / 255, float32(c.B) / 255}, float32(c.A)/255)
 		}
 	}
+}
+
+// fit returns the logo as large as it is in a picture.
+func (g *Logo) fit(p *Picture) *image.NRGBA {
+	g.scaling.Lock()
+	defer g.scaling.Unlock()
+	side := min(p.Width, p.Height)
+	if g.scaled == nil || g.height != side {
+		b := g.image.Bounds()
+		h := max(1, int(logoHeight*float64(side)))
+		w := max(1, min(h*b.Dx()/b.Dy(), p.Width/3))
+		h = max(1, w*b.Dy()/b.Dx())
+		g.scaled, g.height = image.NewNRGBA(image.Rect(0, 0, w, h)), side
+		draw.CatmullRom.Scale(g.scaled, g.scaled.Bounds(), g.image, b, draw.Src, nil)
+	}
+	return g.scaled
 }

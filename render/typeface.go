@@ -59,7 +59,7 @@ func loadTypeface(given []*Font, files ...string) (*typeface, error) {
 		t.faces = append(t.faces, face)
 	}
 	for _, f := range given {
-		t.faces = append(t.faces, f.face)
+		t.faces = append(t.faces, font.NewFace(f.face.Font)) // faces are not to be shared
 	}
 	return t, nil
 }

@@ -38,7 +38,7 @@ type stand struct {
 func newStand(t *testing.T) *stand {
 	t.Helper()
 	s := testdb.Open(t)
-	q, err := jobs.Open(s, true)
+	q, err := jobs.OpenWorkers(s, 0)
 	require.NoError(t, err)
 	srv, err := server.New(s, q)
 	require.NoError(t, err)

@@ -2,7 +2,7 @@ package shoot
 
 import (
 	"fmt"
-	"sync/atomic"
+	"sync"
 
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
@@ -44,8 +44,8 @@ type Cut struct {
 	Plan      *Plan
 	Frames    int
 	stretches []stretch
-	fade      int                   // frames
-	spare     atomic.Pointer[table] // of the piece that was made last
+	fade      int       // frames
+	spare     sync.Pool // of tables at which no piece is made
 }
 
 // stretch is a card or a reel's plan in the frames of a film. Neighbours overlap by the

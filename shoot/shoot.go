@@ -34,11 +34,11 @@ func (c *Cut) piecePath(folder string, piece int) string {
 // Piece renders one piece of the film into its folder. Its bytes do not depend on who
 // makes it, nor on what was made before.
 func (c *Cut) Piece(ctx context.Context, folder string, piece int, progress Progress) error {
-	t := c.spare.Swap(nil)
-	if t == nil {
+	t, ok := c.spare.Get().(*table)
+	if !ok {
 		t = newTable(c)
 	}
-	defer c.spare.Store(t)
+	defer c.spare.Put(t)
 	enc, err := c.piece(ctx, t, folder, piece, progress)
 	if err != nil {
 		return err

@@ -75,7 +75,7 @@ func (c *serveCommand) Run(ctx context.Context) error {
 			return err
 		}
 	}
-	queue, err := jobs.Open(s, true)
+	queue, err := jobs.OpenWorkers(s, 0)
 	if err != nil {
 		return err
 	}
@@ -123,11 +123,10 @@ func (c *workCommand) Run(ctx context.Context) error {
 		return err
 	}
 	defer stop()
-	queue, err := jobs.Open(s, true)
+	queue, err := jobs.OpenWorkers(s, c.Threads)
 	if err != nil {
 		return err
 	}
-	queue.Threads(c.Threads)
 	fmt.Println("working")
 	return queue.Work(ctx)
 }
@@ -146,7 +145,7 @@ func (c *importCommand) Run(ctx context.Context) error {
 		return err
 	}
 	defer stop()
-	queue, err := jobs.Open(s, false)
+	queue, err := jobs.Open(s)
 	if err != nil {
 		return err
 	}
