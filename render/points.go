@@ -55,7 +55,7 @@ func (p *points) add(f *facet, dx, dy, weight float32, pixel int) {
 // facet's colour changes so slowly that it is shaded at every step-th pixel only.
 func (p *points) addRun(f *facet, dx, turn, dy float32, x, n, step int) {
 	begin, count := x, n
-	if !f.flat || n < 3 {
+	if !f.flat { // whatever n is: how runs are divided depends on what is known already
 		step = 1
 	}
 	if step > 1 {

@@ -10,16 +10,17 @@ import "simd/archsimd"
 
 func init() {
 	if archsimd.X86.AVX2() {
-		useVectors()
+		kernel = vectorLoops
 	}
 }
 
-func useVectors() {
-	kernel.edges, kernel.sweep, kernel.strip, kernel.light = edgesVectors, sweepVectors, stripVectors, lightVectors
-	kernel.farthest, kernel.normals, kernel.quantise, kernel.darken = farthestVectors, normalsVectors, quantiseVectors, darkenVectors
-	kernel.fill, kernel.flood = fillVectors, floodVectors
-	kernel.lay, kernel.choose, kernel.lookAtSheet, kernel.pile, kernel.blend = layVectors, chooseVectors, lookAtSheetVectors, pileVectors, blendVectors
-	kernel.yuv, kernel.whose, kernel.alike, kernel.name = yuvVectors, whoseVectors, alikeVectors, "avx2"
+var vectorLoops = loops{
+	name:  "avx2",
+	edges: edgesVectors, flood: floodVectors, sweep: sweepVectors, strip: stripVectors, farthest: farthestVectors,
+	whose: whoseVectors, alike: alikeVectors, lookAtSheet: lookAtSheetVectors,
+	normals: normalsVectors, light: lightVectors, lay: layVectors,
+	fill: fillVectors, choose: chooseVectors, darken: darkenVectors, pile: pileVectors, blend: blendVectors,
+	quantise: quantiseVectors, yuv: yuvVectors,
 }
 
 type (

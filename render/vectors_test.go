@@ -24,9 +24,9 @@ func bothKernels(t *testing.T, do func() *Picture) (plain, vectors *Picture) {
 	}
 	kept := kernel
 	defer func() { kernel = kept }()
-	usePlain()
+	kernel = plainLoops
 	plain = do()
-	useVectors()
+	kernel = vectorLoops
 	vectors = do()
 	return plain, vectors
 }

@@ -1,0 +1,50 @@
+package render
+
+// loops are the inner loops of the renderer. They stand twice, plain and on vectors, and give
+// the same bytes: the same operations in the same order.
+type loops struct {
+	name string
+
+	// Faces and strips into a layer: what is set up, over a box or a row of it.
+	edges func(*layer, *edges)
+	flood func(*layer, *edges)
+	sweep func(l *layer, s *sweep, from, to int32)
+	strip func(*layer, *ribbon)
+	// farthest is the least depth of a block.
+	farthest func(l *layer, x0, y0, y1 int) float32
+
+	// Whose the pixels of a row are.
+	whose       func(owner *[tileSide * samples]int32) (whole, goesOn uint64)
+	alike       func(a, b *[tileSide * samples]int32) uint64
+	lookAtSheet func(deep *[tileSide]float32, owner *[tileSide * samples]int32, depth *[tileSide * samples]float32, from, to int) (some, full, goesOn uint64)
+
+	// Points of surfaces: their normals, how they look, and into their pixels.
+	normals func(p *points, f *facet, dx, turn, dy float32, first, step, n int)
+	light   func(p *points, from, to int, s *surface, l *lights)
+	lay     func(out *colours, q *points, r *run)
+
+	// Colours of a row.
+	fill     func(out *colours, rgb *[3]float32)
+	choose   func(out, from *colours, set uint64)
+	darken   func(rgb *colours, ink *[3]float32, dark *gloomRow)
+	pile     func(t *tile, y int, pixels uint64)
+	blend    func(c *colours, t *tile, y int)
+	quantise func(in *colours, out *rowBytes)
+	yuv      func(a, b, lumaA, lumaB, u, v []byte)
+}
+
+// kernel is what this build runs on this machine.
+var kernel = plainLoops
+
+var plainLoops = loops{
+	name:  "plain",
+	edges: coverEdges, flood: floodPlain, sweep: coverSweep, strip: coverStrip, farthest: farthestOf,
+	whose: whosePlain, alike: alikePlain, lookAtSheet: lookAtSheetPlain,
+	normals: normalsPlain, light: lightPlain, lay: layPlain,
+	fill: fillPlain, choose: choosePlain, darken: darkenPlain, pile: pilePlain, blend: blendPlain,
+	quantise: quantisePlain, yuv: yuvPlain,
+}
+
+// Kernel names the inner loops that this build runs on this machine: "plain", or
+// "avx2" where they use vectors.
+func Kernel() string { return kernel.name }
