@@ -10,7 +10,7 @@ GO_SOURCES := $(shell find . -name '*.go' -not -path './web/node_modules/*' -not
 CORE_SOURCES := $(shell find core cmd/corewasm -name '*.go' -not -name '*_test.go') go.mod go.sum
 WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/tsconfig.json
 
-.PHONY: demo test build needs generate bench figures screenshots audit clean
+.PHONY: demo test build needs generate bench profile figures screenshots audit clean
 
 demo: needs build
 	bin/slowreveal serve --demo
@@ -57,6 +57,11 @@ generate: web/node_modules/.installed
 bench: needs build
 	go test -run '^$$' -bench . -benchmem ./core/... ./render/...
 	go run ./bench
+
+# What the compiler is told of the renderer's work, by itself when it builds the program (Go's
+# profile-guided optimisation): films take 5 % less time, and are the same to the byte.
+profile: build
+	go test ./render -run '^$$' -bench 'DemoFrame|DemoFilm|StillCamera|Torture' -benchtime 3s -cpuprofile $(CURDIR)/cmd/slowreveal/default.pgo -o bin/render.test
 
 # The pictures of docs/screenshots, from a fresh demo.
 screenshots: needs build
