@@ -6,12 +6,12 @@ import (
 	"fmt"
 	"io"
 	"log/slog"
-	"runtime"
 	"time"
 
 	"github.com/riverqueue/river"
 	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
 
+	"slowreveal/shoot"
 	"slowreveal/store"
 )
 
@@ -22,10 +22,6 @@ type Queue struct {
 	threads int // for each piece
 }
 
-// maxLanes bounds how many pieces of outputs a process makes at once, each of which takes the
-// memory of a renderer.
-const maxLanes = 4
-
 // Open returns a queue on the store's database that only takes orders.
 func Open(s *store.Store) (*Queue, error) { return open(s, &Queue{store: s}, &river.Config{}) }
 
@@ -33,11 +29,8 @@ func Open(s *store.Store) (*Queue, error) { return open(s, &Queue{store: s}, &ri
 // 0 is one for each processor. It makes as many pieces at once as there are threads for
 // them: while one waits for its encoder, another has the processors.
 func OpenWorkers(s *store.Store, threads int) (*Queue, error) {
-	if threads <= 0 {
-		threads = runtime.GOMAXPROCS(0)
-	}
-	lanes := min(threads, maxLanes)
-	q := &Queue{store: s, threads: threads / lanes}
+	lanes, each := shoot.Lanes(threads, shoot.MaxLanes)
+	q := &Queue{store: s, threads: each}
 	config := &river.Config{Workers: river.NewWorkers(), JobTimeout: -1, FetchPollInterval: 250 * time.Millisecond, FetchCooldown: 100 * time.Millisecond}
 	river.AddWorker(config.Workers, &pieceWorker{queue: q, lanes: lanes})
 	river.AddWorker(config.Workers, &importWorker{store: s})

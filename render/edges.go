@@ -119,7 +119,7 @@ func (e *edges) walkAlong() walk {
 	return w
 }
 
-// next narrows the pixels of the next row to those that can lie inside all three edges,
+// next narrows the pixels of the next row to those that can lie inside all edges,
 // counted from x0.
 func (w *walk) next() (from, to int32) {
 	w.left[0], w.left[1] = w.left[0]+w.leftRow[0], w.left[1]+w.leftRow[1]

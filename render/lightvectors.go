@@ -4,12 +4,6 @@ package render
 
 import "simd/archsimd"
 
-func load(a *[rowPoints + lanes]float32, i int) floats {
-	return archsimd.LoadFloat32x8((*[lanes]float32)(a[i:]))
-}
-
-func store(a *[rowPoints + lanes]float32, i int, v floats) { v.Store((*[lanes]float32)(a[i:])) }
-
 func wide(a *[lanes]float32) floats { return archsimd.LoadFloat32x8(a) }
 
 func dotVectors(ax, ay, az floats, b *[3][lanes]float32) floats {
@@ -31,10 +25,10 @@ func meetLights(p *points, from, to int, s *surface, l *lights) {
 	zero, one, half, minus := all(0), all(1), all(0.5), all(-1)
 	w, f, squarings := &l.wide, &s.wide, s.squarings
 	for i := from; i < to; i += lanes {
-		nx, ny, nz := load(&p.nx, i), load(&p.ny, i), load(&p.nz, i)
+		nx, ny, nz := eight(p.nx[i:]), eight(p.ny[i:]), eight(p.nz[i:])
 		vx, vy, vz := zero, zero, one
 		if !l.parallel {
-			dx, dy := load(&p.dx, i), load(&p.dy, i)
+			dx, dy := eight(p.dx[i:]), eight(p.dy[i:])
 			vz = one.Div(dx.Mul(dx).Add(dy.Mul(dy)).Add(one).Sqrt())
 			vx, vy = zero.Sub(dx).Mul(vz), zero.Sub(dy).Mul(vz)
 		}
@@ -45,21 +39,21 @@ func meetLights(p *points, from, to int, s *surface, l *lights) {
 		nx, ny, nz, nv = nx.Mul(sign), ny.Mul(sign), nz.Mul(sign), nv.Mul(sign)
 		twice := nv.Add(nv)
 		rx, ry, rz := twice.Mul(nx).Sub(vx), twice.Mul(ny).Sub(vy), twice.Mul(nz).Sub(vz)
-		store(&p.key, i, dotVectors(nx, ny, nz, &w.key).Max(zero))
-		store(&p.fill, i, dotVectors(nx, ny, nz, &w.fill).Max(zero))
-		store(&p.hemi, i, half.Add(half.Mul(dotVectors(nx, ny, nz, &w.up))))
+		put8(p.key[i:], dotVectors(nx, ny, nz, &w.key).Max(zero))
+		put8(p.fill[i:], dotVectors(nx, ny, nz, &w.fill).Max(zero))
+		put8(p.hemi[i:], half.Add(half.Mul(dotVectors(nx, ny, nz, &w.up))))
 		refUp := dotVectors(rx, ry, rz, &w.up)
-		store(&p.mirrored, i, half.Add(half.Mul(refUp)))
+		put8(p.mirrored[i:], half.Add(half.Mul(refUp)))
 		t := refUp.Add(wide(&lightWide[threshold])).Mul(wide(&lightWide[gainOfUp])).Max(zero).Min(one)
-		store(&p.ceiling, i, wide(&lightWide[floor]).Add(wide(&lightWide[rise]).Mul(t.Mul(t).Mul(wide(&lightWide[three]).Sub(t.Add(t))))))
+		put8(p.ceiling[i:], wide(&lightWide[floor]).Add(wide(&lightWide[rise]).Mul(t.Mul(t).Mul(wide(&lightWide[three]).Sub(t.Add(t))))))
 		g := one.Sub(nv).Max(zero)
 		g2 := g.Mul(g)
-		store(&p.fresnel, i, g2.Mul(g2).Mul(g).Mul(wide(&f.satin)))
+		put8(p.fresnel[i:], g2.Mul(g2).Mul(g).Mul(wide(&f.satin)))
 		shine := dotVectors(rx, ry, rz, &w.key).Max(wide(&f.dullest))
 		for range squarings {
 			shine = shine.Mul(shine)
 		}
-		store(&p.gain, i, shine.Mul(wide(&f.shineGain)))
+		put8(p.gain[i:], shine.Mul(wide(&f.shineGain)))
 	}
 }
 
@@ -70,20 +64,20 @@ func colourVectors(p *points, out *[rowPoints + lanes]float32, from, to, c int, 
 	rough, strength := wide(&f.rough), wide(&lightWide[strength])
 	f0, f0Less, diffuse := wide(&f.f0[c]), wide(&f.f0Less[c]), wide(&f.diffuse[c])
 	for i := from; i < to; i += lanes {
-		under := ground.Add(sky.Mul(load(&p.hemi, i)))
-		mirrored := ground.Add(sky.Mul(load(&p.mirrored, i))).Mul(load(&p.ceiling, i))
-		front := f0.Add(f0Less.Mul(load(&p.fresnel, i)))
-		lit := diffuse.Mul(under.Add(key.Mul(load(&p.key, i))).Add(fill.Mul(load(&p.fill, i))))
-		mirror := front.Mul(mirrored.Add(under.Sub(mirrored).Mul(rough)).Mul(strength).Add(key.Mul(load(&p.gain, i))))
-		store(out, i, encodeVectors(lit.Add(mirror)))
+		under := ground.Add(sky.Mul(eight(p.hemi[i:])))
+		mirrored := ground.Add(sky.Mul(eight(p.mirrored[i:]))).Mul(eight(p.ceiling[i:]))
+		front := f0.Add(f0Less.Mul(eight(p.fresnel[i:])))
+		lit := diffuse.Mul(under.Add(key.Mul(eight(p.key[i:]))).Add(fill.Mul(eight(p.fill[i:]))))
+		mirror := front.Mul(mirrored.Add(under.Sub(mirrored).Mul(rough)).Mul(strength).Add(key.Mul(eight(p.gain[i:]))))
+		put8(out[i:], encodeVectors(lit.Add(mirror)))
 	}
 	if s.paper == 0 {
 		return
 	}
 	sheet, paper := wide(&f.sheet[c]), wide(&f.paper)
 	for i := from; i < to; i += lanes {
-		v := load(out, i)
-		store(out, i, v.Add(sheet.Sub(v).Mul(paper)))
+		v := eight(out[i:])
+		put8(out[i:], v.Add(sheet.Sub(v).Mul(paper)))
 	}
 }
 

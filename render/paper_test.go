@@ -89,3 +89,25 @@ func trianglesOf(s *solid.Shape) (o order) {
 	}
 	return o
 }
+
+// A part's box is that of the faces it has now, whatever it had in other pictures.
+func TestAPartsBoxHoldsItsFacesAndNoMore(t *testing.T) {
+	_, far, r := exampleAt(t, 12_500_000, 640, 360)
+	_, v, _ := exampleAt(t, 31_000_000, 640, 360)
+	r.Draw(far, NewPicture(640, 360))
+	r.Draw(v, NewPicture(640, 360))
+	seen := 0
+	for k := range r.seen {
+		s := &r.seen[k]
+		if !s.visible || len(s.faces) == 0 {
+			continue
+		}
+		want := noPixels
+		for i := range s.faces {
+			want = want.with(&s.faces[i])
+		}
+		require.Equal(t, want, s.box)
+		seen++
+	}
+	assert.Greater(t, seen, 10)
+}

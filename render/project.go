@@ -60,7 +60,7 @@ func (out *projected) forget() {
 // project sees part k from the view's camera and lists its faces.
 func (r *Renderer) project(k int, v *View) {
 	p, out := &r.scene.parts[k], &r.seen[k]
-	out.faces, out.tiles, out.unsorted, out.inner = out.faces[:0], out.tiles[:0], out.unsorted[:0], 0
+	out.forget()
 	out.opacity = float32(v.Opacity[p.node])
 	surface := v.Surface[p.node]
 	out.facing, out.through = out.opacity*float32(surface.Faces), out.opacity*float32(1-surface.Faces)
@@ -252,8 +252,8 @@ func (r *Renderer) addTriangle(out *projected, corner [3]uint32, id int32, whole
 		return
 	}
 	f := face{id: id}
-	for i, v := range corner {
-		f.x[i], f.y[i], f.w[i] = out.screen[v].x, out.screen[v].y, out.screen[v].w
+	for i, k := range corner {
+		f.x[i], f.y[i], f.w[i] = out.screen[k].x, out.screen[k].y, out.screen[k].w
 	}
 	r.bin(out, &f, oneSided)
 }

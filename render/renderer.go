@@ -234,12 +234,12 @@ func (r *Renderer) drawTile(t *tile, bins []binned, v *View, l *lights, g *groun
 			r.drawSolid(t, b)
 		}
 	}
-	counted := false
+	cleared := false
 	for _, b := range bins {
 		if !r.seen[b.part].solid {
-			if !counted {
+			if !cleared {
 				clear(t.levels[:])
-				counted = true
+				cleared = true
 			}
 			r.drawSheet(t, b, v, l)
 		}

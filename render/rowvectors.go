@@ -28,9 +28,9 @@ func layVectors(out *colours, q *points, r *run) {
 	if r.step == 1 {
 		for ; n > 0 && x <= tileSide-lanes; x, n, first = x+lanes, n-lanes, first+lanes {
 			inside := archsimd.LoadInt32x8(&pixelMask[1<<min(n, lanes)-1]).ToMask()
-			put8(out[0][x:], load(&q.r, first).Merge(eight(out[0][x:]), inside))
-			put8(out[1][x:], load(&q.g, first).Merge(eight(out[1][x:]), inside))
-			put8(out[2][x:], load(&q.b, first).Merge(eight(out[2][x:]), inside))
+			put8(out[0][x:], eight(q.r[first:]).Merge(eight(out[0][x:]), inside))
+			put8(out[1][x:], eight(q.g[first:]).Merge(eight(out[1][x:]), inside))
+			put8(out[2][x:], eight(q.b[first:]).Merge(eight(out[2][x:]), inside))
 		}
 		if n > 0 {
 			layPlain(out, q, &run{first: uint16(first), x: uint8(x), n: uint8(n), begin: uint8(x), step: 1})

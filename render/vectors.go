@@ -194,11 +194,11 @@ func normalsOfFlat(p *points, f *facet, dx, turn, dy float32, first, step, n int
 	nx, ny, nz := all(f.n[0]), all(f.n[1]), all(f.n[2])
 	for i := 0; i < n; i += lanes {
 		k := p.n + i
-		store(&p.dx, k, all(dx).Add(all(turn).Mul(all(float32(first)).Add(all(float32(i)).Add(count).Mul(stride)))))
-		store(&p.dy, k, y)
-		store(&p.nx, k, nx)
-		store(&p.ny, k, ny)
-		store(&p.nz, k, nz)
+		put8(p.dx[k:], all(dx).Add(all(turn).Mul(all(float32(first)).Add(all(float32(i)).Add(count).Mul(stride)))))
+		put8(p.dy[k:], y)
+		put8(p.nx[k:], nx)
+		put8(p.ny[k:], ny)
+		put8(p.nz[k:], nz)
 	}
 }
 
@@ -223,10 +223,10 @@ func normalsVectors(p *points, f *facet, dx, turn, dy float32, first, step, n in
 		alongside := det.Equal(zero)
 		det, u, v = all(3).Merge(det, alongside), all(1).Merge(u, alongside), all(1).Merge(v, alongside)
 		k := p.n + i
-		x.Store((*[lanes]float32)(p.dx[k:]))
-		y.Store((*[lanes]float32)(p.dy[k:]))
-		all(f.n[0]).Mul(det).Add(all(f.du[0]).Mul(u)).Add(all(f.dv[0]).Mul(v)).Store((*[lanes]float32)(p.nx[k:]))
-		all(f.n[1]).Mul(det).Add(all(f.du[1]).Mul(u)).Add(all(f.dv[1]).Mul(v)).Store((*[lanes]float32)(p.ny[k:]))
-		all(f.n[2]).Mul(det).Add(all(f.du[2]).Mul(u)).Add(all(f.dv[2]).Mul(v)).Store((*[lanes]float32)(p.nz[k:]))
+		put8(p.dx[k:], x)
+		put8(p.dy[k:], y)
+		put8(p.nx[k:], all(f.n[0]).Mul(det).Add(all(f.du[0]).Mul(u)).Add(all(f.dv[0]).Mul(v)))
+		put8(p.ny[k:], all(f.n[1]).Mul(det).Add(all(f.du[1]).Mul(u)).Add(all(f.dv[1]).Mul(v)))
+		put8(p.nz[k:], all(f.n[2]).Mul(det).Add(all(f.du[2]).Mul(u)).Add(all(f.dv[2]).Mul(v)))
 	}
 }

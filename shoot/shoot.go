@@ -116,21 +116,27 @@ func (c *Cut) Make(ctx context.Context, w encode.Whole, out string, progress Pro
 	return c.Join(ctx, w, folder, out)
 }
 
-// maxLanes bounds how many pieces AllPieces makes at once, each of which takes the memory of a
+// MaxLanes bounds how many pieces a process makes at once, each of which takes the memory of a
 // renderer.
-const maxLanes = 4
+const MaxLanes = 4
+
+// Lanes divides threads, 0 for one for each processor, among pieces that are made at once: how
+// many these are, and how many threads each has.
+func Lanes(threads, pieces int) (lanes, each int) {
+	if threads <= 0 {
+		threads = runtime.GOMAXPROCS(0)
+	}
+	lanes = min(threads, pieces, MaxLanes)
+	return lanes, threads / lanes
+}
 
 // AllPieces renders all pieces of the film into a folder, as many at once as there are
 // threads for them: while one waits for its encoder, another has the processors. The encoder
 // of a piece comes to its end while the next is rendered. One goroutine at a time calls
 // progress.
 func (c *Cut) AllPieces(ctx context.Context, folder string, progress Progress) error {
-	threads := c.Plan.Threads
-	if threads <= 0 {
-		threads = runtime.GOMAXPROCS(0)
-	}
 	pieces := c.Pieces()
-	lanes := min(len(pieces), threads, maxLanes)
+	lanes, threads := Lanes(c.Plan.Threads, len(pieces))
 	var next atomic.Int64
 	var telling sync.Mutex
 	done := 0
@@ -145,7 +151,7 @@ func (c *Cut) AllPieces(ctx context.Context, folder string, progress Progress) e
 	all, ctx := errgroup.WithContext(ctx)
 	for range lanes {
 		t := newTable(c)
-		t.threads = threads / lanes
+		t.threads = threads
 		all.Go(func() error {
 			for {
 				i := int(next.Add(1)) - 1
