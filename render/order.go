@@ -56,8 +56,10 @@ func vertex(values []float32, i uint32) space.Vec {
 func facesOf(s *solid.Shape) []meshFace {
 	beyond := neighboursOf(s)
 	patch := make([]int32, len(s.Triangles)/3)
-	for i := range patch {
-		patch[i] = int32(patchOf(s.Patches, i))
+	for i, p := range s.Patches {
+		for t := p.First; t < p.First+p.Count; t++ {
+			patch[t] = int32(i)
+		}
 	}
 	taken := make([]bool, len(patch))
 	faces := make([]meshFace, 0, len(patch)/2)
