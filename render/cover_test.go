@@ -51,7 +51,7 @@ func newTile() *tile {
 func TestFacesThatShareEdgesCoverEverySampleOnce(t *testing.T) {
 	random := rand.New(rand.NewPCG(4, 2))
 	for range 40 {
-		count := [tileSide * tileSide * samples]int{}
+		count := [tileSide][tileSide * samples]int{}
 		centre := corner{x: 20 + 24*random.Float64(), y: 20 + 24*random.Float64(), w: 1}
 		n := 3 + random.IntN(9)
 		around := make([]corner, n)
@@ -62,14 +62,18 @@ func TestFacesThatShareEdgesCoverEverySampleOnce(t *testing.T) {
 		for i := range around {
 			one := newTile()
 			coverAlone(one, faceOf(int32(i+1), centre, around[i], around[(i+1)%n]), &one.solid)
-			for k, o := range one.solid.owner {
-				if o != nobody {
-					count[k]++
+			for y := range count {
+				for k, o := range one.solid.rowOf(y) {
+					if o != nobody {
+						count[y][k]++
+					}
 				}
 			}
 		}
-		for k, n := range count {
-			require.Equal(t, 1, n, "sample %d", k)
+		for y := range count {
+			for k, n := range count[y] {
+				require.Equal(t, 1, n, "row %d, sample %d", y, k)
+			}
 		}
 	}
 }
@@ -98,7 +102,7 @@ func TestCoverageIsThatOfTheDefinition(t *testing.T) {
 						inside, border = inside && e >= 0, border || e == 0
 					}
 					if !border {
-						require.Equal(t, inside, one.solid.owner[(y*tileSide+x)*samples+s] == 3)
+						require.Equal(t, inside, one.solid.owner[sampleAt(x, y)+s] == 3)
 					}
 				}
 			}
@@ -255,23 +259,24 @@ func TestTheCurveIsSRGB(t *testing.T) {
 func TestAStripCoversWhatLiesBesideItsLine(t *testing.T) {
 	random := rand.New(rand.NewPCG(11, 3))
 	for range 200 {
-		at := func() int32 { return int32((random.Float64()*100 - 20) * subPixel) }
-		f := &face{x: [4]int32{at(), at()}, y: [4]int32{at(), at()}, w: [4]float32{0.5, 0.8, 0.5, 0.5}, half: 30 + random.Int32N(400), id: -7}
-		f.x[2], f.y[2], f.x[3], f.y[3] = f.x[0], f.y[0], f.x[0], f.y[0]
+		at := func() float64 { return (random.Float64()*100 - 20) * subPixel }
+		ax, ay, bx, by, half := at(), at(), at(), at(), 30+random.Float64()*400
+		f, ok := stripOf([2]float32{float32(ax), float32(ay)}, [2]float32{float32(bx), float32(by)}, 0.5, 0.8, float32(half), -7)
+		require.True(t, ok)
 		one := newTile()
-		coverAlone(one, f, &one.solid)
-		dx, dy := float64(f.x[1]-f.x[0]), float64(f.y[1]-f.y[0])
+		coverAlone(one, &f, &one.solid)
+		dx, dy := bx-ax, by-ay
 		length := math.Hypot(dx, dy)
 		for y := range tileSide {
 			for x := range tileSide {
 				for s := range samples {
-					px, py := float64(x*subPixel+int(offsets[s][0])-int(f.x[0])), float64(y*subPixel+int(offsets[s][1])-int(f.y[0]))
+					px, py := float64(x*subPixel+int(offsets[s][0]))-ax, float64(y*subPixel+int(offsets[s][1]))-ay
 					along, aside := (px*dx+py*dy)/length, math.Abs(px*dy-py*dx)/length
-					out := math.Max(aside-float64(f.half), math.Max(-along, along-length)-float64(f.half)/2)
+					out := math.Max(aside-half, math.Max(-along, along-length)-half/2)
 					if math.Abs(out) < 2.56 {
 						continue
 					}
-					i := (y*tileSide+x)*samples + s
+					i := sampleAt(x, y) + s
 					require.Equal(t, out < 0, one.solid.owner[i] == -7, "a sample %g beyond the border", out)
 					if out < 0 {
 						require.InDelta(t, 0.5+0.3*math.Max(0, math.Min(along/length, 1)), one.solid.depth[i], 1e-3)
@@ -295,6 +300,8 @@ func TestSmallFacesAreCoveredAsLargeOnesAre(t *testing.T) {
 		small, large := newTile(), newTile()
 		coverAlone(small, f, &small.solid)
 		if f.bound(tileSide, tileSide) {
+			large.edges.id = f.id
+			large.edges.least, large.edges.nearest = f.reach()
 			large.coverWide(f, &large.solid, int32(f.left)&^1, int32(f.top), int32(f.right), int32(f.bottom))
 		}
 		require.Equal(t, large.solid.owner, small.solid.owner)

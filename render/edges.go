@@ -32,16 +32,16 @@ type edges struct {
 	most        [sides]int32 // not less than at any of the first pixel's samples
 	// Where edges cross the first row, in pixels from x0, and how that grows from row to
 	// row: up to two on the left and two on the right.
-	left, leftRow   [2]float32
-	right, rightRow [2]float32
-	lefts, rights   int
-	deep, dx, dy    float32 // 1/z at the first pixel's corner, and how it grows in 1/256 pixel
-	nearest, least  float32
-	id              int32
+	left, right       [2]float32
+	leftRow, rightRow [2]float32
+	lefts, rights     int
+	deep, dx, dy      float32 // 1/z at the first pixel's corner, and how it grows in 1/256 pixel
+	nearest, least    float32
+	id                int32
 }
 
 func (e *edges) setUp(f *face, t *tile, px0, py0, px1, py1 int32) {
-	e.x0, e.y0, e.x1, e.y1, e.id = px0, py0, px1, py1, f.id
+	e.x0, e.y0, e.x1, e.y1 = px0, py0, px1, py1
 	ox, oy := (int32(t.x0)+px0)<<subBits, (int32(t.y0)+py0)<<subBits
 	x0, x1, x2, x3 := f.x[0]-ox, f.x[1]-ox, f.x[2]-ox, f.x[3]-ox
 	y0, y1, y2, y3 := f.y[0]-oy, f.y[1]-oy, f.y[2]-oy, f.y[3]-oy
@@ -51,12 +51,11 @@ func (e *edges) setUp(f *face, t *tile, px0, py0, px1, py1 int32) {
 	e.edge(2, y3-y2, x2-x3, x3, y3)
 	e.edge(3, y2-y0, x0-x2, x2, y2)
 	// 1/z is linear on the screen.
-	w0 := f.w[0]
+	w0, w1, w2 := f.plane()
 	inverse := 1 / float32((x1-x0)*(y2-y0)-(x2-x0)*(y1-y0))
-	e.dx = ((f.w[1]-w0)*float32(y2-y0) - (f.w[2]-w0)*float32(y1-y0)) * inverse
-	e.dy = ((f.w[2]-w0)*float32(x1-x0) - (f.w[1]-w0)*float32(x2-x0)) * inverse
+	e.dx = ((w1-w0)*float32(y2-y0) - (w2-w0)*float32(y1-y0)) * inverse
+	e.dy = ((w2-w0)*float32(x1-x0) - (w1-w0)*float32(x2-x0)) * inverse
 	e.deep = w0 - e.dx*float32(x0) - e.dy*float32(y0)
-	e.least, e.nearest = f.farthest(), f.nearest()
 }
 
 // unbound lets spans reach over all pixels.
@@ -145,7 +144,7 @@ func coverEdges(l *layer, e *edges) {
 		if wide {
 			from, to = spans.next()
 		}
-		index := (int(e.y0+row)*tileSide + int(e.x0+from)) * samples
+		index := sampleAt(int(e.x0+from), int(e.y0+row))
 		e0, e1 := e.row[0]*row+e.column[0]*from, e.row[1]*row+e.column[1]*from
 		e2, e3 := e.row[2]*row+e.column[2]*from, e.row[3]*row+e.column[3]*from
 		for x := from; x <= to; x++ {

@@ -1,16 +1,19 @@
 package render
 
 // face is a triangle or a quadrangle of a part's surface on the screen, or the strip of an
-// edge: then the first two corners are its ends.
+// edge.
 //
 // A quadrangle is a triangle with a fourth corner beyond its side from 1 to 2; a triangle has
 // its corner 2 twice.
 type face struct {
 	x, y [4]int32 // 1/256 pixel
-	w    [4]float32
+	// w is 1/z of the corners. A strip's reaches past the ends of its edge: at the corners 0
+	// and 2 it is w[0], at the others w[1], and nowhere is it outside of w[2] … w[3], which the
+	// ends have.
+	w [4]float32
 	// Which columns and rows of the picture's pixels it may touch; see bound.
 	left, top, right, bottom int16
-	half                     int32 // half of the width of a strip, 1/256 pixel; 0 for a triangle
+	edge                     bool // whether it is a strip
 	// id is the triangle's number in the scene, from 1, or −1−number for an edge.
 	id int32
 }
@@ -41,9 +44,8 @@ func (f *face) turn() {
 // bound finds the first and the last column and row of pixels that a face may touch; false
 // where it touches none of the picture.
 func (f *face) bound(width, height int) bool {
-	over := f.half + f.half>>1
-	x0, y0 := (min(f.x[0], f.x[1], f.x[2], f.x[3])-over)>>subBits, (min(f.y[0], f.y[1], f.y[2], f.y[3])-over)>>subBits
-	x1, y1 := (max(f.x[0], f.x[1], f.x[2], f.x[3])+over)>>subBits, (max(f.y[0], f.y[1], f.y[2], f.y[3])+over)>>subBits
+	x0, y0 := min(f.x[0], f.x[1], f.x[2], f.x[3])>>subBits, min(f.y[0], f.y[1], f.y[2], f.y[3])>>subBits
+	x1, y1 := max(f.x[0], f.x[1], f.x[2], f.x[3])>>subBits, max(f.y[0], f.y[1], f.y[2], f.y[3])>>subBits
 	if x1 < 0 || y1 < 0 || int(x0) >= width || int(y0) >= height {
 		return false
 	}
@@ -57,25 +59,32 @@ func (f *face) side() int32 {
 	return max(max(f.x[0], f.x[1], f.x[2], f.x[3])-min(f.x[0], f.x[1], f.x[2], f.x[3]), max(f.y[0], f.y[1], f.y[2], f.y[3])-min(f.y[0], f.y[1], f.y[2], f.y[3]))
 }
 
-// nearest and farthest return the largest and the least 1/z of a face.
-func (f *face) nearest() float32 {
-	w := f.w[0]
-	for _, other := range f.w[1:] {
-		if other > w {
-			w = other
+// reach returns the least and the largest 1/z of a face.
+func (f *face) reach() (least, most float32) {
+	least, most = f.w[2], f.w[3]
+	if least > most {
+		least, most = most, least
+	}
+	if f.edge {
+		return least, most
+	}
+	for _, w := range f.w[:2] {
+		if w < least {
+			least = w
+		}
+		if w > most {
+			most = w
 		}
 	}
-	return w
+	return least, most
 }
 
-func (f *face) farthest() float32 {
-	w := f.w[0]
-	for _, other := range f.w[1:] {
-		if other < w {
-			w = other
-		}
+// plane returns 1/z at the corners 0, 1 and 2, from which it is told everywhere.
+func (f *face) plane() (w0, w1, w2 float32) {
+	if f.edge {
+		return f.w[0], f.w[1], f.w[0]
 	}
-	return w
+	return f.w[0], f.w[1], f.w[2]
 }
 
 // pixelBox is a rectangle of pixels, both ends included; one that ends before it begins is

@@ -113,7 +113,7 @@ func (g *ground) forget(soiled spot) {
 	for y := soiled.top; y <= soiled.bottom; y++ {
 		for paper := columns & g.known[y]; paper != 0; paper &= paper - 1 {
 			x := bits.TrailingZeros64(paper)
-			o := (*[samples]int32)(g.solid.owner[(y*tileSide+x)*samples:])
+			o := (*[samples]int32)(g.solid.owner[sampleAt(x, y):])
 			if o[0] == nobody || o[1] == nobody || o[2] == nobody || o[3] == nobody {
 				g.known[y] &^= 1 << x
 				g.shown[y] &^= 1 << x

@@ -9,7 +9,6 @@ type loops struct {
 	edges func(*layer, *edges)
 	flood func(*layer, *edges)
 	sweep func(l *layer, s *sweep, from, to int32)
-	strip func(*layer, *ribbon)
 	// farthest is the least depth of a block.
 	farthest func(l *layer, x0, y0, y1 int) float32
 
@@ -38,7 +37,7 @@ var kernel = plainLoops
 
 var plainLoops = loops{
 	name:  "plain",
-	edges: coverEdges, flood: floodPlain, sweep: coverSweep, strip: coverStrip, farthest: farthestOf,
+	edges: coverEdges, flood: floodPlain, sweep: coverSweep, farthest: farthestOf,
 	whose: whosePlain, alike: alikePlain, lookAtSheet: lookAtSheetPlain,
 	normals: normalsPlain, light: lightPlain, lay: layPlain,
 	fill: fillPlain, choose: choosePlain, darken: darkenPlain, pile: pilePlain, blend: blendPlain,

@@ -308,13 +308,8 @@ func (r *Renderer) add(out *projected, c *[3][3]float32, id int32, oneSided bool
 	r.bin(out, &f, oneSided)
 }
 
-// bin notes the tiles that a triangle or a strip touches; oneSided triangles are left out when they
-// look away.
+// bin notes the tiles that a triangle touches; oneSided ones are left out when they look away.
 func (r *Renderer) bin(out *projected, f *face, oneSided bool) {
-	if f.half > 0 {
-		r.note(out, f)
-		return
-	}
 	area := int64(f.x[1]-f.x[0])*int64(f.y[2]-f.y[0]) - int64(f.x[2]-f.x[0])*int64(f.y[1]-f.y[0])
 	if area == 0 || oneSided && area > 0 { // rows run downwards: a front has a negative area
 		return

@@ -90,7 +90,7 @@ func (r *Renderer) noteDepth(t *tile, empty bool) {
 			continue
 		}
 		for x := range out {
-			d := (*[samples]float32)(t.solid.depth[(y*tileSide+x)*samples:])
+			d := (*[samples]float32)(t.solid.depth[sampleAt(x, y):])
 			out[x] = max(d[0], d[1], d[2], d[3])
 		}
 	}
@@ -294,7 +294,7 @@ func (r *Renderer) drawSheet(t *tile, b binned, v *View, l *lights) {
 func (r *Renderer) drawLayer(t *tile, b binned, box [4]int, first int32) {
 	s := &r.seen[b.part]
 	for y := box[1]; y <= box[3]; y++ {
-		from, to := (y*tileSide+box[0])*samples, (y*tileSide+box[2]+1)*samples
+		from, to := sampleAt(box[0], y), sampleAt(box[2]+1, y)
 		copy(t.over.depth[from:to], t.solid.depth[from:to])
 		clear(t.over.owner[from:to])
 	}

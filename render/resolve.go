@@ -74,7 +74,7 @@ func (r *Renderer) ofOnePart(t *tile, y int, set uint64) (alone uint64) {
 	first, last := int32(1), int32(0) // of the part that was looked at last
 	for ; set != 0; set &= set - 1 {
 		x := lowest(set)
-		o := (*[samples]int32)(t.solid.owner[(y*tileSide+x)*samples:])
+		o := (*[samples]int32)(t.solid.owner[sampleAt(x, y):])
 		if o[0] <= nobody {
 			continue
 		}
@@ -91,7 +91,7 @@ func (r *Renderer) ofOnePart(t *tile, y int, set uint64) (alone uint64) {
 // lookAt finds what n pixels are made of that have one owner, or one that stands for all.
 func (r *Renderer) lookAt(t *tile, x, n, y int, dy float32, v *View, l *lights) {
 	w := &t.row
-	switch id := t.solid.owner[(y*tileSide+x)*samples]; {
+	switch id := t.solid.owner[sampleAt(x, y)]; {
 	case id > nobody:
 		w.points.addRun(r.facetOf(t, id), r.rayAt(v, t.x0), r.rayAcross, dy, x, n, r.flatStep)
 	case id == nobody:
@@ -112,7 +112,7 @@ func (r *Renderer) rayAt(v *View, x int) float32 {
 // beside them: the mean over its samples, each part shaded once.
 func (r *Renderer) lookAtMixed(t *tile, x, y int, dy float32, v *View, l *lights) {
 	w := &t.row
-	o := (*[samples]int32)(t.solid.owner[(y*tileSide+x)*samples:])
+	o := (*[samples]int32)(t.solid.owner[sampleAt(x, y):])
 	dx := r.rayAt(v, t.x0+x)
 	w.rgb.set(x, &[3]float32{})
 	owners := *o

@@ -19,12 +19,12 @@ func nextRun(set uint64) (x, n int) {
 
 // rowOf returns the owners of a row of a layer.
 func (l *layer) rowOf(y int) *[tileSide * samples]int32 {
-	return (*[tileSide * samples]int32)(l.owner[y*tileSide*samples:])
+	return (*[tileSide * samples]int32)(l.owner[sampleAt(0, y):])
 }
 
 // depthsOf returns the depths of a row of a layer.
 func (l *layer) depthsOf(y int) *[tileSide * samples]float32 {
-	return (*[tileSide * samples]float32)(l.depth[y*tileSide*samples:])
+	return (*[tileSide * samples]float32)(l.depth[sampleAt(0, y):])
 }
 
 // whosePlain tells of a row's pixels which belong to one owner (or to nobody) at all samples,

@@ -33,7 +33,7 @@ func (r *Renderer) addSheets(t *tile, part int32, v *View, l *lights, box [4]int
 			x, n := lowest(open), 1
 			if full>>x&1 == 1 {
 				n += bits.TrailingZeros64(^((goesOn & full & open) >> x >> 1))
-				f := r.facetOf(t, t.over.owner[(y*tileSide+x)*samples])
+				f := r.facetOf(t, t.over.owner[sampleAt(x, y)])
 				w.points.addRun(f, r.rayAt(v, t.x0), r.rayAcross, dy, x, n, r.flatStep)
 				alpha := f.finish.opacity * facing
 				for i := range w.alpha[x : x+n] {
@@ -73,7 +73,7 @@ func lookAtSheetPlain(deep *[tileSide]float32, owner *[tileSide * samples]int32,
 // sheetAt finds a part's sheet at a pixel that is not full of its faces, all but their
 // colour: for that a point is noted. The first of them stands for all.
 func (r *Renderer) sheetAt(t *tile, x, y int, facing, strips float32, v *View, dy float32) {
-	w, at := &t.row, (y*tileSide+x)*samples
+	w, at := &t.row, sampleAt(x, y)
 	var f *facet
 	var faces, inks, deep float32
 	depth := (*[samples]float32)(t.over.depth[at:])

@@ -22,22 +22,42 @@ func (s *stroke) add(out *projected, a, b [3]float32, id int32) {
 		return
 	}
 	wa, wb := 1/-a[2], 1/-b[2]
-	ax, ay, bx, by := a[0]*wa*s.sx, a[1]*wa*s.sy, b[0]*wb*s.sx, b[1]*wb*s.sy
-	if max(ax-bx, bx-ax, ay-by, by-ay) < 1e-4 {
-		return
-	}
-	f := face{id: id, w: [4]float32{wa, wb, wa, wa}, half: max(1, int32(s.half*subPixel+0.5))}
 	cx, cy := float32(s.r.width)/2, float32(s.r.height)/2
-	for i, p := range [4][2]float32{{ax, ay}, {bx, by}, {ax, ay}, {ax, ay}} {
-		x, y := cx+p[0], cy-p[1]
-		x, y = x*subPixel, y*subPixel
-		if x > guard || x < -guard || y > guard || y < -guard {
-			return
-		}
-		f.x[i], f.y[i] = int32(math.Floor(float64(x)+0.5)), int32(math.Floor(float64(y)+0.5))
+	from := [2]float32{(cx + a[0]*wa*s.sx) * subPixel, (cy - a[1]*wa*s.sy) * subPixel}
+	to := [2]float32{(cx + b[0]*wb*s.sx) * subPixel, (cy - b[1]*wb*s.sy) * subPixel}
+	if f, ok := stripOf(from, to, wa, wb, s.half*subPixel, id); ok {
+		s.r.note(out, &f)
 	}
-	s.r.bin(out, &f, false)
 }
+
+// stripOf returns the strip of a segment: what lies within half a width of it, and not
+// further past its ends than a quarter, so that the pieces of a curve join. All is in 1/256
+// pixel; wa and wb are 1/z of the ends. A segment without length has none, nor has one that
+// reaches far out of the frame.
+func stripOf(a, b [2]float32, wa, wb, half float32, id int32) (f face, ok bool) {
+	dx, dy := b[0]-a[0], b[1]-a[1]
+	length := float32(math.Sqrt(float64(dx*dx + dy*dy)))
+	if length < shortest || max(a[0], -a[0], a[1], -a[1], b[0], -b[0], b[1], -b[1]) > guard-subPixel*tileSide {
+		return f, false
+	}
+	half = max(half, thinnest)
+	scale := half / length
+	tx, ty := dx*scale, dy*scale
+	x0, y0, x1, y1 := a[0]-tx/2, a[1]-ty/2, b[0]+tx/2, b[1]+ty/2
+	f = face{id: id, edge: true}
+	f.x = [4]int32{rounded(x0 + ty), rounded(x1 + ty), rounded(x0 - ty), rounded(x1 - ty)}
+	f.y = [4]int32{rounded(y0 - tx), rounded(y1 - tx), rounded(y0 + tx), rounded(y1 + tx)}
+	beyond := (wb - wa) * scale / 2
+	f.w = [4]float32{wa - beyond, wb + beyond, wa, wb}
+	return f, true
+}
+
+const (
+	shortest = 1e-4 * subPixel  // of segments
+	thinnest = 0.025 * subPixel // half of a strip: its corners stay four when they are rounded
+)
+
+func rounded(x float32) int32 { return int32(math.Floor(float64(x) + 0.5)) }
 
 // projectFlow lists the dashes of the flow lines, as if they were one more part.
 func (r *Renderer) projectFlow(v *View) {

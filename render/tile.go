@@ -23,7 +23,6 @@ type tile struct {
 	over         layer                    // of one see-through part
 	edges        edges                    // work space
 	sweep        sweep                    // work space
-	ribbon       ribbon                   // work space
 	row          row                      // work space
 	paper        paperRow                 // work space
 	gloom        gloom                    // on the paper
@@ -40,9 +39,17 @@ type tile struct {
 // there is nothing) and the id of its face. The samples of a pixel stand side by
 // side, so that a vector of eight holds two pixels.
 type layer struct {
-	depth [tileSide * tileSide * samples]float32
-	owner [tileSide * tileSide * samples]int32
+	depth [tileSide * rowStride]float32
+	owner [tileSide * rowStride]int32
 }
+
+// rowStride is by how many samples the rows of a layer are apart: a line of the processor's
+// cache more than a row holds. Without it rows below each other share the same few places of
+// the first cache, and faces that are tall push themselves out of it.
+const rowStride = tileSide*samples + 16
+
+// sampleAt returns where a pixel's first sample stands in a layer.
+func sampleAt(x, y int) int { return y*rowStride + x*samples }
 
 // nobody is the owner of a sample without a face.
 const nobody = int32(0)
@@ -71,9 +78,9 @@ func (t *tile) settle(box [4]int) {
 // last given. Pixels to the right of the picture are nobody's and would make a block
 // empty; they are never drawn, so that it does not matter.
 func farthestOf(l *layer, x0, y0, y1 int) float32 {
-	far := l.depth[(y0*tileSide+x0)*samples]
+	far := l.depth[sampleAt(x0, y0)]
 	for y := y0; y < y1 && far > 0; y++ {
-		for _, d := range l.depth[(y*tileSide+x0)*samples : (y*tileSide+x0+blockSide)*samples] {
+		for _, d := range l.depth[sampleAt(x0, y):sampleAt(x0+blockSide, y)] {
 			if d < far {
 				far = d
 			}
@@ -107,21 +114,21 @@ func (t *tile) clear() {
 func (t *tile) cover(f *face, into *layer) {
 	px0, py0 := max(int32(f.left)-int32(t.x0), 0), max(int32(f.top)-int32(t.y0), 0)
 	px1, py1 := min(int32(f.right)-int32(t.x0), int32(t.w-1)), min(int32(f.bottom)-int32(t.y0), int32(t.h-1))
-	if px0 > px1 || py0 > py1 || t.hidden(f.nearest(), int(px0), int(py0), int(px1), int(py1)) {
+	if px0 > px1 || py0 > py1 {
+		return
+	}
+	e := &t.edges
+	e.id = f.id
+	if e.least, e.nearest = f.reach(); t.hidden(e.nearest, int(px0), int(py0), int(px1), int(py1)) {
 		return
 	}
 	px0 &^= 1 // pairs
-	switch {
-	case f.half > 0:
-		if t.ribbon.setUp(f, t, px0, py0, px1, py1) {
-			kernel.strip(into, &t.ribbon)
-		}
-	case f.side() <= narrowSide<<subBits:
-		t.edges.setUp(f, t, px0, py0, px1, py1)
-		kernel.edges(into, &t.edges)
-	default:
+	if f.side() > narrowSide<<subBits {
 		t.coverWide(f, into, px0, py0, px1, py1)
+		return
 	}
+	e.setUp(f, t, px0, py0, px1, py1)
+	kernel.edges(into, e)
 }
 
 // put gives a sample to a face where that is nearer than what is there, or equally

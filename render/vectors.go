@@ -16,7 +16,7 @@ func init() {
 
 var vectorLoops = loops{
 	name:  "avx2",
-	edges: edgesVectors, flood: floodVectors, sweep: sweepVectors, strip: stripVectors, farthest: farthestVectors,
+	edges: edgesAVX2, flood: floodVectors, sweep: sweepVectors, farthest: farthestVectors,
 	whose: whoseVectors, alike: alikeVectors, lookAtSheet: lookAtSheetVectors,
 	normals: normalsVectors, light: lightVectors, lay: layVectors,
 	fill: fillVectors, choose: chooseVectors, darken: darkenVectors, pile: pileVectors, blend: blendVectors,
@@ -60,64 +60,13 @@ var across, down = func() (x, y [lanes]float32) {
 	return x, y
 }()
 
-// atPair returns the values of a side's edge function at a pair's samples.
-func (e *edges) atPair(i int, x, y ints) ints {
-	return archsimd.BroadcastInt32x8(e.a[i]).Mul(x).Add(archsimd.BroadcastInt32x8(e.b[i]).Mul(y)).Add(archsimd.BroadcastInt32x8(e.c[i]))
-}
-
-func edgesVectors(l *layer, e *edges) {
-	narrow, spans := e.x1-e.x0 < spanSide, e.walkAlong()
-	x, y := archsimd.LoadInt32x8(&acrossPair), archsimd.LoadInt32x8(&downPair)
-	at0, at1, at2, at3 := e.atPair(0, x, y), e.atPair(1, x, y), e.atPair(2, x, y), e.atPair(3, x, y)
-	step0, step1 := archsimd.BroadcastInt32x8(2*e.column[0]), archsimd.BroadcastInt32x8(2*e.column[1])
-	step2, step3 := archsimd.BroadcastInt32x8(2*e.column[2]), archsimd.BroadcastInt32x8(2*e.column[3])
-	depth := all(e.deep).Add(all(e.dx).Mul(wide(&across))).Add(all(e.dy).Mul(wide(&down)))
-	right := archsimd.LoadFloat32x8(&rightPixel)
-	column, least, nearest := all(e.dx*subPixel), all(e.least), all(e.nearest)
-	id, outside, two := archsimd.BroadcastInt32x8(e.id), archsimd.BroadcastInt32x8(-1), all(2)
-	depthRow := e.dy * subPixel
-	// The four edge functions at the row's beginning, less those at the first row's, side by side
-	// and once more.
-	var rows ints
-	downwards, along4 := fourTwice(&e.row), fourTwice(&e.column)
-	for row := range e.y1 - e.y0 + 1 {
-		from, to := int32(0), e.x1-e.x0
-		here := rows
-		rows = rows.Add(downwards)
-		if !narrow {
-			if from, to = spans.next(); from > to {
-				continue
-			}
-			from &^= 1
-			here = here.Add(along4.Mul(archsimd.BroadcastInt32x8(from)))
-		}
-		at := (int(e.y0+row)*tileSide + int(e.x0+from)) * samples
-		e0, e1 := at0.Add(here.PermuteScalarsGrouped(0, 0, 0, 0)), at1.Add(here.PermuteScalarsGrouped(1, 1, 1, 1))
-		e2, e3 := at2.Add(here.PermuteScalarsGrouped(2, 2, 2, 2)), at3.Add(here.PermuteScalarsGrouped(3, 3, 3, 3))
-		line := depth.Add(all(depthRow * float32(row)))
-		along := all(float32(from)).Add(right)
-		for x := from; x <= to; x += 2 {
-			inside := e0.Or(e1).Or(e2.Or(e3)).Greater(outside)
-			z := line.Add(column.Mul(along)).Max(least).Min(nearest)
-			putVectors((*[lanes]float32)(l.depth[at:]), (*[lanes]int32)(l.owner[at:]), z, id, inside)
-			e0, e1, e2, e3, along = e0.Add(step0), e1.Add(step1), e2.Add(step2), e3.Add(step3), along.Add(two)
-			at += lanes
-		}
-	}
-}
-
-func fourTwice(v *[sides]int32) ints {
-	four := archsimd.LoadInt32x4(v)
-	return ints{}.SetLo(four).SetHi(four)
-}
-
 func floodVectors(l *layer, e *edges) {
 	depth := all(e.deep).Add(all(e.dx).Mul(wide(&across))).Add(all(e.dy).Mul(wide(&down)))
 	column, least, nearest, right, two := all(e.dx*subPixel), all(e.least), all(e.nearest), wide(&rightPixel), all(2)
 	id := archsimd.BroadcastInt32x8(e.id)
 	both := archsimd.LoadInt32x8(&pixelMask[255]).ToMask()
 	for row := range e.y1 - e.y0 + 1 {
-		at := (int(e.y0+row)*tileSide + int(e.x0)) * samples
+		at := sampleAt(int(e.x0), int(e.y0+row))
 		line, along := depth.Add(all(e.dy*subPixel*float32(row))), right
 		for range (e.x1-e.x0)/2 + 1 { // a box that is no whole number of pairs wide ends with the picture
 			z := line.Add(column.Mul(along)).Max(least).Min(nearest)
@@ -136,7 +85,7 @@ func sweepVectors(l *layer, s *sweep, from, to int32) {
 	id := archsimd.BroadcastInt32x8(s.id)
 	x := archsimd.BroadcastInt32x8(from).Add(right.ConvertToInt32())
 	two := archsimd.BroadcastInt32x8(2)
-	at := (int(s.y)*tileSide + int(from)) * samples
+	at := sampleAt(int(from), int(s.y))
 	for range (to-from)/2 + 1 {
 		outside := first.Greater(x).Or(x.Greater(last))
 		if outside.ToBits() != 255 {
@@ -148,33 +97,10 @@ func sweepVectors(l *layer, s *sweep, from, to int32) {
 	}
 }
 
-func stripVectors(l *layer, s *ribbon) {
-	along, aside := archsimd.LoadFloat32x8(&s.along), archsimd.LoadFloat32x8(&s.aside)
-	right := archsimd.LoadFloat32x8(&rightPixel)
-	tx, ty := all(s.tx), all(s.ty)
-	half, minus, least, most := all(s.half), all(-s.half), all(s.least), all(s.most)
-	begin, slope, far, nearest := all(s.depth), all(s.slope), all(s.far), all(s.nearest)
-	id := archsimd.BroadcastInt32x8(s.id)
-	for y := s.y0; y <= s.y1; y++ {
-		from, to, u, v := s.span(y)
-		from &^= 1
-		at := (int(y)*tileSide + int(from)) * samples
-		u0, v0 := all(u).Add(along), all(v).Add(aside)
-		for x := from; x <= to; x += 2 {
-			i := all(float32(x - s.x0)).Add(right)
-			us, vs := u0.Add(tx.Mul(i)), v0.Sub(ty.Mul(i))
-			inside := vs.LessEqual(half).And(vs.GreaterEqual(minus)).And(us.GreaterEqual(least)).And(us.LessEqual(most))
-			z := begin.Add(slope.Mul(us)).Max(far).Min(nearest)
-			putVectors((*[lanes]float32)(l.depth[at:]), (*[lanes]int32)(l.owner[at:]), z, id, inside)
-			at += lanes
-		}
-	}
-}
-
 func farthestVectors(l *layer, x0, y0, y1 int) float32 {
-	far, zero := all(l.depth[(y0*tileSide+x0)*samples]), all(0)
+	far, zero := all(l.depth[sampleAt(x0, y0)]), all(0)
 	for y := y0; y < y1; y++ {
-		d := (*[blockSide * samples]float32)(l.depth[(y*tileSide+x0)*samples:])
+		d := (*[blockSide * samples]float32)(l.depth[sampleAt(x0, y):])
 		a, b := archsimd.LoadFloat32x8((*[lanes]float32)(d[0:])), archsimd.LoadFloat32x8((*[lanes]float32)(d[8:]))
 		c, e := archsimd.LoadFloat32x8((*[lanes]float32)(d[16:])), archsimd.LoadFloat32x8((*[lanes]float32)(d[24:]))
 		far = far.Min(a.Min(b).Min(c.Min(e)))

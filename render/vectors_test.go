@@ -74,7 +74,8 @@ func TestVectorsCoverWhatThePlainLoopsCover(t *testing.T) {
 			faces[i].id = int32(i + 1)
 		}
 		if i%7 == 0 {
-			faces[i].half, faces[i].id = 10+random.Int32N(300), int32(-2-i)
+			end := func(k int) [2]float32 { return [2]float32{float32(faces[i].x[k]), float32(faces[i].y[k])} }
+			*faces[i], _ = stripOf(end(0), end(1), faces[i].w[0], faces[i].w[1], 10+300*random.Float32(), int32(-2-i))
 		}
 	}
 	draw := func() *layer {

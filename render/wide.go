@@ -26,10 +26,11 @@ type plane struct{ base, dx, dy float64 }
 
 func planeOf(f *face, x, y *[4]int64) plane {
 	area := float64((x[1]-x[0])*(y[2]-y[0]) - (x[2]-x[0])*(y[1]-y[0]))
-	w0, w1, w2 := float64(f.w[0]), float64(f.w[1]), float64(f.w[2])
-	dx := ((w1-w0)*float64(y[2]-y[0]) - (w2-w0)*float64(y[1]-y[0])) / area
-	dy := ((w2-w0)*float64(x[1]-x[0]) - (w1-w0)*float64(x[2]-x[0])) / area
-	return plane{w0 - dx*float64(x[0]) - dy*float64(y[0]), dx, dy}
+	w0, w1, w2 := f.plane()
+	d1, d2 := float64(w1)-float64(w0), float64(w2)-float64(w0)
+	dx := (d1*float64(y[2]-y[0]) - d2*float64(y[1]-y[0])) / area
+	dy := (d2*float64(x[1]-x[0]) - d1*float64(x[2]-x[0])) / area
+	return plane{float64(w0) - dx*float64(x[0]) - dy*float64(y[0]), dx, dy}
 }
 
 func (p *plane) at(x, y int64) float32 { return float32(p.base + p.dx*float64(x) + p.dy*float64(y)) }
@@ -40,13 +41,13 @@ const wideReach = (1<<31 - 1) / (tileSide + 2)
 
 // setUpWide sets a face up whose corners may lie far outside the tile; it returns false
 // where 32 bits do not hold its numbers. crossing are the edges that cross the pixels.
-func (e *edges) setUpWide(f *face, crossing []edge64, p *plane, px0, py0, px1, py1 int32) bool {
+func (e *edges) setUpWide(crossing []edge64, p *plane, px0, py0, px1, py1 int32) bool {
 	for i := range crossing {
 		if (abs(crossing[i].a)+abs(crossing[i].b))<<eighths > wideReach {
 			return false
 		}
 	}
-	e.x0, e.y0, e.x1, e.y1, e.id = px0, py0, px1, py1, f.id
+	e.x0, e.y0, e.x1, e.y1 = px0, py0, px1, py1
 	e.unbound()
 	x, y := int64(px0)<<subBits, int64(py0)<<subBits
 	for i := range sides {
@@ -58,15 +59,14 @@ func (e *edges) setUpWide(f *face, crossing []edge64, p *plane, px0, py0, px1, p
 		e.side(i, int32(c.a), int32(c.b), int32((c.a*x+c.b*y+c.c)>>stepBits))
 	}
 	e.deep, e.dx, e.dy = p.at(x, y), float32(p.dx), float32(p.dy)
-	e.least, e.nearest = f.farthest(), f.nearest()
 	return true
 }
 
 // flood draws a face over all pixels of a box, but for blocks where what is there lies in
 // front of it.
-func (t *tile) flood(f *face, p *plane, into *layer, px0, py0, px1, py1 int32) {
+func (t *tile) flood(p *plane, into *layer, px0, py0, px1, py1 int32) {
 	e := &t.edges
-	e.dx, e.dy, e.least, e.nearest, e.id = float32(p.dx), float32(p.dy), f.farthest(), f.nearest(), f.id
+	e.dx, e.dy = float32(p.dx), float32(p.dy)
 	rise, fall := max(e.dx, 0)*subPixel, max(e.dy, 0)*subPixel
 	for by := py0 / blockSide; by <= py1/blockSide; by++ {
 		e.y0, e.y1 = max(by*blockSide, py0), min(by*blockSide+blockSide-1, py1)
@@ -96,7 +96,7 @@ func floodPlain(l *layer, e *edges) {
 	}
 	depthColumn, depthRow := e.dx*subPixel, e.dy*subPixel
 	for row := range e.y1 - e.y0 + 1 {
-		at := (int(e.y0+row)*tileSide + int(e.x0)) * samples
+		at := sampleAt(int(e.x0), int(e.y0+row))
 		for x := range e.x1 - e.x0 + 1 {
 			d, o := (*[samples]float32)(l.depth[at:]), (*[samples]int32)(l.owner[at:])
 			for s := range samples {
@@ -150,16 +150,16 @@ func (t *tile) coverWide(f *face, into *layer, px0, py0, px1, py1 int32) {
 	}
 	plane := planeOf(f, &x, &y)
 	if n == 0 {
-		t.flood(f, &plane, into, px0, py0, px1, py1)
+		t.flood(&plane, into, px0, py0, px1, py1)
 		return
 	}
-	if t.edges.setUpWide(f, edges[:n], &plane, px0, py0, px1, py1) {
+	if t.edges.setUpWide(edges[:n], &plane, px0, py0, px1, py1) {
 		kernel.edges(into, &t.edges)
 		return
 	}
 	s := &t.sweep
-	s.depthColumn, s.id = float32(plane.dx*subPixel), f.id
-	s.least, s.nearest = f.farthest(), f.nearest()
+	s.depthColumn = float32(plane.dx * subPixel)
+	s.id, s.least, s.nearest = t.edges.id, t.edges.least, t.edges.nearest
 	for py := py0; py <= py1; py++ {
 		from, to := px1+1, int32(-1)
 		for k := range samples {
@@ -219,7 +219,7 @@ func floorDiv(r, a int64, inverse float64) int64 {
 
 // coverSweep draws a row of a face.
 func coverSweep(l *layer, s *sweep, from, to int32) {
-	at := (int(s.y)*tileSide + int(from)) * samples
+	at := sampleAt(int(from), int(s.y))
 	for x := from; x <= to; x++ {
 		d, o := (*[samples]float32)(l.depth[at:]), (*[samples]int32)(l.owner[at:])
 		for k := range samples {
