@@ -14,13 +14,6 @@ func (c *colours) add(x int, rgb *[3]float32, share float32) {
 	c[2][x] += rgb[2] * share
 }
 
-// take copies n pixels from x on.
-func (c *colours) take(from *colours, x, n int) {
-	copy(c[0][x:x+n], from[0][x:])
-	copy(c[1][x:x+n], from[1][x:])
-	copy(c[2][x:x+n], from[2][x:])
-}
-
 // fillPlain gives all pixels one colour.
 func fillPlain(out *colours, rgb *[3]float32) {
 	for c := range out {
@@ -49,17 +42,12 @@ func quantisePlain(in *colours, out *rowBytes) {
 	}
 }
 
-// layPlain puts the colours of a run of points into its pixels.
-func layPlain(out *colours, q *points, r *run) {
+// layPlain puts the colours of a run of a flat facet into its pixels.
+func layPlain(out *colours, q *points, r *flatRun) {
 	x, n, first, step := int(r.x), int(r.n), int(r.first), int(r.step)
-	for c, of := range [3]*[rowPoints + lanes]float32{&q.r, &q.g, &q.b} {
-		if step == 1 {
-			for i, v := range of[first : first+n] {
-				out[c][x+i] = v
-			}
-			continue
-		}
-		share := 1 / float32(step)
+	share := 1 / float32(step)
+	for c := range q.rgb {
+		of := &q.rgb[c]
 		for i := x; i < x+n; i++ {
 			k := first + (i-int(r.begin))/step
 			out[c][i] = of[k] + (of[k+1]-of[k])*share*float32(i&(step-1))

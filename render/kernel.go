@@ -13,14 +13,14 @@ type loops struct {
 	farthest func(l *layer, x0, y0, y1 int) float32
 
 	// Whose the pixels of a row are.
-	whose       func(owner *[tileSide * samples]int32) (whole, goesOn uint64)
+	whose       func(owner *[tileSide * samples]int32) (whole, goesOn, paper, ink uint64)
 	alike       func(a, b *[tileSide * samples]int32) uint64
 	lookAtSheet func(deep *[tileSide]float32, owner *[tileSide * samples]int32, depth *[tileSide * samples]float32, from, to int) (some, full, goesOn uint64)
 
 	// Points of surfaces: their normals, how they look, and into their pixels.
-	normals func(p *points, f *facet, dx, turn, dy float32, first, step, n int)
+	normals func(p *points, f *facet, x, n int)
 	light   func(p *points, from, to int, s *surface, l *lights)
-	lay     func(out *colours, q *points, r *run)
+	lay     func(out *colours, q *points, r *flatRun)
 
 	// Colours of a row.
 	fill     func(out *colours, rgb *[3]float32)

@@ -63,20 +63,26 @@ func firstsOf(a, b, c, d ints, order archsimd.Uint32x8) ints {
 	return a.SelectFromPairGrouped(0, 0, 4, 4, b).SelectFromPairGrouped(0, 2, 4, 6, c.SelectFromPairGrouped(0, 0, 4, 4, d)).Permute(order)
 }
 
-func whoseVectors(owner *[tileSide * samples]int32) (whole, goesOn uint64) {
+func whoseVectors(owner *[tileSide * samples]int32) (whole, goesOn, paper, ink uint64) {
 	order, on, front := archsimd.LoadUint32x8(&oneOfFour), archsimd.LoadUint32x8(&oneOn), archsimd.LoadInt32x8(&frontLane).ToMask()
-	before := archsimd.BroadcastInt32x8(counted)
+	before, zero := archsimd.BroadcastInt32x8(counted), archsimd.BroadcastInt32x8(nobody)
 	for x := 0; x < tileSide; x += lanes {
 		o := owner[x*samples : (x+lanes)*samples]
 		a, b, c, d := owners(o), owners(o[lanes:]), owners(o[2*lanes:]), owners(o[3*lanes:])
-		whole |= wholePixels(a.Equal(a.PermuteScalarsGrouped(0, 0, 0, 0)), b.Equal(b.PermuteScalarsGrouped(0, 0, 0, 0)),
-			c.Equal(c.PermuteScalarsGrouped(0, 0, 0, 0)), d.Equal(d.PermuteScalarsGrouped(0, 0, 0, 0))) << x
+		one := wholePixels(a.Equal(a.PermuteScalarsGrouped(0, 0, 0, 0)), b.Equal(b.PermuteScalarsGrouped(0, 0, 0, 0)),
+			c.Equal(c.PermuteScalarsGrouped(0, 0, 0, 0)), d.Equal(d.PermuteScalarsGrouped(0, 0, 0, 0)))
 		firsts := firstsOf(a, b, c, d, order)
+		bare := uint64(firsts.Equal(zero).ToBits())
+		whole |= one & uint64(firsts.Greater(zero).ToBits()) << x
+		paper |= one & bare << x
+		if zero.Greater(firsts).ToBits() != 0 {
+			ink |= wholePixels(zero.Greater(a), zero.Greater(b), zero.Greater(c), zero.Greater(d)) << x
+		}
 		moved := firsts.Permute(on)
 		goesOn |= uint64(firsts.Equal(before.Merge(moved, front)).ToBits()) << x
 		before = moved
 	}
-	return whole, goesOn
+	return whole, goesOn, paper, ink
 }
 
 // oneOfFour is how the sums of pairs of pairs stand after two rounds.

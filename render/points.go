@@ -2,24 +2,57 @@ package render
 
 import "math"
 
-// rowPoints is how many points a row of a tile can have: one for each sample.
-const rowPoints = tileSide * samples
-
 // points are the places in a row of a tile at which a surface is to be shaded, as
-// arrays of one quantity each, so that eight can be worked on at once.
+// arrays of one quantity each, so that eight can be worked on at once. The points of
+// pixels that are seen as one stand first, each at the number of its pixel; from aside on
+// come the others.
 type points struct {
-	n          int
-	nx, ny, nz [rowPoints + lanes]float32 // the normal, of any length, in the camera's frame
-	dx, dy     [rowPoints + lanes]float32 // the ray from the eye; its z is −1
-	r, g, b    [rowPoints + lanes]float32 // the display colour, once shaded
-	// What the vector loops find on the way there; see lights.shade.
-	key, fill, hemi, mirrored, ceiling, fresnel, gain [rowPoints + lanes]float32
+	nx, ny, nz [slots]float32    // the normal, of any length, in the camera's frame
+	dx, dy     [slots]float32    // the ray from the eye; its z is −1
+	rgb        [3][slots]float32 // the display colour, once shaded
 
-	finish [rowPoints]*surface
-	// Some points are a portion of a pixel, others pixels of a run.
-	portions         [rowPoints]portion
-	runs             [tileSide]run
-	nPortions, nRuns int
+	whole, others batches
+	n             int     // the next of the others
+	turn          float32 // by how much the ray turns from pixel to pixel
+	height        float32 // dy of the row
+	high          bool    // whether dy has it at all pixels
+	portions      [rowPoints]portion
+	flats         [tileSide]flatRun
+	nPortions     int
+	nFlats        int
+}
+
+const (
+	// rowPoints is how many others there can be: one for each sample.
+	rowPoints = tileSide * samples
+	// Vectors reach so far past the pixels, and past the others.
+	aside = tileSide + lanes
+	slots = aside + rowPoints + lanes
+)
+
+// batch is points side by side that have one finish. Between some there may be others, which
+// nobody looks at.
+type batch struct {
+	from, to int // the first, and the one after the last
+	finish   *surface
+}
+
+type batches struct {
+	n    int
+	list [rowPoints]batch
+}
+
+// add adds points behind those that are there.
+func (b *batches) add(from, n int, finish *surface) {
+	if b.n > 0 {
+		// What lies between is shaded with them: that is faster than to begin anew.
+		if last := &b.list[b.n-1]; last.finish == finish && from-last.to < lanes {
+			last.to = from + n
+			return
+		}
+	}
+	b.list[b.n] = batch{from, from + n, finish}
+	b.n++
 }
 
 // portion is a point that is seen in a part of a pixel.
@@ -29,81 +62,115 @@ type portion struct {
 	pixel  uint8 // in the row
 }
 
-// run is a row of pixels of one facet: a point for each of them or, where step is more
-// than 1, for every step-th one, from the last of these before the run to the first after
-// it.
-type run struct {
+// flatRun is pixels side by side of a flat facet, whose colour changes so slowly that it is shaded
+// at every step-th pixel only: from the last of these before the run to the first after it.
+type flatRun struct {
 	first       uint16 // point
 	x, n        uint8
 	begin, step uint8 // pixel of the first point
 }
 
-func (p *points) clear() { p.n, p.nPortions, p.nRuns = 0, 0, 0 }
+// aim tells which way the rays of a tile's columns go: dx is that of the first, and turn by how much it
+// turns from one to the next.
+func (p *points) aim(dx, turn float32) {
+	p.turn = turn
+	for x := range aside {
+		p.dx[x] = dx + turn*float32(x)
+	}
+}
 
-// add notes that a facet is to be shaded where the ray dx, dy meets it.
-func (p *points) add(f *facet, dx, dy, weight float32, pixel int) {
-	i := p.n & (rowPoints - 1)
-	p.nx[i], p.ny[i], p.nz[i] = f.normal(dx, dy)
-	p.dx[i], p.dy[i], p.finish[i] = dx, dy, f.finish
+// begin begins a row; dy is how far down its rays go.
+func (p *points) begin(dy float32) {
+	p.whole.n, p.others.n, p.n, p.nPortions, p.nFlats = 0, 0, aside, 0, 0
+	p.height, p.high = dy, false
+}
+
+// add notes that a facet is seen in a part of a pixel.
+func (p *points) add(f *facet, weight float32, pixel int) {
+	i := p.n
+	dx := p.dx[pixel]
+	p.nx[i], p.ny[i], p.nz[i] = f.normal(dx, p.height)
+	p.dx[i], p.dy[i] = dx, p.height
+	p.others.add(i, 1, f.finish)
 	p.portions[p.nPortions&(rowPoints-1)] = portion{weight, uint16(i), uint8(pixel)}
 	p.nPortions++
 	p.n++
 }
 
-// addRun notes that a facet is to be shaded in n pixels side by side, wholly. dx is the ray
-// of the row's first pixel, and turn is by how much it turns from pixel to pixel. A flat
-// facet's colour changes so slowly that it is shaded at every step-th pixel only.
-func (p *points) addRun(f *facet, dx, turn, dy float32, x, n, step int) {
-	begin, count := x, n
-	if !f.flat { // whatever n is: how runs are divided depends on what is known already
-		step = 1
+// addRun notes that a facet is seen in n pixels side by side, wholly. It is shaded at every step-th
+// pixel if it is flat.
+func (p *points) addRun(f *facet, x, n, step int) {
+	if f.flat && step > 1 { // whatever n is: how runs are divided depends on what is known already
+		p.addFlat(f, x, n, step)
+		return
 	}
-	if step > 1 {
-		begin = x &^ (step - 1)
-		count = (x+n-1-begin)/step + 2
+	if !p.high {
+		p.high = true
+		for x := range aside {
+			p.dy[x] = p.height
+		}
 	}
-	kernel.normals(p, f, dx, turn, dy, begin, step, count)
+	p.whole.add(x, n, f.finish)
+	if f.flat {
+		for i := x; i < x+n; i++ {
+			p.nx[i], p.ny[i], p.nz[i] = f.n[0], f.n[1], f.n[2]
+		}
+		return
+	}
+	kernel.normals(p, f, x, n)
+}
+
+func (p *points) addFlat(f *facet, x, n, step int) {
+	begin := x &^ (step - 1)
+	count := (x+n-1-begin)/step + 2
+	from := p.dx[begin]
 	for i := range count {
-		p.finish[(p.n+i)&(rowPoints-1)] = f.finish
+		k := p.n + i
+		p.nx[k], p.ny[k], p.nz[k] = f.n[0], f.n[1], f.n[2]
+		p.dx[k], p.dy[k] = from+p.turn*float32(i*step), p.height
 	}
-	p.runs[p.nRuns&(tileSide-1)] = run{uint16(p.n), uint8(x), uint8(n), uint8(begin), uint8(step)}
-	p.nRuns++
+	p.others.add(p.n, count, f.finish)
+	p.flats[p.nFlats&(tileSide-1)] = flatRun{uint16(p.n), uint8(x), uint8(n), uint8(begin), uint8(step)}
+	p.nFlats++
 	p.n += count
 }
 
-func normalsPlain(p *points, f *facet, dx, turn, dy float32, first, step, n int) {
-	for i := range n {
-		x := dx + turn*(float32(first)+float32(i)*float32(step))
-		k := (p.n + i) & (rowPoints - 1)
-		p.nx[k], p.ny[k], p.nz[k] = f.normal(x, dy)
-		p.dx[k], p.dy[k] = x, dy
+func normalsPlain(p *points, f *facet, x, n int) {
+	for i := x; i < x+n; i++ {
+		p.nx[i], p.ny[i], p.nz[i] = f.normal(p.dx[i], p.dy[i])
+	}
+}
+
+// shade finds the colours of all points.
+func (p *points) shade(l *lights) {
+	for _, of := range [2]*batches{&p.whole, &p.others} { // vectors reach from the one into the other
+		for i := range of.n {
+			b := &of.list[i]
+			kernel.light(p, b.from, b.to, b.finish, l)
+		}
 	}
 }
 
 // gather puts the shaded points into their pixels.
 func (w *row) gather() {
 	q := &w.points
-	for i := range q.nRuns {
-		kernel.lay(&w.rgb, q, &q.runs[i&(tileSide-1)])
+	if q.whole.n > 0 {
+		for c := range q.rgb {
+			w.rgb[c] = [tileSide]float32(q.rgb[c][:tileSide])
+		}
+	}
+	for i := range q.nFlats {
+		kernel.lay(&w.rgb, q, &q.flats[i&(tileSide-1)])
 	}
 	for i := range q.nPortions {
 		s := &q.portions[i&(rowPoints-1)]
-		x, k := s.pixel&(tileSide-1), s.point&(rowPoints-1)
-		w.rgb[0][x] += q.r[k] * s.weight
-		w.rgb[1][x] += q.g[k] * s.weight
-		w.rgb[2][x] += q.b[k] * s.weight
-	}
-}
-
-// shade finds the colours of all points, runs of one finish together.
-func (p *points) shade(l *lights) {
-	for i := 0; i < p.n; {
-		j := i + 1
-		for j < p.n && p.finish[j] == p.finish[i] {
-			j++
+		x := s.pixel & (tileSide - 1)
+		for c := range q.rgb {
+			w.shares[c][x] += q.rgb[c][s.point] * s.weight
 		}
-		kernel.light(p, i, j, p.finish[i], l)
-		i = j
+	}
+	if w.shared != 0 {
+		kernel.choose(&w.rgb, &w.shares, w.shared)
 	}
 }
 
@@ -193,7 +260,7 @@ func cross(a, b *[3]float32) [3]float32 {
 // docs/look.md.
 func lightPlain(p *points, from, to int, s *surface, l *lights) {
 	for i := from; i < to; i++ {
-		p.r[i], p.g[i], p.b[i] = l.shade(s, p.nx[i], p.ny[i], p.nz[i], p.dx[i], p.dy[i])
+		p.rgb[0][i], p.rgb[1][i], p.rgb[2][i] = l.shade(s, p.nx[i], p.ny[i], p.nz[i], p.dx[i], p.dy[i])
 	}
 }
 

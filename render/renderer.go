@@ -32,6 +32,7 @@ type Renderer struct {
 	rayAcross, rayDown float32
 	flatStep           int // see points.addRun
 	ink                [3]float32
+	inkRow             colours
 	papers             [][3]float32     // by row of the picture: the paper without shadow
 	backdrop           *[2]space.Triple // other colours of the paper, at the top and at the foot
 	behind             []byte           // picture in place of the paper, 4 bytes a pixel; nil for none
@@ -116,6 +117,7 @@ func (r *Renderer) Draw(v *View, out *Picture) {
 	r.flatStep = flatStep(r.rayAcross)
 	l := newLights(&look.Paper, v)
 	r.ink = l.ink
+	kernel.fill(&r.inkRow, &r.ink)
 	if r.backdrop != nil {
 		l.paperTop, l.paperFoot = narrow(r.backdrop[0]), narrow(r.backdrop[1])
 	}
@@ -229,6 +231,7 @@ func (r *Renderer) drawTile(t *tile, bins []binned, v *View, l *lights, g *groun
 	default:
 		t.clear()
 	}
+	t.row.points.aim(r.rayAt(v, t.x0), r.rayAcross)
 	for _, b := range solid {
 		if r.seen[b.part].solid {
 			r.drawSolid(t, b)

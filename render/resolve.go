@@ -9,8 +9,10 @@ import (
 
 // row is the work space for a row of a tile: what its pixels look like.
 type row struct {
-	rgb   colours
-	bytes rowBytes // the same as the picture has them
+	rgb    colours
+	bytes  rowBytes // the same as the picture has them
+	shares colours  // of the pixels that several share
+	shared uint64   // which those are
 	// Which pixels the picture shows already, which are known from the ground, which belong
 	// to the same faces there, and which are found and to be kept there.
 	leave, known, same, found uint64
@@ -25,33 +27,52 @@ type row struct {
 func (r *Renderer) resolve(t *tile, v *View, l *lights, g *ground) {
 	for y := range t.h {
 		w := &t.row
-		w.points.clear()
 		t.whatToDo(g, y)
 		if w.leave == pixelsOf(0, t.w) {
 			continue
 		}
-		if w.known != 0 {
-			kernel.choose(&w.rgb, &g.colour[y], w.known)
-		}
-		dy := float32(v.Camera.tanV) - (float32(t.y0+y)+0.5)*r.rayDown
+		w.begin(float32(v.Camera.tanV) - (float32(t.y0+y)+0.5)*r.rayDown)
 		open := pixelsOf(0, t.w) &^ (w.known | w.leave)
-		alone, goesOn := kernel.whose(t.solid.rowOf(y))
-		alone |= r.ofOnePart(t, y, open&^alone)
-		goesOn &= alone & (alone << 1)
+		whole, goesOn, paper, ink := kernel.whose(t.solid.rowOf(y))
+		paper, ink = paper&open, ink&open
+		open &^= paper | ink
+		whole |= r.ofOnePart(t, y, open&^whole)
+		goesOn &= whole & (whole << 1)
 		for open != 0 {
 			x, n := lowest(open), 1
-			if alone>>x&1 == 0 {
-				r.lookAtMixed(t, x, y, dy, v, l)
+			if whole>>x&1 == 0 {
+				r.lookAtMixed(t, x, y, v, l)
 			} else {
 				n += bits.TrailingZeros64(^((goesOn & open) >> x >> 1))
-				r.lookAt(t, x, n, y, dy, v, l)
+				w.points.addRun(r.facetOf(t, t.solid.owner[sampleAt(x, y)]), x, n, r.flatStep)
 			}
 			open &^= pixelsOf(x, n)
 		}
 		w.points.shade(l)
 		w.gather()
+		if w.known != 0 {
+			kernel.choose(&w.rgb, &g.colour[y], w.known)
+		}
+		if paper != 0 {
+			kernel.choose(&w.rgb, r.paperAt(t, y, v, l), paper)
+		}
+		if ink != 0 {
+			kernel.choose(&w.rgb, &r.inkRow, ink)
+		}
 		r.writeRow(t, y, g)
 	}
+}
+
+// begin begins a row; dy is how far down its rays go.
+func (w *row) begin(dy float32) {
+	w.points.begin(dy)
+	w.shared = 0
+}
+
+// share begins a pixel that several share.
+func (w *row) share(x int, rgb *[3]float32) {
+	w.shared |= 1 << x
+	w.shares.set(x, rgb)
 }
 
 // whatToDo tells what is to be done about the pixels of a row.
@@ -88,21 +109,6 @@ func (r *Renderer) ofOnePart(t *tile, y int, set uint64) (alone uint64) {
 	return alone
 }
 
-// lookAt finds what n pixels are made of that have one owner, or one that stands for all.
-func (r *Renderer) lookAt(t *tile, x, n, y int, dy float32, v *View, l *lights) {
-	w := &t.row
-	switch id := t.solid.owner[sampleAt(x, y)]; {
-	case id > nobody:
-		w.points.addRun(r.facetOf(t, id), r.rayAt(v, t.x0), r.rayAcross, dy, x, n, r.flatStep)
-	case id == nobody:
-		w.rgb.take(r.paperAt(t, y, v, l), x, n)
-	default:
-		for i := range n {
-			w.rgb.set(x+i, &l.ink)
-		}
-	}
-}
-
 // rayAt returns how far to the right the ray through a column of pixels goes.
 func (r *Renderer) rayAt(v *View, x int) float32 {
 	return (float32(x)+0.5)*r.rayAcross - float32(v.Camera.tanH)
@@ -110,11 +116,10 @@ func (r *Renderer) rayAt(v *View, x int) float32 {
 
 // lookAtMixed finds what a pixel is made of that several parts share, or parts and what is
 // beside them: the mean over its samples, each part shaded once.
-func (r *Renderer) lookAtMixed(t *tile, x, y int, dy float32, v *View, l *lights) {
+func (r *Renderer) lookAtMixed(t *tile, x, y int, v *View, l *lights) {
 	w := &t.row
 	o := (*[samples]int32)(t.solid.owner[sampleAt(x, y):])
-	dx := r.rayAt(v, t.x0+x)
-	w.rgb.set(x, &[3]float32{})
+	w.share(x, &[3]float32{})
 	owners := *o
 	for s := range samples {
 		id := owners[s]
@@ -132,12 +137,12 @@ func (r *Renderer) lookAtMixed(t *tile, x, y int, dy float32, v *View, l *lights
 		weight := float32(n) * (1.0 / samples)
 		switch {
 		case id > nobody:
-			w.points.add(r.facetOf(t, id), dx, dy, weight, x)
+			w.points.add(r.facetOf(t, id), weight, x)
 		case id == nobody:
 			c := r.paperAt(t, y, v, l)
-			w.rgb.add(x, &[3]float32{c[0][x], c[1][x], c[2][x]}, weight)
+			w.shares.add(x, &[3]float32{c[0][x], c[1][x], c[2][x]}, weight)
 		default:
-			w.rgb.add(x, &l.ink, weight)
+			w.shares.add(x, &l.ink, weight)
 		}
 	}
 }

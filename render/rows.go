@@ -27,19 +27,24 @@ func (l *layer) depthsOf(y int) *[tileSide * samples]float32 {
 	return (*[tileSide * samples]float32)(l.depth[sampleAt(0, y):])
 }
 
-// whosePlain tells of a row's pixels which belong to one owner (or to nobody) at all samples,
-// and which have the same owner at their first sample as the pixel before.
-func whosePlain(owner *[tileSide * samples]int32) (whole, goesOn uint64) {
+// whosePlain tells of a row's pixels which belong to one face at all samples, which have the
+// same owner at their first sample as the pixel before, and which are nothing but paper or ink.
+func whosePlain(owner *[tileSide * samples]int32) (whole, goesOn, paper, ink uint64) {
 	for x := range tileSide {
 		o := (*[samples]int32)(owner[x*samples:])
-		if o[0] == o[1] && o[1] == o[2] && o[2] == o[3] {
+		switch one := o[0] == o[1] && o[1] == o[2] && o[2] == o[3]; {
+		case one && o[0] > nobody:
 			whole |= 1 << x
+		case one && o[0] == nobody:
+			paper |= 1 << x
+		case o[0] < nobody && o[1] < nobody && o[2] < nobody && o[3] < nobody:
+			ink |= 1 << x
 		}
 		if x > 0 && o[0] == owner[(x-1)*samples] {
 			goesOn |= 1 << x
 		}
 	}
-	return whole, goesOn
+	return whole, goesOn, paper, ink
 }
 
 // alikePlain tells which pixels of two rows belong to the same owners.

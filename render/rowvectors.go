@@ -23,31 +23,18 @@ func eight(a []float32) floats { return archsimd.LoadFloat32x8((*[lanes]float32)
 
 func put8(a []float32, v floats) { v.Store((*[lanes]float32)(a)) }
 
-func layVectors(out *colours, q *points, r *run) {
-	x, n, first := int(r.x), int(r.n), int(r.first)
-	if r.step == 1 {
-		for ; n > 0 && x <= tileSide-lanes; x, n, first = x+lanes, n-lanes, first+lanes {
-			inside := archsimd.LoadInt32x8(&pixelMask[1<<min(n, lanes)-1]).ToMask()
-			put8(out[0][x:], eight(q.r[first:]).Merge(eight(out[0][x:]), inside))
-			put8(out[1][x:], eight(q.g[first:]).Merge(eight(out[1][x:]), inside))
-			put8(out[2][x:], eight(q.b[first:]).Merge(eight(out[2][x:]), inside))
-		}
-		if n > 0 {
-			layPlain(out, q, &run{first: uint16(first), x: uint8(x), n: uint8(n), begin: uint8(x), step: 1})
-		}
-		return
-	}
+func layVectors(out *colours, q *points, r *flatRun) {
 	if r.step != lanes {
 		layPlain(out, q, r)
 		return
 	}
 	count, share := archsimd.LoadFloat32x8(&counting), all(1.0/lanes)
-	pixels, k := pixelsOf(x, n), first
-	for x := int(r.begin); x < int(r.x)+n; x += lanes {
+	pixels, k := pixelsOf(int(r.x), int(r.n)), int(r.first)
+	for x := int(r.begin); x < int(r.x)+int(r.n); x += lanes {
 		inside := eightOf(pixels, x)
-		for c, of := range [3]*[rowPoints + lanes]float32{&q.r, &q.g, &q.b} {
-			begin := all(of[k])
-			v := begin.Add(all(of[k+1]).Sub(begin).Mul(share).Mul(count))
+		for c := range q.rgb {
+			begin := all(q.rgb[c][k])
+			v := begin.Add(all(q.rgb[c][k+1]).Sub(begin).Mul(share).Mul(count))
 			put8(out[c][x:], v.Merge(eight(out[c][x:]), inside))
 		}
 		k++

@@ -26,21 +26,20 @@ func (r *Renderer) addSheets(t *tile, part int32, v *View, l *lights, box [4]int
 		if some == 0 {
 			continue
 		}
-		w.points.clear()
-		dy := float32(v.Camera.tanV) - (float32(t.y0+y)+0.5)*r.rayDown
+		w.begin(float32(v.Camera.tanV) - (float32(t.y0+y)+0.5)*r.rayDown)
 		goesOn &= full << 1
 		for open := some; open != 0; {
 			x, n := lowest(open), 1
 			if full>>x&1 == 1 {
 				n += bits.TrailingZeros64(^((goesOn & full & open) >> x >> 1))
 				f := r.facetOf(t, t.over.owner[sampleAt(x, y)])
-				w.points.addRun(f, r.rayAt(v, t.x0), r.rayAcross, dy, x, n, r.flatStep)
+				w.points.addRun(f, x, n, r.flatStep)
 				alpha := f.finish.opacity * facing
 				for i := range w.alpha[x : x+n] {
 					w.alpha[x+i] = alpha
 				}
 			} else {
-				r.sheetAt(t, x, y, facing, strips, v, dy)
+				r.sheetAt(t, x, y, facing, strips)
 			}
 			open &^= pixelsOf(x, n)
 		}
@@ -72,7 +71,7 @@ func lookAtSheetPlain(deep *[tileSide]float32, owner *[tileSide * samples]int32,
 
 // sheetAt finds a part's sheet at a pixel that is not full of its faces, all but their
 // colour: for that a point is noted. The first of them stands for all.
-func (r *Renderer) sheetAt(t *tile, x, y int, facing, strips float32, v *View, dy float32) {
+func (r *Renderer) sheetAt(t *tile, x, y int, facing, strips float32) {
 	w, at := &t.row, sampleAt(x, y)
 	var f *facet
 	var faces, inks, deep float32
@@ -102,9 +101,9 @@ func (r *Renderer) sheetAt(t *tile, x, y int, facing, strips float32, v *View, d
 		return
 	}
 	share := ink / sum
-	w.rgb.set(x, &[3]float32{r.ink[0] * share, r.ink[1] * share, r.ink[2] * share})
+	w.share(x, &[3]float32{r.ink[0] * share, r.ink[1] * share, r.ink[2] * share})
 	if faces > 0 {
-		w.points.add(f, r.rayAt(v, t.x0+x), dy, faces/sum, x)
+		w.points.add(f, faces/sum, x)
 	}
 }
 

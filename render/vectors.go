@@ -115,31 +115,13 @@ func farthestVectors(l *layer, x0, y0, y1 int) float32 {
 
 var counting = [lanes]float32{0, 1, 2, 3, 4, 5, 6, 7}
 
-func normalsOfFlat(p *points, f *facet, dx, turn, dy float32, first, step, n int) {
-	count, stride, y := archsimd.LoadFloat32x8(&counting), all(float32(step)), all(dy)
-	nx, ny, nz := all(f.n[0]), all(f.n[1]), all(f.n[2])
-	for i := 0; i < n; i += lanes {
-		k := p.n + i
-		put8(p.dx[k:], all(dx).Add(all(turn).Mul(all(float32(first)).Add(all(float32(i)).Add(count).Mul(stride)))))
-		put8(p.dy[k:], y)
-		put8(p.nx[k:], nx)
-		put8(p.ny[k:], ny)
-		put8(p.nz[k:], nz)
-	}
-}
-
-// normalsVectors is facet.normal for pixels in a row, step by step. What it writes past the
-// last belongs to points that are still to come.
-func normalsVectors(p *points, f *facet, dx, turn, dy float32, first, step, n int) {
-	if f.flat {
-		normalsOfFlat(p, f, dx, turn, dy, first, step, n)
-		return
-	}
+// normalsVectors is facet.normal for pixels in a row. What it writes past the last belongs to
+// pixels that are still to come.
+func normalsVectors(p *points, f *facet, first, n int) {
 	zero := all(0)
-	count, stride := archsimd.LoadFloat32x8(&counting), all(float32(step))
-	y := all(dy)
-	for i := 0; i < n; i += lanes {
-		x := all(dx).Add(all(turn).Mul(all(float32(first)).Add(all(float32(i)).Add(count).Mul(stride))))
+	y := all(p.height)
+	for i := first; i < first+n; i += lanes {
+		x := eight(p.dx[i:])
 		det := all(f.det[0]).Mul(x).Add(all(f.det[1]).Mul(y)).Sub(all(f.det[2]))
 		u := all(f.u[0]).Mul(x).Add(all(f.u[1]).Mul(y)).Sub(all(f.u[2]))
 		v := all(f.v[0]).Mul(x).Add(all(f.v[1]).Mul(y)).Sub(all(f.v[2]))
@@ -148,11 +130,8 @@ func normalsVectors(p *points, f *facet, dx, turn, dy float32, first, step, n in
 		u, v = u.Mul(sign).Max(zero).Min(det), v.Mul(sign).Max(zero).Min(det)
 		alongside := det.Equal(zero)
 		det, u, v = all(3).Merge(det, alongside), all(1).Merge(u, alongside), all(1).Merge(v, alongside)
-		k := p.n + i
-		put8(p.dx[k:], x)
-		put8(p.dy[k:], y)
-		put8(p.nx[k:], all(f.n[0]).Mul(det).Add(all(f.du[0]).Mul(u)).Add(all(f.dv[0]).Mul(v)))
-		put8(p.ny[k:], all(f.n[1]).Mul(det).Add(all(f.du[1]).Mul(u)).Add(all(f.dv[1]).Mul(v)))
-		put8(p.nz[k:], all(f.n[2]).Mul(det).Add(all(f.du[2]).Mul(u)).Add(all(f.dv[2]).Mul(v)))
+		put8(p.nx[i:], all(f.n[0]).Mul(det).Add(all(f.du[0]).Mul(u)).Add(all(f.dv[0]).Mul(v)))
+		put8(p.ny[i:], all(f.n[1]).Mul(det).Add(all(f.du[1]).Mul(u)).Add(all(f.dv[1]).Mul(v)))
+		put8(p.nz[i:], all(f.n[2]).Mul(det).Add(all(f.du[2]).Mul(u)).Add(all(f.dv[2]).Mul(v)))
 	}
 }

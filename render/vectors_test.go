@@ -127,11 +127,11 @@ func TestVectorsTellRowsApartAsThePlainLoopsDo(t *testing.T) {
 	for range 300 {
 		var a, b [tileSide * samples]int32
 		for x := range tileSide {
-			id := random.Int32N(4) - 1
+			id := random.Int32N(6) - 3
 			for s := range samples {
 				a[x*samples+s] = id
 				if random.IntN(9) == 0 {
-					a[x*samples+s] = random.Int32N(4) - 1
+					a[x*samples+s] = random.Int32N(6) - 3
 				}
 			}
 		}
@@ -139,9 +139,9 @@ func TestVectorsTellRowsApartAsThePlainLoopsDo(t *testing.T) {
 		for range 40 {
 			b[random.IntN(len(b))] = random.Int32N(4) - 1
 		}
-		whole, goesOn := whosePlain(&a)
-		gotWhole, gotOn := whoseVectors(&a)
-		require.Equal(t, []uint64{whole, goesOn}, []uint64{gotWhole, gotOn})
+		whole, goesOn, paper, ink := whosePlain(&a)
+		gotWhole, gotOn, gotPaper, gotInk := whoseVectors(&a)
+		require.Equal(t, []uint64{whole, goesOn, paper, ink}, []uint64{gotWhole, gotOn, gotPaper, gotInk})
 		var depth [tileSide * samples]float32
 		for i := range depth {
 			depth[i] = random.Float32()
