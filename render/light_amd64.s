@@ -3,62 +3,92 @@
 #include "go_asm.h"
 #include "textflag.h"
 
-// number is one of the numbers of lightWide, all of a light and all of a surface.
+// number is one of the numbers of lightWide; light, each and finish are of a light and a surface,
+// for a colour or for all; met is what the first loop finds.
 #define number(k) ·lightWide+(32*k)(SB)
 #define light(of, c) (lights_wide+of+32*c)(DX)
-#define finish(of) (surface_wide+of)(CX)
 #define each(of, c) (surface_wide+of+32*c)(CX)
+#define finish(of) (surface_wide+of)(CX)
+#define met(k) (points_met+4*const_slots*k)(SI)(AX*4)
 
-// DOT is the product of Y0, Y1, Y2, or of three others, and a vector of a light's.
-#define DOT(x, y, z, of, out) \
-	VMULPS light(of, 0), x, out \
-	VMULPS light(of, 1), y, Y12 \
-	VADDPS Y12, out, out \
-	VMULPS light(of, 2), z, Y12 \
-	VADDPS Y12, out, out
+// DOT multiplies the normal by a direction.
+#define DOT(of, out, t) \
+	VMULPS light(of, 0), Y0, out \
+	VMULPS light(of, 1), Y1, t \
+	VADDPS t, out, out \
+	VMULPS light(of, 2), Y2, t \
+	VADDPS t, out, out
 
-// HORNER is one step of a polynomial of Y8.
-#define HORNER(k) \
-	VMULPS Y8, Y9, Y9 \
-	VADDPS number(k), Y9, Y9
+// EYE multiplies the way to the eye by a direction.
+#define EYE(of, out, t) \
+	VMOVUPS light(of, 2), out \
+	VMULPS light(of, 0), Y3, t \
+	VSUBPS t, out, out \
+	VMULPS light(of, 1), Y4, t \
+	VSUBPS t, out, out \
+	VMULPS Y5, out, out
 
-// COLOUR finds one of the three colours, of what Y0 … Y6 hold.
-#define COLOUR(c) \
-	VMULPS light(wideLights_skyLess, c), Y2, Y7 \
-	VADDPS light(wideLights_ground, c), Y7, Y7 \
-	VMULPS light(wideLights_skyLess, c), Y3, Y8 \
-	VADDPS light(wideLights_ground, c), Y8, Y8 \
-	VMULPS Y4, Y8, Y8 \
-	VMULPS each(wideSurface_f0Less, c), Y5, Y9 \
-	VADDPS each(wideSurface_f0, c), Y9, Y9 \
-	VMULPS light(wideLights_keyLight, c), Y0, Y10 \
-	VADDPS Y10, Y7, Y10 \
-	VMULPS light(wideLights_fillLight, c), Y1, Y11 \
-	VADDPS Y11, Y10, Y10 \
-	VMULPS each(wideSurface_diffuse, c), Y10, Y10 \
-	VSUBPS Y8, Y7, Y7 \
-	VMULPS finish(wideSurface_rough), Y7, Y7 \
-	VADDPS Y7, Y8, Y7 \
-	VMULPS number(const_lightStrength), Y7, Y7 \
-	VMULPS light(wideLights_keyLight, c), Y6, Y11 \
-	VADDPS Y11, Y7, Y7 \
-	VMULPS Y9, Y7, Y7 \
-	VADDPS Y7, Y10, Y7 \
-	VMAXPS Y15, Y7, Y7 \
-	VMINPS Y14, Y7, Y7 \
-	VSQRTPS Y7, Y8 \
-	VMULPS number(const_lightCurve5), Y8, Y9 \
-	VADDPS number(const_lightCurve4), Y9, Y9 \
-	HORNER(const_lightCurve3) \
-	HORNER(const_lightCurve2) \
-	HORNER(const_lightCurve1) \
-	HORNER(const_lightCurve0) \
-	VMULPS number(const_lightLinear), Y7, Y10 \
-	VCMPPS $0x12, number(const_lightLineEnd), Y7, Y7 \
-	VBLENDVPS Y7, Y10, Y9, Y9 \
-	VMINPS Y14, Y9, Y9 \
-	VMOVUPS Y9, (points_rgb+4*const_slots*c)(SI)(AX*4)
+// The steps by which a colour is found. The three colours take them together, so that there is always
+// something to do: each operation waits four rounds of the clock for the one before.
 
+// UNDER: the light from above and below, itself (u) and mirrored (m).
+#define UNDER(c, u, m) \
+	VMOVUPS light(wideLights_skyLess, c), u \
+	VMULPS met(3), u, m \
+	VMULPS met(2), u, u \
+	VADDPS light(wideLights_ground, c), m, m \
+	VADDPS light(wideLights_ground, c), u, u \
+	VMULPS met(4), m, m
+
+// FRONT: how much the surface mirrors (f), the key light (l) and its shine (t).
+#define FRONT(c, u, f, l, t) \
+	VMOVUPS each(wideSurface_f0Less, c), f \
+	VMOVUPS light(wideLights_keyLight, c), l \
+	VMULPS met(5), f, f \
+	VMULPS met(6), l, t \
+	VMULPS met(0), l, l \
+	VADDPS each(wideSurface_f0, c), f, f \
+	VADDPS l, u, l
+
+#define ROUGH(u, m) \
+	VSUBPS m, u, u \
+	VMULPS finish(wideSurface_rough), u, u \
+	VADDPS u, m, u
+
+#define LIT(c, m, l) \
+	VMOVUPS light(wideLights_fillLight, c), m \
+	VMULPS met(1), m, m \
+	VADDPS m, l, l \
+	VMULPS each(wideSurface_diffuse, c), l, l
+
+#define SUM(u, f, l, t) \
+	VMULPS number(const_lightStrength), u, u \
+	VADDPS t, u, u \
+	VMULPS f, u, u \
+	VADDPS u, l, u
+
+// ROOT begins encodeSRGB: u is held to 0 … 1.
+#define ROOT(u, m, f) \
+	VMAXPS Y15, u, u \
+	VMINPS number(const_lightOne), u, u \
+	VSQRTPS u, m \
+	VMULPS number(const_lightCurve5), m, f \
+	VADDPS number(const_lightCurve4), f, f
+
+#define HORNER(k, m, f) \
+	VMULPS m, f, f \
+	VADDPS number(k), f, f
+
+#define STORE(c, u, f, l) \
+	VMULPS number(const_lightLinear), u, l \
+	VCMPPS $0x12, number(const_lightLineEnd), u, u \
+	VBLENDVPS u, l, f, f \
+	VMINPS number(const_lightOne), f, f \
+	VMOVUPS f, (points_rgb+4*const_slots*c)(SI)(AX*4)
+
+// Two loops take less time than one that does everything: the processor works on several rounds of
+// them at once.
+//
 // func lightAVX2(p *points, from, to int, s *surface, l *lights)
 TEXT ·lightAVX2(SB), NOSPLIT, $0-40
 	MOVQ p+0(FP), SI
@@ -67,107 +97,135 @@ TEXT ·lightAVX2(SB), NOSPLIT, $0-40
 	MOVQ s+24(FP), CX
 	MOVQ l+32(FP), DX
 	MOVQ surface_squarings(CX), R8
-	MOVBLZX lights_parallel(DX), R9
 	VXORPS Y15, Y15, Y15
 	VMOVUPS number(const_lightOne), Y14
 
-eight:
+meet:
+	VMOVUPS light(wideLights_perspective, 0), Y4
 	VMOVUPS points_nx(SI)(AX*4), Y0
 	VMOVUPS points_ny(SI)(AX*4), Y1
 	VMOVUPS points_nz(SI)(AX*4), Y2
-	VMOVAPS Y15, Y3 // to the eye
-	VMOVAPS Y15, Y4
-	VMOVAPS Y14, Y5
-	TESTL R9, R9
-	JNE  normal
-	VMOVUPS points_dx(SI)(AX*4), Y3
-	VMOVUPS points_dy(SI)(AX*4), Y4
-	VMULPS Y3, Y3, Y5
-	VMULPS Y4, Y4, Y6
-	VADDPS Y6, Y5, Y5
-	VADDPS Y14, Y5, Y5
-	VSQRTPS Y5, Y5
-	VDIVPS Y5, Y14, Y5
-	VSUBPS Y3, Y15, Y3
-	VSUBPS Y4, Y15, Y4
-	VMULPS Y5, Y3, Y3
-	VMULPS Y5, Y4, Y4
-
-normal:
-	VMULPS Y0, Y0, Y6
+	VMULPS points_dx(SI)(AX*4), Y4, Y3
+	VMULPS points_dy(SI)(AX*4), Y4, Y4
+	VMULPS Y0, Y0, Y6 // the normal's length
 	VMULPS Y1, Y1, Y7
+	VMULPS Y2, Y2, Y8
 	VADDPS Y7, Y6, Y6
-	VMULPS Y2, Y2, Y7
-	VADDPS Y7, Y6, Y6
+	VADDPS Y8, Y6, Y6
 	VMAXPS number(const_lightTiniest), Y6, Y6
 	VSQRTPS Y6, Y6
 	VDIVPS Y6, Y14, Y6
-	VMULPS Y6, Y0, Y0
-	VMULPS Y6, Y1, Y1
-	VMULPS Y6, Y2, Y2
-	VMULPS Y3, Y0, Y6
-	VMULPS Y4, Y1, Y7
-	VADDPS Y7, Y6, Y6
-	VMULPS Y5, Y2, Y7
-	VADDPS Y7, Y6, Y6 // by how much it looks at the eye
-	VCMPPS $0x11, Y15, Y6, Y7
-	VANDPS number(const_lightSign), Y7, Y7
-	VXORPS Y7, Y0, Y0
-	VXORPS Y7, Y1, Y1
-	VXORPS Y7, Y2, Y2
-	VXORPS Y7, Y6, Y6
-	VADDPS Y6, Y6, Y7 // mirror the eye
-	VMULPS Y0, Y7, Y8
-	VMULPS Y1, Y7, Y9
-	VMULPS Y2, Y7, Y10
-	VSUBPS Y3, Y8, Y8
-	VSUBPS Y4, Y9, Y9
-	VSUBPS Y5, Y10, Y10
-	VSUBPS Y6, Y14, Y7 // fresnel
-	VMAXPS Y15, Y7, Y7
-	VMULPS Y7, Y7, Y5
-	VMULPS Y5, Y5, Y5
-	VMULPS Y7, Y5, Y5
-	VMULPS finish(wideSurface_satin), Y5, Y5
-	DOT(Y8, Y9, Y10, wideLights_key, Y6)
-	VMAXPS finish(wideSurface_dullest), Y6, Y6
-	MOVQ R8, R10
-	TESTQ R10, R10
+	VMULPS Y3, Y3, Y5 // the ray's
+	VMULPS Y4, Y4, Y7
+	VADDPS Y7, Y5, Y5
+	VADDPS Y14, Y5, Y5
+	VSQRTPS Y5, Y5
+	VDIVPS Y5, Y14, Y5
+	VMULPS Y3, Y0, Y7
+	VMULPS Y4, Y1, Y8
+	VSUBPS Y7, Y2, Y7
+	VSUBPS Y8, Y7, Y7
+	VCMPPS $0x11, Y15, Y7, Y8 // where it looks away from the eye it is turned
+	VANDPS number(const_lightSign), Y8, Y8
+	VXORPS Y8, Y6, Y6
+	DOT(wideLights_key, Y8, Y12)
+	DOT(wideLights_fill, Y9, Y13)
+	DOT(wideLights_up, Y10, Y12)
+	EYE(wideLights_key, Y11, Y13)
+	EYE(wideLights_up, Y12, Y13)
+	VMULPS Y5, Y7, Y7
+	VMULPS Y6, Y7, Y7 // by how much it looks at the eye
+	VMULPS Y6, Y8, Y8
+	VMULPS Y6, Y9, Y9
+	VMULPS Y6, Y10, Y10
+	VADDPS Y7, Y7, Y13
+	VMULPS Y8, Y13, Y0
+	VMULPS Y10, Y13, Y1
+	VSUBPS Y11, Y0, Y0 // the shine
+	VSUBPS Y12, Y1, Y1 // how far up it mirrors
+	VMAXPS finish(wideSurface_dullest), Y0, Y0
+	VMAXPS Y15, Y8, Y8
+	VMAXPS Y15, Y9, Y9
+	VMOVUPS Y8, met(0)
+	VMOVUPS Y9, met(1)
+	VMULPS number(const_lightHalf), Y10, Y10
+	VMULPS number(const_lightHalf), Y1, Y2
+	VADDPS number(const_lightHalf), Y10, Y10
+	VADDPS number(const_lightHalf), Y2, Y2
+	VMOVUPS Y10, met(2)
+	VMOVUPS Y2, met(3)
+	MOVQ R8, R9
+	TESTQ R9, R9
 	JEQ  shone
 
 square:
-	VMULPS Y6, Y6, Y6
-	DECQ R10
+	VMULPS Y0, Y0, Y0
+	DECQ R9
 	JNE  square
 
 shone:
-	VMULPS finish(wideSurface_shineGain), Y6, Y6
-	DOT(Y8, Y9, Y10, wideLights_up, Y4)
-	VMULPS number(const_lightHalf), Y4, Y3
-	VADDPS number(const_lightHalf), Y3, Y3
-	VADDPS number(const_lightThreshold), Y4, Y4 // the ceiling
-	VMULPS number(const_lightGainOfUp), Y4, Y4
-	VMAXPS Y15, Y4, Y4
-	VMINPS Y14, Y4, Y4
-	VADDPS Y4, Y4, Y7
-	VMOVUPS number(const_lightThree), Y8
-	VSUBPS Y7, Y8, Y7
+	VMULPS finish(wideSurface_shineGain), Y0, Y0
+	VMOVUPS Y0, met(6)
+	VADDPS number(const_lightThreshold), Y1, Y1 // the ceiling
+	VMULPS number(const_lightGainOfUp), Y1, Y1
+	VMAXPS Y15, Y1, Y1
+	VMINPS Y14, Y1, Y1
+	VADDPS Y1, Y1, Y2
+	VMOVUPS number(const_lightThree), Y3
+	VSUBPS Y2, Y3, Y2
+	VMULPS Y1, Y1, Y1
+	VMULPS Y2, Y1, Y1
+	VMULPS number(const_lightRise), Y1, Y1
+	VADDPS number(const_lightFloor), Y1, Y1
+	VMOVUPS Y1, met(4)
+	VSUBPS Y7, Y14, Y7 // Schlick's fifth power
+	VMAXPS Y15, Y7, Y7
+	VMULPS Y7, Y7, Y4
 	VMULPS Y4, Y4, Y4
 	VMULPS Y7, Y4, Y4
-	VMULPS number(const_lightRise), Y4, Y4
-	VADDPS number(const_lightFloor), Y4, Y4
-	DOT(Y0, Y1, Y2, wideLights_up, Y7)
-	DOT(Y0, Y1, Y2, wideLights_fill, Y8)
-	DOT(Y0, Y1, Y2, wideLights_key, Y9)
-	VMULPS number(const_lightHalf), Y7, Y2
-	VADDPS number(const_lightHalf), Y2, Y2
-	VMAXPS Y15, Y8, Y1
-	VMAXPS Y15, Y9, Y0
-	COLOUR(0)
-	COLOUR(1)
-	COLOUR(2)
+	VMULPS finish(wideSurface_satin), Y4, Y4
+	VMOVUPS Y4, met(5)
 	ADDQ $const_lanes, AX
 	CMPQ AX, BX
-	JLT  eight
+	JLT  meet
+	MOVQ from+8(FP), AX
+
+colour:
+	UNDER(0, Y0, Y1)
+	UNDER(1, Y5, Y6)
+	UNDER(2, Y10, Y11)
+	FRONT(0, Y0, Y2, Y3, Y4)
+	FRONT(1, Y5, Y7, Y8, Y9)
+	FRONT(2, Y10, Y12, Y13, Y14)
+	ROUGH(Y0, Y1)
+	ROUGH(Y5, Y6)
+	ROUGH(Y10, Y11)
+	LIT(0, Y1, Y3)
+	LIT(1, Y6, Y8)
+	LIT(2, Y11, Y13)
+	SUM(Y0, Y2, Y3, Y4)
+	SUM(Y5, Y7, Y8, Y9)
+	SUM(Y10, Y12, Y13, Y14)
+	ROOT(Y0, Y1, Y2)
+	ROOT(Y5, Y6, Y7)
+	ROOT(Y10, Y11, Y12)
+	HORNER(const_lightCurve3, Y1, Y2)
+	HORNER(const_lightCurve3, Y6, Y7)
+	HORNER(const_lightCurve3, Y11, Y12)
+	HORNER(const_lightCurve2, Y1, Y2)
+	HORNER(const_lightCurve2, Y6, Y7)
+	HORNER(const_lightCurve2, Y11, Y12)
+	HORNER(const_lightCurve1, Y1, Y2)
+	HORNER(const_lightCurve1, Y6, Y7)
+	HORNER(const_lightCurve1, Y11, Y12)
+	HORNER(const_lightCurve0, Y1, Y2)
+	HORNER(const_lightCurve0, Y6, Y7)
+	HORNER(const_lightCurve0, Y11, Y12)
+	STORE(0, Y0, Y2, Y3)
+	STORE(1, Y5, Y7, Y8)
+	STORE(2, Y10, Y12, Y13)
+	ADDQ $const_lanes, AX
+	CMPQ AX, BX
+	JLT  colour
 	VZEROUPPER
 	RET

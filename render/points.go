@@ -10,6 +10,7 @@ type points struct {
 	nx, ny, nz [slots]float32    // the normal, of any length, in the camera's frame
 	dx, dy     [slots]float32    // the ray from the eye; its z is −1
 	rgb        [3][slots]float32 // the display colour, once shaded
+	met        [7][slots]float32 // what vector loops find on the way there: how much of each light
 
 	whole, others batches
 	n             int     // the next of the others

@@ -12,7 +12,7 @@ type lights struct {
 	key, fill, up                    [3]float32
 	ink, paperTop, paperFoot         [3]float32
 	shadow                           float32
-	parallel                         bool
+	perspective                      float32 // 1, or 0 where all rays are parallel
 	wide                             wideLights
 }
 
@@ -20,9 +20,11 @@ type lights struct {
 type wideLights struct {
 	key, fill, up                        [3][lanes]float32
 	ground, skyLess, keyLight, fillLight [3][lanes]float32 // skyLess is the sky's less the ground's
+	perspective                          [lanes]float32
 }
 
 func (l *lights) widen() {
+	spread(&l.wide.perspective, l.perspective)
 	for k := range 3 {
 		spread(&l.wide.key[k], l.key[k])
 		spread(&l.wide.fill[k], l.fill[k])
@@ -45,7 +47,10 @@ func newLights(l *look.Look, v *View) lights {
 	out := lights{
 		sky: narrow(l.Sky), ground: narrow(l.Ground), keyLight: narrow(l.KeyLight), fillLight: narrow(l.FillLight),
 		key: narrow(l.Key), fill: narrow(l.Fill), up: narrow(space.TripleOf(up)),
-		ink: narrow(l.Ink), paperTop: narrow(l.PaperTop), paperFoot: narrow(l.PaperFoot), shadow: float32(l.Shadow), parallel: v.Camera.parallel,
+		ink: narrow(l.Ink), paperTop: narrow(l.PaperTop), paperFoot: narrow(l.PaperFoot), shadow: float32(l.Shadow), perspective: 1,
+	}
+	if v.Camera.parallel {
+		out.perspective = 0
 	}
 	out.widen()
 	return out
@@ -59,29 +64,28 @@ func narrow(t space.Triple) [3]float32 {
 // the ray (dx, dy, −1) from the eye. See docs/look.md. vectors.go does the same, in
 // the same order, to eight points at once.
 func (l *lights) shade(s *surface, nx, ny, nz, dx, dy float32) (red, green, blue float32) {
-	vx, vy, vz := float32(0), float32(0), float32(1)
-	if !l.parallel {
-		vz = 1 / root(dx*dx+dy*dy+1)
-		vx, vy = -dx*vz, -dy*vz
-	}
+	dx, dy = dx*l.perspective, dy*l.perspective
 	k := 1 / root(max(nx*nx+ny*ny+nz*nz, tiny))
-	nx, ny, nz = nx*k, ny*k, nz*k
-	nv := nx*vx + ny*vy + nz*vz
-	if nv < 0 {
-		nx, ny, nz, nv = -nx, -ny, -nz, -nv
+	facing := nz - nx*dx - ny*dy // the way to the eye is −dx, −dy, 1
+	if facing < 0 {
+		k = -k
 	}
+	near := 1 / root(dx*dx+dy*dy+1)
+	nv := facing * near * k
+	nk := (nx*l.key[0] + ny*l.key[1] + nz*l.key[2]) * k
+	nf := (nx*l.fill[0] + ny*l.fill[1] + nz*l.fill[2]) * k
+	nUp := (nx*l.up[0] + ny*l.up[1] + nz*l.up[2]) * k
+	// The eye's mirror image is 2·nv·n − v; it is only ever multiplied by something.
 	twice := nv + nv
-	rx, ry, rz := twice*nx-vx, twice*ny-vy, twice*nz-vz
-	nk := positive(nx*l.key[0] + ny*l.key[1] + nz*l.key[2])
-	nf := positive(nx*l.fill[0] + ny*l.fill[1] + nz*l.fill[2])
-	shine := rx*l.key[0] + ry*l.key[1] + rz*l.key[2]
+	shine := twice*nk - (l.key[2]-l.key[0]*dx-l.key[1]*dy)*near
+	refUp := twice*nUp - (l.up[2]-l.up[0]*dx-l.up[1]*dy)*near
+	nk, nf = positive(nk), positive(nf)
 	if shine < s.dullest {
 		shine = s.dullest
 	}
 	for range s.squarings {
 		shine *= shine
 	}
-	nUp, refUp := nx*l.up[0]+ny*l.up[1]+nz*l.up[2], rx*l.up[0]+ry*l.up[1]+rz*l.up[2]
 	t := share((refUp + 0.35) * (1 / 0.9))
 	ceiling := 0.35 + 0.9*(t*t*(3-2*t))
 	g := positive(1 - nv)
