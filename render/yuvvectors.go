@@ -2,69 +2,72 @@
 
 package render
 
-import (
-	"encoding/binary"
-	"simd/archsimd"
-)
-
-// Of eight pixels, 24 bytes, redGreen takes the first two of each as numbers of 16 bits side by side and
-// blue the third: four pixels from the bytes 0 … 15, and four from the bytes 8 … 23.
-var (
-	redGreen = [32]int8{0, -1, 1, -1, 3, -1, 4, -1, 6, -1, 7, -1, 9, -1, 10, -1, 4, -1, 5, -1, 7, -1, 8, -1, 10, -1, 11, -1, 13, -1, 14, -1}
-	blue     = [32]int8{2, -1, -1, -1, 5, -1, -1, -1, 8, -1, -1, -1, 11, -1, -1, -1, 6, -1, -1, -1, 9, -1, -1, -1, 12, -1, -1, -1, 15, -1, -1, -1}
-)
-
-// firstBytes brings the lowest byte of each number of a group of four to its front.
-var firstBytes = [32]int8{0, 4, 8, 12, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, 0, 4, 8, 12, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1, -1}
-
-type shorts = archsimd.Int16x16
-
-// pair repeats two factors.
-func pair(a, b int16) shorts {
-	var out [16]int16
-	for i := 0; i < len(out); i += 2 {
-		out[i], out[i+1] = a, b
-	}
-	return archsimd.LoadInt16x16(&out)
-}
-
-// eightPixels loads eight pixels.
-func eightPixels(p []byte, rg, b archsimd.Int8x32) (redsGreens, blues shorts) {
-	var x archsimd.Uint8x32
-	x = x.SetLo(archsimd.LoadUint8x16((*[16]byte)(p))).SetHi(archsimd.LoadUint8x16((*[16]byte)(p[8:])))
-	return x.AsInt8x32().PermuteOrZeroGrouped(rg).AsInt16x16(), x.AsInt8x32().PermuteOrZeroGrouped(b).AsInt16x16()
-}
-
 // yuvVectors is yuvPlain, sixteen pixels of both rows at once.
 func yuvVectors(a, b, lumaA, lumaB, u, v []byte) {
-	rg, bl, first := archsimd.LoadInt8x32(&redGreen), archsimd.LoadInt8x32(&blue), archsimd.LoadInt8x32(&firstBytes)
-	y0, y1, u0, u1, v0, v1 := pair(yr, yg), pair(yb, 0), pair(ur, ug), pair(ub, 0), pair(vr, vg), pair(vb, 0)
-	yBases, cBases := archsimd.BroadcastInt32x8(yBase), archsimd.BroadcastInt32x8(cBase)
-	luma := func(out []byte, rg, b shorts) {
-		y := rg.DotProductPairs(y0).Add(b.DotProductPairs(y1)).Add(yBases).ShiftAllRight(yuvBits).AsInt8x32().PermuteOrZeroGrouped(first).AsInt32x8()
-		binary.LittleEndian.PutUint32(out, uint32(y.GetLo().GetElem(0)))
-		binary.LittleEndian.PutUint32(out[4:], uint32(y.GetHi().GetElem(0)))
+	n := len(u) &^ 7
+	if n > 0 {
+		// All that is reached is there.
+		_, _, _, _, _ = a[6*n-1], b[6*n-1], lumaA[2*n-1], lumaB[2*n-1], v[n-1]
+		yuvAVX2(&a[0], &b[0], &lumaA[0], &lumaB[0], &u[0], &v[0], n/8)
 	}
-	// Neighbours are added up within the halves of vectors, so that pixels come in the order
-	// 0 1, 2 3, 8 9, 10 11 and 4 5, 6 7, 12 13, 14 15.
-	chroma := func(out []byte, left, right ints) {
-		c := left.AddPairsGrouped(right).Add(cBases).ShiftAllRight(yuvBits + 2).AsInt8x32().PermuteOrZeroGrouped(first).AsInt32x8()
-		lo, hi := uint64(uint32(c.GetLo().GetElem(0))), uint64(uint32(c.GetHi().GetElem(0)))
-		binary.LittleEndian.PutUint64(out, lo&0xffff|hi&0xffff<<16|lo>>16<<32|hi>>16<<48)
+	yuvPlain(a[6*n:], b[6*n:], lumaA[2*n:], lumaB[2*n:], u[n:], v[n:])
+}
+
+// yuvAVX2 turns pixels, sixteen in each of two rows, into their luma and their chroma.
+//
+//go:noescape
+func yuvAVX2(a, b, lumaA, lumaB, u, v *byte, sixteens int)
+
+// yuvWide holds what yuvAVX2 needs, each as a vector.
+var yuvWide = [...][8]uint32{
+	yuvRedGreen:     bytesOf(0, -1, 1, -1, 0),
+	yuvBlue:         bytesOf(2, -1, -1, -1, 0),
+	yuvRedGreenLate: bytesOf(0, -1, 1, -1, 4),
+	yuvBlueLate:     bytesOf(2, -1, -1, -1, 4),
+	yuvLumaRedGreen: pairs(yr, yg),
+	yuvLumaBlue:     pairs(yb, 0),
+	yuvLumaBase:     pairs(yBase&0xffff, yBase>>16),
+	yuvURedGreen:    pairs(ur, ug),
+	yuvUBlue:        pairs(ub, 0),
+	yuvVRedGreen:    pairs(vr, vg),
+	yuvVBlue:        pairs(vb, 0),
+	yuvChromaBase:   pairs(cBase&0xffff, cBase>>16),
+}
+
+const (
+	yuvRedGreen = iota
+	yuvBlue
+	yuvRedGreenLate
+	yuvBlueLate
+	yuvLumaRedGreen
+	yuvLumaBlue
+	yuvLumaBase
+	yuvURedGreen
+	yuvUBlue
+	yuvVRedGreen
+	yuvVBlue
+	yuvChromaBase
+)
+
+// bytesOf tells which bytes of each of four pixels, three a pixel, go into a number of 32 bits: none
+// where one is −1. In the upper half the pixels begin late.
+func bytesOf(first, second, third, fourth, late int) (out [8]uint32) {
+	for i := range out {
+		for k, at := range [4]int{first, second, third, fourth} {
+			b := 0x80
+			if at >= 0 {
+				b = at + 3*(i%4) + late*(i/4)
+			}
+			out[i] |= uint32(b) << (8 * k)
+		}
 	}
-	i := 0
-	for ; i+8 <= len(u); i += 8 {
-		argL, abL := eightPixels(a[6*i:], rg, bl)
-		argR, abR := eightPixels(a[6*i+24:], rg, bl)
-		brgL, bbL := eightPixels(b[6*i:], rg, bl)
-		brgR, bbR := eightPixels(b[6*i+24:], rg, bl)
-		luma(lumaA[2*i:], argL, abL)
-		luma(lumaA[2*i+8:], argR, abR)
-		luma(lumaB[2*i:], brgL, bbL)
-		luma(lumaB[2*i+8:], brgR, bbR)
-		rgL, rgR, bL, bR := argL.Add(brgL), argR.Add(brgR), abL.Add(bbL), abR.Add(bbR)
-		chroma(u[i:], rgL.DotProductPairs(u0).Add(bL.DotProductPairs(u1)), rgR.DotProductPairs(u0).Add(bR.DotProductPairs(u1)))
-		chroma(v[i:], rgL.DotProductPairs(v0).Add(bL.DotProductPairs(v1)), rgR.DotProductPairs(v0).Add(bR.DotProductPairs(v1)))
+	return out
+}
+
+// pairs puts two numbers of 16 bits into each of 32.
+func pairs(low, high int) (out [8]uint32) {
+	for i := range out {
+		out[i] = uint32(low)&0xffff | uint32(high)<<16
 	}
-	yuvPlain(a[6*i:], b[6*i:], lumaA[2*i:], lumaB[2*i:], u[i:], v[i:])
+	return out
 }
