@@ -19,7 +19,8 @@ type memory struct {
 	flow    []film.Segment
 	camera  viewCamera
 	dark    []float32
-	base    *Picture // the picture without words
+	base    *Picture // that is drawn into
+	before  *Picture // that the last one was drawn into, or base where that is lost
 	dirty   []bool   // by tile
 	plain   []bool   // by tile: whether it is paper without shadow
 	soiled  []spot   // by tile: where the shadow in it has changed
@@ -32,8 +33,8 @@ type memory struct {
 	spare     []*ground // whose tiles are gone
 }
 
-func newMemory(width, height, tiles, parts int) memory {
-	return memory{base: NewPicture(width, height), dirty: make([]bool, tiles), plain: make([]bool, tiles), soiled: make([]spot, tiles), changed: make([]bool, parts+1),
+func newMemory(tiles, parts int) memory {
+	return memory{dirty: make([]bool, tiles), plain: make([]bool, tiles), soiled: make([]spot, tiles), changed: make([]bool, parts+1),
 		changedAt: make([]int64, parts+1), grounds: map[int]*ground{}}
 }
 

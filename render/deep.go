@@ -27,14 +27,20 @@ func (r *Renderer) deepen(t *tile, y int) {
 func (r *Renderer) Deep(p *Picture) []uint16 {
 	out := make([]uint16, len(r.deep))
 	copy(out, r.deep)
-	base := r.memory.base.RGB
-	for i := 0; i < len(out); i += 3 {
-		if [3]byte(p.RGB[i:]) == [3]byte(base[i:]) {
+	for i, written := range p.written {
+		if !written {
 			continue
 		}
-		for k := range 3 {
-			out[i+k] = uint16(p.RGB[i+k]) * 257
-		}
+		under, x0, y := p.under[i], i%r.across*tileSide, i/r.across*tileSide
+		p.rows(i, func(rgb []byte) {
+			row := out[3*(y*p.Width+x0):]
+			for k := 0; k < len(rgb); k += 3 {
+				if [3]byte(rgb[k:]) != [3]byte(under[k:]) {
+					row[k], row[k+1], row[k+2] = uint16(rgb[k])*257, uint16(rgb[k+1])*257, uint16(rgb[k+2])*257
+				}
+			}
+			under, y = under[len(rgb):], y+1
+		})
 	}
 	return out
 }

@@ -105,11 +105,12 @@ func (p *Picture) veil(c [3]float32, alpha float32) {
 			shades[k][v] = px[k]
 		}
 	}
-	for i := 0; i+2 < len(p.RGB); i += 3 {
-		px := (*[3]byte)(p.RGB[i:])
-		px[0], px[1], px[2] = shades[0][px[0]], shades[1][px[1]], shades[2][px[2]]
-	}
-	p.write(0, 0, p.Width-1, p.Height-1)
+	p.Replace(func(rgb []byte) {
+		for i := 0; i+2 < len(rgb); i += 3 {
+			px := (*[3]byte)(rgb[i:])
+			px[0], px[1], px[2] = shades[0][px[0]], shades[1][px[1]], shades[2][px[2]]
+		}
+	})
 }
 
 // lay lays a display colour over the pixels of a mask.

@@ -61,7 +61,7 @@ func NewRenderer(s *Scene, width, height, threads int) (*Renderer, error) {
 		edgeWidth: max(look.Paper.EdgeWidth*float64(height)/1080, 0.75),
 		seen:      make([]projected, len(s.parts)+1)} // the last one is for flow lines
 	r.bins = make([][]binned, r.across*r.down)
-	r.memory = newMemory(width, height, len(r.bins), len(s.parts))
+	r.memory = newMemory(len(r.bins), len(s.parts))
 	for range threads {
 		r.tiles = append(r.tiles, new(tile))
 	}
@@ -100,6 +100,7 @@ func (r *Renderer) noteDepth(t *tile, empty bool) {
 // Draw draws the view into the picture, which must have the renderer's size. The
 // bytes do not depend on what was drawn before; the time does.
 func (r *Renderer) Draw(v *View, out *Picture) {
+	out.open(r)
 	r.compare(v)
 	r.each(len(r.scene.parts), func(_, k int) {
 		if r.memory.changed[k] {
@@ -124,29 +125,26 @@ func (r *Renderer) Draw(v *View, out *Picture) {
 	for y := len(r.papers); y < r.height; y++ { // once
 		r.papers = append(r.papers, l.paper(y, r.height))
 	}
-	all := out.open(r)
 	r.each(len(r.bins), func(worker, i int) {
-		if r.memory.dirty[i] {
-			r.drawTileAt(r.tiles[worker], i, v, &l)
-		}
-		if all || r.memory.dirty[i] || out.written[i] {
-			out.take(i, r.memory.base) // while it is at hand
+		changed := out.prepare(i, r.memory.before)
+		if r.memory.dirty[i] && r.drawTileAt(r.tiles[worker], i, v, &l) || changed {
+			out.note(i) // while it is at hand
 		}
 	})
 	r.remember(v)
 }
 
-// drawTileAt draws tile i, unless it is paper as it was.
-func (r *Renderer) drawTileAt(t *tile, i int, v *View, l *lights) {
+// drawTileAt draws tile i, unless it is paper as it was; it tells whether it did.
+func (r *Renderer) drawTileAt(t *tile, i int, v *View, l *lights) bool {
 	t.x0, t.y0 = i%r.across*tileSide, i/r.across*tileSide
 	t.w, t.h = min(tileSide, r.width-t.x0), min(tileSide, r.height-t.y0)
 	plain := len(r.bins[i]) == 0 && !r.shade.meets(t)
 	if plain && r.memory.plain[i] {
-		r.memory.dirty[i] = false
-		return
+		return false
 	}
 	r.memory.plain[i] = plain
 	r.drawTile(t, r.bins[i], v, l, r.memory.ground(i), r.memory.soiled[i])
+	return true
 }
 
 // flatStep returns at how many pixels' distance flat facets are shaded, given how much a ray

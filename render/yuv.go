@@ -1,5 +1,7 @@
 package render
 
+import "slices"
+
 // YUV is a frame in 8-bit Y′CbCr 4:2:0, limited range, by ITU-R BT.709: what
 // video encoders take. Y, then Cb, then Cr, rows without padding. Chroma
 // samples lie between their two columns (left-sited is what decoders assume
@@ -26,22 +28,43 @@ const (
 // From fills y from a picture of the same size.
 func (y YUV) From(p *Picture) { y.convert(p, 0, 0, p.Width, p.Height) }
 
-// Video turns one picture, as it is drawn into again and again, into frames: only what
-// has changed is looked at, most of it as soon as it is drawn.
+// Video turns one picture, as it is drawn into again and again, into frames: only what a frame
+// does not show yet is looked at, most of it as soon as it is drawn.
 type Video struct {
-	Frame   YUV
 	picture *Picture
-	seen    []int64 // by tile: which change of the picture is in the frame
+	frame   *Frame
 }
+
+// Frame is the memory of a frame on its way out.
+type Frame struct {
+	Bytes []byte
+
+	of   *Video  // what it shows
+	seen []int64 // by tile: as it was after which change of the picture
+}
+
+// Alter notes that a frame is changed by others than its video.
+func (f *Frame) Alter() { f.of = nil }
 
 // NewVideo returns the frames of a picture, which has one video at most.
 func NewVideo(p *Picture) *Video {
-	v := &Video{Frame: NewYUV(p.Width, p.Height), picture: p, seen: make([]int64, len(p.changed))}
-	for i := range v.seen {
-		v.seen[i] = -1
-	}
+	v := &Video{picture: p}
 	p.video = v
 	return v
+}
+
+// Into says which frame follows the picture from now on, nil for none. It has the length of a
+// YUV of the picture's size.
+func (v *Video) Into(f *Frame) {
+	v.frame = f
+	if f == nil || f.of == v {
+		return
+	}
+	f.of = v
+	f.seen = slices.Grow(f.seen[:0], len(v.picture.changed))[:len(v.picture.changed)]
+	for i := range f.seen {
+		f.seen[i] = -1
+	}
 }
 
 // Follow brings the frame up to date with the picture.
@@ -50,18 +73,19 @@ func (v *Video) Follow() {
 	if of := v.picture.of; of != nil {
 		threads = of.threads
 	}
-	spreadOver(threads, len(v.seen), func(_, i int) { v.follow(i) })
+	spreadOver(threads, len(v.picture.changed), func(_, i int) { v.follow(i) })
 }
 
 // follow brings a tile up to date.
 func (v *Video) follow(i int) {
-	p := v.picture
-	if change := p.changed[i]; change != v.seen[i] {
-		across := tilesOf(p.Width)
-		x0, y0 := i%across*tileSide, i/across*tileSide
-		v.Frame.convert(p, x0, y0, min(x0+tileSide, p.Width), min(y0+tileSide, p.Height))
-		v.seen[i] = change
+	p, f := v.picture, v.frame
+	if f == nil || p.changed[i] == f.seen[i] {
+		return
 	}
+	across := tilesOf(p.Width)
+	x0, y0 := i%across*tileSide, i/across*tileSide
+	YUV(f.Bytes).convert(p, x0, y0, min(x0+tileSide, p.Width), min(y0+tileSide, p.Height))
+	f.seen[i] = p.changed[i]
 }
 
 // convert fills the pixels from x0, y0 to x1−1, y1−1; all four are even.

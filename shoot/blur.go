@@ -2,6 +2,7 @@ package shoot
 
 import (
 	"slowreveal/core/reveal"
+	"slowreveal/render"
 )
 
 // MaxBlur is the largest number of pictures that a frame with motion blur is the mean of.
@@ -62,7 +63,7 @@ const lensStride = 11
 
 // expose renders a frame that is the mean of several instants. Words are not blurred: they
 // are those of the middle.
-func (c *camera) expose(list []instant, out []byte) {
+func (c *camera) expose(list []instant, out *render.Frame) {
 	middle := list[len(list)/2]
 	still := c.still(list)
 	if len(list) == 1 || still && middle.lens < 0 {
@@ -70,10 +71,13 @@ func (c *camera) expose(list []instant, out []byte) {
 		return
 	}
 	if still && c.exposed && c.unchanged(middle.at) {
-		copy(out, c.out)
+		c.into(out)
+		c.hand(out)
 		return
 	}
+	c.into(nil)
 	c.gather(list)
+	c.into(out)
 	c.see(middle.at)
 	c.note()
 	n := uint16(len(list))
@@ -90,7 +94,7 @@ func (c *camera) expose(list []instant, out []byte) {
 	}
 	c.shot, c.exposed = false, still // what the plates show is no moment
 	c.develop()
-	copy(out, c.out)
+	c.hand(out)
 }
 
 // gather sums the pictures of the instants up.

@@ -17,17 +17,17 @@ type camera struct {
 	frame    *film.Frame
 	scene    *render.Scene
 	view     *render.View
-	plates   []*plate // one, or one before white and one before black
+	plates   []*plate      // one, or one before white and one before black
+	video    *render.Video // of the first, where frames leave as 4:2:0
 	words    *render.Captions
 	logo     *render.Logo
 	captions bool        // set each step's words
 	notes    []film.Note // of the last picture
 	cards    []film.Card
 	aspect   float64
-	raw      string // how frames leave: yuv420p or rgba
-	out      []byte // the last frame
-	shot     bool   // whether a frame was taken
-	exposed  bool   // whether it was the mean of pictures in which nothing moved
+	out      render.RGBA // the last frame, unless frames leave as video
+	shot     bool        // whether a frame was taken
+	exposed  bool        // whether it was the mean of pictures in which nothing moved
 	aperture float64
 	safe     bool // draw the safe areas
 	eye      *reveal.Camera
@@ -43,7 +43,6 @@ type plate struct {
 	backdrop *[2]space.Triple // nil for the look's paper
 	renderer *render.Renderer
 	picture  *render.Picture
-	video    *render.Video
 	sum      []uint16 // of the pictures that a blurred frame is the mean of
 }
 
@@ -59,7 +58,7 @@ func (p *plate) draw(c *camera) {
 
 func newCamera(f *film.Film, scene *render.Scene, p *Plan) (*camera, error) {
 	c := &camera{film: f, frame: f.NewFrame(), scene: scene, view: scene.NewView(), logo: p.Logo, captions: p.Captions, aperture: p.Aperture, safe: p.SafeAreas, eye: p.Eye,
-		aspect: float64(p.Width) / float64(p.Height), raw: p.Video.Raw()}
+		aspect: float64(p.Width) / float64(p.Height)}
 	backdrops := []*[2]space.Triple{nil}
 	switch b := p.Background; {
 	case b.Clear:
@@ -81,9 +80,8 @@ func newCamera(f *film.Film, scene *render.Scene, p *Plan) (*camera, error) {
 		picture := render.NewPicture(p.Width, p.Height)
 		c.plates = append(c.plates, &plate{backdrop: backdrop, renderer: r, picture: picture})
 	}
-	if c.raw == "yuv420p" {
-		c.plates[0].video = render.NewVideo(c.plates[0].picture)
-		c.out = c.plates[0].video.Frame
+	if p.Video.Raw() == "yuv420p" {
+		c.video = render.NewVideo(c.plates[0].picture)
 	} else {
 		c.out = render.NewRGBA(p.Width, p.Height)
 	}
@@ -104,12 +102,29 @@ func frameBytes(v *encode.Format, width, height int) int {
 }
 
 // shoot renders the film at t into out. A frame that looks like the one before
-// it is copied, not rendered again.
-func (c *camera) shoot(t reveal.Micros, out []byte) {
+// it is not rendered again.
+func (c *camera) shoot(t reveal.Micros, out *render.Frame) {
+	c.into(out)
 	if same := c.unchanged(t); !same || !c.shot {
 		c.take()
 	}
-	copy(out, c.out)
+	c.hand(out)
+}
+
+// into says which frame is being made, nil for none.
+func (c *camera) into(out *render.Frame) {
+	if c.video != nil {
+		c.video.Into(out)
+	}
+}
+
+// hand puts what was developed last into a frame.
+func (c *camera) hand(out *render.Frame) {
+	if c.video != nil {
+		c.video.Follow()
+		return
+	}
+	copy(out.Bytes, c.out)
 }
 
 // see goes to a time of the reveal. An eye of its own sees neither notes nor cards: they
@@ -148,15 +163,14 @@ func (c *camera) take() {
 	c.develop()
 }
 
-// develop turns the plates into a frame as it leaves.
+// develop turns the plates into a frame as it leaves, unless they are followed by video.
 func (c *camera) develop() {
 	switch {
-	case c.plates[0].video != nil:
-		c.plates[0].video.Follow()
+	case c.video != nil:
 	case len(c.plates) == 2:
-		render.RGBA(c.out).Matte(c.plates[0].picture, c.plates[1].picture)
+		c.out.Matte(c.plates[0].picture, c.plates[1].picture)
 	default:
-		render.RGBA(c.out).Opaque(c.plates[0].picture)
+		c.out.Opaque(c.plates[0].picture)
 	}
 }
 

@@ -137,7 +137,7 @@ func nodesUnder(a *assembly.Assembly, ids []assembly.NodeID) ([]bool, error) {
 // Take takes the picture at t; it is overwritten by the next.
 func (l *Lens) Take(t reveal.Micros) render.RGBA {
 	if l.layer.Kind == Shaded && l.plan.Aperture > 0 {
-		l.camera.expose(l.plan.moment(t), l.camera.out)
+		l.camera.expose(l.plan.moment(t), &render.Frame{Bytes: l.camera.out})
 		return l.camera.out
 	}
 	l.camera.see(t)

@@ -183,7 +183,7 @@ func (c *Cut) Picture(k int) (*image.NRGBA, error) {
 		q.stretches[i].reel = &r
 	}
 	out := image.NewNRGBA(image.Rect(0, 0, c.Plan.Width, c.Plan.Height))
-	return out, newTable(q).frame(k, out.Pix)
+	return out, newTable(q).frame(k, &render.Frame{Bytes: out.Pix})
 }
 
 // Film makes the film of one reveal.

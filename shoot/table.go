@@ -11,8 +11,8 @@ type table struct {
 	cut     *Cut
 	threads int             // of each camera's renderer
 	cameras map[int]*camera // by stretch
-	coming  []byte          // work space of mixing
-	buffers [][]byte        // see toEncode
+	coming  *render.Frame   // work space of mixing
+	buffers []*render.Frame // see toEncode
 	last    *render.Picture // of the frame that was made last, before it was mixed
 }
 
@@ -21,15 +21,15 @@ func newTable(c *Cut) *table {
 }
 
 // toEncode returns the buffers for frames on their way to an encoder.
-func (t *table) toEncode() [][]byte {
+func (t *table) toEncode() []*render.Frame {
 	for len(t.buffers) < inFlight {
-		t.buffers = append(t.buffers, make([]byte, frameBytes(t.cut.Plan.Video, t.cut.Plan.Width, t.cut.Plan.Height)))
+		t.buffers = append(t.buffers, &render.Frame{Bytes: make([]byte, frameBytes(t.cut.Plan.Video, t.cut.Plan.Width, t.cut.Plan.Height))})
 	}
 	return t.buffers
 }
 
 // frame makes frame k of the film.
-func (t *table) frame(k int, out []byte) error {
+func (t *table) frame(k int, out *render.Frame) error {
 	begun := false
 	for i := range t.cut.stretches {
 		s := &t.cut.stretches[i]
@@ -40,7 +40,7 @@ func (t *table) frame(k int, out []byte) error {
 		into := out
 		if begun {
 			if t.coming == nil {
-				t.coming = make([]byte, len(out))
+				t.coming = &render.Frame{Bytes: make([]byte, len(out.Bytes))}
 			}
 			into = t.coming
 		}
@@ -48,7 +48,8 @@ func (t *table) frame(k int, out []byte) error {
 			return err
 		}
 		if begun {
-			t.mix(out, t.coming, k-s.first+1, t.cut.fade+1)
+			t.mix(out.Bytes, t.coming.Bytes, k-s.first+1, t.cut.fade+1)
+			out.Alter()
 		}
 		begun = true
 	}
@@ -56,7 +57,7 @@ func (t *table) frame(k int, out []byte) error {
 }
 
 // expose makes frame k of a stretch.
-func (t *table) expose(i, k int, out []byte) error {
+func (t *table) expose(i, k int, out *render.Frame) error {
 	s, c := &t.cut.stretches[i], t.cameras[i]
 	if c == nil {
 		q := *s.reel.Plan

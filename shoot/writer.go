@@ -4,6 +4,7 @@ import (
 	"sync/atomic"
 
 	"slowreveal/encode"
+	"slowreveal/render"
 )
 
 // inFlight is how many frames may be on their way to the encoder.
@@ -11,14 +12,14 @@ const inFlight = 4
 
 // writer feeds the encoder while the next frames are rendered.
 type writer struct {
-	free, ready chan []byte
+	free, ready chan *render.Frame
 	done        chan error
 	broken      atomic.Bool
 }
 
 // startWriter takes the frames that are made over in buffers, inFlight of them.
-func startWriter(enc *encode.Piece, buffers [][]byte) *writer {
-	w := &writer{free: make(chan []byte, inFlight), ready: make(chan []byte, inFlight), done: make(chan error, 1)}
+func startWriter(enc *encode.Piece, buffers []*render.Frame) *writer {
+	w := &writer{free: make(chan *render.Frame, inFlight), ready: make(chan *render.Frame, inFlight), done: make(chan error, 1)}
 	for _, b := range buffers {
 		w.free <- b
 	}
@@ -26,7 +27,7 @@ func startWriter(enc *encode.Piece, buffers [][]byte) *writer {
 		var failure error
 		for frame := range w.ready {
 			if failure == nil {
-				if failure = enc.Write(frame); failure != nil {
+				if failure = enc.Write(frame.Bytes); failure != nil {
 					w.broken.Store(true)
 				}
 			}
