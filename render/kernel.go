@@ -5,7 +5,11 @@ package render
 type loops struct {
 	name string
 
-	// Faces and strips into a layer: what is set up, over a box or a row of it.
+	// A part's vertices: into the camera's frame, and onto the screen.
+	move   func(out []vertex, positions, normals []float32, m *matrix)
+	screen func(out []onScreen, in []vertex, w *window)
+
+	// Faces into a layer: what is set up, over a box or a row of it.
 	edges func(*layer, *edges)
 	flood func(*layer, *edges)
 	sweep func(l *layer, s *sweep, from, to int32)
@@ -36,7 +40,8 @@ type loops struct {
 var kernel = plainLoops
 
 var plainLoops = loops{
-	name:  "plain",
+	name: "plain",
+	move: movePlain, screen: screenPlain,
 	edges: coverEdges, flood: floodPlain, sweep: coverSweep, farthest: farthestOf,
 	whose: whosePlain, alike: alikePlain, lookAtSheet: lookAtSheetPlain,
 	normals: normalsPlain, light: lightPlain, lay: layPlain,

@@ -25,7 +25,7 @@ type order struct{ outer, inner []meshFace }
 func orderOf(s *solid.Shape) (o order) {
 	middle := s.Bounds.Centre()
 	for _, f := range facesOf(s) {
-		a, b, c := vertex(s.Positions, f.corner[0]), vertex(s.Positions, f.corner[1]), vertex(s.Positions, f.corner[2])
+		a, b, c := vertexOf(s.Positions, f.corner[0]), vertexOf(s.Positions, f.corner[1]), vertexOf(s.Positions, f.corner[2])
 		if r3.Dot(r3.Cross(r3.Sub(b, a), r3.Sub(c, a)), r3.Sub(a, middle)) >= 0 {
 			o.outer = append(o.outer, f)
 		} else {
@@ -46,7 +46,7 @@ func (o *order) turn(triangles []uint32) []uint32 {
 	return turned
 }
 
-func vertex(values []float32, i uint32) space.Vec {
+func vertexOf(values []float32, i uint32) space.Vec {
 	p := values[3*i : 3*i+3]
 	return space.Vec{X: float64(p[0]), Y: float64(p[1]), Z: float64(p[2])}
 }
@@ -77,7 +77,7 @@ func facesOf(s *solid.Shape) []meshFace {
 			if !ok {
 				f, ok = quadrangle(s, h, 3*t+k)
 			}
-			if l := r3.Norm2(r3.Sub(vertex(s.Positions, f.corner[1]), vertex(s.Positions, f.corner[2]))); ok && l > length {
+			if l := r3.Norm2(r3.Sub(vertexOf(s.Positions, f.corner[1]), vertexOf(s.Positions, f.corner[2]))); ok && l > length {
 				best, length = f, l
 			}
 		}
@@ -137,7 +137,7 @@ func quadrangle(s *solid.Shape, h, g int32) (f meshFace, ok bool) {
 	f.corner = [4]uint32{s.Triangles[after(after(h))], s.Triangles[h], s.Triangles[after(h)], s.Triangles[after(after(g))]}
 	var p [4]space.Vec
 	for i := range p {
-		p[i] = r3.Sub(vertex(s.Positions, f.corner[i]), vertex(s.Positions, f.corner[0]))
+		p[i] = r3.Sub(vertexOf(s.Positions, f.corner[i]), vertexOf(s.Positions, f.corner[0]))
 	}
 	up := r3.Cross(p[1], p[2])
 	size := r3.Dot(up, up)
@@ -149,7 +149,7 @@ func quadrangle(s *solid.Shape, h, g int32) (f meshFace, ok bool) {
 	if u < 1e-3 || v < 1e-3 || u > 1.001 || v > 1.001 || u+v < 1.001 {
 		return f, false
 	}
-	n := vertex(s.Normals, f.corner[0])
-	told := r3.Add(n, r3.Add(r3.Scale(u, r3.Sub(vertex(s.Normals, f.corner[1]), n)), r3.Scale(v, r3.Sub(vertex(s.Normals, f.corner[2]), n))))
-	return f, r3.Norm(r3.Sub(told, vertex(s.Normals, f.corner[3]))) <= sameNormal
+	n := vertexOf(s.Normals, f.corner[0])
+	told := r3.Add(n, r3.Add(r3.Scale(u, r3.Sub(vertexOf(s.Normals, f.corner[1]), n)), r3.Scale(v, r3.Sub(vertexOf(s.Normals, f.corner[2]), n))))
+	return f, r3.Norm(r3.Sub(told, vertexOf(s.Normals, f.corner[3]))) <= sameNormal
 }

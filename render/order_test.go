@@ -81,6 +81,6 @@ func TestTheOrderOfDrawingHasEveryTriangleOnce(t *testing.T) {
 }
 
 func areaOf(s *solid.Shape, i, j, k uint32) float64 {
-	a, b, c := vertex(s.Positions, i), vertex(s.Positions, j), vertex(s.Positions, k)
+	a, b, c := vertexOf(s.Positions, i), vertexOf(s.Positions, j), vertexOf(s.Positions, k)
 	return r3.Norm(r3.Cross(r3.Sub(b, a), r3.Sub(c, a))) / 2
 }

@@ -63,9 +63,9 @@ func TestQuadranglesLookLikeTheirTriangles(t *testing.T) {
 	joined, alone := NewPicture(640, 360), NewPicture(640, 360)
 	r.Draw(v, joined)
 	single := *scene
-	single.orders, single.turned = nil, nil
+	single.orders, single.triangle = nil, nil
 	for _, s := range scene.shapes {
-		single.orders, single.turned = append(single.orders, trianglesOf(s)), append(single.turned, s.Triangles)
+		single.orders, single.triangle = append(single.orders, singlesOf(s)), append(single.triangle, trianglesOf(s, s.Triangles))
 	}
 	r, err := NewRenderer(&single, 640, 360, 1)
 	require.NoError(t, err)
@@ -82,7 +82,7 @@ func TestQuadranglesLookLikeTheirTriangles(t *testing.T) {
 	assert.Less(t, far, len(joined.RGB)/2000)
 }
 
-func trianglesOf(s *solid.Shape) (o order) {
+func singlesOf(s *solid.Shape) (o order) {
 	for t := range int32(len(s.Triangles) / 3) {
 		c := s.Triangles[3*t : 3*t+3]
 		o.outer = append(o.outer, meshFace{corner: [4]uint32{c[0], c[1], c[2], c[2]}, first: t, second: -1})

@@ -192,8 +192,12 @@ type facet struct {
 // next to each other mostly ask for the same ones.
 const facetSlots = 256
 
-// forget forgets the facets: triangles move from frame to frame.
-func (t *tile) forget() {
+// forget forgets the facets of other pictures: triangles move.
+func (t *tile) forget(picture int64) {
+	if t.picture == picture {
+		return
+	}
+	t.picture = picture
 	for i := range t.facets {
 		t.facets[i].id = nobody
 	}
@@ -207,21 +211,21 @@ func (r *Renderer) facetOf(t *tile, id int32) *facet {
 	}
 	part := r.scene.partOf[id]
 	p, seen := &r.scene.parts[part], &r.seen[part]
-	at := int(id) - p.first
-	corner := (*[3]uint32)(r.scene.turned[p.shape][3*at:])
-	i, j, k := 3*corner[0], 3*corner[1], 3*corner[2]
-	a, b, c := (*[3]float32)(seen.points[i:]), (*[3]float32)(seen.points[j:]), (*[3]float32)(seen.points[k:])
+	of := &r.scene.triangle[p.shape][int(id)-p.first]
+	a, b, c := &seen.vertices[of.corner[0]], &seen.vertices[of.corner[1]], &seen.vertices[of.corner[2]]
 	f.id = id
-	f.finish = r.finishOf(id)
-	s := [3]float32{-a[0], -a[1], -a[2]}
-	e1 := [3]float32{b[0] - a[0], b[1] - a[1], b[2] - a[2]}
-	e2 := [3]float32{c[0] - a[0], c[1] - a[1], c[2] - a[2]}
+	f.finish = seen.finishes[0]
+	if len(seen.finishes) > 1 {
+		f.finish = seen.finishes[of.patch()]
+	}
+	s := [3]float32{-a.at[0], -a.at[1], -a.at[2]}
+	e1 := [3]float32{b.at[0] - a.at[0], b.at[1] - a.at[1], b.at[2] - a.at[2]}
+	e2 := [3]float32{c.at[0] - a.at[0], c.at[1] - a.at[1], c.at[2] - a.at[2]}
 	f.det, f.u, f.v = cross(&e2, &e1), cross(&e2, &s), cross(&s, &e1)
-	n0, n1, n2 := (*[3]float32)(seen.normals[i:]), (*[3]float32)(seen.normals[j:]), (*[3]float32)(seen.normals[k:])
-	f.n = *n0
-	f.du = [3]float32{n1[0] - n0[0], n1[1] - n0[1], n1[2] - n0[2]}
-	f.dv = [3]float32{n2[0] - n0[0], n2[1] - n0[1], n2[2] - n0[2]}
-	f.flat = r.scene.flat[id]
+	f.n = a.normal
+	f.du = [3]float32{b.normal[0] - a.normal[0], b.normal[1] - a.normal[1], b.normal[2] - a.normal[2]}
+	f.dv = [3]float32{c.normal[0] - a.normal[0], c.normal[1] - a.normal[1], c.normal[2] - a.normal[2]}
+	f.flat = of.flat()
 	return f
 }
 

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"slowreveal/core/look"
+	"slowreveal/core/solid"
 	"slowreveal/core/space"
 )
 
@@ -31,8 +32,7 @@ type projected struct {
 	facing         float32 // the opacity of the faces, opacity included
 	through        float32 // that of the edges behind them
 	toCamera       space.Rigid
-	points         []float32 // 3 a vertex, in the camera's frame, mm
-	normals        []float32 // likewise
+	vertices       []vertex // of its shape
 	screen         []onScreen
 	faces          []face
 	box            pixelBox   // of all faces
@@ -79,11 +79,9 @@ func (r *Renderer) project(k int, v *View) {
 	}
 	centre := out.toCamera.Apply(shape.Bounds.Centre())
 	out.depth = -centre.Z
-	out.points = transform(out.points, shape.Positions, &out.toCamera)
-	v.Camera.bendAll(out.points)
 	if surface.Faces > 0 {
-		turned := space.Rigid{R: out.toCamera.R}
-		out.normals = transform(out.normals, shape.Normals, &turned)
+		out.move(shape)
+		v.Camera.bendAll(out.vertices)
 		r.putOnScreen(out, v)
 		order := &r.scene.orders[p.shape]
 		for i := range order.outer {
@@ -180,39 +178,62 @@ func matrixOf(m *space.Rigid) (out matrix) {
 }
 
 func (m *matrix) apply(p *[3]float32) [3]float32 {
+	q := m.turn(p)
+	return [3]float32{q[0] + m.t[0], q[1] + m.t[1], q[2] + m.t[2]}
+}
+
+// turn is apply for directions.
+func (m *matrix) turn(p *[3]float32) [3]float32 {
 	x, y, z := p[0], p[1], p[2]
 	k := &m.r
-	return [3]float32{k[0]*x + k[1]*y + k[2]*z + m.t[0], k[3]*x + k[4]*y + k[5]*z + m.t[1], k[6]*x + k[7]*y + k[8]*z + m.t[2]}
+	return [3]float32{k[0]*x + k[1]*y + k[2]*z, k[3]*x + k[4]*y + k[5]*z, k[6]*x + k[7]*y + k[8]*z}
 }
 
-func transform(out, in []float32, m *space.Rigid) []float32 {
-	out = slices.Grow(out[:0], len(in))[:len(in)]
-	by := matrixOf(m)
-	for i := 0; i+2 < len(in); i += 3 {
-		*(*[3]float32)(out[i:]) = by.apply((*[3]float32)(in[i:]))
+// vertex is one of a part, in the camera's frame, mm.
+type vertex struct{ at, normal [3]float32 }
+
+// move brings a shape's vertices into the camera's frame.
+func (out *projected) move(s *solid.Shape) {
+	n := len(s.Positions) / 3
+	out.vertices = slices.Grow(out.vertices[:0], n+1)[:n] // vectors reach past the last
+	m := matrixOf(&out.toCamera)
+	kernel.move(out.vertices, s.Positions, s.Normals, &m)
+}
+
+func movePlain(out []vertex, positions, normals []float32, m *matrix) {
+	for i := range out {
+		out[i].at = m.apply((*[3]float32)(positions[3*i:]))
+		out[i].normal = m.turn((*[3]float32)(normals[3*i:]))
 	}
-	return out
 }
 
-// putOnScreen projects a part's points.
-func (r *Renderer) putOnScreen(out *projected, v *View) {
-	out.screen = slices.Grow(out.screen[:0], len(out.points)/3)[:len(out.points)/3]
+// window is how points of the camera's frame stand on the screen: its middle, and how far
+// from it a point of slope 1 is, in 1/256 pixel.
+type window struct{ cx, cy, sx, sy float64 }
+
+func (r *Renderer) window(v *View) window {
 	cx, cy := float64(r.width)/2*subPixel, float64(r.height)/2*subPixel
-	sx, sy := cx/v.Camera.tanH, cy/v.Camera.tanV
-	for i := range out.screen {
-		p := (*[3]float32)(out.points[3*i:])
-		if p[2] > -near {
-			out.screen[i].w = 0
-			continue
-		}
-		out.screen[i] = screenOf(p, cx, cy, sx, sy)
+	return window{cx, cy, cx / v.Camera.tanH, cy / v.Camera.tanV}
+}
+
+// putOnScreen projects a part's vertices.
+func (r *Renderer) putOnScreen(out *projected, v *View) {
+	out.screen = slices.Grow(out.screen[:0], len(out.vertices)+1)[:len(out.vertices)]
+	w := r.window(v)
+	kernel.screen(out.screen, out.vertices, &w)
+}
+
+func screenPlain(out []onScreen, in []vertex, w *window) {
+	for i := range out {
+		out[i] = w.see(&in[i].at)
 	}
 }
 
-func screenOf(p *[3]float32, cx, cy, sx, sy float64) onScreen {
+// see projects a point.
+func (s *window) see(p *[3]float32) onScreen {
 	w := -1 / float64(p[2])
-	x, y := cx+float64(p[0])*w*sx, cy-float64(p[1])*w*sy
-	if x > guard || x < -guard || y > guard || y < -guard {
+	x, y := s.cx+float64(p[0])*w*s.sx, s.cy-float64(p[1])*w*s.sy
+	if p[2] > -near || x > guard || x < -guard || y > guard || y < -guard {
 		return onScreen{}
 	}
 	return onScreen{int32(math.Floor(x + 0.5)), int32(math.Floor(y + 0.5)), float32(w)}
@@ -246,7 +267,7 @@ func (r *Renderer) addTriangle(out *projected, corner [3]uint32, id int32, whole
 	if !whole {
 		var at [3][3]float32
 		for i := range 3 {
-			at[i] = [3]float32(out.points[3*corner[i]:])
+			at[i] = out.vertices[corner[i]].at
 		}
 		r.addClipped(out, &at, id, oneSided, v)
 		return
@@ -296,10 +317,9 @@ func (r *Renderer) addClipped(out *projected, c *[3][3]float32, id int32, oneSid
 // add projects a triangle in front of the camera and notes the tiles that it
 // touches; one that reaches far out of the frame is left out.
 func (r *Renderer) add(out *projected, c *[3][3]float32, id int32, oneSided bool, v *View) {
-	f := face{id: id}
-	cx, cy := float64(r.width)/2*subPixel, float64(r.height)/2*subPixel
+	f, w := face{id: id}, r.window(v)
 	for i := range 3 {
-		s := screenOf(&c[i], cx, cy, cx/v.Camera.tanH, cy/v.Camera.tanV)
+		s := w.see(&c[i])
 		if s.w == 0 {
 			return
 		}

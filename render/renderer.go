@@ -215,7 +215,7 @@ func (r *Renderer) sortIntoTiles() {
 // there is one.
 func (r *Renderer) drawTile(t *tile, bins []binned, v *View, l *lights, g *ground, soiled spot) {
 	solid := bins
-	t.forget()
+	t.forget(r.memory.picture)
 	t.gloom.clear()
 	t.paper.made = false
 	clear(t.covered[:])

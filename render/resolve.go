@@ -3,8 +3,6 @@ package render
 import (
 	"math"
 	"math/bits"
-
-	"slowreveal/core/solid"
 )
 
 // row is the work space for a row of a tile: what its pixels look like.
@@ -191,13 +189,4 @@ func (t *tile) keep(y int, g *ground) {
 	}
 	g.known[y] |= w.found
 	g.shown[y] = w.leave | w.same&g.known[y]&^t.covered[y]
-}
-
-func patchOf(patches []solid.Patch, triangle int) int {
-	for i := range patches {
-		if triangle < int(patches[i].First+patches[i].Count) {
-			return i
-		}
-	}
-	return len(patches) - 1
 }

@@ -24,14 +24,11 @@ type Scene struct {
 	triangles, edges int
 	surfaces         []surface    // by finish of the assembly
 	partOf           []int32      // by id of a triangle
-	flat             []bool       // likewise: whether its normals are all the same
 	lines            [][]edgeLine // by shape: what its edges are
 	orders           []order      // by shape
-	// turned are the shapes' triangles, those that begin a quadrangle turned to begin with the
-	// corner that they do not share.
-	turned [][]uint32
-	dash   float64 // of flow lines, mm
-	depth  float64 // over which parallel lines of sight tell near from far, mm
+	triangle         [][]triangle // by shape
+	dash             float64      // of flow lines, mm
+	depth            float64      // over which parallel lines of sight tell near from far, mm
 }
 
 // part is one node with a body.
@@ -93,16 +90,12 @@ func NewScene(a *assembly.Assembly, shapes []*solid.Shape) (*Scene, error) {
 	for i := range a.Finishes {
 		s.surfaces = append(s.surfaces, surfaceOf(&a.Finishes[i]))
 	}
-	s.partOf, s.flat = []int32{-1}, []bool{false} // nobody's
-	flat := make([][]bool, len(shapes))
-	for i := range shapes {
-		flat[i] = flatTriangles(shapes[i])
-	}
+	s.partOf = []int32{-1} // nobody's
 	closed := make([]bool, len(shapes))
 	for i := range shapes {
 		closed[i] = shapes[i].Closed()
 		s.orders = append(s.orders, orderOf(shapes[i]))
-		s.turned = append(s.turned, s.orders[i].turn(shapes[i].Triangles))
+		s.triangle = append(s.triangle, trianglesOf(shapes[i], s.orders[i].turn(shapes[i].Triangles)))
 		s.lines = append(s.lines, edgeLinesOf(shapes[i], closed[i]))
 	}
 	for i := range a.Nodes {
@@ -115,10 +108,9 @@ func NewScene(a *assembly.Assembly, shapes []*solid.Shape) (*Scene, error) {
 			p.clear = p.clear || a.Finishes[f].Opacity < 1
 			p.finishes, p.worn = append(p.finishes, &s.surfaces[f]), append(p.worn, a.Finishes[f])
 		}
-		for range flat[n.Shape] {
+		for range s.triangle[n.Shape] {
 			s.partOf = append(s.partOf, int32(len(s.parts)))
 		}
-		s.flat = append(s.flat, flat[n.Shape]...)
 		p.last = int32(s.triangles + len(shapes[n.Shape].Triangles)/3)
 		s.triangles += len(shapes[n.Shape].Triangles) / 3
 		s.edges += len(shapes[n.Shape].Edges)
@@ -127,20 +119,39 @@ func NewScene(a *assembly.Assembly, shapes []*solid.Shape) (*Scene, error) {
 	return s, nil
 }
 
-// flatTriangles tells of a shape's triangles whether their normals are all the same.
-func flatTriangles(s *solid.Shape) []bool {
-	list := make([]bool, len(s.Triangles)/3)
+// triangle is one of a shape: its corners, and what is asked of it together with them.
+type triangle struct {
+	// corner are vertices. A triangle that begins a quadrangle is turned to begin with the corner that
+	// it does not share.
+	corner [3]uint32
+	look   uint32 // twice its patch, and one more when its normals are all the same
+}
+
+func (t *triangle) flat() bool { return t.look&1 == 1 }
+func (t *triangle) patch() int { return int(t.look >> 1) }
+
+// trianglesOf returns a shape's triangles, of which corners says how they are turned.
+func trianglesOf(s *solid.Shape, corners []uint32) []triangle {
+	list := make([]triangle, len(corners)/3)
+	for p, patch := range s.Patches {
+		for i := patch.First; i < patch.First+patch.Count; i++ {
+			list[i].look = 2 * uint32(p)
+		}
+	}
 	for i := range list {
-		t := s.Triangles[3*i : 3*i+3]
+		t := &list[i]
+		t.corner = [3]uint32(corners[3*i:])
 		far := float32(0)
 		for k := range 3 {
-			n := s.Normals[3*t[0]+uint32(k)]
-			for _, other := range t[1:] {
+			n := s.Normals[3*t.corner[0]+uint32(k)]
+			for _, other := range t.corner[1:] {
 				d := s.Normals[3*other+uint32(k)] - n
 				far = max(far, d, -d)
 			}
 		}
-		list[i] = far < 1e-5
+		if far < 1e-5 {
+			t.look++
+		}
 	}
 	return list
 }

@@ -107,17 +107,6 @@ func (r *Renderer) sheetAt(t *tile, x, y int, facing, strips float32) {
 	}
 }
 
-// finishOf returns the finish of a triangle.
-func (r *Renderer) finishOf(id int32) *surface {
-	part := r.scene.partOf[id]
-	seen := &r.seen[part]
-	if len(seen.finishes) == 1 {
-		return seen.finishes[0]
-	}
-	p := &r.scene.parts[part]
-	return seen.finishes[patchOf(r.scene.shapes[p.shape].Patches, int(id)-p.first)]
-}
-
 // pilePlain lays the sheets of a row's pixels onto their piles, which are sorted from near
 // to far: alpha, depth and colours are those of the row.
 func pilePlain(t *tile, y int, pixels uint64) {

@@ -41,14 +41,13 @@ func (c *viewCamera) bend(p [3]float32) [3]float32 {
 	return [3]float32{float32(float64(p[0]) / near), float32(float64(p[1]) / near), float32(-c.distance / near)}
 }
 
-// bendAll bends points, 3 numbers each.
-func (c *viewCamera) bendAll(points []float32) {
+// bendAll bends vertices.
+func (c *viewCamera) bendAll(list []vertex) {
 	if !c.parallel {
 		return
 	}
-	for i := 0; i+2 < len(points); i += 3 {
-		p := c.bend([3]float32(points[i : i+3]))
-		copy(points[i:], p[:])
+	for i := range list {
+		list[i].at = c.bend(list[i].at)
 	}
 }
 

@@ -27,6 +27,7 @@ type tile struct {
 	paper        paperRow                 // work space
 	gloom        gloom                    // on the paper
 	facets       [facetSlots]facet        // triangles that were shaded lately
+	picture      int64                    // in which
 	moving       []binned                 // work space: what is not in the ground
 	stamp        []int64                  // work space: by part, which are in the ground
 	stamps       int64

@@ -15,7 +15,8 @@ func init() {
 }
 
 var vectorLoops = loops{
-	name:  "avx2",
+	name: "avx2",
+	move: moveVectors, screen: screenVectors,
 	edges: edgesAVX2, flood: floodVectors, sweep: sweepVectors, farthest: farthestVectors,
 	whose: whoseVectors, alike: alikeVectors, lookAtSheet: lookAtSheetVectors,
 	normals: normalsVectors, light: lightVectors, lay: layVectors,

@@ -184,3 +184,44 @@ func TestVectorsPileSheetsAsThePlainLoopsDo(t *testing.T) {
 	assert.Equal(t, []uint8{maxSheets, maxSheets}, levels)
 	assert.NotZero(t, rows[0])
 }
+
+// Vertices come into the same places, those that are too near or far outside likewise nowhere.
+func TestVectorsMoveVerticesAsThePlainLoopsDo(t *testing.T) {
+	if !archsimd.X86.AVX2() {
+		t.Skip("this processor has no AVX2")
+	}
+	random := rand.New(rand.NewPCG(8, 8))
+	const n = 500
+	positions, normals := make([]float32, 3*n), make([]float32, 3*n)
+	for i := range positions {
+		positions[i], normals[i] = 400*random.Float32()-200, 2*random.Float32()-1
+	}
+	m := matrix{t: [3]float32{1, -2, -199.5}}
+	for i := range m.r {
+		m.r[i] = 2*random.Float32() - 1
+	}
+	w := window{960 * subPixel, 540 * subPixel, 8e6, 8e6}
+	plain, got := make([]vertex, n), make([]vertex, n, n+1)
+	movePlain(plain, positions, normals, &m)
+	moveVectors(got, positions, normals, &m)
+	require.Equal(t, plain, got)
+	there, here := make([]onScreen, n), make([]onScreen, n, n+1)
+	screenPlain(there, plain, &w)
+	screenVectors(here, plain, &w)
+	require.Equal(t, there, here)
+	behind, outside, seen := 0, 0, 0
+	for i, s := range there {
+		switch {
+		case plain[i].at[2] > -near:
+			behind++
+			assert.Zero(t, s.w)
+		case s.w == 0:
+			outside++
+		default:
+			seen++
+		}
+	}
+	for _, count := range []int{behind, outside, seen} {
+		assert.Greater(t, count, 20)
+	}
+}
