@@ -3,19 +3,25 @@
 #include "go_asm.h"
 #include "textflag.h"
 
-// What a face's rows share, from R8 on, aligned: how the edge functions grow from pair to pair
-// and from row to row, and the same of the bounds of spans.
+// What a face's rows share, from R8 on, aligned: by how much the edge functions grow from pair to pair;
+// the four of them from row to row and from pixel to pixel, side by side and once more; and likewise of
+// spans, for which see edges.slopes.
 #define step(i) (32*i)(R8)
-#define down(i) (128+32*i)(R8)
-#define column 256(R8)
-#define least 288(R8)
-#define nearest 320(R8)
-#define deep 352(R8)
-#define two 384(R8)
-#define bounds 416(R8)
-#define boundsDown 432(R8)
-#define deepDown 448(R8)
-#define scratch 512 // 452 and what aligning takes
+#define downwards 128(R8)
+#define along 160(R8)
+#define column 192(R8)
+#define least 224(R8)
+#define nearest 256(R8)
+#define deep 288(R8)
+#define two 320(R8)
+#define rows 352(R8)
+#define cross 384(R8)
+#define crossDown 400(R8)
+#define isLeft 416(R8)
+#define isRight 432(R8)
+#define notRight 448(R8)
+#define deepDown 464(R8)
+#define scratch 512 // 468 and what aligning takes
 
 // SIDE sets up one edge function: its values at the samples of the first pair.
 #define SIDE(i, at) \
@@ -24,17 +30,14 @@
 	VPBROADCASTD (edges_c+4*i)(SI), at \
 	VPMULLD Y14, Y8, Y8 \
 	VPMULLD Y15, Y9, Y9 \
+	VPSHUFD $(0x55*i), Y13, Y10 \
 	VPADDD Y8, at, at \
 	VPADDD Y9, at, at \
-	VPBROADCASTD (edges_column+4*i)(SI), Y8 \
-	VPBROADCASTD (edges_row+4*i)(SI), Y9 \
-	VPADDD Y8, Y8, Y8 \
-	VMOVDQA Y8, step(i) \
-	VMOVDQA Y9, down(i)
+	VMOVDQA Y10, step(i)
 
 // func edgesAVX2(l *layer, e *edges)
 //
-// Y0 … Y3 are the edge functions at a pair, Y4 … Y7 at the row's first pair, Y8 the columns of the
+// Y0 … Y3 are the edge functions at a pair, Y4 … Y7 at the first pair of all, Y8 the columns of the
 // pair, Y9 the depths of the row's first pixel, Y11 the face's id.
 TEXT ·edgesAVX2(SB), NOSPLIT, $scratch-16
 	MOVQ l+0(FP), DI
@@ -42,8 +45,15 @@ TEXT ·edgesAVX2(SB), NOSPLIT, $scratch-16
 	MOVQ SP, R8
 	ADDQ $31, R8
 	ANDQ $~31, R8
+	VBROADCASTI128 edges_a(SI), Y0
+	VBROADCASTI128 edges_b(SI), Y1
 	VMOVDQU ·acrossPair(SB), Y14
 	VMOVDQU ·downPair(SB), Y15
+	VPSLLD $const_eighths, Y0, Y2 // from pixel to pixel
+	VPSLLD $const_eighths, Y1, Y3 // and from row to row
+	VPADDD Y2, Y2, Y13
+	VMOVDQA Y2, along
+	VMOVDQA Y3, downwards
 	SIDE(0, Y4)
 	SIDE(1, Y5)
 	SIDE(2, Y6)
@@ -66,9 +76,7 @@ TEXT ·edgesAVX2(SB), NOSPLIT, $scratch-16
 	VADDPS Y8, Y10, Y10
 	VADDPS Y9, Y10, Y10
 	VMOVAPS Y10, deep
-	MOVL $0x43800000, AX // subPixel
-	VMOVD AX, X8
-	VBROADCASTSS X8, Y8
+	VBROADCASTSS ·edgeNumbers+0(SB), Y8 // subPixel
 	VMULPS Y8, Y12, Y12
 	VMULSS X8, X13, X13
 	VMOVAPS Y12, column
@@ -78,51 +86,83 @@ TEXT ·edgesAVX2(SB), NOSPLIT, $scratch-16
 	VMOVAPS Y12, least
 	VMOVAPS Y13, nearest
 	VPBROADCASTD edges_id(SI), Y11
-	MOVL $0x40000000, AX // 2
-	VMOVD AX, X12
-	VBROADCASTSS X12, Y12
+	VBROADCASTSS ·edgeNumbers+4(SB), Y12 // 2
 	VMOVAPS Y12, two
+	VPXOR Y12, Y12, Y12
+	VMOVDQA Y12, rows
 	XORL BX, BX // row
 	CMPL R9, $const_spanSide
 	JLT  row
-	VMOVUPS edges_leftRow(SI), X12
-	VMOVUPS edges_left(SI), X13
-	VMOVUPS ·spare(SB), X14
-	VSUBPS X12, X14, X14
-	VADDPS X14, X13, X13
-	VMOVAPS X12, boundsDown
-	VMOVAPS X13, bounds
+
+	// Where spans end: most·slope, and by row·slope further in every row.
+	VPSUBD X0, X2, X8 // seven eighths
+	VPSUBD X1, X3, X9
+	VPMAXSD X0, X8, X8
+	VPMAXSD X1, X9, X9
+	VPADDD edges_c(SI), X8, X8
+	VPADDD X9, X8, X8
+	VCVTDQ2PS X8, X8
+	VCVTDQ2PS X3, X9
+	VCVTDQ2PS X2, X10
+	VBROADCASTSS ·edgeNumbers+8(SB), X12 // −1
+	VDIVPS X10, X12, X12
+	VMULPS X12, X8, X8
+	VMULPS X12, X9, X9
+	VPBROADCASTD ·edgeSteep+0(SB), X12
+	VPCMPGTD X12, X2, X12 // on the left
+	VPBROADCASTD ·edgeSteep+4(SB), X13
+	VPCMPGTD X2, X13, X13 // on the right
+	VBROADCASTSS ·edgeNumbers+12(SB), X14
+	VBROADCASTSS ·edgeNumbers+16(SB), X15
+	VBLENDVPS X12, X15, X14, X14 // to spare
+	VSUBPS X9, X14, X14
+	VADDPS X14, X8, X8
+	VMOVAPS X8, cross
+	VMOVAPS X9, crossDown
+	VMOVDQA X12, isLeft
+	VMOVDQA X13, isRight
+	VMOVD R9, X14
+	VPBROADCASTD X14, X14
+	VPANDN X14, X13, X14
+	VMOVDQA X14, notRight
 
 row:
 	VXORPS X14, X14, X14
 	VCVTSI2SSL BX, X14, X14
+	VMOVDQA rows, Y12
+	VPADDD downwards, Y12, Y13
+	VMOVDQA Y13, rows
 	VMULSS deepDown, X14, X14
 	VBROADCASTSS X14, Y9
 	VADDPS deep, Y9, Y9
-	XORL AX, AX
 	MOVL R9, CX
 	MOVQ DI, DX
 	CMPL R9, $const_spanSide
 	JGE  span
-	VMOVDQA Y4, Y0
-	VMOVDQA Y5, Y1
-	VMOVDQA Y6, Y2
-	VMOVDQA Y7, Y3
 	VMOVUPS ·rightPixel(SB), Y8
-	JMP  pair
+	JMP  begin
 
 span:
-	VMOVAPS bounds, X12
-	VADDPS boundsDown, X12, X12
-	VMOVAPS X12, bounds
-	VCVTTPS2DQ X12, X12
-	VPSHUFD $0xb1, X12, X13
-	VPMAXSD X13, X12, X14
-	VPMINSD X13, X12, X13
-	VMOVD X14, R11
-	VPEXTRD $2, X13, R12
-	TESTL R11, R11
-	CMOVLGT R11, AX
+	VMOVAPS cross, X13
+	VADDPS crossDown, X13, X13
+	VMOVAPS X13, cross
+	VCVTTPS2DQ X13, X13
+	VPAND isLeft, X13, X14
+	VPAND isRight, X13, X15
+	VPADDD notRight, X15, X15
+	VPSHUFD $0x4e, X14, X10
+	VPSHUFD $0x4e, X15, X13
+	VPMAXSD X10, X14, X14
+	VPMINSD X13, X15, X15
+	VPSHUFD $0xb1, X14, X10
+	VPSHUFD $0xb1, X15, X13
+	VPMAXSD X10, X14, X14
+	VPMINSD X13, X15, X15
+	VMOVD X14, AX
+	VMOVD X15, R12
+	XORL R11, R11
+	TESTL AX, AX
+	CMOVLLT R11, AX
 	CMPL R12, CX
 	CMOVLLT R12, CX
 	SUBL AX, CX // last pixel from there
@@ -131,21 +171,24 @@ span:
 	ANDL $1, R11
 	ADDL R11, CX
 	ANDL $~1, AX
-	VMOVD AX, X12
-	VPBROADCASTD X12, Y12
-	VCVTDQ2PS Y12, Y8
+	VMOVD AX, X13
+	VPBROADCASTD X13, Y13
+	VPMULLD along, Y13, Y14
+	VCVTDQ2PS Y13, Y8
+	VPADDD Y14, Y12, Y12
 	VADDPS ·rightPixel(SB), Y8, Y8
-	VPSRLD $1, Y12, Y12
-	VPMULLD step(0), Y12, Y0
-	VPMULLD step(1), Y12, Y1
-	VPMULLD step(2), Y12, Y2
-	VPMULLD step(3), Y12, Y3
+	SHLQ $4, AX
+	ADDQ AX, DX
+
+begin:
+	VPSHUFD $0x00, Y12, Y0
+	VPSHUFD $0x55, Y12, Y1
+	VPSHUFD $0xaa, Y12, Y2
+	VPSHUFD $0xff, Y12, Y3
 	VPADDD Y4, Y0, Y0
 	VPADDD Y5, Y1, Y1
 	VPADDD Y6, Y2, Y2
 	VPADDD Y7, Y3, Y3
-	SHLQ $4, AX
-	ADDQ AX, DX
 
 pair:
 	VPOR Y1, Y0, Y12
@@ -177,10 +220,6 @@ pair:
 	JGE  pair
 
 next:
-	VPADDD down(0), Y4, Y4
-	VPADDD down(1), Y5, Y5
-	VPADDD down(2), Y6, Y6
-	VPADDD down(3), Y7, Y7
 	ADDQ $(4*const_rowStride), DI
 	INCL BX
 	CMPL BX, R10

@@ -1,5 +1,7 @@
 package render
 
+import "math"
+
 // face is a triangle or a quadrangle of a part's surface on the screen, or the strip of an
 // edge.
 //
@@ -13,7 +15,7 @@ type face struct {
 	w [4]float32
 	// Which columns and rows of the picture's pixels it may touch; see bound.
 	left, top, right, bottom int16
-	edge                     bool // whether it is a strip
+	edge, narrow             bool // whether it is a strip, and whether edges.setUp takes it
 	// id is the triangle's number in the scene, from 1, or −1−number for an edge.
 	id int32
 }
@@ -44,39 +46,26 @@ func (f *face) turn() {
 // bound finds the first and the last column and row of pixels that a face may touch; false
 // where it touches none of the picture.
 func (f *face) bound(width, height int) bool {
-	x0, y0 := min(f.x[0], f.x[1], f.x[2], f.x[3])>>subBits, min(f.y[0], f.y[1], f.y[2], f.y[3])>>subBits
-	x1, y1 := max(f.x[0], f.x[1], f.x[2], f.x[3])>>subBits, max(f.y[0], f.y[1], f.y[2], f.y[3])>>subBits
+	x0, y0 := min(f.x[0], f.x[1], f.x[2], f.x[3]), min(f.y[0], f.y[1], f.y[2], f.y[3])
+	x1, y1 := max(f.x[0], f.x[1], f.x[2], f.x[3]), max(f.y[0], f.y[1], f.y[2], f.y[3])
+	w, h := x1-x0, y1-y0
+	x0, y0, x1, y1 = x0>>subBits, y0>>subBits, x1>>subBits, y1>>subBits
 	if x1 < 0 || y1 < 0 || int(x0) >= width || int(y0) >= height {
 		return false
 	}
+	f.narrow = w <= narrowSide<<subBits && h <= narrowSide<<subBits
 	f.left, f.top, f.right, f.bottom = int16(max(x0, 0)), int16(max(y0, 0)), int16(min(x1, int32(width-1))), int16(min(y1, int32(height-1)))
 	return true
 }
 
-// side returns the greater of a face's width and height, in 1/256 pixel. It is the
-// same in every tile that the face touches.
-func (f *face) side() int32 {
-	return max(max(f.x[0], f.x[1], f.x[2], f.x[3])-min(f.x[0], f.x[1], f.x[2], f.x[3]), max(f.y[0], f.y[1], f.y[2], f.y[3])-min(f.y[0], f.y[1], f.y[2], f.y[3]))
-}
-
 // reach returns the least and the largest 1/z of a face.
 func (f *face) reach() (least, most float32) {
-	least, most = f.w[2], f.w[3]
-	if least > most {
-		least, most = most, least
-	}
+	// As whole numbers positive ones have the same order, and processors guess no branch.
+	a, b, c, d := math.Float32bits(f.w[0]), math.Float32bits(f.w[1]), math.Float32bits(f.w[2]), math.Float32bits(f.w[3])
 	if f.edge {
-		return least, most
+		a, b = c, d
 	}
-	for _, w := range f.w[:2] {
-		if w < least {
-			least = w
-		}
-		if w > most {
-			most = w
-		}
-	}
-	return least, most
+	return math.Float32frombits(min(a, b, c, d)), math.Float32frombits(max(a, b, c, d))
 }
 
 // plane returns 1/z at the corners 0, 1 and 2, from which it is told everywhere.

@@ -124,7 +124,7 @@ func (t *tile) cover(f *face, into *layer) {
 		return
 	}
 	px0 &^= 1 // pairs
-	if f.side() > narrowSide<<subBits {
+	if !f.narrow {
 		t.coverWide(f, into, px0, py0, px1, py1)
 		return
 	}

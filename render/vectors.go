@@ -45,14 +45,6 @@ func putVectors(depth *[lanes]float32, owner *[lanes]int32, z floats, id ints, i
 	id.Merge(o, wins).Store(owner)
 }
 
-// acrossPair and downPair are where the samples of a pair are, in 1/8 pixel.
-var acrossPair, downPair = func() (x, y [lanes]int32) {
-	for i := range x {
-		x[i], y[i] = offsets[i%samples][0]>>stepBits+int32(i/samples)<<eighths, offsets[i%samples][1]>>stepBits
-	}
-	return x, y
-}()
-
 // across and down are where they are in their pixel, in 1/256 pixel.
 var across, down = func() (x, y [lanes]float32) {
 	for i := range x {

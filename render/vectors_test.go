@@ -200,7 +200,7 @@ func TestVectorsMoveVerticesAsThePlainLoopsDo(t *testing.T) {
 	for i := range m.r {
 		m.r[i] = 2*random.Float32() - 1
 	}
-	w := window{960 * subPixel, 540 * subPixel, 8e6, 8e6}
+	w := window{960 * subPixel, 540 * subPixel, 3e7, 3e7}
 	plain, got := make([]vertex, n), make([]vertex, n, n+1)
 	movePlain(plain, positions, normals, &m)
 	moveVectors(got, positions, normals, &m)

@@ -48,15 +48,14 @@ func (e *edges) setUpWide(crossing []edge64, p *plane, px0, py0, px1, py1 int32)
 		}
 	}
 	e.x0, e.y0, e.x1, e.y1 = px0, py0, px1, py1
-	e.unbound()
 	x, y := int64(px0)<<subBits, int64(py0)<<subBits
 	for i := range sides {
 		if i >= len(crossing) {
-			e.side(i, 0, 0, 0)
+			e.a[i], e.b[i], e.c[i] = 0, 0, 0
 			continue
 		}
 		c := &crossing[i]
-		e.side(i, int32(c.a), int32(c.b), int32((c.a*x+c.b*y+c.c)>>stepBits))
+		e.a[i], e.b[i], e.c[i] = int32(c.a), int32(c.b), int32((c.a*x+c.b*y+c.c)>>stepBits)
 	}
 	e.deep, e.dx, e.dy = p.at(x, y), float32(p.dx), float32(p.dy)
 	return true
@@ -132,10 +131,7 @@ func (t *tile) coverWide(f *face, into *layer, px0, py0, px1, py1 int32) {
 		if e.a == 0 && e.b == 0 {
 			continue // of a corner that is there twice
 		}
-		e.c = -(e.a*x[i] + e.b*y[i])
-		if !(e.a > 0 || e.a == 0 && e.b < 0) {
-			e.c--
-		}
+		e.c = int64(notOnTop(e.a, e.b)) - (e.a*x[i] + e.b*y[i])
 		least, most := e.over(px0, py0, px1+1, py1+1)
 		switch {
 		case most < 0:
