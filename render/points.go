@@ -89,9 +89,12 @@ func (p *points) begin(dy float32) {
 // add notes that a facet is seen in a part of a pixel.
 func (p *points) add(f *facet, weight float32, pixel int) {
 	i := p.n
-	dx := p.dx[pixel]
-	p.nx[i], p.ny[i], p.nz[i] = f.normal(dx, p.height)
-	p.dx[i], p.dy[i] = dx, p.height
+	p.dx[i], p.dy[i] = p.dx[pixel], p.height
+	if f.flat {
+		p.nx[i], p.ny[i], p.nz[i] = f.n[0], f.n[1], f.n[2]
+	} else {
+		kernel.normals(p, f, i, 1)
+	}
 	p.others.add(i, 1, f.finish)
 	p.portions[p.nPortions&(rowPoints-1)] = portion{weight, uint16(i), uint8(pixel)}
 	p.nPortions++
@@ -230,11 +233,8 @@ func (r *Renderer) facetOf(t *tile, id int32) *facet {
 }
 
 // normal returns the normal, of any length, where the ray (dx, dy, −1) from the eye
-// meets the facet's plane, held inside the facet.
+// meets the plane of a facet that is not flat, held inside the facet.
 func (f *facet) normal(dx, dy float32) (x, y, z float32) {
-	if f.flat {
-		return f.n[0], f.n[1], f.n[2]
-	}
 	det := f.det[0]*dx + f.det[1]*dy - f.det[2]
 	u := f.u[0]*dx + f.u[1]*dy - f.u[2]
 	v := f.v[0]*dx + f.v[1]*dy - f.v[2]

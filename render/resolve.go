@@ -94,15 +94,16 @@ func (r *Renderer) ofOnePart(t *tile, y int, set uint64) (alone uint64) {
 	for ; set != 0; set &= set - 1 {
 		x := lowest(set)
 		o := (*[samples]int32)(t.solid.owner[sampleAt(x, y):])
-		if o[0] <= nobody {
-			continue
+		least, most := min(o[0], o[1], o[2], o[3]), max(o[0], o[1], o[2], o[3])
+		if least < first || most > last {
+			if least <= nobody {
+				continue
+			}
+			if first, last = r.alike(least); most > last {
+				continue
+			}
 		}
-		if o[0] < first || o[0] > last {
-			first, last = r.alike(o[0])
-		}
-		if o[1] >= first && o[1] <= last && o[2] >= first && o[2] <= last && o[3] >= first && o[3] <= last {
-			alone |= 1 << x
-		}
+		alone |= 1 << x
 	}
 	return alone
 }

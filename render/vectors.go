@@ -2,7 +2,10 @@
 
 package render
 
-import "simd/archsimd"
+import (
+	"math"
+	"simd/archsimd"
+)
 
 // The inner loops on vectors of eight, for processors with AVX2. They do what the plain
 // ones do in the same order, so that the bytes are the same; multiplications and
@@ -19,7 +22,7 @@ var vectorLoops = loops{
 	move: moveVectors, screen: screenVectors,
 	edges: edgesAVX2, flood: floodVectors, sweep: sweepVectors, farthest: farthestVectors,
 	whose: whoseVectors, alike: alikeVectors, lookAtSheet: lookAtSheetVectors,
-	normals: normalsVectors, light: lightVectors, lay: layVectors,
+	normals: normalsAVX2, light: lightVectors, lay: layVectors,
 	fill: fillVectors, choose: chooseVectors, darken: darkenVectors, pile: pileVectors, blend: blendVectors,
 	quantise: quantiseVectors, yuv: yuvVectors,
 }
@@ -108,23 +111,10 @@ func farthestVectors(l *layer, x0, y0, y1 int) float32 {
 
 var counting = [lanes]float32{0, 1, 2, 3, 4, 5, 6, 7}
 
-// normalsVectors is facet.normal for pixels in a row. What it writes past the last belongs to
-// pixels that are still to come.
-func normalsVectors(p *points, f *facet, first, n int) {
-	zero := all(0)
-	y := all(p.height)
-	for i := first; i < first+n; i += lanes {
-		x := eight(p.dx[i:])
-		det := all(f.det[0]).Mul(x).Add(all(f.det[1]).Mul(y)).Sub(all(f.det[2]))
-		u := all(f.u[0]).Mul(x).Add(all(f.u[1]).Mul(y)).Sub(all(f.u[2]))
-		v := all(f.v[0]).Mul(x).Add(all(f.v[1]).Mul(y)).Sub(all(f.v[2]))
-		sign := all(-1).Merge(all(1), det.Less(zero))
-		det = det.Mul(sign)
-		u, v = u.Mul(sign).Max(zero).Min(det), v.Mul(sign).Max(zero).Min(det)
-		alongside := det.Equal(zero)
-		det, u, v = all(3).Merge(det, alongside), all(1).Merge(u, alongside), all(1).Merge(v, alongside)
-		put8(p.nx[i:], all(f.n[0]).Mul(det).Add(all(f.du[0]).Mul(u)).Add(all(f.dv[0]).Mul(v)))
-		put8(p.ny[i:], all(f.n[1]).Mul(det).Add(all(f.du[1]).Mul(u)).Add(all(f.dv[1]).Mul(v)))
-		put8(p.nz[i:], all(f.n[2]).Mul(det).Add(all(f.du[2]).Mul(u)).Add(all(f.dv[2]).Mul(v)))
-	}
-}
+// normalsAVX2 is normalsPlain. What it writes past the last belongs to points that are still to come.
+//
+//go:noescape
+func normalsAVX2(p *points, f *facet, first, n int)
+
+// normalNumbers are what it needs beside the facet: see facet.normal.
+var normalNumbers = [...]float32{float32(math.Copysign(0, -1)), 3, 1}
