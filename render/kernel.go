@@ -23,6 +23,7 @@ type loops struct {
 
 	// Points of surfaces: their normals, how they look, and into their pixels.
 	normals func(p *points, f *facet, x, n int)
+	flat    func(p *points, f *facet, begin, step, count int)
 	light   func(p *points, from, to int, s *surface, l *lights)
 	lay     func(out *colours, q *points, r *flatRun)
 
@@ -44,7 +45,7 @@ var plainLoops = loops{
 	move: movePlain, screen: screenPlain,
 	edges: coverEdges, flood: floodPlain, sweep: coverSweep, farthest: farthestOf,
 	whose: whosePlain, alike: alikePlain, lookAtSheet: lookAtSheetPlain,
-	normals: normalsPlain, light: lightPlain, lay: layPlain,
+	normals: normalsPlain, flat: flatPlain, light: lightPlain, lay: layPlain,
 	fill: fillPlain, choose: choosePlain, darken: darkenPlain, pile: pilePlain, blend: blendPlain,
 	quantise: quantisePlain, yuv: yuvPlain,
 }

@@ -28,18 +28,22 @@ func layVectors(out *colours, q *points, r *flatRun) {
 		layPlain(out, q, r)
 		return
 	}
-	count, share := archsimd.LoadFloat32x8(&counting), all(1.0/lanes)
-	pixels, k := pixelsOf(int(r.x), int(r.n)), int(r.first)
-	for x := int(r.begin); x < int(r.x)+int(r.n); x += lanes {
-		inside := eightOf(pixels, x)
-		for c := range q.rgb {
-			begin := all(q.rgb[c][k])
-			v := begin.Add(all(q.rgb[c][k+1]).Sub(begin).Mul(share).Mul(count))
-			put8(out[c][x:], v.Merge(eight(out[c][x:]), inside))
-		}
-		k++
-	}
+	layAVX2(out, &q.rgb[0][r.first], int(r.begin), pixelsOf(int(r.x), int(r.n)))
 }
+
+// layAVX2 lays a flat run at whose pixels every eighth is known: first is the red one of the first
+// of them, which stands at the pixel begin.
+//
+//go:noescape
+func layAVX2(out *colours, first *float32, begin int, pixels uint64)
+
+// eighthsOn is how far eight pixels are between two that are known.
+var eighthsOn = [lanes]float32{0, 1.0 / 8, 2.0 / 8, 3.0 / 8, 4.0 / 8, 5.0 / 8, 6.0 / 8, 7.0 / 8}
+
+// chooseAVX2 is choosePlain for a set that is not empty.
+//
+//go:noescape
+func chooseAVX2(out, from *colours, set uint64)
 
 func fillVectors(out *colours, rgb *[3]float32) {
 	for c := range out {
@@ -50,24 +54,12 @@ func fillVectors(out *colours, rgb *[3]float32) {
 	}
 }
 
-func chooseVectors(out, from *colours, set uint64) {
-	for x := 0; x < tileSide; x += lanes {
-		if set>>x&255 == 0 {
-			continue
-		}
-		chosen := eightOf(set, x)
-		for c := range out {
-			put8(out[c][x:], eight(from[c][x:]).Merge(eight(out[c][x:]), chosen))
-		}
-	}
-}
-
 func darkenVectors(rgb *colours, ink *[3]float32, dark *gloomRow) {
-	count, share := archsimd.LoadFloat32x8(&counting), all(1.0/darkRun)
+	along := wide(&eighthsOn)
 	red, green, blue := all(ink[0]), all(ink[1]), all(ink[2])
 	for x := 0; x < tileSide; x += darkRun {
 		from := all(dark[x>>darkBits])
-		d := from.Add(all(dark[x>>darkBits+1]).Sub(from).Mul(share).Mul(count))
+		d := from.Add(all(dark[x>>darkBits+1]).Sub(from).Mul(along))
 		r, g, b := eight(rgb[0][x:]), eight(rgb[1][x:]), eight(rgb[2][x:])
 		put8(rgb[0][x:], r.Add(red.Sub(r).Mul(d)))
 		put8(rgb[1][x:], g.Add(green.Sub(g).Mul(d)))
@@ -78,17 +70,12 @@ func darkenVectors(rgb *colours, ink *[3]float32, dark *gloomRow) {
 // threeBytes brings the three lowest bytes of each number of a group of four together.
 var threeBytes = [32]int8{0, 1, 2, 4, 5, 6, 8, 9, 10, 12, 13, 14, -1, -1, -1, -1, 0, 1, 2, 4, 5, 6, 8, 9, 10, 12, 13, 14, -1, -1, -1, -1}
 
-func quantiseVectors(in *colours, out *rowBytes) {
-	levels, half, together := all(255), all(0.5), archsimd.LoadInt8x32(&threeBytes)
-	for x := 0; x < tileSide; x += lanes {
-		red := eight(in[0][x:]).Mul(levels).Add(half).ConvertToInt32()
-		green := eight(in[1][x:]).Mul(levels).Add(half).ConvertToInt32()
-		blue := eight(in[2][x:]).Mul(levels).Add(half).ConvertToInt32()
-		rgb := red.Or(green.ShiftAllLeft(8)).Or(blue.ShiftAllLeft(16)).AsInt8x32().PermuteOrZeroGrouped(together).AsUint8x32()
-		rgb.GetLo().Store((*[16]uint8)(out[3*x:])) // the last four are written again
-		rgb.GetHi().Store((*[16]uint8)(out[3*x+12:]))
-	}
-}
+var quantiseNumbers = [...]float32{255, 0.5}
+
+// quantiseAVX2 is quantisePlain.
+//
+//go:noescape
+func quantiseAVX2(in *colours, out *rowBytes)
 
 func pileVectors(t *tile, y int, pixels uint64) {
 	w, zero := &t.row, all(0)

@@ -21,10 +21,10 @@ var vectorLoops = loops{
 	name: "avx2",
 	move: moveVectors, screen: screenVectors,
 	edges: edgesAVX2, flood: floodVectors, sweep: sweepVectors, farthest: farthestVectors,
-	whose: whoseVectors, alike: alikeVectors, lookAtSheet: lookAtSheetVectors,
-	normals: normalsAVX2, light: lightVectors, lay: layVectors,
-	fill: fillVectors, choose: chooseVectors, darken: darkenVectors, pile: pileVectors, blend: blendVectors,
-	quantise: quantiseVectors, yuv: yuvVectors,
+	whose: whoseAVX2, alike: alikeAVX2, lookAtSheet: lookAtSheetVectors,
+	normals: normalsAVX2, flat: flatVectors, light: lightVectors, lay: layVectors,
+	fill: fillVectors, choose: chooseAVX2, darken: darkenVectors, pile: pileVectors, blend: blendVectors,
+	quantise: quantiseAVX2, yuv: yuvVectors,
 }
 
 type (
@@ -93,23 +93,20 @@ func sweepVectors(l *layer, s *sweep, from, to int32) {
 	}
 }
 
-func farthestVectors(l *layer, x0, y0, y1 int) float32 {
-	far, zero := all(l.depth[sampleAt(x0, y0)]), all(0)
-	for y := y0; y < y1; y++ {
-		d := (*[blockSide * samples]float32)(l.depth[sampleAt(x0, y):])
-		a, b := archsimd.LoadFloat32x8((*[lanes]float32)(d[0:])), archsimd.LoadFloat32x8((*[lanes]float32)(d[8:]))
-		c, e := archsimd.LoadFloat32x8((*[lanes]float32)(d[16:])), archsimd.LoadFloat32x8((*[lanes]float32)(d[24:]))
-		far = far.Min(a.Min(b).Min(c.Min(e)))
-		if far.Equal(zero).ToBits() != 0 {
-			return 0
-		}
-	}
-	var each [lanes]float32
-	far.Store(&each)
-	return min(each[0], each[1], each[2], each[3], each[4], each[5], each[6], each[7])
-}
-
 var counting = [lanes]float32{0, 1, 2, 3, 4, 5, 6, 7}
+
+// flatVectors is flatPlain. What it writes past the last belongs to points that are still to come.
+func flatVectors(p *points, f *facet, begin, step, count int) {
+	nx, ny, nz, height, dx, turn := all(f.n[0]), all(f.n[1]), all(f.n[2]), all(p.height), all(p.dx[begin]), all(p.turn)
+	for i := 0; i < count; i += lanes {
+		k := p.n + i
+		put8(p.dx[k:], dx.Add(turn.Mul(all(float32(i)).Add(wide(&counting)).Mul(all(float32(step))))))
+		put8(p.dy[k:], height)
+		put8(p.nx[k:], nx)
+		put8(p.ny[k:], ny)
+		put8(p.nz[k:], nz)
+	}
+}
 
 // normalsAVX2 is normalsPlain. What it writes past the last belongs to points that are still to come.
 //

@@ -140,7 +140,7 @@ func TestVectorsTellRowsApartAsThePlainLoopsDo(t *testing.T) {
 			b[random.IntN(len(b))] = random.Int32N(4) - 1
 		}
 		whole, goesOn, paper, ink := whosePlain(&a)
-		gotWhole, gotOn, gotPaper, gotInk := whoseVectors(&a)
+		gotWhole, gotOn, gotPaper, gotInk := whoseAVX2(&a)
 		require.Equal(t, []uint64{whole, goesOn, paper, ink}, []uint64{gotWhole, gotOn, gotPaper, gotInk})
 		var depth [tileSide * samples]float32
 		for i := range depth {
@@ -156,7 +156,7 @@ func TestVectorsTellRowsApartAsThePlainLoopsDo(t *testing.T) {
 				require.Equal(t, p[x], q[x])
 			}
 		}
-		require.Equal(t, alikePlain(&a, &b), alikeVectors(&a, &b))
+		require.Equal(t, alikePlain(&a, &b), alikeAVX2(&a, &b))
 	}
 }
 
