@@ -3,8 +3,6 @@
 # make build  leaves the program at bin/slowreveal
 SHELL := /bin/bash
 export CGO_ENABLED := 0
-# The renderer's vector loops (render/vectors.go) are built where Go has them.
-export GOEXPERIMENT := $(shell test "$$(go env GOARCH)" = amd64 && echo simd)
 
 GO_SOURCES := $(shell find . -name '*.go' -not -path './web/node_modules/*' -not -path './.data/*') go.mod go.sum
 CORE_SOURCES := $(shell find core cmd/corewasm -name '*.go' -not -name '*_test.go') go.mod go.sum
@@ -39,7 +37,7 @@ web/node_modules/.installed: web/package.json web/package-lock.json
 	touch $@
 
 web/src/core/core.wasm: $(CORE_SOURCES)
-	GOEXPERIMENT= GOOS=js GOARCH=wasm go build -trimpath -ldflags='-s -w' -o $@ ./cmd/corewasm
+	GOOS=js GOARCH=wasm go build -trimpath -ldflags='-s -w' -o $@ ./cmd/corewasm
 	cp "$$(go env GOROOT)/lib/wasm/wasm_exec.js" web/src/core/wasm_exec.js
 	chmod 644 web/src/core/wasm_exec.js $@
 
@@ -56,6 +54,7 @@ generate: web/node_modules/.installed
 
 bench: needs build
 	go test -run '^$$' -bench . -benchmem ./core/... ./render/...
+	go test -tags purego -run '^$$' -bench Torture ./render # without vectors
 	go run ./bench
 
 # What the compiler is told of the renderer's work, by itself when it builds the program (Go's

@@ -1,4 +1,4 @@
-//go:build goexperiment.simd
+//go:build !purego
 
 #include "go_asm.h"
 #include "textflag.h"
@@ -220,6 +220,77 @@ pair:
 	JGE  pair
 
 next:
+	ADDQ $(4*const_rowStride), DI
+	INCL BX
+	CMPL BX, R10
+	JLE  row
+	VZEROUPPER
+	RET
+
+// func floodAVX2(l *layer, e *edges)
+//
+// Y8 are the columns of a pair, Y9 the depths of the row's first pixel, Y10 those of the first of all.
+TEXT ·floodAVX2(SB), NOSPLIT, $0-16
+	MOVQ l+0(FP), DI
+	MOVQ e+8(FP), SI
+	MOVLQSX edges_x0(SI), AX
+	MOVLQSX edges_y0(SI), BX
+	MOVL edges_x1(SI), R9
+	MOVL edges_y1(SI), R10
+	SUBL AX, R9
+	SUBL BX, R10
+	SHRL $1, R9
+	INCL R9 // pairs; a box that is no whole number of them wide ends with the picture
+	IMULQ $(4*const_rowStride), BX
+	SHLQ $4, AX
+	ADDQ BX, DI
+	ADDQ AX, DI
+	VBROADCASTSS edges_deep(SI), Y10
+	VBROADCASTSS edges_dx(SI), Y4
+	VBROADCASTSS edges_dy(SI), Y5
+	VMULPS ·across(SB), Y4, Y0
+	VMULPS ·down(SB), Y5, Y1
+	VADDPS Y0, Y10, Y10
+	VADDPS Y1, Y10, Y10
+	VBROADCASTSS ·edgeNumbers+0(SB), Y0
+	VMULPS Y0, Y4, Y4 // from column to column
+	VMULSS X0, X5, X5 // and from row to row
+	VBROADCASTSS edges_least(SI), Y6
+	VBROADCASTSS edges_nearest(SI), Y7
+	VPBROADCASTD edges_id(SI), Y11
+	VBROADCASTSS ·edgeNumbers+4(SB), Y3
+	XORL BX, BX
+
+row:
+	VXORPS X0, X0, X0
+	VCVTSI2SSL BX, X0, X0
+	VMULSS X5, X0, X0
+	VBROADCASTSS X0, Y9
+	VADDPS Y9, Y10, Y9
+	VMOVUPS ·rightPixel(SB), Y8
+	MOVQ DI, DX
+	MOVL R9, CX
+
+pair:
+	VMULPS Y4, Y8, Y13
+	VADDPS Y13, Y9, Y13
+	VMAXPS Y6, Y13, Y13
+	VMINPS Y7, Y13, Y13
+	VMOVUPS (DX), Y0
+	VMOVDQU layer_owner(DX), Y1
+	VCMPPS $0x1e, Y0, Y13, Y14
+	VCMPPS $0x00, Y0, Y13, Y15
+	VPCMPGTD Y1, Y11, Y12
+	VPAND Y12, Y15, Y15
+	VPOR Y15, Y14, Y14
+	VBLENDVPS Y14, Y13, Y0, Y0
+	VBLENDVPS Y14, Y11, Y1, Y1
+	VMOVUPS Y0, (DX)
+	VMOVUPS Y1, layer_owner(DX)
+	VADDPS Y3, Y8, Y8
+	ADDQ $32, DX
+	DECL CX
+	JNE  pair
 	ADDQ $(4*const_rowStride), DI
 	INCL BX
 	CMPL BX, R10

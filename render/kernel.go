@@ -9,10 +9,9 @@ type loops struct {
 	move   func(out []vertex, positions, normals []float32, m *matrix)
 	screen func(out []onScreen, in []vertex, w *window)
 
-	// Faces into a layer: what is set up, over a box or a row of it.
+	// Faces into a layer: what is set up, over a box.
 	edges func(*layer, *edges)
 	flood func(*layer, *edges)
-	sweep func(l *layer, s *sweep, from, to int32)
 	// farthest is the least depth of a block.
 	farthest func(l *layer, x0, y0, y1 int) float32
 
@@ -23,7 +22,6 @@ type loops struct {
 
 	// Points of surfaces: their normals, how they look, and into their pixels.
 	normals func(p *points, f *facet, x, n int)
-	flat    func(p *points, f *facet, begin, step, count int)
 	light   func(p *points, from, to int, s *surface, l *lights)
 	lay     func(out *colours, q *points, r *flatRun)
 
@@ -43,9 +41,9 @@ var kernel = plainLoops
 var plainLoops = loops{
 	name: "plain",
 	move: movePlain, screen: screenPlain,
-	edges: coverEdges, flood: floodPlain, sweep: coverSweep, farthest: farthestOf,
+	edges: coverEdges, flood: floodPlain, farthest: farthestOf,
 	whose: whosePlain, alike: alikePlain, lookAtSheet: lookAtSheetPlain,
-	normals: normalsPlain, flat: flatPlain, light: lightPlain, lay: layPlain,
+	normals: normalsPlain, light: lightPlain, lay: layPlain,
 	fill: fillPlain, choose: choosePlain, darken: darkenPlain, pile: pilePlain, blend: blendPlain,
 	quantise: quantisePlain, yuv: yuvPlain,
 }

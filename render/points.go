@@ -127,19 +127,16 @@ func (p *points) addRun(f *facet, x, n, step int) {
 func (p *points) addFlat(f *facet, x, n, step int) {
 	begin := x &^ (step - 1)
 	count := (x+n-1-begin)/step + 2
-	kernel.flat(p, f, begin, step, count)
+	from := p.dx[begin]
+	for i := range count {
+		k := p.n + i
+		p.nx[k], p.ny[k], p.nz[k] = f.n[0], f.n[1], f.n[2]
+		p.dx[k], p.dy[k] = from+p.turn*float32(i*step), p.height
+	}
 	p.others.add(p.n, count, f.finish)
 	p.flats[p.nFlats&(tileSide-1)] = flatRun{uint16(p.n), uint8(x), uint8(n), uint8(begin), uint8(step)}
 	p.nFlats++
 	p.n += count
-}
-
-func flatPlain(p *points, f *facet, begin, step, count int) {
-	for i := range count {
-		k := p.n + i
-		p.nx[k], p.ny[k], p.nz[k] = f.n[0], f.n[1], f.n[2]
-		p.dx[k], p.dy[k] = p.dx[begin]+p.turn*float32(i*step), p.height
-	}
 }
 
 func normalsPlain(p *points, f *facet, x, n int) {

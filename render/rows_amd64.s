@@ -1,4 +1,4 @@
-//go:build goexperiment.simd
+//go:build !purego
 
 #include "go_asm.h"
 #include "textflag.h"
@@ -365,6 +365,60 @@ eight:
 	VEXTRACTI128 $1, Y0, 12(DI)
 	ADDQ $32, SI
 	ADDQ $24, DI
+	DECQ CX
+	JNE  eight
+	VZEROUPPER
+	RET
+
+// func fillAVX2(out *colours, rgb *[3]float32)
+TEXT ·fillAVX2(SB), NOSPLIT, $0-16
+	MOVQ out+0(FP), DI
+	MOVQ rgb+8(FP), SI
+	VBROADCASTSS 0(SI), Y0
+	VBROADCASTSS 4(SI), Y1
+	VBROADCASTSS 8(SI), Y2
+	MOVQ $(const_tileSide/8), CX
+
+eight:
+	VMOVUPS Y0, 0(DI)
+	VMOVUPS Y1, (4*const_tileSide)(DI)
+	VMOVUPS Y2, (8*const_tileSide)(DI)
+	ADDQ $32, DI
+	DECQ CX
+	JNE  eight
+	VZEROUPPER
+	RET
+
+// DARKEN mixes ink into one colour, as much of it as Y0 says.
+#define DARKEN(c, ink) \
+	VMOVUPS (4*const_tileSide*c)(DI), Y2 \
+	VSUBPS Y2, ink, Y3 \
+	VMULPS Y0, Y3, Y3 \
+	VADDPS Y3, Y2, Y2 \
+	VMOVUPS Y2, (4*const_tileSide*c)(DI)
+
+// func darkenAVX2(rgb *colours, ink *[3]float32, dark *gloomRow)
+TEXT ·darkenAVX2(SB), NOSPLIT, $0-24
+	MOVQ rgb+0(FP), DI
+	MOVQ ink+8(FP), SI
+	MOVQ dark+16(FP), DX
+	VBROADCASTSS 0(SI), Y4
+	VBROADCASTSS 4(SI), Y5
+	VBROADCASTSS 8(SI), Y6
+	VMOVUPS ·eighthsOn(SB), Y7
+	MOVQ $(const_tileSide/8), CX
+
+eight:
+	VBROADCASTSS 0(DX), Y0
+	VBROADCASTSS 4(DX), Y1
+	VSUBPS Y0, Y1, Y1
+	VMULPS Y7, Y1, Y1
+	VADDPS Y1, Y0, Y0
+	DARKEN(0, Y4)
+	DARKEN(1, Y5)
+	DARKEN(2, Y6)
+	ADDQ $4, DX
+	ADDQ $32, DI
 	DECQ CX
 	JNE  eight
 	VZEROUPPER

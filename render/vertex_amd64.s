@@ -1,4 +1,4 @@
-//go:build goexperiment.simd
+//go:build !purego
 
 #include "go_asm.h"
 #include "textflag.h"

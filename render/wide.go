@@ -3,10 +3,9 @@ package render
 // sweep is a face of any size in one row of a tile: between which pixels it covers
 // each of the four samples, and how its depth runs.
 type sweep struct {
-	// first and last are pixels of the tile, by sample, twice: once for each pixel of
-	// a pair.
-	first, last    [lanes]int32
-	depth          [lanes]float32 // at pixel 0 of the row
+	// first and last are pixels of the tile, by sample.
+	first, last    [samples]int32
+	depth          [samples]float32 // at pixel 0 of the row
 	depthColumn    float32
 	nearest, least float32
 	id             int32
@@ -162,16 +161,15 @@ func (t *tile) coverWide(f *face, into *layer, px0, py0, px1, py1 int32) {
 			sx, sy := int64(offsets[k][0]), int64(py<<subBits+offsets[k][1])
 			first, last := crossed(edges[:n], sx, sy, int64(px0), int64(px1))
 			s.first[k], s.last[k] = first, last
-			s.first[k+samples], s.last[k+samples] = first, last
 			z := plane.at(sx, sy)
-			s.depth[k], s.depth[k+samples] = z, z
+			s.depth[k] = z
 			if first <= last {
 				from, to = min(from, first), max(to, last)
 			}
 		}
 		s.y = py
 		if from <= to {
-			kernel.sweep(into, s, from, to)
+			coverSweep(into, s, from, to)
 		}
 	}
 }

@@ -8,7 +8,7 @@ echo "== TypeScript"
 echo "== Go"
 test -z "$(gofmt -l $(git ls-files '*.go'))" || { echo "gofmt has something to say"; gofmt -l $(git ls-files '*.go'); exit 1; }
 go vet ./...
-GOEXPERIMENT= GOOS=js GOARCH=wasm go vet ./cmd/corewasm
+GOOS=js GOARCH=wasm go vet ./cmd/corewasm
 export SLOWREVEAL_STEPREAD=$PWD/bin/stepread
 echo "== Readers against made-up input, a few seconds each"
 for target in gltf:FuzzRead stl:FuzzRead obj:FuzzRead threemf:FuzzRead threemf:FuzzModel; do
@@ -18,4 +18,4 @@ done
 echo "== Go tests"
 go test -timeout 20m ./...
 echo "== The renderer without vectors"
-GOEXPERIMENT= go test ./render ./shoot
+go test -tags purego ./render ./shoot

@@ -1,4 +1,4 @@
-//go:build goexperiment.simd && amd64
+//go:build !purego
 
 package render
 
@@ -6,10 +6,9 @@ import (
 	"math/rand/v2"
 	"testing"
 
-	"simd/archsimd"
-
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"golang.org/x/sys/cpu"
 
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
@@ -19,7 +18,7 @@ import (
 // bothKernels runs what is given with the plain loops and with the vector ones.
 func bothKernels(t *testing.T, do func() *Picture) (plain, vectors *Picture) {
 	t.Helper()
-	if !archsimd.X86.AVX2() {
+	if !cpu.X86.HasAVX2 {
 		t.Skip("this processor has no AVX2")
 	}
 	kept := kernel
@@ -120,7 +119,7 @@ func TestVectorsTurnPixelsIntoTheSameVideo(t *testing.T) {
 
 // Rows of owners of all kinds are told apart alike.
 func TestVectorsTellRowsApartAsThePlainLoopsDo(t *testing.T) {
-	if !archsimd.X86.AVX2() {
+	if !cpu.X86.HasAVX2 {
 		t.Skip("this processor has no AVX2")
 	}
 	random := rand.New(rand.NewPCG(3, 7))
@@ -187,7 +186,7 @@ func TestVectorsPileSheetsAsThePlainLoopsDo(t *testing.T) {
 
 // Vertices come into the same places, those that are too near or far outside likewise nowhere.
 func TestVectorsMoveVerticesAsThePlainLoopsDo(t *testing.T) {
-	if !archsimd.X86.AVX2() {
+	if !cpu.X86.HasAVX2 {
 		t.Skip("this processor has no AVX2")
 	}
 	random := rand.New(rand.NewPCG(8, 8))

@@ -1,4 +1,4 @@
-//go:build goexperiment.simd && amd64
+//go:build !purego
 
 package render
 
@@ -47,3 +47,55 @@ func farthestVectors(l *layer, x0, y0, y1 int) float32 {
 //
 //go:noescape
 func farthestAVX2(first *float32, rows int) float32
+
+// pixelMask has all bits of those lanes set whose bit of the index is.
+var pixelMask = func() (m [256][lanes]int32) {
+	for i := range m {
+		for k := range lanes {
+			m[i][k] = -int32(i >> k & 1)
+		}
+	}
+	return m
+}()
+
+func layVectors(out *colours, q *points, r *flatRun) {
+	if r.step != lanes {
+		layPlain(out, q, r)
+		return
+	}
+	layAVX2(out, &q.rgb[0][r.first], int(r.begin), pixelsOf(int(r.x), int(r.n)))
+}
+
+// layAVX2 lays a flat run at whose pixels every eighth is known: first is the red one of the first
+// of them, which stands at the pixel begin.
+//
+//go:noescape
+func layAVX2(out *colours, first *float32, begin int, pixels uint64)
+
+// eighthsOn is how far eight pixels are between two that are known.
+var eighthsOn = [lanes]float32{0, 1.0 / 8, 2.0 / 8, 3.0 / 8, 4.0 / 8, 5.0 / 8, 6.0 / 8, 7.0 / 8}
+
+// chooseAVX2 is choosePlain for a set that is not empty.
+//
+//go:noescape
+func chooseAVX2(out, from *colours, set uint64)
+
+// fillAVX2 is fillPlain.
+//
+//go:noescape
+func fillAVX2(out *colours, rgb *[3]float32)
+
+// darkenAVX2 is darkenPlain.
+//
+//go:noescape
+func darkenAVX2(rgb *colours, ink *[3]float32, dark *gloomRow)
+
+// threeBytes brings the three lowest bytes of each number of a group of four together.
+var threeBytes = [32]int8{0, 1, 2, 4, 5, 6, 8, 9, 10, 12, 13, 14, -1, -1, -1, -1, 0, 1, 2, 4, 5, 6, 8, 9, 10, 12, 13, 14, -1, -1, -1, -1}
+
+var quantiseNumbers = [...]float32{255, 0.5}
+
+// quantiseAVX2 is quantisePlain.
+//
+//go:noescape
+func quantiseAVX2(in *colours, out *rowBytes)

@@ -1,4 +1,4 @@
-//go:build goexperiment.simd && amd64
+//go:build !purego
 
 package render
 
@@ -10,7 +10,9 @@ func yuvVectors(a, b, lumaA, lumaB, u, v []byte) {
 		_, _, _, _, _ = a[6*n-1], b[6*n-1], lumaA[2*n-1], lumaB[2*n-1], v[n-1]
 		yuvAVX2(&a[0], &b[0], &lumaA[0], &lumaB[0], &u[0], &v[0], n/8)
 	}
-	yuvPlain(a[6*n:], b[6*n:], lumaA[2*n:], lumaB[2*n:], u[n:], v[n:])
+	if n < len(u) {
+		yuvPlain(a[6*n:], b[6*n:], lumaA[2*n:], lumaB[2*n:], u[n:], v[n:])
+	}
 }
 
 // yuvAVX2 turns pixels, sixteen in each of two rows, into their luma and their chroma.

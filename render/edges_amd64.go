@@ -1,4 +1,4 @@
-//go:build goexperiment.simd && amd64
+//go:build !purego
 
 package render
 
@@ -18,6 +18,22 @@ var (
 var acrossPair, downPair = func() (x, y [lanes]int32) {
 	for i := range x {
 		x[i], y[i] = offsets[i%samples][0]>>stepBits+int32(i/samples)<<eighths, offsets[i%samples][1]>>stepBits
+	}
+	return x, y
+}()
+
+// floodAVX2 is floodPlain, two pixels at once.
+//
+//go:noescape
+func floodAVX2(l *layer, e *edges)
+
+// rightPixel numbers the pixels of a pair, for each lane.
+var rightPixel = [lanes]float32{0, 0, 0, 0, 1, 1, 1, 1}
+
+// across and down are where they are in their pixel, in 1/256 pixel.
+var across, down = func() (x, y [lanes]float32) {
+	for i := range x {
+		x[i], y[i] = float32(offsets[i%samples][0]), float32(offsets[i%samples][1])
 	}
 	return x, y
 }()

@@ -1,13 +1,8 @@
-//go:build goexperiment.simd && amd64
+//go:build !purego
 
 package render
 
-import (
-	"math"
-	"simd/archsimd"
-)
-
-func wide(a *[lanes]float32) floats { return archsimd.LoadFloat32x8(a) }
+import "math"
 
 // lightVectors is lights.shade for eight points at once. What it writes past the last
 // point belongs to points that are still to come.
@@ -16,12 +11,9 @@ func lightVectors(p *points, from, to int, s *surface, l *lights) {
 	if s.paper == 0 {
 		return
 	}
-	paper := wide(&s.wide.paper)
 	for c := range p.rgb {
-		sheet := wide(&s.wide.sheet[c])
-		for i := from; i < to; i += lanes {
-			v := eight(p.rgb[c][i:])
-			put8(p.rgb[c][i:], v.Add(sheet.Sub(v).Mul(paper)))
+		for i, v := range p.rgb[c][from:to] {
+			p.rgb[c][from+i] = v + (s.sheet[c]-v)*s.paper
 		}
 	}
 }
