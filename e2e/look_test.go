@@ -24,7 +24,8 @@ import (
 
 // difference compares two pictures: the mean of |a − b| over the pixels that
 // are not near an edge of either (0…255), and how far the outlines cover each
-// other (intersection over union of what is not paper).
+// other (intersection over union of what is not paper). A pixel that all but looks the same
+// in both is no difference of outlines, on whichever side of what counts as paper each falls.
 func difference(a, b, paper *render.Picture) (mean, overlap float64) {
 	w, h := a.Width, a.Height
 	at := func(p *render.Picture, x, y, k int) float64 { return float64(p.RGB[3*(y*w+x)+k]) }
@@ -43,12 +44,13 @@ func difference(a, b, paper *render.Picture) (mean, overlap float64) {
 		}
 		return true
 	}
-	drawn := func(p *render.Picture, x, y int) bool {
+	const faint, same = 30, 12 // what is all but faded away has no outline
+	apart := func(p, from *render.Picture, x, y int) float64 {
 		d := 0.0
 		for k := range 3 {
-			d = math.Max(d, math.Abs(at(p, x, y, k)-at(paper, x, y, k)))
+			d = math.Max(d, math.Abs(at(p, x, y, k)-at(from, x, y, k)))
 		}
-		return d > 30 // what is all but faded away has no outline
+		return d
 	}
 	n, both, either := 0, 0, 0
 	for y := 1; y < h-1; y++ {
@@ -59,8 +61,8 @@ func difference(a, b, paper *render.Picture) (mean, overlap float64) {
 				}
 				n += 3
 			}
-			in, out := drawn(a, x, y), drawn(b, x, y)
-			if in && out {
+			in, out := apart(a, paper, x, y) > faint, apart(b, paper, x, y) > faint
+			if in && out || in != out && apart(a, b, x, y) <= same {
 				both++
 			}
 			if in || out {
@@ -82,9 +84,9 @@ func TestTheStageShowsTheFilm(t *testing.T) {
 	require.NoError(t, err)
 	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady(), browser.Press("Through the shot"))
 	for at, least := range map[reveal.Micros]float64{0: 0.99, 4 * reveal.Second: 0.99, 12 * reveal.Second: 0.99, 22 * reveal.Second: 0.99,
-		// Nearly faded covers cross each other here; the stage sorts them by
+		// Nearly faded covers cross each other here, and much is thin lines; the stage sorts covers by
 		// part, the film by pixel.
-		34 * reveal.Second: 0.95} {
+		34 * reveal.Second: 0.985} {
 		s.do(seek(int(at)), browser.Settled(), browser.Settled())
 		shown := reveal.Micros(eval[float64](s, `Number(document.querySelector('[data-time]').dataset.time)`))
 		assert.InDelta(t, float64(at), float64(shown), 60_000)
