@@ -8,7 +8,7 @@ const narrowSide = 120
 
 // spanSide is the width in pixels from which on it pays to find where in a row a
 // face begins and ends.
-const spanSide = 8
+const spanSide = 6
 
 // steepest is the least growth from pixel to pixel of an edge that bounds spans: a
 // flatter one crosses rows too far away for 32-bit floats.
