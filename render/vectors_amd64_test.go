@@ -159,31 +159,6 @@ func TestVectorsTellRowsApartAsThePlainLoopsDo(t *testing.T) {
 	}
 }
 
-// Rows of sheets at random, equally deep ones and ones of no weight among them: the piles and
-// what they look like are the same.
-func TestVectorsPileSheetsAsThePlainLoopsDo(t *testing.T) {
-	var rows []colours
-	var levels []uint8
-	bothKernels(t, func() *Picture {
-		random := rand.New(rand.NewPCG(5, 5))
-		one := newTile()
-		for range 14 {
-			for x := range tileSide {
-				one.row.depth[x], one.row.alpha[x] = float32(1+random.IntN(6)), float32(random.IntN(4))*0.3
-				one.row.rgb.set(x, &[3]float32{random.Float32(), random.Float32(), random.Float32()})
-			}
-			kernel.pile(one, 7, random.Uint64())
-		}
-		out := colours{}
-		kernel.blend(&out, one, 7)
-		rows, levels = append(rows, out), append(levels, one.levels[7])
-		return nil
-	})
-	assert.Equal(t, rows[0], rows[1])
-	assert.Equal(t, []uint8{maxSheets, maxSheets}, levels)
-	assert.NotZero(t, rows[0])
-}
-
 // Vertices come into the same places, those that are too near or far outside likewise nowhere.
 func TestVectorsMoveVerticesAsThePlainLoopsDo(t *testing.T) {
 	if !cpu.X86.HasAVX2 {
