@@ -23,6 +23,46 @@
 #define deepDown 464(R8)
 #define scratch 512 // 468 and what aligning takes
 
+// BOX begins a face: R9 and R10 are its last column and row, DI its first pixel, Y10 the depths there,
+// Y12 and X13 how they grow from column to column and from row to row.
+#define BOX \
+	MOVLQSX edges_x0(SI), AX \
+	MOVLQSX edges_y0(SI), BX \
+	MOVL edges_x1(SI), R9 \
+	MOVL edges_y1(SI), R10 \
+	SUBL AX, R9 \
+	SUBL BX, R10 \
+	IMULQ $(4*const_rowStride), BX \
+	SHLQ $4, AX \
+	ADDQ BX, DI \
+	ADDQ AX, DI \
+	VBROADCASTSS edges_deep(SI), Y10 \
+	VBROADCASTSS edges_dx(SI), Y12 \
+	VBROADCASTSS edges_dy(SI), Y13 \
+	VMULPS ·across(SB), Y12, Y8 \
+	VMULPS ·down(SB), Y13, Y9 \
+	VADDPS Y8, Y10, Y10 \
+	VADDPS Y9, Y10, Y10 \
+	VBROADCASTSS ·edgeNumbers+0(SB), Y8 \
+	VMULPS Y8, Y12, Y12 \
+	VMULSS X8, X13, X13
+
+// PUT gives the samples of the pair at DX to the face of depths Y13 and id Y11: where that is nearer than
+// what is there, or as near and of a higher id, and Y12 is not negative.
+#define PUT \
+	VCMPPS $0x1e, (DX), Y13, Y14 \
+	VCMPPS $0x00, (DX), Y13, Y15 \
+	VPCMPGTD layer_owner(DX), Y11, Y10 \
+	VPAND Y10, Y15, Y15 \
+	VPOR Y15, Y14, Y14 \
+	VPANDN Y14, Y12, Y14 \
+	VMOVUPS (DX), Y15 \
+	VBLENDVPS Y14, Y13, Y15, Y15 \
+	VMOVUPS Y15, (DX) \
+	VMOVUPS layer_owner(DX), Y15 \
+	VBLENDVPS Y14, Y11, Y15, Y15 \
+	VMOVUPS Y15, layer_owner(DX)
+
 // SIDE sets up one edge function: its values at the samples of the first pair.
 #define SIDE(i, at) \
 	VPBROADCASTD (edges_a+4*i)(SI), Y8 \
@@ -58,27 +98,8 @@ TEXT ·edgesAVX2(SB), NOSPLIT, $scratch-16
 	SIDE(1, Y5)
 	SIDE(2, Y6)
 	SIDE(3, Y7)
-	MOVLQSX edges_x0(SI), AX
-	MOVLQSX edges_y0(SI), BX
-	MOVL edges_x1(SI), R9
-	MOVL edges_y1(SI), R10
-	SUBL AX, R9  // last column
-	SUBL BX, R10 // last row
-	IMULQ $(4*const_rowStride), BX
-	SHLQ $4, AX // samples of four bytes
-	ADDQ BX, DI
-	ADDQ AX, DI // the row's first pixel
-	VBROADCASTSS edges_deep(SI), Y10
-	VBROADCASTSS edges_dx(SI), Y12
-	VBROADCASTSS edges_dy(SI), Y13
-	VMULPS ·across(SB), Y12, Y8
-	VMULPS ·down(SB), Y13, Y9
-	VADDPS Y8, Y10, Y10
-	VADDPS Y9, Y10, Y10
+	BOX
 	VMOVAPS Y10, deep
-	VBROADCASTSS ·edgeNumbers+0(SB), Y8 // subPixel
-	VMULPS Y8, Y12, Y12
-	VMULSS X8, X13, X13
 	VMOVAPS Y12, column
 	VMOVSS X13, deepDown
 	VBROADCASTSS edges_least(SI), Y12
@@ -198,18 +219,7 @@ pair:
 	VADDPS Y13, Y9, Y13
 	VMAXPS least, Y13, Y13
 	VMINPS nearest, Y13, Y13
-	VCMPPS $0x1e, (DX), Y13, Y14 // nearer than what is there
-	VCMPPS $0x00, (DX), Y13, Y15 // as near, and of a higher id
-	VPCMPGTD layer_owner(DX), Y11, Y10
-	VPAND Y10, Y15, Y15
-	VPOR Y15, Y14, Y14
-	VPANDN Y14, Y12, Y14
-	VMOVUPS (DX), Y15
-	VBLENDVPS Y14, Y13, Y15, Y15
-	VMOVUPS Y15, (DX)
-	VMOVUPS layer_owner(DX), Y15
-	VBLENDVPS Y14, Y11, Y15, Y15
-	VMOVUPS Y15, layer_owner(DX)
+	PUT
 	VPADDD step(0), Y0, Y0
 	VPADDD step(1), Y1, Y1
 	VPADDD step(2), Y2, Y2
@@ -229,32 +239,17 @@ next:
 
 // func floodAVX2(l *layer, e *edges)
 //
-// Y8 are the columns of a pair, Y9 the depths of the row's first pixel, Y10 those of the first of all.
+// Y8 are the columns of a pair, Y9 the depths of the row's first pixel, Y2 those of the first of all.
 TEXT ·floodAVX2(SB), NOSPLIT, $0-16
 	MOVQ l+0(FP), DI
 	MOVQ e+8(FP), SI
-	MOVLQSX edges_x0(SI), AX
-	MOVLQSX edges_y0(SI), BX
-	MOVL edges_x1(SI), R9
-	MOVL edges_y1(SI), R10
-	SUBL AX, R9
-	SUBL BX, R10
+	BOX
 	SHRL $1, R9
 	INCL R9 // pairs; a box that is no whole number of them wide ends with the picture
-	IMULQ $(4*const_rowStride), BX
-	SHLQ $4, AX
-	ADDQ BX, DI
-	ADDQ AX, DI
-	VBROADCASTSS edges_deep(SI), Y10
-	VBROADCASTSS edges_dx(SI), Y4
-	VBROADCASTSS edges_dy(SI), Y5
-	VMULPS ·across(SB), Y4, Y0
-	VMULPS ·down(SB), Y5, Y1
-	VADDPS Y0, Y10, Y10
-	VADDPS Y1, Y10, Y10
-	VBROADCASTSS ·edgeNumbers+0(SB), Y0
-	VMULPS Y0, Y4, Y4 // from column to column
-	VMULSS X0, X5, X5 // and from row to row
+	VMOVAPS Y10, Y2
+	VMOVAPS Y12, Y4
+	VMOVAPS Y13, Y5
+	VPXOR Y12, Y12, Y12 // nowhere outside
 	VBROADCASTSS edges_least(SI), Y6
 	VBROADCASTSS edges_nearest(SI), Y7
 	VPBROADCASTD edges_id(SI), Y11
@@ -266,7 +261,7 @@ row:
 	VCVTSI2SSL BX, X0, X0
 	VMULSS X5, X0, X0
 	VBROADCASTSS X0, Y9
-	VADDPS Y9, Y10, Y9
+	VADDPS Y9, Y2, Y9
 	VMOVUPS ·rightPixel(SB), Y8
 	MOVQ DI, DX
 	MOVL R9, CX
@@ -276,17 +271,7 @@ pair:
 	VADDPS Y13, Y9, Y13
 	VMAXPS Y6, Y13, Y13
 	VMINPS Y7, Y13, Y13
-	VMOVUPS (DX), Y0
-	VMOVDQU layer_owner(DX), Y1
-	VCMPPS $0x1e, Y0, Y13, Y14
-	VCMPPS $0x00, Y0, Y13, Y15
-	VPCMPGTD Y1, Y11, Y12
-	VPAND Y12, Y15, Y15
-	VPOR Y15, Y14, Y14
-	VBLENDVPS Y14, Y13, Y0, Y0
-	VBLENDVPS Y14, Y11, Y1, Y1
-	VMOVUPS Y0, (DX)
-	VMOVUPS Y1, layer_owner(DX)
+	PUT
 	VADDPS Y3, Y8, Y8
 	ADDQ $32, DX
 	DECL CX

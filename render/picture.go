@@ -60,12 +60,6 @@ func (p *Picture) drawn(i int, list []byte) []byte {
 	return list
 }
 
-// restore takes the words away from a tile.
-func (p *Picture) restore(i int) {
-	p.take(i, p.under[i])
-	p.written[i] = false
-}
-
 // take puts pixels into a tile.
 func (p *Picture) take(i int, pixels []byte) {
 	p.rows(i, func(rgb []byte) { pixels = pixels[copy(rgb, pixels):] })
@@ -98,7 +92,7 @@ func (p *Picture) prepare(i int, before *Picture) (changed bool) {
 	case before != p:
 		p.take(i, before.drawn(i, nil))
 	case p.written[i]:
-		p.restore(i)
+		p.take(i, p.under[i])
 	default:
 		return false
 	}

@@ -2,8 +2,9 @@ package render
 
 const samples = 4
 
-// offsets are the samples of a pixel in 1/256 pixel: a square turned.
-var offsets = [samples][2]int32{{96, 32}, {224, 96}, {160, 224}, {32, 160}}
+// offsets are the samples of a pixel in 1/256 pixel: a square turned, the way round that the stage's
+// multisampling has it, whose rows run upwards.
+var offsets = [samples][2]int32{{32, 96}, {160, 32}, {224, 160}, {96, 224}}
 
 // Samples stand on whole eighths of a pixel. In eighths edge functions are exact, too, and
 // numbers smaller.
