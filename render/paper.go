@@ -20,7 +20,9 @@ func (r *Renderer) paperAt(t *tile, y int, v *View, l *lights) *colours {
 		kernel.fill(&p.rgb, &r.papers[t.y0+y])
 	}
 	if r.shade.meets(t) && t.y0+y >= r.shade.top && t.y0+y <= r.shade.bottom {
-		kernel.darken(&p.rgb, &l.ink, r.gloomOf(t, y, v, l.shadow))
+		if dark := r.gloomOf(t, y, v, l.shadow); *dark != (gloomRow{}) {
+			kernel.darken(&p.rgb, &l.ink, dark)
+		}
 	}
 	return &p.rgb
 }
