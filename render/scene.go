@@ -62,8 +62,8 @@ type surface struct {
 
 // wideSurface holds the same numbers for the vector loops: each eight times.
 type wideSurface struct {
-	f0, f0Less, diffuse, sheet              [3][lanes]float32 // f0Less is 1 − f0
-	rough, satin, shineGain, paper, dullest [lanes]float32
+	f0, f0Less, diffuse              [3][lanes]float32 // f0Less is 1 − f0
+	rough, satin, shineGain, dullest [lanes]float32
 }
 
 func (s *surface) widen() {
@@ -71,13 +71,11 @@ func (s *surface) widen() {
 		spread(&s.wide.f0[k], s.f0[k])
 		spread(&s.wide.f0Less[k], 1-s.f0[k])
 		spread(&s.wide.diffuse[k], s.diffuse[k])
-		spread(&s.wide.sheet[k], s.sheet[k])
 	}
 	spread(&s.wide.rough, s.rough)
 	spread(&s.wide.satin, s.satin)
 	spread(&s.wide.shineGain, s.shineGain)
 	spread(&s.wide.dullest, s.dullest)
-	spread(&s.wide.paper, s.paper)
 }
 
 // NewScene prepares an assembly for drawing. shapes are in the order of

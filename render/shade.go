@@ -61,7 +61,7 @@ func narrow(t space.Triple) [3]float32 {
 }
 
 // shade returns the display colour of a point with a normal of any length, seen along
-// the ray (dx, dy, −1) from the eye. See docs/look.md. vectors.go does the same, in
+// the ray (dx, dy, −1) from the eye. See docs/look.md. light_amd64.s does the same, in
 // the same order, to eight points at once.
 func (l *lights) shade(s *surface, nx, ny, nz, dx, dy float32) (red, green, blue float32) {
 	dx, dy = dx*l.perspective, dy*l.perspective
