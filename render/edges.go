@@ -31,6 +31,7 @@ type edges struct {
 	deep, dx, dy   float32 // 1/z at the first pixel's corner, and how it grows in 1/256 pixel
 	nearest, least float32
 	id             int32
+	spans          spans // work space of coverEdges
 }
 
 func (e *edges) setUp(f *face, t *tile, px0, py0, px1, py1 int32) {
@@ -61,85 +62,94 @@ func (e *edges) side(i int, a, b, x, y int32) {
 // the left (a > 0) or level (b < 0), and no edges (b = 0). Processors guess no branch here.
 func notOnTop(a, b int64) int32 { return int32((a<<32 - b) >> 63) }
 
-// slopes are how a face's edge functions grow, and where its spans end.
-type slopes struct {
-	column, row [sides]int32 // from pixel to pixel and from row to row
-	most        [sides]int32 // not less than at any of the first pixel's samples
-	// Where edges cross the row, in pixels from x0, and how that grows from row to row: those on the
-	// left, or 0, and those on the right, or the last pixel.
-	left, leftRow, right, rightRow [sides]float32
-	last                           int32 // pixel
+// spans are the pixels that a face covers in a row, told exactly: a side of it crosses the row of
+// a sample at one place, and what is right of it, or left, is inside.
+type spans struct {
+	left, right   [sides]crossing // sides that the face lies to the right of, and to the left of
+	nLeft, nRight int
+	// Between which pixels a row is covered at each sample: the first and the one after the last.
+	first, end [samples]int
 }
 
-// slopes finds them, before the first row. A sixteenth of a pixel is to spare on both sides:
-// the exact test follows. Pixels from the left edge on are rounded up, as it is not below −1.
-func (e *edges) slopes() (s slopes) {
-	s.last = e.x1 - e.x0
-	for i, a := range e.a {
-		s.column[i], s.row[i] = a<<eighths, e.b[i]<<eighths
-		s.most[i] = e.c[i] + max(a*nearSample, a*farSample) + max(e.b[i]*nearSample, e.b[i]*farSample)
-		if s.last < spanSide {
-			continue
-		}
-		s.right[i] = float32(s.last)
-		slope := -1 / float32(s.column[i])
-		cross, down := float32(s.most[i])*slope, float32(s.row[i])*slope
-		switch {
-		case s.column[i] >= steepest:
-			s.left[i], s.leftRow[i] = cross+(1-1.0/16-down), down
-		case s.column[i] <= -steepest:
-			s.right[i], s.rightRow[i] = cross+(1.0/16-down), down
-		}
-	}
-	return s
+// crossing is where a side crosses a row, in pixels from the face's first and one more: at the
+// first row for each sample, and by how much farther right in the next one. Its whole part is the
+// first pixel on or right of the side, or the one after the last on or left of it.
+type crossing struct {
+	at   [samples]float64
+	down float64
 }
 
-// next narrows the pixels of the next row to those that can lie inside all edges,
-// counted from x0.
-func (s *slopes) next() (from, to int32) {
-	to = s.last
+// level stands for the growth of an edge function from pixel to pixel where it does not grow: too
+// little to make a pixel of a row differ from another, as the values are whole numbers and rows
+// shorter than 1/level.
+const level = 1.0 / (4 * tileSide)
+
+// setUp finds where the sides of a face cross rows. A function's value is a whole number n, and so is its
+// growth d from pixel to pixel: half is added to n, so that the place n/d lies 1/2d or more from whole
+// pixels. Values have 32 bits, and 64-bit floats tell places by rows nearer than that.
+func (s *spans) setUp(e *edges) {
+	s.nLeft, s.nRight = 0, 0
 	for i := range sides {
-		s.left[i] += s.leftRow[i]
-		s.right[i] += s.rightRow[i]
-		// Numbers are compared as whole ones, which takes far less time.
-		from, to = max(from, int32(s.left[i])), min(to, int32(s.right[i]))
+		a, b := e.a[i], e.b[i]
+		if a == 0 && b == 0 {
+			continue // of a corner that is there twice
+		}
+		c, column := &s.right[s.nRight&(sides-1)], float64(a)*(1<<eighths)
+		switch {
+		case a < 0:
+			s.nRight++
+		case a == 0:
+			column = level
+			fallthrough
+		default:
+			c = &s.left[s.nLeft&(sides-1)]
+			s.nLeft++
+		}
+		inverse, first := -1/column, float64(e.c[i])+0.5
+		c.down = float64(b<<eighths) * inverse
+		for k, o := range offsets {
+			c.at[k] = 1 + (first+float64(a*(o[0]>>stepBits)+b*(o[1]>>stepBits)))*inverse
+		}
 	}
-	return from, to
+}
+
+// find finds between which pixels a row is covered, up to the last one before to.
+func (s *spans) find(row, to int) {
+	y := float64(row)
+	a0, a1, a2, a3, b0, b1, b2, b3 := 0, 0, 0, 0, to, to, to, to
+	for i := range s.nLeft {
+		c := &s.left[i&(sides-1)]
+		x := y * c.down
+		a0, a1, a2, a3 = max(a0, int(x+c.at[0])), max(a1, int(x+c.at[1])), max(a2, int(x+c.at[2])), max(a3, int(x+c.at[3]))
+	}
+	for i := range s.nRight {
+		c := &s.right[i&(sides-1)]
+		x := y * c.down
+		b0, b1, b2, b3 = min(b0, int(x+c.at[0])), min(b1, int(x+c.at[1])), min(b2, int(x+c.at[2])), min(b3, int(x+c.at[3]))
+	}
+	s.first[0], s.first[1], s.first[2], s.first[3] = a0, a1, a2, a3
+	s.end[0], s.end[1], s.end[2], s.end[3] = b0, b1, b2, b3
 }
 
 // coverEdges draws a face that is set up.
 func coverEdges(l *layer, e *edges) {
-	var at [sides][samples]int32
+	s := &e.spans
+	s.setUp(e)
 	var depth [samples]float32
 	for k, o := range offsets {
-		for i := range at {
-			at[i][k] = e.a[i]*(o[0]>>stepBits) + e.b[i]*(o[1]>>stepBits) + e.c[i]
-		}
 		depth[k] = e.deep + e.dx*float32(o[0]) + e.dy*float32(o[1])
 	}
 	depthColumn, depthRow := e.dx*subPixel, e.dy*subPixel
-	wide, s := e.x1-e.x0 >= spanSide, e.slopes()
-	for row := range e.y1 - e.y0 + 1 {
-		from, to := int32(0), e.x1-e.x0
-		if wide {
-			from, to = s.next()
-		}
-		index := sampleAt(int(e.x0+from), int(e.y0+row))
-		e0, e1 := s.row[0]*row+s.column[0]*from, s.row[1]*row+s.column[1]*from
-		e2, e3 := s.row[2]*row+s.column[2]*from, s.row[3]*row+s.column[3]*from
-		for x := from; x <= to; x++ {
-			if (e0+s.most[0])|(e1+s.most[1])|(e2+s.most[2])|(e3+s.most[3]) >= 0 {
-				d, o := (*[samples]float32)(l.depth[index:]), (*[samples]int32)(l.owner[index:])
-				for k := range samples {
-					if (e0+at[0][k])|(e1+at[1][k])|(e2+at[2][k])|(e3+at[3][k]) < 0 {
-						continue
-					}
-					z := depth[k] + depthRow*float32(row) + depthColumn*float32(x)
-					put(&d[k], &o[k], held(z, e.least, e.nearest), e.id)
-				}
+	least, nearest, id, width := e.least, e.nearest, e.id, int(e.x1-e.x0+1)
+	for row := range int(e.y1 - e.y0 + 1) {
+		s.find(row, width)
+		at := sampleAt(int(e.x0), int(e.y0)+row)
+		for k := range samples {
+			z0, x := depth[k]+depthRow*float32(row), float32(s.first[k])
+			for i, end := at+s.first[k]*samples+k, at+s.end[k]*samples; i < end; i += samples {
+				put(&l.depth[i], &l.owner[i], held(z0+depthColumn*x, least, nearest), id)
+				x++
 			}
-			e0, e1, e2, e3 = e0+s.column[0], e1+s.column[1], e2+s.column[2], e3+s.column[3]
-			index += samples
 		}
 	}
 }

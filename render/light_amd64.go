@@ -4,7 +4,7 @@ package render
 
 import "math"
 
-// lightVectors is lights.shade for eight points at once. What it writes past the last
+// lightVectors is lightPlain for eight points at once. What it writes past the last
 // point belongs to points that are still to come.
 func lightVectors(p *points, from, to int, s *surface, l *lights) {
 	lightAVX2(p, from, to, s, l)
@@ -24,13 +24,12 @@ func lightVectors(p *points, from, to int, s *surface, l *lights) {
 //go:noescape
 func lightAVX2(p *points, from, to int, s *surface, l *lights)
 
-// lightWide holds the numbers of lights.shade, each eight times.
+// lightWide holds the numbers of lightPlain, each eight times.
 var lightWide = func() (w [lightNumbers][lanes]float32) {
 	for i, v := range [lightNumbers]float32{
 		lightOne: 1, lightHalf: 0.5, lightSign: float32(math.Copysign(0, -1)),
 		lightThreshold: 0.35, lightGainOfUp: 1 / 0.9, lightFloor: 0.35, lightRise: 0.9, lightThree: 3, lightStrength: 1.25, lightTiniest: tiny,
-		lightLinear: steep, lightLineEnd: straight,
-		lightCurve0: curve[0], lightCurve1: curve[1], lightCurve2: curve[2], lightCurve3: curve[3], lightCurve4: curve[4], lightCurve5: curve[5],
+		lightFirst: math.Float32frombits(curveFirst),
 	} {
 		spread(&w[i], v)
 	}
@@ -48,13 +47,6 @@ const (
 	lightThree
 	lightStrength
 	lightTiniest
-	lightLinear
-	lightLineEnd
-	lightCurve0
-	lightCurve1
-	lightCurve2
-	lightCurve3
-	lightCurve4
-	lightCurve5
+	lightFirst
 	lightNumbers
 )

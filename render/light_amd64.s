@@ -67,30 +67,42 @@
 	VMULPS f, u, u \
 	VADDPS u, l, u
 
-// ROOT begins encodeSRGB: u is held to 0 … 1.
-#define ROOT(u, m, f) \
-	VMAXPS Y15, u, u \
-	VMINPS number(const_lightOne), u, u \
-	VSQRTPS u, m \
-	VMULPS number(const_lightCurve5), m, f \
-	VADDPS number(const_lightCurve4), f, f
+// PIECE is encodeSRGB up to the piece of the curve: u is held to 0 … 1, and what its first bits say is
+// kept.
+#define PIECE(c, u, m) \
+	VPMAXSD Y15, u, u \
+	VPMINSD number(const_lightOne), u, u \
+	VPSRLD $const_curveBits, u, m \
+	VPSUBD number(const_lightFirst), m, m \
+	VPMAXSD Y15, m, m \
+	VMOVDQU m, (32*c)(SP)
 
-#define HORNER(k, m, f) \
-	VMULPS m, f, f \
-	VADDPS number(k), f, f
+// PAIR looks two pieces up: what they have at 0 and how they rise, side by side. Many processors take
+// longer for what gathers eight at once.
+#define PAIR(c, i, out) \
+	MOVL (32*c+4*i)(SP), R10 \
+	MOVL (32*c+4*i+4)(SP), R11 \
+	VMOVSD (R9)(R10*8), out \
+	VMOVHPS (R9)(R11*8), out, out
 
-#define STORE(c, u, f, l) \
-	VMULPS number(const_lightLinear), u, l \
-	VCMPPS $0x12, number(const_lightLineEnd), u, u \
-	VBLENDVPS u, l, f, f \
-	VMINPS number(const_lightOne), f, f \
-	VMOVUPS f, (points_rgb+4*const_slots*c)(SI)(AX*4)
+#define ENCODE(c, u, ym, yf, yl, m, f, l, t) \
+	PAIR(c, 0, m) \
+	PAIR(c, 4, l) \
+	PAIR(c, 2, f) \
+	PAIR(c, 6, t) \
+	VINSERTF128 $1, l, ym, ym \
+	VINSERTF128 $1, t, yf, yf \
+	VSHUFPS $0xdd, yf, ym, yl \
+	VSHUFPS $0x88, yf, ym, ym \
+	VMULPS u, yl, yl \
+	VADDPS yl, ym, ym \
+	VMOVUPS ym, (points_rgb+4*const_slots*c)(SI)(AX*4)
 
 // Two loops take less time than one that does everything: the processor works on several rounds of
 // them at once.
 //
 // func lightAVX2(p *points, from, to int, s *surface, l *lights)
-TEXT ·lightAVX2(SB), NOSPLIT, $0-40
+TEXT ·lightAVX2(SB), NOSPLIT, $96-40
 	MOVQ p+0(FP), SI
 	MOVQ from+8(FP), AX
 	MOVQ to+16(FP), BX
@@ -189,6 +201,7 @@ shone:
 	CMPQ AX, BX
 	JLT  meet
 	MOVQ from+8(FP), AX
+	LEAQ ·curve(SB), R9
 
 colour:
 	UNDER(0, Y0, Y1)
@@ -206,24 +219,12 @@ colour:
 	SUM(Y0, Y2, Y3, Y4)
 	SUM(Y5, Y7, Y8, Y9)
 	SUM(Y10, Y12, Y13, Y14)
-	ROOT(Y0, Y1, Y2)
-	ROOT(Y5, Y6, Y7)
-	ROOT(Y10, Y11, Y12)
-	HORNER(const_lightCurve3, Y1, Y2)
-	HORNER(const_lightCurve3, Y6, Y7)
-	HORNER(const_lightCurve3, Y11, Y12)
-	HORNER(const_lightCurve2, Y1, Y2)
-	HORNER(const_lightCurve2, Y6, Y7)
-	HORNER(const_lightCurve2, Y11, Y12)
-	HORNER(const_lightCurve1, Y1, Y2)
-	HORNER(const_lightCurve1, Y6, Y7)
-	HORNER(const_lightCurve1, Y11, Y12)
-	HORNER(const_lightCurve0, Y1, Y2)
-	HORNER(const_lightCurve0, Y6, Y7)
-	HORNER(const_lightCurve0, Y11, Y12)
-	STORE(0, Y0, Y2, Y3)
-	STORE(1, Y5, Y7, Y8)
-	STORE(2, Y10, Y12, Y13)
+	PIECE(0, Y0, Y1)
+	PIECE(1, Y5, Y6)
+	PIECE(2, Y10, Y11)
+	ENCODE(0, Y0, Y1, Y2, Y3, X1, X2, X3, X4)
+	ENCODE(1, Y5, Y6, Y7, Y8, X6, X7, X8, X9)
+	ENCODE(2, Y10, Y11, Y12, Y13, X11, X12, X13, X14)
 	ADDQ $const_lanes, AX
 	CMPQ AX, BX
 	JLT  colour

@@ -7,10 +7,10 @@ import "math"
 // pixels that are seen as one stand first, each at the number of its pixel; from aside on
 // come the others.
 type points struct {
-	nx, ny, nz [slots]float32    // the normal, of any length, in the camera's frame
-	dx, dy     [slots]float32    // the ray from the eye; its z is −1
-	rgb        [3][slots]float32 // the display colour, once shaded
-	met        [7][slots]float32 // what vector loops find on the way there: how much of each light
+	nx, ny, nz [slots]float32             // the normal, of any length, in the camera's frame
+	dx, dy     [slots]float32             // the ray from the eye; its z is −1
+	rgb        [3][slots]float32          // the display colour, once shaded
+	met        [metNumbers][slots]float32 // what is found on the way there: how much of each light
 
 	whole, others batches
 	n             int     // the next of the others
@@ -259,14 +259,6 @@ func (f *facet) normal(dx, dy float32) (x, y, z float32) {
 
 func cross(a, b *[3]float32) [3]float32 {
 	return [3]float32{a[1]*b[2] - a[2]*b[1], a[2]*b[0] - a[0]*b[2], a[0]*b[1] - a[1]*b[0]}
-}
-
-// lightPlain finds the display colours of points from … to−1, which have one finish. See
-// docs/look.md.
-func lightPlain(p *points, from, to int, s *surface, l *lights) {
-	for i := from; i < to; i++ {
-		p.rgb[0][i], p.rgb[1][i], p.rgb[2][i] = l.shade(s, p.nx[i], p.ny[i], p.nz[i], p.dx[i], p.dy[i])
-	}
 }
 
 // tiny keeps a normal of no length from being divided by.

@@ -1,6 +1,9 @@
 package render
 
 import (
+	"math"
+
+	"slowreveal/core/assembly"
 	"slowreveal/core/look"
 	"slowreveal/core/space"
 )
@@ -60,11 +63,34 @@ func narrow(t space.Triple) [3]float32 {
 	return [3]float32{float32(t[0]), float32(t[1]), float32(t[2])}
 }
 
-// shade returns the display colour of a point with a normal of any length, seen along
-// the ray (dx, dy, −1) from the eye. See docs/look.md. light_amd64.s does the same, in
-// the same order, to eight points at once.
-func (l *lights) shade(s *surface, nx, ny, nz, dx, dy float32) (red, green, blue float32) {
-	dx, dy = dx*l.perspective, dy*l.perspective
+// lightPlain finds the display colours of points from … to−1, which have one finish. See
+// docs/look.md. light_amd64.s does the same, in the same order, to eight points at once.
+func lightPlain(p *points, from, to int, s *surface, l *lights) {
+	for i := from; i < to; i++ {
+		p.meet(i, s, l)
+	}
+	for k := range p.rgb {
+		p.colour(k, from, to, s, l)
+	}
+}
+
+// What points.met is of a light or the surroundings.
+const (
+	metKey = iota // by how much the surface looks at it
+	metFill
+	metUp       // how much of the sky there is above
+	metMirrored // and where it mirrors
+	metCeiling  // how bright it is there
+	metFresnel
+	metShine
+	metNumbers
+)
+
+// meet finds how much of each light meets a point with a normal of any length, seen along the ray
+// (dx, dy, −1) from the eye.
+func (p *points) meet(i int, s *surface, l *lights) {
+	nx, ny, nz := p.nx[i], p.ny[i], p.nz[i]
+	dx, dy := p.dx[i]*l.perspective, p.dy[i]*l.perspective
 	k := 1 / root(max(nx*nx+ny*ny+nz*nz, tiny))
 	facing := nz - nx*dx - ny*dy // the way to the eye is −dx, −dy, 1
 	if facing < 0 {
@@ -79,7 +105,6 @@ func (l *lights) shade(s *surface, nx, ny, nz, dx, dy float32) (red, green, blue
 	twice := nv + nv
 	shine := twice*nk - (l.key[2]-l.key[0]*dx-l.key[1]*dy)*near
 	refUp := twice*nUp - (l.up[2]-l.up[0]*dx-l.up[1]*dy)*near
-	nk, nf = positive(nk), positive(nf)
 	if shine < s.dullest {
 		shine = s.dullest
 	}
@@ -87,23 +112,31 @@ func (l *lights) shade(s *surface, nx, ny, nz, dx, dy float32) (red, green, blue
 		shine *= shine
 	}
 	t := share((refUp + 0.35) * (1 / 0.9))
-	ceiling := 0.35 + 0.9*(t*t*(3-2*t))
 	g := positive(1 - nv)
 	g2 := g * g
-	fresnel := g2 * g2 * g * s.satin
-	hemi, hemiRef := 0.5+0.5*nUp, 0.5+0.5*refUp
-	gain := shine * s.shineGain
-	var out [3]float32
-	for k := range 3 {
-		ground, sky, key := l.ground[k], l.sky[k]-l.ground[k], l.keyLight[k]
-		under := ground + sky*hemi
-		mirrored := (ground + sky*hemiRef) * ceiling
-		f := s.f0[k] + (1-s.f0[k])*fresnel
-		c := s.diffuse[k]*(under+key*nk+l.fillLight[k]*nf) + f*((mirrored+(under-mirrored)*s.rough)*1.25+key*gain)
-		out[k] = encodeSRGB(c)
-		out[k] += (s.sheet[k] - out[k]) * s.paper
+	p.met[metKey][i], p.met[metFill][i] = positive(nk), positive(nf)
+	p.met[metUp][i], p.met[metMirrored][i] = 0.5+0.5*nUp, 0.5+0.5*refUp
+	p.met[metCeiling][i] = 0.35 + 0.9*(t*t*(3-2*t))
+	p.met[metFresnel][i] = g2 * g2 * g * s.satin
+	p.met[metShine][i] = shine * s.shineGain
+}
+
+// colour finds one of the display values of points, given what meets them.
+func (p *points) colour(k, from, to int, s *surface, l *lights) {
+	ground, sky, key, fill := l.ground[k], l.sky[k]-l.ground[k], l.keyLight[k], l.fillLight[k]
+	f0, f1, diffuse, rough := s.f0[k], 1-s.f0[k], s.diffuse[k], s.rough
+	out := &p.rgb[k]
+	for i := from; i < to; i++ {
+		under := ground + sky*p.met[metUp][i]
+		mirrored := (ground + sky*p.met[metMirrored][i]) * p.met[metCeiling][i]
+		f := f0 + f1*p.met[metFresnel][i]
+		out[i] = encodeSRGB(diffuse*(under+key*p.met[metKey][i]+fill*p.met[metFill][i]) + f*((mirrored+(under-mirrored)*rough)*1.25+key*p.met[metShine][i]))
 	}
-	return out[0], out[1], out[2]
+	if s.paper != 0 {
+		for i := from; i < to; i++ {
+			out[i] += (s.sheet[k] - out[i]) * s.paper
+		}
+	}
 }
 
 func positive(x float32) float32 {
@@ -123,25 +156,35 @@ func share(x float32) float32 {
 	return x
 }
 
-// curve is the sRGB transfer function (IEC 61966-2-1) above its straight beginning,
-// as a polynomial of the root of the light: within 0.09/255.
-var curve = [6]float32{-0.04010954065850856, 1.5179496131666026, -1.4027302337908114, 2.031561642428382, -1.6236463782734325, 0.5172986936605783}
-
+// The sRGB transfer function (IEC 61966-2-1) is taken as straight between numbers whose first bits
+// are the same, 16 in each octave from 2⁻⁹ to 1: within 0.025/255. Below 2⁻⁹ it is straight, and beyond
+// 1 it ends.
 const (
-	straight = 0.0031308 // up to here the curve is a line
-	steep    = 12.92
+	curveBits   = 23 - 4 // that pieces of the curve do not look at, of a float's 32
+	curveFirst  = (127-9)<<4 - 1
+	curvePieces = 127<<4 - curveFirst + 1
+	floatOne    = 127 << 23 // the bits of 1
 )
+
+// curve is its pieces: what they have at 0, and how they rise.
+var curve = func() (of [curvePieces]struct{ at, rise float32 }) {
+	of[0].rise, of[curvePieces-1].at = 12.92, 1
+	for i := 1; i < curvePieces-1; i++ {
+		from, to := pieceFrom(i), pieceFrom(i+1)
+		rise := (assembly.Display(to) - assembly.Display(from)) / (to - from)
+		of[i].at, of[i].rise = float32(assembly.Display(from)-rise*from), float32(rise)
+	}
+	return of
+}()
+
+// pieceFrom is where a piece of the curve begins.
+func pieceFrom(i int) float64 {
+	return float64(math.Float32frombits(uint32(curveFirst+i) << curveBits))
+}
 
 // encodeSRGB returns the display value of linear light, held to 0 … 1.
 func encodeSRGB(c float32) float32 {
-	c = share(c)
-	t := root(c)
-	v := curve[0] + t*(curve[1]+t*(curve[2]+t*(curve[3]+t*(curve[4]+t*curve[5]))))
-	if c <= straight {
-		v = steep * c
-	}
-	if v > 1 {
-		v = 1
-	}
-	return v
+	held := min(max(int32(math.Float32bits(c)), 0), floatOne) // as whole numbers floats have the same order
+	piece := &curve[max(held>>curveBits-curveFirst, 0)]
+	return piece.at + math.Float32frombits(uint32(held))*piece.rise
 }

@@ -1,5 +1,7 @@
 package render
 
+import "math"
+
 const samples = 4
 
 // offsets are the samples of a pixel in 1/256 pixel: a square turned, the way round that the stage's
@@ -136,17 +138,14 @@ func (t *tile) cover(f *face, into *layer) {
 // put gives a sample to a face where that is nearer than what is there, or equally
 // near with a higher id.
 func put(d *float32, o *int32, z float32, id int32) {
-	if z > *d || z == *d && id > *o {
+	// Depths are not negative: as whole numbers they have the same order, and are compared faster.
+	switch is, was := math.Float32bits(z), math.Float32bits(*d); {
+	case is > was, is == was && id > *o:
 		*d, *o = z, id
 	}
 }
 
-func held(z, lowest, highest float32) float32 {
-	if z < lowest {
-		return lowest
-	}
-	if z > highest {
-		return highest
-	}
-	return z
+// held holds a depth between two that are not negative.
+func held(z, least, most float32) float32 {
+	return math.Float32frombits(uint32(min(max(int32(math.Float32bits(z)), int32(math.Float32bits(least))), int32(math.Float32bits(most)))))
 }
