@@ -17,8 +17,12 @@ func (c *colours) add(x int, rgb *[3]float32, share float32) {
 // fillPlain gives all pixels one colour.
 func fillPlain(out *colours, rgb *[3]float32) {
 	for c := range out {
-		for x := range out[c] {
-			out[c][x] = rgb[c]
+		row := &out[c]
+		for x := range lanes {
+			row[x] = rgb[c]
+		}
+		for n := lanes; n < tileSide; n *= 2 { // copies are wide
+			copy(row[n:2*n], row[:n])
 		}
 	}
 }
@@ -44,13 +48,16 @@ func quantisePlain(in *colours, out *rowBytes) {
 
 // layPlain puts the colours of a run of a flat facet into its pixels.
 func layPlain(out *colours, q *points, r *flatRun) {
-	x, n, first, step := int(r.x), int(r.n), int(r.first), int(r.step)
+	x, end, step := int(r.x), int(r.x)+int(r.n), int(r.step)
 	share := 1 / float32(step)
 	for c := range q.rgb {
-		of := &q.rgb[c]
-		for i := x; i < x+n; i++ {
-			k := first + (i-int(r.begin))/step
-			out[c][i] = of[k] + (of[k+1]-of[k])*share*float32(i&(step-1))
+		k, to := int(r.first), int(r.begin)
+		for i := x; i < end; k++ {
+			to += step
+			from, rise := q.rgb[c][k], (q.rgb[c][k+1]-q.rgb[c][k])*share
+			for ; i < min(to, end); i++ {
+				out[c][i] = from + rise*float32(i&(step-1))
+			}
 		}
 	}
 }

@@ -107,7 +107,8 @@ func (s *spans) setUp(e *edges) {
 		}
 		inverse, first := -1/column, float64(e.c[i])+0.5
 		c.down = float64(b<<eighths) * inverse
-		for k, o := range offsets {
+		for k := range offsets {
+			o := &offsets[k]
 			c.at[k] = 1 + (first+float64(a*(o[0]>>stepBits)+b*(o[1]>>stepBits)))*inverse
 		}
 	}
@@ -136,7 +137,8 @@ func coverEdges(l *layer, e *edges) {
 	s := &e.spans
 	s.setUp(e)
 	var depth [samples]float32
-	for k, o := range offsets {
+	for k := range offsets {
+		o := &offsets[k]
 		depth[k] = e.deep + e.dx*float32(o[0]) + e.dy*float32(o[1])
 	}
 	depthColumn, depthRow := e.dx*subPixel, e.dy*subPixel

@@ -29,11 +29,17 @@ func (r *Renderer) paperAt(t *tile, y int, v *View, l *lights) *colours {
 
 // darkenPlain mixes ink into a row, by a darkness that is straight between the ends of runs.
 func darkenPlain(rgb *colours, ink *[3]float32, dark *gloomRow) {
-	for x := range tileSide {
-		from, to := dark[x>>darkBits], dark[x>>darkBits+1]
-		d := from + (to-from)*(1.0/darkRun)*float32(x&(darkRun-1))
+	for run := range tileSide / darkRun {
+		from, to := dark[run], dark[run+1]
+		if from == 0 && to == 0 {
+			continue
+		}
+		step := (to - from) * (1.0 / darkRun)
 		for c := range rgb {
-			rgb[c][x] += (ink[c] - rgb[c][x]) * d
+			of, ink := (*[darkRun]float32)(rgb[c][run*darkRun:]), ink[c]
+			for x := range of {
+				of[x] += (ink - of[x]) * (from + step*float32(x))
+			}
 		}
 	}
 }

@@ -201,9 +201,14 @@ func (out *projected) move(s *solid.Shape) {
 }
 
 func movePlain(out []vertex, positions, normals []float32, m *matrix) {
+	r, t := &m.r, &m.t
 	for i := range out {
-		out[i].at = m.apply((*[3]float32)(positions[3*i:]))
-		out[i].normal = m.turn((*[3]float32)(normals[3*i:]))
+		p, n, v := (*[3]float32)(positions[3*i:]), (*[3]float32)(normals[3*i:]), &out[i]
+		for k := range 3 {
+			row := (*[3]float32)(r[3*k:])
+			v.at[k] = row[0]*p[0] + row[1]*p[1] + row[2]*p[2] + t[k]
+			v.normal[k] = row[0]*n[0] + row[1]*n[1] + row[2]*n[2]
+		}
 	}
 }
 

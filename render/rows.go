@@ -30,19 +30,22 @@ func (l *layer) depthsOf(y int) *[tileSide * samples]float32 {
 // whosePlain tells of a row's pixels which belong to one face at all samples, which have the
 // same owner at their first sample as the pixel before, and which are nothing but paper or ink.
 func whosePlain(owner *[tileSide * samples]int32) (whole, goesOn, paper, ink uint64) {
-	for x := range tileSide {
+	before := ^owner[0]
+	for x, pixel := 0, uint64(1); x < tileSide; x, pixel = x+1, pixel<<1 {
 		o := (*[samples]int32)(owner[x*samples:])
-		switch one := o[0] == o[1] && o[1] == o[2] && o[2] == o[3]; {
-		case one && o[0] > nobody:
-			whole |= 1 << x
-		case one && o[0] == nobody:
-			paper |= 1 << x
-		case o[0] < nobody && o[1] < nobody && o[2] < nobody && o[3] < nobody:
-			ink |= 1 << x
+		first := o[0]
+		switch one := (first^o[1])|(first^o[2])|(first^o[3]) == 0; {
+		case one && first > nobody:
+			whole |= pixel
+		case one && first == nobody:
+			paper |= pixel
+		case first&o[1]&o[2]&o[3] < 0:
+			ink |= pixel
 		}
-		if x > 0 && o[0] == owner[(x-1)*samples] {
-			goesOn |= 1 << x
+		if first == before {
+			goesOn |= pixel
 		}
+		before = first
 	}
 	return whole, goesOn, paper, ink
 }

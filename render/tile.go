@@ -82,15 +82,18 @@ func (t *tile) settle(box [4]int) {
 // last given. Pixels to the right of the picture are nobody's and would make a block
 // empty; they are never drawn, so that it does not matter.
 func farthestOf(l *layer, x0, y0, y1 int) float32 {
-	far := l.depth[sampleAt(x0, y0)]
-	for y := y0; y < y1 && far > 0; y++ {
-		for _, d := range l.depth[sampleAt(x0, y):sampleAt(x0+blockSide, y)] {
-			if d < far {
-				far = d
-			}
+	// As whole numbers depths have the same order; four chains of them run side by side.
+	a := math.Float32bits(l.depth[sampleAt(x0, y0)])
+	b, c, d := a, a, a
+	for y := y0; y < y1 && a > 0; y++ {
+		row := (*[blockSide * samples]float32)(l.depth[sampleAt(x0, y):])
+		for i := 0; i < len(row); i += samples {
+			a, b = min(a, math.Float32bits(row[i])), min(b, math.Float32bits(row[i+1]))
+			c, d = min(c, math.Float32bits(row[i+2])), min(d, math.Float32bits(row[i+3]))
 		}
+		a = min(a, b, c, d)
 	}
-	return far
+	return math.Float32frombits(a)
 }
 
 // hidden reports whether a face with the given pixel bounds (in the tile) lies
