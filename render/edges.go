@@ -65,71 +65,86 @@ func notOnTop(a, b int64) int32 { return int32((a<<32 - b) >> 63) }
 // spans are the pixels that a face covers in a row, told exactly: a side of it crosses the row of
 // a sample at one place, and what is right of it, or left, is inside.
 type spans struct {
-	left, right   [sides]crossing // sides that the face lies to the right of, and to the left of
-	nLeft, nRight int
-	// Between which pixels a row is covered at each sample: the first and the one after the last.
-	first, end [samples]int
+	// Sides that the face lies to the right of, to the left of, and above or below.
+	left, right, level    [sides]crossing
+	nLeft, nRight, nLevel int
+	first, end            [samples]int // what find finds
 }
 
-// crossing is where a side crosses a row, in pixels from the face's first and one more: at the
-// first row for each sample, and by how much farther right in the next one. Its whole part is the
-// first pixel on or right of the side, or the one after the last on or left of it.
+// crossing is where a side crosses the first row, by sample, and by how much farther to the right it
+// crosses the next one: in parts of a pixel, from one left of the face's first. Its whole pixels tell the first
+// one on or right of the side, or the one after the last on or left of it. Of a level side it is the edge
+// function instead.
 type crossing struct {
-	at   [samples]float64
-	down float64
+	at   [samples]int64
+	down int64
 }
 
-// level stands for the growth of an edge function from pixel to pixel where it does not grow: too
-// little to make a pixel of a row differ from another, as the values are whole numbers and rows
-// shorter than 1/level.
-const level = 1.0 / (4 * tileSide)
+// crossBits are the bits below whole pixels. An edge function is a whole number n, and so is its growth
+// d from pixel to pixel: half is added to n, so that the place n/d lies 1/2d or more from whole pixels. d
+// is below 2²⁵ (wideReach), and over a tile's rows the places stray by 2⁻²⁷ at most.
+const crossBits = 32
 
-// setUp finds where the sides of a face cross rows. A function's value is a whole number n, and so is its
-// growth d from pixel to pixel: half is added to n, so that the place n/d lies 1/2d or more from whole
-// pixels. Values have 32 bits, and 64-bit floats tell places by rows nearer than that.
+// setUp finds where the sides of a face cross rows.
 func (s *spans) setUp(e *edges) {
-	s.nLeft, s.nRight = 0, 0
+	s.nLeft, s.nRight, s.nLevel = 0, 0, 0
 	for i := range sides {
 		a, b := e.a[i], e.b[i]
-		if a == 0 && b == 0 {
-			continue // of a corner that is there twice
-		}
-		c, column := &s.right[s.nRight&(sides-1)], float64(a)*(1<<eighths)
-		switch {
-		case a < 0:
-			s.nRight++
-		case a == 0:
-			column = level
-			fallthrough
-		default:
+		switch c := (*crossing)(nil); {
+		case a > 0:
 			c = &s.left[s.nLeft&(sides-1)]
 			s.nLeft++
-		}
-		inverse, first := -1/column, float64(e.c[i])+0.5
-		c.down = float64(b<<eighths) * inverse
-		for k := range offsets {
-			o := &offsets[k]
-			c.at[k] = 1 + (first+float64(a*(o[0]>>stepBits)+b*(o[1]>>stepBits)))*inverse
+			c.setUp(a, b, e.c[i])
+		case a < 0:
+			c = &s.right[s.nRight&(sides-1)]
+			s.nRight++
+			c.setUp(a, b, e.c[i])
+		case b != 0: // else it is of a corner that is there twice
+			c = &s.level[s.nLevel&(sides-1)]
+			s.nLevel++
+			c.down = int64(b) << eighths
+			for k := range offsets {
+				c.at[k] = int64(e.c[i] + b*(offsets[k][1]>>stepBits))
+			}
 		}
 	}
 }
 
-// find finds between which pixels a row is covered, up to the last one before to.
-func (s *spans) find(row, to int) {
-	y := float64(row)
-	a0, a1, a2, a3, b0, b1, b2, b3 := 0, 0, 0, 0, to, to, to, to
+func (c *crossing) setUp(a, b, first int32) {
+	inverse := -(1 << (crossBits - eighths)) / float64(a)
+	c.down = int64(float64(b<<eighths) * inverse)
+	for k := range offsets {
+		o := &offsets[k]
+		c.at[k] = 1<<crossBits + int64((float64(first+a*(o[0]>>stepBits)+b*(o[1]>>stepBits))+0.5)*inverse)
+	}
+}
+
+// find finds between which pixels a row is covered at each sample: the first, and the one after the
+// last, which is to at most; false where it is not covered.
+func (s *spans) find(row int64, to int64) bool {
+	var a0, a1, a2, a3 int64
+	b0, b1, b2, b3 := to, to, to, to
 	for i := range s.nLeft {
 		c := &s.left[i&(sides-1)]
-		x := y * c.down
-		a0, a1, a2, a3 = max(a0, int(x+c.at[0])), max(a1, int(x+c.at[1])), max(a2, int(x+c.at[2])), max(a3, int(x+c.at[3]))
+		x := row * c.down
+		a0, a1, a2, a3 = max(a0, (x+c.at[0])>>crossBits), max(a1, (x+c.at[1])>>crossBits), max(a2, (x+c.at[2])>>crossBits), max(a3, (x+c.at[3])>>crossBits)
 	}
 	for i := range s.nRight {
 		c := &s.right[i&(sides-1)]
-		x := y * c.down
-		b0, b1, b2, b3 = min(b0, int(x+c.at[0])), min(b1, int(x+c.at[1])), min(b2, int(x+c.at[2])), min(b3, int(x+c.at[3]))
+		x := row * c.down
+		b0, b1, b2, b3 = min(b0, (x+c.at[0])>>crossBits), min(b1, (x+c.at[1])>>crossBits), min(b2, (x+c.at[2])>>crossBits), min(b3, (x+c.at[3])>>crossBits)
 	}
-	s.first[0], s.first[1], s.first[2], s.first[3] = a0, a1, a2, a3
-	s.end[0], s.end[1], s.end[2], s.end[3] = b0, b1, b2, b3
+	s.first[0], s.first[1], s.first[2], s.first[3] = int(a0), int(a1), int(a2), int(a3)
+	s.end[0], s.end[1], s.end[2], s.end[3] = int(b0), int(b1), int(b2), int(b3)
+	for i := range s.nLevel {
+		c := &s.level[i&(sides-1)]
+		for k := range samples {
+			if row*c.down+c.at[k] < 0 {
+				s.end[k] = 0
+			}
+		}
+	}
+	return (a0-b0)|(a1-b1)|(a2-b2)|(a3-b3) < 0
 }
 
 // coverEdges draws a face that is set up.
@@ -144,11 +159,17 @@ func coverEdges(l *layer, e *edges) {
 	depthColumn, depthRow := e.dx*subPixel, e.dy*subPixel
 	least, nearest, id, width := e.least, e.nearest, e.id, int(e.x1-e.x0+1)
 	for row := range int(e.y1 - e.y0 + 1) {
-		s.find(row, width)
-		at := sampleAt(int(e.x0), int(e.y0)+row)
+		if !s.find(int64(row), int64(width)) {
+			continue
+		}
+		at, down := sampleAt(int(e.x0), int(e.y0)+row), depthRow*float32(row)
 		for k := range samples {
-			z0, x := depth[k]+depthRow*float32(row), float32(s.first[k])
-			for i, end := at+s.first[k]*samples+k, at+s.end[k]*samples; i < end; i += samples {
+			from, end := at+s.first[k]*samples+k, at+s.end[k]*samples
+			if from >= end {
+				continue
+			}
+			z0, x := depth[k]+down, float32(s.first[k])
+			for i := from; i < end; i += samples {
 				put(&l.depth[i], &l.owner[i], held(z0+depthColumn*x, least, nearest), id)
 				x++
 			}

@@ -35,11 +35,13 @@ func darkenPlain(rgb *colours, ink *[3]float32, dark *gloomRow) {
 			continue
 		}
 		step := (to - from) * (1.0 / darkRun)
-		for c := range rgb {
-			of, ink := (*[darkRun]float32)(rgb[c][run*darkRun:]), ink[c]
-			for x := range of {
-				of[x] += (ink - of[x]) * (from + step*float32(x))
-			}
+		x := run * darkRun
+		r, g, b := (*[darkRun]float32)(rgb[0][x:]), (*[darkRun]float32)(rgb[1][x:]), (*[darkRun]float32)(rgb[2][x:])
+		for x := range darkRun {
+			d := from + step*float32(x)
+			r[x] += (ink[0] - r[x]) * d
+			g[x] += (ink[1] - g[x]) * d
+			b[x] += (ink[2] - b[x]) * d
 		}
 	}
 }

@@ -139,9 +139,33 @@ func (p *points) addFlat(f *facet, x, n, step int) {
 	p.n += count
 }
 
+// normalsPlain finds the normals, of any length, of n points side by side in a row: where their rays meet
+// the plane of a facet that is not flat, held inside the facet.
 func normalsPlain(p *points, f *facet, x, n int) {
+	dy := p.height
+	detY, uY, vY := f.det[1]*dy, f.u[1]*dy, f.v[1]*dy
 	for i := x; i < x+n; i++ {
-		p.nx[i], p.ny[i], p.nz[i] = f.normal(p.dx[i], p.dy[i])
+		dx := p.dx[i]
+		det, u, v := f.det[0]*dx+detY-f.det[2], f.u[0]*dx+uY-f.u[2], f.v[0]*dx+vY-f.v[2]
+		if det < 0 {
+			det, u, v = -det, -u, -v
+		}
+		if u < 0 {
+			u = 0
+		} else if u > det {
+			u = det
+		}
+		if v < 0 {
+			v = 0
+		} else if v > det {
+			v = det
+		}
+		if det == 0 { // seen along its plane
+			det, u, v = 3, 1, 1
+		}
+		p.nx[i] = f.n[0]*det + f.du[0]*u + f.dv[0]*v
+		p.ny[i] = f.n[1]*det + f.du[1]*u + f.dv[1]*v
+		p.nz[i] = f.n[2]*det + f.du[2]*u + f.dv[2]*v
 	}
 }
 
@@ -230,31 +254,6 @@ func (r *Renderer) facetOf(t *tile, id int32) *facet {
 	f.dv = [3]float32{c.normal[0] - a.normal[0], c.normal[1] - a.normal[1], c.normal[2] - a.normal[2]}
 	f.flat = of.flat()
 	return f
-}
-
-// normal returns the normal, of any length, where the ray (dx, dy, −1) from the eye
-// meets the plane of a facet that is not flat, held inside the facet.
-func (f *facet) normal(dx, dy float32) (x, y, z float32) {
-	det := f.det[0]*dx + f.det[1]*dy - f.det[2]
-	u := f.u[0]*dx + f.u[1]*dy - f.u[2]
-	v := f.v[0]*dx + f.v[1]*dy - f.v[2]
-	if det < 0 {
-		det, u, v = -det, -u, -v
-	}
-	if u < 0 {
-		u = 0
-	} else if u > det {
-		u = det
-	}
-	if v < 0 {
-		v = 0
-	} else if v > det {
-		v = det
-	}
-	if det == 0 { // seen along its plane
-		det, u, v = 3, 1, 1
-	}
-	return f.n[0]*det + f.du[0]*u + f.dv[0]*v, f.n[1]*det + f.du[1]*u + f.dv[1]*v, f.n[2]*det + f.du[2]*u + f.dv[2]*v
 }
 
 func cross(a, b *[3]float32) [3]float32 {

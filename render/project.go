@@ -178,15 +178,9 @@ func matrixOf(m *space.Rigid) (out matrix) {
 }
 
 func (m *matrix) apply(p *[3]float32) [3]float32 {
-	q := m.turn(p)
-	return [3]float32{q[0] + m.t[0], q[1] + m.t[1], q[2] + m.t[2]}
-}
-
-// turn is apply for directions.
-func (m *matrix) turn(p *[3]float32) [3]float32 {
 	x, y, z := p[0], p[1], p[2]
-	k := &m.r
-	return [3]float32{k[0]*x + k[1]*y + k[2]*z, k[3]*x + k[4]*y + k[5]*z, k[6]*x + k[7]*y + k[8]*z}
+	k, t := &m.r, &m.t
+	return [3]float32{k[0]*x + k[1]*y + k[2]*z + t[0], k[3]*x + k[4]*y + k[5]*z + t[1], k[6]*x + k[7]*y + k[8]*z + t[2]}
 }
 
 // vertex is one of a part, in the camera's frame, mm.

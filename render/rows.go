@@ -30,21 +30,18 @@ func (l *layer) depthsOf(y int) *[tileSide * samples]float32 {
 // whosePlain tells of a row's pixels which belong to one face at all samples, which have the
 // same owner at their first sample as the pixel before, and which are nothing but paper or ink.
 func whosePlain(owner *[tileSide * samples]int32) (whole, goesOn, paper, ink uint64) {
+	// The highest bit of 64 tells whether a number is negative: of one with 32 bits less 1, whether it
+	// is 0. Branches would mostly be guessed wrongly where a face ends.
+	const told = 1 << 63
 	before := ^owner[0]
-	for x, pixel := 0, uint64(1); x < tileSide; x, pixel = x+1, pixel<<1 {
+	for x := range tileSide {
 		o := (*[samples]int32)(owner[x*samples:])
 		first := o[0]
-		switch one := (first^o[1])|(first^o[2])|(first^o[3]) == 0; {
-		case one && first > nobody:
-			whole |= pixel
-		case one && first == nobody:
-			paper |= pixel
-		case first&o[1]&o[2]&o[3] < 0:
-			ink |= pixel
-		}
-		if first == before {
-			goesOn |= pixel
-		}
+		one := uint64(uint32((first^o[1])|(first^o[2])|(first^o[3]))) - 1
+		whole = whole>>1 | one&uint64(-int64(first))&told
+		paper = paper>>1 | one&(uint64(uint32(first))-1)&told
+		ink = ink>>1 | uint64(int64(first&o[1]&o[2]&o[3]))&told
+		goesOn = goesOn>>1 | (uint64(uint32(first^before))-1)&told
 		before = first
 	}
 	return whole, goesOn, paper, ink
