@@ -9,15 +9,15 @@ import (
 // one.
 func (r *Renderer) KeepDeep() { r.deep = make([]uint16, 3*r.width*r.height) }
 
-// deepen keeps a row of a tile's display values with 16 bits.
-func (r *Renderer) deepen(t *tile, y int) {
+// deepen keeps a row of a tile's display values with 16 bits, but for the pixels to leave.
+func (r *Renderer) deepen(t *tile, y int, rgb *colours, leave uint64) {
 	if r.deep == nil {
 		return
 	}
 	out := r.deep[3*((t.y0+y)*r.width+t.x0):][:3*t.w]
 	for i := range out {
-		if x, c := i/3, i%3; t.row.leave>>x&1 == 0 {
-			out[i] = uint16(t.row.rgb[c][x]*65535 + 0.5)
+		if x, c := i/3, i%3; leave>>x&1 == 0 {
+			out[i] = uint16(rgb[c][x]*65535 + 0.5)
 		}
 	}
 }

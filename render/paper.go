@@ -49,9 +49,7 @@ func darkenPlain(rgb *colours, ink *[3]float32, dark *gloomRow) {
 // drawPaper draws a tile in which there is nothing else.
 func (r *Renderer) drawPaper(t *tile, v *View, l *lights) {
 	for y := range t.h {
-		t.row.rgb = *r.paperAt(t, y, v, l)
-		t.row.leave = 0
-		r.writeRow(t, y, nil)
+		r.put(t, y, r.paperAt(t, y, v, l), 0)
 	}
 }
 

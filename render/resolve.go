@@ -171,13 +171,19 @@ func (r *Renderer) writeRow(t *tile, y int, g *ground) {
 	if t.covered[y] != 0 {
 		kernel.blend(&w.rgb, t, y)
 	}
-	kernel.quantise(&w.rgb, &w.bytes)
-	r.deepen(t, y)
+	r.put(t, y, &w.rgb, w.leave)
+}
+
+// put puts a row into the picture, but for the pixels to leave.
+func (r *Renderer) put(t *tile, y int, rgb *colours, leave uint64) {
+	bytes := &t.row.bytes
+	kernel.quantise(rgb, bytes)
+	r.deepen(t, y, rgb, leave)
 	base := r.memory.base
 	out := base.RGB[3*((t.y0+y)*base.Width+t.x0):][:3*t.w]
-	for new := pixelsOf(0, t.w) &^ w.leave; new != 0; {
+	for new := pixelsOf(0, t.w) &^ leave; new != 0; {
 		x, n := nextRun(new)
-		copy(out[3*x:3*(x+n)], w.bytes[3*x:])
+		copy(out[3*x:3*(x+n)], bytes[3*x:])
 		new &^= pixelsOf(x, n)
 	}
 }
