@@ -157,7 +157,8 @@ func coverEdges(l *layer, e *edges) {
 		depth[k] = e.deep + e.dx*float32(o[0]) + e.dy*float32(o[1])
 	}
 	depthColumn, depthRow := e.dx*subPixel, e.dy*subPixel
-	least, nearest, id, width := e.least, e.nearest, e.id, int(e.x1-e.x0+1)
+	least, nearest, id, width := inOrder(e.least), inOrder(e.nearest), e.id, int(e.x1-e.x0+1)
+	deep, owner := &l.depth, &l.owner
 	for row := range int(e.y1 - e.y0 + 1) {
 		if !s.find(int64(row), int64(width)) {
 			continue
@@ -170,7 +171,7 @@ func coverEdges(l *layer, e *edges) {
 			}
 			z0, x := depth[k]+down, float32(s.first[k])
 			for i := from; i < end; i += samples {
-				put(&l.depth[i], &l.owner[i], held(z0+depthColumn*x, least, nearest), id)
+				put(&deep[i], &owner[i], held(z0+depthColumn*x, least, nearest), id)
 				x++
 			}
 		}

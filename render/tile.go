@@ -138,17 +138,17 @@ func (t *tile) cover(f *face, into *layer) {
 	kernel.edges(into, e)
 }
 
+// inOrder is a depth as a whole number of the same order, as which it is compared faster: depths
+// are not negative.
+func inOrder(z float32) int32 { return int32(math.Float32bits(z)) }
+
+// held holds a depth between two others and returns it in order.
+func held(z float32, least, most int32) int32 { return min(max(inOrder(z), least), most) }
+
 // put gives a sample to a face where that is nearer than what is there, or equally
 // near with a higher id.
-func put(d *float32, o *int32, z float32, id int32) {
-	// Depths are not negative: as whole numbers they have the same order, and are compared faster.
-	switch is, was := math.Float32bits(z), math.Float32bits(*d); {
-	case is > was, is == was && id > *o:
-		*d, *o = z, id
+func put(d *float32, o *int32, z, id int32) {
+	if was := inOrder(*d); z > was || z == was && id > *o {
+		*d, *o = math.Float32frombits(uint32(z)), id
 	}
-}
-
-// held holds a depth between two that are not negative.
-func held(z, least, most float32) float32 {
-	return math.Float32frombits(uint32(min(max(int32(math.Float32bits(z)), int32(math.Float32bits(least))), int32(math.Float32bits(most)))))
 }

@@ -66,13 +66,14 @@ func (t *tile) flood(p *plane, into *layer, px0, py0, px1, py1 int32) {
 	e := &t.edges
 	e.dx, e.dy = float32(p.dx), float32(p.dy)
 	rise, fall := max(e.dx, 0)*subPixel, max(e.dy, 0)*subPixel
+	least, nearest := inOrder(e.least), inOrder(e.nearest)
 	for by := py0 / blockSide; by <= py1/blockSide; by++ {
 		e.y0, e.y1 = max(by*blockSide, py0), min(by*blockSide+blockSide-1, py1)
 		e.x1 = -1
 		for bx := px0 / blockSide; bx <= px1/blockSide+1; bx++ {
 			x0, x1 := max(bx*blockSide, px0), min(bx*blockSide+blockSide-1, px1)
 			deep := p.at(int64(x0)<<subBits, int64(e.y0)<<subBits)
-			open := x0 <= x1 && held(deep+rise*float32(x1-x0+1)+fall*float32(e.y1-e.y0+1), e.least, e.nearest) >= t.far[by*blocks+bx]
+			open := x0 <= x1 && held(deep+rise*float32(x1-x0+1)+fall*float32(e.y1-e.y0+1), least, nearest) >= inOrder(t.far[by*blocks+bx])
 			switch {
 			case open && e.x1 < 0:
 				e.x0, e.x1, e.deep = x0, x1, deep
@@ -93,13 +94,14 @@ func floodPlain(l *layer, e *edges) {
 		depth[s] = e.deep + e.dx*float32(o[0]) + e.dy*float32(o[1])
 	}
 	depthColumn, depthRow := e.dx*subPixel, e.dy*subPixel
+	least, nearest := inOrder(e.least), inOrder(e.nearest)
 	for row := range e.y1 - e.y0 + 1 {
 		at := sampleAt(int(e.x0), int(e.y0+row))
 		for x := range e.x1 - e.x0 + 1 {
 			d, o := (*[samples]float32)(l.depth[at:]), (*[samples]int32)(l.owner[at:])
 			for s := range samples {
 				z := depth[s] + depthRow*float32(row) + depthColumn*float32(x)
-				put(&d[s], &o[s], held(z, e.least, e.nearest), e.id)
+				put(&d[s], &o[s], held(z, least, nearest), e.id)
 			}
 			at += samples
 		}
@@ -220,7 +222,7 @@ func coverSweep(l *layer, s *sweep, from, to int32) {
 			if x < s.first[k] || x > s.last[k] {
 				continue
 			}
-			put(&d[k], &o[k], held(s.depth[k]+s.depthColumn*float32(x), s.least, s.nearest), s.id)
+			put(&d[k], &o[k], held(s.depth[k]+s.depthColumn*float32(x), inOrder(s.least), inOrder(s.nearest)), s.id)
 		}
 		at += samples
 	}
