@@ -217,7 +217,7 @@ type facet struct {
 
 // facetSlots is how many facets a tile keeps, a power of two: the rows and the pixels
 // next to each other mostly ask for the same ones.
-const facetSlots = 256
+const facetSlots = 512
 
 // forget forgets the facets of other pictures: triangles move.
 func (t *tile) forget(picture int64) {
