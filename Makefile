@@ -7,6 +7,7 @@ export CGO_ENABLED := 0
 GO_SOURCES := $(shell find . -name '*.go' -not -path './web/node_modules/*' -not -path './.data/*') go.mod go.sum
 CORE_SOURCES := $(shell find core cmd/corewasm -name '*.go' -not -name '*_test.go') go.mod go.sum
 WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/tsconfig.json
+PROFILE := -pgo $(CURDIR)/cmd/slowreveal/default.pgo
 
 .PHONY: demo test build needs generate bench profile figures screenshots audit clean
 
@@ -53,14 +54,18 @@ generate: web/node_modules/.installed
 	cd web && npx openapi-typescript openapi.gen.json -o src/api/schema.gen.ts
 
 bench: needs build
-	go test -run '^$$' -bench . -benchmem ./core/... ./render/...
-	go test -tags purego -run '^$$' -bench Torture ./render # without vectors
+	go test -run '^$$' -bench . -benchmem ./core/...
+	go test $(PROFILE) -run '^$$' -bench . -benchmem ./render/...
+	go test $(PROFILE) -tags purego -run '^$$' -bench 'Torture|DemoFilm' ./render # without vectors
 	go run ./bench
 
 # What the compiler is told of the renderer's work, by itself when it builds the program (Go's
-# profile-guided optimisation): films take 5 % less time, and are the same to the byte.
+# profile-guided optimisation): films take 5 % less time, and are the same to the byte. Benchmarks of the
+# renderer are built like the program.
 profile: build
-	go test ./render -run '^$$' -bench 'DemoFrame|DemoFilm|StillCamera|Torture' -benchtime 3s -cpuprofile $(CURDIR)/cmd/slowreveal/default.pgo -o bin/render.test
+	go test ./render -run '^$$' -bench 'DemoFrame|DemoFilm|StillCamera|Torture' -benchtime 3s -cpuprofile $(CURDIR)/bin/vectors.pgo -o bin/render.test
+	go test -tags purego ./render -run '^$$' -bench 'DemoFilm|Torture' -benchtime 3s -cpuprofile $(CURDIR)/bin/plain.pgo -o bin/render.test
+	go tool pprof -proto bin/vectors.pgo bin/plain.pgo > cmd/slowreveal/default.pgo
 
 # The pictures of docs/screenshots, from a fresh demo.
 screenshots: needs build

@@ -68,7 +68,7 @@ type spans struct {
 	// Sides that the face lies to the right of, to the left of, and above or below.
 	left, right, level    [sides]crossing
 	nLeft, nRight, nLevel int
-	first, end            [samples]int // what find finds
+	first, end            [samples]int64 // what find finds
 }
 
 // crossing is where a side crosses the first row, by sample, and by how much farther to the right it
@@ -123,19 +123,22 @@ func (c *crossing) setUp(a, b, first int32) {
 // last, which is to at most; false where it is not covered.
 func (s *spans) find(row int64, to int64) bool {
 	var a0, a1, a2, a3 int64
-	b0, b1, b2, b3 := to, to, to, to
+	b0 := to << crossBits
+	b1, b2, b3 := b0, b0, b0
 	for i := range s.nLeft {
 		c := &s.left[i&(sides-1)]
 		x := row * c.down
-		a0, a1, a2, a3 = max(a0, (x+c.at[0])>>crossBits), max(a1, (x+c.at[1])>>crossBits), max(a2, (x+c.at[2])>>crossBits), max(a3, (x+c.at[3])>>crossBits)
+		a0, a1, a2, a3 = max(a0, x+c.at[0]), max(a1, x+c.at[1]), max(a2, x+c.at[2]), max(a3, x+c.at[3])
 	}
 	for i := range s.nRight {
 		c := &s.right[i&(sides-1)]
 		x := row * c.down
-		b0, b1, b2, b3 = min(b0, (x+c.at[0])>>crossBits), min(b1, (x+c.at[1])>>crossBits), min(b2, (x+c.at[2])>>crossBits), min(b3, (x+c.at[3])>>crossBits)
+		b0, b1, b2, b3 = min(b0, x+c.at[0]), min(b1, x+c.at[1]), min(b2, x+c.at[2]), min(b3, x+c.at[3])
 	}
-	s.first[0], s.first[1], s.first[2], s.first[3] = int(a0), int(a1), int(a2), int(a3)
-	s.end[0], s.end[1], s.end[2], s.end[3] = int(b0), int(b1), int(b2), int(b3)
+	a0, a1, a2, a3 = a0>>crossBits, a1>>crossBits, a2>>crossBits, a3>>crossBits
+	b0, b1, b2, b3 = b0>>crossBits, b1>>crossBits, b2>>crossBits, b3>>crossBits
+	s.first = [samples]int64{a0, a1, a2, a3}
+	s.end = [samples]int64{b0, b1, b2, b3}
 	for i := range s.nLevel {
 		c := &s.level[i&(sides-1)]
 		for k := range samples {
@@ -165,7 +168,7 @@ func coverEdges(l *layer, e *edges) {
 		}
 		at, down := sampleAt(int(e.x0), int(e.y0)+row), depthRow*float32(row)
 		for k := range samples {
-			from, end := at+s.first[k]*samples+k, at+s.end[k]*samples
+			from, end := at+int(s.first[k])*samples+k, at+int(s.end[k])*samples
 			if from >= end {
 				continue
 			}
