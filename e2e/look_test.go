@@ -24,9 +24,8 @@ import (
 
 // difference compares two pictures: the mean of |a − b| over the pixels that
 // are not near an edge of either (0…255), and how far the outlines cover each
-// other (intersection over union of what is not paper). For seen, a pixel that all but looks the
-// same in both is no difference of outlines, on whichever side of what counts as paper each falls.
-func difference(a, b, paper *render.Picture) (mean, overlap, seen float64) {
+// other (intersection over union of what is not paper).
+func difference(a, b, paper *render.Picture) (mean, overlap float64) {
 	w, h := a.Width, a.Height
 	at := func(p *render.Picture, x, y, k int) float64 { return float64(p.RGB[3*(y*w+x)+k]) }
 	flat := func(p *render.Picture, x, y int) bool {
@@ -44,7 +43,7 @@ func difference(a, b, paper *render.Picture) (mean, overlap, seen float64) {
 		}
 		return true
 	}
-	const faint, same = 30, 12 // what is all but faded away has no outline
+	const drawn = 10 // of 255: what differs more from the paper can be seen, however faded
 	apart := func(p, from *render.Picture, x, y int) float64 {
 		d := 0.0
 		for k := range 3 {
@@ -52,7 +51,7 @@ func difference(a, b, paper *render.Picture) (mean, overlap, seen float64) {
 		}
 		return d
 	}
-	n, both, alike, either := 0, 0, 0, 0
+	n, both, either := 0, 0, 0
 	for y := 1; y < h-1; y++ {
 		for x := 1; x < w-1; x++ {
 			if flat(a, x, y) && flat(b, x, y) {
@@ -61,19 +60,16 @@ func difference(a, b, paper *render.Picture) (mean, overlap, seen float64) {
 				}
 				n += 3
 			}
-			in, out := apart(a, paper, x, y) > faint, apart(b, paper, x, y) > faint
+			in, out := apart(a, paper, x, y) > drawn, apart(b, paper, x, y) > drawn
 			if in && out {
 				both++
-			}
-			if in != out && apart(a, b, x, y) <= same {
-				alike++
 			}
 			if in || out {
 				either++
 			}
 		}
 	}
-	return mean / float64(n), float64(both) / float64(either), float64(both+alike) / float64(either)
+	return mean / float64(n), float64(both) / float64(either)
 }
 
 // The stage, looking through the shot, shows what the film shows at the same
@@ -86,10 +82,7 @@ func TestTheStageShowsTheFilm(t *testing.T) {
 	scene, err := render.NewScene(m.Assembly, m.Shapes)
 	require.NoError(t, err)
 	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady(), browser.Press("Through the shot"))
-	for at, least := range map[reveal.Micros]float64{0: 0.99, 4 * reveal.Second: 0.99, 12 * reveal.Second: 0.99, 22 * reveal.Second: 0.99,
-		// Nearly faded covers cross each other here, at the limit of what counts as drawn; the stage
-		// sorts them by part, the film by pixel.
-		34 * reveal.Second: 0.97} {
+	for _, at := range []reveal.Micros{0, 4 * reveal.Second, 12 * reveal.Second, 22 * reveal.Second, 34 * reveal.Second} {
 		s.do(seek(int(at)), browser.Settled(), browser.Settled())
 		shown := reveal.Micros(eval[float64](s, `Number(document.querySelector('[data-time]').dataset.time)`))
 		assert.InDelta(t, float64(at), float64(shown), 60_000)
@@ -108,11 +101,10 @@ func TestTheStageShowsTheFilm(t *testing.T) {
 		renderer.Draw(view, picture)
 		clear(view.Opacity)
 		renderer.Draw(view, paper)
-		mean, overlap, seen := difference(stage, picture, paper)
-		t.Logf("%5.2f s: interior mean difference %.2f of 255, outlines overlap %.4f, as they are seen %.4f", float64(shown)/1e6, mean, overlap, seen)
+		mean, overlap := difference(stage, picture, paper)
+		t.Logf("%5.2f s: interior mean difference %.2f of 255, outlines overlap %.4f", float64(shown)/1e6, mean, overlap)
 		assert.LessOrEqual(t, mean, 3.0)
-		assert.GreaterOrEqual(t, overlap, least)
-		assert.GreaterOrEqual(t, seen, 0.99)
+		assert.GreaterOrEqual(t, overlap, 0.99)
 		if t.Failed() {
 			keep(t, fmt.Sprintf("stage-%d.png", at), stage)
 			keep(t, fmt.Sprintf("film-%d.png", at), picture)

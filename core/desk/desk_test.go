@@ -234,3 +234,26 @@ func TestADragShowsWhatItsEndWillBe(t *testing.T) {
 	}
 	assert.Greater(t, quick, 30, "most drags need no compiling")
 }
+
+func TestTheOrderOfPartsIsThatOfTheMomentShown(t *testing.T) {
+	d, _ := open(t)
+	ask := func(nodes, ray string) (order []int, err error) {
+		answer, err := d.Ask([]byte(`{"ask":"order","nodes":` + nodes + `,"ray":` + ray + `}`))
+		if err == nil {
+			order = answer.([]int)
+		}
+		return order, err
+	}
+	const parts, front, behind = `["housing/dosing-knob","housing/front-panel","housing/base"]`, `[[0,0,400],[0,0,-1]]`, `[[0,0,-400],[0,0,1]]`
+	_, err := ask(parts, front)
+	assert.Error(t, err, "nothing has been shown yet")
+	d.At(34 * reveal.Second)
+	order, err := ask(parts, front)
+	require.NoError(t, err)
+	assert.Equal(t, []int{2, 1, 0}, order)
+	order, err = ask(parts, behind)
+	require.NoError(t, err)
+	assert.Equal(t, []int{0, 1, 2}, order)
+	_, err = ask(`["nobody"]`, front)
+	assert.ErrorContains(t, err, "nobody")
+}

@@ -146,6 +146,7 @@ type Question =
   | { ask: 'reach'; cue: string; time: number }
   | { ask: 'drag'; point: Vec3; along: Vec3; ray: [Vec3, Vec3] }
   | { ask: 'shadow' }
+  | { ask: 'order'; nodes: string[]; ray: [Vec3, Vec3]; parallel: boolean }
   | { ask: 'place'; time: number }
   | { ask: 'frames'; time: number; rate: number }
   | { ask: 'fit'; nodes: string[]; orientation: number[]; lens: number; parallel?: boolean; aspect: number; margin: number }

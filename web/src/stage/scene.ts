@@ -23,13 +23,16 @@ interface Part {
 
 interface Alone {
   mesh: THREE.Mesh
-  first: THREE.Mesh // writes depth only, so that a see-through part shows its nearest surface
+  // They write depth only, so that of a see-through part its nearest surface shows, or edge, once.
+  first: THREE.Mesh
+  firstLines: THREE.Mesh
   lines: THREE.Mesh
   behind: THREE.Mesh // the edges that the faces hide, while these are on their way to nothing
   ghost: THREE.Mesh // the edges again, through everything, while the part is marked
   surfaces: THREE.ShaderMaterial[]
   edge: THREE.ShaderMaterial
   hidden: THREE.ShaderMaterial
+  near: THREE.ShaderMaterial
 }
 
 const cells = 96
@@ -50,6 +53,7 @@ export class Scene {
   private readonly ids: string[]
   private readonly pull: number
   private hidden: boolean[] = []
+  private clear: Part[] = [] // those that are drawn alone, see-through
   private marked: { picked: ReadonlySet<string>; hover: string | null; touched: ReadonlySet<string> } | null = null
   private ruler: THREE.Line | null = null
   private readonly flow: THREE.LineSegments
@@ -119,21 +123,25 @@ export class Scene {
     const surfaces = p.finishes.map((f) => surfaceMaterial(this.uniforms, f))
     const edge = edgeMaterial(this.uniforms)
     const hidden = edgeMaterial(this.uniforms)
+    const near = edgeMaterial(this.uniforms)
+    near.colorWrite = false
+    near.transparent = true
     const through = edgeMaterial(this.uniforms)
     through.depthTest = through.depthWrite = false
     through.transparent = true
     through.uniforms.marked!.value = 1
     const depth = depthMaterial()
     const a: Alone = {
-      surfaces, edge, hidden,
+      surfaces, edge, hidden, near,
       // Of what stands in one place the page draws first what was made first.
       behind: new THREE.Mesh(p.shape.edges, hidden),
       first: new THREE.Mesh(p.shape.surface, depth),
+      firstLines: new THREE.Mesh(p.shape.edges, near),
       mesh: new THREE.Mesh(p.shape.surface, surfaces),
       lines: new THREE.Mesh(p.shape.edges, edge),
       ghost: new THREE.Mesh(p.shape.edges, through),
     }
-    for (const o of [a.behind, a.first, a.mesh, a.lines, a.ghost]) {
+    for (const o of [a.behind, a.first, a.firstLines, a.mesh, a.lines, a.ghost]) {
       o.matrixAutoUpdate = false
       o.visible = false
       this.three.add(o)
@@ -147,6 +155,7 @@ export class Scene {
   // batches, see-through ones alone, so that they can be sorted.
   show(f: Frame) {
     const solid = new Map<Batch, number[]>(this.batches.map((b) => [b, []]))
+    this.clear = []
     for (const p of this.parts) {
       const alpha = f.opacities[p.node]!
       const visible = alpha > 0 && !this.hidden[p.node]
@@ -161,8 +170,10 @@ export class Scene {
       a.lines.visible = clear && edges > 0.03
       a.behind.visible = a.lines.visible && faces > 0 && faces < 1
       a.first.visible = a.mesh.visible && !this.uniforms.cut.value.on
-      for (const o of [a.behind, a.first, a.mesh, a.lines, a.ghost]) o.matrixWorld.copy(p.target.matrixWorld)
+      a.firstLines.visible = a.lines.visible && !this.uniforms.cut.value.on
+      for (const o of [a.behind, a.first, a.firstLines, a.mesh, a.lines, a.ghost]) o.matrixWorld.copy(p.target.matrixWorld)
       if (!clear) continue
+      this.clear.push(p)
       a.surfaces.forEach((m, i) => {
         setAlpha(m, alpha * faces * p.finishes[i]!.opacity)
         m.uniforms.paper!.value = paper
@@ -170,7 +181,7 @@ export class Scene {
       })
       setAlpha(a.edge, alpha)
       setAlpha(a.hidden, alpha * (1 - faces))
-      a.edge.uniforms.strength!.value = a.hidden.uniforms.strength!.value = edges
+      a.edge.uniforms.strength!.value = a.hidden.uniforms.strength!.value = a.near.uniforms.strength!.value = edges
     }
     for (const [batch, nodes] of solid) batch.show(nodes, f.matrices, f.tints)
     this.marked = null // the marks follow the parts
@@ -178,6 +189,16 @@ export class Scene {
     const dark = this.dark.image.data as Uint8Array
     for (let i = 0; i < dark.length; i++) dark[i] = 255 * Math.min(f.dark[i]!, 1)
     this.dark.needsUpdate = true
+  }
+
+  // sort brings what is see-through into the order in which an eye sees it, the farthest
+  // first.
+  sort(farFirst: (nodes: string[]) => number[]) {
+    if (this.clear.length < 2) return
+    farFirst(this.clear.map((p) => p.id)).forEach((i, place, all) => {
+      const { behind, first, firstLines, mesh, lines } = this.clear[i]!.alone!
+      for (const o of [behind, first, firstLines, mesh, lines]) o.renderOrder = place / all.length
+    })
   }
 
   // showFlow draws the strokes of the flow lines.
@@ -295,6 +316,7 @@ export class Scene {
       if (!p.alone) continue
       p.alone.edge.dispose()
       p.alone.hidden.dispose()
+      p.alone.near.dispose()
       for (const m of p.alone.surfaces) m.dispose()
     }
   }

@@ -337,12 +337,19 @@ export class Stage {
   private view(camera: THREE.PerspectiveCamera, x: number, y: number, w: number, h: number, away: number) {
     const ratio = this.renderer.getPixelRatio()
     this.scene.mark(this.picked, this.over, this.touched)
-    this.scene.prepare(camera, w * ratio, h * ratio, ratio, away)
+    this.prepare(camera, w * ratio, h * ratio, ratio, away)
     this.renderer.setViewport(x, y, w, h)
     this.renderer.setScissor(x, y, w, h)
     this.renderer.setScissorTest(true)
     this.renderer.clear()
     this.renderer.render(this.scene.three, camera)
+  }
+
+  private prepare(camera: THREE.PerspectiveCamera, width: number, height: number, ratio: number, away: number) {
+    this.scene.prepare(camera, width, height, ratio, away)
+    const ahead = new THREE.Vector3(0, 0, -1).transformDirection(camera.matrixWorld)
+    const parallel = camera.projectionMatrix.elements[15] === 1
+    this.scene.sort((nodes) => this.core.ask({ ask: 'order', nodes, ray: [camera.position.toArray(), ahead.toArray()], parallel }))
   }
 
   // watch draws the frame monitor. Looking around does not change what the reveal's
@@ -354,7 +361,7 @@ export class Stage {
       kept.setSize(w * ratio, h * ratio)
       this.renderer.setRenderTarget(kept)
       this.scene.mark(nothing, null, nothing)
-      this.scene.prepare(this.shot, w * ratio, h * ratio, ratio, this.shown?.distance ?? 1)
+      this.prepare(this.shot, w * ratio, h * ratio, ratio, this.shown?.distance ?? 1)
       this.renderer.clear()
       this.renderer.render(this.scene.three, this.shot)
       this.renderer.setRenderTarget(null)
