@@ -18,7 +18,7 @@ type Shadow struct {
 	Height, Left, Back, Cell float64
 	Dark                     []float32
 
-	blur []float32
+	cells, sums *cellMap // work space
 }
 
 // NewShadow lays the map under an assembly, with room around it for parts that
@@ -29,7 +29,7 @@ func NewShadow(a *assembly.Assembly) *Shadow {
 	side := 2.4 * math.Max(math.Max(size.X, size.Z), size.Y*0.6)
 	return &Shadow{
 		Height: b.Min.Y, Left: centre.X - side/2, Back: centre.Z - side/2, Cell: side / ShadowSize,
-		Dark: make([]float32, ShadowSize*ShadowSize), blur: make([]float32, ShadowSize*ShadowSize),
+		Dark: make([]float32, ShadowSize*ShadowSize), cells: new(cellMap), sums: new(cellMap),
 	}
 }
 
@@ -49,7 +49,7 @@ func (s *Shadow) Ground() Ground {
 // less the higher it hangs and the more see-through it is; then everything is
 // blurred.
 func (s *Shadow) Cast(a *assembly.Assembly, fr *film.Frame) {
-	clear(s.Dark)
+	clear(s.cells[:])
 	reach := s.Cell * ShadowSize / 2.4 * 0.55 // height at which a shadow is gone
 	for i := range a.Nodes {
 		n := &a.Nodes[i]
@@ -61,46 +61,33 @@ func (s *Shadow) Cast(a *assembly.Assembly, fr *film.Frame) {
 		if near <= 0 {
 			continue
 		}
-		s.darken(box, float32(math.Min(near*near, 1)*fr.Opacity[i]))
+		s.darken(box, math.Min(near*near, 1)*fr.Opacity[i])
 	}
-	for range 3 {
-		s.smooth()
-	}
+	s.blur()
 }
 
-func (s *Shadow) darken(b space.Box, dark float32) {
+func (s *Shadow) darken(b space.Box, dark float64) {
 	x0, x1 := (b.Min.X-s.Left)/s.Cell, (b.Max.X-s.Left)/s.Cell
 	z0, z1 := (b.Min.Z-s.Back)/s.Cell, (b.Max.Z-s.Back)/s.Cell
+	first, end := max(0, int(x0)), min(ShadowSize, int(x1)+1)
+	if first >= end {
+		return
+	}
+	var across [ShadowSize]float64
+	for i := first; i < end; i++ {
+		across[i] = overlap(x0, x1, float64(i))
+	}
 	for k := max(0, int(z0)); k < min(ShadowSize, int(z1)+1); k++ {
-		v := overlap(z0, z1, float64(k))
-		for i := max(0, int(x0)); i < min(ShadowSize, int(x1)+1); i++ {
-			cell := &s.Dark[k*ShadowSize+i]
-			*cell = max(*cell, dark*float32(v*overlap(x0, x1, float64(i))))
+		v := dark * darkest * overlap(z0, z1, float64(k))
+		row := s.cells[k][first:end]
+		for i, a := range across[first:end] {
+			row[i] = max(row[i], int32(v*a))
 		}
 	}
 }
 
 func overlap(lo, hi, cell float64) float64 {
-	return math.Max(0, math.Min(hi, cell+1)-math.Max(lo, cell))
-}
-
-// smooth is one box blur, 5 cells wide, along each axis. The border stays
-// white.
-func (s *Shadow) smooth() {
-	const n, r = ShadowSize, 2
-	clear(s.blur)
-	for k := range n {
-		for i := r; i < n-r; i++ {
-			row := s.Dark[k*n+i-r : k*n+i+r+1]
-			s.blur[k*n+i] = (row[0] + row[1] + row[2] + row[3] + row[4]) / 5
-		}
-	}
-	clear(s.Dark)
-	for k := r; k < n-r; k++ {
-		for i := range n {
-			s.Dark[k*n+i] = (s.blur[(k-2)*n+i] + s.blur[(k-1)*n+i] + s.blur[k*n+i] + s.blur[(k+1)*n+i] + s.blur[(k+2)*n+i]) / 5
-		}
-	}
+	return max(0, min(hi, cell+1)-max(lo, cell))
 }
 
 // At returns the darkness at a point of the ground, between the cells' middles
