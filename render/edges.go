@@ -6,14 +6,6 @@ package render
 // it is taken in eighths.
 const narrowSide = 120
 
-// spanSide is the width in pixels from which on it pays to find where in a row a
-// face begins and ends.
-const spanSide = 6
-
-// steepest is the least growth from pixel to pixel of an edge that bounds spans: a
-// flatter one crosses rows too far away for 32-bit floats.
-const steepest = 32 << eighths
-
 // sides is how many sides a face has; that of a triangle between its last corner and the same
 // once more is no bound.
 const sides = 4

@@ -7,6 +7,14 @@ package render
 //go:noescape
 func edgesAVX2(l *layer, e *edges)
 
+// spanSide is the width in pixels from which on it pays to find where in a row a
+// face begins and ends.
+const spanSide = 6
+
+// steepest is the least growth from pixel to pixel of an edge that bounds spans: a
+// flatter one crosses rows too far away for 32-bit floats.
+const steepest = 32 << eighths
+
 // edgeNumbers and edgeSteep are what it needs beside the face: the last two are to spare on the
 // right and on the left, and edges are bounds beyond edgeSteep.
 var (

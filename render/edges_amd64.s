@@ -4,8 +4,9 @@
 #include "textflag.h"
 
 // What a face's rows share, from R8 on, aligned: by how much the edge functions grow from pair to pair;
-// the four of them from row to row and from pixel to pixel, side by side and once more; and likewise of
-// spans, for which see edges.slopes.
+// the four of them from row to row and from pixel to pixel, side by side and once more; and where edges
+// cross a row, in pixels from the first, and how that grows: those on the left of the face and those on
+// its right, a sixteenth of a pixel to spare, as the exact test follows.
 #define step(i) (32*i)(R8)
 #define downwards 128(R8)
 #define along 160(R8)

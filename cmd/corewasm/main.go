@@ -11,7 +11,9 @@ import (
 	"unsafe"
 
 	"slowreveal/core/desk"
+	"slowreveal/core/look"
 	"slowreveal/core/reveal"
+	"slowreveal/core/space"
 )
 
 var (
@@ -85,6 +87,18 @@ func flowLength() int32 { return int32(len(open.Flow)) }
 
 //go:wasmexport dark
 func dark() unsafe.Pointer { return pointer(open.Dark()) }
+
+// order sorts the numbers of nodes in the inbox, of 32 bits, as an eye sees them: the farthest first.
+//
+//go:wasmexport order
+func order(x, y, z, aheadX, aheadY, aheadZ float64, parallel int32) int32 {
+	nodes := unsafe.Slice((*int32)(pointer(inbox)), len(inbox)/4)
+	eye := look.Eye{At: space.Vec{X: x, Y: y, Z: z}, Ahead: space.Vec{X: aheadX, Y: aheadY, Z: aheadZ}, Parallel: parallel != 0}
+	if !open.Order(nodes, eye) {
+		return 0
+	}
+	return 1
+}
 
 //go:wasmexport camera
 func camera() unsafe.Pointer { return unsafe.Pointer(&open.Camera[0]) }

@@ -162,8 +162,6 @@ func (d *Desk) Ask(question []byte) (any, error) {
 		return d.place(q.Time), nil
 	case "frames":
 		return film.FrameCount(q.Time, q.Rate), nil
-	case "order":
-		return d.order(&q)
 	case "shadow":
 		if d.shadow == nil {
 			return nil, errClosed
@@ -204,23 +202,6 @@ func (d *Desk) edgeAt(q *Question) (int, error) {
 	}
 	inverse := d.shown.World[i].Inverse()
 	return solid.LineAt(q.Lines, inverse.Apply(q.Point.Vec()), q.Distance), nil
-}
-
-// order returns which of the nodes are seen behind which as they stand in what was laid out last: their
-// numbers in the question, the farthest first.
-func (d *Desk) order(q *Question) ([]int, error) {
-	if d.shown == nil {
-		return nil, errClosed
-	}
-	boxes := make([]look.Box, len(q.Nodes))
-	for k, id := range q.Nodes {
-		i, ok := d.index[id]
-		if !ok {
-			return nil, fmt.Errorf("there is no node %q", id)
-		}
-		boxes[k] = look.Box{Own: d.boxes[i], World: d.shown.World[i]}
-	}
-	return look.FarFirst(boxes, look.Eye{At: q.Ray[0].Vec(), Ahead: q.Ray[1].Vec(), Parallel: q.Parallel}), nil
 }
 
 // Place is where in the script a time lies.

@@ -333,6 +333,26 @@ func (d *Desk) Dark() []float32 {
 	return d.shadow.Dark
 }
 
+// Order puts nodes, by number, into the order in which an eye sees them as they stand in what was laid
+// out last, the farthest first; false, and nothing changed, where one is not there.
+func (d *Desk) Order(nodes []int32, eye look.Eye) bool {
+	if d.shown == nil {
+		return false
+	}
+	boxes := make([]look.Box, len(nodes))
+	for k, i := range nodes {
+		if i < 0 || int(i) >= len(d.boxes) {
+			return false
+		}
+		boxes[k] = look.Box{Own: d.boxes[i], World: d.shown.World[i]}
+	}
+	before := slices.Clone(nodes)
+	for k, i := range look.FarFirst(boxes, eye) {
+		nodes[k] = before[i]
+	}
+	return true
+}
+
 // aspect is that of the reveal's frame, 16:9 where there is none.
 func (d *Desk) aspect() float64 {
 	if d.reveal == nil {

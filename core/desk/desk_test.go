@@ -13,7 +13,9 @@ import (
 
 	"slowreveal/core/desk"
 	"slowreveal/core/edit"
+	"slowreveal/core/look"
 	"slowreveal/core/reveal"
+	"slowreveal/core/space"
 	"slowreveal/demo"
 )
 
@@ -237,23 +239,19 @@ func TestADragShowsWhatItsEndWillBe(t *testing.T) {
 
 func TestTheOrderOfPartsIsThatOfTheMomentShown(t *testing.T) {
 	d, _ := open(t)
-	ask := func(nodes, ray string) (order []int, err error) {
-		answer, err := d.Ask([]byte(`{"ask":"order","nodes":` + nodes + `,"ray":` + ray + `}`))
-		if err == nil {
-			order = answer.([]int)
-		}
-		return order, err
-	}
-	const parts, front, behind = `["housing/dosing-knob","housing/front-panel","housing/base"]`, `[[0,0,400],[0,0,-1]]`, `[[0,0,-400],[0,0,1]]`
-	_, err := ask(parts, front)
-	assert.Error(t, err, "nothing has been shown yet")
+	index := demo.Pump().Assembly.Index()
+	knob, panel, base := int32(index["housing/dosing-knob"]), int32(index["housing/front-panel"]), int32(index["housing/base"])
+	order := []int32{knob, panel, base}
+	front := look.Eye{At: space.Vec{Z: 400}, Ahead: space.Vec{Z: -1}}
+	assert.False(t, d.Order(order, front), "nothing has been shown yet")
 	d.At(34 * reveal.Second)
-	order, err := ask(parts, front)
-	require.NoError(t, err)
-	assert.Equal(t, []int{2, 1, 0}, order)
-	order, err = ask(parts, behind)
-	require.NoError(t, err)
-	assert.Equal(t, []int{0, 1, 2}, order)
-	_, err = ask(`["nobody"]`, front)
-	assert.ErrorContains(t, err, "nobody")
+	require.True(t, d.Order(order, front))
+	assert.Equal(t, []int32{base, panel, knob}, order)
+	require.True(t, d.Order(order, look.Eye{At: space.Vec{Z: -400}, Ahead: space.Vec{Z: 1}}))
+	assert.Equal(t, []int32{knob, panel, base}, order)
+	for _, bad := range []int32{-1, 9999} {
+		strange := []int32{knob, bad, base}
+		assert.False(t, d.Order(strange, front))
+		assert.Equal(t, []int32{knob, bad, base}, strange)
+	}
 }

@@ -28,10 +28,11 @@ type Box struct {
 const mostOrdered = 120
 
 // FarFirst returns the numbers of boxes in the order in which an eye sees them, the farthest first, so
-// that see-through parts can be drawn one over the other. Of two boxes that a plane divides, that on
-// the eye's side is the nearer one (the separating planes of Schumacker 1969, from memory: only what
-// lies on the eye's side can hide); of two that reach into each other, that which reaches nearest to
-// the eye. Where three hide each other in a ring the farthest comes first.
+// that see-through parts can be drawn one over the other. Of two boxes that a plane divides, or most of
+// the smaller one from the other, that on the eye's side is in front (the separating planes of
+// Schumacker 1969, from memory: only what lies on the eye's side can hide). Of a plate and what stands
+// in it the side counts on which most of that is; of others that reach into each other, which comes
+// nearest to the eye. Where three hide each other in a ring the farthest is taken first.
 func FarFirst(boxes []Box, eye Eye) []int {
 	stand := make([]standing, len(boxes))
 	for i := range boxes {
@@ -140,8 +141,8 @@ func (s *standing) before(other *standing, eye *Eye) int {
 	if s.apart(other, eye) {
 		return 0
 	}
-	widest, sign := -1.0, 0 // where a plane divides them, or most of the smaller one from the other
-	most, stands := 0.1, 0  // where one is a plate and the other stands in it, mostly on one side
+	widest, sign := -1.0, 0 // by a plane, which may cut the smaller one up to its middle
+	most, stands := 0.1, 0  // by a plate and how far out of its middle the other one stands in it
 	for k, pair := range [2][2]*standing{{s, other}, {other, s}} {
 		of, next := pair[0], pair[1]
 		for i, way := range of.axis {

@@ -146,7 +146,6 @@ type Question =
   | { ask: 'reach'; cue: string; time: number }
   | { ask: 'drag'; point: Vec3; along: Vec3; ray: [Vec3, Vec3] }
   | { ask: 'shadow' }
-  | { ask: 'order'; nodes: string[]; ray: [Vec3, Vec3]; parallel: boolean }
   | { ask: 'place'; time: number }
   | { ask: 'frames'; time: number; rate: number }
   | { ask: 'fit'; nodes: string[]; orientation: number[]; lens: number; parallel?: boolean; aspect: number; margin: number }
@@ -172,6 +171,7 @@ interface Exports {
   flowLength(): number
   dark(): number
   camera(): number
+  order(x: number, y: number, z: number, aheadX: number, aheadY: number, aheadZ: number, parallel: number): number
 }
 
 declare global {
@@ -253,6 +253,14 @@ export class Core {
 
   settle(): State {
     return this.receive(this.x.settle())
+  }
+
+  /** Nodes, by number, in the order in which an eye sees them, the farthest first. */
+  order(nodes: readonly number[], at: Vec3, ahead: Vec3, parallel: boolean): readonly number[] {
+    const place = this.x.reserve(4 * nodes.length)
+    new Int32Array(this.x.mem.buffer, place, nodes.length).set(nodes)
+    if (!this.x.order(...at, ...ahead, Number(parallel))) return nodes
+    return Array.from(new Int32Array(this.x.mem.buffer, place, nodes.length))
   }
 
   ask<T>(question: Question): T {

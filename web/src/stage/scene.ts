@@ -53,7 +53,7 @@ export class Scene {
   private readonly ids: string[]
   private readonly pull: number
   private hidden: boolean[] = []
-  private clear: Part[] = [] // those that are drawn alone, see-through
+  private readonly clear = new Map<number, Alone>() // by node: what is see-through
   private marked: { picked: ReadonlySet<string>; hover: string | null; touched: ReadonlySet<string> } | null = null
   private ruler: THREE.Line | null = null
   private readonly flow: THREE.LineSegments
@@ -155,7 +155,7 @@ export class Scene {
   // batches, see-through ones alone, so that they can be sorted.
   show(f: Frame) {
     const solid = new Map<Batch, number[]>(this.batches.map((b) => [b, []]))
-    this.clear = []
+    this.clear.clear()
     for (const p of this.parts) {
       const alpha = f.opacities[p.node]!
       const visible = alpha > 0 && !this.hidden[p.node]
@@ -173,7 +173,7 @@ export class Scene {
       a.firstLines.visible = a.lines.visible && !this.uniforms.cut.value.on
       for (const o of [a.behind, a.first, a.firstLines, a.mesh, a.lines, a.ghost]) o.matrixWorld.copy(p.target.matrixWorld)
       if (!clear) continue
-      this.clear.push(p)
+      this.clear.set(p.node, a)
       a.surfaces.forEach((m, i) => {
         setAlpha(m, alpha * faces * p.finishes[i]!.opacity)
         m.uniforms.paper!.value = paper
@@ -193,10 +193,10 @@ export class Scene {
 
   // sort brings what is see-through into the order in which an eye sees it, the farthest
   // first.
-  sort(farFirst: (nodes: string[]) => number[]) {
-    if (this.clear.length < 2) return
-    farFirst(this.clear.map((p) => p.id)).forEach((i, place, all) => {
-      const { behind, first, firstLines, mesh, lines } = this.clear[i]!.alone!
+  sort(farFirst: (nodes: number[]) => readonly number[]) {
+    if (this.clear.size < 2) return
+    farFirst([...this.clear.keys()]).forEach((node, place, all) => {
+      const { behind, first, firstLines, mesh, lines } = this.clear.get(node)!
       for (const o of [behind, first, firstLines, mesh, lines]) o.renderOrder = place / all.length
     })
   }

@@ -349,7 +349,7 @@ export class Stage {
     this.scene.prepare(camera, width, height, ratio, away)
     const ahead = new THREE.Vector3(0, 0, -1).transformDirection(camera.matrixWorld)
     const parallel = camera.projectionMatrix.elements[15] === 1
-    this.scene.sort((nodes) => this.core.ask({ ask: 'order', nodes, ray: [camera.position.toArray(), ahead.toArray()], parallel }))
+    this.scene.sort((nodes) => this.core.order(nodes, camera.position.toArray(), ahead.toArray(), parallel))
   }
 
   // watch draws the frame monitor. Looking around does not change what the reveal's
