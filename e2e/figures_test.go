@@ -54,6 +54,8 @@ func (s *stand) long() {
 	begun := time.Now()
 	s.do(chromedp.Navigate(s.url+"/p/"+p.ID+"/direct/"+r.ID), browser.Size(560, 420), browser.StageReady())
 	s.Logf("a reveal of 5,000 cues: on screen %.1f s after its address was given", time.Since(begun).Seconds())
+	// So near, and at such a moment, that every movement changes the picture.
+	s.do(browser.Script(`document.querySelector('[data-cue]').dispatchEvent(new WheelEvent('wheel', { deltaY: -4000, ctrlKey: true, bubbles: true })), true`), browser.Settled(), seek(1_200_000), browser.Settled())
 	before := s.scriptTime()
 	moved := eval[float64](s, `new Promise(done => {
 		performance.clearMarks()

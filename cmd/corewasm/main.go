@@ -85,6 +85,9 @@ func flow() unsafe.Pointer { return pointer(open.Flow) }
 //go:wasmexport flowLength
 func flowLength() int32 { return int32(len(open.Flow)) }
 
+//go:wasmexport version
+func version() int32 { return open.Version }
+
 //go:wasmexport dark
 func dark() unsafe.Pointer { return pointer(open.Dark()) }
 

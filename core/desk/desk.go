@@ -17,16 +17,17 @@ import (
 
 // Desk holds what is open. The zero Desk has nothing open.
 type Desk struct {
-	assembly *assembly.Assembly
-	survey   *survey.Survey
-	boxes    []space.Box
-	index    map[assembly.NodeID]int
-	reveal   *reveal.Reveal
-	film     *film.Film
-	frame    *film.Frame
-	shadow   *look.Shadow
-	shown    *film.Frame // what the arrays hold
-	dash     float64     // of flow lines, mm
+	assembly  *assembly.Assembly
+	survey    *survey.Survey
+	boxes     []space.Box
+	index     map[assembly.NodeID]int
+	reveal    *reveal.Reveal
+	film      *film.Film
+	frame     *film.Frame
+	shadow    *look.Shadow
+	shown     *film.Frame // what the arrays hold
+	otherFlow []float32   // work space of Flow
+	dash      float64     // of flow lines, mm
 	// undoPreview takes back a change that is only being tried out.
 	undoPreview *edit.Command
 	// dragged are the cues whose bars are being dragged on the film.
@@ -44,12 +45,20 @@ type Desk struct {
 	Flow     []float32
 	Surfaces []float32
 	Camera   [cameraFields]float64
+	// Version counts how often what the arrays hold has changed, but for the step and the time: a
+	// picture of the same version is the same.
+	Version int32
+	cast    int32 // the version that the shadow is of
 }
 
 // The fields of Desk.Camera: target x y z, orientation x y z w, distance, lens,
 // index of the step, time in µs, tangents of half the field of view across and
 // up in the reveal's frame, 1 where the lines of sight are parallel.
-const cameraFields = 14
+const (
+	cameraFields = 14
+	stepField    = 9
+	timeField    = 10
+)
 
 // State is what the page shows besides the picture.
 type State struct {
@@ -291,36 +300,49 @@ func (d *Desk) AtRest() {
 
 // lay copies a frame into the arrays that the page reads.
 func (d *Desk) lay(fr *film.Frame) {
-	for i := range fr.World {
-		w := &fr.World[i]
-		m := d.Matrices[16*i : 16*i+16]
-		for c := range 3 {
-			for r := range 3 {
-				m[4*c+r] = float32(w.R[3*r+c])
+	changed := d.shown == nil
+	put := func(out []float32, values ...float32) {
+		for i, v := range values {
+			if out[i] != v {
+				out[i], changed = v, true
 			}
 		}
-		m[12], m[13], m[14], m[15] = float32(w.T.X), float32(w.T.Y), float32(w.T.Z), 1
-		d.Opacities[i] = float32(fr.Opacity[i])
-		t := &fr.Tint[i]
-		s := &fr.Surface[i]
-		d.Surfaces[3*i], d.Surfaces[3*i+1], d.Surfaces[3*i+2] = float32(s.Paper), float32(s.Faces), float32(s.Edges)
-		d.Tints[4*i], d.Tints[4*i+1], d.Tints[4*i+2], d.Tints[4*i+3] = float32(t.Colour[0]), float32(t.Colour[1]), float32(t.Colour[2]), float32(t.Amount)
 	}
-	d.Flow = d.Flow[:0]
+	for i := range fr.World {
+		w, t, s := &fr.World[i], &fr.Tint[i], &fr.Surface[i]
+		r := &w.R
+		put(d.Matrices[16*i:], float32(r[0]), float32(r[3]), float32(r[6]), 0, float32(r[1]), float32(r[4]), float32(r[7]), 0,
+			float32(r[2]), float32(r[5]), float32(r[8]), 0, float32(w.T.X), float32(w.T.Y), float32(w.T.Z), 1)
+		put(d.Opacities[i:], float32(fr.Opacity[i]))
+		put(d.Surfaces[3*i:], float32(s.Paper), float32(s.Faces), float32(s.Edges))
+		put(d.Tints[4*i:], float32(t.Colour[0]), float32(t.Colour[1]), float32(t.Colour[2]), float32(t.Amount))
+	}
+	before := d.Flow
+	d.Flow = d.otherFlow[:0]
 	for i := range fr.Flow {
 		fr.Flow[i].Dashes(d.dash, func(a, b space.Vec) {
 			d.Flow = append(d.Flow, float32(a.X), float32(a.Y), float32(a.Z), float32(b.X), float32(b.Y), float32(b.Z))
 		})
 	}
+	d.otherFlow = before
+	camera := d.cameraOf(fr)
+	unlike := camera
+	unlike[stepField], unlike[timeField] = d.Camera[stepField], d.Camera[timeField]
+	if changed || unlike != d.Camera || !slices.Equal(before, d.Flow) {
+		d.Version++
+	}
+	d.Camera, d.shown = camera, fr
+}
+
+func (d *Desk) cameraOf(fr *film.Frame) [cameraFields]float64 {
 	c := &fr.Camera
 	across, up := film.Field(c.Lens, d.aspect())
 	parallel := 0.0
 	if c.Parallel {
 		parallel = 1
 	}
-	d.Camera = [cameraFields]float64{c.Target[0], c.Target[1], c.Target[2], c.Orientation[0], c.Orientation[1], c.Orientation[2],
+	return [cameraFields]float64{c.Target[0], c.Target[1], c.Target[2], c.Orientation[0], c.Orientation[1], c.Orientation[2],
 		c.Orientation[3], c.Distance, c.Lens, float64(fr.Step), float64(fr.Time), across, up, parallel}
-	d.shown = fr
 }
 
 // Dark fills and returns the contact shadow of the frame that was laid out last:
@@ -329,7 +351,10 @@ func (d *Desk) Dark() []float32 {
 	if d.shown == nil {
 		return nil
 	}
-	d.shadow.Cast(d.assembly, d.shown)
+	if d.cast != d.Version {
+		d.cast = d.Version
+		d.shadow.Cast(d.assembly, d.shown)
+	}
 	return d.shadow.Dark
 }
 

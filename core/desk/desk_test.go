@@ -255,3 +255,31 @@ func TestTheOrderOfPartsIsThatOfTheMomentShown(t *testing.T) {
 		assert.Equal(t, []int32{knob, bad, base}, strange)
 	}
 }
+
+func TestTheVersionTellsPicturesApart(t *testing.T) {
+	d, s := open(t)
+	seen := map[int32]bool{}
+	show := func(at reveal.Micros) int32 { d.At(at); seen[d.Version] = true; return d.Version }
+	begin := show(0)
+	assert.Equal(t, begin, show(0))
+	assert.Equal(t, begin, show(100_000), "nothing moves yet")
+	opening := show(2 * reveal.Second)
+	assert.NotEqual(t, begin, opening)
+	assert.NotEqual(t, opening, show(0), "it is shown anew")
+	// Every picture in which something stands elsewhere has another version.
+	last, version := append([]float32(nil), d.Matrices...), d.Version
+	for at := reveal.Micros(0); at < s.Schedule.Duration; at += reveal.Second / 2 {
+		d.At(at)
+		if !slices.Equal(last, d.Matrices) {
+			assert.NotEqual(t, version, d.Version, "at %d", at)
+		}
+		last, version = append(last[:0], d.Matrices...), d.Version
+	}
+	before := show(20 * reveal.Second)
+	_, err := d.Apply([]byte(`{"op":"setTitle","title":"other"}`))
+	require.NoError(t, err)
+	assert.Equal(t, before, show(20*reveal.Second), "a title is not in the picture")
+	d.AtRest()
+	assert.NotEqual(t, before, d.Version)
+	assert.Zero(t, testing.AllocsPerRun(10, func() { d.Version++; d.Dark() }), "the page's arrays stay where they are")
+}

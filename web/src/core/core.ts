@@ -169,6 +169,7 @@ interface Exports {
   surfaces(): number
   flow(): number
   flowLength(): number
+  version(): number
   dark(): number
   camera(): number
   order(x: number, y: number, z: number, aheadX: number, aheadY: number, aheadZ: number, parallel: number): number
@@ -193,8 +194,9 @@ export interface Frame {
   surfaces: Float32Array
   /** Both ends of a stroke, 6 each, of all flow lines. */
   flow: Float32Array
-  dark: Float32Array
   camera: Camera
+  /** Frames of the same number look the same. */
+  version: number
   step: number
   across: number
   up: number
@@ -275,6 +277,12 @@ export class Core {
     return this.frame()
   }
 
+  /** The contact shadow of the last frame. Finding it takes no memory, so that the frame stays where it is. */
+  dark(): Float32Array {
+    const place = this.x.dark()
+    return new Float32Array(this.x.mem.buffer, place, 96 * 96)
+  }
+
   // atRest is the assembly as it was imported.
   atRest(): Frame {
     this.x.atRest()
@@ -282,7 +290,6 @@ export class Core {
   }
 
   private frame(): Frame {
-    const shadow = this.x.dark() // before the memory is looked at: a call might make it grow
     const memory = this.x.mem.buffer
     const c = new Float64Array(memory, this.x.camera(), fields)
     return {
@@ -291,7 +298,7 @@ export class Core {
       tints: new Float32Array(memory, this.x.tints(), 4 * this.nodes),
       surfaces: new Float32Array(memory, this.x.surfaces(), 3 * this.nodes),
       flow: new Float32Array(memory, this.x.flow(), this.x.flowLength()),
-      dark: new Float32Array(memory, shadow, 96 * 96),
+      version: this.x.version(),
       camera: { target: [c[0], c[1], c[2]], orientation: [c[3], c[4], c[5], c[6]], distance: c[7], lens: c[8], ...(c[13] === 1 && { parallel: true }) },
       step: c[9],
       across: c[11],

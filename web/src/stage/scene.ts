@@ -186,8 +186,12 @@ export class Scene {
     for (const [batch, nodes] of solid) batch.show(nodes, f.matrices, f.tints)
     this.marked = null // the marks follow the parts
     this.showFlow(f.flow)
+  }
+
+  // shade lays the contact shadow on the ground.
+  shade(darkness: Float32Array) {
     const dark = this.dark.image.data as Uint8Array
-    for (let i = 0; i < dark.length; i++) dark[i] = 255 * Math.min(f.dark[i]!, 1)
+    for (let i = 0; i < dark.length; i++) dark[i] = 255 * Math.min(darkness[i]!, 1)
     this.dark.needsUpdate = true
   }
 

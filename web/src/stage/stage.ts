@@ -46,6 +46,7 @@ export class Stage {
   private dirty = true
   private blank = true // nothing has been drawn yet
   private stale = true // the poses must be taken from the core anew
+  private version = -1 // of the frame that is shown
   private time: number | null = 0 // µs; null: at rest, without a reveal
   private picked: ReadonlySet<string> = new Set()
   private over: string | null = null
@@ -179,7 +180,6 @@ export class Stage {
   setTime(time: number | null) {
     this.time = time
     this.stale = true
-    this.touch()
   }
 
   setMarks(picked: ReadonlySet<string>, over: string | null, touched: ReadonlySet<string>) {
@@ -277,11 +277,10 @@ export class Stage {
   private loop = () => {
     if (!this.alive) return
     requestAnimationFrame(this.loop)
-    if (this.dirty) this.draw()
+    if (this.dirty || this.stale) this.draw()
   }
 
   private draw() {
-    this.dirty = false
     const begun = performance.now()
     const size = this.renderer.getSize(new THREE.Vector2())
     if (size.x === 0 || size.y === 0) return
@@ -289,14 +288,19 @@ export class Stage {
     let fresh = false
     if (this.stale) { // looking around moves no part
       const f = this.now()
+      this.stale = false
+      if (f.version === this.version && !this.dirty) return // another time, or document, with the same picture
+      this.version = f.version
+      const dark = this.core.dark()
       computed = performance.now()
       this.scene.show(f)
+      this.scene.shade(dark)
       place(this.shot, f.camera)
       project(this.shot, f.across, f.up, new THREE.Vector3().fromArray(f.camera.target), f.camera.parallel ?? false)
       this.shown = f.camera
-      this.stale = false
       fresh = true
     }
+    this.dirty = false
     const shown = performance.now()
     // The very first picture comes without edges, so that a large assembly is seen
     // sooner; they follow with the next.
