@@ -96,7 +96,7 @@ func (d *Desk) OpenAssembly(text []byte) error {
 	if err := a.Check(); err != nil {
 		return err
 	}
-	*d = Desk{assembly: a, boxes: a.BoundsOf(), index: a.Index(), shadow: look.NewShadow(a)}
+	*d = Desk{assembly: a, boxes: a.BoundsOf(), index: a.Index(), shadow: look.NewShadow(a), Version: d.Version}
 	d.Matrices = make([]float32, 16*len(a.Nodes))
 	d.Opacities = make([]float32, len(a.Nodes))
 	d.Tints = make([]float32, 4*len(a.Nodes))
