@@ -142,3 +142,17 @@ func BenchmarkOrderOf100(b *testing.B) {
 		FarFirst(boxes, eye)
 	}
 }
+
+// More boxes than are held against each other: a row of cubes, seen along it.
+func TestManyBoxesAreToldByWhatTheyReachNearest(t *testing.T) {
+	n := 2 * mostOrdered
+	var row []Box
+	for i := range n {
+		row = append(row, cube(1, space.Vec{Z: float64(-10 * ((i * 7) % n))})) // 7 and n have no divisor in common
+	}
+	order := FarFirst(row, Eye{At: space.Vec{Z: 50}, Ahead: space.Vec{Z: -1}})
+	require.Len(t, order, n)
+	for k := 1; k < n; k++ {
+		assert.Less(t, row[order[k-1]].World.T.Z, row[order[k]].World.T.Z)
+	}
+}
