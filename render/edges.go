@@ -112,7 +112,7 @@ func (c *crossing) setUp(a, b, first int32) {
 }
 
 // find finds between which pixels a row is covered at each sample: the first, and the one after the
-// last, which is to at most; false where it is not covered.
+// last, which is to at most; false where its sides leave none, level ones aside.
 func (s *spans) find(row int64, to int64) bool {
 	var a0, a1, a2, a3 int64
 	b0 := to << crossBits

@@ -20,7 +20,7 @@ var vectorLoops = loops{
 	move: moveVectors, screen: screenVectors,
 	edges: edgesAVX2, flood: floodAVX2, farthest: farthestVectors,
 	whose: whoseAVX2, alike: alikeAVX2, lookAtSheet: lookAtSheetVectors,
-	normals: normalsAVX2, light: lightVectors, lay: layVectors,
+	normals: normalsAVX2, light: lightAVX2, lay: layVectors,
 	fill: fillAVX2, choose: chooseAVX2, darken: darkenAVX2, pile: pileVectors, blend: blendVectors,
 	quantise: quantiseAVX2, yuv: yuvVectors,
 }

@@ -175,9 +175,16 @@ func TestVectorsLightPointsAsThePlainLoopsDo(t *testing.T) {
 		require.Equal(t, plain.ny[from:from+n], got.ny[from:from+n])
 		require.Equal(t, plain.nz[from:from+n], got.nz[from:from+n])
 		lightPlain(plain, from, from+n, &s, &l)
-		lightVectors(got, from, from+n, &s, &l)
+		lightAVX2(got, from, from+n, &s, &l)
 		for c := range plain.rgb {
 			require.Equal(t, plain.rgb[c][from:from+n], got.rgb[c][from:from+n], "round %d", round)
+		}
+		got.turnToPaper(&batch{from, from + n, &s})
+		for c := range plain.rgb {
+			for i := from; i < from+n; i++ {
+				lit := plain.rgb[c][i]
+				require.Equal(t, lit+(s.sheet[c]-lit)*s.paper, got.rgb[c][i], "round %d", round)
+			}
 		}
 	}
 }

@@ -49,7 +49,7 @@ func darkenPlain(rgb *colours, ink *[3]float32, dark *gloomRow) {
 // drawPaper draws a tile in which there is nothing else.
 func (r *Renderer) drawPaper(t *tile, v *View, l *lights) {
 	for y := range t.h {
-		r.put(t, y, r.paperAt(t, y, v, l), 0)
+		r.intoPicture(t, y, r.paperAt(t, y, v, l), 0)
 	}
 }
 

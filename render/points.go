@@ -175,6 +175,21 @@ func (p *points) shade(l *lights) {
 		for i := range of.n {
 			b := &of.list[i]
 			kernel.light(p, b.from, b.to, b.finish, l)
+			p.turnToPaper(b)
+		}
+	}
+}
+
+// turnToPaper mixes the colours of a batch with that of plain paper, as far as its finish goes to it.
+func (p *points) turnToPaper(b *batch) {
+	s := b.finish
+	if s.paper == 0 {
+		return
+	}
+	for c := range p.rgb {
+		of := p.rgb[c][b.from:b.to]
+		for i := range of {
+			of[i] += (s.sheet[c] - of[i]) * s.paper
 		}
 	}
 }

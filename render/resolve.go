@@ -171,11 +171,11 @@ func (r *Renderer) writeRow(t *tile, y int, g *ground) {
 	if t.covered[y] != 0 {
 		kernel.blend(&w.rgb, t, y)
 	}
-	r.put(t, y, &w.rgb, w.leave)
+	r.intoPicture(t, y, &w.rgb, w.leave)
 }
 
-// put puts a row into the picture, but for the pixels to leave.
-func (r *Renderer) put(t *tile, y int, rgb *colours, leave uint64) {
+// intoPicture puts a row into the picture, but for the pixels to leave.
+func (r *Renderer) intoPicture(t *tile, y int, rgb *colours, leave uint64) {
 	bytes := &t.row.bytes
 	kernel.quantise(rgb, bytes)
 	r.deepen(t, y, rgb, leave)

@@ -63,7 +63,7 @@ func narrow(t space.Triple) [3]float32 {
 	return [3]float32{float32(t[0]), float32(t[1]), float32(t[2])}
 }
 
-// lightPlain finds the display colours of points from … to−1, which have one finish. See
+// lightPlain finds the display colours of points from … to−1, which have one finish, paper aside. See
 // docs/look.md. light_amd64.s does the same, in the same order, to eight points at once.
 func lightPlain(p *points, from, to int, s *surface, l *lights) {
 	for i := from; i < to; i++ {
@@ -131,11 +131,6 @@ func (p *points) colour(k, from, to int, s *surface, l *lights) {
 		mirrored := (ground + sky*p.met[metMirrored][i]) * p.met[metCeiling][i]
 		f := f0 + f1*p.met[metFresnel][i]
 		out[i] = encodeSRGB(diffuse*(under+key*p.met[metKey][i]+fill*p.met[metFill][i]) + f*((mirrored+(under-mirrored)*rough)*1.25+key*p.met[metShine][i]))
-	}
-	if s.paper != 0 {
-		for i := from; i < to; i++ {
-			out[i] += (s.sheet[k] - out[i]) * s.paper
-		}
 	}
 }
 

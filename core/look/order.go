@@ -23,8 +23,8 @@ type Box struct {
 	World space.Rigid
 }
 
-// mostOrdered is up to how many boxes each is held against each other: more would take longer than
-// a picture.
+// mostOrdered is up to how many boxes each is held against each other: the time grows with their
+// square, and is the page's for every picture.
 const mostOrdered = 120
 
 // FarFirst returns the numbers of boxes in the order in which an eye sees them, the farthest first, so

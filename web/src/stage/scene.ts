@@ -33,6 +33,8 @@ interface Alone {
   edge: THREE.ShaderMaterial
   hidden: THREE.ShaderMaterial
   near: THREE.ShaderMaterial
+  /** What is sorted, in the order in which it is drawn: all of them but the ghost. */
+  sorted: THREE.Mesh[]
 }
 
 const cells = 96
@@ -131,22 +133,21 @@ export class Scene {
     through.transparent = true
     through.uniforms.marked!.value = 1
     const depth = depthMaterial()
-    const a: Alone = {
-      surfaces, edge, hidden, near,
-      // Of what stands in one place the page draws first what was made first.
-      behind: new THREE.Mesh(p.shape.edges, hidden),
-      first: new THREE.Mesh(p.shape.surface, depth),
-      firstLines: new THREE.Mesh(p.shape.edges, near),
-      mesh: new THREE.Mesh(p.shape.surface, surfaces),
-      lines: new THREE.Mesh(p.shape.edges, edge),
-      ghost: new THREE.Mesh(p.shape.edges, through),
-    }
-    for (const o of [a.behind, a.first, a.firstLines, a.mesh, a.lines, a.ghost]) {
+    // Of what stands in one place the page draws first what was made first.
+    const behind = new THREE.Mesh(p.shape.edges, hidden)
+    const first = new THREE.Mesh(p.shape.surface, depth)
+    const firstLines = new THREE.Mesh(p.shape.edges, near)
+    const mesh = new THREE.Mesh(p.shape.surface, surfaces)
+    const lines = new THREE.Mesh(p.shape.edges, edge)
+    const ghost = new THREE.Mesh(p.shape.edges, through)
+    const sorted = [behind, first, firstLines, mesh, lines]
+    const a: Alone = { surfaces, edge, hidden, near, behind, first, firstLines, mesh, lines, ghost, sorted }
+    for (const o of [...sorted, ghost]) {
       o.matrixAutoUpdate = false
       o.visible = false
       this.three.add(o)
     }
-    a.ghost.renderOrder = 3
+    ghost.renderOrder = 3
     p.alone = a
     return a
   }
@@ -171,7 +172,7 @@ export class Scene {
       a.behind.visible = a.lines.visible && faces > 0 && faces < 1
       a.first.visible = a.mesh.visible && !this.uniforms.cut.value.on
       a.firstLines.visible = a.lines.visible && !this.uniforms.cut.value.on
-      for (const o of [a.behind, a.first, a.firstLines, a.mesh, a.lines, a.ghost]) o.matrixWorld.copy(p.target.matrixWorld)
+      for (const o of [...a.sorted, a.ghost]) o.matrixWorld.copy(p.target.matrixWorld)
       if (!clear) continue
       this.clear.set(p.node, a)
       a.surfaces.forEach((m, i) => {
@@ -200,8 +201,7 @@ export class Scene {
   sort(farFirst: (nodes: number[]) => readonly number[]) {
     if (this.clear.size < 2) return
     farFirst([...this.clear.keys()]).forEach((node, place, all) => {
-      const { behind, first, firstLines, mesh, lines } = this.clear.get(node)!
-      for (const o of [behind, first, firstLines, mesh, lines]) o.renderOrder = place / all.length
+      for (const o of this.clear.get(node)!.sorted) o.renderOrder = place / all.length
     })
   }
 
