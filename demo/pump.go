@@ -1,6 +1,7 @@
 package demo
 
 import (
+	"context"
 	"math"
 
 	"slowreveal/core/assembly"
@@ -13,7 +14,7 @@ import (
 // along −Z at its front panel, which ends at z = 0; +Y is up; the feet stand
 // on y = −62.
 func Pump() *formats.Model {
-	m := maker{build: formats.NewBuilder(formats.Options{Name: "DP-40 dosing pump"}, "computed"), worn: map[string]int{}, shapes: map[string]*solid.Shape{}}
+	m := maker{build: formats.NewBuilder(context.Background(), formats.Options{Name: "DP-40 dosing pump"}, "computed"), worn: map[string]int{}, shapes: map[string]*solid.Shape{}}
 	root := m.group(-1, "DP-40 dosing pump", space.Still)
 	m.pumpHead(root)
 	m.planetStage(root)

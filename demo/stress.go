@@ -1,6 +1,7 @@
 package demo
 
 import (
+	"context"
 	"fmt"
 	"math"
 	"strconv"
@@ -16,7 +17,7 @@ import (
 // in groups of ten, each of its own size and with about the given number of
 // triangles.
 func Stress(parts, triangles int) *formats.Model {
-	m := maker{build: formats.NewBuilder(formats.Options{Name: "Stress"}, "computed"), worn: map[string]int{}, shapes: map[string]*solid.Shape{}}
+	m := maker{build: formats.NewBuilder(context.Background(), formats.Options{Name: "Stress"}, "computed"), worn: map[string]int{}, shapes: map[string]*solid.Shape{}}
 	root := m.group(-1, "Stress", space.Still)
 	side := int(math.Ceil(math.Sqrt(float64(parts))))
 	wears := []string{"steel", "rotor", "head", "brass", "panel", "aluminium"}

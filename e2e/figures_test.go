@@ -88,16 +88,16 @@ func (s *stand) edits(id string) {
 		return time.Since(begun) / 20
 	}
 	before := open()
-	_, err := s.store.DB.ExecContext(context.Background(), `insert into entries (reveal_id, version, kind, label, command, inverse, undo_next, redo_next)
+	_, err := s.store.SQL().ExecContext(context.Background(), `insert into entries (reveal_id, version, kind, label, command, inverse, undo_next, redo_next)
 		select $1, n, 'do', 'rename the reveal', '{"op":"setTitle","title":"x"}', '{"op":"setTitle","title":"y"}', n - 1, 0 from generate_series(1, 100000) n`, id)
 	require.NoError(s, err)
-	_, err = s.store.DB.ExecContext(context.Background(), `update reveals set version = 100000, undo_to = 100000 where id = $1`, id)
+	_, err = s.store.SQL().ExecContext(context.Background(), `update reveals set version = 100000, undo_to = 100000 where id = $1`, id)
 	require.NoError(s, err)
 	after := open()
 	now, err := s.store.Reveal(context.Background(), id)
 	require.NoError(s, err)
 	begun := time.Now()
-	_, _, err = s.store.Do(context.Background(), id, store.Edit{Base: now.Version}, titled("after all that"))
+	_, err = s.store.Do(context.Background(), id, store.On{Base: now.Version}, titled("after all that"))
 	require.NoError(s, err)
 	s.Logf("opening a reveal: %v without edits, %v behind 100,000; one more edit: %v", before.Round(10*time.Microsecond), after.Round(10*time.Microsecond), time.Since(begun).Round(10*time.Microsecond))
 }

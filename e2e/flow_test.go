@@ -112,7 +112,7 @@ func TestFromAFileToAFilm(t *testing.T) {
 		browser.Press("Watch"), chromedp.WaitVisible(chromedp.CSS("video")),
 	)
 	var id string
-	require.NoError(t, s.store.DB.Get(&id, `select id from outputs where title = $1 order by created_at desc limit 1`, doc.Title))
+	require.NoError(t, s.store.SQL().Get(&id, `select id from outputs where title = $1 order by created_at desc limit 1`, doc.Title))
 	o, err := s.store.Output(context.Background(), id)
 	require.NoError(t, err)
 	out, err := exec.Command("ffprobe", "-v", "error", "-count_frames", "-select_streams", "v", "-show_entries", "stream=width,height,r_frame_rate,nb_read_frames", "-of", "csv=p=0", s.store.OutputPath(o)).Output()
@@ -125,7 +125,7 @@ func TestFromAFileToAFilm(t *testing.T) {
 func (s *stand) only(name string) *reveal.Reveal {
 	s.Helper()
 	var text string
-	require.NoError(s, s.store.DB.GetContext(context.Background(), &text, `select v.document from reveals v join projects p on p.id = v.project_id
+	require.NoError(s, s.store.SQL().GetContext(context.Background(), &text, `select v.document from reveals v join projects p on p.id = v.project_id
 		where p.name = $1 order by v.created_at desc limit 1`, name))
 	doc, err := reveal.Parse([]byte(text))
 	require.NoError(s, err)

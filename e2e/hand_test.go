@@ -168,7 +168,7 @@ func TestTwoPeopleSeeEachOther(t *testing.T) {
 	now, err := s.store.Reveal(context.Background(), r.ID)
 	require.NoError(t, err)
 	begun := time.Now()
-	_, _, err = s.store.Do(context.Background(), r.ID, store.Edit{Base: now.Version, Author: "Mara Lind"}, titled("Mara was here"))
+	_, err = s.store.Do(context.Background(), r.ID, store.On{Base: now.Version, Author: "Mara Lind"}, titled("Mara was here"))
 	require.NoError(t, err)
 	s.do(chromedp.WaitVisible(`//span[@role="status" and contains(., "Mara Lind: rename the reveal")]`), written("Mara was here"))
 	t.Logf("the other's edit was seen after %v", time.Since(begun).Round(10*time.Millisecond))
@@ -177,10 +177,10 @@ func TestTwoPeopleSeeEachOther(t *testing.T) {
 	// What this page does carries its own name.
 	s.do(chromedp.Click(chromedp.CSS(`button[aria-label="Say who you are"]`)), chromedp.SendKeys(chromedp.CSS("#my-name"), "Jürgen"), browser.Press("Done"),
 		chromedp.Click(`//button[starts-with(@aria-label, "Go to step 1")]`), chromedp.KeyEvent(kb.Enter, chromedp.KeyModifiers(chromedp.ModifierShift)), browser.Settled(), browser.Saved())
-	entries, err := s.store.Entries(context.Background(), r.ID, now.Version+1)
+	log, err := s.store.Since(context.Background(), r.ID, now.Version+1)
 	require.NoError(t, err)
-	require.Len(t, entries, 1)
-	assert.Equal(t, "Jürgen", entries[0].Author)
+	require.Len(t, log.Since, 1)
+	assert.Equal(t, "Jürgen", log.Since[0].Author)
 }
 
 // Versions, a reveal backwards, one deleted and brought back, by hand.
@@ -213,7 +213,9 @@ func TestRevealsAndTheirHistoryByHand(t *testing.T) {
 	}, 10*time.Second, 50*time.Millisecond)
 }
 
-func titled(text string) edit.Command { return edit.Command{Op: edit.SetTitle, Title: &text} }
+func titled(text string) store.Edit {
+	return store.Edit{Command: edit.Command{Op: edit.SetTitle, Title: &text}}
+}
 
 // The timeline's own tools, by mouse, key and menu.
 func TestTheTimelineByHand(t *testing.T) {

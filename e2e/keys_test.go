@@ -113,7 +113,7 @@ func TestEditsFromTwoSidesAtOnceAreAllKept(t *testing.T) {
 				continue
 			}
 			step := reveal.Step{ID: reveal.StepID(fmt.Sprint("other-", n)), Title: fmt.Sprint("Other ", n), Length: reveal.Second}
-			if _, _, err := s.store.Do(context.Background(), r.ID, store.Edit{Base: now.Version}, edit.Command{Op: edit.InsertStep, Step: &step, Index: 8}); err == nil {
+			if _, err := s.store.Do(context.Background(), r.ID, store.On{Base: now.Version}, store.Edit{Command: edit.Command{Op: edit.InsertStep, Step: &step, Index: 8}}); err == nil {
 				n++
 			}
 		}
@@ -131,17 +131,11 @@ func TestEditsFromTwoSidesAtOnceAreAllKept(t *testing.T) {
 	}, 20*time.Second, 100*time.Millisecond)
 	doc, version := s.document(r.ID)
 	assert.Len(t, doc.Steps, 9+others)
-	var entries []store.Entry
-	for {
-		more, err := s.store.Entries(context.Background(), r.ID, int64(len(entries)))
-		require.NoError(t, err)
-		if len(more) == 0 {
-			break
-		}
-		entries = append(entries, more...)
-	}
-	assert.Len(t, entries, int(version))
-	assert.Equal(t, others+5, len(entries))
+	log, err := s.store.Since(context.Background(), r.ID, 0)
+	require.NoError(t, err)
+	require.Nil(t, log.Whole)
+	assert.Len(t, log.Since, int(version))
+	assert.Equal(t, others+5, len(log.Since))
 	// The page has taken everything in.
 	s.do(browser.Script(fmt.Sprintf(`new Promise(done => {
 		const look = () => document.querySelectorAll('article').length === %d ? done(true) : setTimeout(look, 50)

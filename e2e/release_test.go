@@ -132,7 +132,7 @@ func (s *stand) edit(r store.StoredReveal) {
 	s.Helper()
 	command, err := edit.Parse([]byte(`{"op":"setTitle","title":"Second"}`))
 	require.NoError(s, err)
-	_, _, err = s.store.Do(context.Background(), r.ID, store.Edit{Base: r.Version}, command)
+	_, err = s.store.Do(context.Background(), r.ID, store.On{Base: r.Version}, store.Edit{Command: command})
 	require.NoError(s, err)
 }
 

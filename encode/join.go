@@ -1,6 +1,7 @@
 package encode
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"errors"
@@ -13,7 +14,9 @@ import (
 	"strings"
 	"time"
 
+	"golang.org/x/sys/unix"
 	"slowreveal/core/film"
+
 	"slowreveal/core/reveal"
 )
 
@@ -220,8 +223,9 @@ func Listen(ctx context.Context, file string) (Heard, error) {
 	ctx, stop := context.WithTimeout(ctx, 20*time.Second)
 	defer stop()
 	// Only containers of sound: a playlist could name other files.
-	out, err := exec.CommandContext(ctx, program, "-v", "error", "-protocol_whitelist", "file", "-format_whitelist", "wav,mp3,mov,aac,flac,ogg",
-		"-select_streams", "a:0", "-show_entries", "stream=codec_name:format=duration", "-of", "json", file).Output()
+	c := exec.CommandContext(ctx, program, "-v", "error", "-protocol_whitelist", "file", "-format_whitelist", "wav,mp3,mov,aac,flac,ogg",
+		"-select_streams", "a:0", "-show_entries", "stream=codec_name:format=duration", "-of", "json", file)
+	out, err := bounded(c)
 	var said struct {
 		Streams []struct {
 			Codec string `json:"codec_name"`
@@ -238,4 +242,24 @@ func Listen(ctx context.Context, file string) (Heard, error) {
 		return Heard{}, errors.New("this sound is empty or longer than 4 hours")
 	}
 	return Heard{Codec: said.Streams[0].Codec, Length: reveal.Micros(length * 1e6)}, nil
+}
+
+// soundMemory bounds what looking into a sound may take, in bytes: covers and tables of damaged files
+// ask for any amount.
+const soundMemory = 512 << 20
+
+// bounded runs a program with a bound on its memory and returns what it prints.
+func bounded(c *exec.Cmd) ([]byte, error) {
+	var out bytes.Buffer
+	c.Stdout = &out
+	if err := c.Start(); err != nil {
+		return nil, err
+	}
+	limit := unix.Rlimit{Cur: soundMemory, Max: soundMemory}
+	if err := unix.Prlimit(c.Process.Pid, unix.RLIMIT_DATA, &limit, nil); err != nil && !errors.Is(err, unix.ESRCH) {
+		c.Process.Kill()
+		return nil, errors.Join(err, c.Wait())
+	}
+	err := c.Wait()
+	return out.Bytes(), err
 }

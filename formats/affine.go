@@ -43,7 +43,7 @@ func (a *Affine) Split() (space.Rigid, space.Mat3, error) {
 	}
 	q := a.M
 	if det := q.Det(); !(math.Abs(det) > 1e-18) {
-		return space.Rigid{}, space.Identity3, errors.New("its scale is zero in some direction")
+		return space.Rigid{}, space.Identity3, ErrFlat
 	}
 	for range 100 {
 		inv := InverseTransposed(&q)
@@ -100,6 +100,9 @@ type Place struct {
 
 // Origin is the place of what nothing moves.
 var Origin = Place{Unmoved, space.Still}
+
+// ErrFlat says that a node is scaled to nothing in some direction.
+var ErrFlat = errors.New("its scale is zero in some direction")
 
 // Child returns the place of a node below p that the file puts at local, its
 // pose in p, and the stretch that its shape must take.

@@ -1,6 +1,7 @@
 package formats
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"strings"
@@ -41,6 +42,7 @@ type Report struct {
 
 // Builder collects nodes and shapes into a Model. Equal shapes are kept once.
 type Builder struct {
+	ctx     context.Context
 	model   Model
 	options Options
 	namer   assembly.Namer
@@ -48,9 +50,11 @@ type Builder struct {
 	zUp     bool
 }
 
-// NewBuilder returns a builder for an assembly with the name in o.
-func NewBuilder(o Options, format string) *Builder {
+// NewBuilder returns a builder for an assembly with the name in o. When ctx ends it takes no more
+// shapes: readers need not ask between two of them.
+func NewBuilder(ctx context.Context, o Options, format string) *Builder {
 	return &Builder{
+		ctx: ctx,
 		model: Model{
 			Assembly: &assembly.Assembly{Name: o.Name},
 			Report:   Report{Format: format, Unit: Millimetre.Name, Up: "+Y", Repaired: []string{}, Ignored: []string{}},
@@ -120,6 +124,9 @@ var ErrNothing = errors.New("no triangles")
 // Mesh makes a shape from a file's arrays, notes what had to be put right under
 // the label, and returns the shape's index.
 func (b *Builder) Mesh(label string, m solid.Mesh) (int, error) {
+	if err := b.ctx.Err(); err != nil {
+		return -1, err
+	}
 	if len(m.Triangles) == 0 {
 		return -1, ErrNothing
 	}

@@ -1,6 +1,7 @@
 package formats_test
 
 import (
+	"context"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -21,7 +22,7 @@ func triangle(size float32) *solid.Shape {
 }
 
 func TestEqualShapesAreKeptOnceAndNamesMakeIds(t *testing.T) {
-	b := formats.NewBuilder(formats.Options{Name: "Product"}, "test")
+	b := formats.NewBuilder(context.Background(), formats.Options{Name: "Product"}, "test")
 	still := assembly.PoseOf(space.Still)
 	root := b.Node(-1, assembly.Node{Name: "Product", Shape: -1, Pose: still})
 	plain := b.Finish(formats.Unfinished)
@@ -47,7 +48,7 @@ func TestEqualShapesAreKeptOnceAndNamesMakeIds(t *testing.T) {
 }
 
 func TestAModelWithoutAPartIsRefused(t *testing.T) {
-	b := formats.NewBuilder(formats.Options{Name: "Empty"}, "test")
+	b := formats.NewBuilder(context.Background(), formats.Options{Name: "Empty"}, "test")
 	b.Node(-1, assembly.Node{Name: "Empty", Shape: -1, Pose: assembly.PoseOf(space.Still)})
 	_, err := b.Model()
 	assert.ErrorContains(t, err, "no part with a surface")

@@ -105,3 +105,6 @@ func symbols() string {
 	}
 	return strings.Join(s, ", ")
 }
+
+// Often is after how many lines of a text file a reader asks whether it is still wanted.
+const Often = 4096

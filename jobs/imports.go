@@ -50,18 +50,31 @@ func (w *importWorker) Work(ctx context.Context, job *river.Job[ImportArgs]) err
 	if ok, err := w.store.BeginImport(ctx, i); err != nil || !ok {
 		return err
 	}
-	m, err := w.read(ctx, i)
-	if err == nil {
-		err = w.store.FinishImport(ctx, i, m)
-	}
+	var m *formats.Model
+	err = recovering(func() (err error) {
+		if m, err = w.read(ctx, i); err == nil {
+			err = w.store.FinishImport(ctx, i, m)
+		}
+		return err
+	})
 	var refused *store.Refused
+	var mistake *mistake
 	switch {
 	case err == nil, errors.Is(err, store.ErrTaken), errors.Is(err, errTaken):
 		return nil
 	case ctx.Err() != nil: // the process ends: let another worker have it
 		return ctx.Err()
-	case m != nil && !errors.As(err, &refused): // it was read; storing it may work later
+	case store.IsAway(err):
 		return err
+	case errors.As(err, &mistake):
+		slog.Error("an import failed by a mistake of ours", "import", i.ID, "mistake", mistake.what, "stack", mistake.stack)
+		err = fmt.Errorf("reading %s failed %d times by a mistake in Slow Reveal: %w", i.Files[0].Name, store.MostFailures, err)
+		fallthrough
+	case m != nil && !errors.As(err, &refused): // it was read; storing it may work later
+		last, failing := w.store.FailImport(context.WithoutCancel(ctx), i)
+		if failing != nil || !last {
+			return errors.Join(err, failing)
+		}
 	}
 	slog.Warn("an import failed", "import", i.ID, "error", err)
 	return w.store.EndImport(ctx, i, "failed", err.Error())
@@ -76,9 +89,9 @@ func (w *importWorker) read(ctx context.Context, i store.Import) (*formats.Model
 		return nil, fmt.Errorf("reading the import's options: %w", err)
 	}
 	o.Name = i.Name
-	folder, err := os.MkdirTemp("", "slowreveal-import-")
-	if err != nil {
-		return nil, err
+	folder := w.store.ImportFolder(i)
+	if err := errors.Join(os.RemoveAll(folder), os.MkdirAll(folder, 0o700)); err != nil {
+		return nil, fmt.Errorf("preparing the import's folder: %w", err)
 	}
 	defer os.RemoveAll(folder)
 	if err := w.store.Unpack(ctx, i, folder); err != nil {
@@ -125,8 +138,8 @@ func (w *importWorker) beat(ctx context.Context, i store.Import, progress <-chan
 	}
 }
 
-func (q *Queue) enqueueImport(tx *sqlx.Tx, id string) (int64, error) {
-	result, err := q.client.InsertTx(context.Background(), tx.Tx, ImportArgs{Import: id}, &river.InsertOpts{MaxAttempts: 3, Queue: importQueue})
+func (q *Queue) enqueueImport(ctx context.Context, tx *sqlx.Tx, id string) (int64, error) {
+	result, err := q.client.InsertTx(ctx, tx.Tx, ImportArgs{Import: id}, &river.InsertOpts{MaxAttempts: 3, Queue: importQueue})
 	if err != nil {
 		return 0, fmt.Errorf("queueing the import: %w", err)
 	}
@@ -156,7 +169,7 @@ func (q *Queue) ImportNow(ctx context.Context, i store.Import, o formats.Options
 	if i.Options, err = optionsText(o); err != nil {
 		return i, err
 	}
-	unqueued := func(*sqlx.Tx, string) (int64, error) { return 0, nil }
+	unqueued := func(context.Context, *sqlx.Tx, string) (int64, error) { return 0, nil }
 	if i, err = q.store.InsertImport(ctx, i, unqueued); err != nil {
 		return i, err
 	}

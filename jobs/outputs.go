@@ -59,8 +59,9 @@ func (w *pieceWorker) Work(ctx context.Context, _ *river.Job[PieceArgs]) error {
 	if err != nil {
 		return err
 	}
-	err = w.make(ctx, o, p)
+	err = recovering(func() error { return w.make(ctx, o, p) })
 	calm := context.WithoutCancel(ctx)
+	var mistake *mistake
 	switch {
 	case err == nil:
 		return nil
@@ -70,6 +71,15 @@ func (w *pieceWorker) Work(ctx context.Context, _ *river.Job[PieceArgs]) error {
 		return errors.Join(ctx.Err(), s.ReleasePiece(calm, p, w.queue.wake))
 	case store.IsAway(err): // the database: what is lost is found
 		return err
+	case errors.As(err, &mistake):
+		slog.Error("making a piece of an output failed by a mistake of ours", "output", o.ID, "piece", p.Number, "mistake", mistake.what, "stack", mistake.stack)
+		w.forget(o) // what was prepared may be half of it
+		last, err := s.FailPiece(calm, p, w.queue.wake)
+		if err != nil || !last {
+			return err
+		}
+		os.RemoveAll(s.WorkFolder(o))
+		return s.EndOutput(calm, o, "failed", fmt.Sprintf("making %s failed %d times by a mistake in Slow Reveal: %v", p.Words(), store.MostFailures, mistake), 0)
 	}
 	slog.Warn("an output failed", "output", o.ID, "error", err)
 	os.RemoveAll(s.WorkFolder(o))
@@ -273,22 +283,25 @@ func (q *Queue) Captions(ctx context.Context, o store.Output) ([]caption.Cue, er
 }
 
 func (q *Queue) attachments(ctx context.Context, project string) release.Attachments {
-	return func(id string) (string, error) {
+	return func(id string, kind release.AttachmentKind) (string, error) {
 		a, err := q.store.Attachment(ctx, project, id)
 		if err != nil {
 			return "", err
+		}
+		if a.Kind != string(kind) {
+			return "", fmt.Errorf("%s was taken as a %s and cannot be used as a %s", a.Name, a.Kind, kind)
 		}
 		return q.store.AttachmentPath(a.ID), nil
 	}
 }
 
 // wake tells the workers that pieces wait.
-func (q *Queue) wake(tx *sqlx.Tx, pieces int) error {
+func (q *Queue) wake(ctx context.Context, tx *sqlx.Tx, pieces int) error {
 	list := make([]river.InsertManyParams, pieces)
 	for i := range list {
 		list[i] = river.InsertManyParams{Args: PieceArgs{}, InsertOpts: &river.InsertOpts{MaxAttempts: 3}}
 	}
-	if _, err := q.client.InsertManyTx(context.Background(), tx.Tx, list); err != nil {
+	if _, err := q.client.InsertManyTx(ctx, tx.Tx, list); err != nil {
 		return fmt.Errorf("queueing the output: %w", err)
 	}
 	return nil

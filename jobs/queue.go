@@ -4,7 +4,6 @@ import (
 	"context"
 	"database/sql"
 	"fmt"
-	"io"
 	"log/slog"
 	"time"
 
@@ -25,6 +24,10 @@ type Queue struct {
 // Open returns a queue on the store's database that only takes orders.
 func Open(s *store.Store) (*Queue, error) { return open(s, &Queue{store: s}, &river.Config{}) }
 
+// importsAtOnce is how many imports a process reads at once: a large one does not keep small ones
+// waiting.
+const importsAtOnce = 3
+
 // OpenWorkers returns a queue that can also work jobs off, with so many threads for rendering;
 // 0 is one for each processor. It makes as many pieces at once as there are threads for
 // them: while one waits for its encoder, another has the processors.
@@ -34,18 +37,32 @@ func OpenWorkers(s *store.Store, threads int) (*Queue, error) {
 	config := &river.Config{Workers: river.NewWorkers(), JobTimeout: -1, FetchPollInterval: 250 * time.Millisecond, FetchCooldown: 100 * time.Millisecond}
 	river.AddWorker(config.Workers, &pieceWorker{queue: q, lanes: lanes})
 	river.AddWorker(config.Workers, &importWorker{store: s})
-	config.Queues = map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: lanes}, importQueue: {MaxWorkers: 1}}
+	config.Queues = map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: lanes}, importQueue: {MaxWorkers: importsAtOnce}}
 	return open(s, q, config)
 }
 
 func open(s *store.Store, q *Queue, config *river.Config) (*Queue, error) {
-	config.Logger = slog.New(slog.NewTextHandler(io.Discard, nil))
+	config.Logger = slog.New(quiet{slog.Default().Handler()})
 	var err error
-	if q.client, err = river.NewClient(riverdatabasesql.New(s.DB.DB), config); err != nil {
+	if q.client, err = river.NewClient(riverdatabasesql.New(s.SQL().DB), config); err != nil {
 		return nil, fmt.Errorf("opening the queue: %w", err)
 	}
 	return q, nil
 }
+
+// quiet passes on what the queue's library says of things that went wrong, and nothing of the rest.
+type quiet struct{ slog.Handler }
+
+// Enabled reports whether something is worth saying.
+func (q quiet) Enabled(ctx context.Context, l slog.Level) bool {
+	return l >= slog.LevelWarn && q.Handler.Enabled(ctx, l)
+}
+
+// WithAttrs keeps it quiet.
+func (q quiet) WithAttrs(attrs []slog.Attr) slog.Handler { return quiet{q.Handler.WithAttrs(attrs)} }
+
+// WithGroup keeps it quiet.
+func (q quiet) WithGroup(name string) slog.Handler { return quiet{q.Handler.WithGroup(name)} }
 
 // Work works jobs off until ctx ends, and picks up what other workers lost.
 func (q *Queue) Work(ctx context.Context) error {
@@ -75,5 +92,11 @@ func (q *Queue) Work(ctx context.Context) error {
 func (q *Queue) tidy(ctx context.Context) {
 	if err := q.expire(ctx); err != nil && ctx.Err() == nil {
 		slog.Warn("removing old outputs", "error", err)
+	}
+	if _, err := q.store.Sweep(ctx, time.Now()); err != nil && ctx.Err() == nil {
+		slog.Warn("removing what nothing refers to", "error", err)
+	}
+	if err := q.store.ForgetReceipts(ctx); err != nil && ctx.Err() == nil {
+		slog.Warn("forgetting old receipts", "error", err)
 	}
 }

@@ -7,6 +7,7 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
+	"log/slog"
 	"net"
 	"net/url"
 	"os"
@@ -17,6 +18,9 @@ import (
 	"strconv"
 	"strings"
 	"syscall"
+	"time"
+
+	"github.com/gofrs/flock"
 )
 
 // DB is a running server.
@@ -27,6 +31,9 @@ type DB struct {
 	folder string
 	bin    string
 	as     *syscall.Credential
+	// used is a lock that everybody who uses the server holds: the last one to leave stops it.
+	used    *flock.Flock
+	unwatch func()
 }
 
 // ErrNotInstalled says that there is no PostgreSQL server on this machine.
@@ -35,7 +42,8 @@ var ErrNotInstalled = errors.New("the PostgreSQL server is not installed; instal
 const owner = "slowreveal"
 
 // Start starts the server whose data lies in folder, and makes both when they
-// are not there. A server that already runs on the folder is used as it is.
+// are not there. A server that already runs on the folder is used as it is, and stays when we go as
+// long as somebody else uses it.
 func Start(ctx context.Context, folder string) (*DB, error) {
 	folder, err := filepath.Abs(folder)
 	if err != nil {
@@ -48,22 +56,94 @@ func Start(ctx context.Context, folder string) (*DB, error) {
 	if db.as, err = harmless(); err != nil {
 		return nil, err
 	}
-	password, err := db.prepare(ctx)
+	unlock, err := db.lock(ctx)
 	if err != nil {
 		return nil, err
+	}
+	defer unlock()
+	db.used = flock.New(folder + ".used")
+	if ok, err := db.used.TryRLock(); err != nil || !ok {
+		return nil, fmt.Errorf("marking the database in %s as used: %w", folder, err)
+	}
+	if err := db.begin(ctx); err != nil {
+		return nil, errors.Join(err, db.used.Close())
+	}
+	return db, nil
+}
+
+// begin finds the server running, or starts it.
+func (db *DB) begin(ctx context.Context) error {
+	password, err := db.prepare(ctx)
+	if err != nil {
+		return err
 	}
 	port, running := db.runningPort()
 	if !running {
 		if port, err = freePort(); err != nil {
-			return nil, err
+			return err
 		}
 		if err := db.start(ctx, port); err != nil {
-			return nil, err
+			return err
 		}
 	}
 	u := url.URL{Scheme: "postgres", User: url.UserPassword(owner, password), Host: net.JoinHostPort("127.0.0.1", strconv.Itoa(port)), Path: "postgres", RawQuery: "sslmode=disable"}
 	db.URL, db.port = u.String(), port
-	return db, nil
+	return nil
+}
+
+// lock lets one process at a time start, make or stop the server of a folder.
+func (db *DB) lock(ctx context.Context) (unlock func(), err error) {
+	if err := os.MkdirAll(filepath.Dir(db.folder), 0o755); err != nil {
+		return nil, fmt.Errorf("making the data folder: %w", err)
+	}
+	l := flock.New(db.folder + ".lock")
+	if _, err := l.TryLockContext(ctx, 100*time.Millisecond); err != nil {
+		return nil, fmt.Errorf("waiting for another Slow Reveal that starts or stops the database in %s: %w", db.folder, err)
+	}
+	return func() { l.Unlock() }, nil
+}
+
+// every is how often Watch looks after the server.
+const every = time.Second
+
+// Watch looks after the server until Stop: when it is gone, whoever started it, it is started again,
+// on the port that it had.
+func (db *DB) Watch() {
+	ctx, cancel := context.WithCancel(context.Background())
+	ended := make(chan struct{})
+	db.unwatch = func() { cancel(); <-ended }
+	go func() {
+		defer close(ended)
+		tick := time.NewTicker(every)
+		defer tick.Stop()
+		for {
+			select {
+			case <-ctx.Done():
+				return
+			case <-tick.C:
+			}
+			if err := db.revive(ctx); err != nil && ctx.Err() == nil {
+				slog.Error("the database has ended and does not start again", "error", err)
+			}
+		}
+	}()
+}
+
+// revive starts a server that has ended without being told to by us.
+func (db *DB) revive(ctx context.Context) error {
+	if _, running := db.runningPort(); running {
+		return nil
+	}
+	unlock, err := db.lock(ctx)
+	if err != nil {
+		return err
+	}
+	defer unlock()
+	if _, running := db.runningPort(); running || ctx.Err() != nil { // somebody was quicker
+		return nil
+	}
+	slog.Warn("the database has ended; it is started again", "folder", db.folder)
+	return db.start(ctx, db.port)
 }
 
 func (db *DB) start(ctx context.Context, port int) error {
@@ -75,12 +155,30 @@ func (db *DB) start(ctx context.Context, port int) error {
 	return nil
 }
 
-// Restart starts a stopped server again, on the port that it had.
+// Halt stops the server although it is in use, and Restart starts it again, on the port that it had:
+// for tests of what happens then.
+func (db *DB) Halt(ctx context.Context) error {
+	return db.run(ctx, "pg_ctl", "-D", db.data(), "-m", "fast", "-w", "stop")
+}
+
+// Restart starts a halted server again.
 func (db *DB) Restart(ctx context.Context) error { return db.start(ctx, db.port) }
 
-// Stop stops the server.
+// Stop ends our use of the server, and the server when nobody else uses it.
 func (db *DB) Stop(ctx context.Context) error {
-	return db.run(ctx, "pg_ctl", "-D", db.data(), "-m", "fast", "-w", "stop")
+	if db.unwatch != nil {
+		db.unwatch()
+	}
+	unlock, err := db.lock(ctx)
+	if err != nil {
+		return err
+	}
+	defer unlock()
+	defer db.used.Close()
+	if last, err := db.used.TryLock(); err != nil || !last {
+		return err
+	}
+	return db.Halt(ctx)
 }
 
 func (db *DB) data() string { return filepath.Join(db.folder, "data") }
@@ -123,11 +221,15 @@ func (db *DB) runningPort() (int, bool) {
 	if err != nil || len(lines) < 4 {
 		return 0, false
 	}
+	pid, err := strconv.Atoi(strings.TrimSpace(lines[0]))
+	if err != nil || errors.Is(syscall.Kill(pid, 0), syscall.ESRCH) { // left behind by one that was killed
+		return 0, false
+	}
 	port, err := strconv.Atoi(strings.TrimSpace(lines[3]))
 	if err != nil {
 		return 0, false
 	}
-	conn, err := net.Dial("tcp", net.JoinHostPort("127.0.0.1", strconv.Itoa(port)))
+	conn, err := net.DialTimeout("tcp", net.JoinHostPort("127.0.0.1", strconv.Itoa(port)), 2*time.Second)
 	if err != nil {
 		return 0, false
 	}

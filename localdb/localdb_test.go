@@ -5,8 +5,11 @@ import (
 	"net/url"
 	"os"
 	"path/filepath"
+	"strconv"
 	"strings"
+	"syscall"
 	"testing"
+	"time"
 
 	_ "github.com/jackc/pgx/v5/stdlib"
 	"github.com/jmoiron/sqlx"
@@ -23,6 +26,16 @@ func folder(t *testing.T) string {
 	require.NoError(t, os.Chmod(dir, 0o755))
 	t.Cleanup(func() { os.RemoveAll(dir) })
 	return filepath.Join(dir, "postgres")
+}
+
+// c0 connects when it is first used.
+func c0(url string) *sqlx.DB {
+	db, err := sqlx.Open("pgx", url)
+	if err != nil {
+		panic(err)
+	}
+	db.SetMaxIdleConns(0)
+	return db
 }
 
 func TestAServerOfOnesOwn(t *testing.T) {
@@ -53,7 +66,13 @@ func TestAServerOfOnesOwn(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, db.URL, again.URL, "a running server is used as it is")
 
+	require.NoError(t, again.Stop(ctx))
+	_, err = c0(db.URL).Exec(`select 1`)
+	assert.NoError(t, err, "who leaves does not stop it for others")
+
 	require.NoError(t, db.Stop(ctx))
+	_, err = c0(db.URL).Exec(`select 1`)
+	assert.Error(t, err, "the last one stops it")
 	third, err := localdb.Start(ctx, dir)
 	require.NoError(t, err)
 	defer third.Stop(ctx)
@@ -66,4 +85,30 @@ func TestAServerOfOnesOwn(t *testing.T) {
 	info, err := os.Stat(filepath.Join(dir, "password"))
 	require.NoError(t, err)
 	assert.Equal(t, os.FileMode(0o600), info.Mode().Perm())
+}
+
+// pid is the process of the server in a folder.
+func pid(t *testing.T, dir string) int {
+	t.Helper()
+	text, err := os.ReadFile(filepath.Join(dir, "data", "postmaster.pid"))
+	require.NoError(t, err)
+	n, err := strconv.Atoi(strings.SplitN(string(text), "\n", 2)[0])
+	require.NoError(t, err)
+	return n
+}
+
+func TestAServerThatCrashesIsStartedAgainWhereItWas(t *testing.T) {
+	ctx := context.Background()
+	dir := folder(t)
+	db, err := localdb.Start(ctx, dir)
+	require.NoError(t, err)
+	defer db.Stop(ctx)
+	db.Watch()
+	c := c0(db.URL)
+	_, err = c.Exec(`create table t (n int); insert into t values (7)`)
+	require.NoError(t, err)
+	require.NoError(t, syscall.Kill(pid(t, dir), syscall.SIGKILL))
+	var n int
+	require.Eventually(t, func() bool { return c.Get(&n, `select n from t`) == nil }, 30*time.Second, 100*time.Millisecond)
+	assert.Equal(t, 7, n)
 }

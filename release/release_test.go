@@ -146,7 +146,7 @@ func TestWhatCannotBeIsSaidBeforeAnythingIsMade(t *testing.T) {
 	}
 	w, err := release.Plan(release.Settings{Sound: &release.Sound{Attachment: "x"}}, m, doc, nil)
 	require.NoError(t, err)
-	assert.ErrorContains(t, w.Attach(func(string) (string, error) { return "", errors.New("no such") }), "attach it again")
+	assert.ErrorContains(t, w.Attach(func(string, release.AttachmentKind) (string, error) { return "", errors.New("no such") }), "attach it again")
 }
 
 func TestNamesAreSafeEverywhere(t *testing.T) {
@@ -251,7 +251,7 @@ func TestWhatIsAttached(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, png.Encode(f, image.NewGray(image.Rect(0, 0, 8, 8))))
 	require.NoError(t, f.Close())
-	find := func(path string) (string, error) {
+	find := func(path string, _ release.AttachmentKind) (string, error) {
 		if path == "" {
 			return "", os.ErrNotExist
 		}

@@ -104,6 +104,16 @@ const (
 	MaxStills = 200
 )
 
+// Check looks for what is wrong whatever the reveal is: before settings are kept for later.
+func (s Settings) Check() error {
+	s.Layers = slices.Clone(s.Layers)
+	if err := s.fill(); err != nil {
+		return err
+	}
+	_, err := s.order()
+	return err
+}
+
 // fill completes the settings and checks what needs no reveal.
 func (s *Settings) fill() error {
 	if s.Kind == "" {

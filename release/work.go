@@ -41,7 +41,21 @@ type reel struct {
 }
 
 // Attachments finds the file of an attachment.
-type Attachments func(id string) (path string, err error)
+type Attachments func(id string, kind AttachmentKind) (path string, err error)
+
+// AttachmentKind is what a file is used for.
+type AttachmentKind string
+
+// The kinds of attachments.
+const (
+	SoundFile   AttachmentKind = "sound"
+	LogoFile    AttachmentKind = "logo"
+	PictureFile AttachmentKind = "picture"
+	FontFile    AttachmentKind = "font"
+)
+
+// AttachmentKinds are all of them.
+var AttachmentKinds = []AttachmentKind{SoundFile, LogoFile, PictureFile, FontFile}
 
 // Reveals finds a reveal that is to be joined, and the model that it is of.
 type Reveals func(id string) (*formats.Model, *reveal.Reveal, error)
@@ -120,14 +134,14 @@ func (w *Work) Threads(n int) { w.plan.Threads = n }
 func (w *Work) Attach(find Attachments) error {
 	s := &w.Settings
 	if s.Sound != nil {
-		path, err := find(s.Sound.Attachment)
+		path, err := find(s.Sound.Attachment, SoundFile)
 		if err != nil {
 			return gone("sound", err)
 		}
 		s.Sound.File = path
 	}
 	if s.Logo != nil {
-		if err := opened(find, s.Logo.Attachment, "logo", func(f *os.File) (err error) {
+		if err := opened(find, s.Logo.Attachment, LogoFile, "logo", func(f *os.File) (err error) {
 			w.plan.Logo, err = render.ReadLogo(f, s.Logo.Corner)
 			return err
 		}); err != nil {
@@ -135,7 +149,7 @@ func (w *Work) Attach(find Attachments) error {
 		}
 	}
 	if s.Background == "picture" {
-		if err := opened(find, s.Picture, "background", func(f *os.File) error {
+		if err := opened(find, s.Picture, PictureFile, "background", func(f *os.File) error {
 			img, err := render.ReadImage(f, "background")
 			for _, r := range w.reels {
 				r.Plan.Background.Image = img
@@ -148,7 +162,7 @@ func (w *Work) Attach(find Attachments) error {
 	if s.Font == "" {
 		return nil
 	}
-	return opened(find, s.Font, "font", func(f *os.File) error {
+	return opened(find, s.Font, FontFile, "font", func(f *os.File) error {
 		data, err := io.ReadAll(io.LimitReader(f, MaxFont+1))
 		if err != nil || len(data) > MaxFont {
 			return cmp.Or(err, fmt.Errorf("the font has more than %d MB", MaxFont>>20))
@@ -164,8 +178,8 @@ func (w *Work) Attach(find Attachments) error {
 // MaxFont bounds the size of a font in bytes.
 const MaxFont = 64 << 20
 
-func opened(find Attachments, id, what string, read func(f *os.File) error) error {
-	path, err := find(id)
+func opened(find Attachments, id string, kind AttachmentKind, what string, read func(f *os.File) error) error {
+	path, err := find(id, kind)
 	if err != nil {
 		return gone(what, err)
 	}

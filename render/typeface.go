@@ -30,21 +30,6 @@ type typeface struct {
 // Font is a font of the user's, for signs that the shipped ones lack.
 type Font struct{ face *font.Face }
 
-// ReadFont reads a font file: TrueType, OpenType or WOFF, or the first font of a
-// collection.
-func ReadFont(data []byte) (f *Font, err error) {
-	defer func() { // a file may be anything
-		if p := recover(); p != nil {
-			f, err = nil, fmt.Errorf("the font is damaged: %v", p)
-		}
-	}()
-	faces, err := font.ParseTTC(bytes.NewReader(data))
-	if err != nil {
-		return nil, fmt.Errorf("this is no font that can be read (TrueType, OpenType, WOFF): %w", err)
-	}
-	return &Font{faces[0]}, nil
-}
-
 func loadTypeface(given []*Font, files ...string) (*typeface, error) {
 	t := &typeface{}
 	for _, name := range files {

@@ -41,11 +41,11 @@ func (s *Server) arrange(c *gin.Context) {
 		if r.Edit == nil {
 			return &store.Refused{Cause: errNoEdit}
 		}
-		edit, err := s.complete(c, project, *r.Edit)
+		edit, err := s.complete(c.Request.Context(), project, *r.Edit)
 		if err != nil {
 			return err
 		}
-		return s.store.Arrange(c, project, r.Version, edit)
+		return s.store.Arrange(c.Request.Context(), project, r.Version, edit)
 	})
 }
 
@@ -73,11 +73,15 @@ func (s *Server) complete(ctx context.Context, project string, edit arrange.Edit
 }
 
 func (s *Server) undoArrange(c *gin.Context) {
-	s.rearrange(c, func(project string, r Rearrange) error { return s.store.UndoArrange(c, project, r.Version) })
+	s.rearrange(c, func(project string, r Rearrange) error {
+		return s.store.UndoArrange(c.Request.Context(), project, r.Version)
+	})
 }
 
 func (s *Server) redoArrange(c *gin.Context) {
-	s.rearrange(c, func(project string, r Rearrange) error { return s.store.RedoArrange(c, project, r.Version) })
+	s.rearrange(c, func(project string, r Rearrange) error {
+		return s.store.RedoArrange(c.Request.Context(), project, r.Version)
+	})
 }
 
 func (s *Server) rearrange(c *gin.Context, change func(project string, r Rearrange) error) {
@@ -92,7 +96,7 @@ func (s *Server) rearrange(c *gin.Context, change func(project string, r Rearran
 			return
 		}
 	}
-	revision, err := s.store.Revision(c, key)
+	revision, err := s.store.Revision(c.Request.Context(), key)
 	if err == nil {
 		err = change(key, r)
 	}
@@ -100,7 +104,7 @@ func (s *Server) rearrange(c *gin.Context, change func(project string, r Rearran
 		fail(c, err)
 		return
 	}
-	arranged, err := s.arrangedPage(c, revision.ID)
+	arranged, err := s.arrangedPage(c.Request.Context(), revision.ID)
 	answer(c, http.StatusOK, arranged, err)
 }
 
@@ -109,12 +113,12 @@ func (s *Server) survey(c *gin.Context) {
 	if !ok {
 		return
 	}
-	revision, err := s.store.Revision(c, key)
+	revision, err := s.store.Revision(c.Request.Context(), key)
 	if err != nil {
 		fail(c, err)
 		return
 	}
-	text, err := s.store.Survey(c, revision.ID)
+	text, err := s.store.Survey(c.Request.Context(), revision.ID)
 	if err != nil {
 		fail(c, err)
 		return
@@ -130,9 +134,9 @@ func (s *Server) features(c *gin.Context) {
 		fail(c, store.ErrMissing)
 		return
 	}
-	data, err := s.store.Shape(c, key)
+	data, err := s.store.Shape(c.Request.Context(), key)
 	if err != nil {
-		fail(c, store.ErrMissing)
+		fail(c, err)
 		return
 	}
 	shape, err := solid.Decode(data)

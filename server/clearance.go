@@ -58,11 +58,11 @@ func (s *Server) clearance(c *gin.Context) {
 }
 
 func (s *Server) ways(c *gin.Context, key string, q Reach) ([]clearance.Way, error) {
-	r, err := s.store.Reveal(c, key)
+	r, err := s.store.Reveal(c.Request.Context(), key)
 	if err != nil {
 		return nil, err
 	}
-	m, err := s.store.Model(c, r.RevisionID, true)
+	m, err := s.store.Model(c.Request.Context(), r.RevisionID, true)
 	if err != nil {
 		return nil, err
 	}

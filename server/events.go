@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"net/http"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -15,36 +16,62 @@ import (
 // events hands what happens to all listening pages.
 type events struct {
 	mu        sync.Mutex
-	listeners map[chan store.Event]string // to the project that they watch
+	listeners map[*listener]bool
+	closed    bool
 }
 
-func newEvents() *events { return &events{listeners: map[chan store.Event]string{}} }
+// listener is a page that watches a project.
+type listener struct {
+	project string
+	events  chan store.Event
+	// missed says that something did not fit into events: the page is told to look at everything
+	// again.
+	missed atomic.Bool
+}
 
-// publish never waits: a page that does not keep up misses an event and learns
-// the state by its next request.
+func newEvents() *events { return &events{listeners: map[*listener]bool{}} }
+
+// publish never waits: a page that does not keep up is told so as soon as it does.
 func (e *events) publish(event store.Event) {
 	e.mu.Lock()
 	defer e.mu.Unlock()
-	for l, project := range e.listeners {
-		if project == event.Project {
-			select {
-			case l <- event:
-			default:
-			}
+	for l := range e.listeners {
+		if l.project != event.Project && event.Kind != store.MissedEvents {
+			continue
+		}
+		select {
+		case l.events <- event:
+		default:
+			l.missed.Store(true)
 		}
 	}
 }
 
-func (e *events) listen(project string) (events chan store.Event, leave func()) {
-	l := make(chan store.Event, 64)
+// listen returns a listener, nil when there are too many; leave ends it.
+func (e *events) listen(project string) (l *listener, leave func()) {
+	l = &listener{project: project, events: make(chan store.Event, 64)}
 	e.mu.Lock()
-	e.listeners[l] = project
-	e.mu.Unlock()
+	defer e.mu.Unlock()
+	if e.closed || len(e.listeners) >= maxStreams {
+		return nil, nil
+	}
+	e.listeners[l] = true
 	return l, func() {
 		e.mu.Lock()
+		defer e.mu.Unlock()
 		delete(e.listeners, l)
-		e.mu.Unlock()
 	}
+}
+
+// close ends all streams: the server stops.
+func (e *events) close() {
+	e.mu.Lock()
+	defer e.mu.Unlock()
+	e.closed = true
+	for l := range e.listeners {
+		close(l.events)
+	}
+	e.listeners = nil
 }
 
 // stream sends a project's events until the page goes away.
@@ -53,7 +80,16 @@ func (s *Server) stream(c *gin.Context) {
 	if !ok {
 		return
 	}
+	if _, err := s.store.Project(c.Request.Context(), project); err != nil {
+		fail(c, err)
+		return
+	}
 	l, leave := s.events.listen(project)
+	if l == nil {
+		c.Header("Retry-After", "5")
+		refuse(c, http.StatusServiceUnavailable, "busy", "too many pages are open on this server")
+		return
+	}
 	defer leave()
 	c.Header("Content-Type", "text/event-stream")
 	c.Header("Cache-Control", "no-store")
@@ -68,7 +104,13 @@ func (s *Server) stream(c *gin.Context) {
 			return
 		case <-alive.C:
 			fmt.Fprint(c.Writer, ": alive\n\n")
-		case e := <-l:
+		case e, ok := <-l.events:
+			if !ok {
+				return
+			}
+			if len(l.events) == 0 && l.missed.Swap(false) {
+				e = store.Event{Kind: store.MissedEvents, Project: project}
+			}
 			text, err := json.Marshal(e)
 			if err != nil {
 				return

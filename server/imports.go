@@ -1,6 +1,7 @@
 package server
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -19,7 +20,7 @@ import (
 )
 
 func (s *Server) listImports(c *gin.Context) {
-	list, err := s.store.Imports(c)
+	list, err := s.store.Imports(c.Request.Context())
 	answer(c, http.StatusOK, list, err)
 }
 
@@ -44,7 +45,14 @@ func (s *Server) takeImport(c *gin.Context) {
 		if n := utf8.RuneCountInString(i.Name); n < 1 || n > reveal.MaxTitle || !utf8.ValidString(i.Name) {
 			err = &store.Refused{Cause: errors.New("a project's name has 1 to 200 characters")}
 		} else {
-			i, err = s.queue.Import(c, i, o)
+			var known store.Import
+			known, err = s.queue.Import(c.Request.Context(), i, o)
+			if err == nil {
+				if known.ID != i.ID { // the same request once more: its files are there already
+					s.store.DropFiles(c.Request.Context(), i.Source)
+				}
+				i = known
+			}
 		}
 		if err == nil {
 			c.JSON(http.StatusCreated, i)
@@ -58,7 +66,7 @@ func (s *Server) takeImport(c *gin.Context) {
 
 // forget takes back what was stored of an import that did not come about.
 func (s *Server) forget(c *gin.Context, i store.Import, why error) {
-	s.store.DropFiles(c, i.Source) // what stays after a failure here is in nobody's way
+	s.store.DropFiles(context.WithoutCancel(c.Request.Context()), i.Source) // what stays after a failure here is in nobody's way
 	var large *http.MaxBytesError
 	if errors.As(why, &large) {
 		refuse(c, http.StatusRequestEntityTooLarge, "too-large", "the files are larger than 2 GiB together")
@@ -95,7 +103,7 @@ func (s *Server) takeParts(c *gin.Context, form *multipart.Reader, i *store.Impo
 		if err := intake.Check(names); err != nil && !intake.Beside.Has(name) {
 			return &store.Refused{Cause: err}
 		}
-		n, err := s.store.PutFile(c, i.Source, name, part)
+		n, err := s.store.PutFile(c.Request.Context(), i.Source, name, part)
 		if err != nil {
 			return broken(err)
 		}
@@ -147,19 +155,19 @@ func (s *Server) reread(c *gin.Context) {
 	if !read(c, &o) {
 		return
 	}
-	i, err := s.queue.Reread(c, key, o)
+	i, err := s.queue.Reread(c.Request.Context(), key, o)
 	answer(c, http.StatusCreated, i, err)
 }
 
 func (s *Server) cancelImport(c *gin.Context) {
 	if key, ok := id(c, "id"); ok {
-		done(c, s.queue.CancelImport(c, key))
+		done(c, s.queue.CancelImport(c.Request.Context(), key))
 	}
 }
 
 func (s *Server) retryImport(c *gin.Context) {
 	if key, ok := id(c, "id"); ok {
-		done(c, s.queue.RetryImport(c, key))
+		done(c, s.queue.RetryImport(c.Request.Context(), key))
 	}
 }
 
@@ -168,9 +176,9 @@ func (s *Server) deleteImport(c *gin.Context) {
 	if !ok {
 		return
 	}
-	i, err := s.store.Import(c, key)
+	i, err := s.store.Import(c.Request.Context(), key)
 	if err == nil {
-		err = s.store.DeleteImport(c, i)
+		err = s.store.DeleteImport(c.Request.Context(), i)
 	}
 	done(c, err)
 }

@@ -185,9 +185,9 @@ func TestAnImportThatLostItsWorkerIsDoneByAnother(t *testing.T) {
 	ok, err := s.store.BeginImport(context.Background(), i) // by a worker that says nothing more
 	require.NoError(t, err)
 	require.True(t, ok)
-	_, err = s.store.DB.Exec(`update river_job set state = 'discarded', finalized_at = now() where id = $1`, i.JobID)
+	_, err = s.store.SQL().Exec(`update river_job set state = 'discarded', finalized_at = now() where id = $1`, i.JobID)
 	require.NoError(t, err)
-	_, err = s.store.DB.Exec(`update imports set beat_at = now() - interval '1 minute' where id = $1`, i.ID)
+	_, err = s.store.SQL().Exec(`update imports set beat_at = now() - interval '1 minute' where id = $1`, i.ID)
 	require.NoError(t, err)
 	s.working()
 	done := s.ended(text)

@@ -1,14 +1,18 @@
 package server
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"net/http"
+	"net/url"
 	"os"
 	"path/filepath"
 	"slices"
 	"strings"
+	"unicode"
 
 	"github.com/gin-gonic/gin"
 
@@ -16,8 +20,8 @@ import (
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/encode"
+	"slowreveal/examine"
 	"slowreveal/release"
-	"slowreveal/render"
 	"slowreveal/store"
 )
 
@@ -41,7 +45,7 @@ func (s *Server) orderOutputs(c *gin.Context) {
 		refuse(c, http.StatusUnprocessableEntity, "order", "between 1 and 50 outputs can be ordered at once")
 		return
 	}
-	list, err := s.queue.Order(c, key, order.By, order.Outputs...)
+	list, err := s.queue.Order(c.Request.Context(), key, order.By, order.Outputs...)
 	answer(c, http.StatusCreated, list, err)
 }
 
@@ -79,7 +83,7 @@ func (s *Server) expectOutput(c *gin.Context) {
 	if !ok || !read(c, &settings) {
 		return
 	}
-	_, works, err := s.queue.Plan(c, key, settings)
+	_, works, err := s.queue.Plan(c.Request.Context(), key, settings)
 	if err != nil {
 		fail(c, err)
 		return
@@ -87,7 +91,7 @@ func (s *Server) expectOutput(c *gin.Context) {
 	w := works[0]
 	out := Expected{Frames: w.Frames(), Length: w.Length(), Timecode: film.SMPTE(w.Frames(), w.Rate()), Hasty: []Unreadable{}}
 	pixels := float64(out.Frames) * float64(w.Settings.Width) * float64(w.Settings.Height)
-	past, err := s.store.Experience(c, string(w.Settings.Kind), w.Settings.Format, string(w.Settings.Purpose))
+	past, err := s.store.Experience(c.Request.Context(), string(w.Settings.Kind), w.Settings.Format, string(w.Settings.Purpose))
 	if err != nil {
 		fail(c, err)
 		return
@@ -118,7 +122,7 @@ func (s *Server) expectOutput(c *gin.Context) {
 }
 
 func (s *Server) releaseFormats(c *gin.Context) {
-	list, err := encode.Available(c)
+	list, err := encode.Available(c.Request.Context())
 	if errors.Is(err, encode.ErrNoFFmpeg) {
 		refuse(c, http.StatusServiceUnavailable, "ffmpeg", err.Error())
 		return
@@ -128,26 +132,26 @@ func (s *Server) releaseFormats(c *gin.Context) {
 
 func (s *Server) listOutputs(c *gin.Context) {
 	if key, ok := id(c, "id"); ok {
-		list, err := s.store.Outputs(c, key)
+		list, err := s.store.Outputs(c.Request.Context(), key)
 		answer(c, http.StatusOK, list, err)
 	}
 }
 
 func (s *Server) cancelOutput(c *gin.Context) {
 	if key, ok := id(c, "id"); ok {
-		done(c, s.queue.Cancel(c, key))
+		done(c, s.queue.Cancel(c.Request.Context(), key))
 	}
 }
 
 func (s *Server) pauseOutput(c *gin.Context) {
 	if key, ok := id(c, "id"); ok {
-		done(c, s.queue.Pause(c, key))
+		done(c, s.queue.Pause(c.Request.Context(), key))
 	}
 }
 
 func (s *Server) retryOutput(c *gin.Context) {
 	if key, ok := id(c, "id"); ok {
-		done(c, s.queue.Resume(c, key))
+		done(c, s.queue.Resume(c.Request.Context(), key))
 	}
 }
 
@@ -159,13 +163,13 @@ type KeptOutput struct {
 func (s *Server) keepOutput(c *gin.Context) {
 	var keep KeptOutput
 	if o, ok := s.output(c); ok && read(c, &keep) {
-		done(c, s.store.KeepOutput(c, o, keep.Kept))
+		done(c, s.store.KeepOutput(c.Request.Context(), o, keep.Kept))
 	}
 }
 
 func (s *Server) deleteOutput(c *gin.Context) {
 	if o, ok := s.output(c); ok {
-		done(c, s.store.DeleteOutput(c, o))
+		done(c, s.store.DeleteOutput(c.Request.Context(), o))
 	}
 }
 
@@ -174,7 +178,7 @@ func (s *Server) output(c *gin.Context) (store.Output, bool) {
 	if !ok {
 		return store.Output{}, false
 	}
-	o, err := s.store.Output(c, key)
+	o, err := s.store.Output(c.Request.Context(), key)
 	if err != nil {
 		fail(c, err)
 	}
@@ -192,9 +196,25 @@ func (s *Server) outputFile(c *gin.Context) {
 	}
 	c.Header("Content-Type", o.Media)
 	if c.Query("download") != "" {
-		c.Header("Content-Disposition", `attachment; filename="`+release.FileName(o.Title)+filepath.Ext(o.File)+`"`)
+		c.Header("Content-Disposition", disposition(o.Title, filepath.Ext(o.File)))
 	}
 	c.File(s.store.OutputPath(o))
+}
+
+// disposition gives a download its name (RFC 6266): in letters that every program reads and, where
+// those are not all of it, in its own (RFC 5987).
+func disposition(title, ending string) string {
+	plain := release.FileName(title) + ending
+	own := url.PathEscape(strings.Map(func(r rune) rune {
+		if unicode.IsControl(r) || strings.ContainsRune(`/\:*?"<>|`, r) {
+			return '-'
+		}
+		return r
+	}, title) + ending)
+	if own == plain {
+		return `attachment; filename="` + plain + `"`
+	}
+	return `attachment; filename="` + plain + `"; filename*=UTF-8''` + own
 }
 
 // outputPicture serves the small picture of an output: of one that is being made, the frame
@@ -221,7 +241,7 @@ func (s *Server) outputCaptions(c *gin.Context) {
 	if !ok {
 		return
 	}
-	cues, err := s.queue.Captions(c, o)
+	cues, err := s.queue.Captions(c.Request.Context(), o)
 	if err != nil {
 		fail(c, err)
 		return
@@ -231,80 +251,89 @@ func (s *Server) outputCaptions(c *gin.Context) {
 
 func (s *Server) listAttachments(c *gin.Context) {
 	if key, ok := id(c, "id"); ok {
-		list, err := s.store.Attachments(c, key)
+		list, err := s.store.Attachments(c.Request.Context(), key)
 		answer(c, http.StatusOK, list, err)
 	}
 }
 
+// attach takes a form with the fields kind and file, in this order, and stores the file as it comes.
 func (s *Server) attach(c *gin.Context) {
 	key, ok := id(c, "id")
 	if !ok {
 		return
 	}
+	if _, err := s.store.Project(c.Request.Context(), key); err != nil {
+		fail(c, err)
+		return
+	}
 	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, store.MaxAttachment+1<<20)
-	head, err := c.FormFile("file")
+	form, err := c.Request.MultipartReader()
 	if err != nil {
 		refuse(c, http.StatusUnprocessableEntity, "file", "a file of at most 200 MB is needed")
 		return
 	}
-	kind := c.PostForm("kind")
-	if !slices.Contains([]string{"sound", "logo", "picture", "font"}, kind) {
-		refuse(c, http.StatusUnprocessableEntity, "kind", "an attachment is a sound, a logo, a picture or a font")
+	a := store.Attachment{ProjectID: key}
+	for {
+		part, err := form.NextPart()
+		if err != nil {
+			refuse(c, http.StatusUnprocessableEntity, "file", "a file of at most 200 MB is needed, behind its kind")
+			return
+		}
+		if part.FormName() == "kind" {
+			kind, _ := io.ReadAll(io.LimitReader(part, maxField)) // cut off, it is no kind
+			a.Kind = string(kind)
+			continue
+		}
+		if part.FormName() != "file" {
+			continue
+		}
+		if !slices.Contains(release.AttachmentKinds, release.AttachmentKind(a.Kind)) {
+			refuse(c, http.StatusUnprocessableEntity, "kind", "an attachment is a sound, a logo, a picture or a font")
+			return
+		}
+		a.Name = attachmentName(part.FileName())
+		a, err = s.store.Attach(c.Request.Context(), a, part, func(path string, a *store.Attachment) error {
+			if err := lookInto(c.Request.Context(), path, a); err != nil {
+				return &store.Refused{Cause: err}
+			}
+			return nil
+		})
+		answer(c, http.StatusCreated, a, err)
 		return
 	}
-	if _, err := s.store.Project(c, key); err != nil {
-		fail(c, err)
-		return
-	}
-	file, err := head.Open()
-	if err != nil {
-		fail(c, err)
-		return
-	}
-	defer file.Close()
-	name := strings.Map(func(r rune) rune {
-		if r < ' ' {
+}
+
+// attachmentName is a file's name without folders and signs that cannot be shown, and not too long.
+func attachmentName(name string) string {
+	name = strings.Map(func(r rune) rune {
+		if unicode.IsControl(r) {
 			return -1
 		}
 		return r
-	}, filepath.Base(head.Filename))
-	a, err := s.store.Attach(c, store.Attachment{ProjectID: key, Name: string([]rune(name)[:min(len([]rune(name)), 120)]), Kind: kind}, file, func(path string, a *store.Attachment) error {
-		if err := examine(c, path, a); err != nil {
-			return &store.Refused{Cause: err}
-		}
-		return nil
-	})
-	answer(c, http.StatusCreated, a, err)
+	}, strings.ToValidUTF8(filepath.Base(name), ""))
+	return cut(name, 120)
 }
 
-// examine looks into an attachment before it is taken.
-func examine(c *gin.Context, path string, a *store.Attachment) error {
-	if a.Kind == "sound" {
-		heard, err := encode.Listen(c, path)
+func (s *Server) deleteAttachment(c *gin.Context) {
+	if key, ok := id(c, "id"); ok {
+		done(c, s.store.DeleteAttachment(c.Request.Context(), key))
+	}
+}
+
+// lookInto looks into an attachment before it is taken.
+func lookInto(ctx context.Context, path string, a *store.Attachment) error {
+	switch a.Kind {
+	case "sound":
+		heard, err := encode.Listen(ctx, path)
 		a.Length = int64(heard.Length)
 		return err
-	}
-	if a.Kind == "font" {
+	case "font":
 		if a.Bytes > release.MaxFont {
 			return fmt.Errorf("a font may have %d MB", release.MaxFont>>20)
 		}
-		data, err := os.ReadFile(path)
-		if err == nil {
-			_, err = render.ReadFont(data)
-		}
-		return err
+		return examine.File(ctx, examine.Font, path)
 	}
-	f, err := os.Open(path)
-	if err != nil {
-		return err
-	}
-	defer f.Close()
-	if a.Kind == "logo" {
-		_, err = render.ReadLogo(f, render.LowerRight)
-	} else {
-		_, err = render.ReadImage(f, "background")
-	}
-	return err
+	return examine.File(ctx, examine.Picture, path)
 }
 
 // NewPreset asks for a set of outputs to be kept.
@@ -315,7 +344,7 @@ type NewPreset struct {
 
 func (s *Server) listPresets(c *gin.Context) {
 	if key, ok := id(c, "id"); ok {
-		list, err := s.store.Presets(c, key)
+		list, err := s.store.Presets(c.Request.Context(), key)
 		answer(c, http.StatusOK, list, err)
 	}
 }
@@ -331,17 +360,23 @@ func (s *Server) savePreset(c *gin.Context) {
 		refuse(c, http.StatusUnprocessableEntity, "preset", "a set of outputs needs a name and between 1 and 50 outputs")
 		return
 	}
+	for i := range p.Outputs {
+		if err := p.Outputs[i].Check(); err != nil {
+			refuse(c, http.StatusUnprocessableEntity, "preset", fmt.Sprintf("output %d of the set: %v", i+1, err))
+			return
+		}
+	}
 	text, err := json.Marshal(p.Outputs)
 	if err != nil {
 		fail(c, err)
 		return
 	}
-	saved, err := s.store.SavePreset(c, store.Preset{ProjectID: key, Name: p.Name, Settings: store.RawText(text)})
+	saved, err := s.store.SavePreset(c.Request.Context(), store.Preset{ProjectID: key, Name: p.Name, Settings: store.RawText(text)})
 	answer(c, http.StatusCreated, saved, err)
 }
 
 func (s *Server) deletePreset(c *gin.Context) {
 	if key, ok := id(c, "id"); ok {
-		done(c, s.store.DeletePreset(c, key))
+		done(c, s.store.DeletePreset(c.Request.Context(), key))
 	}
 }

@@ -41,6 +41,10 @@ func (s *Server) servePage(c *gin.Context) {
 		return
 	}
 	name := strings.TrimPrefix(path.Clean(c.Request.URL.Path), "/")
+	if strings.HasPrefix(name, "assets/") && !s.page.has(name) {
+		refuse(c, http.StatusNotFound, "missing", "there is no file "+name+"; load the page anew")
+		return
+	}
 	if name == "" || !s.page.has(name) {
 		c.Header("Cache-Control", "no-cache")
 		c.Data(http.StatusOK, "text/html; charset=utf-8", s.page.index)

@@ -58,7 +58,7 @@ func (s *Server) stepPicture(c *gin.Context) {
 }
 
 func (s *Server) drawStep(c *gin.Context, key string, step reveal.StepID) ([]byte, error) {
-	r, err := s.store.Reveal(c, key)
+	r, err := s.store.Reveal(c.Request.Context(), key)
 	if err != nil {
 		return nil, err
 	}
@@ -70,7 +70,7 @@ func (s *Server) drawStep(c *gin.Context, key string, step reveal.StepID) ([]byt
 	if i < 0 {
 		return nil, store.ErrMissing
 	}
-	m, err := s.store.Model(c, r.RevisionID, true)
+	m, err := s.store.Model(c.Request.Context(), r.RevisionID, true)
 	if err != nil {
 		return nil, err
 	}

@@ -5,7 +5,6 @@ import (
 	"net/http"
 
 	"github.com/gin-gonic/gin"
-	"github.com/google/uuid"
 
 	"slowreveal/store"
 )
@@ -14,7 +13,7 @@ import (
 // false.
 func id(c *gin.Context, name string) (string, bool) {
 	v := c.Param(name)
-	if _, err := uuid.Parse(v); err != nil {
+	if !isUUID(v) {
 		fail(c, store.ErrMissing)
 		return "", false
 	}
@@ -22,7 +21,7 @@ func id(c *gin.Context, name string) (string, bool) {
 }
 
 func (s *Server) listProjects(c *gin.Context) {
-	list, err := s.store.Projects(c)
+	list, err := s.store.Projects(c.Request.Context())
 	answer(c, http.StatusOK, list, err)
 }
 
@@ -31,22 +30,22 @@ func (s *Server) openProject(c *gin.Context) {
 	if !ok {
 		return
 	}
-	p, err := s.store.Project(c, key)
+	p, err := s.store.Project(c.Request.Context(), key)
 	if err != nil {
 		fail(c, err)
 		return
 	}
-	revision, err := s.store.Revision(c, key)
+	revision, err := s.store.Revision(c.Request.Context(), key)
 	if err != nil {
 		fail(c, err)
 		return
 	}
-	reveals, err := s.store.Reveals(c, key)
+	reveals, err := s.store.Reveals(c.Request.Context(), key)
 	if err != nil {
 		fail(c, err)
 		return
 	}
-	arranged, err := s.arrangedPage(c, revision.ID)
+	arranged, err := s.arrangedPage(c.Request.Context(), revision.ID)
 	if err != nil {
 		fail(c, err)
 		return
@@ -57,7 +56,7 @@ func (s *Server) openProject(c *gin.Context) {
 
 func (s *Server) deleteProject(c *gin.Context) {
 	if key, ok := id(c, "id"); ok {
-		done(c, s.store.DeleteProject(c, key))
+		done(c, s.store.DeleteProject(c.Request.Context(), key))
 	}
 }
 
@@ -77,10 +76,16 @@ func (s *Server) geometry(c *gin.Context) {
 	if !ok {
 		return
 	}
-	m, err := s.store.Model(c, revision, false)
+	m, err := s.store.Model(c.Request.Context(), revision, false)
 	if err != nil {
 		fail(c, err)
 		return
+	}
+	for _, ref := range m.Assembly.Shapes { // before anything is sent: what is wrong is said in words
+		if _, err := s.store.Shape(c.Request.Context(), ref.Hash); err != nil {
+			fail(c, err)
+			return
+		}
 	}
 	h := c.Writer.Header()
 	h.Set("Content-Type", "application/octet-stream")
@@ -88,9 +93,9 @@ func (s *Server) geometry(c *gin.Context) {
 	body, finish := compressed(c)
 	defer finish()
 	for _, ref := range m.Assembly.Shapes {
-		data, err := s.store.Shape(c, ref.Hash)
+		data, err := s.store.Shape(c.Request.Context(), ref.Hash)
 		if err != nil {
-			panic(http.ErrAbortHandler) // the page sees a broken transfer and says so
+			panic(http.ErrAbortHandler) // it was there a moment ago; the page says that the transfer broke
 		}
 		body.Write(binary.LittleEndian.AppendUint32(nil, uint32(len(data))))
 		body.Write(data)

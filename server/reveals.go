@@ -6,7 +6,6 @@ import (
 	"errors"
 	"io"
 	"net/http"
-	"net/url"
 	"strconv"
 
 	"github.com/gin-gonic/gin"
@@ -37,18 +36,25 @@ func (s *Server) currentModel(ctx context.Context, project string) (*formats.Mod
 	return s.store.Model(ctx, revision.ID, false)
 }
 
+func (s *Server) listReveals(c *gin.Context) {
+	if key, ok := id(c, "id"); ok {
+		list, err := s.store.Reveals(c.Request.Context(), key)
+		answer(c, http.StatusOK, list, err)
+	}
+}
+
 func (s *Server) createReveal(c *gin.Context) {
 	key, ok := id(c, "id")
 	var n NewReveal
 	if !ok || !read(c, &n) {
 		return
 	}
-	m, err := s.currentModel(c, key)
+	m, err := s.currentModel(c.Request.Context(), key)
 	if err != nil {
 		fail(c, err)
 		return
 	}
-	r, err := s.store.CreateReveal(c, key, reveal.New(n.Title, store.FirstLook(m.Assembly)))
+	r, err := s.store.CreateReveal(c.Request.Context(), key, reveal.New(n.Title, store.FirstLook(m.Assembly)))
 	answer(c, http.StatusCreated, r, err)
 }
 
@@ -67,13 +73,13 @@ func (s *Server) bringReveal(c *gin.Context) {
 	if b.Title != "" {
 		r.Title = b.Title
 	}
-	m, err := s.currentModel(c, key)
+	m, err := s.currentModel(c.Request.Context(), key)
 	if err != nil {
 		fail(c, err)
 		return
 	}
 	unmatched := reveal.Match(r, m.Assembly)
-	stored, err := s.store.CreateReveal(c, key, r)
+	stored, err := s.store.CreateReveal(c.Request.Context(), key, r)
 	answer(c, http.StatusCreated, BroughtReveal{stored, unmatched}, err)
 }
 
@@ -82,7 +88,7 @@ func (s *Server) openReveal(c *gin.Context) {
 	if !ok {
 		return
 	}
-	r, err := s.store.Reveal(c, key)
+	r, err := s.store.Reveal(c.Request.Context(), key)
 	answer(c, http.StatusOK, r, err)
 }
 
@@ -96,9 +102,12 @@ func (s *Server) entries(c *gin.Context) {
 		refuse(c, http.StatusBadRequest, "after", "?after= is not a version")
 		return
 	}
-	list, err := s.store.Entries(c, key, after)
-	answer(c, http.StatusOK, list, err)
+	out, err := s.store.Since(c.Request.Context(), key, after)
+	s.changed(c, nil, out, err)
 }
+
+// maxEdits bounds how many edits come at once.
+const maxEdits = 500
 
 func (s *Server) changeReveal(c *gin.Context) {
 	key, ok := id(c, "id")
@@ -106,48 +115,65 @@ func (s *Server) changeReveal(c *gin.Context) {
 	if !ok || !read(c, &change) {
 		return
 	}
-	command, err := edit.Parse(change.Command)
-	if err != nil {
-		refuse(c, http.StatusBadRequest, "unreadable", err.Error())
+	if len(change.Edits) == 0 || len(change.Edits) > maxEdits {
+		refuse(c, http.StatusBadRequest, "edits", "between 1 and 500 edits can be made at once")
 		return
 	}
-	entry, r, err := s.store.Do(c, key, store.Edit{Base: change.Version, Author: author(c)}, command)
-	s.changed(c, entry, r, err)
+	edits := make([]store.Edit, len(change.Edits))
+	for i, e := range change.Edits {
+		if e.Key != "" && !isUUID(e.Key) {
+			refuse(c, http.StatusBadRequest, "key", "an edit's key is no UUID")
+			return
+		}
+		command, err := edit.Parse(e.Command)
+		if err != nil {
+			refuse(c, http.StatusBadRequest, "unreadable", err.Error())
+			return
+		}
+		edits[i] = store.Edit{Key: e.Key, Command: command}
+	}
+	out, err := s.store.Do(c.Request.Context(), key, store.On{Base: change.Version, Author: author(c)}, edits...)
+	s.changed(c, change.Edits, out, err)
 }
 
 func (s *Server) undo(c *gin.Context) { s.reverse(c, s.store.Undo) }
 
 func (s *Server) redo(c *gin.Context) { s.reverse(c, s.store.Redo) }
 
-// author is what who asks calls themselves: a header, percent-encoded, as headers
-// hold no other letters.
-func author(c *gin.Context) string {
-	name, err := url.QueryUnescape(c.GetHeader("X-Author"))
-	if err != nil || len(name) > maxName {
-		return ""
-	}
-	return name
-}
-
-// maxName bounds names of people and of versions, in bytes.
-const maxName = 200
-
 // reverse answers an undo or redo.
-func (s *Server) reverse(c *gin.Context, do func(context.Context, string, store.Edit) (store.Entry, store.StoredReveal, error)) {
+func (s *Server) reverse(c *gin.Context, do func(context.Context, string, store.On) (store.Outcome, error)) {
 	key, ok := id(c, "id")
-	var change Change
-	if !ok || !read(c, &change) {
+	var on OnVersion
+	if !ok || !read(c, &on) {
 		return
 	}
-	entry, r, err := do(c, key, store.Edit{Base: change.Version, Author: author(c)})
-	s.changed(c, entry, r, err)
+	out, err := do(c.Request.Context(), key, store.On{Base: on.Version, Author: author(c)})
+	s.changed(c, nil, out, err)
 }
 
-func (s *Server) changed(c *gin.Context, e store.Entry, r store.StoredReveal, err error) {
+// changed answers with what came of a change. Commands that the page has sent itself do not go back.
+func (s *Server) changed(c *gin.Context, sent []KeyedCommand, out store.Outcome, err error) {
 	if err != nil {
 		fail(c, err)
 		return
 	}
-	command, err := edit.Parse([]byte(e.Command))
-	answer(c, http.StatusOK, Changed{Version: r.Version, UndoTo: r.UndoTo, RedoTo: r.RedoTo, Label: e.Label, Command: command}, err)
+	reply := Changed{Version: out.Reveal.Version, UndoTo: out.Reveal.UndoTo, RedoTo: out.Reveal.RedoTo, Entries: out.Since, Whole: out.Whole}
+	known := map[string]bool{}
+	for _, e := range sent {
+		known[e.Key] = true
+	}
+	for i := range reply.Entries {
+		if e := &reply.Entries[i]; e.Key != nil && known[*e.Key] {
+			e.Command = ""
+		}
+	}
+	if out.Why != nil {
+		p := Problem{Code: "refused", Message: out.Why.Error(), Key: out.Refused}
+		var stale *store.Stale
+		if errors.As(out.Why, &stale) {
+			p.Code = "stale"
+		}
+		reply.Refused = &p
+	}
+	c.JSON(http.StatusOK, reply)
 }

@@ -1,16 +1,17 @@
 package server
 
 import (
+	"context"
 	"encoding/json"
 	"net/http"
 	"regexp"
+	"time"
 
 	"github.com/gin-gonic/gin"
 
 	"slowreveal/core/arrange"
 	"slowreveal/core/assembly"
 	"slowreveal/core/clearance"
-	"slowreveal/core/edit"
 	"slowreveal/core/solid"
 	"slowreveal/core/survey"
 	"slowreveal/encode"
@@ -52,19 +53,37 @@ type Rearrange struct {
 	Edit    *arrange.Edit `json:"edit,omitempty"`
 }
 
-// Change asks for a command on a version of a reveal.
+// Change asks for edits that were made on a version of a reveal.
 type Change struct {
-	Version int64           `json:"version"`
-	Command json.RawMessage `json:"command,omitempty"`
+	Version int64          `json:"version"`
+	Edits   []KeyedCommand `json:"edits"`
 }
 
-// Changed says what a change made of a reveal.
+// KeyedCommand is an edit with the key that its page gave it, a UUID: the same key twice is one
+// edit.
+type KeyedCommand struct {
+	Key     string          `json:"key,omitempty"`
+	Command json.RawMessage `json:"command"`
+}
+
+// OnVersion asks for something that is done to a version of a reveal, such as an undo.
+type OnVersion struct {
+	Version int64 `json:"version"`
+}
+
+// Changed says how a reveal stands after a change.
 type Changed struct {
-	Version int64        `json:"version"`
-	UndoTo  int64        `json:"undoTo"`
-	RedoTo  int64        `json:"redoTo"`
-	Label   string       `json:"label"`
-	Command edit.Command `json:"command"`
+	Version int64 `json:"version"`
+	UndoTo  int64 `json:"undoTo"`
+	RedoTo  int64 `json:"redoTo"`
+	// Entries are the log since the version that the page knows, its own edits among them. The
+	// commands of those are left out: the page has them. When the log is long, Whole is the
+	// reveal as it is instead.
+	Entries []store.Entry       `json:"entries"`
+	Whole   *store.StoredReveal `json:"whole,omitempty"`
+	// Refused is what is wrong with the edit at which it ended: those before it are done, those
+	// behind it are not.
+	Refused *Problem `json:"refused,omitempty"`
 }
 
 // NewReveal asks for a reveal.
@@ -107,6 +126,7 @@ func (s *Server) routes() []route {
 		{"POST", "/projects/{id}/imports", "reread", "Reads a project's files once more, with another unit, axis or detail.", formats.Options{}, store.Import{}, jsonType, jsonType, 201, s.reread},
 		{"GET", "/projects/{id}", "openProject", "A project with its newest assembly and its reveals.", nil, ProjectPage{}, "", jsonType, 200, s.openProject},
 		{"DELETE", "/projects/{id}", "deleteProject", "Deletes a project with all that is in it.", nil, nil, "", "", 204, s.deleteProject},
+		{"GET", "/projects/{id}/reveals", "listReveals", "The reveals of a project, without their documents.", nil, []store.StoredReveal{}, "", jsonType, 200, s.listReveals},
 		{"POST", "/projects/{id}/reveals", "createReveal", "Adds an empty reveal.", NewReveal{}, store.StoredReveal{}, jsonType, jsonType, 201, s.createReveal},
 		{"POST", "/projects/{id}/reveals/bring", "bringReveal", "Adds a reveal from a document; what does not match the assembly is left out and named.", BringReveal{}, BroughtReveal{}, jsonType, jsonType, 201, s.bringReveal},
 		{"GET", "/projects/{id}/outputs", "listOutputs", "The outputs of a project, the newest first.", nil, []store.Output{}, "", jsonType, 200, s.listOutputs},
@@ -119,17 +139,17 @@ func (s *Server) routes() []route {
 		{"GET", "/projects/{id}/events", "events", "Changes as they happen (server-sent events).", nil, store.Event{}, "", "text/event-stream", 200, s.stream},
 		{"GET", "/reveals/{id}", "openReveal", "A reveal with its document.", nil, store.StoredReveal{}, "", jsonType, 200, s.openReveal},
 		{"GET", "/reveals/{id}/steps/{step}/picture", "stepPicture", "How a step ends, small (PNG).", nil, nil, "", "image/png", 200, s.stepPicture},
-		{"GET", "/reveals/{id}/entries", "entries", "The log of a reveal after version ?after=.", nil, []store.Entry{}, "", jsonType, 200, s.entries},
-		{"POST", "/reveals/{id}/commands", "changeReveal", "Applies a command. 409 when the version is not current.", Change{}, Changed{}, jsonType, jsonType, 200, s.changeReveal},
-		{"POST", "/reveals/{id}/undo", "undo", "Reverses the last change.", Change{}, Changed{}, jsonType, jsonType, 200, s.undo},
-		{"POST", "/reveals/{id}/redo", "redo", "Reverses the last undo.", Change{}, Changed{}, jsonType, jsonType, 200, s.redo},
+		{"GET", "/reveals/{id}/entries", "entries", "What has happened to a reveal after version ?after=.", nil, Changed{}, "", jsonType, 200, s.entries},
+		{"POST", "/reveals/{id}/commands", "changeReveal", "Applies edits on top of what others have done since the version; 409 when the first of them touches the same.", Change{}, Changed{}, jsonType, jsonType, 200, s.changeReveal},
+		{"POST", "/reveals/{id}/undo", "undo", "Reverses the last change; 409 when the version is not current.", OnVersion{}, Changed{}, jsonType, jsonType, 200, s.undo},
+		{"POST", "/reveals/{id}/redo", "redo", "Reverses the last undo.", OnVersion{}, Changed{}, jsonType, jsonType, 200, s.redo},
 		{"DELETE", "/reveals/{id}", "deleteReveal", "Takes a reveal away; it can be brought back.", nil, nil, "", "", 204, s.deleteReveal},
 		{"POST", "/reveals/{id}/bringback", "bringBack", "Brings a deleted reveal back.", nil, nil, "", "", 204, s.bringBack},
 		{"POST", "/reveals/{id}/reversed", "reversed", "Adds a reveal that shows this one backwards.", nil, store.StoredReveal{}, "", jsonType, 201, s.reversed},
 		{"POST", "/reveals/{id}/versions", "nameVersion", "Gives the present state a name.", NewVersion{}, store.Version{}, jsonType, jsonType, 201, s.nameVersion},
 		{"GET", "/reveals/{id}/versions", "versions", "The named versions, the newest first.", nil, []store.Version{}, "", jsonType, 200, s.versions},
 		{"GET", "/versions/{id}/differences", "differences", "What has changed since a named version, to another one (?to=) or to the present.", nil, Differences{}, "", jsonType, 200, s.differences},
-		{"POST", "/versions/{id}/restore", "goBack", "Makes the reveal what this version of it was, as an edit that can be undone.", Change{}, Changed{}, jsonType, jsonType, 200, s.goBack},
+		{"POST", "/versions/{id}/restore", "goBack", "Makes the reveal what this version of it was, as an edit that can be undone.", OnVersion{}, Changed{}, jsonType, jsonType, 200, s.goBack},
 		{"POST", "/reveals/{id}/presence", "announce", "Tells the other pages where somebody is.", store.Presence{}, nil, jsonType, "", 204, s.announce},
 		{"POST", "/reveals/{id}/clearance", "clearance", "How far parts go in some directions, at a time of the reveal, before they touch what stays.", Reach{}, []clearance.Way{}, jsonType, jsonType, 200, s.clearance},
 		{"GET", "/release/formats", "releaseFormats", "The video formats that this machine can make.", nil, []encode.Format{}, "", jsonType, 200, s.releaseFormats},
@@ -143,8 +163,9 @@ func (s *Server) routes() []route {
 		{"GET", "/outputs/{id}/picture", "outputPicture", "A small picture of the output; while it is being made, of the frame made last.", nil, nil, "", "image/jpeg", 200, s.outputPicture},
 		{"GET", "/outputs/{id}/captions", "outputCaptions", "The steps' words of a film as WebVTT.", nil, nil, "", "text/vtt", 200, s.outputCaptions},
 		{"GET", "/outputs/{id}/file", "outputFile", "The finished file; ranges are served.", nil, nil, "", "application/octet-stream", 200, s.outputFile},
-		{"GET", "/projects/{id}/attachments", "listAttachments", "Sounds and logos, the newest first.", nil, []store.Attachment{}, "", jsonType, 200, s.listAttachments},
-		{"POST", "/projects/{id}/attachments", "attach", "Takes a sound or a logo; form fields kind and file.", nil, store.Attachment{}, "multipart/form-data", jsonType, 201, s.attach},
+		{"GET", "/projects/{id}/attachments", "listAttachments", "Sounds, logos, pictures and fonts, the newest first.", nil, []store.Attachment{}, "", jsonType, 200, s.listAttachments},
+		{"POST", "/projects/{id}/attachments", "attach", "Takes a sound, logo, picture or font; form fields kind and, behind it, file.", nil, store.Attachment{}, "multipart/form-data", jsonType, 201, s.attach},
+		{"DELETE", "/attachments/{id}", "deleteAttachment", "Removes a sound, logo, picture or font, unless an output that is being made uses it.", nil, nil, "", "", 204, s.deleteAttachment},
 		{"GET", "/projects/{id}/presets", "listPresets", "Sets of outputs that are ordered together.", nil, []store.Preset{}, "", jsonType, 200, s.listPresets},
 		{"POST", "/projects/{id}/presets", "savePreset", "Keeps a set of outputs under a name; one of the same name is replaced.", NewPreset{}, store.Preset{}, jsonType, jsonType, 201, s.savePreset},
 		{"DELETE", "/presets/{id}", "deletePreset", "Forgets a set of outputs.", nil, nil, "", "", 204, s.deletePreset},
@@ -160,9 +181,16 @@ type Health struct {
 	Status string `json:"status"`
 }
 
+// pulseFor is how long the database has to answer before it counts as away.
+const pulseFor = 800 * time.Millisecond
+
+// health asks over a connection of its own: it answers however busy everything else is.
 func (s *Server) health(c *gin.Context) {
-	if err := s.store.DB.PingContext(c); err != nil {
-		fail(c, err)
+	ctx, cancel := context.WithTimeout(c.Request.Context(), pulseFor)
+	defer cancel()
+	if err := s.store.Pulse(ctx); err != nil {
+		c.Header("Retry-After", "2")
+		refuse(c, http.StatusServiceUnavailable, "away", "the database does not answer")
 		return
 	}
 	c.JSON(http.StatusOK, Health{"ok"})

@@ -6,11 +6,11 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
-	"net/url"
-	"strings"
+	"sync/atomic"
 	"time"
 
 	"github.com/gin-gonic/gin"
+	"golang.org/x/net/netutil"
 
 	"slowreveal/jobs"
 	"slowreveal/store"
@@ -27,6 +27,8 @@ type Server struct {
 	scenes scenes
 	// drawing holds whoever draws a picture.
 	drawing chan struct{}
+	// stopping is set when what comes is no longer taken.
+	stopping atomic.Bool
 }
 
 // New returns a server on the store and queue.
@@ -38,8 +40,9 @@ func New(s *store.Store, q *jobs.Queue) (*Server, error) {
 	}
 	srv := &Server{store: s, queue: q, page: page, events: newEvents(), engine: gin.New(), drawing: make(chan struct{}, 1)}
 	srv.engine.HandleMethodNotAllowed = true
-	srv.engine.Use(recovered, guard)
-	api := srv.engine.Group("/api")
+	srv.engine.ContextWithFallback = true // a handler's context ends with its request
+	srv.engine.Use(logged, recovered, guard, patient)
+	api := srv.engine.Group("/api", srv.open, keyed)
 	for _, r := range srv.routes() {
 		api.Handle(r.method, ginPath(r.path), r.handle)
 	}
@@ -51,21 +54,42 @@ func New(s *store.Store, q *jobs.Queue) (*Server, error) {
 // Handler returns the server as an HTTP handler.
 func (s *Server) Handler() http.Handler { return s.engine }
 
-// Serve answers requests on the listener until ctx ends.
+const (
+	// maxConnections bounds how many connections are open at once, maxStreams how many of them
+	// listen to events.
+	maxConnections, maxStreams = 600, 300
+	// drainFor is how long what was taken may take to end when the server stops.
+	drainFor = 20 * time.Second
+)
+
+// Serve answers requests on the listener until ctx ends. What has been taken by then is finished;
+// what comes later is sent away with 503, or finds nobody.
 func (s *Server) Serve(ctx context.Context, l net.Listener) error {
-	go s.store.Listen(ctx, s.events.publish)
-	h := &http.Server{Handler: s.engine, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute,
-		BaseContext: func(net.Listener) context.Context { return ctx }}
-	go func() {
-		<-ctx.Done()
-		stop, cancel := context.WithTimeout(context.WithoutCancel(ctx), 5*time.Second)
+	living, die := context.WithCancel(context.WithoutCancel(ctx))
+	defer die()
+	go s.store.Listen(living, s.events.publish)
+	h := &http.Server{Handler: s.engine, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10,
+		BaseContext: func(net.Listener) context.Context { return living }, ErrorLog: slog.NewLogLogger(slog.Default().Handler(), slog.LevelDebug)}
+	drained := make(chan struct{})
+	stop := context.AfterFunc(ctx, func() {
+		defer close(drained)
+		s.stopping.Store(true)
+		s.events.close()
+		limit, cancel := context.WithTimeout(living, drainFor)
 		defer cancel()
-		h.Shutdown(stop)
-	}()
-	if err := h.Serve(l); !errors.Is(err, http.ErrServerClosed) {
-		return err
+		if err := h.Shutdown(limit); err != nil {
+			slog.Warn("some requests did not end in time", "error", err)
+			h.Close()
+		}
+	})
+	err := h.Serve(netutil.LimitListener(l, maxConnections))
+	if !stop() {
+		<-drained
 	}
-	return nil
+	if errors.Is(err, http.ErrServerClosed) {
+		return nil
+	}
+	return err
 }
 
 // contentPolicy allows what the page is made of and nothing else. WebAssembly
@@ -74,60 +98,18 @@ const contentPolicy = "default-src 'none'; script-src 'self' 'wasm-unsafe-eval';
 	"img-src 'self' data: blob:; font-src 'self'; connect-src 'self'; media-src 'self'; worker-src 'self' blob:; " +
 	"base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
 
-// guard lets in only requests that were meant for this server: it has no
-// accounts yet, so it must not be reachable through a foreign page or name.
-func guard(c *gin.Context) {
-	h := c.Writer.Header()
-	h.Set("Content-Security-Policy", contentPolicy)
-	h.Set("X-Content-Type-Options", "nosniff")
-	h.Set("Referrer-Policy", "no-referrer")
-	h.Set("Cross-Origin-Opener-Policy", "same-origin")
-	h.Set("Cross-Origin-Resource-Policy", "same-origin")
-	if !local(c.Request.Host) {
-		refuse(c, http.StatusForbidden, "foreign-host", "this server answers only to localhost, not to "+c.Request.Host)
-		return
-	}
-	if origin := c.GetHeader("Origin"); origin != "" {
-		u, err := url.Parse(origin)
-		if err != nil || u.Host != c.Request.Host {
-			refuse(c, http.StatusForbidden, "foreign-origin", "requests from pages of "+origin+" are refused")
-		}
-	}
-}
-
-func local(host string) bool {
-	name := host
-	if h, _, err := net.SplitHostPort(host); err == nil {
-		name = h
-	}
-	name = strings.Trim(name, "[]")
-	if name == "localhost" {
-		return true
-	}
-	ip := net.ParseIP(name)
-	return ip != nil && ip.IsLoopback()
-}
-
-func recovered(c *gin.Context) {
-	defer func() {
-		if p := recover(); p != nil {
-			if p == http.ErrAbortHandler {
-				panic(p)
-			}
-			slog.Error("a request failed by a mistake of ours", "path", c.Request.URL.Path, "mistake", p)
-			refuse(c, http.StatusInternalServerError, "mistake", "this is a mistake in Slow Reveal; nothing was changed")
-		}
-	}()
-	c.Next()
-}
-
 // Problem is what every error of the API looks like.
 type Problem struct {
 	Code    string `json:"code"`
 	Message string `json:"message"`
-	// Version and Since come with code "stale".
-	Version int64         `json:"version,omitempty"`
-	Since   []store.Entry `json:"since,omitempty"`
+	// The others come with code "stale": the current version, the log since the one that was
+	// known or the whole reveal instead, which edits of the request are in it already, and, when
+	// it was one edit that touched what has changed since, which.
+	Version int64               `json:"version,omitempty"`
+	Since   []store.Entry       `json:"since,omitempty"`
+	Whole   *store.StoredReveal `json:"whole,omitempty"`
+	Done    []string            `json:"done,omitempty"`
+	Key     string              `json:"key,omitempty"`
 }
 
 func refuse(c *gin.Context, status int, code, message string) {
@@ -143,24 +125,47 @@ func answer(c *gin.Context, status int, v any, err error) {
 	c.JSON(status, v)
 }
 
-// fail answers with what an error of the store or queue means.
+// fail answers with what an error of the store or queue means. What is wrong inside is told to the
+// log; the page gets words, and the number under which the log has it.
 func fail(c *gin.Context, err error) {
 	var stale *store.Stale
 	var refused *store.Refused
 	var nothing *store.NothingLeft
+	var damaged *store.Damaged
 	switch {
 	case errors.As(err, &stale):
-		c.AbortWithStatusJSON(http.StatusConflict, Problem{Code: "stale", Message: err.Error(), Version: stale.Current, Since: stale.Since})
+		c.AbortWithStatusJSON(http.StatusConflict, staleProblem(stale))
 	case errors.As(err, &refused):
 		refuse(c, http.StatusUnprocessableEntity, "refused", err.Error())
 	case errors.As(err, &nothing):
 		refuse(c, http.StatusUnprocessableEntity, "nothing-left", err.Error())
 	case errors.Is(err, store.ErrMissing):
 		refuse(c, http.StatusNotFound, "missing", err.Error())
-	case c.Request.Context().Err() != nil:
-		c.Abort()
+	case errors.As(err, &damaged):
+		slog.Error("a stored shape is not what was stored", "request", c.GetString(requestID), "error", err)
+		c.Header("Cache-Control", "no-store")
+		refuse(c, http.StatusInternalServerError, "damaged", damaged.Error())
+	case store.IsUnstorable(err):
+		refuse(c, http.StatusBadRequest, "unstorable", "a text holds a sign that cannot be stored (such as U+0000); take it out and send it again")
+	case errors.Is(err, store.ErrBusy):
+		c.Header("Retry-After", "1")
+		refuse(c, http.StatusServiceUnavailable, "busy", err.Error())
+	case c.Request.Context().Err() != nil: // nobody is there to read it
+		refuse(c, statusGone, "gone", "the request was given up before it was answered")
+	case store.IsAway(err):
+		slog.Warn("the database is away", "request", c.GetString(requestID), "error", err)
+		c.Header("Retry-After", "2")
+		refuse(c, http.StatusServiceUnavailable, "away", "the database does not answer just now; nothing was changed, try again in a moment")
 	default:
-		slog.Error("a request failed", "path", c.Request.URL.Path, "error", err)
-		refuse(c, http.StatusServiceUnavailable, "unavailable", "the change was not stored: "+err.Error())
+		slog.Error("a request failed", "request", c.GetString(requestID), "path", c.Request.URL.Path, "error", err)
+		refuse(c, http.StatusInternalServerError, "failed", "this could not be done, and nothing was changed; the server's log says why under "+c.GetString(requestID))
 	}
+}
+
+// statusGone is what the log has for a request whose sender has left (nginx's number for it; no
+// standard has one).
+const statusGone = 499
+
+func staleProblem(s *store.Stale) Problem {
+	return Problem{Code: "stale", Message: s.Error(), Version: s.Current, Since: s.Since, Whole: s.Whole, Done: s.Done, Key: s.Key}
 }

@@ -96,7 +96,7 @@ func (s *stand) pump() (store.Project, string) {
 }
 
 func change(version int64, command string) map[string]any {
-	return map[string]any{"version": version, "command": json.RawMessage(command)}
+	return map[string]any{"version": version, "edits": []any{map[string]any{"command": json.RawMessage(command)}}}
 }
 
 func TestFromFileToEditToUndo(t *testing.T) {
@@ -106,8 +106,8 @@ func TestFromFileToEditToUndo(t *testing.T) {
 	path := "/api/reveals/" + reveal
 	code, text, _ := s.ask("POST", path+"/commands", change(0, `{"op":"insertStep","step":{"id":"a","title":"Open","length":2000000}}`))
 	require.Equal(t, 200, code, string(text))
-	code, text, _ = s.ask("POST", path+"/commands", change(0, `{"op":"setTitle","title":"late"}`))
-	assert.Equal(t, http.StatusConflict, code)
+	code, text, _ = s.ask("POST", path+"/commands", change(0, `{"op":"setStep","step":{"id":"a","title":"late","length":2000000}}`))
+	assert.Equal(t, http.StatusConflict, code, "the step was not there in what this was made on")
 	problem := read[server.Problem](t, text)
 	assert.Equal(t, "stale", problem.Code)
 	assert.Equal(t, int64(1), problem.Version)
@@ -121,7 +121,7 @@ func TestFromFileToEditToUndo(t *testing.T) {
 	assert.Equal(t, http.StatusUnprocessableEntity, code)
 	code, text, _ = s.ask("GET", path+"/entries?after=0", nil)
 	assert.Equal(t, 200, code)
-	assert.Len(t, read[[]store.Entry](t, text), 2)
+	assert.Len(t, read[server.Changed](t, text).Entries, 2)
 }
 
 func TestGeometryIsTheShapesOneAfterTheOther(t *testing.T) {
@@ -152,7 +152,9 @@ func TestStrangersAreNotLetIn(t *testing.T) {
 	}{
 		{nil, 200}, {[]string{"Origin", s.url}, 200}, {[]string{"Host", "localhost:1"}, 200}, {[]string{"Host", "[::1]:9"}, 200},
 		{[]string{"Host", "evil.example"}, 403}, {[]string{"Host", "127.0.0.1.evil.example"}, 403}, {[]string{"Host", "192.168.1.5"}, 403},
-		{[]string{"Origin", "http://evil.example"}, 403}, {[]string{"Origin", "null"}, 403}, {[]string{"Origin", "http://" + host + ".evil"}, 403},
+		{[]string{"Origin", "http://evil.example"}, 403}, {[]string{"Origin", "null"}, 403}, {[]string{"Origin", "http://" + host + ".evil"}, 403}, {[]string{"Origin", "https://" + host}, 403},
+		{[]string{"Sec-Fetch-Site", "cross-site"}, 403}, {[]string{"Sec-Fetch-Site", "same-origin"}, 200}, {[]string{"Sec-Fetch-Site", "none"}, 200},
+		{[]string{"Sec-Fetch-Site", "cross-site", "Sec-Fetch-Mode", "navigate"}, 403},
 	} {
 		code, text, header := s.ask("GET", "/api/health", nil, c.headers...)
 		assert.Equal(t, c.want, code, "%v %s", c.headers, text)

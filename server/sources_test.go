@@ -83,7 +83,7 @@ func TestAJoinedFilmByTheAPI(t *testing.T) {
 	assert.Contains(t, string(data), "00:01.500 -->", "the first step begins as the card fades")
 
 	title := "Back together"
-	_, _, err = s.store.Do(ctx, other.ID, store.Edit{Base: other.Version, Author: "Ines"}, edit.Command{Op: edit.SetTitle, Title: &title})
+	_, err = s.store.Do(ctx, other.ID, store.On{Base: other.Version, Author: "Ines"}, store.Edit{Command: edit.Command{Op: edit.SetTitle, Title: &title}})
 	require.NoError(t, err)
 	o, err = s.store.Output(ctx, o.ID)
 	require.NoError(t, err)

@@ -5,7 +5,6 @@ import (
 	"strings"
 
 	"github.com/gin-gonic/gin"
-	"github.com/google/uuid"
 
 	"slowreveal/core/compose"
 	"slowreveal/core/film"
@@ -30,17 +29,17 @@ func (s *Server) nameVersion(c *gin.Context) {
 		return
 	}
 	name := strings.TrimSpace(n.Name)
-	if name == "" || len(name) > maxName {
-		refuse(c, http.StatusUnprocessableEntity, "name", "a version needs a name of at most 200 letters")
+	if name == "" || len(name) > maxName || !printable(name) {
+		refuse(c, http.StatusUnprocessableEntity, "name", "a version needs a name of at most 200 letters, without control characters")
 		return
 	}
-	v, err := s.store.NameVersion(c, key, name, author(c))
+	v, err := s.store.NameVersion(c.Request.Context(), key, name, author(c))
 	answer(c, http.StatusCreated, v, err)
 }
 
 func (s *Server) versions(c *gin.Context) {
 	if key, ok := id(c, "id"); ok {
-		list, err := s.store.Versions(c, key)
+		list, err := s.store.Versions(c.Request.Context(), key)
 		answer(c, http.StatusOK, list, err)
 	}
 }
@@ -51,11 +50,11 @@ func (s *Server) differences(c *gin.Context) {
 		return
 	}
 	to := c.Query("to")
-	if _, err := uuid.Parse(to); to != "" && err != nil {
+	if to != "" && !isUUID(to) {
 		refuse(c, http.StatusBadRequest, "to", "?to= is not the id of a version")
 		return
 	}
-	lines, err := s.store.Differences(c, key, to)
+	lines, err := s.store.Differences(c.Request.Context(), key, to)
 	answer(c, http.StatusOK, Differences{lines}, err)
 }
 
@@ -63,13 +62,13 @@ func (s *Server) goBack(c *gin.Context) { s.reverse(c, s.store.GoBack) }
 
 func (s *Server) deleteReveal(c *gin.Context) {
 	if key, ok := id(c, "id"); ok {
-		done(c, s.store.DeleteReveal(c, key))
+		done(c, s.store.DeleteReveal(c.Request.Context(), key))
 	}
 }
 
 func (s *Server) bringBack(c *gin.Context) {
 	if key, ok := id(c, "id"); ok {
-		done(c, s.store.BringBack(c, key))
+		done(c, s.store.BringBack(c.Request.Context(), key))
 	}
 }
 
@@ -84,11 +83,11 @@ func (s *Server) reversed(c *gin.Context) {
 }
 
 func (s *Server) backwards(c *gin.Context, key string) (store.StoredReveal, error) {
-	r, err := s.store.Reveal(c, key)
+	r, err := s.store.Reveal(c.Request.Context(), key)
 	if err != nil {
 		return r, err
 	}
-	m, err := s.store.Model(c, r.RevisionID, false)
+	m, err := s.store.Model(c.Request.Context(), r.RevisionID, false)
 	if err != nil {
 		return r, err
 	}
@@ -100,7 +99,7 @@ func (s *Server) backwards(c *gin.Context, key string) (store.StoredReveal, erro
 	f := film.Compile(m.Assembly, forwards)
 	back := compose.Reversed(forwards, f.Opening(f.Duration()))
 	back.Title = cut(doc.Title+", backwards", reveal.MaxTitle)
-	return s.store.CreateReveal(c, r.ProjectID, back)
+	return s.store.CreateReveal(c.Request.Context(), r.ProjectID, back)
 }
 
 // cut keeps at most n letters.
@@ -122,5 +121,5 @@ func (s *Server) announce(c *gin.Context) {
 		refuse(c, http.StatusUnprocessableEntity, "too-long", "a name has at most 200 letters")
 		return
 	}
-	done(c, s.store.Announce(c, key, p))
+	done(c, s.store.Announce(c.Request.Context(), key, p))
 }

@@ -44,10 +44,10 @@ func TestANamedVersionCanBeComparedAndGoneBackTo(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "Other", after.Title)
 	// Whose edits they were.
-	list, err := s.store.Entries(context.Background(), r, 0)
+	log, err := s.store.Since(context.Background(), r, 0)
 	require.NoError(t, err)
-	assert.Equal(t, "Mara", list[0].Author)
-	assert.Equal(t, "go back to “Sent to the client”", list[1].Label)
+	assert.Equal(t, "Mara", log.Since[0].Author)
+	assert.Equal(t, "go back to “Sent to the client”", log.Since[1].Label)
 	_, text, _ = s.ask("GET", "/api/reveals/"+r+"/versions", nil)
 	assert.Len(t, read[[]store.Version](t, text), 1)
 	for _, name := range []string{"", "   ", strings.Repeat("x", 201)} {

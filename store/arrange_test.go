@@ -13,7 +13,6 @@ import (
 	"slowreveal/core/assembly"
 	"slowreveal/core/edit"
 	"slowreveal/core/reveal"
-	"slowreveal/localdb/testdb"
 	"slowreveal/store"
 )
 
@@ -31,7 +30,7 @@ func named(t *testing.T, s *store.Store, project string, id assembly.NodeID) str
 }
 
 func TestAnArrangementIsKeptOverTheImport(t *testing.T) {
-	s := testdb.Open(t)
+	s := open(t)
 	p, r := project(t, s)
 	rename := func(version int64, to string) error {
 		return s.Arrange(ctx, p.ID, version, arrange.Edit{Do: arrange.Rename, Node: "housing/hood", Name: to})
@@ -61,14 +60,14 @@ func TestAnArrangementIsKeptOverTheImport(t *testing.T) {
 	require.NoError(t, s.Arrange(ctx, p.ID, 6, arrange.Edit{Do: arrange.Group, Nodes: []assembly.NodeID{"housing/hood", "housing/base"}, Name: "Shell"}))
 	pull := reveal.Cue{ID: "shell", Kind: reveal.KindPull, Targets: []assembly.NodeID{"group/shell"}, Length: reveal.Second, Easing: reveal.Smooth,
 		Pull: &reveal.Pull{Axes: reveal.Own, Along: [3]float64{0, 1, 0}, Distance: 10}}
-	_, _, err = s.Do(ctx, r.ID, at(r.Version), edit.Command{Op: edit.InsertCue, StepID: "step-1", Cue: &pull})
+	_, err = s.Do(ctx, r.ID, at(r.Version), store.Edit{Command: edit.Command{Op: edit.InsertCue, StepID: "step-1", Cue: &pull}})
 	require.NoError(t, err)
 	require.ErrorAs(t, s.UndoArrange(ctx, p.ID, 7), &refused)
 	assert.ErrorIs(t, s.Arrange(ctx, "01890000-0000-7000-8000-000000000000", 0, arrange.Edit{Do: arrange.Rename, Node: "/", Name: "x"}), store.ErrMissing)
 }
 
 func TestASurveyIsKeptUntilTheShapesChange(t *testing.T) {
-	s := testdb.Open(t)
+	s := open(t)
 	p, _ := project(t, s)
 	r, err := s.Revision(ctx, p.ID)
 	require.NoError(t, err)
@@ -93,7 +92,7 @@ func TestASurveyIsKeptUntilTheShapesChange(t *testing.T) {
 }
 
 func TestFilesOfAnImportComeBackAsTheyWere(t *testing.T) {
-	s := testdb.Open(t)
+	s := open(t)
 	i := store.Import{ID: store.NewImport(), Name: "files"}
 	i.Source = i.ID
 	for _, name := range []string{"a b.stl", "ünïcode.step", "x.mtl"} {

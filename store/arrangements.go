@@ -2,17 +2,13 @@ package store
 
 import (
 	"context"
-	"database/sql"
 	"encoding/json"
 	"errors"
 	"fmt"
 
-	"github.com/jmoiron/sqlx"
-
 	"slowreveal/core/arrange"
 	"slowreveal/core/assembly"
 	"slowreveal/core/reveal"
-	"slowreveal/core/solid"
 )
 
 // Arrangement is what a project's author has done to its assembly.
@@ -29,8 +25,8 @@ type Arrangement struct {
 // MaxSteps is how many edits an arrangement may have.
 const MaxSteps = 10_000
 
-// Arrangement returns a project's arrangement without its sets.
-func (s *Store) arrangement(ctx context.Context, q sqlx.QueryerContext, project string, lock bool) (Arrangement, error) {
+// arrangement returns a project's arrangement without its sets.
+func arrangement(ctx context.Context, q reader, project string, lock bool) (Arrangement, error) {
 	var row struct {
 		Version       int64
 		Edits, Undone string
@@ -40,10 +36,8 @@ func (s *Store) arrangement(ctx context.Context, q sqlx.QueryerContext, project 
 		query += ` for update`
 	}
 	a := Arrangement{}
-	if err := sqlx.GetContext(ctx, q, &row, query, project); errors.Is(err, sql.ErrNoRows) {
-		return a, nil
-	} else if err != nil {
-		return a, err
+	if err := q.GetContext(ctx, &row, query, project); err != nil {
+		return a, missing(err)
 	}
 	a.Version = row.Version
 	if err := json.Unmarshal([]byte(row.Edits), &a.edits); err != nil {
@@ -99,32 +93,30 @@ func (s *Store) RedoArrange(ctx context.Context, project string, version int64) 
 }
 
 func (s *Store) rearrange(ctx context.Context, project string, version int64, change func(*Arrangement) error) error {
-	return s.within(ctx, func(tx *sqlx.Tx) error {
-		if _, err := tx.ExecContext(ctx, `insert into arrangements (project_id) select id from projects where id = $1 on conflict do nothing`, project); err != nil {
-			return err
-		}
-		a, err := s.arrangement(ctx, tx, project, true)
+	_, err := s.once(ctx, func(tx *Tx) (string, error) {
+		a, err := arrangement(ctx, tx, project, true)
 		if err != nil {
-			return err
+			return "", err
 		}
 		if a.Version != version {
-			return &Stale{Current: a.Version}
+			return "", &Stale{Missed: Missed{Current: a.Version}}
 		}
 		if err := change(&a); err != nil {
-			return &Refused{Cause: err}
+			return "", &Refused{Cause: err}
 		}
-		if err := s.fits(ctx, tx, project, a.edits); err != nil {
-			return &Refused{Cause: err}
+		if err := fits(ctx, tx, project, a.edits); err != nil {
+			return "", err
 		}
 		if err := a.write(ctx, tx, project); err != nil {
-			return err
+			return "", err
 		}
-		return notify(ctx, tx, Event{Kind: "arrangement", Project: project, ID: project, Version: version + 1})
+		return "", notify(ctx, tx, Event{Kind: "arrangement", Project: project, ID: project, Version: version + 1})
 	})
+	return err
 }
 
 // write stores the arrangement as its next version.
-func (a *Arrangement) write(ctx context.Context, tx *sqlx.Tx, project string) error {
+func (a *Arrangement) write(ctx context.Context, tx *Tx, project string) error {
 	edits, err := json.Marshal(append([]arrange.Edit{}, a.edits...))
 	if err != nil {
 		return err
@@ -137,23 +129,24 @@ func (a *Arrangement) write(ctx context.Context, tx *sqlx.Tx, project string) er
 	return err
 }
 
-// fits holds the edits against the import, and the project's reveals against
-// what they make of it.
-func (s *Store) fits(ctx context.Context, tx *sqlx.Tx, project string, edits []arrange.Edit) error {
+// fits holds the edits against the import, and the project's reveals against what they make of it;
+// *Refused when they do not go together. Deleted reveals do not count: they are fitted when they
+// are brought back.
+func fits(ctx context.Context, tx *Tx, project string, edits []arrange.Edit) error {
 	var text string
 	if err := tx.GetContext(ctx, &text, `select assembly from revisions where project_id = $1 order by number desc limit 1`, project); err != nil {
 		return missing(err)
 	}
-	var imported assembly.Assembly
-	if err := json.Unmarshal([]byte(text), &imported); err != nil {
-		return fmt.Errorf("reading the stored assembly: %w", err)
-	}
-	out, err := arrange.Apply(&imported, edits)
+	from, err := parseAssembly(text)
 	if err != nil {
 		return err
 	}
+	out, err := arrange.Apply(from, edits)
+	if err != nil {
+		return &Refused{Cause: err}
+	}
 	var reveals []struct{ Title, Document string }
-	if err := tx.SelectContext(ctx, &reveals, `select title, document from reveals where project_id = $1`, project); err != nil {
+	if err := tx.SelectContext(ctx, &reveals, `select title, document from reveals where project_id = $1 and deleted_at is null order by id`, project); err != nil {
 		return err
 	}
 	for _, r := range reveals {
@@ -162,7 +155,7 @@ func (s *Store) fits(ctx context.Context, tx *sqlx.Tx, project string, edits []a
 			err = reveal.Validate(doc, out.Assembly)
 		}
 		if err != nil {
-			return fmt.Errorf("the reveal %q would not fit any more: %w", r.Title, err)
+			return &Refused{Cause: fmt.Errorf("the reveal %q would not fit any more: %w", r.Title, err)}
 		}
 	}
 	return nil
@@ -183,18 +176,5 @@ func (s *Store) PutPieces(ctx context.Context, project string, id assembly.NodeI
 	if !ok || !m.Assembly.Nodes[at].IsPart() {
 		return arrange.Edit{}, &Refused{Cause: fmt.Errorf("there is no part %q", id)}
 	}
-	return s.pieces(ctx, id, m.Shapes[m.Assembly.Nodes[at].Shape])
-}
-
-func (s *Store) pieces(ctx context.Context, id assembly.NodeID, whole *solid.Shape) (arrange.Edit, error) {
-	edit := arrange.Edit{Do: arrange.Split, Node: id}
-	shapes, from := whole.Pieces()
-	for i, shape := range shapes {
-		ref, err := s.putShape(ctx, shape)
-		if err != nil {
-			return edit, err
-		}
-		edit.Pieces = append(edit.Pieces, arrange.Piece{Shape: ref, Patches: from[i]})
-	}
-	return edit, nil
+	return s.blobs.pieces(ctx, id, m.Shapes[m.Assembly.Nodes[at].Shape])
 }

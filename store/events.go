@@ -2,17 +2,19 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"encoding/json"
 	"fmt"
+	"log/slog"
 	"time"
 
 	"github.com/jackc/pgx/v5"
-	"github.com/jmoiron/sqlx"
 )
 
 // Event tells other pages and processes what has changed.
 type Event struct {
-	// Kind is "reveal", "reveals", "arrangement", "output", "import" or "presence".
+	// Kind is "reveal", "reveals", "arrangement", "output", "import" or "presence"; MissedEvents says
+	// that events may have been lost, of every project: who listens looks at everything again.
 	Kind    string `json:"kind"`
 	Project string `json:"project"`
 	ID      string `json:"id"`
@@ -36,16 +38,21 @@ type Presence struct {
 // Announce tells the other pages of a reveal where somebody is.
 func (s *Store) Announce(ctx context.Context, reveal string, p Presence) error {
 	var project string
-	if err := s.DB.GetContext(ctx, &project, `select project_id from reveals where id = $1`, reveal); err != nil {
+	if err := s.db.GetContext(ctx, &project, `select project_id from reveals where id = $1`, reveal); err != nil {
 		return missing(err)
 	}
-	return notify(ctx, s.DB, Event{Kind: "presence", Project: project, ID: reveal, Presence: &p})
+	return notify(ctx, s.db, Event{Kind: "presence", Project: project, ID: reveal, Presence: &p})
 }
 
 const channel = "slowreveal"
 
+// execer is what the pool and a transaction offer for changing something.
+type execer interface {
+	ExecContext(ctx context.Context, query string, args ...any) (sql.Result, error)
+}
+
 // notify sends an event when the transaction commits.
-func notify(ctx context.Context, q sqlx.ExecerContext, e Event) error {
+func notify(ctx context.Context, q execer, e Event) error {
 	text, err := json.Marshal(e)
 	if err != nil {
 		return err
@@ -54,11 +61,16 @@ func notify(ctx context.Context, q sqlx.ExecerContext, e Event) error {
 	return err
 }
 
+// MissedEvents is the kind of the event that says that others may have been missed.
+const MissedEvents = "missed"
+
 // Listen calls heard for every event of every process until ctx ends. It
-// connects again when the database was away.
+// connects again when the database was away; the first event after that says that others may
+// have been missed.
 func (s *Store) Listen(ctx context.Context, heard func(Event)) {
-	for ctx.Err() == nil {
-		if err := s.listenOnce(ctx, heard); err != nil && ctx.Err() == nil {
+	for first := true; ctx.Err() == nil; first = false {
+		if err := s.listenOnce(ctx, first, heard); err != nil && ctx.Err() == nil {
+			slog.Warn("the database's events are not heard", "error", err)
 			select {
 			case <-ctx.Done():
 			case <-time.After(time.Second):
@@ -67,7 +79,7 @@ func (s *Store) Listen(ctx context.Context, heard func(Event)) {
 	}
 }
 
-func (s *Store) listenOnce(ctx context.Context, heard func(Event)) error {
+func (s *Store) listenOnce(ctx context.Context, first bool, heard func(Event)) error {
 	conn, err := pgx.Connect(ctx, s.url)
 	if err != nil {
 		return fmt.Errorf("listening: %w", err)
@@ -75,6 +87,9 @@ func (s *Store) listenOnce(ctx context.Context, heard func(Event)) error {
 	defer conn.Close(context.WithoutCancel(ctx))
 	if _, err := conn.Exec(ctx, "listen "+channel); err != nil {
 		return err
+	}
+	if !first {
+		heard(Event{Kind: MissedEvents})
 	}
 	for {
 		n, err := conn.WaitForNotification(ctx)

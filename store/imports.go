@@ -10,7 +10,6 @@ import (
 	"path/filepath"
 	"time"
 
-	"github.com/jmoiron/sqlx"
 	"gocloud.dev/blob"
 
 	"slowreveal/core/arrange"
@@ -83,7 +82,7 @@ func fileKey(source, name string) string { return "imports/" + source + "/" + na
 func (s *Store) PutFile(ctx context.Context, source, name string, from io.Reader) (int64, error) {
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel() // takes back a file that did not come to its end
-	w, err := s.blobs.NewWriter(ctx, fileKey(source, name), &blob.WriterOptions{ContentType: "application/octet-stream"})
+	w, err := s.blobs.bucket.NewWriter(ctx, fileKey(source, name), &blob.WriterOptions{ContentType: "application/octet-stream"})
 	if err != nil {
 		return 0, fmt.Errorf("storing %s: %w", name, err)
 	}
@@ -100,7 +99,7 @@ func (s *Store) PutFile(ctx context.Context, source, name string, from io.Reader
 
 // DropFiles removes the files of an import.
 func (s *Store) DropFiles(ctx context.Context, source string) error {
-	list := s.blobs.List(&blob.ListOptions{Prefix: fileKey(source, "")})
+	list := s.blobs.bucket.List(&blob.ListOptions{Prefix: fileKey(source, "")})
 	for {
 		o, err := list.Next(ctx)
 		if errors.Is(err, io.EOF) {
@@ -109,7 +108,7 @@ func (s *Store) DropFiles(ctx context.Context, source string) error {
 		if err != nil {
 			return err
 		}
-		if err := s.blobs.Delete(ctx, o.Key); err != nil {
+		if err := s.blobs.bucket.Delete(ctx, o.Key); err != nil {
 			return err
 		}
 	}
@@ -131,7 +130,7 @@ func (s *Store) Unpack(ctx context.Context, i Import, folder string) error {
 }
 
 func (s *Store) unpack(ctx context.Context, root *os.Root, key, name string) error {
-	r, err := s.blobs.NewReader(ctx, key, nil)
+	r, err := s.blobs.bucket.NewReader(ctx, key, nil)
 	if err != nil {
 		return err
 	}
@@ -147,25 +146,26 @@ func (s *Store) unpack(ctx context.Context, root *os.Root, key, name string) err
 	return w.Close()
 }
 
-// InsertImport stores an import and queues it. Its files are there already.
+// InsertImport stores an import and queues it. Its files are there already. What it returns is another
+// import when the same request has come before: then these files are not needed.
 func (s *Store) InsertImport(ctx context.Context, i Import, enqueue Enqueue) (Import, error) {
-	err := s.within(ctx, func(tx *sqlx.Tx) error {
+	id, err := s.once(ctx, func(tx *Tx) (string, error) {
 		if _, err := tx.ExecContext(ctx, `insert into imports (id, source, project_id, reread, name, files, options) values ($1, $2, $3, $4, $5, $6, $7)`,
 			i.ID, i.Source, i.ProjectID, i.Reread, i.Name, i.Files.text(), string(i.Options)); err != nil {
-			return err
+			return "", err
 		}
-		return imports.queue(ctx, tx, i.ID, enqueue)
+		return i.ID, imports.queue(ctx, tx, i.ID, enqueue)
 	})
 	if err != nil {
 		return i, err
 	}
-	return s.Import(ctx, i.ID)
+	return s.Import(ctx, id)
 }
 
 // Import returns one import.
 func (s *Store) Import(ctx context.Context, id string) (Import, error) {
 	var i Import
-	err := s.DB.GetContext(ctx, &i, `select `+importColumns+` from imports where id = $1`, id)
+	err := s.db.GetContext(ctx, &i, `select `+importColumns+` from imports where id = $1`, id)
 	return i, missing(err)
 }
 
@@ -173,7 +173,7 @@ func (s *Store) Import(ctx context.Context, id string) (Import, error) {
 // that ended within the last minutes, the newest first.
 func (s *Store) Imports(ctx context.Context) ([]Import, error) {
 	list := []Import{}
-	err := s.DB.SelectContext(ctx, &list, `select `+importColumns+` from imports
+	err := s.db.SelectContext(ctx, &list, `select `+importColumns+` from imports
 		where state not in ('done') or finished_at > now() - interval '5 minutes' order by created_at desc, id desc limit 100`)
 	return list, err
 }
@@ -181,7 +181,7 @@ func (s *Store) Imports(ctx context.Context) ([]Import, error) {
 // SourceOf returns the import that made the newest revision of a project.
 func (s *Store) SourceOf(ctx context.Context, project string) (Import, error) {
 	var i Import
-	err := s.DB.GetContext(ctx, &i, `select `+importColumns+` from imports
+	err := s.db.GetContext(ctx, &i, `select `+importColumns+` from imports
 		where id = (select import_id from revisions where project_id = $1 order by number desc limit 1)`, project)
 	return i, missing(err)
 }
@@ -189,7 +189,7 @@ func (s *Store) SourceOf(ctx context.Context, project string) (Import, error) {
 // BeginImport marks an import as running for the job in i; false when it was
 // cancelled or another job has it.
 func (s *Store) BeginImport(ctx context.Context, i Import) (bool, error) {
-	ok, err := imports.begin(ctx, s.DB, i.ID, i.JobID)
+	ok, err := imports.begin(ctx, s.db, i.ID, i.JobID)
 	if err != nil || !ok {
 		return false, err
 	}
@@ -199,25 +199,31 @@ func (s *Store) BeginImport(ctx context.Context, i Import) (bool, error) {
 // AdvanceImport notes how far an import is; false when it is no longer this
 // job's.
 func (s *Store) AdvanceImport(ctx context.Context, i Import, stage string, share float64) (bool, error) {
-	return changed(s.DB.ExecContext(ctx, `update imports set stage = $3, share = $4, beat_at = now()
+	return changed(s.db.ExecContext(ctx, `update imports set stage = $3, share = $4, beat_at = now()
 		where id = $1 and job_id = $2 and state = 'running'`, i.ID, i.JobID, stage, share))
 }
 
 // EndImport gives an import that made nothing its final state.
 func (s *Store) EndImport(ctx context.Context, i Import, state, message string) error {
-	_, err := s.DB.ExecContext(ctx, `update imports set state = $2, message = $3, finished_at = now()
+	_, err := s.db.ExecContext(ctx, `update imports set state = $2, message = $3, finished_at = now()
 		where id = $1 and state in ('waiting', 'running')`, i.ID, state, message)
 	return err
 }
 
+// FailImport counts a failure that another try may not meet; last says that it has been tried often
+// enough.
+func (s *Store) FailImport(ctx context.Context, i Import) (last bool, err error) {
+	return imports.fail(ctx, s.db, i.ID, i.JobID)
+}
+
 // RetryImport queues an import that failed or was cancelled once more.
 func (s *Store) RetryImport(ctx context.Context, i Import, enqueue Enqueue) error {
-	return s.within(ctx, func(tx *sqlx.Tx) error { return imports.again(ctx, tx, i.ID, enqueue) })
+	return s.within(ctx, func(tx *Tx) error { return imports.again(ctx, tx, i.ID, enqueue) })
 }
 
 // DeleteImport forgets an import that made nothing, with its files.
 func (s *Store) DeleteImport(ctx context.Context, i Import) error {
-	ok, err := changed(s.DB.ExecContext(ctx, `delete from imports where id = $1 and state in ('failed', 'cancelled')`, i.ID))
+	ok, err := changed(s.db.ExecContext(ctx, `delete from imports where id = $1 and state in ('failed', 'cancelled')`, i.ID))
 	if err != nil || !ok || i.Source != i.ID {
 		return err
 	}
@@ -230,10 +236,10 @@ var ErrTaken = errors.New("the import was taken away")
 // FinishImport stores what an import has read: a new project or, for files read
 // once more, the next revision of theirs. All of it or nothing.
 func (s *Store) FinishImport(ctx context.Context, i Import, m *formats.Model) error {
-	if err := s.putShapes(ctx, m); err != nil {
+	if err := s.blobs.putShapes(ctx, m); err != nil {
 		return err
 	}
-	return s.within(ctx, func(tx *sqlx.Tx) error {
+	return s.within(ctx, func(tx *Tx) error {
 		mine, err := changed(tx.ExecContext(ctx, `update imports set state = 'done', share = 1, finished_at = now()
 			where id = $1 and job_id = $2 and state = 'running'`, i.ID, i.JobID))
 		if err != nil {
@@ -247,6 +253,8 @@ func (s *Store) FinishImport(ctx context.Context, i Import, m *formats.Model) er
 			project = *i.ProjectID
 		} else if _, err := tx.ExecContext(ctx, `insert into projects (id, name) values ($1, $2)`, project, i.Name); err != nil {
 			return err
+		} else if err := insertArrangement(ctx, tx, project); err != nil {
+			return err
 		}
 		revision, err := insertRevision(ctx, tx, project, i.Files[0].Name, &i.ID, m)
 		if err != nil {
@@ -258,7 +266,7 @@ func (s *Store) FinishImport(ctx context.Context, i Import, m *formats.Model) er
 		if !i.Reread {
 			return insertReveal(ctx, tx, newID(), project, revision, reveal.New("First reveal", FirstLook(m.Assembly)))
 		}
-		if err := s.carryOver(ctx, tx, project, revision, m); err != nil {
+		if err := carryOver(ctx, tx, project, revision, m); err != nil {
 			return err
 		}
 		return notify(ctx, tx, Event{Kind: "import", Project: project, ID: revision})
@@ -268,8 +276,8 @@ func (s *Store) FinishImport(ctx context.Context, i Import, m *formats.Model) er
 // carryOver moves the arrangement and the reveals of a project to a new
 // revision, after holding each against it. Parts that were split are split anew:
 // their bodies have other shapes now.
-func (s *Store) carryOver(ctx context.Context, tx *sqlx.Tx, project, revision string, m *formats.Model) error {
-	a, err := s.arrangement(ctx, tx, project, true)
+func carryOver(ctx context.Context, tx *Tx, project, revision string, m *formats.Model) error {
+	a, err := arrangement(ctx, tx, project, true)
 	if err != nil {
 		return err
 	}
@@ -280,13 +288,16 @@ func (s *Store) carryOver(ctx context.Context, tx *sqlx.Tx, project, revision st
 			if edits[i].Do != arrange.Split || !ok || !m.Assembly.Nodes[at].IsPart() {
 				continue
 			}
-			if edits[i], err = s.pieces(ctx, edits[i].Node, m.Shapes[m.Assembly.Nodes[at].Shape]); err != nil {
+			if edits[i], err = tx.blobs.pieces(ctx, edits[i].Node, m.Shapes[m.Assembly.Nodes[at].Shape]); err != nil {
 				return err
 			}
 		}
 	}
-	if err := s.fits(ctx, tx, project, a.edits); err != nil {
-		return &Refused{Cause: fmt.Errorf("what was made of the assembly does not fit it as it is read now: %w", err)}
+	var refused *Refused
+	if err := fits(ctx, tx, project, a.edits); errors.As(err, &refused) {
+		return &Refused{Cause: fmt.Errorf("what was made of the assembly does not fit it as it is read now: %w", refused.Cause)}
+	} else if err != nil {
+		return err
 	}
 	if err := a.write(ctx, tx, project); err != nil {
 		return err

@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"sync"
 
 	"gocloud.dev/gcerrors"
 
@@ -28,10 +29,19 @@ type model struct {
 	look        string // see lookOf
 }
 
+// models keeps the arranged assemblies that were used last.
+type models struct {
+	blobs *blobs
+
+	mu     sync.Mutex
+	kept   map[string]*model // by revision
+	recent []string
+}
+
 // Model returns the assembly of a revision, arranged as its project is now, and,
 // when shapes is true, its shapes. The result is shared and must not be changed.
 func (s *Store) Model(ctx context.Context, revision string, shapes bool) (*formats.Model, error) {
-	m, err := s.model(ctx, revision, shapes)
+	m, err := s.models.at(ctx, s.db, revision, shapes)
 	if err != nil {
 		return nil, err
 	}
@@ -40,34 +50,36 @@ func (s *Store) Model(ctx context.Context, revision string, shapes bool) (*forma
 
 // Arranged returns the arranged assembly of a revision and its arrangement.
 func (s *Store) Arranged(ctx context.Context, revision string) (*assembly.Assembly, Arrangement, error) {
-	m, err := s.model(ctx, revision, false)
+	m, err := s.models.at(ctx, s.db, revision, false)
 	if err != nil {
 		return nil, Arrangement{}, err
 	}
 	return m.Assembly, m.arrangement, nil
 }
 
-func (s *Store) model(ctx context.Context, revision string, shapes bool) (*model, error) {
+// at returns the assembly of a revision as its project is arranged, read through q: the pool, or
+// the transaction that somebody is in.
+func (s *models) at(ctx context.Context, q reader, revision string, shapes bool) (*model, error) {
 	var of struct {
 		Project string
 		Version int64
 	}
-	if err := s.DB.GetContext(ctx, &of, `select r.project_id as project, coalesce(a.version, 0) as version
+	if err := q.GetContext(ctx, &of, `select r.project_id as project, coalesce(a.version, 0) as version
 		from revisions r left join arrangements a on a.project_id = r.project_id where r.id = $1`, revision); err != nil {
 		return nil, missing(err)
 	}
 	s.mu.Lock()
-	m := s.models[revision]
+	m := s.kept[revision]
 	s.mu.Unlock()
 	if m == nil || m.arrangement.Version != of.Version {
 		var err error
-		if m, err = s.arranged(ctx, revision, of.Project, m); err != nil {
+		if m, err = arranged(ctx, q, revision, of.Project, m); err != nil {
 			return nil, err
 		}
 	}
 	if shapes && len(m.Shapes) < len(m.Assembly.Shapes) {
 		whole := *m
-		if err := s.readShapes(ctx, &whole); err != nil {
+		if err := s.blobs.readShapes(ctx, &whole); err != nil {
 			return nil, err
 		}
 		m = &whole
@@ -77,20 +89,20 @@ func (s *Store) model(ctx context.Context, revision string, shapes bool) (*model
 }
 
 // readShapes reads the shapes that a model has not got yet.
-func (s *Store) readShapes(ctx context.Context, m *model) error {
+func (b *blobs) readShapes(ctx context.Context, m *model) error {
 	shapes := make([]*solid.Shape, 0, len(m.Assembly.Shapes))
 	for i, ref := range m.Assembly.Shapes {
 		if i < len(m.Shapes) {
 			shapes = append(shapes, m.Shapes[i])
 			continue
 		}
-		data, err := s.Shape(ctx, ref.Hash)
+		data, err := b.shape(ctx, ref.Hash)
 		if err != nil {
 			return err
 		}
 		shape, err := solid.Decode(data)
 		if err != nil {
-			return fmt.Errorf("the stored shape %s… is damaged: %w", ref.Hash[:8], err)
+			return &Damaged{ref.Hash, err}
 		}
 		shapes = append(shapes, shape)
 	}
@@ -98,11 +110,15 @@ func (s *Store) readShapes(ctx context.Context, m *model) error {
 	return nil
 }
 
-func (s *Store) imported(ctx context.Context, revision string) (*assembly.Assembly, error) {
+func imported(ctx context.Context, q reader, revision string) (*assembly.Assembly, error) {
 	var text string
-	if err := s.DB.GetContext(ctx, &text, `select assembly from revisions where id = $1`, revision); err != nil {
+	if err := q.GetContext(ctx, &text, `select assembly from revisions where id = $1`, revision); err != nil {
 		return nil, missing(err)
 	}
+	return parseAssembly(text)
+}
+
+func parseAssembly(text string) (*assembly.Assembly, error) {
 	out := &assembly.Assembly{}
 	if err := json.Unmarshal([]byte(text), out); err != nil {
 		return nil, fmt.Errorf("reading the stored assembly: %w", err)
@@ -112,16 +128,16 @@ func (s *Store) imported(ctx context.Context, revision string) (*assembly.Assemb
 
 // arranged reads an assembly and arranges it. Shapes of an earlier state stay:
 // an arrangement only adds some behind them.
-func (s *Store) arranged(ctx context.Context, revision, project string, before *model) (*model, error) {
-	imported, err := s.imported(ctx, revision)
+func arranged(ctx context.Context, q reader, revision, project string, before *model) (*model, error) {
+	from, err := imported(ctx, q, revision)
 	if err != nil {
 		return nil, err
 	}
 	m := &model{}
-	if m.arrangement, err = s.arrangement(ctx, s.DB, project, false); err != nil {
+	if m.arrangement, err = arrangement(ctx, q, project, false); err != nil {
 		return nil, err
 	}
-	out, err := arrange.Apply(imported, m.arrangement.edits)
+	out, err := arrange.Apply(from, m.arrangement.edits)
 	if err != nil {
 		return nil, fmt.Errorf("arranging the assembly: %w", err)
 	}
@@ -140,35 +156,39 @@ func (s *Store) arranged(ctx context.Context, revision, project string, before *
 	return m, nil
 }
 
-func (s *Store) keep(revision string, m *model) {
+func (s *models) keep(revision string, m *model) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	if _, known := s.models[revision]; !known {
+	if _, known := s.kept[revision]; !known {
 		s.recent = append(s.recent, revision)
 		if len(s.recent) > keptModels {
-			delete(s.models, s.recent[0])
+			delete(s.kept, s.recent[0])
 			s.recent = s.recent[1:]
 		}
 	}
-	s.models[revision] = m
+	s.kept[revision] = m
 }
 
 // Survey returns what is known of a revision's parts as JSON. It is computed
 // when it is asked for first and then kept with the shapes; names and groups do
 // not matter to it.
 func (s *Store) Survey(ctx context.Context, revision string) (RawText, error) {
-	m, err := s.model(ctx, revision, false)
+	m, err := s.models.at(ctx, s.db, revision, false)
 	if err != nil {
 		return "", err
 	}
 	key := "surveys/" + surveyKey(m.Assembly)
-	text, err := s.blobs.ReadAll(ctx, key)
+	text, err := s.blobs.bucket.ReadAll(ctx, key)
 	if err == nil || gcerrors.Code(err) != gcerrors.NotFound {
 		return RawText(text), err
 	}
-	s.surveying.Lock() // one at a time: it takes all processors
-	defer s.surveying.Unlock()
-	if m, err = s.model(ctx, revision, true); err != nil {
+	select {
+	case s.surveying <- struct{}{}: // one at a time: it takes all processors
+	case <-ctx.Done():
+		return "", ctx.Err()
+	}
+	defer func() { <-s.surveying }()
+	if m, err = s.models.at(ctx, s.db, revision, true); err != nil {
 		return "", err
 	}
 	found, err := survey.Of(ctx, m.Assembly, m.Shapes)
@@ -178,7 +198,7 @@ func (s *Store) Survey(ctx context.Context, revision string) (RawText, error) {
 	if text, err = json.Marshal(found); err != nil {
 		return "", fmt.Errorf("writing the survey: %w", err)
 	}
-	return RawText(text), s.blobs.WriteAll(ctx, key, text, nil)
+	return RawText(text), s.blobs.bucket.WriteAll(ctx, key, text, nil)
 }
 
 // SurveyOf returns the survey itself.

@@ -3,12 +3,12 @@ package store
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"os"
 	"path/filepath"
+	"strings"
 	"time"
-
-	"github.com/jmoiron/sqlx"
 )
 
 // Output is one finished export, or one on its way.
@@ -62,39 +62,22 @@ type NewOutput struct {
 // InsertOutputs stores new outputs, all or none; wake tells that many pieces wait, in the
 // same transaction.
 func (s *Store) InsertOutputs(ctx context.Context, list []NewOutput, wake Wake) ([]Output, error) {
-	var out []Output
-	err := s.within(ctx, func(tx *sqlx.Tx) error {
+	made, err := s.once(ctx, func(tx *Tx) (string, error) {
+		var ids []string
 		for i := range list {
-			o := &list[i]
-			o.ID = newID()
-			o.File = o.ID + "." + o.Extension
-			joined, err := json.Marshal(o.Source.Joined)
-			if err != nil {
-				return fmt.Errorf("writing what an output is made of: %w", err)
+			if err := list[i].insert(ctx, tx, wake); err != nil {
+				return "", err
 			}
-			_, err = tx.ExecContext(ctx, `insert into outputs (id, reveal_id, project_id, version, title, document, settings, frames, file, media, made_by, revision_id, edits, look, joined)
-				values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15)`, o.ID, o.RevealID, o.ProjectID, o.Version, o.Title, string(o.Document), string(o.Settings), o.Frames, o.File, o.Media, o.MadeBy,
-				o.Source.RevisionID, string(o.Source.Edits), o.Source.Look, string(joined))
-			if err != nil {
-				return err
-			}
-			if err := addPieces(ctx, tx, o.ID, o.Pieces); err != nil {
-				return err
-			}
-			if err := wake(tx, len(o.Pieces)); err != nil {
-				return err
-			}
-			if err := notify(ctx, tx, o.event()); err != nil {
-				return err
-			}
+			ids = append(ids, list[i].ID)
 		}
-		return nil
+		return strings.Join(ids, " "), nil
 	})
 	if err != nil {
 		return nil, err
 	}
-	for i := range list {
-		o, err := s.Output(ctx, list[i].ID)
+	var out []Output
+	for _, id := range strings.Fields(made) {
+		o, err := s.Output(ctx, id)
 		if err != nil {
 			return nil, err
 		}
@@ -103,12 +86,35 @@ func (s *Store) InsertOutputs(ctx context.Context, list []NewOutput, wake Wake) 
 	return out, nil
 }
 
+// insert stores an output with its pieces.
+func (o *NewOutput) insert(ctx context.Context, tx *Tx, wake Wake) error {
+	o.ID = newID()
+	o.File = o.ID + "." + o.Extension
+	joined, err := json.Marshal(o.Source.Joined)
+	if err != nil {
+		return fmt.Errorf("writing what an output is made of: %w", err)
+	}
+	_, err = tx.ExecContext(ctx, `insert into outputs (id, reveal_id, project_id, version, title, document, settings, frames, file, media, made_by, revision_id, edits, look, joined)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15)`, o.ID, o.RevealID, o.ProjectID, o.Version, o.Title, string(o.Document), string(o.Settings), o.Frames, o.File, o.Media, o.MadeBy,
+		o.Source.RevisionID, string(o.Source.Edits), o.Source.Look, string(joined))
+	if err != nil {
+		return err
+	}
+	if err := addPieces(ctx, tx, o.ID, o.Pieces); err != nil {
+		return err
+	}
+	if err := wake(ctx, tx.Tx, len(o.Pieces)); err != nil {
+		return err
+	}
+	return notify(ctx, tx, o.event())
+}
+
 func (o *Output) event() Event { return Event{Kind: "output", Project: o.ProjectID, ID: o.ID} }
 
 // Output returns one output.
 func (s *Store) Output(ctx context.Context, id string) (Output, error) {
 	var o Output
-	if err := s.DB.GetContext(ctx, &o, `select `+outputColumns+` from outputs where id = $1`, id); err != nil {
+	if err := s.db.GetContext(ctx, &o, `select `+outputColumns+` from outputs where id = $1`, id); err != nil {
 		return o, missing(err)
 	}
 	return o, s.compare(ctx, map[string]string{}, &o)
@@ -125,7 +131,7 @@ func (s *Store) compare(ctx context.Context, looks map[string]string, o *Output)
 		return nil
 	}
 	if looks[o.RevisionID] == "" {
-		m, err := s.model(ctx, o.RevisionID, false)
+		m, err := s.models.at(ctx, s.db, o.RevisionID, false)
 		if err != nil {
 			return err
 		}
@@ -140,7 +146,7 @@ func (s *Store) compare(ctx context.Context, looks map[string]string, o *Output)
 // Outputs lists the outputs of a project, the newest first.
 func (s *Store) Outputs(ctx context.Context, project string) ([]Output, error) {
 	list := []Output{}
-	err := s.DB.SelectContext(ctx, &list, `select `+outputColumns+` from outputs where project_id = $1 order by created_at desc, id desc limit 200`, project)
+	err := s.db.SelectContext(ctx, &list, `select `+outputColumns+` from outputs where project_id = $1 order by created_at desc, id desc limit 200`, project)
 	looks := map[string]string{}
 	for i := range list {
 		if err == nil {
@@ -152,7 +158,7 @@ func (s *Store) Outputs(ctx context.Context, project string) ([]Output, error) {
 
 // EndOutput gives an output its final state. A cancelled one stays cancelled.
 func (s *Store) EndOutput(ctx context.Context, o Output, state, message string, bytes int64) error {
-	return s.within(ctx, func(tx *sqlx.Tx) error {
+	return s.within(ctx, func(tx *Tx) error {
 		_, err := tx.ExecContext(ctx, `update outputs set state = $2, message = $3, bytes = $4, finished_at = now(),
 			frames_done = case when $2 = 'done' then frames else frames_done end
 			where id = $1 and state in ('waiting', 'running', 'paused')`, o.ID, state, message, bytes)
@@ -165,7 +171,7 @@ func (s *Store) EndOutput(ctx context.Context, o Output, state, message string, 
 
 // PauseOutput lets an output wait until it is resumed; what is being made of it is left.
 func (s *Store) PauseOutput(ctx context.Context, o Output) error {
-	return s.within(ctx, func(tx *sqlx.Tx) error {
+	return s.within(ctx, func(tx *Tx) error {
 		if _, err := tx.ExecContext(ctx, `update outputs set state = 'paused' where id = $1 and state in ('waiting', 'running')`, o.ID); err != nil {
 			return err
 		}
@@ -176,7 +182,7 @@ func (s *Store) PauseOutput(ctx context.Context, o Output) error {
 // ResumeOutput queues what is missing of an output that was paused, failed or cancelled;
 // frames are its pieces.
 func (s *Store) ResumeOutput(ctx context.Context, o Output, pieces []int, wake Wake) error {
-	return s.within(ctx, func(tx *sqlx.Tx) error {
+	return s.within(ctx, func(tx *Tx) error {
 		ok, err := changed(tx.ExecContext(ctx, `update outputs set state = 'waiting', message = '', finished_at = null,
 			started_at = case when state = 'paused' then started_at end
 			where id = $1 and state in ('failed', 'cancelled', 'paused')`, o.ID))
@@ -191,7 +197,7 @@ func (s *Store) ResumeOutput(ctx context.Context, o Output, pieces []int, wake W
 				return err
 			}
 		}
-		if err := wake(tx, len(pieces)+1); err != nil {
+		if err := wake(ctx, tx.Tx, len(pieces)+1); err != nil {
 			return err
 		}
 		return notify(ctx, tx, o.event())
@@ -200,16 +206,16 @@ func (s *Store) ResumeOutput(ctx context.Context, o Output, pieces []int, wake W
 
 // KeepOutput says whether an output is to stay when old ones are removed.
 func (s *Store) KeepOutput(ctx context.Context, o Output, kept bool) error {
-	if _, err := s.DB.ExecContext(ctx, `update outputs set kept = $2 where id = $1`, o.ID, kept); err != nil {
+	if _, err := s.db.ExecContext(ctx, `update outputs set kept = $2 where id = $1`, o.ID, kept); err != nil {
 		return err
 	}
-	return notify(ctx, s.DB, o.event())
+	return notify(ctx, s.db, o.event())
 }
 
 // Expired lists the finished outputs that nobody keeps and that are older than an age.
 func (s *Store) Expired(ctx context.Context, age time.Duration) ([]Output, error) {
 	list := []Output{}
-	err := s.DB.SelectContext(ctx, &list, `select `+outputColumns+` from outputs where not kept and state in ('done', 'failed', 'cancelled')
+	err := s.db.SelectContext(ctx, &list, `select `+outputColumns+` from outputs where not kept and state in ('done', 'failed', 'cancelled')
 		and finished_at < now() - make_interval(secs => $1)`, age.Seconds())
 	return list, err
 }
@@ -224,7 +230,7 @@ type Experience struct {
 
 // Experience sums up finished outputs whose settings agree in kind, format and purpose.
 func (s *Store) Experience(ctx context.Context, kind, format, purpose string) (e Experience, err error) {
-	err = s.DB.GetContext(ctx, &e, `select coalesce(sum(extract(epoch from finished_at - started_at)), 0) as seconds, coalesce(sum(bytes), 0) as bytes,
+	err = s.db.GetContext(ctx, &e, `select coalesce(sum(extract(epoch from finished_at - started_at)), 0) as seconds, coalesce(sum(bytes), 0) as bytes,
 		coalesce(sum(frames::float8 * (j->>'width')::float8 * (j->>'height')::float8), 0) as pixels
 		from (select *, settings::jsonb as j from outputs where state = 'done' and started_at is not null order by finished_at desc limit 100) o
 		where coalesce(j->>'kind', 'film') = $1 and coalesce(j->>'format', '') = $2 and coalesce(j->>'purpose', '') = $3`, kind, format, purpose)
@@ -246,16 +252,17 @@ func (s *Store) WorkFolder(o Output) string { return filepath.Join(s.films, o.ID
 
 // DeleteOutput forgets an output and removes its files.
 func (s *Store) DeleteOutput(ctx context.Context, o Output) error {
-	if _, err := s.DB.ExecContext(ctx, `delete from outputs where id = $1`, o.ID); err != nil {
+	if _, err := s.db.ExecContext(ctx, `delete from outputs where id = $1`, o.ID); err != nil {
 		return err
 	}
-	if err := os.RemoveAll(s.WorkFolder(o)); err != nil {
-		return err
+	return errors.Join(s.removeFiles(o), notify(ctx, s.db, o.event()))
+}
+
+// removeFiles removes the files of an output that is no longer known.
+func (s *Store) removeFiles(o Output) error {
+	var err error
+	for _, path := range []string{s.WorkFolder(o), s.OutputPath(o), s.PicturePath(o)} {
+		err = errors.Join(err, os.RemoveAll(path))
 	}
-	for _, path := range []string{s.OutputPath(o), s.PicturePath(o)} {
-		if err := os.Remove(path); err != nil && !os.IsNotExist(err) {
-			return err
-		}
-	}
-	return notify(ctx, s.DB, o.event())
+	return err
 }

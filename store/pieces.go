@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql"
 	"errors"
+	"fmt"
 
 	"github.com/jmoiron/sqlx"
 )
@@ -18,10 +19,22 @@ type Piece struct {
 	Claim  string `db:"claim"`
 }
 
-// Wake tells the workers, in a transaction, that pieces wait.
-type Wake func(tx *sqlx.Tx, pieces int) error
+// Words names the piece for people.
+func (p *Piece) Words() string {
+	if p.Finish {
+		return "the finished file"
+	}
+	return fmt.Sprintf("part %d (%d frames)", p.Number+1, p.Frames)
+}
 
-func addPieces(ctx context.Context, tx *sqlx.Tx, output string, frames []int) error {
+// MostFailures is how often something is tried that fails by a mistake of ours; mostLosses how
+// often when nobody knows why: its worker was killed, perhaps because of it, perhaps not.
+const MostFailures, mostLosses = 3, 12
+
+// Wake tells the workers, in a transaction, that pieces wait.
+type Wake func(ctx context.Context, tx *sqlx.Tx, pieces int) error
+
+func addPieces(ctx context.Context, tx *Tx, output string, frames []int) error {
 	for i, n := range append(frames[:len(frames):len(frames)], 0) {
 		if _, err := tx.ExecContext(ctx, `insert into pieces (output_id, number, frames, finish) values ($1, $2, $3, $4)`, output, i, n, i == len(frames)); err != nil {
 			return err
@@ -35,7 +48,7 @@ func addPieces(ctx context.Context, tx *sqlx.Tx, output string, frames []int) er
 func (s *Store) ClaimPiece(ctx context.Context) (*Piece, error) {
 	claim := newID()
 	var p Piece
-	err := s.within(ctx, func(tx *sqlx.Tx) error {
+	err := s.within(ctx, func(tx *Tx) error {
 		err := tx.GetContext(ctx, &p, `with next as (
 			select p.output_id, p.number from pieces p join outputs o on o.id = p.output_id
 			where p.state = 'waiting' and o.state in ('waiting', 'running')
@@ -64,7 +77,7 @@ func (s *Store) ClaimPiece(ctx context.Context) (*Piece, error) {
 // false when the piece is no longer this claim's, or its output no longer wanted.
 func (s *Store) AdvancePiece(ctx context.Context, o Output, p *Piece, done int) (bool, error) {
 	ok := false
-	err := s.within(ctx, func(tx *sqlx.Tx) error {
+	err := s.within(ctx, func(tx *Tx) error {
 		var err error
 		ok, err = changed(tx.ExecContext(ctx, `update pieces set frames_done = $4, beat_at = now() from outputs o
 			where pieces.output_id = $1 and number = $2 and claim = $3 and pieces.state = 'running' and o.id = output_id and o.state = 'running'`, p.OutputID, p.Number, p.Claim, done))
@@ -83,34 +96,80 @@ func (s *Store) AdvancePiece(ctx context.Context, o Output, p *Piece, done int) 
 // last piece is left, the workers are woken for it.
 func (s *Store) FinishPiece(ctx context.Context, p *Piece, wake Wake) (bool, error) {
 	ok := false
-	err := s.within(ctx, func(tx *sqlx.Tx) error {
+	err := s.within(ctx, func(tx *Tx) error {
 		var err error
 		ok, err = changed(tx.ExecContext(ctx, `update pieces set state = 'done', frames_done = frames where output_id = $1 and number = $2 and claim = $3 and state = 'running'`, p.OutputID, p.Number, p.Claim))
 		if err != nil || !ok || p.Finish {
 			return err
 		}
-		return wake(tx, 1)
+		return wake(ctx, tx.Tx, 1)
 	})
 	return ok, err
 }
 
 // ReleasePiece gives a piece back that was not finished.
 func (s *Store) ReleasePiece(ctx context.Context, p *Piece, wake Wake) error {
-	return s.within(ctx, func(tx *sqlx.Tx) error {
+	return s.within(ctx, func(tx *Tx) error {
 		ok, err := changed(tx.ExecContext(ctx, `update pieces set state = 'waiting', claim = null where output_id = $1 and number = $2 and claim = $3 and state = 'running'`, p.OutputID, p.Number, p.Claim))
 		if err != nil || !ok {
 			return err
 		}
-		return wake(tx, 1)
+		return wake(ctx, tx.Tx, 1)
 	})
+}
+
+// FailPiece gives a piece back whose making failed by a mistake of ours. last says that it has now
+// failed so often that it is not tried again: then it stays with the caller, who ends the output.
+func (s *Store) FailPiece(ctx context.Context, p *Piece, wake Wake) (last bool, err error) {
+	err = s.within(ctx, func(tx *Tx) error {
+		var failures int
+		err := tx.GetContext(ctx, &failures, `update pieces set failures = failures + 1 where output_id = $1 and number = $2 and claim = $3 and state = 'running' returning failures`, p.OutputID, p.Number, p.Claim)
+		if errors.Is(err, sql.ErrNoRows) {
+			return nil
+		}
+		if last = failures >= MostFailures; err != nil || last {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `update pieces set state = 'waiting', claim = null where output_id = $1 and number = $2`, p.OutputID, p.Number); err != nil {
+			return err
+		}
+		return wake(ctx, tx.Tx, 1)
+	})
+	return last, err
+}
+
+// endHopelessOutputs gives up outputs of which one piece has lost worker after worker.
+func endHopelessOutputs(ctx context.Context, tx *Tx) error {
+	var lost []struct {
+		Output
+		Piece
+	}
+	err := tx.SelectContext(ctx, &lost, `select distinct on (o.id) o.id, o.project_id, p.output_id, p.number, p.frames, p.finish from pieces p join outputs o on o.id = p.output_id
+		where p.losses >= $1 and p.state <> 'done' and o.state in ('waiting', 'running') order by o.id, p.number`, mostLosses)
+	if err != nil {
+		return err
+	}
+	for i := range lost {
+		why := fmt.Sprintf("making %s was begun %d times, and each time the worker was gone before its end; it may take more memory than there is: try a smaller size", lost[i].Words(), mostLosses)
+		if _, err := tx.ExecContext(ctx, `update outputs set state = 'failed', message = $2, finished_at = now() where id = $1`, lost[i].ID, why); err != nil {
+			return err
+		}
+		if err := notify(ctx, tx, lost[i].event()); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // requeueLostPieces gives pieces whose worker has gone silent back, and wakes the workers
 // for pieces of which the queue knows nothing any more: a worker may die after it has
 // taken the word that a piece waits and before it has taken the piece.
-func requeueLostPieces(ctx context.Context, tx *sqlx.Tx, wake Wake) error {
-	if _, err := tx.ExecContext(ctx, `update pieces set state = 'waiting', claim = null
+func requeueLostPieces(ctx context.Context, tx *Tx, wake Wake) error {
+	if _, err := tx.ExecContext(ctx, `update pieces set state = 'waiting', claim = null, losses = losses + 1
 		where state = 'running' and beat_at < now() - interval '`+silence+`'`); err != nil {
+		return err
+	}
+	if err := endHopelessOutputs(ctx, tx); err != nil {
 		return err
 	}
 	var waiting, known int
@@ -121,5 +180,5 @@ func requeueLostPieces(ctx context.Context, tx *sqlx.Tx, wake Wake) error {
 	if err := tx.GetContext(ctx, &known, `select count(*) from river_job where kind = 'piece' and state in ('available', 'retryable', 'scheduled')`); err != nil || known >= waiting {
 		return err
 	}
-	return wake(tx, waiting-known)
+	return wake(ctx, tx.Tx, waiting-known)
 }

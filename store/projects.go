@@ -3,17 +3,16 @@ package store
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
+	"os"
 	"time"
 
 	"github.com/google/uuid"
-	"github.com/jmoiron/sqlx"
-	"gocloud.dev/blob"
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
-	"slowreveal/core/solid"
 	"slowreveal/core/space"
 	"slowreveal/formats"
 )
@@ -55,54 +54,73 @@ func (r *RawText) UnmarshalJSON(b []byte) error {
 
 const projectColumns = `p.id, p.name, p.created_at,
 	coalesce((select (r.report::json->>'parts')::int from revisions r where r.project_id = p.id order by number desc limit 1), 0) as parts,
-	(select count(*) from reveals v where v.project_id = p.id) as reveals`
+	(select count(*) from reveals v where v.project_id = p.id and v.deleted_at is null) as reveals`
 
 // Projects lists all projects, the newest first.
 func (s *Store) Projects(ctx context.Context) ([]Project, error) {
 	list := []Project{}
-	err := s.DB.SelectContext(ctx, &list, `select `+projectColumns+` from projects p order by p.created_at desc, p.id desc`)
+	err := s.db.SelectContext(ctx, &list, `select `+projectColumns+` from projects p order by p.created_at desc, p.id desc`)
 	return list, err
 }
 
 // Project returns one project.
 func (s *Store) Project(ctx context.Context, id string) (Project, error) {
 	var p Project
-	err := s.DB.GetContext(ctx, &p, `select `+projectColumns+` from projects p where p.id = $1`, id)
+	err := s.db.GetContext(ctx, &p, `select `+projectColumns+` from projects p where p.id = $1`, id)
 	return p, missing(err)
 }
 
-// DeleteProject deletes a project with everything in it. Shapes stay: other
-// projects may share them.
+// DeleteProject deletes a project with everything in it, and its files. Shapes go with the next
+// sweep, unless other projects share them.
 func (s *Store) DeleteProject(ctx context.Context, id string) error {
-	var sources []string
-	if err := s.DB.SelectContext(ctx, &sources, `select distinct source from imports where project_id = $1`, id); err != nil {
+	var sources, files []string
+	var outputs []Output
+	err := s.within(ctx, func(tx *Tx) error {
+		if _, err := arrangement(ctx, tx, id, true); err != nil { // nobody edits meanwhile
+			return err
+		}
+		if err := tx.SelectContext(ctx, &sources, `select distinct source from imports where project_id = $1`, id); err != nil {
+			return err
+		}
+		if err := tx.SelectContext(ctx, &files, `select id from attachments where project_id = $1`, id); err != nil {
+			return err
+		}
+		if err := tx.SelectContext(ctx, &outputs, `select id, file from outputs where project_id = $1`, id); err != nil {
+			return err
+		}
+		_, err := tx.ExecContext(ctx, `delete from projects where id = $1`, id)
 		return err
-	}
-	gone, err := changed(s.DB.ExecContext(ctx, `delete from projects where id = $1`, id))
+	})
 	if err != nil {
 		return err
 	}
-	if !gone {
-		return ErrMissing
-	}
+	// Whatever is not removed now, the sweep finds.
+	ctx = context.WithoutCancel(ctx)
 	for _, source := range sources {
-		if err := s.DropFiles(ctx, source); err != nil {
-			return err
-		}
+		err = errors.Join(err, s.DropFiles(ctx, source))
 	}
-	return nil
+	for _, o := range outputs {
+		err = errors.Join(err, s.removeFiles(o))
+	}
+	for _, file := range files {
+		err = errors.Join(err, os.RemoveAll(s.AttachmentPath(file)))
+	}
+	return err
 }
 
 // CreateProject stores an imported model as the first revision of a new
 // project, with an empty reveal to begin with. The shapes go first: a project
 // never refers to one that is not there.
 func (s *Store) CreateProject(ctx context.Context, name, fileName string, m *formats.Model) (Project, error) {
-	if err := s.putShapes(ctx, m); err != nil {
+	if err := s.blobs.putShapes(ctx, m); err != nil {
 		return Project{}, err
 	}
 	id := newID()
-	err := s.within(ctx, func(tx *sqlx.Tx) error {
+	err := s.within(ctx, func(tx *Tx) error {
 		if _, err := tx.ExecContext(ctx, `insert into projects (id, name) values ($1, $2)`, id, name); err != nil {
+			return err
+		}
+		if err := insertArrangement(ctx, tx, id); err != nil {
 			return err
 		}
 		revision, err := insertRevision(ctx, tx, id, fileName, nil, m)
@@ -117,8 +135,14 @@ func (s *Store) CreateProject(ctx context.Context, name, fileName string, m *for
 	return s.Project(ctx, id)
 }
 
+// insertArrangement gives a new project its arrangement.
+func insertArrangement(ctx context.Context, tx *Tx, project string) error {
+	_, err := tx.ExecContext(ctx, `insert into arrangements (project_id) values ($1)`, project)
+	return err
+}
+
 // insertRevision stores a model as the next revision of a project.
-func insertRevision(ctx context.Context, tx *sqlx.Tx, project, fileName string, imported *string, m *formats.Model) (string, error) {
+func insertRevision(ctx context.Context, tx *Tx, project, fileName string, imported *string, m *formats.Model) (string, error) {
 	text, err := json.Marshal(m.Assembly)
 	if err != nil {
 		return "", fmt.Errorf("writing the assembly: %w", err)
@@ -149,41 +173,6 @@ func newID() string { return uuid.Must(uuid.NewV7()).String() }
 // Revision returns the newest revision of a project.
 func (s *Store) Revision(ctx context.Context, project string) (Revision, error) {
 	var r Revision
-	err := s.DB.GetContext(ctx, &r, `select * from revisions where project_id = $1 order by number desc limit 1`, project)
+	err := s.db.GetContext(ctx, &r, `select * from revisions where project_id = $1 order by number desc limit 1`, project)
 	return r, missing(err)
-}
-
-func (s *Store) putShapes(ctx context.Context, m *formats.Model) error {
-	for _, shape := range m.Shapes {
-		if _, err := s.putShape(ctx, shape); err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
-// putShape stores a shape unless it is there already.
-func (s *Store) putShape(ctx context.Context, shape *solid.Shape) (assembly.ShapeRef, error) {
-	ref := formats.ShapeRef(shape, shape.Hash())
-	key := shapeKey(ref.Hash)
-	if there, err := s.blobs.Exists(ctx, key); err != nil {
-		return ref, fmt.Errorf("looking for a stored shape: %w", err)
-	} else if there {
-		return ref, nil
-	}
-	if err := s.blobs.WriteAll(ctx, key, shape.Encode(), &blob.WriterOptions{ContentType: "application/octet-stream"}); err != nil {
-		return ref, fmt.Errorf("storing a shape: %w", err)
-	}
-	return ref, nil
-}
-
-func shapeKey(hash string) string { return "shapes/" + hash[:2] + "/" + hash }
-
-// Shape returns the stored form of a shape.
-func (s *Store) Shape(ctx context.Context, hash string) ([]byte, error) {
-	data, err := s.blobs.ReadAll(ctx, shapeKey(hash))
-	if err != nil {
-		return nil, fmt.Errorf("the shape %s… is not in the blob store; import the assembly again: %w", hash[:8], err)
-	}
-	return data, nil
 }

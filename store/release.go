@@ -46,27 +46,54 @@ func (s *Store) Attach(ctx context.Context, a Attachment, from io.Reader, look f
 	if err == nil {
 		err = look(path, &a)
 	}
+	made := a.ID
 	if err == nil {
-		_, err = s.DB.ExecContext(ctx, `insert into attachments (id, project_id, name, kind, bytes, length) values ($1, $2, $3, $4, $5, $6)`, a.ID, a.ProjectID, a.Name, a.Kind, a.Bytes, a.Length)
+		made, err = s.once(ctx, func(tx *Tx) (string, error) {
+			_, err := tx.ExecContext(ctx, `insert into attachments (id, project_id, name, kind, bytes, length) values ($1, $2, $3, $4, $5, $6)`, a.ID, a.ProjectID, a.Name, a.Kind, a.Bytes, a.Length)
+			return a.ID, err
+		})
+	}
+	if err != nil || made != a.ID { // it failed, or the same request has brought it before
+		os.Remove(path)
 	}
 	if err != nil {
-		os.Remove(path)
 		return a, err
 	}
-	a.CreatedAt = time.Now()
-	return a, nil
+	return s.Attachment(ctx, a.ProjectID, made)
+}
+
+// DeleteAttachment removes an attachment; *Refused while an output that is being made uses it.
+func (s *Store) DeleteAttachment(ctx context.Context, id string) error {
+	err := s.within(ctx, func(tx *Tx) error {
+		var users []string
+		if err := tx.SelectContext(ctx, &users, `select title from outputs where state in ('waiting', 'running', 'paused') and position($1 in settings) > 0 limit 1`, id); err != nil {
+			return err
+		}
+		if len(users) > 0 {
+			return &Refused{fmt.Errorf("the output %q, which is being made, uses it; wait for its end, or stop it", users[0])}
+		}
+		gone, err := changed(tx.ExecContext(ctx, `delete from attachments where id = $1`, id))
+		if err == nil && !gone {
+			err = ErrMissing
+		}
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	return os.RemoveAll(s.AttachmentPath(id))
 }
 
 // Attachment returns one attachment of a project.
 func (s *Store) Attachment(ctx context.Context, project, id string) (a Attachment, err error) {
-	err = s.DB.GetContext(ctx, &a, `select id, project_id, name, kind, bytes, length, created_at from attachments where id = $1 and project_id = $2`, id, project)
+	err = s.db.GetContext(ctx, &a, `select id, project_id, name, kind, bytes, length, created_at from attachments where id = $1 and project_id = $2`, id, project)
 	return a, missing(err)
 }
 
 // Attachments lists those of a project, the newest first.
 func (s *Store) Attachments(ctx context.Context, project string) ([]Attachment, error) {
 	list := []Attachment{}
-	err := s.DB.SelectContext(ctx, &list, `select id, project_id, name, kind, bytes, length, created_at from attachments where project_id = $1 order by created_at desc limit 100`, project)
+	err := s.db.SelectContext(ctx, &list, `select id, project_id, name, kind, bytes, length, created_at from attachments where project_id = $1 order by created_at desc`, project)
 	return list, err
 }
 
@@ -81,7 +108,7 @@ type Preset struct {
 
 // SavePreset stores a preset; one of the same name in the project is replaced.
 func (s *Store) SavePreset(ctx context.Context, p Preset) (Preset, error) {
-	err := s.DB.GetContext(ctx, &p, `insert into presets (id, project_id, name, settings) values ($1, $2, $3, $4)
+	err := s.db.GetContext(ctx, &p, `insert into presets (id, project_id, name, settings) values ($1, $2, $3, $4)
 		on conflict (project_id, name) do update set settings = excluded.settings returning id, project_id, name, settings, created_at`, newID(), p.ProjectID, p.Name, string(p.Settings))
 	return p, err
 }
@@ -89,18 +116,21 @@ func (s *Store) SavePreset(ctx context.Context, p Preset) (Preset, error) {
 // Presets lists the presets of a project by name.
 func (s *Store) Presets(ctx context.Context, project string) ([]Preset, error) {
 	list := []Preset{}
-	err := s.DB.SelectContext(ctx, &list, `select id, project_id, name, settings, created_at from presets where project_id = $1 order by name limit 100`, project)
+	err := s.db.SelectContext(ctx, &list, `select id, project_id, name, settings, created_at from presets where project_id = $1 order by name limit 100`, project)
 	return list, err
 }
 
 // Preset returns one preset.
 func (s *Store) Preset(ctx context.Context, id string) (p Preset, err error) {
-	err = s.DB.GetContext(ctx, &p, `select id, project_id, name, settings, created_at from presets where id = $1`, id)
+	err = s.db.GetContext(ctx, &p, `select id, project_id, name, settings, created_at from presets where id = $1`, id)
 	return p, missing(err)
 }
 
 // DeletePreset forgets a preset.
 func (s *Store) DeletePreset(ctx context.Context, id string) error {
-	_, err := s.DB.ExecContext(ctx, `delete from presets where id = $1`, id)
+	gone, err := changed(s.db.ExecContext(ctx, `delete from presets where id = $1`, id))
+	if err == nil && !gone {
+		err = ErrMissing
+	}
 	return err
 }

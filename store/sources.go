@@ -31,7 +31,7 @@ type Joined struct {
 
 // Pin returns the source that a revision is now.
 func (s *Store) Pin(ctx context.Context, revision string) (Source, error) {
-	m, err := s.model(ctx, revision, false)
+	m, err := s.models.at(ctx, s.db, revision, false)
 	if err != nil {
 		return Source{}, err
 	}
@@ -52,7 +52,7 @@ func (s *Store) OutputSource(ctx context.Context, o Output) (Source, error) {
 		Now    string `db:"now"`
 		Joined string `db:"joined"`
 	}
-	if err := s.DB.GetContext(ctx, &row, `select coalesce(o.revision_id::text, '') as revision_id, o.edits, o.look, o.joined, r.revision_id as now
+	if err := s.db.GetContext(ctx, &row, `select coalesce(o.revision_id::text, '') as revision_id, o.edits, o.look, o.joined, r.revision_id as now
 		from outputs o join reveals r on r.id = o.reveal_id where o.id = $1`, o.ID); err != nil {
 		return Source{}, missing(err)
 	}
@@ -67,14 +67,14 @@ func (s *Store) OutputSource(ctx context.Context, o Output) (Source, error) {
 
 // ModelOf returns the assembly of a revision as it is arranged in a source.
 func (s *Store) ModelOf(ctx context.Context, from Source, revision string, shapes bool) (*formats.Model, error) {
-	now, err := s.model(ctx, revision, shapes)
+	now, err := s.models.at(ctx, s.db, revision, shapes)
 	if err != nil {
 		return nil, err
 	}
 	if now.look == from.Look {
 		return &now.Model, nil
 	}
-	imported, err := s.imported(ctx, revision)
+	before, err := imported(ctx, s.db, revision)
 	if err != nil {
 		return nil, err
 	}
@@ -82,13 +82,13 @@ func (s *Store) ModelOf(ctx context.Context, from Source, revision string, shape
 	if err := json.Unmarshal([]byte(from.Edits), &edits); err != nil {
 		return nil, fmt.Errorf("reading an output's arrangement: %w", err)
 	}
-	out, err := arrange.Apply(imported, edits)
+	out, err := arrange.Apply(before, edits)
 	if err != nil {
 		return nil, fmt.Errorf("arranging the assembly: %w", err)
 	}
 	m := &model{Model: formats.Model{Assembly: out.Assembly}}
 	if shapes {
-		return &m.Model, s.readShapes(ctx, m)
+		return &m.Model, s.blobs.readShapes(ctx, m)
 	}
 	return &m.Model, nil
 }

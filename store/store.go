@@ -9,21 +9,13 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
-	"sync"
-	"time"
 
-	"database/sql/driver"
-	"github.com/jackc/pgx/v5/pgconn"
 	_ "github.com/jackc/pgx/v5/stdlib" // the driver "pgx"
 	"github.com/jmoiron/sqlx"
 	"github.com/pressly/goose/v3"
 	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
 	"github.com/riverqueue/river/rivermigrate"
-	"gocloud.dev/blob"
 	"gocloud.dev/blob/fileblob"
-	"io"
-	"net"
-	"strings"
 )
 
 //go:embed migrations/*.sql
@@ -31,48 +23,62 @@ var migrations embed.FS
 
 // Store is the connection to the database and the blobs.
 type Store struct {
-	DB    *sqlx.DB
-	url   string
-	blobs *blob.Bucket
-	// films is the folder of finished outputs.
-	films string
+	db     *pool
+	models *models
+	blobs  *blobs
+	url    string
+	// folder is that of the data, films the one of finished outputs in it.
+	folder, films string
+	// turns lets one edit of a reveal after the other in, as they come.
+	turns turns
 
-	mu     sync.Mutex
-	models map[string]*model // by revision, the most recent few
-	recent []string
-
-	surveying sync.Mutex
+	surveying chan struct{}
 }
 
 // ErrMissing says that there is no such thing (any more).
 var ErrMissing = errors.New("it does not exist, or was deleted")
 
+// Options say how a store is opened; the zero value is the usual way.
+type Options struct {
+	// Connections is the size of the pool, 0 for the usual one. One is enough for everything:
+	// nothing asks for a second while it has one.
+	Connections int
+}
+
+// connections is how many connections a process holds, beside the one that listens and the
+// one that asks how the database is.
+const connections = 20
+
 // Open connects to the database at url, brings its tables up to date, and
 // keeps files below folder.
-func Open(ctx context.Context, url, folder string) (*Store, error) {
-	db, err := sqlx.ConnectContext(ctx, "pgx", url)
-	if err != nil {
-		return nil, fmt.Errorf("PostgreSQL does not answer: %w", err)
+func Open(ctx context.Context, url, folder string, options ...Options) (*Store, error) {
+	size := connections
+	for _, o := range options {
+		size = max(o.Connections, 1)
 	}
-	db.SetMaxOpenConns(20)
-	db.SetConnMaxIdleTime(time.Minute)
-	s := &Store{DB: db, url: url, films: filepath.Join(folder, "films"), models: map[string]*model{}}
+	db, err := openPool(ctx, url, size)
+	if err != nil {
+		return nil, err
+	}
+	s := &Store{db: db, url: url, folder: folder, films: filepath.Join(folder, "films"), surveying: make(chan struct{}, 1)}
 	if err := s.migrate(ctx); err != nil {
-		db.Close()
+		db.close()
 		return nil, err
 	}
 	shapes := filepath.Join(folder, "blobs")
 	for _, dir := range []string{shapes, s.films} {
 		if err := os.MkdirAll(dir, 0o700); err != nil {
-			db.Close()
+			db.close()
 			return nil, fmt.Errorf("making the data folder: %w", err)
 		}
 	}
-	s.blobs, err = fileblob.OpenBucket(shapes, &fileblob.Options{NoTempDir: true, Metadata: fileblob.MetadataDontWrite})
+	bucket, err := fileblob.OpenBucket(shapes, &fileblob.Options{NoTempDir: true, Metadata: fileblob.MetadataDontWrite})
 	if err != nil {
-		db.Close()
+		db.close()
 		return nil, fmt.Errorf("opening the blob folder %s: %w", shapes, err)
 	}
+	s.blobs = &blobs{bucket: bucket}
+	s.models = &models{blobs: s.blobs, kept: map[string]*model{}}
 	return s, nil
 }
 
@@ -81,14 +87,14 @@ func (s *Store) migrate(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	provider, err := goose.NewProvider(goose.DialectPostgres, s.DB.DB, files)
+	provider, err := goose.NewProvider(goose.DialectPostgres, s.db.DB.DB, files)
 	if err != nil {
 		return fmt.Errorf("reading the migrations: %w", err)
 	}
 	if _, err := provider.Up(ctx); err != nil {
 		return fmt.Errorf("bringing the database up to date: %w", err)
 	}
-	river, err := rivermigrate.New(riverdatabasesql.New(s.DB.DB), nil)
+	river, err := rivermigrate.New(riverdatabasesql.New(s.db.DB.DB), nil)
 	if err != nil {
 		return err
 	}
@@ -98,21 +104,11 @@ func (s *Store) migrate(ctx context.Context) error {
 	return nil
 }
 
-// Close lets go of everything.
-func (s *Store) Close() error { return errors.Join(s.blobs.Close(), s.DB.Close()) }
+// SQL is the pool itself, for the queue's library and for tests.
+func (s *Store) SQL() *sqlx.DB { return s.db.DB }
 
-// within runs do in a transaction.
-func (s *Store) within(ctx context.Context, do func(tx *sqlx.Tx) error) error {
-	tx, err := s.DB.BeginTxx(ctx, nil)
-	if err != nil {
-		return fmt.Errorf("PostgreSQL does not answer: %w", err)
-	}
-	defer tx.Rollback()
-	if err := do(tx); err != nil {
-		return err
-	}
-	return tx.Commit()
-}
+// Close lets go of everything.
+func (s *Store) Close() error { return errors.Join(s.blobs.bucket.Close(), s.db.close()) }
 
 // changed reports whether a statement changed a row.
 func changed(r sql.Result, err error) (bool, error) {
@@ -129,20 +125,4 @@ func missing(err error) error {
 		return ErrMissing
 	}
 	return err
-}
-
-// IsAway reports whether an error says that the database could not be reached, or went
-// away: it may come back.
-func IsAway(err error) bool {
-	var connecting *pgconn.ConnectError
-	var refused *pgconn.PgError
-	var network *net.OpError // not net.Error: the codes of missing files are such errors too
-	switch {
-	case errors.As(err, &connecting), errors.As(err, &network), errors.Is(err, driver.ErrBadConn), errors.Is(err, io.ErrUnexpectedEOF), errors.Is(err, io.EOF):
-		return true
-	case errors.As(err, &refused):
-		// PostgreSQL, appendix A: class 08 is about connections, 57P01 to 57P03 about shutdown.
-		return strings.HasPrefix(refused.Code, "08") || strings.HasPrefix(refused.Code, "57P0")
-	}
-	return false
 }

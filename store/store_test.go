@@ -32,13 +32,15 @@ func project(t *testing.T, s *store.Store) (store.Project, store.StoredReveal) {
 	return p, r
 }
 
-func title(text string) edit.Command { return edit.Command{Op: edit.SetTitle, Title: &text} }
+func title(text string) store.Edit {
+	return store.Edit{Command: edit.Command{Op: edit.SetTitle, Title: &text}}
+}
 
 // at is an edit on a version.
-func at(version int64) store.Edit { return store.Edit{Base: version, Author: "Mara"} }
+func at(version int64) store.On { return store.On{Base: version, Author: "Mara"} }
 
 func TestAProjectComesBackWithItsShapes(t *testing.T) {
-	s := testdb.Open(t)
+	s := open(t)
 	p, _ := project(t, s)
 	assert.Equal(t, 80, p.Parts)
 	revision, err := s.Revision(ctx, p.ID)
@@ -59,12 +61,12 @@ func TestAProjectComesBackWithItsShapes(t *testing.T) {
 }
 
 func TestAStaleEditIsToldWhatItMissed(t *testing.T) {
-	s := testdb.Open(t)
+	s := open(t)
 	_, r := project(t, s)
-	_, after, err := s.Do(ctx, r.ID, at(0), title("first"))
+	after, err := s.Do(ctx, r.ID, at(0), title("first"))
 	require.NoError(t, err)
-	assert.Equal(t, int64(1), after.Version)
-	_, _, err = s.Do(ctx, r.ID, at(0), title("second"))
+	assert.Equal(t, int64(1), after.Reveal.Version)
+	_, err = s.Do(ctx, r.ID, at(0), title("second"))
 	var stale *store.Stale
 	require.ErrorAs(t, err, &stale)
 	assert.Equal(t, int64(1), stale.Current)
@@ -76,14 +78,14 @@ func TestAStaleEditIsToldWhatItMissed(t *testing.T) {
 }
 
 func TestARefusedCommandLeavesNothing(t *testing.T) {
-	s := testdb.Open(t)
+	s := open(t)
 	_, r := project(t, s)
-	_, _, err := s.Do(ctx, r.ID, at(0), title(""))
+	_, err := s.Do(ctx, r.ID, at(0), title(""))
 	var refused *store.Refused
 	require.ErrorAs(t, err, &refused)
-	entries, err := s.Entries(ctx, r.ID, 0)
+	log, err := s.Since(ctx, r.ID, 0)
 	require.NoError(t, err)
-	assert.Empty(t, entries)
+	assert.Empty(t, log.Since)
 	bad := reveal.Clone(demo.Teardown(demo.Pump().Assembly))
 	bad.Steps[0].Cues[1].Targets[0] = "gone"
 	_, err = s.CreateReveal(ctx, r.ProjectID, bad)
@@ -94,39 +96,39 @@ func TestARefusedCommandLeavesNothing(t *testing.T) {
 // Undo and redo are a matter of the log alone: a second store, as after a
 // restart, goes on where the first one was.
 func TestUndoAndRedoSurviveARestart(t *testing.T) {
-	s := testdb.Open(t)
+	s := open(t)
 	_, r := project(t, s)
 	first := string(r.Document)
 	version := int64(0)
 	var states []string
 	for k := range 5 {
-		_, after, err := s.Do(ctx, r.ID, at(version), title(fmt.Sprint("title ", k)))
+		after, err := s.Do(ctx, r.ID, at(version), title(fmt.Sprint("title ", k)))
 		require.NoError(t, err)
-		version = after.Version
-		states = append(states, string(after.Document))
+		version = after.Reveal.Version
+		states = append(states, string(after.Reveal.Document))
 	}
-	other := testdb.Open(t)
-	step := func(do func(context.Context, string, store.Edit) (store.Entry, store.StoredReveal, error)) string {
-		_, after, err := do(ctx, r.ID, at(version))
+	other := open(t)
+	step := func(do func(context.Context, string, store.On) (store.Outcome, error)) string {
+		after, err := do(ctx, r.ID, at(version))
 		require.NoError(t, err)
-		version = after.Version
-		return string(after.Document)
+		version = after.Reveal.Version
+		return string(after.Reveal.Document)
 	}
 	for k := 3; k >= 0; k-- {
 		assert.Equal(t, states[k], step(other.Undo))
 	}
 	assert.Equal(t, first, step(other.Undo))
-	_, _, err := other.Undo(ctx, r.ID, at(version))
+	_, err := other.Undo(ctx, r.ID, at(version))
 	var nothing *store.NothingLeft
 	assert.ErrorAs(t, err, &nothing)
 	assert.Equal(t, states[0], step(s.Redo))
 	assert.Equal(t, states[1], step(s.Redo))
 	assert.Equal(t, states[0], step(s.Undo))
 	assert.Equal(t, states[1], step(s.Redo))
-	_, after, err := s.Do(ctx, r.ID, at(version), title("another way"))
+	after, err := s.Do(ctx, r.ID, at(version), title("another way"))
 	require.NoError(t, err)
-	version = after.Version
-	_, _, err = s.Redo(ctx, r.ID, at(version))
+	version = after.Reveal.Version
+	_, err = s.Redo(ctx, r.ID, at(version))
 	assert.ErrorAs(t, err, &nothing, "a new change cuts off what could be redone")
 	assert.Equal(t, states[1], step(s.Undo))
 	assert.Equal(t, states[0], step(s.Undo))
@@ -134,13 +136,13 @@ func TestUndoAndRedoSurviveARestart(t *testing.T) {
 }
 
 func TestOfManyEditsAtOnceOneWins(t *testing.T) {
-	s := testdb.Open(t)
+	s := open(t)
 	_, r := project(t, s)
 	var all sync.WaitGroup
 	won := make(chan int, 8)
 	for k := range 8 {
 		all.Go(func() {
-			if _, _, err := s.Do(ctx, r.ID, at(0), title(fmt.Sprint(k, " was here"))); err == nil {
+			if _, err := s.Do(ctx, r.ID, at(0), title(fmt.Sprint(k, " was here"))); err == nil {
 				won <- k
 			}
 		})
@@ -154,7 +156,7 @@ func TestOfManyEditsAtOnceOneWins(t *testing.T) {
 }
 
 func TestOthersHearOfAnEdit(t *testing.T) {
-	s := testdb.Open(t)
+	s := open(t)
 	_, r := project(t, s)
 	listening, stop := context.WithCancel(ctx)
 	defer stop()
@@ -163,9 +165,9 @@ func TestOthersHearOfAnEdit(t *testing.T) {
 	version := int64(0)
 	deadline := time.After(20 * time.Second)
 	for {
-		_, after, err := s.Do(ctx, r.ID, at(version), title(fmt.Sprint("edit ", version)))
+		after, err := s.Do(ctx, r.ID, at(version), title(fmt.Sprint("edit ", version)))
 		require.NoError(t, err)
-		version = after.Version
+		version = after.Reveal.Version
 		select {
 		case e := <-heard:
 			if e.ID == r.ID {
@@ -181,19 +183,19 @@ func TestOthersHearOfAnEdit(t *testing.T) {
 }
 
 func TestTheDatabaseMayGoAndComeBack(t *testing.T) {
-	s := testdb.Open(t)
+	s := open(t)
 	_, r := project(t, s)
-	_, after, err := s.Do(ctx, r.ID, at(0), title("before"))
+	after, err := s.Do(ctx, r.ID, at(0), title("before"))
 	require.NoError(t, err)
-	require.NoError(t, testdb.Server().Stop(ctx))
-	_, _, err = s.Do(ctx, r.ID, at(after.Version), title("meanwhile"))
+	require.NoError(t, testdb.Server().Halt(ctx))
+	_, err = s.Do(ctx, r.ID, at(after.Reveal.Version), title("meanwhile"))
 	assert.Error(t, err)
 	testdb.Restart(t)
 	require.Eventually(t, func() bool {
 		now, err := s.Reveal(ctx, r.ID)
 		return err == nil && now.Title == "before"
 	}, 20*time.Second, 100*time.Millisecond)
-	_, after, err = s.Do(ctx, r.ID, at(after.Version), title("after"))
+	after, err = s.Do(ctx, r.ID, at(after.Reveal.Version), title("after"))
 	require.NoError(t, err)
-	assert.Equal(t, "after", after.Title)
+	assert.Equal(t, "after", after.Reveal.Title)
 }

@@ -5,8 +5,6 @@ import (
 	"fmt"
 	"time"
 
-	"github.com/jmoiron/sqlx"
-
 	"slowreveal/core/edit"
 	"slowreveal/core/reveal"
 )
@@ -28,19 +26,22 @@ func (s *Store) NameVersion(ctx context.Context, id, name, author string) (Versi
 	if err != nil {
 		return Version{}, err
 	}
-	v := Version{ID: newID(), RevealID: id, Version: r.Version, Name: name, Author: author, Document: r.Document}
-	err = s.DB.GetContext(ctx, &v.MadeAt, `insert into versions (id, reveal_id, version, name, author, document) values ($1, $2, $3, $4, $5, $6) returning made_at`,
-		v.ID, id, v.Version, name, author, string(v.Document))
+	made, err := s.once(ctx, func(tx *Tx) (string, error) {
+		key := newID()
+		_, err := tx.ExecContext(ctx, `insert into versions (id, reveal_id, version, name, author, document) values ($1, $2, $3, $4, $5, $6)`,
+			key, id, r.Version, name, author, string(r.Document))
+		return key, err
+	})
 	if err != nil {
 		return Version{}, fmt.Errorf("naming the version: %w", err)
 	}
-	return v, nil
+	return s.Version(ctx, made)
 }
 
 // Versions lists the named versions of a reveal, the newest first.
 func (s *Store) Versions(ctx context.Context, id string) ([]Version, error) {
 	list := []Version{}
-	err := s.DB.SelectContext(ctx, &list, `select id, reveal_id, version, name, author, made_at, 'null' as document from versions
+	err := s.db.SelectContext(ctx, &list, `select id, reveal_id, version, name, author, made_at, 'null' as document from versions
 		where reveal_id = $1 order by made_at desc, id desc`, id)
 	return list, err
 }
@@ -48,7 +49,7 @@ func (s *Store) Versions(ctx context.Context, id string) ([]Version, error) {
 // Version returns one named version with its document.
 func (s *Store) Version(ctx context.Context, id string) (Version, error) {
 	var v Version
-	err := s.DB.GetContext(ctx, &v, `select * from versions where id = $1`, id)
+	err := s.db.GetContext(ctx, &v, `select * from versions where id = $1`, id)
 	return v, missing(err)
 }
 
@@ -84,40 +85,84 @@ func (s *Store) Differences(ctx context.Context, from, to string) ([]string, err
 
 // GoBack makes a reveal what a named version of it was: an edit like any other,
 // which can be undone. What the assembly no longer has is left out.
-func (s *Store) GoBack(ctx context.Context, version string, on Edit) (Entry, StoredReveal, error) {
+func (s *Store) GoBack(ctx context.Context, version string, on On) (Outcome, error) {
 	v, err := s.Version(ctx, version)
 	if err != nil {
-		return Entry{}, StoredReveal{}, err
+		return Outcome{}, err
 	}
-	return s.change(ctx, v.RevealID, on, func(_ *sqlx.Tx, r *StoredReveal) (Entry, edit.Command, error) {
-		doc, err := reveal.Parse([]byte(v.Document))
-		if err != nil {
-			return Entry{}, edit.Command{}, err
-		}
-		m, err := s.Model(ctx, r.RevisionID, false)
-		if err != nil {
-			return Entry{}, edit.Command{}, err
-		}
-		reveal.Match(doc, m.Assembly)
-		return Entry{Kind: "do", Label: fmt.Sprintf("go back to “%s”", v.Name)}, edit.Command{Op: edit.Replace, Reveal: doc}, nil
+	return s.single(ctx, v.RevealID, on, func(tx *Tx, r *StoredReveal) (Entry, edit.Command, error) {
+		c, err := fitted(ctx, tx, r.RevisionID, v.Document)
+		return Entry{Kind: "do", Label: fmt.Sprintf("go back to “%s”", v.Name)}, c, err
 	})
+}
+
+// fitted is the command that makes a reveal what a document says, as far as the assembly of a
+// revision has what it names.
+func fitted(ctx context.Context, tx *Tx, revision string, document RawText) (edit.Command, error) {
+	doc, err := reveal.Parse([]byte(document))
+	if err != nil {
+		return edit.Command{}, err
+	}
+	m, err := tx.models.at(ctx, tx, revision, false)
+	if err != nil {
+		return edit.Command{}, err
+	}
+	reveal.Match(doc, m.Assembly)
+	return edit.Command{Op: edit.Replace, Reveal: doc}, nil
 }
 
 // DeleteReveal takes a reveal away; BringBack undoes that.
 func (s *Store) DeleteReveal(ctx context.Context, id string) error {
-	return s.setDeleted(ctx, id, true)
-}
-
-// BringBack brings a deleted reveal back with all its history.
-func (s *Store) BringBack(ctx context.Context, id string) error { return s.setDeleted(ctx, id, false) }
-
-func (s *Store) setDeleted(ctx context.Context, id string, deleted bool) error {
-	return s.within(ctx, func(tx *sqlx.Tx) error {
+	return s.within(ctx, func(tx *Tx) error {
 		var project string
-		err := tx.GetContext(ctx, &project, `update reveals set deleted_at = case when $2 then now() end where id = $1 returning project_id`, id, deleted)
+		err := tx.GetContext(ctx, &project, `update reveals set deleted_at = coalesce(deleted_at, now()) where id = $1 returning project_id`, id)
 		if err != nil {
 			return missing(err)
 		}
 		return notify(ctx, tx, Event{Kind: "reveals", Project: project, ID: id})
 	})
+}
+
+// BringBack brings a deleted reveal back with all its history. What the assembly, as it is arranged
+// now, no longer has is left out by an edit of its own.
+func (s *Store) BringBack(ctx context.Context, id string) error {
+	return s.within(ctx, func(tx *Tx) error {
+		var project string
+		if err := tx.GetContext(ctx, &project, `select project_id from reveals where id = $1`, id); err != nil {
+			return missing(err)
+		}
+		if err := holdArrangement(ctx, tx, project); err != nil {
+			return err
+		}
+		var r StoredReveal
+		if err := tx.GetContext(ctx, &r, `update reveals set deleted_at = null where id = $1 returning *`, id); err != nil {
+			return missing(err)
+		}
+		b, err := begin(ctx, tx, &r)
+		if err != nil {
+			return err
+		}
+		if reveal.Validate(b.doc, b.assembly) != nil {
+			if err := b.fit(ctx); err != nil {
+				return err
+			}
+		}
+		return notify(ctx, tx, Event{Kind: "reveals", Project: project, ID: id})
+	})
+}
+
+// fit leaves out what the assembly does not have.
+func (b *draft) fit(ctx context.Context) error {
+	c, err := fitted(ctx, b.tx, b.r.RevisionID, b.r.Document)
+	if err != nil {
+		return err
+	}
+	inverse, err := b.do(c, nil)
+	if err != nil {
+		return err
+	}
+	if err := b.log(ctx, &Entry{Kind: "do", Label: "leave out what the assembly no longer has"}, c, inverse); err != nil {
+		return err
+	}
+	return b.store(ctx)
 }

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"fmt"
 
 	"github.com/jmoiron/sqlx"
 )
@@ -14,11 +15,11 @@ const imports work = "imports"
 
 // Enqueue adds a job for the work with the given id in a transaction and returns
 // the job's number.
-type Enqueue func(tx *sqlx.Tx, id string) (int64, error)
+type Enqueue func(ctx context.Context, tx *sqlx.Tx, id string) (int64, error)
 
 // queue gives work to the queue.
-func (w work) queue(ctx context.Context, tx *sqlx.Tx, id string, enqueue Enqueue) error {
-	job, err := enqueue(tx, id)
+func (w work) queue(ctx context.Context, tx *Tx, id string, enqueue Enqueue) error {
+	job, err := enqueue(ctx, tx.Tx, id)
 	if err != nil {
 		return err
 	}
@@ -28,14 +29,21 @@ func (w work) queue(ctx context.Context, tx *sqlx.Tx, id string, enqueue Enqueue
 
 // begin marks work as running for a job; false when it was cancelled or another
 // job has it.
-func (w work) begin(ctx context.Context, db *sqlx.DB, id string, job int64) (bool, error) {
-	return changed(db.ExecContext(ctx, `update `+string(w)+` set state = 'running', started_at = now(), beat_at = now(), message = ''
+func (w work) begin(ctx context.Context, q execer, id string, job int64) (bool, error) {
+	return changed(q.ExecContext(ctx, `update `+string(w)+` set state = 'running', started_at = now(), beat_at = now(), message = ''
 		where id = $1 and job_id = $2 and state in ('waiting', 'running')`, id, job))
 }
 
+// fail counts a failure of running work; last says that it is not to be tried again.
+func (w work) fail(ctx context.Context, q reader, id string, job int64) (last bool, err error) {
+	var failures int
+	err = q.GetContext(ctx, &failures, `update `+string(w)+` set failures = failures + 1 where id = $1 and job_id = $2 returning failures`, id, job)
+	return failures >= MostFailures, missing(err)
+}
+
 // again queues work that failed or was cancelled once more.
-func (w work) again(ctx context.Context, tx *sqlx.Tx, id string, enqueue Enqueue) error {
-	again, err := changed(tx.ExecContext(ctx, `update `+string(w)+` set state = 'waiting', message = '', started_at = null, finished_at = null
+func (w work) again(ctx context.Context, tx *Tx, id string, enqueue Enqueue) error {
+	again, err := changed(tx.ExecContext(ctx, `update `+string(w)+` set state = 'waiting', message = '', started_at = null, finished_at = null, failures = 0, losses = 0
 		where id = $1 and state in ('failed', 'cancelled')`, id))
 	if err != nil || !again {
 		return err
@@ -47,15 +55,24 @@ func (w work) again(ctx context.Context, tx *sqlx.Tx, id string, enqueue Enqueue
 const silence = "12 seconds"
 
 // requeueLost gives work whose worker has gone silent to the queue again.
-func (w work) requeueLost(ctx context.Context, tx *sqlx.Tx, enqueue Enqueue) error {
+func (w work) requeueLost(ctx context.Context, tx *Tx, enqueue Enqueue) error {
 	var lost []string
 	if err := tx.SelectContext(ctx, &lost, `select id from `+string(w)+`
 		where state = 'running' and beat_at < now() - interval '`+silence+`' for update skip locked`); err != nil {
 		return err
 	}
 	for _, id := range lost {
-		if _, err := tx.ExecContext(ctx, `update `+string(w)+` set state = 'waiting' where id = $1`, id); err != nil {
+		var losses int
+		if err := tx.GetContext(ctx, &losses, `update `+string(w)+` set state = 'waiting', losses = losses + 1 where id = $1 returning losses`, id); err != nil {
 			return err
+		}
+		if losses >= mostLosses {
+			_, err := tx.ExecContext(ctx, `update `+string(w)+` set state = 'failed', finished_at = now(), message = $2 where id = $1`, id,
+				fmt.Sprintf("this was begun %d times, and each time the worker was gone before its end; it may take more memory than there is", losses))
+			if err != nil {
+				return err
+			}
+			continue
 		}
 		if err := w.queue(ctx, tx, id, enqueue); err != nil {
 			return err
@@ -67,7 +84,7 @@ func (w work) requeueLost(ctx context.Context, tx *sqlx.Tx, enqueue Enqueue) err
 // RequeueLost gives pieces of outputs, and imports, whose worker has gone silent to the
 // queue again.
 func (s *Store) RequeueLost(ctx context.Context, wake Wake, intake Enqueue) error {
-	return s.within(ctx, func(tx *sqlx.Tx) error {
+	return s.within(ctx, func(tx *Tx) error {
 		if err := requeueLostPieces(ctx, tx, wake); err != nil {
 			return err
 		}

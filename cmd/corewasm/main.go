@@ -8,6 +8,8 @@ package main
 
 import (
 	"encoding/json"
+	"runtime"
+	"runtime/debug"
 	"unsafe"
 
 	"slowreveal/core/desk"
@@ -23,7 +25,10 @@ var (
 	waiting = make(chan struct{})
 )
 
-func main() { <-waiting } // the exports stay callable
+func main() {
+	debug.SetGCPercent(50) // less room to grow: documents come and go
+	<-waiting              // the exports stay callable
+}
 
 //go:wasmexport reserve
 func reserve(n int32) unsafe.Pointer {
@@ -40,11 +45,38 @@ func answer() unsafe.Pointer { return pointer(outbox) }
 // The calls return the length of the answer; a negative length is that of an
 // error's text.
 
+// What a large document needs while it is read is let go of at once: a module's memory grows, and never
+// shrinks again.
+//
 //go:wasmexport openAssembly
-func openAssembly() int32 { return reply(nil, open.OpenAssembly(inbox)) }
+func openAssembly() int32 {
+	open.Close()
+	runtime.GC()
+	err := open.OpenAssembly(inbox)
+	tidy()
+	return reply(nil, err)
+}
+
+// closeAll takes everything off the desk and gives its memory back.
+//
+//go:wasmexport closeAll
+func closeAll() {
+	open.Close()
+	tidy()
+}
+
+// tidy lets go of the buffers and of what nothing refers to.
+func tidy() {
+	inbox, outbox = nil, nil
+	runtime.GC()
+}
 
 //go:wasmexport openSurvey
-func openSurvey() int32 { return reply(nil, open.OpenSurvey(inbox)) }
+func openSurvey() int32 {
+	err := open.OpenSurvey(inbox)
+	tidy()
+	return reply(nil, err)
+}
 
 //go:wasmexport openReveal
 func openReveal() int32 { return answered(open.OpenReveal(inbox)) }

@@ -81,6 +81,9 @@ func printJSON(v any) error {
 // writeFile writes data under a temporary name first, so that no half-written
 // file is left behind.
 func writeFile(path string, data []byte) error {
+	if err := replaceable(path); err != nil {
+		return err
+	}
 	part := path + ".part"
 	if err := os.WriteFile(part, data, 0o644); err != nil {
 		os.Remove(part)

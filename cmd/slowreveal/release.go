@@ -11,6 +11,7 @@ import (
 
 	"slowreveal/core/reveal"
 	"slowreveal/encode"
+	"slowreveal/examine"
 	"slowreveal/formats"
 	"slowreveal/release"
 	"slowreveal/render"
@@ -67,12 +68,18 @@ type made struct {
 
 // make makes one output.
 func (m *making) make(ctx context.Context, s release.Settings, out string) error {
+	if err := replaceable(out); err != nil {
+		return err
+	}
 	model, doc, err := m.open(ctx)
 	if err != nil {
 		return err
 	}
 	w, err := m.plan(ctx, s, model, doc)
 	if err != nil {
+		return err
+	}
+	if err := fitting(out, w.Extension()); err != nil {
 		return err
 	}
 	done, err := m.output(ctx, w, out)
@@ -92,7 +99,7 @@ func (m *making) plan(ctx context.Context, s release.Settings, model *formats.Mo
 		return nil, err
 	}
 	w.Threads(m.Threads)
-	return w, w.Attach(attachedFile(ctx, s))
+	return w, w.Attach(attachedFile(ctx))
 }
 
 func (m *making) output(ctx context.Context, w *release.Work, out string) (made, error) {
@@ -117,12 +124,19 @@ func (m *making) output(ctx context.Context, w *release.Work, out string) (made,
 }
 
 // attachedFile takes the names of attachments for files.
-func attachedFile(ctx context.Context, s release.Settings) release.Attachments {
-	return func(path string) (string, error) {
-		if s.Sound != nil && s.Sound.Attachment == path {
-			if _, err := encode.Listen(ctx, path); err != nil {
-				return "", fmt.Errorf("%s: %w", path, err)
-			}
+func attachedFile(ctx context.Context) release.Attachments {
+	return func(path string, kind release.AttachmentKind) (string, error) {
+		var err error
+		switch kind {
+		case release.SoundFile:
+			_, err = encode.Listen(ctx, path)
+		case release.FontFile:
+			err = examine.File(ctx, examine.Font, path)
+		default:
+			err = examine.File(ctx, examine.Picture, path)
+		}
+		if err != nil {
+			return "", fmt.Errorf("%s: %w", path, err)
 		}
 		return path, nil
 	}
@@ -136,31 +150,31 @@ type filmCommand struct {
 	Purpose   string   `default:"web" enum:"draft,web,archive,edit" help:"What it is for: ${enum}."`
 	FPS       int      `name:"fps" help:"Frames a second. The reveal's own when left out."`
 	Slowed    bool     `help:"Take 1000/1001 of the rate (23.976, 29.97, 59.94)."`
-	From      float64  `help:"Begin at this time, seconds."`
-	To        float64  `help:"End at this time, seconds; 0 is the end."`
+	From      moment   `help:"Begin at this time, seconds."`
+	To        moment   `help:"End at this time, seconds; 0 is the end."`
 	Step      []string `help:"Show just these steps, by id."`
-	Speed     float64  `default:"1" help:"How fast time runs."`
+	Speed     number   `default:"1" help:"How fast time runs."`
 	Backward  bool     `help:"Show it backwards."`
 	Blur      int      `help:"Motion blur: how many moments a frame is the mean of."`
-	Aperture  float64  `help:"Depth of field: the focal length over the lens's diameter, such as 2.8; 0 for everything sharp."`
+	Aperture  number   `help:"Depth of field: the focal length over the lens's diameter, such as 2.8; 0 for everything sharp."`
 	Author    string   `help:"Author, for the file's metadata."`
 	Sound     string   `type:"path" help:"Music or a voice (WAV, MP3, M4A …)."`
-	SoundFrom float64  `help:"When the sound begins, seconds of the film; negative leaves its beginning out."`
-	Gain      float64  `help:"How much louder the sound is, dB."`
-	FadeOut   float64  `help:"How long the sound fades before the end, seconds."`
+	SoundFrom seconds  `help:"When the sound begins, seconds of the film; negative leaves its beginning out."`
+	Gain      number   `help:"How much louder the sound is, dB."`
+	FadeOut   moment   `help:"How long the sound fades before the end, seconds."`
 	Draft     bool     `help:"The same as --purpose draft."`
 	Card      string   `help:"Title of a card before the film."`
 	CardText  string   `help:"What the card says under its title."`
-	CardFor   float64  `default:"3" help:"How long the card stands, seconds."`
+	CardFor   moment   `default:"3" help:"How long the card stands, seconds."`
 	Then      []string `sep:"none" help:"Reveal document that follows, or own for the same one again; with ,backward behind it, backwards. Again for more."`
-	CrossFade float64  `help:"How long reveals and cards cross-fade, seconds."`
-	Poster    float64  `default:"-1" help:"The film's moment that stands for it, seconds; kept in MP4."`
+	CrossFade moment   `help:"How long reveals and cards cross-fade, seconds."`
+	Poster    *moment  `help:"The film's moment that stands for it, seconds; kept in MP4."`
 }
 
 // Run makes a film.
 func (c *filmCommand) Run(ctx context.Context) error {
-	s := release.Settings{Kind: release.Film, Format: c.Format, Purpose: encode.Purpose(c.Purpose), Rate: c.FPS, Slowed: c.Slowed, From: micros(c.From), To: micros(c.To),
-		Speed: c.Speed, Backward: c.Backward, Author: c.Author, Blur: c.Blur, Aperture: c.Aperture}
+	s := release.Settings{Kind: release.Film, Format: c.Format, Purpose: encode.Purpose(c.Purpose), Rate: c.FPS, Slowed: c.Slowed, From: c.From.micros(), To: c.To.micros(),
+		Speed: float64(c.Speed), Backward: c.Backward, Author: c.Author, Blur: c.Blur, Aperture: float64(c.Aperture)}
 	if c.Draft {
 		s.Purpose = encode.Draft
 	}
@@ -168,10 +182,10 @@ func (c *filmCommand) Run(ctx context.Context) error {
 		s.Steps = append(s.Steps, reveal.StepID(id))
 	}
 	if c.Sound != "" {
-		s.Sound = &release.Sound{Attachment: c.Sound, Sound: encode.Sound{Start: micros(c.SoundFrom), Gain: c.Gain, FadeOut: micros(c.FadeOut)}}
+		s.Sound = &release.Sound{Attachment: c.Sound, Sound: encode.Sound{Start: c.SoundFrom.micros(), Gain: float64(c.Gain), FadeOut: c.FadeOut.micros()}}
 	}
 	if c.Card != "" {
-		s.Card = &shoot.TitleCard{Title: c.Card, Text: c.CardText, Length: micros(c.CardFor)}
+		s.Card = &shoot.TitleCard{Title: c.Card, Text: c.CardText, Length: c.CardFor.micros()}
 	}
 	for _, t := range c.Then {
 		path, backward := strings.CutSuffix(t, ",backward")
@@ -180,8 +194,8 @@ func (c *filmCommand) Run(ctx context.Context) error {
 		}
 		s.Then = append(s.Then, release.Then{Reveal: path, Backward: backward})
 	}
-	if s.CrossFade = micros(c.CrossFade); c.Poster >= 0 {
-		at := micros(c.Poster)
+	if s.CrossFade = c.CrossFade.micros(); c.Poster != nil {
+		at := c.Poster.micros()
 		s.Poster = &at
 	}
 	s, err := c.settings(s)
@@ -194,18 +208,18 @@ func (c *filmCommand) Run(ctx context.Context) error {
 type stillCommand struct {
 	making
 	looking
-	Time   []float64 `required:"" help:"The moment, seconds; several make a ZIP."`
-	Layers []string  `help:"Pictures of each moment: shaded, edges, hidden, depth, ground; several make a ZIP."`
-	Format string    `default:"png" enum:"png,jpeg,tiff" help:"Format: ${enum}."`
-	Deep   bool      `help:"16 bits a colour instead of 8 (PNG, TIFF)."`
-	Out    string    `required:"" type:"path" help:"Picture, or ZIP, to write."`
+	Time   []moment `required:"" help:"The moment, seconds; several make a ZIP."`
+	Layers []string `help:"Pictures of each moment: shaded, edges, hidden, depth, ground; several make a ZIP."`
+	Format string   `default:"png" enum:"png,jpeg,tiff" help:"Format: ${enum}."`
+	Deep   bool     `help:"16 bits a colour instead of 8 (PNG, TIFF)."`
+	Out    string   `required:"" type:"path" help:"Picture, or ZIP, to write."`
 }
 
 // Run makes pictures.
 func (c *stillCommand) Run(ctx context.Context) error {
 	s := release.Settings{Kind: release.Stills, Format: c.Format, Layers: layers(c.Layers), Deep: c.Deep}
 	for _, t := range c.Time {
-		s.At = append(s.At, micros(t))
+		s.At = append(s.At, t.micros())
 	}
 	s, err := c.settings(s)
 	if err != nil {
@@ -225,8 +239,8 @@ type framesCommand struct {
 	making
 	looking
 	FPS    int      `name:"fps" help:"Frames a second. The reveal's own when left out."`
-	From   float64  `help:"Begin at this time, seconds."`
-	To     float64  `help:"End at this time, seconds; 0 is the end."`
+	From   moment   `help:"Begin at this time, seconds."`
+	To     moment   `help:"End at this time, seconds; 0 is the end."`
 	Layers []string `help:"Pictures of each frame: shaded, edges, hidden, depth, ground."`
 	Format string   `default:"png" enum:"png,jpeg,tiff" help:"Format: ${enum}."`
 	Deep   bool     `help:"16 bits a colour instead of 8 (PNG, TIFF)."`
@@ -235,7 +249,7 @@ type framesCommand struct {
 
 // Run makes a sequence of pictures.
 func (c *framesCommand) Run(ctx context.Context) error {
-	s, err := c.settings(release.Settings{Kind: release.Frames, Format: c.Format, Rate: c.FPS, From: micros(c.From), To: micros(c.To), Layers: layers(c.Layers), Deep: c.Deep})
+	s, err := c.settings(release.Settings{Kind: release.Frames, Format: c.Format, Rate: c.FPS, From: c.From.micros(), To: c.To.micros(), Layers: layers(c.Layers), Deep: c.Deep})
 	if err != nil {
 		return err
 	}
@@ -320,6 +334,9 @@ func (c *packCommand) check(ctx context.Context, list []release.Settings, model 
 		path := filepath.Join(c.Out, name+"."+w.Extension())
 		if names[path] {
 			return nil, nil, fmt.Errorf("two outputs would be called %s: give one another name", path)
+		}
+		if err := replaceable(path); err != nil {
+			return nil, nil, err
 		}
 		names[path] = true
 		works, paths = append(works, w), append(paths, path)

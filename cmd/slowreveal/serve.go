@@ -42,6 +42,7 @@ func (p place) open(ctx context.Context) (s *store.Store, stop func(), err error
 			return nil, nil, err
 		}
 		p.Database = db.URL
+		db.Watch()
 		stopDB = func() { db.Stop(context.WithoutCancel(ctx)) }
 	}
 	s, err = store.Open(ctx, p.Database, p.Data)

@@ -4,7 +4,6 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"math"
 	"os"
 	"path/filepath"
 
@@ -17,13 +16,9 @@ import (
 	"slowreveal/formats/gltf"
 )
 
-func micros(seconds float64) reveal.Micros {
-	return reveal.Micros(math.Round(min(max(seconds, -1), 1e6) * 1e6))
-}
-
 type atCommand struct {
 	source
-	Time float64 `required:"" help:"The moment, seconds."`
+	Time moment `required:"" help:"The moment, seconds."`
 }
 
 // nodeAt is one node at a moment. The matrix is column-major, mm, as in glTF.
@@ -41,7 +36,7 @@ func (c *atCommand) Run(ctx context.Context) error {
 	}
 	f := film.Compile(m.Assembly, r)
 	fr := f.NewFrame()
-	f.At(micros(c.Time), fr)
+	f.At(c.Time.micros(), fr)
 	out := struct {
 		Time   reveal.Micros `json:"time"`
 		Step   reveal.StepID `json:"step,omitempty"`

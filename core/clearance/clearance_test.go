@@ -1,6 +1,7 @@
 package clearance_test
 
 import (
+	"context"
 	"math"
 	"testing"
 
@@ -74,7 +75,7 @@ func sleeve(inner, outer, height float64, n int) solid.Mesh {
 // two is an assembly of a part that stays and one that goes, at a place.
 func two(t *testing.T, stays, goes solid.Mesh, at space.Vec) (*clearance.Space, clearance.Pose) {
 	t.Helper()
-	b := formats.NewBuilder(formats.Options{Name: "two"}, "computed")
+	b := formats.NewBuilder(context.Background(), formats.Options{Name: "two"}, "computed")
 	finish := b.Finish(formats.Unfinished)
 	root := b.Node(-1, assembly.Node{Name: "two", Shape: -1, Pose: assembly.PoseOf(space.Still)})
 	for name, m := range map[string]solid.Mesh{"stays": stays, "goes": goes} {

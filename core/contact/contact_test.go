@@ -51,7 +51,7 @@ func tube(inner, outer, height float64, n int) solid.Mesh {
 // put makes an assembly of parts at places.
 func put(t *testing.T, parts map[string]solid.Mesh, at map[string]space.Vec, order ...string) *formats.Model {
 	t.Helper()
-	b := formats.NewBuilder(formats.Options{Name: "test"}, "computed")
+	b := formats.NewBuilder(context.Background(), formats.Options{Name: "test"}, "computed")
 	finish := b.Finish(formats.Unfinished)
 	root := b.Node(-1, assembly.Node{Name: "test", Shape: -1, Pose: assembly.PoseOf(space.Still)})
 	for _, name := range order {

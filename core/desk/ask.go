@@ -123,17 +123,16 @@ func (d *Desk) Ask(question []byte) (any, error) {
 		if d.film == nil {
 			return nil, errClosed
 		}
-		d.film.At(q.Time, d.frame)
+		fr := d.evaluate(q.Time)
 		if q.Camera != nil {
-			return d.film.NotesFor(d.frame, *q.Camera, d.aspect()), nil
+			return d.film.NotesFor(fr, *q.Camera, d.aspect()), nil
 		}
-		return d.frame.Notes, nil
+		return fr.Notes, nil
 	case "cards":
 		if d.film == nil {
 			return nil, errClosed
 		}
-		d.film.At(q.Time, d.frame)
-		return d.frame.Cards, nil
+		return d.evaluate(q.Time).Cards, nil
 	case "openHere":
 		if d.film == nil {
 			return nil, errClosed
@@ -177,18 +176,24 @@ type PlacedFeature struct {
 	Feature solid.Feature   `json:"feature"`
 }
 
+// seen is what is on the stage; before anything is, the assembly at rest.
+func (d *Desk) seen() *film.Frame {
+	if d.shown == nil {
+		return d.rest()
+	}
+	return d.shown
+}
+
 // between relates two features as their nodes stand in what was laid out last.
 func (d *Desk) between(a, b PlacedFeature) (solid.Relation, error) {
-	if d.shown == nil {
-		d.AtRest()
-	}
+	fr := d.seen()
 	var world [2]solid.Feature
 	for k, f := range [2]PlacedFeature{a, b} {
 		i, ok := d.index[f.Node]
 		if !ok {
 			return solid.Relation{}, fmt.Errorf("there is no node %q", f.Node)
 		}
-		world[k] = f.Feature.Moved(&d.shown.World[i])
+		world[k] = f.Feature.Moved(&fr.World[i])
 	}
 	return solid.Between(world[0], world[1]), nil
 }
@@ -223,19 +228,17 @@ func (d *Desk) fit(q *Question) (reveal.Camera, error) {
 	if d.assembly == nil || q.Orientation == nil {
 		return reveal.Camera{}, errClosed
 	}
-	if d.frame == nil {
-		d.At(0)
-	}
+	fr := d.seen()
 	var boxes []space.Box
 	for _, id := range q.Nodes {
 		if i, ok := d.index[id]; ok {
-			boxes = append(boxes, d.boxes[i].Moved(&d.frame.World[i]))
+			boxes = append(boxes, d.boxes[i].Moved(&fr.World[i]))
 		}
 	}
 	if len(boxes) == 0 {
 		for i := range d.assembly.Nodes {
-			if n := &d.assembly.Nodes[i]; n.IsPart() && d.frame.Opacity[i] > 0 {
-				boxes = append(boxes, d.boxes[i].Moved(&d.frame.World[i]))
+			if n := &d.assembly.Nodes[i]; n.IsPart() && fr.Opacity[i] > 0 {
+				boxes = append(boxes, d.boxes[i].Moved(&fr.World[i]))
 			}
 		}
 	}

@@ -25,7 +25,9 @@ type Desk struct {
 	film      *film.Film
 	frame     *film.Frame
 	shadow    *look.Shadow
-	shown     *film.Frame // what the arrays hold
+	shown     *film.Frame // what the arrays hold: nothing but At and AtRest writes to it
+	asked     *film.Frame // work space of questions
+	resting   *film.Frame // the assembly as it was imported
 	otherFlow []float32   // work space of Flow
 	dash      float64     // of flow lines, mm
 	// undoPreview takes back a change that is only being tried out.
@@ -96,6 +98,7 @@ func (d *Desk) OpenAssembly(text []byte) error {
 	if err := a.Check(); err != nil {
 		return err
 	}
+	d.Close() // the old one goes before the new one takes its room
 	*d = Desk{assembly: a, boxes: a.BoundsOf(), index: a.Index(), shadow: look.NewShadow(a), Version: d.Version}
 	d.Matrices = make([]float32, 16*len(a.Nodes))
 	d.Opacities = make([]float32, len(a.Nodes))
@@ -140,7 +143,16 @@ func (d *Desk) OpenReveal(text []byte) (State, error) {
 
 func (d *Desk) compile() {
 	d.film = film.Compile(d.assembly, d.reveal)
-	d.frame = d.film.NewFrame()
+	d.frame, d.asked = d.film.NewFrame(), d.film.NewFrame()
+}
+
+// Close takes everything off the desk.
+func (d *Desk) Close() { *d = Desk{Version: d.Version} }
+
+// evaluate works the film out for a question, without moving what is on the stage.
+func (d *Desk) evaluate(t reveal.Micros) *film.Frame {
+	d.film.At(t, d.asked)
+	return d.asked
 }
 
 func (d *Desk) state() State { return State{Reveal: d.reveal, Schedule: &d.film.Schedule} }
@@ -291,11 +303,17 @@ func (d *Desk) AtRest() {
 	if d.assembly == nil {
 		return
 	}
-	r := reveal.New("At rest", reveal.Camera{Orientation: space.NoRotation, Distance: 500, Lens: 50})
-	f := film.Compile(d.assembly, r)
-	fr := f.NewFrame()
-	f.At(0, fr)
-	d.lay(fr)
+	d.lay(d.rest())
+}
+
+// rest is the assembly as it was imported.
+func (d *Desk) rest() *film.Frame {
+	if d.resting == nil {
+		f := film.Compile(d.assembly, reveal.New("At rest", reveal.Camera{Orientation: space.NoRotation, Distance: 500, Lens: 50}))
+		d.resting = f.NewFrame()
+		f.At(0, d.resting)
+	}
+	return d.resting
 }
 
 // lay copies a frame into the arrays that the page reads.
@@ -388,6 +406,5 @@ func (d *Desk) aspect() float64 {
 
 // Digest returns a hash of everything in the frame at t, to the bit.
 func (d *Desk) Digest(t reveal.Micros) uint64 {
-	d.At(t)
-	return d.frame.Digest()
+	return d.evaluate(t).Digest()
 }

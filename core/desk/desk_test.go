@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"reflect"
 	"slices"
 	"testing"
 
@@ -281,4 +282,45 @@ func TestTheVersionTellsPicturesApart(t *testing.T) {
 	d.AtRest()
 	assert.NotEqual(t, before, d.Version)
 	assert.Zero(t, testing.AllocsPerRun(10, func() { d.Version++; d.Dark() }), "the page's arrays stay where they are")
+}
+
+// Whatever is asked, and of whatever time: what is on the stage stays as it is, to the last number, and so
+// do the shadow and the order that are found of it.
+func TestAQuestionMovesNothingOnTheStage(t *testing.T) {
+	d, _ := open(t)
+	nodes := []int32{5, 20, 33, 48}
+	eye := look.Eye{At: space.Vec{X: 400, Y: 300, Z: 500}, Ahead: space.Vec{X: -0.5, Y: -0.4, Z: -0.7}}
+	// seen is everything that the page reads.
+	seen := func() []any {
+		order := slices.Clone(nodes)
+		require.True(t, d.Order(order, eye))
+		return []any{slices.Clone(d.Matrices), slices.Clone(d.Opacities), slices.Clone(d.Tints), slices.Clone(d.Surfaces), slices.Clone(d.Flow), d.Camera, d.Version, slices.Clone(d.Dark()), order}
+	}
+	for _, at := range []reveal.Micros{12_400_000, 31_000_000} {
+		d.At(at)
+		before := seen()
+		for _, q := range []string{
+			`{"ask":"reach","cue":"cue-19","time":20000000}`, `{"ask":"notes","time":3000000}`, `{"ask":"cards","time":50000000}`, `{"ask":"openHere","time":44000000}`,
+			`{"ask":"digest","time":25000000}`, `{"ask":"place","time":9000000}`, `{"ask":"ways","nodes":["pump-head/rotor"]}`, `{"ask":"fit","nodes":[],"orientation":[0,0,0,1],"lens":50,"aspect":1.7,"margin":0.2}`,
+			`{"ask":"spread","nodes":["pump-head/rotor","drive"],"along":[0,0,1],"distance":20}`, `{"ask":"timecode","time":1000000}`, `{"ask":"bounds"}`, `{"ask":"shadow"}`,
+			`{"ask":"edgeAt","node":"drive","lines":[],"point":[0,0,0],"distance":1}`,
+		} {
+			_, err := d.Ask([]byte(q))
+			require.NoError(t, err, q)
+			assert.True(t, reflect.DeepEqual(before, seen()), "%s moved something", q)
+		}
+	}
+}
+
+func TestAClosedDeskHoldsNothing(t *testing.T) {
+	d := &desk.Desk{}
+	text, err := json.Marshal(demo.Pump().Assembly)
+	require.NoError(t, err)
+	require.NoError(t, d.OpenAssembly(text))
+	d.AtRest()
+	d.Close()
+	assert.Empty(t, d.Matrices)
+	assert.Nil(t, d.Dark())
+	_, err = d.Ask([]byte(`{"ask":"bounds"}`))
+	assert.Error(t, err)
 }

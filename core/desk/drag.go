@@ -17,8 +17,7 @@ type Reach struct {
 
 // reach is nil for a cue that moves nothing, or is switched off.
 func (d *Desk) reach(q *Question) *Reach {
-	d.film.At(q.Time, d.frame)
-	from, to, ok := d.film.Reach(q.Cue, d.frame)
+	from, to, ok := d.film.Reach(q.Cue, d.evaluate(q.Time))
 	if !ok {
 		return nil
 	}

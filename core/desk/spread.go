@@ -37,16 +37,14 @@ func (d *Desk) spread(q *Question) (Spread, error) {
 	if len(q.Nodes) < 2 {
 		return Spread{}, errors.New("a spread needs at least two parts: pick more of them")
 	}
-	if d.frame == nil {
-		d.At(0)
-	}
+	fr := d.seen()
 	nodes := slices.Clone(q.Nodes)
 	if q.Peel {
 		slices.Reverse(nodes)
 	} else {
 		place := func(id assembly.NodeID) float64 {
 			i := d.index[id]
-			return r3.Dot(along, d.frame.World[i].Apply(d.boxes[i].Centre()))
+			return r3.Dot(along, fr.World[i].Apply(d.boxes[i].Centre()))
 		}
 		slices.SortStableFunc(nodes, func(a, b assembly.NodeID) int { return cmp.Compare(place(a), place(b)) })
 	}
@@ -54,7 +52,7 @@ func (d *Desk) spread(q *Question) (Spread, error) {
 	if !q.Peel && !q.Gap {
 		gap /= float64(len(nodes))
 	}
-	out := Spread{Along: space.TripleOf(d.frame.World[0].R.ApplyInverse(along)), Pulls: make([]Pulled, len(nodes))}
+	out := Spread{Along: space.TripleOf(fr.World[0].R.ApplyInverse(along)), Pulls: make([]Pulled, len(nodes))}
 	for i, id := range nodes {
 		out.Pulls[i] = Pulled{id, gap * float64(i+1)}
 	}

@@ -67,13 +67,11 @@ func (d *Desk) ways(nodes []assembly.NodeID) (Ways, error) {
 	if d.assembly == nil {
 		return w, errClosed
 	}
-	if d.frame == nil {
-		d.At(0)
-	}
+	fr := d.seen()
 	all, first := space.Nothing, -1
 	for _, id := range nodes {
 		if i, ok := d.index[id]; ok {
-			all = all.Union(d.boxes[i].Moved(&d.frame.World[i]))
+			all = all.Union(d.boxes[i].Moved(&fr.World[i]))
 			if first < 0 {
 				first = i
 			}
@@ -89,12 +87,12 @@ func (d *Desk) ways(nodes []assembly.NodeID) (Ways, error) {
 	w.Thread = d.thread(first)
 	names := [3]string{"X", "Y", "Z"}
 	for _, axes := range []reveal.Axes{reveal.Own, reveal.Parent, reveal.Whole} {
-		frame := &d.frame.World[first].R
+		frame := &fr.World[first].R
 		switch p := d.assembly.Nodes[first].Parent; {
 		case axes == reveal.Parent && p >= 0:
-			frame = &d.frame.World[p].R
+			frame = &fr.World[p].R
 		case axes == reveal.Whole:
-			frame = &d.frame.World[0].R
+			frame = &fr.World[0].R
 		}
 		for k := range 3 {
 			for _, sign := range []float64{1, -1} {

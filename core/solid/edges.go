@@ -161,14 +161,25 @@ func (s *Shape) splitByCrease() {
 	known := make(map[vertex]uint32, len(welded))
 	var positions, normals []float32
 	crease := math.Cos(CreaseAngle * math.Pi / 180)
+	crowded := map[uint32]*crowd{}
 	for t := range faces {
 		for k := range 3 {
 			v := s.Triangles[3*t+k]
+			place := welded[v]
 			var sum space.Vec
-			for _, o := range around[welded[v]] {
-				a, b := units[t], units[o]
-				if a.X*b.X+a.Y*b.Y+a.Z*b.Z >= crease {
-					sum = space.Vec{X: sum.X + faces[o].X, Y: sum.Y + faces[o].Y, Z: sum.Z + faces[o].Z}
+			if len(around[place]) > fewAround {
+				c := crowded[place]
+				if c == nil {
+					c = newCrowd(around[place], faces, units)
+					crowded[place] = c
+				}
+				sum = c.near(units[t], crease)
+			} else {
+				for _, o := range around[place] {
+					a, b := units[t], units[o]
+					if a.X*b.X+a.Y*b.Y+a.Z*b.Z >= crease {
+						sum = space.Vec{X: sum.X + faces[o].X, Y: sum.Y + faces[o].Y, Z: sum.Z + faces[o].Z}
+					}
 				}
 			}
 			n, ok := space.Unit(sum)

@@ -47,12 +47,17 @@ func (r *reader) readMesh(i int, stretch space.Mat3) (int, []int, error) {
 	var mesh solid.Mesh
 	var finishes []int
 	for k, p := range src.Primitives {
-		if p.Mode != gltf.PrimitiveTriangles {
-			r.build.Ignored("%s holds points, lines or strips", label)
+		switch p.Mode {
+		case gltf.PrimitiveTriangles, gltf.PrimitiveTriangleStrip, gltf.PrimitiveTriangleFan:
+		default:
+			r.build.Ignored("%s holds points or lines", label)
 			continue
 		}
 		if err := r.primitive(&mesh, p); err != nil {
 			return -1, nil, fmt.Errorf("%s, primitive %d: %w", label, k, err)
+		}
+		if _, ok := p.Attributes[gltf.COLOR_0]; ok {
+			r.build.Ignored("%s has colours for single points: parts have one colour", label)
 		}
 		finishes = append(finishes, r.finish(p.Material))
 	}
@@ -127,13 +132,49 @@ func (r *reader) normals(p *gltf.Primitive, want int) ([][3]float32, error) {
 	return normals, nil
 }
 
+// triangles returns the corners of a primitive's triangles, three for each.
 func (r *reader) triangles(p *gltf.Primitive, points int) ([]uint32, error) {
+	corners, err := r.corners(p, points)
+	switch {
+	case err != nil:
+		return nil, err
+	case p.Mode == gltf.PrimitiveTriangleStrip:
+		return fromStrip(corners), nil
+	case p.Mode == gltf.PrimitiveTriangleFan:
+		return fromFan(corners), nil
+	case len(corners)%3 != 0 && p.Indices == nil:
+		return corners[:len(corners)-len(corners)%3], nil
+	case len(corners)%3 != 0:
+		return nil, fmt.Errorf("it has %d corners, which is no multiple of 3", len(corners))
+	}
+	return corners, nil
+}
+
+// fromStrip returns the triangles of a strip (glTF 2.0, section 3.7.2.1: every second one is turned
+// round), fromFan those of a fan.
+func fromStrip(v []uint32) []uint32 {
+	var out []uint32
+	for i := 0; i+2 < len(v); i++ {
+		out = append(out, v[i], v[i+1+i%2], v[i+2-i%2])
+	}
+	return out
+}
+
+func fromFan(v []uint32) []uint32 {
+	var out []uint32
+	for i := 0; i+2 < len(v); i++ {
+		out = append(out, v[i+1], v[i+2], v[0])
+	}
+	return out
+}
+
+func (r *reader) corners(p *gltf.Primitive, points int) ([]uint32, error) {
 	if p.Indices == nil {
 		all := make([]uint32, points)
 		for i := range all {
 			all[i] = uint32(i)
 		}
-		return all[:points-points%3], nil
+		return all, nil
 	}
 	acc, err := r.accessor(*p.Indices, 1)
 	if err != nil {
@@ -142,9 +183,6 @@ func (r *reader) triangles(p *gltf.Primitive, points int) ([]uint32, error) {
 	indices, err := modeler.ReadIndices(r.doc, acc, nil)
 	if err != nil {
 		return nil, fmt.Errorf("reading its triangles: %w", err)
-	}
-	if len(indices)%3 != 0 {
-		return nil, fmt.Errorf("it has %d corners, which is no multiple of 3", len(indices))
 	}
 	for _, v := range indices {
 		if int(v) >= points {
@@ -182,9 +220,23 @@ func (r *reader) finish(material *int) int {
 	f := formats.Unfinished
 	if key >= 0 {
 		f = finishOf(r.doc.Materials[key])
+		r.untaken(r.doc.Materials[key], f.Name)
 	}
 	r.finishes[key] = r.build.Finish(f)
 	return r.finishes[key]
+}
+
+// untaken says what of a material is not taken.
+func (r *reader) untaken(m *gltf.Material, name string) {
+	if m.EmissiveFactor != [3]float64{} || m.EmissiveTexture != nil {
+		r.build.Ignored("the finish %q shines by itself: nothing is lit by parts", name)
+	}
+	if m.AlphaMode == gltf.AlphaMask {
+		r.build.Ignored("the finish %q is cut out by a mask: it is drawn whole", name)
+	}
+	if m.DoubleSided {
+		r.build.Ignored("the finish %q says that it has two sides: all surfaces are drawn from both", name)
+	}
 }
 
 func finishOf(m *gltf.Material) assembly.Finish {

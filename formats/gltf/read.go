@@ -2,6 +2,7 @@ package gltf
 
 import (
 	"bytes"
+	"context"
 	"encoding/binary"
 	"encoding/json"
 	"errors"
@@ -25,12 +26,12 @@ const (
 // Read reads a GLB. name names the assembly where the file does not. Errors
 // name the node or mesh at fault.
 func Read(data []byte, name string) (*formats.Model, error) {
-	return ReadWith(data, nil, formats.Options{Name: name})
+	return ReadWith(context.Background(), data, nil, formats.Options{Name: name})
 }
 
 // ReadWith reads a GLB, or a glTF file whose buffers lie beside it in files.
 // Only plain names in files are opened.
-func ReadWith(data []byte, files fs.FS, o formats.Options) (m *formats.Model, err error) {
+func ReadWith(ctx context.Context, data []byte, files fs.FS, o formats.Options) (m *formats.Model, err error) {
 	defer func() { // the library indexes by the file's numbers in places
 		if p := recover(); p != nil {
 			m, err = nil, fmt.Errorf("the file contradicts itself: %v", firstLine(p))
@@ -53,7 +54,7 @@ func ReadWith(data []byte, files fs.FS, o formats.Options) (m *formats.Model, er
 	if len(doc.ExtensionsRequired) > 0 {
 		return nil, fmt.Errorf("the file needs the glTF extension %s, which is not understood; export it without%s", doc.ExtensionsRequired[0], compression(doc.ExtensionsRequired[0]))
 	}
-	r := &reader{doc: doc, build: formats.NewBuilder(o, kind+" (glTF "+doc.Asset.Version+")"),
+	r := &reader{doc: doc, build: formats.NewBuilder(ctx, o, kind+" (glTF "+doc.Asset.Version+")"),
 		onPath: make([]bool, len(doc.Nodes)), meshes: map[meshKey]meshed{}, finishes: map[int]int{}, size: size}
 	r.mm = r.build.Unit(formats.UnitOf(1000, "metre"), "fixed by glTF 2.0")
 	r.build.Up("y", "fixed by glTF 2.0")
@@ -248,6 +249,10 @@ func (r *reader) node(i, parent, depth int, above *formats.Place, fallback strin
 		return fmt.Errorf("%s: %w", label, err)
 	}
 	here, pose, stretch, err := above.Child(&local)
+	if errors.Is(err, formats.ErrFlat) && parent >= 0 {
+		r.build.Ignored("%s is scaled to nothing; it is left out with what is in it", label)
+		return nil
+	}
 	if err != nil {
 		return fmt.Errorf("%s: %w", label, err)
 	}

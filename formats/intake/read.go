@@ -82,13 +82,13 @@ func read(ctx context.Context, folder, main string, files []string, o formats.Op
 	defer beside.Close()
 	switch ending(main) {
 	case ".glb", ".gltf":
-		return gltf.ReadWith(data, beside.FS(), o)
+		return gltf.ReadWith(ctx, data, beside.FS(), o)
 	case ".3mf":
 		return threemf.Read(ctx, data, o)
 	case ".obj":
-		return obj.Read(data, beside.FS(), o)
+		return obj.Read(ctx, data, beside.FS(), o)
 	}
-	return stl.Read(data, o)
+	return stl.Read(ctx, data, o)
 }
 
 // load reads a file within the limit.
@@ -187,7 +187,7 @@ func top(folder string, models []string) (string, error) {
 
 // manySTL makes one assembly of several STL files, a part for each.
 func manySTL(ctx context.Context, folder string, files []string, o formats.Options) (*formats.Model, error) {
-	b := formats.NewBuilder(o, "STL")
+	b := formats.NewBuilder(ctx, o, "STL")
 	mm := b.Unit(formats.Unit{}, "")
 	b.Up("z", "usual for STL")
 	finish := b.Finish(formats.Unfinished)
@@ -200,7 +200,7 @@ func manySTL(ctx context.Context, folder string, files []string, o formats.Optio
 		if err != nil {
 			return nil, err
 		}
-		bodies, err := stl.Bodies(data)
+		bodies, err := stl.Bodies(ctx, data)
 		if err != nil {
 			return nil, fmt.Errorf("%s: %w", name, err)
 		}

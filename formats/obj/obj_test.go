@@ -1,6 +1,7 @@
 package obj_test
 
 import (
+	"context"
 	"os"
 	"path/filepath"
 	"strings"
@@ -40,7 +41,7 @@ f 5 7 8
 var library = fstest.MapFS{"plates.mtl": {Data: []byte("newmtl red\nKd 1 0 0.5\nNs 100\nnewmtl glass\nKd 0.8 0.9 0.9\nd 0.25\n")}}
 
 func TestObjectsAndGroupsBecomePartsWithFinishes(t *testing.T) {
-	m, err := obj.Read([]byte(plates), library, formats.Options{Name: "plates"})
+	m, err := obj.Read(context.Background(), []byte(plates), library, formats.Options{Name: "plates"})
 	require.NoError(t, err)
 	require.Len(t, m.Assembly.Nodes, 3)
 	assert.Equal(t, "Lower plate", m.Assembly.Nodes[1].Name)
@@ -57,7 +58,7 @@ func TestObjectsAndGroupsBecomePartsWithFinishes(t *testing.T) {
 }
 
 func TestAMissingLibraryCostsTheColoursOnly(t *testing.T) {
-	m, err := obj.Read([]byte(plates), fstest.MapFS{}, formats.Options{Name: "plates"})
+	m, err := obj.Read(context.Background(), []byte(plates), fstest.MapFS{}, formats.Options{Name: "plates"})
 	require.NoError(t, err)
 	assert.Contains(t, strings.Join(m.Report.Ignored, "\n"), `"plates.mtl" was not given`)
 }
@@ -74,7 +75,7 @@ func TestBadFilesSayWhatAndWhere(t *testing.T) {
 		"line 4: it names normal 3":                           "v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1//3 2//3 3//3",
 		"plates.mtl, line 2: Kd needs three numbers":          "mtllib plates.mtl\n",
 	} {
-		_, err := obj.Read([]byte(text), fstest.MapFS{"plates.mtl": {Data: []byte("newmtl a\nKd 1\n")}}, formats.Options{Name: "x"})
+		_, err := obj.Read(context.Background(), []byte(text), fstest.MapFS{"plates.mtl": {Data: []byte("newmtl a\nKd 1\n")}}, formats.Options{Name: "x"})
 		require.Error(t, err, want)
 		assert.Contains(t, err.Error(), want)
 	}
@@ -85,7 +86,7 @@ func TestARealFile(t *testing.T) {
 	folder := filepath.Join("..", "..", "web", "node_modules", "assimpjs", "examples", "testfiles")
 	data, err := os.ReadFile(filepath.Join(folder, "cube_with_materials.obj"))
 	require.NoError(t, err)
-	m, err := obj.Read(data, os.DirFS(folder), formats.Options{Name: "cube"})
+	m, err := obj.Read(context.Background(), data, os.DirFS(folder), formats.Options{Name: "cube"})
 	require.NoError(t, err)
 	assert.Equal(t, 12, m.Report.Triangles)
 	assert.InDelta(t, 1, m.Shapes[0].Volume(), 1e-6)
@@ -101,7 +102,7 @@ func TestARealFile(t *testing.T) {
 func FuzzRead(f *testing.F) {
 	f.Add([]byte(plates))
 	f.Fuzz(func(t *testing.T, data []byte) {
-		if m, err := obj.Read(data, library, formats.Options{Name: "fuzz"}); err == nil {
+		if m, err := obj.Read(context.Background(), data, library, formats.Options{Name: "fuzz"}); err == nil {
 			assert.NoError(t, m.Assembly.Check())
 		}
 	})

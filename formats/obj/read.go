@@ -3,6 +3,7 @@ package obj
 import (
 	"bufio"
 	"bytes"
+	"context"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -18,13 +19,16 @@ import (
 
 // Read reads an OBJ file; its material libraries lie beside it in files. Errors
 // name the line at fault.
-func Read(data []byte, files fs.FS, o formats.Options) (*formats.Model, error) {
-	b := formats.NewBuilder(o, "OBJ")
+func Read(ctx context.Context, data []byte, files fs.FS, o formats.Options) (*formats.Model, error) {
+	b := formats.NewBuilder(ctx, o, "OBJ")
 	r := &reader{build: b, files: files, finishes: map[string]int{}, mm: b.Unit(formats.Unit{}, ""), odd: map[string]int{}}
 	b.Up("y", "usual for OBJ")
 	lines := bufio.NewScanner(bytes.NewReader(data))
 	lines.Buffer(nil, 1<<20)
 	for r.line = 1; lines.Scan(); r.line++ {
+		if r.line%formats.Often == 0 && ctx.Err() != nil {
+			return nil, ctx.Err()
+		}
 		text := lines.Text()
 		for strings.HasSuffix(text, "\\") && len(text) < 1<<20 && lines.Scan() { // a line that goes on
 			text = strings.TrimSuffix(text, "\\") + " " + lines.Text()

@@ -80,7 +80,7 @@ func Read(ctx context.Context, kind, path string, o formats.Options) (*formats.M
 	if err != nil {
 		return nil, err
 	}
-	r := &reader{build: formats.NewBuilder(o, strings.ToUpper(kind)), head: &h, meshes: meshes, shapes: map[shapeKey]int{}, finishes: map[int]int{}}
+	r := &reader{build: formats.NewBuilder(ctx, o, strings.ToUpper(kind)), head: &h, meshes: meshes, shapes: map[shapeKey]int{}, finishes: map[int]int{}}
 	r.build.Detail(detail.Words)
 	declared := formats.UnitOf(h.Millimetres, h.Unit)
 	r.scale = r.build.Unit(declared, "from the file")

@@ -3,6 +3,7 @@ package stl
 import (
 	"bufio"
 	"bytes"
+	"context"
 	"encoding/binary"
 	"errors"
 	"fmt"
@@ -22,11 +23,11 @@ const (
 )
 
 // Read reads an STL file. Errors name the line or triangle at fault.
-func Read(data []byte, o formats.Options) (*formats.Model, error) {
-	b := formats.NewBuilder(o, "STL")
+func Read(ctx context.Context, data []byte, o formats.Options) (*formats.Model, error) {
+	b := formats.NewBuilder(ctx, o, "STL")
 	mm := b.Unit(formats.Unit{}, "")
 	b.Up("z", "usual for STL")
-	bodies, err := Bodies(data)
+	bodies, err := Bodies(ctx, data)
 	if err != nil {
 		return nil, err
 	}
@@ -71,12 +72,12 @@ type Body struct {
 }
 
 // Bodies returns the solids of a file.
-func Bodies(data []byte) ([]Body, error) {
+func Bodies(ctx context.Context, data []byte) ([]Body, error) {
 	switch {
 	case binaryFits(data):
 		return readBinary(data)
 	case bytes.HasPrefix(bytes.TrimLeft(data, " \t\r\n"), []byte("solid")):
-		return readText(data)
+		return readText(ctx, data)
 	case len(data) >= header:
 		n := uint64(binary.LittleEndian.Uint32(data[80:]))
 		return nil, fmt.Errorf("the file says that it has %d triangles, which take %d bytes, but it has %d: it may be cut off", n, header+record*n, len(data))
@@ -105,12 +106,15 @@ func readBinary(data []byte) ([]Body, error) {
 	return []Body{{Positions: p}}, nil
 }
 
-func readText(data []byte) ([]Body, error) {
+func readText(ctx context.Context, data []byte) ([]Body, error) {
 	var bodies []Body
 	var body *Body
 	lines := bufio.NewScanner(bytes.NewReader(data))
 	corners, closed := 0, true
 	for n := 1; lines.Scan(); n++ {
+		if n%formats.Often == 0 && ctx.Err() != nil {
+			return nil, ctx.Err()
+		}
 		words := strings.Fields(lines.Text())
 		if len(words) == 0 {
 			continue

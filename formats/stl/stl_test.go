@@ -2,6 +2,7 @@ package stl_test
 
 import (
 	"bytes"
+	"context"
 	"encoding/binary"
 	"math"
 	"os"
@@ -61,7 +62,7 @@ func binaryOf(header string, triangles ...[9]float32) []byte {
 }
 
 func TestTextWithTwoSolidsBecomesTwoParts(t *testing.T) {
-	m, err := stl.Read([]byte(corner), formats.Options{Name: "file"})
+	m, err := stl.Read(context.Background(), []byte(corner), formats.Options{Name: "file"})
 	require.NoError(t, err)
 	require.Len(t, m.Assembly.Nodes, 3)
 	assert.Equal(t, "corner of the pump", m.Assembly.Nodes[1].Name)
@@ -74,7 +75,7 @@ func TestTextWithTwoSolidsBecomesTwoParts(t *testing.T) {
 }
 
 func TestAUnitAndAnAxisCanBeSaid(t *testing.T) {
-	m, err := stl.Read(binaryOf("solid, but binary", [9]float32{0, 0, 0, 1, 0, 0, 0, 2, 0}), formats.Options{Name: "plate", Unit: "in", Up: "y"})
+	m, err := stl.Read(context.Background(), binaryOf("solid, but binary", [9]float32{0, 0, 0, 1, 0, 0, 0, 2, 0}), formats.Options{Name: "plate", Unit: "in", Up: "y"})
 	require.NoError(t, err)
 	assert.False(t, m.Report.UnitGuessed)
 	size := m.Assembly.Bounds().Size()
@@ -85,7 +86,7 @@ func TestAUnitAndAnAxisCanBeSaid(t *testing.T) {
 func TestWhatIsPutRightIsSaid(t *testing.T) {
 	nan := float32(math.NaN())
 	ok := [9]float32{0, 0, 0, 1, 0, 0, 0, 1, 0}
-	m, err := stl.Read(binaryOf("", ok, ok, [9]float32{0, 0, 0, 1, 0, 0, 2, 0, 0}, [9]float32{nan, 0, 0, 1, 0, 0, 0, 1, 0}), formats.Options{Name: "x"})
+	m, err := stl.Read(context.Background(), binaryOf("", ok, ok, [9]float32{0, 0, 0, 1, 0, 0, 2, 0, 0}, [9]float32{nan, 0, 0, 1, 0, 0, 0, 1, 0}), formats.Options{Name: "x"})
 	require.NoError(t, err)
 	assert.Equal(t, 1, m.Report.Triangles)
 	all := strings.Join(m.Report.Repaired, "\n")
@@ -107,7 +108,7 @@ func TestBadFilesSayWhatAndWhere(t *testing.T) {
 		"the mesh has no triangle with":   binaryOf("", [9]float32{}),
 		"says that it has 4294967295 tri": append(append(make([]byte, 80), 255, 255, 255, 255), 0),
 	} {
-		_, err := stl.Read(data, formats.Options{Name: "x"})
+		_, err := stl.Read(context.Background(), data, formats.Options{Name: "x"})
 		require.Error(t, err, want)
 		assert.Contains(t, err.Error(), want)
 	}
@@ -126,7 +127,7 @@ func TestRealFilesAgainstAnotherReader(t *testing.T) {
 		require.NoError(t, err)
 		want, err := other.ReadAll(bytes.NewReader(data))
 		require.NoError(t, err)
-		bodies, err := stl.Bodies(data)
+		bodies, err := stl.Bodies(context.Background(), data)
 		require.NoError(t, err, file)
 		require.Len(t, bodies, 1)
 		require.Len(t, bodies[0].Positions, 9*len(want.Triangles), file)
@@ -135,7 +136,7 @@ func TestRealFilesAgainstAnotherReader(t *testing.T) {
 				require.Equal(t, v[:], bodies[0].Positions[9*i+3*k:9*i+3*k+3], "%s, triangle %d", file, i)
 			}
 		}
-		m, err := stl.Read(data, formats.Options{Name: "x", Up: "y"})
+		m, err := stl.Read(context.Background(), data, formats.Options{Name: "x", Up: "y"})
 		require.NoError(t, err, file)
 		measure := want.Measure()
 		size := m.Assembly.Bounds().Size()
@@ -148,7 +149,7 @@ func FuzzRead(f *testing.F) {
 	f.Add([]byte(corner))
 	f.Add(binaryOf("solid", [9]float32{0, 0, 0, 1, 0, 0, 0, 1, 0}))
 	f.Fuzz(func(t *testing.T, data []byte) {
-		if m, err := stl.Read(data, formats.Options{Name: "fuzz"}); err == nil {
+		if m, err := stl.Read(context.Background(), data, formats.Options{Name: "fuzz"}); err == nil {
 			assert.NoError(t, m.Assembly.Check())
 		}
 	})

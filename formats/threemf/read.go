@@ -41,7 +41,7 @@ func Read(ctx context.Context, data []byte, o formats.Options) (m *formats.Model
 	if err := d.DecodeContext(ctx, &model); err != nil {
 		return nil, fmt.Errorf("the file is not readable as 3MF: %w", err)
 	}
-	r := &reader{ctx: ctx, model: &model, build: formats.NewBuilder(o, "3MF"), shapes: map[shapeKey]shaped{}, finishes: map[assembly.Finish]int{}, onPath: map[*go3mf.Object]bool{}}
+	r := &reader{ctx: ctx, model: &model, build: formats.NewBuilder(ctx, o, "3MF"), shapes: map[shapeKey]shaped{}, finishes: map[assembly.Finish]int{}, onPath: map[*go3mf.Object]bool{}}
 	r.mm = r.build.Unit(unit(model.Units), "from the file")
 	r.build.Up("z", "usual for 3MF")
 	if err := r.items(o.Name); err != nil {

@@ -43,9 +43,9 @@ func Server() *localdb.DB { return running }
 
 // Open opens a store with a data folder of its own. Stores of one package share
 // the database.
-func Open(t *testing.T) *store.Store {
+func Open(t *testing.T, options ...store.Options) *store.Store {
 	t.Helper()
-	s, err := store.Open(context.Background(), running.URL, t.TempDir())
+	s, err := store.Open(context.Background(), running.URL, t.TempDir(), options...)
 	require.NoError(t, err)
 	t.Cleanup(func() { s.Close() })
 	return s

@@ -10,6 +10,7 @@ import { Release } from './release/Release'
 import { bringFile, duplicateReveal, removeReveal, reverseReveal, saveReveal } from './session/documents'
 import { useKeys } from './session/keys'
 import { heard } from './session/presence'
+import { alive, anythingUnsent, sendAll, sendLeftBehind } from './session/outbox'
 import { go, useRoute, type Phase } from './session/route'
 import { useSession } from './session/session'
 import { useTransport } from './session/transport'
@@ -33,6 +34,7 @@ export function App() {
   const open = project !== null && project.id === route.project && doc !== null
   useKeys(open ? route.phase : null, useCallback(() => setFinding(true), []), useCallback(() => setHelping(true), []))
   useEvents(open ? project.id : null)
+  useUnsent()
 
   return (
     <div className="grid h-full grid-rows-[46px_minmax(0,1fr)]">
@@ -79,9 +81,19 @@ function useEvents(project: string | null) {
     if (!project) return
     const source = new EventSource(`/api/projects/${project}/events`)
     // What happened before the line stood, or while it was down, is fetched.
-    source.onopen = () => {
-      void useSession.getState().catchUp(Infinity)
+    const everything = () => {
+      const s = useSession.getState()
+      void s.catchUp(Infinity)
+      void s.refreshArranged(Infinity)
+      s.refreshReveals().catch(() => undefined) // the next event tells
       void client.invalidateQueries({ queryKey: ['outputs', project] })
+    }
+    let before = false
+    source.onopen = () => {
+      sendAll()
+      if (before) everything()
+      else void useSession.getState().catchUp(Infinity)
+      before = true
     }
     source.onmessage = (m) => {
       const e = JSON.parse(m.data as string) as Schemas['Event']
@@ -90,10 +102,31 @@ function useEvents(project: string | null) {
       if (e.kind === 'presence' && e.presence) heard(e.id, e.presence)
       if (e.kind === 'arrangement') void s.refreshArranged(e.version)
       if (e.kind === 'import') void s.refreshArranged()
+      if (e.kind === 'reveals') s.refreshReveals().catch(() => undefined)
+      if (e.kind === 'missed') everything()
       if (e.kind === 'output') void client.invalidateQueries({ queryKey: ['outputs', project] })
     }
     return () => source.close()
   }, [project, client])
+}
+
+// useUnsent keeps what the server has not got: it warns before the window closes, and sends what
+// windows that are gone could not send.
+function useUnsent() {
+  useEffect(() => {
+    alive()
+    const warn = (e: BeforeUnloadEvent) => anythingUnsent() && e.preventDefault()
+    window.addEventListener('beforeunload', warn)
+    window.addEventListener('online', sendAll)
+    sendLeftBehind().then(
+      (n) => n > 0 && useSession.getState().tell(`${n === 1 ? 'A change' : `${n} changes`} that had not been stored when the window was closed ${n === 1 ? 'has' : 'have'} been stored now.`),
+      () => undefined,
+    )
+    return () => {
+      window.removeEventListener('beforeunload', warn)
+      window.removeEventListener('online', sendAll)
+    }
+  }, [])
 }
 
 function Trouble({ text }: { text: string }) {
@@ -145,9 +178,10 @@ function Header({ phase, onFind, onVersions }: { phase: Phase | null; onFind(): 
       <div className="flex items-center justify-end gap-2">
         {phase && doc && (
           <>
-            <span role="status" data-saving={saving} className={clsx('mr-1 text-[12px]', saving === 'waiting' ? 'text-signal-ink' : 'text-ink-2')}>
-              {saving === 'saved' ? 'Saved' : saving === 'saving' ? 'Saving…' : 'Not saved yet: the server does not answer'}
+            <span role="status" data-saving={saving} className={clsx('mr-1 truncate text-[12px]', saving === 'waiting' || saving === 'stuck' ? 'text-signal-ink' : 'text-ink-2')}>
+              {saving === 'saved' ? 'Saved' : saving === 'saving' ? 'Saving…' : saving === 'waiting' ? 'Not saved yet: the server does not answer' : 'Not saved: kept in this browser'}
             </span>
+            {saving === 'stuck' && <Button onClick={sendAll}>Save now</Button>}
             {phase === 'prepare' ? (
               <>
                 <IconButton label={arrangement?.undo ? `Undo: ${arrangement.undo}` : 'Undo'} keys="Ctrl Z" disabled={!arrangement?.undo} onClick={() => void undoArrange()}><Undo2 size={15} /></IconButton>

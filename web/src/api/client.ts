@@ -1,4 +1,5 @@
 import createClient from 'openapi-fetch'
+import { patiently } from './patient'
 import type { components, paths } from './schema.gen'
 
 export type Schemas = components['schemas']
@@ -17,8 +18,9 @@ export type Report = Schemas['Report']
 export type Output = Schemas['Output']
 export type Import = Schemas['Import']
 export type Problem = Schemas['Problem']
+export type Changed = Schemas['Changed']
 
-export const api = createClient<paths>({ baseUrl: location.origin })
+export const api = createClient<paths>({ baseUrl: location.origin, fetch: patiently })
 
 // Refused carries the server's own words on what is wrong.
 export class Refused extends Error {

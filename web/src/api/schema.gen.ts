@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/api/attachments/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Removes a sound, logo, picture or font, unless an output that is being made uses it. */
+        delete: operations["deleteAttachment"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -336,10 +353,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Sounds and logos, the newest first. */
+        /** Sounds, logos, pictures and fonts, the newest first. */
         get: operations["listAttachments"];
         put?: never;
-        /** Takes a sound or a logo; form fields kind and file. */
+        /** Takes a sound, logo, picture or font; form fields kind and, behind it, file. */
         post: operations["attach"];
         delete?: never;
         options?: never;
@@ -423,7 +440,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** The reveals of a project, without their documents. */
+        get: operations["listReveals"];
         put?: never;
         /** Adds an empty reveal. */
         post: operations["createReveal"];
@@ -545,7 +563,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Applies a command. 409 when the version is not current. */
+        /** Applies edits on top of what others have done since the version; 409 when the first of them touches the same. */
         post: operations["changeReveal"];
         delete?: never;
         options?: never;
@@ -560,7 +578,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The log of a reveal after version ?after=. */
+        /** What has happened to a reveal after version ?after=. */
         get: operations["entries"];
         put?: never;
         post?: never;
@@ -681,7 +699,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Reverses the last change. */
+        /** Reverses the last change; 409 when the version is not current. */
         post: operations["undo"];
         delete?: never;
         options?: never;
@@ -849,15 +867,16 @@ export interface components {
             title: string;
         };
         Change: {
-            command?: unknown;
+            edits: components["schemas"]["KeyedCommand"][];
             version: number;
         };
         Changed: {
-            command: components["schemas"]["Command"];
-            label: string;
+            entries: components["schemas"]["Entry"][];
             redoTo: number;
+            refused?: components["schemas"]["Problem"];
             undoTo: number;
             version: number;
+            whole?: components["schemas"]["StoredReveal"];
         };
         Command: {
             by?: number;
@@ -929,7 +948,8 @@ export interface components {
         };
         Entry: {
             author?: string;
-            command: unknown;
+            command?: unknown;
+            key?: string;
             kind: string;
             label: string;
             /** Format: date-time */
@@ -1053,6 +1073,10 @@ export interface components {
         KeptOutput: {
             kept: boolean;
         };
+        KeyedCommand: {
+            command: unknown;
+            key?: string;
+        };
         Layer: {
             kind: string;
             name?: string;
@@ -1131,6 +1155,9 @@ export interface components {
             signal: "DANGER" | "WARNING" | "CAUTION" | "NOTICE";
             text: string;
         };
+        OnVersion: {
+            version: number;
+        };
         Opening: {
             camera: components["schemas"]["Camera"];
             leftOut?: string[];
@@ -1208,9 +1235,12 @@ export interface components {
         };
         Problem: {
             code: string;
+            done?: string[];
+            key?: string;
             message: string;
             since?: components["schemas"]["Entry"][];
             version?: number;
+            whole?: components["schemas"]["StoredReveal"];
         };
         Project: {
             /** Format: date-time */
@@ -1476,6 +1506,35 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    deleteAttachment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     health: {
         parameters: {
             query?: never;
@@ -2360,6 +2419,37 @@ export interface operations {
             };
         };
     };
+    listReveals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StoredReveal"][];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     createReveal: {
         parameters: {
             query?: never;
@@ -2668,7 +2758,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Entry"][];
+                    "application/json": components["schemas"]["Changed"];
                 };
             };
             /** @description What is wrong */
@@ -2796,7 +2886,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Change"];
+                "application/json": components["schemas"]["OnVersion"];
             };
         };
         responses: {
@@ -2894,7 +2984,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Change"];
+                "application/json": components["schemas"]["OnVersion"];
             };
         };
         responses: {
@@ -3090,7 +3180,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Change"];
+                "application/json": components["schemas"]["OnVersion"];
             };
         };
         responses: {

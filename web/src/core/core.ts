@@ -157,6 +157,7 @@ interface Exports {
   openAssembly(): number
   openReveal(): number
   openSurvey(): number
+  closeAll(): void
   apply(): number
   preview(): number
   settle(): number
@@ -231,6 +232,17 @@ export class Core {
     this.send(JSON.stringify(assembly))
     this.receive(this.x.openAssembly())
     this.nodes = assembly.nodes.length
+  }
+
+  /** Takes everything off and gives its memory back, for what is opened next. */
+  close() {
+    this.x.closeAll()
+    this.nodes = 0
+  }
+
+  /** Bytes of the module's memory: they never become fewer. */
+  memory(): number {
+    return this.x.mem.buffer.byteLength
   }
 
   openSurvey(survey: unknown) {

@@ -6,7 +6,9 @@ import { vi } from 'vitest'
 import type { Command, RevealDocument } from '../api/client'
 import type { Core } from '../core/core'
 
-interface Entry { version: number; kind: string; label: string; command: Command; inverse: Command; madeAt: string }
+interface Entry { version: number; kind: string; label: string; command: Command; inverse: Command; madeAt: string; key?: string }
+
+interface Body { version: number; edits?: { key: string; command: Command }[]; edit?: { do: string; node?: string; name?: string } }
 
 const assembly = {
   name: 'Pump',
@@ -23,7 +25,9 @@ const empty = {
 
 export class Stand {
   entries: Entry[] = []
-  away = 0 // how many requests get no answer
+  away = 0 // how many requests get no answer, and do nothing
+  lose = 0 // how many requests are carried out, and their answers lost
+  requests = 0 // how many changes were asked for
   refuse: string | null = null
   hold: Promise<void> | null = null
   private undone: number[] = []
@@ -51,19 +55,36 @@ export class Stand {
   // other is an edit by somebody else.
   other(command: Command) { this.append('edit', command) }
 
-  private append(kind: string, command: Command) {
+  private append(kind: string, command: Command, key?: string) {
     const inverse = this.core.apply(command).inverse!
-    this.entries.push({ version: this.version + 1, kind, label: kind, command, inverse, madeAt: '' })
+    this.entries.push({ version: this.version + 1, kind, label: kind, command, inverse, madeAt: '', key })
   }
 
-  private get answerNow() { return { version: this.version, undoTo: this.version - this.undone.length, redoTo: 0, label: '' } }
+  private changed(after: number) {
+    return { version: this.version, undoTo: this.version - this.undone.length, redoTo: 0, entries: this.entries.slice(after) }
+  }
 
-  async answer(method: string, path: string, body: { version: number; command: Command; edit?: { do: string; node?: string; name?: string } }): Promise<[number, unknown]> {
+  /** Whether two commands touch the same cue; the real rule is in core/edit. */
+  private clash(a: Command, b: Command) {
+    const cue = (c: Command) => c.cueId ?? c.cue?.id
+    return cue(a) !== undefined && cue(a) === cue(b)
+  }
+
+  async answer(method: string, path: string, body: Body, key?: string): Promise<[number, unknown]> {
     if (this.away > 0) {
       this.away--
       throw new TypeError('no connection')
     }
-    if (path.endsWith('/entries')) return [200, this.entries]
+    const said = await this.reply(method, path, body, key)
+    if (method === 'POST' && this.lose > 0) {
+      this.lose--
+      throw new TypeError('the connection broke')
+    }
+    return said
+  }
+
+  private async reply(method: string, path: string, body: Body, key?: string): Promise<[number, unknown]> {
+    if (path.endsWith('/entries')) return [200, this.changed(0)]
     if (path.endsWith('/survey')) return [200, { shapes: [], ready: [], contacts: [], tolerance: 0.1 }]
     if (path.endsWith('/arrange')) {
       if (body.version !== this.arranged.version) return [409, { code: 'stale', message: 'somebody was quicker', version: this.arranged.version }]
@@ -73,21 +94,33 @@ export class Stand {
     if (method === 'GET' && path.startsWith('/api/projects/')) {
       return [200, { project: { id: 'p', name: 'Pump' }, revision: { id: 'r', fileName: 'pump.glb', report: {}, importId: null }, arranged: this.arrangedNow, reveals: [] }]
     }
-    if (method === 'GET') return [200, { id: 'v', document: this.document, ...this.answerNow }]
+    if (method === 'GET') return [200, { id: 'v', document: this.document, ...this.changed(0) }]
+    this.requests++
     if (this.hold) await this.hold
-    if (body.version !== this.version) {
-      return [409, { code: 'stale', message: 'somebody was quicker', version: this.version, since: this.entries.slice(body.version) }]
-    }
-    if (this.refuse) return [400, { code: 'refused', message: this.refuse }]
     if (path.endsWith('/undo')) {
+      if (this.entries.some((e) => e.key === key)) return [200, this.changed(body.version)]
+      if (body.version !== this.version) return [409, { code: 'stale', message: 'somebody was quicker', version: this.version, since: this.entries.slice(body.version) }]
       const last = this.entries.findLast((e) => e.kind === 'edit' && !this.undone.includes(e.version))
       if (!last) return [409, { code: 'nothing-left', message: 'There is nothing to undo.' }]
       this.undone.push(last.version)
-      this.append('undo', last.inverse)
-      return [200, { ...this.answerNow, command: last.inverse }]
+      this.append('undo', last.inverse, key)
+      return [200, this.changed(body.version)]
     }
-    this.append('edit', body.command)
-    return [200, this.answerNow]
+    return this.take(body)
+  }
+
+  private take(body: Body): [number, unknown] {
+    if (this.refuse) return [400, { code: 'refused', message: this.refuse }]
+    const others = this.entries.slice(body.version).filter((e) => !body.edits!.some((m) => m.key === e.key))
+    for (const [i, e] of body.edits!.entries()) {
+      if (this.entries.some((x) => x.key === e.key)) continue
+      const clash = others.some((o) => this.clash(o.command, e.command))
+      const problem = { code: 'stale', message: 'Mara has changed the same thing meanwhile', version: this.version, since: this.entries.slice(body.version), key: e.key, done: [] }
+      if (clash && i === 0) return [409, problem]
+      if (clash) return [200, { ...this.changed(body.version), refused: { code: 'stale', message: problem.message, key: e.key } }]
+      this.append('edit', e.command, e.key)
+    }
+    return [200, this.changed(body.version)]
   }
 }
 
@@ -99,7 +132,8 @@ export async function install(): Promise<Stand> {
       return new Response(await readFile(join(import.meta.dirname, '../core/core.wasm')), { headers: { 'content-type': 'application/wasm' } })
     }
     const text = await request.text()
-    const [status, body] = await stand!.answer(request.method, new URL(request.url).pathname, text ? JSON.parse(text) : {})
+    const key = request.headers.get('Idempotency-Key') ?? undefined
+    const [status, body] = await stand!.answer(request.method, new URL(request.url).pathname, text ? JSON.parse(text) : {}, key)
     return new Response(JSON.stringify(body), { status, headers: { 'content-type': 'application/json' } })
   })
   const { Core } = await import('../core/core')

@@ -60,7 +60,7 @@ test('an edit of what somebody else took away is taken back and explained', asyn
   useSession.getState().run({ op: 'setCue', cue: pull('a', 99) })
   useSession.getState().run({ op: 'setTitle', title: 'Mine' })
   await saved()
-  expect(useSession.getState().message).toMatch(/Somebody else changed the same thing/)
+  expect(useSession.getState().message).toMatch(/Your last change was taken back: Mara has changed the same thing/)
   expect(useSession.getState().doc!.title).toBe('Mine')
   expect(cues()).toEqual([])
   same()
@@ -83,6 +83,112 @@ test('an edit waits for a server that is away, and goes through', async () => {
   await saved()
   expect(stand.version).toBe(1)
   same()
+})
+
+test('an edit whose answer is lost is sent again and done once', async () => {
+  stand.lose = 3
+  useSession.getState().run(add('a'))
+  await saved()
+  expect(stand.version).toBe(1)
+  same()
+})
+
+test('an undo whose answer is lost takes back one edit', async () => {
+  useSession.getState().run(add('a'))
+  await saved()
+  useSession.getState().run(add('b'))
+  await saved()
+  stand.lose = 2
+  await useSession.getState().undo()
+  expect(cues()).toEqual(['a'])
+  expect(stand.version).toBe(3)
+  same()
+})
+
+test('many edits go together: thirty of them are not thirty requests', async () => {
+  let release = () => {}
+  stand.hold = new Promise((done) => (release = done))
+  for (let k = 0; k < 30; k++) useSession.getState().run(add(`c${k}`))
+  stand.hold = null
+  release()
+  await saved()
+  expect(stand.version).toBe(30)
+  expect(stand.requests).toBeLessThanOrEqual(2)
+  same()
+})
+
+test('of several edits only the one that clashes is taken back', async () => {
+  useSession.getState().run(add('a'), add('b'))
+  await saved()
+  stand.other({ op: 'removeCue', cueId: 'a' })
+  let release = () => {}
+  stand.hold = new Promise((done) => (release = done))
+  useSession.getState().run({ op: 'setTitle', title: 'Mine' })
+  useSession.getState().run({ op: 'setCue', cue: pull('a', 99) })
+  useSession.getState().run({ op: 'setCue', cue: pull('b', 77) })
+  stand.hold = null
+  release()
+  await saved()
+  expect(useSession.getState().message).toMatch(/taken back|changed the same/)
+  expect(cues()).toEqual(['b'])
+  expect(useSession.getState().doc!.title).toBe('Mine')
+  same()
+})
+
+test('a project is left with edits unsent: they go on by themselves, and nothing hangs', async () => {
+  let release = () => {}
+  stand.hold = new Promise((done) => (release = done))
+  for (let k = 0; k < 3; k++) useSession.getState().run(add(`c${k}`))
+  useSession.getState().close()
+  expect(useSession.getState().doc).toBeNull()
+  const { anythingUnsent } = await import('./outbox')
+  expect(anythingUnsent()).toBe(true)
+  await new Promise((done) => setTimeout(done, 50)) // the page is not stuck in a loop of its own
+  stand.hold = null
+  release()
+  await vi.waitFor(() => expect(anythingUnsent()).toBe(false), 5000)
+  expect(stand.version).toBe(3)
+  await useSession.getState().openProject('p')
+  await useSession.getState().openReveal('v')
+  expect(cues()).toEqual(['c2', 'c1', 'c0'])
+})
+
+test('after many tries it stops asking, keeps what it has, and goes on when it is told', async () => {
+  vi.useFakeTimers()
+  stand.away = 1000
+  useSession.getState().run(add('a'))
+  await vi.advanceTimersByTimeAsync(200_000)
+  expect(useSession.getState().saving).toBe('stuck')
+  const asked = 1000 - stand.away
+  expect(asked).toBeLessThan(20)
+  await vi.advanceTimersByTimeAsync(200_000)
+  expect(1000 - stand.away).toBe(asked)
+  await expect(useSession.getState().idle()).rejects.toThrow(/not stored yet/)
+  stand.away = 0
+  const { sendAll } = await import('./outbox')
+  sendAll()
+  await vi.advanceTimersByTimeAsync(1000)
+  vi.useRealTimers()
+  await saved()
+  expect(stand.version).toBe(1)
+  same()
+})
+
+test('what a window could not send before it was closed, the next one sends', async () => {
+  const { indexedDB } = await import('fake-indexeddb')
+  vi.stubGlobal('indexedDB', indexedDB)
+  stand.away = 1000
+  useSession.getState().run(add('a'))
+  useSession.getState().run(add('b'))
+  await vi.waitFor(() => expect(useSession.getState().saving).toBe('waiting'))
+  await new Promise((done) => setTimeout(done, 50))
+  vi.resetModules() // another window
+  stand.away = 0
+  const outbox = await import('./outbox')
+  expect(await outbox.sendLeftBehind()).toBe(2)
+  expect(stand.version).toBe(2)
+  expect(await outbox.sendLeftBehind()).toBe(0)
+
 })
 
 test('an edit that is made while an undo is under way is sent after it', async () => {

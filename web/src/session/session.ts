@@ -1,29 +1,25 @@
 import { create } from 'zustand'
-import { answer, api, Refused, words, type Assembly, type Command, type Node, type Report, type RevealDocument, type Schemas } from '../api/client'
+import { answer, api, Refused, words, type Assembly, type Changed, type Command, type Node, type Report, type RevealDocument, type Schemas } from '../api/client'
 import { Core, type State } from '../core/core'
 import { myName } from './me'
 import { merged } from './merge'
+import { onLost, outboxOf, type Outbox, type Unsent } from './outbox'
 import type { Selection, Session } from './state'
+
+type Entry = Schemas['Entry']
 
 const nothing: Selection = { nodes: [], cues: [], step: null, opening: false }
 
-interface Pending {
-  command: Command
-  inverse: Command
-}
-
 // What is on its way to the server. It is not part of what is shown.
-let pending: Pending[] = []
+let outbox: Outbox | null = null
+// The version that is shown below what is on its way.
 let version = 0
-let sending: Promise<void> | null = null
 let coreLoading: Promise<Core> | null = null
 
 export function loadCore(): Promise<Core> {
   coreLoading ??= Core.load()
   return coreLoading
 }
-
-const sleep = (ms: number) => new Promise((done) => setTimeout(done, ms))
 
 export const useSession = create<Session>((set, get) => {
   // show takes in what the core has said, one answer after the other.
@@ -39,95 +35,88 @@ export const useSession = create<Session>((set, get) => {
     resting = setTimeout(() => set({ pictured: version }), wait)
   }
 
-  // send works off what is pending, one command after the other. What cannot be
-  // sent waits; what the server refuses is taken back and explained.
-  const send = async () => {
-    let wait = 500
-    while (pending.length > 0) {
-      const next = pending[0]!
-      const id = get().revealId
-      if (!id) return
-      try {
-        const r = await answer(api.POST('/api/reveals/{id}/commands', { params: { path: { id } }, body: { version, command: next.command } }))
-        pending.shift()
-        version = r.version
-        rest(1500)
-        wait = 500
-        set({ undoTo: r.undoTo, redoTo: r.redoTo, saving: pending.length > 0 ? 'saving' : 'saved' })
-      } catch (e) {
-        if (e instanceof Refused && e.problem.code === 'stale') rebase(e.problem)
-        else if (e instanceof Refused && e.status < 500) drop(words(e))
-        else {
-          set({ saving: 'waiting' })
-          await sleep(wait)
-          wait = Math.min(wait * 2, 8000)
-        }
-      }
-    }
-  }
-
-  const kick = () => {
-    set({ saving: 'saving' })
-    sending ??= send().finally(() => {
-      sending = null
-      if (pending.length > 0) kick()
-    })
-  }
-
-  // rebase takes back what is pending, applies what others did meanwhile, and
-  // applies it again.
-  const rebase = (problem: Schemas['Problem']) => {
+  // rebase takes back what is unsent, applies what the server has, and applies the unsent again but
+  // for what is done or lost. It says what could not be applied any more.
+  const rebase = (since: Entry[], whole: Schemas['StoredReveal'] | undefined, gone: ReadonlySet<string>): string[] => {
     const core = get().core!
-    const mine = pending
-    pending = []
+    const mine = outbox?.edits ?? []
     const states: State[] = []
-    for (const p of [...mine].reverse()) states.push(core.apply(p.inverse))
-    for (const e of problem.since ?? []) states.push(core.apply(e.command as Command))
-    version = problem.version ?? version
+    const commands = new Map(mine.map((e) => [e.key, e.command]))
+    if (whole) states.push(core.openReveal(whole.document))
+    else {
+      for (const e of [...mine].reverse()) states.push(core.apply(e.inverse))
+      for (const e of since) states.push(core.apply((e.command ?? commands.get(e.key!)) as Command))
+    }
     rest(1500)
     const lost: string[] = []
-    for (const p of mine) {
+    const again: Unsent[] = []
+    for (const e of mine) {
+      if (gone.has(e.key)) continue
       try {
-        const s = core.apply(p.command)
+        const s = core.apply(e.command)
         states.push(s)
-        pending.push({ command: p.command, inverse: s.inverse! })
-      } catch (e) {
-        lost.push(words(e))
+        again.push({ ...e, inverse: s.inverse! })
+      } catch (why) {
+        lost.push(words(why))
       }
     }
+    outbox?.replace(again)
     show(...states)
-    if (lost.length > 0) set({ message: `Somebody else changed the same thing: ${lost[0]} Your change was taken back.` })
+    return lost
   }
 
-  // drop takes back the first pending command and everything after it.
-  const drop = (why: string) => {
-    const core = get().core!
-    show(...pending.reverse().map((p) => core.apply(p.inverse)))
-    pending = []
-    set({ saving: 'saved', message: why })
+  // take brings the document to where the server is.
+  const take = (r: Changed, done: ReadonlySet<string>) => {
+    const mine = outbox?.edits ?? []
+    const own = r.entries.every((e, i) => e.key !== undefined && e.key === mine[i]?.key)
+    if (own && !r.whole) outbox?.replace(mine.slice(r.entries.length)) // as expected: it is shown already
+    else tellLost(rebase(r.entries, r.whole, done))
+    version = r.version
+    if (outbox) outbox.version = r.version
+    set({ undoTo: r.undoTo, redoTo: r.redoTo })
   }
 
-  // reverse takes its turn in the same queue as edits: an edit that is made while
-  // an undo is under way is sent after it.
-  const reverse = async (what: 'undo' | 'redo') => {
-    while (sending) await sending
-    sending = reverseNow(what).finally(() => {
-      sending = null
-      if (pending.length > 0) kick()
-    })
-    await sending
+  const tellLost = (lost: string[], who = 'Somebody else') => {
+    if (lost.length > 0) set({ message: `${who} changed the same thing: ${lost[0]} Your change was taken back.` })
   }
 
-  const reverseNow = async (what: 'undo' | 'redo') => {
-    const id = get().revealId
-    for (let tries = 0; id && tries < 5; tries++) {
+  // attach shows what becomes of the edits of the open reveal.
+  const attach = (o: Outbox) => {
+    if (outbox && outbox !== o) outbox.leave()
+    outbox = o
+    o.listener = {
+      answered(r, done) {
+        take(r, done)
+        rest(1500)
+      },
+      stale(p, key) {
+        const gone = new Set(p.done)
+        if (key) gone.add(key)
+        const lost = rebase(p.since ?? [], p.whole, gone)
+        version = o.version = p.version ?? version
+        if (p.whole) set({ undoTo: p.whole.undoTo, redoTo: p.whole.redoTo })
+        if (key) set({ message: `Your last change was taken back: ${p.message}.` })
+        else tellLost(lost)
+      },
+      refused(key, why) {
+        rebase([], undefined, new Set([key]))
+        set({ message: why })
+      },
+      saving: (saving) => set({ saving }),
+    }
+  }
+
+  // ask has the server change the reveal in a way that only it can work out, after everything that is
+  // on its way. Others may be quicker: then it is asked once more of what is there now.
+  const ask = async (what: (id: string, version: number) => Promise<Changed>) => {
+    const o = outbox
+    if (!o) return
+    for (let tries = 0; tries < 5; tries++) {
       try {
-        const r = await answer(api.POST(`/api/reveals/{id}/${what}`, { params: { path: { id } }, body: { version } }))
-        rebase({ code: 'stale', message: '', version: r.version, since: [{ version: r.version, kind: what, label: r.label, command: r.command, madeAt: '' }] })
-        set({ undoTo: r.undoTo, redoTo: r.redoTo })
+        await o.whileIdle(async () => take(await what(o.reveal, version), new Set()))
         return
       } catch (e) {
-        if (e instanceof Refused && e.problem.code === 'stale') rebase(e.problem)
+        if (e instanceof Refused && e.problem.code === 'stale') o.listener?.stale(e.problem, null)
         else {
           if (!(e instanceof Refused && e.problem.code === 'nothing-left')) set({ message: words(e) })
           return
@@ -135,6 +124,9 @@ export const useSession = create<Session>((set, get) => {
       }
     }
   }
+
+  const reverse = (what: 'undo' | 'redo') =>
+    ask((id, version) => answer(api.POST(`/api/reveals/{id}/${what}`, { params: { path: { id } }, body: { version } })))
 
   // survey fetches what is known of the parts: it may take the server a while.
   const survey = async (project: string) => {
@@ -171,9 +163,9 @@ export const useSession = create<Session>((set, get) => {
   const rearrange = async (ask: (project: string, version: number) => Promise<Schemas['Arranged']>) => {
     const { project, arrangement } = get()
     if (!project || !arrangement) return false
-    while (sending) await sending // the reveals must be as they are here
-    set({ saving: 'saving' })
     try {
+      await get().idle() // the reveals must be as they are here
+      set({ saving: 'saving' })
       takeArranged(await ask(project.id, arrangement.version))
       return true
     } catch (e) {
@@ -181,9 +173,11 @@ export const useSession = create<Session>((set, get) => {
       set({ message: e instanceof Refused && e.problem.code === 'stale' ? 'Somebody else has just rearranged the parts. Look again, then do it once more.' : words(e) })
       return false
     } finally {
-      set({ saving: 'saved' })
+      if (!outbox?.edits.length) set({ saving: 'saved' })
     }
   }
+
+  onLost((why) => set({ message: `A change that was still to be stored could not be made any more: ${why}` }))
 
   return {
     core: null, project: null, assembly: null, report: null, fileName: '', revisionId: '', importId: null, geometry: '', arrangement: null, survey: null, hidden: [], lastPick: [], reveals: [], revealId: null,
@@ -202,10 +196,11 @@ export const useSession = create<Session>((set, get) => {
     },
 
     async openReveal(id) {
-      while (sending) await sending
+      const o = outboxOf(id, version)
+      await o.settled() // what waits from an earlier visit is in it then
       const r = await answer(api.GET('/api/reveals/{id}', { params: { path: { id } } }))
-      version = r.version
-      pending = []
+      version = o.version = r.version
+      attach(o)
       const s = get().core!.openReveal(r.document)
       rest(0)
       set({ revealId: id, ...merged({ doc: null, schedule: null }, s), undoTo: r.undoTo, redoTo: r.redoTo, saving: 'saved', selection: nothing })
@@ -218,20 +213,9 @@ export const useSession = create<Session>((set, get) => {
       return r.id
     },
 
-    async idle() {
-      while (sending) await sending
-    },
+    idle: async () => outbox?.settled(),
 
-    async goBack(versionId) {
-      while (sending) await sending
-      try {
-        const r = await answer(api.POST('/api/versions/{id}/restore', { params: { path: { id: versionId } }, body: { version } }))
-        rebase({ code: 'stale', message: '', version: r.version, since: [{ version: r.version, kind: 'do', label: r.label, command: r.command, madeAt: '' }] })
-        set({ undoTo: r.undoTo, redoTo: r.redoTo })
-      } catch (e) {
-        get().tell(words(e))
-      }
-    },
+    goBack: (versionId) => ask((_, version) => answer(api.POST('/api/versions/{id}/restore', { params: { path: { id: versionId } }, body: { version } }))),
 
     async bringReveal(document, title) {
       const project = get().project!
@@ -241,6 +225,9 @@ export const useSession = create<Session>((set, get) => {
     },
 
     close() {
+      outbox?.leave() // it goes on by itself until it is empty
+      get().core?.close()
+      outbox = null
       set({ project: null, assembly: null, report: null, reveals: [], revealId: null, doc: null, schedule: null, selection: nothing })
     },
 
@@ -250,9 +237,8 @@ export const useSession = create<Session>((set, get) => {
       const command: Command = commands.length === 1 ? commands[0]! : { op: 'batch', commands }
       try {
         const s = core.apply(command)
-        pending.push({ command, inverse: s.inverse! })
         show(s)
-        kick()
+        outbox!.push({ key: crypto.randomUUID(), command, inverse: s.inverse! })
         return true
       } catch (e) {
         const s = core.settle()
@@ -282,23 +268,23 @@ export const useSession = create<Session>((set, get) => {
     redo: () => reverse('redo'),
 
     async catchUp(known) {
-      while (sending) await sending
-      const id = get().revealId
-      if (!id || known <= version) return
-      const since = await answer(api.GET('/api/reveals/{id}/entries', { params: { path: { id }, query: { after: version } } }))
-      if (pending.length > 0) return // the next answer brings them
-      const states: State[] = []
-      for (const e of since) {
-        if (e.version !== version + 1) continue
-        states.push(get().core!.apply(e.command as Command))
-        version = e.version
-      }
-      show(...states)
-      rest(1500)
-      const newest = since[since.length - 1]
-      if (newest && newest.author !== (myName() || undefined)) set({ news: `${newest.author || 'Somebody else'}: ${newest.label}` })
-      const r = await answer(api.GET('/api/reveals/{id}', { params: { path: { id } } }))
-      if (r.version === version) set({ undoTo: r.undoTo, redoTo: r.redoTo })
+      const o = outbox
+      if (!o || o.edits.length > 0 || known <= version) return // with edits on their way, their answer brings it
+      await o.whileIdle(async () => {
+        const r = await answer(api.GET('/api/reveals/{id}/entries', { params: { path: { id: o.reveal }, query: { after: version } } }))
+        if (o !== outbox) return
+        const newest = r.entries[r.entries.length - 1]
+        take(r, new Set())
+        rest(1500)
+        if (newest && newest.author !== (myName() || undefined)) set({ news: `${newest.author || 'Somebody else'}: ${newest.label}` })
+      }).catch((e: unknown) => set({ message: words(e) }))
+    },
+
+    async refreshReveals() {
+      const project = get().project
+      if (!project) return
+      const reveals = await answer(api.GET('/api/projects/{id}/reveals', { params: { path: { id: project.id } } }))
+      if (get().project?.id === project.id) set({ reveals })
     },
 
     arrange: (edit) => rearrange((id, version) => answer(api.POST('/api/projects/{id}/arrange', { params: { path: { id } }, body: { version, edit } }))),

@@ -1,8 +1,7 @@
 // What the session holds and can do.
 import type { Assembly, Bar, Command, Project, Report, RevealDocument, Schedule, Schemas } from '../api/client'
 import type { Core } from '../core/core'
-
-export type Saving = 'saved' | 'saving' | 'waiting'
+import type { Saving } from './outbox'
 
 export interface Selection {
   nodes: string[]
@@ -55,7 +54,7 @@ export interface Session {
   addReveal(title: string): Promise<string>
   /** Adds a reveal from a document and says what of it did not fit. */
   bringReveal(document: unknown, title?: string): Promise<{ id: string; unmatched: string[] }>
-  /** Waits until everything that is on its way has reached the server. */
+  /** Waits until everything that is on its way has reached the server; it rejects when it does not answer. */
   idle(): Promise<void>
   /** Makes the reveal what a named version of it was. */
   goBack(versionId: string): Promise<void>
@@ -66,6 +65,7 @@ export interface Session {
   undo(): Promise<void>
   redo(): Promise<void>
   catchUp(version: number): Promise<void>
+  refreshReveals(): Promise<void>
   arrange(edit: Schemas['Edit']): Promise<boolean>
   undoArrange(): Promise<boolean>
   redoArrange(): Promise<boolean>

@@ -1,0 +1,26 @@
+package jobs
+
+import (
+	"fmt"
+	"runtime/debug"
+)
+
+// mistake is a panic in work that was being done: a mistake of ours, which another try may or may
+// not meet again.
+type mistake struct {
+	what  any
+	stack string
+}
+
+// Error says what the panic said.
+func (m *mistake) Error() string { return fmt.Sprint(m.what) }
+
+// recovering runs do and makes a panic an error.
+func recovering(do func() error) (err error) {
+	defer func() {
+		if what := recover(); what != nil {
+			err = &mistake{what, string(debug.Stack())}
+		}
+	}()
+	return do()
+}

@@ -1,0 +1,113 @@
+package store
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"time"
+
+	"gocloud.dev/blob"
+	"gocloud.dev/gcerrors"
+
+	"slowreveal/core/arrange"
+	"slowreveal/core/assembly"
+	"slowreveal/core/solid"
+	"slowreveal/formats"
+)
+
+// blobs is the folder (or bucket) of what is stored under its content's hash, and of files on
+// their way in. It needs no database.
+type blobs struct{ bucket *blob.Bucket }
+
+// Damaged says that a stored shape is not there, or not what was stored.
+type Damaged struct {
+	Hash string
+	Why  error
+}
+
+// Error names the shape and the remedy.
+func (d *Damaged) Error() string {
+	return fmt.Sprintf("the stored shape %s… %v; import the same file again: that mends it", d.Hash[:8], d.Why)
+}
+
+// Unwrap returns the cause.
+func (d *Damaged) Unwrap() error { return d.Why }
+
+var (
+	errGone    = errors.New("is missing from the data folder")
+	errChanged = errors.New("is damaged in the data folder: its content is not what was stored")
+)
+
+func shapeKey(hash string) string { return "shapes/" + hash[:2] + "/" + hash }
+
+// touchAfter is the age from which a stored shape is stored again when it is used anew. The sweep
+// spares what is younger than sweptAfter: so what is just being used stays, without a lock.
+const touchAfter, sweptAfter = 12 * time.Hour, 24 * time.Hour
+
+// putShape stores a shape, unless it is there already and whole.
+func (b *blobs) putShape(ctx context.Context, shape *solid.Shape) (assembly.ShapeRef, error) {
+	data := shape.Encode()
+	ref := formats.ShapeRef(shape, hashOf(data))
+	key := shapeKey(ref.Hash)
+	if is, err := b.bucket.Attributes(ctx, key); err == nil && is.Size == int64(len(data)) && time.Since(is.ModTime) < touchAfter {
+		if _, err := b.shape(ctx, ref.Hash); err == nil {
+			return ref, nil
+		}
+	} else if err != nil && gcerrors.Code(err) != gcerrors.NotFound {
+		return ref, fmt.Errorf("looking for a stored shape: %w", err)
+	}
+	if err := b.bucket.WriteAll(ctx, key, data, &blob.WriterOptions{ContentType: "application/octet-stream"}); err != nil {
+		return ref, fmt.Errorf("storing a shape: %w", err)
+	}
+	return ref, nil
+}
+
+func (b *blobs) putShapes(ctx context.Context, m *formats.Model) error {
+	for _, shape := range m.Shapes {
+		if _, err := b.putShape(ctx, shape); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// shape returns the stored form of a shape, held against its hash; *Damaged when it is not what
+// was stored.
+func (b *blobs) shape(ctx context.Context, hash string) ([]byte, error) {
+	data, err := b.bucket.ReadAll(ctx, shapeKey(hash))
+	switch {
+	case gcerrors.Code(err) == gcerrors.NotFound:
+		return nil, &Damaged{hash, errGone}
+	case err != nil:
+		return nil, fmt.Errorf("reading the shape %s…: %w", hash[:8], err)
+	case hashOf(data) != hash:
+		return nil, &Damaged{hash, errChanged}
+	}
+	return data, nil
+}
+
+// pieces stores the bodies of a shape and returns the edit that splits its part.
+func (b *blobs) pieces(ctx context.Context, id assembly.NodeID, whole *solid.Shape) (arrange.Edit, error) {
+	edit := arrange.Edit{Do: arrange.Split, Node: id}
+	shapes, from := whole.Pieces()
+	for i, shape := range shapes {
+		ref, err := b.putShape(ctx, shape)
+		if err != nil {
+			return edit, err
+		}
+		edit.Pieces = append(edit.Pieces, arrange.Piece{Shape: ref, Patches: from[i]})
+	}
+	return edit, nil
+}
+
+func hashOf(data []byte) string {
+	sum := sha256.Sum256(data)
+	return hex.EncodeToString(sum[:])
+}
+
+// Shape returns the stored form of a shape. It is what was stored, or *Damaged.
+func (s *Store) Shape(ctx context.Context, hash string) ([]byte, error) {
+	return s.blobs.shape(ctx, hash)
+}

@@ -1,0 +1,37 @@
+// Requests that change something carry a key, and are sent again with the same key when no answer
+// comes: the server carries them out once.
+
+/** How long after the first, second … try the next one comes, in ms. */
+export const pauses = [400, 1200, 3000]
+
+export const sleep = (ms: number) => new Promise<void>((done) => setTimeout(done, ms))
+
+/** Whether an answer says that asking again may help. */
+export const passing = (status: number) => status === 502 || status === 503 || status === 504
+
+/** wait is what the server asks for, in ms, but not for ever. */
+function wait(reply: Response | null, usual: number): number {
+  const asked = Number(reply?.headers.get('Retry-After') ?? 0) * 1000
+  return Math.min(Math.max(asked, usual), 5000)
+}
+
+/** patiently fetches; what changes something is asked again when no answer comes. */
+export async function patiently(request: Request): Promise<Response> {
+  if (request.method === 'GET' || request.method === 'HEAD' || request.keepalive) return fetch(request)
+  if (!request.headers.has('Idempotency-Key')) request.headers.set('Idempotency-Key', crypto.randomUUID())
+  for (let n = 0; ; n++) {
+    let reply: Response | null = null
+    let failure: unknown = null
+    try {
+      reply = await fetch(request.clone())
+      if (!passing(reply.status)) return reply
+    } catch (e) {
+      failure = e
+    }
+    if (n >= pauses.length) {
+      if (reply) return reply
+      throw failure
+    }
+    await sleep(wait(reply, pauses[n]!))
+  }
+}
