@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"os"
 	"os/exec"
+	"strconv"
 	"strings"
 	"syscall"
 	"time"
@@ -18,10 +19,9 @@ import (
 )
 
 // Bounds on one look at a file. A picture of 40 million pixels with 16 bits a channel takes 320 MB.
-const (
-	memory = 900 << 20 // bytes of data, all together
-	limit  = 20 * time.Second
-)
+var memory uint64 = 900 << 20 // bytes of data, all together
+
+const limit = 20 * time.Second
 
 // Kind is what a file is to be.
 type Kind string
@@ -41,8 +41,8 @@ const asked = "SLOWREVEAL_EXAMINE"
 // The process that looks is any program with this package in it: it looks, says what it found, and
 // ends, before the program itself begins.
 func init() {
-	if kind := os.Getenv(asked); kind != "" && len(os.Args) == 2 {
-		os.Exit(look(Kind(kind), os.Args[1]))
+	if kind := os.Getenv(asked); kind != "" && len(os.Args) == 3 {
+		os.Exit(look(Kind(kind), os.Args[1], os.Args[2]))
 	}
 }
 
@@ -55,7 +55,7 @@ func File(ctx context.Context, kind Kind, path string) error {
 	ctx, cancel := context.WithTimeoutCause(ctx, limit, ErrTooMuch)
 	defer cancel()
 	var said bytes.Buffer
-	c := exec.CommandContext(ctx, self, path)
+	c := exec.CommandContext(ctx, self, path, strconv.FormatUint(memory, 10))
 	c.Env = []string{asked + "=" + string(kind), "GOMAXPROCS=1", "GOMEMLIMIT=700MiB"}
 	c.Stdout = &said
 	err = c.Run()
@@ -77,7 +77,12 @@ func File(ctx context.Context, kind Kind, path string) error {
 // look itself broke down.
 const refused = 3
 
-func look(kind Kind, path string) int {
+func look(kind Kind, path, bound string) int {
+	memory, err := strconv.ParseUint(bound, 10, 64)
+	if err != nil {
+		fmt.Println("the bound is no number:", bound)
+		return refused
+	}
 	for of, most := range map[int]uint64{syscall.RLIMIT_DATA: memory, syscall.RLIMIT_CPU: uint64(limit.Seconds()), syscall.RLIMIT_CORE: 0} {
 		if err := syscall.Setrlimit(of, &syscall.Rlimit{Cur: most, Max: most}); err != nil {
 			fmt.Println("limits cannot be set:", err)

@@ -32,6 +32,14 @@ const importQueue = "imports"
 type importWorker struct {
 	river.WorkerDefaults[ImportArgs]
 	store *store.Store
+	// reading reads the files; tests put something else in its place.
+	reading func(context.Context, store.Import) (*formats.Model, error)
+}
+
+func newImportWorker(s *store.Store) *importWorker {
+	w := &importWorker{store: s}
+	w.reading = w.read
+	return w
 }
 
 // Work reads the files of one import. What is wrong with the files is final and
@@ -44,15 +52,20 @@ func (w *importWorker) Work(ctx context.Context, job *river.Job[ImportArgs]) err
 	if err != nil {
 		return err
 	}
-	if i.JobID != job.ID { // another job has taken over
+	return w.take(ctx, i, job.ID)
+}
+
+// take reads an import for a job.
+func (w *importWorker) take(ctx context.Context, i store.Import, job int64) error {
+	if i.JobID != job { // another job has taken over
 		return nil
 	}
 	if ok, err := w.store.BeginImport(ctx, i); err != nil || !ok {
 		return err
 	}
 	var m *formats.Model
-	err = recovering(func() (err error) {
-		if m, err = w.read(ctx, i); err == nil {
+	err := recovering(func() (err error) {
+		if m, err = w.reading(ctx, i); err == nil {
 			err = w.store.FinishImport(ctx, i, m)
 		}
 		return err
@@ -176,8 +189,7 @@ func (q *Queue) ImportNow(ctx context.Context, i store.Import, o formats.Options
 	if _, err := q.store.BeginImport(ctx, i); err != nil {
 		return i, err
 	}
-	w := importWorker{store: q.store}
-	m, err := w.read(ctx, i)
+	m, err := newImportWorker(q.store).read(ctx, i)
 	if err == nil {
 		err = q.store.FinishImport(ctx, i, m)
 	}

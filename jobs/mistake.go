@@ -3,6 +3,8 @@ package jobs
 import (
 	"fmt"
 	"runtime/debug"
+
+	"github.com/sourcegraph/conc/panics"
 )
 
 // mistake is a panic in work that was being done: a mistake of ours, which another try may or may
@@ -18,7 +20,11 @@ func (m *mistake) Error() string { return fmt.Sprint(m.what) }
 // recovering runs do and makes a panic an error.
 func recovering(do func() error) (err error) {
 	defer func() {
-		if what := recover(); what != nil {
+		switch what := recover().(type) {
+		case nil:
+		case *panics.Recovered: // of another goroutine, which has kept its stack
+			err = &mistake{what.Value, string(what.Stack)}
+		default:
 			err = &mistake{what, string(debug.Stack())}
 		}
 	}()

@@ -35,9 +35,17 @@ type pieceWorker struct {
 	river.WorkerDefaults[PieceArgs]
 	queue *Queue
 	lanes int
+	// making makes one piece; tests put something else in its place.
+	making func(context.Context, store.Output, *store.Piece, release.Progress) error
 	// The outputs worked at last, the last one first: their pieces share what was prepared.
 	preparing sync.Mutex
 	last      []prepared
+}
+
+func newPieceWorker(q *Queue, lanes int) *pieceWorker {
+	w := &pieceWorker{queue: q, lanes: lanes}
+	w.making = w.piece
+	return w
 }
 
 // prepared is an output, worked out and ready to be made.
@@ -59,7 +67,7 @@ func (w *pieceWorker) Work(ctx context.Context, _ *river.Job[PieceArgs]) error {
 	if err != nil {
 		return err
 	}
-	err = recovering(func() error { return w.make(ctx, o, p) })
+	err = w.make(ctx, o, p)
 	calm := context.WithoutCancel(ctx)
 	var mistake *mistake
 	switch {
@@ -130,7 +138,7 @@ func (w *pieceWorker) make(ctx context.Context, o store.Output, p *store.Piece) 
 		}
 	}()
 	shown := time.Now()
-	err := w.piece(ctx, o, p, func(n int, last func() image.Image) {
+	progress := func(n int, last func() image.Image) {
 		done.Store(int64(n))
 		if time.Since(shown) > lookEvery {
 			shown = time.Now()
@@ -138,7 +146,8 @@ func (w *pieceWorker) make(ctx context.Context, o store.Output, p *store.Piece) 
 				slog.Debug("the picture of a frame", "output", o.ID, "error", err)
 			}
 		}
-	})
+	}
+	err := recovering(func() error { return w.making(ctx, o, p, progress) })
 	if errors.Is(context.Cause(ctx), errTaken) {
 		return errTaken
 	}

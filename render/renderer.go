@@ -5,8 +5,9 @@ import (
 	"fmt"
 	"runtime"
 	"slices"
-	"sync"
 	"sync/atomic"
+
+	"github.com/sourcegraph/conc"
 
 	"slowreveal/core/look"
 	"slowreveal/core/space"
@@ -170,7 +171,7 @@ func spreadOver(threads, n int, do func(worker, i int)) {
 		return
 	}
 	var next atomic.Int64
-	var all sync.WaitGroup
+	var all conc.WaitGroup // whose panics come back to who waits
 	for w := range threads {
 		all.Go(func() {
 			for {

@@ -135,13 +135,14 @@ const maxName = 200
 func isUUID(text string) bool { return len(text) == 36 && uuid.Validate(text) == nil }
 
 // lull is how long a connection may bring or take nothing while a body is on its way.
-const lull = 30 * time.Second
+var lull = 30 * time.Second
 
 // patient waits for a body as long as it comes, and for a reader as long as it reads, but not for
 // who has gone silent. (A limit for the whole would end large files on slow lines.)
 func patient(c *gin.Context) {
 	control := http.NewResponseController(c.Writer)
 	if c.Request.Body != nil && c.Request.Body != http.NoBody {
+		control.SetReadDeadline(time.Now().Add(lull)) // also for what no handler reads
 		c.Request.Body = &slowBody{c.Request.Body, control}
 	}
 	c.Writer = &slowWriter{c.Writer, control}
@@ -155,8 +156,11 @@ type slowBody struct {
 func (b *slowBody) Read(p []byte) (int, error) {
 	b.control.SetReadDeadline(time.Now().Add(lull))
 	n, err := b.ReadCloser.Read(p)
-	if err != nil { // it is over: what the handler does with it may take longer
+	switch {
+	case err == io.EOF: // it is there: what the handler does with it may take longer
 		b.control.SetReadDeadline(time.Time{})
+	case err != nil: // nobody waits for the rest
+		b.control.SetReadDeadline(time.Now())
 	}
 	return n, err
 }

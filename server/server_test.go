@@ -18,6 +18,7 @@ import (
 
 	core "slowreveal/core/reveal"
 	"slowreveal/demo"
+	"slowreveal/formats"
 	"slowreveal/jobs"
 	"slowreveal/localdb/testdb"
 	"slowreveal/release"
@@ -33,18 +34,19 @@ type stand struct {
 	url   string
 	store *store.Store
 	queue *jobs.Queue
+	data  string // folder
 }
 
 func newStand(t *testing.T) *stand {
 	t.Helper()
-	s := testdb.Open(t)
+	s, data := testdb.OpenIn(t)
 	q, err := jobs.OpenWorkers(s, 0)
 	require.NoError(t, err)
 	srv, err := server.New(s, q)
 	require.NoError(t, err)
 	h := httptest.NewServer(srv.Handler())
 	t.Cleanup(h.Close)
-	return &stand{t, h.URL, s, q}
+	return &stand{t, h.URL, s, q, data}
 }
 
 // ask sends a request and returns the answer; body may be nil.
@@ -84,10 +86,12 @@ func read[T any](t *testing.T, text []byte) T {
 	return v
 }
 
+func pumpModel() *formats.Model { return demo.Pump() }
+
 // pump stores the example and returns its project and its first reveal.
 func (s *stand) pump() (store.Project, string) {
 	s.Helper()
-	p, err := s.store.CreateProject(context.Background(), "dp-40", "dp-40.glb", demo.Pump())
+	p, err := s.store.CreateProject(context.Background(), "dp-40", "dp-40.glb", pumpModel())
 	require.NoError(s, err)
 	reveals, err := s.store.Reveals(context.Background(), p.ID)
 	require.NoError(s, err)

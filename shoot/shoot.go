@@ -12,7 +12,7 @@ import (
 	"sync"
 	"sync/atomic"
 
-	"golang.org/x/sync/errgroup"
+	"github.com/sourcegraph/conc/pool"
 
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
@@ -148,11 +148,11 @@ func (c *Cut) AllPieces(ctx context.Context, folder string, progress Progress) e
 			progress(done, last)
 		}
 	}
-	all, ctx := errgroup.WithContext(ctx)
+	all := pool.New().WithContext(ctx).WithCancelOnError().WithFirstError()
 	for range lanes {
 		t := newTable(c)
 		t.threads = threads
-		all.Go(func() error {
+		all.Go(func(ctx context.Context) error {
 			for {
 				i := int(next.Add(1)) - 1
 				if i >= len(pieces) {
@@ -162,7 +162,7 @@ func (c *Cut) AllPieces(ctx context.Context, folder string, progress Progress) e
 				if err != nil {
 					return err
 				}
-				all.Go(enc.Close)
+				all.Go(func(context.Context) error { return enc.Close() })
 			}
 		})
 	}

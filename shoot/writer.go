@@ -3,6 +3,8 @@ package shoot
 import (
 	"sync/atomic"
 
+	"github.com/sourcegraph/conc/panics"
+
 	"slowreveal/encode"
 	"slowreveal/render"
 )
@@ -27,9 +29,10 @@ func startWriter(enc *encode.Piece, buffers []*render.Frame) *writer {
 		var failure error
 		for frame := range w.ready {
 			if failure == nil {
-				if failure = enc.Write(frame.Bytes); failure != nil {
-					w.broken.Store(true)
+				if p := panics.Try(func() { failure = enc.Write(frame.Bytes) }); p != nil {
+					failure = p.AsError()
 				}
+				w.broken.Store(failure != nil)
 			}
 			w.free <- frame
 		}

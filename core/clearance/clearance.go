@@ -4,6 +4,8 @@ import (
 	"math"
 	"sync"
 
+	"github.com/sourcegraph/conc/iter"
+
 	"slowreveal/core/assembly"
 	"slowreveal/core/solid"
 	"slowreveal/core/space"
@@ -62,15 +64,7 @@ func (s *Space) slim(node int, slack float64) *slim {
 func (s *Space) Ways(at Pose, picked []assembly.NodeID, directions []space.Vec, limit float64) []Way {
 	moving, still := s.divide(at, picked)
 	ways := make([]Way, len(directions))
-	var working sync.WaitGroup
-	for i, d := range directions {
-		working.Add(1)
-		go func() {
-			defer working.Done()
-			ways[i] = s.way(at, moving, still, d, limit)
-		}()
-	}
-	working.Wait()
+	iter.ForEachIdx(directions, func(i int, d *space.Vec) { ways[i] = s.way(at, moving, still, *d, limit) })
 	return ways
 }
 

@@ -4,10 +4,9 @@ import (
 	"cmp"
 	"context"
 	"math"
-	"runtime"
 	"slices"
-	"sync"
 
+	"github.com/sourcegraph/conc/iter"
 	"github.com/tidwall/rtree"
 	"gonum.org/v1/gonum/spatial/r3"
 
@@ -49,26 +48,11 @@ func Find(ctx context.Context, a *assembly.Assembly, shapes []*solid.Shape, tole
 	pairs := candidates(a, worlds, tolerance)
 	trees := trees(a, shapes, pairs)
 	found := make([]*Contact, len(pairs))
-	var next sync.Mutex
-	at := 0
-	take := func() int {
-		next.Lock()
-		defer next.Unlock()
-		at++
-		return at - 1
-	}
-	var workers sync.WaitGroup
-	for range runtime.GOMAXPROCS(0) {
-		workers.Add(1)
-		go func() {
-			defer workers.Done()
-			for i := take(); i < len(pairs) && ctx.Err() == nil; i = take() {
-				p := pairs[i]
-				found[i] = between(a, trees, worlds, p[0], p[1], tolerance)
-			}
-		}()
-	}
-	workers.Wait()
+	iter.ForEachIdx(pairs, func(i int, p *[2]int) {
+		if ctx.Err() == nil {
+			found[i] = between(a, trees, worlds, p[0], p[1], tolerance)
+		}
+	})
 	if ctx.Err() != nil {
 		return nil, context.Cause(ctx)
 	}
@@ -109,22 +93,17 @@ func candidates(a *assembly.Assembly, worlds []space.Rigid, tolerance float64) [
 
 func trees(a *assembly.Assembly, shapes []*solid.Shape, pairs [][2]int) []*solid.BVH {
 	out := make([]*solid.BVH, len(shapes))
-	var building sync.WaitGroup
+	needed := make([]bool, len(shapes))
 	for _, p := range pairs {
 		for _, node := range p {
-			s := a.Nodes[node].Shape
-			if out[s] != nil {
-				continue
-			}
-			out[s] = &solid.BVH{}
-			building.Add(1)
-			go func() {
-				defer building.Done()
-				*out[s] = *solid.NewBVH(shapes[s])
-			}()
+			needed[a.Nodes[node].Shape] = true
 		}
 	}
-	building.Wait()
+	iter.ForEachIdx(needed, func(s int, is *bool) {
+		if *is {
+			out[s] = solid.NewBVH(shapes[s])
+		}
+	})
 	return out
 }
 

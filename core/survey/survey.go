@@ -4,9 +4,9 @@ import (
 	"cmp"
 	"context"
 	"fmt"
-	"runtime"
 	"slices"
-	"sync"
+
+	"github.com/sourcegraph/conc/iter"
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/contact"
@@ -61,24 +61,11 @@ func Shapes(a *assembly.Assembly, shapes []*solid.Shape) []Facts {
 			names[n.Shape] = n.Name
 		}
 	}
-	todo := make(chan int)
-	var workers sync.WaitGroup
-	for range runtime.GOMAXPROCS(0) {
-		workers.Add(1)
-		go func() {
-			defer workers.Done()
-			for i := range todo {
-				facts[i].Mass = shapes[i].Mass()
-				f := shapes[i].Features()
-				facts[i].Fastener = fastener.Recognise(shapes[i], &f, names[i])
-			}
-		}()
-	}
-	for i := range shapes {
-		todo <- i
-	}
-	close(todo)
-	workers.Wait()
+	iter.ForEachIdx(facts, func(i int, fact *Facts) {
+		fact.Mass = shapes[i].Mass()
+		f := shapes[i].Features()
+		fact.Fastener = fastener.Recognise(shapes[i], &f, names[i])
+	})
 	like, mirrored := solid.Families(shapes)
 	for i := range facts {
 		facts[i].Like, facts[i].Mirrored = like[i], mirrored[i]

@@ -45,10 +45,18 @@ func Server() *localdb.DB { return running }
 // the database.
 func Open(t *testing.T, options ...store.Options) *store.Store {
 	t.Helper()
-	s, err := store.Open(context.Background(), running.URL, t.TempDir(), options...)
+	s, _ := OpenIn(t, options...)
+	return s
+}
+
+// OpenIn opens a store and returns its data folder, too.
+func OpenIn(t *testing.T, options ...store.Options) (*store.Store, string) {
+	t.Helper()
+	folder := t.TempDir()
+	s, err := store.Open(context.Background(), running.URL, folder, options...)
 	require.NoError(t, err)
 	t.Cleanup(func() { s.Close() })
-	return s
+	return s, folder
 }
 
 // Restart starts the stopped server again, on the port that it had.
