@@ -1,5 +1,6 @@
 # make demo   installs what is missing, builds, and serves the example
 # make test   installs what is missing and runs every test
+# make drill  puts the program under load and faults, for some minutes
 # make build  leaves the program at bin/slowreveal
 SHELL := /bin/bash
 export CGO_ENABLED := 0
@@ -9,7 +10,7 @@ CORE_SOURCES := $(shell find core cmd/corewasm -name '*.go' -not -name '*_test.g
 WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/tsconfig.json
 PROFILE := -pgo $(CURDIR)/cmd/slowreveal/default.pgo
 
-.PHONY: demo test build needs generate bench profile figures screenshots audit clean
+.PHONY: demo test build needs generate bench drill profile figures screenshots audit clean
 
 demo: needs build
 	bin/slowreveal serve --demo
@@ -66,6 +67,11 @@ profile: build
 	go test ./render -run '^$$' -bench 'DemoFrame|DemoFilm|StillCamera|Torture' -benchtime 3s -cpuprofile $(CURDIR)/bin/vectors.pgo -o bin/render.test
 	go test -tags purego ./render -run '^$$' -bench 'DemoFilm|Torture' -benchtime 3s -cpuprofile $(CURDIR)/bin/plain.pgo -o bin/render.test
 	go tool pprof -proto bin/vectors.pgo bin/plain.pgo > cmd/slowreveal/default.pgo
+
+# Load, faults and bad input, for some minutes: docs/reliability.md. A short form is part of the tests.
+drill: needs build
+	go build -o bin/drill ./drill
+	bin/drill
 
 # The pictures of docs/screenshots, from a fresh demo.
 screenshots: needs build

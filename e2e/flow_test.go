@@ -234,7 +234,7 @@ func TestAnEditWaitsForTheDatabase(t *testing.T) {
 	s := newStand(t)
 	r := s.teardown()
 	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady())
-	require.NoError(t, testdb.Server().Stop(context.Background()))
+	require.NoError(t, testdb.Server().Halt(context.Background()))
 	s.do(chromedp.SendKeys(`(//textarea[@aria-label="Title of the step"])[1]`, kb.End+" in the dark"+kb.Enter),
 		chromedp.WaitVisible(chromedp.CSS(`[data-saving="waiting"]`)), written("Open the door in the dark"))
 	testdb.Restart(t)

@@ -1,6 +1,7 @@
 package jobs
 
 import (
+	"errors"
 	"fmt"
 	"runtime/debug"
 
@@ -17,7 +18,7 @@ type mistake struct {
 // Error says what the panic said.
 func (m *mistake) Error() string { return fmt.Sprint(m.what) }
 
-// recovering runs do and makes a panic an error.
+// recovering runs do and makes a panic a mistake, in this goroutine or in one that do waited for.
 func recovering(do func() error) (err error) {
 	defer func() {
 		switch what := recover().(type) {
@@ -28,5 +29,10 @@ func recovering(do func() error) (err error) {
 			err = &mistake{what, string(debug.Stack())}
 		}
 	}()
-	return do()
+	err = do()
+	var elsewhere *panics.ErrRecovered
+	if errors.As(err, &elsewhere) {
+		err = &mistake{elsewhere.Value, string(elsewhere.Stack)}
+	}
+	return err
 }

@@ -10,10 +10,10 @@ test -z "$(gofmt -l $(git ls-files '*.go'))" || { echo "gofmt has something to s
 go vet ./...
 GOOS=js GOARCH=wasm go vet ./cmd/corewasm
 export SLOWREVEAL_STEPREAD=$PWD/bin/stepread
-echo "== Against made-up input, twenty thousand inputs each"
+echo "== Against made-up input, thirty thousand inputs each"
 for target in formats/gltf:FuzzRead formats/stl:FuzzRead formats/obj:FuzzRead formats/threemf:FuzzRead formats/threemf:FuzzModel \
   core/measure:FuzzParse core/edit:FuzzCommand core/edit:FuzzDocument examine:FuzzFont examine:FuzzPicture; do
-  said=$(go test -run '^$' -fuzz "^${target#*:}\$" -fuzztime 20000x -fuzzminimizetime 50x "./${target%:*}" 2>&1) || { echo "$said"; exit 1; }
+  said=$(go test -run '^$' -fuzz "^${target#*:}\$" -fuzztime 30000x -fuzzminimizetime 50x "./${target%:*}" 2>&1) || { echo "$said"; exit 1; }
   echo "$said" | tail -1
 done
 echo "== Go tests"

@@ -12,7 +12,8 @@ import (
 	"sync"
 	"sync/atomic"
 
-	"github.com/sourcegraph/conc/pool"
+	"github.com/sourcegraph/conc/panics"
+	"golang.org/x/sync/errgroup"
 
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
@@ -148,11 +149,11 @@ func (c *Cut) AllPieces(ctx context.Context, folder string, progress Progress) e
 			progress(done, last)
 		}
 	}
-	all := pool.New().WithContext(ctx).WithCancelOnError().WithFirstError()
+	all, ctx := errgroup.WithContext(ctx)
 	for range lanes {
 		t := newTable(c)
 		t.threads = threads
-		all.Go(func(ctx context.Context) error {
+		all.Go(guarded(func() error {
 			for {
 				i := int(next.Add(1)) - 1
 				if i >= len(pieces) {
@@ -162,11 +163,22 @@ func (c *Cut) AllPieces(ctx context.Context, folder string, progress Progress) e
 				if err != nil {
 					return err
 				}
-				all.Go(func(context.Context) error { return enc.Close() })
+				all.Go(guarded(enc.Close))
 			}
-		})
+		}))
 	}
 	return all.Wait()
+}
+
+// guarded makes a panic in a goroutine an error (*panics.ErrRecovered), so that it ends what is being made
+// and not the process.
+func guarded(do func() error) func() error {
+	return func() (err error) {
+		if p := panics.Try(func() { err = do() }); p != nil {
+			return p.AsError()
+		}
+		return err
+	}
 }
 
 // Picture takes frame k of the film as a picture.

@@ -183,8 +183,8 @@ func IsAway(err error) bool {
 	var refused *pgconn.PgError
 	var network *net.OpError // not net.Error: the codes of missing files are such errors too
 	switch {
-	case errors.Is(err, ErrBusy):
-		return true
+	case errors.Is(err, ErrBusy), pgconn.SafeToRetry(err), errors.Is(err, sql.ErrConnDone), errors.Is(err, sql.ErrTxDone), errors.Is(err, net.ErrClosed):
+		return true // the last four: the connection went away between two statements
 	case errors.As(err, &connecting), errors.As(err, &network), errors.Is(err, driver.ErrBadConn), errors.Is(err, io.ErrUnexpectedEOF), errors.Is(err, io.EOF):
 		return true
 	case errors.As(err, &refused):

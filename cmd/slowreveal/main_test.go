@@ -92,7 +92,8 @@ func TestWhatIsWrongIsSaidOnStandardError(t *testing.T) {
 	require.NoError(t, err)
 	absent := filepath.Join(folder, "absent.json")
 	require.NoError(t, os.WriteFile(absent, []byte(strings.ReplaceAll(string(text), "rotor-screw", "screw-that-is-gone")), 0o644))
-	out := filepath.Join(folder, "x.mp4")
+	out, link := filepath.Join(folder, "x.mp4"), filepath.Join(folder, "link.png")
+	require.NoError(t, os.Symlink(glb, link))
 	for _, c := range []struct {
 		code int
 		want string
@@ -107,6 +108,15 @@ func TestWhatIsWrongIsSaidOnStandardError(t *testing.T) {
 		{1, "0 frames", []string{"film", "--assembly", glb, "--reveal", reveal, "--out", out, "--from", "3", "--to", "3"}},
 		{1, "odd", []string{"film", "--assembly", glb, "--reveal", reveal, "--out", out, "--size", "641x360"}},
 		{1, "like 1920x1080", []string{"film", "--assembly", glb, "--reveal", reveal, "--out", out, "--size", "big"}},
+		{2, "is no time in seconds", []string{"at", "--assembly", glb, "--reveal", reveal, "--time", "NaN"}},
+		{2, "lies before the beginning", []string{"at", "--assembly", glb, "--reveal", reveal, "--time=-3"}},
+		{2, "is no number", []string{"film", "--assembly", glb, "--reveal", reveal, "--out", out, "--speed", "inf"}},
+		{1, "not to the standard output", []string{"still", "--assembly", glb, "--reveal", reveal, "--time", "3", "--out", "-"}},
+		{1, "is no ordinary file", []string{"still", "--assembly", glb, "--reveal", reveal, "--time", "3", "--out", "/dev/null"}},
+		{1, "is a folder", []string{"still", "--assembly", glb, "--reveal", reveal, "--time", "3", "--out", folder}},
+		{1, "is no ordinary file", []string{"still", "--assembly", glb, "--reveal", reveal, "--time", "3", "--out", link}},
+		{1, "which is .png", []string{"still", "--assembly", glb, "--reveal", reveal, "--time", "3", "--out", filepath.Join(folder, "x.doc")}},
+		{1, "which is .mp4", []string{"film", "--assembly", glb, "--reveal", reveal, "--out", filepath.Join(folder, "x.mov")}},
 		{1, "loopback", []string{"serve", "--addr", "0.0.0.0:80"}},
 		{1, "database", []string{"work", "--data", folder}},
 	} {

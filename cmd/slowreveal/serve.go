@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"log/slog"
 	"net"
 	"os"
 	"os/exec"
@@ -57,10 +58,20 @@ type serveCommand struct {
 	place
 	Addr string `default:"127.0.0.1:7741" help:"Address to listen on; loopback only."`
 	Demo bool   `help:"Fill an empty database with the example."`
+	Log  string `default:"info" enum:"debug,info,warn,error" help:"What the log says: ${enum}; debug is every request."`
+}
+
+// logFrom has the log say what is of a level, or above it.
+func logFrom(level string) {
+	var l slog.Level
+	if err := l.UnmarshalText([]byte(level)); err == nil { // the command line takes no other words
+		slog.SetLogLoggerLevel(l)
+	}
 }
 
 // Run serves until it is told to end.
 func (c *serveCommand) Run(ctx context.Context) error {
+	logFrom(c.Log)
 	listener, err := listen(c.Addr)
 	if err != nil {
 		return err
@@ -111,11 +122,13 @@ func listen(addr string) (net.Listener, error) {
 
 type workCommand struct {
 	place
-	Threads int `help:"Threads for rendering; 0 is one for each processor."`
+	Threads int    `help:"Threads for rendering; 0 is one for each processor."`
+	Log     string `default:"info" enum:"debug,info,warn,error" help:"What the log says: ${enum}."`
 }
 
 // Run works off the queue until it is told to end.
 func (c *workCommand) Run(ctx context.Context) error {
+	logFrom(c.Log)
 	if c.Database == "" {
 		return errors.New("a worker needs the server's database: give --database or SLOWREVEAL_DATABASE")
 	}

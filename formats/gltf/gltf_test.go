@@ -1,6 +1,7 @@
 package gltf_test
 
 import (
+	"context"
 	"encoding/binary"
 	"encoding/json"
 	"math"
@@ -11,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"slowreveal/demo"
+	"slowreveal/formats"
 	"slowreveal/formats/gltf"
 )
 
@@ -135,6 +137,7 @@ func TestBadFilesAreRefusedWithTheirReason(t *testing.T) {
 		{"no such child", "node 9", tetra(t, node("children", []int{9}))},
 		{"no such mesh", "mesh 4", tetra(t, node("mesh", 4))},
 		{"flat", "scale is zero", tetra(t, node("scale", []float64{0, 1, 1}))},
+		{"nothing", "scale is zero", tetra(t, node("scale", []float64{0, 0, 0}))},
 		{"NaN point", `mesh 0 "": vertex 0 is not a finite point`, tetra(t, func(_ object, bin []byte) { binary.LittleEndian.PutUint32(bin, 0x7FC00000) })},
 		{"corner beyond", "names point 200", tetra(t, func(_ object, bin []byte) { binary.LittleEndian.PutUint16(bin[48:], 200) })},
 		{"no triangles", "no part with a surface", tetra(t, func(d object, _ []byte) { d["meshes"].([]object)[0]["primitives"] = []object{} })},
@@ -157,4 +160,50 @@ func FuzzRead(f *testing.F) {
 			assert.NoError(t, m.Assembly.Check())
 		}
 	})
+}
+
+// Strips and fans are triangles (glTF 2.0, 3.7.2.1): a tetrahedron as a strip is closed, its faces look
+// outwards, and its volume is a sixth.
+func TestStripsAndFansAreTriangles(t *testing.T) {
+	as := func(mode int, corners ...uint16) []byte {
+		return tetra(t, func(d object, bin []byte) {
+			for i, c := range corners {
+				binary.LittleEndian.PutUint16(bin[48+2*i:], c)
+			}
+			d["accessors"].([]object)[1]["count"] = len(corners)
+			d["meshes"].([]object)[0]["primitives"].([]object)[0]["mode"] = mode
+		})
+	}
+	m, err := gltf.Read(as(5, 0, 2, 1, 3, 0, 2), "x")
+	require.NoError(t, err)
+	assert.Equal(t, 12, len(m.Shapes[0].Triangles))
+	assert.InEpsilon(t, 1e9/6, m.Shapes[0].Volume(), 1e-5)
+	m, err = gltf.Read(as(6, 0, 1, 3, 2, 1), "x")
+	require.NoError(t, err)
+	assert.Equal(t, 9, len(m.Shapes[0].Triangles), "three faces around the corner 0")
+}
+
+// What is in a file and not taken is in the report.
+func TestWhatIsNotTakenIsReported(t *testing.T) {
+	m, err := gltf.Read(tetra(t, func(d object, _ []byte) {
+		d["materials"] = []object{{"name": "Lamp", "emissiveFactor": []float64{1, 1, 0}, "doubleSided": true, "alphaMode": "MASK"}}
+		p := d["meshes"].([]object)[0]["primitives"].([]object)[0]
+		p["material"] = 0
+		p["attributes"] = object{"POSITION": 0, "COLOR_0": 0}
+		d["nodes"] = []object{{"name": "body", "mesh": 0, "children": []int{1}}, {"name": "gone", "mesh": 0, "scale": []float64{0, 0, 0}}}
+	}), "x")
+	require.NoError(t, err)
+	said := strings.Join(m.Report.Ignored, "\n")
+	for _, want := range []string{"colours for single points", "shines by itself", "mask", "two sides", `"gone" is scaled to nothing`} {
+		assert.Contains(t, said, want)
+	}
+	assert.Len(t, m.Assembly.Nodes, 1)
+}
+
+// A reader that is not wanted any more ends.
+func TestReadingCanBeGivenUp(t *testing.T) {
+	ended, end := context.WithCancel(context.Background())
+	end()
+	_, err := gltf.ReadWith(ended, tetra(t, nil), nil, formats.Options{Name: "x"})
+	assert.ErrorIs(t, err, context.Canceled)
 }

@@ -107,3 +107,11 @@ func FuzzRead(f *testing.F) {
 		}
 	})
 }
+
+// A reader that is not wanted any more ends in the middle of a file.
+func TestReadingCanBeGivenUp(t *testing.T) {
+	ended, end := context.WithCancel(context.Background())
+	end()
+	_, err := obj.Read(ended, []byte(strings.Repeat("v 0 0 0\n", 5000)), nil, formats.Options{Name: "x"})
+	assert.ErrorIs(t, err, context.Canceled)
+}

@@ -154,3 +154,11 @@ func FuzzRead(f *testing.F) {
 		}
 	})
 }
+
+// A reader that is not wanted any more ends in the middle of a file.
+func TestReadingCanBeGivenUp(t *testing.T) {
+	ended, end := context.WithCancel(context.Background())
+	end()
+	_, err := stl.Read(ended, []byte("solid a\n"+strings.Repeat("facet normal 0 0 0\nouter loop\nvertex 0 0 0\nvertex 1 0 0\nvertex 0 1 0\nendloop\nendfacet\n", 1000)+"endsolid a\n"), formats.Options{Name: "x"})
+	assert.ErrorIs(t, err, context.Canceled)
+}

@@ -1,5 +1,5 @@
 import createClient from 'openapi-fetch'
-import { patiently } from './patient'
+import { patiently, upload } from './patient'
 import type { components, paths } from './schema.gen'
 
 export type Schemas = components['schemas']
@@ -40,6 +40,14 @@ export async function answer<T>(reply: Promise<Answer<T>>): Promise<T> {
   const r = await reply
   if (r.error !== undefined) throw new Refused(r.error, r.response.status)
   return r.data as T
+}
+
+/** uploaded sends files in a form and returns what came of them. */
+export async function uploaded<T>(address: string, form: () => FormData): Promise<T> {
+  const reply = await upload(address, form)
+  const said: unknown = await reply.json()
+  if (!reply.ok) throw new Refused(said as Problem, reply.status)
+  return said as T
 }
 
 export function words(error: unknown): string {

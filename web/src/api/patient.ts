@@ -15,15 +15,13 @@ function wait(reply: Response | null, usual: number): number {
   return Math.min(Math.max(asked, usual), 5000)
 }
 
-/** patiently fetches; what changes something is asked again when no answer comes. */
-export async function patiently(request: Request): Promise<Response> {
-  if (request.method === 'GET' || request.method === 'HEAD' || request.keepalive) return fetch(request)
-  if (!request.headers.has('Idempotency-Key')) request.headers.set('Idempotency-Key', crypto.randomUUID())
+/** again sends until there is an answer, or until it has tried often enough. */
+async function again(send: () => Promise<Response>): Promise<Response> {
   for (let n = 0; ; n++) {
     let reply: Response | null = null
     let failure: unknown = null
     try {
-      reply = await fetch(request.clone())
+      reply = await send()
       if (!passing(reply.status)) return reply
     } catch (e) {
       failure = e
@@ -34,4 +32,19 @@ export async function patiently(request: Request): Promise<Response> {
     }
     await sleep(wait(reply, pauses[n]!))
   }
+}
+
+const header = 'Idempotency-Key'
+
+/** patiently fetches; what changes something is asked again when no answer comes. */
+export async function patiently(request: Request): Promise<Response> {
+  if (request.method === 'GET' || request.method === 'HEAD' || request.keepalive) return fetch(request)
+  if (!request.headers.has(header)) request.headers.set(header, crypto.randomUUID())
+  return again(() => fetch(request.clone()))
+}
+
+/** upload sends a form with files; it is put together for each try, so that no copy of them is kept. */
+export async function upload(address: string, form: () => FormData): Promise<Response> {
+  const key = crypto.randomUUID()
+  return again(() => fetch(address, { method: 'POST', body: form(), headers: { [header]: key } }))
 }

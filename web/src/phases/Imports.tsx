@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { RotateCw, X } from 'lucide-react'
-import { answer, api, words, type Import } from '../api/client'
+import { answer, api, uploaded, words, type Import } from '../api/client'
 import { useSession } from '../session/session'
 import { Button, IconButton } from '../ui/controls'
 
@@ -19,9 +19,11 @@ const busy = (i: Import) => i.state === 'waiting' || i.state === 'running'
 
 // sendFiles uploads files that are one assembly together.
 export async function sendFiles(files: readonly File[]): Promise<Import> {
-  const form = new FormData()
-  for (const f of files) form.append('files', f)
-  return answer(api.POST('/api/imports', { body: form as never, bodySerializer: (b) => b as unknown as FormData }))
+  return uploaded('/api/imports', () => {
+    const form = new FormData()
+    for (const f of files) form.append('files', f)
+    return form
+  })
 }
 
 // Imports lists the files on their way to becoming a project.

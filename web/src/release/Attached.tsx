@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { Paperclip, X } from 'lucide-react'
+import { Paperclip, Trash2, X } from 'lucide-react'
 import { useRef, useState, type ReactNode } from 'react'
-import { answer, api, words, type Schemas } from '../api/client'
+import { answer, api, uploaded, words, type Schemas } from '../api/client'
 import { useSession } from '../session/session'
 import { Button, IconButton, Select } from '../ui/controls'
 import { NumberField } from '../ui/NumberField'
@@ -34,21 +34,29 @@ export function Attached({ kind, id, onChange, children }: { kind: Kind; id?: st
   const take = async (file: File) => {
     setBusy(true)
     setProblem(null)
-    const form = new FormData()
-    form.set('kind', kind)
-    form.set('file', file)
     try {
-      const reply = await fetch(`/api/projects/${project.id}/attachments`, { method: 'POST', body: form })
-      const said: unknown = await reply.json()
-      if (!reply.ok) setProblem((said as Schemas['Problem']).message)
-      else {
-        await client.invalidateQueries({ queryKey: ['attachments', project.id] })
-        onChange(said as Schemas['Attachment'])
-      }
+      const a = await uploaded<Schemas['Attachment']>(`/api/projects/${project.id}/attachments`, () => {
+        const form = new FormData()
+        form.set('kind', kind)
+        form.set('file', file)
+        return form
+      })
+      await client.invalidateQueries({ queryKey: ['attachments', project.id] })
+      onChange(a)
     } catch (e) {
       setProblem(words(e))
     }
     setBusy(false)
+  }
+  const remove = async (a: Schemas['Attachment']) => {
+    setProblem(null)
+    try {
+      await answer(api.DELETE('/api/attachments/{id}', { params: { path: { id: a.id } } }))
+      onChange(undefined)
+      await client.invalidateQueries({ queryKey: ['attachments', project.id] })
+    } catch (e) {
+      setProblem(words(e))
+    }
   }
   return (
     <Row label={row} hint={chosen && chosen.length > 0 ? `${(chosen.length / 1e6).toFixed(1)} s` : undefined}>
@@ -57,6 +65,7 @@ export function Attached({ kind, id, onChange, children }: { kind: Kind; id?: st
           options={[{ value: 'none', text: 'None' }, ...all.map((a) => ({ value: a.id, text: a.name }))]} />
         <Button disabled={busy} onClick={() => picker.current?.click()}><Paperclip size={13} /> {busy ? 'Reading…' : 'File'}</Button>
         {id && <IconButton label={without} onClick={() => onChange(undefined)}><X size={13} /></IconButton>}
+        {chosen && <IconButton label={`Delete ${chosen.name} from the project`} onClick={() => void remove(chosen)}><Trash2 size={13} /></IconButton>}
         <input ref={picker} type="file" hidden aria-label={`${name} file`} accept={files} onChange={(e) => { const f = e.target.files?.[0]; e.target.value = ''; if (f) void take(f) }} />
       </div>
       {problem && <p role="alert" className="mt-1 text-signal-ink">{problem}</p>}

@@ -15,7 +15,10 @@ const header = 32
 
 export async function loadShapes(address: string): Promise<Shape[]> {
   const reply = await fetch(address)
-  if (!reply.ok) throw new Error('The shapes of this assembly did not arrive. Reload the page; if that does not help, import the assembly again.')
+  if (!reply.ok) {
+    const said = (await reply.json().catch(() => null)) as { message?: string } | null
+    throw new Error(said?.message ? `The shapes of this assembly did not arrive: ${said.message}` : 'The shapes of this assembly did not arrive. Reload the page; if that does not help, import the assembly again.')
+  }
   const data = await reply.arrayBuffer()
   const shapes: Shape[] = []
   const view = new DataView(data)

@@ -210,7 +210,10 @@ export class Scene {
     const g = this.flow.geometry
     const n = strokes.length / 3
     if (n === 0 && g.drawRange.count === 0) return
-    if ((g.getAttribute('position')?.count ?? 0) < n) g.setAttribute('position', new THREE.BufferAttribute(new Float32Array(6 * n), 3))
+    if ((g.getAttribute('position')?.count ?? 0) < n) {
+      g.dispose() // with the buffer that has become too short
+      g.setAttribute('position', new THREE.BufferAttribute(new Float32Array(6 * n), 3))
+    }
     const at = g.getAttribute('position') as THREE.BufferAttribute
     ;(at.array as Float32Array).set(strokes)
     at.needsUpdate = true
@@ -303,6 +306,7 @@ export class Scene {
     if (this.ruler) {
       this.three.remove(this.ruler)
       this.ruler.geometry.dispose()
+      ;(this.ruler.material as THREE.Material).dispose()
       this.ruler = null
     }
     if (!line) return
@@ -312,17 +316,23 @@ export class Scene {
     this.three.add(this.ruler)
   }
 
+  // dispose gives back what the graphics card holds of the scene, all of it: the shapes, too, which
+  // another scene takes there again.
   dispose() {
-    this.dark.dispose()
+    this.measure(null)
     for (const b of this.batches) b.dispose()
     this.materials.dispose()
+    this.three.traverse((o) => {
+      const { geometry, material } = o as Partial<THREE.Mesh>
+      geometry?.dispose()
+      for (const m of material ? [material].flat() : []) m.dispose()
+    })
     for (const p of this.parts) {
-      if (!p.alone) continue
-      p.alone.edge.dispose()
-      p.alone.hidden.dispose()
-      p.alone.near.dispose()
-      for (const m of p.alone.surfaces) m.dispose()
+      p.shape.surface.dispose()
+      p.shape.edges.dispose()
     }
+    this.dark.dispose()
+    this.three.clear()
   }
 }
 

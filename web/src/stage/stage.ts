@@ -32,6 +32,20 @@ const nothing: ReadonlySet<string> = new Set()
 const monitorWidth = 168
 const margin = 12
 
+// One renderer a canvas: what it holds of the graphics card for itself it never gives back while the
+// canvas is there.
+const renderers = new WeakMap<HTMLCanvasElement, THREE.WebGLRenderer>()
+
+function rendererOf(canvas: HTMLCanvasElement): THREE.WebGLRenderer {
+  const known = renderers.get(canvas)
+  if (known) return known
+  const fresh = new THREE.WebGLRenderer({ canvas, antialias: true, preserveDrawingBuffer: true })
+  fresh.outputColorSpace = THREE.LinearSRGBColorSpace // the shaders write display values
+  fresh.autoClear = false
+  renderers.set(canvas, fresh)
+  return fresh
+}
+
 // Stage draws the assembly, from the author's own eye or through the shot, and
 // the frame monitor in its corner. It lives outside React: it draws only when
 // something has changed.
@@ -63,9 +77,7 @@ export class Stage {
   private readonly cleanup: (() => void)[] = []
 
   constructor(private readonly canvas: HTMLCanvasElement, private readonly core: Core, assembly: Assembly, shapes: Shape[], private readonly events: StageEvents) {
-    this.renderer = new THREE.WebGLRenderer({ canvas, antialias: true, preserveDrawingBuffer: true })
-    this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace // the shaders write display values
-    this.renderer.autoClear = false
+    this.renderer = rendererOf(canvas)
     canvas.dataset.drawn = 'false'
     this.scene = new Scene(assembly, shapes, core.ask<Look>({ ask: 'look' }), core.ask<Ground>({ ask: 'shadow' }))
     this.own.matrixAutoUpdate = this.shot.matrixAutoUpdate = false
@@ -382,7 +394,10 @@ export class Stage {
     for (const f of this.cleanup) f()
     this.controls.dispose()
     this.scene.dispose()
+    if (this.canvas.isConnected) return // the next stage draws there
+    renderers.delete(this.canvas)
     this.renderer.dispose()
+    this.renderer.forceContextLoss()
   }
 }
 

@@ -1,0 +1,24 @@
+package main
+
+import (
+	"context"
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// A little of every exercise: what the drill does for minutes (docs/reliability.md), in its short form.
+func TestTheDrillInItsShortForm(t *testing.T) {
+	if testing.Short() {
+		t.Skip("starts servers and kills them")
+	}
+	var err error
+	program, err = filepath.Abs(filepath.Join("..", "bin", "slowreveal"))
+	require.NoError(t, err)
+	if _, err := os.Stat(program); err != nil {
+		t.Fatalf("the program is not built (make build): %v", err)
+	}
+	require.True(t, run(context.Background(), short, nil), "see the table above")
+}
