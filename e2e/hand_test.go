@@ -202,7 +202,7 @@ func TestRevealsAndTheirHistoryByHand(t *testing.T) {
 	doc, _ = s.document(r.ID)
 	assert.Len(t, doc.Steps, 8, "going back can be undone")
 	s.do(menu("Show it backwards, as another one"), browser.StageReady(), written("Service teardown, backwards"))
-	s.do(menu("Delete this one"), chromedp.WaitVisible(`//div[@role="alert" and contains(., "is deleted")]`))
+	s.do(menu("Delete this one"), chromedp.WaitVisible(`//div[@role="status" and contains(., "is deleted")]`))
 	list, err := s.store.Reveals(context.Background(), r.ProjectID)
 	require.NoError(t, err)
 	assert.Len(t, list, 2)

@@ -66,7 +66,7 @@ func newStand(t *testing.T) *stand {
 }
 
 // do drives the page; each call has two minutes. What went wrong is shown with
-// a picture of the page.
+// a picture of the page. Afterwards the stage is held against what the core says (looks).
 func (s *stand) do(actions ...browser.Action) {
 	s.Helper()
 	if err := browser.Within(s.ctx, 2*time.Minute, actions...); err != nil {
@@ -74,6 +74,7 @@ func (s *stand) do(actions ...browser.Action) {
 		browser.Within(s.ctx, 20*time.Second, browser.Picture(file))
 		s.Fatalf("%v (see %s)", err, file)
 	}
+	s.looks()
 }
 
 func eval[T any](s *stand, script string) T {

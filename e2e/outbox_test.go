@@ -88,7 +88,7 @@ func TestEditsThatHaveNoAnswerAreKeptAndDoneOnce(t *testing.T) {
 	closeTab()
 	_, version = s.document(r.ID)
 	assert.EqualValues(t, 8, version)
-	s.do(chromedp.Navigate(address), browser.StageReady(), chromedp.WaitVisible(`//*[@role="alert" and contains(., "2 changes that had not been stored when the window was closed")]`))
+	s.do(chromedp.Navigate(address), browser.StageReady(), chromedp.WaitVisible(`//*[@data-message and contains(., "2 changes that had not been stored when the window was closed")]`))
 	doc, version = s.document(r.ID)
 	assert.EqualValues(t, 10, version)
 	assert.Equal(t, first.Steps[6].Title+" I", doc.Steps[6].Title)

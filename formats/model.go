@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"strings"
 
+	"gonum.org/v1/gonum/spatial/r3"
+
 	"slowreveal/core/assembly"
 	"slowreveal/core/solid"
 	"slowreveal/core/space"
@@ -27,6 +29,8 @@ type Report struct {
 	Unit string `json:"unit"`
 	// UnitGuessed says that the file names no unit and nobody has said one.
 	UnitGuessed bool `json:"unitGuessed"`
+	// Doubt is set where the assembly has an unlikely size.
+	Doubt *Doubt `json:"doubt,omitempty"`
 	// Up says which axis of the file points up, and why.
 	Up string `json:"up"`
 	// Detail says how curved surfaces became triangles; empty where the file
@@ -48,6 +52,9 @@ type Builder struct {
 	namer   assembly.Namer
 	known   map[string]int
 	zUp     bool
+	unit    Unit // that the file was read in
+
+	repaired, ignored notes
 }
 
 // NewBuilder returns a builder for an assembly with the name in o. When ctx ends it takes no more
@@ -81,6 +88,7 @@ func (b *Builder) Unit(declared Unit, where string) float64 {
 	default:
 		said, r.Unit = declared, fmt.Sprintf("%s (%s)", declared.Name, where)
 	}
+	b.unit = said
 	return said.Millimetres
 }
 
@@ -174,14 +182,10 @@ func (b *Builder) Node(parent int, n assembly.Node) int {
 }
 
 // Repaired adds a line on something that the reader put right.
-func (b *Builder) Repaired(format string, args ...any) {
-	b.model.Report.Repaired = line(b.model.Report.Repaired, format, args)
-}
+func (b *Builder) Repaired(format string, args ...any) { b.repaired.add(format, args) }
 
 // Ignored adds a line on something that the reader did not understand.
-func (b *Builder) Ignored(format string, args ...any) {
-	b.model.Report.Ignored = line(b.model.Report.Ignored, format, args)
-}
+func (b *Builder) Ignored(format string, args ...any) { b.ignored.add(format, args) }
 
 // Model checks what was collected and hands it over.
 func (b *Builder) Model() (*Model, error) {
@@ -200,6 +204,7 @@ func (b *Builder) Model() (*Model, error) {
 	if err := m.Assembly.Check(); err != nil {
 		return nil, err
 	}
+	m.Report.Doubt = doubt(r3.Norm(m.Assembly.Bounds().Size()), b.unit)
 	m.Report.Parts, m.Report.Shapes, m.Report.Colours = m.Assembly.Parts(), len(m.Shapes), colours(m.Assembly)
 	b.mentionEmpty()
 	for i := range m.Assembly.Nodes {
@@ -207,6 +212,7 @@ func (b *Builder) Model() (*Model, error) {
 			m.Report.Triangles += m.Assembly.Shapes[s].Triangles
 		}
 	}
+	m.Report.Repaired, m.Report.Ignored = b.repaired.list(), b.ignored.list()
 	return m, nil
 }
 
@@ -247,16 +253,46 @@ func Clipped(s string) string {
 }
 
 // maxLines bounds how many lines of one kind a report holds.
-const maxLines = 200
+// notes are lines of a report by what they say: of many that say the same of different things, the first
+// few are named and the rest counted.
+type notes struct {
+	kinds []string // formats, in the order in which they came
+	lines map[string][]string
+	count map[string]int
+}
 
-func line(list []string, format string, args []any) []string {
-	switch {
-	case len(list) < maxLines:
-		return append(list, fmt.Sprintf(format, args...))
-	case len(list) == maxLines:
-		return append(list, "and more of that kind")
+const (
+	namedOfAKind = 3
+	maxKinds     = 200
+)
+
+func (n *notes) add(format string, args []any) {
+	if n.lines == nil {
+		n.lines, n.count = map[string][]string{}, map[string]int{}
 	}
-	return list
+	if n.count[format] == 0 {
+		if len(n.kinds) >= maxKinds {
+			return
+		}
+		n.kinds = append(n.kinds, format)
+	}
+	if n.count[format]++; len(n.lines[format]) < namedOfAKind {
+		n.lines[format] = append(n.lines[format], fmt.Sprintf(format, args...))
+	}
+}
+
+// list returns the lines.
+func (n *notes) list() []string {
+	out := []string{}
+	for _, kind := range n.kinds {
+		lines := n.lines[kind]
+		if more := n.count[kind] - len(lines); more > 0 {
+			out = append(out, fmt.Sprintf("%s (and %d more like it)", lines[0], n.count[kind]-1))
+			continue
+		}
+		out = append(out, lines...)
+	}
+	return out
 }
 
 // Unfinished is the finish of a surface for which the file names none.

@@ -16,7 +16,7 @@ const (
 	// guard is how far outside the frame, in 1/256 pixel, a corner may lie before
 	// its triangle is left out: it keeps edge functions within 64 bits.
 	guard = 1 << 17 << subBits
-	near  = 1.0 // mm
+	near  = 0.02 // mm: a watch screw is looked at from some millimetres
 )
 
 // onScreen is a vertex on the screen: 1/256 pixel, and 1/z.

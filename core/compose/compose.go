@@ -49,6 +49,7 @@ const (
 	RemoveCues    Do = "removeCues"    // CueIDs: where one of several twins goes, the others stay as they are
 	RemoveStep    Do = "removeStep"    // StepID, as RemoveCues; steps that run it backwards do so no longer
 	PasteBack     Do = "pasteBack"     // StepID, At, CueIDs, Fresh: copies that take back what the cues did
+	TurnRound     Do = "turnRound"     // CueIDs: movements run the other way, of twins those of all
 	BackTogether  Do = "backTogether"  // Fresh, By, Factor: a pause, then everything backwards, so many times as fast
 )
 
@@ -71,6 +72,8 @@ func Command(r *reveal.Reveal, w Wish) (edit.Command, error) {
 		err = c.removeCues(w.CueIDs)
 	case RemoveStep:
 		err = c.removeStep()
+	case TurnRound:
+		err = c.turnRound()
 	case BackTogether:
 		err = c.backTogether()
 	default:

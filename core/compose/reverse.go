@@ -76,6 +76,30 @@ func mirrored(e reveal.Easing) reveal.Easing {
 	return reveal.Easing{Bezier: [4]float64{1 - p[2], 1 - p[3], 1 - p[0], 1 - p[1]}}
 }
 
+// turnRound lets movements run the other way, in their own time: a pull with what goes aside, a route leg
+// by leg from its other end.
+func (c *composer) turnRound() error {
+	turned := map[reveal.CueID]bool{}
+	for _, id := range c.w.CueIDs {
+		s, k := c.r.FindCue(id)
+		if s < 0 {
+			return fmt.Errorf("there is no cue %q", id)
+		}
+		own := c.r.Original(&c.r.Steps[s].Cues[k])
+		if own == nil || !own.Kind.Moves() || turned[own.ID] {
+			continue
+		}
+		turned[own.ID] = true
+		cue := *own
+		takeMovement(&cue)
+		c.add(edit.Command{Op: edit.SetCue, Cue: &cue})
+	}
+	if len(turned) == 0 {
+		return errors.New("only pulls, routes, turns and unscrewing can be turned round: select one of them")
+	}
+	return nil
+}
+
 func takeMovement(c *reveal.Cue) {
 	switch c.Kind {
 	case reveal.KindPull:

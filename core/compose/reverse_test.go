@@ -8,8 +8,10 @@ import (
 	"gonum.org/v1/gonum/spatial/r3"
 
 	"slowreveal/core/compose"
+	"slowreveal/core/edit"
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
+	"slowreveal/core/space"
 	"slowreveal/demo"
 )
 
@@ -58,4 +60,41 @@ func TestACopiedSpanIsPastedBackwards(t *testing.T) {
 	assert.Equal(t, reveal.Out, cueOf(t, after, "b-4").Easing, "what gathered speed comes to rest")
 	_, err := compose.Command(before, compose.Wish{Do: compose.PasteBack, StepID: "step-3", CueIDs: []reveal.CueID{"cue-6"}, Fresh: "b"})
 	assert.ErrorContains(t, err, "notes are not run backwards")
+}
+
+// Turned round, a movement goes the other way in all that it is: what goes aside, too, and a route from its
+// other end. Turned round twice it is what it was. Twins turn with the one that they share.
+func TestTurningAMovementRound(t *testing.T) {
+	a := demo.Pump().Assembly
+	r := demo.Teardown(a)
+	step := &r.Steps[3]
+	pull := reveal.Cue{ID: "aside", Kind: reveal.KindPull, Targets: step.Cues[3].Targets, Length: reveal.Second, Easing: reveal.Smooth,
+		Pull: &reveal.Pull{Axes: reveal.Parent, Along: space.Triple{0, 0, 1}, Distance: 30, Across: &reveal.Leg{Along: space.Triple{1, 0, 0}, Distance: -12}}}
+	step.Cues = append(step.Cues, pull)
+	first := string(reveal.Write(r))
+	w := compose.Wish{Do: compose.TurnRound, CueIDs: []reveal.CueID{"aside", "cue-12", "cue-10", "cue-4"}}
+	turn := func() {
+		c, err := compose.Command(r, w)
+		require.NoError(t, err)
+		_, err = edit.Do(r, a, c)
+		require.NoError(t, err)
+	}
+	find := func(id reveal.CueID) *reveal.Cue {
+		s, k := r.FindCue(id)
+		return &r.Steps[s].Cues[k]
+	}
+	route := *find("cue-12").Route
+	turn()
+	assert.Equal(t, -30.0, find("aside").Pull.Distance)
+	assert.Equal(t, 12.0, find("aside").Pull.Across.Distance)
+	legs := find("cue-12").Route.Legs
+	require.Len(t, legs, len(route.Legs))
+	assert.Equal(t, route.Legs[0].Along, legs[len(legs)-1].Along)
+	assert.Equal(t, -route.Legs[0].Distance, legs[len(legs)-1].Distance)
+	assert.Equal(t, 240.0, find("cue-10").Turn.Degrees)
+	assert.Equal(t, -16.0, find("cue-4").Unscrew.Turns)
+	turn()
+	assert.Equal(t, first, string(reveal.Write(r)))
+	_, err := compose.Command(r, compose.Wish{Do: compose.TurnRound, CueIDs: []reveal.CueID{"cue-14"}})
+	assert.ErrorContains(t, err, "select one of them")
 }

@@ -124,13 +124,19 @@ func Fit(c reveal.Camera, aspect, margin float64, boxes []space.Box) (reveal.Cam
 	}
 	z := math.Max((right+left)/(2*th), (top+bottom)/(2*tv))
 	depth := (nearest - farthest) / 2
-	distance := math.Max(z-depth, 1)
+	distance := math.Max(z-depth, leastShare*math.Max(math.Max(right+left, top+bottom), math.Abs(nearest+farthest)))
+	if distance <= 0 { // a single point
+		distance = 1
+	}
 	target := r.Apply(space.Vec{X: (right - left) / 2, Y: (top - bottom) / 2, Z: depth})
 	c.Target, c.Distance = space.TripleOf(target), distance
 	return c, nil
 }
 
 var errNothing = errors.New("there is nothing to frame")
+
+// leastShare is how near an eye comes at least, as a share of what it frames.
+const leastShare = 1e-3
 
 // fitParallel frames boxes by parallel lines of sight: the distance only says how
 // much is seen.
@@ -151,6 +157,9 @@ func fitParallel(c reveal.Camera, th, tv float64, boxes []space.Box) (reveal.Cam
 	}
 	size := all.Size()
 	c.Target = space.TripleOf(r.Apply(all.Centre()))
-	c.Distance = math.Max(math.Max(size.X/2/th, size.Y/2/tv), 1)
+	c.Distance = math.Max(size.X/2/th, size.Y/2/tv)
+	if c.Distance <= leastShare*size.Z {
+		c.Distance = math.Max(leastShare*size.Z, 1e-3)
+	}
 	return c, nil
 }

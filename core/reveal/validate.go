@@ -24,7 +24,7 @@ const (
 	MinStep     = Second / 10
 	MinCue      = Micros(1)
 	MaxTurns    = 10_000
-	MaxDistance = 1e6 // mm
+	MaxDistance = 1e9 // mm: a ship, whatever unit it was drawn in
 	MinLens     = 4.0 // mm
 	MaxLens     = 2000.0
 	MaxSide     = 8192 // pixels
@@ -152,7 +152,7 @@ func (v *validator) opening(o *Opening) {
 		v.node(path, n.Node)
 		l := n.Pose.Turn.Norm()
 		v.want(l > 0.99 && l < 1.01, path, "its turn is not a quaternion of length 1")
-		v.want(finite(n.Pose.Move[:]...) && within(n.Pose.Move, MaxDistance), path, "is not within 1 km")
+		v.want(finite(n.Pose.Move[:]...) && within(n.Pose.Move, MaxDistance), path, "is not within 1,000 km")
 	}
 	for i, n := range o.Surfaces {
 		path := fmt.Sprintf("opening.surfaces[%d]", i)
@@ -182,10 +182,10 @@ func (v *validator) text(path, s string, least, most int) {
 }
 
 func (v *validator) camera(path string, c *Camera) {
-	v.want(finite(c.Target[:]...) && within(c.Target, MaxDistance), path+".target", "is not a point within 1 km")
+	v.want(finite(c.Target[:]...) && within(c.Target, MaxDistance), path+".target", "is not a point within 1,000 km")
 	n := c.Orientation.Norm()
 	v.want(n > 0.99 && n < 1.01, path+".orientation", "is not a quaternion of length 1")
-	v.want(c.Distance > 0 && c.Distance <= MaxDistance, path+".distance", "%g mm is not between 0 and 1 km", c.Distance)
+	v.want(c.Distance > 0 && c.Distance <= MaxDistance, path+".distance", "%g mm is not between 0 and 1,000 km", c.Distance)
 	v.want(c.Lens >= MinLens && c.Lens <= MaxLens, path+".lens", "%g mm is not between %g and %g", c.Lens, MinLens, MaxLens)
 }
 

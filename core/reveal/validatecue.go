@@ -133,7 +133,7 @@ func (v *validator) movement(path string, c *Cue) {
 	case KindRoute:
 		v.axes(path, c.Route.Axes)
 		v.want(len(c.Route.Legs) > 0 && len(c.Route.Legs) <= MaxLegs, path+".legs", "there are %d; a route has 1 to %d", len(c.Route.Legs), MaxLegs)
-		v.want(c.Route.Radius >= 0 && c.Route.Radius <= MaxDistance, path+".radius", "%g mm is not between 0 and 1 km", c.Route.Radius)
+		v.want(c.Route.Radius >= 0 && c.Route.Radius <= MaxDistance, path+".radius", "%g mm is not between 0 and 1,000 km", c.Route.Radius)
 		for i := range c.Route.Legs {
 			v.leg(fmt.Sprintf("%s.legs[%d]", path, i), &c.Route.Legs[i])
 		}
@@ -170,7 +170,7 @@ func (v *validator) appearance(path string, c *Cue) {
 		v.style(path, c.Surface.Style)
 	case KindNote:
 		v.text(path+".text", c.Note.Text, 1, MaxNote)
-		v.want(finite(c.Note.At[:]...) && within(c.Note.At, MaxDistance), path+".at", "is not a point within 1 km")
+		v.want(finite(c.Note.At[:]...) && within(c.Note.At, MaxDistance), path+".at", "is not a point within 1,000 km")
 	case KindCard:
 		v.text(path+".title", c.Card.Title, 1, MaxTitle)
 		v.text(path+".text", c.Card.Text, 0, MaxNote)
@@ -198,7 +198,7 @@ func (v *validator) direction(path string, along space.Triple) {
 }
 
 func (v *validator) distance(path string, mm float64) {
-	v.want(math.Abs(mm) <= MaxDistance, path, "%g mm is not within ±1 km", mm)
+	v.want(math.Abs(mm) <= MaxDistance, path, "%g mm is not within ±1,000 km", mm)
 }
 
 func (v *validator) leg(path string, l *Leg) {
@@ -210,5 +210,5 @@ func (v *validator) leg(path string, l *Leg) {
 func (v *validator) line(path string, axes Axes, along, pivot space.Triple) {
 	v.axes(path, axes)
 	v.direction(path+".along", along)
-	v.want(finite(pivot[:]...) && within(pivot, MaxDistance), path+".pivot", "is not a point within 1 km")
+	v.want(finite(pivot[:]...) && within(pivot, MaxDistance), path+".pivot", "is not a point within 1,000 km")
 }

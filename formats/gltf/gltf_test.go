@@ -138,7 +138,7 @@ func TestBadFilesAreRefusedWithTheirReason(t *testing.T) {
 		{"no such mesh", "mesh 4", tetra(t, node("mesh", 4))},
 		{"flat", "scale is zero", tetra(t, node("scale", []float64{0, 1, 1}))},
 		{"nothing", "scale is zero", tetra(t, node("scale", []float64{0, 0, 0}))},
-		{"NaN point", `mesh 0 "": vertex 0 is not a finite point`, tetra(t, func(_ object, bin []byte) { binary.LittleEndian.PutUint32(bin, 0x7FC00000) })},
+		{"NaN point", "mesh 0: vertex 0 is not a finite point", tetra(t, func(_ object, bin []byte) { binary.LittleEndian.PutUint32(bin, 0x7FC00000) })},
 		{"corner beyond", "names point 200", tetra(t, func(_ object, bin []byte) { binary.LittleEndian.PutUint16(bin[48:], 200) })},
 		{"no triangles", "no part with a surface", tetra(t, func(d object, _ []byte) { d["meshes"].([]object)[0]["primitives"] = []object{} })},
 		{"needs an extension", "KHR_draco", tetra(t, func(d object, _ []byte) { d["extensionsRequired"] = []string{"KHR_draco_mesh_compression"} })},

@@ -43,7 +43,7 @@ func (r *reader) mesh(i int, stretch space.Mat3) (int, []int, error) {
 
 func (r *reader) readMesh(i int, stretch space.Mat3) (int, []int, error) {
 	src := r.doc.Meshes[i]
-	label := fmt.Sprintf("mesh %d %q", i, src.Name)
+	label := labelOf("mesh", i, src.Name)
 	var mesh solid.Mesh
 	var finishes []int
 	for k, p := range src.Primitives {

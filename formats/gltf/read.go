@@ -231,7 +231,7 @@ func (r *reader) node(i, parent, depth int, above *formats.Place, fallback strin
 		return fmt.Errorf("the file names node %d, but there are %d", i, len(r.doc.Nodes))
 	}
 	n := r.doc.Nodes[i]
-	label := fmt.Sprintf("node %d %q", i, n.Name)
+	label := labelOf("node", i, n.Name)
 	r.visited++
 	switch {
 	case r.onPath[i]:
@@ -278,6 +278,14 @@ func (r *reader) node(i, parent, depth int, above *formats.Place, fallback strin
 		}
 	}
 	return nil
+}
+
+// labelOf names something of the file in a report: by its number, and its name where it has one.
+func labelOf(what string, i int, name string) string {
+	if name == "" {
+		return fmt.Sprintf("%s %d", what, i)
+	}
+	return fmt.Sprintf("%s %d %q", what, i, formats.Clipped(name))
 }
 
 func (r *reader) nameOf(n *gltf.Node, i int, fallback string) string {

@@ -119,7 +119,7 @@ function useUnsent() {
     window.addEventListener('beforeunload', warn)
     window.addEventListener('online', sendAll)
     sendLeftBehind().then(
-      (n) => n > 0 && useSession.getState().tell(`${n === 1 ? 'A change' : `${n} changes`} that had not been stored when the window was closed ${n === 1 ? 'has' : 'have'} been stored now.`),
+      (n) => n > 0 && useSession.getState().inform(`${n === 1 ? 'A change' : `${n} changes`} that had not been stored when the window was closed ${n === 1 ? 'has' : 'have'} been stored now.`),
       () => undefined,
     )
     return () => {
@@ -205,10 +205,16 @@ function Header({ phase, onFind, onVersions }: { phase: Phase | null; onFind(): 
 function Message() {
   const message = useSession((s) => s.message)
   const offer = useSession((s) => s.offer)
+  const passing = useSession((s) => s.passing)
   const { tell } = useSession.getState()
+  useEffect(() => {
+    if (!message || !passing) return
+    const gone = setTimeout(() => tell(null), 10_000)
+    return () => clearTimeout(gone)
+  }, [message, passing, tell])
   if (!message) return null
   return (
-    <div role="alert" className="fixed bottom-6 left-1/2 z-50 flex max-w-[640px] -translate-x-1/2 items-start gap-4 border-l-4 border-signal bg-ink px-4 py-3 text-sheet shadow-2xl">
+    <div role={passing ? 'status' : 'alert'} data-message className="fixed bottom-6 left-1/2 z-50 flex max-w-[640px] -translate-x-1/2 items-start gap-4 border-l-4 border-signal bg-ink px-4 py-3 text-sheet shadow-2xl">
       <span>{message}</span>
       {offer && <button type="button" className="shrink-0 font-semibold underline underline-offset-2" onClick={() => { offer.run(); tell(null) }}>{offer.text}</button>}
       <button type="button" className="shrink-0 underline underline-offset-2" onClick={() => tell(null)}>Close</button>

@@ -932,6 +932,11 @@ export interface components {
         Differences: {
             lines: string[];
         };
+        Doubt: {
+            likely?: number;
+            size: number;
+            unit?: string;
+        };
         Edit: {
             colours?: {
                 [key: string]: number;
@@ -1276,6 +1281,7 @@ export interface components {
         Report: {
             colours: number;
             detail?: string;
+            doubt?: components["schemas"]["Doubt"];
             format: string;
             ignored: string[];
             parts: number;

@@ -28,6 +28,7 @@ export function openPartMenu(at: { x: number; y: number }) {
       { text: 'Pick the group that it is in', keys: 'G', run: growToParent },
       { text: 'Pick everything else', keys: 'I', run: invertPick },
     ],
+    (s.arrangement?.sets ?? []).filter((x) => nodes.some((n) => x.nodes.includes(n))).map((x) => ({ text: `Pick the set “${x.name}”`, run: () => s.select({ nodes: x.nodes }) })),
     [
       { text: 'Put out of sight', keys: 'X', run: hidePicked },
       { text: 'Leave only this in sight', keys: 'L', run: isolatePicked },

@@ -1,11 +1,26 @@
 import clsx from 'clsx'
 import { useVirtualizer } from '@tanstack/react-virtual'
+import { EyeOff, Group } from 'lucide-react'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import type { Assembly } from '../api/client'
 import { markedBelow } from '../session/picking'
 import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
+import { Menu } from '../ui/controls'
 import { openPartMenu } from './PartMenu'
+
+// SetMenu picks a part set: one that was kept, or one that the shapes offer.
+function SetMenu() {
+  const own = useSession((s) => s.arrangement?.sets)
+  const survey = useSession((s) => s.survey)
+  const { select } = useSession.getState()
+  const sets = [...(own ?? []).map((x) => ({ name: x.name, nodes: x.nodes })), ...(survey?.ready ?? [])]
+  return (
+    <Menu label="Part sets" actions={sets.length > 0 ? sets.map((x) => ({ text: x.name, keys: `${x.nodes.length} parts`, run: () => select({ nodes: x.nodes }) })) : [{ text: survey ? 'There is no part set yet: keep one in Prepare' : 'The parts are being looked at…', disabled: true, run: () => undefined }]}>
+      <button type="button" aria-label="Pick a part set" title="Pick a part set" className="grid size-8 shrink-0 place-items-center rounded-md border border-line bg-white text-ink-2 hover:border-ink-3 hover:text-ink"><Group size={14} /></button>
+    </Menu>
+  )
+}
 
 interface Row {
   id: string
@@ -93,6 +108,11 @@ export function PartsTree({ coverage }: { coverage?: boolean }) {
   }, [coverage, assembly, doc])
   const left = useMemo(() => (touched && assembly ? assembly.nodes.filter((n) => n.shape >= 0 && !touched.has(n.id) && !(doc?.opening.leftOut ?? []).includes(n.id)).map((n) => n.id) : []), [touched, assembly, doc])
   const out = useMemo(() => new Set(leftOut ?? []), [leftOut])
+  const hidden = useSession((s) => s.hidden)
+  const unseen = useMemo(() => {
+    const marks = assembly ? markedBelow(assembly.nodes, new Set(hidden)) : []
+    return new Set(assembly?.nodes.filter((_, i) => marks[i]).map((n) => n.id))
+  }, [assembly, hidden])
   const picked = useMemo(() => new Set(nodes), [nodes])
   const list = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => 25, overscan: 12 })
 
@@ -148,11 +168,17 @@ export function PartsTree({ coverage }: { coverage?: boolean }) {
 
   return (
     <div className="flex h-full min-h-0 flex-col">
-      <div className="relative shrink-0 px-3 pt-3 pb-2">
+      <div className="relative flex shrink-0 gap-1.5 px-3 pt-3 pb-2">
         <input value={search} onChange={(e) => setSearch(e.target.value)} onKeyDown={(e) => e.stopPropagation()} placeholder="Find a part" aria-label="Find a part" type="search"
           className="h-8 w-full rounded-md border border-line bg-white px-2.5 text-[13px] placeholder:text-ink-3 hover:border-ink-3" />
-        {!search && <span className="mono pointer-events-none absolute top-[19px] right-6 text-[11.5px] text-ink-3">{counts[0]}</span>}
+        {!search && <span className={clsx('mono pointer-events-none absolute top-[19px] text-[11.5px] text-ink-3', coverage ? 'right-[58px]' : 'right-6')}>{counts[0]}</span>}
+        {coverage && <SetMenu />}
       </div>
+      {hidden.length > 0 && (
+        <button type="button" onClick={() => useSession.getState().hide([])} className="mx-3 mb-1 flex shrink-0 items-center gap-1.5 rounded-[3px] px-1 text-left text-[12px] text-ink-2 hover:bg-sheet-2">
+          <EyeOff size={12} /> Some parts are out of sight: <span className="underline underline-offset-2">show all again</span>
+        </button>
+      )}
       {touched && !search && (
         <button type="button" disabled={left.length === 0} onClick={() => select({ nodes: left })} className="mx-3 mb-1 shrink-0 rounded-[3px] px-1 text-left text-[12px] text-ink-2 enabled:hover:bg-sheet-2">
           {left.length === 0 ? 'Every part is touched by a cue' : <><span aria-hidden className="mr-1.5 inline-block size-[7px] rounded-full border border-ink" />{left.length} {left.length === 1 ? 'part' : 'parts'} no cue has touched yet</>}
@@ -180,6 +206,7 @@ export function PartsTree({ coverage }: { coverage?: boolean }) {
                 ) : <span className="w-4 shrink-0" />}
                 <span aria-hidden className={clsx('size-[7px] shrink-0 rounded-full', gone ? 'border border-dashed border-ink-3' : touched && !touched.has(row.id) ? 'border border-ink' : 'bg-ink', inStep.has(row.id) && 'ring-2 ring-signal ring-offset-1')} />
                 <span className={clsx('grow truncate', (solid?.get(row.id) ?? 1) < 1 && 'italic', solid?.get(row.id) === 0 && 'text-ink-3')}>{row.name}{gone && ', left out'}</span>
+                {unseen.has(row.id) && <EyeOff size={12} className="shrink-0 text-ink-3" aria-label="out of sight" />}
                 {!gone && (solid?.get(row.id) ?? 1) < 1 && <span className="mono text-[10.5px] text-ink-3" title="How solid it is at the playhead">{solid!.get(row.id) === 0 ? 'gone' : `${Math.round(100 * solid!.get(row.id)!)} %`}</span>}
                 {row.parts > 1 && <span className="mono text-[11.5px] text-ink-3">{row.parts}</span>}
               </div>

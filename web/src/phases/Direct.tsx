@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
 import { Video } from 'lucide-react'
 import { Inspector } from '../inspector/Inspector'
 import { PartsTree } from '../parts/PartsTree'
@@ -9,14 +9,22 @@ import { onScreen, StageView } from '../stage/StageView'
 import { Timeline } from '../timeline/Timeline'
 import { Button, Tip } from '../ui/controls'
 import { Glyph } from '../ui/glyphs'
+import { Splitter, useSplit } from '../ui/Splitter'
 
 // Direct: the script on the left, the stage in the middle, parts and what is
 // selected on the right, the timeline below.
 export function Direct() {
-  const [foot, setFoot] = useState(262)
+  const { width, height } = useWindowSize()
+  const script = useSplit('script', 276, 200, Math.max(200, width - 760))
+  const side = useSplit('side', 264, 240, Math.max(240, width - 760))
+  const tree = useSplit('tree', 215, 90, height - 46 - 170)
+  const foot = useSplit('timeline', 262, 120, height - 46 - 120)
   return (
-    <div className="grid h-full min-h-0 grid-cols-[276px_minmax(0,1fr)_264px]" style={{ gridTemplateRows: `minmax(0,1fr) ${foot}px` }}>
-      <Script />
+    <div className="grid h-full min-h-0" style={{ gridTemplateColumns: `${script.size}px minmax(0,1fr) ${side.size}px`, gridTemplateRows: `minmax(0,1fr) ${foot.size}px` }}>
+      <div className="relative min-h-0 min-w-0">
+        <div className="h-full overflow-hidden">{script.size > 0 && <Script />}</div>
+        <Splitter split={script} of="right" label="Width of the script" />
+      </div>
       <StageView monitor>
         <MoveCard />
         <div className="absolute bottom-3 left-3 in-data-[eye=shot]:hidden">
@@ -31,28 +39,32 @@ export function Direct() {
           </Tip>
         </div>
       </StageView>
-      <div className="grid min-h-0 grid-rows-[minmax(0,1fr)_minmax(0,1.3fr)] border-l border-line bg-sheet">
-        <PartsTree coverage />
-        <Inspector />
+      <div className="relative min-h-0 min-w-0">
+        <Splitter split={side} of="left" label="Width of parts and settings" />
+        {side.size > 0 && (
+          <div className="grid h-full min-h-0 border-l border-line bg-sheet" style={{ gridTemplateRows: `${tree.size}px minmax(0,1fr)` }}>
+            <div className="relative min-h-0">
+              <div className="h-full overflow-hidden">{tree.size > 0 && <PartsTree coverage />}</div>
+              <Splitter split={tree} of="bottom" label="Height of the parts" />
+            </div>
+            <Inspector />
+          </div>
+        )}
       </div>
       <div className="relative col-span-3 min-h-0">
-        <Splitter now={foot} onMove={(y) => setFoot((f) => Math.max(120, Math.min(window.innerHeight - 340, f - y)))} />
-        <Timeline />
+        <Splitter split={foot} of="top" label="Height of the timeline" />
+        {foot.size > 0 && <Timeline />}
       </div>
     </div>
   )
 }
 
-function Splitter({ now, onMove }: { now: number; onMove(dy: number): void }) {
-  return (
-    <div role="separator" aria-orientation="horizontal" aria-label="Height of the timeline" aria-valuenow={now} aria-valuemin={120} aria-valuemax={window.innerHeight - 340} tabIndex={0}
-      className="absolute inset-x-0 -top-1 z-40 h-2 cursor-ns-resize"
-      onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
-      onPointerMove={(e) => e.buttons === 1 && onMove(e.movementY)}
-      onKeyDown={(e) => {
-        if (e.key !== 'ArrowUp' && e.key !== 'ArrowDown') return
-        e.stopPropagation()
-        onMove(e.key === 'ArrowUp' ? -16 : 16)
-      }} />
-  )
+function useWindowSize() {
+  const [size, setSize] = useState({ width: window.innerWidth, height: window.innerHeight })
+  useEffect(() => {
+    const look = () => setSize({ width: window.innerWidth, height: window.innerHeight })
+    window.addEventListener('resize', look)
+    return () => window.removeEventListener('resize', look)
+  }, [])
+  return size
 }

@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import { answer, api, words } from '../api/client'
+import { answer, api, words, type Schemas } from '../api/client'
 import { useImports } from '../phases/Imports'
 import { useSession } from '../session/session'
 import { Button, Choice, Select } from '../ui/controls'
@@ -29,10 +29,36 @@ export function Arrived() {
         <dt className="text-ink-2">Up</dt><dd>{report.up}</dd>
         {report.detail && <><dt className="text-ink-2">Triangles</dt><dd>{report.detail}</dd></>}
       </dl>
+      {report.doubt && <Doubtful doubt={report.doubt} />}
       <Reread />
       <List title="Put right" items={report.repaired} none="Nothing had to be put right." />
       <List title="Not taken over" items={report.ignored} none="Everything was understood." />
     </>
+  )
+}
+
+const metres = (mm: number) => (mm >= 1000 ? `${Number((mm / 1000).toPrecision(3))} m` : `${Number(mm.toPrecision(3))} mm`)
+
+// Doubtful asks about an unlikely size, with the reading that makes sense.
+function Doubtful({ doubt }: { doubt: NonNullable<Schemas['Report']['doubt']> }) {
+  const project = useSession((s) => s.project?.id)
+  const kept = useSession((s) => s.importId !== null)
+  const [asked, setAsked] = useState(false)
+  const unit = units.find((u) => u.value === doubt.unit)?.text
+  const again = async () => {
+    setAsked(true)
+    try {
+      await answer(api.POST('/api/projects/{id}/imports', { params: { path: { id: project! } }, body: { unit: doubt.unit } }))
+    } catch (e) {
+      setAsked(false)
+      useSession.getState().tell(words(e))
+    }
+  }
+  return (
+    <div role="note" className="mt-3 border-l-4 border-advice bg-advice-soft px-3 py-2 text-[12.5px]">
+      <p>It is {metres(doubt.size)} across, which is unusual.{unit && ` ${metres(doubt.likely!)} if the file means ${unit}s.`}</p>
+      {unit && kept && <Button className="mt-1.5" disabled={asked} onClick={() => void again()}>{asked ? 'Reading it again…' : `Read it again in ${unit}s`}</Button>}
+    </div>
   )
 }
 

@@ -8,7 +8,7 @@ import { NumberField } from '../ui/NumberField'
 import { Attached, Logo, Sound } from './Attached'
 import { Row, Tick, Words } from './fields'
 import { Joined } from './Joined'
-import { kinds, useOrder, type Kind, type Settings } from './settings'
+import { kinds, useOrder, type Kind, type Settings, rateName } from './settings'
 
 const sizes = [[1280, 720, '720p'], [1920, 1080, '1080p'], [2560, 1440, '1440p'], [3840, 2160, '4K'], [1080, 1080, 'square'], [1080, 1920, 'upright']] as const
 const rates = [24, 25, 30, 50, 60, 120, 240] as const
@@ -115,15 +115,18 @@ function Size({ s, change }: Part) {
   )
 }
 
+// rateOptions are the rates by the names that they have in the trade; those of 1000/1001 end in a stroke.
+function rateOptions(...own: number[]) {
+  const whole = [...new Set([...rates, ...own])].map((r) => ({ value: String(r), text: String(r), rate: r }))
+  const slowed = [24, 30, 48, 60, 120].map((r) => ({ value: `${r}/`, text: rateName(r, true), rate: (r * 1000) / 1001 }))
+  return [...whole, ...slowed].sort((a, b) => a.rate - b.rate)
+}
+
 function Rate({ s, change }: Part) {
   const own = useSession((x) => x.doc)!.frame.rate
   return (
     <Row label="Frames a second">
-      <div className="flex items-center gap-3">
-        <Select label="Frames a second" value={String(s.rate ?? own)} onChange={(v) => change({ rate: Number(v) })} className="w-20"
-          options={[...new Set([...rates, own, s.rate ?? own])].sort((a, b) => a - b).map((r) => ({ value: String(r), text: String(r) }))} />
-        <Tick on={s.slowed ?? false} onChange={(slowed) => change({ slowed })}>1000/1001 of it</Tick>
-      </div>
+      <Select label="Frames a second" value={`${s.rate ?? own}${s.slowed ? '/' : ''}`} onChange={(v) => change({ rate: parseInt(v), slowed: v.endsWith('/') || undefined })} className="w-28" options={rateOptions(own, s.rate ?? own)} />
     </Row>
   )
 }

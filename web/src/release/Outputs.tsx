@@ -5,7 +5,7 @@ import { answer, api, words, type Output } from '../api/client'
 import { useSession } from '../session/session'
 import { Button, IconButton } from '../ui/controls'
 import { lasting, megabytes } from './fields'
-import { atFullSize, kinds, order, type Settings } from './settings'
+import { atFullSize, kinds, order, type Settings, rateName } from './settings'
 
 const states: Record<string, string> = { waiting: 'Waiting for a worker', running: 'Being made', paused: 'Paused', done: 'Finished', failed: 'Failed', cancelled: 'Stopped' }
 
@@ -101,7 +101,7 @@ function about(s: Settings): string {
   const kind = (s.kind ?? 'film') as string
   const parts = [kind === 'film' ? (s.format ?? 'mp4-h264').replace('-', ' ') : kind === 'glb' ? 'GLB' : `${kinds.find((k) => k.value === kind)?.text.toLowerCase()} ${s.format ?? ''}`.trim()]
   if (kind === 'film' || kind === 'frames' || kind === 'stills') parts.push(`${s.width} × ${s.height}`)
-  if (kind === 'film' || kind === 'frames') parts.push(`${s.rate}${s.slowed ? ' × 1000/1001' : ''}`)
+  if (kind === 'film' || kind === 'frames') parts.push(rateName(s.rate!, s.slowed))
   if ((s.layers?.length ?? 0) > 1) parts.push(`${s.layers!.length} layers`)
   if (s.purpose === 'draft') parts.push('draft')
   if (s.backward) parts.push('backwards')

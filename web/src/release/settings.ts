@@ -75,7 +75,7 @@ export async function draftNow(): Promise<void> {
   const even = (n: number) => Math.max(16, 2 * Math.round((n * small) / 2))
   const wrong = await order([{ kind: 'film', purpose: 'draft', width: even(doc.frame.width), height: even(doc.frame.height), rate: Math.min(doc.frame.rate, 15), captions: true, name: `${doc.title}, draft` }])
   if (wrong) tell(wrong)
-  else if (!location.pathname.includes('/release')) tell('A draft is being made: Release shows it.')
+  else if (!location.pathname.includes('/release')) useSession.getState().inform('A draft is being made: Release shows it.')
 }
 
 // atFullSize is a draft's order as a film to be watched.
@@ -83,3 +83,6 @@ export function atFullSize(s: Settings): Settings {
   const { name } = s
   return { ...s, purpose: 'web', width: undefined, height: undefined, rate: undefined, name: name?.replace(/, draft$/, '') }
 }
+
+/** rateName is what a rate is called: 23.976, 29.97, 59.94 for those that are 1000/1001 of a whole number. */
+export const rateName = (rate: number, slowed?: boolean) => (slowed ? ((rate * 1000) / 1001).toFixed(3).replace(/0+$/, '') : String(rate))

@@ -54,15 +54,9 @@ export function setTargets(ids: readonly string[], nodes: readonly string[], on:
   })
 }
 
-// reverse turns the selected movements round.
+// reverseDirection turns the selected movements round.
 export function reverseDirection() {
-  changeCues(useSession.getState().selection.cues, (c) => ({
-    ...c,
-    pull: c.pull && { ...c.pull, distance: -c.pull.distance },
-    route: c.route && { ...c.route, legs: c.route.legs.map((l) => ({ ...l, distance: -l.distance })) },
-    turn: c.turn && { ...c.turn, degrees: -c.turn.degrees },
-    unscrew: c.unscrew && { ...c.unscrew, along: c.unscrew.along.map((v) => -v) },
-  }))
+  fulfil({ do: 'turnRound', cueIds: useSession.getState().selection.cues })
 }
 
 // pullOut lets unscrewed parts go on straight out where the thread ends: each in

@@ -51,7 +51,7 @@ export async function removeReveal(id: string) {
     await idle()
     await answer(api.DELETE('/api/reveals/{id}', { params: { path: { id } } }))
     useSession.setState({ reveals: reveals.filter((x) => x.id !== id), ...(revealId === id && { revealId: null }) })
-    tell(`“${r.title}” is deleted.`, { text: 'Bring it back', run: back })
+    useSession.getState().inform(`“${r.title}” is deleted.`, { text: 'Bring it back', run: back })
   } catch (e) {
     tell(words(e))
   }

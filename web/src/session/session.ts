@@ -77,7 +77,7 @@ export const useSession = create<Session>((set, get) => {
   }
 
   const tellLost = (lost: string[], who = 'Somebody else') => {
-    if (lost.length > 0) set({ message: `${who} changed the same thing: ${lost[0]} Your change was taken back.` })
+    if (lost.length > 0) set({ passing: false, message: `${who} changed the same thing: ${lost[0]} Your change was taken back.` })
   }
 
   // attach shows what becomes of the edits of the open reveal.
@@ -95,12 +95,12 @@ export const useSession = create<Session>((set, get) => {
         const lost = rebase(p.since ?? [], p.whole, gone)
         version = o.version = p.version ?? version
         if (p.whole) set({ undoTo: p.whole.undoTo, redoTo: p.whole.redoTo })
-        if (key) set({ message: `Your last change was taken back: ${p.message}.` })
+        if (key) set({ passing: false, message: `Your last change was taken back: ${p.message}.` })
         else tellLost(lost)
       },
       refused(key, why) {
         rebase([], undefined, new Set([key]))
-        set({ message: why })
+        set({ passing: false, message: why })
       },
       saving: (saving) => set({ saving }),
     }
@@ -118,7 +118,7 @@ export const useSession = create<Session>((set, get) => {
       } catch (e) {
         if (e instanceof Refused && e.problem.code === 'stale') o.listener?.stale(e.problem, null)
         else {
-          if (!(e instanceof Refused && e.problem.code === 'nothing-left')) set({ message: words(e) })
+          if (!(e instanceof Refused && e.problem.code === 'nothing-left')) set({ passing: false, message: words(e) })
           return
         }
       }
@@ -137,7 +137,7 @@ export const useSession = create<Session>((set, get) => {
       s.core.openSurvey(found)
       set({ survey: found })
     } catch (e) {
-      set({ message: `The parts could not be looked at: ${words(e)}` })
+      set({ passing: false, message: `The parts could not be looked at: ${words(e)}` })
     }
   }
 
@@ -170,18 +170,18 @@ export const useSession = create<Session>((set, get) => {
       return true
     } catch (e) {
       if (e instanceof Refused && e.problem.code === 'stale') await get().refreshArranged()
-      set({ message: e instanceof Refused && e.problem.code === 'stale' ? 'Somebody else has just rearranged the parts. Look again, then do it once more.' : words(e) })
+      set({ passing: false, message: e instanceof Refused && e.problem.code === 'stale' ? 'Somebody else has just rearranged the parts. Look again, then do it once more.' : words(e) })
       return false
     } finally {
       if (!outbox?.edits.length) set({ saving: 'saved' })
     }
   }
 
-  onLost((why) => set({ message: `A change that was still to be stored could not be made any more: ${why}` }))
+  onLost((why) => set({ passing: false, message: `A change that was still to be stored could not be made any more: ${why}` }))
 
   return {
     core: null, project: null, assembly: null, report: null, fileName: '', revisionId: '', importId: null, geometry: '', arrangement: null, survey: null, hidden: [], lastPick: [], reveals: [], revealId: null,
-    doc: null, schedule: null, undoTo: 0, redoTo: 0, saving: 'saved', message: null, offer: null, news: null, held: new Map(), renaming: null, pictured: -1, previews: 0, selection: nothing, hover: null,
+    doc: null, schedule: null, undoTo: 0, redoTo: 0, saving: 'saved', message: null, passing: false, offer: null, news: null, held: new Map(), renaming: null, pictured: -1, previews: 0, selection: nothing, hover: null,
 
     async openProject(id) {
       const [core, page] = await Promise.all([loadCore(), answer(api.GET('/api/projects/{id}', { params: { path: { id } } }))])
@@ -243,7 +243,7 @@ export const useSession = create<Session>((set, get) => {
       } catch (e) {
         const s = core.settle()
         show(s)
-        set({ message: words(e) })
+        set({ passing: false, message: words(e) })
         return false
       }
     },
@@ -277,7 +277,7 @@ export const useSession = create<Session>((set, get) => {
         take(r, new Set())
         rest(1500)
         if (newest && newest.author !== (myName() || undefined)) set({ news: `${newest.author || 'Somebody else'}: ${newest.label}` })
-      }).catch((e: unknown) => set({ message: words(e) }))
+      }).catch((e: unknown) => set({ passing: false, message: words(e) }))
     },
 
     async refreshReveals() {
@@ -313,7 +313,8 @@ export const useSession = create<Session>((set, get) => {
     },
 
     setHover: (hover) => get().hover !== hover && set({ hover }),
-    tell: (message, offer) => set({ message, offer: offer ?? null }),
+    tell: (message, offer) => set({ message, offer: offer ?? null, passing: false }),
+    inform: (message, offer) => set({ message, offer: offer ?? null, passing: true }),
   }
 })
 
@@ -334,11 +335,25 @@ export function nodeById(assembly: Assembly | null): Map<string, Node> {
 
 const nodeMaps = new WeakMap<object, Map<string, Node>>()
 
+// labelOf is a node's name with what tells it from others of that name: the group that it is in, and
+// which of several there it is.
+export function labelOf(assembly: Assembly | null, id: string): string {
+  const node = nodeById(assembly).get(id)
+  if (!assembly || !node) return id
+  const alike = assembly.nodes.filter((n) => n.name === node.name)
+  if (alike.length === 1) return node.name
+  const beside = alike.filter((n) => n.parent === node.parent)
+  const which = beside.length > 1 ? `, ${beside.indexOf(node) + 1} of ${beside.length}` : ''
+  const group = assembly.nodes[node.parent]
+  return `${node.name}${which}${group && beside.length < alike.length ? ` · ${group.name}` : ''}`
+}
+
 // namesOf says in a few words which nodes these are.
 export function namesOf(assembly: Assembly | null, ids: readonly string[]): string {
   const map = nodeById(assembly)
+  if (ids.length === 1) return labelOf(assembly, ids[0]!)
   const first = map.get(ids[0] ?? '')?.name ?? ids[0] ?? ''
-  if (ids.length <= 1) return first
+  if (ids.length === 0) return first
   const same = ids.every((id) => map.get(id)?.name === first)
   return same ? `${ids.length} × ${first}` : `${first} and ${ids.length - 1} more`
 }

@@ -34,6 +34,8 @@ export interface Session {
   redoTo: number
   saving: Saving
   message: string | null
+  /** The message leaves by itself: it tells of nothing wrong. */
+  passing: boolean
   /** What a message offers to do. */
   offer: { text: string; run(): void } | null
   /** What somebody else has just done. */
@@ -75,4 +77,6 @@ export interface Session {
   pickNode(id: string, add: boolean): void
   setHover(id: string | null): void
   tell(message: string | null, offer?: { text: string; run(): void }): void
+  /** Tells something that is in order: it leaves by itself. */
+  inform(message: string, offer?: { text: string; run(): void }): void
 }

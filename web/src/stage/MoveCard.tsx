@@ -1,3 +1,4 @@
+import { ChevronDown, ChevronUp } from 'lucide-react'
 import { useEffect, useMemo, useState } from 'react'
 import type { Way, Ways } from '../core/core'
 import { addMove, spread, type Across, type MoveKind } from '../session/actions'
@@ -6,7 +7,7 @@ import { Arrow } from './Arrow'
 import { useClearance, type Clearance } from './clearance'
 import { onScreen } from './StageView'
 import { useView } from './view'
-import { Button, Choice, Tip } from '../ui/controls'
+import { Button, Choice, IconButton, Tip } from '../ui/controls'
 import { Glyph, kindNames } from '../ui/glyphs'
 import { NumberField } from '../ui/NumberField'
 
@@ -43,17 +44,27 @@ export function MoveCard() {
     setAt(reference ? (reference.feature ? '+' : 'away') : '+Z')
   }, [reference])
   const [at, setAt] = useState('+Z')
+  const [folded, setFolded] = useState(false)
+  const [moved, setMoved] = useState({ x: 0, y: 0 })
   // A second direction, at the same time.
   const [also, setAlso] = useState<string | null>(null)
   const [beside, setBeside] = useState(20)
   const ways = useMemo<Ways | null>(() => (core && doc && nodes.length > 0 ? core.ask<Ways>({ ask: 'ways', nodes }) : null), [core, doc, nodes])
   const [distance, setDistance] = useState<number | null>(null)
+  const [chosen, setChosen] = useState(false)
   useEffect(() => {
     setDistance(null)
     setAlso(null)
+    setChosen(false)
   }, [nodes, axes])
   const offered = useMemo(() => (axes === 'picked' ? (core && doc && reference ? core.ask<Way[] | null>({ ask: 'reference', features: [reference], nodes }) ?? [] : []) : (ways?.ways?.filter((w) => w.axes === axes) ?? [])), [core, doc, ways, axes, reference, nodes])
   const clearance = useClearance(nodes, offered)
+  // It begins with a way that is free, where the usual one is not; what a hand has chosen stays.
+  const usual = clearance?.[offered.findIndex((w) => w.label === at)]
+  const free = clearance?.findIndex((c) => c.free) ?? -1
+  useEffect(() => {
+    if (!chosen && usual && !usual.free && free >= 0) setAt(offered[free]!.label)
+  }, [chosen, usual, free, offered])
   const way = offered.find((w) => w.label === at)
   const second = offered.find((w) => w.label === also)
   const across = useMemo<Across | undefined>(() => (second ? { way: second, distance: beside } : undefined), [second, beside])
@@ -63,7 +74,10 @@ export function MoveCard() {
 
   useEffect(() => {
     card.make = ways && way ? (kind) => addMove(kind, nodes, way, ways, far, across) : null
-    card.flip = () => setAt(flipped)
+    card.flip = () => {
+      setChosen(true)
+      setAt(flipped)
+    }
     return () => void (card.make = card.flip = null)
   }, [ways, way, nodes, far, across])
 
@@ -77,8 +91,22 @@ export function MoveCard() {
   return (
     <>
     {way && <Arrow label="move" from={ways.centre} along={way.world} distance={far} touches={kept && !kept.free ? kept.distance : undefined} onDrag={setDistance} onDrop={setDistance} />}
-    <div role="group" aria-label="Move the pick" className={`absolute top-3 ${aside ? 'right-3' : 'left-3'} w-[268px] border border-ink bg-sheet/95 shadow-[0_6px_18px_rgb(27_35_38/0.12)]`}>
-      <div className="truncate px-3 pt-2 pb-1.5 font-semibold">{namesOf(assembly, nodes)}</div>
+    <div role="group" aria-label="Move the pick" className={`absolute top-3 ${aside ? 'right-3' : 'left-3'} w-[268px] border border-ink bg-sheet/95 shadow-[0_6px_18px_rgb(27_35_38/0.12)]`}
+      style={{ transform: `translate(${moved.x}px, ${moved.y}px)` }}
+      onClickCapture={(e) => {
+        // A click that adds to the pick is meant for the part behind the card.
+        if (!(e.ctrlKey || e.shiftKey || e.metaKey) || (e.target as HTMLElement).closest('[role=radiogroup]')) return
+        e.preventDefault()
+        e.stopPropagation()
+        onScreen.stage?.pickAt(e, true)
+      }}>
+      <div className="flex cursor-move touch-none items-center gap-1 pt-1 pr-1 pb-0.5 pl-3 select-none" title="Drag the card aside"
+        onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
+        onPointerMove={(e) => e.buttons === 1 && setMoved((m) => ({ x: m.x + e.movementX, y: m.y + e.movementY }))}>
+        <b className="grow truncate font-semibold" title={namesOf(assembly, nodes)}>{namesOf(assembly, nodes)}</b>
+        <IconButton label={folded ? 'Unfold the card' : 'Fold the card'} onPointerDown={(e) => e.stopPropagation()} onClick={() => setFolded(!folded)}>{folded ? <ChevronDown size={14} /> : <ChevronUp size={14} />}</IconButton>
+      </div>
+      {!folded && <>
       <div className="px-3 pb-2">
         <Choice<Axes> label="Axes" value={axes} onChange={(a) => { setAxes(a); setAt(a === 'picked' ? (reference?.feature ? '+' : 'away') : '+Z') }} className="w-full"
           options={[{ value: 'own', text: 'Own', tip: 'Its own axes: they travel and turn with it' }, { value: 'parent', text: 'Group', tip: 'The axes of the subassembly that holds it' }, { value: 'assembly', text: 'Whole', tip: 'The axes of the whole assembly' }, ...(reference ? [{ value: 'picked' as const, text: 'Picked', tip: 'The face, axis or edge that was picked with Alt' }] : [])]} />
@@ -86,6 +114,7 @@ export function MoveCard() {
       <div role="radiogroup" aria-label="Direction" className="grid auto-cols-fr grid-flow-col border-y border-hair">
         {offered.map((w, i) => (
           <button key={w.label} type="button" role="radio" aria-checked={w.label === at} onClick={(e) => {
+              setChosen(true)
               if (!e.shiftKey && !e.ctrlKey) {
                 setAt(w.label)
                 if (also === w.label) setAlso(null)
@@ -98,6 +127,7 @@ export function MoveCard() {
           </button>
         ))}
       </div>
+      <p className="border-b border-hair px-3 py-1 text-[11px] text-ink-3">Shift: also along a second one. Alt on the stage: along a face, axis or edge.</p>
       {kept && <p className="truncate border-b border-hair px-3 py-1 text-[12px] text-advice" role="status" title={room(kept, names)}>{room(kept, names)}</p>}
       <div className="flex items-center justify-between px-3 py-2">
         <span className="text-ink-2">Distance</span>
@@ -123,6 +153,7 @@ export function MoveCard() {
           </button>
         ))}
       </div>
+      </>}
     </div>
     </>
   )

@@ -1,5 +1,5 @@
 import { Axis3d, Scan } from 'lucide-react'
-import { useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
+import { useEffect, useLayoutEffect, useMemo, useRef, useState, type ReactNode } from 'react'
 import type { Camera } from '../api/client'
 import type { View } from '../core/core'
 import { openPartMenu } from '../parts/PartMenu'
@@ -64,42 +64,58 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
   const [size, setSize] = useState({ width: 0, height: 0 })
   const aspect = doc && !rest ? doc.frame.width / doc.frame.height : 0
 
-  useEffect(() => {
-    if (!core || !assembly || !geometry || !canvas.current) return
+  // The stage lives as long as its canvas.
+  useLayoutEffect(() => {
+    if (!core || !canvas.current) return
+    try {
+      const s = new Stage(canvas.current, core, {
+        pick: picked,
+        menu: (hit, e) => {
+          if (!hit) return
+          const s = useSession.getState()
+          if (!s.selection.nodes.includes(hit.node)) s.pickNode(hit.node, false)
+          openPartMenu({ x: e.clientX, y: e.clientY })
+        },
+        hover: (node) => useSession.getState().setHover(node),
+        looked: () => useView.setState((v) => ({ looked: v.looked + 1 })),
+        eye: setEye,
+      })
+      stage.current = s
+    } catch {
+      setProblem('This browser shows no 3D pictures (WebGL is off). Switch on hardware acceleration, or use another browser.')
+      return
+    }
+    onScreen.stage = stage.current
+    onScreen.setEye = setEye
+    return () => {
+      setReady(false)
+      if (onScreen.stage === stage.current) onScreen.stage = null
+      stage.current?.dispose()
+      stage.current = null
+    }
+  }, [core])
+
+  // The assembly comes onto the stage as it is arranged: at once where its shapes are there already, as
+  // after a finish or a name; else they are fetched, and the last picture stays until then.
+  const shapes = useRef<{ geometry: string; list: Shape[] } | null>(null)
+  useLayoutEffect(() => {
+    const s = stage.current
+    if (!s || !assembly || !geometry) return
+    setProblem(null)
+    if (shapes.current?.geometry === geometry) return s.lay(assembly, shapes.current.list)
     let gone = false
+    s.clear()
+    setReady(false)
     shapesFor(geometry).then(
-      (shapes) => {
-        if (gone || !canvas.current) return
-        try {
-          const s = new Stage(canvas.current, core, assembly, shapes, {
-            pick: picked,
-            menu: (hit, e) => {
-              if (!hit) return
-              const s = useSession.getState()
-              if (!s.selection.nodes.includes(hit.node)) s.pickNode(hit.node, false)
-              openPartMenu({ x: e.clientX, y: e.clientY })
-            },
-            hover: (node) => useSession.getState().setHover(node),
-            looked: () => useView.setState((v) => ({ looked: v.looked + 1 })),
-            eye: setEye,
-          })
-          stage.current = s
-          onScreen.stage = s
-          onScreen.setEye = setEye
-          setReady(true)
-        } catch {
-          setProblem('This browser shows no 3D pictures (WebGL is off). Switch on hardware acceleration, or use another browser.')
-        }
+      (list) => {
+        if (gone) return
+        shapes.current = { geometry, list }
+        s.lay(assembly, list)
+        setReady(true)
       },
       (e: Error) => !gone && setProblem(e.message),
     )
-    return () => {
-      gone = true
-      stage.current?.dispose()
-      if (onScreen.stage === stage.current) onScreen.stage = null
-      stage.current = null
-      setReady(false)
-    }
+    return () => void (gone = true)
   }, [core, assembly, geometry])
 
   useEffect(() => {
@@ -167,7 +183,9 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
   const parallel = useView((s) => s.looked >= 0 && (stage.current?.isParallel() ?? false))
   const marked = useMemo(() => {
     const ids = new Set(selection.nodes)
-    if (!rest) for (const step of doc?.steps ?? []) for (const c of step.cues ?? []) if (selection.cues.includes(c.id)) for (const t of c.targets ?? []) ids.add(t)
+    // What a tint or a surface makes of a part is seen as it is, without the mark over it.
+    const plain = (kind: string) => kind === 'tint' || kind === 'surface'
+    if (!rest) for (const step of doc?.steps ?? []) for (const c of step.cues ?? []) if (selection.cues.includes(c.id) && !plain(c.kind)) for (const t of c.targets ?? []) ids.add(t)
     return ids
   }, [selection, doc, rest])
   // Lightly: what the selected step touches.

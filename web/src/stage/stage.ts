@@ -51,7 +51,9 @@ function rendererOf(canvas: HTMLCanvasElement): THREE.WebGLRenderer {
 // something has changed.
 export class Stage {
   private readonly renderer: THREE.WebGLRenderer
-  private readonly scene: Scene
+  // What is drawn: nothing while another assembly is being fetched.
+  private scene: Scene | null = null
+  private size = 500 // the assembly's diagonal, mm
   private readonly own = new THREE.PerspectiveCamera()
   private readonly shot = new THREE.PerspectiveCamera()
   private readonly controls: OrbitControls
@@ -76,11 +78,14 @@ export class Stage {
   private pointer: { clientX: number; clientY: number } | null = null
   private readonly cleanup: (() => void)[] = []
 
-  constructor(private readonly canvas: HTMLCanvasElement, private readonly core: Core, assembly: Assembly, shapes: Shape[], private readonly events: StageEvents) {
+  private hidden: ReadonlySet<string> = nothing
+  private section: Section | null = null
+  private measured: [Vec3, Vec3] | null = null
+
+  constructor(private readonly canvas: HTMLCanvasElement, private readonly core: Core, private readonly events: StageEvents) {
     this.renderer = rendererOf(canvas)
     canvas.dataset.drawn = 'false'
-    this.scene = new Scene(assembly, shapes, core.ask<Look>({ ask: 'look' }), core.ask<Ground>({ ask: 'shadow' }))
-    this.own.matrixAutoUpdate = this.shot.matrixAutoUpdate = false
+    this.shot.matrixAutoUpdate = false // the controls ask where the author's eye is in the middle of moving it
     this.controls = new OrbitControls(this.own, canvas)
     this.controls.zoomToCursor = true
     this.controls.rotateSpeed = 0.8
@@ -88,6 +93,30 @@ export class Stage {
     this.controls.addEventListener('start', () => this.leaveShot())
     this.listen()
     this.loop()
+  }
+
+  // lay puts an assembly on the stage, in the place of what was there. The eye, what is picked, hidden or
+  // cut stay: an edit of the assembly changes what it changes.
+  lay(assembly: Assembly, shapes: Shape[]) {
+    this.clear()
+    const [low, high] = this.core.ask<[Vec3, Vec3]>({ ask: 'bounds' })
+    this.size = Math.max(Math.hypot(high[0] - low[0], high[1] - low[1], high[2] - low[2]), 1e-3)
+    this.scene = new Scene(assembly, shapes, this.core.ask<Look>({ ask: 'look' }), this.core.ask<Ground>({ ask: 'shadow' }))
+    this.scene.hide(this.hidden)
+    this.scene.cut(this.section)
+    this.scene.measure(this.measured)
+    this.setLens()
+    this.version = -1
+    this.stale = true
+    this.touch()
+  }
+
+  // clear takes everything off the stage; its last picture stays until there is another one.
+  clear() {
+    this.scene?.dispose()
+    this.scene = null
+    this.kept.valid = false
+    this.canvas.dataset.drawn = 'false'
   }
 
   private listen() {
@@ -112,7 +141,7 @@ export class Stage {
   private hits(e: { clientX: number; clientY: number }): Hit[] {
     this.caster.ray.copy(this.ray(e))
     this.caster.firstHitOnly = true
-    return this.scene.pick(this.caster)
+    return this.scene?.pick(this.caster) ?? []
   }
 
   // ray is the line of sight through a place of the page, in the world.
@@ -165,7 +194,7 @@ export class Stage {
   inBox(left: number, top: number, right: number, bottom: number): string[] {
     const r = this.canvas.getBoundingClientRect()
     const camera = this.eye === 'mine' ? this.own : this.shot
-    return this.scene.within(camera, (left / r.width) * 2 - 1, 1 - (bottom / r.height) * 2, (right / r.width) * 2 - 1, 1 - (top / r.height) * 2)
+    return !this.scene ? [] : this.scene.within(camera, (left / r.width) * 2 - 1, 1 - (bottom / r.height) * 2, (right / r.width) * 2 - 1, 1 - (top / r.height) * 2)
   }
 
   resize(width: number, height: number) {
@@ -202,19 +231,22 @@ export class Stage {
   }
 
   setHidden(nodes: readonly string[]) {
-    this.scene.hide(new Set(nodes))
+    this.hidden = new Set(nodes)
+    this.scene?.hide(this.hidden)
     this.stale = true
     this.touch()
   }
 
   setSection(s: Section | null) {
-    this.scene.cut(s)
+    this.section = s
+    this.scene?.cut(s)
     this.stale = true
     this.touch()
   }
 
   setMeasured(line: [Vec3, Vec3] | null) {
-    this.scene.measure(line)
+    this.measured = line
+    this.scene?.measure(line)
     this.touch()
   }
 
@@ -263,7 +295,7 @@ export class Stage {
 
   private setLens() {
     const [across, up] = this.core.ask<[number, number]>({ ask: 'field', lens: this.lens, aspect: this.aspect })
-    project(this.own, across, up, this.controls.target, this.parallel)
+    project(this.own, across, up, this.controls.target, this.parallel, this.size)
   }
 
   // setParallel changes how the author's eye projects.
@@ -293,6 +325,8 @@ export class Stage {
   }
 
   private draw() {
+    const scene = this.scene
+    if (!scene) return
     const begun = performance.now()
     const size = this.renderer.getSize(new THREE.Vector2())
     if (size.x === 0 || size.y === 0) return
@@ -305,10 +339,10 @@ export class Stage {
       this.version = f.version
       const dark = this.core.dark()
       computed = performance.now()
-      this.scene.show(f)
-      this.scene.shade(dark)
+      scene.show(f)
+      scene.shade(dark)
       place(this.shot, f.camera)
-      project(this.shot, f.across, f.up, new THREE.Vector3().fromArray(f.camera.target), f.camera.parallel ?? false)
+      project(this.shot, f.across, f.up, new THREE.Vector3().fromArray(f.camera.target), f.camera.parallel ?? false, this.size)
       this.shown = f.camera
       fresh = true
     }
@@ -316,12 +350,12 @@ export class Stage {
     const shown = performance.now()
     // The very first picture comes without edges, so that a large assembly is seen
     // sooner; they follow with the next.
-    this.scene.showEdges(!this.blank)
-    this.view(this.eye === 'mine' ? this.own : this.shot, 0, 0, size.x, size.y, this.eye === 'mine' ? this.own.position.distanceTo(this.controls.target) : (this.shown?.distance ?? 1))
+    scene.showEdges(!this.blank)
+    this.view(scene, this.eye === 'mine' ? this.own : this.shot, 0, 0, size.x, size.y, this.eye === 'mine' ? this.own.position.distanceTo(this.controls.target) : (this.shown?.distance ?? 1))
     if (this.eye === 'mine' && this.monitor) {
       const w = monitorWidth
       const h = Math.round(w / this.aspect)
-      this.watch(size.x - w - margin, margin, w, h, fresh)
+      this.watch(scene, size.x - w - margin, margin, w, h, fresh)
     }
     // What the core and our own script take, and what the drawing calls do: these
     // wait for the picture where there is no GPU.
@@ -350,36 +384,36 @@ export class Stage {
     setTimeout(look)
   }
 
-  private view(camera: THREE.PerspectiveCamera, x: number, y: number, w: number, h: number, away: number) {
+  private view(scene: Scene, camera: THREE.PerspectiveCamera, x: number, y: number, w: number, h: number, away: number) {
     const ratio = this.renderer.getPixelRatio()
-    this.scene.mark(this.picked, this.over, this.touched)
-    this.prepare(camera, w * ratio, h * ratio, ratio, away)
+    scene.mark(this.picked, this.over, this.touched)
+    this.prepare(scene, camera, w * ratio, h * ratio, ratio, away)
     this.renderer.setViewport(x, y, w, h)
     this.renderer.setScissor(x, y, w, h)
     this.renderer.setScissorTest(true)
     this.renderer.clear()
-    this.renderer.render(this.scene.three, camera)
+    this.renderer.render(scene.three, camera)
   }
 
-  private prepare(camera: THREE.PerspectiveCamera, width: number, height: number, ratio: number, away: number) {
-    this.scene.prepare(camera, width, height, ratio, away)
+  private prepare(scene: Scene, camera: THREE.PerspectiveCamera, width: number, height: number, ratio: number, away: number) {
+    scene.prepare(camera, width, height, ratio, away)
     const ahead = new THREE.Vector3(0, 0, -1).transformDirection(camera.matrixWorld)
     const parallel = camera.projectionMatrix.elements[15] === 1
-    this.scene.sort((nodes) => this.core.order(nodes, camera.position.toArray(), ahead.toArray(), parallel))
+    scene.sort((nodes) => this.core.order(nodes, camera.position.toArray(), ahead.toArray(), parallel))
   }
 
   // watch draws the frame monitor. Looking around does not change what the reveal's
   // camera sees: its picture is kept and laid down again.
-  private watch(x: number, y: number, w: number, h: number, fresh: boolean) {
+  private watch(scene: Scene, x: number, y: number, w: number, h: number, fresh: boolean) {
     const ratio = this.renderer.getPixelRatio()
     const kept = this.kept.target
     if (fresh || !this.kept.valid || kept.width !== w * ratio || kept.height !== h * ratio) {
       kept.setSize(w * ratio, h * ratio)
       this.renderer.setRenderTarget(kept)
-      this.scene.mark(nothing, null, nothing)
-      this.prepare(this.shot, w * ratio, h * ratio, ratio, this.shown?.distance ?? 1)
+      scene.mark(nothing, null, nothing)
+      this.prepare(scene, this.shot, w * ratio, h * ratio, ratio, this.shown?.distance ?? 1)
       this.renderer.clear()
-      this.renderer.render(this.scene.three, this.shot)
+      this.renderer.render(scene.three, this.shot)
       this.renderer.setRenderTarget(null)
       this.kept.valid = !this.blank
     }
@@ -388,16 +422,51 @@ export class Stage {
     this.renderer.render(this.kept.scene, this.kept.camera)
   }
 
+  /** Whether what is drawn is what there is to draw. */
+  atRest() {
+    return this.scene !== null && !this.dirty && !this.stale && !this.blank && this.canvas.dataset.drawn === 'true'
+  }
+
+  /** Which eye looks at what, as the stage has drawn it last. */
+  shows() {
+    return { time: this.time, eye: this.eye, camera: this.present(), hidden: [...this.hidden], cut: this.section !== null }
+  }
+
+  // portrait draws what stands on the stage once more, by itself: without marks and without the monitor.
+  portrait(width: number): { width: number; height: number; pixels: string } | null {
+    const scene = this.scene
+    const size = this.renderer.getSize(new THREE.Vector2())
+    if (!scene || size.x === 0) return null
+    const height = Math.round((width * size.y) / size.x)
+    const target = new THREE.WebGLRenderTarget(width, height, { samples: 4 })
+    const camera = this.eye === 'mine' ? this.own : this.shot
+    this.renderer.setRenderTarget(target)
+    scene.mark(nothing, null, nothing)
+    this.prepare(scene, camera, width, height, 1, this.eye === 'mine' ? this.own.position.distanceTo(this.controls.target) : (this.shown?.distance ?? 1))
+    this.renderer.clear()
+    this.renderer.render(scene.three, camera)
+    const pixels = new Uint8Array(4 * width * height)
+    this.renderer.readRenderTargetPixels(target, 0, 0, width, height, pixels)
+    this.renderer.setRenderTarget(null)
+    target.dispose()
+    this.touch()
+    let text = ''
+    for (let at = 0; at < pixels.length; at += 8192) text += String.fromCharCode(...pixels.subarray(at, at + 8192))
+    return { width, height, pixels: btoa(text) }
+  }
+
   dispose() {
     this.alive = false
     this.kept.dispose()
     for (const f of this.cleanup) f()
     this.controls.dispose()
-    this.scene.dispose()
-    if (this.canvas.isConnected) return // the next stage draws there
-    renderers.delete(this.canvas)
-    this.renderer.dispose()
-    this.renderer.forceContextLoss()
+    this.clear()
+    setTimeout(() => {
+      if (this.canvas.isConnected) return // the next stage draws there
+      renderers.delete(this.canvas)
+      this.renderer.dispose()
+      this.renderer.forceContextLoss()
+    })
   }
 }
 
@@ -408,18 +477,19 @@ function place(camera: THREE.PerspectiveCamera, c: Camera) {
   camera.updateMatrixWorld(true)
 }
 
-function project(camera: THREE.PerspectiveCamera, across: number, up: number, target: THREE.Vector3, parallel: boolean) {
-  const distance = Math.max(camera.position.distanceTo(target), 1)
+// size is the assembly's diagonal, mm: what moves away stays in sight.
+function project(camera: THREE.PerspectiveCamera, across: number, up: number, target: THREE.Vector3, parallel: boolean, size: number) {
+  const distance = Math.max(camera.position.distanceTo(target), size / 1000)
+  const reach = distance * 12 + 4 * size
   if (parallel) { // what lies behind the eye is seen as well
-    const reach = distance * 12 + 2000
     camera.near = -reach
     camera.far = reach
     camera.projectionMatrix.makeOrthographic(-across * distance, across * distance, up * distance, -up * distance, camera.near, camera.far)
     camera.projectionMatrixInverse.copy(camera.projectionMatrix).invert()
     return
   }
-  camera.near = Math.max(distance / 50, 1)
-  camera.far = distance * 12 + 2000
+  camera.near = distance / 50
+  camera.far = reach
   camera.projectionMatrix.makePerspective(-across * camera.near, across * camera.near, up * camera.near, -up * camera.near, camera.near, camera.far)
   camera.projectionMatrixInverse.copy(camera.projectionMatrix).invert()
 }

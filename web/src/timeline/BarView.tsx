@@ -49,7 +49,7 @@ export const BarView = memo(function BarView({ bar: laid, px, top, color, picked
       onContextMenu={(e) => { e.preventDefault(); e.stopPropagation(); openBarMenu({ x: e.clientX, y: e.clientY }, bar.cue, name) }}
       title={name} data-cue={bar.cue} onKeyDown={onKey}
       onPointerDown={(e) => drag(e, bar.cue, 'move')} onDoubleClick={() => useTransport.getState().seek(bar.start)}
-      className={clsx('absolute z-[1] h-6 cursor-grab rounded-[3px] border text-[11px] whitespace-nowrap select-none',
+      className={clsx('pointer-events-auto absolute z-[1] h-6 cursor-grab rounded-[3px] border text-[11px] whitespace-nowrap select-none',
         picked ? 'border-signal bg-signal text-white' : 'border-ink', bar.twin && 'border-l-[5px] border-double', bar.muted && !picked && 'border-ink-3 text-ink-3 line-through opacity-70')}
       style={{ left, top, width, background: picked ? undefined : color }}>
       {/* The grips may stand outside, the words may not. */}

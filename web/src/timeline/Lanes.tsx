@@ -19,7 +19,7 @@ export function Lanes({ lanes, tops, px, seen, labelWidth, picked, stepIndex, dr
     const height = lane.height * laneHeight
     if (top > seen.bottom || top + height < seen.top) return null
     return (
-      <div key={lane.key} className="absolute inset-x-0 flex border-b border-hair" style={{ top, height }}>
+      <div key={lane.key} className="pointer-events-none absolute inset-x-0 flex border-b border-hair" style={{ top, height }}>
         <Label lane={lane} width={labelWidth} />
         <div className="relative grow">
           {lane.bars.map((b, k) => b.start <= seen.to && b.start + b.length >= seen.from && (
@@ -36,7 +36,7 @@ function Label({ lane, width }: { lane: Lane; width: number }) {
   const group = lane.group !== undefined
   const folded = group ? lane.bars.length > 0 : lane.height < lane.full
   return (
-    <div className={clsx('group/lane sticky left-0 z-10 flex h-full shrink-0 items-start border-r border-line pr-[14px] pl-1 text-[12.5px] leading-[28px]', group ? 'bg-sheet-2 font-semibold' : 'bg-sheet')} style={{ width }}>
+    <div className={clsx('group/lane pointer-events-auto sticky left-0 z-10 flex h-full shrink-0 items-start border-r border-line pr-[14px] pl-1 text-[12.5px] leading-[28px]', group ? 'bg-sheet-2 font-semibold' : 'bg-sheet')} style={{ width }}>
       {group || lane.full > 1 ? (
         <button type="button" aria-label={`${folded ? 'Unfold' : 'Fold'} ${lane.name}`} aria-expanded={!folded} onClick={() => fold(lane.key)} className="grid h-[28px] w-[14px] shrink-0 place-items-center text-ink-2 hover:text-ink">
           {folded ? <ChevronRight size={12} /> : <ChevronDown size={12} />}

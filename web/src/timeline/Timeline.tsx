@@ -87,7 +87,7 @@ export function Timeline() {
 
   if (!doc || !schedule) return null
   return (
-    <section aria-label="Timeline" className="flex h-full min-h-0 flex-col border-t border-ink bg-sheet-2">
+    <section aria-label="Timeline" className="flex h-full min-h-0 flex-col border-t border-ink bg-sheet-2 select-none">
       <div ref={track} className="scroll relative min-h-0 grow overflow-x-auto">
         <div style={{ width: labelWidth + spare + duration * px }} className="relative min-h-full">
           <div className="sticky top-0 z-20 flex bg-sheet-2" style={{ height: headHeight }}>

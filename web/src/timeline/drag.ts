@@ -53,7 +53,10 @@ export function useDrag(px: number): BeginDrag {
         window.removeEventListener('pointermove', move)
         window.removeEventListener('pointerup', up)
         window.removeEventListener('keydown', key, true)
-        if (!began) return
+        if (!began) { // a click: of several that are selected it means this one
+          if (take && !add) s.select({ cues: [cue] })
+          return
+        }
         s.settle()
         if (take && command && command.by !== 0) s.run(command)
       }

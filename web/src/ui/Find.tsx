@@ -26,7 +26,8 @@ function Search({ onClose }: { onClose(): void }) {
     const reveals = s.reveals.map((r): Hit => ({ what: 'Reveal', text: r.title, run: () => go(`/p/${s.project!.id}/direct/${r.id}`) }))
     const commands = s.doc ? shortcuts.filter((x) => x.run).map((x): Hit => ({ what: 'Command', text: x.text, keys: x.keys, run: x.run! })) : []
     const parts = (s.assembly?.nodes ?? []).map((n): Hit => ({ what: 'Part', text: n.name, run: () => s.select({ nodes: [n.id] }) }))
-    return [...commands, ...steps, ...reveals, ...parts]
+    const sets = [...(s.arrangement?.sets ?? []), ...(s.survey?.ready ?? [])].map((x): Hit => ({ what: 'Part set', text: x.name, run: () => s.select({ nodes: x.nodes }) }))
+    return [...commands, ...steps, ...reveals, ...sets, ...parts]
   }, [s])
   const wanted = text.toLowerCase().split(/\s+/).filter(Boolean)
   const hits = all.filter((h) => wanted.every((w) => h.text.toLowerCase().includes(w))).slice(0, 60)
@@ -37,7 +38,7 @@ function Search({ onClose }: { onClose(): void }) {
   }
   return (
     <>
-      <input autoFocus value={text} aria-label="Find a command, part, step or reveal" placeholder="A command, part, step or reveal" role="combobox" aria-expanded aria-controls="found"
+      <input autoFocus value={text} aria-label="Find a command, part, part set, step or reveal" placeholder="A command, part, part set, step or reveal" role="combobox" aria-expanded aria-controls="found"
         aria-activedescendant={hits[at] ? `hit-${at}` : undefined}
         onChange={(e) => { setText(e.target.value); setAt(0) }}
         onKeyDown={(e) => {

@@ -1,3 +1,4 @@
+import { UserRound } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useEffect, useState } from 'react'
 import { myName, setMyName } from '../session/me'
@@ -33,7 +34,7 @@ export function People() {
         </Tip>
       ))}
       <Popover.Root>
-        <Popover.Trigger asChild><button type="button" aria-label={name ? `You are ${name}` : 'Say who you are'}><Disc name={name || '?'} me /></button></Popover.Trigger>
+        <Popover.Trigger asChild><button type="button" title={name ? `You are ${name}` : 'Say who you are'} aria-label={name ? `You are ${name}` : 'Say who you are'}>{name ? <Disc name={name} me /> : <span className="grid size-7 place-items-center rounded-full border border-line bg-sheet text-ink-2"><UserRound size={14} /></span>}</button></Popover.Trigger>
         <Popover.Portal>
           <Popover.Content sideOffset={6} align="end" className="z-50 w-64 rounded-md border border-line bg-white p-3 shadow-xl">
             <label className="block text-[12.5px] text-ink-2" htmlFor="my-name">Your name, for others in this reveal</label>

@@ -107,7 +107,7 @@ export function Menu({ children, actions, label }: { children: ReactNode; action
     <M.Root>
       <M.Trigger asChild>{children}</M.Trigger>
       <M.Portal>
-        <M.Content aria-label={label} align="start" sideOffset={4} className="z-50 min-w-44 rounded-md border border-line bg-white py-1 shadow-xl">
+        <M.Content aria-label={label} align="start" sideOffset={4} className="scroll z-50 max-h-[60vh] min-w-44 rounded-md border border-line bg-white py-1 shadow-xl">
           {actions.map((a) => (
             <M.Item key={a.text} disabled={a.disabled} onSelect={a.run}
               className="flex cursor-default items-center justify-between gap-6 px-3 py-1.5 text-[12.5px] outline-none data-[disabled]:text-ink-3 data-[highlighted]:bg-sheet-2">
