@@ -108,6 +108,9 @@ func TestEditsFromTwoSidesAtOnceAreAllKept(t *testing.T) {
 				return
 			case <-time.After(15 * time.Millisecond):
 			}
+			if n >= 400 { // a reveal has room for a thousand steps
+				continue
+			}
 			now, err := s.store.Reveal(context.Background(), r.ID)
 			if err != nil {
 				continue

@@ -35,8 +35,8 @@ type shown struct {
 	Pixels        string
 }
 
-// portraitWidth is how wide the pictures are that are held against each other: about half of the stage.
-const portraitWidth = 360
+// portraitWidth is how wide the pictures are that are held against each other: about a third of the stage.
+const portraitWidth = 240
 
 // looks holds the stage, whenever there is one and it is at rest, against what the core says that it
 // shows: the same camera, poses and opacities, drawn by our own renderer. It is called after every action

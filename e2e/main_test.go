@@ -74,6 +74,7 @@ func (s *stand) do(actions ...browser.Action) {
 		browser.Within(s.ctx, 20*time.Second, browser.Picture(file))
 		s.Fatalf("%v (see %s)", err, file)
 	}
+	s.laidOut()
 	s.looks()
 }
 

@@ -25,7 +25,7 @@ import (
 func (s *stand) camera() reveal.Camera {
 	s.Helper()
 	var page shown
-	require.NoError(s, json.Unmarshal([]byte(eval[string](s, `slowReveal.report(40).then(JSON.stringify)`)), &page))
+	require.NoError(s, json.Unmarshal([]byte(eval[string](s, `slowReveal.report(40, true).then(JSON.stringify)`)), &page))
 	return page.Camera
 }
 

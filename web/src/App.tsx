@@ -149,7 +149,7 @@ function Header({ phase, onFind, onVersions }: { phase: Phase | null; onFind(): 
         <a href="/" aria-label="All projects" onClick={(e) => { e.preventDefault(); go('/') }} className="shrink-0"><img src="/mark.svg" alt="Slow Reveal" width={24} height={24} /></a>
         {phase && project ? (
           <>
-            <b className="truncate font-semibold">{project.name}</b>
+            <b className="truncate font-semibold" title={project.name}>{project.name}</b>
             <span className="text-ink-3">/</span>
             <Menu label="Reveals" actions={[
               ...reveals.map((r) => ({ text: r.id === revealId ? `${title} ·` : r.title, run: () => choose(r.id) })),
@@ -161,7 +161,7 @@ function Header({ phase, onFind, onVersions }: { phase: Phase | null; onFind(): 
               { text: 'Bring one in from a file…', run: () => file.current?.click() },
               { text: 'Delete this one', disabled: reveals.length < 2, run: () => { const next = reveals.find((r) => r.id !== revealId); void removeReveal(revealId!).then(() => next && choose(next.id)) } },
             ]}>
-              <button type="button" className="flex min-w-0 items-center gap-1 rounded-md px-1 py-0.5 text-ink-2 hover:bg-hair hover:text-ink"><span className="truncate">{title}</span><ChevronDown size={13} className="shrink-0" /></button>
+              <button type="button" className="flex min-w-0 items-center gap-1 rounded-md px-1 py-0.5 text-ink-2 hover:bg-hair hover:text-ink"><span className="truncate" title={title}>{title}</span><ChevronDown size={13} className="shrink-0" /></button>
             </Menu>
             <input ref={file} type="file" accept=".json,application/json" aria-label="Reveal file" className="sr-only" tabIndex={-1}
               onChange={(e) => { void bringFile(e.target.files?.[0]).then((id) => id && choose(id)); e.target.value = '' }} />

@@ -15,8 +15,8 @@ import { Splitter, useSplit } from '../ui/Splitter'
 // selected on the right, the timeline below.
 export function Direct() {
   const { width, height } = useWindowSize()
-  const script = useSplit('script', 276, 200, Math.max(200, width - 760))
-  const side = useSplit('side', 264, 240, Math.max(240, width - 760))
+  const script = useSplit('script', 276, 200, Math.max(276, width - 760))
+  const side = useSplit('side', 264, 240, Math.max(264, width - 760))
   const tree = useSplit('tree', 215, 90, height - 46 - 170)
   const foot = useSplit('timeline', 262, 120, height - 46 - 120)
   return (

@@ -74,7 +74,7 @@ function Desk() {
       <div className="scroll min-h-0 grow px-6 py-5">
       <h2 className="serif text-[20px] leading-tight font-semibold">{doc.title}</h2>
       <div className="mt-0.5 mb-4 flex items-center justify-between gap-2">
-        <p className="text-ink-2"><span className="mono">{(schedule.duration / 1e6).toFixed(2)} s</span>, {doc.steps.length === 1 ? 'one step' : `${doc.steps.length} steps`}</p>
+        <p className="text-ink-2"><span className="mono">{(schedule.duration / 1e6).toFixed(2)}</span> s, {doc.steps.length === 1 ? 'one step' : `${doc.steps.length} steps`}</p>
         <Button disabled={!ready} onClick={() => void draftNow().then(refresh)}>Draft now</Button>
       </div>
       <Form />

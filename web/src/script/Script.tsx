@@ -39,7 +39,7 @@ export function Script() {
       <header className="border-b border-hair px-[18px] pt-4 pb-3">
         <Words value={doc.title} label="Title of the reveal" onChange={(title) => run({ op: 'setTitle', title })} className="serif text-[20px] leading-tight font-semibold" />
         <p className="mt-0.5 text-[12px] text-ink-2">
-          {doc.steps.length === 1 ? '1 step' : `${doc.steps.length} steps`} · <span className="mono">{(schedule.duration / 1e6).toFixed(1)} s</span> · {schedule.frames.toLocaleString('en')} frames at {doc.frame.rate}
+          {doc.steps.length === 1 ? '1 step' : `${doc.steps.length} steps`} · <span className="mono">{(schedule.duration / 1e6).toFixed(1)}</span> s · {schedule.frames.toLocaleString('en')} frames at {doc.frame.rate}
         </p>
       </header>
       <button type="button" onClick={() => { select({ opening: true }); useTransport.getState().seek(0) }}

@@ -9,8 +9,11 @@ const frames = (n: number) => new Promise<void>((done) => {
   next()
 })
 
-// report waits until the stage is at rest. It is null where there is no stage, or where it moves.
-export async function report(width: number) {
+let last: { stage: unknown; draws: number; words: string; doc: unknown; assembly: unknown } | null = null
+
+// report waits until the stage is at rest. It is null where there is no stage, where it moves, and where
+// neither what there is to show nor what was drawn is another than at the last time, unless `always`.
+export async function report(width: number, always = false) {
   await frames(2)
   const stage = onScreen.stage
   if (!stage || useTransport.getState().playing) return null
@@ -20,6 +23,9 @@ export async function report(width: number) {
   }
   const { doc, assembly, held } = useSession.getState()
   if (held.size > 0) return null // something is being dragged
+  const now = { stage, draws: stage.draws, words: JSON.stringify(stage.shows()), doc, assembly }
+  if (!always && last && (Object.keys(now) as (keyof typeof now)[]).every((k) => now[k] === last![k])) return null
+  last = now
   const picture = stage.portrait(width)
   if (!picture) return null
   return { ...stage.shows(), doc, assembly, ...picture }

@@ -74,6 +74,8 @@ export class Stage {
   private monitor = true
   private readonly kept = new Kept()
   private alive = true
+  /** How often it has drawn. */
+  draws = 0
   private down: { x: number; y: number } | null = null
   private pointer: { clientX: number; clientY: number } | null = null
   private readonly cleanup: (() => void)[] = []
@@ -359,6 +361,7 @@ export class Stage {
     }
     // What the core and our own script take, and what the drawing calls do: these
     // wait for the picture where there is no GPU.
+    this.draws++
     const drawn = performance.now()
     if (this.blank) this.seen()
     else this.canvas.dataset.drawn = 'true'
@@ -449,7 +452,6 @@ export class Stage {
     this.renderer.readRenderTargetPixels(target, 0, 0, width, height, pixels)
     this.renderer.setRenderTarget(null)
     target.dispose()
-    this.touch()
     let text = ''
     for (let at = 0; at < pixels.length; at += 8192) text += String.fromCharCode(...pixels.subarray(at, at + 8192))
     return { width, height, pixels: btoa(text) }

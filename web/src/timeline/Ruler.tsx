@@ -43,7 +43,7 @@ export function Ruler({ px, duration, width, from, to }: { px: number; duration:
       {schedule.steps.map((s, i) => s.length > 0 && s.start <= to && s.start + s.length >= from && (
         <div key={s.step} className="absolute top-0 flex h-5 items-center overflow-hidden border-r border-ink px-2 text-[11.5px] whitespace-nowrap" style={{ left: s.start * px, width: s.length * px, background: tint(i) }}
           onContextMenu={(e) => { e.preventDefault(); e.stopPropagation(); openStepMenu({ x: e.clientX, y: e.clientY }, s.step) }}>
-          {i + 1} {doc.steps[i]?.title}
+          <span className="truncate" title={`${i + 1} ${doc.steps[i]?.title ?? ''}`}>{i + 1} {doc.steps[i]?.title}</span>
           {!doc.steps[i]?.retrace?.speed && <StepGrip index={i} px={px} />}
         </div>
       ))}
@@ -93,7 +93,7 @@ function Flag({ step, index, text, at, px }: { step: string; index: number; text
   const renaming = useSession((s) => s.renaming?.step === step && s.renaming.index === index)
   if (renaming) {
     return (
-      <input autoFocus defaultValue={text} aria-label="Name of the marker" maxLength={200} className="absolute top-[20px] z-30 h-[22px] w-36 rounded-[2px] border border-ink bg-white px-1 text-[11.5px]" style={{ left: at * px }}
+      <input autoFocus onFocus={(e) => e.target.select()} defaultValue={text} aria-label="Name of the marker" maxLength={200} className="absolute top-[20px] z-30 h-[22px] w-36 rounded-[2px] border border-ink bg-white px-1 text-[11.5px]" style={{ left: at * px }}
         onPointerDown={(e) => e.stopPropagation()} onBlur={(e) => renameMarker(step, index, e.target.value)}
         onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter' || e.key === 'Escape') e.currentTarget.blur() }} />
     )

@@ -34,7 +34,9 @@ export function NumbersField({ values, onChange, quantity, label, className, dis
   const [text, setText] = useState(shown)
   const [wrong, setWrong] = useState<string | null>(null)
   const editing = useRef(false)
+  const taken = useRef(shown)
   useEffect(() => {
+    taken.current = shown
     if (!editing.current) setText(shown)
   }, [shown])
 
@@ -50,6 +52,7 @@ export function NumbersField({ values, onChange, quantity, label, className, dis
       setWrong(null)
       setText(v.every((x) => x === v[0]) ? formatted(v[0]!, quantity) : 'several')
       onChange(v)
+      setTimeout(() => !editing.current && setText(taken.current)) // what was taken may be another number, or none
     } catch (e) {
       setWrong((e as Error).message)
     }

@@ -1,0 +1,97 @@
+package e2e
+
+import (
+	"testing"
+
+	"github.com/chromedp/chromedp"
+
+	"slowreveal/e2e/browser"
+)
+
+// layout lists what is wrong with how the page is laid out: controls without a name, outside of the window
+// or of their panel, or covered by other ones; texts that are cut off without an ellipsis and a title.
+const layout = `(() => {
+	const wrong = []
+	const control = 'button, a[href], input:not([type=hidden]), textarea, [role=button], [role=slider], [role=treeitem], [role=combobox], [role=radio], [role=separator]'
+	const open = document.querySelector('[role=dialog], [role=menu], [role=listbox]:not(#found)')
+	const root = open ?? document.body
+	const clips = (e, axis) => /(auto|scroll|hidden|clip)/.test(getComputedStyle(e)['overflow' + axis])
+	const scrolls = (e, axis) => /(auto|scroll)/.test(getComputedStyle(e)['overflow' + axis])
+	const words = (e) => (e.getAttribute('aria-label') || e.getAttribute('title') || e.textContent || e.labels?.[0]?.textContent || e.getAttribute('placeholder') || '').trim()
+	const say = (what, e) => wrong.push(what + ': ' + e.tagName.toLowerCase() + ' “' + words(e).slice(0, 40) + '”')
+	const seen = (e) => e.checkVisibility({ opacityProperty: true, visibilityProperty: true }) && e.getClientRects().length > 0 && !e.closest('.sr-only, [aria-hidden=true], [inert]')
+	// inView is the part of an element that its scrolling ancestors let be seen; null when it is scrolled away.
+	const inView = (e) => {
+		let { left, top, right, bottom } = e.getBoundingClientRect()
+		for (let a = e.parentElement; a && a !== document.body; a = a.parentElement) {
+			const r = a.getBoundingClientRect()
+			if (scrolls(a, 'Y')) { top = Math.max(top, r.top); bottom = Math.min(bottom, r.bottom) }
+			if (scrolls(a, 'X')) { left = Math.max(left, r.left); right = Math.min(right, r.right) }
+		}
+		return right - left > 1 && bottom - top > 1 ? { left, top, right, bottom } : null
+	}
+	for (const e of root.querySelectorAll(control)) {
+		if (!seen(e) || e.classList.contains('sr-only')) continue
+		if (!words(e)) say('no name', e)
+		const timeline = e.closest('section[aria-label=Timeline]')
+		const r = inView(e)
+		if (!r || timeline) continue
+		if (r.left < -1 || r.top < -5 || r.right > innerWidth + 5 || r.bottom > innerHeight + 1) { say('outside of the window', e); continue }
+		for (let a = e.parentElement; a && a !== document.body; a = a.parentElement) {
+			const p = a.getBoundingClientRect()
+			if (clips(a, 'X') && !scrolls(a, 'X') && (r.left < p.left - 1.5 || r.right > p.right + 1.5)) { say('cut at the side by its panel', e); break }
+			if (clips(a, 'Y') && !scrolls(a, 'Y') && (r.top < p.top - 1.5 || r.bottom > p.bottom + 1.5)) { say('cut by its panel', e); break }
+		}
+		if (e.matches('[role=separator]') || r.bottom - r.top < 4) continue
+		const top = document.elementFromPoint((r.left + r.right) / 2, (r.top + r.bottom) / 2)
+		const over = top?.closest(control)
+		if (over && over !== e && !over.matches('[role=separator]') && !e.contains(over) && !over.contains(e)) say('covered by “' + words(over).slice(0, 30) + '”', e)
+	}
+	const texts = document.createTreeWalker(root, NodeFilter.SHOW_TEXT)
+	const looked = new Set()
+	for (let n = texts.nextNode(); n; n = texts.nextNode()) {
+		const e = n.parentElement
+		if (!n.data.trim() || looked.has(e) || !seen(e)) continue
+		looked.add(e)
+		for (let a = e; a && a !== document.body; a = a.parentElement) {
+			if (scrolls(a, 'X')) break
+			if (!clips(a, 'X')) continue
+			if (a.scrollWidth <= a.clientWidth + 1) continue
+			const range = document.createRange()
+			range.selectNodeContents(n)
+			if (range.getBoundingClientRect().right <= a.getBoundingClientRect().right + 1) continue
+			const style = getComputedStyle(a)
+			if (style.textOverflow !== 'ellipsis') say('text cut off without dots', e)
+			else if (!a.closest('[title], [aria-label], [role=treeitem]') && !a.querySelector('[title]')) say('cut text without a title', e)
+			break
+		}
+	}
+	return [...new Set(wrong)].join('\n')
+})()`
+
+// laidOut holds the open view against the rules of layout. It is called after every action of every test.
+func (s *stand) laidOut() {
+	s.Helper()
+	if wrong := eval[string](s, layout); wrong != "" {
+		s.Errorf("the layout is wrong:\n%s", wrong)
+	}
+}
+
+// The main views, in a small and in a large window.
+func TestTheViewsAreLaidOutInEveryWindow(t *testing.T) {
+	s := newStand(t)
+	r := s.teardown()
+	for _, size := range [][2]int64{{1280, 800}, {1920, 1080}} {
+		s.do(browser.Size(size[0], size[1]))
+		for _, phase := range []string{"prepare", "direct", "release"} {
+			s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/"+phase+"/"+r.ID), browser.Settled(), chromedp.WaitVisible(chromedp.CSS("main")), browser.Settled())
+			if phase == "direct" {
+				s.do(browser.StageReady())
+				for _, cue := range []string{"cue-1", "cue-2", "cue-4"} {
+					s.do(browser.Script(`(() => { document.querySelector('[data-cue="`+cue+`"]')?.scrollIntoView({ block: 'center', inline: 'center' }); return true })()`), chromedp.Click(chromedp.CSS(`[data-cue="`+cue+`"]`)), browser.Settled())
+				}
+			}
+		}
+		s.do(chromedp.Navigate(s.url), browser.Settled())
+	}
+}
