@@ -207,31 +207,24 @@ func load(ctx context.Context, n scale, reveals int, pause time.Duration) (*resu
 	if pause == 0 {
 		out.name = fmt.Sprintf("%d authors on %d reveals for %v without a pause", n.authors, reveals, n.load)
 	}
-	r, err := newRig(ctx)
-	if err != nil {
-		return nil, err
-	}
-	defer func() { r.close(len(out.failures) > 0) }()
-	ids, err := r.reveals(ctx, reveals)
-	if err != nil {
-		return nil, err
-	}
-	c := newCrowd(r, ids, n.authors)
-	first, stop := context.WithTimeout(ctx, time.Second) // everybody arrives
-	c.work(first, pause)
-	stop()
-	for _, a := range c.authors {
-		a.took = nil
-	}
-	working, stop := context.WithTimeout(ctx, n.load)
-	defer stop()
-	c.work(working, pause)
-	took, err := c.judge(ctx, r, out)
-	if err != nil {
-		return nil, err
-	}
-	if reveals == 10 && pause > 0 && len(took) > 0 && n.load >= full.load {
-		out.check(quantile(took, 0.99) < 100*time.Millisecond, "p99 is %v, not below 100 ms", ms(quantile(took, 0.99)))
-	}
-	return out, nil
+	return onRig(ctx, out, reveals, func(r *rig, ids []string) error {
+		c := newCrowd(r, ids, n.authors)
+		first, stop := context.WithTimeout(ctx, time.Second) // everybody arrives
+		c.work(first, pause)
+		stop()
+		for _, a := range c.authors {
+			a.took = nil
+		}
+		working, stop := context.WithTimeout(ctx, n.load)
+		defer stop()
+		c.work(working, pause)
+		took, err := c.judge(ctx, r, out)
+		if err != nil {
+			return err
+		}
+		if reveals == 10 && pause > 0 && len(took) > 0 && n.load >= full.load {
+			out.check(quantile(took, 0.99) < 100*time.Millisecond, "p99 is %v, not below 100 ms", ms(quantile(took, 0.99)))
+		}
+		return nil
+	})
 }

@@ -28,43 +28,36 @@ import (
 // behind, and the server goes on.
 func diskFull(ctx context.Context, n scale) (*result, error) {
 	out := &result{name: "outputs and imports on a full disk (a file system of 3 MB)"}
-	r, err := newRig(ctx)
-	if err != nil {
-		return nil, err
-	}
-	defer func() { r.close(len(out.failures) > 0) }()
-	ids, err := r.reveals(ctx, 1)
-	if err != nil {
-		return nil, err
-	}
-	films := filepath.Join(r.data, "films")
-	if err := syscall.Mount("tmpfs", films, "tmpfs", 0, "size=3m"); err != nil {
-		out.figures = "left out: " + errSkipped.Error() + " (" + err.Error() + ")"
-		return out, nil
-	}
-	defer syscall.Unmount(films, 0)
-	list, err := order(r, ids[0], release.Settings{Width: 1280, Height: 720, Rate: 30, Purpose: encode.Archive, To: seconds(20)})
-	if err != nil {
-		return nil, err
-	}
-	_, failure := r.made(ctx, list[0].ID, 3*time.Minute)
-	out.check(failure != nil && strings.Contains(failure.Error(), "disk is full"), "a film on a full disk: %v", failure)
-	var left []string
-	filepath.WalkDir(films, func(path string, d fs.DirEntry, _ error) error {
-		if d != nil && !d.IsDir() {
-			left = append(left, filepath.Base(path))
+	return onRig(ctx, out, 1, func(r *rig, ids []string) error {
+		films := filepath.Join(r.data, "films")
+		if err := syscall.Mount("tmpfs", films, "tmpfs", 0, "size=3m"); err != nil {
+			out.figures = "left out: " + errSkipped.Error() + " (" + err.Error() + ")"
+			return nil
 		}
+		defer syscall.Unmount(films, 0)
+		list, err := order(r, ids[0], release.Settings{Width: 1280, Height: 720, Rate: 30, Purpose: encode.Archive, To: seconds(20)})
+		if err != nil {
+			return err
+		}
+		_, failure := r.made(ctx, list[0].ID, 3*time.Minute)
+		out.check(failure != nil && strings.Contains(failure.Error(), "disk is full"), "a film on a full disk: %v", failure)
+		var left []string
+		filepath.WalkDir(films, func(path string, d fs.DirEntry, _ error) error {
+			if d != nil && !d.IsDir() {
+				left = append(left, filepath.Base(path))
+			}
+			return nil
+		})
+		out.check(len(left) == 0, "left behind: %v", left)
+		status, text, err := upload(r, "/attachments", "tone.wav", bytes.Repeat([]byte("x"), 8<<20), ids[0])
+		if err != nil {
+			return err
+		}
+		out.check(status >= 400 && !strings.Contains(text, "SQL"), "an attachment on a full disk: %d %s", status, text)
+		out.check(r.healthy(ctx, 5*time.Second) == nil, "the server does not answer any more")
+		out.figures = "the film ends in “the disk is full”, no file is left, the server goes on"
 		return nil
 	})
-	out.check(len(left) == 0, "left behind: %v", left)
-	status, text, err := upload(r, "/attachments", "tone.wav", bytes.Repeat([]byte("x"), 8<<20), ids[0])
-	if err != nil {
-		return nil, err
-	}
-	out.check(status >= 400 && !strings.Contains(text, "SQL"), "an attachment on a full disk: %d %s", status, text)
-	out.check(r.healthy(ctx, 5*time.Second) == nil, "the server does not answer any more")
-	out.figures = "the film ends in “the disk is full”, no file is left, the server goes on"
-	return out, nil
 }
 
 // upload sends a file of the reveal's project.
@@ -96,55 +89,48 @@ func upload(r *rig, path, name string, data []byte, revealID string) (int, strin
 // and importing the same file once more mends all of it.
 func blobsDamaged(ctx context.Context, n scale) (*result, error) {
 	out := &result{name: fmt.Sprintf("%d stored shapes damaged or removed", n.damaged)}
-	r, err := newRig(ctx)
-	if err != nil {
-		return nil, err
-	}
-	defer func() { r.close(len(out.failures) > 0) }()
-	ids, err := r.reveals(ctx, 1)
-	if err != nil {
-		return nil, err
-	}
-	v, err := r.store.Reveal(ctx, ids[0])
-	if err != nil {
-		return nil, err
-	}
-	address := r.url("/api/revisions/" + v.RevisionID + "/geometry")
-	whole, err := ask(http.DefaultClient, "GET", address, nil)
-	if err != nil {
-		return nil, err
-	}
-	a, _, err := r.store.Arranged(ctx, v.RevisionID)
-	if err != nil {
-		return nil, err
-	}
-	random, said := rand.New(rand.NewPCG(4, 4)), 0
-	for k := range n.damaged {
-		hash := a.Shapes[random.IntN(len(a.Shapes))].Hash
-		path := filepath.Join(r.data, "blobs", "shapes", hash[:2], hash)
-		if err := damage(path, k, random); err != nil {
-			return nil, err
-		}
-		bad, err := ask(http.DefaultClient, "GET", address, nil)
+	return onRig(ctx, out, 1, func(r *rig, ids []string) error {
+		v, err := r.store.Reveal(ctx, ids[0])
 		if err != nil {
-			out.fail("a damaged shape breaks the connection: %v", err)
-			continue
+			return err
 		}
-		if bad.status == http.StatusInternalServerError && strings.Contains(string(bad.body), "import the same file again") && !strings.Contains(bad.header.Get("Cache-Control"), "immutable") {
-			said++
-		}
-		if _, err := r.store.CreateProject(ctx, "Once more", "dp-40.glb", demo.Pump()); err != nil {
-			return nil, err
-		}
-		mended, err := ask(http.DefaultClient, "GET", address, nil)
+		address := r.url("/api/revisions/" + v.RevisionID + "/geometry")
+		whole, err := ask(http.DefaultClient, "GET", address, nil)
 		if err != nil {
-			return nil, err
+			return err
 		}
-		out.check(mended.status == 200 && bytes.Equal(mended.body, whole.body), "damage %d is not mended: %d", k, mended.status)
-	}
-	out.check(said == n.damaged, "only %d of %d were said in words", said, n.damaged)
-	out.figures = fmt.Sprintf("%d said in words, all mended by importing the file again", said)
-	return out, nil
+		a, _, err := r.store.Arranged(ctx, v.RevisionID)
+		if err != nil {
+			return err
+		}
+		random, said := rand.New(rand.NewPCG(4, 4)), 0
+		for k := range n.damaged {
+			hash := a.Shapes[random.IntN(len(a.Shapes))].Hash
+			path := filepath.Join(r.data, "blobs", "shapes", hash[:2], hash)
+			if err := damage(path, k, random); err != nil {
+				return err
+			}
+			bad, err := ask(http.DefaultClient, "GET", address, nil)
+			if err != nil {
+				out.fail("a damaged shape breaks the connection: %v", err)
+				continue
+			}
+			if bad.status == http.StatusInternalServerError && strings.Contains(string(bad.body), "import the same file again") && !strings.Contains(bad.header.Get("Cache-Control"), "immutable") {
+				said++
+			}
+			if _, err := r.store.CreateProject(ctx, "Once more", "dp-40.glb", demo.Pump()); err != nil {
+				return err
+			}
+			mended, err := ask(http.DefaultClient, "GET", address, nil)
+			if err != nil {
+				return err
+			}
+			out.check(mended.status == 200 && bytes.Equal(mended.body, whole.body), "damage %d is not mended: %d", k, mended.status)
+		}
+		out.check(said == n.damaged, "only %d of %d were said in words", said, n.damaged)
+		out.figures = fmt.Sprintf("%d said in words, all mended by importing the file again", said)
+		return nil
+	})
 }
 
 func damage(path string, k int, random *rand.Rand) error {
@@ -169,55 +155,48 @@ const bound = 1200
 // stays within its memory.
 func hostileInput(ctx context.Context, n scale) (*result, error) {
 	out := &result{name: fmt.Sprintf("%d hostile bodies and files, GOMEMLIMIT=600MiB, address space of 4 GiB", n.hostile)}
-	r, err := newRig(ctx)
-	if err != nil {
-		return nil, err
-	}
-	defer func() { r.close(len(out.failures) > 0) }()
-	r.kill()
-	r.env, r.wrap = []string{"GOMEMLIMIT=600MiB"}, []string{"prlimit", "--as=4294967296"}
-	if err := r.start(ctx); err != nil {
-		return nil, err
-	}
-	ids, err := r.reveals(ctx, 1)
-	if err != nil {
-		return nil, err
-	}
-	random, answered := rand.New(rand.NewPCG(6, 6)), map[int]int{}
-	glb, err := gltf.Write(demo.Pump())
-	if err != nil {
-		return nil, err
-	}
-	for k := range n.hostile {
-		var status int
-		var text string
-		if k%2 == 0 {
-			body := hostileBody(k/2, random)
-			a, err := askRaw(r.url("/api/reveals/"+ids[0]+"/commands"), body)
-			if err != nil {
-				out.fail("body %d breaks the connection: %v", k, err)
+	return onRig(ctx, out, 1, func(r *rig, ids []string) error {
+		r.kill()
+		r.env, r.wrap = []string{"GOMEMLIMIT=600MiB"}, []string{"prlimit", "--as=4294967296"}
+		if err := r.start(ctx); err != nil {
+			return err
+		}
+		random, answered := rand.New(rand.NewPCG(6, 6)), map[int]int{}
+		glb, err := gltf.Write(demo.Pump())
+		if err != nil {
+			return err
+		}
+		for k := range n.hostile {
+			var status int
+			var text string
+			if k%2 == 0 {
+				body := hostileBody(k/2, random)
+				a, err := askRaw(r.url("/api/reveals/"+ids[0]+"/commands"), body)
+				if err != nil {
+					out.fail("body %d breaks the connection: %v", k, err)
+					continue
+				}
+				status, text = a.status, string(a.body)
+			} else if status, text, err = sendFile(r, k/2, glb, random); err != nil {
+				out.fail("file %d breaks the connection: %v", k, err)
 				continue
 			}
-			status, text = a.status, string(a.body)
-		} else if status, text, err = sendFile(r, k/2, glb, random); err != nil {
-			out.fail("file %d breaks the connection: %v", k, err)
-			continue
+			answered[status/100]++
+			var p server.Problem
+			out.check(status < 500 || status == http.StatusServiceUnavailable, "input %d is answered %d %s", k, status, text)
+			if status >= 400 {
+				out.check(json.Unmarshal([]byte(text), &p) == nil && p.Message != "" && !strings.Contains(p.Message, "SQLSTATE"), "input %d is answered without words: %s", k, text)
+			}
 		}
-		answered[status/100]++
-		var p server.Problem
-		out.check(status < 500 || status == http.StatusServiceUnavailable, "input %d is answered %d %s", k, status, text)
-		if status >= 400 {
-			out.check(json.Unmarshal([]byte(text), &p) == nil && p.Message != "" && !strings.Contains(p.Message, "SQLSTATE"), "input %d is answered without words: %s", k, text)
+		if err := r.imported(ctx, 3*time.Minute); err != nil {
+			return err
 		}
-	}
-	if err := r.imported(ctx, 3*time.Minute); err != nil {
-		return nil, err
-	}
-	peak := memoryOf(r.server.Process.Pid)
-	out.check(peak < bound, "the server took %d MB", peak)
-	out.check(r.healthy(ctx, 10*time.Second) == nil, "the server does not answer any more")
-	out.figures = fmt.Sprintf("%d taken, %d refused in words; the server's most memory %d MB", answered[2], answered[4], peak)
-	return out, nil
+		peak := memoryOf(r.server.Process.Pid)
+		out.check(peak < bound, "the server took %d MB", peak)
+		out.check(r.healthy(ctx, 10*time.Second) == nil, "the server does not answer any more")
+		out.figures = fmt.Sprintf("%d taken, %d refused in words; the server's most memory %d MB", answered[2], answered[4], peak)
+		return nil
+	})
 }
 
 // imported waits until no import is on its way.

@@ -29,37 +29,30 @@ import (
 // stored against what they were told.
 func underEdits(ctx context.Context, name string, times int, harm func(r *rig, random *rand.Rand) error) (*result, error) {
 	out := &result{name: fmt.Sprintf("%s, %d times at random moments", name, times)}
-	r, err := newRig(ctx)
-	if err != nil {
-		return nil, err
-	}
-	defer func() { r.close(len(out.failures) > 0) }()
-	ids, err := r.reveals(ctx, 2)
-	if err != nil {
-		return nil, err
-	}
-	c := newCrowd(r, ids, 6)
-	working, stop := context.WithCancel(ctx)
-	var all sync.WaitGroup
-	all.Go(func() { c.work(working, 20*time.Millisecond) })
-	random := rand.New(rand.NewPCG(11, uint64(times)))
-	for k := range times {
-		time.Sleep(time.Duration(random.IntN(500)) * time.Millisecond)
-		if err := harm(r, random); err != nil {
-			stop()
-			all.Wait()
-			return nil, fmt.Errorf("time %d: %w", k+1, err)
+	return onRig(ctx, out, 2, func(r *rig, ids []string) error {
+		c := newCrowd(r, ids, 6)
+		working, stop := context.WithCancel(ctx)
+		var all sync.WaitGroup
+		all.Go(func() { c.work(working, 20*time.Millisecond) })
+		random := rand.New(rand.NewPCG(11, uint64(times)))
+		for k := range times {
+			time.Sleep(time.Duration(random.IntN(500)) * time.Millisecond)
+			if err := harm(r, random); err != nil {
+				stop()
+				all.Wait()
+				return fmt.Errorf("time %d: %w", k+1, err)
+			}
 		}
-	}
-	err = r.healthy(ctx, 30*time.Second)
-	time.Sleep(time.Second) // everybody gets their answer
-	stop()
-	all.Wait()
-	if err != nil {
-		return nil, err
-	}
-	_, err = c.judge(ctx, r, out)
-	return out, err
+		err := r.healthy(ctx, 30*time.Second)
+		time.Sleep(time.Second) // everybody gets their answer
+		stop()
+		all.Wait()
+		if err != nil {
+			return err
+		}
+		_, err = c.judge(ctx, r, out)
+		return err
+	})
 }
 
 func killServer(ctx context.Context, n scale) (*result, error) {
@@ -105,79 +98,72 @@ func stopUnderLoad(ctx context.Context, n scale) (*result, error) {
 // the same to the byte as one that was made undisturbed.
 func killWorkers(ctx context.Context, n scale) (*result, error) {
 	out := &result{name: fmt.Sprintf("three workers killed (SIGKILL) %d times while they make films", n.kills)}
-	r, err := newRig(ctx)
-	if err != nil {
-		return nil, err
-	}
-	defer func() { r.close(len(out.failures) > 0) }()
-	ids, err := r.reveals(ctx, 1)
-	if err != nil {
-		return nil, err
-	}
-	settings := release.Settings{Width: 640, Height: 360, Rate: 24, Captions: true, Purpose: encode.Draft}
-	calm, err := order(r, ids[0], settings)
-	if err != nil {
-		return nil, err
-	}
-	want, err := r.made(ctx, calm[0].ID, 5*time.Minute)
-	if err != nil {
-		return nil, err
-	}
-	films, killed, begun := 0, 0, time.Now()
-	workers := make([]*exec.Cmd, 3)
-	random := rand.New(rand.NewPCG(2, 2))
-	defer func() {
-		for _, w := range workers {
-			if w != nil {
-				w.Process.Kill()
-				w.Wait()
-			}
-		}
-	}()
-	for killed < n.kills {
-		list, err := order(r, ids[0], settings)
+	return onRig(ctx, out, 1, func(r *rig, ids []string) error {
+		settings := release.Settings{Width: 640, Height: 360, Rate: 24, Captions: true, Purpose: encode.Draft}
+		calm, err := order(r, ids[0], settings)
 		if err != nil {
-			return nil, err
+			return err
 		}
-		r.kill() // its own workers are gone, too: the film is made by the three
-		for made := false; !made; {
-			k := random.IntN(len(workers))
-			if workers[k] == nil {
-				workers[k] = r.command("work", "--threads", "1", "--database", r.db.URL, "--data", r.data)
-				if err := workers[k].Start(); err != nil {
-					return nil, err
+		want, err := r.made(ctx, calm[0].ID, 5*time.Minute)
+		if err != nil {
+			return err
+		}
+		films, killed, begun := 0, 0, time.Now()
+		workers := make([]*exec.Cmd, 3)
+		random := rand.New(rand.NewPCG(2, 2))
+		defer func() {
+			for _, w := range workers {
+				if w != nil {
+					w.Process.Kill()
+					w.Wait()
 				}
-			} else if killed < n.kills {
-				workers[k].Process.Kill()
-				workers[k].Wait()
-				workers[k] = nil
-				killed++
 			}
-			time.Sleep(time.Duration(300+random.IntN(1500)) * time.Millisecond)
-			o, err := r.store.Output(ctx, list[0].ID)
+		}()
+		for killed < n.kills {
+			list, err := order(r, ids[0], settings)
 			if err != nil {
-				return nil, err
+				return err
 			}
-			if o.State == "failed" {
-				out.fail("a film failed: %s", o.Message)
+			r.kill() // its own workers are gone, too: the film is made by the three
+			for made := false; !made; {
+				k := random.IntN(len(workers))
+				if workers[k] == nil {
+					workers[k] = r.command("work", "--threads", "1", "--database", r.db.URL, "--data", r.data)
+					if err := workers[k].Start(); err != nil {
+						return err
+					}
+				} else if killed < n.kills {
+					workers[k].Process.Kill()
+					workers[k].Wait()
+					workers[k] = nil
+					killed++
+				}
+				time.Sleep(time.Duration(300+random.IntN(1500)) * time.Millisecond)
+				o, err := r.store.Output(ctx, list[0].ID)
+				if err != nil {
+					return err
+				}
+				if o.State == "failed" {
+					out.fail("a film failed: %s", o.Message)
+				}
+				made = o.State == "done" || o.State == "failed"
+				if ctx.Err() != nil {
+					return ctx.Err()
+				}
 			}
-			made = o.State == "done" || o.State == "failed"
-			if ctx.Err() != nil {
-				return nil, ctx.Err()
+			got, err := r.made(ctx, list[0].ID, time.Second)
+			if err != nil {
+				return err
+			}
+			films++
+			out.check(bytes.Equal(got, want), "film %d is another one than the film made undisturbed", films)
+			if err := r.start(ctx); err != nil {
+				return err
 			}
 		}
-		got, err := r.made(ctx, list[0].ID, time.Second)
-		if err != nil {
-			return nil, err
-		}
-		films++
-		out.check(bytes.Equal(got, want), "film %d is another one than the film made undisturbed", films)
-		if err := r.start(ctx); err != nil {
-			return nil, err
-		}
-	}
-	out.figures = fmt.Sprintf("%d films in %v, each complete and the same to the byte", films, time.Since(begun).Round(time.Second))
-	return out, nil
+		out.figures = fmt.Sprintf("%d films in %v, each complete and the same to the byte", films, time.Since(begun).Round(time.Second))
+		return nil
+	})
 }
 
 func order(r *rig, id string, settings ...release.Settings) ([]store.Output, error) {
@@ -268,35 +254,28 @@ func (c *cutter) pass(client net.Conn, random *rand.Rand) {
 // answersCutOff lets authors edit through a line that breaks half of the time.
 func answersCutOff(ctx context.Context, n scale) (*result, error) {
 	out := &result{name: fmt.Sprintf("%d edits and undos through a line that breaks half of the time", n.cut)}
-	r, err := newRig(ctx)
-	if err != nil {
-		return nil, err
-	}
-	defer func() { r.close(len(out.failures) > 0) }()
-	ids, err := r.reveals(ctx, 1)
-	if err != nil {
-		return nil, err
-	}
-	line, err := newCutter(r.addr)
-	if err != nil {
-		return nil, err
-	}
-	defer line.l.Close()
-	a := newAuthor(0, "http://"+line.l.Addr().String()+"/api/reveals/"+ids[0])
-	a.client.Transport = &http.Transport{DisableKeepAlives: true}
-	for range n.cut {
-		a.edit(ctx, a.next())
-	}
-	before, err := r.store.Reveal(ctx, ids[0])
-	if err != nil {
-		return nil, err
-	}
-	out.check(int(before.Version) == len(a.acknowledged), "%d edits were acknowledged, %d are stored", len(a.acknowledged), before.Version)
-	if err := undoCutOff(ctx, r, a, before, out); err != nil {
-		return nil, err
-	}
-	out.figures = fmt.Sprintf("%d connections cut, %d edits stored, each once", line.cuts.Load(), len(a.acknowledged))
-	return out, r.verify(ctx, ids[0], a.acknowledged, out)
+	return onRig(ctx, out, 1, func(r *rig, ids []string) error {
+		line, err := newCutter(r.addr)
+		if err != nil {
+			return err
+		}
+		defer line.l.Close()
+		a := newAuthor(0, "http://"+line.l.Addr().String()+"/api/reveals/"+ids[0])
+		a.client.Transport = &http.Transport{DisableKeepAlives: true}
+		for range n.cut {
+			a.edit(ctx, a.next())
+		}
+		before, err := r.store.Reveal(ctx, ids[0])
+		if err != nil {
+			return err
+		}
+		out.check(int(before.Version) == len(a.acknowledged), "%d edits were acknowledged, %d are stored", len(a.acknowledged), before.Version)
+		if err := undoCutOff(ctx, r, a, before, out); err != nil {
+			return err
+		}
+		out.figures = fmt.Sprintf("%d connections cut, %d edits stored, each once", line.cuts.Load(), len(a.acknowledged))
+		return r.verify(ctx, ids[0], a.acknowledged, out)
+	})
 }
 
 // undoCutOff takes edits back through the same line: each undo takes back one.
@@ -332,60 +311,53 @@ func undoCutOff(ctx context.Context, r *rig, a *author, before store.StoredRevea
 // database that it does not look after.
 func databaseAway(ctx context.Context, n scale) (*result, error) {
 	out := &result{name: fmt.Sprintf("database away for %v under load", n.away)}
-	r, err := newRig(ctx)
-	if err != nil {
-		return nil, err
-	}
-	defer func() { r.close(len(out.failures) > 0) }()
-	r.kill()
-	r.server = r.command("serve", "--addr", r.addr, "--data", r.data, "--database", r.db.URL)
-	if err := r.server.Start(); err != nil {
-		return nil, err
-	}
-	if err := r.healthy(ctx, time.Minute); err != nil {
-		return nil, err
-	}
-	ids, err := r.reveals(ctx, 3)
-	if err != nil {
-		return nil, err
-	}
-	c := newCrowd(r, ids, 12)
-	working, stop := context.WithCancel(ctx)
-	defer stop()
-	var all sync.WaitGroup
-	all.Go(func() { c.work(working, 50*time.Millisecond) })
-	time.Sleep(time.Second)
-	if err := r.db.Halt(ctx); err != nil {
-		return nil, err
-	}
-	slowest, ends := time.Duration(0), time.Now().Add(n.away)
-	for time.Now().Before(ends) {
-		begun := time.Now()
-		a, err := ask(http.DefaultClient, "GET", r.url("/api/health"), nil)
-		if err != nil {
-			return nil, err
+	return onRig(ctx, out, 3, func(r *rig, ids []string) error {
+		r.kill()
+		r.server = r.command("serve", "--addr", r.addr, "--data", r.data, "--database", r.db.URL)
+		if err := r.server.Start(); err != nil {
+			return err
 		}
-		slowest = max(slowest, time.Since(begun))
-		out.check(a.status == http.StatusServiceUnavailable, "health says %d while the database is away", a.status)
-		time.Sleep(100 * time.Millisecond)
-	}
-	out.check(slowest < 2*time.Second, "health took %v", slowest)
-	if err := r.db.Restart(ctx); err != nil {
-		return nil, err
-	}
-	begun := time.Now()
-	if err := r.healthy(ctx, 20*time.Second); err != nil {
-		return nil, err
-	}
-	back := time.Since(begun)
-	time.Sleep(2 * time.Second)
-	stop()
-	all.Wait()
-	if _, err := c.judge(ctx, r, out); err != nil {
-		return nil, err
-	}
-	out.figures += fmt.Sprintf("; health answered within %v meanwhile, and was well %v after the return", ms(slowest), ms(back))
-	return out, nil
+		if err := r.healthy(ctx, time.Minute); err != nil {
+			return err
+		}
+		c := newCrowd(r, ids, 12)
+		working, stop := context.WithCancel(ctx)
+		defer stop()
+		var all sync.WaitGroup
+		all.Go(func() { c.work(working, 50*time.Millisecond) })
+		time.Sleep(time.Second)
+		if err := r.db.Halt(ctx); err != nil {
+			return err
+		}
+		slowest, ends := time.Duration(0), time.Now().Add(n.away)
+		for time.Now().Before(ends) {
+			begun := time.Now()
+			a, err := ask(http.DefaultClient, "GET", r.url("/api/health"), nil)
+			if err != nil {
+				return err
+			}
+			slowest = max(slowest, time.Since(begun))
+			out.check(a.status == http.StatusServiceUnavailable, "health says %d while the database is away", a.status)
+			time.Sleep(100 * time.Millisecond)
+		}
+		out.check(slowest < 2*time.Second, "health took %v", slowest)
+		if err := r.db.Restart(ctx); err != nil {
+			return err
+		}
+		begun := time.Now()
+		if err := r.healthy(ctx, 20*time.Second); err != nil {
+			return err
+		}
+		back := time.Since(begun)
+		time.Sleep(2 * time.Second)
+		stop()
+		all.Wait()
+		if _, err := c.judge(ctx, r, out); err != nil {
+			return err
+		}
+		out.figures += fmt.Sprintf("; health answered within %v meanwhile, and was well %v after the return", ms(slowest), ms(back))
+		return nil
+	})
 }
 
 var errSkipped = errors.New("not possible on this machine")

@@ -41,7 +41,7 @@ type rig struct {
 }
 
 // newRig starts a server whose database is its own, so that it looks after it.
-func newRig(ctx context.Context, env ...string) (*rig, error) {
+func newRig(ctx context.Context) (*rig, error) {
 	folder, err := os.MkdirTemp("", "slowreveal-drill-")
 	if err != nil {
 		return nil, err
@@ -53,7 +53,7 @@ func newRig(ctx context.Context, env ...string) (*rig, error) {
 	if err != nil {
 		return nil, err
 	}
-	r := &rig{data: folder, addr: l.Addr().String(), env: env}
+	r := &rig{data: folder, addr: l.Addr().String()}
 	l.Close()
 	if r.log, err = os.Create(filepath.Join(folder, "server.log")); err != nil {
 		return nil, err
@@ -65,6 +65,21 @@ func newRig(ctx context.Context, env ...string) (*rig, error) {
 		return nil, err
 	}
 	return r, r.start(ctx)
+}
+
+// onRig runs an exercise on a server with so many reveals of the example, and keeps what it left when
+// something failed.
+func onRig(ctx context.Context, out *result, reveals int, do func(r *rig, ids []string) error) (*result, error) {
+	r, err := newRig(ctx)
+	if err != nil {
+		return nil, err
+	}
+	defer func() { r.close(len(out.failures) > 0) }()
+	ids, err := r.reveals(ctx, reveals)
+	if err == nil {
+		err = do(r, ids)
+	}
+	return out, err
 }
 
 func (r *rig) url(path string) string { return "http://" + r.addr + path }

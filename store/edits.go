@@ -312,23 +312,20 @@ func begin(ctx context.Context, tx *Tx, r *StoredReveal) (*draft, error) {
 // do applies a command on top of what others have done. On an error the document is as it was:
 // *Stale when the command has to do with what others have changed, *Refused when it is not possible.
 func (b *draft) do(c edit.Command, others []other) (edit.Command, error) {
-	inverse, err := edit.Do(b.doc, b.assembly, c)
-	if err != nil {
-		if len(others) > 0 { // what was possible when it was meant: somebody has taken it away
-			return inverse, &Stale{By: others[len(others)-1].entry.Author}
-		}
-		return inverse, &Refused{err}
-	}
+	inverse, impossible := edit.Do(b.doc, b.assembly, c)
 	mine := edit.Touches(c, inverse)
-	for _, o := range others {
-		if mine.Clashes(o.Touch) {
-			if _, err := edit.Do(b.doc, b.assembly, inverse); err != nil {
-				return inverse, fmt.Errorf("taking an edit back: %w", err)
-			}
-			return inverse, &Stale{By: o.entry.Author}
+	at := slices.IndexFunc(others, func(o other) bool { return mine.Clashes(o.Touch) })
+	switch {
+	case at < 0 && impossible != nil:
+		return inverse, &Refused{impossible}
+	case at < 0:
+		return inverse, nil
+	case impossible == nil:
+		if _, err := edit.Do(b.doc, b.assembly, inverse); err != nil {
+			return inverse, fmt.Errorf("taking an edit back: %w", err)
 		}
 	}
-	return inverse, nil
+	return inverse, &Stale{By: others[at].entry.Author}
 }
 
 // log appends a command that was applied.

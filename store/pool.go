@@ -45,8 +45,9 @@ type Tx struct {
 var ErrBusy = errors.New("too much is asked at once; try again in a moment")
 
 const (
-	// patience is how long a request waits for a connection before it is sent away.
-	patience = 900 * time.Millisecond
+	// patience is how long a request waits for a connection before it is sent away, longestTurn how
+	// long for its turn: fifty authors of one reveal take some tenths of a second.
+	patience, longestTurn = 900 * time.Millisecond, 10 * time.Second
 	// What PostgreSQL itself ends: a statement, waiting for a lock, a transaction in which
 	// nothing happens.
 	longestStatement, longestLock, longestIdle = "30s", "8s", "20s"
@@ -169,9 +170,11 @@ func (t *turns) take(ctx context.Context, of string) (done func(), err error) {
 			delete(t.waiting, of)
 		}
 	}
-	if err := w.Acquire(ctx, 1); err != nil {
+	waiting, cancel := context.WithTimeoutCause(ctx, longestTurn, ErrBusy)
+	defer cancel()
+	if err := w.Acquire(waiting, 1); err != nil {
 		leave()
-		return nil, err
+		return nil, context.Cause(waiting)
 	}
 	return func() { w.Release(1); leave() }, nil
 }

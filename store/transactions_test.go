@@ -248,7 +248,7 @@ func TestEditsOfDifferentThingsGoTogether(t *testing.T) {
 	_, r := project(t, s)
 	doc, err := reveal.Parse([]byte(r.Document))
 	require.NoError(t, err)
-	cue, step := doc.Steps[1].Cues[0], doc.Steps[1].ID
+	cue, step := doc.Steps[8].Cues[0], doc.Steps[8].ID // a step that none runs backwards
 	shift := store.Edit{Command: edit.Command{Op: edit.ShiftCues, CueIDs: []reveal.CueID{cue.ID}, By: reveal.Second / 5}}
 	_, err = s.Do(ctx, r.ID, at(0), title("theirs"))
 	require.NoError(t, err)
@@ -263,6 +263,9 @@ func TestEditsOfDifferentThingsGoTogether(t *testing.T) {
 	assert.Equal(t, "Mara", stale.By)
 	_, err = s.Do(ctx, r.ID, at(1), store.Edit{Command: edit.Command{Op: edit.RemoveStep, StepID: step}})
 	require.ErrorAs(t, err, &stale, "the step holds what somebody has just changed")
+	var refused *store.Refused
+	_, err = s.Do(ctx, r.ID, at(1), store.Edit{Command: edit.Command{Op: edit.RemoveCue, CueID: "never there"}})
+	require.ErrorAs(t, err, &refused, "what was never possible is nobody else's doing")
 	now, err := s.Reveal(ctx, r.ID)
 	require.NoError(t, err)
 	assert.EqualValues(t, 2, now.Version, "what clashes leaves nothing")
