@@ -34,7 +34,7 @@ func diskFull(ctx context.Context, n scale) (*result, error) {
 			out.figures = "left out: " + errSkipped.Error() + " (" + err.Error() + ")"
 			return nil
 		}
-		defer syscall.Unmount(films, 0)
+		defer syscall.Unmount(films, syscall.MNT_DETACH) // the server may still look into it
 		list, err := order(r, ids[0], release.Settings{Width: 1280, Height: 720, Rate: 30, Purpose: encode.Archive, To: seconds(20)})
 		if err != nil {
 			return err
