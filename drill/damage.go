@@ -17,6 +17,7 @@ import (
 	"syscall"
 	"time"
 
+	"slowreveal/core/reveal"
 	"slowreveal/demo"
 	"slowreveal/encode"
 	"slowreveal/formats/gltf"
@@ -31,11 +32,11 @@ func diskFull(ctx context.Context, n scale) (*result, error) {
 	return onRig(ctx, out, 1, func(r *rig, ids []string) error {
 		films := filepath.Join(r.data, "films")
 		if err := syscall.Mount("tmpfs", films, "tmpfs", 0, "size=3m"); err != nil {
-			out.figures = "left out: " + errSkipped.Error() + " (" + err.Error() + ")"
+			out.figures = "left out: no file system can be mounted here (" + err.Error() + ")"
 			return nil
 		}
 		defer syscall.Unmount(films, syscall.MNT_DETACH) // the server may still look into it
-		list, err := order(r, ids[0], release.Settings{Width: 1280, Height: 720, Rate: 30, Purpose: encode.Archive, To: seconds(20)})
+		list, err := order(r, ids[0], release.Settings{Width: 1280, Height: 720, Rate: 30, Purpose: encode.Archive, To: 20 * reveal.Second})
 		if err != nil {
 			return err
 		}

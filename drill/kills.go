@@ -5,7 +5,6 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"io"
 	"math/rand/v2"
@@ -18,7 +17,6 @@ import (
 	"syscall"
 	"time"
 
-	"slowreveal/core/reveal"
 	"slowreveal/encode"
 	"slowreveal/release"
 	"slowreveal/server"
@@ -359,8 +357,3 @@ func databaseAway(ctx context.Context, n scale) (*result, error) {
 		return nil
 	})
 }
-
-var errSkipped = errors.New("not possible on this machine")
-
-// seconds is a span of a reveal.
-func seconds(n int) reveal.Micros { return reveal.Micros(n) * reveal.Second }

@@ -5,6 +5,8 @@ import type { Core, Ground, Look, Vec3 } from '../core/core'
 import type { Shape } from './geometry'
 import { Scene } from './scene'
 import { Kept } from './kept'
+import { place, project } from './projection'
+import { letGo, rendererOf } from './renderers'
 import type { Section } from './view'
 
 export type Eye = 'mine' | 'shot'
@@ -31,20 +33,6 @@ export interface StageEvents {
 const nothing: ReadonlySet<string> = new Set()
 const monitorWidth = 168
 const margin = 12
-
-// One renderer a canvas: what it holds of the graphics card for itself it never gives back while the
-// canvas is there.
-const renderers = new WeakMap<HTMLCanvasElement, THREE.WebGLRenderer>()
-
-function rendererOf(canvas: HTMLCanvasElement): THREE.WebGLRenderer {
-  const known = renderers.get(canvas)
-  if (known) return known
-  const fresh = new THREE.WebGLRenderer({ canvas, antialias: true, preserveDrawingBuffer: true })
-  fresh.outputColorSpace = THREE.LinearSRGBColorSpace // the shaders write display values
-  fresh.autoClear = false
-  renderers.set(canvas, fresh)
-  return fresh
-}
 
 // Stage draws the assembly, from the author's own eye or through the shot, and
 // the frame monitor in its corner. It lives outside React: it draws only when
@@ -465,33 +453,7 @@ export class Stage {
     this.clear()
     setTimeout(() => {
       if (this.canvas.isConnected) return // the next stage draws there
-      renderers.delete(this.canvas)
-      this.renderer.dispose()
-      this.renderer.forceContextLoss()
+      letGo(this.canvas)
     })
   }
-}
-
-function place(camera: THREE.PerspectiveCamera, c: Camera) {
-  camera.quaternion.fromArray(c.orientation as [number, number, number, number])
-  camera.position.set(0, 0, c.distance).applyQuaternion(camera.quaternion).add(new THREE.Vector3().fromArray(c.target))
-  camera.updateMatrix()
-  camera.updateMatrixWorld(true)
-}
-
-// size is the assembly's diagonal, mm: what moves away stays in sight.
-function project(camera: THREE.PerspectiveCamera, across: number, up: number, target: THREE.Vector3, parallel: boolean, size: number) {
-  const distance = Math.max(camera.position.distanceTo(target), size / 1000)
-  const reach = distance * 12 + 4 * size
-  if (parallel) { // what lies behind the eye is seen as well
-    camera.near = -reach
-    camera.far = reach
-    camera.projectionMatrix.makeOrthographic(-across * distance, across * distance, up * distance, -up * distance, camera.near, camera.far)
-    camera.projectionMatrixInverse.copy(camera.projectionMatrix).invert()
-    return
-  }
-  camera.near = distance / 50
-  camera.far = reach
-  camera.projectionMatrix.makePerspective(-across * camera.near, across * camera.near, up * camera.near, -up * camera.near, camera.near, camera.far)
-  camera.projectionMatrixInverse.copy(camera.projectionMatrix).invert()
 }
