@@ -84,6 +84,9 @@ func openReveal() int32 { return answered(open.OpenReveal(inbox)) }
 //go:wasmexport apply
 func apply() int32 { return answered(open.Apply(inbox)) }
 
+//go:wasmexport do
+func do() int32 { return answered(open.Do(inbox)) }
+
 //go:wasmexport preview
 func preview() int32 { return answered(open.Preview(inbox)) }
 

@@ -27,6 +27,8 @@ type Wish struct {
 	Fresh string `json:"fresh,omitempty"`
 	// Cues are what is pasted, with their offsets from the first.
 	Cues []reveal.Cue `json:"cues,omitempty"`
+	// Edge is the end of a bar that is moved.
+	Edge edit.Edge `json:"edge,omitempty"`
 }
 
 // Do names a wish.
@@ -40,6 +42,8 @@ const (
 	InsertTime    Do = "insertTime"    // StepID, At, By: everything later in the step moves along
 	AlignStarts   Do = "alignStarts"   // CueIDs: to the earliest
 	AlignEnds     Do = "alignEnds"     // CueIDs: to the latest
+	Shift         Do = "shift"         // CueIDs, By: a cue that leaves its step's time goes into the step that runs then
+	Stretch       Do = "stretch"       // CueIDs, By, Edge: one end of each, as Shift
 	Distribute    Do = "distribute"    // CueIDs: even gaps between their starts
 	SameLength    Do = "sameLength"    // CueIDs: that of the first
 	ScaleTime     Do = "scaleTime"     // CueIDs, Factor: about the earliest start
@@ -62,6 +66,10 @@ func Command(r *reveal.Reveal, w Wish) (edit.Command, error) {
 		err = c.step()
 	case AlignStarts, AlignEnds, Distribute, SameLength, ScaleTime:
 		err = c.cues()
+	case Shift:
+		err = c.shift(w.By)
+	case Stretch:
+		err = c.stretch()
 	case MakeTwins:
 		err = c.makeTwins()
 	case PasteBack:

@@ -20,7 +20,7 @@ const s = reveal.Second
 // be what it was, byte for byte.
 func fulfil(t *testing.T, w compose.Wish) (before, after *reveal.Reveal, a *assembly.Assembly) {
 	t.Helper()
-	a = demo.Pump().Assembly
+	a = pump()
 	after, before = demo.Teardown(a), demo.Teardown(a)
 	c, err := compose.Command(after, w)
 	require.NoError(t, err)
@@ -97,7 +97,7 @@ func TestJoinedStepsShowTheSameFilm(t *testing.T) {
 }
 
 func TestSplittingAndJoiningIsNothing(t *testing.T) {
-	a := demo.Pump().Assembly
+	a := pump()
 	r := demo.Teardown(a)
 	for _, w := range []compose.Wish{{Do: compose.SplitStep, StepID: "step-3", At: s, Fresh: "new"}, {Do: compose.JoinStep, StepID: "step-3"}} {
 		c, err := compose.Command(r, w)
@@ -133,7 +133,7 @@ func TestInsertedTimeMovesWhatIsLater(t *testing.T) {
 
 func TestCuesAreAlignedDistributedAndScaled(t *testing.T) {
 	ids := []reveal.CueID{}
-	for _, c := range demo.Teardown(demo.Pump().Assembly).Steps[5].Cues[:4] {
+	for _, c := range demo.Teardown(pump()).Steps[5].Cues[:4] {
 		ids = append(ids, c.ID)
 	}
 	cues := func(r *reveal.Reveal) []reveal.Cue { return r.Steps[5].Cues[:4] }
@@ -162,7 +162,7 @@ func TestCuesAreAlignedDistributedAndScaled(t *testing.T) {
 }
 
 func TestPastedCuesBeginAtThePlayhead(t *testing.T) {
-	a := demo.Pump().Assembly
+	a := pump()
 	copied := demo.Teardown(a).Steps[5].Cues[1:3]
 	before, after, _ := fulfil(t, compose.Wish{Do: compose.Paste, StepID: "step-3", At: s, Cues: copied, Fresh: "p"})
 	n := len(before.Steps[2].Cues)
@@ -172,7 +172,7 @@ func TestPastedCuesBeginAtThePlayhead(t *testing.T) {
 }
 
 func TestWishesThatCannotBeFulfilledSayWhy(t *testing.T) {
-	r := demo.Teardown(demo.Pump().Assembly)
+	r := demo.Teardown(pump())
 	for want, w := range map[string]compose.Wish{
 		"there is no step":     {Do: compose.SplitStep, StepID: "nowhere"},
 		"inside the step":      {Do: compose.SplitStep, StepID: "step-2", At: 0, Fresh: "x"},

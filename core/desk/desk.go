@@ -72,6 +72,9 @@ type State struct {
 	Steps []Changed `json:"steps,omitempty"`
 	// Inverse undoes the command that led here.
 	Inverse *edit.Command `json:"inverse,omitempty"`
+	// Command is what Do has done altogether, Grown are the steps that have become longer by it.
+	Command *edit.Command `json:"command,omitempty"`
+	Grown   []int         `json:"grown,omitempty"`
 }
 
 // Moved is a bar of the schedule that has changed.
@@ -171,7 +174,7 @@ func (d *Desk) Apply(command []byte) (State, error) {
 	if err != nil {
 		return State{}, err
 	}
-	timed, timing := edit.Timing(d.reveal, c)
+	timed, timing := edit.Timing(d.reveal, c, nil)
 	inverse, err := edit.Do(d.reveal, d.assembly, c)
 	if err != nil {
 		return State{}, err
@@ -232,13 +235,13 @@ func (d *Desk) Preview(command []byte) (State, error) {
 	return s, nil
 }
 
-// retime drags bars on the film alone. It takes an earlier drag back first, when it
+// retime drags bars on the film alone, also out of their steps. It takes an earlier drag back first, when it
 // was of other bars.
 func (d *Desk) retime(c edit.Command) ([]Moved, bool) {
 	if d.undoPreview != nil {
 		return nil, false
 	}
-	timed, ok := edit.Timing(d.reveal, c)
+	timed, ok := edit.Timing(d.reveal, c, func(step int) reveal.Micros { return d.film.Schedule.Steps[step].Start })
 	if !ok || d.dragged != nil && !sameCues(d.dragged, timed) {
 		return nil, false
 	}

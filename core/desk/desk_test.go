@@ -12,8 +12,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/core/compose"
 	"slowreveal/core/desk"
 	"slowreveal/core/edit"
+	"slowreveal/core/film"
 	"slowreveal/core/look"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
@@ -209,9 +211,16 @@ func TestADragShowsWhatItsEndWillBe(t *testing.T) {
 		at := reveal.Micros(random.IntN(51_000_000))
 		d.At(at)
 		matrices, opacities, camera := slices.Clone(d.Matrices), slices.Clone(d.Opacities), d.Camera
-		text, err := json.Marshal(c)
+		_, err := d.Settle()
 		require.NoError(t, err)
-		_, err = d.Settle()
+		wish := compose.Wish{Do: compose.Shift, CueIDs: ids, By: c.By, Edge: c.Edge}
+		if c.Op == edit.StretchCue {
+			wish.Do = compose.Stretch
+		}
+		made, err := compose.Command(s.Reveal, wish)
+		require.NoError(t, err)
+		leaves := slices.ContainsFunc(made.Commands, func(c edit.Command) bool { return c.Op == edit.MoveCue })
+		text, err := json.Marshal(made)
 		require.NoError(t, err)
 		patched, err := d.Apply(text)
 		require.NoError(t, err)
@@ -226,9 +235,19 @@ func TestADragShowsWhatItsEndWillBe(t *testing.T) {
 		require.NoError(t, err)
 		after := full
 		for _, m := range shown.Bars {
+			if leaves { // it lies in another step then, with other runs backwards; its own bar is where it was seen
+				if k := slices.IndexFunc(after.Schedule.Bars, func(b film.Bar) bool { return b.Cue == m.Bar.Cue && !b.Retraced }); !m.Bar.Retraced {
+					assert.Equal(t, after.Schedule.Bars[k].Start, m.Bar.Start)
+					assert.Equal(t, after.Schedule.Bars[k].Length, m.Bar.Length)
+				}
+				continue
+			}
 			quick++
 			assert.Equal(t, after.Schedule.Bars[m.Index].Start, m.Bar.Start)
 			assert.Equal(t, after.Schedule.Bars[m.Index].Length, m.Bar.Length)
+		}
+		if leaves {
+			continue
 		}
 		d.At(at)
 		require.Equal(t, d.Matrices, matrices)

@@ -21,6 +21,8 @@ func apply(r *reveal.Reveal, c Command, count *int) (Command, error) {
 		return applyReplace(r, c)
 	case InsertStep, RemoveStep, MoveStep, SetStep:
 		return applyStep(r, c)
+	case Lengthen:
+		return lengthen(r, c)
 	case InsertCue, RemoveCue, SetCue, MoveCue:
 		return applyCue(r, c)
 	case ShiftCues, StretchCue:
@@ -97,6 +99,18 @@ func applyStep(r *reveal.Reveal, c Command) (Command, error) {
 	r.Steps[i] = changed
 	old.Cues = nil
 	return Command{Op: SetStep, Step: &old}, nil
+}
+
+func lengthen(r *reveal.Reveal, c Command) (Command, error) {
+	i := r.FindStep(c.StepID)
+	if i < 0 {
+		return Command{}, fmt.Errorf("there is no step %q; it may have been removed meanwhile", c.StepID)
+	}
+	if c.By < -reveal.MaxLength || c.By > reveal.MaxLength {
+		return Command{}, fmt.Errorf("a step cannot become %d µs longer", c.By)
+	}
+	r.Steps[i].Length += c.By
+	return Command{Op: Lengthen, StepID: c.StepID, By: -c.By}, nil
 }
 
 func applyCue(r *reveal.Reveal, c Command) (Command, error) {

@@ -24,6 +24,7 @@ const (
 	RemoveStep  Op = "removeStep"  // StepID
 	MoveStep    Op = "moveStep"    // StepID, Index
 	SetStep     Op = "setStep"     // Step without its cues: they stay as they are
+	Lengthen    Op = "lengthen"    // StepID, By: the step becomes so much longer, or shorter
 	InsertCue   Op = "insertCue"   // StepID, Cue, Index
 	RemoveCue   Op = "removeCue"   // CueID
 	SetCue      Op = "setCue"      // Cue
@@ -110,18 +111,38 @@ func Do(r *reveal.Reveal, a *assembly.Assembly, c Command) (inverse Command, err
 // Describe says in a few words what the command does, for histories.
 func Describe(c Command) string {
 	if c.Op == Batch && len(c.Commands) > 0 {
-		first := Describe(c.Commands[0])
-		if len(c.Commands) == 1 {
-			return first
-		}
-		return fmt.Sprintf("%s and %d more", first, len(c.Commands)-1)
+		return describeBatch(c.Commands)
 	}
 	words := map[Op]string{SetTitle: "rename the reveal", SetFrame: "change the frame", SetOpening: "change the opening", SetCaptions: "change the captions", Replace: "go back to another version",
-		InsertStep: "add a step", RemoveStep: "remove a step", MoveStep: "move a step", SetStep: "change a step",
+		InsertStep: "add a step", RemoveStep: "remove a step", MoveStep: "move a step", SetStep: "change a step", Lengthen: "change the length of a step",
 		InsertCue: "add a cue", RemoveCue: "remove a cue", SetCue: "change a cue", MoveCue: "move a cue to another step",
 		ShiftCues: "shift cues", StretchCue: "stretch cues"}
 	if c.Op == InsertCue && c.Cue != nil {
 		return "add a " + string(c.Cue.Kind)
 	}
 	return words[c.Op]
+}
+
+// describeBatch leaves out what only follows from something else: that steps grow with their cues, and
+// where a cue lies in the step that it has been moved into.
+func describeBatch(list []Command) string {
+	first, others, alike := Describe(list[0]), 0, 1
+	for i := 1; i < len(list); i++ {
+		c, before := &list[i], &list[i-1]
+		if c.Op == Lengthen || c.Op == SetCue && before.Op == MoveCue && c.Cue != nil && c.Cue.ID == before.CueID {
+			continue
+		}
+		if Describe(*c) == first {
+			alike++
+		} else {
+			others++
+		}
+	}
+	switch {
+	case others > 0:
+		return fmt.Sprintf("%s and %d more", first, others+alike-1)
+	case alike > 1:
+		return fmt.Sprintf("%s, %d times", first, alike)
+	}
+	return first
 }

@@ -18,16 +18,22 @@ type Timed struct {
 
 // Timing says what a ShiftCues or StretchCue would do to r, without doing it: the
 // cues that it names, those whose length they share, and the twins of these. ok is
-// false for another command, or one that cannot be carried out.
-func Timing(r *reveal.Reveal, c Command) (timed []Timed, ok bool) {
+// false for another command, or one that cannot be carried out. Before says how far before the start
+// of a step its cues may go, nil for not at all.
+func Timing(r *reveal.Reveal, c Command, before func(step int) reveal.Micros) (timed []Timed, ok bool) {
 	if c.Op != ShiftCues && c.Op != StretchCue {
 		return nil, false
 	}
-	cues, err := timedCues(r, c)
+	cues, steps, err := timedCues(r, c)
 	if err != nil {
 		return nil, false
 	}
-	by := reach(r, c, cues)
+	by := reach(r, c, cues, func(k int) reveal.Micros {
+		if before == nil {
+			return 0
+		}
+		return before(steps[k])
+	})
 	moves, stretches := c.Op == ShiftCues || c.Edge == Start, by
 	switch {
 	case c.Op == ShiftCues:
@@ -65,26 +71,26 @@ func Timing(r *reveal.Reveal, c Command) (timed []Timed, ok bool) {
 
 // applyTiming shifts or stretches cues together.
 func applyTiming(r *reveal.Reveal, c Command) (Command, error) {
-	cues, err := timedCues(r, c)
+	cues, _, err := timedCues(r, c)
 	if err != nil {
 		return Command{}, err
 	}
-	return moveEnds(r, c, cues, reach(r, c, cues)), nil
+	return moveEnds(r, c, cues, reach(r, c, cues, func(int) reveal.Micros { return 0 })), nil
 }
 
-// timedCues finds the cues that a command of timing names.
-func timedCues(r *reveal.Reveal, c Command) ([]*reveal.Cue, error) {
+// timedCues finds the cues that a command of timing names, and the steps that they are in.
+func timedCues(r *reveal.Reveal, c Command) ([]*reveal.Cue, []int, error) {
 	if len(c.CueIDs) == 0 {
-		return nil, fmt.Errorf("%s names no cue", c.Op)
+		return nil, nil, fmt.Errorf("%s names no cue", c.Op)
 	}
 	at := make(map[reveal.CueID]int, len(c.CueIDs))
 	for i, id := range c.CueIDs {
 		if _, twice := at[id]; twice {
-			return nil, fmt.Errorf("the cue %q is named twice", id)
+			return nil, nil, fmt.Errorf("the cue %q is named twice", id)
 		}
 		at[id] = i
 	}
-	cues, left := make([]*reveal.Cue, len(c.CueIDs)), len(c.CueIDs)
+	cues, steps, left := make([]*reveal.Cue, len(c.CueIDs)), make([]int, len(c.CueIDs)), len(c.CueIDs)
 	for i := 0; i < len(r.Steps) && left > 0; i++ {
 		for k := range r.Steps[i].Cues {
 			cue := &r.Steps[i].Cues[k]
@@ -93,29 +99,29 @@ func timedCues(r *reveal.Reveal, c Command) ([]*reveal.Cue, error) {
 				n, ok = at[cue.ID]
 			}
 			if ok {
-				cues[n] = cue
+				cues[n], steps[n] = cue, i
 				left--
 			}
 		}
 	}
 	for n, cue := range cues {
 		if cue == nil {
-			return nil, fmt.Errorf("there is no cue %q; it may have been removed meanwhile", c.CueIDs[n])
+			return nil, nil, fmt.Errorf("there is no cue %q; it may have been removed meanwhile", c.CueIDs[n])
 		}
 		if r.Original(cue) == nil {
-			return nil, fmt.Errorf("the cue %q shares one that is not there", cue.ID)
+			return nil, nil, fmt.Errorf("the cue %q shares one that is not there", cue.ID)
 		}
 	}
-	return cues, nil
+	return cues, steps, nil
 }
 
-// reach cuts the way so that no cue starts before its step or becomes shorter than
+// reach cuts the way so that no cue starts earlier before its step than it may, or becomes shorter than
 // ShortestDrag: all of them go equally far, which keeps their spacing.
-func reach(r *reveal.Reveal, c Command, cues []*reveal.Cue) reveal.Micros {
+func reach(r *reveal.Reveal, c Command, cues []*reveal.Cue, before func(k int) reveal.Micros) reveal.Micros {
 	by := c.By
-	for _, cue := range cues {
+	for k, cue := range cues {
 		if c.Op == ShiftCues || c.Edge == Start {
-			by = max(by, -cue.Offset)
+			by = max(by, -cue.Offset-before(k))
 		}
 		own := r.Original(cue)
 		switch {

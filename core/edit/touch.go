@@ -50,7 +50,7 @@ func (t *Touch) add(c Command) {
 			t.add(c.Commands[i])
 		}
 	}
-	if c.StepID != "" && (c.Op == InsertCue || c.Op == MoveCue) {
+	if c.StepID != "" && (c.Op == InsertCue || c.Op == MoveCue || c.Op == Lengthen) {
 		t.reads[stepThere(c.StepID)] = true
 	}
 }

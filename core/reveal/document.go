@@ -145,7 +145,9 @@ type Step struct {
 	Notice      *Notice  `json:"notice,omitempty"`
 	Tools       []string `json:"tools,omitempty"`
 	Length      Micros   `json:"length"`
-	Muted       bool     `json:"muted,omitempty"`
+	// Held keeps the length where it is, also where cues that are put in end later.
+	Held  bool `json:"held,omitempty"`
+	Muted bool `json:"muted,omitempty"`
 	// Markers are moments that the author wants to find again; no film shows them.
 	Markers []Marker `json:"markers,omitempty"`
 	// Retrace, when set, makes this step run earlier ones backwards.

@@ -126,7 +126,7 @@ func (h *Hand) Command(r *reveal.Reveal, depth int) edit.Command {
 	if len(cues) > 60 && h.IntN(2) == 0 { // what only grows says little after a while
 		return edit.Command{Op: edit.RemoveStep, StepID: step()}
 	}
-	switch h.IntN(17) {
+	switch h.IntN(18) {
 	case 0:
 		title := fmt.Sprint("title ", h.IntN(1000))
 		return edit.Command{Op: edit.SetTitle, Title: &title}
@@ -148,6 +148,8 @@ func (h *Hand) Command(r *reveal.Reveal, depth int) edit.Command {
 		return edit.Command{Op: edit.InsertStep, Step: &newStep, Index: h.IntN(len(r.Steps) + 2)}
 	case 4:
 		return edit.Command{Op: edit.RemoveStep, StepID: step()}
+	case 17:
+		return edit.Command{Op: edit.Lengthen, StepID: step(), By: reveal.Micros(h.IntN(4e6) - 2e6)}
 	case 5:
 		return edit.Command{Op: edit.MoveStep, StepID: step(), Index: h.IntN(len(r.Steps) + 1)}
 	case 6:

@@ -1401,6 +1401,7 @@ export interface components {
         };
         Step: {
             cues?: components["schemas"]["Cue"][];
+            held?: boolean;
             id: string;
             instruction?: string;
             length: number;
@@ -1498,6 +1499,8 @@ export interface components {
             cueIds?: string[];
             cues?: components["schemas"]["Cue"][];
             do: string;
+            /** @enum {string} */
+            edge?: "start" | "end";
             factor?: number;
             fresh?: string;
             nodes?: string[];

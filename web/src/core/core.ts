@@ -16,6 +16,10 @@ export interface State {
   bars?: { index: number; bar: Bar }[]
   steps?: { index: number; step: Step; span: Schedule['steps'][number] }[]
   inverse?: Command
+  /** What “do” has done altogether, where it was more than the command. */
+  command?: Command
+  /** Steps that have become longer by it. */
+  grown?: number[]
 }
 
 export interface Way {
@@ -159,6 +163,7 @@ interface Exports {
   openSurvey(): number
   closeAll(): void
   apply(): number
+  do(): number
   preview(): number
   settle(): number
   ask(): number
@@ -258,6 +263,12 @@ export class Core {
   apply(command: Command): State {
     this.send(JSON.stringify(command))
     return this.receive(this.x.apply())
+  }
+
+  /** Applies what a hand does: steps grow with what is put into them. */
+  do(command: Command): State {
+    this.send(JSON.stringify(command))
+    return this.receive(this.x.do())
   }
 
   preview(command: Command): State {

@@ -1,6 +1,6 @@
 import { FlipHorizontal2, Link2, Trash2, Unlink } from 'lucide-react'
 import type { Cue } from '../api/client'
-import { changeCues, findCue, fulfil, owner, removeSelected, reverseDirection, setTargets, toggleMuted } from '../session/cues'
+import { changeCues, findCue, fulfil, fulfilAll, owner, removeSelected, reverseDirection, setTargets, stretchCues, toggleMuted } from '../session/cues'
 import { namesOf, useSession } from '../session/session'
 import { onScreen } from '../stage/StageView'
 import { Button, IconButton, Select, Tip } from '../ui/controls'
@@ -72,9 +72,8 @@ export function Cues({ ids }: { ids: string[] }) {
 // Times are where cues lie on the timeline.
 function Times({ ids, found, owners }: { ids: string[]; found: NonNullable<ReturnType<typeof findCue>>[]; owners: Cue[] }) {
   const schedule = useSession((s) => s.schedule)!
-  const { run } = useSession.getState()
   const starts = found.map((f) => ((schedule.steps.find((s) => s.step === f.step.id)?.start ?? 0) + f.cue.offset) / 1e6)
-  const shift = (values: number[]) => run(...values.flatMap((v, i) => (v === starts[i] ? [] : [{ op: 'shiftCues' as const, cueIds: [found[i]!.cue.id], by: Math.round((v - starts[i]!) * 1e6) }])))
+  const shift = (values: number[]) => fulfilAll(values.flatMap((v, i) => (v === starts[i] ? [] : [{ do: 'shift' as const, cueIds: [found[i]!.cue.id], by: Math.round((v - starts[i]!) * 1e6) }])))
   const length = owners[0]!.length
   return (
     <>
@@ -82,7 +81,7 @@ function Times({ ids, found, owners }: { ids: string[]; found: NonNullable<Retur
         <div className="grid grid-cols-2 gap-1">
           <NumbersField label="Starts" quantity="time" values={starts} className="!px-1.5" onChange={shift} />
           <NumberField label="Ends" quantity="time" value={starts[0]! + length / 1e6} disabled={found.length > 1} className="!px-1.5"
-            onChange={(v) => run({ op: 'stretchCue', cueIds: ids, edge: 'end', by: Math.round((v - starts[0]!) * 1e6) - length })} />
+            onChange={(v) => stretchCues(ids, Math.round((v - starts[0]!) * 1e6) - length, 'end')} />
         </div>
       </Field>
       <Num label="Lasts" quantity="time" scale={1e-6} cues={owners} of={(c) => c.length} put={(c, v) => ({ ...c, length: Math.max(1, Math.round(v)) })} />

@@ -1,8 +1,9 @@
 import { Trash2 } from 'lucide-react'
+import { useState } from 'react'
 import { bare } from '../session/actions'
 import { fulfil, removeSelected } from '../session/cues'
 import { useSession } from '../session/session'
-import { insertSecond, splitHere } from '../session/steps'
+import { insertIn, splitHere, useOutrun } from '../session/steps'
 import { Button, Choice, IconButton, Select, Tip } from '../ui/controls'
 import { NumberField } from '../ui/NumberField'
 import { Field, Head } from './fields'
@@ -14,6 +15,8 @@ export function StepFields({ id }: { id: string }) {
   const lasts = useSession((s) => s.schedule?.steps.find((x) => x.step === id)?.length ?? 1)
   // The time that the steps take which it runs backwards.
   const way = useSession((s) => s.schedule?.steps.filter((x) => step?.retrace?.steps.includes(x.step)).reduce((n, x) => n + Math.max(x.length, x.done), 0) ?? 0)
+  const outrun = useOutrun(id)
+  const [room, setRoom] = useState(1)
   const { run } = useSession.getState()
   if (!step) return null
   const ends = Math.max(500_000, done)
@@ -34,6 +37,14 @@ export function StepFields({ id }: { id: string }) {
         </Field>
         </>
       )}
+      {!step.retrace && (
+        <Field label="">
+          <Tip text="Off: it grows with the cues that are put in"><label className="flex w-fit items-center gap-1.5 text-[12.5px]">
+            <input type="checkbox" checked={step.held ?? false} onChange={(e) => run({ op: 'setStep', step: bare(step, { held: e.target.checked || undefined }) })} className="accent-ink" />Hold this length
+          </label></Tip>
+        </Field>
+      )}
+      {outrun && <p className="mt-1 text-[12px] text-signal-ink">{outrun}</p>}
       <div className="mt-2 flex gap-1.5">
         {!step.retrace && <Button className="grow" disabled={done === 0 || ends === step.length} onClick={() => run({ op: 'setStep', step: bare(step, { length: ends }) })}>As long as its cues</Button>}
         <Button className="grow" onClick={() => run({ op: 'setStep', step: bare(step, { muted: !step.muted || undefined }) })}>{step.muted ? 'Switch on' : 'Switch off'}</Button>
@@ -43,7 +54,12 @@ export function StepFields({ id }: { id: string }) {
           <Tip text="At the playhead" keys="K"><Button onClick={splitHere}>Split here</Button></Tip>
           <Button onClick={() => fulfil({ do: 'joinStep', stepId: id })}>Join the next</Button>
           <Button onClick={() => fulfil({ do: 'duplicateStep', stepId: id, fresh: `step-${crypto.randomUUID().slice(0, 8)}` })}>Duplicate</Button>
-          <Tip text="At the playhead; what is later moves along"><Button onClick={() => insertSecond(id)}>Insert 1 s here</Button></Tip>
+        </div>
+      )}
+      {!step.retrace && (
+        <div className="mt-1.5 grid grid-cols-[84px_1fr] items-center gap-2">
+          <NumberField label="Time to insert" quantity="time" value={room} onChange={setRoom} />
+          <Tip text="At the playhead; what is later moves along. Less than nothing takes time out"><Button onClick={() => insertIn(id, Math.round(room * 1e6))}>{room < 0 ? 'Take out here' : 'Insert here'}</Button></Tip>
         </div>
       )}
     </>

@@ -1,11 +1,11 @@
 import { DndContext, PointerSensor, closestCenter, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core'
 import { SortableContext, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable'
 import clsx from 'clsx'
-import { Plus, Rewind } from 'lucide-react'
+import { Plus, Rewind, TriangleAlert } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import type { Step } from '../api/client'
 import { bare } from '../session/actions'
-import { addStep, backTogether } from '../session/steps'
+import { addStep, backTogether, useOutrun } from '../session/steps'
 import { namesOf, useSession } from '../session/session'
 import { openStepMenu } from '../timeline/menus'
 import { useRunning, useTransport } from '../session/transport'
@@ -85,6 +85,7 @@ function StepEntry({ step, number, picked, running, start }: { step: Step; numbe
   const lasts = useSession((s) => (step.muted ? step.length : (s.schedule?.steps[number - 1]?.length ?? step.length)))
   const kinds = [...new Set(cues.map((c) => c.kind))].map((kind) => ({ kind, n: cues.filter((c) => c.kind === kind).reduce((n, c) => n + Math.max(1, c.targets?.length ?? 1), 0) }))
   const retraced = (step.retrace?.steps ?? []).map((id) => doc.steps.findIndex((s) => s.id === id) + 1).filter((n) => n > 0)
+  const outrun = useOutrun(step.id)
   const toStart = () => { select({ step: step.id }); useTransport.getState().seek(start) }
   const rest = { 'aria-roledescription': attributes['aria-roledescription'], 'aria-describedby': attributes['aria-describedby'] }
 
@@ -100,7 +101,7 @@ function StepEntry({ step, number, picked, running, start }: { step: Step; numbe
       <div className="min-w-0 grow" onClick={() => !picked && toStart()}>
         <div className="flex items-baseline gap-2">
           <Words value={step.title} label="Title of the step" placeholder="Title" onChange={(title) => set({ title })} className={clsx('min-h-6 text-[13.5px] leading-6 font-semibold', step.muted && 'line-through')} />
-          <span className="mono shrink-0 text-[11.5px] text-ink-2">{formatted(lasts / 1e6, 'time', 1)}</span>
+          <span className={clsx('mono shrink-0 text-[11.5px]', outrun ? 'text-signal-ink' : 'text-ink-2')} title={outrun ?? undefined}>{outrun && <TriangleAlert size={11} aria-label={outrun} className="mr-0.5 mb-0.5 inline" />}{formatted(lasts / 1e6, 'time', 1)}</span>
         </div>
         <Words value={step.instruction ?? ''} label="Instruction" placeholder={picked ? 'What is to be done?' : ''} multiline prose onChange={(instruction) => set({ instruction: instruction || undefined })}
           className="serif text-[13.5px] leading-[1.45] text-ink-2" />

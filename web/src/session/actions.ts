@@ -9,13 +9,12 @@ import { useTransport } from './transport'
 export type MoveKind = 'pull' | 'turn' | 'unscrew' | 'route' | 'fade' | 'tint' | 'surface' | 'note'
 
 const usual = 1_500_000 // µs: a move that can be followed (1–2.5 s, common practice)
-const room = 500_000
 
 export const newId = (what: string) => `${what}-${crypto.randomUUID().slice(0, 8)}`
 
 // place finds the step at the playhead and the time in it. Where there is none
 // it gives the commands that make one.
-export function place(): { step: string; offset: number; before: Command[]; index: number; grow?: Step } {
+export function place(): { step: string; offset: number; before: Command[]; index: number } {
   const { core, doc } = useSession.getState()
   const time = useTransport.getState().time
   if (!core || !doc || doc.steps.length === 0) {
@@ -25,8 +24,7 @@ export function place(): { step: string; offset: number; before: Command[]; inde
   const here = core.ask<Place>({ ask: 'place', time })
   const at = Math.max(here.step, 0)
   const step = doc.steps[at]!
-  const last = at === doc.steps.length - 1
-  return { step: step.id, offset: here.offset, before: [], index: step.cues?.length ?? 0, grow: last ? step : undefined }
+  return { step: step.id, offset: here.offset, before: [], index: step.cues?.length ?? 0 }
 }
 
 // insert adds cues at the playhead as one edit and selects them.
@@ -36,8 +34,6 @@ function insert(...cues: Omit<Cue, 'id' | 'offset'>[]): string | null {
   const p = place()
   const full = cues.map((cue): Cue => ({ ...cue, id: newId('cue'), offset: p.offset }))
   const commands: Command[] = [...p.before, ...full.map((cue, i): Command => ({ op: 'insertCue', stepId: p.step, cue, index: p.index + i }))]
-  const needed = p.offset + Math.max(...cues.map((c) => c.length)) + room
-  if (p.grow && needed > p.grow.length) commands.push({ op: 'setStep', step: bare(p.grow, { length: needed }) })
   if (!s.run(...commands)) return null
   s.select({ cues: full.map((c) => c.id) })
   return full[0]!.id

@@ -54,6 +54,10 @@ export function setTargets(ids: readonly string[], nodes: readonly string[], on:
   })
 }
 
+// shiftCues moves cues in time, stretchCues one end of each: into another step where they leave theirs.
+export const shiftCues = (cueIds: string[], by: number) => by !== 0 && fulfil({ do: 'shift', cueIds, by })
+export const stretchCues = (cueIds: string[], by: number, edge: 'start' | 'end') => by !== 0 && fulfil({ do: 'stretch', cueIds, by, edge })
+
 // reverseDirection turns the selected movements round.
 export function reverseDirection() {
   fulfil({ do: 'turnRound', cueIds: useSession.getState().selection.cues })
@@ -101,6 +105,17 @@ export function fulfil(wish: Schemas['Wish']): boolean {
   if (!core) return false
   try {
     return run(core.ask<Command>({ ask: 'compose', wish }))
+  } catch (e) {
+    tell(words(e))
+    return false
+  }
+}
+
+// fulfilAll carries several wishes out as one edit; each is worked out on the document as it is now.
+export function fulfilAll(wishes: Schemas['Wish'][]): boolean {
+  const { core, run, tell } = useSession.getState()
+  try {
+    return run(...wishes.flatMap((wish) => core!.ask<Command>({ ask: 'compose', wish }).commands ?? []))
   } catch (e) {
     tell(words(e))
     return false

@@ -80,6 +80,13 @@ export const useSession = create<Session>((set, get) => {
     if (lost.length > 0) set({ passing: false, message: `${who} changed the same thing: ${lost[0]} Your change was taken back.` })
   }
 
+  // tellGrown says where steps have become longer with what was put into them.
+  const tellGrown = (s: State) => {
+    const [i] = s.grown ?? []
+    const step = i === undefined ? undefined : get().doc?.steps[i]
+    if (step) get().inform(`Step ${i! + 1} lasts ${(step.length / 1e6).toFixed(2)} s now, so that its cues end in it.`)
+  }
+
   // attach shows what becomes of the edits of the open reveal.
   const attach = (o: Outbox) => {
     if (outbox && outbox !== o) outbox.leave()
@@ -236,9 +243,10 @@ export const useSession = create<Session>((set, get) => {
       if (!core || commands.length === 0) return false
       const command: Command = commands.length === 1 ? commands[0]! : { op: 'batch', commands }
       try {
-        const s = core.apply(command)
+        const s = core.do(command)
         show(s)
-        outbox!.push({ key: crypto.randomUUID(), command, inverse: s.inverse! })
+        outbox!.push({ key: crypto.randomUUID(), command: s.command ?? command, inverse: s.inverse! })
+        tellGrown(s)
         return true
       } catch (e) {
         const s = core.settle()

@@ -43,12 +43,24 @@ export function removeMarker(id: string, index: number) {
   if (step?.markers) setMarkers(step, step.markers.filter((_, i) => i !== index))
 }
 
-// insertSecond makes room in a step at the playhead, or at its end where the
-// playhead is elsewhere.
-export function insertSecond(step: string) {
+// useOutrun says in words that the cues of a step end later than it does, null where they do not.
+export function useOutrun(id: string): string | null {
+  const late = useSession((s) => {
+    const span = s.schedule?.steps.find((x) => x.step === id)
+    return span && span.length > 0 && span.done > span.length ? span.done - span.length : 0
+  })
+  const last = useSession((s) => s.schedule?.steps.findLast((x) => x.length > 0)?.step === id)
+  if (late === 0) return null
+  const by = `${(late / 1e6).toFixed(2)} s`
+  return last ? `The film ends ${by} before its cues do.` : `Its cues go on for ${by} in the next step.`
+}
+
+// insertIn makes room in a step at the playhead, or at its end where the
+// playhead is elsewhere; a negative time is taken out.
+export function insertIn(step: string, by: number) {
   const p = place()
   const length = useSession.getState().doc?.steps.find((s) => s.id === step)?.length ?? 0
-  fulfil({ do: 'insertTime', stepId: step, at: p.step === step ? p.offset : length, by: 1_000_000 })
+  fulfil({ do: 'insertTime', stepId: step, at: p.step === step ? p.offset : length, by })
 }
 
 export function addStep(after?: string) {

@@ -1,7 +1,8 @@
 import clsx from 'clsx'
 import { Link2 } from 'lucide-react'
 import { memo } from 'react'
-import type { Bar, Command } from '../api/client'
+import type { Bar } from '../api/client'
+import { shiftCues, stretchCues } from '../session/cues'
 import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
 import { Glyph, kindNames } from '../ui/glyphs'
@@ -29,12 +30,11 @@ export const BarView = memo(function BarView({ bar: laid, px, top, color, picked
       </div>
     )
   }
-  const shift = (command: Command) => useSession.getState().run(command)
   const onKey = (e: React.KeyboardEvent) => {
     const by = (e.ctrlKey ? 1e6 : 1e6 / (useSession.getState().doc?.frame.rate ?? 30)) * (e.key === 'ArrowLeft' ? -1 : 1)
     const cueIds = picked ? useSession.getState().selection.cues : [bar.cue]
     if (e.key === 'Enter' || e.key === ' ') useSession.getState().select({ cues: [bar.cue] })
-    else if ((e.key === 'ArrowLeft' || e.key === 'ArrowRight') && e.altKey) shift(e.shiftKey ? { op: 'stretchCue', cueIds, by: Math.round(by), edge: 'end' } : { op: 'shiftCues', cueIds, by: Math.round(by) })
+    else if ((e.key === 'ArrowLeft' || e.key === 'ArrowRight') && e.altKey) void (e.shiftKey ? stretchCues(cueIds, Math.round(by), 'end') : shiftCues(cueIds, Math.round(by)))
     else return
     e.preventDefault()
     e.stopPropagation()

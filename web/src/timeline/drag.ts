@@ -1,5 +1,6 @@
 import { useCallback } from 'react'
 import type { Command } from '../api/client'
+import { shiftCues, stretchCues } from '../session/cues'
 import { useSession } from '../session/session'
 import { barOf, snapEdges, snapTo } from './view'
 
@@ -58,7 +59,9 @@ export function useDrag(px: number): BeginDrag {
           return
         }
         s.settle()
-        if (take && command && command.by !== 0) s.run(command)
+        if (!take || !command?.by) return
+        if (grip === 'move') shiftCues(cueIds, command.by)
+        else stretchCues(cueIds, command.by, grip)
       }
       const up = () => stop(true)
       const key = (k: KeyboardEvent) => {
