@@ -33,6 +33,8 @@ const layout = `(() => {
 	for (const e of root.querySelectorAll(control)) {
 		if (!seen(e) || e.classList.contains('sr-only')) continue
 		if (!words(e)) say('no name', e)
+		// What shows a sign alone says in a tip what it does.
+		if (e.matches('button, a[href]') && !e.textContent.trim() && !e.title && !e.dataset.state) say('no tip', e)
 		const timeline = e.closest('section[aria-label=Timeline]')
 		const r = inView(e)
 		if (!r || timeline) continue

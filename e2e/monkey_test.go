@@ -1,24 +1,16 @@
 package e2e
 
 import (
-	"context"
 	"encoding/json"
 	"fmt"
 	"math/rand/v2"
-	"os"
-	"strconv"
 	"strings"
-	"testing"
-	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
 
-	"slowreveal/core/reveal"
-	"slowreveal/demo"
 	"slowreveal/e2e/browser"
-	"slowreveal/store"
 )
 
 // deed is something that a hand does by chance. Numbers are shares (0…1) of what there is when it comes to
@@ -27,16 +19,22 @@ type deed struct {
 	What string
 	A, B float64
 	Text string
+	Page int // which of the pages does it
 }
 
-func (d deed) String() string { return fmt.Sprintf("%s %.3f %.3f %q", d.What, d.A, d.B, d.Text) }
+func (d deed) String() string {
+	return fmt.Sprintf("page %d: %s %.3f %.3f %q", d.Page+1, d.What, d.A, d.B, d.Text)
+}
 
 // keys are those that do something, but for those that leave the page or fetch files.
 var monkeyKeys = strings.Split("p t u w f y d n r o a g i x l . j q z e v k s "+kb.ArrowLeft+" "+kb.ArrowRight+" "+kb.Home+" "+kb.End+" "+kb.Escape+" "+kb.Delete+" "+kb.Enter+" "+kb.Tab, " ")
 
 func byChance(random *rand.Rand) deed {
 	d := deed{A: random.Float64(), B: random.Float64()}
-	switch n := random.IntN(20); {
+	if random.IntN(6) == 0 {
+		d.Page = 1
+	}
+	switch n := random.IntN(21); {
 	case n < 6:
 		d.What = "press"
 	case n < 8:
@@ -57,11 +55,16 @@ func byChance(random *rand.Rand) deed {
 		d.What = "undo"
 	case n < 19:
 		d.What = "redo"
+	case n < 20:
+		d.What, d.Text = "line", lines[random.IntN(len(lines))]
 	default:
 		d.What, d.Text = "phase", []string{"Prepare", "Direct", "Direct", "Release"}[random.IntN(4)]
 	}
 	return d
 }
+
+// lines are how the line to the server may be for a while (faulty).
+var lines = []string{`{lost: 1}`, `{lost: 2}`, `{late: 700}`, `{down: true}`, `{late: 0, down: false}`, `{late: 0, down: false}`}
 
 // leave is what the monkey does not press: what leaves the page, fetches files, takes minutes or deletes for good.
 const leave = `/^(All projects|Choose a file|File|Make |Draft|Delete|Read |Save it|Bring one in|Watch|Download|Go on|Stop|Remove the output|Order|.*file.*)/i`
@@ -83,10 +86,7 @@ const aim = `((selector, share) => {
 	return [r.left, r.top, r.width, r.height]
 })`
 
-type monkey struct {
-	*stand
-	reveal string
-}
+type monkey struct{ *stand }
 
 func (m *monkey) aim(selector string, share float64) []float64 {
 	m.Helper()
@@ -106,12 +106,17 @@ func (m *monkey) try(d deed) {
 		}
 		return r[0] + r[2]/2, r[1] + r[3]/2, true
 	}
+	act := func(actions ...browser.Action) {
+		m.do(append(append([]browser.Action{browser.Script(`(() => { window.tasks.length = 0; return true })()`)}, actions...), browser.Settled(), browser.Script(tooLong))...)
+	}
 	click := func(selector string) {
 		if x, y, ok := middle(selector); ok {
-			m.do(chromedp.MouseClickXY(x, y), browser.Settled())
+			act(chromedp.MouseClickXY(x, y))
 		}
 	}
 	switch d.What {
+	case "line":
+		act(line(d.Text))
 	case "press":
 		click(`button, a[href], [role=menuitem], [role=option], [role=radio], [role=combobox]`)
 	case "pick":
@@ -121,120 +126,25 @@ func (m *monkey) try(d deed) {
 	case "seek":
 		click(`[data-ruler], [aria-label^="Go to step"]`)
 	case "key":
-		m.do(chromedp.KeyEvent(d.Text), browser.Settled())
+		act(chromedp.KeyEvent(d.Text))
 	case "undo":
-		m.do(ctrl("z"), browser.Settled())
+		act(ctrl("z"))
 	case "redo":
-		m.do(chromedp.KeyEvent("z", chromedp.KeyModifiers(chromedp.ModifierCtrl|chromedp.ModifierShift)), browser.Settled())
+		act(chromedp.KeyEvent("z", chromedp.KeyModifiers(chromedp.ModifierCtrl|chromedp.ModifierShift)))
 	case "type":
 		if x, y, ok := middle(`input:not([type=file]), textarea`); ok {
-			m.do(chromedp.MouseClickXY(x, y), ctrl("a"), chromedp.KeyEvent(d.Text+kb.Enter), browser.Settled())
+			act(chromedp.MouseClickXY(x, y), ctrl("a"), chromedp.KeyEvent(d.Text+kb.Enter))
 		}
 	case "drag bar":
 		if x, y, ok := middle(`[data-cue]`); ok {
-			m.do(chromedp.DragAndDropXY(x, y, x+200*(d.B-0.5), y, 4), browser.Settled())
+			act(chromedp.DragAndDropXY(x, y, x+200*(d.B-0.5), y, 4))
 		}
 	case "look":
 		if r := m.aim("canvas", 0); r != nil {
 			x, y := r[0]+r[2]*(0.15+0.3*d.A), r[1]+r[3]*(0.3+0.3*d.B)
-			m.do(chromedp.DragAndDropXY(x, y, x+60*(d.B-0.5), y+40*(d.A-0.5), 4), browser.Settled())
+			act(chromedp.DragAndDropXY(x, y, x+60*(d.B-0.5), y+40*(d.A-0.5), 4))
 		}
 	case "phase":
-		m.do(chromedp.KeyEvent(kb.Escape), browser.Script(fmt.Sprintf(`(() => { [...document.querySelectorAll('nav[aria-label=Phases] a')].find(a => a.textContent === %q)?.click(); return true })()`, d.Text)), browser.Settled())
+		act(chromedp.KeyEvent(kb.Escape), browser.Script(fmt.Sprintf(`(() => { [...document.querySelectorAll('nav[aria-label=Phases] a')].find(a => a.textContent === %q)?.click(); return true })()`, d.Text)))
 	}
-}
-
-// listen notes what goes wrong in the page without being seen: errors of scripts, and requests that fail.
-const monkeyEars = `(() => {
-	window.heard = []
-	window.addEventListener('error', (e) => heard.push('error: ' + e.message))
-	window.addEventListener('unhandledrejection', (e) => heard.push('rejection: ' + (e.reason?.message ?? e.reason)))
-	const error = console.error
-	console.error = (...a) => { heard.push('console: ' + a.map(String).join(' ').slice(0, 300)); error(...a) }
-	const real = window.fetch.bind(window)
-	window.fetch = async (q, o) => {
-		const reply = await real(q, o)
-		if (reply.status >= 500) heard.push(reply.status + ' ' + (q.url ?? q))
-		return reply
-	}
-	return true
-})()`
-
-func (m *monkey) ears() {
-	m.Helper()
-	if heard := eval[string](m.stand, `(window.heard ?? []).splice(0).join('\n')`); heard != "" {
-		m.Errorf("the page has gone wrong:\n%s", heard)
-	}
-}
-
-// play does deeds one after the other on a reveal of its own and looks after each; afterwards what is stored
-// is what its log makes.
-func play(t *testing.T, s *stand, r store.StoredReveal, deeds []deed) {
-	m := &monkey{s, r.ID}
-	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady(), browser.Script(monkeyEars))
-	for i, d := range deeds {
-		m.try(d)
-		m.ears()
-		if t.Failed() {
-			var done []string
-			for _, d := range deeds[:i+1] {
-				done = append(done, d.String())
-			}
-			t.Fatalf("deed %d: %v\nall of them:\n%s", i+1, d, strings.Join(done, "\n"))
-		}
-	}
-	s.do(chromedp.KeyEvent(kb.Escape), chromedp.KeyEvent(kb.Escape), browser.Script(`(() => { [...document.querySelectorAll('nav[aria-label=Phases] a')].find(a => a.textContent === 'Direct')?.click(); return true })()`), browser.Settled(), browser.Saved())
-	doc, _ := s.document(r.ID)
-	require.NotNil(t, doc)
-	page := eval[string](s, `slowReveal.report(40, true).then(x => JSON.stringify(x?.doc ?? null))`)
-	if page != "null" {
-		shown, err := reveal.Parse([]byte(page))
-		require.NoError(t, err)
-		require.Equal(t, string(reveal.Write(doc)), string(reveal.Write(shown)), "what the page shows is what is stored")
-	}
-	// Undo takes everything back to the first document, byte for byte.
-	require.Eventually(t, func() bool {
-		now, err := s.store.Reveal(context.Background(), r.ID)
-		require.NoError(t, err)
-		if now.UndoTo == 0 {
-			return true
-		}
-		_, err = s.store.Undo(context.Background(), r.ID, store.On{Base: now.Version})
-		require.NoError(t, err)
-		return false
-	}, 2*time.Minute, time.Millisecond)
-	now, err := s.store.Reveal(context.Background(), r.ID)
-	require.NoError(t, err)
-	first, err := reveal.Parse([]byte(r.Document))
-	require.NoError(t, err)
-	last, err := reveal.Parse([]byte(now.Document))
-	require.NoError(t, err)
-	require.Equal(t, string(reveal.Write(first)), string(reveal.Write(last)))
-}
-
-// A monkey presses, types, drags and keys whatever there is. SLOWREVEAL_MONKEY=seed,count plays other
-// sequences; a failure prints the seed and what was done.
-func TestAMonkey(t *testing.T) {
-	seed, count := uint64(1), 100
-	if text := os.Getenv("SLOWREVEAL_MONKEY"); text != "" {
-		a, b, _ := strings.Cut(text, ",")
-		var err error
-		seed, err = strconv.ParseUint(a, 10, 64)
-		require.NoError(t, err)
-		count, err = strconv.Atoi(b)
-		require.NoError(t, err)
-	}
-	s := newStand(t)
-	_, model := pumpFile(t)
-	p, err := s.store.CreateProject(context.Background(), "Monkey", "dp-40.glb", model)
-	require.NoError(t, err)
-	r, err := s.store.CreateReveal(context.Background(), p.ID, demo.Teardown(model.Assembly))
-	require.NoError(t, err)
-	random := rand.New(rand.NewPCG(seed, 0))
-	deeds := make([]deed, count)
-	for i := range deeds {
-		deeds[i] = byChance(random)
-	}
-	t.Logf("seed %d, %d deeds", seed, count)
-	play(t, s, r, deeds)
 }

@@ -28,6 +28,9 @@ func entered(label, text string) browser.Action {
 	return chromedp.Steps(chromedp.Click(field), chromedp.KeyEvent("a", chromedp.KeyModifiers(chromedp.ModifierCtrl)), chromedp.KeyEvent(text+kb.Enter), browser.Settled())
 }
 
+// more unfolds what most films go without.
+func more() browser.Action { return chromedp.Click(`//button[contains(., "More for this film")]`) }
+
 // A client pack by hand: a film with words and music, a square GIF, stills in layers, an
 // animated GLB and captions, gathered into a set, kept, and made at once. ffprobe and the
 // files themselves say what came out.
@@ -41,7 +44,7 @@ func TestTheClientPackByHand(t *testing.T) {
 		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/release/"+r.ID), chromedp.WaitVisible(button("Make the film")),
 		// What cannot be is said before anything is queued.
 		entered("Width", "321"), chromedp.WaitVisible(`//p[@role="alert" and contains(., "odd")]`),
-		entered("Width", "320"), entered("Height", "180"), browser.Press("Draft"), browser.Press("From … to"), entered("To", "3"),
+		entered("Width", "320"), entered("Height", "180"), browser.Press("Draft"), browser.Press("From … to"), entered("To", "3"), more(),
 		chromedp.SetUploadFiles(chromedp.CSS(`input[aria-label="Sound file"]`), []string{music}), chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Gain"]`)),
 		entered("Fade out", "0.5"), chromedp.WaitVisible(`//aside//p[contains(., "90 frames")] | //aside//p[span[text()="90"]]`), add(),
 		pickOption("Format", "GIF"), entered("Width", "120"), entered("Height", "120"), pickOption("Frames a second", "25"), entered("To", "1"), add(),
@@ -93,7 +96,7 @@ func TestAJoinedFilmByHand(t *testing.T) {
 	s.do(
 		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/release/"+r.ID), chromedp.WaitVisible(button("Make the film")),
 		entered("Width", "160"), entered("Height", "90"), browser.Press("Draft"), pickOption("Frames a second", "24"),
-		browser.Press("From … to"), entered("To", "8"), entered("Speed", "4"),
+		browser.Press("From … to"), entered("To", "8"), entered("Speed", "4"), more(),
 		chromedp.Click(`//label[contains(., "A title card before it")]`), chromedp.WaitVisible(chromedp.CSS(`input[aria-label="First card: title"]`)),
 		browser.Press("A reveal after it"), chromedp.Click(`//label[contains(., "Runs backwards")]`),
 		// A fade that does not fit is told before anything is queued.

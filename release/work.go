@@ -288,7 +288,7 @@ func (w *Work) Cues() []caption.Cue {
 	var list []caption.Cue
 	for _, c := range w.cut.Passages() {
 		step := &c.Film.Reveal.Steps[c.Film.Reveal.FindStep(c.Step)]
-		list = append(list, caption.Cue{From: c.From, To: c.To, Title: step.Title, Text: reveal.PlainProse(step.Instruction)})
+		list = append(list, caption.Cue{From: c.From, To: c.To, Title: step.Title, Text: reveal.PlainProse(step.Instruction), Step: step.ID})
 	}
 	return list
 }

@@ -1,6 +1,7 @@
 package server_test
 
 import (
+	"bytes"
 	"context"
 	"math"
 	"net/http"
@@ -123,9 +124,19 @@ func TestClearanceFollowsTheReveal(t *testing.T) {
 	assert.False(t, closed[0].Free)
 	assert.True(t, open[0].Free || open[0].Distance > closed[0].Distance+20)
 	assert.Less(t, closed[1].Distance, 0.2)
-	code, _, _ := s.ask("POST", "/api/reveals/"+reveal+"/clearance", map[string]any{"nodes": []string{"x"}, "directions": make([][3]float64, 30)})
+	// A line for each as it is found says the same.
+	code, text, header := s.ask("POST", "/api/reveals/"+reveal+"/clearance", map[string]any{"time": 0, "nodes": []string{"pump-head/cover-screw-m3-12"}, "directions": [][3]float64{{0, 0, 1}, {0, 0, -1}}}, "Accept", "application/x-ndjson")
+	require.Equal(t, 200, code)
+	assert.Equal(t, "application/x-ndjson", header.Get("Content-Type"))
+	lines := bytes.Split(bytes.TrimSpace(text), []byte("\n"))
+	require.Len(t, lines, 2)
+	for _, line := range lines {
+		f := read[server.Found](t, line)
+		assert.Equal(t, closed[f.Direction], f.Way)
+	}
+	code, _, _ = s.ask("POST", "/api/reveals/"+reveal+"/clearance", map[string]any{"nodes": []string{"x"}, "directions": make([][3]float64, 30)})
 	assert.Equal(t, http.StatusUnprocessableEntity, code)
-	code, text, _ := s.ask("POST", "/api/reveals/"+reveal+"/clearance", map[string]any{"nodes": []string{"nobody"}, "directions": [][3]float64{{0, 0, 1}}})
+	code, text, _ = s.ask("POST", "/api/reveals/"+reveal+"/clearance", map[string]any{"nodes": []string{"nobody"}, "directions": [][3]float64{{0, 0, 1}}})
 	require.Equal(t, 200, code)
 	assert.True(t, read[[]clearance.Way](t, text)[0].Free, "nobody is in nobody's way")
 	assert.False(t, math.IsNaN(closed[0].Distance))

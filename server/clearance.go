@@ -1,6 +1,8 @@
 package server
 
 import (
+	"context"
+	"encoding/json"
 	"net/http"
 	"sync"
 
@@ -42,7 +44,8 @@ func (s *spaces) ready(m *formats.Model) *clearance.Space {
 	return s.space
 }
 
-// clearance answers for a reveal as it is stored, at a time of it.
+// clearance answers for a reveal as it is stored, at a time of it: all ways at once, or, where lines are asked
+// for, each as soon as it is found.
 func (s *Server) clearance(c *gin.Context) {
 	key, ok := id(c, "id")
 	var q Reach
@@ -53,34 +56,61 @@ func (s *Server) clearance(c *gin.Context) {
 		refuse(c, http.StatusUnprocessableEntity, "too-much", "at most 24 directions at once")
 		return
 	}
-	ways, err := s.ways(c, key, q)
-	answer(c, http.StatusOK, ways, err)
-}
-
-func (s *Server) ways(c *gin.Context, key string, q Reach) ([]clearance.Way, error) {
-	r, err := s.store.Reveal(c.Request.Context(), key)
+	m, at, err := s.standing(c.Request.Context(), key, q.Time)
 	if err != nil {
-		return nil, err
+		fail(c, err)
+		return
 	}
-	m, err := s.store.Model(c.Request.Context(), r.RevisionID, true)
-	if err != nil {
-		return nil, err
-	}
-	doc, err := reveal.Parse([]byte(r.Document))
-	if err != nil {
-		return nil, err
-	}
-	if err := reveal.Validate(doc, m.Assembly); err != nil {
-		return nil, &store.Refused{Cause: err}
-	}
-	f := film.Compile(m.Assembly, doc)
-	fr := f.NewFrame()
-	f.At(q.Time, fr)
 	size := m.Assembly.Bounds().Size()
 	limit := 4 * max(size.X, size.Y, size.Z)
 	directions := make([]space.Vec, len(q.Directions))
 	for i, d := range q.Directions {
 		directions[i] = d.Vec()
 	}
-	return s.spaces.ready(m).Ways(clearance.Pose{World: fr.World, Opacity: fr.Opacity}, q.Nodes, directions, limit), nil
+	if c.NegotiateFormat(gin.MIMEJSON, lines) != lines {
+		c.JSON(http.StatusOK, s.spaces.ready(m).Ways(at, q.Nodes, directions, limit))
+		return
+	}
+	c.Header("Content-Type", lines)
+	var mu sync.Mutex
+	text := json.NewEncoder(c.Writer)
+	s.spaces.ready(m).Each(at, q.Nodes, directions, limit, func(i int, w clearance.Way) {
+		mu.Lock()
+		defer mu.Unlock()
+		if text.Encode(Found{i, w}) == nil { // who has gone is told no more
+			c.Writer.Flush()
+		}
+	})
+}
+
+// lines is the type of an answer that is one JSON document a line, each as soon as it is known.
+const lines = "application/x-ndjson"
+
+// Found is the way in one of the directions that were asked about, by its number.
+type Found struct {
+	Direction int           `json:"direction"`
+	Way       clearance.Way `json:"way"`
+}
+
+// standing is a model as a reveal has it at a time.
+func (s *Server) standing(ctx context.Context, key string, at reveal.Micros) (*formats.Model, clearance.Pose, error) {
+	r, err := s.store.Reveal(ctx, key)
+	if err != nil {
+		return nil, clearance.Pose{}, err
+	}
+	m, err := s.store.Model(ctx, r.RevisionID, true)
+	if err != nil {
+		return nil, clearance.Pose{}, err
+	}
+	doc, err := reveal.Parse([]byte(r.Document))
+	if err != nil {
+		return nil, clearance.Pose{}, err
+	}
+	if err := reveal.Validate(doc, m.Assembly); err != nil {
+		return nil, clearance.Pose{}, &store.Refused{Cause: err}
+	}
+	f := film.Compile(m.Assembly, doc)
+	fr := f.NewFrame()
+	f.At(at, fr)
+	return m, clearance.Pose{World: fr.World, Opacity: fr.Opacity}, nil
 }

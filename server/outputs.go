@@ -68,6 +68,7 @@ type Expected struct {
 
 // Unreadable is a step whose words stand too short.
 type Unreadable struct {
+	Step  reveal.StepID `json:"step"`
 	Title string        `json:"title"`
 	Needs reveal.Micros `json:"needs"`
 	Has   reveal.Micros `json:"has"`
@@ -108,7 +109,7 @@ func (s *Server) expectOutput(c *gin.Context) {
 		cues := w.Cues()
 		for _, h := range caption.Check(cues) {
 			q := cues[h.Cue]
-			out.Hasty = append(out.Hasty, Unreadable{q.Title, h.Needs, q.To - q.From})
+			out.Hasty = append(out.Hasty, Unreadable{q.Step, q.Title, h.Needs, q.To - q.From})
 		}
 	}
 	out.Seconds *= float64(w.Exposures())
@@ -228,8 +229,8 @@ func (s *Server) outputPicture(c *gin.Context) {
 	if o.State != "done" {
 		path = s.store.FramePath(o)
 	}
-	if _, err := os.Stat(path); err != nil {
-		refuse(c, http.StatusNotFound, "picture", "there is no picture of this output yet")
+	if _, err := os.Stat(path); err != nil { // there is none yet, which is nothing wrong
+		c.Status(http.StatusNoContent)
 		return
 	}
 	c.File(path)

@@ -1,12 +1,18 @@
 package server_test
 
 import (
+	"bytes"
+	"image"
+	"image/color"
+	"image/png"
 	"net/http"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"slowreveal/store"
 )
 
 func TestThePageIsServedForEveryAddressOfTheApplication(t *testing.T) {
@@ -53,4 +59,34 @@ func TestAssetsAreCompressedAndCachedForGood(t *testing.T) {
 	require.Equal(t, 200, code)
 	assert.Empty(t, header.Get("Content-Encoding"))
 	assert.Greater(t, len(plain), 2*len(small))
+}
+
+// Every product has a small picture; it is another one when its finishes are others.
+func TestAProductHasAPicture(t *testing.T) {
+	s := newStand(t)
+	p, _ := s.pump()
+	picture := func() []byte {
+		code, data, header := s.ask("GET", "/api/projects/"+p.ID+"/picture", nil)
+		require.Equal(t, http.StatusOK, code, string(data))
+		assert.Equal(t, "image/png", header.Get("Content-Type"))
+		return data
+	}
+	first := picture()
+	shown, err := png.Decode(bytes.NewReader(first))
+	require.NoError(t, err)
+	assert.Equal(t, image.Pt(192, 144), shown.Bounds().Size())
+	colours := map[color.Color]bool{}
+	for y := range 144 {
+		for x := range 192 {
+			colours[shown.At(x, y)] = true
+		}
+	}
+	assert.Greater(t, len(colours), 500, "there is something on it")
+	assert.Equal(t, first, picture(), "it is kept")
+	_, before, _ := s.ask("GET", "/api/projects", nil)
+	code, text := s.arrange(p.ID, 0, map[string]any{"do": "wear", "nodes": []string{"housing"}, "finish": map[string]any{"name": "Red", "colour": []float64{0.6, 0, 0}, "opacity": 1, "roughness": 0.5}})
+	require.Equal(t, http.StatusOK, code, string(text))
+	_, after, _ := s.ask("GET", "/api/projects", nil)
+	assert.NotEqual(t, read[[]store.Project](t, before)[0].Look, read[[]store.Project](t, after)[0].Look)
+	assert.NotEqual(t, first, picture())
 }

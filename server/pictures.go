@@ -2,6 +2,7 @@ package server
 
 import (
 	"bytes"
+	"context"
 	"image/png"
 	"net/http"
 	"sync"
@@ -11,6 +12,7 @@ import (
 	"slowreveal/core/assembly"
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
+	"slowreveal/core/space"
 	"slowreveal/formats"
 	"slowreveal/render"
 	"slowreveal/shoot"
@@ -37,9 +39,66 @@ func (s *scenes) ready(m *formats.Model) (*render.Scene, error) {
 	return s.scene, nil
 }
 
-// pictureWidth is that of the pictures in the script, in pixels: twice what is
+// pictureWidth is that of the pictures in the script and in the list of projects, in pixels: twice what is
 // shown.
 const pictureWidth = 192
+
+// projectPicture draws the product as it is arranged, at rest.
+func (s *Server) projectPicture(c *gin.Context) {
+	key, ok := id(c, "id")
+	if !ok {
+		return
+	}
+	ctx := c.Request.Context()
+	p, err := s.store.Project(ctx, key)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	picture, err := s.store.Picture(ctx, "project "+p.Look, func() ([]byte, error) { return s.drawProject(ctx, key) })
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	c.Header("Cache-Control", "private, max-age=86400")
+	c.Data(http.StatusOK, "image/png", picture)
+}
+
+func (s *Server) drawProject(ctx context.Context, project string) ([]byte, error) {
+	revision, err := s.store.Revision(ctx, project)
+	if err != nil {
+		return nil, err
+	}
+	m, err := s.store.Model(ctx, revision.ID, true)
+	if err != nil {
+		return nil, err
+	}
+	camera, err := film.Fit(reveal.Camera{Orientation: film.Views()[0].Orientation, Lens: 50}, 4.0/3, 0.1, []space.Box{m.Assembly.Bounds()})
+	if err != nil {
+		return nil, err
+	}
+	r := reveal.New("At rest", camera)
+	r.Frame = reveal.Frame{Width: pictureWidth, Height: pictureWidth * 3 / 4, Rate: 30}
+	r.Steps = []reveal.Step{{ID: "rest", Length: reveal.Second}}
+	return s.draw(m, film.Compile(m.Assembly, r), pictureWidth*3/4, 0)
+}
+
+// draw makes a small picture of a moment. One is drawn at a time: films come first.
+func (s *Server) draw(m *formats.Model, f *film.Film, height int, at reveal.Micros) ([]byte, error) {
+	scene, err := s.scenes.ready(m)
+	if err != nil {
+		return nil, err
+	}
+	s.drawing <- struct{}{}
+	defer func() { <-s.drawing }()
+	p, err := shoot.Still(f, scene, shoot.Order{Width: pictureWidth, Height: height, Threads: 1}, at)
+	if err != nil {
+		return nil, err
+	}
+	var b bytes.Buffer
+	err = png.Encode(&b, p.Image())
+	return b.Bytes(), err
+}
 
 // stepPicture draws how a step ends, small, for the script. Its address says the
 // version, so that a page may keep it.
@@ -74,20 +133,8 @@ func (s *Server) drawStep(c *gin.Context, key string, step reveal.StepID) ([]byt
 	if err != nil {
 		return nil, err
 	}
-	scene, err := s.scenes.ready(m)
-	if err != nil {
-		return nil, err
-	}
-	s.drawing <- struct{}{} // one picture at a time: films come first
-	defer func() { <-s.drawing }()
 	f := film.Compile(m.Assembly, doc)
 	span := f.Schedule.Steps[i]
 	height := max(16, int(pictureWidth/doc.Frame.Aspect())/2*2)
-	p, err := shoot.Still(f, scene, shoot.Order{Width: pictureWidth, Height: height, Threads: 1}, max(span.Start, span.Start+span.Length-1))
-	if err != nil {
-		return nil, err
-	}
-	var b bytes.Buffer
-	err = png.Encode(&b, p.Image())
-	return b.Bytes(), err
+	return s.draw(m, f, height, max(span.Start, span.Start+span.Length-1))
 }

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"slowreveal/core/assembly"
@@ -193,18 +194,26 @@ func others(since *Missed, mine []Edit) ([]other, error) {
 // Undo reverses the last change that stands. The request's key, if it has one, is the entry's.
 func (s *Store) Undo(ctx context.Context, id string, on On) (Outcome, error) {
 	return s.single(ctx, id, on, func(tx *Tx, r *StoredReveal) (Entry, edit.Command, error) {
-		return reversal(ctx, tx, id, "undo", r.UndoTo)
+		return reversal(ctx, tx, id, "undo", on.Author, r.UndoTo)
 	})
 }
 
 // Redo reverses the last undo.
 func (s *Store) Redo(ctx context.Context, id string, on On) (Outcome, error) {
 	return s.single(ctx, id, on, func(tx *Tx, r *StoredReveal) (Entry, edit.Command, error) {
-		return reversal(ctx, tx, id, "redo", r.RedoTo)
+		return reversal(ctx, tx, id, "redo", on.Author, r.RedoTo)
 	})
 }
 
-func reversal(ctx context.Context, tx *Tx, id, kind string, of int64) (Entry, edit.Command, error) {
+// owned says what an entry does, and whose it is where that is somebody else.
+func owned(e *Entry, author string) string {
+	if e.Author == "" || e.Author == author || strings.Contains(e.Label, ", by ") {
+		return e.Label
+	}
+	return e.Label + ", by " + e.Author
+}
+
+func reversal(ctx context.Context, tx *Tx, id, kind, author string, of int64) (Entry, edit.Command, error) {
 	if of == 0 {
 		return Entry{}, edit.Command{}, &NothingLeft{kind}
 	}
@@ -214,7 +223,7 @@ func reversal(ctx context.Context, tx *Tx, id, kind string, of int64) (Entry, ed
 		return Entry{}, edit.Command{}, missing(err)
 	}
 	c, err := edit.Parse([]byte(target.Inverse))
-	return Entry{Kind: kind, Label: target.Label, UndoNext: target.UndoNext, RedoNext: target.RedoNext}, c, err
+	return Entry{Kind: kind, Label: owned(&target, author), UndoNext: target.UndoNext, RedoNext: target.RedoNext}, c, err
 }
 
 // single makes a change that means something on the current version only: *Stale on another one.

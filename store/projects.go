@@ -24,6 +24,14 @@ type Project struct {
 	CreatedAt time.Time `db:"created_at" json:"createdAt"`
 	Parts     int       `db:"parts" json:"parts"`
 	Reveals   int       `db:"reveals" json:"reveals"`
+	// Look names how the product looks: the newest revision and its arrangement. Another name is another
+	// picture.
+	Look string `db:"look" json:"look"`
+	// ChangedAt is when something of it was worked on last.
+	ChangedAt time.Time `db:"changed_at" json:"changedAt"`
+	// LastMade is what was made of it last, and when; empty and nil before anything was.
+	LastMade   string     `db:"last_made" json:"lastMade"`
+	LastMadeAt *time.Time `db:"last_made_at" json:"lastMadeAt,omitempty"`
 }
 
 // Revision is one imported state of a project's assembly.
@@ -54,7 +62,12 @@ func (r *RawText) UnmarshalJSON(b []byte) error {
 
 const projectColumns = `p.id, p.name, p.created_at,
 	coalesce((select (r.report::json->>'parts')::int from revisions r where r.project_id = p.id order by number desc limit 1), 0) as parts,
-	(select count(*) from reveals v where v.project_id = p.id and v.deleted_at is null) as reveals`
+	(select count(*) from reveals v where v.project_id = p.id and v.deleted_at is null) as reveals,
+	coalesce((select r.id::text from revisions r where r.project_id = p.id order by number desc limit 1), '') || '-' ||
+		coalesce((select a.version from arrangements a where a.project_id = p.id), 0) as look,
+	greatest(p.created_at, (select max(v.changed_at) from reveals v where v.project_id = p.id)) as changed_at,
+	coalesce((select o.title from outputs o where o.project_id = p.id and o.state = 'done' order by o.finished_at desc limit 1), '') as last_made,
+	(select max(o.finished_at) from outputs o where o.project_id = p.id and o.state = 'done') as last_made_at`
 
 // Projects lists all projects, the newest first.
 func (s *Store) Projects(ctx context.Context) ([]Project, error) {

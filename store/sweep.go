@@ -21,7 +21,7 @@ type Swept struct{ Files, Imports, Folders, Shapes, Surveys int }
 const (
 	// idle is how long something on its way may lie untouched before it counts as left behind.
 	idle = 15 * time.Minute
-	// surveysFor is how long surveys stay; they are computed again when they are asked for.
+	// surveysFor is how long surveys and pictures stay; they are made again when they are asked for.
 	surveysFor = 90 * 24 * time.Hour
 )
 
@@ -132,7 +132,7 @@ func (s *Store) shapesInUse(ctx context.Context) (map[string]bool, error) {
 		union select m[1] from outputs, regexp_matches(edits, '[0-9a-f]{64}', 'g') m`)
 }
 
-// sweepBlobs looks at the files of imports, at shapes and surveys, and at what was being written when
+// sweepBlobs looks at the files of imports, at shapes, surveys and pictures, and at what was being written when
 // a process was killed.
 func (s *Store) sweepBlobs(ctx context.Context, now time.Time, n *Swept) error {
 	type lying struct {
@@ -177,7 +177,7 @@ func (s *Store) sweepBlobs(ctx context.Context, now time.Time, n *Swept) error {
 			}
 		case strings.HasPrefix(b.key, "shapes/") && !used[base] && b.at.Before(now.Add(-sweptAfter)):
 			count = &n.Shapes
-		case strings.HasPrefix(b.key, "surveys/") && b.at.Before(now.Add(-surveysFor)):
+		case (strings.HasPrefix(b.key, "surveys/") || strings.HasPrefix(b.key, "pictures/")) && b.at.Before(now.Add(-surveysFor)):
 			count = &n.Surveys
 		default:
 			continue

@@ -14,6 +14,8 @@ type Cue struct {
 	From, To reveal.Micros
 	Title    string
 	Text     string
+	// Step is the one whose words they are, empty for a card's.
+	Step reveal.StepID
 }
 
 // The speed of reading that is asked for at most. Broadcast practice, no source: 17 to 20

@@ -12,9 +12,9 @@ import (
 )
 
 var two = []Cue{
-	{0, 3500 * 1000, "Loosen the cover", "Four screws, M5 -->, <hex> & key"},
-	{3600 * reveal.Second, 3601 * reveal.Second, "", ""},
-	{61 * reveal.Second, 63*reveal.Second + 499, "Поднимите крышку", strings.Repeat("word ", 20)},
+	{0, 3500 * 1000, "Loosen the cover", "Four screws, M5 -->, <hex> & key", ""},
+	{3600 * reveal.Second, 3601 * reveal.Second, "", "", ""},
+	{61 * reveal.Second, 63*reveal.Second + 499, "Поднимите крышку", strings.Repeat("word ", 20), ""},
 }
 
 // The form is that of W3C WebVTT: the signature, a blank line before each cue, an
@@ -50,5 +50,5 @@ func TestTooLittleTimeToRead(t *testing.T) {
 	require.Len(t, list, 1)
 	assert.Equal(t, 2, list[0].Cue)
 	assert.InDelta(t, 22/3.0, float64(list[0].Needs)/1e6, 0.01, "22 words at 3 a second; fewer characters than that takes")
-	assert.Empty(t, Check([]Cue{{0, 10 * reveal.Second, "Short", "enough"}}))
+	assert.Empty(t, Check([]Cue{{0, 10 * reveal.Second, "Short", "enough", ""}}))
 }

@@ -62,10 +62,16 @@ func (s *Space) slim(node int, slack float64) *slim {
 // the picked nodes go before they touch a part that stays. Directions need not be
 // of unit length; limit is in mm.
 func (s *Space) Ways(at Pose, picked []assembly.NodeID, directions []space.Vec, limit float64) []Way {
-	moving, still := s.divide(at, picked)
 	ways := make([]Way, len(directions))
-	iter.ForEachIdx(directions, func(i int, d *space.Vec) { ways[i] = s.way(at, moving, still, *d, limit) })
+	s.Each(at, picked, directions, limit, func(i int, w Way) { ways[i] = w })
 	return ways
+}
+
+// Each is Ways that hands over every way as soon as it is found, with the number of its direction. Several may be
+// handed over at the same time.
+func (s *Space) Each(at Pose, picked []assembly.NodeID, directions []space.Vec, limit float64, found func(i int, w Way)) {
+	moving, still := s.divide(at, picked)
+	iter.ForEachIdx(directions, func(i int, d *space.Vec) { found(i, s.way(at, moving, still, *d, limit)) })
 }
 
 // divide returns the parts that move and those that stay and are seen.

@@ -42,6 +42,7 @@ const (
 	InsertTime    Do = "insertTime"    // StepID, At, By: everything later in the step moves along
 	AlignStarts   Do = "alignStarts"   // CueIDs: to the earliest
 	AlignEnds     Do = "alignEnds"     // CueIDs: to the latest
+	MakeRoom      Do = "makeRoom"      // CueIDs, one: what begins with it or later in its step begins when it has ended
 	Shift         Do = "shift"         // CueIDs, By: a cue that leaves its step's time goes into the step that runs then
 	Stretch       Do = "stretch"       // CueIDs, By, Edge: one end of each, as Shift
 	Distribute    Do = "distribute"    // CueIDs: even gaps between their starts
@@ -66,6 +67,8 @@ func Command(r *reveal.Reveal, w Wish) (edit.Command, error) {
 		err = c.step()
 	case AlignStarts, AlignEnds, Distribute, SameLength, ScaleTime:
 		err = c.cues()
+	case MakeRoom:
+		err = c.makeRoom()
 	case Shift:
 		err = c.shift(w.By)
 	case Stretch:
@@ -118,7 +121,7 @@ func (c *composer) step() error {
 	case DuplicateStep:
 		return c.duplicate(i, s)
 	case InsertTime:
-		return c.insertTime(s)
+		return c.insertTime(s, "")
 	}
 	return c.paste(s)
 }
@@ -185,6 +188,7 @@ func (c *composer) retraces(change func(by reveal.StepID, ids []reveal.StepID) [
 		}
 		if ids := change(s.ID, s.Retrace.Steps); !slices.Equal(ids, s.Retrace.Steps) {
 			b := bare(s)
+			b.Length = 0 // it stays
 			b.Retrace = &reveal.Retrace{Steps: ids, Speed: s.Retrace.Speed, KeepCamera: s.Retrace.KeepCamera}
 			c.add(edit.Command{Op: edit.SetStep, Step: b})
 		}
@@ -254,13 +258,13 @@ func (c *composer) insert(to reveal.StepID, place int, cues []reveal.Cue, by rev
 }
 
 // insertTime makes room in a step, or takes time out of it: what is there then
-// closes up, but no cue begins before At.
-func (c *composer) insertTime(s *reveal.Step) error {
+// closes up, but no cue begins before At. One cue may stay where it is.
+func (c *composer) insertTime(s *reveal.Step, stays reveal.CueID) error {
 	if c.w.By == 0 || s.Length+c.w.By < reveal.MinStep {
 		return errors.New("the step would have no time left")
 	}
 	for k := range s.Cues {
-		if s.Cues[k].Offset < c.w.At {
+		if s.Cues[k].Offset < c.w.At || s.Cues[k].ID == stays {
 			continue
 		}
 		moved := s.Cues[k]
@@ -277,6 +281,20 @@ func (c *composer) insertTime(s *reveal.Step) error {
 	}
 	c.add(edit.Command{Op: edit.SetStep, Step: longer})
 	return nil
+}
+
+// makeRoom lets what would run beside a cue begin behind it.
+func (c *composer) makeRoom() error {
+	if len(c.w.CueIDs) != 1 {
+		return errors.New("room is made for one cue")
+	}
+	i, k := c.r.FindCue(c.w.CueIDs[0])
+	if i < 0 {
+		return fmt.Errorf("there is no cue %q; it may have been removed meanwhile", c.w.CueIDs[0])
+	}
+	cue := c.r.Steps[i].Cues[k]
+	c.w.At, c.w.By = cue.Offset, c.r.Original(&cue).Length
+	return c.insertTime(&c.r.Steps[i], cue.ID)
 }
 
 func (c *composer) paste(s *reveal.Step) error {

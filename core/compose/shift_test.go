@@ -88,6 +88,24 @@ func TestNothingIsShiftedBeforeTheFilm(t *testing.T) {
 	assert.Equal(t, was[ids[1]][0]-was[ids[0]][0], now[ids[1]][0], "they keep their spacing")
 }
 
+// A card gets the time that it takes: everything that would run beside it begins when it has ended.
+func TestRoomIsMadeForACard(t *testing.T) {
+	r := demo.Teardown(pump())
+	step := &r.Steps[1]
+	first := step.Cues[0]
+	before, after, _ := fulfil(t, compose.Wish{Do: compose.MakeRoom, CueIDs: []reveal.CueID{first.ID}})
+	was, now := spans(before), spans(after)
+	assert.Equal(t, was[first.ID], now[first.ID])
+	for _, c := range step.Cues[1:] {
+		later := reveal.Micros(0)
+		if c.Offset >= first.Offset {
+			later = first.Length
+		}
+		assert.Equal(t, was[c.ID][0]+later, now[c.ID][0])
+	}
+	assert.Equal(t, step.Length+first.Length, after.Steps[1].Length)
+}
+
 // A start that is drawn out of its step takes the cue with it; the end stays where it is.
 func TestAStartGoesIntoAnEarlierStep(t *testing.T) {
 	r := demo.Teardown(pump())

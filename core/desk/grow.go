@@ -1,7 +1,10 @@
 package desk
 
 import (
+	"fmt"
 	"slices"
+	"strconv"
+	"strings"
 
 	"slowreveal/core/edit"
 	"slowreveal/core/reveal"
@@ -12,7 +15,7 @@ import (
 const tail = reveal.Second / 2
 
 // Do is Apply for what a hand does: steps grow with what has been put into them, unless their
-// length is held. State.Command is what has been done altogether, and Inverse undoes all of it.
+// length is held, and steps that are still called by their number keep to it. State.Command is what has been done altogether, and Inverse undoes all of it.
 func (d *Desk) Do(command []byte) (State, error) {
 	if d.film == nil {
 		return State{}, errClosed
@@ -34,6 +37,7 @@ func (d *Desk) Do(command []byte) (State, error) {
 		return s, err
 	}
 	growth, grown := d.growth(before, whole(c))
+	growth = append(d.renumbered(c), growth...)
 	if len(growth) == 0 {
 		return s, nil
 	}
@@ -65,6 +69,26 @@ func (d *Desk) growth(before map[reveal.StepID]reveal.Micros, exempt map[reveal.
 		grown = append(grown, i)
 	}
 	return commands, grown
+}
+
+// renumbered gives steps that nobody has named the numbers that they have now, where steps come, go or move.
+func (d *Desk) renumbered(c edit.Command) (commands []edit.Command) {
+	orders := slices.ContainsFunc(flat(c), func(c edit.Command) bool {
+		return c.Op == edit.InsertStep || c.Op == edit.RemoveStep || c.Op == edit.MoveStep
+	})
+	if !orders {
+		return nil
+	}
+	for i := range d.reveal.Steps {
+		named := d.reveal.Steps[i]
+		number, ok := strings.CutPrefix(named.Title, "Step ")
+		if n, err := strconv.Atoi(number); !ok || err != nil || n == i+1 {
+			continue
+		}
+		named.Title, named.Cues, named.Length = fmt.Sprintf("Step %d", i+1), nil, 0 // the length stays
+		commands = append(commands, edit.Command{Op: edit.SetStep, Step: &named})
+	}
+	return commands
 }
 
 // whole names the steps that a command brings together with their cues: they are as they were elsewhere.

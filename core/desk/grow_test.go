@@ -2,6 +2,7 @@ package desk_test
 
 import (
 	"encoding/json"
+	"fmt"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -50,6 +51,18 @@ func TestAStepGrowsWithItsCues(t *testing.T) {
 	after, err = d.Do(told(t, edit.Command{Op: edit.InsertCue, StepID: "late", Cue: &turn}))
 	require.NoError(t, err)
 	assert.Equal(t, 3*reveal.Second+reveal.Second/2, after.Reveal.Steps[last+1].Length)
+}
+
+func TestStepsCalledByTheirNumberKeepToIt(t *testing.T) {
+	d, s := open(t)
+	for i, title := range []string{"Step 1", "Look inside", "Step 3"} {
+		_, err := d.Do(told(t, edit.Command{Op: edit.InsertStep, Index: i, Step: &reveal.Step{ID: reveal.StepID(fmt.Sprint("n", i)), Title: title, Length: reveal.Second}}))
+		require.NoError(t, err)
+	}
+	after, err := d.Do(told(t, edit.Command{Op: edit.MoveStep, StepID: "n2", Index: 0}))
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Step 1", "Step 2", "Look inside", s.Reveal.Steps[3].Title}, []string{after.Reveal.Steps[0].Title, after.Reveal.Steps[1].Title, after.Reveal.Steps[2].Title, after.Reveal.Steps[3].Title})
+	assert.Equal(t, reveal.StepID("n2"), after.Reveal.Steps[0].ID)
 }
 
 // Whatever is done: what Do says that it has done gives the same document elsewhere, its inverse
@@ -101,4 +114,3 @@ func TestGrowingIsPartOfTheEdit(t *testing.T) {
 	}
 	assert.Greater(t, grown, 5)
 }
-

@@ -96,8 +96,15 @@ func applyStep(r *reveal.Reveal, c Command) (Command, error) {
 	}
 	changed := cloneStep(*c.Step)
 	changed.Cues = old.Cues
+	keeps := changed.Length == 0
+	if keeps {
+		changed.Length = old.Length
+	}
 	r.Steps[i] = changed
 	old.Cues = nil
+	if keeps {
+		old.Length = 0
+	}
 	return Command{Op: SetStep, Step: &old}, nil
 }
 

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"strings"
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/reveal"
@@ -23,7 +24,7 @@ const (
 	InsertStep  Op = "insertStep"  // Step, Index
 	RemoveStep  Op = "removeStep"  // StepID
 	MoveStep    Op = "moveStep"    // StepID, Index
-	SetStep     Op = "setStep"     // Step without its cues: they stay as they are
+	SetStep     Op = "setStep"     // Step without its cues: they stay as they are, and so does its length where it is 0
 	Lengthen    Op = "lengthen"    // StepID, By: the step becomes so much longer, or shorter
 	InsertCue   Op = "insertCue"   // StepID, Cue, Index
 	RemoveCue   Op = "removeCue"   // CueID
@@ -117,10 +118,20 @@ func Describe(c Command) string {
 		InsertStep: "add a step", RemoveStep: "remove a step", MoveStep: "move a step", SetStep: "change a step", Lengthen: "change the length of a step",
 		InsertCue: "add a cue", RemoveCue: "remove a cue", SetCue: "change a cue", MoveCue: "move a cue to another step",
 		ShiftCues: "shift cues", StretchCue: "stretch cues"}
-	if c.Op == InsertCue && c.Cue != nil {
-		return "add a " + string(c.Cue.Kind)
+	if c.Cue != nil && c.Op == InsertCue {
+		return "add " + aKind(c.Cue)
+	}
+	if c.Cue != nil && c.Op == SetCue && c.Cue.Kind != "" {
+		return "change " + aKind(c.Cue)
 	}
 	return words[c.Op]
+}
+
+func aKind(c *reveal.Cue) string {
+	if strings.ContainsRune("aeiou", rune((c.Kind + " ")[0])) {
+		return "an " + string(c.Kind)
+	}
+	return "a " + string(c.Kind)
 }
 
 // describeBatch leaves out what only follows from something else: that steps grow with their cues, and

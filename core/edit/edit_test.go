@@ -91,3 +91,21 @@ func TestCommandsThatCannotBe(t *testing.T) {
 		assert.Error(t, err, text)
 	}
 }
+
+// What an edit is called says what a hand did, not what followed from it.
+func TestAnEditIsCalledAfterWhatWasDone(t *testing.T) {
+	pull := &reveal.Cue{ID: "a", Kind: reveal.KindPull}
+	orbit := &reveal.Cue{ID: "b", Kind: reveal.KindOrbit}
+	for want, c := range map[string]edit.Command{
+		"add a pull":                            {Op: edit.Batch, Commands: []edit.Command{{Op: edit.InsertCue, Cue: pull}, {Op: edit.Lengthen, By: 5}}},
+		"change an orbit":                       {Op: edit.SetCue, Cue: orbit},
+		"move a cue to another step":            {Op: edit.Batch, Commands: []edit.Command{{Op: edit.MoveCue, CueID: "a"}, {Op: edit.SetCue, Cue: pull}}},
+		"add a pull, 2 times":                   {Op: edit.Batch, Commands: []edit.Command{{Op: edit.InsertCue, Cue: pull}, {Op: edit.InsertCue, Cue: pull}}},
+		"add a step and 1 more":                 {Op: edit.Batch, Commands: []edit.Command{{Op: edit.InsertStep}, {Op: edit.InsertCue, Cue: pull}}},
+		"change the length of a step":           {Op: edit.Lengthen, By: 5},
+		"add an orbit":                          {Op: edit.InsertCue, Cue: orbit},
+		"move a cue to another step and 1 more": {Op: edit.Batch, Commands: []edit.Command{{Op: edit.MoveCue, CueID: "a"}, {Op: edit.SetCue, Cue: orbit}}},
+	} {
+		assert.Equal(t, want, edit.Describe(c))
+	}
+}

@@ -13,10 +13,11 @@ type Touch struct {
 
 // Names of things. A step's being there is another thing than its words and its place: who adds a
 // cue to a step does not mind that it gets another title.
-func stepThere(id reveal.StepID) string { return "step " + string(id) }
-func stepWords(id reveal.StepID) string { return "words of " + string(id) }
-func stepPlace(id reveal.StepID) string { return "place of " + string(id) }
-func cueItself(id reveal.CueID) string  { return "cue " + string(id) }
+func stepThere(id reveal.StepID) string  { return "step " + string(id) }
+func stepWords(id reveal.StepID) string  { return "words of " + string(id) }
+func stepLength(id reveal.StepID) string { return "length of " + string(id) }
+func stepPlace(id reveal.StepID) string  { return "place of " + string(id) }
+func cueItself(id reveal.CueID) string   { return "cue " + string(id) }
 
 // Touches says what a command that has been applied touches. The inverse that applying it gave
 // belongs to it: it holds what was removed or overwritten, such as the cues of a step.
@@ -53,6 +54,9 @@ func (t *Touch) add(c Command) {
 	if c.StepID != "" && (c.Op == InsertCue || c.Op == MoveCue || c.Op == Lengthen) {
 		t.reads[stepThere(c.StepID)] = true
 	}
+	if c.Op == Lengthen { // two of them come to the same in either order
+		t.reads[stepLength(c.StepID)] = true
+	}
 }
 
 func (t *Touch) addStep(c Command) {
@@ -64,6 +68,9 @@ func (t *Touch) addStep(c Command) {
 	case SetStep:
 		t.reads[stepThere(id)] = true
 		t.writes[stepWords(id)] = true
+		if c.Step != nil && c.Step.Length != 0 {
+			t.writes[stepLength(id)] = true
+		}
 	case MoveStep:
 		t.reads[stepThere(id)] = true
 		t.writes[stepPlace(id)] = true

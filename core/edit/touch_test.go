@@ -68,6 +68,9 @@ func TestWhatClashes(t *testing.T) {
 	text := "x"
 	words := step
 	words.Title, words.Cues = "Other words", nil
+	named := words
+	named.Length = 0
+	longer := edit.Command{Op: edit.Lengthen, StepID: step.ID, By: reveal.Second}
 	fresh := cue
 	fresh.ID = "fresh"
 	other := fresh
@@ -87,6 +90,9 @@ func TestWhatClashes(t *testing.T) {
 		{"two new cues of a step", insert, edit.Command{Op: edit.InsertCue, StepID: step.ID, Cue: &other}, false},
 		{"a new cue and the end of its step", insert, remove, true},
 		{"the words of a step and its place", edit.Command{Op: edit.SetStep, Step: &words}, edit.Command{Op: edit.MoveStep, StepID: step.ID}, false},
+		{"the words of a step and its growing", edit.Command{Op: edit.SetStep, Step: &named}, longer, false},
+		{"the length of a step and its growing", edit.Command{Op: edit.SetStep, Step: &words}, longer, true},
+		{"a step that grows twice", longer, longer, false},
 		{"the title and a cue", edit.Command{Op: edit.SetTitle, Title: &text}, shift, false},
 		{"everything and a cue", edit.Command{Op: edit.Replace, Reveal: base}, shift, true},
 		{"a batch with the same cue in it", edit.Command{Op: edit.Batch, Commands: []edit.Command{{Op: edit.SetTitle, Title: &text}, set}}, shift, true},

@@ -274,8 +274,13 @@ func (f *Film) show(t reveal.Micros, fr *Frame) {
 		f.surfaceNode(i, fr)
 	}
 	fr.Camera = f.Reveal.Opening.Camera
+	var before *shot
 	for i := range f.shots {
-		f.shots[i].take(f, fr)
+		s := &f.shots[i]
+		s.take(f, fr, before)
+		if !s.orbit && fr.progress[s.beat] > 0 {
+			before = s
+		}
 	}
 	fr.Step = f.Schedule.StepAt(t)
 }

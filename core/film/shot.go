@@ -41,14 +41,23 @@ func (f *Film) addShot(cue *reveal.Cue, b beat, index map[assembly.NodeID]int) {
 	f.beats = append(f.beats, b)
 }
 
-// take moves the frame's camera on by this shot.
-func (s *shot) take(f *Film, fr *Frame) {
+// take moves the frame's camera on by this shot. What the shot before an orbit keeps in the frame stays there
+// while the camera circles.
+func (s *shot) take(f *Film, fr *Frame, before *shot) {
 	u := fr.progress[s.beat]
 	if s.orbit {
 		fr.Camera = circle(fr.Camera, s.axis, s.degrees*u)
+		if before != nil && u > 0 {
+			before.follow(f, fr, fr.progress[before.beat])
+		}
 		return
 	}
 	fr.Camera = s.way(fr.Camera, u)
+	s.follow(f, fr, u)
+}
+
+// follow brings the frame's camera as near to what a shot keeps as the shot has got on.
+func (s *shot) follow(f *Film, fr *Frame, u float64) {
 	if s.keep == nil || u <= 0 {
 		return
 	}

@@ -8,9 +8,11 @@ import (
 	"github.com/stretchr/testify/require"
 	"gonum.org/v1/gonum/spatial/r3"
 
+	"slowreveal/core/assembly"
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
+	"slowreveal/demo"
 )
 
 func lookFrom(azimuth float64, target space.Vec, distance float64) reveal.Camera {
@@ -126,5 +128,43 @@ func TestFramingByParallelLinesTouchesTheFrame(t *testing.T) {
 			most = max(most, math.Abs(2*x-1), math.Abs(2*y-1))
 		}
 		assert.InDelta(t, 0.8, most, 1e-9, v.Name)
+	}
+}
+
+// The camera circles on from a shot that follows everything, while a part goes far out: every corner of
+// every part stays inside the frame less the margin, and the camera makes no leap.
+func TestAnOrbitKeepsWhatTheShotBeforeItKept(t *testing.T) {
+	a := demo.Pump().Assembly
+	r := demo.Teardown(a)
+	camera := r.Opening.Camera
+	r.Steps = []reveal.Step{{ID: "s", Title: "Round", Length: 8 * reveal.Second, Cues: []reveal.Cue{
+		{ID: "shot", Kind: reveal.KindShot, Length: reveal.Second, Easing: reveal.Smooth, Shot: &reveal.Shot{Camera: camera, Keep: &reveal.Keep{Margin: 0.1}}},
+		{ID: "orbit", Kind: reveal.KindOrbit, Offset: reveal.Second, Length: 6 * reveal.Second, Easing: reveal.Linear, Orbit: &reveal.Orbit{About: space.Triple{0, 1, 0}, Degrees: 300}},
+		{ID: "pull", Kind: reveal.KindPull, Targets: []assembly.NodeID{"housing/front-panel"}, Offset: 2 * reveal.Second, Length: 3 * reveal.Second, Easing: reveal.Linear,
+			Pull: &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{1, 0, 0}, Distance: 900}},
+	}}}
+	require.NoError(t, reveal.Validate(r, a))
+	f := film.Compile(a, r)
+	fr, boxes := f.NewFrame(), a.BoundsOf()
+	var last space.Vec
+	for at := reveal.Second; at <= 8*reveal.Second; at += reveal.Second / 30 {
+		f.At(at, fr)
+		sight := film.SightOf(fr.Camera, r.Frame.Aspect())
+		for i := range a.Nodes {
+			if !a.Nodes[i].IsPart() || fr.Opacity[i] == 0 {
+				continue
+			}
+			for c := range 8 {
+				x, y, front := sight.See(boxes[i].Moved(&fr.World[i]).Corner(c))
+				require.True(t, front)
+				require.InDelta(t, 0.5, x, 0.4501, "%s at %d", a.Nodes[i].ID, at)
+				require.InDelta(t, 0.5, y, 0.4501, "%s at %d", a.Nodes[i].ID, at)
+			}
+		}
+		eye := film.Eye(fr.Camera).T
+		if at > reveal.Second {
+			assert.Less(t, r3.Norm(r3.Sub(last, eye)), fr.Camera.Distance/8, "at %d", at)
+		}
+		last = eye
 	}
 }

@@ -33,10 +33,15 @@ func StageReady() Action {
 	return chromedp.Steps(chromedp.WaitVisible(chromedp.CSS(`canvas[data-ready="true"][data-drawn="true"]`)), Settled())
 }
 
-// Settled waits until two pictures have passed, so that what React and the
-// stage have to draw is drawn.
+// Settled waits until two pictures have passed, so that what React and the stage have to draw is
+// drawn; where the stage drew coarsely, until the fine picture is there. It does not wait for the end
+// of a film that plays.
 func Settled() Action {
-	return Script(`new Promise(done => requestAnimationFrame(() => requestAnimationFrame(() => requestAnimationFrame(() => done(true)))))`)
+	return Script(`new Promise(done => {
+		const begun = performance.now()
+		const look = () => document.querySelector('canvas[data-ready=true][data-drawn=false]') && performance.now() - begun < 5000 ? setTimeout(look, 20) : done(true)
+		requestAnimationFrame(() => requestAnimationFrame(() => requestAnimationFrame(look)))
+	})`)
 }
 
 // Script runs JavaScript that ends in true, or in a promise of true.

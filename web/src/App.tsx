@@ -14,6 +14,8 @@ import { alive, anythingUnsent, sendAll, sendLeftBehind } from './session/outbox
 import { go, useRoute, type Phase } from './session/route'
 import { useSession } from './session/session'
 import { useTransport } from './session/transport'
+import { keepWhereabouts, resume, whereaboutsIn } from './session/whereabouts'
+import { leaveEyeIn, onScreen } from './stage/StageView'
 import { Boundary } from './ui/Boundary'
 import { ContextMenu } from './ui/ContextMenu'
 import { Button, IconButton, Menu } from './ui/controls'
@@ -35,6 +37,7 @@ export function App() {
   useKeys(open ? route.phase : null, useCallback(() => setFinding(true), []), useCallback(() => setHelping(true), []))
   useEvents(open ? project.id : null)
   useUnsent()
+  useWhereabouts()
 
   return (
     <div className="grid h-full grid-rows-[46px_minmax(0,1fr)]">
@@ -67,6 +70,10 @@ function useOpen(project: string | null, reveal: string | null): string | null {
       if (!wanted || gone || wanted === revealId) return
       await s.openReveal(wanted)
       useTransport.setState({ time: 0, playing: false })
+      const was = whereaboutsIn(wanted)
+      if (!was) return
+      if (was.camera) leaveEyeIn(wanted, was.camera, was.eye)
+      resume(was)
     }
     bring().catch((e: unknown) => !gone && setProblem(words(e)))
     return () => void (gone = true)
@@ -110,6 +117,9 @@ function useEvents(project: string | null) {
   }, [project, client])
 }
 
+// useWhereabouts lets a reload of the page come back to where the author was.
+const useWhereabouts = () => useEffect(() => keepWhereabouts(() => onScreen.stage?.present()), [])
+
 // useUnsent keeps what the server has not got: it warns before the window closes, and sends what
 // windows that are gone could not send.
 function useUnsent() {
@@ -146,7 +156,7 @@ function Header({ phase, onFind, onVersions }: { phase: Phase | null; onFind(): 
   return (
     <header className="grid grid-cols-[1fr_auto_1fr] items-stretch border-b border-ink bg-paper px-4">
       <div className="flex min-w-0 items-center gap-2.5">
-        <a href="/" aria-label="All projects" onClick={(e) => { e.preventDefault(); go('/') }} className="shrink-0"><img src="/mark.svg" alt="Slow Reveal" width={24} height={24} /></a>
+        <a href="/" aria-label="All projects" title="All projects" onClick={(e) => { e.preventDefault(); go('/') }} className="shrink-0"><img src="/mark.svg" alt="Slow Reveal" width={24} height={24} /></a>
         {phase && project ? (
           <>
             <b className="truncate font-semibold" title={project.name}>{project.name}</b>
@@ -161,7 +171,7 @@ function Header({ phase, onFind, onVersions }: { phase: Phase | null; onFind(): 
               { text: 'Bring one in from a file…', run: () => file.current?.click() },
               { text: 'Delete this one', disabled: reveals.length < 2, run: () => { const next = reveals.find((r) => r.id !== revealId); void removeReveal(revealId!).then(() => next && choose(next.id)) } },
             ]}>
-              <button type="button" className="flex min-w-0 items-center gap-1 rounded-md px-1 py-0.5 text-ink-2 hover:bg-hair hover:text-ink"><span className="truncate" title={title}>{title}</span><ChevronDown size={13} className="shrink-0" /></button>
+              <button type="button" className="flex min-w-0 items-center gap-1 rounded-md px-1 py-0.5 text-ink-2 hover:bg-hair hover:text-ink"><span className="truncate" title={title}>{title || 'Opening…'}</span><ChevronDown size={13} className="shrink-0" /></button>
             </Menu>
             <input ref={file} type="file" accept=".json,application/json" aria-label="Reveal file" className="sr-only" tabIndex={-1}
               onChange={(e) => { void bringFile(e.target.files?.[0]).then((id) => id && choose(id)); e.target.value = '' }} />

@@ -4,10 +4,10 @@ import { Tooltip } from 'radix-ui'
 import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { App } from './App'
-import { report } from './stage/report'
+import { report, state } from './stage/report'
 
 // For tests and for whoever looks for a mistake.
-Object.assign(window, { slowReveal: { report } })
+Object.assign(window, { slowReveal: { report, state } })
 
 const client = new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 2000 } } })
 

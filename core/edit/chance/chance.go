@@ -154,6 +154,9 @@ func (h *Hand) Command(r *reveal.Reveal, depth int) edit.Command {
 		return edit.Command{Op: edit.MoveStep, StepID: step(), Index: h.IntN(len(r.Steps) + 1)}
 	case 6:
 		newStep.ID = step()
+		if h.IntN(2) == 0 {
+			newStep.Length = 0 // it stays
+		}
 		return edit.Command{Op: edit.SetStep, Step: &newStep}
 	case 7:
 		return edit.Command{Op: edit.RemoveCue, CueID: cue()}

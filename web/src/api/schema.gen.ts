@@ -415,6 +415,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The product at rest, small (PNG). */
+        get: operations["projectPicture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/presets": {
         parameters: {
             query?: never;
@@ -1249,8 +1266,14 @@ export interface components {
         };
         Project: {
             /** Format: date-time */
+            changedAt: string;
+            /** Format: date-time */
             createdAt: string;
             id: string;
+            lastMade: string;
+            /** Format: date-time */
+            lastMadeAt?: string;
+            look: string;
             name: string;
             parts: number;
             reveals: number;
@@ -1463,6 +1486,7 @@ export interface components {
         Unreadable: {
             has: number;
             needs: number;
+            step: string;
             title: string;
         };
         Unscrew: {
@@ -2349,6 +2373,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Output"][];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    projectPicture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
                 };
             };
             /** @description What is wrong */

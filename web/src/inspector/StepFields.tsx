@@ -4,7 +4,7 @@ import { bare } from '../session/actions'
 import { fulfil, removeSelected } from '../session/cues'
 import { useSession } from '../session/session'
 import { insertIn, splitHere, useOutrun } from '../session/steps'
-import { Button, Choice, IconButton, Select, Tip } from '../ui/controls'
+import { Button, Choice, IconButton, Select, Tick, Tip } from '../ui/controls'
 import { NumberField } from '../ui/NumberField'
 import { Field, Head } from './fields'
 
@@ -39,9 +39,7 @@ export function StepFields({ id }: { id: string }) {
       )}
       {!step.retrace && (
         <Field label="">
-          <Tip text="Off: it grows with the cues that are put in"><label className="flex w-fit items-center gap-1.5 text-[12.5px]">
-            <input type="checkbox" checked={step.held ?? false} onChange={(e) => run({ op: 'setStep', step: bare(step, { held: e.target.checked || undefined }) })} className="accent-ink" />Hold this length
-          </label></Tip>
+          <Tip text="Off: it grows with the cues that are put in"><div><Tick on={step.held ?? false} onChange={(held) => run({ op: 'setStep', step: bare(step, { held: held || undefined }) })}>Hold this length</Tick></div></Tip>
         </Field>
       )}
       {outrun && <p className="mt-1 text-[12px] text-signal-ink">{outrun}</p>}

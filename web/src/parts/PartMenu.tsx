@@ -1,6 +1,7 @@
 import { show } from '../session/actions'
 import { growToParent, hidePicked, invertPick, isolatePicked, pickBy } from '../session/picking'
 import { namesOf, useSession } from '../session/session'
+import { phaseNow } from '../session/route'
 import { card, kinds } from '../stage/MoveCard'
 import { openMenu, type Entry } from '../ui/ContextMenu'
 import { kindNames } from '../ui/glyphs'
@@ -12,9 +13,10 @@ export function openPartMenu(at: { x: number; y: number }) {
   const nodes = s.selection.nodes
   if (nodes.length === 0) return
   const known = s.survey !== null
-  const moves: Entry[] = card.make
+  const moves: Entry[] = phaseNow() === 'direct' // the card follows the pick a moment later
     ? [
         ...kinds.map((k, i) => ({ text: kindNames[k]!, keys: 'PTUWFDYN'[i], run: () => card.make?.(k) })),
+        { text: 'Unscrew and out', keys: 'Shift U', run: () => card.make?.('unscrewOut') },
         { text: 'Vanish at once', keys: 'Shift F', run: () => void show(nodes, 0, 1) },
         { text: 'Come back', keys: 'Alt F', run: () => void show(nodes, 1, 1_000_000) },
       ]

@@ -201,7 +201,7 @@ export function PartsTree({ coverage }: { coverage?: boolean }) {
                   picked.has(row.id) ? 'bg-signal-soft' : hover === row.id ? 'bg-sheet-2' : '', gone && 'text-ink-3')}
                 style={{ top: v.start, paddingLeft: 8 + 13 * row.depth }}>
                 {row.branch ? (
-                  <button type="button" tabIndex={-1} aria-label={row.open ? 'Close' : 'Open'} onClick={(e) => { e.stopPropagation(); toggle(row.id, !row.open) }}
+                  <button type="button" tabIndex={-1} title={row.open ? 'Close' : 'Open'} aria-label={row.open ? 'Close' : 'Open'} onClick={(e) => { e.stopPropagation(); toggle(row.id, !row.open) }}
                     className="grid h-5 w-4 shrink-0 place-items-center text-[9px] text-ink-2 hover:text-ink">{row.open ? '▾' : '▸'}</button>
                 ) : <span className="w-4 shrink-0" />}
                 <span aria-hidden className={clsx('size-[7px] shrink-0 rounded-full', gone ? 'border border-dashed border-ink-3' : touched && !touched.has(row.id) ? 'border border-ink' : 'bg-ink', inStep.has(row.id) && 'ring-2 ring-signal ring-offset-1')} />

@@ -3,7 +3,7 @@ import { Trash2, Upload } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import { answer, api, words, type Project } from '../api/client'
 import { go } from '../session/route'
-import { Button, Dialog, IconButton } from '../ui/controls'
+import { Button, Dialog, IconButton, Select } from '../ui/controls'
 import { Imports, sendFiles, useImports } from './Imports'
 
 // Projects is where everything begins: choose one, or bring a file.
@@ -61,20 +61,8 @@ export function Projects() {
         <Imports />
         {problem && <p role="alert" className="mt-3 border-l-4 border-signal bg-signal-soft px-4 py-2.5">{problem}</p>}
         {projects.isError && <p role="alert" className="mt-6 border-l-4 border-signal bg-signal-soft px-4 py-2.5">{words(projects.error)}</p>}
-        <ul className="mt-8 border-t border-ink">
-          {projects.data?.map((p) => (
-            <li key={p.id} className="group flex items-center border-b border-line">
-              <a href={`/p/${p.id}/direct`} onClick={(e) => { e.preventDefault(); go(`/p/${p.id}/direct`) }} className="flex grow items-baseline gap-4 py-3.5 hover:bg-white/60 focus-visible:-outline-offset-2">
-                <span className="serif grow pl-1 text-[18px] font-semibold">{p.name}</span>
-                <span className="text-ink-2">{p.parts} parts</span>
-                <span className="w-20 text-ink-2">{p.reveals === 1 ? '1 reveal' : `${p.reveals} reveals`}</span>
-                <span className="mono w-24 text-right text-[12px] text-ink-2">{p.createdAt.slice(0, 10)}</span>
-              </a>
-              <IconButton label={`Delete ${p.name}`} className="mx-2" onClick={() => setDoomed(p)}><Trash2 size={14} /></IconButton>
-            </li>
-          ))}
-        </ul>
-        {projects.data?.length === 0 && <p className="mt-4 text-ink-2">There is no project yet.</p>}
+        {(projects.data?.length ?? 0) > 0 && <List projects={projects.data!} onDelete={setDoomed} />}
+        {projects.data?.length === 0 && <Beginning />}
       </div>
       <Dialog open={doomed !== null} onClose={() => setDoomed(null)} title={`Delete ${doomed?.name}?`}>
         <p className="mb-4">Its assembly, its {doomed?.reveals === 1 ? 'reveal' : `${doomed?.reveals} reveals`} and its films go with it. This cannot be undone.</p>
@@ -88,5 +76,78 @@ export function Projects() {
         </div>
       </Dialog>
     </main>
+  )
+}
+
+const orders = {
+  worked: { text: 'Worked on last', by: (a: Project, b: Project) => b.changedAt.localeCompare(a.changedAt) },
+  brought: { text: 'Brought last', by: (a: Project, b: Project) => b.createdAt.localeCompare(a.createdAt) },
+  name: { text: 'By name', by: (a: Project, b: Project) => a.name.localeCompare(b.name, 'en', { numeric: true }) },
+}
+type Order = keyof typeof orders
+
+const many = 6 // from so many on they are searched and put in order
+
+// List is all projects, each with its picture and what was made of it last.
+function List({ projects, onDelete }: { projects: readonly Project[]; onDelete(p: Project): void }) {
+  const [search, setSearch] = useState('')
+  const [order, setOrder] = useState<Order>('worked')
+  const wanted = search.toLowerCase().split(/\s+/).filter(Boolean)
+  const shown = projects.filter((p) => wanted.every((w) => p.name.toLowerCase().includes(w))).sort(orders[order].by)
+  return (
+    <section aria-label="Projects" className="mt-8">
+      {projects.length >= many && (
+        <div className="mb-3 flex items-center gap-3">
+          <input type="search" aria-label="Find a project" placeholder={`Find among ${projects.length} projects`} value={search} onChange={(e) => setSearch(e.target.value)} className="h-8 w-72 rounded-md border border-line bg-white px-2.5 text-[13px] placeholder:text-ink-3 hover:border-ink-3" />
+          <div className="grow" />
+          <Select<Order> label="Order" value={order} onChange={setOrder} options={Object.entries(orders).map(([value, o]) => ({ value: value as Order, text: o.text }))} />
+        </div>
+      )}
+      <ul className="border-t border-ink">
+        {shown.map((p) => (
+          <li key={p.id} className="group flex items-center border-b border-line">
+            <a href={`/p/${p.id}/direct`} onClick={(e) => { e.preventDefault(); go(`/p/${p.id}/direct`) }} className="flex min-w-0 grow items-center gap-4 py-2.5 hover:bg-white/60 focus-visible:-outline-offset-2">
+              <img src={`/api/projects/${p.id}/picture?of=${p.look}`} alt="" loading="lazy" width={96} height={72} onError={(e) => (e.currentTarget.style.visibility = 'hidden')} className="h-[72px] w-24 shrink-0 border border-hair bg-sheet-2" />
+              <span className="min-w-0 grow">
+                <span className="serif block truncate text-[18px] leading-snug font-semibold" title={p.name}>{p.name}</span>
+                <span className="block text-ink-2">{p.parts === 1 ? '1 part' : `${p.parts.toLocaleString('en')} parts`}, {p.reveals === 1 ? '1 reveal' : `${p.reveals} reveals`}</span>
+                <span className="block truncate text-[12.5px] text-ink-2" title={p.lastMade}>{p.lastMade ? `Made last: ${p.lastMade}, ${day(p.lastMadeAt!)}` : 'Nothing made of it yet'}</span>
+              </span>
+              <span className="w-28 shrink-0 text-right text-[12px] text-ink-2">worked on<br /><span className="mono">{day(p.changedAt)}</span></span>
+            </a>
+            <IconButton label={`Delete ${p.name}`} className="mx-2" onClick={() => onDelete(p)}><Trash2 size={14} /></IconButton>
+          </li>
+        ))}
+      </ul>
+      {shown.length === 0 && <p className="mt-3 text-ink-2">No project is called “{search}”.</p>}
+    </section>
+  )
+}
+
+const day = (at: string) => new Date(at).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })
+
+const firstMinutes = [
+  { at: '0–2 min', what: 'Bring the assembly', how: 'Drop its file above. A report says what has come, and what was mended or is missing.' },
+  { at: '2–4 min', what: 'Prepare', how: 'Look what is alike and what holds what; keep part sets that you will move together; give finishes.' },
+  { at: '4–9 min', what: 'Direct', how: 'Pick a part on the stage and choose where it goes: the first step of the script writes itself. Take shots of what your eye sees.' },
+  { at: '9–10 min', what: 'Release', how: 'Make a draft, watch the timing, then make the film.' },
+]
+
+// Beginning shows, where there is no project yet, what the first ten minutes look like.
+function Beginning() {
+  return (
+    <section aria-label="The first ten minutes" className="mt-9">
+      <h2 className="serif text-[20px] font-semibold">The first ten minutes</h2>
+      <ol className="mt-3 grid grid-cols-4 gap-px border border-line bg-line">
+        {firstMinutes.map((m) => (
+          <li key={m.what} className="bg-paper px-4 py-3.5">
+            <span className="mono text-[11.5px] text-ink-2">{m.at}</span>
+            <b className="serif block text-[16px] font-semibold">{m.what}</b>
+            <p className="mt-1 text-[12.5px] leading-snug text-ink-2">{m.how}</p>
+          </li>
+        ))}
+      </ol>
+      <p className="mt-3 text-ink-2">There is no project yet. “make demo” starts with an example, the dosing pump, that can be played with.</p>
+    </section>
   )
 }

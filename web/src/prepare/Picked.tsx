@@ -1,7 +1,7 @@
 import { useMemo, useState } from 'react'
 import type { Schemas } from '../api/client'
 import type { PickRule } from '../core/core'
-import { pickBy } from '../session/picking'
+import { markedBelow, pickBy } from '../session/picking'
 import { namesOf, nodeById, useSession } from '../session/session'
 import { hexOf } from '../ui/colour'
 import { Button, Menu } from '../ui/controls'
@@ -115,14 +115,23 @@ function Arrange({ ids, node }: { ids: string[]; node: Schemas['Node'] }) {
 
 function Finishes({ ids }: { ids: string[] }) {
   const core = useSession((s) => s.core)
+  const assembly = useSession((s) => s.assembly)!
+  // What all of the picked parts wear, those below a group too.
+  const worn = useMemo(() => {
+    const inside = markedBelow(assembly.nodes, new Set(ids))
+    return [...new Set(assembly.nodes.flatMap((n, i) => (inside[i] ? (n.finishes ?? []).map((f) => assembly.finishes[f]?.name ?? '') : [])))].filter(Boolean)
+  }, [assembly, ids])
   const library = useMemo(() => core?.ask<Schemas['Finish'][]>({ ask: 'finishes' }) ?? [], [core])
   return (
     <section className="mt-4 border-t border-line pt-3">
-      <h3 className="mb-1.5 font-semibold">Finish</h3>
+      <div className="mb-1.5 flex items-baseline justify-between gap-2">
+        <h3 className="font-semibold">Finish</h3>
+        <span className="truncate text-[12px] text-ink-2" title={worn.join(', ')}>{worn.length === 1 ? worn[0] : worn.length > 1 ? `${worn.length} of them: ${worn.join(', ')}` : ''}</span>
+      </div>
       <div className="grid grid-cols-9 gap-1">
         {library.map((f) => (
-          <button key={f.name} type="button" title={f.name} aria-label={f.name} onClick={() => void useSession.getState().arrange({ do: 'wear', nodes: ids, finish: f })}
-            className="aspect-square rounded-full border border-ink/25 hover:border-ink"
+          <button key={f.name} type="button" title={f.name} aria-label={f.name} aria-pressed={worn.includes(f.name)} onClick={() => void useSession.getState().arrange({ do: 'wear', nodes: ids, finish: f })}
+            className="aspect-square rounded-full border border-ink/25 hover:border-ink aria-pressed:outline-2 aria-pressed:outline-offset-1 aria-pressed:outline-ink"
             style={{ background: swatch(f) }} />
         ))}
       </div>

@@ -1,12 +1,15 @@
 import { useQuery } from '@tanstack/react-query'
+import { ChevronDown, ChevronRight } from 'lucide-react'
+import { Collapsible } from 'radix-ui'
+import type { ReactNode } from 'react'
 import { answer, api, type Schemas } from '../api/client'
 import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
 import { eyeLeftIn } from '../stage/StageView'
-import { Button, Choice, Select } from '../ui/controls'
+import { Button, Choice, Select, Tick } from '../ui/controls'
 import { NumberField } from '../ui/NumberField'
 import { Attached, Logo, Sound } from './Attached'
-import { Row, Tick, Words } from './fields'
+import { Row, Words } from './fields'
 import { Joined } from './Joined'
 import { kinds, useOrder, type Kind, type Settings, rateName } from './settings'
 
@@ -14,10 +17,10 @@ const sizes = [[1280, 720, '720p'], [1920, 1080, '1080p'], [2560, 1440, '1440p']
 const rates = [24, 25, 30, 50, 60, 120, 240] as const
 const pictures = [{ value: 'png', text: 'PNG' }, { value: 'jpeg', text: 'JPEG' }, { value: 'tiff', text: 'TIFF' }]
 const purposes = [
-  { value: 'draft', text: 'Draft', tip: 'A look at the timing, at once' },
-  { value: 'web', text: 'Web', tip: 'To be watched, on the web and by clients' },
-  { value: 'archive', text: 'Archive', tip: 'Hardly a loss, larger' },
-  { value: 'edit', text: 'Edit', tip: 'Every frame stands alone' },
+  { value: 'draft', text: 'Draft', tip: 'For a look at the timing: made soonest, coarser where much moves.' },
+  { value: 'web', text: 'Web', tip: 'To be watched by clients, on pages and in meetings; it begins to play while it loads.' },
+  { value: 'archive', text: 'Archive', tip: 'To be kept: hardly a loss, and larger.' },
+  { value: 'edit', text: 'Edit', tip: 'To be cut in an editing program: every frame stands alone, and it is far larger.' },
 ]
 
 // Form is where an output is chosen: what it is, of which time, in which shape.
@@ -60,10 +63,14 @@ function Film({ s, change }: Part) {
       {formats.isError && <p role="alert" className="text-signal-ink">{formats.error.message}</p>}
       <Size s={s} change={change} />
       <Rate s={s} change={change} />
-      <Row label="Purpose"><Choice label="Purpose" value={s.purpose ?? 'web'} onChange={(purpose) => change({ purpose: purpose as Settings['purpose'] })} options={purposes} className="w-full" /></Row>
+      <Row label="Purpose">
+        <Choice label="Purpose" value={s.purpose ?? 'web'} onChange={(purpose) => change({ purpose: purpose as Settings['purpose'] })} options={purposes} className="w-full" />
+        <p className="mt-1 text-[12px] text-ink-2">{purposes.find((p) => p.value === (s.purpose ?? 'web'))?.tip}</p>
+      </Row>
       <Time s={s} change={change} />
-      <Joined s={s} change={change} />
       <Looks s={s} change={change} clear={format?.alpha ?? false} />
+      <More special={special(s)}>
+      <Joined s={s} change={change} />
       <Tick on={(s.blur ?? 0) > 1} onChange={(on) => change({ blur: on ? 8 : 0 })}>Motion blur (takes eight times as long)</Tick>
       <Aperture s={s} change={change} />
       <Tick on={s.safeAreas ?? false} onChange={(safeAreas) => change({ safeAreas })}>Safe areas drawn in, for a look</Tick>
@@ -71,7 +78,36 @@ function Film({ s, change }: Part) {
       {format?.sound !== false && <Sound s={s} change={change} />}
       <Poster s={s} change={change} cover={format?.cover ?? true} />
       <Row label="Author" hint="kept in the file"><Words label="Author" value={s.author ?? ''} placeholder="Nobody" onChange={(author) => change({ author: author || undefined })} /></Row>
+      </More>
     </>
+  )
+}
+
+// special names what is set of that which most films go without.
+function special(s: Settings): string[] {
+  return [
+    s.card || s.then ? (s.then ? `${s.then.length + 1} reveals joined` : 'a title card before it') : '',
+    (s.blur ?? 0) > 1 ? 'motion blur' : '',
+    s.aperture ? 'depth of field' : '',
+    s.safeAreas ? 'safe areas' : '',
+    s.logo ? 'a logo' : '',
+    s.sound ? 'sound' : '',
+    s.poster !== undefined ? 'a poster' : '',
+    s.author ? `by ${s.author}` : '',
+  ].filter(Boolean)
+}
+
+// More holds what most films go without; it says what of it is set while it is folded.
+function More({ special, children }: { special: string[]; children: ReactNode }) {
+  const { more } = useOrder()
+  return (
+    <Collapsible.Root open={more} onOpenChange={(more) => useOrder.setState({ more })} className="border-t border-line pt-2.5">
+      <Collapsible.Trigger className="flex w-full items-baseline gap-1.5 text-left text-[12.5px] font-semibold hover:text-ink-2">
+        {more ? <ChevronDown size={13} className="self-center" /> : <ChevronRight size={13} className="self-center" />} More for this film
+        {!more && <span className="truncate font-normal text-ink-2" title={special.join(', ')}>{special.length > 0 ? special.join(', ') : 'joined reveals, blur, logo, sound, poster'}</span>}
+      </Collapsible.Trigger>
+      <Collapsible.Content className="mt-2.5 space-y-3.5">{children}</Collapsible.Content>
+    </Collapsible.Root>
   )
 }
 

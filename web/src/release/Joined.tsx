@@ -1,9 +1,9 @@
 import { Plus, X } from 'lucide-react'
 import { useSession } from '../session/session'
 import type { Schemas } from '../api/client'
-import { Button, IconButton, Select } from '../ui/controls'
+import { Button, IconButton, Select, Tick } from '../ui/controls'
 import { NumberField } from '../ui/NumberField'
-import { Row, Tick, Words } from './fields'
+import { Row, Words } from './fields'
 import type { Settings } from './settings'
 
 type Card = Schemas['TitleCard']

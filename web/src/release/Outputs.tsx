@@ -16,6 +16,9 @@ const reasons: Record<string, (o: Output) => string> = {
   model: () => 'the model has changed',
 }
 
+// intoView scrolls what has just been opened to where it is seen whole.
+const intoView = (e: HTMLElement | null) => e?.closest('li')?.scrollIntoView({ block: 'nearest' })
+
 // Line is one output: on its way, or to be looked at and taken along.
 export function Line({ output: o }: { output: Output }) {
   const client = useQueryClient()
@@ -59,7 +62,7 @@ export function Line({ output: o }: { output: Output }) {
         {(o.state === 'failed' || o.state === 'cancelled') && <Button onClick={() => void act(() => answer(api.POST('/api/outputs/{id}/retry', path)))}><RotateCw size={13} /> Make it again</Button>}
         {behind && <Button onClick={() => void again(settings)}><RotateCw size={13} /> Renew</Button>}
         {o.state === 'done' && settings.purpose === 'draft' && !behind && <Button onClick={() => void again(atFullSize(settings))}>At full size</Button>}
-        {o.state === 'done' && seen && <Button onClick={() => setOpen(!open)}>{open ? 'Close' : 'Watch'}</Button>}
+        {o.state === 'done' && seen && <Button onClick={() => setOpen(!open)}>{open ? 'Close' : o.media.startsWith('video/') ? 'Watch' : 'Look'}</Button>}
         {o.state === 'done' && <a href={`/api/outputs/${o.id}/file?download=1`} className="inline-flex h-7 items-center gap-1.5 rounded-md border border-line bg-sheet px-2.5 text-[12.5px] hover:bg-white"><Download size={13} /> Download</a>}
         {o.state === 'done' && <IconButton label={o.kept ? 'Let it go after 90 days' : 'Keep it for good'} aria-pressed={o.kept} onClick={() => void act(() => answer(api.POST('/api/outputs/{id}/kept', { ...path, body: { kept: !o.kept } })))}>{o.kept ? <PinOff size={14} /> : <Pin size={14} />}</IconButton>}
         {!busy && <IconButton label="Remove" onClick={() => void act(() => answer(api.DELETE('/api/outputs/{id}', path)))}><Trash2 size={14} /></IconButton>}
@@ -71,11 +74,11 @@ export function Line({ output: o }: { output: Output }) {
       )}
       {o.state === 'failed' && <p role="alert" className="mt-1 text-signal-ink">{o.message}</p>}
       {open && o.media.startsWith('video/') && (
-        <video controls autoPlay className="mt-3 w-full border border-ink bg-ink" poster={`/api/outputs/${o.id}/picture`} src={`/api/outputs/${o.id}/file`}>
+        <video controls autoPlay ref={intoView} className="mt-3 max-h-[calc(100vh-170px)] w-full border border-ink bg-ink" poster={`/api/outputs/${o.id}/picture`} src={`/api/outputs/${o.id}/file`}>
           <track kind="captions" label="Words of the steps" srcLang="en" default={!settings.captions} src={`/api/outputs/${o.id}/captions`} />
         </video>
       )}
-      {open && o.media.startsWith('image/') && <img alt={o.title} className="mt-3 max-h-[70vh] max-w-full border border-line" src={`/api/outputs/${o.id}/file`} />}
+      {open && o.media.startsWith('image/') && <img alt={o.title} ref={intoView} onLoad={(e) => intoView(e.currentTarget)} className="mt-3 max-h-[70vh] max-w-full border border-line" src={`/api/outputs/${o.id}/file`} />}
     </li>
   )
 }

@@ -1,7 +1,9 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 import { answer, api, words } from '../api/client'
+import { go } from '../session/route'
 import { useSession } from '../session/session'
+import { useTransport } from '../session/transport'
 import { Button } from '../ui/controls'
 import { lasting, megabytes } from './fields'
 import { Form } from './Form'
@@ -41,6 +43,23 @@ export function Release() {
   )
 }
 
+// Finding is what may be wrong with the film; each leads to its moment.
+function Finding({ text, found }: { text: string; found: { step: string; text: string }[] }) {
+  const { project, revealId, schedule, select } = useSession.getState()
+  const lead = (step: string) => {
+    go(`/p/${project!.id}/direct/${revealId}`)
+    select({ step })
+    useTransport.getState().seek(schedule?.steps.find((x) => x.step === step)?.start ?? 0)
+  }
+  return (
+    <p className="mb-3 text-[12.5px] text-advice">
+      {text} {found.slice(0, 3).map((f, i) => (
+        <span key={i}>{i > 0 && '; '}<button type="button" title="Go there in Direct" className="underline underline-offset-2 hover:text-ink" onClick={() => lead(f.step)}>{f.text}</button></span>
+      ))}{found.length > 3 && ` and ${found.length - 3} more`}.
+    </p>
+  )
+}
+
 function Desk() {
   const doc = useSession((s) => s.doc)
   const schedule = useSession((s) => s.schedule)
@@ -57,6 +76,7 @@ function Desk() {
     queryKey: ['expected', revealId, pictured, settings], enabled: ready, retry: false, placeholderData: (old) => old,
     queryFn: () => answer(api.POST('/api/reveals/{id}/outputs/expected', { params: { path: { id: revealId! } }, body: settings })),
   })
+  const outrun = (schedule?.steps ?? []).flatMap((x, i) => (x.length > 0 && x.done > x.length ? [{ step: x.step, text: `${doc?.steps[i]?.title || `step ${i + 1}`} (by ${((x.done - x.length) / 1e6).toFixed(2)} s)` }] : []))
   const lacks = expected.data?.lacks ?? ''
   const { setLacking } = useOrder()
   useEffect(() => setLacking(lacks !== ''), [lacks, setLacking])
@@ -89,8 +109,9 @@ function Desk() {
           </p>
         )}
         {!expected.isError && (e?.hasty.length ?? 0) > 0 && (
-          <p className="mb-3 text-[12.5px] text-advice">Too little time to read: {e!.hasty.slice(0, 2).map((h) => `${h.title || 'a step without a title'} (${(h.has / 1e6).toFixed(1)} of ${(h.needs / 1e6).toFixed(1)} s)`).join('; ')}{e!.hasty.length > 2 && ` and ${e!.hasty.length - 2} more`}.</p>
+          <Finding text="Too little time to read:" found={e!.hasty.map((h) => ({ step: h.step, text: `${h.title || 'a step without a title'} (${(h.has / 1e6).toFixed(1)} of ${(h.needs / 1e6).toFixed(1)} s)` }))} />
         )}
+        {outrun.length > 0 && <Finding text="Cues end later than their step:" found={outrun} />}
         {!expected.isError && lacks !== '' && <p className="mb-3 text-[12.5px] text-signal-ink">No font has the signs <span className="text-ink">{[...lacks].slice(0, 12).join(' ')}</span>: attach one under Background.</p>}
         <div className="flex gap-2">
           <Button kind="strong" className="h-9 grow text-[13.5px]" disabled={busy || !ready || expected.isError} onClick={() => void make()}>{busy ? 'Queueing…' : settings.kind === 'film' ? 'Make the film' : 'Make it'}</Button>

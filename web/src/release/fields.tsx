@@ -1,4 +1,3 @@
-import clsx from 'clsx'
 import type { ReactNode } from 'react'
 
 // Row is a labelled line of the order.
@@ -11,16 +10,6 @@ export function Row({ label, children, hint }: { label: string; children: ReactN
       </div>
       {children}
     </div>
-  )
-}
-
-// Tick is a box to be ticked.
-export function Tick({ on, onChange, children, disabled }: { on: boolean; onChange(on: boolean): void; children: ReactNode; disabled?: boolean }) {
-  return (
-    <label className={clsx('flex min-h-6 items-center gap-2 text-[12.5px]', disabled && 'text-ink-3')}>
-      <input type="checkbox" className="size-3.5 accent-ink" checked={on} disabled={disabled} onChange={(e) => onChange(e.target.checked)} />
-      <span>{children}</span>
-    </label>
   )
 }
 

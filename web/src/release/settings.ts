@@ -22,6 +22,8 @@ interface Desk {
   /** Whether the words hold signs for which there is no font. */
   lacking: boolean
   setLacking(lacking: boolean): void
+  /** Whether what most films go without is unfolded. */
+  more: boolean
   change(by: Partial<Settings>): void
   put(settings: Settings): void
   add(): void
@@ -34,6 +36,7 @@ export const useOrder = create<Desk>()((set, get) => ({
   settings: { kind: 'film', captions: true, purpose: 'web' },
   set: [],
   lacking: false,
+  more: false,
   setLacking: (lacking) => set({ lacking }),
   change: (by) => set({ settings: { ...get().settings, ...by } }),
   put: (settings) => set({ settings }),

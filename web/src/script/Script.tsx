@@ -3,7 +3,7 @@ import { SortableContext, useSortable, verticalListSortingStrategy } from '@dnd-
 import clsx from 'clsx'
 import { Plus, Rewind, TriangleAlert } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
-import type { Step } from '../api/client'
+import type { Assembly, RevealDocument, Step } from '../api/client'
 import { bare } from '../session/actions'
 import { addStep, backTogether, useOutrun } from '../session/steps'
 import { namesOf, useSession } from '../session/session'
@@ -13,6 +13,8 @@ import { Button, Menu } from '../ui/controls'
 import { formatted } from '../ui/NumberField'
 import { Glyph, kindNames } from '../ui/glyphs'
 import { Prose } from '../ui/Prose'
+
+type Opening = RevealDocument['opening']
 
 const signals = ['DANGER', 'WARNING', 'CAUTION', 'NOTICE'] as const
 
@@ -28,11 +30,16 @@ export function Script() {
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }))
   if (!doc || !schedule) return null
 
+  // Alt and an arrow move a step from the keyboard.
+  const move = (id: string, by: number) => {
+    const i = doc.steps.findIndex((s) => s.id === id) + by
+    if (i < 0 || i >= doc.steps.length || !run({ op: 'moveStep', stepId: id, index: i })) return
+    requestAnimationFrame(() => document.querySelector<HTMLElement>(`[data-step="${id}"] button`)?.focus())
+  }
   const drop = (e: DragEndEvent) => {
     if (!e.over || e.active.id === e.over.id) return
     run({ op: 'moveStep', stepId: String(e.active.id), index: doc.steps.findIndex((s) => s.id === e.over!.id) })
   }
-  const leftOut = doc.opening.leftOut ?? []
 
   return (
     <section aria-label="Script" className="scroll h-full min-h-0 bg-sheet">
@@ -50,14 +57,14 @@ export function Script() {
             <b className="font-semibold">Opening</b>
             <span className="mono text-[11.5px] text-ink-2">{doc.opening.camera.lens} mm</span>
           </span>
-          <span className="block text-[12px] text-ink-2">{leftOut.length > 0 ? `${namesOf(assembly, leftOut)} left out` : 'Everything is there'}</span>
+          <span className="block text-[12px] text-ink-2">{openingWords(doc.opening, assembly)}</span>
         </span>
         {selection.opening && <Mark />}
       </button>
-      <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={drop}>
+      <DndContext sensors={sensors} autoScroll={{ acceleration: 4, threshold: { x: 0, y: 0.08 } }} collisionDetection={closestCenter} onDragEnd={drop}>
         <SortableContext items={doc.steps.map((s) => s.id)} strategy={verticalListSortingStrategy}>
           {doc.steps.map((step, i) => (
-            <StepEntry key={step.id} step={step} number={i + 1} picked={selection.step === step.id} running={running === i} start={schedule.steps[i]!.start} />
+            <StepEntry key={step.id} step={step} number={i + 1} picked={selection.step === step.id} running={running === i} start={schedule.steps[i]!.start} move={(by) => move(step.id, by)} />
           ))}
         </SortableContext>
       </DndContext>
@@ -74,9 +81,21 @@ export function Script() {
   )
 }
 
+// openingWords says how the opening differs from the assembly as it was imported.
+function openingWords(o: Opening, assembly: Assembly | null): string {
+  const said = [
+    o.leftOut?.length ? `${namesOf(assembly, o.leftOut)} left out` : '',
+    o.poses?.length ? `${namesOf(assembly, o.poses.map((p) => p.node))} not in place` : '',
+    o.opacities?.length ? `${namesOf(assembly, o.opacities.map((p) => p.node))} faded` : '',
+    o.tints?.length ? `${namesOf(assembly, o.tints.map((p) => p.node))} tinted` : '',
+    o.surfaces?.length ? `${namesOf(assembly, o.surfaces.map((p) => p.node))} drawn otherwise` : '',
+  ].filter(Boolean)
+  return said.length > 0 ? said.join(', ') : 'Everything is there, in its place'
+}
+
 const Mark = () => <span aria-hidden className="absolute inset-y-0 left-0 w-1 bg-signal" />
 
-function StepEntry({ step, number, picked, running, start }: { step: Step; number: number; picked: boolean; running: boolean; start: number }) {
+function StepEntry({ step, number, picked, running, start, move }: { step: Step; number: number; picked: boolean; running: boolean; start: number; move(by: number): void }) {
   const { run, select } = useSession.getState()
   const doc = useSession((s) => s.doc)!
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: step.id })
@@ -90,13 +109,19 @@ function StepEntry({ step, number, picked, running, start }: { step: Step; numbe
   const rest = { 'aria-roledescription': attributes['aria-roledescription'], 'aria-describedby': attributes['aria-describedby'] }
 
   return (
-    <article ref={setNodeRef} {...rest} aria-label={`Step ${number}: ${step.title}`} aria-current={running ? 'step' : undefined}
+    <article ref={setNodeRef} {...rest} data-step={step.id} aria-label={`Step ${number}: ${step.title}`} aria-current={running ? 'step' : undefined}
       style={{ transform: transform ? `translate3d(0, ${transform.y}px, 0)` : undefined, transition }}
       onContextMenu={(e) => { if (!(e.target as HTMLElement).closest('textarea')) { e.preventDefault(); openStepMenu({ x: e.clientX, y: e.clientY }, step.id) } }}
       onFocus={() => !picked && select({ step: step.id })}
       className={clsx('group relative flex gap-3 border-b border-hair px-[18px] py-3', picked ? 'bg-white' : 'hover:bg-white/60', isDragging && 'z-10 bg-white shadow-lg', step.muted && 'opacity-50')}>
       {picked && <Mark />}
-      <button type="button" {...listeners} onClick={toStart} aria-label={`Go to step ${number}; drag to move it`}
+      <button type="button" {...listeners} onClick={toStart} aria-label={`Go to step ${number}; drag it, or press Alt and an arrow, to move it`}
+        onMouseDown={(e) => e.preventDefault() /* with the focus the step would unfold under the drag */}
+        onKeyDown={(e) => {
+          if (!e.altKey || (e.key !== 'ArrowUp' && e.key !== 'ArrowDown')) return
+          e.preventDefault()
+          move(e.key === 'ArrowUp' ? -1 : 1)
+        }}
         className={clsx('serif h-6 w-[22px] shrink-0 cursor-grab text-left text-[17px] leading-6', running ? 'font-semibold text-signal-ink' : 'text-ink-3')}>{number}</button>
       <div className="min-w-0 grow" onClick={() => !picked && toStart()}>
         <div className="flex items-baseline gap-2">

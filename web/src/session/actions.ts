@@ -2,11 +2,14 @@
 // rule of the job: it puts together what the core will check and carry out.
 import type { Camera, Command, Cue, Step } from '../api/client'
 import type { Place, Spread, Way, Ways } from '../core/core'
+import { create } from 'zustand'
+import { persist } from 'zustand/middleware'
 import { words } from '../api/client'
+import { fulfil } from './cues'
 import { namesOf, useSession } from './session'
 import { useTransport } from './transport'
 
-export type MoveKind = 'pull' | 'turn' | 'unscrew' | 'route' | 'fade' | 'tint' | 'surface' | 'note'
+export type MoveKind = 'pull' | 'turn' | 'unscrew' | 'unscrewOut' | 'route' | 'fade' | 'tint' | 'surface' | 'note'
 
 const usual = 1_500_000 // µs: a move that can be followed (1–2.5 s, common practice)
 
@@ -27,21 +30,54 @@ export function place(): { step: string; offset: number; before: Command[]; inde
   return { step: step.id, offset: here.offset, before: [], index: step.cues?.length ?? 0 }
 }
 
-// insert adds cues at the playhead as one edit and selects them.
-function insert(...cues: Omit<Cue, 'id' | 'offset'>[]): string | null {
+// insert adds cues at the playhead, or so much later as they say, as one edit and selects them.
+function insert(...cues: (Omit<Cue, 'id' | 'offset'> & { offset?: number })[]): string | null {
   const s = useSession.getState()
   if (!s.doc || cues.length === 0) return null
   const p = place()
-  const full = cues.map((cue): Cue => ({ ...cue, id: newId('cue'), offset: p.offset }))
+  const full = cues.map((cue): Cue => ({ ...cue, id: newId('cue'), offset: p.offset + (cue.offset ?? 0) }))
   const commands: Command[] = [...p.before, ...full.map((cue, i): Command => ({ op: 'insertCue', stepId: p.step, cue, index: p.index + i }))]
   if (!s.run(...commands)) return null
   s.select({ cues: full.map((c) => c.id) })
   return full[0]!.id
 }
 
-// bare is a step without its cues, as setStep takes it.
+// How moves are made, remembered by the browser: with a shot that follows them, and whether the playhead goes on
+// to their end, so that the next one begins there.
+interface Habits {
+  shot: boolean
+  onward: boolean
+}
+
+export const useHabits = create<Habits>()(persist<Habits>(() => ({ shot: false, onward: false }), { name: 'habits' }))
+
+// move inserts what moves parts, in the way that the author has chosen.
+function move(nodes: string[], ...cues: Omit<Cue, 'id' | 'offset'>[]): string | null {
+  return insert(...(useHabits.getState().shot ? [shotOf(nodes), ...cues] : cues)) && goOn()
+}
+
+// goOn takes the playhead to the end of what has just been made, where that is wanted.
+function goOn(): string {
+  const { selection, schedule } = useSession.getState()
+  const made = schedule?.bars.filter((b) => selection.cues.includes(b.cue) && !b.retraced) ?? []
+  if (useHabits.getState().onward && made.length > 0) useTransport.getState().seek(Math.max(...made.map((b) => b.start + b.length)))
+  return selection.cues[0]!
+}
+
+// shotOf comes close to parts, from where the author looks, and follows them.
+function shotOf(nodes: string[]): Omit<Cue, 'id' | 'offset'> {
+  const { core, doc, assembly } = useSession.getState()
+  const eye = eyeOn.stage()
+  const camera = core!.ask<Camera>({ ask: 'fit', nodes, orientation: eye.orientation, lens: eye.lens, parallel: eye.parallel, aspect: doc!.frame.width / doc!.frame.height, margin: 0.45 })
+  return { kind: 'shot', length: 1_000_000, easing: 'smooth', shot: { name: namesOf(assembly, nodes), camera, keep: { nodes, margin: 0.45 } } }
+}
+
+/** The author's eye, said by the stage that is on screen. */
+export const eyeOn: { stage(): Camera } = { stage: () => useSession.getState().doc!.opening.camera }
+
+// bare is a step without its cues, as setStep takes it: they stay, and so does the length, unless it is changed.
 export function bare(step: Step, change: Partial<Step>): Step {
-  return { ...step, ...change, cues: undefined }
+  return { ...step, length: 0, ...change, cues: undefined }
 }
 
 /** How the last movement was made, for the next one of the same parts. */
@@ -61,6 +97,10 @@ export function again(kind: MoveKind) {
   addMove(kind, nodes, way, ways, lastWay?.distance ?? ways.distance)
 }
 
+const threadOf = (way: Way, ways: Ways) => (ways.thread
+  ? { axes: 'own' as const, along: ways.thread.along, pivot: ways.thread.pivot, turns: ways.thread.turns, lead: ways.thread.lead }
+  : { axes: way.axes, along: way.along, pivot: way.pivot ?? (way.axes === 'own' ? ways.pivot : ([0, 0, 0] as const)), turns: 8, lead: 0.5 })
+
 /** A second direction that a pull goes along at the same time. */
 export interface Across {
   way: Way
@@ -68,21 +108,26 @@ export interface Across {
 }
 
 export function addMove(kind: MoveKind, nodes: string[], way: Way, ways: Ways, distance: number, across?: Across) {
-  const common = { targets: nodes, length: usual, easing: 'smooth' as const, of: ['pull', 'turn', 'unscrew', 'route'].includes(kind) ? way.of : undefined }
+  const common = { targets: nodes, length: usual, easing: 'smooth' as const, of: ['pull', 'turn', 'unscrew', 'unscrewOut', 'route'].includes(kind) ? way.of : undefined }
   lastWay = { way, distance }
   const second = across && { along: across.way.along, distance: across.distance }
   switch (kind) {
     case 'pull':
-      return insert({ ...common, kind, pull: { axes: way.axes, along: way.along, distance, across: second } })
+      return move(nodes, { ...common, kind, pull: { axes: way.axes, along: way.along, distance, across: second } })
     case 'turn':
-      return insert({ ...common, kind, turn: { axes: way.axes, about: way.along, pivot: way.pivot ?? (way.axes === 'own' ? ways.pivot : [0, 0, 0]), degrees: 90 } })
+      return move(nodes, { ...common, kind, turn: { axes: way.axes, about: way.along, pivot: way.pivot ?? (way.axes === 'own' ? ways.pivot : [0, 0, 0]), degrees: 90 } })
     case 'unscrew':
-      return insert({ ...common, of: ways.thread ? undefined : way.of, kind, unscrew: ways.thread
-        ? { axes: 'own', along: ways.thread.along, pivot: ways.thread.pivot, turns: ways.thread.turns, lead: ways.thread.lead }
-        : { axes: way.axes, along: way.along, pivot: way.pivot ?? (way.axes === 'own' ? ways.pivot : [0, 0, 0]), turns: 8, lead: 0.5 } })
+      return move(nodes, { ...common, of: ways.thread ? undefined : way.of, kind, unscrew: threadOf(way, ways) })
+    case 'unscrewOut': { // several one after the other, each straight on where its thread ends
+      const unscrew = threadOf(way, ways)
+      const of = ways.thread ? undefined : way.of
+      const stagger = nodes.length > 1 ? 300_000 : undefined
+      const out: Omit<Cue, 'id'> = { ...common, of, kind: 'pull', offset: usual, length: 1_000_000, stagger, easing: 'out', pull: { axes: unscrew.axes, along: unscrew.along, distance: Math.max(distance, 20) } }
+      return move(nodes, { ...common, of, kind: 'unscrew', stagger, unscrew }, out)
+    }
     case 'route': { // out, then aside
       const aside = second ?? { along: way.along[1] === 0 && way.along[0] === 0 ? [0, 1, 0] : [0, 0, 1], distance }
-      return insert({ ...common, length: 2 * usual, kind, route: { axes: way.axes, legs: [{ along: way.along, distance }, aside], radius: Math.round(distance / 4) } })
+      return move(nodes, { ...common, length: 2 * usual, kind, route: { axes: way.axes, legs: [{ along: way.along, distance }, aside], radius: Math.round(distance / 4) } })
     }
     case 'surface':
       return insert({ ...common, length: 1_000_000, kind, surface: { style: 'see-through' } })
@@ -114,7 +159,12 @@ export function show(nodes: string[], opacity: number, length: number) {
 
 export function addCard() {
   const title = useSession.getState().doc?.title ?? ''
-  return insert({ kind: 'card', length: 3_000_000, easing: 'linear', card: { title } })
+  const made = insert({ kind: 'card', length: 3_000_000, easing: 'linear', card: { title } })
+  const cues = useSession.getState().doc?.steps.find((s) => s.cues?.some((c) => c.id === made))?.cues ?? []
+  const card = cues.find((c) => c.id === made)
+  const beside = cues.filter((c) => card && c.id !== made && c.offset >= card.offset && c.offset < card.offset + card.length)
+  if (made && beside.length > 0) useSession.getState().inform('The card lies over what happens beside it.', { text: 'Let it begin after the card', run: () => void fulfil({ do: 'makeRoom', cueIds: [made] }) })
+  return made
 }
 
 export function addOrbit() {

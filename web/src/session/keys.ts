@@ -59,6 +59,7 @@ export const shortcuts: readonly Shortcut[] = [
   { keys: 'P', text: 'Pull the picked parts', group: 'Cues', run: () => make('pull') },
   { keys: 'T', text: 'Turn the picked parts', group: 'Cues', run: () => make('turn') },
   { keys: 'U', text: 'Unscrew the picked parts', group: 'Cues', run: () => make('unscrew') },
+  { keys: 'Shift U', text: 'Unscrew the picked parts and take them straight out, one after the other', group: 'Cues', run: () => make('unscrewOut') },
   { keys: 'W', text: 'Lead the picked parts along a way of several legs', group: 'Cues', run: () => make('route') },
   { keys: 'F', text: 'Fade the picked parts', group: 'Cues', run: () => make('fade') },
   { keys: 'Shift F', text: 'Let the picked parts vanish at once', group: 'Cues', run: () => void show(useSession.getState().selection.nodes, 0, 1) },

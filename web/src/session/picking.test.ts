@@ -62,7 +62,7 @@ test('a rule that finds nothing says so and leaves the pick', async () => {
   await vi.waitFor(() => expect(useSession.getState().survey).not.toBeNull())
   useSession.getState().select({ nodes: ['cover'] })
   picking.pickBy('neighbours')
-  expect(useSession.getState().message).toMatch(/Nothing was found/)
+  expect(useSession.getState().message).toMatch(/touches no other part/)
   expect(picked()).toEqual(['cover'])
 })
 

@@ -2,18 +2,35 @@
 // hands over.
 import { words } from '../api/client'
 import type { PickRule } from '../core/core'
-import { useSession } from './session'
+import { nodeById, useSession } from './session'
 
 export function pickBy(rule: PickRule) {
   const { core, selection, select, tell } = useSession.getState()
   if (!core || selection.nodes.length === 0) return
   try {
     const nodes = core.ask<string[]>({ ask: 'pick', rule, nodes: selection.nodes })
-    if (nodes.length > 0) select({ nodes })
-    else tell('Nothing was found from these parts.')
+    const more = nodes.filter((n) => !selection.nodes.includes(n)).length
+    if (more === 0) return useSession.getState().inform({ like: 'No other part is like it.', fasteners: 'Nothing seems to hold it: no fastener touches it.', neighbours: 'It touches no other part.', inside: 'No other part lies inside its box.' }[rule])
+    select({ nodes })
+    if (rule === 'like') tellAlike(selection.nodes, nodes)
   } catch (e) {
     tell(words(e))
   }
+}
+
+// tellAlike says over what parts have been found, and offers those of the same group alone.
+function tellAlike(from: readonly string[], found: readonly string[]) {
+  const { assembly, inform, select } = useSession.getState()
+  const by = nodeById(assembly)
+  const groups = new Set(from.map((id) => by.get(id)?.parent))
+  const near = found.filter((id) => groups.has(by.get(id)?.parent))
+  const groupName = (id: string) => assembly?.nodes[by.get(id)?.parent ?? -1]?.name
+  const called = groupName(from[0]!)
+  const same = found.filter((id) => groupName(id) === called)
+  const fewer = near.length > 1 ? { nodes: near, text: `Only the ${near.length} in this group` } : { nodes: same, text: `Only the ${same.length} in groups called “${called}”` }
+  const all = `${found.length} parts are alike in the whole assembly.`
+  if (fewer.nodes.length === found.length || fewer.nodes.length < 2) inform(all)
+  else inform(all, { text: fewer.text, run: () => select({ nodes: fewer.nodes }) })
 }
 
 export function growToParent() {

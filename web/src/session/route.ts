@@ -17,10 +17,16 @@ export function go(path: string, replace = false) {
   heard.forEach((f) => f())
 }
 
+/** The phase that the address names. */
+export function phaseNow(): Phase {
+  const phase = location.pathname.split('/')[3]
+  return phase === 'prepare' || phase === 'release' ? phase : 'direct'
+}
+
 // useRoute reads the address: /p/<project>/<phase>/<reveal>.
 export function useRoute(): Route {
   const path = useSyncExternalStore((f) => { heard.add(f); return () => heard.delete(f) }, () => location.pathname)
-  const [, p, project, phase, reveal] = path.split('/')
+  const [, p, project, , reveal] = path.split('/')
   if (p !== 'p' || !project) return { project: null, phase: 'direct', reveal: null }
-  return { project, phase: phase === 'prepare' || phase === 'release' ? phase : 'direct', reveal: reveal || null }
+  return { project, phase: phaseNow(), reveal: reveal || null }
 }

@@ -120,8 +120,12 @@ export const useSession = create<Session>((set, get) => {
     if (!o) return
     for (let tries = 0; tries < 5; tries++) {
       try {
-        await o.whileIdle(async () => take(await what(o.reveal, version), new Set()))
-        return
+        let answered: Changed | undefined
+        await o.whileIdle(async () => {
+          answered = await what(o.reveal, version)
+          take(answered, new Set())
+        })
+        return answered
       } catch (e) {
         if (e instanceof Refused && e.problem.code === 'stale') o.listener?.stale(e.problem, null)
         else {
@@ -132,8 +136,11 @@ export const useSession = create<Session>((set, get) => {
     }
   }
 
-  const reverse = (what: 'undo' | 'redo') =>
-    ask((id, version) => answer(api.POST(`/api/reveals/{id}/${what}`, { params: { path: { id } }, body: { version } })))
+  const reverse = async (what: 'undo' | 'redo') => {
+    const done = await ask((id, version) => answer(api.POST(`/api/reveals/{id}/${what}`, { params: { path: { id } }, body: { version } })))
+    const entry = done?.entries[done.entries.length - 1]
+    if (entry) get().inform(`${what === 'undo' ? 'Taken back' : 'Done again'}: ${entry.label}.`)
+  }
 
   // survey fetches what is known of the parts: it may take the server a while.
   const survey = async (project: string) => {
@@ -222,7 +229,7 @@ export const useSession = create<Session>((set, get) => {
 
     idle: async () => outbox?.settled(),
 
-    goBack: (versionId) => ask((_, version) => answer(api.POST('/api/versions/{id}/restore', { params: { path: { id: versionId } }, body: { version } }))),
+    goBack: async (versionId) => void await ask((_, version) => answer(api.POST('/api/versions/{id}/restore', { params: { path: { id: versionId } }, body: { version } }))),
 
     async bringReveal(document, title) {
       const project = get().project!
@@ -327,7 +334,7 @@ export const useSession = create<Session>((set, get) => {
 })
 
 // kept drops from a selection what is no longer in the document.
-function kept(s: Selection, doc: RevealDocument): Selection {
+export function kept(s: Selection, doc: RevealDocument): Selection {
   const cues = new Set(doc.steps.flatMap((step) => (step.cues ?? []).map((c) => c.id)))
   const step = s.step && doc.steps.some((x) => x.id === s.step) ? s.step : null
   return { ...s, cues: s.cues.filter((c) => cues.has(c)), step }

@@ -1,13 +1,13 @@
 import { ChevronDown, ChevronUp } from 'lucide-react'
 import { useEffect, useMemo, useState } from 'react'
 import type { Way, Ways } from '../core/core'
-import { addMove, spread, type Across, type MoveKind } from '../session/actions'
+import { addMove, spread, useHabits, type Across, type MoveKind } from '../session/actions'
 import { namesOf, nodeById, useSession } from '../session/session'
 import { Arrow } from './Arrow'
 import { useClearance, type Clearance } from './clearance'
 import { onScreen } from './StageView'
 import { useView } from './view'
-import { Button, Choice, IconButton, Tip } from '../ui/controls'
+import { Button, Choice, IconButton, Tick, Tip } from '../ui/controls'
 import { Glyph, kindNames } from '../ui/glyphs'
 import { NumberField } from '../ui/NumberField'
 
@@ -38,6 +38,7 @@ export function MoveCard() {
   const core = useSession((s) => s.core)
   const doc = useSession((s) => s.doc)
   const [axes, setAxes] = useState<Axes>('own')
+  const habits = useHabits()
   const reference = useView((s) => s.reference)
   useEffect(() => {
     setAxes(reference ? 'picked' : 'own')
@@ -61,7 +62,7 @@ export function MoveCard() {
   const clearance = useClearance(nodes, offered)
   // It begins with a way that is free, where the usual one is not; what a hand has chosen stays.
   const usual = clearance?.[offered.findIndex((w) => w.label === at)]
-  const free = clearance?.findIndex((c) => c.free) ?? -1
+  const free = clearance?.findIndex((c) => c?.free) ?? -1
   useEffect(() => {
     if (!chosen && usual && !usual.free && free >= 0) setAt(offered[free]!.label)
   }, [chosen, usual, free, offered])
@@ -120,10 +121,10 @@ export function MoveCard() {
                 if (also === w.label) setAlso(null)
               } else setAlso(also === w.label || w.label === at ? null : w.label)
             }} data-also={w.label === also} onDoubleClick={() => card.make?.('pull')}
-            aria-label={`${w.label}${clearance ? `, ${room(clearance[i]!, names)}` : ''}`}
+            aria-label={`${w.label}${clearance?.[i] ? `, ${room(clearance[i], names)}` : ''}`}
             className="mono h-[38px] border-l border-hair text-[12px] leading-[1.25] first:border-l-0 hover:bg-white focus-visible:-outline-offset-2 data-[also=true]:bg-sheet-2 data-[also=true]:font-medium aria-checked:bg-advice-soft aria-checked:font-medium aria-checked:text-advice">
             {w.label}
-            <span className="block text-[10px] font-normal text-advice">{clearance ? (clearance[i]!.free ? 'free' : short(clearance[i]!.distance)) : '·'}</span>
+            <span className="block text-[10px] font-normal text-advice">{clearance?.[i] ? (clearance[i].free ? 'free' : short(clearance[i].distance)) : '·'}</span>
           </button>
         ))}
       </div>
@@ -146,6 +147,12 @@ export function MoveCard() {
           <Tip text={`In the order picked, outermost first; ${far} mm from layer to layer`}><Button className="grow" onClick={() => spread(nodes, way, far, 'peel')}>Peel</Button></Tip>
         </div>
       )}
+      {ways.thread && ways.thread.sure < 1 && <p className="truncate border-t border-hair px-3 py-1 text-[12px] text-advice" title="The thread is guessed from the shape">Unscrew takes {ways.thread.size || 'its thread'}: a guess, {Math.round(100 * ways.thread.sure)} % sure</p>}
+      <div className="flex items-center justify-between border-t border-hair px-3 py-1 text-[12px]">
+        <Tip text="A shot that comes close and follows what moves, from where you look"><div><Tick on={habits.shot} onChange={(shot) => useHabits.setState({ shot })}>With a shot</Tick></div></Tip>
+        <Tip text="The playhead goes on to the end of the move: the next one begins there"><div><Tick on={habits.onward} onChange={(onward) => useHabits.setState({ onward })}>Then on to its end</Tick></div></Tip>
+      </div>
+      {ways.thread && <Tip text="One after the other, each straight on where its thread ends" keys="Shift U"><button type="button" onClick={() => card.make?.('unscrewOut')} className="flex w-full items-center justify-center gap-1.5 border-t border-hair py-1.5 text-[11.5px] hover:bg-ink hover:text-sheet focus-visible:-outline-offset-2"><Glyph kind="unscrew" size={15} />Unscrew and out</button></Tip>}
       <div className="grid grid-cols-4 border-t border-ink">
         {kinds.map((k) => (
           <button key={k} type="button" onClick={() => card.make?.(k)} className="flex flex-col items-center gap-0.5 border-t border-l border-hair py-1.5 text-[11px] nth-[4n+1]:border-l-0 nth-[-n+4]:border-t-0 hover:bg-ink hover:text-sheet focus-visible:-outline-offset-2">

@@ -7,7 +7,8 @@ import { CueArrow } from './CueArrow'
 import { Notes } from './Notes'
 import { picked, useView } from './view'
 import { useSession } from '../session/session'
-import { noteEye } from './eye'
+import { eyeNow, noteEye } from './eye'
+import { eyeOn } from '../session/actions'
 import { useTransport } from '../session/transport'
 import { Choice, IconButton, Menu } from '../ui/controls'
 import { loadShapes, type Shape } from './geometry'
@@ -31,6 +32,13 @@ const eyes = new Map<string, Camera>()
 
 /** Where the author's eye was left in a reveal, for pictures that are made elsewhere. */
 export const eyeLeftIn = (revealId: string): Camera | undefined => eyes.get(revealId)
+
+/** Leaves the author's eye in a reveal, for the stage that comes up next. */
+export function leaveEyeIn(revealId: string, camera: Camera, eye: Eye) {
+  eyes.set(revealId, camera)
+  noteEye(eye)
+  onScreen.setEye(eye)
+}
 
 /** The stage that is on screen, for commands that come from elsewhere. */
 export const onScreen: { stage: Stage | null; setEye: (e: Eye) => void; frame: (nodes: string[]) => void } = {
@@ -58,7 +66,7 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
   const canvas = useRef<HTMLCanvasElement>(null)
   const hold = useRef<HTMLDivElement>(null)
   const stage = useRef<Stage | null>(null)
-  const [eye, setEye] = useState<Eye>('mine')
+  const [eye, setEye] = useState<Eye>(monitor ? eyeNow() : 'mine')
   const [ready, setReady] = useState(false)
   const [problem, setProblem] = useState<string | null>(null)
   const [size, setSize] = useState({ width: 0, height: 0 })
@@ -87,6 +95,7 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
     }
     onScreen.stage = stage.current
     onScreen.setEye = setEye
+    eyeOn.stage = () => stage.current?.present() ?? useSession.getState().doc!.opening.camera
     return () => {
       setReady(false)
       if (onScreen.stage === stage.current) onScreen.stage = null
@@ -215,7 +224,7 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
             </button>
           ))}
           <Menu label="More views" actions={views.filter((v) => !['front', 'top', 'isometric'].includes(v.name)).map((v) => ({ text: v.label, run: () => go(v.name) }))}>
-            <button type="button" aria-label="More views" className="px-2.5 text-[12.5px] hover:bg-white focus-visible:-outline-offset-2">…</button>
+            <button type="button" aria-label="More views" title="More views" className="px-2.5 text-[12.5px] hover:bg-white focus-visible:-outline-offset-2">…</button>
           </Menu>
         </div>
         <IconButton label={parallel ? 'See in perspective' : 'Parallel lines of sight, as in a drawing'} keys="V" aria-pressed={parallel} className="aria-pressed:bg-ink aria-pressed:text-sheet" onClick={() => stage.current?.setParallel(!parallel)}><Axis3d size={15} /></IconButton>

@@ -1,30 +1,49 @@
 // How far the picked parts go before they touch what stays, asked of the server,
 // which has the shapes. The answer belongs to one moment of the saved reveal.
 import { useEffect, useState } from 'react'
-import { answer, api, type Schemas } from '../api/client'
+import type { Schemas } from '../api/client'
 import type { Way } from '../core/core'
 import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
 
 export type Clearance = Schemas['Way']
 
-// useClearance gives the clearance of each way, in order; null while it is not
+const lines = 'application/x-ndjson'
+
+// eachLine hands over the lines of an answer as they come.
+async function eachLine(reply: Response, take: (line: string) => void) {
+  if (!reply.ok || !reply.body) return
+  const reader = reply.body.pipeThrough(new TextDecoderStream()).getReader()
+  let rest = ''
+  for (let part = await reader.read(); !part.done; part = await reader.read()) {
+    const whole = (rest + part.value).split('\n')
+    rest = whole.pop()!
+    whole.filter(Boolean).forEach(take)
+  }
+}
+
+// useClearance gives the clearance of each way, in order, as it is found; null while none is
 // known.
-export function useClearance(nodes: readonly string[], ways: readonly Way[]): Clearance[] | null {
+export function useClearance(nodes: readonly string[], ways: readonly Way[]): (Clearance | undefined)[] | null {
   const reveal = useSession((s) => s.revealId)
   const doc = useSession((s) => s.doc)
   const saved = useSession((s) => s.saving === 'saved')
   const time = useTransport((s) => (s.playing ? null : s.time))
-  const [known, setKnown] = useState<{ for: string; ways: Clearance[] } | null>(null)
+  const [known, setKnown] = useState<{ for: string; ways: (Clearance | undefined)[] } | null>(null)
   const key = JSON.stringify([nodes, ways.map((w) => w.world), time])
   useEffect(() => {
     if (!reveal || !saved || time === null || nodes.length === 0 || ways.length === 0) return
     const gone = new AbortController()
     const wait = setTimeout(() => {
-      answer(api.POST('/api/reveals/{id}/clearance', { params: { path: { id: reveal } }, signal: gone.signal, body: { time, nodes: [...nodes], directions: ways.map((w) => w.world) } })).then(
-        (found) => setKnown({ for: key, ways: found }),
-        () => undefined, // advice that does not come is not missed
-      )
+      const found: (Clearance | undefined)[] = ways.map(() => undefined)
+      const body = JSON.stringify({ time, nodes, directions: ways.map((w) => w.world) })
+      fetch(`/api/reveals/${reveal}/clearance`, { method: 'POST', headers: { 'Content-Type': 'application/json', Accept: lines }, body, signal: gone.signal })
+        .then((reply) => eachLine(reply, (line) => {
+          const f = JSON.parse(line) as { direction: number; way: Clearance }
+          found[f.direction] = f.way
+          setKnown({ for: key, ways: [...found] })
+        }))
+        .catch(() => undefined) // advice that does not come is not missed
     }, 120)
     return () => {
       clearTimeout(wait)

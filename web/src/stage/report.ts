@@ -30,3 +30,9 @@ export async function report(width: number, always = false) {
   if (!picture) return null
   return { ...stage.shows(), doc, assembly, ...picture }
 }
+
+// state is the document that the page shows, and what it says of saving it.
+export function state() {
+  const { doc, saving, revealId } = useSession.getState()
+  return { doc, saving, revealId }
+}

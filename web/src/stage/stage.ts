@@ -4,9 +4,8 @@ import type { Assembly, Camera } from '../api/client'
 import type { Core, Ground, Look, Vec3 } from '../core/core'
 import type { Shape } from './geometry'
 import { Scene } from './scene'
-import { Kept } from './kept'
+import { Painter, unmarked, type Marks, type Sight } from './painter'
 import { place, project } from './projection'
-import { letGo, rendererOf } from './renderers'
 import type { Section } from './view'
 
 export type Eye = 'mine' | 'shot'
@@ -33,12 +32,13 @@ export interface StageEvents {
 const nothing: ReadonlySet<string> = new Set()
 const monitorWidth = 168
 const margin = 12
+const slow = 150 // ms: pictures that take longer are coarse while the moment or the view is changing
 
 // Stage draws the assembly, from the author's own eye or through the shot, and
 // the frame monitor in its corner. It lives outside React: it draws only when
 // something has changed.
 export class Stage {
-  private readonly renderer: THREE.WebGLRenderer
+  private readonly painter: Painter
   // What is drawn: nothing while another assembly is being fetched.
   private scene: Scene | null = null
   private size = 500 // the assembly's diagonal, mm
@@ -52,18 +52,20 @@ export class Stage {
   private stale = true // the poses must be taken from the core anew
   private version = -1 // of the frame that is shown
   private time: number | null = 0 // µs; null: at rest, without a reveal
-  private picked: ReadonlySet<string> = new Set()
-  private over: string | null = null
-  private touched: ReadonlySet<string> = nothing // by the selected step
+  private marks: Marks = unmarked
   private lens = 50
   private parallel = false // of the author's eye
   private shown: Camera | null = null // the reveal's camera at the playhead
   private aspect = 16 / 9
   private monitor = true
-  private readonly kept = new Kept()
   private alive = true
   /** How often it has drawn. */
   draws = 0
+  // Where a picture takes long, the moment and the view change by coarse ones; the fine one follows when they rest.
+  private took = 0 // ms until the last fine picture was on the screen
+  private hasty = false // many such changes may follow
+  private owed = false // a fine picture
+  private rested: ReturnType<typeof setTimeout> | undefined
   private down: { x: number; y: number } | null = null
   private pointer: { clientX: number; clientY: number } | null = null
   private readonly cleanup: (() => void)[] = []
@@ -73,7 +75,7 @@ export class Stage {
   private measured: [Vec3, Vec3] | null = null
 
   constructor(private readonly canvas: HTMLCanvasElement, private readonly core: Core, private readonly events: StageEvents) {
-    this.renderer = rendererOf(canvas)
+    this.painter = new Painter(canvas, core)
     canvas.dataset.drawn = 'false'
     this.shot.matrixAutoUpdate = false // the controls ask where the author's eye is in the middle of moving it
     this.controls = new OrbitControls(this.own, canvas)
@@ -105,7 +107,7 @@ export class Stage {
   clear() {
     this.scene?.dispose()
     this.scene = null
-    this.kept.valid = false
+    this.painter.forget()
     this.canvas.dataset.drawn = 'false'
   }
 
@@ -145,7 +147,7 @@ export class Stage {
   }
 
   width(): number {
-    return this.renderer.getSize(new THREE.Vector2()).x
+    return this.painter.size().x
   }
 
   // place says where a point of the world is seen, in pixels of the canvas; null
@@ -155,7 +157,7 @@ export class Stage {
     const v = new THREE.Vector3(...p)
     if (camera.projectionMatrix.elements[15] === 0 && v.clone().applyMatrix4(camera.matrixWorldInverse).z > -1) return null
     v.project(camera)
-    const size = this.renderer.getSize(new THREE.Vector2())
+    const size = this.painter.size()
     return [((v.x + 1) / 2) * size.x, ((1 - v.y) / 2) * size.y]
   }
 
@@ -169,7 +171,7 @@ export class Stage {
   pickBehind() {
     if (!this.pointer) return
     const hits = this.hits(this.pointer)
-    const at = hits.findIndex((h) => this.picked.has(h.node))
+    const at = hits.findIndex((h) => this.marks.picked.has(h.node))
     const next = hits[(at + 1) % hits.length]
     if (next) this.events.pick(next, false, false)
   }
@@ -188,8 +190,7 @@ export class Stage {
   }
 
   resize(width: number, height: number) {
-    this.renderer.setPixelRatio(window.devicePixelRatio)
-    this.renderer.setSize(width, height, false)
+    this.painter.resize(width, height)
     this.setLens()
     this.touch()
   }
@@ -209,14 +210,13 @@ export class Stage {
   }
 
   setTime(time: number | null) {
+    this.hasty ||= time !== this.time
     this.time = time
     this.stale = true
   }
 
   setMarks(picked: ReadonlySet<string>, over: string | null, touched: ReadonlySet<string>) {
-    this.picked = picked
-    this.touched = touched
-    this.over = over
+    this.marks = { picked, over, touched }
     this.touch()
   }
 
@@ -304,6 +304,7 @@ export class Stage {
     this.own.updateMatrix()
     this.own.updateMatrixWorld(true)
     this.setLens()
+    this.hasty = true
     this.events.looked()
     this.touch()
   }
@@ -318,14 +319,17 @@ export class Stage {
     const scene = this.scene
     if (!scene) return
     const begun = performance.now()
-    const size = this.renderer.getSize(new THREE.Vector2())
+    const size = this.painter.size()
     if (size.x === 0 || size.y === 0) return
     let computed = begun
     let fresh = false
     if (this.stale) { // looking around moves no part
       const f = this.now()
       this.stale = false
-      if (f.version === this.version && !this.dirty) return // another time, or document, with the same picture
+      if (f.version === this.version && !this.dirty) { // another time, or document, with the same picture
+        this.hasty = false
+        return
+      }
       this.version = f.version
       const dark = this.core.dark()
       computed = performance.now()
@@ -338,84 +342,69 @@ export class Stage {
     }
     this.dirty = false
     const shown = performance.now()
+    const hasty = this.hasty
+    this.hasty = false
+    const coarse = hasty && this.took > slow && !this.blank
+    this.owed = coarse
     // The very first picture comes without edges, so that a large assembly is seen
     // sooner; they follow with the next.
-    scene.showEdges(!this.blank)
-    this.view(scene, this.eye === 'mine' ? this.own : this.shot, 0, 0, size.x, size.y, this.eye === 'mine' ? this.own.position.distanceTo(this.controls.target) : (this.shown?.distance ?? 1))
+    scene.showEdges(!this.blank && !coarse)
+    if (coarse) this.painter.sketch(scene, this.sight(), this.marks)
+    else this.painter.whole(scene, this.sight(), this.marks)
     if (this.eye === 'mine' && this.monitor) {
-      const w = monitorWidth
-      const h = Math.round(w / this.aspect)
-      this.watch(scene, size.x - w - margin, margin, w, h, fresh)
+      const at = { x: size.x - monitorWidth - margin, y: margin, w: monitorWidth, h: Math.round(monitorWidth / this.aspect) }
+      this.painter.watch(scene, { camera: this.shot, away: this.shown?.distance ?? 1 }, at, fresh, (draw) => this.withAll(scene, draw))
+      if (coarse || this.blank) this.painter.forget() // it has no edges
     }
+    if (coarse) return this.followUp()
     // What the core and our own script take, and what the drawing calls do: these
     // wait for the picture where there is no GPU.
     this.draws++
     const drawn = performance.now()
-    if (this.blank) this.seen()
-    else this.canvas.dataset.drawn = 'true'
+    if (this.blank) this.painter.onScreen(() => this.alive && this.blank, () => this.complete())
+    else {
+      this.canvas.dataset.drawn = 'true'
+      const draws = this.draws
+      this.painter.onScreen(() => this.alive && this.draws === draws, () => (this.took = performance.now() - begun))
+    }
     performance.mark('stage', { detail: { core: computed - begun, scene: shown - computed, draw: drawn - shown } })
     if (performance.getEntriesByName('stage').length > 200) performance.clearMarks('stage')
   }
 
-  // seen waits until the first picture is on the screen; then the edges come.
-  private seen() {
-    const gl = this.renderer.getContext() as WebGL2RenderingContext
-    const sync = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0)
-    const look = () => {
-      if (!this.alive || !this.blank) return
-      if (sync && gl.clientWaitSync(sync, 0, 0) === gl.TIMEOUT_EXPIRED) {
-        setTimeout(look, 10)
-        return
-      }
-      gl.deleteSync(sync)
-      this.blank = false
-      performance.mark('first picture')
-      this.touch()
+  // withAll draws what the author has put out of sight too: it is in the film all the same.
+  private withAll(scene: Scene, draw: () => void) {
+    const lay = (hidden: ReadonlySet<string>) => {
+      scene.hide(hidden)
+      scene.show(this.now())
     }
-    setTimeout(look)
+    if (this.hidden.size > 0) lay(nothing)
+    draw()
+    if (this.hidden.size > 0) lay(this.hidden)
   }
 
-  private view(scene: Scene, camera: THREE.PerspectiveCamera, x: number, y: number, w: number, h: number, away: number) {
-    const ratio = this.renderer.getPixelRatio()
-    scene.mark(this.picked, this.over, this.touched)
-    this.prepare(scene, camera, w * ratio, h * ratio, ratio, away)
-    this.renderer.setViewport(x, y, w, h)
-    this.renderer.setScissor(x, y, w, h)
-    this.renderer.setScissorTest(true)
-    this.renderer.clear()
-    this.renderer.render(scene.three, camera)
+  // sight is what is looked with.
+  private sight(): Sight {
+    return this.eye === 'mine' ? { camera: this.own, away: this.own.position.distanceTo(this.controls.target) } : { camera: this.shot, away: this.shown?.distance ?? 1 }
   }
 
-  private prepare(scene: Scene, camera: THREE.PerspectiveCamera, width: number, height: number, ratio: number, away: number) {
-    scene.prepare(camera, width, height, ratio, away)
-    const ahead = new THREE.Vector3(0, 0, -1).transformDirection(camera.matrixWorld)
-    const parallel = camera.projectionMatrix.elements[15] === 1
-    scene.sort((nodes) => this.core.order(nodes, camera.position.toArray(), ahead.toArray(), parallel))
+  // followUp has the fine picture drawn when nothing has changed for a moment.
+  private followUp() {
+    this.draws++
+    this.canvas.dataset.drawn = 'false'
+    clearTimeout(this.rested)
+    this.rested = setTimeout(() => this.touch(), 180)
   }
 
-  // watch draws the frame monitor. Looking around does not change what the reveal's
-  // camera sees: its picture is kept and laid down again.
-  private watch(scene: Scene, x: number, y: number, w: number, h: number, fresh: boolean) {
-    const ratio = this.renderer.getPixelRatio()
-    const kept = this.kept.target
-    if (fresh || !this.kept.valid || kept.width !== w * ratio || kept.height !== h * ratio) {
-      kept.setSize(w * ratio, h * ratio)
-      this.renderer.setRenderTarget(kept)
-      scene.mark(nothing, null, nothing)
-      this.prepare(scene, this.shot, w * ratio, h * ratio, ratio, this.shown?.distance ?? 1)
-      this.renderer.clear()
-      this.renderer.render(scene.three, this.shot)
-      this.renderer.setRenderTarget(null)
-      this.kept.valid = !this.blank
-    }
-    this.renderer.setViewport(x, y, w, h)
-    this.renderer.setScissor(x, y, w, h)
-    this.renderer.render(this.kept.scene, this.kept.camera)
+  // complete follows when the first picture is on the screen: now the edges come.
+  private complete() {
+    this.blank = false
+    performance.mark('first picture')
+    this.touch()
   }
 
   /** Whether what is drawn is what there is to draw. */
   atRest() {
-    return this.scene !== null && !this.dirty && !this.stale && !this.blank && this.canvas.dataset.drawn === 'true'
+    return this.scene !== null && !this.owed && !this.dirty && !this.stale && !this.blank && this.canvas.dataset.drawn === 'true'
   }
 
   /** Which eye looks at what, as the stage has drawn it last. */
@@ -424,36 +413,16 @@ export class Stage {
   }
 
   // portrait draws what stands on the stage once more, by itself: without marks and without the monitor.
-  portrait(width: number): { width: number; height: number; pixels: string } | null {
-    const scene = this.scene
-    const size = this.renderer.getSize(new THREE.Vector2())
-    if (!scene || size.x === 0) return null
-    const height = Math.round((width * size.y) / size.x)
-    const target = new THREE.WebGLRenderTarget(width, height, { samples: 4 })
-    const camera = this.eye === 'mine' ? this.own : this.shot
-    this.renderer.setRenderTarget(target)
-    scene.mark(nothing, null, nothing)
-    this.prepare(scene, camera, width, height, 1, this.eye === 'mine' ? this.own.position.distanceTo(this.controls.target) : (this.shown?.distance ?? 1))
-    this.renderer.clear()
-    this.renderer.render(scene.three, camera)
-    const pixels = new Uint8Array(4 * width * height)
-    this.renderer.readRenderTargetPixels(target, 0, 0, width, height, pixels)
-    this.renderer.setRenderTarget(null)
-    target.dispose()
-    let text = ''
-    for (let at = 0; at < pixels.length; at += 8192) text += String.fromCharCode(...pixels.subarray(at, at + 8192))
-    return { width, height, pixels: btoa(text) }
+  portrait(width: number) {
+    return this.scene && this.painter.size().x > 0 ? this.painter.portrait(this.scene, this.sight(), width) : null
   }
 
   dispose() {
     this.alive = false
-    this.kept.dispose()
+    clearTimeout(this.rested)
     for (const f of this.cleanup) f()
     this.controls.dispose()
     this.clear()
-    setTimeout(() => {
-      if (this.canvas.isConnected) return // the next stage draws there
-      letGo(this.canvas)
-    })
+    this.painter.dispose()
   }
 }

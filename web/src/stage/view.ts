@@ -52,6 +52,7 @@ export const useView = create<View>((set, get) => ({
 // What was pointed at names nodes: with another assembly, or the same one arranged
 // anew, they may be gone.
 useSession.subscribe((s, before) => {
+  if (s.selection.nodes !== before.selection.nodes && useView.getState().reference) useView.setState({ reference: null })
   if (s.assembly !== before.assembly) useView.setState({ measured: [], relation: null, reference: null })
 })
 

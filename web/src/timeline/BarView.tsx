@@ -21,7 +21,7 @@ export const BarView = memo(function BarView({ bar: laid, px, top, color, picked
   const thin = width < 40
   // A number cut off says something else; a name or a sentence may end in dots.
   const said = ['note', 'shot', 'card', 'surface'].includes(bar.kind)
-  const words = bar.label && width >= (said ? 60 : 24 + bar.label.length * 6.2) ? bar.label : ''
+  const words = bar.label && width >= (said ? 60 : (bar.twin ? 42 : 28) + bar.label.length * 6.4) ? bar.label : ''
   const name = `${kindNames[bar.kind]} ${bar.label}${bar.twin ? ', twin' : ''}`.trim()
   if (bar.retraced) {
     return (

@@ -1,5 +1,6 @@
 import clsx from 'clsx'
 import { ChevronDown, ChevronRight, CircleSlash } from 'lucide-react'
+import { useSession } from '../session/session'
 import { toggle } from '../session/cues'
 import { IconButton } from '../ui/controls'
 import { tint } from '../ui/glyphs'
@@ -32,17 +33,19 @@ export function Lanes({ lanes, tops, px, seen, labelWidth, picked, stepIndex, dr
 }
 
 function Label({ lane, width }: { lane: Lane; width: number }) {
+  const targets = lane.bars[0]?.targets ?? []
+  const one = !lane.group && targets.length === 1 ? targets[0]! : null // hovering shows which part it is
   const off = lane.bars.length > 0 && lane.bars.every((b) => b.muted)
   const group = lane.group !== undefined
   const folded = group ? lane.bars.length > 0 : lane.height < lane.full
   return (
     <div className={clsx('group/lane pointer-events-auto sticky left-0 z-10 flex h-full shrink-0 items-start border-r border-line pr-[14px] pl-1 text-[12.5px] leading-[28px]', group ? 'bg-sheet-2 font-semibold' : 'bg-sheet')} style={{ width }}>
       {group || lane.full > 1 ? (
-        <button type="button" aria-label={`${folded ? 'Unfold' : 'Fold'} ${lane.name}`} aria-expanded={!folded} onClick={() => fold(lane.key)} className="grid h-[28px] w-[14px] shrink-0 place-items-center text-ink-2 hover:text-ink">
+        <button type="button" title={folded ? 'Unfold' : 'Fold'} aria-label={`${folded ? 'Unfold' : 'Fold'} ${lane.name}`} aria-expanded={!folded} onClick={() => fold(lane.key)} className="grid h-[28px] w-[14px] shrink-0 place-items-center text-ink-2 hover:text-ink">
           {folded ? <ChevronRight size={12} /> : <ChevronDown size={12} />}
         </button>
       ) : <span className="w-[14px] shrink-0" />}
-      <span className={clsx('truncate', off && 'text-ink-3 line-through')}>{lane.name}</span>
+      <span className={clsx('truncate', off && 'text-ink-3 line-through')} title={lane.name} onPointerEnter={() => one && useSession.getState().setHover(one)} onPointerLeave={() => one && useSession.getState().setHover(null)}>{lane.name}</span>
       {!group && (
         <IconButton label={off ? 'Switch this lane on' : 'Switch this lane off'} onClick={() => toggle([...new Set(lane.bars.map((b) => b.cue))])}
           className={clsx('ml-auto !h-6 !w-6 group-hover/lane:opacity-100 focus-visible:opacity-100', off ? 'text-signal-ink' : 'opacity-0')}><CircleSlash size={13} /></IconButton>

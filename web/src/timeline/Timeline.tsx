@@ -57,6 +57,23 @@ export function Timeline() {
   const high = Math.max(tops[lanes.length] ?? 0, 40)
   const seen = { from: (box.left - 300) / px, to: (box.left + box.width + 300) / px, top: box.top - 200, bottom: box.top + box.height + 200 }
 
+  // What has just been made, or found, is scrolled to.
+  const first = cues[0]
+  useEffect(() => {
+    const el = track.current
+    const i = lanes.findIndex((l) => l.bars.some((b) => b.cue === first && !b.retraced))
+    const lane = lanes[i]
+    if (!el || !lane) return
+    const k = lane.bars.findIndex((b) => b.cue === first)
+    const top = tops[i]! + lane.rows[k]! * laneHeight
+    if (top < el.scrollTop) el.scrollTop = top
+    else if (top + laneHeight > el.scrollTop + el.clientHeight - headHeight) el.scrollTop = top + laneHeight - el.clientHeight + headHeight
+    const left = lane.bars[k]!.start * px
+    if (left < el.scrollLeft || left > el.scrollLeft + el.clientWidth - labelWidth - 20) el.scrollLeft = Math.max(0, left - 60)
+    // Only when something else is selected, not whenever it is moved.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [first])
+
   // The wheel zooms at the pointer; with Shift it scrolls.
   useEffect(() => {
     const el = track.current

@@ -3,7 +3,7 @@ import { Ellipsis, Pause, Play, Repeat, Rewind } from 'lucide-react'
 import { useSession } from '../session/session'
 import { addMarker } from '../session/steps'
 import { useTransport } from '../session/transport'
-import { IconButton, Menu, Select } from '../ui/controls'
+import { IconButton, Menu, Select, Tip } from '../ui/controls'
 import { loopSelection, useTimelineView, zoomToAll, zoomToSelection } from './view'
 
 const speeds = [0.25, 0.5, 1, 2, 4].map((v) => ({ value: String(v), text: `${v === 0.25 ? '¼' : v === 0.5 ? '½' : v}×` }))
@@ -13,10 +13,12 @@ export function Transport({ width }: { width: number }) {
   const { order, folded } = useTimelineView()
   return (
     <div className="sticky left-0 z-30 flex shrink-0 items-center gap-0.5 border-r border-line bg-sheet pr-1.5 pl-[14px]" style={{ width }}>
-      <button type="button" aria-label={playing ? 'Stop' : 'Play'} onClick={() => toggle(playing ? backwards : false)}
-        className="grid size-8 shrink-0 place-items-center rounded-full bg-ink text-sheet hover:bg-ink-2">
-        {playing ? <Pause size={15} fill="currentColor" /> : <Play size={15} fill="currentColor" className="ml-0.5" />}
-      </button>
+      <Tip text={playing ? 'Stop' : 'Play'} keys="Space">
+        <button type="button" aria-label={playing ? 'Stop' : 'Play'} onClick={() => toggle(playing ? backwards : false)}
+          className="grid size-8 shrink-0 place-items-center rounded-full bg-ink text-sheet hover:bg-ink-2">
+          {playing ? <Pause size={15} fill="currentColor" /> : <Play size={15} fill="currentColor" className="ml-0.5" />}
+        </button>
+      </Tip>
       <Timecode />
       <div className="grow" />
       <IconButton label="Play backwards" keys="Shift Space" className="!w-6" onClick={() => toggle(true)}><Rewind size={14} /></IconButton>
@@ -30,7 +32,7 @@ export function Transport({ width }: { width: number }) {
         { text: order === 'time' ? 'Lanes as in the tree' : 'Lanes by time', run: () => useTimelineView.setState({ order: order === 'time' ? 'tree' : 'time' }) },
         { text: 'Unfold all lanes', disabled: folded.size === 0, run: () => useTimelineView.setState({ folded: new Set() }) },
       ]}>
-        <button type="button" aria-label="More for the timeline" className="grid h-7 w-5 place-items-center rounded-md text-ink-2 hover:bg-hair hover:text-ink"><Ellipsis size={14} /></button>
+        <button type="button" aria-label="More for the timeline" title="More for the timeline" className="grid h-7 w-5 place-items-center rounded-md text-ink-2 hover:bg-hair hover:text-ink"><Ellipsis size={14} /></button>
       </Menu>
     </div>
   )

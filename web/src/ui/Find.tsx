@@ -1,7 +1,7 @@
 import { useMemo, useState } from 'react'
 import { shortcuts } from '../session/keys'
 import { go } from '../session/route'
-import { useSession } from '../session/session'
+import { labelOf, useSession } from '../session/session'
 import { useTransport } from '../session/transport'
 import { Dialog } from './controls'
 
@@ -9,6 +9,8 @@ interface Hit {
   what: string
   text: string
   keys?: string
+  /** The part that hovering shows. */
+  node?: string
   run(): void
 }
 
@@ -25,7 +27,7 @@ function Search({ onClose }: { onClose(): void }) {
     const steps = (s.doc?.steps ?? []).map((x, i): Hit => ({ what: 'Step', text: `${i + 1} ${x.title}`, run: () => { s.select({ step: x.id }); useTransport.getState().seek(s.schedule!.steps[i]!.start) } }))
     const reveals = s.reveals.map((r): Hit => ({ what: 'Reveal', text: r.title, run: () => go(`/p/${s.project!.id}/direct/${r.id}`) }))
     const commands = s.doc ? shortcuts.filter((x) => x.run).map((x): Hit => ({ what: 'Command', text: x.text, keys: x.keys, run: x.run! })) : []
-    const parts = (s.assembly?.nodes ?? []).map((n): Hit => ({ what: 'Part', text: n.name, run: () => s.select({ nodes: [n.id] }) }))
+    const parts = (s.assembly?.nodes ?? []).map((n): Hit => ({ what: 'Part', text: labelOf(s.assembly, n.id), node: n.id, run: () => s.select({ nodes: [n.id] }) }))
     const sets = [...(s.arrangement?.sets ?? []), ...(s.survey?.ready ?? [])].map((x): Hit => ({ what: 'Part set', text: x.name, run: () => s.select({ nodes: x.nodes }) }))
     return [...commands, ...steps, ...reveals, ...sets, ...parts]
   }, [s])
@@ -51,7 +53,7 @@ function Search({ onClose }: { onClose(): void }) {
         className="mb-2 h-10 w-full rounded-md border border-line bg-white px-3 text-[15px]" />
       <ul id="found" role="listbox" aria-label="Found" className="min-h-[120px]">
         {hits.map((h, i) => (
-          <li key={`${h.what}${h.text}${i}`} id={`hit-${i}`} role="option" aria-selected={i === at} onPointerMove={() => setAt(i)} onClick={() => take(h)}
+          <li key={`${h.what}${h.text}${i}`} id={`hit-${i}`} role="option" aria-selected={i === at} onPointerMove={() => { setAt(i); s.setHover(h.node ?? null) }} onPointerLeave={() => s.setHover(null)} onClick={() => take(h)}
             className={`flex cursor-default items-baseline gap-3 rounded-[3px] px-2 py-1 ${i === at ? 'bg-ink text-sheet' : ''}`}>
             <span className={`w-[70px] text-[11.5px] ${i === at ? 'text-line' : 'text-ink-3'}`}>{h.what}</span>
             <span className="grow truncate">{h.text}</span>

@@ -45,6 +45,16 @@ export const IconButton = forwardRef<HTMLButtonElement, ButtonProps & { label: s
   )
 })
 
+// Tick is a box to be ticked.
+export function Tick({ on, onChange, children, disabled }: { on: boolean; onChange(on: boolean): void; children: ReactNode; disabled?: boolean }) {
+  return (
+    <label className={clsx('flex min-h-6 items-center gap-2 text-[12.5px]', disabled && 'text-ink-3')}>
+      <input type="checkbox" className="size-3.5 accent-ink" checked={on} disabled={disabled} onChange={(e) => onChange(e.target.checked)} />
+      <span>{children}</span>
+    </label>
+  )
+}
+
 // Choice is one of a few, all of them seen at once.
 export function Choice<V extends string>({ value, onChange, options, label, className }: {
   value: V
@@ -75,7 +85,7 @@ export function Select<V extends string>({ value, onChange, options, label, clas
 }) {
   return (
     <S.Root value={value} onValueChange={(v) => onChange(v as V)}>
-      <S.Trigger aria-label={label} className={clsx('inline-flex h-7 items-center justify-between gap-1 rounded-md border border-line bg-white px-2 text-[12.5px] hover:border-ink-3', className)}>
+      <S.Trigger aria-label={label} title={label} className={clsx('inline-flex h-7 items-center justify-between gap-1 rounded-md border border-line bg-white px-2 text-[12.5px] hover:border-ink-3', className)}>
         <S.Value />
         <S.Icon><ChevronDown size={13} /></S.Icon>
       </S.Trigger>
@@ -130,7 +140,7 @@ export function Dialog({ open, onClose, title, children, wide }: { open: boolean
           className={clsx('fixed top-[12vh] left-1/2 z-50 flex max-h-[76vh] -translate-x-1/2 flex-col rounded-lg border border-line bg-sheet shadow-2xl', wide ? 'w-[680px]' : 'w-[460px]')}>
           <div className="flex items-center justify-between px-5 pt-4 pb-2">
             <D.Title className="text-[16px] font-semibold">{title}</D.Title>
-            <D.Close asChild><Button kind="quiet" icon aria-label="Close"><X size={15} /></Button></D.Close>
+            <D.Close asChild><Button kind="quiet" icon aria-label="Close" title="Close"><X size={15} /></Button></D.Close>
           </div>
           <div tabIndex={0} className="scroll min-h-0 px-5 pt-1 pb-5 focus-visible:-outline-offset-2">{children}</div>
         </D.Content>
