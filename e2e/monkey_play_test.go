@@ -45,7 +45,8 @@ const monkeyEars = `(() => {
 	const real = window.fetch.bind(window)
 	window.fetch = async (q, o) => {
 		const reply = await real(q, o)
-		if (reply.status >= 400 && ![409, 422].includes(reply.status)) heard.push(reply.status + ' ' + (q.url ?? q))
+		// Who clashes or is refused is told; what is busy is asked again.
+		if (reply.status >= 400 && ![409, 422, 503].includes(reply.status)) heard.push(reply.status + ' ' + (q.url ?? q))
 		return reply
 	}
 	return true
@@ -258,7 +259,7 @@ func TestAMonkey(t *testing.T) {
 	t.Cleanup(func() { // after the browsers have gone
 		if t.Failed() && replayed == "" {
 			t.Logf("seed %d, the deeds until then:\n%s", seed, asJSON(deeds[:min(played+1, len(deeds))]))
-			if os.Getenv("SLOWREVEAL_MONKEY") != "" {
+			if os.Getenv("SLOWREVEAL_MONKEY") != "" && os.Getenv("SLOWREVEAL_SHRINK") != "no" {
 				t.Logf("the shortest sequence that was found:\n%s", asJSON(shortest(t, deeds[:min(played+1, len(deeds))])))
 			}
 		}

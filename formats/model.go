@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"strings"
+	"unicode"
 
 	"gonum.org/v1/gonum/spatial/r3"
 
@@ -177,8 +178,29 @@ func (b *Builder) Node(parent int, n assembly.Node) int {
 	if parent >= 0 {
 		n.ID = b.namer.Child(a.Nodes[parent].ID, n.Name)
 	}
+	if n.Name = readable(n.Name); n.Name == "" { // after the id, which follows the file's own name
+		n.Name = "Part"
+		if n.Shape < 0 {
+			n.Name = "Group"
+		}
+	}
 	a.Nodes = append(a.Nodes, n)
 	return len(a.Nodes) - 1
+}
+
+// readable is a name without what cannot be seen: control signs, signs that turn the direction of writing, and more
+// than one space at a time.
+func readable(name string) string {
+	name = strings.Map(func(r rune) rune {
+		switch {
+		case unicode.IsControl(r):
+			return ' '
+		case unicode.Is(unicode.Cf, r) && r != '\u200c' && r != '\u200d': // these join letters of some scripts
+			return -1
+		}
+		return r
+	}, name)
+	return Clipped(strings.Join(strings.Fields(name), " "))
 }
 
 // Repaired adds a line on something that the reader put right.

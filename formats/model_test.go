@@ -53,3 +53,22 @@ func TestAModelWithoutAPartIsRefused(t *testing.T) {
 	_, err := b.Model()
 	assert.ErrorContains(t, err, "no part with a surface")
 }
+
+// Names come as they come; what cannot be seen is taken out of them, the ids stay those of the file's names.
+func TestNamesCanBeRead(t *testing.T) {
+	rest := assembly.Pose{Turn: space.NoRotation}
+	b := formats.NewBuilder(context.Background(), formats.Options{}, "test")
+	shape := b.Shape(triangle(1))
+	root := b.Node(-1, assembly.Node{Name: " hall\t7 ", Shape: -1, Pose: rest})
+	for _, name := range []string{" ", "nut\n(copy)", "\u202eabc", "\u200b", "a\u00adb"} {
+		b.Node(root, assembly.Node{Name: name, Shape: shape, Pose: rest, Finishes: []int{b.Finish(assembly.Finish{Name: "Grey", Opacity: 1})}})
+	}
+	m, err := b.Model()
+	require.NoError(t, err)
+	var names []string
+	for _, n := range m.Assembly.Nodes {
+		names = append(names, n.Name)
+	}
+	assert.Equal(t, []string{"hall 7", "Part", "nut (copy)", "abc", "Part", "ab"}, names)
+	assert.Equal(t, assembly.NodeID("part~2"), m.Assembly.Nodes[4].ID)
+}

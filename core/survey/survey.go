@@ -89,6 +89,9 @@ func ready(a *assembly.Assembly, facts []Facts) []Set {
 		if g.Size != "" {
 			name += " " + g.Size
 		}
+		if g.Size == "" && g.Kind == fastener.Pin {
+			name += fmt.Sprintf(" Ø%.3g", g.Diameter)
+		}
 		if g.Kind == fastener.Screw || g.Kind == fastener.Pin {
 			name += fmt.Sprintf(" × %.4g", g.Length)
 		}

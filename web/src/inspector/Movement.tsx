@@ -3,7 +3,7 @@ import { useMemo } from 'react'
 import type { Cue, Schemas } from '../api/client'
 import type { Thread } from '../core/core'
 import { pullOut } from '../session/cues'
-import { namesOf, useSession } from '../session/session'
+import { namesOf, nodeById, useSession } from '../session/session'
 import { Button, IconButton, Select } from '../ui/controls'
 import { NumberField } from '../ui/NumberField'
 import { Field, Num, Triple, type SettingsProps } from './fields'
@@ -96,12 +96,17 @@ function Unscrew({ cues, set }: SettingsProps) {
   const cue = cues[0]!
   const advance = useSession((s) => s.schedule?.bars.find((b) => b.cue === cue.id)?.advance ?? 0)
   const lead = cue.unscrew!.lead
+  const assembly = useSession((s) => s.assembly)
+  const survey = useSession((s) => s.survey)
+  const node = nodeById(assembly).get(cue.targets?.[0] ?? '')
+  const guessed = lead === 0.5 && cue.unscrew!.turns === 8 && !(node && node.shape >= 0 && survey?.shapes[node.shape]?.fastener?.lead)
   return (
     <>
       <Field label="Thread">
         <Select label="Thread" value={String(lead)} onChange={(v) => set((c) => ({ ...c, unscrew: { ...c.unscrew!, lead: Number(v) } }))}
           options={[...threads.map((t) => ({ value: String(t.lead), text: `${t.name} · ${t.lead} mm` })), ...(threads.some((t) => t.lead === lead) ? [] : [{ value: String(lead), text: `${lead} mm` }])]} />
       </Field>
+      {guessed && <p className="mb-1 text-right text-[12px] text-advice">No thread is known here: turns and lead are a guess.</p>}
       <Num label="Lead" quantity="length" cues={cues} of={(c) => c.unscrew!.lead} put={(c, lead) => ({ ...c, unscrew: { ...c.unscrew!, lead } })} />
       <Num label="Turns" quantity="plain" cues={cues} of={(c) => c.unscrew!.turns} put={(c, turns) => ({ ...c, unscrew: { ...c.unscrew!, turns } })} />
       {/* The length of engagement says the same as the turns. */}

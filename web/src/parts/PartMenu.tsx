@@ -2,9 +2,8 @@ import { show } from '../session/actions'
 import { growToParent, hidePicked, invertPick, isolatePicked, pickBy } from '../session/picking'
 import { namesOf, useSession } from '../session/session'
 import { phaseNow } from '../session/route'
-import { card, kinds } from '../stage/MoveCard'
+import { card, moves } from '../stage/MoveCard'
 import { openMenu, type Entry } from '../ui/ContextMenu'
-import { kindNames } from '../ui/glyphs'
 
 // openPartMenu shows at a place of the page what fits the picked parts. In Direct
 // they can be moved as well.
@@ -13,16 +12,14 @@ export function openPartMenu(at: { x: number; y: number }) {
   const nodes = s.selection.nodes
   if (nodes.length === 0) return
   const known = s.survey !== null
-  const moves: Entry[] = phaseNow() === 'direct' // the card follows the pick a moment later
+  const offered: Entry[] = phaseNow() === 'direct' // the card follows the pick a moment later
     ? [
-        ...kinds.map((k, i) => ({ text: kindNames[k]!, keys: 'PTUWFDYN'[i], run: () => card.make?.(k) })),
-        { text: 'Unscrew and out', keys: 'Shift U', run: () => card.make?.('unscrewOut') },
-        { text: 'Vanish at once', keys: 'Shift F', run: () => void show(nodes, 0, 1) },
+        ...moves.map((m) => ({ text: m.text, keys: m.keys, run: () => card.make?.(m.kind) })),
         { text: 'Come back', keys: 'Alt F', run: () => void show(nodes, 1, 1_000_000) },
       ]
     : []
   openMenu(at, namesOf(s.assembly, nodes), [
-    moves,
+    offered,
     [
       { text: 'Pick all like this', keys: 'A', off: !known, run: () => pickBy('like') },
       { text: 'Pick what holds it', off: !known, run: () => pickBy('fasteners') },

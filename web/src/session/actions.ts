@@ -9,7 +9,7 @@ import { fulfil } from './cues'
 import { namesOf, useSession } from './session'
 import { useTransport } from './transport'
 
-export type MoveKind = 'pull' | 'turn' | 'unscrew' | 'unscrewOut' | 'route' | 'fade' | 'tint' | 'surface' | 'note'
+export type MoveKind = 'pull' | 'turn' | 'unscrew' | 'unscrewOut' | 'route' | 'fade' | 'tint' | 'surface' | 'note' | 'vanish'
 
 const usual = 1_500_000 // µs: a move that can be followed (1–2.5 s, common practice)
 
@@ -131,6 +131,8 @@ export function addMove(kind: MoveKind, nodes: string[], way: Way, ways: Ways, d
     }
     case 'surface':
       return insert({ ...common, length: 1_000_000, kind, surface: { style: 'see-through' } })
+    case 'vanish':
+      return show(nodes, 0, 1)
     case 'fade':
       return insert({ ...common, length: 1_000_000, kind, fade: { to: 0.15 } })
     case 'tint':
@@ -146,7 +148,7 @@ export function spread(nodes: string[], way: Way, distance: number, how: 'outerm
   const { core, tell } = useSession.getState()
   try {
     const s = core!.ask<Spread>({ ask: 'spread', nodes, along: way.world, distance, peel: how === 'peel', gap: how === 'gaps' })
-    insert(...s.pulls.map((p) => ({ targets: [p.node], kind: 'pull' as const, length: usual, easing: 'smooth' as const, pull: { axes: 'assembly' as const, along: s.along, distance: p.distance } })))
+    move(nodes, ...s.pulls.map((p) => ({ targets: [p.node], kind: 'pull' as const, length: usual, easing: 'smooth' as const, pull: { axes: 'assembly' as const, along: s.along, distance: p.distance } })))
   } catch (e) {
     tell(words(e))
   }

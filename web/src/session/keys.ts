@@ -126,11 +126,11 @@ export function useKeys(phase: Phase | null, find: () => void, help: () => void)
         return
       }
       const at = e.target as HTMLElement
-      if (at.closest('input, textarea, [role=dialog], [role=menu], [role=listbox]')) return
+      if (at.closest('input:not([type=checkbox]), textarea, [role=dialog], [role=menu], [role=listbox]')) return
       if (name === '?') return help()
       if (!phase) return
       // A focused button keeps Space and Enter for itself.
-      if (name === 'Space' && at.closest('button, [role=treeitem], a')) return
+      if (name === 'Space' && at.closest('button, [role=treeitem], a, input')) return
       const s = shortcuts.find((x) => x.keys === name && (x.phases ?? direct).includes(phase))
       if (!s?.run) return
       e.preventDefault()

@@ -24,7 +24,8 @@ function tellAlike(from: readonly string[], found: readonly string[]) {
   const by = nodeById(assembly)
   const groups = new Set(from.map((id) => by.get(id)?.parent))
   const near = found.filter((id) => groups.has(by.get(id)?.parent))
-  const groupName = (id: string) => assembly?.nodes[by.get(id)?.parent ?? -1]?.name
+  // Groups that are called the same but for a number are groups of one kind.
+  const groupName = (id: string) => assembly?.nodes[by.get(id)?.parent ?? -1]?.name.replace(/[\s_.:~-]*\d+$/, '')
   const called = groupName(from[0]!)
   const same = found.filter((id) => groupName(id) === called)
   const fewer = near.length > 1 ? { nodes: near, text: `Only the ${near.length} in this group` } : { nodes: same, text: `Only the ${same.length} in groups called “${called}”` }

@@ -8,10 +8,22 @@ import { useClearance, type Clearance } from './clearance'
 import { onScreen } from './StageView'
 import { useView } from './view'
 import { Button, Choice, IconButton, Tick, Tip } from '../ui/controls'
-import { Glyph, kindNames } from '../ui/glyphs'
+import { Glyph } from '../ui/glyphs'
 import { NumberField } from '../ui/NumberField'
 
-export const kinds: readonly MoveKind[] = ['pull', 'turn', 'unscrew', 'route', 'fade', 'tint', 'surface', 'note']
+/** What can be done with picked parts, and the keys for it. */
+export const moves: readonly { kind: MoveKind; text: string; tip: string; keys: string }[] = [
+  { kind: 'pull', text: 'Pull', tip: 'Along the direction, so far', keys: 'P' },
+  { kind: 'turn', text: 'Turn', tip: 'About the direction, by a quarter to begin with', keys: 'T' },
+  { kind: 'unscrew', text: 'Unscrew', tip: 'By the lead of its thread', keys: 'U' },
+  { kind: 'unscrewOut', text: 'Screw out', tip: 'Unscrew and straight out, one after the other', keys: 'Shift U' },
+  { kind: 'route', text: 'Route', tip: 'Along a way of several legs', keys: 'W' },
+  { kind: 'fade', text: 'Fade', tip: 'Softly, to be seen through', keys: 'F' },
+  { kind: 'vanish', text: 'Vanish', tip: 'Gone at once', keys: 'Shift F' },
+  { kind: 'tint', text: 'Tint', tip: 'In a colour, to point it out', keys: 'D' },
+  { kind: 'surface', text: 'Surface', tip: 'Drawn in another way: edges, see-through', keys: 'Y' },
+  { kind: 'note', text: 'Note', tip: 'Words with a line to it', keys: 'N' },
+]
 
 /** What the card is set to, so that keys can do what its buttons do. */
 export const card: { make: ((kind: MoveKind) => void) | null; flip: (() => void) | null } = { make: null, flip: null }
@@ -28,6 +40,13 @@ function room(c: Clearance, names: ReturnType<typeof nodeById>): string {
   if (c.free) return 'Free: nothing is touched'
   const what = names.get(c.touches ?? '')?.name ?? 'another part'
   return c.distance < 0.05 ? `Stands against ${what}` : `Touches ${what} after ${short(c.distance)} mm`
+}
+
+// bestOf is the first way that is free, or, when all are known, the longest; −1 before.
+function bestOf(ways: readonly (Clearance | undefined)[] | null): number {
+  const free = ways?.findIndex((c) => c?.free) ?? -1
+  if (free >= 0 || !ways || ways.some((c) => !c)) return free
+  return ways.reduce((best, c, i) => (c!.distance > (ways[best]?.distance ?? 0) + 0.05 ? i : best), -1)
 }
 
 // MoveCard offers, for the picked parts, where they can go. It stands on the
@@ -60,12 +79,13 @@ export function MoveCard() {
   }, [nodes, axes])
   const offered = useMemo(() => (axes === 'picked' ? (core && doc && reference ? core.ask<Way[] | null>({ ask: 'reference', features: [reference], nodes }) ?? [] : []) : (ways?.ways?.filter((w) => w.axes === axes) ?? [])), [core, doc, ways, axes, reference, nodes])
   const clearance = useClearance(nodes, offered)
-  // It begins with a way that is free, where the usual one is not; what a hand has chosen stays.
+  // It begins with a way that is free, or else the longest, where the usual one is not free; what a hand has chosen
+  // stays.
   const usual = clearance?.[offered.findIndex((w) => w.label === at)]
-  const free = clearance?.findIndex((c) => c?.free) ?? -1
+  const best = bestOf(clearance)
   useEffect(() => {
-    if (!chosen && usual && !usual.free && free >= 0) setAt(offered[free]!.label)
-  }, [chosen, usual, free, offered])
+    if (!chosen && usual && !usual.free && best >= 0) setAt(offered[best]!.label)
+  }, [chosen, usual, best, offered])
   const way = offered.find((w) => w.label === at)
   const second = offered.find((w) => w.label === also)
   const across = useMemo<Across | undefined>(() => (second ? { way: second, distance: beside } : undefined), [second, beside])
@@ -92,7 +112,7 @@ export function MoveCard() {
   return (
     <>
     {way && <Arrow label="move" from={ways.centre} along={way.world} distance={far} touches={kept && !kept.free ? kept.distance : undefined} onDrag={setDistance} onDrop={setDistance} />}
-    <div role="group" aria-label="Move the pick" className={`absolute top-3 ${aside ? 'right-3' : 'left-3'} w-[268px] border border-ink bg-sheet/95 shadow-[0_6px_18px_rgb(27_35_38/0.12)]`}
+    <div role="group" aria-label="Move the pick" className={`absolute top-3 ${aside ? 'right-3 max-h-[calc(100%-1.5rem)]' : 'left-3 max-h-[calc(100%-64px)]'} scroll w-[268px] border border-ink bg-sheet/95 shadow-[0_6px_18px_rgb(27_35_38/0.12)]`}
       style={{ transform: `translate(${moved.x}px, ${moved.y}px)` }}
       onClickCapture={(e) => {
         // A click that adds to the pick is meant for the part behind the card.
@@ -128,11 +148,10 @@ export function MoveCard() {
           </button>
         ))}
       </div>
-      <p className="border-b border-hair px-3 py-1 text-[11px] text-ink-3">Shift: also along a second one. Alt on the stage: along a face, axis or edge.</p>
-      {kept && <p className="truncate border-b border-hair px-3 py-1 text-[12px] text-advice" role="status" title={room(kept, names)}>{room(kept, names)}</p>}
-      <div className="flex items-center justify-between px-3 py-2">
-        <span className="text-ink-2">Distance</span>
-        <NumberField label="Distance of the move" quantity="length" value={far} onChange={setDistance} className="!w-24" />
+      <p className="border-b border-hair px-3 py-1 text-[11px] text-ink-3">Shift: a second one. Alt: a face or an edge.</p>
+      <div className="flex items-center justify-between gap-2 px-3 py-2">
+        {kept ? <span className="truncate text-[12px] text-advice" role="status" title={room(kept, names)}>{room(kept, names)}</span> : <span className="text-ink-2">Distance</span>}
+        <NumberField label="Distance of the move" quantity="length" value={far} onChange={setDistance} className="!w-24 shrink-0" />
       </div>
       {second && (
         <div className="flex items-center justify-between px-3 pb-2">
@@ -152,12 +171,13 @@ export function MoveCard() {
         <Tip text="A shot that comes close and follows what moves, from where you look"><div><Tick on={habits.shot} onChange={(shot) => useHabits.setState({ shot })}>With a shot</Tick></div></Tip>
         <Tip text="The playhead goes on to the end of the move: the next one begins there"><div><Tick on={habits.onward} onChange={(onward) => useHabits.setState({ onward })}>Then on to its end</Tick></div></Tip>
       </div>
-      {ways.thread && <Tip text="One after the other, each straight on where its thread ends" keys="Shift U"><button type="button" onClick={() => card.make?.('unscrewOut')} className="flex w-full items-center justify-center gap-1.5 border-t border-hair py-1.5 text-[11.5px] hover:bg-ink hover:text-sheet focus-visible:-outline-offset-2"><Glyph kind="unscrew" size={15} />Unscrew and out</button></Tip>}
-      <div className="grid grid-cols-4 border-t border-ink">
-        {kinds.map((k) => (
-          <button key={k} type="button" onClick={() => card.make?.(k)} className="flex flex-col items-center gap-0.5 border-t border-l border-hair py-1.5 text-[11px] nth-[4n+1]:border-l-0 nth-[-n+4]:border-t-0 hover:bg-ink hover:text-sheet focus-visible:-outline-offset-2">
-            <Glyph kind={k} size={15} />{kindNames[k]}
-          </button>
+      <div className="grid grid-cols-5 border-t border-ink">
+        {moves.map((m) => (
+          <Tip key={m.kind} text={m.tip} keys={m.keys}>
+            <button type="button" onClick={() => card.make?.(m.kind)} className="flex flex-col items-center gap-0.5 border-t border-l border-hair py-1.5 text-[10.5px] whitespace-nowrap nth-[5n+1]:border-l-0 nth-[-n+5]:border-t-0 hover:bg-ink hover:text-sheet focus-visible:-outline-offset-2">
+              <Glyph kind={m.kind} size={15} />{m.text}
+            </button>
+          </Tip>
         ))}
       </div>
       </>}

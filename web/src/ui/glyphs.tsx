@@ -4,6 +4,8 @@ const paths: Record<string, ReactNode> = {
   pull: <path d="M2 8h10M8.5 4.5 12 8l-3.5 3.5" />,
   turn: <path d="M12.5 6.5A5 5 0 1 0 13 9M13 3v3.8H9.2" />,
   unscrew: <path d="M3 12.5 13 10M3 9.2l10-2.5M3 5.9l10-2.5" />,
+  unscrewOut: <path d="M2 12.5 10 10.5M2 9.4l8-2M2 6.2l8-2M13 13V3.5M11 5.5l2-2 2 2" />,
+  vanish: <><path d="M3 3h10v10H3z" strokeDasharray="2.2 1.6" /><path d="m6 6 4 4M10 6l-4 4" /></>,
   fade: <><path d="M3 3h10v10H3z" strokeDasharray="2.2 1.6" /><path d="M6 8h4" /></>,
   shot: <><path d="M2 4.5h8v7H2z" /><path d="m10 8 4-2.5v5z" /></>,
   tint: <><path d="M8 2.5c2.6 3 3.9 5.1 3.9 7a3.9 3.9 0 0 1-7.8 0c0-1.9 1.3-4 3.9-7z" /><path d="M8 11.2a1.8 1.8 0 0 0 1.8-1.8" /></>,
