@@ -68,10 +68,14 @@ profile: build
 	go test -tags purego ./render -run '^$$' -bench 'DemoFilm|Torture' -benchtime 3s -cpuprofile $(CURDIR)/bin/plain.pgo -o bin/render.test
 	go tool pprof -proto bin/vectors.pgo bin/plain.pgo > cmd/slowreveal/default.pgo
 
-# Load, faults and bad input, for some minutes: docs/reliability.md. A short form is part of the tests.
+# Load, faults and bad input, for some minutes: docs/reliability.md; then a monkey, for an hour or two. Short forms of
+# both are part of the tests.
 drill: needs build
 	go build -o bin/drill ./drill
 	bin/drill
+	go test -c -o bin/monkey ./e2e
+	cd e2e && for deeds in 1,1000,demo 2,700,flat 3,300,thousand; do \
+	  SLOWREVEAL_STEPREAD=$(CURDIR)/bin/stepread SLOWREVEAL_MONKEY=$$deeds ../bin/monkey -test.run '^TestAMonkey$$' -test.timeout 4h -test.v || exit 1; done
 
 # The pictures of docs/screenshots, from a fresh demo.
 screenshots: needs build

@@ -154,22 +154,23 @@ func (s *stand) stress() {
 // says how long they waited.
 func (s *stand) scriptTime() float64 {
 	s.Helper()
-	read := func(ctx context.Context, t *chromedp.Target) (float64, error) {
-		if _, err := cdp.Call(ctx, t, performance.Enable, performance.EnableParams{TimeDomain: performance.EnableTimeDomainThreadTicks}); err != nil {
-			return 0, err
-		}
-		m, err := cdp.Call(ctx, t, performance.GetMetrics, cdp.Empty{})
-		if err != nil {
-			return 0, err
-		}
-		for _, x := range m.Metrics {
-			if x.Name == "ScriptDuration" {
-				return x.Value, nil
-			}
-		}
-		return 0, errors.New("the browser measures no scripts")
-	}
-	v, err := chromedp.Run(s.ctx, chromedp.Action[float64](read))
+	v, err := chromedp.Run(s.ctx, chromedp.Action[float64](scriptSeconds))
 	require.NoError(s, err)
 	return v
+}
+
+func scriptSeconds(ctx context.Context, t *chromedp.Target) (float64, error) {
+	if _, err := cdp.Call(ctx, t, performance.Enable, performance.EnableParams{TimeDomain: performance.EnableTimeDomainThreadTicks}); err != nil {
+		return 0, err
+	}
+	m, err := cdp.Call(ctx, t, performance.GetMetrics, cdp.Empty{})
+	if err != nil {
+		return 0, err
+	}
+	for _, x := range m.Metrics {
+		if x.Name == "ScriptDuration" {
+			return x.Value, nil
+		}
+	}
+	return 0, errors.New("the browser measures no scripts")
 }

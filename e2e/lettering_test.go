@@ -28,6 +28,7 @@ const letterWidth, letterHeight = 1600, 900
 func inkOf(t *testing.T, text string, given ...*render.Font) []float64 {
 	t.Helper()
 	style := reveal.UsualCaptions
+	style.Ground = false // ink alone is measured
 	c, err := render.NewCaptions(letterWidth, letterHeight, style, given...)
 	require.NoError(t, err)
 	assert.Empty(t, c.Lacks(text), "every sign has a font")
@@ -37,7 +38,7 @@ func inkOf(t *testing.T, text string, given ...*render.Font) []float64 {
 			rgb[i] = 255
 		}
 	})
-	c.Draw(p, "", text)
+	c.Draw(p, render.Said{Instruction: text}, 1)
 	ink := make([]float64, letterWidth)
 	for i := range letterWidth * letterHeight {
 		ink[i%letterWidth] += 255 - float64(p.RGB[3*i])

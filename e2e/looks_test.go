@@ -72,7 +72,7 @@ func (s *stand) looks() {
 	case n < 0.08: // small things are edges for the most part, which two renderers draw half a pixel apart
 		least = 0.93
 	}
-	if mean <= 6 && overlap >= least {
+	if mean <= 6 && (overlap >= least || least == 0) {
 		return
 	}
 	name := strings.ReplaceAll(s.Name(), "/", "-")

@@ -32,12 +32,10 @@ import (
 	"slowreveal/store"
 )
 
-// monkeyEars note what goes wrong in the page without being seen: errors of scripts, requests that fail in a way
-// that nobody is told of, and how long the page's own script holds everything up.
+// monkeyEars note what goes wrong in the page without being seen: errors of scripts, and requests that fail in a way
+// that nobody is told of.
 const monkeyEars = `(() => {
 	window.heard = []
-	window.tasks = []
-	new PerformanceObserver((list) => tasks.push(...list.getEntries().map((e) => e.duration))).observe({ type: 'longtask' })
 	window.addEventListener('error', (e) => heard.push('error: ' + e.message))
 	window.addEventListener('unhandledrejection', (e) => heard.push('rejection: ' + (e.reason?.message ?? e.reason)))
 	const error = console.error
@@ -52,8 +50,13 @@ const monkeyEars = `(() => {
 	return true
 })()`
 
-// tooLong notes a deed that held the page up for more than a second.
-const tooLong = `(() => { const longest = Math.max(0, ...tasks); if (longest > 1000) heard.push('the page was held up for ' + Math.round(longest) + ' ms'); return true })()`
+// scriptTime reads how long the page's scripts have run, in seconds of processor time.
+func scriptTime(into *float64) browser.Action {
+	return func(ctx context.Context, t *chromedp.Target) (none chromedp.Void, err error) {
+		*into, err = scriptSeconds(ctx, t)
+		return none, err
+	}
+}
 
 // enter opens a reveal in a page whose line and memory are watched.
 func (m *monkey) enter(r store.StoredReveal) {

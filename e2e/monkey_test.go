@@ -107,7 +107,11 @@ func (m *monkey) try(d deed) {
 		return r[0] + r[2]/2, r[1] + r[3]/2, true
 	}
 	act := func(actions ...browser.Action) {
-		m.do(append(append([]browser.Action{browser.Script(`(() => { window.tasks.length = 0; return true })()`)}, actions...), browser.Settled(), browser.Script(tooLong))...)
+		var before, after float64
+		m.do(append(append([]browser.Action{scriptTime(&before)}, actions...), browser.Settled(), scriptTime(&after))...)
+		if after-before > 1 {
+			m.Errorf("the page's own script took %.1f s", after-before)
+		}
 	}
 	click := func(selector string) {
 		if x, y, ok := middle(selector); ok {

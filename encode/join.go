@@ -29,6 +29,8 @@ type Whole struct {
 	Frames        []int
 	Title, Author string
 	Chapters      []Chapter
+	// Comment is what else is to be known of it, in words.
+	Comment string
 	Sound         *Sound
 	// Timecode is that of the first frame, for MOV and MP4 that are to be cut; empty for none.
 	Timecode string
@@ -123,6 +125,9 @@ func (w *Whole) about() string {
 	var b strings.Builder
 	b.WriteString(";FFMETADATA1\n")
 	fmt.Fprintf(&b, "title=%s\n", special.Replace(w.Title))
+	if w.Comment != "" {
+		fmt.Fprintf(&b, "comment=%s\n", special.Replace(w.Comment))
+	}
 	if w.Author != "" {
 		fmt.Fprintf(&b, "artist=%s\n", special.Replace(w.Author))
 	}

@@ -44,6 +44,8 @@ type Settings struct {
 	Speed    float64         `json:"speed,omitempty"`
 	Backward bool            `json:"backward,omitempty"`
 	Captions bool            `json:"captions,omitempty"`
+	// NoNotices leaves out the safety notices and tools of the steps.
+	NoNotices bool `json:"noNotices,omitempty"`
 	// Blur is how many moments a frame is the mean of: motion blur. 0 for none.
 	Blur int `json:"blur,omitempty"`
 	// Background is empty for the paper, "clear" for none, a colour like #f4efe6, or
@@ -225,7 +227,7 @@ func (s *Settings) background() (b shoot.Background, err error) {
 func (s *Settings) order() (shoot.Order, error) {
 	b, err := s.background()
 	o := shoot.Order{Format: s.Format, Purpose: s.Purpose, Width: s.Width, Height: s.Height, Rate: s.Rate, Slowed: s.Slowed, From: s.From, To: s.To,
-		Steps: s.Steps, Speed: s.Speed, Backwards: s.Backward, Captions: s.Captions, Background: b, Blur: s.Blur, Aperture: s.Aperture, SafeAreas: s.SafeAreas, Eye: s.Eye}
+		Steps: s.Steps, Speed: s.Speed, Backwards: s.Backward, Captions: s.Captions, Notices: !s.NoNotices, Background: b, Blur: s.Blur, Aperture: s.Aperture, SafeAreas: s.SafeAreas, Eye: s.Eye}
 	if s.Kind != Film {
 		o.Format = "mov-png" // any size, with alpha
 	}

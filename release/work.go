@@ -211,6 +211,12 @@ func (w *Work) Lacks() (string, error) {
 			if w.Settings.Captions {
 				all.WriteString(step.Title + reveal.PlainProse(step.Instruction))
 			}
+			if !w.Settings.NoNotices {
+				all.WriteString(strings.Join(step.Tools, ""))
+				if step.Notice != nil {
+					all.WriteString(step.Notice.Text)
+				}
+			}
 			for k := range step.Cues {
 				if note := step.Cues[k].Note; note != nil {
 					all.WriteString(note.Text)
@@ -288,9 +294,32 @@ func (w *Work) Cues() []caption.Cue {
 	var list []caption.Cue
 	for _, c := range w.cut.Passages() {
 		step := &c.Film.Reveal.Steps[c.Film.Reveal.FindStep(c.Step)]
-		list = append(list, caption.Cue{From: c.From, To: c.To, Title: step.Title, Text: reveal.PlainProse(step.Instruction), Step: step.ID})
+		cue := caption.Cue{From: c.From, To: c.To, Title: step.Title, Text: reveal.PlainProse(step.Instruction), Step: step.ID}
+		if !w.Settings.NoNotices {
+			cue.Notice, cue.Tools = step.Notice, step.Tools
+		}
+		list = append(list, cue)
 	}
 	return list
+}
+
+// warnings are the notices and tools of the steps in words, for players and archives that show what a file says of
+// itself.
+func (w *Work) warnings() string {
+	var list []string
+	for _, c := range w.Cues() {
+		var said []string
+		if c.Notice != nil {
+			said = append(said, string(c.Notice.Signal)+": "+c.Notice.Text)
+		}
+		if len(c.Tools) > 0 {
+			said = append(said, "Tools: "+strings.Join(c.Tools, ", "))
+		}
+		if len(said) > 0 {
+			list = append(list, c.Title+" – "+strings.Join(said, " "))
+		}
+	}
+	return strings.Join(list, " | ")
 }
 
 // Progress is told how many frames are done; last gives the last of them, as long as
@@ -343,7 +372,7 @@ func (w *Work) ready() (err error) {
 func (w *Work) Finish(ctx context.Context, folder, out string) error {
 	switch s := &w.Settings; s.Kind {
 	case Film:
-		whole := encode.Whole{Title: s.Name, Author: s.Author}
+		whole := encode.Whole{Title: s.Name, Author: s.Author, Comment: w.warnings()}
 		if s.Purpose == encode.Edit {
 			whole.Timecode = film.SMPTE(0, w.plan.Rate)
 		}

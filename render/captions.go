@@ -1,6 +1,8 @@
 package render
 
 import (
+	"strings"
+
 	"slowreveal/core/film"
 	"slowreveal/core/look"
 	"slowreveal/core/reveal"
@@ -17,10 +19,25 @@ type Captions struct {
 	noteLines     map[string]*line
 }
 
-// caption is a step's words, laid out.
+// Said is what a step says in the picture: its words, and what has to be known before it is begun.
+type Said struct {
+	Title, Instruction string
+	Notice             *reveal.Notice
+	Tools              []string
+}
+
+func (s *Said) key() string {
+	key := s.Title + "\x00" + s.Instruction + "\x00" + strings.Join(s.Tools, "\x01")
+	if s.Notice != nil {
+		key += "\x00" + string(s.Notice.Signal) + "\x00" + s.Notice.Text
+	}
+	return key
+}
+
+// caption is what a step says, laid out: panels lie below lines.
 type caption struct {
 	lines  []placed
-	ground [4]float64 // left, top, right, foot; nothing where they are the same
+	panels []panel
 }
 
 // placed is a line with its place.
@@ -56,31 +73,55 @@ func (c *Captions) Lacks(text string) []rune { return c.text.lacks(text) }
 // unit is what the shares of look.Words are shares of, in pixels.
 func (c *Captions) unit() float64 { return float64(min(c.height, c.width*3/4)) }
 
-// Draw sets a step's title and instruction in the style of the reveal.
-func (c *Captions) Draw(p *Picture, title, instruction string) {
+// Draw sets what a step says in the style of the reveal, as strongly as opacity says. Notice and tools are set also
+// where the reveal shows no words.
+func (c *Captions) Draw(p *Picture, said Said, opacity float64) {
 	switch c.style.Show {
 	case reveal.NoWords:
-		return
+		said.Title, said.Instruction = "", ""
 	case reveal.TitleOnly:
-		instruction = ""
+		said.Instruction = ""
 	}
-	key := title + "\x00" + instruction
+	key := said.key()
 	laid, ok := c.set[key]
 	if !ok {
-		set := c.layOut(title, instruction)
+		set := c.layOut(said)
 		laid = &set
 		c.set[key] = laid
 	}
-	if g := laid.ground; g[2] > g[0] {
-		p.fill([][2]float64{{g[0], g[1]}, {g[2], g[1]}, {g[2], g[3]}, {g[0], g[3]}}, narrow(look.Paper.PaperTop), 0.88)
+	o := float32(opacity)
+	for _, g := range laid.panels {
+		p.fill(g.points, g.colour, g.alpha*o)
 	}
 	for i := range laid.lines {
 		l := &laid.lines[i]
-		l.line.draw(p, l.x, l.y, l.ink)
+		l.line.drawAt(p, l.x, l.y, l.ink, o)
 	}
 }
 
-func (c *Captions) layOut(title, instruction string) caption {
+// softer is an ink that stands back behind another.
+func softer(ink [3]float32) [3]float32 {
+	for k := range ink {
+		if light := ink[k] > 0.5; light {
+			ink[k] *= 1 - 0.22
+		} else {
+			ink[k] += (1 - ink[k]) * 0.22
+		}
+	}
+	return ink
+}
+
+// toolsWord stands before the tools of a step.
+const toolsWord = "Tools: "
+
+// ranged is a line of a caption and how far it is from the one before.
+type ranged struct {
+	line line
+	ink  [3]float32
+	lead float64
+}
+
+func (c *Captions) layOut(said Said) caption {
 	words := look.Words
 	unit := c.unit() * c.style.Size
 	width := words.Column * float64(c.width)
@@ -88,57 +129,81 @@ func (c *Captions) layOut(title, instruction string) caption {
 	if c.style.Ground {
 		ink = narrow(look.Paper.Ink)
 	}
-	soft := ink
-	for k := range soft {
-		if light := ink[k] > 0.5; light {
-			soft[k] *= 1 - 0.22
-		} else {
-			soft[k] += (1 - soft[k]) * 0.22
+	titleLead, textLead := words.TitleLead*unit, words.TextLead*unit
+	var rows []ranged
+	for _, l := range c.title.shape(said.Title, words.Title*unit, width) {
+		rows = append(rows, ranged{l, ink, titleLead})
+	}
+	texts := c.text.shape(said.Instruction, words.Text*unit, width)
+	for _, l := range texts[:min(len(texts), words.Lines)] {
+		rows = append(rows, ranged{l, softer(ink), textLead})
+	}
+	if len(said.Tools) > 0 {
+		for _, l := range c.text.shape(toolsWord+strings.Join(said.Tools, ", "), words.Tools*unit, width) {
+			rows = append(rows, ranged{l, softer(ink), 0.9 * textLead})
 		}
 	}
-	heads := c.title.shape(title, words.Title*unit, width)
-	texts := c.text.shape(instruction, words.Text*unit, width)
-	if len(texts) > words.Lines {
-		texts = texts[:words.Lines]
+	var warns notice
+	if said.Notice != nil {
+		warns = c.layNotice(said.Notice, words.Text*unit, textLead, width)
 	}
-	if len(heads)+len(texts) == 0 {
-		return caption{}
-	}
-	titleLead, textLead := words.TitleLead*unit, words.TextLead*unit
-	high := float64(len(heads))*titleLead + float64(len(texts))*textLead
-	top := (1-words.Safe)*float64(c.height) - high
-	if c.style.Place == reveal.UpperLeft {
-		top = words.Safe * float64(c.height)
-	}
+	return c.stack(rows, warns, words.Ground*unit)
+}
+
+// stack sets a notice and lines below each other where the reveal has its words.
+func (c *Captions) stack(rows []ranged, warns notice, pad float64) caption {
+	words := look.Words
 	var out caption
-	broad := 0.0
-	for _, l := range append(heads[:len(heads):len(heads)], texts...) {
-		broad = max(broad, l.width)
+	broad, high := warns.width, warns.height
+	for i := range rows {
+		broad = max(broad, rows[i].line.width)
+		high += rows[i].lead
 	}
-	left, right, y := float64(c.width), 0.0, top
-	add := func(l line, ink [3]float32, lead float64) {
-		x := words.Safe * float64(c.width)
+	if high == 0 {
+		return out
+	}
+	if warns.height > 0 && len(rows) > 0 {
+		high += pad
+	}
+	y := (1-words.Safe)*float64(c.height) - high
+	if c.style.Place == reveal.UpperLeft {
+		y = words.Safe * float64(c.height)
+	}
+	at := func(width float64, leftwards bool) float64 {
 		switch {
 		case c.style.Place == reveal.LowerMiddle:
-			x = (float64(c.width) - l.width) / 2
-		case l.leftwards:
-			x += broad - l.width
+			return (float64(c.width) - width) / 2
+		case leftwards:
+			return words.Safe*float64(c.width) + broad - width
 		}
-		left, right = min(left, x), max(right, x+l.width)
-		y += lead
-		out.lines = append(out.lines, placed{l, x, y - 0.26*lead, ink})
+		return words.Safe * float64(c.width)
 	}
-	for _, l := range heads {
-		add(l, ink, titleLead)
+	if warns.height > 0 {
+		x := at(warns.width, false)
+		if c.style.Ground && c.style.Place != reveal.LowerMiddle {
+			x -= pad // in line with the ground
+		}
+		warns.under(&out, x, y)
+		y += warns.height + pad
 	}
-	for _, l := range texts {
-		add(l, soft, textLead)
+	left, right, top := float64(c.width), 0.0, y
+	var lines []placed
+	for i := range rows {
+		x := at(rows[i].line.width, rows[i].line.leftwards)
+		left, right = min(left, x), max(right, x+rows[i].line.width)
+		y += rows[i].lead
+		lines = append(lines, placed{rows[i].line, x, y - 0.26*rows[i].lead, rows[i].ink})
 	}
-	if pad := words.Ground * unit; c.style.Ground {
-		out.ground = [4]float64{left - pad, top - 0.6*pad, right + pad, y + 0.6*pad}
+	if c.style.Ground && len(rows) > 0 {
+		out.panels = append(out.panels, panel{rectangle(left-pad, top-0.6*pad, right+pad, y+0.6*pad), narrow(look.Paper.PaperTop), groundAlpha})
 	}
+	out.lines = append(out.lines, lines...)
 	return out
 }
+
+// groundAlpha is how much of what lies behind words their ground hides: the soft ink has a contrast of more than
+// 4.5 : 1 on it, whatever is behind (WCAG 2.2, 1.4.3).
+const groundAlpha = 0.9
 
 // Card sets a card over the picture.
 func (c *Captions) Card(p *Picture, card film.Card) {

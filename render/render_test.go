@@ -139,7 +139,7 @@ func TestCaptionsStayInTheSafeArea(t *testing.T) {
 	for i := range p.RGB {
 		p.RGB[i] = 255
 	}
-	c.Draw(p, "Undo the four screws – Schrauben lösen, Винты, Βίδες", "Loosen them crosswise. The tube may hold liquid under pressure, so close the inlet first and keep the tray below the head while you work.")
+	c.Draw(p, render.Said{Title: "Undo the four screws – Schrauben lösen, Винты, Βίδες", Instruction: "Loosen them crosswise. The tube may hold liquid under pressure, so close the inlet first and keep the tray below the head while you work."}, 1)
 	ink, left, right, top, bottom := 0, w, 0, h, 0
 	for y := range h {
 		for x := range w {

@@ -123,7 +123,7 @@ func TestCaptionsStandWhereTheirStyleSays(t *testing.T) {
 		c, err := render.NewCaptions(w, h, style)
 		require.NoError(t, err)
 		p := render.NewPicture(w, h)
-		c.Draw(p, "Open the door", "Pull the knob.")
+		c.Draw(p, render.Said{Title: "Open the door", Instruction: "Pull the knob."}, 1)
 		return quarters(p)
 	}
 	style := reveal.UsualCaptions

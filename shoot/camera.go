@@ -22,6 +22,8 @@ type camera struct {
 	words    *render.Captions
 	logo     *render.Logo
 	captions bool        // set each step's words
+	notices  bool        // set each step's notice and tools
+	steady   bool        // a still has the words of its step in full
 	notes    []film.Note // of the last picture
 	cards    []film.Card
 	aspect   float64
@@ -32,6 +34,7 @@ type camera struct {
 	safe     bool // draw the safe areas
 	eye      *reveal.Camera
 	lastStep int
+	lastSaid float64 // how strongly its words were there
 	probe    *render.View // work space
 	layer    *Layer       // when not nil, what is shown
 	matte    []bool       // by node: what the layer's matte is of
@@ -57,7 +60,7 @@ func (p *plate) draw(c *camera) {
 }
 
 func newCamera(f *film.Film, scene *render.Scene, p *Plan) (*camera, error) {
-	c := &camera{film: f, frame: f.NewFrame(), scene: scene, view: scene.NewView(), logo: p.Logo, captions: p.Captions, aperture: p.Aperture, safe: p.SafeAreas, eye: p.Eye,
+	c := &camera{film: f, frame: f.NewFrame(), scene: scene, view: scene.NewView(), logo: p.Logo, captions: p.Captions, notices: p.Notices, aperture: p.Aperture, safe: p.SafeAreas, eye: p.Eye,
 		aspect: float64(p.Width) / float64(p.Height)}
 	backdrops := []*[2]space.Triple{nil}
 	switch b := p.Background; {
@@ -140,13 +143,14 @@ func (c *camera) see(t reveal.Micros) {
 // taken last.
 func (c *camera) unchanged(t reveal.Micros) bool {
 	c.see(t)
-	return c.lastStep == c.frame.Step && slices.EqualFunc(c.notes, c.frame.Notes, film.Note.Same) &&
+	step, said := c.saying()
+	return c.lastStep == step && c.lastSaid == said && slices.EqualFunc(c.notes, c.frame.Notes, film.Note.Same) &&
 		slices.Equal(c.cards, c.frame.Cards) && c.view.Shows(c.scene, c.frame, c.aspect)
 }
 
 // note keeps what unchanged looks at, but for the view.
 func (c *camera) note() {
-	c.lastStep = c.frame.Step
+	c.lastStep, c.lastSaid = c.saying()
 	c.notes = append(c.notes[:0], c.frame.Notes...)
 	c.cards = append(c.cards[:0], c.frame.Cards...)
 }
@@ -174,6 +178,28 @@ func (c *camera) develop() {
 	}
 }
 
+// saying is whose step's words are seen, −1 for none, and how strongly.
+func (c *camera) saying() (step int, opacity float64) {
+	switch {
+	case !c.captions && !c.notices:
+		return -1, 0
+	case c.steady:
+		return c.frame.Step, 1
+	}
+	return c.film.Caption(c.frame.Time)
+}
+
+// said is what of a step is set into the picture.
+func (c *camera) said(s *reveal.Step) (said render.Said) {
+	if c.captions {
+		said.Title, said.Instruction = s.Title, reveal.PlainProse(s.Instruction)
+	}
+	if c.notices {
+		said.Notice, said.Tools = s.Notice, s.Tools
+	}
+	return said
+}
+
 // write sets the words of the frame into a picture.
 func (c *camera) write(p *render.Picture) {
 	if c.card != nil {
@@ -181,9 +207,8 @@ func (c *camera) write(p *render.Picture) {
 		c.logo.Draw(p)
 		return
 	}
-	if c.captions && c.frame.Step >= 0 {
-		step := &c.film.Reveal.Steps[c.frame.Step]
-		c.words.Draw(p, step.Title, reveal.PlainProse(step.Instruction))
+	if i, opacity := c.saying(); i >= 0 {
+		c.words.Draw(p, c.said(&c.film.Reveal.Steps[i]), opacity)
 	}
 	if c.layer != nil && c.layer.Kind != Shaded {
 		return // words belong to the picture as it is

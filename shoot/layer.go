@@ -69,7 +69,7 @@ type Lens struct {
 // Lens prepares to take a layer's pictures; deep is for TakeDeep.
 func (p *Plan) Lens(f *film.Film, scene *render.Scene, l Layer, deep bool) (*Lens, error) {
 	q := *p
-	q.Captions = p.Captions && l.Kind == Shaded
+	q.Captions, q.Notices = p.Captions && l.Kind == Shaded, p.Notices && l.Kind == Shaded
 	if l.Kind != Shaded {
 		q.Logo = nil
 	}

@@ -33,7 +33,9 @@ type Order struct {
 	Speed     float64
 	Backwards bool
 	// Captions sets each step's title and instruction into the picture.
-	Captions   bool
+	Captions bool
+	// Notices sets each step's safety notice and its tools into the picture.
+	Notices    bool
 	Background Background
 	// Blur is how many moments around its own a frame is the mean of; 0 and 1 for none.
 	Blur int

@@ -236,6 +236,7 @@ func still(f *film.Film, scene *render.Scene, o Order, t reveal.Micros) (*camera
 	if err != nil {
 		return nil, err
 	}
+	c.steady = true
 	c.see(t)
 	c.take()
 	return c, nil

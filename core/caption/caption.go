@@ -14,6 +14,9 @@ type Cue struct {
 	From, To reveal.Micros
 	Title    string
 	Text     string
+	// Notice and Tools are what has to be known before the step is begun.
+	Notice *reveal.Notice
+	Tools  []string
 	// Step is the one whose words they are, empty for a card's.
 	Step reveal.StepID
 }
@@ -50,7 +53,16 @@ func Check(cues []Cue) []Hasty {
 	return list
 }
 
-func (c *Cue) words() string { return strings.TrimSpace(c.Title + "\n" + c.Text) }
+func (c *Cue) words() string {
+	text := c.Title + "\n" + c.Text
+	if n := c.Notice; n != nil { // first what is dangerous
+		text = string(n.Signal) + ": " + n.Text + "\n" + text
+	}
+	if len(c.Tools) > 0 {
+		text = strings.TrimSpace(text) + "\nTools: " + strings.Join(c.Tools, ", ")
+	}
+	return strings.TrimSpace(text)
+}
 
 // LineLength is how many characters a line of a caption has at most (common practice,
 // no source).

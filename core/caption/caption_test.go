@@ -12,9 +12,9 @@ import (
 )
 
 var two = []Cue{
-	{0, 3500 * 1000, "Loosen the cover", "Four screws, M5 -->, <hex> & key", ""},
-	{3600 * reveal.Second, 3601 * reveal.Second, "", "", ""},
-	{61 * reveal.Second, 63*reveal.Second + 499, "Поднимите крышку", strings.Repeat("word ", 20), ""},
+	{To: 3500 * 1000, Title: "Loosen the cover", Text: "Four screws, M5 -->, <hex> & key"},
+	{From: 3600 * reveal.Second, To: 3601 * reveal.Second},
+	{From: 61 * reveal.Second, To: 63*reveal.Second + 499, Title: "Поднимите крышку", Text: strings.Repeat("word ", 20)},
 }
 
 // The form is that of W3C WebVTT: the signature, a blank line before each cue, an
@@ -50,5 +50,14 @@ func TestTooLittleTimeToRead(t *testing.T) {
 	require.Len(t, list, 1)
 	assert.Equal(t, 2, list[0].Cue)
 	assert.InDelta(t, 22/3.0, float64(list[0].Needs)/1e6, 0.01, "22 words at 3 a second; fewer characters than that takes")
-	assert.Empty(t, Check([]Cue{{0, 10 * reveal.Second, "Short", "enough", ""}}))
+	assert.Empty(t, Check([]Cue{{To: 10 * reveal.Second, Title: "Short", Text: "enough"}}))
+}
+
+// What is dangerous is said first, the tools last; both are counted where it is asked whether there is time to read.
+func TestNoticesAndToolsAreSaid(t *testing.T) {
+	c := Cue{To: 2 * reveal.Second, Title: "Undo the screws", Notice: &reveal.Notice{Signal: reveal.Caution, Text: "The tube is under pressure."}, Tools: []string{"Hex key", "Tray"}}
+	assert.Equal(t, "WEBVTT\n\n1\n00:00:00.000 --> 00:00:02.000\nCAUTION: The tube is under pressure.\nUndo the screws\nTools: Hex key, Tray\n", WebVTT([]Cue{c}))
+	assert.Len(t, Check([]Cue{c}), 1)
+	c.Notice, c.Tools = nil, nil
+	assert.Empty(t, Check([]Cue{c}))
 }

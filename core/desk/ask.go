@@ -64,6 +64,16 @@ func (d *Desk) Ask(question []byte) (any, error) {
 		return look.Paper, nil
 	case "prose":
 		return reveal.Prose(q.Text), nil
+	case "signals":
+		return look.Signals, nil
+	case "caption":
+		if d.film == nil {
+			return nil, errClosed
+		}
+		step, opacity := d.film.Caption(q.Time)
+		return Said{step, opacity}, nil
+	case "plain":
+		return reveal.PlainProse(q.Text), nil
 	case "lettering":
 		return look.Words, nil
 	case "views":
@@ -207,6 +217,12 @@ func (d *Desk) edgeAt(q *Question) (int, error) {
 	}
 	inverse := d.shown.World[i].Inverse()
 	return solid.LineAt(q.Lines, inverse.Apply(q.Point.Vec()), q.Distance), nil
+}
+
+// Said is whose step's words are seen, −1 for none, and how strongly.
+type Said struct {
+	Step    int     `json:"step"`
+	Opacity float64 `json:"opacity"`
 }
 
 // Place is where in the script a time lies.

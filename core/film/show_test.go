@@ -13,6 +13,7 @@ import (
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
+	"slowreveal/demo"
 )
 
 func orbit(id string, at, length reveal.Micros, degrees float64) reveal.Cue {
@@ -188,4 +189,43 @@ func TestANoteIsNotSaidAgainBackwards(t *testing.T) {
 		}
 	}
 	assert.Equal(t, 1, back)
+}
+
+// The words of a step go before those of the next come; they stand in full at the end of their step, and the
+// first are there from the beginning.
+func TestWordsMakeRoomForTheNext(t *testing.T) {
+	a := demo.Pump().Assembly
+	r := demo.Teardown(a)
+	r.Steps[1].Muted = true
+	for i := range r.Steps {
+		r.Steps[i].Retrace = nil
+	}
+	f := film.Compile(a, r)
+	spans := f.Schedule.Steps
+	step, o := f.Caption(0)
+	assert.Equal(t, []any{0, 1.0}, []any{step, o})
+	for i := range spans {
+		if spans[i].Muted {
+			continue
+		}
+		step, o = f.Caption(spans[i].Start + spans[i].Length - 1)
+		assert.Equal(t, []any{i, 1.0}, []any{step, o})
+	}
+	// Over the border into step 2, whose neighbour is switched off: down to nothing, then up.
+	last, went := 1.0, false
+	for at := spans[2].Start; at < spans[2].Start+400_000; at += 20_000 {
+		step, o = f.Caption(at)
+		if step == 0 {
+			assert.False(t, went)
+			assert.LessOrEqual(t, o, last)
+		} else {
+			assert.Equal(t, 2, step)
+			if went {
+				assert.GreaterOrEqual(t, o, last)
+			}
+			went = true
+		}
+		last = o
+	}
+	assert.True(t, went)
 }

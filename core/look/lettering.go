@@ -19,6 +19,8 @@ type Lettering struct {
 	CardColumn float64 `json:"cardColumn"`
 	// Ground is how much paper a caption's ground shows beyond its words.
 	Ground float64 `json:"ground"`
+	// Tools is the size of the line that names a step's tools.
+	Tools float64 `json:"tools"`
 	// Lines is how many lines of an instruction are shown; the rest is for the
 	// manual.
 	Lines int `json:"lines"`
@@ -27,5 +29,5 @@ type Lettering struct {
 // Words is the lettering of the reveal.
 var Words = Lettering{
 	Title: 38.0 / 1080, TitleLead: 46.0 / 1080, Text: 29.0 / 1080, TextLead: 41.0 / 1080, Column: 0.6, Safe: 0.05,
-	CardTitle: 84.0 / 1080, CardText: 36.0 / 1080, CardAt: 0.5, CardColumn: 0.8, Ground: 16.0 / 1080, Lines: 3,
+	CardTitle: 84.0 / 1080, CardText: 36.0 / 1080, CardAt: 0.5, CardColumn: 0.8, Ground: 16.0 / 1080, Tools: 25.0 / 1080, Lines: 3,
 }

@@ -42,7 +42,7 @@ type Captions struct {
 }
 
 // UsualCaptions are those of a reveal that does not say otherwise.
-var UsualCaptions = Captions{Show: AllWords, Place: LowerLeft, Size: 1}
+var UsualCaptions = Captions{Show: AllWords, Place: LowerLeft, Size: 1, Ground: true}
 
 // CaptionStyle returns how the reveal sets the words of its steps.
 func (r *Reveal) CaptionStyle() Captions {

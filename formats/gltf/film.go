@@ -22,7 +22,7 @@ import (
 // scale is 0 as well, so that viewers which do not know the extension leave it out.
 func WriteFilm(m *formats.Model, f *film.Film) ([]byte, error) {
 	w := newWriter(m)
-	w.doc.Asset.Extras = map[string]any{"reveal": f.Reveal.Title}
+	w.doc.Asset.Extras = map[string]any{"reveal": f.Reveal.Title, "steps": stepsOf(f)}
 	k := newKeys(m.Assembly, f)
 	k.sample()
 	animation := &gltf.Animation{Name: f.Reveal.Title}
@@ -40,6 +40,29 @@ func WriteFilm(m *formats.Model, f *film.Film) ([]byte, error) {
 		return nil, err
 	}
 	return pointed(data)
+}
+
+// stepsOf is what the steps say, with their times in seconds, for whoever shows the file.
+func stepsOf(f *film.Film) []map[string]any {
+	list := []map[string]any{}
+	for i := range f.Reveal.Steps {
+		s, span := &f.Reveal.Steps[i], f.Schedule.Steps[i]
+		if s.Muted {
+			continue
+		}
+		step := map[string]any{"title": s.Title, "start": float64(span.Start) / 1e6, "length": float64(span.Length) / 1e6}
+		if s.Instruction != "" {
+			step["instruction"] = reveal.PlainProse(s.Instruction)
+		}
+		if s.Notice != nil {
+			step["notice"] = map[string]any{"signal": s.Notice.Signal, "text": s.Notice.Text}
+		}
+		if len(s.Tools) > 0 {
+			step["tools"] = s.Tools
+		}
+		list = append(list, step)
+	}
+	return list
 }
 
 // animator writes keys as channels.

@@ -563,7 +563,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** How far parts go in some directions, at a time of the reveal, before they touch what stays. */
+        /** How far parts go in some directions, at a time of the reveal, before they touch what stays; as application/x-ndjson each as soon as it is found. */
         post: operations["clearance"];
         delete?: never;
         options?: never;
@@ -1377,6 +1377,7 @@ export interface components {
             layers?: components["schemas"]["Layer"][];
             logo?: components["schemas"]["Logo"];
             name?: string;
+            noNotices?: boolean;
             picture?: string;
             poster?: number;
             purpose?: string;

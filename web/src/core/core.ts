@@ -85,7 +85,20 @@ export interface Lettering {
   cardAt: number
   cardColumn: number
   ground: number
+  tools: number
   lines: number
+}
+
+/** How a signal word is set: display values, 0 to 1. */
+export interface Sign {
+  panel: Vec3
+  letters: Vec3
+  alert?: boolean
+}
+
+export interface Said {
+  step: number
+  opacity: number
 }
 
 export interface Relation {
@@ -135,8 +148,11 @@ type Question =
   | { ask: 'threads' }
   | { ask: 'finishes' }
   | { ask: 'lettering' }
+  | { ask: 'signals' }
+  | { ask: 'caption'; time: number }
   | { ask: 'captions' }
   | { ask: 'prose'; text: string }
+  | { ask: 'plain'; text: string }
   | { ask: 'cards'; time: number }
   | { ask: 'openHere'; time: number }
   | { ask: 'reference'; features: [{ node: string; feature?: Schemas['Feature'] }]; nodes: string[] }

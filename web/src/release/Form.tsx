@@ -209,6 +209,7 @@ function Looks({ s, change, clear }: Part & { clear: boolean }) {
   return (
     <>
       <Tick on={s.captions ?? false} onChange={(captions) => change({ captions })}>Titles and instructions in the picture</Tick>
+      <Tick on={!s.noNotices} onChange={(on) => change({ noNotices: !on || undefined })}>Safety notices and tools in the picture</Tick>
       <Row label="Background">
         <div className="flex gap-1.5">
           <Choice label="Background" value={value} onChange={choose} options={options} className="grow" />

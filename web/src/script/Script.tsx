@@ -13,6 +13,7 @@ import { Button, Menu } from '../ui/controls'
 import { formatted } from '../ui/NumberField'
 import { Glyph, kindNames } from '../ui/glyphs'
 import { Prose } from '../ui/Prose'
+import { css, useSigns } from '../ui/signs'
 
 type Opening = RevealDocument['opening']
 
@@ -105,6 +106,8 @@ function StepEntry({ step, number, picked, running, start, move }: { step: Step;
   const kinds = [...new Set(cues.map((c) => c.kind))].map((kind) => ({ kind, n: cues.filter((c) => c.kind === kind).reduce((n, c) => n + Math.max(1, c.targets?.length ?? 1), 0) }))
   const retraced = (step.retrace?.steps ?? []).map((id) => doc.steps.findIndex((s) => s.id === id) + 1).filter((n) => n > 0)
   const outrun = useOutrun(step.id)
+  const signs = useSigns()
+  const sign = step.notice && signs[step.notice.signal]
   const toStart = () => { select({ step: step.id }); useTransport.getState().seek(start) }
   const rest = { 'aria-roledescription': attributes['aria-roledescription'], 'aria-describedby': attributes['aria-describedby'] }
 
@@ -134,7 +137,7 @@ function StepEntry({ step, number, picked, running, start, move }: { step: Step;
         {step.notice && (
           <div className="mt-1.5 flex items-start gap-2">
             <Menu label="Signal word" actions={[...signals.map((signal) => ({ text: signal, run: () => set({ notice: { ...step.notice!, signal } }) })), { text: 'Remove the notice', run: () => set({ notice: undefined }) }]}>
-              <button type="button" className="mt-px shrink-0 rounded-[2px] px-1.5 py-px text-[10.5px] leading-4 font-bold tracking-wide" style={signalStyle(step.notice.signal)}>{step.notice.signal}</button>
+              <button type="button" className="mt-px shrink-0 rounded-[2px] px-1.5 py-px text-[10.5px] leading-4 font-bold tracking-wide" style={sign && { background: css(sign.panel), color: css(sign.letters) }}>{step.notice.signal}</button>
             </Menu>
             <Words value={step.notice.text} label="Text of the notice" multiline onChange={(text) => text && set({ notice: { ...step.notice!, text } })} className="text-[12px] leading-[1.4]" />
           </div>
@@ -173,11 +176,6 @@ function Picture({ step }: { step: string }) {
   const aspect = useSession((s) => (s.doc ? s.doc.frame.width / s.doc.frame.height : 1))
   if (!id || version < 0) return null
   return <img src={`/api/reveals/${id}/steps/${step}/picture?version=${version}`} alt="" loading="lazy" width={96} height={Math.round(96 / aspect)} className="mt-1.5 border border-hair bg-sheet-2" style={{ width: 96, aspectRatio: aspect }} />
-}
-
-function signalStyle(signal: string) {
-  const back = { DANGER: 'var(--danger)', WARNING: 'var(--warning)', CAUTION: 'var(--caution)', NOTICE: 'var(--notice)' }[signal]
-  return { background: back, color: signal === 'DANGER' || signal === 'NOTICE' ? 'white' : '#111' }
 }
 
 // Words are text that is edited where it stands and never looks like a form.

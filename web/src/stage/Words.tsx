@@ -3,9 +3,11 @@
 import clsx from 'clsx'
 import { useMemo } from 'react'
 import type { Schemas } from '../api/client'
-import type { Card, Lettering } from '../core/core'
+import { useShallow } from 'zustand/react/shallow'
+import type { Card, Lettering, Said } from '../core/core'
 import { useSession } from '../session/session'
-import { useRunning, useTransport } from '../session/transport'
+import { useTransport } from '../session/transport'
+import { Alert, css, useSigns } from '../ui/signs'
 
 // unit is what sizes are shares of: the frame's height, or three quarters of its
 // width where that is less.
@@ -26,22 +28,41 @@ export function Words() {
 function Caption({ l }: { l: Lettering }) {
   const core = useSession((s) => s.core)!
   const doc = useSession((s) => s.doc)
-  const running = useRunning()
+  const said = useTransport(useShallow((t) => (doc ? core.ask<Said>({ ask: 'caption', time: t.time }) : { step: -1, opacity: 0 })))
   const style = useMemo(() => (doc ? core.ask<Schemas['Captions']>({ ask: 'captions' }) : null), [core, doc])
-  const step = doc?.steps[running]
-  if (!step || !style || style.show === 'none') return null
+  const step = doc?.steps[said.step]
+  if (!step || !style) return null
   const middle = style.place === 'lower-middle'
   const safe = `${l.safe * 100}%`
-  const ground = style.ground ? { background: 'color-mix(in srgb, var(--sheet) 88%, transparent)', padding: `${unit(0.6 * l.ground * style.size)} ${unit(l.ground * style.size)}` } : {}
+  const ground = style.ground ? { background: 'color-mix(in srgb, var(--sheet) 90%, transparent)', padding: `${unit(0.6 * l.ground * style.size)} ${unit(l.ground * style.size)}`, marginInline: unit(-l.ground * style.size) } : {}
+  const title = style.show !== 'none' && step.title
+  const text = style.show === 'all' && step.instruction
+  const size = (share: number, lead: number) => ({ fontSize: unit(share * style.size), lineHeight: unit(lead * style.size) })
   return (
-    <div aria-label="Caption" className={clsx('absolute flex', middle && 'justify-center text-center')}
-      style={{ left: safe, right: safe, ...(style.place === 'upper-left' ? { top: safe } : { bottom: safe }) }}>
-      <div style={{ maxWidth: `${(l.column / (1 - 2 * l.safe)) * 100}%`, ...ground }}>
-        <div className="font-semibold" style={{ fontSize: unit(l.title * style.size), lineHeight: unit(l.titleLead * style.size) }}>{step.title}</div>
-        {style.show === 'all' && step.instruction && (
-          <div className="serif overflow-hidden text-ink/80" style={{ fontSize: unit(l.text * style.size), lineHeight: unit(l.textLead * style.size), display: '-webkit-box', WebkitBoxOrient: 'vertical', WebkitLineClamp: l.lines }}>{step.instruction}</div>
-        )}
-      </div>
+    <div aria-label="Caption" className={clsx('absolute flex flex-col', middle ? 'items-center text-center' : 'items-start')}
+      style={{ left: safe, right: safe, opacity: said.opacity, gap: unit(l.ground * style.size), ...(style.place === 'upper-left' ? { top: safe } : { bottom: safe }) }}>
+      {step.notice && <Warning notice={step.notice} style={{ ...size(l.text, l.textLead), ...(style.ground && !middle && { marginLeft: unit(-l.ground * style.size) }) }} width={`${(l.column / (1 - 2 * l.safe)) * 100}%`} />}
+      {(title || text || step.tools?.length) && (
+        <div style={{ maxWidth: `${(l.column / (1 - 2 * l.safe)) * 100}%`, ...ground }}>
+          {title && <div className="font-semibold" style={size(l.title, l.titleLead)}>{title}</div>}
+          {text && <div className="serif overflow-hidden text-ink/80" style={{ ...size(l.text, l.textLead), display: '-webkit-box', WebkitBoxOrient: 'vertical', WebkitLineClamp: l.lines }}>{core.ask<string>({ ask: 'plain', text })}</div>}
+          {step.tools?.length ? <div className="serif text-ink/80" style={size(l.tools, 0.9 * l.textLead)}>Tools: {step.tools.join(', ')}</div> : null}
+        </div>
+      )}
+    </div>
+  )
+}
+
+// Warning is a notice: the signal word on its colour, with the safety alert symbol, and the text on paper.
+function Warning({ notice, style, width }: { notice: NonNullable<Schemas['Step']['notice']>; style: React.CSSProperties; width: string }) {
+  const sign = useSigns()[notice.signal]
+  if (!sign) return null
+  return (
+    <div aria-label="Safety notice" className="flex bg-sheet/95 text-left text-ink" style={{ ...style, maxWidth: width }}>
+      <span className="flex shrink-0 items-start gap-[0.25em] px-[0.45em] py-[0.1em] font-semibold" style={{ background: css(sign.panel), color: css(sign.letters) }}>
+        {sign.alert && <Alert />}{notice.signal}
+      </span>
+      <span className="serif px-[0.45em] py-[0.1em]">{notice.text}</span>
     </div>
   )
 }

@@ -65,6 +65,7 @@ export class Stage {
   private took = 0 // ms until the last fine picture was on the screen
   private hasty = false // many such changes may follow
   private owed = false // a fine picture
+  private watchLate = false // the small picture of the shot is of another moment
   private rested: ReturnType<typeof setTimeout> | undefined
   private down: { x: number; y: number } | null = null
   private pointer: { clientX: number; clientY: number } | null = null
@@ -353,10 +354,12 @@ export class Stage {
     else this.painter.whole(scene, this.sight(), this.marks)
     if (this.eye === 'mine' && this.monitor) {
       const at = { x: size.x - monitorWidth - margin, y: margin, w: monitorWidth, h: Math.round(monitorWidth / this.aspect) }
-      this.painter.watch(scene, { camera: this.shot, away: this.shown?.distance ?? 1 }, at, fresh, (draw) => this.withAll(scene, draw))
-      if (coarse || this.blank) this.painter.forget() // it has no edges
+      this.watchLate ||= fresh
+      const anew = this.watchLate && !coarse // while the moment changes quickly, its last picture stays
+      this.painter.watch(scene, { camera: this.shot, away: this.shown?.distance ?? 1 }, at, anew, (draw) => this.withAll(scene, draw))
+      if (anew) this.watchLate = this.blank // without edges it is not yet as it should be
     }
-    if (coarse) return this.followUp()
+    if (coarse) return this.followUp(begun)
     // What the core and our own script take, and what the drawing calls do: these
     // wait for the picture where there is no GPU.
     this.draws++
@@ -365,7 +368,10 @@ export class Stage {
     else {
       this.canvas.dataset.drawn = 'true'
       const draws = this.draws
-      this.painter.onScreen(() => this.alive && this.draws === draws, () => (this.took = performance.now() - begun))
+      this.painter.onScreen(() => this.alive && this.draws === draws, () => {
+        this.took = performance.now() - begun
+        performance.mark('fine', { detail: this.took })
+      })
     }
     performance.mark('stage', { detail: { core: computed - begun, scene: shown - computed, draw: drawn - shown } })
     if (performance.getEntriesByName('stage').length > 200) performance.clearMarks('stage')
@@ -387,12 +393,16 @@ export class Stage {
     return this.eye === 'mine' ? { camera: this.own, away: this.own.position.distanceTo(this.controls.target) } : { camera: this.shot, away: this.shown?.distance ?? 1 }
   }
 
-  // followUp has the fine picture drawn when nothing has changed for a moment.
-  private followUp() {
+  // followUp has the fine picture drawn when a coarse one has been seen and nothing has changed for a moment.
+  private followUp(begun: number) {
     this.draws++
     this.canvas.dataset.drawn = 'false'
     clearTimeout(this.rested)
-    this.rested = setTimeout(() => this.touch(), 180)
+    const draws = this.draws
+    this.painter.onScreen(() => this.alive && this.draws === draws, () => {
+      performance.mark('sketch', { detail: performance.now() - begun })
+      this.rested = setTimeout(() => this.touch(), 180)
+    })
   }
 
   // complete follows when the first picture is on the screen: now the edges come.
