@@ -44,6 +44,9 @@ type Settings struct {
 	Speed    float64         `json:"speed,omitempty"`
 	Backward bool            `json:"backward,omitempty"`
 	Captions bool            `json:"captions,omitempty"`
+	// Fill lets frames of another shape than the reveal's cut off what does not fit into them; without it cameras step
+	// back.
+	Fill bool `json:"fill,omitempty"`
 	// NoNotices leaves out the safety notices and tools of the steps.
 	NoNotices bool `json:"noNotices,omitempty"`
 	// Blur is how many moments a frame is the mean of: motion blur. 0 for none.
@@ -227,7 +230,7 @@ func (s *Settings) background() (b shoot.Background, err error) {
 func (s *Settings) order() (shoot.Order, error) {
 	b, err := s.background()
 	o := shoot.Order{Format: s.Format, Purpose: s.Purpose, Width: s.Width, Height: s.Height, Rate: s.Rate, Slowed: s.Slowed, From: s.From, To: s.To,
-		Steps: s.Steps, Speed: s.Speed, Backwards: s.Backward, Captions: s.Captions, Notices: !s.NoNotices, Background: b, Blur: s.Blur, Aperture: s.Aperture, SafeAreas: s.SafeAreas, Eye: s.Eye}
+		Steps: s.Steps, Speed: s.Speed, Backwards: s.Backward, Captions: s.Captions, Notices: !s.NoNotices, Fill: s.Fill, Background: b, Blur: s.Blur, Aperture: s.Aperture, SafeAreas: s.SafeAreas, Eye: s.Eye}
 	if s.Kind != Film {
 		o.Format = "mov-png" // any size, with alpha
 	}

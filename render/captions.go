@@ -71,7 +71,7 @@ func (c *Captions) OnDark() { c.ink = narrow(look.Paper.PaperTop) }
 func (c *Captions) Lacks(text string) []rune { return c.text.lacks(text) }
 
 // unit is what the shares of look.Words are shares of, in pixels.
-func (c *Captions) unit() float64 { return float64(min(c.height, c.width*3/4)) }
+func (c *Captions) unit() float64 { return float64(min(c.height, c.width)) }
 
 // Draw sets what a step says in the style of the reveal, as strongly as opacity says. Notice and tools are set also
 // where the reveal shows no words.

@@ -6,6 +6,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/core/assembly"
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
@@ -214,4 +215,47 @@ func TestParallelLinesOfSightAreThoseFromFarAway(t *testing.T) {
 	near := seen(func(*reveal.Camera) {})
 	assert.Less(t, meanDifference(parallel, far), 0.6)
 	assert.Greater(t, meanDifference(parallel, near), 3*meanDifference(parallel, far))
+}
+
+// The boxes of notes are as wide as their words, in every script and shape: what stands in them is not outside.
+func TestNotesStayInTheirBoxes(t *testing.T) {
+	a := demo.Pump().Assembly
+	for _, text := range []string{"Sun gear, 12 teeth", "WWW MMM @@@ WWWWWWWWWWW", "Crosswise, half a turn each to begin with", "Ölablaßschraube M8 × 1,25 – nicht lösen!",
+		"Винты крышки снять крест-накрест", "Βίδες καλύμματος", "illicit fill till", "Donaudampfschifffahrtsgesellschaftskapitän"} {
+		for _, size := range [][2]int{{640, 360}, {360, 360}, {360, 640}} {
+			r := demo.Teardown(a)
+			r.Steps = []reveal.Step{{ID: "s", Length: 4 * reveal.Second, Cues: []reveal.Cue{{ID: "n", Kind: reveal.KindNote, Targets: []assembly.NodeID{"housing/display"}, Length: 4 * reveal.Second, Easing: reveal.Linear, Note: &reveal.Note{Text: text}}}}}
+			f := film.Compile(a, r).Shaped(float64(size[0])/float64(size[1]), false)
+			fr := f.NewFrame()
+			f.At(2*reveal.Second, fr)
+			require.Len(t, fr.Notes, 1)
+			c, err := render.NewCaptions(size[0], size[1], reveal.UsualCaptions)
+			require.NoError(t, err)
+			p := render.NewPicture(size[0], size[1])
+			p.Replace(func(rgb []byte) {
+				for i := range rgb {
+					rgb[i] = 255
+				}
+			})
+			n := fr.Notes[0]
+			n.AnchorX, n.AnchorY = n.X+n.Width/2, n.Y+n.Height/2 // no leader
+			c.Notes(p, []film.Note{n})
+			unit := float64(min(size[1], size[0]))
+			left, right := int(n.X*float64(size[0])-0.013*unit)-2, int((n.X+n.Width)*float64(size[0])+0.013*unit)+2
+			top, foot := int(n.Y*float64(size[1])), int((n.Y+n.Height)*float64(size[1]))
+			ink := 0
+			for y := top; y < foot; y++ {
+				for x := range size[0] {
+					dark := p.RGB[3*(y*size[0]+x)] < 128
+					if dark && x > left+3 && x < right-3 {
+						ink++
+					}
+					if dark && (x < left || x > right) {
+						t.Fatalf("%q in %v has ink at %d, outside of %d to %d", text, size, x, left, right)
+					}
+				}
+			}
+			assert.Greater(t, ink, 15, "%q", text)
+		}
+	}
 }

@@ -60,6 +60,7 @@ func (p *plate) draw(c *camera) {
 }
 
 func newCamera(f *film.Film, scene *render.Scene, p *Plan) (*camera, error) {
+	f = f.Shaped(float64(p.Width)/float64(p.Height), p.Fill)
 	c := &camera{film: f, frame: f.NewFrame(), scene: scene, view: scene.NewView(), logo: p.Logo, captions: p.Captions, notices: p.Notices, aperture: p.Aperture, safe: p.SafeAreas, eye: p.Eye,
 		aspect: float64(p.Width) / float64(p.Height)}
 	backdrops := []*[2]space.Triple{nil}

@@ -30,6 +30,7 @@ type making struct {
 type looking struct {
 	Size       string `help:"Width and height in pixels, such as 1920x1080. The reveal's own when left out."`
 	Captions   bool   `default:"true" negatable:"" help:"Set each step's title and instruction into the picture."`
+	Fill       bool   `help:"In frames of another shape than the reveal's, cut off what does not fit in place of stepping back."`
 	Notices    bool   `default:"true" negatable:"" help:"Set each step's safety notice and tools into the picture."`
 	Background string `help:"clear for none (where the format keeps it), a colour like #f4efe6, or a picture's file (PNG, JPEG). The paper when left out."`
 	Font       string `type:"path" help:"Font file for signs that the shipped fonts lack (TrueType, OpenType, WOFF)."`
@@ -39,7 +40,7 @@ type looking struct {
 }
 
 func (l *looking) settings(s release.Settings) (release.Settings, error) {
-	s.Captions, s.NoNotices, s.Background, s.Font, s.SafeAreas = l.Captions, !l.Notices, l.Background, l.Font, l.SafeAreas
+	s.Captions, s.Fill, s.NoNotices, s.Background, s.Font, s.SafeAreas = l.Captions, l.Fill, !l.Notices, l.Background, l.Font, l.SafeAreas
 	if l.Background != "" && l.Background != "clear" && !strings.HasPrefix(l.Background, "#") {
 		s.Background, s.Picture = "picture", l.Background
 	}

@@ -38,6 +38,8 @@ type Film struct {
 	notes     []note
 	cards     []card
 	boxes     []space.Box // of each shape's node, in its own frame
+	aspect    float64     // of the frames: width over height
+	opening   reveal.Camera
 }
 
 type fade struct {
@@ -76,6 +78,13 @@ type Frame struct {
 // Compile lays the reveal out in time. The document must be valid for the
 // assembly (reveal.Validate).
 func Compile(a *assembly.Assembly, r *reveal.Reveal) *Film {
+	f := compile(a, r, r.Frame.Aspect())
+	f.placeNotes()
+	return f
+}
+
+// compile is Compile for frames of a shape, without the places of notes.
+func compile(a *assembly.Assembly, r *reveal.Reveal, aspect float64) *Film {
 	r = reveal.Resolved(r)
 	f := &Film{
 		Assembly: a, Reveal: r,
@@ -86,7 +95,7 @@ func Compile(a *assembly.Assembly, r *reveal.Reveal) *Film {
 		tints:   make([][]tint, len(a.Nodes)),
 		moved:   map[reveal.CueID]traced{}, bars: map[reveal.CueID]int{}, ran: map[reveal.CueID]run{},
 		opened: make([]*Tint, len(a.Nodes)), surfaces: make([][]surfacing, len(a.Nodes)), styles: make([]reveal.Style, len(a.Nodes)),
-		boxes: a.BoundsOf(),
+		boxes: a.BoundsOf(), aspect: aspect, opening: r.Opening.Camera,
 	}
 	index := a.Index()
 	f.open(index)
@@ -105,7 +114,6 @@ func Compile(a *assembly.Assembly, r *reveal.Reveal) *Film {
 	f.leaveOut(index)
 	f.findMoving()
 	f.borrowAxes()
-	f.placeNotes()
 	return f
 }
 
@@ -251,7 +259,7 @@ func (f *Film) NewFrame() *Frame {
 func (f *Film) At(t reveal.Micros, fr *Frame) {
 	f.show(t, fr)
 	f.trace(fr)
-	f.say(fr, f.Reveal.Frame.Aspect())
+	f.say(fr, f.aspect)
 	f.head(fr)
 }
 
@@ -273,7 +281,7 @@ func (f *Film) show(t reveal.Micros, fr *Frame) {
 	for _, i := range f.surfacing {
 		f.surfaceNode(i, fr)
 	}
-	fr.Camera = f.Reveal.Opening.Camera
+	fr.Camera = f.opening
 	var before *shot
 	for i := range f.shots {
 		s := &f.shots[i]

@@ -4,7 +4,7 @@ import (
 	"math"
 	"slices"
 	"strings"
-	"unicode/utf8"
+	"unicode"
 
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
@@ -31,12 +31,15 @@ func (n Note) Same(o Note) bool {
 	return lines && n.AnchorX == o.AnchorX && n.AnchorY == o.AnchorY && n.X == o.X && n.Y == o.Y && n.Opacity == o.Opacity
 }
 
-// How notes are set, in shares of the frame's height.
+// How notes are set, in shares of the unit (look.Lettering).
 const (
 	NoteSize    = 0.026 // of the letters
 	NoteLeading = 0.034 // from line to line
-	noteLetter  = 0.0138
-	noteColumn  = 26 // characters a line
+	noteColumn  = 13.8  // the longest line, in sizes of the letters
+	// NoteAside and NoteAbove are how far a note's paper goes beyond its text, noteApart how far papers stay apart.
+	NoteAside = 0.013
+	NoteAbove = 0.0091
+	noteApart = 0.008
 	noteSoft    = 250_000
 	safe        = 0.05 // of each side (common practice, no source)
 )
@@ -46,9 +49,15 @@ type note struct {
 	node  int
 	start reveal.Micros
 	lines []string
-	// width and height are those of the text; dx, dy lead from what is pointed at
-	// to the middle of the text. All in shares of the frame.
-	width, height, dx, dy float64
+	// broad and high are those of the text; dx, dy lead from what is pointed at to the middle of the text. All in shares
+	// of the unit.
+	broad, high, dx, dy float64
+}
+
+// size is that of the text in shares of a frame.
+func (n *note) size(aspect float64) (width, height float64) {
+	across, down := unit(aspect)
+	return n.broad * across, n.high * down
 }
 
 // placeNotes breaks the notes into lines and finds a place for each beside what
@@ -58,40 +67,87 @@ func (f *Film) placeNotes() {
 	if len(f.notes) == 0 {
 		return
 	}
-	aspect := f.Reveal.Frame.Aspect()
 	fr := f.NewFrame()
+	across, down := unit(f.aspect)
 	for i := range f.notes {
 		n := &f.notes[i]
 		n.lines = wrap(n.cue.Note.Text, noteColumn)
-		longest := 0
+		longest := 0.0
 		for _, l := range n.lines {
-			longest = max(longest, utf8.RuneCountInString(l))
+			longest = max(longest, extent(l))
 		}
-		n.width, n.height = float64(longest)*noteLetter/aspect, float64(len(n.lines))*NoteLeading
+		n.broad, n.high = longest*NoteSize, float64(len(n.lines))*NoteLeading
 	}
 	for i := range f.notes {
 		n := &f.notes[i]
 		f.show(n.start+n.cue.Length/2, fr)
-		n.dx, n.dy = f.place(i, fr, aspect)
+		dx, dy := f.place(i, fr, f.aspect)
+		n.dx, n.dy = dx/across, dy/down
 	}
 }
 
-// wrap breaks a text into lines of at most so many characters, at spaces.
-func wrap(text string, column int) []string {
+// wrap breaks a text into lines no longer than a column, in sizes of the letters: at spaces, and between letters where
+// a script has none, or a word is longer than the column.
+func wrap(text string, column float64) []string {
 	var lines []string
 	for _, paragraph := range strings.Split(text, "\n") {
 		line := ""
-		for _, word := range strings.Fields(paragraph) {
-			longer := strings.TrimPrefix(line+" "+word, " ")
-			if line != "" && utf8.RuneCountInString(longer) > column {
+		take := func(word, gap string) {
+			if line != "" && extent(line+gap+word) > column {
 				lines = append(lines, line)
-				longer = word
+				line = ""
 			}
-			line = longer
+			if line != "" {
+				word = gap + word
+			}
+			line += word
+		}
+		for _, word := range strings.Fields(paragraph) {
+			gap := " "
+			for _, piece := range pieces(word, column) {
+				take(piece, gap)
+				gap = ""
+			}
 		}
 		lines = append(lines, line)
 	}
 	return lines
+}
+
+// pieces are what a word may be broken into.
+func pieces(word string, column float64) []string {
+	if extent(word) <= column && !strings.ContainsFunc(word, wide) {
+		return []string{word}
+	}
+	return strings.Split(word, "")
+}
+
+// wide reports whether a sign is as wide as it is high: those of Chinese, Japanese and Korean.
+func wide(r rune) bool {
+	return unicode.In(r, unicode.Han, unicode.Hiragana, unicode.Katakana, unicode.Hangul) || r >= 0x3000 && r <= 0x303f || r >= 0xff00 && r <= 0xff60
+}
+
+// extent is about how long a line is, in sizes of the letters: at least as long as the shipped face sets it
+// (render's tests hold it against the face).
+func extent(line string) float64 {
+	sum := 0.0
+	for _, r := range line {
+		switch {
+		case wide(r):
+			sum++
+		case strings.ContainsRune("iljtfrI.,:;'|!()[] -·", r):
+			sum += 0.36
+		case strings.ContainsRune("mwMW@%—–…", r):
+			sum += 0.98
+		case unicode.IsUpper(r):
+			sum += 0.74
+		case r < 0x250:
+			sum += 0.6
+		default:
+			sum += 0.72
+		}
+	}
+	return sum
 }
 
 // area is a rectangle in the frame.
@@ -105,6 +161,8 @@ func (a area) overlap(b area) float64 {
 // other note and not the words at the foot, and stay inside the safe area.
 func (f *Film) place(i int, fr *Frame, aspect float64) (dx, dy float64) {
 	n := &f.notes[i]
+	width, height := n.size(aspect)
+	across, down := unit(aspect)
 	sight := SightOf(fr.Camera, aspect)
 	ax, ay, _ := sight.See(f.anchor(n, fr))
 	parts := f.onScreen(fr, &sight)
@@ -112,9 +170,9 @@ func (f *Film) place(i int, fr *Frame, aspect float64) (dx, dy float64) {
 	for _, far := range [3]float64{0.11, 0.18, 0.27} {
 		for k := range 16 {
 			s, c := math.Sincos(2*math.Pi*float64(k)/16 + 0.2)
-			x, y := c*far/aspect*1.2, -s*far
-			x += math.Copysign(n.width/2, x)
-			a := area{ax + x - n.width/2, ay + y - n.height/2, ax + x + n.width/2, ay + y + n.height/2}
+			x, y := c*far*across*1.2, -s*far*down
+			x += math.Copysign(width/2, x)
+			a := area{ax + x - width/2, ay + y - height/2, ax + x + width/2, ay + y + height/2}
 			cost := far * 0.15
 			out := max(0, safe-a.left) + max(0, a.right-1+safe) + max(0, safe-a.top) + max(0, a.bottom-1+safe)
 			cost += 40 * out
@@ -128,7 +186,10 @@ func (f *Film) place(i int, fr *Frame, aspect float64) (dx, dy float64) {
 					continue
 				}
 				ox, oy, _ := sight.See(f.anchor(o, fr))
-				cost += 200 * a.overlap(area{ox + o.dx - o.width/2, oy + o.dy - o.height/2, ox + o.dx + o.width/2, oy + o.dy + o.height/2})
+				ox, oy = ox+o.dx*across, oy+o.dy*down
+				w, h := o.size(aspect)
+				w, h = w+4*NoteAside*across, h+4*NoteAbove*down
+				cost += 200 * a.overlap(area{ox - w/2, oy - h/2, ox + w/2, oy + h/2})
 			}
 			if cost < best {
 				best, dx, dy = cost, x, y
@@ -172,7 +233,7 @@ func (f *Film) NotesFor(fr *Frame, c reveal.Camera, aspect float64) []Note {
 	f.say(fr, aspect)
 	notes := slices.Clone(fr.Notes)
 	fr.Camera = shot
-	f.say(fr, f.Reveal.Frame.Aspect())
+	f.say(fr, f.aspect)
 	return notes
 }
 
@@ -183,36 +244,37 @@ func (f *Film) say(fr *Frame, aspect float64) {
 		return
 	}
 	sight := SightOf(fr.Camera, aspect)
+	across, down := unit(aspect)
 	for i := range f.notes {
 		n := &f.notes[i]
+		width, height := n.size(aspect)
 		since, left := float64(fr.Time-n.start), float64(n.start+n.cue.Length-fr.Time)
 		o := min(since, left) / min(noteSoft, float64(n.cue.Length)/2)
 		x, y, front := sight.See(f.anchor(n, fr))
-		if o <= 0 || !front || n.width == 0 {
+		if o <= 0 || !front || width == 0 {
 			continue
 		}
-		edge := max(safe, min(x+n.dx-n.width/2, 1-safe-n.width))
-		top := max(safe, min(y+n.dy-n.height/2, 1-safe-n.height))
-		if x > edge && x < edge+n.width && y > top && y < top+n.height {
+		edge := max(safe, min(x+n.dx*across-width/2, 1-safe-width))
+		top := max(safe, min(y+n.dy*down-height/2, 1-safe-height))
+		if x > edge && x < edge+width && y > top && y < top+height {
 			// The edge of the frame has pushed it over its point: above or below it.
-			if top = y - n.height - 0.03; top < safe {
-				top = y + 0.03
+			if top = y - height - 0.03*down; top < safe {
+				top = y + 0.03*down
 			}
 		}
-		said := Note{n.lines, x, y, edge, top, n.width, n.height, min(o, 1)}
-		said.makeWay(fr.Notes)
+		said := Note{n.lines, x, y, edge, top, width, height, min(o, 1)}
+		said.makeWay(fr.Notes, (2*NoteAside+noteApart)*across, (2*NoteAbove+noteApart)*down)
 		fr.Notes = append(fr.Notes, said)
 	}
 }
 
-// makeWay moves a note below those that it would lie on, or above where the
+// makeWay moves a note below those that its paper would lie on, or above where the
 // frame ends: parts that move may bring notes together that were apart.
-func (n *Note) makeWay(others []Note) {
-	const gap = 0.012
+func (n *Note) makeWay(others []Note, beside, gap float64) {
 	for range others {
 		for i := range others {
 			o := &others[i]
-			mine, theirs := area{n.X, n.Y, n.X + n.Width, n.Y + n.Height}, area{o.X, o.Y, o.X + o.Width, o.Y + o.Height}
+			mine, theirs := area{n.X, n.Y, n.X + n.Width, n.Y + n.Height}, area{o.X - beside, o.Y - gap + 1e-9, o.X + o.Width + beside, o.Y + o.Height + gap - 1e-9}
 			if mine.overlap(theirs) == 0 {
 				continue
 			}

@@ -62,7 +62,7 @@ func (s *shot) follow(f *Film, fr *Frame, u float64) {
 		return
 	}
 	fr.around = f.kept(s, fr, fr.around[:0])
-	fitted, err := Fit(fr.Camera, f.Reveal.Frame.Aspect(), s.keep.Margin, fr.around)
+	fitted, err := Fit(fr.Camera, f.aspect, s.keep.Margin, fr.around)
 	if err == nil { // where nothing is seen there is nothing to follow
 		fr.Camera = Blend(fr.Camera, fitted, min(u, 1))
 	}

@@ -1,8 +1,7 @@
 package look
 
-// Lettering says how large words are set and where, in shares of the unit: the
-// frame's height, or three quarters of its width where that is less. Widths and
-// places are shares of the frame.
+// Lettering says how large words are set and where, in shares of the unit: the frame's shorter side.
+// Widths and places are shares of the frame.
 type Lettering struct {
 	Title     float64 `json:"title"`
 	TitleLead float64 `json:"titleLead"` // from baseline to baseline

@@ -1369,6 +1369,7 @@ export interface components {
             deep?: boolean;
             draft?: boolean;
             eye?: components["schemas"]["Camera"];
+            fill?: boolean;
             font?: string;
             format?: string;
             from?: number;

@@ -147,6 +147,9 @@ function Size({ s, change }: Part) {
         <NumberField label="Width" quantity="plain" value={w} onChange={(v) => change({ width: Math.round(v), height: h })} />
         <NumberField label="Height" quantity="plain" value={h} onChange={(v) => change({ width: w, height: Math.round(v) })} />
       </div>
+      {Math.abs(w / h / (doc.frame.width / doc.frame.height) - 1) > 0.004 && (
+        <Tick on={!s.fill} onChange={(on) => change({ fill: !on || undefined })}>Step back so that all that was directed is in it</Tick>
+      )}
     </Row>
   )
 }

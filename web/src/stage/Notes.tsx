@@ -2,6 +2,7 @@ import type { Core, Note } from '../core/core'
 import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
 import { onScreen } from './StageView'
+import { unit } from './Words'
 import { useView } from './view'
 
 // Notes shows the notes of the film where the film will have them, or where the
@@ -28,9 +29,9 @@ function Placed({ core, time, own }: { core: Core; time: number; own: boolean })
       </svg>
       {notes.map((n, i) => (
         <div key={i} style={{ opacity: n.opacity }}>
-          <span className="absolute size-[0.83cqh] -translate-x-1/2 -translate-y-1/2 rounded-full bg-ink" style={{ left: `${100 * n.anchorX}%`, top: `${100 * n.anchorY}%` }} />
+          <span className="absolute -translate-x-1/2 -translate-y-1/2 rounded-full bg-ink" style={{ width: unit(0.0083), height: unit(0.0083), left: `${100 * n.anchorX}%`, top: `${100 * n.anchorY}%` }} />
           <p className="absolute border border-ink bg-sheet/92 font-semibold whitespace-nowrap"
-            style={{ left: `calc(${100 * n.x}% - 1.3cqh)`, top: `calc(${100 * n.y}% - 0.91cqh)`, width: `calc(${100 * n.width}% + 2.6cqh)`, height: `calc(${100 * n.height}% + 1.82cqh)`, padding: '0.91cqh 1.3cqh', fontSize: '2.6cqh', lineHeight: '3.4cqh' }}>
+            style={{ left: `calc(${100 * n.x}% - ${unit(0.013)})`, top: `calc(${100 * n.y}% - ${unit(0.0091)})`, width: `calc(${100 * n.width}% + ${unit(0.026)})`, height: `calc(${100 * n.height}% + ${unit(0.0182)})`, padding: `${unit(0.0091)} ${unit(0.013)}`, fontSize: unit(0.026), lineHeight: unit(0.034) }}>
             {n.lines.map((l, k) => <span key={k} className="block">{l}</span>)}
           </p>
         </div>

@@ -9,9 +9,8 @@ import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
 import { Alert, css, useSigns } from '../ui/signs'
 
-// unit is what sizes are shares of: the frame's height, or three quarters of its
-// width where that is less.
-const unit = (share: number) => `calc(min(100cqh, 75cqw) * ${share})`
+// unit is what sizes are shares of: the frame's shorter side.
+export const unit = (share: number) => `calc(min(100cqh, 100cqw) * ${share})`
 
 export function Words() {
   const core = useSession((s) => s.core)

@@ -1,0 +1,102 @@
+package film_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/core/film"
+	"slowreveal/core/reveal"
+	"slowreveal/core/space"
+	"slowreveal/demo"
+)
+
+// What is wholly seen of the parts in the reveal's own frame while a shot stands is inside the safe area of every other
+// shape; with fill some of it is cut off upright. Between shots it may be outside: the camera is on its way.
+func TestWhatWasDirectedIsInFramesOfEveryShape(t *testing.T) {
+	a := demo.Pump().Assembly
+	r := demo.Teardown(a)
+	own := film.Compile(a, r)
+	assert.Same(t, own, own.Shaped(1280.0/720, false))
+	boxes := a.BoundsOf()
+	corners := func(fr *film.Frame, i int) (list []space.Vec) {
+		b := boxes[i].Moved(&fr.World[i])
+		for k := range 8 {
+			list = append(list, b.Corner(k))
+		}
+		return list
+	}
+	var moments []reveal.Micros // at which shots stand
+	for _, b := range own.Schedule.Bars {
+		if b.Kind == reveal.KindShot && !b.Retraced {
+			moments = append(moments, b.Start+b.Length)
+		}
+	}
+	moments = append(moments, 0)
+	cut := 0
+	for _, aspect := range []float64{1, 9.0 / 16, 4.0 / 5, 4.0 / 3, 21.0 / 9} {
+		for _, fill := range []bool{false, true} {
+			shaped := own.Shaped(aspect, fill)
+			fr, other := own.NewFrame(), shaped.NewFrame()
+			for _, at := range moments {
+				own.At(at, fr)
+				shaped.At(at, other)
+				require.Equal(t, fr.World, other.World, "parts go where they go")
+				before, after := film.SightOf(fr.Camera, r.Frame.Aspect()), film.SightOf(other.Camera, aspect)
+				for i := range a.Nodes {
+					if !a.Nodes[i].IsPart() || fr.Opacity[i] == 0 {
+						continue
+					}
+					whole := true
+					for _, c := range corners(fr, i) {
+						x, y, front := before.See(c)
+						whole = whole && front && x >= 0 && x <= 1 && y >= 0 && y <= 1
+					}
+					if !whole {
+						continue
+					}
+					for _, c := range corners(fr, i) {
+						x, y, front := after.See(c)
+						inside := front && x >= 0.04 && x <= 0.96 && y >= 0.04 && y <= 0.96
+						if fill {
+							if x < 0 || x > 1 || y < 0 || y > 1 {
+								cut++
+							}
+						} else {
+							require.True(t, inside, "%s at %d in %.2f: %.3f, %.3f", a.Nodes[i].ID, at, aspect, x, y)
+						}
+					}
+				}
+			}
+		}
+	}
+	assert.Greater(t, cut, 50)
+}
+
+// Notes are inside of every frame, apart from each other, and as large in words as the shorter side allows.
+func TestNotesFitIntoFramesOfEveryShape(t *testing.T) {
+	a := demo.Pump().Assembly
+	own := film.Compile(a, demo.Teardown(a))
+	seen := 0
+	for _, aspect := range []float64{16.0 / 9, 1, 9.0 / 16, 21.0 / 9} {
+		f := own.Shaped(aspect, false)
+		fr := f.NewFrame()
+		for at := reveal.Micros(0); at < f.Duration(); at += reveal.Second / 5 {
+			f.At(at, fr)
+			for i, n := range fr.Notes {
+				seen++
+				assert.GreaterOrEqual(t, n.X, 0.0499, "%.2f at %d", aspect, at)
+				assert.LessOrEqual(t, n.X+n.Width, 0.9501, "%.2f at %d: %v", aspect, at, n.Lines)
+				assert.GreaterOrEqual(t, n.Y, 0.0)
+				assert.LessOrEqual(t, n.Y+n.Height, 1.0)
+				for _, o := range fr.Notes[:i] {
+					px, py := film.NoteAside/max(1, aspect), film.NoteAbove*min(1, aspect) // of the papers
+					over := n.X-px < o.X+o.Width+px && o.X-px < n.X+n.Width+px && n.Y-py < o.Y+o.Height+py && o.Y-py < n.Y+n.Height+py
+					assert.False(t, over, "%.2f at %d: %v and %v", aspect, at, n.Lines, o.Lines)
+				}
+			}
+		}
+	}
+	assert.Greater(t, seen, 200)
+}
