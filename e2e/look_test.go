@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"bytes"
+	"context"
 	"encoding/base64"
 	"fmt"
 	"image"
@@ -161,4 +162,24 @@ func TestEasingIsThatOfTheBrowser(t *testing.T) {
 			assert.InDelta(t, want, film.Ease(c.easing, float64(i)/100), 2e-5, "%s at %d %%", c.css, i)
 		}
 	}
+}
+
+// Faded parts, whose edges lie over each other and are seen end on, look as in the film from straight views too (looks).
+func TestFadedPartsLookTheSameFromStraightViews(t *testing.T) {
+	s := newStand(t)
+	model := assemblyOf(t, "flat")
+	p, err := s.store.CreateProject(context.Background(), "Faded", "faded.glb", model)
+	require.NoError(t, err)
+	doc := begun(model)
+	for _, n := range model.Assembly.Nodes {
+		if n.IsPart() {
+			doc.Opening.Opacities = append(doc.Opening.Opacities, reveal.NodeOpacity{Node: n.ID, Opacity: 0.15})
+		}
+	}
+	r, err := s.store.CreateReveal(context.Background(), p.ID, doc)
+	require.NoError(t, err)
+	s.do(chromedp.Navigate(s.url+"/p/"+p.ID+"/direct/"+r.ID), browser.StageReady())
+	s.do(browser.Press("Front"), browser.Settled())
+	s.do(chromedp.KeyEvent("v"), browser.Settled())
+	s.do(browser.Press("Top"), browser.Settled())
 }

@@ -69,7 +69,7 @@ func (s *stand) looks() {
 	switch n := seen(want, background); {
 	case n < 0.002 && seen(got, background) < 0.002: // outlines are a matter of single pixels
 		least = 0
-	case n < 0.08: // small things are edges for the most part, which two renderers draw half a pixel apart
+	case n < 0.12: // small things are edges for the most part, which two renderers draw half a pixel apart
 		least = 0.93
 	}
 	if mean <= 6 && (overlap >= least || least == 0) {

@@ -122,3 +122,20 @@ func TestTheTailKeepsTheEnd(t *testing.T) {
 	assert.LessOrEqual(t, len(said.String()), tailSize)
 	assert.True(t, strings.HasSuffix(said.String(), "the last word"))
 }
+
+func TestTheFormatFollowsFromTheEnding(t *testing.T) {
+	for file, want := range map[string]string{"film.mp4": "mp4-h264", "a/b.WEBM": "webm-vp9", "x.mov": "mov-prores", "x.avi": "avi-mjpeg", "x.gif": "gif", "x.webp": "webp"} {
+		got, err := FormatOf(file, "")
+		require.NoError(t, err, file)
+		assert.Equal(t, want, got, file)
+	}
+	got, err := FormatOf("x.mov", "mov-png")
+	require.NoError(t, err)
+	assert.Equal(t, "mov-png", got)
+	_, err = FormatOf("x.gif", "mp4-h264")
+	assert.ErrorContains(t, err, ".mp4")
+	_, err = FormatOf("film", "")
+	assert.ErrorContains(t, err, "--format")
+	_, err = FormatOf("film.avi", "no-such")
+	assert.Error(t, err)
+}

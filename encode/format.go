@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"os/exec"
+	"path/filepath"
 	"slices"
 	"strconv"
 	"strings"
@@ -201,3 +202,27 @@ func Check(ctx context.Context, f *Format) error {
 
 // timescale is how many ticks a second a container is asked to count.
 func timescale(r film.Rate) string { return strconv.Itoa(r.Num * max(1, 1000/r.Den)) }
+
+// FormatOf returns the name of the format for a file: the one that is wished for, or, where none is, the usual one for
+// the file's ending. An ending that says something else than the wish is an error.
+func FormatOf(file, wish string) (string, error) {
+	ending := strings.TrimPrefix(strings.ToLower(filepath.Ext(file)), ".")
+	if wish != "" {
+		f, err := Lookup(wish)
+		if err == nil && ending != "" && ending != f.Extension {
+			err = fmt.Errorf("%s is a .%s file, but %s makes .%s files: give it that ending, or leave --format out", file, ending, wish, f.Extension)
+		}
+		return wish, err
+	}
+	var endings []string
+	for i := range formats {
+		f := &formats[i]
+		if f.Extension == ending {
+			return f.Name, nil
+		}
+		if !slices.Contains(endings, "."+f.Extension) {
+			endings = append(endings, "."+f.Extension)
+		}
+	}
+	return "", fmt.Errorf("%q does not say what film to make: give it one of the endings %s, or say --format", file, strings.Join(endings, ", "))
+}

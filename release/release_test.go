@@ -319,3 +319,11 @@ func TestAnEyeOfItsOwn(t *testing.T) {
 	_, err = release.Plan(release.Settings{Eye: &own}, m, doc, nil)
 	assert.ErrorContains(t, err, "stills and sequences")
 }
+
+// The same reveal again shows the same of itself: from, to and steps are not forgotten.
+func TestTheSameAgainShowsTheSame(t *testing.T) {
+	m, doc := pump()
+	w, err := release.Plan(release.Settings{Width: 64, Height: 36, Rate: 10, From: 2 * reveal.Second, To: 5 * reveal.Second, Then: []release.Then{{Backward: true}}}, m, doc, nil)
+	require.NoError(t, err)
+	assert.Equal(t, 6*reveal.Second, w.Length())
+}

@@ -110,7 +110,10 @@ func (w *Work) join(o shoot.Order, find Reveals) (err error) {
 			}
 		}
 		q := o
-		q.From, q.To, q.Steps, q.Backwards = 0, 0, nil, then.Backward
+		q.Backwards = then.Backward
+		if then.Reveal != "" { // the same one again shows the same of itself
+			q.From, q.To, q.Steps = 0, 0, nil
+		}
 		q.Width, q.Height, q.Rate = w.plan.Width, w.plan.Height, w.plan.Order.Rate
 		f := film.Compile(m.Assembly, doc)
 		p, err := q.Plan(f)

@@ -148,7 +148,7 @@ type filmCommand struct {
 	making
 	looking
 	Out       string   `required:"" type:"path" help:"File to write."`
-	Format    string   `default:"mp4-h264" help:"Format: mp4-h264, mp4-h265, mp4-av1, webm-vp9, mov-prores, mov-png, avi-mjpeg, gif, webp."`
+	Format    string   `help:"Format: mp4-h264, mp4-h265, mp4-av1, webm-vp9, mov-prores, mov-png, avi-mjpeg, gif, webp. That of the file's ending when left out."`
 	Purpose   string   `default:"web" enum:"draft,web,archive,edit" help:"What it is for: ${enum}."`
 	FPS       int      `name:"fps" help:"Frames a second. The reveal's own when left out."`
 	Slowed    bool     `help:"Take 1000/1001 of the rate (23.976, 29.97, 59.94)."`
@@ -174,7 +174,10 @@ type filmCommand struct {
 }
 
 // Run makes a film.
-func (c *filmCommand) Run(ctx context.Context) error {
+func (c *filmCommand) Run(ctx context.Context) (err error) {
+	if c.Format, err = encode.FormatOf(c.Out, c.Format); err != nil {
+		return err
+	}
 	s := release.Settings{Kind: release.Film, Format: c.Format, Purpose: encode.Purpose(c.Purpose), Rate: c.FPS, Slowed: c.Slowed, From: c.From.micros(), To: c.To.micros(),
 		Speed: float64(c.Speed), Backward: c.Backward, Author: c.Author, Blur: c.Blur, Aperture: float64(c.Aperture)}
 	if c.Draft {
@@ -200,7 +203,7 @@ func (c *filmCommand) Run(ctx context.Context) error {
 		at := c.Poster.micros()
 		s.Poster = &at
 	}
-	s, err := c.settings(s)
+	s, err = c.settings(s)
 	if err != nil {
 		return err
 	}

@@ -2,7 +2,7 @@ import * as THREE from 'three'
 
 // Kept is a picture that is drawn once and shown again.
 export class Kept {
-  readonly target = new THREE.WebGLRenderTarget(2, 2, { samples: 4 })
+  readonly target = new THREE.WebGLRenderTarget(2, 2, { samples: 4, stencilBuffer: true })
   readonly scene = new THREE.Scene()
   readonly camera = new THREE.Camera()
   valid = false

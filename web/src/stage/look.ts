@@ -176,7 +176,8 @@ export function edgeMaterial(s: Shared): THREE.ShaderMaterial {
         vec4 ca = projectionMatrix * vec4(pa, 1.0), cb = projectionMatrix * vec4(pb, 1.0);
         vec2 sa = ca.xy / ca.w * viewport * 0.5, sb = cb.xy / cb.w * viewport * 0.5;
         vec2 d = sb - sa; float l = length(d);
-        if (l < 0.0001) { gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
+        // Seen end on, an edge is a point, but for what single precision makes of it.
+        if (l < 0.02) { gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
         d /= l; float h = edgeWidth * strength * 0.5;
         vec2 side = vec2(-d.y, d.x) * h * position.y + d * h * 0.5 * sign(position.x - 0.5);
         vec4 c = position.x < 0.5 ? ca : cb;

@@ -93,7 +93,7 @@ export class Painter {
   portrait(scene: Scene, sight: Sight, width: number): { width: number; height: number; pixels: string } {
     const size = this.size()
     const height = Math.round((width * size.y) / size.x)
-    const target = new THREE.WebGLRenderTarget(width, height, { samples: 4 })
+    const target = new THREE.WebGLRenderTarget(width, height, { samples: 4, stencilBuffer: true })
     scene.mark(nothing, null, nothing)
     this.renderer.setRenderTarget(target)
     this.prepare(scene, sight, width, height, 1)

@@ -7,7 +7,7 @@ const renderers = new WeakMap<HTMLCanvasElement, THREE.WebGLRenderer>()
 export function rendererOf(canvas: HTMLCanvasElement): THREE.WebGLRenderer {
   const known = renderers.get(canvas)
   if (known) return known
-  const fresh = new THREE.WebGLRenderer({ canvas, antialias: true, preserveDrawingBuffer: true })
+  const fresh = new THREE.WebGLRenderer({ canvas, antialias: true, stencil: true, preserveDrawingBuffer: true })
   fresh.outputColorSpace = THREE.LinearSRGBColorSpace // the shaders write display values
   fresh.autoClear = false
   renderers.set(canvas, fresh)

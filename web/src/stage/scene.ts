@@ -40,6 +40,15 @@ interface Alone {
 const cells = 96
 
 // Scene is the assembly in three.js. It draws what the core says and decides
+// onceAPixel lets the strips of a faded part that meet in one place be drawn there once: else where short edges are
+// dense, as in a small hole, they were darker than the lines.
+function onceAPixel(m: THREE.Material, ref: number) {
+  m.stencilWrite = true
+  m.stencilRef = ref
+  m.stencilFunc = THREE.NotEqualStencilFunc
+  m.stencilZPass = THREE.ReplaceStencilOp
+}
+
 // nothing.
 export class Scene {
   readonly three = new THREE.Scene()
@@ -124,7 +133,9 @@ export class Scene {
     if (p.alone) return p.alone
     const surfaces = p.finishes.map((f) => surfaceMaterial(this.uniforms, f))
     const edge = edgeMaterial(this.uniforms)
+    onceAPixel(edge, 1 + 2 * (p.node % 127))
     const hidden = edgeMaterial(this.uniforms)
+    onceAPixel(hidden, 2 + 2 * (p.node % 127))
     const near = edgeMaterial(this.uniforms)
     near.colorWrite = false
     near.transparent = true
