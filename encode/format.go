@@ -203,17 +203,9 @@ func Check(ctx context.Context, f *Format) error {
 // timescale is how many ticks a second a container is asked to count.
 func timescale(r film.Rate) string { return strconv.Itoa(r.Num * max(1, 1000/r.Den)) }
 
-// FormatOf returns the name of the format for a file: the one that is wished for, or, where none is, the usual one for
-// the file's ending. An ending that says something else than the wish is an error.
-func FormatOf(file, wish string) (string, error) {
+// FormatOf returns the name of the usual format of files with a file's ending.
+func FormatOf(file string) (string, error) {
 	ending := strings.TrimPrefix(strings.ToLower(filepath.Ext(file)), ".")
-	if wish != "" {
-		f, err := Lookup(wish)
-		if err == nil && ending != "" && ending != f.Extension {
-			err = fmt.Errorf("%s is a .%s file, but %s makes .%s files: give it that ending, or leave --format out", file, ending, wish, f.Extension)
-		}
-		return wish, err
-	}
 	var endings []string
 	for i := range formats {
 		f := &formats[i]

@@ -31,7 +31,7 @@ type Whole struct {
 	Chapters      []Chapter
 	// Comment is what else is to be known of it, in words.
 	Comment string
-	Sound         *Sound
+	Sound   *Sound
 	// Timecode is that of the first frame, for MOV and MP4 that are to be cut; empty for none.
 	Timecode string
 	// Poster is a JPEG that stands for the film, for formats that can hold one.

@@ -34,7 +34,7 @@ type camera struct {
 	safe     bool // draw the safe areas
 	eye      *reveal.Camera
 	lastStep int
-	lastSaid float64 // how strongly its words were there
+	lastSaid float64      // how strongly its words were there
 	probe    *render.View // work space
 	layer    *Layer       // when not nil, what is shown
 	matte    []bool       // by node: what the layer's matte is of

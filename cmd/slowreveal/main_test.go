@@ -116,7 +116,7 @@ func TestWhatIsWrongIsSaidOnStandardError(t *testing.T) {
 		{1, "is a folder", []string{"still", "--assembly", glb, "--reveal", reveal, "--time", "3", "--out", folder}},
 		{1, "is no ordinary file", []string{"still", "--assembly", glb, "--reveal", reveal, "--time", "3", "--out", link}},
 		{1, "which is .png", []string{"still", "--assembly", glb, "--reveal", reveal, "--time", "3", "--out", filepath.Join(folder, "x.doc")}},
-		{1, "which is .mp4", []string{"film", "--assembly", glb, "--reveal", reveal, "--out", filepath.Join(folder, "x.mov")}},
+		{1, "which is .mp4", []string{"film", "--format", "mp4-h264", "--assembly", glb, "--reveal", reveal, "--out", filepath.Join(folder, "x.mov")}},
 		{1, "loopback", []string{"serve", "--addr", "0.0.0.0:80"}},
 		{1, "database", []string{"work", "--data", folder}},
 	} {

@@ -175,8 +175,10 @@ type filmCommand struct {
 
 // Run makes a film.
 func (c *filmCommand) Run(ctx context.Context) (err error) {
-	if c.Format, err = encode.FormatOf(c.Out, c.Format); err != nil {
-		return err
+	if c.Format == "" {
+		if c.Format, err = encode.FormatOf(c.Out); err != nil {
+			return err
+		}
 	}
 	s := release.Settings{Kind: release.Film, Format: c.Format, Purpose: encode.Purpose(c.Purpose), Rate: c.FPS, Slowed: c.Slowed, From: c.From.micros(), To: c.To.micros(),
 		Speed: float64(c.Speed), Backward: c.Backward, Author: c.Author, Blur: c.Blur, Aperture: float64(c.Aperture)}

@@ -40,8 +40,8 @@ const (
 	NoteAside = 0.013
 	NoteAbove = 0.0091
 	noteApart = 0.008
-	noteSoft    = 250_000
-	safe        = 0.05 // of each side (common practice, no source)
+	noteSoft  = 250_000
+	safe      = 0.05 // of each side (common practice, no source)
 )
 
 type note struct {
