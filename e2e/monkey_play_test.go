@@ -108,8 +108,9 @@ func (m *monkey) honest() {
 	m.Errorf("the page says that all is saved, but what is stored is another document:\n%s\nit shows:\n%s", stored, shown)
 }
 
-// held is what a page holds when nothing is open: MB of JavaScript's heap, and contexts of the graphics card.
-func (m *monkey) held() (heap float64, contexts int) {
+// held is what a page holds when nothing is open: MB of JavaScript's heap, and of the core's memory, which never becomes
+// less.
+func (m *monkey) held() (heap, memory float64) {
 	m.Helper()
 	m.do(chromedp.KeyEvent(kb.Escape), chromedp.KeyEvent(kb.Escape))
 	m.visit("/")
@@ -120,7 +121,7 @@ func (m *monkey) held() (heap float64, contexts int) {
 	require.NoError(m, err)
 	used, err := chromedp.Call(ctx, runtime.GetHeapUsage, cdp.Empty{})
 	require.NoError(m, err)
-	return used.UsedSize / 1e6, eval[int](m.stand, `held().length`)
+	return used.UsedSize / 1e6, eval[float64](m.stand, `slowReveal.state().memory`)
 }
 
 // settle mends the line and waits until everything is stored.
@@ -139,7 +140,7 @@ func play(t *testing.T, pages []*stand, r store.StoredReveal, deeds []deed, play
 		monkeys[i].enter(r)
 	}
 	at := "/p/" + r.ProjectID + "/direct/" + r.ID
-	var before float64
+	var before, memory float64
 	for i, d := range deeds {
 		*played = i
 		m := monkeys[d.Page%len(monkeys)]
@@ -150,7 +151,7 @@ func play(t *testing.T, pages []*stand, r store.StoredReveal, deeds []deed, play
 			t.Fatalf("deed %d: %v", i+1, d)
 		}
 		if i == len(deeds)/4 { // what is kept for good is there by now
-			before, _ = monkeys[0].held()
+			before, memory = monkeys[0].held()
 			monkeys[0].visit(at)
 			monkeys[0].do(browser.StageReady())
 		}
@@ -161,9 +162,10 @@ func play(t *testing.T, pages []*stand, r store.StoredReveal, deeds []deed, play
 	for _, m := range monkeys {
 		m.honest()
 	}
-	after, _ := monkeys[0].held()
-	t.Logf("JavaScript's heap after a quarter and after all: %.1f and %.1f MB", before, after)
+	after, most := monkeys[0].held()
+	t.Logf("JavaScript's heap after a quarter and after all: %.1f and %.1f MB; the core's memory: %.1f and %.1f MB", before, after, memory, most)
 	assert.Less(t, after, 1.25*before+8, "the heap has grown, MB")
+	assert.Less(t, most, 1.5*memory+8, "the core's memory has grown, MB")
 	takenBack(t, pages[0].store, r)
 }
 

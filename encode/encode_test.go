@@ -134,3 +134,27 @@ func TestTheFormatFollowsFromTheEnding(t *testing.T) {
 		assert.ErrorContains(t, err, "--format")
 	}
 }
+
+// For cutting every frame stands alone: all samples are sync samples, in every format that has others. The reference is
+// ffprobe.
+func TestForCuttingEveryFrameStandsAlone(t *testing.T) {
+	for _, name := range []string{"mp4-h264", "mp4-h265", "mp4-av1", "webm-vp9"} {
+		f, err := Lookup(name)
+		require.NoError(t, err)
+		require.NoError(t, Check(context.Background(), f), name)
+		path := filepath.Join(t.TempDir(), "piece")
+		p, err := Start(context.Background(), path, Settings{Format: f, Width: 64, Height: 64, Rate: film.RateOf(10, false), Purpose: Edit})
+		require.NoError(t, err)
+		for k := range 12 {
+			require.NoError(t, p.Write(grey(64, 64, byte(20*k))), name)
+		}
+		require.NoError(t, p.Close(), name)
+		said, err := exec.Command("ffprobe", "-v", "error", "-show_entries", "packet=flags", "-of", "csv=p=0", path).Output()
+		require.NoError(t, err, name)
+		flags := strings.Fields(string(said))
+		assert.Len(t, flags, 12, name)
+		for _, f := range flags {
+			assert.Contains(t, f, "K", name)
+		}
+	}
+}

@@ -36,6 +36,9 @@ type Format struct {
 	Sound bool `json:"sound"`
 	// Cover says that it can hold a picture that stands for the film.
 	Cover bool `json:"cover"`
+	// Purposes says that what a film is for changes its size and its quality: where nothing is lost, or all frames are
+	// made one way, it does not.
+	Purposes bool `json:"purposes"`
 	// MaxRate is the largest number of frames a second that it holds, 0 for any.
 	MaxRate int `json:"maxRate"`
 	// BitsPerPixel is what a pixel of a frame takes about, for the purpose Web: from the
@@ -83,7 +86,7 @@ const toBT709 = "scale=out_color_matrix=bt709:out_range=tv,setparams=range=tv:co
 // do together, and the renderer has use for what is left. The number of threads of an encoder is fixed
 // where its output depends on it: the same bytes on every machine of one build.
 var formats = []Format{
-	{Name: "mp4-h264", Cover: true, Title: "MP4, H.264", Extension: "mp4", Media: "video/mp4", Sound: true, BitsPerPixel: 0.045, encoder: "libx264", piece: "mp4", even: true, pixels: "yuv420p",
+	{Name: "mp4-h264", Purposes: true, Cover: true, Title: "MP4, H.264", Extension: "mp4", Media: "video/mp4", Sound: true, BitsPerPixel: 0.045, encoder: "libx264", piece: "mp4", even: true, pixels: "yuv420p",
 		args: func(s *Settings) []string {
 			a := []string{"-c:v", "libx264", "-threads", "1", "-preset", choose(s.Purpose, "ultrafast", "ultrafast", "medium", "veryfast"),
 				"-crf", choose(s.Purpose, "26", "17", "12", "12"), "-pix_fmt", "yuv420p", "-profile:v", "high"}
@@ -95,7 +98,7 @@ var formats = []Format{
 			}
 			return append(a, bt709...)
 		}},
-	{Name: "mp4-h265", Cover: true, Title: "MP4, H.265", Extension: "mp4", Media: "video/mp4", Sound: true, BitsPerPixel: 0.03, encoder: "libx265", piece: "mp4", even: true, pixels: "yuv420p",
+	{Name: "mp4-h265", Purposes: true, Cover: true, Title: "MP4, H.265", Extension: "mp4", Media: "video/mp4", Sound: true, BitsPerPixel: 0.03, encoder: "libx265", piece: "mp4", even: true, pixels: "yuv420p",
 		args: func(s *Settings) []string {
 			keys := ""
 			if s.Purpose == Edit {
@@ -104,12 +107,15 @@ var formats = []Format{
 			return append([]string{"-c:v", "libx265", "-preset", choose(s.Purpose, "ultrafast", "superfast", "medium", "superfast"),
 				"-crf", choose(s.Purpose, "30", "21", "15", "15"), "-x265-params", "log-level=error:pools=2:frame-threads=1" + keys, "-pix_fmt", "yuv420p", "-tag:v", "hvc1"}, bt709...)
 		}},
-	{Name: "mp4-av1", Cover: true, Title: "MP4, AV1", Extension: "mp4", Media: "video/mp4", Sound: true, MaxRate: 240, BitsPerPixel: 0.025, encoder: "libsvtav1", piece: "mp4", even: true, pixels: "yuv420p",
+	{Name: "mp4-av1", Purposes: true, Cover: true, Title: "MP4, AV1", Extension: "mp4", Media: "video/mp4", Sound: true, MaxRate: 240, BitsPerPixel: 0.025, encoder: "libsvtav1", piece: "mp4", even: true, pixels: "yuv420p",
 		args: func(s *Settings) []string {
-			return append([]string{"-c:v", "libsvtav1", "-preset", choose(s.Purpose, "12", "10", "6", "10"), "-crf", choose(s.Purpose, "42", "30", "20", "20"),
-				"-g", choose(s.Purpose, "240", "240", "240", "1"), "-svtav1-params", "lp=2", "-pix_fmt", "yuv420p"}, bt709...)
+			keys := []string{"-g", "240", "-svtav1-params", "lp=2"}
+			if s.Purpose == Edit { // a group of one frame is not one to this encoder: every frame has to be asked for
+				keys = []string{"-force_key_frames", "expr:1", "-svtav1-params", "lp=2:enable-force-key-frames=1"}
+			}
+			return slices.Concat([]string{"-c:v", "libsvtav1", "-preset", choose(s.Purpose, "12", "10", "6", "10"), "-crf", choose(s.Purpose, "42", "30", "20", "20")}, keys, []string{"-pix_fmt", "yuv420p"}, bt709)
 		}},
-	{Name: "webm-vp9", Title: "WebM, VP9", Extension: "webm", Media: "video/webm", Sound: true, BitsPerPixel: 0.03, encoder: "libvpx-vp9", piece: "webm", even: true, pixels: "yuv420p",
+	{Name: "webm-vp9", Purposes: true, Title: "WebM, VP9", Extension: "webm", Media: "video/webm", Sound: true, BitsPerPixel: 0.03, encoder: "libvpx-vp9", piece: "webm", even: true, pixels: "yuv420p",
 		args: func(s *Settings) []string {
 			return append([]string{"-c:v", "libvpx-vp9", "-threads", "2", "-deadline", choose(s.Purpose, "realtime", "good", "good", "good"), "-cpu-used", choose(s.Purpose, "8", "5", "2", "5"),
 				"-b:v", "0", "-crf", choose(s.Purpose, "45", "28", "18", "18"), "-g", choose(s.Purpose, "240", "240", "240", "1"), "-pix_fmt", "yuv420p"}, bt709...)
@@ -120,7 +126,7 @@ var formats = []Format{
 		}},
 	{Name: "mov-png", Title: "MOV, PNG with alpha, no loss", Extension: "mov", Media: "video/quicktime", Alpha: true, Sound: true, BitsPerPixel: 2.2, encoder: "png", piece: "mov", pixels: "rgba",
 		args: func(*Settings) []string { return []string{"-c:v", "png", "-pix_fmt", "rgba"} }},
-	{Name: "avi-mjpeg", Title: "AVI, MJPEG", Extension: "avi", Media: "video/x-msvideo", Sound: true, BitsPerPixel: 0.9, encoder: "mjpeg", piece: "avi", even: true, pixels: "rgba",
+	{Name: "avi-mjpeg", Purposes: true, Title: "AVI, MJPEG", Extension: "avi", Media: "video/x-msvideo", Sound: true, BitsPerPixel: 0.9, encoder: "mjpeg", piece: "avi", even: true, pixels: "rgba",
 		args: func(s *Settings) []string {
 			return []string{"-vf", "scale=out_color_matrix=bt601:out_range=pc", "-c:v", "mjpeg", "-q:v", choose(s.Purpose, "8", "3", "1", "1"), "-pix_fmt", "yuvj420p"}
 		}},

@@ -31,7 +31,9 @@ type Whole struct {
 	Chapters      []Chapter
 	// Comment is what else is to be known of it, in words.
 	Comment string
-	Sound   *Sound
+
+	soundEnds reveal.Micros // on the film's time
+	Sound     *Sound
 	// Timecode is that of the first frame, for MOV and MP4 that are to be cut; empty for none.
 	Timecode string
 	// Poster is a JPEG that stands for the film, for formats that can hold one.
@@ -85,6 +87,9 @@ func Join(ctx context.Context, w *Whole, out string) error {
 	}
 	if err := os.WriteFile(about, []byte(w.about()), 0o600); err != nil {
 		return fmt.Errorf("preparing to join the film: %w", err)
+	}
+	if err := w.listen(ctx); err != nil {
+		return err
 	}
 	part, err := reserve(out)
 	if err != nil {
@@ -185,6 +190,22 @@ func (s *Sound) input() (a []string) {
 	return append(a, "-i", s.File)
 }
 
+// softEnd is how long a sound that ends before the film takes to fade: cut off, it clicks.
+const softEnd = reveal.Second / 2
+
+// listen finds out when the sound ends.
+func (w *Whole) listen(ctx context.Context) error {
+	if w.Sound == nil || !w.Format.Sound {
+		return nil
+	}
+	heard, err := Listen(ctx, w.Sound.File)
+	if err != nil {
+		return err
+	}
+	w.soundEnds = max(0, w.Sound.Start+heard.Length)
+	return nil
+}
+
 // soundCodec filters and encodes the sound: moved, louder or softer, faded, and filled up
 // with silence to the film's length.
 func (w *Whole) soundCodec() []string {
@@ -192,6 +213,9 @@ func (w *Whole) soundCodec() []string {
 	filter := fmt.Sprintf("volume=%.3fdB", s.Gain)
 	if s.Start > 0 {
 		filter += fmt.Sprintf(",adelay=%d:all=1", s.Start/1000)
+	}
+	if soft := min(softEnd, w.soundEnds); w.soundEnds < length {
+		filter += fmt.Sprintf(",afade=t=out:st=%.6f:d=%.6f", seconds(w.soundEnds-soft), seconds(soft))
 	}
 	if s.FadeOut > 0 {
 		from := max(length-s.FadeOut, 0)

@@ -158,3 +158,25 @@ func TestAPosterIsTheFilmsCover(t *testing.T) {
 	require.True(t, ok)
 	assert.Equal(t, "mjpeg", p.Streams[cover].Codec)
 }
+
+// A sound that ends before the film does fades: its last moments are soft, and then there is silence.
+func TestASoundThatEndsSoonerFades(t *testing.T) {
+	f, scene := teardown(t)
+	out := filepath.Join(t.TempDir(), "film.mp4")
+	p, err := shoot.Order{Width: 64, Height: 36, Rate: 5, To: 4 * reveal.Second, Purpose: encode.Draft}.Plan(f)
+	require.NoError(t, err)
+	require.NoError(t, p.Alone(f, scene).Make(context.Background(), encode.Whole{Sound: &encode.Sound{File: tone(t, 2)}}, out, nil))
+	raw, err := exec.Command("ffmpeg", "-v", "error", "-i", out, "-f", "s16le", "-ac", "1", "-ar", "48000", "-").Output()
+	require.NoError(t, err)
+	loudest := func(from, to float64) (most int16) {
+		for i := int(from * 48000); i < int(to*48000) && 2*i+1 < len(raw); i++ {
+			v := int16(uint16(raw[2*i]) | uint16(raw[2*i+1])<<8)
+			most = max(most, v, -v)
+		}
+		return most
+	}
+	middle := loudest(0.5, 1.4)
+	assert.Greater(t, middle, int16(2000))
+	assert.Less(t, loudest(1.97, 2), middle/8)
+	assert.Less(t, loudest(2.1, 4), int16(60))
+}

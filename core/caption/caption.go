@@ -64,25 +64,89 @@ func (c *Cue) words() string {
 	return strings.TrimSpace(text)
 }
 
-// LineLength is how many characters a line of a caption has at most (common practice,
-// no source).
-const LineLength = 42
+// The most that a caption shows at a time (common practice, no source): two lines of 42 characters, or of 16 where these
+// are as wide as they are high, as in Chinese, Japanese and Korean.
+const (
+	MaxLines   = 2
+	LineLength = 42
+	wideLength = 16
+)
 
-// lines breaks a caption into lines at spaces.
+// wide reports whether a sign is as wide as it is high.
+func wide(r rune) bool {
+	return unicode.In(r, unicode.Han, unicode.Hiragana, unicode.Katakana, unicode.Hangul) || r >= 0x3000 && r <= 0x303f || r >= 0xff00 && r <= 0xff60
+}
+
+// extent is the share of a line that a text takes.
+func extent(text string) float64 {
+	sum := 0.0
+	for _, r := range text {
+		if wide(r) {
+			sum += 1.0 / wideLength
+		} else {
+			sum += 1.0 / LineLength
+		}
+	}
+	return sum
+}
+
+// lines breaks a caption into lines: at spaces, and between signs where a script has none or a word is too long.
 func (c *Cue) lines() []string {
+	const whole = 1 + 1e-9
 	var out []string
 	for _, paragraph := range strings.Split(c.words(), "\n") {
 		line := ""
 		for _, word := range strings.Fields(paragraph) {
-			if line != "" && utf8.RuneCountInString(line)+1+utf8.RuneCountInString(word) > LineLength {
-				out = append(out, line)
-				line = ""
+			pieces, gap := []string{word}, " "
+			if strings.ContainsFunc(word, wide) || extent(word) > whole {
+				pieces = strings.Split(word, "")
 			}
-			line = strings.TrimSpace(line + " " + word)
+			for _, piece := range pieces {
+				if line != "" && extent(line+gap+piece) > whole {
+					out = append(out, line)
+					line = ""
+				}
+				if line != "" {
+					line += gap
+				}
+				line += piece
+				gap = ""
+			}
 		}
 		if line != "" {
 			out = append(out, line)
 		}
+	}
+	return out
+}
+
+// shown is what stands at a time: a few lines of a caption.
+type shown struct {
+	from, to reveal.Micros
+	lines    []string
+}
+
+// split lets a caption of many lines stand as several, one after the other, each as long as its share of the
+// letters.
+func (c *Cue) split() []shown {
+	lines := c.lines()
+	letters := 0
+	for _, l := range lines {
+		letters += utf8.RuneCountInString(l)
+	}
+	var out []shown
+	passed := 0
+	at := func(letter int) reveal.Micros {
+		return c.From + reveal.Micros(float64(c.To-c.From)*float64(letter)/float64(max(1, letters)))
+	}
+	for len(lines) > 0 {
+		n := min(MaxLines, len(lines))
+		from := passed
+		for _, l := range lines[:n] {
+			passed += utf8.RuneCountInString(l)
+		}
+		out = append(out, shown{at(from), at(passed), lines[:n]})
+		lines = lines[n:]
 	}
 	return out
 }
@@ -105,14 +169,14 @@ var webVTT = strings.NewReplacer("&", "&amp;", "<", "&lt;", ">", "&gt;")
 func WebVTT(cues []Cue) string {
 	var b strings.Builder
 	b.WriteString("WEBVTT\n")
+	n := 0
 	for i := range cues {
-		lines := cues[i].lines()
-		if len(lines) == 0 {
-			continue
-		}
-		fmt.Fprintf(&b, "\n%d\n%s --> %s\n", i+1, stamp(cues[i].From, "."), stamp(cues[i].To, "."))
-		for _, line := range lines {
-			b.WriteString(webVTT.Replace(clean(line)) + "\n")
+		for _, s := range cues[i].split() {
+			n++
+			fmt.Fprintf(&b, "\n%d\n%s --> %s\n", n, stamp(s.from, "."), stamp(s.to, "."))
+			for _, line := range s.lines {
+				b.WriteString(webVTT.Replace(clean(line)) + "\n")
+			}
 		}
 	}
 	return b.String()
@@ -123,17 +187,15 @@ func SubRip(cues []Cue) string {
 	var b strings.Builder
 	n := 0
 	for i := range cues {
-		lines := cues[i].lines()
-		if len(lines) == 0 {
-			continue
-		}
-		n++
-		if n > 1 {
-			b.WriteString("\n")
-		}
-		fmt.Fprintf(&b, "%d\n%s --> %s\n", n, stamp(cues[i].From, ","), stamp(cues[i].To, ","))
-		for _, line := range lines {
-			b.WriteString(strings.ReplaceAll(clean(line), "-->", "→") + "\n")
+		for _, s := range cues[i].split() {
+			n++
+			if n > 1 {
+				b.WriteString("\n")
+			}
+			fmt.Fprintf(&b, "%d\n%s --> %s\n", n, stamp(s.from, ","), stamp(s.to, ","))
+			for _, line := range s.lines {
+				b.WriteString(strings.ReplaceAll(clean(line), "-->", "→") + "\n")
+			}
 		}
 	}
 	return b.String()

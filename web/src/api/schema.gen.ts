@@ -1048,6 +1048,7 @@ export interface components {
             maxRate: number;
             media: string;
             name: string;
+            purposes: boolean;
             sound: boolean;
             title: string;
         };

@@ -2,7 +2,7 @@ import { useMemo, useState } from 'react'
 import type { Schemas } from '../api/client'
 import type { PickRule } from '../core/core'
 import { markedBelow, pickBy } from '../session/picking'
-import { namesOf, nodeById, useSession } from '../session/session'
+import { labelOf, namesOf, nodeById, useSession } from '../session/session'
 import { hexOf } from '../ui/colour'
 import { Button, Menu } from '../ui/controls'
 
@@ -148,7 +148,6 @@ function swatch(f: Schemas['Finish']): string {
 
 function Contacts({ id, survey }: { id: string; survey: Schemas['Survey'] }) {
   const assembly = useSession((s) => s.assembly)!
-  const names = nodeById(assembly)
   const touching = survey.contacts.filter((c) => c.a === id || c.b === id).map((c) => ({ ...c, other: c.a === id ? c.b : c.a })).sort((x, y) => y.area - x.area)
   if (touching.length === 0) return null
   return (
@@ -159,7 +158,7 @@ function Contacts({ id, survey }: { id: string; survey: Schemas['Survey'] }) {
           <li key={c.other}>
             <button type="button" onClick={() => useSession.getState().select({ nodes: [c.other] })} onPointerEnter={() => useSession.getState().setHover(c.other)} onPointerLeave={() => useSession.getState().setHover(null)}
               className="flex w-full items-baseline gap-2 rounded-[3px] px-1 py-0.5 text-left hover:bg-sheet-2">
-              <span className="grow truncate">{names.get(c.other)?.name}</span>
+              <span className="grow truncate" title={labelOf(assembly, c.other)}>{labelOf(assembly, c.other)}</span>
               <span className="mono shrink-0 text-[11.5px] text-ink-2">{c.crossing ? 'goes through' : c.area > 0.5 ? `${number(c.area, 0)} mm²` : `gap ${number(c.gap, 2)}`}</span>
             </button>
           </li>

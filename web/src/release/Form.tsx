@@ -63,10 +63,10 @@ function Film({ s, change }: Part) {
       {formats.isError && <p role="alert" className="text-signal-ink">{formats.error.message}</p>}
       <Size s={s} change={change} />
       <Rate s={s} change={change} />
-      <Row label="Purpose">
+      {format?.purposes !== false && <Row label="Purpose">
         <Choice label="Purpose" value={s.purpose ?? 'web'} onChange={(purpose) => change({ purpose: purpose as Settings['purpose'] })} options={purposes} className="w-full" />
         <p className="mt-1 text-[12px] text-ink-2">{purposes.find((p) => p.value === (s.purpose ?? 'web'))?.tip}</p>
-      </Row>
+      </Row>}
       <Time s={s} change={change} />
       <Looks s={s} change={change} clear={format?.alpha ?? false} />
       <More special={special(s)}>

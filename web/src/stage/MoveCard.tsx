@@ -1,8 +1,9 @@
 import { ChevronDown, ChevronUp } from 'lucide-react'
 import { useEffect, useMemo, useState } from 'react'
+import type { Assembly } from '../api/client'
 import type { Way, Ways } from '../core/core'
 import { addMove, spread, useHabits, type Across, type MoveKind } from '../session/actions'
-import { namesOf, nodeById, useSession } from '../session/session'
+import { labelOf, namesOf, useSession } from '../session/session'
 import { Arrow } from './Arrow'
 import { useClearance, type Clearance } from './clearance'
 import { onScreen } from './StageView'
@@ -36,9 +37,9 @@ type Axes = 'own' | 'parent' | 'assembly' | 'picked'
 const short = (mm: number) => (mm >= 100 ? mm.toFixed(0) : String(Number(mm.toFixed(1))))
 
 // room says in words what lies that way.
-function room(c: Clearance, names: ReturnType<typeof nodeById>): string {
+function room(c: Clearance, assembly: Assembly | null): string {
   if (c.free) return 'Free: nothing is touched'
-  const what = names.get(c.touches ?? '')?.name ?? 'another part'
+  const what = c.touches ? labelOf(assembly, c.touches) : 'another part'
   return c.distance < 0.05 ? `Stands against ${what}` : `Touches ${what} after ${short(c.distance)} mm`
 }
 
@@ -90,7 +91,6 @@ export function MoveCard() {
   const second = offered.find((w) => w.label === also)
   const across = useMemo<Across | undefined>(() => (second ? { way: second, distance: beside } : undefined), [second, beside])
   const kept = clearance?.[offered.findIndex((w) => w.label === at)]
-  const names = nodeById(assembly)
   const far = distance ?? ways?.distance ?? 40
 
   useEffect(() => {
@@ -141,7 +141,7 @@ export function MoveCard() {
                 if (also === w.label) setAlso(null)
               } else setAlso(also === w.label || w.label === at ? null : w.label)
             }} data-also={w.label === also} onDoubleClick={() => card.make?.('pull')}
-            aria-label={`${w.label}${clearance?.[i] ? `, ${room(clearance[i], names)}` : ''}`}
+            aria-label={`${w.label}${clearance?.[i] ? `, ${room(clearance[i], assembly)}` : ''}`}
             className="mono h-[38px] border-l border-hair text-[12px] leading-[1.25] first:border-l-0 hover:bg-white focus-visible:-outline-offset-2 data-[also=true]:bg-sheet-2 data-[also=true]:font-medium aria-checked:bg-advice-soft aria-checked:font-medium aria-checked:text-advice">
             {w.label}
             <span className="block text-[10px] font-normal text-advice">{clearance?.[i] ? (clearance[i].free ? 'free' : short(clearance[i].distance)) : '·'}</span>
@@ -150,7 +150,7 @@ export function MoveCard() {
       </div>
       <p className="border-b border-hair px-3 py-1 text-[11px] text-ink-3">Shift: a second one. Alt: a face or an edge.</p>
       <div className="flex items-center justify-between gap-2 px-3 py-2">
-        {kept ? <span className="truncate text-[12px] text-advice" role="status" title={room(kept, names)}>{room(kept, names)}</span> : <span className="text-ink-2">Distance</span>}
+        {kept ? <span className="truncate text-[12px] text-advice" role="status" title={room(kept, assembly)} onPointerEnter={() => useSession.getState().setHover(kept.touches ?? null)} onPointerLeave={() => useSession.getState().setHover(null)}>{room(kept, assembly)}</span> : <span className="text-ink-2">Distance</span>}
         <NumberField label="Distance of the move" quantity="length" value={far} onChange={setDistance} className="!w-24 shrink-0" />
       </div>
       {second && (

@@ -31,8 +31,8 @@ export async function report(width: number, always = false) {
   return { ...stage.shows(), doc, assembly, ...picture }
 }
 
-// state is the document that the page shows, and what it says of saving it.
+// state is the document that the page shows, what it says of saving it, and how much memory the core has taken, MB.
 export function state() {
-  const { doc, saving, revealId } = useSession.getState()
-  return { doc, saving, revealId }
+  const { doc, saving, revealId, core } = useSession.getState()
+  return { doc, saving, revealId, memory: (core?.memory() ?? 0) / 1e6 }
 }
