@@ -40,7 +40,7 @@ func TestMovementsLooksAndShotsByHand(t *testing.T) {
 	r := s.teardown()
 	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady(),
 		find("cover screw"), chromedp.Click(row("Cover screw M3 × 12", 1)),
-		chromedp.WaitVisible(`//p[@role="status" and contains(., "Door panel")]`), // what the way out runs into
+		chromedp.WaitVisible(`//*[@role="status" and contains(., "Door panel")]`), // what the way out runs into
 		chromedp.WaitVisible(`//button[@role="radio" and contains(@aria-label, "Stands against")]`),
 		browser.Press("Unscrew"), browser.Saved())
 	doc, _ := s.document(r.ID)

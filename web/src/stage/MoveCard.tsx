@@ -40,13 +40,13 @@ const short = (mm: number) => (mm >= 100 ? mm.toFixed(0) : String(Number(mm.toFi
 function room(c: Clearance, assembly: Assembly | null): string {
   if (c.free) return 'Free: nothing is touched'
   const what = c.touches ? labelOf(assembly, c.touches) : 'another part'
-  return c.distance < 0.05 ? `Stands against ${what}` : `Touches ${what} after ${short(c.distance)} mm`
+  return c.distance < 0.05 ? `Stands against ${what}` : `${short(c.distance)} mm, then ${what}`
 }
 
-// bestOf is the first way that is free, or, when all are known, the longest; −1 before.
-function bestOf(ways: readonly (Clearance | undefined)[] | null): number {
+// bestOf is the first way that is free, or, when all are known and the usual one leads nowhere, the longest; −1 for none.
+function bestOf(ways: readonly (Clearance | undefined)[] | null, usual: Clearance | undefined): number {
   const free = ways?.findIndex((c) => c?.free) ?? -1
-  if (free >= 0 || !ways || ways.some((c) => !c)) return free
+  if (free >= 0 || !ways || !usual || usual.distance >= 0.5 || ways.some((c) => !c)) return free
   return ways.reduce((best, c, i) => (c!.distance > (ways[best]?.distance ?? 0) + 0.05 ? i : best), -1)
 }
 
@@ -80,10 +80,10 @@ export function MoveCard() {
   }, [nodes, axes])
   const offered = useMemo(() => (axes === 'picked' ? (core && doc && reference ? core.ask<Way[] | null>({ ask: 'reference', features: [reference], nodes }) ?? [] : []) : (ways?.ways?.filter((w) => w.axes === axes) ?? [])), [core, doc, ways, axes, reference, nodes])
   const clearance = useClearance(nodes, offered)
-  // It begins with a way that is free, or else the longest, where the usual one is not free; what a hand has chosen
-  // stays.
+  // It begins with a way that is free where the usual one is not, or else, where that leads nowhere at all, with the
+  // longest; what a hand has chosen stays.
   const usual = clearance?.[offered.findIndex((w) => w.label === at)]
-  const best = bestOf(clearance)
+  const best = bestOf(clearance, usual)
   useEffect(() => {
     if (!chosen && usual && !usual.free && best >= 0) setAt(offered[best]!.label)
   }, [chosen, usual, best, offered])
