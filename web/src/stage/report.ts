@@ -18,6 +18,7 @@ export async function report(width: number, always = false) {
   const stage = onScreen.stage
   if (!stage || useTransport.getState().playing) return null
   for (let n = 0; !stage.atRest(); n++) {
+    stage.refine() // nobody seeks any more
     if (n > 600 || onScreen.stage !== stage) return null
     await frames(1)
   }

@@ -32,7 +32,7 @@ export interface StageEvents {
 const nothing: ReadonlySet<string> = new Set()
 const monitorWidth = 168
 const margin = 12
-const slow = 150 // ms: pictures that take longer are coarse while the moment or the view is changing
+const slow = 250 // ms: pictures that take longer are coarse while the moment or the view is changing
 
 // Stage draws the assembly, from the author's own eye or through the shot, and
 // the frame monitor in its corner. It lives outside React: it draws only when
@@ -410,6 +410,11 @@ export class Stage {
     this.blank = false
     performance.mark('first picture')
     this.touch()
+  }
+
+  /** Draws finely now what waits to be. */
+  refine() {
+    if (this.owed) this.touch()
   }
 
   /** Whether what is drawn is what there is to draw. */
