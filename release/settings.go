@@ -230,7 +230,7 @@ func (s *Settings) background() (b shoot.Background, err error) {
 func (s *Settings) order() (shoot.Order, error) {
 	b, err := s.background()
 	o := shoot.Order{Format: s.Format, Purpose: s.Purpose, Width: s.Width, Height: s.Height, Rate: s.Rate, Slowed: s.Slowed, From: s.From, To: s.To,
-		Steps: s.Steps, Speed: s.Speed, Backwards: s.Backward, Captions: s.Captions, Notices: !s.NoNotices, Fill: s.Fill, Background: b, Blur: s.Blur, Aperture: s.Aperture, SafeAreas: s.SafeAreas, Eye: s.Eye}
+		Steps: s.Steps, Speed: s.Speed, Backwards: s.Backward, Captions: s.Captions, Notices: !s.NoNotices, Fill: s.Fill, Steady: s.Kind == Stills, Background: b, Blur: s.Blur, Aperture: s.Aperture, SafeAreas: s.SafeAreas, Eye: s.Eye}
 	if s.Kind != Film {
 		o.Format = "mov-png" // any size, with alpha
 	}

@@ -23,7 +23,7 @@ type camera struct {
 	logo     *render.Logo
 	captions bool        // set each step's words
 	notices  bool        // set each step's notice and tools
-	steady   bool        // a still has the words of its step in full
+	steady   bool        // the words of the step that runs are there in full
 	notes    []film.Note // of the last picture
 	cards    []film.Card
 	aspect   float64
@@ -61,7 +61,7 @@ func (p *plate) draw(c *camera) {
 
 func newCamera(f *film.Film, scene *render.Scene, p *Plan) (*camera, error) {
 	f = f.Shaped(float64(p.Width)/float64(p.Height), p.Fill)
-	c := &camera{film: f, frame: f.NewFrame(), scene: scene, view: scene.NewView(), logo: p.Logo, captions: p.Captions, notices: p.Notices, aperture: p.Aperture, safe: p.SafeAreas, eye: p.Eye,
+	c := &camera{film: f, frame: f.NewFrame(), scene: scene, view: scene.NewView(), logo: p.Logo, captions: p.Captions, notices: p.Notices, steady: p.Steady, aperture: p.Aperture, safe: p.SafeAreas, eye: p.Eye,
 		aspect: float64(p.Width) / float64(p.Height)}
 	backdrops := []*[2]space.Triple{nil}
 	switch b := p.Background; {

@@ -46,6 +46,8 @@ type Order struct {
 	Aperture float64
 	// SafeAreas draws the borders of the safe areas, for a look.
 	SafeAreas bool
+	// Steady sets the words of the step that runs in full: for pictures that stand alone.
+	Steady bool
 	// Fill leaves cameras where they are in frames of another shape than the reveal's, and cuts off what is outside.
 	Fill bool
 	// Fonts have signs for words that the shipped ones lack.

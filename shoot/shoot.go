@@ -227,7 +227,7 @@ func StillRGBA(f *film.Film, scene *render.Scene, o Order, t reveal.Micros) (ren
 
 // still returns a camera that has taken one picture.
 func still(f *film.Film, scene *render.Scene, o Order, t reveal.Micros) (*camera, error) {
-	o.Format = anySize
+	o.Format, o.Steady = anySize, true
 	p, err := o.Plan(f)
 	if err != nil {
 		return nil, err
@@ -236,7 +236,6 @@ func still(f *film.Film, scene *render.Scene, o Order, t reveal.Micros) (*camera
 	if err != nil {
 		return nil, err
 	}
-	c.steady = true
 	c.see(t)
 	c.take()
 	return c, nil

@@ -6,6 +6,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -162,4 +163,34 @@ func TestBadDays(t *testing.T) {
 		left, _ := os.ReadDir(folder)
 		assert.Empty(t, left)
 	})
+}
+
+// A picture that stands alone has the words of its step in full, also where the film is just changing them; the film's
+// frame there still has those of the step before.
+func TestAStillHasItsOwnWords(t *testing.T) {
+	f, scene := teardown(t)
+	at := f.Schedule.Steps[1].Start
+	o := shoot.Order{Width: 320, Height: 180, Captions: true}
+	words := func(captions bool, at reveal.Micros) []byte {
+		o := o
+		o.Captions = captions
+		p, err := shoot.Still(f, scene, o, at)
+		require.NoError(t, err)
+		return slices.Clone(p.RGB)
+	}
+	alone, bare := words(true, at), words(false, at)
+	assert.NotEqual(t, alone, bare)
+	o.From, o.To, o.Rate = at, at+reveal.Second, 10
+	p, err := o.Plan(f)
+	require.NoError(t, err)
+	frame, err := p.Alone(f, scene).Picture(0)
+	require.NoError(t, err)
+	unlike := 0
+	for i := range 320 * 180 {
+		if frame.Pix[4*i] != alone[3*i] {
+			unlike++
+			assert.Greater(t, i/320, 90, "in the words alone")
+		}
+	}
+	assert.Greater(t, unlike, 200)
 }

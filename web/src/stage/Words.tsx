@@ -4,7 +4,7 @@ import clsx from 'clsx'
 import { useMemo } from 'react'
 import type { Schemas } from '../api/client'
 import { useShallow } from 'zustand/react/shallow'
-import type { Card, Lettering, Said } from '../core/core'
+import type { Card, Lettering, Place, Said } from '../core/core'
 import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
 import { Alert, css, useSigns } from '../ui/signs'
@@ -27,7 +27,9 @@ export function Words() {
 function Caption({ l }: { l: Lettering }) {
   const core = useSession((s) => s.core)!
   const doc = useSession((s) => s.doc)
-  const said = useTransport(useShallow((t) => (doc ? core.ask<Said>({ ask: 'caption', time: t.time }) : { step: -1, opacity: 0 })))
+  // While the film plays, the words of one step make room for those of the next; where the playhead stands, its step
+  // says what it says.
+  const said = useTransport(useShallow((t) => (!doc ? { step: -1, opacity: 0 } : t.playing ? core.ask<Said>({ ask: 'caption', time: t.time }) : { step: core.ask<Place>({ ask: 'place', time: t.time }).step, opacity: 1 })))
   const style = useMemo(() => (doc ? core.ask<Schemas['Captions']>({ ask: 'captions' }) : null), [core, doc])
   const step = doc?.steps[said.step]
   if (!step || !style) return null
