@@ -1,4 +1,4 @@
-import { beforeEach, expect, test, vi } from 'vitest'
+import { afterEach, beforeEach, expect, test, vi } from 'vitest'
 import type { Command, Cue } from '../api/client'
 import { install, type Stand } from './fakeServer'
 import type { useSession as Store } from './session'
@@ -18,6 +18,13 @@ beforeEach(async () => {
   useSession = (await import('./session')).useSession
   await useSession.getState().openProject('p')
   await useSession.getState().openReveal('v')
+})
+
+// Nothing of a test goes on into the next: what it left unsent is sent.
+afterEach(async () => {
+  stand.away = stand.lose = 0
+  stand.hold = null
+  await saved().catch(() => undefined)
 })
 
 test('an edit shows at once and is saved after it', async () => {

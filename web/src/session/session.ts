@@ -122,7 +122,9 @@ export const useSession = create<Session>((set, get) => {
       try {
         let answered: Changed | undefined
         await o.whileIdle(async () => {
-          answered = await what(o.reveal, version)
+          const reply = await what(o.reveal, version)
+          if (o !== outbox) return // another reveal is open by now: this one is read anew when it is opened
+          answered = reply
           take(answered, new Set())
         })
         return answered
