@@ -4,6 +4,7 @@ import (
 	"testing"
 
 	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/require"
 
 	"slowreveal/e2e/browser"
 )
@@ -36,12 +37,18 @@ const layout = `(() => {
 		// What shows a sign alone says in a tip what it does.
 		if (e.matches('button, a[href]') && !e.textContent.trim() && !e.title && !e.dataset.state) say('no tip', e)
 		const timeline = e.closest('section[aria-label=Timeline]')
+		if (timeline) continue
+		// At the side also what is scrolled away above or below.
+		const box = e.getBoundingClientRect()
+		for (let a = e.parentElement; a && a !== document.body && !scrolls(a, 'X'); a = a.parentElement) {
+			const p = a.getBoundingClientRect()
+			if (clips(a, 'X') && (box.left < p.left - 1.5 || box.right > p.right + 1.5)) { say('cut at the side by its panel', e); break }
+		}
 		const r = inView(e)
-		if (!r || timeline) continue
+		if (!r) continue
 		if (r.left < -1 || r.top < -5 || r.right > innerWidth + 5 || r.bottom > innerHeight + 1) { say('outside of the window', e); continue }
 		for (let a = e.parentElement; a && a !== document.body; a = a.parentElement) {
 			const p = a.getBoundingClientRect()
-			if (clips(a, 'X') && !scrolls(a, 'X') && (r.left < p.left - 1.5 || r.right > p.right + 1.5)) { say('cut at the side by its panel', e); break }
 			if (clips(a, 'Y') && !scrolls(a, 'Y') && (r.top < p.top - 1.5 || r.bottom > p.bottom + 1.5)) { say('cut by its panel', e); break }
 		}
 		if (e.matches('[role=separator]') || r.bottom - r.top < 4) continue
@@ -89,11 +96,37 @@ func TestTheViewsAreLaidOutInEveryWindow(t *testing.T) {
 			s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/"+phase+"/"+r.ID), browser.Settled(), chromedp.WaitVisible(chromedp.CSS("main")), browser.Settled())
 			if phase == "direct" {
 				s.do(browser.StageReady())
-				for _, cue := range []string{"cue-1", "cue-2", "cue-4"} {
-					s.do(browser.Script(`(() => { document.querySelector('[data-cue="`+cue+`"]')?.scrollIntoView({ block: 'center', inline: 'center' }); return true })()`), chromedp.Click(chromedp.CSS(`[data-cue="`+cue+`"]`)), browser.Settled())
+				for _, cue := range s.oneOfEachKind() {
+					s.do(browser.Script(toBar(cue)), chromedp.Click(chromedp.CSS(`[data-cue="`+cue+`"]`)), browser.Settled())
 				}
 			}
 		}
 		s.do(chromedp.Navigate(s.url), browser.Settled())
 	}
+}
+
+// toBar scrolls the timeline to a cue's bar: only lanes that are in sight are there.
+func toBar(cue string) string {
+	return `(async () => {
+		const timeline = document.querySelector('section[aria-label=Timeline] .scroll')
+		for (let y = 0; y < timeline.scrollHeight; y += timeline.clientHeight / 3) {
+			timeline.scrollTop = y
+			await new Promise((drawn) => requestAnimationFrame(() => requestAnimationFrame(drawn)))
+			const bar = document.querySelector('[data-cue="` + cue + `"]')
+			if (bar) { bar.scrollIntoView({ block: 'center', inline: 'center' }); return true }
+		}
+		return false
+	})()`
+}
+
+// oneOfEachKind are cues of the open reveal, the first of every kind.
+func (s *stand) oneOfEachKind() []string {
+	s.Helper()
+	cues := eval[[]string](s, `(() => {
+		const first = new Map()
+		for (const step of slowReveal.state().doc.steps) for (const c of step.cues ?? []) if (!first.has(c.kind)) first.set(c.kind, c.id)
+		return [...first.values()]
+	})()`)
+	require.GreaterOrEqual(s, len(cues), 8)
+	return cues
 }

@@ -31,13 +31,13 @@ type Whole struct {
 	Chapters      []Chapter
 	// Comment is what else is to be known of it, in words.
 	Comment string
-
-	soundEnds reveal.Micros // on the film's time
-	Sound     *Sound
+	Sound   *Sound
 	// Timecode is that of the first frame, for MOV and MP4 that are to be cut; empty for none.
 	Timecode string
 	// Poster is a JPEG that stands for the film, for formats that can hold one.
 	Poster string
+
+	soundEnds reveal.Micros // on the film's time
 }
 
 // Chapter is a stretch of a film with a name.

@@ -9,7 +9,6 @@ import (
 	"io"
 	"os"
 	"path/filepath"
-	"strings"
 	"sync"
 	"syscall"
 
@@ -198,41 +197,6 @@ func gone(what string, err error) error {
 	return fmt.Errorf("the %s of this output is gone: attach it again (%w)", what, err)
 }
 
-// Lacks returns the signs in the words of the film for which it has no font.
-func (w *Work) Lacks() (string, error) {
-	words, err := render.NewCaptions(w.plan.Width, w.plan.Height, w.film.Reveal.CaptionStyle(), w.plan.Fonts...)
-	if err != nil {
-		return "", err
-	}
-	var all strings.Builder
-	for _, r := range w.reels {
-		if r.Card != nil {
-			all.WriteString(r.Card.Title + r.Card.Text)
-		}
-		for i := range r.Film.Reveal.Steps {
-			step := &r.Film.Reveal.Steps[i]
-			if w.Settings.Captions {
-				all.WriteString(step.Title + reveal.PlainProse(step.Instruction))
-			}
-			if !w.Settings.NoNotices {
-				all.WriteString(strings.Join(step.Tools, ""))
-				if step.Notice != nil {
-					all.WriteString(step.Notice.Text)
-				}
-			}
-			for k := range step.Cues {
-				if note := step.Cues[k].Note; note != nil {
-					all.WriteString(note.Text)
-				}
-				if card := step.Cues[k].Card; card != nil {
-					all.WriteString(card.Title + card.Text)
-				}
-			}
-		}
-	}
-	return string(words.Lacks(all.String())), nil
-}
-
 // Pieces returns how many frames each piece has.
 func (w *Work) Pieces() []int {
 	switch w.Settings.Kind {
@@ -290,39 +254,6 @@ func (w *Work) file() (extension, media string) {
 		return "srt", "application/x-subrip"
 	}
 	return "vtt", "text/vtt"
-}
-
-// Cues are the captions of the film, as it is asked for.
-func (w *Work) Cues() []caption.Cue {
-	var list []caption.Cue
-	for _, c := range w.cut.Passages() {
-		step := &c.Film.Reveal.Steps[c.Film.Reveal.FindStep(c.Step)]
-		cue := caption.Cue{From: c.From, To: c.To, Title: step.Title, Text: reveal.PlainProse(step.Instruction), Step: step.ID}
-		if !w.Settings.NoNotices {
-			cue.Notice, cue.Tools = step.Notice, step.Tools
-		}
-		list = append(list, cue)
-	}
-	return list
-}
-
-// warnings are the notices and tools of the steps in words, for players and archives that show what a file says of
-// itself.
-func (w *Work) warnings() string {
-	var list []string
-	for _, c := range w.Cues() {
-		var said []string
-		if c.Notice != nil {
-			said = append(said, string(c.Notice.Signal)+": "+c.Notice.Text)
-		}
-		if len(c.Tools) > 0 {
-			said = append(said, "Tools: "+strings.Join(c.Tools, ", "))
-		}
-		if len(said) > 0 {
-			list = append(list, c.Title+" – "+strings.Join(said, " "))
-		}
-	}
-	return strings.Join(list, " | ")
 }
 
 // Progress is told how many frames are done; last gives the last of them, as long as

@@ -140,7 +140,7 @@ func (c *Captions) layOut(said Said) caption {
 	}
 	if len(said.Tools) > 0 {
 		for _, l := range c.text.shape(toolsWord+strings.Join(said.Tools, ", "), words.Tools*unit, width) {
-			rows = append(rows, ranged{l, softer(ink), 0.9 * textLead})
+			rows = append(rows, ranged{l, softer(ink), words.ToolsLead * unit})
 		}
 	}
 	var warns notice
@@ -195,15 +195,11 @@ func (c *Captions) stack(rows []ranged, warns notice, pad float64) caption {
 		lines = append(lines, placed{rows[i].line, x, y - 0.26*rows[i].lead, rows[i].ink})
 	}
 	if c.style.Ground && len(rows) > 0 {
-		out.panels = append(out.panels, panel{rectangle(left-pad, top-0.6*pad, right+pad, y+0.6*pad), narrow(look.Paper.PaperTop), groundAlpha})
+		out.panels = append(out.panels, panel{rectangle(left-pad, top-0.6*pad, right+pad, y+0.6*pad), narrow(look.Paper.PaperTop), float32(words.GroundAlpha)})
 	}
 	out.lines = append(out.lines, lines...)
 	return out
 }
-
-// groundAlpha is how much of what lies behind words their ground hides: the soft ink has a contrast of more than
-// 4.5 : 1 on it, whatever is behind (WCAG 2.2, 1.4.3).
-const groundAlpha = 0.9
 
 // Card sets a card over the picture.
 func (c *Captions) Card(p *Picture, card film.Card) {

@@ -16,23 +16,25 @@ import (
 func (c *Captions) Notes(p *Picture, notes []film.Note) {
 	w, h := float64(p.Width), float64(p.Height)
 	unit := c.unit()
-	size := film.NoteSize * unit
+	words := look.Words
+	size := words.Note * unit
+	aside, above := words.NoteAside*unit, words.NoteAbove*unit
 	ink, paper := narrow(look.Paper.Ink), narrow(look.Paper.PaperTop)
 	for i := range notes {
 		n := &notes[i]
 		o := float32(n.Opacity)
-		left, top, right, foot := n.X*w-film.NoteAside*unit, n.Y*h-film.NoteAbove*unit, (n.X+n.Width)*w+film.NoteAside*unit, (n.Y+n.Height)*h+film.NoteAbove*unit
+		left, top, right, foot := n.X*w-aside, n.Y*h-above, (n.X+n.Width)*w+aside, (n.Y+n.Height)*h+above
 		ax, ay := n.AnchorX*w, n.AnchorY*h
 		tx, ty := math.Max(left, math.Min(ax, right)), math.Max(top, math.Min(ay, foot))
 		thick := math.Max(1.4*unit/1080, 0.75)
 		p.fill(strip(ax, ay, tx, ty, thick), ink, o)
-		p.fill(disc(ax, ay, 4.5*unit/1080), ink, o)
-		p.fill([][2]float64{{left, top}, {right, top}, {right, foot}, {left, foot}}, paper, 0.92*o)
+		p.fill(disc(ax, ay, words.NoteDot*unit/2), ink, o)
+		p.fill(rectangle(left, top, right, foot), paper, float32(words.NoteAlpha)*o)
 		for _, side := range [4][4]float64{{left, top, right, top}, {right, top, right, foot}, {right, foot, left, foot}, {left, foot, left, top}} {
 			p.fill(strip(side[0], side[1], side[2], side[3], thick*0.7), ink, o)
 		}
 		for k, text := range n.Lines {
-			c.noteLine(text, size).drawAt(p, n.X*w, n.Y*h+float64(k)*film.NoteLeading*unit+size*0.98, ink, o)
+			c.noteLine(text, size).drawAt(p, n.X*w, n.Y*h+float64(k)*words.NoteLead*unit+size*0.98, ink, o)
 		}
 	}
 }

@@ -73,7 +73,7 @@ func (s *Server) drawProject(ctx context.Context, project string) ([]byte, error
 	if err != nil {
 		return nil, err
 	}
-	camera, err := film.Fit(reveal.Camera{Orientation: film.Views()[0].Orientation, Lens: 50}, 4.0/3, 0.1, []space.Box{m.Assembly.Bounds()})
+	camera, err := film.Fit(store.FirstLook(m.Assembly), 4.0/3, 0.1, []space.Box{m.Assembly.Bounds()})
 	if err != nil {
 		return nil, err
 	}

@@ -2,11 +2,13 @@ package caption
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"unicode"
 	"unicode/utf8"
 
 	"slowreveal/core/reveal"
+	"slowreveal/core/typeset"
 )
 
 // Cue is one caption: what is read between two times of the film.
@@ -72,16 +74,11 @@ const (
 	wideLength = 16
 )
 
-// wide reports whether a sign is as wide as it is high.
-func wide(r rune) bool {
-	return unicode.In(r, unicode.Han, unicode.Hiragana, unicode.Katakana, unicode.Hangul) || r >= 0x3000 && r <= 0x303f || r >= 0xff00 && r <= 0xff60
-}
-
 // extent is the share of a line that a text takes.
 func extent(text string) float64 {
 	sum := 0.0
 	for _, r := range text {
-		if wide(r) {
+		if typeset.Wide(r) {
 			sum += 1.0 / wideLength
 		} else {
 			sum += 1.0 / LineLength
@@ -90,34 +87,10 @@ func extent(text string) float64 {
 	return sum
 }
 
-// lines breaks a caption into lines: at spaces, and between signs where a script has none or a word is too long.
+// lines breaks a caption into lines, none of them empty.
 func (c *Cue) lines() []string {
 	const whole = 1 + 1e-9
-	var out []string
-	for _, paragraph := range strings.Split(c.words(), "\n") {
-		line := ""
-		for _, word := range strings.Fields(paragraph) {
-			pieces, gap := []string{word}, " "
-			if strings.ContainsFunc(word, wide) || extent(word) > whole {
-				pieces = strings.Split(word, "")
-			}
-			for _, piece := range pieces {
-				if line != "" && extent(line+gap+piece) > whole {
-					out = append(out, line)
-					line = ""
-				}
-				if line != "" {
-					line += gap
-				}
-				line += piece
-				gap = ""
-			}
-		}
-		if line != "" {
-			out = append(out, line)
-		}
-	}
-	return out
+	return slices.DeleteFunc(typeset.Lines(c.words(), whole, extent), func(l string) bool { return l == "" })
 }
 
 // shown is what stands at a time: a few lines of a caption.

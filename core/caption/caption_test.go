@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"slowreveal/core/reveal"
+	"slowreveal/core/typeset"
 )
 
 var two = []Cue{
@@ -75,7 +76,7 @@ func TestAtMostTwoLinesStandAtATime(t *testing.T) {
 			last = s.to
 			for _, l := range s.lines {
 				most := 42
-				if strings.ContainsFunc(l, wide) {
+				if strings.ContainsFunc(l, typeset.Wide) {
 					most = 16
 				}
 				assert.LessOrEqual(t, len([]rune(l)), most, l)

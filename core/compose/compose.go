@@ -27,6 +27,8 @@ type Wish struct {
 	Fresh string `json:"fresh,omitempty"`
 	// Cues are what is pasted, with their offsets from the first.
 	Cues []reveal.Cue `json:"cues,omitempty"`
+	// Starts are times of the film.
+	Starts []reveal.Micros `json:"starts,omitempty"`
 	// Edge is the end of a bar that is moved.
 	Edge edit.Edge `json:"edge,omitempty"`
 }
@@ -44,6 +46,7 @@ const (
 	AlignEnds     Do = "alignEnds"     // CueIDs: to the latest
 	MakeRoom      Do = "makeRoom"      // CueIDs, one: what begins with it or later in its step begins when it has ended
 	Shift         Do = "shift"         // CueIDs, By: a cue that leaves its step's time goes into the step that runs then
+	Begin         Do = "begin"         // CueIDs, Starts: each begins at its time, as Shift
 	Stretch       Do = "stretch"       // CueIDs, By, Edge: one end of each, as Shift
 	Distribute    Do = "distribute"    // CueIDs: even gaps between their starts
 	SameLength    Do = "sameLength"    // CueIDs: that of the first
@@ -71,6 +74,8 @@ func Command(r *reveal.Reveal, w Wish) (edit.Command, error) {
 		err = c.makeRoom()
 	case Shift:
 		err = c.shift(w.By)
+	case Begin:
+		err = c.begin()
 	case Stretch:
 		err = c.stretch()
 	case MakeTwins:

@@ -2,6 +2,8 @@ package compose
 
 import (
 	"fmt"
+	"maps"
+	"slices"
 
 	"slowreveal/core/edit"
 	"slowreveal/core/reveal"
@@ -24,25 +26,50 @@ func (c *composer) shift(by reveal.Micros) error {
 	for _, l := range cues {
 		by = max(by, -starts[l.step]-l.cue.Offset)
 	}
-	var stay []reveal.CueID
+	c.land(full, starts, cues, slices.Repeat([]reveal.Micros{by}, len(cues)))
+	return nil
+}
+
+// begin lets each cue begin at a time of the film of its own, none before the film.
+func (c *composer) begin() error {
+	if len(c.w.Starts) != len(c.w.CueIDs) {
+		return fmt.Errorf("%d cues are to begin at %d times: give each of them one", len(c.w.CueIDs), len(c.w.Starts))
+	}
+	full := reveal.Resolved(c.r)
+	cues, starts, err := c.named(full)
+	if err != nil {
+		return err
+	}
+	by := make([]reveal.Micros, len(cues))
+	for i, l := range cues {
+		by[i] = max(0, c.w.Starts[i]) - starts[l.step] - l.cue.Offset
+	}
+	c.land(full, starts, cues, by)
+	return nil
+}
+
+// land moves each cue so far in time, into the step where it belongs then.
+func (c *composer) land(full *reveal.Reveal, starts []reveal.Micros, cues []laid, by []reveal.Micros) {
+	stay := map[reveal.Micros][]reveal.CueID{}
 	places := map[int]int{} // in steps that cues go into
-	for _, l := range cues {
-		to := home(full, starts, l, by)
+	for i, l := range cues {
+		to := home(full, starts, l, by[i])
 		if to == l.step {
-			stay = append(stay, l.cue.ID)
+			stay[by[i]] = append(stay[by[i]], l.cue.ID)
 			continue
 		}
 		moved := *l.cue
-		moved.Offset += starts[l.step] + by - starts[to]
+		moved.Offset += starts[l.step] + by[i] - starts[to]
 		c.add(edit.Command{Op: edit.MoveCue, CueID: moved.ID, StepID: c.r.Steps[to].ID, Index: len(c.r.Steps[to].Cues) + places[to]})
 		c.add(edit.Command{Op: edit.SetCue, Cue: &moved})
 		places[to]++
 		places[l.step]--
 	}
-	if len(stay) > 0 && by != 0 {
-		c.add(edit.Command{Op: edit.ShiftCues, CueIDs: stay, By: by})
+	for _, far := range slices.Sorted(maps.Keys(stay)) {
+		if far != 0 {
+			c.add(edit.Command{Op: edit.ShiftCues, CueIDs: stay[far], By: far})
+		}
 	}
-	return nil
 }
 
 // named finds the cues of the wish, and where each step begins on the film's time.

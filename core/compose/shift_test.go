@@ -118,3 +118,67 @@ func TestAStartGoesIntoAnEarlierStep(t *testing.T) {
 	i, _ := after.FindCue(cue.ID)
 	assert.Equal(t, 1, i)
 }
+
+// Cues that are told when to begin do so, each by itself, whatever steps they leave and come into; those
+// that are told what they do already stay.
+func TestCuesBeginWhenTheyAreTold(t *testing.T) {
+	random := rand.New(rand.NewPCG(8, 1))
+	crossed := 0
+	for range 40 {
+		r := demo.Teardown(pump())
+		end := film.Compile(pump(), r).Duration()
+		w := compose.Wish{Do: compose.Begin}
+		lies := spans(r)
+		for i := range r.Steps {
+			for k := range r.Steps[i].Cues {
+				id := r.Steps[i].Cues[k].ID
+				start := lies[id][0]
+				switch random.IntN(10) {
+				case 0:
+					start = reveal.Micros(random.Int64N(int64(end)))
+				case 1:
+				default:
+					continue
+				}
+				w.CueIDs, w.Starts = append(w.CueIDs, id), append(w.Starts, start)
+			}
+		}
+		moves := false
+		for i, id := range w.CueIDs {
+			moves = moves || lies[id][0] != w.Starts[i]
+		}
+		if !moves {
+			continue
+		}
+		before, after, _ := fulfil(t, w)
+		now := spans(after)
+		for i, id := range w.CueIDs {
+			require.Equal(t, w.Starts[i], now[id][0], "%s", id)
+			from, _ := before.FindCue(id)
+			if to, _ := after.FindCue(id); from != to {
+				crossed++
+			}
+		}
+		for id, at := range lies {
+			if now[id] != at {
+				assert.Contains(t, w.CueIDs, id)
+			}
+		}
+	}
+	assert.Greater(t, crossed, 30)
+}
+
+// One cue goes out of a step into which another one comes: both land.
+func TestCuesChangePlaces(t *testing.T) {
+	r := demo.Teardown(pump())
+	out, in := r.Steps[1].Cues[0].ID, r.Steps[2].Cues[0].ID
+	lies := spans(r)
+	w := compose.Wish{Do: compose.Begin, CueIDs: []reveal.CueID{out, in}, Starts: []reveal.Micros{lies[in][0], lies[out][0]}}
+	_, after, _ := fulfil(t, w)
+	now := spans(after)
+	assert.Equal(t, lies[in][0], now[out][0])
+	assert.Equal(t, lies[out][0], now[in][0])
+	w.Starts = w.Starts[:1]
+	_, err := compose.Command(r, w)
+	assert.ErrorContains(t, err, "give each of them one")
+}

@@ -163,17 +163,26 @@ func (d *Desk) state() State { return State{Reveal: d.reveal, Schedule: &d.film.
 // Apply changes the reveal. A preview is taken back first. Where only bars change
 // their times it returns these and the steps that they are in.
 func (d *Desk) Apply(command []byte) (State, error) {
+	c, err := d.take(command)
+	if err != nil {
+		return State{}, err
+	}
+	return d.apply(c)
+}
+
+// take reads a command that changes the reveal as it is without a preview.
+func (d *Desk) take(command []byte) (edit.Command, error) {
 	if d.film == nil {
-		return State{}, errClosed
+		return edit.Command{}, errClosed
 	}
 	if d.dragged != nil || d.undoPreview != nil {
 		d.settle()
 		d.compile()
 	}
-	c, err := edit.Parse(command)
-	if err != nil {
-		return State{}, err
-	}
+	return edit.Parse(command)
+}
+
+func (d *Desk) apply(c edit.Command) (State, error) {
 	timed, timing := edit.Timing(d.reveal, c, nil)
 	inverse, err := edit.Do(d.reveal, d.assembly, c)
 	if err != nil {

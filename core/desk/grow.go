@@ -15,24 +15,18 @@ import (
 const tail = reveal.Second / 2
 
 // Do is Apply for what a hand does: steps grow with what has been put into them, unless their
-// length is held, and steps that are still called by their number keep to it. State.Command is what has been done altogether, and Inverse undoes all of it.
+// length is held, and steps that are still called by their number keep to it. State.Command is
+// what has been done altogether, and Inverse undoes all of it.
 func (d *Desk) Do(command []byte) (State, error) {
-	if d.film == nil {
-		return State{}, errClosed
-	}
-	if d.dragged != nil || d.undoPreview != nil {
-		d.settle()
-		d.compile()
+	c, err := d.take(command)
+	if err != nil {
+		return State{}, err
 	}
 	before := make(map[reveal.StepID]reveal.Micros, len(d.reveal.Steps))
 	for _, s := range d.film.Schedule.Steps {
 		before[s.Step] = s.Done
 	}
-	s, err := d.Apply(command)
-	if err != nil {
-		return s, err
-	}
-	c, err := edit.Parse(command)
+	s, err := d.apply(c)
 	if err != nil {
 		return s, err
 	}

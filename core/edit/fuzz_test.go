@@ -26,6 +26,7 @@ func FuzzCommand(f *testing.F) {
 		}
 		f.Add(text)
 	}
+	f.Add([]byte(`{"op":"replace","reveal":{"format":"of another program","title":"x","frame":{"width":2,"height":2,"rate":1},"opening":{},"steps":null}}`))
 	f.Fuzz(func(t *testing.T, text []byte) {
 		c, err := edit.Parse(text)
 		if err != nil {

@@ -8,6 +8,7 @@ import (
 
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
+	"slowreveal/core/typeset"
 )
 
 // Note is a text with its leader, in the frame: x runs from 0 at the left to 1 at
@@ -71,7 +72,7 @@ func (f *Film) placeNotes() {
 	across, down := unit(f.aspect)
 	for i := range f.notes {
 		n := &f.notes[i]
-		n.lines = wrap(n.cue.Note.Text, noteColumn)
+		n.lines = typeset.Lines(n.cue.Note.Text, noteColumn, extent)
 		longest := 0.0
 		for _, l := range n.lines {
 			longest = max(longest, extent(l))
@@ -81,50 +82,9 @@ func (f *Film) placeNotes() {
 	for i := range f.notes {
 		n := &f.notes[i]
 		f.show(n.start+n.cue.Length/2, fr)
-		dx, dy := f.place(i, fr, f.aspect)
+		dx, dy := f.place(i, fr)
 		n.dx, n.dy = dx/across, dy/down
 	}
-}
-
-// wrap breaks a text into lines no longer than a column, in sizes of the letters: at spaces, and between letters where
-// a script has none, or a word is longer than the column.
-func wrap(text string, column float64) []string {
-	var lines []string
-	for _, paragraph := range strings.Split(text, "\n") {
-		line := ""
-		take := func(word, gap string) {
-			if line != "" && extent(line+gap+word) > column {
-				lines = append(lines, line)
-				line = ""
-			}
-			if line != "" {
-				word = gap + word
-			}
-			line += word
-		}
-		for _, word := range strings.Fields(paragraph) {
-			gap := " "
-			for _, piece := range pieces(word, column) {
-				take(piece, gap)
-				gap = ""
-			}
-		}
-		lines = append(lines, line)
-	}
-	return lines
-}
-
-// pieces are what a word may be broken into.
-func pieces(word string, column float64) []string {
-	if extent(word) <= column && !strings.ContainsFunc(word, wide) {
-		return []string{word}
-	}
-	return strings.Split(word, "")
-}
-
-// wide reports whether a sign is as wide as it is high: those of Chinese, Japanese and Korean.
-func wide(r rune) bool {
-	return unicode.In(r, unicode.Han, unicode.Hiragana, unicode.Katakana, unicode.Hangul) || r >= 0x3000 && r <= 0x303f || r >= 0xff00 && r <= 0xff60
 }
 
 // extent is about how long a line is, in sizes of the letters: at least as long as the shipped face sets it
@@ -133,7 +93,7 @@ func extent(line string) float64 {
 	sum := 0.0
 	for _, r := range line {
 		switch {
-		case wide(r):
+		case typeset.Wide(r):
 			sum++
 		case strings.ContainsRune("iljtfrI.,:;'|!()[] -·", r):
 			sum += 0.36
@@ -159,8 +119,8 @@ func (a area) overlap(b area) float64 {
 
 // place weighs places around the point for note i: it should cover no part, no
 // other note and not the words at the foot, and stay inside the safe area.
-func (f *Film) place(i int, fr *Frame, aspect float64) (dx, dy float64) {
-	n := &f.notes[i]
+func (f *Film) place(i int, fr *Frame) (dx, dy float64) {
+	n, aspect := &f.notes[i], f.aspect
 	width, height := n.size(aspect)
 	across, down := unit(aspect)
 	sight := SightOf(fr.Camera, aspect)

@@ -28,7 +28,7 @@ func (f *Film) Retime(cue reveal.CueID, offset, length reveal.Micros) (bars []in
 		b := &f.beats[r.first+k]
 		b.start, b.length = float64(bar.Start)+float64(k)*float64(bar.cue.Stagger), float64(length)
 	}
-	span.Done = f.doneOf(bar.Step)
+	span.doneAt(f.doneOf(bar.Step))
 	bars = append(bars, i)
 	if bar.back == nil {
 		return bars, true

@@ -24,8 +24,17 @@ type Span struct {
 	Length reveal.Micros `json:"length"`
 	// Done is the time from the step's start until the last of its cues has
 	// ended, 0 without cues.
-	Done  reveal.Micros `json:"done"`
+	Done reveal.Micros `json:"done"`
+	// Late is how much later than the step its cues end, 0 where they do not or it is muted.
+	Late  reveal.Micros `json:"late,omitempty"`
 	Muted bool          `json:"muted,omitempty"`
+}
+
+func (s *Span) doneAt(done reveal.Micros) {
+	s.Done, s.Late = done, 0
+	if !s.Muted {
+		s.Late = max(0, done-s.Length)
+	}
 }
 
 // Bar is the time in which a cue runs, forwards or, retraced, backwards.
@@ -57,7 +66,8 @@ func layOut(r *reveal.Reveal) Schedule {
 	for i := range r.Steps {
 		step := &r.Steps[i]
 		at[step.ID] = i
-		s.Steps[i] = Span{Step: step.ID, Start: s.Duration, Length: r.Lasts(i), Done: step.Done(), Muted: step.Muted}
+		s.Steps[i] = Span{Step: step.ID, Start: s.Duration, Length: r.Lasts(i), Muted: step.Muted}
+		s.Steps[i].doneAt(step.Done())
 		if step.Muted {
 			continue
 		}

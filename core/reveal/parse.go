@@ -50,10 +50,11 @@ func Write(r *Reveal) []byte {
 	return b
 }
 
-// Clone returns a deep copy.
+// Clone returns a deep copy, also of a document that Validate would refuse:
+// a command may bring one.
 func Clone(r *Reveal) *Reveal {
-	c, err := Parse(Write(r))
-	if err != nil {
+	c := &Reveal{}
+	if err := strictly(Write(r), c); err != nil {
 		panic("reveal: a document does not read back: " + err.Error())
 	}
 	return c

@@ -1420,6 +1420,7 @@ export interface components {
         };
         Span: {
             done: number;
+            late?: number;
             length: number;
             muted?: boolean;
             start: number;
@@ -1531,6 +1532,7 @@ export interface components {
             factor?: number;
             fresh?: string;
             nodes?: string[];
+            starts?: number[];
             stepId?: string;
         };
     };

@@ -85,8 +85,16 @@ export interface Lettering {
   cardAt: number
   cardColumn: number
   ground: number
+  groundAlpha: number
   tools: number
+  toolsLead: number
   lines: number
+  note: number
+  noteLead: number
+  noteAside: number
+  noteAbove: number
+  noteAlpha: number
+  noteDot: number
 }
 
 /** How a signal word is set: display values, 0 to 1. */

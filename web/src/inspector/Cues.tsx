@@ -1,6 +1,6 @@
 import { FlipHorizontal2, Link2, Trash2, Unlink } from 'lucide-react'
 import type { Cue } from '../api/client'
-import { changeCues, findCue, fulfil, fulfilAll, owner, removeSelected, reverseDirection, setTargets, stretchCues, toggleMuted } from '../session/cues'
+import { changeCues, findCue, fulfil, owner, removeSelected, reverseDirection, setTargets, stretchCues, toggleMuted } from '../session/cues'
 import { namesOf, useSession } from '../session/session'
 import { onScreen } from '../stage/StageView'
 import { Button, IconButton, Select, Tip } from '../ui/controls'
@@ -56,7 +56,7 @@ export function Cues({ ids }: { ids: string[] }) {
           {together.map(({ text, ...wish }) => <Button key={text} onClick={() => fulfil({ ...wish, cueIds: ids })}>{text}</Button>)}
         </div>
       )}
-      <div className="mt-2 flex gap-1.5">
+      <div className="mt-2 flex flex-wrap gap-1.5">
         <Button onClick={toggleMuted} aria-pressed={muted} className="grow">{muted ? 'Switch on' : 'Switch off'}</Button>
         {one && cue.kind === 'shot' && (
           <>
@@ -73,13 +73,13 @@ export function Cues({ ids }: { ids: string[] }) {
 function Times({ ids, found, owners }: { ids: string[]; found: NonNullable<ReturnType<typeof findCue>>[]; owners: Cue[] }) {
   const schedule = useSession((s) => s.schedule)!
   const starts = found.map((f) => ((schedule.steps.find((s) => s.step === f.step.id)?.start ?? 0) + f.cue.offset) / 1e6)
-  const shift = (values: number[]) => fulfilAll(values.flatMap((v, i) => (v === starts[i] ? [] : [{ do: 'shift' as const, cueIds: [found[i]!.cue.id], by: Math.round((v - starts[i]!) * 1e6) }])))
+  const begin = (values: number[]) => values.some((v, i) => v !== starts[i]) && fulfil({ do: 'begin', cueIds: found.map((f) => f.cue.id), starts: values.map((v) => Math.round(v * 1e6)) })
   const length = owners[0]!.length
   return (
     <>
       <Field label="From – to">
         <div className="grid grid-cols-2 gap-1">
-          <NumbersField label="Starts" quantity="time" values={starts} className="!px-1.5" onChange={shift} />
+          <NumbersField label="Starts" quantity="time" values={starts} className="!px-1.5" onChange={begin} />
           <NumberField label="Ends" quantity="time" value={starts[0]! + length / 1e6} disabled={found.length > 1} className="!px-1.5"
             onChange={(v) => stretchCues(ids, Math.round((v - starts[0]!) * 1e6) - length, 'end')} />
         </div>
@@ -114,7 +114,7 @@ function Twins({ cues }: { cues: Cue[] }) {
   return (
     <div className="mb-1.5 flex items-center gap-1.5 rounded-[3px] bg-advice-soft px-2 py-1 text-[12px] text-advice">
       <Link2 size={13} className="shrink-0" />
-      <span className="grow">{original ? `Twin: shares the settings of ${namesOf(assembly, original.targets ?? []) || kindNames[original.kind]}` : sharing.length === 1 ? 'A twin shares these settings' : `${sharing.length} twins share these settings`}</span>
+      <span className="min-w-0 grow">{original ? `Twin: shares the settings of ${namesOf(assembly, original.targets ?? []) || kindNames[original.kind]}` : sharing.length === 1 ? 'A twin shares these settings' : `${sharing.length} twins share these settings`}</span>
       {original && <Tip text="From now on it has settings of its own"><Button kind="quiet" onClick={() => fulfil({ do: 'partTwins', cueIds: cues.map((c) => c.id) })}><Unlink size={12} /> Part</Button></Tip>}
     </div>
   )

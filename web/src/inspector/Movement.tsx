@@ -66,12 +66,10 @@ function Pull({ cues, set }: SettingsProps) {
         </Field>
       )}
       {one && !across && (
-        <Field label="">
-          <div className="grid grid-cols-2 gap-1">
-            <Button kind="quiet" onClick={() => beside({ along: other(cue.pull!.along), distance: 20 })}>also aside</Button>
-            <Button kind="quiet" onClick={toRoute}>then onwards</Button>
-          </div>
-        </Field>
+        <div className="mb-[3px] flex justify-end gap-1">
+          <Button kind="quiet" onClick={() => beside({ along: other(cue.pull!.along), distance: 20 })}>also aside</Button>
+          <Button kind="quiet" onClick={toRoute}>then onwards</Button>
+        </div>
       )}
     </>
   )
@@ -158,13 +156,15 @@ function Flow({ cue, set }: { cue: Cue; set: SettingsProps['set'] }) {
         <Select label="Flow line" value={flow?.of ?? 'none'} options={flows} onChange={(v) => (v === 'none' ? set((c) => ({ ...c, flow: undefined })) : to({ of: v }))} />
       </Field>
       {flow && (
-        <Field label="drawn">
-          <div className="grid grid-cols-[1fr_50px_50px] gap-1">
-            <Select label="Line of the flow line" value={flow.line ?? 'dashed'} options={lines} onChange={(line) => to({ line })} />
+        <>
+        <Field label="drawn"><Select label="Line of the flow line" value={flow.line ?? 'dashed'} options={lines} onChange={(line) => to({ line })} /></Field>
+        <Field label="part of it">
+          <div className="grid grid-cols-2 gap-1">
             <NumberField label="Flow line from" quantity="percent" value={(flow.from ?? 0) * 100} onChange={(v) => to({ from: v / 100 || undefined })} className="!px-1" />
             <NumberField label="Flow line to" quantity="percent" value={(flow.to || 1) * 100} onChange={(v) => to({ to: v / 100 })} className="!px-1" />
           </div>
         </Field>
+        </>
       )}
     </>
   )

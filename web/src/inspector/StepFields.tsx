@@ -10,12 +10,13 @@ import { Field, Head } from './fields'
 
 // StepFields shows a step.
 export function StepFields({ id }: { id: string }) {
-  const step = useSession((s) => s.doc?.steps.find((x) => x.id === id))
-  const done = useSession((s) => s.schedule?.steps.find((x) => x.step === id)?.done ?? 0)
-  const lasts = useSession((s) => s.schedule?.steps.find((x) => x.step === id)?.length ?? 1)
+  const index = useSession((s) => s.doc?.steps.findIndex((x) => x.id === id) ?? -1)
+  const step = useSession((s) => s.doc?.steps[index])
+  const done = useSession((s) => s.schedule?.steps[index]?.done ?? 0)
+  const lasts = useSession((s) => s.schedule?.steps[index]?.length ?? 1)
   // The time that the steps take which it runs backwards.
   const way = useSession((s) => s.schedule?.steps.filter((x) => step?.retrace?.steps.includes(x.step)).reduce((n, x) => n + Math.max(x.length, x.done), 0) ?? 0)
-  const outrun = useOutrun(id)
+  const outrun = useOutrun(index)
   const [room, setRoom] = useState(1)
   const { run } = useSession.getState()
   if (!step) return null
@@ -24,7 +25,7 @@ export function StepFields({ id }: { id: string }) {
     <>
       <Head title="Step" note={step.cues?.length === 1 ? '1 cue' : `${step.cues?.length ?? 0} cues`}><IconButton label="Delete" keys="Del" onClick={removeSelected}><Trash2 size={14} /></IconButton></Head>
       {!step.retrace?.speed && <Field label="Length"><NumberField label="Length" quantity="time" value={step.length / 1e6} onChange={(v) => run({ op: 'setStep', step: bare(step, { length: Math.round(v * 1e6) }) })} /></Field>}
-      {step.retrace && (
+      {step.retrace ? (
         <>
         <Field label="Lasts">
           <Choice label="Lasts" value={step.retrace.speed ? 'speed' : 'length'} className="w-full" options={[{ value: 'speed', text: 'By speed' }, { value: 'length', text: 'By length' }]}
@@ -36,8 +37,7 @@ export function StepFields({ id }: { id: string }) {
             onChange={(v) => run({ op: 'setStep', step: bare(step, { retrace: { ...step.retrace!, keepCamera: v === 'keep' || undefined } }) })} />
         </Field>
         </>
-      )}
-      {!step.retrace && (
+      ) : (
         <Field label="">
           <Tip text="Off: it grows with the cues that are put in"><div><Tick on={step.held ?? false} onChange={(held) => run({ op: 'setStep', step: bare(step, { held: held || undefined }) })}>Hold this length</Tick></div></Tip>
         </Field>
@@ -48,17 +48,17 @@ export function StepFields({ id }: { id: string }) {
         <Button className="grow" onClick={() => run({ op: 'setStep', step: bare(step, { muted: !step.muted || undefined }) })}>{step.muted ? 'Switch on' : 'Switch off'}</Button>
       </div>
       {!step.retrace && (
+        <>
         <div className="mt-1.5 grid grid-cols-2 gap-1.5">
           <Tip text="At the playhead" keys="K"><Button onClick={splitHere}>Split here</Button></Tip>
           <Button onClick={() => fulfil({ do: 'joinStep', stepId: id })}>Join the next</Button>
           <Button onClick={() => fulfil({ do: 'duplicateStep', stepId: id, fresh: `step-${crypto.randomUUID().slice(0, 8)}` })}>Duplicate</Button>
         </div>
-      )}
-      {!step.retrace && (
         <div className="mt-1.5 grid grid-cols-[84px_1fr] items-center gap-2">
           <NumberField label="Time to insert" quantity="time" value={room} onChange={setRoom} />
           <Tip text="At the playhead; what is later moves along. Less than nothing takes time out"><Button onClick={() => insertIn(id, Math.round(room * 1e6))}>{room < 0 ? 'Take out here' : 'Insert here'}</Button></Tip>
         </div>
+        </>
       )}
     </>
   )

@@ -16,7 +16,7 @@ export function Head({ title, note, children }: { title: ReactNode; note?: React
 
 export function Field({ label, children }: { label: string; children: ReactNode }) {
   return (
-    <div className="mb-[3px] grid grid-cols-[84px_1fr] items-center gap-2">
+    <div className="mb-[3px] grid grid-cols-[84px_minmax(0,1fr)] items-center gap-2">
       <span className="text-[12.5px] text-ink-2">{label}</span>
       {children}
     </div>

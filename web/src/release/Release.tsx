@@ -76,7 +76,7 @@ function Desk() {
     queryKey: ['expected', revealId, pictured, settings], enabled: ready, retry: false, placeholderData: (old) => old,
     queryFn: () => answer(api.POST('/api/reveals/{id}/outputs/expected', { params: { path: { id: revealId! } }, body: settings })),
   })
-  const outrun = (schedule?.steps ?? []).flatMap((x, i) => (x.length > 0 && x.done > x.length ? [{ step: x.step, text: `${doc?.steps[i]?.title || `step ${i + 1}`} (by ${((x.done - x.length) / 1e6).toFixed(2)} s)` }] : []))
+  const outrun = (schedule?.steps ?? []).flatMap((x, i) => (x.late ? [{ step: x.step, text: `${doc?.steps[i]?.title || `step ${i + 1}`} (by ${(x.late / 1e6).toFixed(2)} s)` }] : []))
   const lacks = expected.data?.lacks ?? ''
   const { setLacking } = useOrder()
   useEffect(() => setLacking(lacks !== ''), [lacks, setLacking])

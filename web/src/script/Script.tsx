@@ -53,7 +53,7 @@ export function Script() {
       <button type="button" onClick={() => { select({ opening: true }); useTransport.getState().seek(0) }}
         className={clsx('relative flex w-full gap-3 border-b border-hair px-[18px] py-3 text-left hover:bg-white/60 focus-visible:-outline-offset-2', selection.opening && 'bg-white')}>
         <span className="serif w-[22px] text-[17px] text-ink-3">–</span>
-        <span className="grow">
+        <span className="min-w-0 grow">
           <span className="flex items-baseline justify-between gap-2">
             <b className="font-semibold">Opening</b>
             <span className="mono text-[11.5px] text-ink-2">{doc.opening.camera.lens} mm</span>
@@ -105,9 +105,7 @@ function StepEntry({ step, number, picked, running, start, move }: { step: Step;
   const lasts = useSession((s) => (step.muted ? step.length : (s.schedule?.steps[number - 1]?.length ?? step.length)))
   const kinds = [...new Set(cues.map((c) => c.kind))].map((kind) => ({ kind, n: cues.filter((c) => c.kind === kind).reduce((n, c) => n + Math.max(1, c.targets?.length ?? 1), 0) }))
   const retraced = (step.retrace?.steps ?? []).map((id) => doc.steps.findIndex((s) => s.id === id) + 1).filter((n) => n > 0)
-  const outrun = useOutrun(step.id)
-  const signs = useSigns()
-  const sign = step.notice && signs[step.notice.signal]
+  const outrun = useOutrun(number - 1)
   const toStart = () => { select({ step: step.id }); useTransport.getState().seek(start) }
   const rest = { 'aria-roledescription': attributes['aria-roledescription'], 'aria-describedby': attributes['aria-describedby'] }
 
@@ -134,14 +132,7 @@ function StepEntry({ step, number, picked, running, start, move }: { step: Step;
         <Words value={step.instruction ?? ''} label="Instruction" placeholder={picked ? 'What is to be done?' : ''} multiline prose onChange={(instruction) => set({ instruction: instruction || undefined })}
           className="serif text-[13.5px] leading-[1.45] text-ink-2" />
         <Picture step={step.id} />
-        {step.notice && (
-          <div className="mt-1.5 flex items-start gap-2">
-            <Menu label="Signal word" actions={[...signals.map((signal) => ({ text: signal, run: () => set({ notice: { ...step.notice!, signal } }) })), { text: 'Remove the notice', run: () => set({ notice: undefined }) }]}>
-              <button type="button" className="mt-px shrink-0 rounded-[2px] px-1.5 py-px text-[10.5px] leading-4 font-bold tracking-wide" style={sign && { background: css(sign.panel), color: css(sign.letters) }}>{step.notice.signal}</button>
-            </Menu>
-            <Words value={step.notice.text} label="Text of the notice" multiline onChange={(text) => text && set({ notice: { ...step.notice!, text } })} className="text-[12px] leading-[1.4]" />
-          </div>
-        )}
+        {step.notice && <Warning notice={step.notice} onChange={(notice) => set({ notice })} />}
         {(step.tools?.length || (picked && step.retrace === undefined)) ? (
           <div className="mt-1.5 flex items-baseline gap-1.5 text-[12px] text-ink-2">
             <span className="shrink-0">Tools:</span>
@@ -165,6 +156,19 @@ function StepEntry({ step, number, picked, running, start, move }: { step: Step;
         )}
       </div>
     </article>
+  )
+}
+
+// Warning is the notice of a step.
+function Warning({ notice, onChange }: { notice: NonNullable<Step['notice']>; onChange(n: Step['notice']): void }) {
+  const sign = useSigns()[notice.signal]
+  return (
+    <div className="mt-1.5 flex items-start gap-2">
+      <Menu label="Signal word" actions={[...signals.map((signal) => ({ text: signal, run: () => onChange({ ...notice, signal }) })), { text: 'Remove the notice', run: () => onChange(undefined) }]}>
+        <button type="button" className="mt-px shrink-0 rounded-[2px] px-1.5 py-px text-[10.5px] leading-4 font-bold tracking-wide" style={sign && { background: css(sign.panel), color: css(sign.letters) }}>{notice.signal}</button>
+      </Menu>
+      <Words value={notice.text} label="Text of the notice" multiline onChange={(text) => text && onChange({ ...notice, text })} className="text-[12px] leading-[1.4]" />
+    </div>
   )
 }
 

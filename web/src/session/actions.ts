@@ -5,6 +5,7 @@ import type { Place, Spread, Way, Ways } from '../core/core'
 import { create } from 'zustand'
 import { persist } from 'zustand/middleware'
 import { words } from '../api/client'
+import { viewNow } from '../stage/eye'
 import { fulfil } from './cues'
 import { namesOf, useSession } from './session'
 import { useTransport } from './transport'
@@ -67,13 +68,10 @@ function goOn(): string {
 // shotOf comes close to parts, from where the author looks, and follows them.
 function shotOf(nodes: string[]): Omit<Cue, 'id' | 'offset'> {
   const { core, doc, assembly } = useSession.getState()
-  const eye = eyeOn.stage()
+  const eye = viewNow() ?? doc!.opening.camera
   const camera = core!.ask<Camera>({ ask: 'fit', nodes, orientation: eye.orientation, lens: eye.lens, parallel: eye.parallel, aspect: doc!.frame.width / doc!.frame.height, margin: 0.45 })
   return { kind: 'shot', length: 1_000_000, easing: 'smooth', shot: { name: namesOf(assembly, nodes), camera, keep: { nodes, margin: 0.45 } } }
 }
-
-/** The author's eye, said by the stage that is on screen. */
-export const eyeOn: { stage(): Camera } = { stage: () => useSession.getState().doc!.opening.camera }
 
 // bare is a step without its cues, as setStep takes it: they stay, and so does the length, unless it is changed.
 export function bare(step: Step, change: Partial<Step>): Step {

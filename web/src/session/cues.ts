@@ -111,17 +111,6 @@ export function fulfil(wish: Schemas['Wish']): boolean {
   }
 }
 
-// fulfilAll carries several wishes out as one edit; each is worked out on the document as it is now.
-export function fulfilAll(wishes: Schemas['Wish'][]): boolean {
-  const { core, run, tell } = useSession.getState()
-  try {
-    return run(...wishes.flatMap((wish) => core!.ask<Command>({ ask: 'compose', wish }).commands ?? []))
-  } catch (e) {
-    tell(words(e))
-    return false
-  }
-}
-
 // What was copied last; it outlives the selection, not the page.
 let copied: Cue[] = []
 

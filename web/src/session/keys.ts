@@ -90,6 +90,8 @@ export const shortcuts: readonly Shortcut[] = [
   { keys: 'Del', text: 'Delete what is selected', group: 'Cues', run: removeSelected },
   { keys: 'Alt ←', text: 'Focused bar: one frame earlier (Ctrl: a second; Shift: shorter)', group: 'Cues' },
   { keys: 'Alt →', text: 'Focused bar: one frame later (Ctrl: a second; Shift: longer)', group: 'Cues' },
+  { keys: 'Alt ↑', text: 'Focused step: one place up', group: 'All' },
+  { keys: 'Alt ↓', text: 'Focused step: one place down', group: 'All' },
   { keys: 'S', text: 'Take a shot of what your eye sees', group: 'Eye', run: () => onScreen.stage && takeShot(onScreen.stage.present()) },
   { keys: 'Z', text: 'Come close to what is selected', group: 'Eye', run: comeClose },
   { keys: 'E', text: 'Change between your eye and the shot', group: 'Eye', run: () => onScreen.setEye(eyeNow() === 'mine' ? 'shot' : 'mine') },

@@ -354,16 +354,34 @@ const nodeMaps = new WeakMap<object, Map<string, Node>>()
 
 // labelOf is a node's name with what tells it from others of that name: the group that it is in, and
 // which of several there it is.
-export function labelOf(assembly: Assembly | null, id: string): string {
-  const node = nodeById(assembly).get(id)
-  if (!assembly || !node) return id
-  const alike = assembly.nodes.filter((n) => n.name === node.name)
-  if (alike.length === 1) return node.name
-  const beside = alike.filter((n) => n.parent === node.parent)
-  const which = beside.length > 1 ? `, ${beside.indexOf(node) + 1} of ${beside.length}` : ''
-  const group = assembly.nodes[node.parent]
-  return `${node.name}${which}${group && beside.length < alike.length ? ` · ${group.name}` : ''}`
+export const labelOf = (assembly: Assembly | null, id: string): string => (assembly && labelsOf(assembly).get(id)) ?? id
+
+// labelsOf are the labels of all nodes; they are made once for an assembly.
+function labelsOf(assembly: Assembly): Map<string, string> {
+  const known = labels.get(assembly)
+  if (known) return known
+  const alike = new Map<string, number>()
+  const beside = new Map<string, number>()
+  const place = (n: Node) => `${n.parent} ${n.name}`
+  const count = (m: Map<string, number>, key: string) => {
+    const n = (m.get(key) ?? 0) + 1
+    m.set(key, n)
+    return n
+  }
+  const which = assembly.nodes.map((n) => {
+    count(alike, n.name)
+    return count(beside, place(n))
+  })
+  const made = new Map(assembly.nodes.map((n, i) => {
+    const here = beside.get(place(n))!
+    const group = here < alike.get(n.name)! ? assembly.nodes[n.parent] : undefined
+    return [n.id, `${n.name}${here > 1 ? `, ${which[i]} of ${here}` : ''}${group ? ` · ${group.name}` : ''}`]
+  }))
+  labels.set(assembly, made)
+  return made
 }
+
+const labels = new WeakMap<Assembly, Map<string, string>>()
 
 // namesOf says in a few words which nodes these are.
 export function namesOf(assembly: Assembly | null, ids: readonly string[]): string {

@@ -44,12 +44,9 @@ export function removeMarker(id: string, index: number) {
 }
 
 // useOutrun says in words that the cues of a step end later than it does, null where they do not.
-export function useOutrun(id: string): string | null {
-  const late = useSession((s) => {
-    const span = s.schedule?.steps.find((x) => x.step === id)
-    return span && span.length > 0 && span.done > span.length ? span.done - span.length : 0
-  })
-  const last = useSession((s) => s.schedule?.steps.findLast((x) => x.length > 0)?.step === id)
+export function useOutrun(index: number): string | null {
+  const late = useSession((s) => s.schedule?.steps[index]?.late ?? 0)
+  const last = useSession((s) => late > 0 && !s.schedule!.steps.slice(index + 1).some((x) => x.length > 0))
   if (late === 0) return null
   const by = `${(late / 1e6).toFixed(2)} s`
   return last ? `The film ends ${by} before its cues do.` : `Its cues go on for ${by} in the next step.`

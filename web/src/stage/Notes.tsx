@@ -2,7 +2,7 @@ import type { Core, Note } from '../core/core'
 import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
 import { onScreen } from './StageView'
-import { unit } from './Words'
+import { paper, unit, useLettering } from './Words'
 import { useView } from './view'
 
 // Notes shows the notes of the film where the film will have them, or where the
@@ -18,6 +18,7 @@ export function Notes({ own }: { own: boolean }) {
 
 function Placed({ core, time, own }: { core: Core; time: number; own: boolean }) {
   useView((s) => (own ? s.looked : 0))
+  const l = useLettering()!
   const notes = core.ask<Note[] | null>({ ask: 'notes', time, camera: own ? onScreen.stage?.present() : undefined }) ?? []
   return (
     <div role="group" aria-label="Notes" className="pointer-events-none absolute inset-0" style={{ containerType: 'size' }}>
@@ -29,9 +30,9 @@ function Placed({ core, time, own }: { core: Core; time: number; own: boolean })
       </svg>
       {notes.map((n, i) => (
         <div key={i} style={{ opacity: n.opacity }}>
-          <span className="absolute -translate-x-1/2 -translate-y-1/2 rounded-full bg-ink" style={{ width: unit(0.0083), height: unit(0.0083), left: `${100 * n.anchorX}%`, top: `${100 * n.anchorY}%` }} />
-          <p className="absolute border border-ink bg-sheet/92 font-semibold whitespace-nowrap"
-            style={{ left: `calc(${100 * n.x}% - ${unit(0.013)})`, top: `calc(${100 * n.y}% - ${unit(0.0091)})`, width: `calc(${100 * n.width}% + ${unit(0.026)})`, height: `calc(${100 * n.height}% + ${unit(0.0182)})`, padding: `${unit(0.0091)} ${unit(0.013)}`, fontSize: unit(0.026), lineHeight: unit(0.034) }}>
+          <span className="absolute -translate-x-1/2 -translate-y-1/2 rounded-full bg-ink" style={{ width: unit(l.noteDot), height: unit(l.noteDot), left: `${100 * n.anchorX}%`, top: `${100 * n.anchorY}%` }} />
+          <p className="absolute border border-ink font-semibold whitespace-nowrap"
+            style={{ background: paper(l.noteAlpha), left: `calc(${100 * n.x}% - ${unit(l.noteAside)})`, top: `calc(${100 * n.y}% - ${unit(l.noteAbove)})`, width: `calc(${100 * n.width}% + ${unit(2 * l.noteAside)})`, height: `calc(${100 * n.height}% + ${unit(2 * l.noteAbove)})`, padding: `${unit(l.noteAbove)} ${unit(l.noteAside)}`, fontSize: unit(l.note), lineHeight: unit(l.noteLead) }}>
             {n.lines.map((l, k) => <span key={k} className="block">{l}</span>)}
           </p>
         </div>

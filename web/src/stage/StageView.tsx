@@ -7,8 +7,7 @@ import { CueArrow } from './CueArrow'
 import { Notes } from './Notes'
 import { picked, useView } from './view'
 import { useSession } from '../session/session'
-import { eyeNow, noteEye } from './eye'
-import { eyeOn } from '../session/actions'
+import { eyeNow, noteEye, noteView } from './eye'
 import { useTransport } from '../session/transport'
 import { Choice, IconButton, Menu } from '../ui/controls'
 import { loadShapes, type Shape } from './geometry'
@@ -95,7 +94,7 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
     }
     onScreen.stage = stage.current
     onScreen.setEye = setEye
-    eyeOn.stage = () => stage.current?.present() ?? useSession.getState().doc!.opening.camera
+    noteView(() => stage.current?.present())
     return () => {
       setReady(false)
       if (onScreen.stage === stage.current) onScreen.stage = null

@@ -12,10 +12,17 @@ import { Alert, css, useSigns } from '../ui/signs'
 // unit is what sizes are shares of: the frame's shorter side.
 export const unit = (share: number) => `calc(min(100cqh, 100cqw) * ${share})`
 
-export function Words() {
+/** paper is the paper of the picture that so much of what lies behind it cannot be seen through. */
+export const paper = (alpha: number) => `color-mix(in srgb, var(--sheet) ${100 * alpha}%, transparent)`
+
+export function useLettering(): Lettering | undefined {
   const core = useSession((s) => s.core)
-  const lettering = useMemo(() => core?.ask<Lettering>({ ask: 'lettering' }), [core])
-  if (!core || !lettering) return null
+  return useMemo(() => core?.ask<Lettering>({ ask: 'lettering' }), [core])
+}
+
+export function Words() {
+  const lettering = useLettering()
+  if (!lettering) return null
   return (
     <div className="pointer-events-none absolute inset-0 overflow-hidden" style={{ containerType: 'size' }}>
       <Caption l={lettering} />
@@ -35,7 +42,7 @@ function Caption({ l }: { l: Lettering }) {
   if (!step || !style) return null
   const middle = style.place === 'lower-middle'
   const safe = `${l.safe * 100}%`
-  const ground = style.ground ? { background: 'color-mix(in srgb, var(--sheet) 90%, transparent)', padding: `${unit(0.6 * l.ground * style.size)} ${unit(l.ground * style.size)}`, marginInline: unit(-l.ground * style.size) } : {}
+  const ground = style.ground ? { background: paper(l.groundAlpha), padding: `${unit(0.6 * l.ground * style.size)} ${unit(l.ground * style.size)}`, marginInline: unit(-l.ground * style.size) } : {}
   const title = style.show !== 'none' && step.title
   const text = style.show === 'all' && step.instruction
   const size = (share: number, lead: number) => ({ fontSize: unit(share * style.size), lineHeight: unit(lead * style.size) })
@@ -47,7 +54,7 @@ function Caption({ l }: { l: Lettering }) {
         <div style={{ maxWidth: `${(l.column / (1 - 2 * l.safe)) * 100}%`, ...ground }}>
           {title && <div className="font-semibold" style={size(l.title, l.titleLead)}>{title}</div>}
           {text && <div className="serif overflow-hidden text-ink/80" style={{ ...size(l.text, l.textLead), display: '-webkit-box', WebkitBoxOrient: 'vertical', WebkitLineClamp: l.lines }}>{core.ask<string>({ ask: 'plain', text })}</div>}
-          {step.tools?.length ? <div className="serif text-ink/80" style={size(l.tools, 0.9 * l.textLead)}>Tools: {step.tools.join(', ')}</div> : null}
+          {step.tools?.length ? <div className="serif text-ink/80" style={size(l.tools, l.toolsLead)}>Tools: {step.tools.join(', ')}</div> : null}
         </div>
       )}
     </div>

@@ -39,7 +39,6 @@ interface Alone {
 
 const cells = 96
 
-// Scene is the assembly in three.js. It draws what the core says and decides
 // onceAPixel lets the strips of a faded part that meet in one place be drawn there once: else where short edges are
 // dense, as in a small hole, they were darker than the lines.
 function onceAPixel(m: THREE.Material, ref: number) {
@@ -49,6 +48,7 @@ function onceAPixel(m: THREE.Material, ref: number) {
   m.stencilZPass = THREE.ReplaceStencilOp
 }
 
+// Scene is the assembly in three.js. It draws what the core says and decides
 // nothing.
 export class Scene {
   readonly three = new THREE.Scene()

@@ -44,7 +44,7 @@ export function Ruler({ px, duration, width, from, to }: { px: number; duration:
         <div key={s.step} className="absolute top-0 flex h-5 items-center overflow-hidden border-r border-ink px-2 text-[11.5px] whitespace-nowrap" style={{ left: s.start * px, width: s.length * px, background: tint(i) }}
           onContextMenu={(e) => { e.preventDefault(); e.stopPropagation(); openStepMenu({ x: e.clientX, y: e.clientY }, s.step) }}>
           <span className="truncate" title={`${i + 1} ${doc.steps[i]?.title ?? ''}`}>{i + 1} {doc.steps[i]?.title}</span>
-          {s.done > s.length && <span aria-hidden title="Its cues end later than it does" className="absolute inset-y-0 right-0 w-[3px] bg-signal" />}
+          {(s.late ?? 0) > 0 && <span aria-hidden title="Its cues end later than it does" className="absolute inset-y-0 right-0 w-[3px] bg-signal" />}
           {!doc.steps[i]?.retrace?.speed && <StepGrip index={i} px={px} />}
         </div>
       ))}

@@ -1,4 +1,5 @@
 import { useMemo, useState } from 'react'
+import { useShallow } from 'zustand/react/shallow'
 import { shortcuts } from '../session/keys'
 import { go } from '../session/route'
 import { labelOf, useSession } from '../session/session'
@@ -22,7 +23,7 @@ export function Find({ open, onClose }: { open: boolean; onClose(): void }) {
 function Search({ onClose }: { onClose(): void }) {
   const [text, setText] = useState('')
   const [at, setAt] = useState(0)
-  const s = useSession()
+  const s = useSession(useShallow(({ doc, schedule, reveals, project, assembly, arrangement, survey, select, setHover }) => ({ doc, schedule, reveals, project, assembly, arrangement, survey, select, setHover })))
   const all = useMemo<Hit[]>(() => {
     const steps = (s.doc?.steps ?? []).map((x, i): Hit => ({ what: 'Step', text: `${i + 1} ${x.title}`, run: () => { s.select({ step: x.id }); useTransport.getState().seek(s.schedule!.steps[i]!.start) } }))
     const reveals = s.reveals.map((r): Hit => ({ what: 'Reveal', text: r.title, run: () => go(`/p/${s.project!.id}/direct/${r.id}`) }))
