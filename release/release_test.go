@@ -86,7 +86,9 @@ func TestLayersLieOverEachOther(t *testing.T) {
 			depth, shaded := at("depth/depth_00001.png", x, y)[0], at("shaded/shaded_00001.png", x, y)
 			if all == 255 {
 				solid++
-				assert.Positive(t, depth)
+				if at("matte-Door/matte-Door_00001.png", x, y)[0] == 0 { // the lines of what is clear are solid, it is not
+					assert.Positive(t, depth)
+				}
 				assert.Equal(t, 255, shaded[3])
 			}
 			if all == 0 {

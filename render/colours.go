@@ -39,10 +39,10 @@ func choosePlain(out, from *colours, set uint64) {
 // end there.
 type rowBytes [3*tileSide + 4]byte
 
-// quantisePlain turns display values into what bytes hold.
-func quantisePlain(in *colours, out *rowBytes) {
+// quantisePlain turns display values into what bytes hold, rounded as more says.
+func quantisePlain(in *colours, more *[tileSide]float32, out *rowBytes) {
 	for x := range tileSide {
-		out[3*x], out[3*x+1], out[3*x+2] = byte(in[0][x]*255+0.5), byte(in[1][x]*255+0.5), byte(in[2][x]*255+0.5)
+		out[3*x], out[3*x+1], out[3*x+2] = byte(in[0][x]*255+more[x]), byte(in[1][x]*255+more[x]), byte(in[2][x]*255+more[x])
 	}
 }
 

@@ -261,7 +261,7 @@ func TestAStripCoversWhatLiesBesideItsLine(t *testing.T) {
 	for range 200 {
 		at := func() float64 { return (random.Float64()*100 - 20) * subPixel }
 		ax, ay, bx, by, half := at(), at(), at(), at(), 30+random.Float64()*400
-		f, ok := stripOf([2]float32{float32(ax), float32(ay)}, [2]float32{float32(bx), float32(by)}, 0.5, 0.8, float32(half), -7)
+		f, ok := stripOf([2]float32{float32(ax), float32(ay)}, [2]float32{float32(bx), float32(by)}, 0.5, 0.8, nib{half: float32(half)}, -7)
 		require.True(t, ok)
 		one := newTile()
 		coverAlone(one, &f, &one.solid)

@@ -23,6 +23,7 @@ func TestDeepPicturesRoundToThoseOf8Bits(t *testing.T) {
 	r, err := render.NewRenderer(scene, w, h, 0)
 	require.NoError(t, err)
 	r.KeepDeep()
+	r.RoundToNearest()
 	view, picture, fr := scene.NewView(), render.NewPicture(w, h), f.NewFrame()
 	for _, at := range []reveal.Micros{31, 31, 32} { // see-through covers; once more; another moment
 		f.At(at*reveal.Second, fr)

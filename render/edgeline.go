@@ -6,43 +6,20 @@ import (
 	"slowreveal/core/space"
 )
 
-// edgeLine is an edge of a shape, in the shape's frame.
+// edgeLine is a line of a shape.
 type edgeLine struct {
-	a, b   [3]float32
-	n0, n1 [3]float32 // of the faces that meet there
-	shows  shows
-	joins  bool // whether it begins where the one before it in the list ends
+	solid.DrawnEdge
+	joins bool // whether it begins where the one before it in the list ends
 }
 
-// shows says from where a line shows.
-type shows uint8
-
-const (
-	always      shows = iota // an edge of an open surface
-	notBehind                // one that its own part hides where both faces look away
-	onlyBetween              // where one face looks at the eye and the other away: as part of the outline
-)
-
-// edgeLinesOf returns the edges of a shape, told by its faces which of them it hides itself.
-func edgeLinesOf(s *solid.Shape, closed bool) []edgeLine {
-	lines := make([]edgeLine, len(s.Edges))
-	for i := range s.Edges {
-		e := &s.Edges[i]
-		lines[i] = edgeLine{a: e.A, b: e.B, n0: e.N0, n1: e.N1}
-		if !e.Feature() {
-			lines[i].shows = onlyBetween
-		}
+// edgeLinesOf returns the lines of a shape in the order in which a pen draws them.
+func edgeLinesOf(s *solid.Shape) []edgeLine {
+	lines := s.DrawnEdges()
+	out := make([]edgeLine, len(lines))
+	for i := range lines {
+		out[i].DrawnEdge = lines[i]
 	}
-	if !closed {
-		return chained(lines)
-	}
-	for i, beside := range s.Beside() {
-		l := &lines[i]
-		if l.shows == always && beside != [2][3]float32{} {
-			l.n0, l.n1, l.shows = beside[0], beside[1], notBehind
-		}
-	}
-	return chained(lines)
+	return chained(out)
 }
 
 // eyeOf is where lines are looked at from, in the shape's frame.
@@ -51,47 +28,99 @@ type eyeOf struct {
 	parallel bool
 }
 
-// meets reports whether a line shows.
-func (e *eyeOf) meets(l *edgeLine) bool {
-	if l.shows == always {
-		return true
-	}
+// meets reports whether a line shows, and whether as part of the contour.
+func (e *eyeOf) meets(l *solid.DrawnEdge) (shows, contour bool) {
 	d := e.back
 	if !e.parallel {
-		d = [3]float32{e.at[0] - l.a[0], e.at[1] - l.a[1], e.at[2] - l.a[2]}
+		d = [3]float32{e.at[0] - l.A[0], e.at[1] - l.A[1], e.at[2] - l.A[2]}
 	}
-	f0 := l.n0[0]*d[0]+l.n0[1]*d[1]+l.n0[2]*d[2] > 0
-	f1 := l.n1[0]*d[0]+l.n1[1]*d[1]+l.n1[2]*d[2] > 0
-	if l.shows == notBehind {
-		return f0 || f1
+	f0 := l.N0[0]*d[0]+l.N0[1]*d[1]+l.N0[2]*d[2] > 0
+	f1 := l.N1[0]*d[0]+l.N1[1]*d[1]+l.N1[2]*d[2] > 0
+	switch contour = f0 != f1; l.Shows {
+	case solid.Always:
+		return true, contour
+	case solid.NotBehind:
+		return f0 || f1, contour
 	}
-	return f0 != f1
+	return contour, contour
 }
 
-// projectEdges adds the strips of a part's edges that show. Where its faces are on their
-// way to nothing, those on its back do.
-func (r *Renderer) projectEdges(out *projected, p *part, v *View, width float64, back bool) {
+// nibs finds how a part's lines are drawn. See docs/look.md.
+type nibs struct {
+	edge, contour float32    // half of their widths, pixels
+	room          float32    // half of the share of the gap between lines that they may take
+	normal        [9]float32 // into the camera's frame
+	sy            float32
+	parallel      float32 // the distance that scales a parallel picture, mm, or 0
+}
+
+func (r *Renderer) nibs(v *View, m *matrix, sy float32, strength float64) nibs {
+	half := float32(strength / 2)
+	n := nibs{float32(r.edgeWidth) * half, float32(r.contourWidth) * half, float32(look.Paper.LineRoom) * half, m.r, sy, 0}
+	if v.Camera.parallel {
+		n.parallel = float32(v.Camera.distance)
+	}
+	return n
+}
+
+// of is how a line is drawn whose first end is at p in the camera's frame.
+func (s *nibs) of(l *solid.DrawnEdge, p *[3]float32, contour bool) (n nib) {
+	n.half = s.edge
+	away := -p[2]
+	if s.parallel > 0 {
+		away = s.parallel
+	}
+	if contour {
+		n.half = s.contour
+		x, y, z := l.N0[0]+l.N1[0], l.N0[1]+l.N1[1], l.N0[2]+l.N1[2]
+		k := &s.normal
+		nx, ny, nz := k[0]*x+k[1]*y+k[2]*z, k[3]*x+k[4]*y+k[5]*z, k[6]*x+k[7]*y+k[8]*z
+		if s.parallel > 0 {
+			nz = 0
+		}
+		n.out = [2]float32{nx*away + p[0]*nz, -(ny*away + p[1]*nz)}
+	}
+	if room := l.Apart * s.sy / away * s.room; away > 0 && room < n.half {
+		n.half = room
+		if l.Shows == solid.OnlyBetween { // a wire is a line of its own
+			n.half = max(room, s.edge)
+		}
+	}
+	return n
+}
+
+// projectEdges adds the strips of a part's edges that show, as wide as their strength says. Where its faces are on
+// their way to nothing, those on its back do.
+func (r *Renderer) projectEdges(out *projected, p *part, v *View, strength float64, back bool) {
 	inverse := out.toCamera.Inverse()
 	eye := eyeOf{narrow(space.TripleOf(inverse.T)), narrow(space.TripleOf(inverse.R.Apply(space.Vec{Z: 1}))), v.Camera.parallel}
 	pull := float32(1 - v.Camera.pull(look.Paper.Pull(float64(r.height))))
 	toCamera := matrixOf(&out.toCamera)
-	at := func(p *[3]float32) [3]float32 {
-		q := v.Camera.bend(toCamera.apply(p))
+	seen := func(p [3]float32) [3]float32 {
+		q := v.Camera.bend(p)
 		return [3]float32{q[0] * pull, q[1] * pull, q[2] * pull}
 	}
-	pen := pen{stroke: r.stroke(v, width), out: out}
+	pen := pen{stroke: r.stroke(v), out: out}
+	nibs := r.nibs(v, &toCamera, pen.sy, strength)
 	lines := r.scene.lines[p.shape]
 	for i := range lines {
 		l := &lines[i]
-		if !eye.meets(l) && !(back && l.shows == notBehind) {
+		shows, contour := eye.meets(&l.DrawnEdge)
+		if !shows && !(back && l.Shows == solid.NotBehind) {
+			pen.lift()
+			continue
+		}
+		from := toCamera.apply(&l.A)
+		n := nibs.of(&l.DrawnEdge, &from, contour)
+		if 2*n.half < thinnestLine {
 			pen.lift()
 			continue
 		}
 		if !l.joins || !pen.down {
 			pen.lift()
-			pen.put(at(&l.a))
+			pen.put(seen(from))
 		}
-		pen.draw(at(&l.b), int32(-1-(p.firstEdge+i)))
+		pen.draw(seen(toCamera.apply(&l.B)), n, int32(-1-(p.firstEdge+i)))
 	}
 	pen.lift()
 }
@@ -106,10 +135,10 @@ func chained(lines []edgeLine) []edgeLine {
 	}
 	ends := map[[3]float32]end{}
 	for i := range lines {
-		if lines[i].shows == onlyBetween {
+		if lines[i].Shows == solid.OnlyBetween {
 			continue
 		}
-		for _, p := range [2][3]float32{lines[i].a, lines[i].b} {
+		for _, p := range [2][3]float32{lines[i].A, lines[i].B} {
 			e := ends[p]
 			e.lines[e.count&1] = i
 			e.count++
@@ -121,12 +150,12 @@ func chained(lines []edgeLine) []edgeLine {
 		for joins := false; !done[i]; joins = true {
 			done[i] = true
 			l := lines[i]
-			if l.a != from {
-				l.a, l.b = l.b, l.a
+			if l.A != from {
+				l.A, l.B = l.B, l.A
 			}
 			l.joins = joins
 			order = append(order, l)
-			from = l.b
+			from = l.B
 			if e := ends[from]; e.count == 2 {
 				i = e.lines[0] + e.lines[1] - i
 			}
@@ -135,16 +164,16 @@ func chained(lines []edgeLine) []edgeLine {
 	for _, loops := range [2]bool{false, true} {
 		for i := range lines {
 			switch l := &lines[i]; {
-			case l.shows == onlyBetween || done[i]:
-			case loops || ends[l.a].count != 2:
-				follow(i, l.a)
-			case ends[l.b].count != 2:
-				follow(i, l.b)
+			case l.Shows == solid.OnlyBetween || done[i]:
+			case loops || ends[l.A].count != 2:
+				follow(i, l.A)
+			case ends[l.B].count != 2:
+				follow(i, l.B)
 			}
 		}
 	}
 	for i := range lines {
-		if lines[i].shows == onlyBetween {
+		if lines[i].Shows == solid.OnlyBetween {
 			order = append(order, lines[i])
 		}
 	}

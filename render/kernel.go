@@ -31,8 +31,8 @@ type loops struct {
 	darken   func(rgb *colours, ink *[3]float32, dark *gloomRow)
 	pile     func(t *tile, y int, pixels uint64)
 	blend    func(c *colours, t *tile, y int)
-	quantise func(in *colours, out *rowBytes)
-	yuv      func(a, b, lumaA, lumaB, u, v []byte)
+	quantise func(in *colours, more *[tileSide]float32, out *rowBytes)
+	yuv      func(a, b, lumaA, lumaB, u, v []byte, n *yuvRounding)
 }
 
 // kernel is what this build runs on this machine.

@@ -30,10 +30,10 @@ func box(t *testing.T, lid bool) *solid.Shape {
 // Counted on paper: of a cube's twelve edges one sees nine over a corner, seven when an edge
 // is nearest, and four straight at a face.
 func TestASolidPartHidesTheEdgesOnItsBack(t *testing.T) {
-	closed := edgeLinesOf(box(t, true), true)
+	closed := edgeLinesOf(box(t, true))
 	seen := func(lines []edgeLine, e eyeOf) (n int) {
 		for i := range lines {
-			if e.meets(&lines[i]) {
+			if shows, _ := e.meets(&lines[i].DrawnEdge); shows {
 				n++
 			}
 		}
@@ -43,7 +43,7 @@ func TestASolidPartHidesTheEdgesOnItsBack(t *testing.T) {
 	assert.Equal(t, 7, seen(closed, eyeOf{at: [3]float32{5, 5, 0.5}}))
 	assert.Equal(t, 4, seen(closed, eyeOf{at: [3]float32{5, 0.5, 0.5}}))
 	assert.Equal(t, 9, seen(closed, eyeOf{back: [3]float32{1, 1, 1}, parallel: true}))
-	open := edgeLinesOf(box(t, false), false)
+	open := edgeLinesOf(box(t, false))
 	assert.Equal(t, 12, seen(open, eyeOf{at: [3]float32{5, 5, 5}}), "through an open side the back is seen")
 }
 

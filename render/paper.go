@@ -21,7 +21,7 @@ func (r *Renderer) paperAt(t *tile, y int, v *View, l *lights) *colours {
 	}
 	if r.shade.meets(t) && t.y0+y >= r.shade.top && t.y0+y <= r.shade.bottom {
 		if dark := r.gloomOf(t, y, v, l.shadow); *dark != (gloomRow{}) {
-			kernel.darken(&p.rgb, &l.ink, dark)
+			kernel.darken(&p.rgb, &l.dark, dark)
 		}
 	}
 	return &p.rgb

@@ -63,8 +63,8 @@ func (r *Renderer) project(k int, v *View) {
 	out.forget()
 	out.opacity = float32(v.Opacity[p.node])
 	surface := v.Surface[p.node]
-	out.facing, out.through = out.opacity*float32(surface.Faces), out.opacity*float32(1-surface.Faces)
-	out.solid = out.opacity >= 1 && (surface.Faces >= 1 && !p.clear || surface.Faces == 0)
+	out.facing, out.through = out.opacity*float32(surface.Faces), out.opacity*float32((1-surface.Faces)*look.Paper.HiddenEdges)
+	out.solid = out.opacity >= 1 && surface.Faces >= 1 && !p.clear
 	out.visible = out.opacity > 0
 	if !out.visible {
 		return
@@ -79,22 +79,20 @@ func (r *Renderer) project(k int, v *View) {
 	}
 	centre := out.toCamera.Apply(shape.Bounds.Centre())
 	out.depth = -centre.Z
-	if surface.Faces > 0 {
-		out.move(shape)
-		v.Camera.bendAll(out.vertices)
-		r.putOnScreen(out, v)
-		order := &r.scene.orders[p.shape]
-		for i := range order.outer {
-			r.addFace(out, &order.outer[i], int32(p.first), p.closed, v)
-		}
-		out.inner = int32(len(out.faces))
-		for i := range order.inner {
-			r.addFace(out, &order.inner[i], int32(p.first), p.closed, v)
-		}
+	out.move(shape)
+	v.Camera.bendAll(out.vertices)
+	r.putOnScreen(out, v)
+	order := &r.scene.orders[p.shape]
+	for i := range order.outer {
+		r.addFace(out, &order.outer[i], int32(p.first), p.closed, v)
+	}
+	out.inner = int32(len(out.faces))
+	for i := range order.inner {
+		r.addFace(out, &order.inner[i], int32(p.first), p.closed, v)
 	}
 	out.strips = int32(len(out.faces))
-	if width := r.edgeWidth * surface.Edges; width > 0.05 {
-		r.projectEdges(out, p, v, width, surface.Faces < 1)
+	if r.edgeWidth*surface.Edges > thinnestLine {
+		r.projectEdges(out, p, v, surface.Edges, surface.Faces < 1)
 	}
 	out.sortTiles(len(r.bins))
 }

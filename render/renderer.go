@@ -21,8 +21,9 @@ const MaxSide = 8192
 type Renderer struct {
 	scene         *Scene
 	width, height int
-	across, down  int // tiles
-	edgeWidth     float64
+	across, down  int     // tiles
+	edgeWidth     float64 // of lines, pixels
+	contourWidth  float64
 	threads       int
 	seen          []projected
 	order         []int32    // the visible parts, near ones first
@@ -39,6 +40,8 @@ type Renderer struct {
 	behind             []byte           // picture in place of the paper, 4 bytes a pixel; nil for none
 	depth              []float32        // of the picture, 1/z, when it is wanted
 	deep               []uint16         // the picture with 16 bits a colour, when it is wanted
+	rounding           *rounding        // of display values to bytes
+	onDark             bool
 	shade              spot             // pixels of the picture outside of which the paper has no shadow
 }
 
@@ -59,8 +62,9 @@ func NewRenderer(s *Scene, width, height, threads int) (*Renderer, error) {
 	}
 	r := &Renderer{scene: s, width: width, height: height, threads: threads,
 		across: tilesOf(width), down: tilesOf(height),
-		edgeWidth: max(look.Paper.EdgeWidth*float64(height)/1080, 0.75),
-		seen:      make([]projected, len(s.parts)+1)} // the last one is for flow lines
+		seen:     make([]projected, len(s.parts)+1), // the last one is for flow lines
+		rounding: byNoise()}
+	r.edgeWidth, r.contourWidth = look.Paper.Widths(float64(height))
 	r.bins = make([][]binned, r.across*r.down)
 	r.memory = newMemory(len(r.bins), len(s.parts))
 	for range threads {
@@ -72,6 +76,13 @@ func NewRenderer(s *Scene, width, height, threads int) (*Renderer, error) {
 // SetBackdrop gives the paper behind everything other colours, display values at the top
 // and at the foot; before the first picture.
 func (r *Renderer) SetBackdrop(top, foot space.Triple) { r.backdrop = &[2]space.Triple{top, foot} }
+
+// DrawOnDark draws with light ink, and lets the shadow go to black: for dark backgrounds; before the first picture.
+func (r *Renderer) DrawOnDark() { r.onDark = true }
+
+// RoundToNearest makes bytes the nearest ones to what was drawn; before the first picture. Without it they are rounded by
+// look.Noise: what is looked at has no bands then.
+func (r *Renderer) RoundToNearest() { r.rounding = toNearest() }
 
 // KeepDepth makes Depth say how deep pictures are; before the first one.
 func (r *Renderer) KeepDepth() { r.depth = make([]float32, r.width*r.height) }
@@ -118,6 +129,9 @@ func (r *Renderer) Draw(v *View, out *Picture) {
 	r.rayAcross, r.rayDown = float32(2*v.Camera.tanH/float64(r.width)), float32(2*v.Camera.tanV/float64(r.height))
 	r.flatStep = flatStep(r.rayAcross)
 	l := newLights(&look.Paper, v)
+	if r.onDark {
+		l.ink, l.dark = narrow(look.Paper.InkOnDark), [3]float32{}
+	}
 	r.ink = l.ink
 	kernel.fill(&r.inkRow, &r.ink)
 	if r.backdrop != nil {
@@ -285,7 +299,7 @@ func (r *Renderer) drawSheet(t *tile, b binned, v *View, l *lights) {
 	}
 	r.drawLayer(t, b, box, 0)
 	r.addSheets(t, b.part, v, l, box, s.opacity)
-	if s.through > 0 && s.facing > 0 {
+	if s.through > 0 {
 		r.drawLayer(t, b, box, s.strips)
 		r.addSheets(t, b.part, v, l, box, s.through)
 	}

@@ -33,6 +33,9 @@ func (r *Renderer) resolve(t *tile, v *View, l *lights, g *ground) {
 		open := pixelsOf(0, t.w) &^ (w.known | w.leave)
 		whole, goesOn, paper, ink := kernel.whose(t.solid.rowOf(y))
 		paper, ink = paper&open, ink&open
+		if v.Inks != nil {
+			ink = 0 // there are several
+		}
 		open &^= paper | ink
 		whole |= r.ofOnePart(t, y, open&^whole)
 		goesOn &= whole & (whole << 1)
@@ -141,9 +144,25 @@ func (r *Renderer) lookAtMixed(t *tile, x, y int, v *View, l *lights) {
 			c := r.paperAt(t, y, v, l)
 			w.shares.add(x, &[3]float32{c[0][x], c[1][x], c[2][x]}, weight)
 		default:
-			w.shares.add(x, &l.ink, weight)
+			c := r.inkOf(id, v)
+			w.shares.add(x, &c, weight)
 		}
 	}
+}
+
+// inkOf returns the colour of the line that owns a sample.
+func (r *Renderer) inkOf(id int32, v *View) [3]float32 {
+	if edge := -1 - id; v.Inks != nil && int(edge) < len(r.scene.partOfEdge) {
+		return r.inkOfPart(r.scene.partOfEdge[edge], v)
+	}
+	return r.ink
+}
+
+func (r *Renderer) inkOfPart(part int32, v *View) [3]float32 {
+	if v.Inks == nil {
+		return r.ink
+	}
+	return narrow(v.Inks[r.scene.parts[part].node])
 }
 
 // alike returns the owners that look like one in a pixel: the faces of its part. Ink is ink.
@@ -177,7 +196,7 @@ func (r *Renderer) writeRow(t *tile, y int, g *ground) {
 // intoPicture puts a row into the picture, but for the pixels to leave.
 func (r *Renderer) intoPicture(t *tile, y int, rgb *colours, leave uint64) {
 	bytes := &t.row.bytes
-	kernel.quantise(rgb, bytes)
+	kernel.quantise(rgb, &r.rounding[y], bytes)
 	r.deepen(t, y, rgb, leave)
 	base := r.memory.base
 	out := base.RGB[3*((t.y0+y)*base.Width+t.x0):][:3*t.w]

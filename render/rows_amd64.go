@@ -93,9 +93,10 @@ func darkenAVX2(rgb *colours, ink *[3]float32, dark *gloomRow)
 // threeBytes brings the three lowest bytes of each number of a group of four together.
 var threeBytes = [32]int8{0, 1, 2, 4, 5, 6, 8, 9, 10, 12, 13, 14, -1, -1, -1, -1, 0, 1, 2, 4, 5, 6, 8, 9, 10, 12, 13, 14, -1, -1, -1, -1}
 
-var quantiseNumbers = [...]float32{255, 0.5}
+// fullByte is what a display value of 1 is in a byte.
+var fullByte float32 = 255
 
 // quantiseAVX2 is quantisePlain.
 //
 //go:noescape
-func quantiseAVX2(in *colours, out *rowBytes)
+func quantiseAVX2(in *colours, more *[tileSide]float32, out *rowBytes)

@@ -337,12 +337,12 @@ next:
 	VZEROUPPER
 	RET
 
-// func quantiseAVX2(in *colours, out *rowBytes)
-TEXT ·quantiseAVX2(SB), NOSPLIT, $0-16
+// func quantiseAVX2(in *colours, more *[tileSide]float32, out *rowBytes)
+TEXT ·quantiseAVX2(SB), NOSPLIT, $0-24
 	MOVQ in+0(FP), SI
-	MOVQ out+8(FP), DI
-	VBROADCASTSS ·quantiseNumbers+0(SB), Y15 // 255
-	VBROADCASTSS ·quantiseNumbers+4(SB), Y14 // ½
+	MOVQ more+8(FP), DX
+	MOVQ out+16(FP), DI
+	VBROADCASTSS ·fullByte(SB), Y15
 	VMOVDQU ·threeBytes(SB), Y13
 	MOVQ $(const_tileSide/8), CX
 
@@ -350,6 +350,7 @@ eight:
 	VMULPS 0(SI), Y15, Y0
 	VMULPS (4*const_tileSide)(SI), Y15, Y1
 	VMULPS (8*const_tileSide)(SI), Y15, Y2
+	VMOVUPS (DX), Y14
 	VADDPS Y14, Y0, Y0
 	VADDPS Y14, Y1, Y1
 	VADDPS Y14, Y2, Y2
@@ -364,6 +365,7 @@ eight:
 	VMOVDQU X0, (DI)
 	VEXTRACTI128 $1, Y0, 12(DI)
 	ADDQ $32, SI
+	ADDQ $32, DX
 	ADDQ $24, DI
 	DECQ CX
 	JNE  eight

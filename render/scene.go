@@ -3,6 +3,7 @@ package render
 import (
 	"fmt"
 	"math"
+	"runtime"
 	"slices"
 
 	"gonum.org/v1/gonum/spatial/r3"
@@ -24,6 +25,7 @@ type Scene struct {
 	triangles, edges int
 	surfaces         []surface    // by finish of the assembly
 	partOf           []int32      // by id of a triangle
+	partOfEdge       []int32      // by number of an edge
 	lines            [][]edgeLine // by shape: what its edges are
 	orders           []order      // by shape
 	triangle         [][]triangle // by shape
@@ -90,12 +92,13 @@ func NewScene(a *assembly.Assembly, shapes []*solid.Shape) (*Scene, error) {
 	}
 	s.partOf = []int32{-1} // nobody's
 	closed := make([]bool, len(shapes))
-	for i := range shapes {
+	s.orders, s.triangle, s.lines = make([]order, len(shapes)), make([][]triangle, len(shapes)), make([][]edgeLine, len(shapes))
+	spreadOver(runtime.GOMAXPROCS(0), len(shapes), func(_, i int) {
 		closed[i] = shapes[i].Closed()
-		s.orders = append(s.orders, orderOf(shapes[i]))
-		s.triangle = append(s.triangle, trianglesOf(shapes[i], s.orders[i].turn(shapes[i].Triangles)))
-		s.lines = append(s.lines, edgeLinesOf(shapes[i], closed[i]))
-	}
+		s.orders[i] = orderOf(shapes[i])
+		s.triangle[i] = trianglesOf(shapes[i], s.orders[i].turn(shapes[i].Triangles))
+		s.lines[i] = edgeLinesOf(shapes[i])
+	})
 	for i := range a.Nodes {
 		n := &a.Nodes[i]
 		if n.Shape < 0 {
@@ -112,6 +115,9 @@ func NewScene(a *assembly.Assembly, shapes []*solid.Shape) (*Scene, error) {
 		p.last = int32(s.triangles + len(shapes[n.Shape].Triangles)/3)
 		s.triangles += len(shapes[n.Shape].Triangles) / 3
 		s.edges += len(shapes[n.Shape].Edges)
+		for range shapes[n.Shape].Edges {
+			s.partOfEdge = append(s.partOfEdge, int32(len(s.parts)))
+		}
 		s.parts = append(s.parts, p)
 	}
 	return s, nil
@@ -180,6 +186,8 @@ type View struct {
 	// Sheets are the colours of plain paper that parts take by node, where their surface
 	// goes to it; nil for that of the look.
 	Sheets []space.Triple
+	// Inks are the colours of parts' lines by node, nil for that of the look.
+	Inks   []space.Triple
 	Camera viewCamera
 	shadow *look.Shadow
 }

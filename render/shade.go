@@ -14,6 +14,7 @@ type lights struct {
 	sky, ground, keyLight, fillLight [3]float32
 	key, fill, up                    [3]float32
 	ink, paperTop, paperFoot         [3]float32
+	dark                             [3]float32 // what the shadow goes to
 	shadow                           float32
 	perspective                      float32 // 1, or 0 where all rays are parallel
 	wide                             wideLights
@@ -50,7 +51,7 @@ func newLights(l *look.Look, v *View) lights {
 	out := lights{
 		sky: narrow(l.Sky), ground: narrow(l.Ground), keyLight: narrow(l.KeyLight), fillLight: narrow(l.FillLight),
 		key: narrow(l.Key), fill: narrow(l.Fill), up: narrow(space.TripleOf(up)),
-		ink: narrow(l.Ink), paperTop: narrow(l.PaperTop), paperFoot: narrow(l.PaperFoot), shadow: float32(l.Shadow), perspective: 1,
+		ink: narrow(l.Ink), paperTop: narrow(l.PaperTop), paperFoot: narrow(l.PaperFoot), dark: narrow(l.Ink), shadow: float32(l.Shadow), perspective: 1,
 	}
 	if v.Camera.parallel {
 		out.perspective = 0

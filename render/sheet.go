@@ -17,7 +17,7 @@ type sheets struct {
 // sheets. strips is the opacity of its edges.
 func (r *Renderer) addSheets(t *tile, part int32, v *View, l *lights, box [4]int, strips float32) {
 	w := &t.row
-	facing := r.seen[part].facing
+	facing, ink := r.seen[part].facing, r.inkOfPart(part, v)
 	columns := pixelsOf(box[0], box[2]-box[0]+1)
 	from, to := box[0]&^1, (box[2]+2)&^1
 	for y := box[1]; y <= box[3]; y++ {
@@ -39,7 +39,7 @@ func (r *Renderer) addSheets(t *tile, part int32, v *View, l *lights, box [4]int
 					w.alpha[x+i] = alpha
 				}
 			} else {
-				r.sheetAt(t, x, y, facing, strips)
+				r.sheetAt(t, x, y, facing, strips, &ink)
 			}
 			open &^= pixelsOf(x, n)
 		}
@@ -71,7 +71,7 @@ func lookAtSheetPlain(deep *[tileSide]float32, owner *[tileSide * samples]int32,
 
 // sheetAt finds a part's sheet at a pixel that is not full of its faces, all but their
 // colour: for that a point is noted. The first of them stands for all.
-func (r *Renderer) sheetAt(t *tile, x, y int, facing, strips float32) {
+func (r *Renderer) sheetAt(t *tile, x, y int, facing, strips float32, lines *[3]float32) {
 	w, at := &t.row, sampleAt(x, y)
 	var f *facet
 	var faces, inks, deep float32
@@ -101,7 +101,7 @@ func (r *Renderer) sheetAt(t *tile, x, y int, facing, strips float32) {
 		return
 	}
 	share := ink / sum
-	w.share(x, &[3]float32{r.ink[0] * share, r.ink[1] * share, r.ink[2] * share})
+	w.share(x, &[3]float32{lines[0] * share, lines[1] * share, lines[2] * share})
 	if faces > 0 {
 		w.points.add(f, faces/sum, x)
 	}

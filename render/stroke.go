@@ -6,18 +6,28 @@ import (
 	"slowreveal/core/space"
 )
 
-// stroke turns segments into strips of a width.
+// stroke turns segments into strips.
 type stroke struct {
-	r            *Renderer
-	half, sx, sy float32
+	r      *Renderer
+	sx, sy float32
 }
 
-func (r *Renderer) stroke(v *View, width float64) stroke {
-	return stroke{r, float32(width / 2), float32(float64(r.width) / 2 / v.Camera.tanH), float32(float64(r.height) / 2 / v.Camera.tanV)}
+func (r *Renderer) stroke(v *View) stroke {
+	return stroke{r, float32(float64(r.width) / 2 / v.Camera.tanH), float32(float64(r.height) / 2 / v.Camera.tanV)}
 }
+
+// nib is how a segment is drawn.
+type nib struct {
+	half float32 // of its width, in pixels
+	// out is where the strip lies beside its segment, on the screen, y downwards; zero for a strip on both sides.
+	out [2]float32
+}
+
+// beside reports whether the strip lies beside its segment.
+func (n *nib) beside() bool { return n.out != [2]float32{} }
 
 // add adds the strip of a segment, both ends in the camera's frame.
-func (s *stroke) add(out *projected, a, b [3]float32, id int32) {
+func (s *stroke) add(out *projected, a, b [3]float32, n nib, id int32) {
 	if !cutNear(&a, &b) {
 		return
 	}
@@ -25,29 +35,37 @@ func (s *stroke) add(out *projected, a, b [3]float32, id int32) {
 	cx, cy := float32(s.r.width)/2, float32(s.r.height)/2
 	from := [2]float32{(cx + a[0]*wa*s.sx) * subPixel, (cy - a[1]*wa*s.sy) * subPixel}
 	to := [2]float32{(cx + b[0]*wb*s.sx) * subPixel, (cy - b[1]*wb*s.sy) * subPixel}
-	if f, ok := stripOf(from, to, wa, wb, s.half*subPixel, id); ok {
+	n.half *= subPixel
+	if f, ok := stripOf(from, to, wa, wb, n, id); ok {
 		s.r.note(out, &f)
 	}
 }
 
 // stripOf returns the strip of a segment: what lies within half a width of it, and not
-// further past its ends than a quarter, so that the pieces of a curve join. All is in 1/256
-// pixel; wa and wb are 1/z of the ends. A segment without length has none, nor has one that
+// further past its ends than a quarter, so that the pieces of a curve join. Beside the segment the whole
+// width lies on one side, and the ends reach further, for there curves open where they turn. All is in
+// 1/256 pixel; wa and wb are 1/z of the ends. A segment without length has none, nor has one that
 // reaches far out of the frame.
-func stripOf(a, b [2]float32, wa, wb, half float32, id int32) (f face, ok bool) {
+func stripOf(a, b [2]float32, wa, wb float32, n nib, id int32) (f face, ok bool) {
 	dx, dy := b[0]-a[0], b[1]-a[1]
 	length := float32(math.Sqrt(float64(dx*dx + dy*dy)))
 	if length < shortest || max(a[0], -a[0], a[1], -a[1], b[0], -b[0], b[1], -b[1]) > guard-subPixel*tileSide {
 		return f, false
 	}
-	half = max(half, thinnest)
-	scale := half / length
+	scale := max(n.half, thinnest) / length
 	tx, ty := dx*scale, dy*scale
-	x0, y0, x1, y1 := a[0]-tx/2, a[1]-ty/2, b[0]+tx/2, b[1]+ty/2
+	over, asideX, asideY := float32(0.5), float32(0), float32(0)
+	if n.beside() {
+		over, asideX, asideY = 0.75, ty, -tx
+		if n.out[0]*ty-n.out[1]*tx < 0 {
+			asideX, asideY = -ty, tx
+		}
+	}
+	x0, y0, x1, y1 := a[0]-tx*over+asideX, a[1]-ty*over+asideY, b[0]+tx*over+asideX, b[1]+ty*over+asideY
 	f = face{id: id, edge: true}
 	f.x = [4]int32{rounded(x0 + ty), rounded(x1 + ty), rounded(x0 - ty), rounded(x1 - ty)}
 	f.y = [4]int32{rounded(y0 - tx), rounded(y1 - tx), rounded(y0 + tx), rounded(y1 + tx)}
-	beyond := (wb - wa) * scale / 2
+	beyond := (wb - wa) * scale * over
 	f.w = [4]float32{wa - beyond, wb + beyond, wa, wb}
 	return f, true
 }
@@ -55,6 +73,8 @@ func stripOf(a, b [2]float32, wa, wb, half float32, id int32) (f face, ok bool) 
 const (
 	shortest = 1e-4 * subPixel  // of segments
 	thinnest = 0.025 * subPixel // half of a strip: its corners stay four when they are rounded
+	// thinnestLine is the width of lines that are not drawn any more, pixels.
+	thinnestLine = 0.05
 )
 
 func rounded(x float32) int32 { return int32(math.Floor(float64(x) + 0.5)) }
@@ -66,11 +86,11 @@ func (r *Renderer) projectFlow(v *View) {
 	out.forget()
 	out.opacity, out.solid, out.depth = 1, true, 0
 	inverse := v.Camera.eye.Inverse()
-	s := r.stroke(v, r.edgeWidth)
+	s, line := r.stroke(v), nib{half: float32(r.edgeWidth / 2)}
 	for i := range v.Flow {
 		v.Flow[i].Dashes(r.scene.dash, func(a, b space.Vec) {
 			a, b = inverse.Apply(a), inverse.Apply(b)
-			s.add(out, v.Camera.bend(narrow(space.TripleOf(a))), v.Camera.bend(narrow(space.TripleOf(b))), -1-int32(r.scene.edges))
+			s.add(out, v.Camera.bend(narrow(space.TripleOf(a))), v.Camera.bend(narrow(space.TripleOf(b))), line, -1-int32(r.scene.edges))
 		})
 	}
 	out.visible = len(out.faces) > 0
@@ -102,6 +122,7 @@ type pen struct {
 	moved    bool       // and an end
 	from, to [3]float32 // in the camera's frame
 	id       int32
+	nib      nib                // of the pieces that are on the way
 	begin    [2]float32         // on the screen, pixels
 	passed   [passes][2]float32 // points on the way
 	n        int
@@ -120,17 +141,17 @@ func (p *pen) put(at [3]float32) {
 }
 
 // draw goes on to a point. id is that of the piece.
-func (p *pen) draw(to [3]float32, id int32) {
+func (p *pen) draw(to [3]float32, n nib, id int32) {
 	end := p.screen(&to)
 	switch {
 	case !p.moved:
-		p.id = id
-	case p.passes(&to, end):
+		p.id, p.nib = id, n
+	case p.nib.like(&n) && p.passes(&to, end):
 		p.passed[p.n] = p.end
 		p.n++
 	default:
-		p.add(p.out, p.from, p.to, p.id)
-		p.from, p.begin, p.n, p.id = p.to, p.end, 0, id
+		p.add(p.out, p.from, p.to, p.nib, p.id)
+		p.from, p.begin, p.n, p.id, p.nib = p.to, p.end, 0, id, n
 	}
 	p.to, p.end, p.moved = to, end, true
 }
@@ -138,9 +159,14 @@ func (p *pen) draw(to [3]float32, id int32) {
 // lift ends a curve.
 func (p *pen) lift() {
 	if p.down && p.moved {
-		p.add(p.out, p.from, p.to, p.id)
+		p.add(p.out, p.from, p.to, p.nib, p.id)
 	}
 	p.down = false
+}
+
+// like reports whether two pieces may be drawn as one.
+func (n *nib) like(o *nib) bool {
+	return n.half == o.half && n.beside() == o.beside() && n.out[0]*o.out[0]+n.out[1]*o.out[1] >= 0
 }
 
 // passes reports whether a straight line to a point does for those on the way.

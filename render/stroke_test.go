@@ -17,28 +17,28 @@ import (
 // and a ring. Every line is there once, and those that join begin where the one before ends.
 func TestPiecesOfACurveFollowEachOther(t *testing.T) {
 	at := func(x, y float32) [3]float32 { return [3]float32{x, y, 0} }
-	line := func(a, b [3]float32) edgeLine { return edgeLine{a: a, b: b} }
+	line := func(a, b [3]float32) edgeLine { return edgeLine{DrawnEdge: solid.DrawnEdge{A: a, B: b}} }
 	lines := []edgeLine{
 		line(at(2, 0), at(1, 0)), line(at(0, 0), at(1, 0)), line(at(3, 0), at(2, 0)), // to the fork at 3, 0
 		line(at(3, 0), at(4, 1)), line(at(3, 0), at(4, -1)), line(at(5, -1), at(4, -1)),
 		line(at(0, 9), at(1, 9)), line(at(0, 9), at(0, 8)), line(at(1, 9), at(0, 8)), // a ring
-		{a: at(0, 0), b: at(7, 7), shows: onlyBetween},
+		{DrawnEdge: solid.DrawnEdge{A: at(0, 0), B: at(7, 7), Shows: solid.OnlyBetween}},
 	}
 	order := chained(slices.Clone(lines))
 	require.Len(t, order, len(lines))
 	joins := 0
 	for i, l := range order {
 		back := l
-		back.a, back.b = l.b, l.a
+		back.A, back.B = l.B, l.A
 		l.joins, back.joins = false, false
 		assert.True(t, slices.Contains(lines, l) || slices.Contains(lines, back), "%v", l)
 		if order[i].joins {
 			joins++
-			assert.Equal(t, order[i-1].b, order[i].a)
+			assert.Equal(t, order[i-1].B, order[i].A)
 		}
 	}
 	assert.Equal(t, 2+1+0+2, joins)
-	assert.Equal(t, onlyBetween, order[len(order)-1].shows)
+	assert.Equal(t, solid.OnlyBetween, order[len(order)-1].Shows)
 }
 
 // A ring of 90 pieces, seen from straight above in all sizes: small ones are drawn with far

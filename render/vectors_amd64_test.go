@@ -74,7 +74,7 @@ func TestVectorsCoverWhatThePlainLoopsCover(t *testing.T) {
 		}
 		if i%7 == 0 {
 			end := func(k int) [2]float32 { return [2]float32{float32(faces[i].x[k]), float32(faces[i].y[k])} }
-			*faces[i], _ = stripOf(end(0), end(1), faces[i].w[0], faces[i].w[1], 10+300*random.Float32(), int32(-2-i))
+			*faces[i], _ = stripOf(end(0), end(1), faces[i].w[0], faces[i].w[1], nib{half: 10 + 300*random.Float32()}, int32(-2-i))
 		}
 	}
 	draw := func() *layer {
@@ -109,7 +109,7 @@ func TestVectorsTurnPixelsIntoTheSameVideo(t *testing.T) {
 		var frames []YUV
 		bothKernels(t, func() *Picture {
 			y := NewYUV(width, 4)
-			y.From(p)
+			y.convert(p, 0, 0, width, 4, yuvByNoise())
 			frames = append(frames, y)
 			return nil
 		})

@@ -18,15 +18,11 @@ const (
 	ur, ug, ub = -3298, -11094, 14392
 	vr, vg, vb = 14392, -13072, -1320
 
-	yuvBits = 15
-	// What is added before the bits are cut off: black's value, and half for rounding;
-	// chroma sums up four pixels.
-	yBase = 16<<yuvBits + 1<<(yuvBits-1)
-	cBase = 128<<(yuvBits+2) + 1<<(yuvBits+1)
+	yuvBits = 15 // and 17 for chroma, which sums up four pixels
 )
 
-// From fills y from a picture of the same size.
-func (y YUV) From(p *Picture) { y.convert(p, 0, 0, p.Width, p.Height) }
+// From fills y from a picture of the same size, rounded to what is nearest.
+func (y YUV) From(p *Picture) { y.convert(p, 0, 0, p.Width, p.Height, yuvToNearest()) }
 
 // Video turns one picture, as it is drawn into again and again, into frames: only what a frame
 // does not show yet is looked at, most of it as soon as it is drawn.
@@ -84,37 +80,43 @@ func (v *Video) follow(i int) {
 	}
 	across := tilesOf(p.Width)
 	x0, y0 := i%across*tileSide, i/across*tileSide
-	YUV(f.Bytes).convert(p, x0, y0, min(x0+tileSide, p.Width), min(y0+tileSide, p.Height))
+	YUV(f.Bytes).convert(p, x0, y0, min(x0+tileSide, p.Width), min(y0+tileSide, p.Height), yuvByNoise())
 	f.seen[i] = p.changed[i]
 }
 
-// convert fills the pixels from x0, y0 to x1−1, y1−1; all four are even.
-func (y YUV) convert(p *Picture, x0, y0, x1, y1 int) {
+// convert fills the pixels from x0, y0 to x1−1, y1−1; all four are even, and x0, y0 those of a tile.
+func (y YUV) convert(p *Picture, x0, y0, x1, y1 int, rounded *yuvRoundings) {
 	w, h := p.Width, p.Height
 	luma, cb, cr := y[:w*h], y[w*h:w*h+w*h/4], y[w*h+w*h/4:]
-	n := (x1 - x0) / 2
 	for row := y0; row < y1; row += 2 {
-		at := row*w + x0
-		a, b := p.RGB[3*at:3*(at+2*n)], p.RGB[3*(at+w):3*(at+w+2*n)]
-		ya, yb := luma[at:at+2*n], luma[at+w:at+w+2*n]
-		u, v := cb[row/2*(w/2)+x0/2:][:n], cr[row/2*(w/2)+x0/2:][:n]
-		kernel.yuv(a, b, ya, yb, u, v)
+		for x := x0; x < x1; x += tileSide {
+			at, n := row*w+x, min(x1-x, tileSide)/2
+			a, b := p.RGB[3*at:3*(at+2*n)], p.RGB[3*(at+w):3*(at+w+2*n)]
+			ya, yb := luma[at:at+2*n], luma[at+w:at+w+2*n]
+			u, v := cb[row/2*(w/2)+x/2:][:n], cr[row/2*(w/2)+x/2:][:n]
+			kernel.yuv(a, b, ya, yb, u, v, &rounded[row%tileSide/2])
+		}
 	}
 }
 
-// yuvPlain turns two rows of pixels, a and b, into their luma and their chroma.
-func yuvPlain(a, b, lumaA, lumaB, u, v []byte) {
-	for i := range u {
+// yuvPlain turns two rows of up to tileSide pixels, a and b, into their luma and their chroma.
+func yuvPlain(a, b, lumaA, lumaB, u, v []byte, n *yuvRounding) {
+	yuvFrom(0, a, b, lumaA, lumaB, u, v, n)
+}
+
+// yuvFrom does so from a pixel of the chroma on.
+func yuvFrom(first int, a, b, lumaA, lumaB, u, v []byte, n *yuvRounding) {
+	for i := first; i < len(u); i++ {
 		q := [12]int32{
 			int32(a[6*i]), int32(a[6*i+1]), int32(a[6*i+2]), int32(a[6*i+3]), int32(a[6*i+4]), int32(a[6*i+5]),
 			int32(b[6*i]), int32(b[6*i+1]), int32(b[6*i+2]), int32(b[6*i+3]), int32(b[6*i+4]), int32(b[6*i+5]),
 		}
-		lumaA[2*i], lumaA[2*i+1] = lumaOf(q[0], q[1], q[2]), lumaOf(q[3], q[4], q[5])
-		lumaB[2*i], lumaB[2*i+1] = lumaOf(q[6], q[7], q[8]), lumaOf(q[9], q[10], q[11])
+		lumaA[2*i], lumaA[2*i+1] = lumaOf(q[0], q[1], q[2], n.lumaA[2*i]), lumaOf(q[3], q[4], q[5], n.lumaA[2*i+1])
+		lumaB[2*i], lumaB[2*i+1] = lumaOf(q[6], q[7], q[8], n.lumaB[2*i]), lumaOf(q[9], q[10], q[11], n.lumaB[2*i+1])
 		r, g, bl := q[0]+q[3]+q[6]+q[9], q[1]+q[4]+q[7]+q[10], q[2]+q[5]+q[8]+q[11]
-		u[i] = byte((ur*r + ug*g + ub*bl + cBase) >> (yuvBits + 2))
-		v[i] = byte((vr*r + vg*g + vb*bl + cBase) >> (yuvBits + 2))
+		u[i] = byte((ur*r + ug*g + ub*bl + n.u[i]) >> (yuvBits + 2))
+		v[i] = byte((vr*r + vg*g + vb*bl + n.v[i]) >> (yuvBits + 2))
 	}
 }
 
-func lumaOf(r, g, b int32) byte { return byte((yr*r + yg*g + yb*b + yBase) >> yuvBits) }
+func lumaOf(r, g, b, more int32) byte { return byte((yr*r + yg*g + yb*b + more) >> yuvBits) }

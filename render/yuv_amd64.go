@@ -3,22 +3,22 @@
 package render
 
 // yuvVectors is yuvPlain, sixteen pixels of both rows at once.
-func yuvVectors(a, b, lumaA, lumaB, u, v []byte) {
-	n := len(u) &^ 7
+func yuvVectors(a, b, lumaA, lumaB, u, v []byte, by *yuvRounding) {
+	n := min(len(u), tileSide/2) &^ 7
 	if n > 0 {
 		// All that is reached is there.
 		_, _, _, _, _ = a[6*n-1], b[6*n-1], lumaA[2*n-1], lumaB[2*n-1], v[n-1]
-		yuvAVX2(&a[0], &b[0], &lumaA[0], &lumaB[0], &u[0], &v[0], n/8)
+		yuvAVX2(&a[0], &b[0], &lumaA[0], &lumaB[0], &u[0], &v[0], by, n/8)
 	}
 	if n < len(u) {
-		yuvPlain(a[6*n:], b[6*n:], lumaA[2*n:], lumaB[2*n:], u[n:], v[n:])
+		yuvFrom(n, a, b, lumaA, lumaB, u, v, by)
 	}
 }
 
 // yuvAVX2 turns pixels, sixteen in each of two rows, into their luma and their chroma.
 //
 //go:noescape
-func yuvAVX2(a, b, lumaA, lumaB, u, v *byte, sixteens int)
+func yuvAVX2(a, b, lumaA, lumaB, u, v *byte, by *yuvRounding, sixteens int)
 
 // yuvWide holds what yuvAVX2 needs, each as a vector.
 var yuvWide = [...][8]uint32{
@@ -28,12 +28,10 @@ var yuvWide = [...][8]uint32{
 	yuvBlueLate:     bytesOf(2, -1, -1, -1, 4),
 	yuvLumaRedGreen: pairs(yr, yg),
 	yuvLumaBlue:     pairs(yb, 0),
-	yuvLumaBase:     pairs(yBase&0xffff, yBase>>16),
 	yuvURedGreen:    pairs(ur, ug),
 	yuvUBlue:        pairs(ub, 0),
 	yuvVRedGreen:    pairs(vr, vg),
 	yuvVBlue:        pairs(vb, 0),
-	yuvChromaBase:   pairs(cBase&0xffff, cBase>>16),
 }
 
 const (
@@ -43,12 +41,10 @@ const (
 	yuvBlueLate
 	yuvLumaRedGreen
 	yuvLumaBlue
-	yuvLumaBase
 	yuvURedGreen
 	yuvUBlue
 	yuvVRedGreen
 	yuvVBlue
-	yuvChromaBase
 )
 
 // bytesOf tells which bytes of each of four pixels, three a pixel, go into a number of 32 bits: none

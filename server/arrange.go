@@ -28,6 +28,7 @@ func (s *Server) arrangedPage(ctx context.Context, revision string) (Arranged, e
 // whenever the shapes are others, so that browsers may keep what is there.
 func geometryPath(revision string, a *assembly.Assembly) string {
 	h := sha256.New()
+	h.Write([]byte(store.DrawnKey()))
 	for _, ref := range a.Shapes {
 		h.Write([]byte(ref.Hash))
 	}

@@ -82,7 +82,11 @@ func (s *Server) geometry(c *gin.Context) {
 		return
 	}
 	for _, ref := range m.Assembly.Shapes { // before anything is sent: what is wrong is said in words
-		if _, err := s.store.Shape(c.Request.Context(), ref.Hash); err != nil {
+		_, err := s.store.Shape(c.Request.Context(), ref.Hash)
+		if err == nil {
+			_, err = s.store.DrawnShape(c.Request.Context(), ref.Hash)
+		}
+		if err != nil {
 			fail(c, err)
 			return
 		}
@@ -93,7 +97,7 @@ func (s *Server) geometry(c *gin.Context) {
 	body, finish := compressed(c)
 	defer finish()
 	for _, ref := range m.Assembly.Shapes {
-		data, err := s.store.Shape(c.Request.Context(), ref.Hash)
+		data, err := s.store.DrawnShape(c.Request.Context(), ref.Hash)
 		if err != nil {
 			panic(http.ErrAbortHandler) // it was there a moment ago; the page says that the transfer broke
 		}

@@ -140,7 +140,7 @@ func TestGeometryIsTheShapesOneAfterTheOther(t *testing.T) {
 	for len(data) > 0 {
 		size := int(data[0]) | int(data[1])<<8 | int(data[2])<<16 | int(data[3])<<24
 		require.LessOrEqual(t, 4+size, len(data))
-		require.Equal(t, "SRS1", string(data[4:8]))
+		require.Equal(t, "SRD1", string(data[4:8]))
 		data = data[4+size+(4-size%4)%4:]
 		n++
 	}

@@ -81,6 +81,12 @@ func newCamera(f *film.Film, scene *render.Scene, p *Plan) (*camera, error) {
 		if p.Background.Image != nil {
 			r.SetBackdropImage(p.Background.Image)
 		}
+		if p.Background.dark() {
+			r.DrawOnDark()
+		}
+		if p.Background.Clear || !p.Video.Graded() {
+			r.RoundToNearest() // alpha is reckoned from two of them, or the format dithers by itself
+		}
 		picture := render.NewPicture(p.Width, p.Height)
 		c.plates = append(c.plates, &plate{backdrop: backdrop, renderer: r, picture: picture})
 	}

@@ -90,9 +90,12 @@ func (p *Plan) Lens(f *film.Film, scene *render.Scene, l Layer, deep bool) (*Len
 	if l.Kind == Depth {
 		c.plates[0].renderer.KeepDepth()
 	}
-	if deep {
-		for _, plate := range c.plates {
+	for _, plate := range c.plates {
+		if deep {
 			plate.renderer.KeepDeep()
+		}
+		if deep || l.Kind != Shaded {
+			plate.renderer.RoundToNearest() // layers are reckoned with
 		}
 	}
 	if l.Kind == Matte {
@@ -177,6 +180,9 @@ func (c *camera) dress(backdrop *space.Triple) {
 	if v.Sheets == nil {
 		v.Sheets = make([]space.Triple, len(v.World))
 	}
+	if c.layer.Kind == Matte && v.Inks == nil {
+		v.Inks = make([]space.Triple, len(v.World))
+	}
 	if c.layer.Kind != Edges && c.layer.Kind != Hidden {
 		v.Flow = v.Flow[:0]
 	}
@@ -190,12 +196,12 @@ func (c *camera) dress(backdrop *space.Triple) {
 		case Hidden:
 			v.Surface[i], v.Sheets[i] = film.Surface{Paper: 1, Edges: 1}, *backdrop
 		case Matte:
-			v.Surface[i], v.Sheets[i] = film.Surface{Paper: 1, Faces: v.Surface[i].Faces}, space.Triple{}
+			// A part's lines belong to it.
+			v.Surface[i].Paper, v.Sheets[i] = 1, space.Triple{}
 			if c.matte[i] {
 				v.Sheets[i] = space.Triple{1, 1, 1}
 			}
-		case Depth:
-			v.Surface[i].Edges = 0
+			v.Inks[i] = v.Sheets[i]
 		case Ground:
 			v.Opacity[i] = 0
 		}

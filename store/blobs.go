@@ -88,6 +88,30 @@ func (b *blobs) shape(ctx context.Context, hash string) ([]byte, error) {
 	return data, nil
 }
 
+// drawnShapes is the folder of shapes as they are drawn; another one whenever they come out otherwise.
+const drawnShapes = "drawn-1/"
+
+// drawn returns a shape as a stage draws it. What was found once is kept.
+func (b *blobs) drawn(ctx context.Context, hash string) ([]byte, error) {
+	key := drawnShapes + hash[:2] + "/" + hash
+	data, err := b.bucket.ReadAll(ctx, key)
+	if err == nil || gcerrors.Code(err) != gcerrors.NotFound {
+		return data, err
+	}
+	if data, err = b.shape(ctx, hash); err != nil {
+		return nil, err
+	}
+	shape, err := solid.Decode(data)
+	if err != nil {
+		return nil, &Damaged{hash, err}
+	}
+	data = shape.EncodeDrawn()
+	if err := b.bucket.WriteAll(ctx, key, data, &blob.WriterOptions{ContentType: "application/octet-stream"}); err != nil {
+		return nil, fmt.Errorf("storing a shape as it is drawn: %w", err)
+	}
+	return data, nil
+}
+
 // pieces stores the bodies of a shape and returns the edit that splits its part.
 func (b *blobs) pieces(ctx context.Context, id assembly.NodeID, whole *solid.Shape) (arrange.Edit, error) {
 	edit := arrange.Edit{Do: arrange.Split, Node: id}
@@ -106,6 +130,14 @@ func hashOf(data []byte) string {
 	sum := sha256.Sum256(data)
 	return hex.EncodeToString(sum[:])
 }
+
+// DrawnShape returns a shape as a stage draws it (solid.EncodeDrawn), or *Damaged.
+func (s *Store) DrawnShape(ctx context.Context, hash string) ([]byte, error) {
+	return s.blobs.drawn(ctx, hash)
+}
+
+// DrawnKey changes whenever drawn shapes come out otherwise.
+func DrawnKey() string { return drawnShapes }
 
 // Shape returns the stored form of a shape. It is what was stored, or *Damaged.
 func (s *Store) Shape(ctx context.Context, hash string) ([]byte, error) {

@@ -177,6 +177,8 @@ func (s *Store) sweepBlobs(ctx context.Context, now time.Time, n *Swept) error {
 			}
 		case strings.HasPrefix(b.key, "shapes/") && !used[base] && b.at.Before(now.Add(-sweptAfter)):
 			count = &n.Shapes
+		case strings.HasPrefix(b.key, "drawn-") && (!used[base] || !strings.HasPrefix(b.key, drawnShapes)) && b.at.Before(now.Add(-sweptAfter)):
+			count = new(int) // with the shape
 		case (strings.HasPrefix(b.key, "surveys/") || strings.HasPrefix(b.key, "pictures/")) && b.at.Before(now.Add(-surveysFor)):
 			count = &n.Surveys
 		default:

@@ -62,6 +62,8 @@ func (d *Desk) Ask(question []byte) (any, error) {
 		return measure.Adjust(q.Quantity, q.Text, q.Values)
 	case "look":
 		return look.Paper, nil
+	case "noise":
+		return look.NoiseBytes(), nil
 	case "prose":
 		return reveal.Prose(q.Text), nil
 	case "signals":

@@ -13,10 +13,20 @@ type Look struct {
 	Fill      space.Triple `json:"fill"`
 	FillLight space.Triple `json:"fillLight"`
 	Ink       space.Triple `json:"ink"`
+	InkOnDark space.Triple `json:"inkOnDark"` // on dark backgrounds
 	PaperTop  space.Triple `json:"paperTop"`
 	PaperFoot space.Triple `json:"paperFoot"`
-	// EdgeWidth is in pixels of a frame with 1080 lines.
-	EdgeWidth float64 `json:"edgeWidth"`
+	// EdgeWidth and ContourWidth are in pixels of a frame with 1080 lines: wide and narrow lines are nearly 2 : 1 (ISO 128-2).
+	EdgeWidth    float64 `json:"edgeWidth"`
+	ContourWidth float64 `json:"contourWidth"`
+	// EdgeLeast is how thin inner lines become in small pictures, in pixels; contours keep their ratio to them.
+	EdgeLeast float64 `json:"edgeLeast"`
+	// LineRoom is the share of the gap between two lines that either takes at most: where lines are dense, they
+	// become thin and leave the surface its colour.
+	LineRoom float64 `json:"lineRoom"`
+	// HiddenEdges is how strong the edges behind faces that are on their way to nothing are, as a share of those in
+	// front.
+	HiddenEdges float64 `json:"hiddenEdges"`
 	// EdgePull moves edges towards the eye by this share of their distance,
 	// so that they win over the faces that they lie on.
 	EdgePull float64 `json:"edgePull"`
@@ -30,6 +40,12 @@ func (l *Look) Pull(lines float64) float64 {
 	return l.EdgePull * min(max(1080/lines, 1), 4)
 }
 
+// Widths returns the widths of inner lines and of contours, in pixels, in a picture of so many lines.
+func (l *Look) Widths(lines float64) (edge, contour float64) {
+	edge = max(l.EdgeWidth*lines/1080, l.EdgeLeast)
+	return edge, edge * l.ContourWidth / l.EdgeWidth
+}
+
 // Paper is the look of this version.
 var Paper = Look{
 	Sky:       space.Triple{0.66, 0.67, 0.69},
@@ -39,11 +55,12 @@ var Paper = Look{
 	Fill:      unit(0.80, 0.05, 0.60),
 	FillLight: space.Triple{0.13, 0.14, 0.155},
 	Ink:       space.Triple{0.135, 0.165, 0.175},
+	InkOnDark: space.Triple{0.86, 0.88, 0.87},
 	PaperTop:  space.Triple{0.992, 0.988, 0.976},
 	PaperFoot: space.Triple{0.918, 0.898, 0.858},
-	EdgeWidth: 1.5,
-	EdgePull:  0.0009,
-	Shadow:    0.34,
+	EdgeWidth: 1.35, ContourWidth: 2.4, EdgeLeast: 0.75, LineRoom: 0.3, HiddenEdges: 0.4,
+	EdgePull: 0.0009,
+	Shadow:   0.34,
 }
 
 func unit(x, y, z float64) space.Triple {

@@ -21,9 +21,34 @@ const (
 
 // Encode returns the stored form of the shape.
 func (s *Shape) Encode() []byte {
-	size := shapeHeader + 4*(len(s.Positions)+len(s.Normals)+len(s.Triangles)+2*len(s.Patches)+12*len(s.Edges))
+	b := s.encodeFaces(shapeMagic, 12)
+	for i := range s.Edges {
+		e := &s.Edges[i]
+		for _, v := range [][3]float32{e.A, e.B, e.N0, e.N1} {
+			b = appendFloats(b, v[:])
+		}
+	}
+	return b
+}
+
+// EncodeDrawn returns the shape as a stage draws it: the stored form with the magic SRD1, in which each edge has
+// 14 numbers, those of a DrawnEdge. Apart is at most 1e30.
+func (s *Shape) EncodeDrawn() []byte {
+	b := s.encodeFaces("SRD1", 14)
+	for _, e := range s.DrawnEdges() {
+		for _, v := range [][3]float32{e.A, e.B, e.N0, e.N1} {
+			b = appendFloats(b, v[:])
+		}
+		b = appendFloats(b, []float32{float32(e.Shows), min(e.Apart, 1e30)})
+	}
+	return b
+}
+
+// encodeFaces returns a form of the shape up to its edges, with room for so many numbers of each.
+func (s *Shape) encodeFaces(magic string, ofAnEdge int) []byte {
+	size := shapeHeader + 4*(len(s.Positions)+len(s.Normals)+len(s.Triangles)+2*len(s.Patches)+ofAnEdge*len(s.Edges))
 	b := make([]byte, 0, size)
-	b = append(b, shapeMagic...)
+	b = append(b, magic...)
 	for _, n := range []int{len(s.Positions) / 3, len(s.Triangles) / 3, len(s.Patches), len(s.Edges), 0, 0, 0} {
 		b = binary.LittleEndian.AppendUint32(b, uint32(n))
 	}
@@ -35,12 +60,6 @@ func (s *Shape) Encode() []byte {
 	for _, p := range s.Patches {
 		b = binary.LittleEndian.AppendUint32(b, p.First)
 		b = binary.LittleEndian.AppendUint32(b, p.Count)
-	}
-	for i := range s.Edges {
-		e := &s.Edges[i]
-		for _, v := range [][3]float32{e.A, e.B, e.N0, e.N1} {
-			b = appendFloats(b, v[:])
-		}
 	}
 	return b
 }

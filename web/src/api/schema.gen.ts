@@ -1115,14 +1115,19 @@ export interface components {
             corner: string;
         };
         Look: {
+            contourWidth: number;
+            edgeLeast: number;
             edgePull: number;
             edgeWidth: number;
             fill: components["schemas"]["Triple"];
             fillLight: components["schemas"]["Triple"];
             ground: components["schemas"]["Triple"];
+            hiddenEdges: number;
             ink: components["schemas"]["Triple"];
+            inkOnDark: components["schemas"]["Triple"];
             key: components["schemas"]["Triple"];
             keyLight: components["schemas"]["Triple"];
+            lineRoom: number;
             paperFoot: components["schemas"]["Triple"];
             paperTop: components["schemas"]["Triple"];
             shadow: number;

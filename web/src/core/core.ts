@@ -146,6 +146,7 @@ type Question =
   | { ask: 'measure'; quantity: Quantity; text: string }
   | { ask: 'adjust'; quantity: Quantity; text: string; values: number[] }
   | { ask: 'look' }
+  | { ask: 'noise' }
   | { ask: 'views' }
   | { ask: 'bounds' }
   | { ask: 'field'; lens: number; aspect: number }

@@ -12,6 +12,9 @@ export interface Shape {
 }
 
 const header = 32
+/** Numbers of an edge: a, b, n0, n1, from where it shows, how far away others are (docs/formats.md). */
+const ofAnEdge = 14
+const edgeAttributes = [['a', 3, 0], ['b', 3, 3], ['n0', 3, 6], ['n1', 3, 9], ['drawn', 2, 12]] as const
 
 export async function loadShapes(address: string): Promise<Shape[]> {
   const reply = await fetch(address)
@@ -48,14 +51,14 @@ function read(data: ArrayBuffer, at: number): Shape {
   p += 8 * patches
   for (let i = 0; i < patches; i++) surface.addGroup(3 * runs[2 * i]!, 3 * runs[2 * i + 1]!, i)
   surface.computeBoundingSphere()
-  const lines = take(12 * edges)
+  const lines = take(ofAnEdge * edges)
   let made: THREE.BufferGeometry | null = null
   return { surface, edges: strips(lines, edges, surface.boundingSphere!), strokes: () => (made ??= strokesOf(lines, edges)), triangles }
 }
 
 // strokesOf writes the quad of every edge out.
 function strokesOf(lines: Float32Array, n: number): THREE.BufferGeometry {
-  const each = 15 // corner, a, b, n0, n1
+  const each = 3 + ofAnEdge // of each corner
   const all = new Float32Array(4 * each * n)
   const index = new Uint32Array(6 * n)
   for (let e = 0; e < n; e++) {
@@ -63,13 +66,14 @@ function strokesOf(lines: Float32Array, n: number): THREE.BufferGeometry {
       const at = each * (4 * e + k)
       all[at] = k < 2 ? 0 : 1
       all[at + 1] = k === 0 || k === 3 ? -1 : 1
-      all.set(lines.subarray(12 * e, 12 * e + 12), at + 3)
+      all.set(lines.subarray(ofAnEdge * e, ofAnEdge * (e + 1)), at + 3)
     }
     index.set([4 * e, 4 * e + 1, 4 * e + 2, 4 * e, 4 * e + 2, 4 * e + 3], 6 * e)
   }
   const g = new THREE.BufferGeometry()
   const buffer = new THREE.InterleavedBuffer(all, each)
-  for (const [i, name] of ['position', 'a', 'b', 'n0', 'n1'].entries()) g.setAttribute(name, new THREE.InterleavedBufferAttribute(buffer, 3, 3 * i))
+  g.setAttribute('position', new THREE.InterleavedBufferAttribute(buffer, 3, 0))
+  for (const [name, size, at] of edgeAttributes) g.setAttribute(name, new THREE.InterleavedBufferAttribute(buffer, size, 3 + at))
   g.setIndex(new THREE.BufferAttribute(index, 1))
   return g
 }
@@ -79,8 +83,8 @@ function strips(lines: Float32Array, n: number, sphere: THREE.Sphere): THREE.Ins
   const g = new THREE.InstancedBufferGeometry()
   g.setAttribute('position', new THREE.BufferAttribute(new Float32Array([0, -1, 0, 0, 1, 0, 1, 1, 0, 1, -1, 0]), 3))
   g.setIndex([0, 1, 2, 0, 2, 3])
-  const all = new THREE.InstancedInterleavedBuffer(lines, 12, 1)
-  for (const [i, name] of ['a', 'b', 'n0', 'n1'].entries()) g.setAttribute(name, new THREE.InterleavedBufferAttribute(all, 3, 3 * i))
+  const all = new THREE.InstancedInterleavedBuffer(lines, ofAnEdge, 1)
+  for (const [name, size, at] of edgeAttributes) g.setAttribute(name, new THREE.InterleavedBufferAttribute(all, size, at))
   g.instanceCount = n
   g.boundingSphere = sphere
   return g

@@ -34,6 +34,7 @@ export interface Shared {
   upDir: THREE.IUniform<THREE.Vector3>
   viewport: THREE.IUniform<THREE.Vector2>
   edgeWidth: THREE.IUniform<number>
+  contourWidth: THREE.IUniform<number>
   edgePull: THREE.IUniform<number>
   /** How far the eye is from what it looks at, mm. */
   away: THREE.IUniform<number>
@@ -53,7 +54,7 @@ export function shared(look: Look): Shared {
     upDir: { value: new THREE.Vector3(0, 1, 0) },
     ink: { value: vec(look.ink) },
     paperTop: { value: vec(look.paperTop) }, paperFoot: { value: vec(look.paperFoot) },
-    edgePull: { value: look.edgePull }, away: { value: 1 }, edgeWidth: { value: look.edgeWidth }, shadow: { value: look.shadow },
+    edgePull: { value: look.edgePull }, away: { value: 1 }, edgeWidth: { value: look.edgeWidth }, contourWidth: { value: look.contourWidth }, lineRoom: { value: look.lineRoom }, shadow: { value: look.shadow },
     viewport: { value: new THREE.Vector2(1, 1) },
     cut: { value: { plane: new THREE.Vector4(0, 0, 1, 0), on: false } },
     mark: { value: new THREE.Color().setRGB(0xd8 / 255, 0x43 / 255, 0x2b / 255, THREE.LinearSRGBColorSpace) },
@@ -150,12 +151,16 @@ export function depthMaterial(): THREE.ShaderMaterial {
 // edgeMaterial draws instanced strips: one instance an edge.
 export function edgeMaterial(s: Shared): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
-    uniforms: { ...s, alpha: { value: 1 }, marked: { value: 0 }, strength: { value: 1 }, tint: { value: new THREE.Vector4() } },
+    uniforms: { ...s, alpha: { value: 1 }, marked: { value: 0 }, strength: { value: 1 }, back: { value: false }, tint: { value: new THREE.Vector4() } },
     side: THREE.DoubleSide,
     vertexShader: placed + /* glsl */ `
       attribute vec3 a, b, n0, n1;
+      attribute vec2 drawn; // from where it shows; how far away others are, mm
       varying vec3 vWorld;
-      uniform float edgePull, edgeWidth, strength, away; uniform vec2 viewport;
+      struct Cut { vec4 plane; bool on; };
+      uniform Cut cut;
+      uniform bool back; // whether those on the back of a closed part are drawn
+      uniform float edgePull, edgeWidth, contourWidth, lineRoom, strength, away; uniform vec2 viewport;
       void main() {
         vMarked = markOf();
         vTint = tintOf();
@@ -163,11 +168,16 @@ export function edgeMaterial(s: Shared): THREE.ShaderMaterial {
         vWorld = (place * vec4(position.x < 0.5 ? a : b, 1.0)).xyz;
         vec3 pa = (seen * vec4(a, 1.0)).xyz, pb = (seen * vec4(b, 1.0)).xyz;
         bool parallel = projectionMatrix[3][3] == 1.0;
-        if (dot(n0, n0) + dot(n1, n1) > 0.0) {
-          mat3 turn = mat3(seen);
-          vec3 back = parallel ? vec3(0.0, 0.0, 1.0) : -pa;
-          if ((dot(turn * n0, back) > 0.0) == (dot(turn * n1, back) > 0.0)) { gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
-        }
+        mat3 turn = mat3(seen);
+        vec3 eye = parallel ? vec3(0.0, 0.0, 1.0) : -pa;
+        bool f0 = dot(turn * n0, eye) > 0.0, f1 = dot(turn * n1, eye) > 0.0, contour = f0 != f1;
+        if (drawn.x > 1.5 && !contour || drawn.x > 0.5 && drawn.x < 1.5 && !f0 && !f1 && !back && !cut.on) { gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
+        vec3 out3 = turn * (n0 + n1);
+        vec2 outwards = parallel ? out3.xy : out3.xy * -pa.z + pa.xy * out3.z;
+        float h = 0.5 * strength * (contour ? contourWidth : edgeWidth);
+        float room = 0.5 * strength * lineRoom * drawn.y * viewport.y * 0.5 * projectionMatrix[1][1] / (parallel ? 1.0 : -pa.z);
+        if ((parallel || pa.z < 0.0) && room < h) h = drawn.x > 1.5 ? max(room, 0.5 * strength * edgeWidth) : room;
+        if (h < 0.025) { gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
         if (parallel) { pa.z += edgePull * away; pb.z += edgePull * away; }
         else { pa *= 1.0 - edgePull; pb *= 1.0 - edgePull; }
         if (!parallel && pa.z > -1.0 && pb.z > -1.0) { gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
@@ -178,8 +188,11 @@ export function edgeMaterial(s: Shared): THREE.ShaderMaterial {
         vec2 d = sb - sa; float l = length(d);
         // Seen end on, an edge is a point, but for what single precision makes of it.
         if (l < 0.02) { gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
-        d /= l; float h = edgeWidth * strength * 0.5;
-        vec2 side = vec2(-d.y, d.x) * h * position.y + d * h * 0.5 * sign(position.x - 0.5);
+        d /= l;
+        vec2 over = vec2(-d.y, d.x);
+        vec2 side = over * h * position.y + d * h * (contour ? 0.75 : 0.5) * sign(position.x - 0.5);
+        // A contour lies beside its surface, which would bury half of it.
+        if (contour) side += over * h * (dot(over, outwards) < 0.0 ? -1.0 : 1.0);
         vec4 c = position.x < 0.5 ? ca : cb;
         gl_Position = vec4(c.xy + side / (viewport * 0.5) * c.w, c.zw);
       }`,
@@ -192,11 +205,13 @@ export function edgeMaterial(s: Shared): THREE.ShaderMaterial {
   })
 }
 
-export function paperMaterial(s: Shared): THREE.ShaderMaterial {
+// paperMaterial draws the paper, rounded by the noise: else its few grades were bands.
+export function paperMaterial(s: Shared, noise: THREE.Texture): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
-    uniforms: s, depthTest: false, depthWrite: false,
+    uniforms: { ...s, noise: { value: noise } }, depthTest: false, depthWrite: false,
     vertexShader: /* glsl */ `varying float v; void main() { v = 0.5 - 0.5 * position.y; gl_Position = vec4(position.xy, 1.0, 1.0); }`,
-    fragmentShader: /* glsl */ `uniform vec3 paperTop, paperFoot; varying float v; void main() { gl_FragColor = vec4(mix(paperTop, paperFoot, v), 1.0); }`,
+    fragmentShader: /* glsl */ `uniform vec3 paperTop, paperFoot; uniform sampler2D noise; varying float v;
+      void main() { gl_FragColor = vec4(mix(paperTop, paperFoot, v) + (texture2D(noise, gl_FragCoord.xy / 64.0).r - 0.5) / 255.0, 1.0); }`,
   })
 }
 

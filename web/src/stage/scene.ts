@@ -59,24 +59,26 @@ export class Scene {
   private readonly materials: Materials
   private readonly strength: Float32Array
   private readonly dark = new THREE.DataTexture(new Uint8Array(cells * cells), cells, cells, THREE.RedFormat)
+  private readonly noise: THREE.DataTexture
   private readonly floor: THREE.Mesh
   private readonly parents: number[]
   private readonly ids: string[]
-  private readonly pull: number
   private hidden: boolean[] = []
   private readonly clear = new Map<number, Alone>() // by node: what is see-through
   private marked: { picked: ReadonlySet<string>; hover: string | null; touched: ReadonlySet<string> } | null = null
   private ruler: THREE.Line | null = null
   private readonly flow: THREE.LineSegments
 
-  constructor(assembly: Assembly, shapes: Shape[], look: Look, ground: Ground) {
+  constructor(assembly: Assembly, shapes: Shape[], private readonly look: Look, noise: string, ground: Ground) {
     this.uniforms = shared(look)
     this.materials = new Materials(this.uniforms)
-    this.pull = look.edgePull
     this.parents = assembly.nodes.map((n) => n.parent)
     this.ids = assembly.nodes.map((n) => n.id)
     this.three.matrixWorldAutoUpdate = false
-    const paper = new THREE.Mesh(new THREE.PlaneGeometry(2, 2), paperMaterial(this.uniforms))
+    this.noise = new THREE.DataTexture(Uint8Array.from(atob(noise), (c) => c.charCodeAt(0)), 64, 64, THREE.RedFormat)
+    this.noise.wrapS = this.noise.wrapT = THREE.RepeatWrapping
+    this.noise.needsUpdate = true
+    const paper = new THREE.Mesh(new THREE.PlaneGeometry(2, 2), paperMaterial(this.uniforms, this.noise))
     paper.frustumCulled = false
     paper.renderOrder = -2
     this.three.add(paper)
@@ -136,6 +138,7 @@ export class Scene {
     onceAPixel(edge, 1 + 2 * (p.node % 127))
     const hidden = edgeMaterial(this.uniforms)
     onceAPixel(hidden, 2 + 2 * (p.node % 127))
+    hidden.uniforms.back!.value = true
     const near = edgeMaterial(this.uniforms)
     near.colorWrite = false
     near.transparent = true
@@ -143,6 +146,7 @@ export class Scene {
     through.depthTest = through.depthWrite = false
     through.transparent = true
     through.uniforms.marked!.value = 1
+    through.uniforms.back!.value = true
     const depth = depthMaterial()
     // Of what stands in one place the page draws first what was made first.
     const behind = new THREE.Mesh(p.shape.edges, hidden)
@@ -180,8 +184,8 @@ export class Scene {
       const a = this.alone(p)
       a.mesh.visible = clear && faces > 0
       a.lines.visible = clear && edges > 0.03
-      a.behind.visible = a.lines.visible && faces > 0 && faces < 1
-      a.first.visible = a.mesh.visible && !this.uniforms.cut.value.on
+      a.behind.visible = a.lines.visible && faces < 1
+      a.first.visible = clear && !this.uniforms.cut.value.on
       a.firstLines.visible = a.lines.visible && !this.uniforms.cut.value.on
       for (const o of [...a.sorted, a.ghost]) o.matrixWorld.copy(p.target.matrixWorld)
       if (!clear) continue
@@ -192,7 +196,7 @@ export class Scene {
         m.uniforms.tint!.value.fromArray(f.tints, 4 * p.node)
       })
       setAlpha(a.edge, alpha)
-      setAlpha(a.hidden, alpha * (1 - faces))
+      setAlpha(a.hidden, alpha * (1 - faces) * this.look.hiddenEdges)
       a.edge.uniforms.strength!.value = a.hidden.uniforms.strength!.value = a.near.uniforms.strength!.value = edges
     }
     for (const [batch, nodes] of solid) batch.show(nodes, f.matrices, f.tints)
@@ -262,8 +266,10 @@ export class Scene {
     const turn = new THREE.Matrix4().extractRotation(camera.matrixWorldInverse)
     this.uniforms.upDir.value.set(0, 1, 0).applyMatrix4(turn)
     this.uniforms.viewport.value.set(width, height)
-    this.uniforms.edgePull.value = this.pull * Math.min(Math.max(1080 / height, 1), 4)
-    this.uniforms.edgeWidth.value = Math.max(1.5 * (height / 1080), 0.75 * ratio)
+    this.uniforms.edgePull.value = this.look.edgePull * Math.min(Math.max(1080 / height, 1), 4)
+    const { edgeWidth, contourWidth, edgeLeast } = this.look
+    this.uniforms.edgeWidth.value = Math.max(edgeWidth * (height / 1080), edgeLeast * ratio)
+    this.uniforms.contourWidth.value = (this.uniforms.edgeWidth.value * contourWidth) / edgeWidth
     const flat = camera.projectionMatrix.elements[15] === 1
     this.floor.visible = flat ? camera.matrixWorld.elements[9]! > 0 : camera.position.y > this.floor.matrixWorld.elements[13]!
   }
@@ -343,6 +349,7 @@ export class Scene {
       p.shape.edges.dispose()
     }
     this.dark.dispose()
+    this.noise.dispose()
     this.three.clear()
   }
 }

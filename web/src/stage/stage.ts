@@ -94,7 +94,7 @@ export class Stage {
     this.clear()
     const [low, high] = this.core.ask<[Vec3, Vec3]>({ ask: 'bounds' })
     this.size = Math.max(Math.hypot(high[0] - low[0], high[1] - low[1], high[2] - low[2]), 1e-3)
-    this.scene = new Scene(assembly, shapes, this.core.ask<Look>({ ask: 'look' }), this.core.ask<Ground>({ ask: 'shadow' }))
+    this.scene = new Scene(assembly, shapes, this.core.ask<Look>({ ask: 'look' }), this.core.ask<string>({ ask: 'noise' }), this.core.ask<Ground>({ ask: 'shadow' }))
     this.scene.hide(this.hidden)
     this.scene.cut(this.section)
     this.scene.measure(this.measured)
