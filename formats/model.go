@@ -123,8 +123,13 @@ func (b *Builder) Shape(s *solid.Shape) int {
 // ShapeRef describes s for an assembly.
 func ShapeRef(s *solid.Shape, hash string) assembly.ShapeRef {
 	min, max := s.Bounds.Min, s.Bounds.Max
-	return assembly.ShapeRef{Hash: hash, Triangles: len(s.Triangles) / 3, Patches: len(s.Patches),
+	ref := assembly.ShapeRef{Hash: hash, Triangles: len(s.Triangles) / 3, Patches: len(s.Patches),
 		Min: [3]float64{min.X, min.Y, min.Z}, Max: [3]float64{max.X, max.Y, max.Z}}
+	if heart := s.Heart(); heart != s.Bounds.Centre() {
+		of := space.TripleOf(heart)
+		ref.Heart = &of
+	}
+	return ref
 }
 
 // ErrNothing says that a mesh holds no triangles at all.

@@ -70,6 +70,16 @@ type ShapeRef struct {
 	// Min and Max are the corners of its box in its own frame, mm.
 	Min space.Triple `json:"min"`
 	Max space.Triple `json:"max"`
+	// Heart is where lines lead to it (solid.Heart), in its own frame, mm; nil for the middle of its box.
+	Heart *space.Triple `json:"heart,omitempty"`
+}
+
+// Middle returns the point of the shape where lines lead to it, in its own frame.
+func (s *ShapeRef) Middle() space.Vec {
+	if s.Heart != nil {
+		return s.Heart.Vec()
+	}
+	return s.Bounds().Centre()
 }
 
 // Bounds returns the box of the shape in its own frame.

@@ -34,7 +34,8 @@ type Film struct {
 	ran       map[reveal.CueID]run    // which beats are a cue's
 	moved     map[reveal.CueID]traced // the first target of each movement
 	flows     []flow
-	segments  int // of all flow lines
+	segments  int     // of all flow lines
+	straight  []int32 // those of them that are of a straight leg
 	notes     []note
 	cards     []card
 	boxes     []space.Box // of each shape's node, in its own frame
@@ -111,6 +112,7 @@ func compile(a *assembly.Assembly, r *reveal.Reveal, aspect float64) *Film {
 			f.ran[bar.Cue] = run{first, len(f.beats) - first}
 		}
 	}
+	f.leadOn()
 	f.leaveOut(index)
 	f.findMoving()
 	f.borrowAxes()
@@ -190,7 +192,7 @@ func (f *Film) addCue(bar *Bar, index map[assembly.NodeID]int) {
 	}
 	if len(motions) > 0 {
 		first := index[cue.Targets[0]]
-		f.moved[cue.ID] = traced{first, motions[0], first}
+		f.moved[cue.ID] = traced{node: first, motion: motions[0], part: first}
 	}
 	if cue.Flow != nil {
 		f.addFlows(cue, motions, index)

@@ -2,6 +2,7 @@ package film
 
 import (
 	"math"
+	"slices"
 
 	"gonum.org/v1/gonum/spatial/r3"
 
@@ -21,10 +22,10 @@ type Segment struct {
 	Line    reveal.LineType
 }
 
-// flow is one flow line: the way of what it is drawn of, sampled at stops.
+// flow is one flow line: the way of what it is drawn of, leg by leg.
 type flow struct {
-	of       []traced // the line goes through the middle of them
-	stops    []float64
+	of       []traced    // the line goes through the middle of them
+	legs     [][]float64 // the stops of each: of the movement itself, and of those that lead on from there
 	from, to float64
 	line     reveal.LineType
 	first    int // of its segments in a frame
@@ -34,7 +35,16 @@ type flow struct {
 type traced struct {
 	node   int // whose motion it is
 	motion int32
-	part   int // whose middle is followed: node, or a part in it
+	part   int     // whose middle is followed: node, or a part in it
+	on     []int32 // the motions of the node that lead on from there
+}
+
+// leg is the motion of a leg.
+func (t *traced) leg(k int) int32 {
+	if k == 0 {
+		return t.motion
+	}
+	return t.on[k-1]
 }
 
 // addFlows gives a cue, whose motions are those from first on, its flow lines.
@@ -44,24 +54,23 @@ func (f *Film) addFlows(cue *reveal.Cue, motions []int32, index map[assembly.Nod
 	if line.line == "" {
 		line.line = reveal.Dashed
 	}
-	line.stops = f.motions[motions[0]].stops()
+	line.legs = [][]float64{f.motions[motions[0]].stops()}
 	add := func(of ...traced) {
 		l := line
-		l.of, l.first = of, f.segments
-		f.segments += len(l.stops) - 1
+		l.of = of
 		f.flows = append(f.flows, l)
 	}
 	var all []traced
 	for k, target := range cue.Targets {
 		node := index[target]
-		own := traced{node, motions[k], node}
+		own := traced{node: node, motion: motions[k], part: node}
 		switch cue.Flow.Of {
 		case reveal.FlowAll:
 			all = append(all, own)
 		case reveal.FlowPart:
 			for i := range f.Assembly.Nodes {
 				if f.Assembly.Nodes[i].IsPart() && f.below(i, node) {
-					add(traced{node, motions[k], i})
+					add(traced{node: node, motion: motions[k], part: i})
 				}
 			}
 		default:
@@ -70,6 +79,49 @@ func (f *Film) addFlows(cue *reveal.Cue, motions []int32, index map[assembly.Nod
 	}
 	if len(all) > 0 {
 		add(all...)
+	}
+}
+
+// leadOn lets flow lines follow their parts along the later movements that have no flow line of their own, and
+// counts their segments.
+func (f *Film) leadOn() {
+	drawn := map[int32]bool{}
+	for k := range f.flows {
+		for i := range f.flows[k].of {
+			drawn[f.flows[k].of[i].motion] = true
+		}
+	}
+	for k := range f.flows {
+		w := &f.flows[k]
+		if w.to == 1 {
+			f.extend(w, drawn)
+		}
+		w.first = f.segments
+		for _, stops := range w.legs {
+			if len(stops) == 2 {
+				f.straight = append(f.straight, int32(f.segments))
+			}
+			f.segments += len(stops) - 1
+		}
+	}
+}
+
+// extend adds to a flow line the legs that all that it is drawn of go in common.
+func (f *Film) extend(w *flow, drawn map[int32]bool) {
+	common := math.MaxInt
+	for i := range w.of {
+		t := &w.of[i]
+		moves := f.moves[t.node]
+		for _, m := range moves[slices.Index(moves, t.motion)+1:] {
+			if drawn[m] {
+				break
+			}
+			t.on = append(t.on, m)
+		}
+		common = min(common, len(t.on))
+	}
+	for k := range common {
+		w.legs = append(w.legs, f.motions[w.of[0].on[k]].stops())
 	}
 }
 
@@ -94,55 +146,126 @@ func (m *motion) stops() []float64 {
 func (f *Film) trace(fr *Frame) {
 	for k := range f.flows {
 		w := &f.flows[k]
-		last, length := f.along(w, w.from, fr), 0.0
+		last, length := f.along(w, 0, w.from, fr), 0.0
 		opacity := 1.0
 		for i := range w.of {
 			opacity = min(opacity, fr.Opacity[w.of[i].part])
 		}
-		for i := 1; i < len(w.stops); i++ {
-			// What lies before the piece's begin or behind its end has no length.
-			at := max(w.from, min(w.stops[i], w.to))
-			if i == len(w.stops)-1 {
-				at = w.to
+		next := w.first
+		for leg, stops := range w.legs {
+			for i := 1; i < len(stops); i++ {
+				at := stops[i]
+				if leg == 0 { // what lies before the piece's begin or behind its end has no length
+					if at = max(w.from, min(at, w.to)); i == len(stops)-1 {
+						at = w.to
+					}
+				}
+				p := f.along(w, leg, at, fr)
+				fr.Flow[next] = Segment{From: last, To: p, Start: length, Opacity: opacity, Line: w.line}
+				length += r3.Norm(r3.Sub(p, last))
+				last = p
+				next++
 			}
-			p := f.along(w, at, fr)
-			fr.Flow[w.first+i-1] = Segment{From: last, To: p, Start: length, Opacity: opacity, Line: w.line}
-			length += r3.Norm(r3.Sub(p, last))
-			last = p
+		}
+	}
+	f.merge(fr)
+}
+
+// merge leaves of straight pieces that run along one another only one: strokes of two would fill each other's gaps.
+func (f *Film) merge(fr *Frame) {
+	if len(f.straight) > maxMerged {
+		return
+	}
+	for k, j := range f.straight {
+		for _, i := range f.straight[:k] {
+			fr.Flow[j].leaveTo(&fr.Flow[i])
 		}
 	}
 }
 
+const (
+	maxMerged = 150  // pieces: all are held against all
+	oneLine   = 0.05 // mm, how far apart the ends of what is one line are
+)
+
+// leaveTo takes from a piece what another one draws, unless that is in the middle of it.
+func (s *Segment) leaveTo(o *Segment) {
+	way := r3.Sub(o.To, o.From)
+	long := r3.Norm(way)
+	if long < oneLine || s.From == s.To || o.Opacity < seenFlow || s.Line != o.Line {
+		return
+	}
+	way = r3.Scale(1/long, way)
+	along := func(p space.Vec) (at, aside float64) {
+		d := r3.Sub(p, o.From)
+		at = r3.Dot(d, way)
+		return at, r3.Norm(r3.Sub(d, r3.Scale(at, way)))
+	}
+	a, besideA := along(s.From)
+	b, besideB := along(s.To)
+	if besideA > oneLine || besideB > oneLine {
+		return
+	}
+	cut := func(at float64) space.Vec { return r3.Add(o.From, r3.Scale(at, way)) }
+	within := func(at float64) bool { return at >= -oneLine && at <= long+oneLine }
+	switch {
+	case within(a) && within(b):
+		s.From = s.To
+	case within(a):
+		at := 0.0
+		if b > a {
+			at = long
+		}
+		s.Start += math.Abs(at - a)
+		s.From = cut(at)
+	case within(b):
+		at := 0.0
+		if a > b {
+			at = long
+		}
+		s.To = cut(at)
+	}
+}
+
 // along returns where what is traced was after the share u of the way that it has
-// gone: the middle of all, in the world, later motions left aside.
-func (f *Film) along(w *flow, u float64, fr *Frame) space.Vec {
+// gone on a leg: the middle of all, in the world, later motions left aside.
+func (f *Film) along(w *flow, leg int, u float64, fr *Frame) space.Vec {
 	var sum space.Vec
 	for i := range w.of {
 		t := &w.of[i]
-		point := f.boxes[t.part].Centre()
+		point := f.middle(t.part)
 		if t.part != t.node {
 			inverse := fr.World[t.node].Inverse()
 			in := inverse.Then(&fr.World[t.part])
 			point = in.Apply(point)
 		}
-		sum = r3.Add(sum, f.carried(t, u*fr.progress[f.motions[t.motion].beat], point, fr))
+		m := t.leg(leg)
+		sum = r3.Add(sum, f.carried(t.node, m, u*fr.progress[f.motions[m].beat], point, fr))
 	}
 	return r3.Scale(1/float64(len(w.of)), sum)
 }
 
-// carried returns where a point of a part is after the progress u of a motion.
-func (f *Film) carried(t *traced, u float64, point space.Vec, fr *Frame) space.Vec {
-	local := f.rest[t.node]
-	parent := f.Assembly.Nodes[t.node].Parent
-	for _, m := range f.moves[t.node] {
+// middle is where a flow line leads to a node, in its frame.
+func (f *Film) middle(node int) space.Vec {
+	if n := &f.Assembly.Nodes[node]; n.IsPart() {
+		return f.Assembly.Shapes[n.Shape].Middle()
+	}
+	return f.boxes[node].Centre()
+}
+
+// carried returns where a point of a node is after the progress u of one of its motions.
+func (f *Film) carried(node int, last int32, u float64, point space.Vec, fr *Frame) space.Vec {
+	local := f.rest[node]
+	parent := f.Assembly.Nodes[node].Parent
+	for _, m := range f.moves[node] {
 		motion, stride := &f.motions[m], fr.strides[m]
-		if m == t.motion {
+		if m == last {
 			motion.at(u, &stride)
 		}
 		if stride.moves {
 			stride.apply(motion.axes, &local, fr.World, parent)
 		}
-		if m == t.motion {
+		if m == last {
 			break
 		}
 	}
@@ -161,8 +284,8 @@ func (f *Film) Reach(cue reveal.CueID, fr *Frame) (from, to space.Vec, ok bool) 
 	if !ok {
 		return from, to, false
 	}
-	middle := f.boxes[t.node].Centre()
-	return f.carried(&t, 0, middle, fr), f.carried(&t, 1, middle, fr), true
+	middle := f.middle(t.node)
+	return f.carried(t.node, t.motion, 0, middle, fr), f.carried(t.node, t.motion, 1, middle, fr), true
 }
 
 // DashOf returns the length of a flow line's dashes in an assembly, mm. The gaps
@@ -170,6 +293,9 @@ func (f *Film) Reach(cue reveal.CueID, fr *Frame) (from, to space.Vec, ok bool) 
 func DashOf(a *assembly.Assembly) float64 {
 	return r3.Norm(a.Bounds().Size()) / 90
 }
+
+// seenFlow is the opacity of a part from which its flow line is drawn.
+const seenFlow = 0.3
 
 // pattern returns how long a stroke and its gap are.
 func pattern(line reveal.LineType, dash float64) (stroke, gap float64) {
@@ -187,7 +313,7 @@ func pattern(line reveal.LineType, dash float64) (stroke, gap float64) {
 func (s *Segment) Dashes(dash float64, draw func(from, to space.Vec)) {
 	way := r3.Sub(s.To, s.From)
 	length := r3.Norm(way)
-	if length < 1e-6 || s.Opacity < 0.3 || !(dash > 0) {
+	if length < 1e-6 || s.Opacity < seenFlow || !(dash > 0) {
 		return
 	}
 	stroke, gap := pattern(s.Line, dash)

@@ -132,6 +132,49 @@ func TestAFlowLineLeadsFromTheSeatToWhereThePartHasGone(t *testing.T) {
 	}
 }
 
+// A second pull without a flow line of its own does not leave the first one's hanging: it leads on, along a turn too,
+// and takes no more of the way than is gone.
+func TestAFlowLineFollowsItsPartToWhereItIsNow(t *testing.T) {
+	out := pull("out", 0, s, reveal.Own, space.Triple{0, 0, 1}, 30, "cover/screw")
+	out.Flow = &reveal.FlowLine{Of: reveal.FlowEach}
+	aside := pull("aside", s, s, reveal.Own, space.Triple{1, 0, 0}, 10, "cover/screw")
+	turn := reveal.Cue{ID: "turn", Kind: reveal.KindTurn, Targets: []assembly.NodeID{"cover/screw"}, Offset: 2 * s, Length: s, Easing: reveal.Linear,
+		Turn: &reveal.Turn{Axes: reveal.Parent, About: space.Triple{0, 0, 1}, Degrees: 90}}
+	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 3 * s, Cues: []reveal.Cue{out, aside, turn}}))
+	for _, at := range []reveal.Micros{0, s / 2, s, s + s/2, 2 * s, 2*s + s/2, 3 * s} {
+		f.At(at, fr)
+		near(t, vec(5, 5, 0), fr.Flow[0].From, 1e-9)
+		last, length := fr.Flow[0].From, 0.0
+		for _, piece := range fr.Flow {
+			near(t, last, piece.From, 1e-9)
+			assert.InDelta(t, length, piece.Start, 1e-9)
+			last, length = piece.To, length+r3.Norm(r3.Sub(piece.To, piece.From))
+		}
+		near(t, fr.World[2].T, last, 1e-9)
+	}
+}
+
+// Two parts on one axis that go the same way: what both lines would draw is drawn once, and all of it.
+func TestFlowLinesOnOneAxisAreOne(t *testing.T) {
+	cue := pull("p", 0, s, reveal.Whole, space.Triple{0, 0, 1}, 60, "cover", "rotor") // the rotor begins 40 mm behind
+	cue.Flow = &reveal.FlowLine{Of: reveal.FlowEach}
+	f, fr := compile(t, script(reveal.Step{ID: "a", Length: s, Cues: []reveal.Cue{cue}}))
+	for k := 1; k <= 20; k++ {
+		f.At(s*reveal.Micros(k)/20, fr)
+		gone := fr.World[1].T.Z
+		low, high, sum := math.Inf(1), math.Inf(-1), 0.0
+		for _, piece := range fr.Flow {
+			if piece.From != piece.To {
+				low, high = min(low, piece.From.Z, piece.To.Z), max(high, piece.From.Z, piece.To.Z)
+				sum += math.Abs(piece.To.Z - piece.From.Z)
+			}
+		}
+		assert.InDelta(t, -40, low, 1e-9)
+		assert.InDelta(t, gone, high, 1e-9)
+		assert.InDelta(t, min(2*gone, gone+40), sum, 1e-6, "no stroke twice")
+	}
+}
+
 func noteCue(id, text string, at, length reveal.Micros, target assembly.NodeID) reveal.Cue {
 	return reveal.Cue{ID: reveal.CueID(id), Kind: reveal.KindNote, Targets: []assembly.NodeID{target}, Offset: at, Length: length, Easing: reveal.Linear, Note: &reveal.Note{Text: text}}
 }

@@ -1404,6 +1404,7 @@ export interface components {
         };
         ShapeRef: {
             hash: string;
+            heart?: components["schemas"]["Triple"];
             max: components["schemas"]["Triple"];
             min: components["schemas"]["Triple"];
             patches: number;
