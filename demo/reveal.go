@@ -60,10 +60,13 @@ func (d *director) shot(at, length float64, name string, camera reveal.Camera) {
 	d.add(at, length, reveal.Cue{Kind: reveal.KindShot, Shot: &reveal.Shot{Name: name, Camera: camera}})
 }
 
-// note writes beside the middle of a node.
-func (d *director) note(at, length float64, text string, target assembly.NodeID) {
+// note points from the middle of its target some way to a side of its box.
+func (d *director) note(at, length float64, text string, target assembly.NodeID, side space.Triple) {
+	box := d.boxes[d.index[target]]
+	point, size := box.Centre(), box.Size()
+	point.X, point.Y, point.Z = point.X+side[0]*size.X/2, point.Y+side[1]*size.Y/2, point.Z+side[2]*size.Z/2
 	d.add(at, length, reveal.Cue{Kind: reveal.KindNote, Targets: []assembly.NodeID{target}, Easing: reveal.Linear,
-		Note: &reveal.Note{Text: text, At: space.TripleOf(d.boxes[d.index[target]].Centre())}})
+		Note: &reveal.Note{Text: text, At: space.TripleOf(point)}})
 }
 
 // flowing gives the cues their flow lines.
@@ -121,7 +124,7 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 	out := d.pull(3.5, 1.1, reveal.Own, 0, 0, 1, 40, crosswise...)
 	out.Stagger = sec(0.35)
 	flowing(out)
-	d.note(1.2, 4.2, "Crosswise, half a turn each to begin with", screws[0])
+	d.note(1.2, 4.2, "Crosswise, half a turn each to begin with", screws[0], space.Triple{})
 
 	d.step("Take off the rotor cover", 3.6, "Lift it straight off. It may stick to its seat: do not lever it.")
 	d.pull(0.3, 1.8, reveal.Parent, 0, 0, 1, 70, append([]assembly.NodeID{"pump-head/rotor-cover"}, screws...)...)
@@ -136,7 +139,7 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 	d.add(1.4, 2.3, reveal.Cue{Kind: reveal.KindRoute, Targets: []assembly.NodeID{"pump-head/tube-6.4-9"}, Flow: &reveal.FlowLine{Of: reveal.FlowEach},
 		Route: &reveal.Route{Axes: reveal.Parent, Radius: 24, Legs: []reveal.Leg{{Along: space.Triple{0, 0, 1}, Distance: 70, Share: 2}, {Along: space.Triple{-1, 0, 0}, Distance: 34}}}})
 	d.add(3.0, 0.8, reveal.Cue{Kind: reveal.KindTint, Targets: []assembly.NodeID{"pump-head/tube-6.4-9"}, Tint: &reveal.Tint{Colour: space.Triple{0.55, 0.06, 0.03}, Amount: 0}})
-	d.note(0.5, 3.4, "Keep fingers away from the rollers", "pump-head/rotor/roller")
+	d.note(0.5, 3.4, "Keep fingers away from the rollers", "pump-head/rotor/roller", space.Triple{})
 
 	d.step("Draw the rotor", 5.2, "Undo the central screw and draw the rotor off the shaft.").Tools = []string{"Hex key 3 mm"}
 	d.shot(0, 1.6, "Rotor", d.look(42, 18, 0.24, space.Vec{Z: 64}, "pump-head/track-block"))
@@ -167,9 +170,9 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 		d.pull(2.6, 1.8, reveal.Parent, 0, 0, 1, -26, "planet-stage/sun-gear-12-teeth"),
 		d.pull(2.9, 1.6, reveal.Parent, 0, 0, 1, 26, "planet-stage/carrier-and-shaft"),
 		d.pull(3.0, 1.6, reveal.Parent, 0, 0, 1, 46, "planet-stage/bearing-608", "planet-stage/bearing-608~2"))
-	d.note(3.4, 2.9, "Sun gear, 12 teeth", "planet-stage/sun-gear-12-teeth")
-	d.note(3.6, 2.7, "Ring gear, 48 teeth, held", "planet-stage/ring-gear-48-teeth")
-	d.note(3.8, 2.5, "Carrier: one turn for five of the motor", "planet-stage/carrier-and-shaft")
+	d.note(3.4, 2.9, "Sun gear, 12 teeth", "planet-stage/sun-gear-12-teeth", space.Triple{})
+	d.note(3.6, 2.7, "Ring gear, 48 teeth, held", "planet-stage/ring-gear-48-teeth", space.Triple{0, 0.97, 0.6})
+	d.note(3.8, 2.5, "Carrier: one turn for five of the motor", "planet-stage/carrier-and-shaft", space.Triple{})
 
 	back := d.step("Put it together again", 7.4, "Everything goes back the same way, in the opposite order.")
 	back.Retrace = &reveal.Retrace{KeepCamera: true}

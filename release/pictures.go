@@ -12,6 +12,7 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"time"
 
 	"golang.org/x/image/tiff"
 
@@ -154,11 +155,12 @@ func (w *Work) pack(ctx context.Context, folder, out string) error {
 func (w *Work) fillZip(ctx context.Context, z *zip.Writer, folder string) error {
 	about := map[string]any{"reveal": w.film.Reveal.Title, "width": w.plan.Width, "height": w.plan.Height, "layers": w.Settings.Layers, "moments": w.Settings.At,
 		"rate": w.plan.Rate, "depthReach": shoot.Reach(w.film)}
+	made := time.Now()
 	text, err := json.MarshalIndent(about, "", "  ")
 	if err != nil {
 		return err
 	}
-	entry, err := z.CreateHeader(&zip.FileHeader{Name: "about.json", Method: zip.Deflate})
+	entry, err := z.CreateHeader(&zip.FileHeader{Name: "about.json", Method: zip.Deflate, Modified: made})
 	if err != nil {
 		return err
 	}
@@ -175,7 +177,7 @@ func (w *Work) fillZip(ctx context.Context, z *zip.Writer, folder string) error 
 			if len(w.Settings.Layers) > 1 {
 				name = layer.Folder() + "/" + name
 			}
-			entry, err := z.CreateHeader(&zip.FileHeader{Name: name, Method: zip.Store})
+			entry, err := z.CreateHeader(&zip.FileHeader{Name: name, Method: zip.Store, Modified: made})
 			if err != nil {
 				return err
 			}

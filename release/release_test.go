@@ -11,6 +11,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -46,6 +47,7 @@ func layersOf(t *testing.T, s release.Settings) map[string]image.Image {
 	for _, f := range z.File {
 		r, err := f.Open()
 		require.NoError(t, err)
+		assert.WithinDuration(t, time.Now(), f.Modified, time.Hour, "when it was made")
 		if f.Name == "about.json" {
 			var about map[string]any
 			require.NoError(t, json.NewDecoder(r).Decode(&about))

@@ -5,6 +5,7 @@ import (
 
 	"slowreveal/core/caption"
 	"slowreveal/core/reveal"
+	"slowreveal/formats/gltf"
 	"slowreveal/render"
 )
 
@@ -74,4 +75,12 @@ func (w *Work) Lacks() (string, error) {
 		}
 	}
 	return string(words.Lacks(all.String())), nil
+}
+
+// Lost says in words what of the reveal the output's format cannot hold, "" for nothing.
+func (w *Work) Lost() string {
+	if w.Settings.Kind != GLB {
+		return ""
+	}
+	return gltf.Lost(w.film)
 }

@@ -322,7 +322,7 @@ func (w *Work) Finish(ctx context.Context, folder, out string) error {
 		return w.cut.Join(ctx, whole, folder, out)
 	case Frames, Stills:
 		return w.pack(ctx, folder, out)
-	case GLB:
+	case GLB: // what it lacks: Lost
 		data, err := gltf.WriteFilm(w.model, w.film)
 		if err != nil {
 			return err

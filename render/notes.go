@@ -27,8 +27,13 @@ func (c *Captions) Notes(p *Picture, notes []film.Note) {
 		ax, ay := n.AnchorX*w, n.AnchorY*h
 		tx, ty := math.Max(left, math.Min(ax, right)), math.Max(top, math.Min(ay, foot))
 		thick := math.Max(1.4*unit/1080, 0.75)
-		p.fill(strip(ax, ay, tx, ty, thick), ink, o)
-		p.fill(disc(ax, ay, words.NoteDot*unit/2), ink, o)
+		radius := words.NoteDot * unit / 2
+		if n.Hidden {
+			p.dashed(ax, ay, tx, ty, thick, radius, ink, o)
+		} else {
+			p.fill(strip(ax, ay, tx, ty, thick), ink, o)
+			p.fill(disc(ax, ay, radius), ink, o)
+		}
 		p.fill(rectangle(left, top, right, foot), paper, float32(words.NoteAlpha)*o)
 		for _, side := range [4][4]float64{{left, top, right, top}, {right, top, right, foot}, {right, foot, left, foot}, {left, foot, left, top}} {
 			p.fill(strip(side[0], side[1], side[2], side[3], thick*0.7), ink, o)
@@ -36,6 +41,21 @@ func (c *Captions) Notes(p *Picture, notes []film.Note) {
 		for k, text := range n.Lines {
 			c.noteLine(text, size).drawAt(p, n.X*w, n.Y*h+float64(k)*words.NoteLead*unit+size*0.98, ink, o)
 		}
+	}
+}
+
+// dashed draws the leader to what is hidden: dashed, from the rim of an open ring.
+func (p *Picture) dashed(ax, ay, tx, ty, thick, radius float64, ink [3]float32, alpha float32) {
+	ring := disc(ax, ay, radius)
+	for k := range ring {
+		next := ring[(k+1)%len(ring)]
+		p.fill(strip(ring[k][0], ring[k][1], next[0], next[1], thick), ink, alpha)
+	}
+	long := math.Hypot(tx-ax, ty-ay)
+	dash := 1.6 * radius
+	for at := radius; at < long; at += 1.7 * dash {
+		from, to := at/long, min(at+dash, long)/long
+		p.fill(strip(ax+(tx-ax)*from, ay+(ty-ay)*from, ax+(tx-ax)*to, ay+(ty-ay)*to, thick), ink, alpha)
 	}
 }
 

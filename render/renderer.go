@@ -39,10 +39,11 @@ type Renderer struct {
 	backdrop           *[2]space.Triple // other colours of the paper, at the top and at the foot
 	behind             []byte           // picture in place of the paper, 4 bytes a pixel; nil for none
 	depth              []float32        // of the picture, 1/z, when it is wanted
+	owners             []int32          // and whose it is: nodes, −1 for nobody's
 	deep               []uint16         // the picture with 16 bits a colour, when it is wanted
 	rounding           *rounding        // of display values to bytes
 	onDark             bool
-	shade              spot             // pixels of the picture outside of which the paper has no shadow
+	shade              spot // pixels of the picture outside of which the paper has no shadow
 }
 
 // binned is the run of a part's faces in one tile.
@@ -85,7 +86,9 @@ func (r *Renderer) DrawOnDark() { r.onDark = true }
 func (r *Renderer) RoundToNearest() { r.rounding = toNearest() }
 
 // KeepDepth makes Depth say how deep pictures are; before the first one.
-func (r *Renderer) KeepDepth() { r.depth = make([]float32, r.width*r.height) }
+func (r *Renderer) KeepDepth() {
+	r.depth, r.owners = make([]float32, r.width*r.height), make([]int32, r.width*r.height)
+}
 
 // Depth returns, for each pixel of the last picture, 1/distance of the nearest solid
 // surface in front of the eye, in 1/mm, 0 where there is none. Distance is measured along
@@ -97,16 +100,36 @@ func (r *Renderer) noteDepth(t *tile, empty bool) {
 		return
 	}
 	for y := range t.h {
-		out := r.depth[(t.y0+y)*r.width+t.x0:][:t.w]
-		if empty {
-			clear(out)
-			continue
-		}
+		from := (t.y0+y)*r.width + t.x0
+		out, owners := r.depth[from:][:t.w], r.owners[from:][:t.w]
 		for x := range out {
-			d := (*[samples]float32)(t.solid.depth[sampleAt(x, y):])
-			out[x] = max(d[0], d[1], d[2], d[3])
+			out[x], owners[x] = 0, -1
+			if empty {
+				continue
+			}
+			at := sampleAt(x, y)
+			for s := at; s < at+samples; s++ {
+				if d := t.solid.depth[s]; d > out[x] {
+					out[x], owners[x] = d, r.nodeOf(t.solid.owner[s])
+				}
+			}
 		}
 	}
+}
+
+// nodeOf is the node of the part that owns a sample, −1 for none.
+func (r *Renderer) nodeOf(id int32) int32 {
+	part := int32(-1)
+	switch edge := -1 - id; {
+	case id > nobody:
+		part = r.scene.partOf[id]
+	case id < nobody && int(edge) < len(r.scene.partOfEdge):
+		part = r.scene.partOfEdge[edge]
+	}
+	if part < 0 {
+		return -1
+	}
+	return int32(r.scene.parts[part].node)
 }
 
 // Draw draws the view into the picture, which must have the renderer's size. The

@@ -259,3 +259,37 @@ func TestNotesStayInTheirBoxes(t *testing.T) {
 		}
 	}
 }
+
+// What a note points at is hidden where something else lies before it: a board in the closed housing is, the door's
+// knob is not, nor a point within a part that is seen itself.
+func TestNotesKnowWhatIsHidden(t *testing.T) {
+	m := demo.Pump()
+	r := demo.Teardown(m.Assembly)
+	nodes := []assembly.NodeID{"control-board", "pump-head/door/latch-knob", "housing"}
+	index, boxes := m.Assembly.Index(), m.Assembly.BoundsOf()
+	r.Steps = []reveal.Step{{ID: "a", Title: "a", Length: 2 * reveal.Second}}
+	for i, n := range nodes {
+		require.Contains(t, index, n)
+		r.Steps[0].Cues = append(r.Steps[0].Cues, reveal.Cue{ID: reveal.CueID(rune('a' + i)), Kind: reveal.KindNote, Targets: nodes[i : i+1], Length: 2 * reveal.Second, Easing: reveal.Linear,
+			Note: &reveal.Note{Text: "here", At: space.TripleOf(boxes[index[n]].Centre())}})
+	}
+	f := film.Compile(m.Assembly, r)
+	scene, err := render.NewScene(m.Assembly, m.Shapes)
+	require.NoError(t, err)
+	for _, parallel := range []bool{false, true} {
+		draw, err := render.NewRenderer(scene, 320, 180, 0)
+		require.NoError(t, err)
+		draw.KeepDepth()
+		fr, view := f.NewFrame(), scene.NewView()
+		f.At(reveal.Second, fr)
+		fr.Camera.Parallel = parallel
+		view.Take(scene, fr, 16.0/9)
+		draw.Draw(view, render.NewPicture(320, 180))
+		notes := f.NotesFor(fr, fr.Camera, 16.0/9)
+		require.Len(t, notes, 3)
+		draw.MarkHidden(view, notes)
+		for i, want := range []bool{true, false, false} {
+			assert.Equal(t, want, notes[i].Hidden, "%s, parallel: %v", nodes[i], parallel)
+		}
+	}
+}

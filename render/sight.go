@@ -1,7 +1,9 @@
 package render
 
 import (
+	"slowreveal/core/assembly"
 	"slowreveal/core/film"
+	"slowreveal/core/look"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
 )
@@ -58,6 +60,53 @@ func (c *viewCamera) pull(share float64) float64 {
 		return share * c.distance / c.depth
 	}
 	return share
+}
+
+// away is how far in front of the eye a point of the bent space is, mm, given 1/z there.
+func (c *viewCamera) away(w float32) float64 {
+	if c.parallel {
+		return c.distance - (float64(w)*c.distance-1)*c.depth
+	}
+	return 1 / float64(w)
+}
+
+// hides reports whether something solid in the last picture that is not the note's lies before what it points at: clearly so,
+// in all pixels around it. What lies outside of the picture is not hidden.
+func (r *Renderer) hides(v *View, n *film.Note) bool {
+	inverse := v.Camera.eye.Inverse()
+	far := -inverse.Apply(n.At.Vec()).Z
+	const around = 1
+	px, py := int(n.AnchorX*float64(r.width)), int(n.AnchorY*float64(r.height))
+	if px < around || py < around || px >= r.width-around || py >= r.height-around {
+		return false
+	}
+	for dy := -around; dy <= around; dy++ {
+		for dx := -around; dx <= around; dx++ {
+			at := (py+dy)*r.width + px + dx
+			w := r.depth[at]
+			if w == 0 || r.scene.isIn(r.owners[at], n.Node) || v.Camera.away(w) > far-look.Words.NoteSlack-look.Words.NoteSlackOf*far {
+				return false
+			}
+		}
+	}
+	return true
+}
+
+// isIn reports whether a node is another one or in it.
+func (s *Scene) isIn(node int32, in assembly.NodeID) bool {
+	for ; node >= 0; node = int32(s.assembly.Nodes[node].Parent) {
+		if s.assembly.Nodes[node].ID == in {
+			return true
+		}
+	}
+	return false
+}
+
+// MarkHidden tells of notes whether something solid in the last picture lies before what they point at. Depth must be kept.
+func (r *Renderer) MarkHidden(v *View, notes []film.Note) {
+	for i := range notes {
+		notes[i].Hidden = r.hides(v, &notes[i])
+	}
 }
 
 // reach returns half of what is seen at a depth (mm in front of the eye), across

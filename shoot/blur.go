@@ -80,6 +80,9 @@ func (c *camera) expose(list []instant, out *render.Frame) {
 	c.into(out)
 	c.see(middle.at)
 	c.note()
+	if len(c.frame.Notes) > 0 {
+		c.plates[0].renderer.MarkHidden(c.view, c.frame.Notes) // as in the last instant
+	}
 	n := uint16(len(list))
 	for _, p := range c.plates {
 		p.picture.Replace(func(rgb []byte) {

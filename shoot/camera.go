@@ -87,6 +87,9 @@ func newCamera(f *film.Film, scene *render.Scene, p *Plan) (*camera, error) {
 		if p.Background.Clear || !p.Video.Graded() {
 			r.RoundToNearest() // alpha is reckoned from two of them, or the format dithers by itself
 		}
+		if len(c.plates) == 0 && f.HasNotes() {
+			r.KeepDepth()
+		}
 		picture := render.NewPicture(p.Width, p.Height)
 		c.plates = append(c.plates, &plate{backdrop: backdrop, renderer: r, picture: picture})
 	}
@@ -167,8 +170,11 @@ func (c *camera) take() {
 	c.view.Take(c.scene, c.frame, c.aspect)
 	c.shot, c.exposed = true, false
 	c.note()
-	for _, p := range c.plates {
+	for i, p := range c.plates {
 		p.draw(c)
+		if i == 0 && len(c.frame.Notes) > 0 {
+			p.renderer.MarkHidden(c.view, c.frame.Notes)
+		}
 		c.write(p.picture)
 	}
 	c.develop()

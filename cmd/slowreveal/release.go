@@ -66,6 +66,7 @@ type made struct {
 	Length  float64 `json:"length"` // s
 	Bytes   int64   `json:"bytes"`
 	Seconds float64 `json:"seconds"` // that it took
+	Lost    string  `json:"lost,omitempty"`
 }
 
 // make makes one output.
@@ -122,7 +123,10 @@ func (m *making) output(ctx context.Context, w *release.Work, out string) (made,
 	if err != nil {
 		return made{}, err
 	}
-	return made{out, string(w.Settings.Kind), w.Settings.Format, w.Settings.Width, w.Settings.Height, w.Frames(), float64(w.Length()) / 1e6, info.Size(), time.Since(begun).Seconds()}, nil
+	if lost := w.Lost(); lost != "" && !m.Quiet {
+		fmt.Fprintln(os.Stderr, lost)
+	}
+	return made{out, string(w.Settings.Kind), w.Settings.Format, w.Settings.Width, w.Settings.Height, w.Frames(), float64(w.Length()) / 1e6, info.Size(), time.Since(begun).Seconds(), w.Lost()}, nil
 }
 
 // attachedFile takes the names of attachments for files.

@@ -6,6 +6,7 @@ import (
 	"strings"
 	"unicode"
 
+	"slowreveal/core/assembly"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
 	"slowreveal/core/typeset"
@@ -24,9 +25,14 @@ type Note struct {
 	Width   float64 `json:"width"`
 	Height  float64 `json:"height"`
 	Opacity float64 `json:"opacity"`
+	// At is what it points at, in the world, mm, a point of Node. Whoever draws the parts says whether something else
+	// hides it: then the leader is dashed and ends in an open ring.
+	At     space.Triple    `json:"at"`
+	Node   assembly.NodeID `json:"node"`
+	Hidden bool            `json:"hidden,omitempty"`
 }
 
-// Same reports whether two notes look the same.
+// Same reports whether two notes look the same, but for what hides them.
 func (n Note) Same(o Note) bool {
 	lines := slices.Equal(n.Lines, o.Lines)
 	return lines && n.AnchorX == o.AnchorX && n.AnchorY == o.AnchorY && n.X == o.X && n.Y == o.Y && n.Opacity == o.Opacity
@@ -54,6 +60,9 @@ type note struct {
 	// of the unit.
 	broad, high, dx, dy float64
 }
+
+// HasNotes reports whether notes are seen anywhere in the film.
+func (f *Film) HasNotes() bool { return len(f.notes) > 0 }
 
 // size is that of the text in shares of a frame.
 func (n *note) size(aspect float64) (width, height float64) {
@@ -210,7 +219,8 @@ func (f *Film) say(fr *Frame, aspect float64) {
 		width, height := n.size(aspect)
 		since, left := float64(fr.Time-n.start), float64(n.start+n.cue.Length-fr.Time)
 		o := min(since, left) / min(noteSoft, float64(n.cue.Length)/2)
-		x, y, front := sight.See(f.anchor(n, fr))
+		at := f.anchor(n, fr)
+		x, y, front := sight.See(at)
 		if o <= 0 || !front || width == 0 {
 			continue
 		}
@@ -222,7 +232,7 @@ func (f *Film) say(fr *Frame, aspect float64) {
 				top = y + 0.03*down
 			}
 		}
-		said := Note{n.lines, x, y, edge, top, width, height, min(o, 1)}
+		said := Note{Lines: n.lines, AnchorX: x, AnchorY: y, X: edge, Y: top, Width: width, Height: height, Opacity: min(o, 1), At: space.TripleOf(at), Node: f.Assembly.Nodes[n.node].ID}
 		said.makeWay(fr.Notes, (2*NoteAside+noteApart)*across, (2*NoteAbove+noteApart)*down)
 		fr.Notes = append(fr.Notes, said)
 	}

@@ -32,6 +32,10 @@ type Lettering struct {
 	NoteAbove float64 `json:"noteAbove"`
 	NoteAlpha float64 `json:"noteAlpha"`
 	NoteDot   float64 `json:"noteDot"`
+	// What lies NoteSlack mm and NoteSlackOf of the distance before what is noted hides it: the point lies in the facets
+	// of its surface, or a little below.
+	NoteSlack   float64 `json:"noteSlack"`
+	NoteSlackOf float64 `json:"noteSlackOf"`
 	// Lines is how many lines of an instruction are shown; the rest is for the
 	// manual.
 	Lines int `json:"lines"`
@@ -41,5 +45,5 @@ type Lettering struct {
 var Words = Lettering{
 	Title: 38.0 / 1080, TitleLead: 46.0 / 1080, Text: 29.0 / 1080, TextLead: 41.0 / 1080, Column: 0.6, Safe: 0.05,
 	CardTitle: 84.0 / 1080, CardText: 36.0 / 1080, CardAt: 0.5, CardColumn: 0.8, Ground: 16.0 / 1080, GroundAlpha: 0.9, Tools: 25.0 / 1080, ToolsLead: 36.9 / 1080, Lines: 3,
-	Note: film.NoteSize, NoteLead: film.NoteLeading, NoteAside: film.NoteAside, NoteAbove: film.NoteAbove, NoteAlpha: 0.92, NoteDot: 9.0 / 1080,
+	Note: film.NoteSize, NoteLead: film.NoteLeading, NoteAside: film.NoteAside, NoteAbove: film.NoteAbove, NoteAlpha: 0.92, NoteDot: 9.0 / 1080, NoteSlack: 0.5, NoteSlackOf: 1.0 / 400,
 }

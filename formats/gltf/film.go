@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 
 	"github.com/qmuntal/gltf"
 	"github.com/qmuntal/gltf/modeler"
@@ -23,6 +24,9 @@ import (
 func WriteFilm(m *formats.Model, f *film.Film) ([]byte, error) {
 	w := newWriter(m)
 	w.doc.Asset.Extras = map[string]any{"reveal": f.Reveal.Title, "steps": stepsOf(f)}
+	if lost := Lost(f); lost != "" {
+		w.doc.Asset.Extras.(map[string]any)["lost"] = lost
+	}
 	k := newKeys(m.Assembly, f)
 	k.sample()
 	animation := &gltf.Animation{Name: f.Reveal.Title}
@@ -40,6 +44,41 @@ func WriteFilm(m *formats.Model, f *film.Film) ([]byte, error) {
 		return nil, err
 	}
 	return pointed(data)
+}
+
+// Lost says in words what of a film a GLB does not hold, "" when it holds all.
+func Lost(f *film.Film) string {
+	names := []struct {
+		kind      reveal.Kind
+		one, more string
+	}{{reveal.KindSurface, "surface", "surfaces"}, {reveal.KindNote, "note", "notes"}, {reveal.KindCard, "card", "cards"}}
+	count, lines := map[reveal.Kind]int{}, 0
+	for i := range f.Reveal.Steps {
+		for k := range f.Reveal.Steps[i].Cues {
+			c := &f.Reveal.Steps[i].Cues[k]
+			count[c.Kind]++
+			if c.Flow != nil {
+				lines++
+			}
+		}
+	}
+	var list []string
+	add := func(n int, one, more string) {
+		switch {
+		case n == 1:
+			list = append(list, "1 "+one)
+		case n > 1:
+			list = append(list, fmt.Sprint(n, " ", more))
+		}
+	}
+	for _, n := range names {
+		add(count[n.kind], n.one, n.more)
+	}
+	add(lines, "cue's flow lines", "cues' flow lines")
+	if len(list) == 0 {
+		return ""
+	}
+	return "Not in the GLB, whose format has nothing for it: " + strings.Join(list, ", ") + "."
 }
 
 // stepsOf is what the steps say, with their times in seconds, for whoever shows the file.
@@ -71,6 +110,7 @@ type animator struct {
 	out    *gltf.Animation
 	keys   *keys
 	inputs map[string]int // accessors of times
+	known  map[string]int // samplers by all that is in them
 }
 
 // picked returns the keys at which a value is needed: where it does not stay what it is
@@ -91,7 +131,41 @@ func (a *animator) picked(same func(i, j int) bool) []int {
 	return nil // it never changes
 }
 
-// sampler writes keys of some numbers each and returns the sampler's index.
+// thinned leaves out keys between which a straight way is near enough to those that are left out. near says so of key k
+// on the way from i to j, of which u is behind it.
+func (a *animator) thinned(list []int, near func(i, j, k int, u float64) bool) []int {
+	if len(list) < 3 {
+		return list
+	}
+	fits := func(from, to int) bool {
+		i, j := list[from], list[to]
+		long := float64(a.keys.times[j] - a.keys.times[i])
+		for k := i + 1; k < j; k++ {
+			if !near(i, j, k, float64(a.keys.times[k]-a.keys.times[i])/long) {
+				return false
+			}
+		}
+		return true
+	}
+	out := list[:1:1]
+	for from := 0; from < len(list)-1; {
+		// As far as it fits, in leaps that become longer, and then shorter again.
+		to, leap := from+1, 1
+		for to+leap < len(list) && fits(from, to+leap) {
+			to, leap = to+leap, 2*leap
+		}
+		for leap /= 2; leap > 0; leap /= 2 {
+			if to+leap < len(list) && fits(from, to+leap) {
+				to += leap
+			}
+		}
+		out = append(out, list[to])
+		from = to
+	}
+	return out
+}
+
+// sampler writes keys of some numbers each and returns the sampler's index. What moves alike has one.
 func (a *animator) sampler(list []int, interpolation gltf.Interpolation, data any) int {
 	times := make([]float32, len(list))
 	for i, k := range list {
@@ -99,8 +173,13 @@ func (a *animator) sampler(list []int, interpolation gltf.Interpolation, data an
 	}
 	key := fmt.Sprint(list)
 	if a.inputs == nil {
-		a.inputs = map[string]int{}
+		a.inputs, a.known = map[string]int{}, map[string]int{}
 	}
+	all := fmt.Sprint(key, interpolation, data)
+	if i, ok := a.known[all]; ok {
+		return i
+	}
+	a.known[all] = len(a.out.Samplers)
 	in, ok := a.inputs[key]
 	if !ok {
 		in = modeler.WriteAccessor(a.writer.doc, gltf.TargetNone, times)
@@ -119,15 +198,24 @@ func (a *animator) channel(node int, path gltf.TRSProperty, sampler int) {
 
 func (a *animator) poses() {
 	for i := range a.keys.a.Nodes {
-		a.pose(i, func(m *moment) *assembly.Pose { return &m.local[i] })
+		radians := thinError / max(a.keys.radius[i], 1)
+		a.pose(i, func(m *moment) *assembly.Pose { return &m.local[i] }, func(*moment) (mm, rad float64) { return thinError, radians })
 	}
 }
 
-// pose animates a node.
-func (a *animator) pose(node int, of func(*moment) *assembly.Pose) {
+// pose animates a node; how far it may be off says slack.
+func (a *animator) pose(node int, of func(*moment) *assembly.Pose, slack func(*moment) (mm, rad float64)) {
 	shown := a.keys.shown
+	// Where they are is thinned apart from how they are turned.
+	near := func(ofMove, ofTurn float64) func(i, j, k int, u float64) bool {
+		return func(i, j, k int, u float64) bool {
+			mm, rad := slack(&shown[k])
+			return near(of(&shown[i]), of(&shown[j]), of(&shown[k]), u, mm*ofMove, rad*ofTurn)
+		}
+	}
 	moves := a.picked(func(i, j int) bool { return of(&shown[i]).Move == of(&shown[j]).Move })
 	if moves != nil {
+		moves = a.thinned(moves, near(1, math.Inf(1)))
 		out := make([][3]float32, len(moves))
 		for i, k := range moves {
 			for c, v := range of(&shown[k]).Move {
@@ -138,6 +226,7 @@ func (a *animator) pose(node int, of func(*moment) *assembly.Pose) {
 	}
 	turns := a.picked(func(i, j int) bool { return of(&shown[i]).Turn == of(&shown[j]).Turn })
 	if turns != nil {
+		turns = a.thinned(turns, near(math.Inf(1), 1))
 		out := make([][4]float32, len(turns))
 		var last space.Quat
 		for i, k := range turns {
@@ -208,12 +297,16 @@ func (a *animator) eye(name string, c *gltf.Camera) int {
 	}
 	doc.Nodes = append(doc.Nodes, node)
 	doc.Scenes[0].Nodes = append(doc.Scenes[0].Nodes, len(doc.Nodes)-1)
-	a.pose(len(doc.Nodes)-1, func(m *moment) *assembly.Pose { return &m.eye })
+	a.pose(len(doc.Nodes)-1, func(m *moment) *assembly.Pose { return &m.eye }, func(m *moment) (mm, rad float64) { return eyeThin * m.away, eyeThin })
 	return at
 }
 
 // number animates what a path points at.
 func (a *animator) number(path string, list []int, of func(*moment) float64) {
+	list = a.thinned(list, func(i, j, k int, u float64) bool {
+		from, to, is := of(&a.keys.shown[i]), of(&a.keys.shown[j]), of(&a.keys.shown[k])
+		return math.Abs(from+(to-from)*u-is) <= lensError*is
+	})
 	out := make([]float32, len(list))
 	for i, k := range list {
 		out[i] = float32(of(&a.keys.shown[k]))
@@ -236,7 +329,7 @@ func (a *animator) surfaces() {
 		if changes == nil && shown[0].opacity[i] == 1 && shown[0].tint[i].Amount == 0 {
 			continue
 		}
-		a.surface(i, n, changes)
+		a.surface(i, n)
 		a.gone(i)
 	}
 }
@@ -260,10 +353,43 @@ func (a *animator) gone(i int) {
 	a.channel(i, gltf.TRSScale, a.sampler(gone, gltf.InterpolationStep, out))
 }
 
-// surface gives a part materials of its own, which change at some keys.
-func (a *animator) surface(i int, n *assembly.Node, changes []int) {
-	w, shown := a.writer, a.keys.shown
+// surface gives a part materials of its own. What fades is solid while it does not: as two
+// meshes, of which one is there at a time, for a material cannot become opaque.
+func (a *animator) surface(i int, n *assembly.Node) {
+	doc, shown := a.writer.doc, a.keys.shown
 	faded := slices.ContainsFunc(shown, func(m moment) bool { return m.opacity[i] < 1 })
+	clear := slices.ContainsFunc(n.Finishes, func(f int) bool { return a.writer.model.Assembly.Finishes[f].Opacity < 1 })
+	whole := func(k int) bool { return shown[k].opacity[i] == 1 && (k+1 == len(shown) || shown[k+1].opacity[i] == 1) }
+	keys := a.picked(func(p, q int) bool { return whole(p) == whole(q) })
+	if !faded || clear || keys == nil {
+		doc.Nodes[i].Mesh = gltf.Index(a.dressed(i, n, faded))
+		return
+	}
+	for _, fading := range [2]bool{false, true} {
+		name := n.Name + ": solid"
+		if fading {
+			name = n.Name + ": fading"
+		}
+		child := &gltf.Node{Name: name, Mesh: gltf.Index(a.dressed(i, n, fading)), Rotation: gltf.DefaultRotation, Scale: gltf.DefaultScale, Matrix: gltf.DefaultMatrix}
+		doc.Nodes = append(doc.Nodes, child)
+		doc.Nodes[i].Children = append(doc.Nodes[i].Children, len(doc.Nodes)-1)
+		out := make([][3]float32, len(keys))
+		for j, k := range keys {
+			if whole(k) != fading {
+				out[j] = [3]float32{1, 1, 1}
+			}
+		}
+		if out[0] == [3]float32{} {
+			child.Scale = [3]float64{}
+		}
+		a.channel(len(doc.Nodes)-1, gltf.TRSScale, a.sampler(keys, gltf.InterpolationStep, out))
+	}
+	doc.Nodes[i].Mesh = nil
+}
+
+// dressed adds a part's mesh with materials of its own, and returns its index.
+func (a *animator) dressed(i int, n *assembly.Node, blended bool) int {
+	w, shown := a.writer, a.keys.shown
 	mesh := *w.doc.Meshes[*w.doc.Nodes[i].Mesh]
 	mesh.Name = n.Name
 	mesh.Primitives = append([]*gltf.Primitive(nil), mesh.Primitives...)
@@ -272,11 +398,13 @@ func (a *animator) surface(i int, n *assembly.Node, changes []int) {
 		look := func(m *moment) (c [4]float64) {
 			tinted := m.tint[i].Over(finish.Colour)
 			copy(c[:], tinted[:])
-			c[3] = finish.Opacity * m.opacity[i]
+			if c[3] = finish.Opacity; blended {
+				c[3] *= m.opacity[i]
+			}
 			return c
 		}
 		material := w.material(finish)
-		if faded {
+		if blended {
 			material.AlphaMode = gltf.AlphaBlend
 		}
 		first := look(&shown[0])
@@ -285,17 +413,27 @@ func (a *animator) surface(i int, n *assembly.Node, changes []int) {
 		primitive := *mesh.Primitives[k]
 		primitive.Material = gltf.Index(len(w.doc.Materials) - 1)
 		mesh.Primitives[k] = &primitive
-		if changes == nil {
+		own := a.picked(func(p, q int) bool { return look(&shown[p]) == look(&shown[q]) })
+		if own == nil {
 			continue
 		}
-		out := make([][4]float32, len(changes))
-		for j, key := range changes {
+		list := a.thinned(own, func(p, q, k int, u float64) bool {
+			from, to, is := look(&shown[p]), look(&shown[q]), look(&shown[k])
+			for c := range is {
+				if math.Abs(from[c]+(to[c]-from[c])*u-is[c]) > fadeError/2 {
+					return false
+				}
+			}
+			return true
+		})
+		out := make([][4]float32, len(list))
+		for j, key := range list {
 			for c, v := range look(&shown[key]) {
 				out[j][c] = float32(v)
 			}
 		}
-		a.pointer(fmt.Sprintf("/materials/%d/pbrMetallicRoughness/baseColorFactor", len(w.doc.Materials)-1), a.sampler(changes, gltf.InterpolationLinear, out))
+		a.pointer(fmt.Sprintf("/materials/%d/pbrMetallicRoughness/baseColorFactor", len(w.doc.Materials)-1), a.sampler(list, gltf.InterpolationLinear, out))
 	}
 	w.doc.Meshes = append(w.doc.Meshes, &mesh)
-	w.doc.Nodes[i].Mesh = gltf.Index(len(w.doc.Meshes) - 1)
+	return len(w.doc.Meshes) - 1
 }

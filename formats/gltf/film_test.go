@@ -66,6 +66,38 @@ func (p *played) at(t *testing.T, s *khronos.AnimationSampler, at float64) []flo
 	return nil
 }
 
+// mesh is the one of a part's meshes that is there.
+func (p *played) mesh(t *testing.T, node int, at float64) (mesh int) {
+	t.Helper()
+	if m := p.doc.Nodes[node].Mesh; m != nil {
+		return *m
+	}
+	there := 0
+	for _, child := range p.doc.Nodes[node].Children {
+		for _, c := range p.doc.Animations[0].Channels {
+			if c.Target.Node == nil || *c.Target.Node != child || c.Target.Path != khronos.TRSScale {
+				continue
+			}
+			s := p.doc.Animations[0].Samplers[c.Sampler]
+			require.Equal(t, khronos.InterpolationStep, s.Interpolation)
+			times, err := modeler.ReadAccessor(p.doc, p.doc.Accessors[s.Input], nil)
+			require.NoError(t, err)
+			values, err := modeler.ReadAccessor(p.doc, p.doc.Accessors[s.Output], nil)
+			require.NoError(t, err)
+			k := 0
+			for k+1 < len(times.([]float32)) && float64(times.([]float32)[k+1]) <= at {
+				k++
+			}
+			if values.([][3]float32)[k][0] == 1 {
+				mesh = *p.doc.Nodes[child].Mesh
+				there++
+			}
+		}
+	}
+	require.Equal(t, 1, there, "of the solid and the fading mesh one is there")
+	return mesh
+}
+
 // What fades and is tinted looks between the keys as the film has it, within a display
 // step's half. The other side of the comparison is Film.At.
 func TestTheGLBsSurfacesChangeAsTheFilms(t *testing.T) {
@@ -85,7 +117,7 @@ func TestTheGLBsSurfacesChangeAsTheFilms(t *testing.T) {
 			if !n.IsPart() {
 				continue
 			}
-			for k, primitive := range p.doc.Meshes[*p.doc.Nodes[i].Mesh].Primitives {
+			for k, primitive := range p.doc.Meshes[p.mesh(t, i, at/1e6)].Primitives {
 				s := p.pointers[fmt.Sprintf("/materials/%d/pbrMetallicRoughness/baseColorFactor", *primitive.Material)]
 				if s == nil {
 					assert.Equal(t, 1.0, fr.Opacity[i], n.Name)
@@ -99,6 +131,11 @@ func TestTheGLBsSurfacesChangeAsTheFilms(t *testing.T) {
 					assert.InDelta(t, want[c], got[c], 1.0/256, "%s at %.2f s", n.Name, at/1e6)
 				}
 				assert.InDelta(t, finish.Opacity*fr.Opacity[i], got[3], 1.0/256)
+				if mode := p.doc.Materials[*primitive.Material].AlphaMode; fr.Opacity[i] < 0.99 {
+					assert.Equal(t, khronos.AlphaBlend, mode, n.Name)
+				} else if fr.Opacity[i] == 1 && finish.Opacity == 1 && p.doc.Nodes[i].Mesh == nil && whole(f, i, at) {
+					assert.Equal(t, khronos.AlphaOpaque, mode, "%s is solid at %.2f s", n.Name, at/1e6)
+				}
 				compared++
 				if fr.Tint[i].Amount > 0 {
 					tinted++
@@ -108,6 +145,30 @@ func TestTheGLBsSurfacesChangeAsTheFilms(t *testing.T) {
 	}
 	assert.Greater(t, compared, 600)
 	assert.Greater(t, tinted, 5)
+}
+
+// whole reports whether a part is solid for a while around a time.
+func whole(f *film.Film, node int, at float64) bool {
+	other := f.NewFrame()
+	for _, d := range []float64{-0.3e6, 0.3e6} {
+		if f.At(reveal.Micros(at+d), other); other.Opacity[node] < 1 {
+			return false
+		}
+	}
+	return true
+}
+
+// What a GLB does not hold is said.
+func TestWhatAGLBLosesIsSaid(t *testing.T) {
+	m := demo.Pump()
+	doc := demo.Teardown(m.Assembly)
+	said := gltf.Lost(film.Compile(m.Assembly, doc))
+	assert.Contains(t, said, "1 surface, 5 notes, 1 card, ")
+	assert.Contains(t, said, "flow lines")
+	for i := range doc.Steps {
+		doc.Steps[i].Cues = nil
+	}
+	assert.Empty(t, gltf.Lost(film.Compile(m.Assembly, doc)))
 }
 
 // A reveal with parallel lines of sight has an orthographic camera that shows as much.

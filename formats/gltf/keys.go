@@ -32,13 +32,17 @@ type moment struct {
 	// parallel says that lines of sight are; then high is half of what is seen upwards, mm.
 	parallel bool
 	high     float64
+	away     float64 // from the eye to what it looks at, mm
 }
 
-// The errors that are allowed between two keys: they add up along nested nodes.
+// The errors that are allowed between two keys: they add up along nested nodes. What is left out when keys are
+// thinned adds the second.
 const (
-	nodeError = 0.002 // mm
-	eyeError  = 1e-5  // of the distance to what is looked at
-	lensError = 1e-4  // of the focal length
+	nodeError = 0.001  // mm
+	thinError = 0.0055 // mm
+	eyeThin   = 4e-5
+	eyeError  = 1e-5 // of the distance to what is looked at
+	lensError = 1e-4 // of the focal length
 	fadeError = 1.0 / 512
 	// finest is the least time between keys: what jumps, jumps in it.
 	finest = reveal.Second / 2000
@@ -63,7 +67,7 @@ func (k *keys) at(t reveal.Micros) moment {
 	k.film.At(t, k.frame)
 	fr := k.frame
 	m := moment{local: make([]assembly.Pose, len(k.a.Nodes)), opacity: slices.Clone(fr.Opacity), tint: slices.Clone(fr.Tint),
-		eye: assembly.PoseOf(film.Eye(fr.Camera)), lens: fr.Camera.Lens, parallel: fr.Camera.Parallel}
+		eye: assembly.PoseOf(film.Eye(fr.Camera)), lens: fr.Camera.Lens, away: fr.Camera.Distance, parallel: fr.Camera.Parallel}
 	_, up := film.Field(fr.Camera.Lens, k.aspect())
 	m.high = fr.Camera.Distance * up
 	for i := range k.a.Nodes {

@@ -56,6 +56,9 @@ export interface Note {
   width: number
   height: number
   opacity: number
+  /** What it points at, in the world, mm. */
+  at: Vec3
+  node: string
 }
 
 /** A paragraph or an entry of a list. */
@@ -95,6 +98,8 @@ export interface Lettering {
   noteAbove: number
   noteAlpha: number
   noteDot: number
+  noteSlack: number
+  noteSlackOf: number
 }
 
 /** How a signal word is set: display values, 0 to 1. */

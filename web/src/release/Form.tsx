@@ -35,7 +35,7 @@ export function Form() {
       {kind === 'film' && <Film s={s} change={change} />}
       {kind === 'stills' && <Stills s={s} change={change} />}
       {kind === 'frames' && <Frames s={s} change={change} />}
-      {kind === 'glb' && <p className="text-ink-2">One file that a client opens and turns by hand: parts, fades and the camera move as in the reveal (glTF 2.0).</p>}
+      {kind === 'glb' && <p className="text-ink-2">One file that a client opens and turns by hand: parts, fades and the camera move as in the reveal (glTF 2.0). Surfaces, notes, cards and flow lines stay out.</p>}
       {kind === 'captions' && <Captions s={s} change={change} />}
     </div>
   )

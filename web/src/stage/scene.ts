@@ -290,6 +290,15 @@ export class Scene {
     return hits
   }
 
+  // solidBefore reports whether a ray meets something solid within a distance that is not a node's.
+  solidBefore(caster: THREE.Raycaster, distance: number, node: string): boolean {
+    const { plane, on } = this.uniforms.cut.value
+    caster.firstHitOnly = !on
+    const own = markedBelow(this.ids.map((id, i) => ({ id, parent: this.parents[i]! })), new Set([node]))
+    const solid = this.parts.filter((p) => p.target.visible && !this.clear.has(p.node) && !own[p.node]).map((p) => p.target)
+    return caster.intersectObjects(solid, false).some((h) => h.distance < distance && !(on && plane.x * h.point.x + plane.y * h.point.y + plane.z * h.point.z > plane.w))
+  }
+
   // within gives the parts whose middles lie in a box of the picture, −1…1.
   within(camera: THREE.Camera, left: number, bottom: number, right: number, top: number): string[] {
     const at = new THREE.Vector3()
