@@ -62,7 +62,8 @@ func difference(a, b, paper *render.Picture) (mean, overlap float64) {
 				n += 3
 			}
 			in, out := apart(a, paper, x, y) > drawn, apart(b, paper, x, y) > drawn
-			if in && out {
+			// What is nearly as light as the paper lies on the border of what counts: where both are alike, both have it.
+			if in && out || in != out && apart(a, b, x, y) <= 4 {
 				both++
 			}
 			if in || out {

@@ -29,6 +29,9 @@ func (q *Queue) Order(ctx context.Context, revealID, by string, list ...release.
 	}
 	var outputs []store.NewOutput
 	for _, w := range works {
+		if err := w.Readable(); err != nil {
+			return nil, &store.Refused{Cause: err}
+		}
 		settings, err := json.Marshal(w.Settings)
 		if err != nil {
 			return nil, err

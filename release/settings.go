@@ -57,6 +57,10 @@ type Settings struct {
 	Picture    string `json:"picture,omitempty"`
 	// Font is an attachment with signs for words that the shipped fonts lack.
 	Font string `json:"font,omitempty"`
+	// Fonts are further ones; each sign takes the first that has it.
+	Fonts []string `json:"fonts,omitempty"`
+	// Boxes lets signs that no font has be boxes; without it they are refused.
+	Boxes bool `json:"boxes,omitempty"`
 	// Aperture is the focal length over the diameter of the lens, for depth of field; 0 for
 	// none. SafeAreas draws their borders, for a look.
 	Aperture  float64 `json:"aperture,omitempty"`
@@ -107,6 +111,7 @@ type Logo struct {
 const (
 	MaxName   = 120
 	MaxStills = 200
+	MaxFonts  = 8
 )
 
 // Check looks for what is wrong whatever the reveal is: before settings are kept for later.
@@ -128,6 +133,9 @@ func (s *Settings) fill() error {
 		s.Purpose = encode.Draft
 	}
 	s.Draft = false
+	if len(s.Fonts) >= MaxFonts {
+		return fmt.Errorf("%d fonts are more than %d: leave some out", len(s.Fonts)+1, MaxFonts)
+	}
 	if s.Purpose == "" {
 		s.Purpose = encode.Web
 	}

@@ -1,6 +1,7 @@
 package release
 
 import (
+	"fmt"
 	"strings"
 
 	"slowreveal/core/caption"
@@ -42,8 +43,24 @@ func (w *Work) warnings() string {
 	return strings.Join(list, " | ")
 }
 
+// Readable refuses words with signs that no font has, unless boxes will do: before anything is made.
+func (w *Work) Readable() error {
+	if w.Settings.Boxes {
+		return nil
+	}
+	signs, err := w.Lacks()
+	if err != nil || signs == "" {
+		return err
+	}
+	shown := []rune(signs)
+	return fmt.Errorf("no font has the signs %s: give a font that has them, or let them be boxes", strings.Join(strings.Split(string(shown[:min(len(shown), 12)]), ""), " "))
+}
+
 // Lacks returns the signs in the words of the film for which it has no font.
 func (w *Work) Lacks() (string, error) {
+	if w.Settings.Kind == GLB || w.Settings.Kind == Captions {
+		return "", nil // words are words there
+	}
 	words, err := render.NewCaptions(w.plan.Width, w.plan.Height, w.film.Reveal.CaptionStyle(), w.plan.Fonts...)
 	if err != nil {
 		return "", err

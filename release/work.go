@@ -161,20 +161,31 @@ func (w *Work) Attach(find Attachments) error {
 			return err
 		}
 	}
-	if s.Font == "" {
-		return nil
+	return w.attachFonts(find)
+}
+
+func (w *Work) attachFonts(find Attachments) error {
+	var fonts []*render.Font
+	for _, id := range append([]string{w.Settings.Font}, w.Settings.Fonts...) {
+		if id == "" {
+			continue
+		}
+		if err := opened(find, id, FontFile, "font", func(f *os.File) error {
+			data, err := io.ReadAll(io.LimitReader(f, MaxFont+1))
+			if err != nil || len(data) > MaxFont {
+				return cmp.Or(err, fmt.Errorf("the font has more than %d MB", MaxFont>>20))
+			}
+			font, err := render.ReadFont(data)
+			fonts = append(fonts, font)
+			return err
+		}); err != nil {
+			return err
+		}
 	}
-	return opened(find, s.Font, FontFile, "font", func(f *os.File) error {
-		data, err := io.ReadAll(io.LimitReader(f, MaxFont+1))
-		if err != nil || len(data) > MaxFont {
-			return cmp.Or(err, fmt.Errorf("the font has more than %d MB", MaxFont>>20))
-		}
-		font, err := render.ReadFont(data)
-		for _, r := range w.reels {
-			r.Plan.Fonts = []*render.Font{font}
-		}
-		return err
-	})
+	for _, r := range w.reels {
+		r.Plan.Fonts = fonts
+	}
+	return nil
 }
 
 // MaxFont bounds the size of a font in bytes.

@@ -50,17 +50,25 @@ type placed struct {
 // NewCaptions returns captions for pictures of the given size in pixels. given are fonts
 // of the user's, for signs that the shipped ones lack.
 func NewCaptions(width, height int, style reveal.Captions, given ...*Font) (*Captions, error) {
-	title, err := loadTypeface(given, "schibsted-grotesk-latin-600-normal", "schibsted-grotesk-latin-ext-600-normal",
-		"literata-greek-400-normal", "literata-cyrillic-400-normal")
+	title, err := loadTypeface(given, append([]string{"schibsted-grotesk-latin-600-normal", "schibsted-grotesk-latin-ext-600-normal"}, literata("600", others...)...)...)
 	if err != nil {
 		return nil, err
 	}
-	text, err := loadTypeface(given, "literata-latin-400-normal", "literata-latin-ext-400-normal", "literata-greek-400-normal",
-		"literata-cyrillic-400-normal")
+	text, err := loadTypeface(given, append(literata("400", "latin", "latin-ext"), literata("400", others...)...)...)
 	if err != nil {
 		return nil, err
 	}
 	return &Captions{title: title, text: text, width: width, height: height, style: style, ink: narrow(look.Paper.Ink), set: map[string]*caption{}, noteLines: map[string]*line{}}, nil
+}
+
+// others are the scripts beside Latin that the shipped fonts have, titles in the weight of Latin ones.
+var others = []string{"greek", "greek-ext", "cyrillic", "cyrillic-ext", "vietnamese"}
+
+func literata(weight string, scripts ...string) (files []string) {
+	for _, s := range scripts {
+		files = append(files, "literata-"+s+"-"+weight+"-normal")
+	}
+	return files
 }
 
 // OnDark sets words in the paper's colour where they lie on what is behind everything: for

@@ -113,11 +113,9 @@ func (s *Server) expectOutput(c *gin.Context) {
 		}
 	}
 	out.Seconds *= float64(w.Exposures())
-	if w.Settings.Kind != release.GLB && w.Settings.Kind != release.Captions {
-		if out.Lacks, err = w.Lacks(); err != nil {
-			fail(c, err)
-			return
-		}
+	if out.Lacks, err = w.Lacks(); err != nil {
+		fail(c, err)
+		return
 	}
 	c.JSON(http.StatusOK, out)
 }

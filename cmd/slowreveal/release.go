@@ -28,19 +28,20 @@ type making struct {
 
 // looking is what those share that make pictures.
 type looking struct {
-	Size       string `help:"Width and height in pixels, such as 1920x1080. The reveal's own when left out."`
-	Captions   bool   `default:"true" negatable:"" help:"Set each step's title and instruction into the picture."`
-	Fill       bool   `help:"In frames of another shape than the reveal's, cut off what does not fit in place of stepping back."`
-	Notices    bool   `default:"true" negatable:"" help:"Set each step's safety notice and tools into the picture."`
-	Background string `help:"clear for none (where the format keeps it), a colour like #f4efe6, or a picture's file (PNG, JPEG). The paper when left out."`
-	Font       string `type:"path" help:"Font file for signs that the shipped fonts lack (TrueType, OpenType, WOFF)."`
-	SafeAreas  bool   `help:"Draw the borders of the safe areas."`
-	Logo       string `type:"path" help:"Picture (PNG, JPEG) for a corner."`
-	Corner     string `default:"lower-right" enum:"upper-left,upper-right,lower-left,lower-right" help:"Corner of the logo: ${enum}."`
+	Size       string   `help:"Width and height in pixels, such as 1920x1080. The reveal's own when left out."`
+	Captions   bool     `default:"true" negatable:"" help:"Set each step's title and instruction into the picture."`
+	Fill       bool     `help:"In frames of another shape than the reveal's, cut off what does not fit in place of stepping back."`
+	Notices    bool     `default:"true" negatable:"" help:"Set each step's safety notice and tools into the picture."`
+	Background string   `help:"clear for none (where the format keeps it), a colour like #f4efe6, or a picture's file (PNG, JPEG). The paper when left out."`
+	Font       []string `type:"path" help:"Font files for signs that the shipped fonts lack (TrueType, OpenType, WOFF); each sign takes the first that has it."`
+	Boxes      bool     `help:"Make it although no font has some signs: they are boxes."`
+	SafeAreas  bool     `help:"Draw the borders of the safe areas."`
+	Logo       string   `type:"path" help:"Picture (PNG, JPEG) for a corner."`
+	Corner     string   `default:"lower-right" enum:"upper-left,upper-right,lower-left,lower-right" help:"Corner of the logo: ${enum}."`
 }
 
 func (l *looking) settings(s release.Settings) (release.Settings, error) {
-	s.Captions, s.Fill, s.NoNotices, s.Background, s.Font, s.SafeAreas = l.Captions, l.Fill, !l.Notices, l.Background, l.Font, l.SafeAreas
+	s.Captions, s.Fill, s.NoNotices, s.Background, s.Fonts, s.Boxes, s.SafeAreas = l.Captions, l.Fill, !l.Notices, l.Background, l.Font, l.Boxes, l.SafeAreas
 	if l.Background != "" && l.Background != "clear" && !strings.HasPrefix(l.Background, "#") {
 		s.Background, s.Picture = "picture", l.Background
 	}
@@ -102,7 +103,10 @@ func (m *making) plan(ctx context.Context, s release.Settings, model *formats.Mo
 		return nil, err
 	}
 	w.Threads(m.Threads)
-	return w, w.Attach(attachedFile(ctx))
+	if err := w.Attach(attachedFile(ctx)); err != nil {
+		return nil, err
+	}
+	return w, w.Readable()
 }
 
 func (m *making) output(ctx context.Context, w *release.Work, out string) (made, error) {

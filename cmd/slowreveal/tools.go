@@ -13,6 +13,7 @@ import (
 	"slowreveal/core/space"
 	"slowreveal/demo"
 	"slowreveal/formats"
+	"slowreveal/release"
 	"slowreveal/formats/gltf"
 )
 
@@ -71,8 +72,17 @@ func (c *validateCommand) Run(ctx context.Context) error {
 		return err
 	}
 	if c.Reveal != "" {
-		if _, err = readReveal(c.Reveal, m); err != nil {
+		doc, err := readReveal(c.Reveal, m)
+		if err != nil {
 			return err
+		}
+		w, err := release.Plan(release.Settings{Captions: true}, m, doc, nil)
+		if err != nil {
+			return err
+		}
+		if err := w.Readable(); err != nil {
+			fmt.Printf("valid; but %v\n", err)
+			return nil
 		}
 	}
 	fmt.Println("valid")

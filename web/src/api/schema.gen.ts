@@ -1369,6 +1369,7 @@ export interface components {
             background?: string;
             backward?: boolean;
             blur?: number;
+            boxes?: boolean;
             captions?: boolean;
             card?: components["schemas"]["TitleCard"];
             crossFade?: number;
@@ -1377,6 +1378,7 @@ export interface components {
             eye?: components["schemas"]["Camera"];
             fill?: boolean;
             font?: string;
+            fonts?: string[];
             format?: string;
             from?: number;
             height?: number;

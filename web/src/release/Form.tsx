@@ -205,7 +205,6 @@ function Time({ s, change }: Part) {
 }
 
 function Looks({ s, change, clear }: Part & { clear: boolean }) {
-  const lacking = useOrder((x) => x.lacking)
   const value = s.background === 'clear' || s.background === 'picture' ? s.background : s.background ? 'colour' : 'paper'
   const options = [{ value: 'paper', text: 'Paper' }, { value: 'colour', text: 'Colour' }, { value: 'picture', text: 'Picture' }, ...(clear ? [{ value: 'clear', text: 'None' }] : [])]
   const choose = (v: string) => change({ background: v === 'paper' ? '' : v === 'colour' ? '#ffffff' : v })
@@ -220,7 +219,24 @@ function Looks({ s, change, clear }: Part & { clear: boolean }) {
         </div>
       </Row>
       {value === 'picture' && <Attached kind="picture" id={s.picture} onChange={(a) => change({ picture: a?.id })} />}
-      {(s.font || lacking) && <Attached kind="font" id={s.font} onChange={(a) => change({ font: a?.id })} />}
+      <Fonts s={s} change={change} />
+    </>
+  )
+}
+
+// Fonts are those that are attached, and room for one more where words still hold signs that none has.
+function Fonts({ s, change }: Part) {
+  const lacking = useOrder((x) => x.lacking)
+  const fonts = [s.font, ...(s.fonts ?? [])].filter((f): f is string => !!f)
+  const put = (i: number, id: string | undefined) => {
+    const [font, ...more] = [...fonts.slice(0, i), id, ...fonts.slice(i + 1)].filter((f): f is string => !!f)
+    change({ font, fonts: more.length > 0 ? more : undefined })
+  }
+  return (
+    <>
+      {fonts.map((id, i) => <Attached key={id} kind="font" id={id} onChange={(a) => put(i, a?.id)} />)}
+      {lacking && <Attached kind="font" onChange={(a) => put(fonts.length, a?.id)} />}
+      {(lacking || s.boxes) && <Tick on={s.boxes ?? false} onChange={(boxes) => change({ boxes: boxes || undefined })}>Make it with boxes for signs without a font</Tick>}
     </>
   )
 }

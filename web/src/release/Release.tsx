@@ -112,9 +112,9 @@ function Desk() {
           <Finding text="Too little time to read:" found={e!.hasty.map((h) => ({ step: h.step, text: `${h.title || 'a step without a title'} (${(h.has / 1e6).toFixed(1)} of ${(h.needs / 1e6).toFixed(1)} s)` }))} />
         )}
         {outrun.length > 0 && <Finding text="Cues end later than their step:" found={outrun} />}
-        {!expected.isError && lacks !== '' && <p className="mb-3 text-[12.5px] text-signal-ink">No font has the signs <span className="text-ink">{[...lacks].slice(0, 12).join(' ')}</span>: attach one under Background.</p>}
+        {!expected.isError && lacks !== '' && <p className="mb-3 text-[12.5px] text-signal-ink">No font has the signs <span className="text-ink">{[...lacks].slice(0, 12).join(' ')}</span>: attach one that has them under Background{settings.boxes ? '; until then they are boxes' : ', or allow boxes there'}.</p>}
         <div className="flex gap-2">
-          <Button kind="strong" className="h-9 grow text-[13.5px]" disabled={busy || !ready || expected.isError} onClick={() => void make()}>{busy ? 'Queueing…' : settings.kind === 'film' ? 'Make the film' : 'Make it'}</Button>
+          <Button kind="strong" className="h-9 grow text-[13.5px]" disabled={busy || !ready || expected.isError || (lacks !== '' && !settings.boxes)} onClick={() => void make()}>{busy ? 'Queueing…' : settings.kind === 'film' ? 'Make the film' : 'Make it'}</Button>
           <Button className="h-9" disabled={!ready || expected.isError} onClick={add}>Add to a set</Button>
         </div>
         {schedule.duration === 0 && <p className="mt-2 text-ink-2">This reveal has no step yet: write one in Direct.</p>}
