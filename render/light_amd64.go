@@ -14,7 +14,9 @@ func lightAVX2(p *points, from, to int, s *surface, l *lights)
 var lightWide = func() (w [lightNumbers][lanes]float32) {
 	for i, v := range [lightNumbers]float32{
 		lightOne: 1, lightHalf: 0.5, lightSign: float32(math.Copysign(0, -1)),
-		lightThreshold: 0.35, lightGainOfUp: 1 / 0.9, lightFloor: 0.35, lightRise: 0.9, lightThree: 3, lightStrength: 1.25, lightTiniest: tiny,
+		lightThreshold: float32(-room.From), lightGainOfUp: float32(1 / room.Wide), lightFloor: float32(room.Floor), lightRise: float32(room.Ceiling),
+		lightKeyBox: float32(-room.KeyFrom), lightKeyBoxGain: float32(1 / room.KeyWide), lightKeyBoxLight: float32(room.KeyBox),
+		lightFillBox: float32(-room.FillFrom), lightFillBoxGain: float32(1 / room.FillWide), lightFillBoxLight: float32(room.FillBox), lightMost: math.Float32frombits(floatMost), lightThree: 3, lightStrength: 1.25, lightTiniest: tiny,
 		lightFirst: math.Float32frombits(curveFirst),
 	} {
 		spread(&w[i], v)
@@ -27,6 +29,12 @@ const (
 	lightHalf
 	lightSign
 	lightThreshold
+	lightKeyBox
+	lightKeyBoxGain
+	lightKeyBoxLight
+	lightFillBox
+	lightFillBoxGain
+	lightFillBoxLight
 	lightGainOfUp
 	lightFloor
 	lightRise
@@ -34,5 +42,6 @@ const (
 	lightStrength
 	lightTiniest
 	lightFirst
+	lightMost
 	lightNumbers
 )

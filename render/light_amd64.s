@@ -28,6 +28,17 @@
 	VSUBPS t, out, out \
 	VMULPS Y5, out, out
 
+// SMOOTH is stepUp: 3 is in Y3, and 1 in Y14.
+#define SMOOTH(x, from, gain) \
+	VADDPS number(from), x, x \
+	VMULPS number(gain), x, x \
+	VMAXPS Y15, x, x \
+	VMINPS Y14, x, x \
+	VADDPS x, x, Y2 \
+	VSUBPS Y2, Y3, Y2 \
+	VMULPS x, x, x \
+	VMULPS Y2, x, x
+
 // The steps by which a colour is found. The three colours take them together, so that there is always
 // something to do: each operation waits four rounds of the clock for the one before.
 
@@ -67,11 +78,11 @@
 	VMULPS f, u, u \
 	VADDPS u, l, u
 
-// PIECE is encodeSRGB up to the piece of the curve: u is held to 0 … 1, and what its first bits say is
+// PIECE is encodeSRGB up to the piece of the curve: u is held to 0 … 4, and what its first bits say is
 // kept.
 #define PIECE(c, u, m) \
 	VPMAXSD Y15, u, u \
-	VPMINSD number(const_lightOne), u, u \
+	VPMINSD number(const_lightMost), u, u \
 	VPSRLD $const_curveBits, u, m \
 	VPSUBD number(const_lightFirst), m, m \
 	VPMAXSD Y15, m, m \
@@ -145,15 +156,19 @@ meet:
 	DOT(wideLights_up, Y10, Y12)
 	EYE(wideLights_key, Y11, Y13)
 	EYE(wideLights_up, Y12, Y13)
+	EYE(wideLights_fill, Y2, Y13)
 	VMULPS Y5, Y7, Y7
 	VMULPS Y6, Y7, Y7 // by how much it looks at the eye
 	VMULPS Y6, Y8, Y8
 	VMULPS Y6, Y9, Y9
 	VMULPS Y6, Y10, Y10
 	VADDPS Y7, Y7, Y13
+	VMULPS Y9, Y13, Y5
+	VSUBPS Y2, Y5, Y5 // how near to the fill light it mirrors
 	VMULPS Y8, Y13, Y0
 	VMULPS Y10, Y13, Y1
 	VSUBPS Y11, Y0, Y0 // the shine
+	VMOVUPS Y0, Y6
 	VSUBPS Y12, Y1, Y1 // how far up it mirrors
 	VMAXPS finish(wideSurface_dullest), Y0, Y0
 	VMAXPS Y15, Y8, Y8
@@ -178,17 +193,16 @@ square:
 shone:
 	VMULPS finish(wideSurface_shineGain), Y0, Y0
 	VMOVUPS Y0, met(6)
-	VADDPS number(const_lightThreshold), Y1, Y1 // the ceiling
-	VMULPS number(const_lightGainOfUp), Y1, Y1
-	VMAXPS Y15, Y1, Y1
-	VMINPS Y14, Y1, Y1
-	VADDPS Y1, Y1, Y2
 	VMOVUPS number(const_lightThree), Y3
-	VSUBPS Y2, Y3, Y2
-	VMULPS Y1, Y1, Y1
-	VMULPS Y2, Y1, Y1
+	SMOOTH(Y1, const_lightThreshold, const_lightGainOfUp) // the room: floor and ceiling, and two soft boxes
+	SMOOTH(Y6, const_lightKeyBox, const_lightKeyBoxGain)
+	SMOOTH(Y5, const_lightFillBox, const_lightFillBoxGain)
 	VMULPS number(const_lightRise), Y1, Y1
+	VMULPS number(const_lightKeyBoxLight), Y6, Y6
+	VMULPS number(const_lightFillBoxLight), Y5, Y5
 	VADDPS number(const_lightFloor), Y1, Y1
+	VADDPS Y6, Y1, Y1
+	VADDPS Y5, Y1, Y1
 	VMOVUPS Y1, met(4)
 	VSUBPS Y7, Y14, Y7 // Schlick's fifth power
 	VMAXPS Y15, Y7, Y7

@@ -105,6 +105,7 @@ func (p *points) meet(i int, s *surface, l *lights) {
 	// The eye's mirror image is 2·nv·n − v; it is only ever multiplied by something.
 	twice := nv + nv
 	shine := twice*nk - (l.key[2]-l.key[0]*dx-l.key[1]*dy)*near
+	mirroredKey := shine
 	refUp := twice*nUp - (l.up[2]-l.up[0]*dx-l.up[1]*dy)*near
 	if shine < s.dullest {
 		shine = s.dullest
@@ -112,14 +113,26 @@ func (p *points) meet(i int, s *surface, l *lights) {
 	for range s.squarings {
 		shine *= shine
 	}
-	t := share((refUp + 0.35) * (1 / 0.9))
+	mirroredFill := twice*nf - (l.fill[2]-l.fill[0]*dx-l.fill[1]*dy)*near
+	bright := float32(room.Floor) + float32(room.Ceiling)*stepUp(refUp, room.From, room.Wide)
+	bright += float32(room.KeyBox) * stepUp(mirroredKey, room.KeyFrom, room.KeyWide)
+	bright += float32(room.FillBox) * stepUp(mirroredFill, room.FillFrom, room.FillWide)
 	g := positive(1 - nv)
 	g2 := g * g
 	p.met[metKey][i], p.met[metFill][i] = positive(nk), positive(nf)
 	p.met[metUp][i], p.met[metMirrored][i] = 0.5+0.5*nUp, 0.5+0.5*refUp
-	p.met[metCeiling][i] = 0.35 + 0.9*(t*t*(3-2*t))
+	p.met[metCeiling][i] = bright
 	p.met[metFresnel][i] = g2 * g2 * g * s.satin
 	p.met[metShine][i] = shine * s.shineGain
+}
+
+// room is what surfaces mirror.
+var room = look.Paper.Room
+
+// stepUp is 0 up to a step, 1 beyond it, and smooth between.
+func stepUp(x float32, from, wide float64) float32 {
+	t := share((x + float32(-from)) * float32(1/wide))
+	return t * t * (3 - (t + t))
 }
 
 // colour finds one of the display values of points, given what meets them.
@@ -152,35 +165,38 @@ func share(x float32) float32 {
 	return x
 }
 
-// The sRGB transfer function (IEC 61966-2-1) is taken as straight between numbers whose first bits
-// are the same, 16 in each octave from 2⁻⁹ to 1: within 0.025/255. Below 2⁻⁹ it is straight, and beyond
-// 1 it ends.
+// The sRGB transfer function (IEC 61966-2-1) of light that is held back by the look's shoulder is taken as straight
+// between numbers whose first bits are the same, 16 in each octave from 2⁻⁹ to 4: within 0.1/255. Below 2⁻⁹ it is
+// straight, and beyond 4 it ends.
 const (
 	curveBits   = 23 - 4 // that pieces of the curve do not look at, of a float's 32
 	curveFirst  = (127-9)<<4 - 1
-	curvePieces = 127<<4 - curveFirst + 1
-	floatOne    = 127 << 23 // the bits of 1
+	curvePieces = 129<<4 - curveFirst + 1
+	floatMost   = 129 << 23 // the bits of 4
 )
 
 // curve is its pieces: what they have at 0, and how they rise.
 var curve = func() (of [curvePieces]struct{ at, rise float32 }) {
-	of[0].rise, of[curvePieces-1].at = 12.92, 1
+	of[0].rise, of[curvePieces-1].at = 12.92, float32(shown(pieceFrom(curvePieces-1)))
 	for i := 1; i < curvePieces-1; i++ {
 		from, to := pieceFrom(i), pieceFrom(i+1)
-		rise := (assembly.Display(to) - assembly.Display(from)) / (to - from)
-		of[i].at, of[i].rise = float32(assembly.Display(from)-rise*from), float32(rise)
+		rise := (shown(to) - shown(from)) / (to - from)
+		of[i].at, of[i].rise = float32(shown(from)-rise*from), float32(rise)
 	}
 	return of
 }()
+
+// shown is the display value of linear light.
+func shown(c float64) float64 { return assembly.Display(look.Paper.Shoulder(c)) }
 
 // pieceFrom is where a piece of the curve begins.
 func pieceFrom(i int) float64 {
 	return float64(math.Float32frombits(uint32(curveFirst+i) << curveBits))
 }
 
-// encodeSRGB returns the display value of linear light, held to 0 … 1.
+// encodeSRGB returns the display value of linear light, held to 0 … 4.
 func encodeSRGB(c float32) float32 {
-	held := min(max(int32(math.Float32bits(c)), 0), floatOne) // as whole numbers floats have the same order
+	held := min(max(int32(math.Float32bits(c)), 0), floatMost) // as whole numbers floats have the same order
 	piece := &curve[max(held>>curveBits-curveFirst, 0)]
 	return piece.at + math.Float32frombits(uint32(held))*piece.rise
 }

@@ -1,6 +1,10 @@
 package look
 
-import "slowreveal/core/space"
+import (
+	"math"
+
+	"slowreveal/core/space"
+)
 
 // Look is a set of numbers for docs/look.md. Light is linear; Ink, PaperTop and
 // PaperFoot are display (sRGB) values 0…1. Directions are in the camera's
@@ -12,6 +16,10 @@ type Look struct {
 	KeyLight  space.Triple `json:"keyLight"`
 	Fill      space.Triple `json:"fill"`
 	FillLight space.Triple `json:"fillLight"`
+	Room      Room         `json:"room"` // what surfaces mirror
+	// Knee is the linear light up to which brightness is as it is; beyond it tends to 1, so that white in full light
+	// keeps its shape.
+	Knee      float64      `json:"knee"`
 	Ink       space.Triple `json:"ink"`
 	InkOnDark space.Triple `json:"inkOnDark"` // on dark backgrounds
 	PaperTop  space.Triple `json:"paperTop"`
@@ -34,6 +42,30 @@ type Look struct {
 	Shadow float64 `json:"shadow"`
 }
 
+// Room is what surfaces mirror, as how bright it is in a direction: floor and ceiling, which change at the horizon, and a
+// soft box around the directions of the key and of the fill light. All change smoothly over their Wide, upwards from From:
+// the sine of the height, or the cosine of the angle to the light.
+type Room struct {
+	Floor    float64 `json:"floor"`
+	Ceiling  float64 `json:"ceiling"` // more than the floor
+	From     float64 `json:"from"`
+	Wide     float64 `json:"wide"`
+	KeyBox   float64 `json:"keyBox"`
+	KeyFrom  float64 `json:"keyFrom"`
+	KeyWide  float64 `json:"keyWide"`
+	FillBox  float64 `json:"fillBox"`
+	FillFrom float64 `json:"fillFrom"`
+	FillWide float64 `json:"fillWide"`
+}
+
+// Shoulder holds linear light beyond the knee back.
+func (l *Look) Shoulder(c float64) float64 {
+	if c <= l.Knee {
+		return c
+	}
+	return l.Knee + (1-l.Knee)*(1-math.Exp(-(c-l.Knee)/(1-l.Knee)))
+}
+
 // Pull returns the share of their distance by which edges are moved towards the
 // eye in a picture of so many lines: pixels of smaller pictures cover more.
 func (l *Look) Pull(lines float64) float64 {
@@ -54,6 +86,8 @@ var Paper = Look{
 	KeyLight:  space.Triple{0.62, 0.605, 0.58},
 	Fill:      unit(0.80, 0.05, 0.60),
 	FillLight: space.Triple{0.13, 0.14, 0.155},
+	Room:      Room{Floor: 0.32, Ceiling: 0.82, From: -0.14, Wide: 0.5, KeyBox: 1.15, KeyFrom: 0.72, KeyWide: 0.2, FillBox: 1, FillFrom: 0.7, FillWide: 0.22},
+	Knee:      0.7,
 	Ink:       space.Triple{0.135, 0.165, 0.175},
 	InkOnDark: space.Triple{0.86, 0.88, 0.87},
 	PaperTop:  space.Triple{0.992, 0.988, 0.976},

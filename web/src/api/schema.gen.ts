@@ -1127,9 +1127,11 @@ export interface components {
             inkOnDark: components["schemas"]["Triple"];
             key: components["schemas"]["Triple"];
             keyLight: components["schemas"]["Triple"];
+            knee: number;
             lineRoom: number;
             paperFoot: components["schemas"]["Triple"];
             paperTop: components["schemas"]["Triple"];
+            room: components["schemas"]["Room"];
             shadow: number;
             sky: components["schemas"]["Triple"];
         };
@@ -1344,6 +1346,18 @@ export interface components {
             number: number;
             projectId: string;
             report: unknown;
+        };
+        Room: {
+            ceiling: number;
+            fillBox: number;
+            fillFrom: number;
+            fillWide: number;
+            floor: number;
+            from: number;
+            keyBox: number;
+            keyFrom: number;
+            keyWide: number;
+            wide: number;
         };
         Route: {
             /** @enum {string} */

@@ -5,9 +5,14 @@ import type { Finish } from '../api/client'
 import type { Look } from '../core/core'
 
 const lighting = /* glsl */ `
+uniform float knee;
+struct Room { float floor, ceiling, from, wide, keyBox, keyFrom, keyWide, fillBox, fillFrom, fillWide; };
+uniform Room room;
+float stepUp(float x, float from, float wide) { return smoothstep(from, from + wide, x); }
 uniform vec3 sky, ground, keyLight, fillLight, keyDir, fillDir, upDir;
 vec3 encode(vec3 c) {
-  c = clamp(c, 0.0, 1.0);
+  c = clamp(c, 0.0, 4.0);
+  c = min(c, knee) + (1.0 - knee) * (1.0 - exp(-max(c - knee, 0.0) / (1.0 - knee)));
   return mix(1.055 * pow(c, vec3(1.0 / 2.4)) - 0.055, 12.92 * c, vec3(lessThanEqual(c, vec3(0.0031308))));
 }
 vec3 hemi(float up) { return mix(ground, sky, 0.5 + 0.5 * up); }
@@ -19,9 +24,9 @@ vec3 lit(vec3 base, float metal, float rough, vec3 n, vec3 v) {
   float shine = max(dot(r, keyDir), 0.0);
   int squarings = int(7.0 - 6.0 * rough + 0.5);
   for (int i = 0; i < 7; i++) if (i < squarings) shine *= shine;
-  float t = clamp((dot(r, upDir) + 0.35) / 0.9, 0.0, 1.0);
-  float ceiling = 0.35 + 0.9 * t * t * (3.0 - 2.0 * t);
-  vec3 env = mix(hemi(dot(r, upDir)) * ceiling, hemi(dot(n, upDir)), rough);
+  float bright = room.floor + room.ceiling * stepUp(dot(r, upDir), room.from, room.wide)
+    + room.keyBox * stepUp(dot(r, keyDir), room.keyFrom, room.keyWide) + room.fillBox * stepUp(dot(r, fillDir), room.fillFrom, room.fillWide);
+  vec3 env = mix(hemi(dot(r, upDir)) * bright, hemi(dot(n, upDir)), rough);
   float g = 1.0 - min(nv, 1.0);
   vec3 f = f0 + (1.0 - f0) * (g * g * g * g * g * (1.0 - rough));
   vec3 diffuse = base * (1.0 - metal) * (hemi(dot(n, upDir)) + keyLight * max(dot(n, keyDir), 0.0) + fillLight * max(dot(n, fillDir), 0.0));
@@ -52,7 +57,7 @@ export function shared(look: Look): Shared {
     keyLight: { value: vec(look.keyLight) }, fillLight: { value: vec(look.fillLight) },
     keyDir: { value: vec(look.key) }, fillDir: { value: vec(look.fill) },
     upDir: { value: new THREE.Vector3(0, 1, 0) },
-    ink: { value: vec(look.ink) },
+    ink: { value: vec(look.ink) }, knee: { value: look.knee }, room: { value: look.room },
     paperTop: { value: vec(look.paperTop) }, paperFoot: { value: vec(look.paperFoot) },
     edgePull: { value: look.edgePull }, away: { value: 1 }, edgeWidth: { value: look.edgeWidth }, contourWidth: { value: look.contourWidth }, lineRoom: { value: look.lineRoom }, shadow: { value: look.shadow },
     viewport: { value: new THREE.Vector2(1, 1) },
