@@ -58,12 +58,13 @@ func (p *Plan) moment(t reveal.Micros) []instant {
 }
 
 // lensStride takes the lens's points in an order in which early moments are not all seen
-// through its middle; it has no divisor in common with any number from lensPictures to MaxBlur.
+// through its middle; it has no divisor in common with any number from lensPictures to MaxBlur, nor of lensCounts.
 const lensStride = 11
 
 // expose renders a frame that is the mean of several instants. Words are not blurred: they
 // are those of the middle.
 func (c *camera) expose(list []instant, out *render.Frame) {
+	list = c.sharpen(list)
 	middle := list[len(list)/2]
 	still := c.still(list)
 	if len(list) == 1 || still && middle.lens < 0 {

@@ -59,6 +59,37 @@ func TestEveryPointOfTheLensIsLookedThrough(t *testing.T) {
 	}
 }
 
+// A frame is the mean of as many pictures as it takes for the copies of a point that is most out of focus to lie
+// together, up to a bound; none is taken twice, and small blurs take no more than before.
+func TestABlurHasNoGhosts(t *testing.T) {
+	m := demo.Pump()
+	f := film.Compile(m.Assembly, demo.Teardown(m.Assembly))
+	scene, err := render.NewScene(m.Assembly, m.Shapes)
+	require.NoError(t, err)
+	var counts []int
+	for _, aperture := range []float64{64, 5.6, 2.8, 0.7} {
+		p, err := Order{Width: 640, Height: 360, Format: anySize, Aperture: aperture}.Plan(f)
+		require.NoError(t, err)
+		c, err := newCamera(f, scene, p)
+		require.NoError(t, err)
+		c.aperture = aperture
+		list := c.sharpen(p.moment(34 * reveal.Second))
+		points := map[int]bool{}
+		for _, i := range list {
+			points[i.lens] = true
+		}
+		assert.Len(t, points, len(list))
+		if n := len(list); n < lensCounts[len(lensCounts)-1] {
+			radius := c.blurred()
+			assert.LessOrEqual(t, math.Sqrt(math.Pi*radius*radius/float64(n)), copyApart)
+		}
+		counts = append(counts, len(list))
+	}
+	assert.Equal(t, lensPictures, counts[0])
+	assert.Equal(t, lensCounts[len(lensCounts)-1], counts[3])
+	assert.IsNonDecreasing(t, counts)
+}
+
 // Words that lie on a dark background are light.
 func TestWordsOnTheDarkAreLight(t *testing.T) {
 	night := image.NewUniform(color.NRGBA{20, 26, 40, 255})
