@@ -15,6 +15,7 @@ type Captions struct {
 	width, height int
 	style         reveal.Captions
 	ink           [3]float32 // of words that lie on what is behind everything
+	logo          *Logo // which they do not lie on, when not nil
 	set           map[string]*caption
 	noteLines     map[string]*line
 }
@@ -74,6 +75,9 @@ func literata(weight string, scripts ...string) (files []string) {
 // OnDark sets words in the paper's colour where they lie on what is behind everything: for
 // dark backgrounds; before the first picture.
 func (c *Captions) OnDark() { c.ink = narrow(look.Paper.PaperTop) }
+
+// Beside keeps the words of steps off a logo; before the first picture.
+func (c *Captions) Beside(g *Logo) { c.logo = g }
 
 // Lacks returns the signs of a text for which there is no font, each once.
 func (c *Captions) Lacks(text string) []rune { return c.text.lacks(text) }
@@ -177,6 +181,7 @@ func (c *Captions) stack(rows []ranged, warns notice, pad float64) caption {
 	if c.style.Place == reveal.UpperLeft {
 		y = words.Safe * float64(c.height)
 	}
+	y += c.makeRoom(broad, high, y, pad)
 	at := func(width float64, leftwards bool) float64 {
 		switch {
 		case c.style.Place == reveal.LowerMiddle:
@@ -207,6 +212,25 @@ func (c *Captions) stack(rows []ranged, warns notice, pad float64) caption {
 	}
 	out.lines = append(out.lines, lines...)
 	return out
+}
+
+// makeRoom returns how far a block of words at a height moves down, or up, to leave the logo alone.
+func (c *Captions) makeRoom(broad, high, y, pad float64) float64 {
+	if c.logo == nil {
+		return 0
+	}
+	x := look.Words.Safe * float64(c.width)
+	if c.style.Place == reveal.LowerMiddle {
+		x = (float64(c.width) - broad) / 2
+	}
+	left, top, w, h := c.logo.place(c.width, c.height)
+	if x+broad+2*pad < float64(left) || x-2*pad > float64(left+w) || y+high+2*pad < float64(top) || y-2*pad > float64(top+h) {
+		return 0
+	}
+	if c.style.Place == reveal.UpperLeft {
+		return float64(top+h) + 2*pad - y
+	}
+	return float64(top) - 2*pad - high - y
 }
 
 // Card sets a card over the picture.

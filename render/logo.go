@@ -56,15 +56,8 @@ func (g *Logo) Draw(p *Picture) {
 	if g == nil {
 		return
 	}
-	scaled := g.fit(p)
-	w, h := scaled.Bounds().Dx(), scaled.Bounds().Dy()
-	x, y := int(logoMargin*float64(p.Width)), int(logoMargin*float64(p.Height))
-	if g.Corner == UpperRight || g.Corner == LowerRight {
-		x = p.Width - x - w
-	}
-	if g.Corner == LowerLeft || g.Corner == LowerRight {
-		y = p.Height - y - h
-	}
+	scaled := g.fit(p.Width, p.Height)
+	x, y, w, h := g.place(p.Width, p.Height)
 	p.write(x, y, x+w-1, y+h-1)
 	for j := range h {
 		for i := range w {
@@ -78,15 +71,29 @@ func (g *Logo) Draw(p *Picture) {
 	}
 }
 
+// place is where the logo stands in a picture, in pixels.
+func (g *Logo) place(width, height int) (x, y, w, h int) {
+	size := g.fit(width, height).Bounds()
+	w, h = size.Dx(), size.Dy()
+	x, y = int(logoMargin*float64(width)), int(logoMargin*float64(height))
+	if g.Corner == UpperRight || g.Corner == LowerRight {
+		x = width - x - w
+	}
+	if g.Corner == LowerLeft || g.Corner == LowerRight {
+		y = height - y - h
+	}
+	return x, y, w, h
+}
+
 // fit returns the logo as large as it is in a picture.
-func (g *Logo) fit(p *Picture) *image.NRGBA {
+func (g *Logo) fit(width, height int) *image.NRGBA {
 	g.scaling.Lock()
 	defer g.scaling.Unlock()
-	side := min(p.Width, p.Height)
+	side := min(width, height)
 	if g.scaled == nil || g.height != side {
 		b := g.image.Bounds()
 		h := max(1, int(logoHeight*float64(side)))
-		w := max(1, min(h*b.Dx()/b.Dy(), p.Width/3))
+		w := max(1, min(h*b.Dx()/b.Dy(), width/3))
 		h = max(1, w*b.Dy()/b.Dx())
 		g.scaled, g.height = image.NewNRGBA(image.Rect(0, 0, w, h)), side
 		draw.CatmullRom.Scale(g.scaled, g.scaled.Bounds(), g.image, b, draw.Src, nil)

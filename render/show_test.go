@@ -1,6 +1,10 @@
 package render_test
 
 import (
+	"bytes"
+	"image"
+	"image/png"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -290,6 +294,45 @@ func TestNotesKnowWhatIsHidden(t *testing.T) {
 		draw.MarkHidden(view, notes)
 		for i, want := range []bool{true, false, false} {
 			assert.Equal(t, want, notes[i].Hidden, "%s, parallel: %v", nodes[i], parallel)
+		}
+	}
+}
+
+// Words leave a logo alone wherever it stands, and stay in the picture.
+func TestWordsMakeRoomForALogo(t *testing.T) {
+	const w, h = 640, 360
+	img := image.NewNRGBA(image.Rect(0, 0, 90, 30))
+	for i := range img.Pix {
+		img.Pix[i] = 255
+		if i%4 == 1 || i%4 == 2 {
+			img.Pix[i] = 0
+		}
+	}
+	var file bytes.Buffer
+	require.NoError(t, png.Encode(&file, img))
+	said := render.Said{Title: "Undo the four cover screws", Instruction: strings.Repeat("Loosen them crosswise. ", 8), Notice: &reveal.Notice{Signal: reveal.Caution, Text: "It may hold liquid."}, Tools: []string{"Hex key"}}
+	for _, corner := range []render.Corner{render.UpperLeft, render.UpperRight, render.LowerLeft, render.LowerRight} {
+		logo, err := render.ReadLogo(bytes.NewReader(file.Bytes()), corner)
+		require.NoError(t, err)
+		for _, place := range []reveal.Place{reveal.LowerLeft, reveal.UpperLeft, reveal.LowerMiddle} {
+			words, err := render.NewCaptions(w, h, reveal.Captions{Show: reveal.AllWords, Place: place, Size: 1, Ground: true})
+			require.NoError(t, err)
+			words.Beside(logo)
+			alone, both := painted(w, h, func(int) byte { return 128 }), painted(w, h, func(int) byte { return 128 })
+			logo.Draw(alone)
+			logo.Draw(both)
+			words.Draw(both, said, 1)
+			reds, changed := 0, 0
+			for i := 0; i < len(both.RGB); i += 3 {
+				if alone.RGB[i] == 255 && alone.RGB[i+1] == 0 {
+					reds++
+					require.Equal(t, alone.RGB[i:i+3], both.RGB[i:i+3], "%s, words at %s", corner, place)
+				} else if both.RGB[i] != alone.RGB[i] {
+					changed++
+				}
+			}
+			assert.Greater(t, reds, 500)
+			assert.Greater(t, changed, 5000, "the words are there")
 		}
 	}
 }

@@ -102,6 +102,9 @@ func newCamera(f *film.Film, scene *render.Scene, p *Plan) (*camera, error) {
 	if err == nil && p.Background.dark() {
 		words.OnDark()
 	}
+	if err == nil {
+		words.Beside(p.Logo)
+	}
 	c.words = words
 	return c, err
 }

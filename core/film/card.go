@@ -19,11 +19,22 @@ type card struct {
 	start reveal.Micros
 }
 
+// cardEnd is when a card is gone: before another one comes, for two titles over each other cannot be read.
+func (f *Film) cardEnd(c *card) reveal.Micros {
+	end := c.start + c.cue.Length
+	for i := range f.cards {
+		if o := &f.cards[i]; o.start > c.start && o.start < end {
+			end = o.start
+		}
+	}
+	return end
+}
+
 // head fills in the cards that are seen.
 func (f *Film) head(fr *Frame) {
 	fr.Cards = fr.Cards[:0]
 	for _, c := range f.cards {
-		since, left := float64(fr.Time-c.start), float64(c.start+c.cue.Length-fr.Time)
+		since, left := float64(fr.Time-c.start), float64(f.cardEnd(&c)-fr.Time)
 		soft := min(cardSoft, float64(c.cue.Length)/2)
 		o := min(since, left) / soft
 		if c.start <= 0 { // a film that opens with a card opens with it in full

@@ -126,6 +126,19 @@ func (a area) overlap(b area) float64 {
 	return max(0, min(a.right, b.right)-max(a.left, b.left)) * max(0, min(a.bottom, b.bottom)-max(a.top, b.top))
 }
 
+// wordsArea is where the words of the steps may stand: their notice, title, instruction and tools.
+func (f *Film) wordsArea() area {
+	style := f.Reveal.CaptionStyle()
+	high := 0.25 * style.Size * min(1, 1/f.aspect*16/9)
+	switch style.Place {
+	case reveal.UpperLeft:
+		return area{0, 0, 0.66, high}
+	case reveal.LowerMiddle:
+		return area{0.17, 1 - high, 0.83, 1}
+	}
+	return area{0, 1 - high, 0.66, 1}
+}
+
 // place weighs places around the point for note i: it should cover no part, no
 // other note and not the words at the foot, and stay inside the safe area.
 func (f *Film) place(i int, fr *Frame) (dx, dy float64) {
@@ -134,7 +147,7 @@ func (f *Film) place(i int, fr *Frame) (dx, dy float64) {
 	across, down := unit(aspect)
 	sight := SightOf(fr.Camera, aspect)
 	ax, ay, _ := sight.See(f.anchor(n, fr))
-	parts := f.onScreen(fr, &sight)
+	parts, words := f.onScreen(fr, &sight), f.wordsArea()
 	best := math.Inf(1)
 	for _, far := range [3]float64{0.11, 0.18, 0.27} {
 		for k := range 16 {
@@ -145,7 +158,7 @@ func (f *Film) place(i int, fr *Frame) (dx, dy float64) {
 			cost := far * 0.15
 			out := max(0, safe-a.left) + max(0, a.right-1+safe) + max(0, safe-a.top) + max(0, a.bottom-1+safe)
 			cost += 40 * out
-			cost += 60 * a.overlap(area{0, 0.82, 0.66, 1})
+			cost += 60 * a.overlap(words)
 			for _, p := range parts {
 				cost += 3 * a.overlap(p)
 			}

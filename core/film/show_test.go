@@ -272,3 +272,20 @@ func TestWordsMakeRoomForTheNext(t *testing.T) {
 	}
 	assert.True(t, went)
 }
+
+// Two cards whose times overlap are never over each other: the first is gone when the second comes.
+func TestCardsAreNotOverEachOther(t *testing.T) {
+	card := func(id string, at, length reveal.Micros) reveal.Cue {
+		return reveal.Cue{ID: reveal.CueID(id), Kind: reveal.KindCard, Offset: at, Length: length, Easing: reveal.Linear, Card: &reveal.Card{Title: id}}
+	}
+	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 6 * s, Cues: []reveal.Cue{card("first", s, 3*s), card("second", 2*s, 3*s)}}))
+	seen := map[string]float64{}
+	for at := reveal.Micros(0); at <= 6*s; at += s / 50 {
+		f.At(at, fr)
+		require.LessOrEqual(t, len(fr.Cards), 1, "at %d", at)
+		for _, c := range fr.Cards {
+			seen[c.Title] = max(seen[c.Title], c.Opacity)
+		}
+	}
+	assert.Equal(t, map[string]float64{"first": 1, "second": 1}, seen)
+}
