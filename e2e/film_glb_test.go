@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"bytes"
+	"context"
 	"encoding/json"
 	"math/rand/v2"
 	"os"
@@ -26,7 +27,7 @@ import (
 func TestTheAnimatedGLBMovesAsTheFilmDoes(t *testing.T) {
 	m := demo.Pump()
 	f := film.Compile(m.Assembly, demo.Teardown(m.Assembly))
-	glb, err := gltf.WriteFilm(m, f)
+	glb, err := gltf.WriteFilm(context.Background(), m, f)
 	require.NoError(t, err)
 	path := filepath.Join(t.TempDir(), "film.glb")
 	require.NoError(t, os.WriteFile(path, glb, 0o644))

@@ -334,7 +334,7 @@ func (w *Work) Finish(ctx context.Context, folder, out string) error {
 	case Frames, Stills:
 		return w.pack(ctx, folder, out)
 	case GLB: // what it lacks: Lost
-		data, err := gltf.WriteFilm(w.model, w.film)
+		data, err := gltf.WriteFilm(ctx, w.model, w.film)
 		if err != nil {
 			return err
 		}

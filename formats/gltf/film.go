@@ -1,6 +1,7 @@
 package gltf
 
 import (
+	"context"
 	"fmt"
 	"math"
 	"slices"
@@ -21,20 +22,25 @@ import (
 // everything between them to be right within 0.01 mm; opacities and tints by
 // KHR_animation_pointer on materials of their own. Where a part is not seen at all its
 // scale is 0 as well, so that viewers which do not know the extension leave it out.
-func WriteFilm(m *formats.Model, f *film.Film) ([]byte, error) {
+func WriteFilm(ctx context.Context, m *formats.Model, f *film.Film) ([]byte, error) {
 	w := newWriter(m)
 	w.doc.Asset.Extras = map[string]any{"reveal": f.Reveal.Title, "steps": stepsOf(f)}
 	if lost := Lost(f); lost != "" {
 		w.doc.Asset.Extras.(map[string]any)["lost"] = lost
 	}
 	k := newKeys(m.Assembly, f)
-	k.sample()
+	if err := k.sample(ctx); err != nil {
+		return nil, err
+	}
 	animation := &gltf.Animation{Name: f.Reveal.Title}
 	w.doc.Animations = append(w.doc.Animations, animation)
 	a := &animator{writer: w, out: animation, keys: k}
-	a.poses()
-	a.camera()
-	a.surfaces()
+	for _, part := range []func(){a.poses, a.camera, a.surfaces} {
+		if ctx.Err() != nil {
+			return nil, ctx.Err()
+		}
+		part()
+	}
 	w.doc.Scenes[0].Name = f.Reveal.Title
 	if len(animation.Channels) == 0 { // glTF has no empty animations
 		w.doc.Animations = nil
@@ -413,12 +419,18 @@ func (a *animator) dressed(i int, n *assembly.Node, blended bool) int {
 		primitive := *mesh.Primitives[k]
 		primitive.Material = gltf.Index(len(w.doc.Materials) - 1)
 		mesh.Primitives[k] = &primitive
-		own := a.picked(func(p, q int) bool { return look(&shown[p]) == look(&shown[q]) })
+		own := a.picked(func(p, q int) bool {
+			return shown[p].tint[i] == shown[q].tint[i] && (!blended || shown[p].opacity[i] == shown[q].opacity[i])
+		})
 		if own == nil {
 			continue
 		}
+		looks := make(map[int][4]float64, len(own))
+		for k := own[0]; k <= own[len(own)-1]; k++ {
+			looks[k] = look(&shown[k])
+		}
 		list := a.thinned(own, func(p, q, k int, u float64) bool {
-			from, to, is := look(&shown[p]), look(&shown[q]), look(&shown[k])
+			from, to, is := looks[p], looks[q], looks[k]
 			for c := range is {
 				if math.Abs(from[c]+(to[c]-from[c])*u-is[c]) > fadeError/2 {
 					return false

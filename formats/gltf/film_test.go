@@ -2,6 +2,7 @@ package gltf_test
 
 import (
 	"bytes"
+	"context"
 	"encoding/json"
 	"fmt"
 	"math/rand/v2"
@@ -103,7 +104,7 @@ func (p *played) mesh(t *testing.T, node int, at float64) (mesh int) {
 func TestTheGLBsSurfacesChangeAsTheFilms(t *testing.T) {
 	m := demo.Pump()
 	f := film.Compile(m.Assembly, demo.Teardown(m.Assembly))
-	glb, err := gltf.WriteFilm(m, f)
+	glb, err := gltf.WriteFilm(context.Background(), m, f)
 	require.NoError(t, err)
 	p := play(t, glb)
 	random := rand.New(rand.NewPCG(5, 8))
@@ -177,7 +178,7 @@ func TestTheGLBHasAParallelCamera(t *testing.T) {
 	doc := demo.Teardown(m.Assembly)
 	doc.Opening.Camera.Parallel = true
 	f := film.Compile(m.Assembly, doc)
-	glb, err := gltf.WriteFilm(m, f)
+	glb, err := gltf.WriteFilm(context.Background(), m, f)
 	require.NoError(t, err)
 	p := play(t, glb)
 	require.Len(t, p.doc.Cameras, 2, "shots are not parallel")

@@ -1,6 +1,7 @@
 package gltf
 
 import (
+	"context"
 	"math"
 	"slices"
 
@@ -38,7 +39,7 @@ type moment struct {
 // The errors that are allowed between two keys: they add up along nested nodes. What is left out when keys are
 // thinned adds the second.
 const (
-	nodeError = 0.001  // mm
+	nodeError = 0.002  // mm
 	thinError = 0.0055 // mm
 	eyeThin   = 4e-5
 	eyeError  = 1e-5 // of the distance to what is looked at
@@ -82,7 +83,7 @@ func (k *keys) at(t reveal.Micros) moment {
 }
 
 // sample finds the keys: between two of them everything runs straight enough.
-func (k *keys) sample() {
+func (k *keys) sample(ctx context.Context) error {
 	marks := map[reveal.Micros]bool{0: true, k.film.Duration(): true}
 	for _, b := range k.film.Schedule.Bars {
 		marks[b.Start], marks[b.Start+b.Length] = true, true
@@ -99,8 +100,12 @@ func (k *keys) sample() {
 	slices.Sort(list)
 	k.times, k.shown = []reveal.Micros{list[0]}, []moment{k.at(list[0])}
 	for _, t := range list[1:] {
+		if ctx.Err() != nil {
+			return ctx.Err()
+		}
 		k.between(t, k.at(t))
 	}
+	return nil
 }
 
 // between adds keys up to and with t.
