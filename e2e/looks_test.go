@@ -43,7 +43,7 @@ const portraitWidth = 240
 // of every test.
 func (s *stand) looks() {
 	s.Helper()
-	ctx, cancel := context.WithTimeout(s.ctx, time.Minute)
+	ctx, cancel := context.WithTimeout(s.ctx, 3*time.Minute) // a thousand parts without a GPU, two pages of them
 	defer cancel()
 	text, err := chromedp.Run(ctx, chromedp.Evaluate[string](`window.slowReveal ? slowReveal.report(`+strconv.Itoa(portraitWidth)+`).then(JSON.stringify) : 'null'`, chromedp.EvalAwaitPromise))
 	require.NoError(s, err, "asking what the stage shows")

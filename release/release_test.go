@@ -9,6 +9,7 @@ import (
 	"image/png"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -295,6 +296,40 @@ func TestWhatIsAttached(t *testing.T) {
 	lacks, err = w.Lacks()
 	require.NoError(t, err)
 	assert.Empty(t, lacks)
+}
+
+// Signs that no font has are refused and named before anything is made; fonts complete each other, and boxes may be
+// asked for. Where words stay words, no font is asked for.
+func TestSignsWithoutAFontAreRefused(t *testing.T) {
+	m, doc := pump()
+	doc.Steps[0].Title = "Ábřčő Καλημέρα Доброе утро 蓋を外す غطاء"
+	files := filepath.Join("..", "web", "node_modules", "@fontsource")
+	japanese := filepath.Join(files, "sawarabi-gothic", "files", "sawarabi-gothic-japanese-400-normal.woff")
+	arabic := filepath.Join(files, "noto-sans-arabic", "files", "noto-sans-arabic-arabic-400-normal.woff")
+	for _, c := range []struct {
+		s    release.Settings
+		want string
+	}{
+		{release.Settings{Captions: true}, "no font has the signs 蓋 を 外 す غ ط ا ء"},
+		{release.Settings{Captions: true, Font: japanese}, "no font has the signs غ ط ا ء"},
+		{release.Settings{Captions: true, Fonts: []string{arabic}}, "no font has the signs 蓋 を 外 す"},
+		{release.Settings{Captions: true, Font: arabic, Fonts: []string{japanese}}, ""},
+		{release.Settings{Captions: true, Fonts: []string{japanese, arabic}}, ""},
+		{release.Settings{Captions: true, Boxes: true}, ""},
+		{release.Settings{Kind: release.Captions}, ""},
+		{release.Settings{Kind: release.GLB}, ""},
+	} {
+		w, err := release.Plan(c.s, m, doc, nil)
+		require.NoError(t, err)
+		require.NoError(t, w.Attach(func(path string, _ release.AttachmentKind) (string, error) { return path, nil }))
+		if err := w.Readable(); c.want == "" {
+			assert.NoError(t, err, "%+v", c.s)
+		} else {
+			assert.ErrorContains(t, err, c.want)
+		}
+	}
+	_, err := release.Plan(release.Settings{Fonts: slices.Repeat([]string{arabic}, 9)}, m, doc, nil)
+	assert.ErrorContains(t, err, "more than 8")
 }
 
 // A picture by an eye of its own: where that stands as the reveal's camera, both are the same.

@@ -15,7 +15,7 @@ type Captions struct {
 	width, height int
 	style         reveal.Captions
 	ink           [3]float32 // of words that lie on what is behind everything
-	logo          *Logo // which they do not lie on, when not nil
+	logo          *Logo      // which they do not lie on, when not nil
 	set           map[string]*caption
 	noteLines     map[string]*line
 }

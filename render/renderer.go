@@ -81,6 +81,12 @@ func (r *Renderer) SetBackdrop(top, foot space.Triple) { r.backdrop = &[2]space.
 // DrawOnDark draws with light ink, and lets the shadow go to black: for dark backgrounds; before the first picture.
 func (r *Renderer) DrawOnDark() { r.onDark = true }
 
+// ForHalves draws lines as wide as they are in a picture of half the size, which Halve makes; before the first picture.
+func (r *Renderer) ForHalves() {
+	edge, contour := look.Paper.Widths(float64(r.height) / 2)
+	r.edgeWidth, r.contourWidth = 2*edge, 2*contour
+}
+
 // RoundToNearest makes bytes the nearest ones to what was drawn; before the first picture. Without it they are rounded by
 // look.Noise: what is looked at has no bands then.
 func (r *Renderer) RoundToNearest() { r.rounding = toNearest() }

@@ -36,9 +36,10 @@ type camera struct {
 	lastStep int
 	lastSaid float64      // how strongly its words were there
 	probe    *render.View // work space
-	layer    *Layer       // when not nil, what is shown
-	matte    []bool       // by node: what the layer's matte is of
-	card     *film.Card   // when not nil, the words of the layer
+	threads  int
+	layer    *Layer     // when not nil, what is shown
+	matte    []bool     // by node: what the layer's matte is of
+	card     *film.Card // when not nil, the words of the layer
 }
 
 // plate is a picture of the scene before one background.
@@ -46,7 +47,9 @@ type plate struct {
 	backdrop *[2]space.Triple // nil for the look's paper
 	renderer *render.Renderer
 	picture  *render.Picture
-	sum      []uint16 // of the pictures that a blurred frame is the mean of
+	big      *render.Picture // of twice the size, where a pixel has sixteen samples
+	noisy    bool            // whether it is rounded by noise then
+	sum      []uint16        // of the pictures that a blurred frame is the mean of
 }
 
 // draw draws the camera's view.
@@ -56,12 +59,17 @@ func (p *plate) draw(c *camera) {
 	} else {
 		c.dress(&look.Paper.PaperTop)
 	}
-	p.renderer.Draw(c.view, p.picture)
+	if p.big == nil {
+		p.renderer.Draw(c.view, p.picture)
+		return
+	}
+	p.renderer.Draw(c.view, p.big)
+	p.picture.Halve(p.big, p.noisy, c.threads)
 }
 
 func newCamera(f *film.Film, scene *render.Scene, p *Plan) (*camera, error) {
 	f = f.Shaped(float64(p.Width)/float64(p.Height), p.Fill)
-	c := &camera{film: f, frame: f.NewFrame(), scene: scene, view: scene.NewView(), logo: p.Logo, captions: p.Captions, notices: p.Notices, steady: p.Steady, aperture: p.Aperture, safe: p.SafeAreas, eye: p.Eye,
+	c := &camera{film: f, frame: f.NewFrame(), scene: scene, view: scene.NewView(), logo: p.Logo, captions: p.Captions, notices: p.Notices, steady: p.Steady, aperture: p.Aperture, safe: p.SafeAreas, eye: p.Eye, threads: max(p.Threads, 1),
 		aspect: float64(p.Width) / float64(p.Height)}
 	backdrops := []*[2]space.Triple{nil}
 	switch b := p.Background; {
@@ -70,8 +78,12 @@ func newCamera(f *film.Film, scene *render.Scene, p *Plan) (*camera, error) {
 	case b.Top != nil && b.Foot != nil:
 		backdrops[0] = &[2]space.Triple{*b.Top, *b.Foot}
 	}
+	times := 1
+	if p.Samples == 16 {
+		times = 2
+	}
 	for _, backdrop := range backdrops {
-		r, err := render.NewRenderer(scene, p.Width, p.Height, p.Threads)
+		r, err := render.NewRenderer(scene, times*p.Width, times*p.Height, p.Threads)
 		if err != nil {
 			return nil, err
 		}
@@ -84,14 +96,19 @@ func newCamera(f *film.Film, scene *render.Scene, p *Plan) (*camera, error) {
 		if p.Background.dark() {
 			r.DrawOnDark()
 		}
-		if p.Background.Clear || !p.Video.Graded() {
+		one := &plate{backdrop: backdrop, renderer: r, noisy: !p.Background.Clear && p.Video.Graded()}
+		if times == 2 || !one.noisy {
 			r.RoundToNearest() // alpha is reckoned from two of them, or the format dithers by itself
 		}
 		if len(c.plates) == 0 && f.HasNotes() {
 			r.KeepDepth()
 		}
-		picture := render.NewPicture(p.Width, p.Height)
-		c.plates = append(c.plates, &plate{backdrop: backdrop, renderer: r, picture: picture})
+		one.picture = render.NewPicture(p.Width, p.Height)
+		if times == 2 {
+			r.ForHalves()
+			one.big = render.NewPicture(2*p.Width, 2*p.Height)
+		}
+		c.plates = append(c.plates, one)
 	}
 	if p.Video.Raw() == "yuv420p" {
 		c.video = render.NewVideo(c.plates[0].picture)

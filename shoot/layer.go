@@ -95,6 +95,7 @@ func (p *Plan) Lens(f *film.Film, scene *render.Scene, l Layer, deep bool) (*Len
 			plate.renderer.KeepDeep()
 		}
 		if deep || l.Kind != Shaded {
+			plate.noisy = false
 			plate.renderer.RoundToNearest() // layers are reckoned with
 		}
 	}

@@ -44,6 +44,8 @@ type Order struct {
 	// Aperture is the focal length over the diameter of the lens: what is nearer or farther
 	// than what the camera looks at is unsharp; 0 for all sharp.
 	Aperture float64
+	// Samples is how many samples a pixel has: 16, or 4 (0 is 4).
+	Samples int
 	// SafeAreas draws the borders of the safe areas, for a look.
 	SafeAreas bool
 	// Steady sets the words of the step that runs in full: for pictures that stand alone.
@@ -150,6 +152,10 @@ func (p *Plan) check() error {
 		return fmt.Errorf("%s holds at most %d frames a second, not %d", p.Video.Title, p.Video.MaxRate, p.Order.Rate)
 	case math.IsNaN(p.Speed) || p.Speed < MinSpeed || p.Speed > MaxSpeed:
 		return fmt.Errorf("the speed %g is not between %g and %d", p.Speed, MinSpeed, MaxSpeed)
+	case p.Samples != 0 && p.Samples != 4 && p.Samples != 16:
+		return fmt.Errorf("a pixel has 4 or 16 samples, not %d", p.Samples)
+	case p.Samples == 16 && 2*max(p.Width, p.Height) > render.MaxSide:
+		return fmt.Errorf("pictures of %d × %d pixels are too large for 16 samples a pixel, which take up to %d a side", p.Width, p.Height, render.MaxSide/2)
 	case p.Blur < 0 || p.Blur > MaxBlur:
 		return fmt.Errorf("motion blur of %d pictures a frame is not between 0 and %d", p.Blur, MaxBlur)
 	case p.Aperture != 0 && !(p.Aperture >= MinAperture && p.Aperture <= MaxAperture):

@@ -35,13 +35,14 @@ type looking struct {
 	Background string   `help:"clear for none (where the format keeps it), a colour like #f4efe6, or a picture's file (PNG, JPEG). The paper when left out."`
 	Font       []string `type:"path" help:"Font files for signs that the shipped fonts lack (TrueType, OpenType, WOFF); each sign takes the first that has it."`
 	Boxes      bool     `help:"Make it although no font has some signs: they are boxes."`
+	Samples    int      `default:"4" enum:"4,16" help:"Samples a pixel: ${enum}. With 16 lines are finer, and it takes four times as long."`
 	SafeAreas  bool     `help:"Draw the borders of the safe areas."`
 	Logo       string   `type:"path" help:"Picture (PNG, JPEG) for a corner."`
 	Corner     string   `default:"lower-right" enum:"upper-left,upper-right,lower-left,lower-right" help:"Corner of the logo: ${enum}."`
 }
 
 func (l *looking) settings(s release.Settings) (release.Settings, error) {
-	s.Captions, s.Fill, s.NoNotices, s.Background, s.Fonts, s.Boxes, s.SafeAreas = l.Captions, l.Fill, !l.Notices, l.Background, l.Font, l.Boxes, l.SafeAreas
+	s.Captions, s.Fill, s.NoNotices, s.Background, s.Fonts, s.Boxes, s.Samples, s.SafeAreas = l.Captions, l.Fill, !l.Notices, l.Background, l.Font, l.Boxes, l.Samples, l.SafeAreas
 	if l.Background != "" && l.Background != "clear" && !strings.HasPrefix(l.Background, "#") {
 		s.Background, s.Picture = "picture", l.Background
 	}

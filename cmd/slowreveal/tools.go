@@ -13,8 +13,8 @@ import (
 	"slowreveal/core/space"
 	"slowreveal/demo"
 	"slowreveal/formats"
-	"slowreveal/release"
 	"slowreveal/formats/gltf"
+	"slowreveal/release"
 )
 
 type atCommand struct {

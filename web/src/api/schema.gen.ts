@@ -1406,6 +1406,7 @@ export interface components {
             purpose?: string;
             rate?: number;
             safeAreas?: boolean;
+            samples?: number;
             slowed?: boolean;
             sound?: components["schemas"]["Sound"];
             speed?: number;

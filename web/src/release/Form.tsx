@@ -73,6 +73,7 @@ function Film({ s, change }: Part) {
       <Joined s={s} change={change} />
       <Tick on={(s.blur ?? 0) > 1} onChange={(on) => change({ blur: on ? 8 : 0 })}>Motion blur (takes eight times as long)</Tick>
       <Aperture s={s} change={change} />
+      <Fine s={s} change={change} />
       <Tick on={s.safeAreas ?? false} onChange={(safeAreas) => change({ safeAreas })}>Safe areas drawn in, for a look</Tick>
       <Logo s={s} change={change} />
       {format?.sound !== false && <Sound s={s} change={change} />}
@@ -89,6 +90,7 @@ function special(s: Settings): string[] {
     s.card || s.then ? (s.then ? `${s.then.length + 1} reveals joined` : 'a title card before it') : '',
     (s.blur ?? 0) > 1 ? 'motion blur' : '',
     s.aperture ? 'depth of field' : '',
+    s.samples === 16 ? 'finer lines' : '',
     s.safeAreas ? 'safe areas' : '',
     s.logo ? 'a logo' : '',
     s.sound ? 'sound' : '',
@@ -270,9 +272,15 @@ function Pictures({ s, change }: Part) {
       <Layers s={s} change={change} />
       <Looks s={s} change={change} clear={s.format !== 'jpeg'} />
       {chosenShaded(s) && <Aperture s={s} change={change} />}
-      <Tick on={s.deep ?? false} disabled={s.format === 'jpeg'} onChange={(deep) => change({ deep, aperture: deep ? undefined : s.aperture })}>16 bits a colour{s.format === 'jpeg' && ' (PNG and TIFF)'}</Tick>
+      <Fine s={s} change={change} />
+      <Tick on={s.deep ?? false} disabled={s.format === 'jpeg'} onChange={(deep) => change({ deep, aperture: deep ? undefined : s.aperture, samples: deep ? undefined : s.samples })}>16 bits a colour{s.format === 'jpeg' && ' (PNG and TIFF)'}</Tick>
     </>
   )
+}
+
+// Fine gives a pixel sixteen samples in place of four.
+function Fine({ s, change }: Part) {
+  return <Tick on={s.samples === 16} onChange={(on) => change({ samples: on ? 16 : undefined, deep: on ? undefined : s.deep })}>Finer lines (takes four times as long)</Tick>
 }
 
 // OwnEye lets stills be seen as the author saw the assembly last in Direct.
