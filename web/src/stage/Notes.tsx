@@ -19,6 +19,7 @@ export function Notes({ own }: { own: boolean }) {
 
 function Placed({ core, time, own }: { core: Core; time: number; own: boolean }) {
   useView((s) => (own ? s.looked : 0))
+  useView((s) => s.moved) // what hides them moves with the parts
   const l = useLettering()!
   const known = core.ask<Note[] | null>({ ask: 'notes', time, camera: own ? onScreen.stage?.present() : undefined }) ?? []
   const notes = known.map((n) => ({ ...n, hidden: onScreen.stage?.hides(n.node, n.at, l.noteSlack, l.noteSlackOf) ?? false }))

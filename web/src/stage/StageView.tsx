@@ -85,6 +85,7 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
         },
         hover: (node) => useSession.getState().setHover(node),
         looked: () => useView.setState((v) => ({ looked: v.looked + 1 })),
+        moved: () => useView.setState((v) => ({ moved: v.moved + 1 })),
         eye: setEye,
       })
       stage.current = s

@@ -26,6 +26,8 @@ export interface StageEvents {
   menu(hit: Hit | null, at: { clientX: number; clientY: number }): void
   // looked says that the author's own eye has moved.
   looked(): void
+  // moved says that the stage has its parts where another moment has them.
+  moved(): void
   eye(eye: Eye): void
 }
 
@@ -345,6 +347,7 @@ export class Stage {
       const dark = this.core.dark()
       computed = performance.now()
       scene.show(f)
+      this.events.moved()
       scene.shade(dark)
       place(this.shot, f.camera)
       project(this.shot, f.across, f.up, new THREE.Vector3().fromArray(f.camera.target), f.camera.parallel ?? false, this.size)

@@ -29,6 +29,8 @@ interface View {
   reference: Referred | null
   /** Counts how often the eye has moved, for what is drawn over the stage. */
   looked: number
+  /** Counts how often the parts have moved on the stage. */
+  moved: number
   setReference(f: Referred | null): void
   setSection(s: Section | null): void
   setMeasuring(on: boolean): void
@@ -36,7 +38,7 @@ interface View {
 }
 
 export const useView = create<View>((set, get) => ({
-  section: null, measuring: false, measured: [], relation: null, reference: null, looked: 0,
+  section: null, measuring: false, measured: [], relation: null, reference: null, looked: 0, moved: 0,
   setReference: (reference) => set({ reference }),
   setSection: (section) => set({ section }),
   setMeasuring: (measuring) => set({ measuring, measured: [], relation: null }),
