@@ -9,6 +9,7 @@ import (
 
 	"github.com/sourcegraph/conc"
 
+	"slowreveal/core/film"
 	"slowreveal/core/look"
 	"slowreveal/core/space"
 )
@@ -40,6 +41,7 @@ type Renderer struct {
 	behind             []byte           // picture in place of the paper, 4 bytes a pixel; nil for none
 	depth              []float32        // of the picture, 1/z, when it is wanted
 	owners             []int32          // and whose it is: nodes, −1 for nobody's
+	watched            []bool           // by tile: where alone they are wanted; nil for everywhere
 	deep               []uint16         // the picture with 16 bits a colour, when it is wanted
 	rounding           *rounding        // of display values to bytes
 	onDark             bool
@@ -101,8 +103,29 @@ func (r *Renderer) KeepDepth() {
 // the line of sight of the picture's middle.
 func (r *Renderer) Depth() []float32 { return r.depth }
 
-func (r *Renderer) noteDepth(t *tile, empty bool) {
+// Watch says about which notes MarkHidden will be asked after the next picture.
+func (r *Renderer) Watch(notes []film.Note) {
 	if r.depth == nil {
+		r.KeepDepth()
+		r.watched = make([]bool, len(r.bins))
+	}
+	clear(r.watched)
+	for i := range notes {
+		x, y := int(notes[i].AnchorX*float64(r.width)), int(notes[i].AnchorY*float64(r.height))
+		for dy := -noteReach; dy <= noteReach; dy++ {
+			for dx := -noteReach; dx <= noteReach; dx++ {
+				if px, py := x+dx, y+dy; px >= 0 && py >= 0 && px < r.width && py < r.height {
+					r.watched[py/tileSide*r.across+px/tileSide] = true
+				}
+			}
+		}
+	}
+}
+
+func (r *Renderer) isWatched(tile int) bool { return r.watched != nil && r.watched[tile] }
+
+func (r *Renderer) noteDepth(t *tile, empty bool) {
+	if r.depth == nil || r.watched != nil && !r.watched[t.y0/tileSide*r.across+t.x0/tileSide] {
 		return
 	}
 	for y := range t.h {
@@ -171,7 +194,7 @@ func (r *Renderer) Draw(v *View, out *Picture) {
 	}
 	r.each(len(r.bins), func(worker, i int) {
 		changed := out.prepare(i, r.memory.before)
-		if r.memory.dirty[i] && r.drawTileAt(r.tiles[worker], i, v, &l) || changed {
+		if (r.memory.dirty[i] || r.isWatched(i)) && r.drawTileAt(r.tiles[worker], i, v, &l) || changed {
 			out.note(i) // while it is at hand
 		}
 	})
@@ -184,6 +207,7 @@ func (r *Renderer) drawTileAt(t *tile, i int, v *View, l *lights) bool {
 	t.w, t.h = min(tileSide, r.width-t.x0), min(tileSide, r.height-t.y0)
 	plain := len(r.bins[i]) == 0 && !r.shade.meets(t)
 	if plain && r.memory.plain[i] {
+		r.noteDepth(t, true)
 		return false
 	}
 	r.memory.plain[i] = plain

@@ -283,17 +283,20 @@ func TestNotesKnowWhatIsHidden(t *testing.T) {
 	for _, parallel := range []bool{false, true} {
 		draw, err := render.NewRenderer(scene, 320, 180, 0)
 		require.NoError(t, err)
-		draw.KeepDepth()
 		fr, view := f.NewFrame(), scene.NewView()
 		f.At(reveal.Second, fr)
 		fr.Camera.Parallel = parallel
 		view.Take(scene, fr, 16.0/9)
-		draw.Draw(view, render.NewPicture(320, 180))
 		notes := f.NotesFor(fr, fr.Camera, 16.0/9)
 		require.Len(t, notes, 3)
-		draw.MarkHidden(view, notes)
-		for i, want := range []bool{true, false, false} {
-			assert.Equal(t, want, notes[i].Hidden, "%s, parallel: %v", nodes[i], parallel)
+		picture := render.NewPicture(320, 180)
+		for range 3 { // the later pictures are kept ones
+			draw.Watch(notes)
+			draw.Draw(view, picture)
+			draw.MarkHidden(view, notes)
+			for i, want := range []bool{true, false, false} {
+				assert.Equal(t, want, notes[i].Hidden, "%s, parallel: %v", nodes[i], parallel)
+			}
 		}
 	}
 }

@@ -75,13 +75,12 @@ func (c *viewCamera) away(w float32) float64 {
 func (r *Renderer) hides(v *View, n *film.Note) bool {
 	inverse := v.Camera.eye.Inverse()
 	far := -inverse.Apply(n.At.Vec()).Z
-	const around = 1
 	px, py := int(n.AnchorX*float64(r.width)), int(n.AnchorY*float64(r.height))
-	if px < around || py < around || px >= r.width-around || py >= r.height-around {
+	if px < noteReach || py < noteReach || px >= r.width-noteReach || py >= r.height-noteReach {
 		return false
 	}
-	for dy := -around; dy <= around; dy++ {
-		for dx := -around; dx <= around; dx++ {
+	for dy := -noteReach; dy <= noteReach; dy++ {
+		for dx := -noteReach; dx <= noteReach; dx++ {
 			at := (py+dy)*r.width + px + dx
 			w := r.depth[at]
 			if w == 0 || r.scene.isIn(r.owners[at], n.Node) || v.Camera.away(w) > far-look.Words.NoteSlack-look.Words.NoteSlackOf*far {
@@ -91,6 +90,9 @@ func (r *Renderer) hides(v *View, n *film.Note) bool {
 	}
 	return true
 }
+
+// noteReach is how many pixels on each side of what is noted are looked at.
+const noteReach = 1
 
 // isIn reports whether a node is another one or in it.
 func (s *Scene) isIn(node int32, in assembly.NodeID) bool {
@@ -102,7 +104,8 @@ func (s *Scene) isIn(node int32, in assembly.NodeID) bool {
 	return false
 }
 
-// MarkHidden tells of notes whether something solid in the last picture lies before what they point at. Depth must be kept.
+// MarkHidden tells of notes whether something solid in the last picture lies before what they point at. Watch must have
+// been told of them before it.
 func (r *Renderer) MarkHidden(v *View, notes []film.Note) {
 	for i := range notes {
 		notes[i].Hidden = r.hides(v, &notes[i])

@@ -77,6 +77,10 @@ func (c *camera) expose(list []instant, out *render.Frame) {
 		return
 	}
 	c.into(nil)
+	if c.film.HasNotes() {
+		c.see(middle.at)
+		c.plates[0].renderer.Watch(c.frame.Notes)
+	}
 	c.gather(list)
 	c.into(out)
 	c.see(middle.at)

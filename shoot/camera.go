@@ -100,9 +100,6 @@ func newCamera(f *film.Film, scene *render.Scene, p *Plan) (*camera, error) {
 		if times == 2 || !one.noisy {
 			r.RoundToNearest() // alpha is reckoned from two of them, or the format dithers by itself
 		}
-		if len(c.plates) == 0 && f.HasNotes() {
-			r.KeepDepth()
-		}
 		one.picture = render.NewPicture(p.Width, p.Height)
 		if times == 2 {
 			r.ForHalves()
@@ -191,8 +188,11 @@ func (c *camera) take() {
 	c.shot, c.exposed = true, false
 	c.note()
 	for i, p := range c.plates {
+		if i == 0 && c.film.HasNotes() && (c.layer == nil || c.layer.Kind == Shaded) {
+			p.renderer.Watch(c.frame.Notes)
+		}
 		p.draw(c)
-		if i == 0 && len(c.frame.Notes) > 0 {
+		if i == 0 && len(c.frame.Notes) > 0 && (c.layer == nil || c.layer.Kind == Shaded) {
 			p.renderer.MarkHidden(c.view, c.frame.Notes)
 		}
 		c.write(p.picture)
