@@ -48,11 +48,12 @@ type Format struct {
 	encoder string
 	// piece is the container of segments; they are joined without encoding them again
 	// unless again gives arguments.
-	piece  string
-	even   bool   // both sides must be even
-	pixels string // what ffmpeg takes from us: yuv420p or rgba
-	args   func(s *Settings) []string
-	again  []string
+	piece   string
+	even    bool   // both sides must be even
+	palette bool   // of few colours
+	pixels  string // what ffmpeg takes from us: yuv420p or rgba
+	args    func(s *Settings) []string
+	again   []string
 }
 
 // Even reports whether both sides of a picture must be even.
@@ -60,7 +61,7 @@ func (f *Format) Even() bool { return f.even }
 
 // Graded reports whether the format keeps fine grades of colours, so that it gains by pictures that are rounded by
 // noise. One that has a palette rounds in its own way.
-func (f *Format) Graded() bool { return f.Name != "gif" }
+func (f *Format) Graded() bool { return !f.palette }
 
 // Raw names the layout of the frames that the format takes: yuv420p or rgba.
 func (f *Format) Raw() string { return f.pixels }
@@ -138,7 +139,7 @@ var formats = []Format{
 		args: func(s *Settings) []string {
 			return []string{"-vf", "scale=out_color_matrix=bt601:out_range=pc", "-c:v", "mjpeg", "-q:v", choose(s.Purpose, "8", "3", "1", "1"), "-pix_fmt", "yuvj420p"}
 		}},
-	{Name: "gif", Title: "GIF", Extension: "gif", Media: "image/gif", MaxRate: 50, BitsPerPixel: 0.7, encoder: "gif", piece: "nut", pixels: "rgba", args: lossless,
+	{Name: "gif", palette: true, Title: "GIF", Extension: "gif", Media: "image/gif", MaxRate: 50, BitsPerPixel: 0.7, encoder: "gif", piece: "nut", pixels: "rgba", args: lossless,
 		again: []string{"-filter_complex", "[0:v]split[a][b];[a]palettegen=stats_mode=diff[p];[b][p]paletteuse=dither=sierra2_4a", "-loop", "0"}},
 	{Name: "webp", Title: "Animated WebP", Extension: "webp", Media: "image/webp", MaxRate: 60, BitsPerPixel: 0.1, encoder: "libwebp_anim", piece: "nut", pixels: "rgba", args: lossless,
 		again: []string{"-c:v", "libwebp_anim", "-lossless", "0", "-q:v", "80", "-loop", "0"}},

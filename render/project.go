@@ -63,7 +63,11 @@ func (r *Renderer) project(k int, v *View) {
 	out.forget()
 	out.opacity = float32(v.Opacity[p.node])
 	surface := v.Surface[p.node]
-	out.facing, out.through = out.opacity*float32(surface.Faces), out.opacity*float32((1-surface.Faces)*look.Paper.HiddenEdges)
+	hidden := look.Paper.HiddenEdges
+	if v.AllEdges {
+		hidden = 1
+	}
+	out.facing, out.through = out.opacity*float32(surface.Faces), out.opacity*float32((1-surface.Faces)*hidden)
 	out.solid = out.opacity >= 1 && surface.Faces >= 1 && !p.clear
 	out.visible = out.opacity > 0
 	if !out.visible {

@@ -129,6 +129,9 @@ func (r *Renderer) lookAtMixed(t *tile, x, y int, v *View, l *lights) {
 			continue
 		}
 		first, last := r.alike(id)
+		if id < nobody && v.Inks != nil {
+			first, last = id, id // lines have the colours of their parts
+		}
 		n := 1
 		for q := s + 1; q < samples; q++ {
 			if owners[q] >= first && owners[q] <= last {

@@ -188,6 +188,8 @@ type View struct {
 	Sheets []space.Triple
 	// Inks are the colours of parts' lines by node, nil for that of the look.
 	Inks   []space.Triple
+	// AllEdges draws edges behind faces that are gone as strongly as those in front.
+	AllEdges bool
 	Camera viewCamera
 	shadow *look.Shadow
 }

@@ -82,11 +82,7 @@ func (s *Server) geometry(c *gin.Context) {
 		return
 	}
 	for _, ref := range m.Assembly.Shapes { // before anything is sent: what is wrong is said in words
-		_, err := s.store.Shape(c.Request.Context(), ref.Hash)
-		if err == nil {
-			_, err = s.store.DrawnShape(c.Request.Context(), ref.Hash)
-		}
-		if err != nil {
+		if _, err := s.store.DrawnShape(c.Request.Context(), ref.Hash); err != nil {
 			fail(c, err)
 			return
 		}

@@ -286,6 +286,15 @@ func TestADamagedShapeIsSaidAndMended(t *testing.T) {
 	code, whole, _ := s.ask("GET", address, nil)
 	assert.Equal(t, 200, code)
 	assert.Greater(t, len(whole), 100_000)
+	// What was found from a shape is found again where it is damaged.
+	drawn := filepath.Join(s.data, "blobs", "drawn-1", a.Shapes[3].Hash[:2], a.Shapes[3].Hash)
+	data, err = os.ReadFile(drawn)
+	require.NoError(t, err)
+	data[len(data)-9] ^= 1
+	require.NoError(t, os.WriteFile(drawn, data, 0o600))
+	code, again, _ := s.ask("GET", address, nil)
+	assert.Equal(t, 200, code)
+	assert.True(t, bytes.Equal(whole, again))
 }
 
 func TestDownloadsKeepTheirNames(t *testing.T) {

@@ -36,10 +36,9 @@ type camera struct {
 	lastStep int
 	lastSaid float64      // how strongly its words were there
 	probe    *render.View // work space
-	threads  int
-	layer    *Layer     // when not nil, what is shown
-	matte    []bool     // by node: what the layer's matte is of
-	card     *film.Card // when not nil, the words of the layer
+	layer    *Layer       // when not nil, what is shown
+	matte    []bool       // by node: what the layer's matte is of
+	card     *film.Card   // when not nil, the words of the layer
 }
 
 // plate is a picture of the scene before one background.
@@ -64,12 +63,12 @@ func (p *plate) draw(c *camera) {
 		return
 	}
 	p.renderer.Draw(c.view, p.big)
-	p.picture.Halve(p.big, p.noisy, c.threads)
+	p.renderer.Halve(p.big, p.picture, p.noisy)
 }
 
 func newCamera(f *film.Film, scene *render.Scene, p *Plan) (*camera, error) {
 	f = f.Shaped(float64(p.Width)/float64(p.Height), p.Fill)
-	c := &camera{film: f, frame: f.NewFrame(), scene: scene, view: scene.NewView(), logo: p.Logo, captions: p.Captions, notices: p.Notices, steady: p.Steady, aperture: p.Aperture, safe: p.SafeAreas, eye: p.Eye, threads: max(p.Threads, 1),
+	c := &camera{film: f, frame: f.NewFrame(), scene: scene, view: scene.NewView(), logo: p.Logo, captions: p.Captions, notices: p.Notices, steady: p.Steady, aperture: p.Aperture, safe: p.SafeAreas, eye: p.Eye,
 		aspect: float64(p.Width) / float64(p.Height)}
 	backdrops := []*[2]space.Triple{nil}
 	switch b := p.Background; {
@@ -188,11 +187,12 @@ func (c *camera) take() {
 	c.shot, c.exposed = true, false
 	c.note()
 	for i, p := range c.plates {
-		if i == 0 && c.film.HasNotes() && (c.layer == nil || c.layer.Kind == Shaded) {
+		noted := i == 0 && c.film.HasNotes() && c.shaded()
+		if noted {
 			p.renderer.Watch(c.frame.Notes)
 		}
 		p.draw(c)
-		if i == 0 && len(c.frame.Notes) > 0 && (c.layer == nil || c.layer.Kind == Shaded) {
+		if noted {
 			p.renderer.MarkHidden(c.view, c.frame.Notes)
 		}
 		c.write(p.picture)
@@ -210,6 +210,9 @@ func (c *camera) develop() {
 		c.out.Opaque(c.plates[0].picture)
 	}
 }
+
+// shaded reports whether the picture is shown as it is.
+func (c *camera) shaded() bool { return c.layer == nil || c.layer.Kind == Shaded }
 
 // saying is whose step's words are seen, −1 for none, and how strongly.
 func (c *camera) saying() (step int, opacity float64) {
@@ -243,7 +246,7 @@ func (c *camera) write(p *render.Picture) {
 	if i, opacity := c.saying(); i >= 0 {
 		c.words.Draw(p, c.said(&c.film.Reveal.Steps[i]), opacity)
 	}
-	if c.layer != nil && c.layer.Kind != Shaded {
+	if !c.shaded() {
 		return // words belong to the picture as it is
 	}
 	c.words.Notes(p, c.frame.Notes)

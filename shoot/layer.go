@@ -174,13 +174,14 @@ func (l *Lens) TakeDepth(t reveal.Micros, out []uint16) {
 
 // dress makes a view show a layer, before a backdrop.
 func (c *camera) dress(backdrop *space.Triple) {
-	if c.layer == nil || c.layer.Kind == Shaded {
+	if c.shaded() {
 		return
 	}
 	v := c.view
 	if v.Sheets == nil {
 		v.Sheets = make([]space.Triple, len(v.World))
 	}
+	v.AllEdges = c.layer.Kind == Hidden
 	if c.layer.Kind == Matte && v.Inks == nil {
 		v.Inks = make([]space.Triple, len(v.World))
 	}

@@ -46,22 +46,22 @@ func shapeKey(hash string) string { return "shapes/" + hash[:2] + "/" + hash }
 // spares what is younger than sweptAfter: so what is just being used stays, without a lock.
 const touchAfter, sweptAfter = 12 * time.Hour, 24 * time.Hour
 
-// putShape stores a shape, unless it is there already and whole.
-func (b *blobs) putShape(ctx context.Context, shape *solid.Shape) (assembly.ShapeRef, error) {
+// putShape stores a shape, unless it is there already and whole, and returns its hash.
+func (b *blobs) putShape(ctx context.Context, shape *solid.Shape) (hash string, err error) {
 	data := shape.Encode()
-	ref := formats.ShapeRef(shape, hashOf(data))
-	key := shapeKey(ref.Hash)
+	hash = hashOf(data)
+	key := shapeKey(hash)
 	if is, err := b.bucket.Attributes(ctx, key); err == nil && is.Size == int64(len(data)) && time.Since(is.ModTime) < touchAfter {
-		if _, err := b.shape(ctx, ref.Hash); err == nil {
-			return ref, nil
+		if _, err := b.shape(ctx, hash); err == nil {
+			return hash, nil
 		}
 	} else if err != nil && gcerrors.Code(err) != gcerrors.NotFound {
-		return ref, fmt.Errorf("looking for a stored shape: %w", err)
+		return hash, fmt.Errorf("looking for a stored shape: %w", err)
 	}
 	if err := b.bucket.WriteAll(ctx, key, data, &blob.WriterOptions{ContentType: "application/octet-stream"}); err != nil {
-		return ref, fmt.Errorf("storing a shape: %w", err)
+		return hash, fmt.Errorf("storing a shape: %w", err)
 	}
-	return ref, nil
+	return hash, nil
 }
 
 func (b *blobs) putShapes(ctx context.Context, m *formats.Model) error {
@@ -91,12 +91,16 @@ func (b *blobs) shape(ctx context.Context, hash string) ([]byte, error) {
 // drawnShapes is the folder of shapes as they are drawn; another one whenever they come out otherwise.
 const drawnShapes = "drawn-1/"
 
-// drawn returns a shape as a stage draws it. What was found once is kept.
+// drawn returns a shape as a stage draws it. What was found once is kept, and found again where it is damaged.
 func (b *blobs) drawn(ctx context.Context, hash string) ([]byte, error) {
 	key := drawnShapes + hash[:2] + "/" + hash
 	data, err := b.bucket.ReadAll(ctx, key)
-	if err == nil || gcerrors.Code(err) != gcerrors.NotFound {
-		return data, err
+	if err != nil && gcerrors.Code(err) != gcerrors.NotFound {
+		return nil, fmt.Errorf("reading the shape %s… as it is drawn: %w", hash[:8], err)
+	}
+	const sum = 2 * sha256.Size // in hexadecimal, before it
+	if len(data) > sum && hashOf(data[sum:]) == string(data[:sum]) {
+		return data[sum:], nil
 	}
 	if data, err = b.shape(ctx, hash); err != nil {
 		return nil, err
@@ -106,7 +110,7 @@ func (b *blobs) drawn(ctx context.Context, hash string) ([]byte, error) {
 		return nil, &Damaged{hash, err}
 	}
 	data = shape.EncodeDrawn()
-	if err := b.bucket.WriteAll(ctx, key, data, &blob.WriterOptions{ContentType: "application/octet-stream"}); err != nil {
+	if err := b.bucket.WriteAll(ctx, key, append([]byte(hashOf(data)), data...), &blob.WriterOptions{ContentType: "application/octet-stream"}); err != nil {
 		return nil, fmt.Errorf("storing a shape as it is drawn: %w", err)
 	}
 	return data, nil
@@ -117,11 +121,11 @@ func (b *blobs) pieces(ctx context.Context, id assembly.NodeID, whole *solid.Sha
 	edit := arrange.Edit{Do: arrange.Split, Node: id}
 	shapes, from := whole.Pieces()
 	for i, shape := range shapes {
-		ref, err := b.putShape(ctx, shape)
+		hash, err := b.putShape(ctx, shape)
 		if err != nil {
 			return edit, err
 		}
-		edit.Pieces = append(edit.Pieces, arrange.Piece{Shape: ref, Patches: from[i]})
+		edit.Pieces = append(edit.Pieces, arrange.Piece{Shape: formats.ShapeRef(shape, hash), Patches: from[i]})
 	}
 	return edit, nil
 }

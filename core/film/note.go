@@ -129,7 +129,8 @@ func (a area) overlap(b area) float64 {
 // wordsArea is where the words of the steps may stand: their notice, title, instruction and tools.
 func (f *Film) wordsArea() area {
 	style := f.Reveal.CaptionStyle()
-	high := 0.25 * style.Size * min(1, 1/f.aspect*16/9)
+	_, down := unit(f.aspect)
+	high := 0.25 * style.Size * down
 	switch style.Place {
 	case reveal.UpperLeft:
 		return area{0, 0, 0.66, high}

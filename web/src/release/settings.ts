@@ -76,7 +76,8 @@ export async function draftNow(): Promise<void> {
   if (!doc) return
   const small = Math.min(1, 640 / Math.max(doc.frame.width, doc.frame.height))
   const even = (n: number) => Math.max(16, 2 * Math.round((n * small) / 2))
-  const wrong = await order([{ kind: 'film', purpose: 'draft', width: even(doc.frame.width), height: even(doc.frame.height), rate: Math.min(doc.frame.rate, 15), captions: true, name: `${doc.title}, draft` }])
+  const { font, fonts } = useOrder.getState().settings
+  const wrong = await order([{ kind: 'film', font, fonts, boxes: true, purpose: 'draft', width: even(doc.frame.width), height: even(doc.frame.height), rate: Math.min(doc.frame.rate, 15), captions: true, name: `${doc.title}, draft` }])
   if (wrong) tell(wrong)
   else if (!location.pathname.includes('/release')) useSession.getState().inform('A draft is being made: Release shows it.')
 }

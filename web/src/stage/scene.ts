@@ -290,8 +290,13 @@ export class Scene {
     return hits
   }
 
-  // solidBefore reports whether a ray meets something solid within a distance that is not a node's.
-  solidBefore(caster: THREE.Raycaster, distance: number, node: string): boolean {
+  // solidBefore reports whether something solid that is not a node's lies before a point, as a camera sees it: nearer
+  // by more than the slack, in mm and as a share of the distance.
+  solidBefore(caster: THREE.Raycaster, camera: THREE.Camera, node: string, at: THREE.Vector3, slack: number, slackOf: number): boolean {
+    const { x, y } = at.clone().project(camera)
+    caster.setFromCamera(new THREE.Vector2(x, y), camera)
+    const far = at.sub(caster.ray.origin).dot(caster.ray.direction)
+    const distance = far - slack - slackOf * far
     const { plane, on } = this.uniforms.cut.value
     caster.firstHitOnly = !on
     const own = markedBelow(this.ids.map((id, i) => ({ id, parent: this.parents[i]! })), new Set([node]))

@@ -141,12 +141,7 @@ export class Stage {
 
   /** Whether something solid that is not the node's lies clearly before a point of it. */
   hides(node: string, at: Vec3, slack: number, slackOf: number): boolean {
-    const { camera } = this.sight()
-    const there = new THREE.Vector3(...at)
-    const p = there.clone().project(camera)
-    this.caster.setFromCamera(new THREE.Vector2(p.x, p.y), camera)
-    const far = there.sub(this.caster.ray.origin).dot(this.caster.ray.direction)
-    return this.scene?.solidBefore(this.caster, far - slack - slackOf * far, node) ?? false
+    return this.scene?.solidBefore(this.caster, this.sight().camera, node, new THREE.Vector3(...at), slack, slackOf) ?? false
   }
 
   // ray is the line of sight through a place of the page, in the world.
