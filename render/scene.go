@@ -187,11 +187,11 @@ type View struct {
 	// goes to it; nil for that of the look.
 	Sheets []space.Triple
 	// Inks are the colours of parts' lines by node, nil for that of the look.
-	Inks   []space.Triple
+	Inks []space.Triple
 	// AllEdges draws edges behind faces that are gone as strongly as those in front.
 	AllEdges bool
-	Camera viewCamera
-	shadow *look.Shadow
+	Camera   viewCamera
+	shadow   *look.Shadow
 }
 
 // WithoutShadow takes the contact shadow off the ground.
