@@ -29,6 +29,7 @@ type shown struct {
 	Camera        reveal.Camera
 	Hidden        []assembly.NodeID
 	Cut           bool
+	Shape         float64 // of the frame, width over height; 0 for the reveal's own
 	Doc           *json.RawMessage
 	Assembly      json.RawMessage
 	Width, Height int
@@ -131,6 +132,9 @@ func (s *stand) drawn(page *shown) (picture, background *render.Picture) {
 		}
 	}
 	f := film.Compile(scenes.a, doc)
+	if page.Shape > 0 {
+		f = f.Shaped(page.Shape, false)
+	}
 	fr := f.NewFrame()
 	f.At(at, fr)
 	if page.Eye == "mine" {

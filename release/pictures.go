@@ -12,6 +12,7 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"slices"
 	"time"
 
 	"golang.org/x/image/tiff"
@@ -47,26 +48,50 @@ func (w *Work) moments(piece int) (times []reveal.Micros, first int) {
 	return times, first
 }
 
-// pictures makes the pictures of a piece, layer by layer.
+// pictures makes the pictures of a piece, moment by moment, layer by layer: those that add up are taken together.
 func (w *Work) pictures(ctx context.Context, folder string, piece int, progress Progress) error {
 	times, first := w.moments(piece)
-	for n, layer := range w.Settings.Layers {
-		lens, err := w.plan.Lens(w.film, w.reels[0].Scene, layer, w.Settings.Deep)
-		if err != nil {
-			return err
-		}
-		for k, t := range times {
+	layers := w.Settings.Layers
+	takes, err := w.takes(layers)
+	if err != nil {
+		return err
+	}
+	for k, t := range times {
+		for n, layer := range layers {
 			if ctx.Err() != nil {
 				return ctx.Err()
 			}
-			img := w.picture(lens, layer, t)
+			img := takes[n](t)
 			if err := w.writePicture(img, layer, w.picturePath(folder, layer, first+k)); err != nil {
 				return err
 			}
-			progress((n*len(times)+k+1)/len(w.Settings.Layers), func() image.Image { return img })
+			progress((k*len(layers)+n+1)/len(layers), func() image.Image { return img })
 		}
 	}
 	return nil
+}
+
+// takes prepares to take layers' pictures, each of which may be overwritten by its next.
+func (w *Work) takes(layers []shoot.Layer) (list []func(t reveal.Micros) image.Image, err error) {
+	var stack *shoot.Stack
+	adding := w.Settings.Background != "clear" && slices.ContainsFunc(layers, shoot.Layer.InStack)
+	for _, l := range layers {
+		if !l.InStack() && !(adding && l.Kind == shoot.Shaded) { // the picture that they add up to is not rounded by noise
+			lens, err := w.plan.Lens(w.film, w.reels[0].Scene, l, w.Settings.Deep)
+			if err != nil {
+				return nil, err
+			}
+			list = append(list, func(t reveal.Micros) image.Image { return w.picture(lens, l, t) })
+			continue
+		}
+		if stack == nil {
+			if stack, err = w.plan.Stack(w.film, w.reels[0].Scene, w.Settings.Deep); err != nil {
+				return nil, err
+			}
+		}
+		list = append(list, func(t reveal.Micros) image.Image { return stack.Take(t, l.Kind) })
+	}
+	return list, nil
 }
 
 // formatOf is the format of a layer's pictures: JPEG does not hold the 16 bits of depth.

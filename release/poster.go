@@ -26,13 +26,12 @@ func (w *Work) Poster() (image.Image, error) {
 		}
 		return w.cut.Picture(min(w.plan.Rate.Count(at), w.cut.Frames-1))
 	case Frames, Stills:
-		layer := w.Settings.Layers[0]
-		lens, err := w.plan.Lens(w.film, w.reels[0].Scene, layer, w.Settings.Deep)
+		takes, err := w.takes(w.Settings.Layers[:1])
 		if err != nil {
 			return nil, err
 		}
 		times, _ := w.moments(0)
-		return w.picture(lens, layer, times[0]), nil
+		return takes[0](times[0]), nil
 	}
 	return nil, nil
 }

@@ -132,16 +132,16 @@ func TestDepthHoldsWhatIsShown(t *testing.T) {
 func TestWhatCannotBeIsSaidBeforeAnythingIsMade(t *testing.T) {
 	m, doc := pump()
 	for want, s := range map[string]release.Settings{
-		"no output of the kind":  {Kind: "hologram"},
-		"can as png, jpeg, tiff": {Kind: release.Stills, Format: "bmp"},
-		"JPEG cannot keep":       {Kind: release.Stills, Format: "jpeg", Background: "clear"},
-		"asked for twice":        {Kind: release.Stills, Layers: []shoot.Layer{{Kind: shoot.Depth}, {Kind: shoot.Depth}}},
-		"no layer":               {Kind: release.Stills, Layers: []shoot.Layer{{Kind: "heat"}}},
-		"name and parts":         {Kind: release.Stills, Layers: []shoot.Layer{{Kind: shoot.Matte}}},
-		"more than 120":          {Name: strings.Repeat("ä", 121)},
-		"does not lie within":    {Kind: release.Stills, At: []reveal.Micros{1e12}},
-		"colour like":            {Background: "red"},
-		"out of bounds":          {Sound: &release.Sound{}},
+		"no output of the kind":                {Kind: "hologram"},
+		"can as png, jpeg, tiff":               {Kind: release.Stills, Format: "bmp"},
+		"JPEG cannot keep":                     {Kind: release.Stills, Format: "jpeg", Background: "clear"},
+		"asked for twice":                      {Kind: release.Stills, Layers: []shoot.Layer{{Kind: shoot.Depth}, {Kind: shoot.Depth}}},
+		"no layer":                             {Kind: release.Stills, Layers: []shoot.Layer{{Kind: "heat"}}},
+		"a name, and either parts or a finish": {Kind: release.Stills, Layers: []shoot.Layer{{Kind: shoot.Matte}}},
+		"more than 120":                        {Name: strings.Repeat("ä", 121)},
+		"does not lie within":                  {Kind: release.Stills, At: []reveal.Micros{1e12}},
+		"colour like":                          {Background: "red"},
+		"out of bounds":                        {Sound: &release.Sound{}},
 	} {
 		if want == "out of bounds" {
 			s.Sound.Gain = 900

@@ -184,8 +184,8 @@ func (s *Settings) fill() error {
 			return fmt.Errorf("the eye cannot look: %w", err)
 		}
 	}
-	if s.Samples == 16 && (s.Deep || slices.ContainsFunc(s.Layers, func(l shoot.Layer) bool { return l.Kind == shoot.Depth })) {
-		return fmt.Errorf("16 samples a pixel go with 8 bits a colour, and not with depth: leave one of them out")
+	if s.Samples == 16 && (s.Deep || slices.ContainsFunc(s.Layers, func(l shoot.Layer) bool { return l.Kind == shoot.Depth || l.InStack() })) {
+		return fmt.Errorf("16 samples a pixel go with 8 bits a colour, and with the picture, all edges and mattes: leave the others out")
 	}
 	if s.Deep && s.Aperture > 0 {
 		return fmt.Errorf("depth of field is a mean of pictures with 8 bits: choose either it or 16 bits a colour")
@@ -210,6 +210,9 @@ func (s *Settings) fillLayers() error {
 			return fmt.Errorf("the layer %q is asked for twice", name)
 		}
 		seen[name] = true
+	}
+	if see := slices.IndexFunc(s.Layers, shoot.Layer.Clear); s.Format == "jpeg" && see >= 0 {
+		return fmt.Errorf("JPEG cannot keep what the layer %q lets through; PNG and TIFF can", s.Layers[see].Kind)
 	}
 	if s.Format == "jpeg" && s.Background == "clear" {
 		return fmt.Errorf("JPEG cannot keep a transparent background; PNG and TIFF can")

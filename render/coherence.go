@@ -24,6 +24,7 @@ type memory struct {
 	dirty   []bool   // by tile
 	plain   []bool   // by tile: whether it is paper without shadow
 	soiled  []spot   // by tile: where the shadow in it has changed
+	relit   []bool   // by tile: whether what is in it is darkened otherwise by what is near
 	changed []bool   // by part, and behind them the flow lines
 
 	picture   int64   // counts pictures
@@ -34,7 +35,7 @@ type memory struct {
 }
 
 func newMemory(tiles, parts int) memory {
-	return memory{dirty: make([]bool, tiles), plain: make([]bool, tiles), soiled: make([]spot, tiles), changed: make([]bool, parts+1),
+	return memory{dirty: make([]bool, tiles), plain: make([]bool, tiles), soiled: make([]spot, tiles), relit: make([]bool, tiles), changed: make([]bool, parts+1),
 		changedAt: make([]int64, parts+1), grounds: map[int]*ground{}}
 }
 

@@ -47,13 +47,16 @@ func (r *Renderer) groundOf(i int) *ground {
 }
 
 // lay starts a tile from its ground; what is left to be drawn is returned.
-func (r *Renderer) lay(t *tile, g *ground, bins []binned, soiled spot) (moving []binned) {
+func (r *Renderer) lay(t *tile, g *ground, bins []binned, soiled spot, relit bool) (moving []binned) {
 	if g.made == 0 {
 		r.makeGround(t, g, bins)
 	} else {
 		t.solid, t.far = g.solid, g.far
 	}
 	g.forget(soiled)
+	if relit {
+		r.occlusion.forget(t, g)
+	}
 	t.moving = t.moving[:0]
 	next := 0 // included parts are in the order of the bins, which may change
 	for _, b := range bins {

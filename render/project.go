@@ -28,6 +28,7 @@ type onScreen struct {
 // projected is one part seen from the camera.
 type projected struct {
 	visible, solid bool
+	near           bool // whether it and others darken each other
 	opacity        float32
 	facing         float32 // the opacity of the faces, opacity included
 	through        float32 // that of the edges behind them
@@ -69,11 +70,12 @@ func (r *Renderer) project(k int, v *View) {
 	}
 	out.facing, out.through = out.opacity*float32(surface.Faces), out.opacity*float32((1-surface.Faces)*hidden)
 	out.solid = out.opacity >= 1 && surface.Faces >= 1 && !p.clear
+	out.near = out.solid && surface.Paper == 0 && surface.Edges >= 1
 	out.visible = out.opacity > 0
 	if !out.visible {
 		return
 	}
-	out.dress(p, v, float32(surface.Paper))
+	r.dress(out, p, v, float32(surface.Paper))
 	shape := r.scene.shapes[p.shape]
 	inverse := v.Camera.eye.Inverse()
 	out.toCamera = inverse.Then(&v.World[p.node])
@@ -102,7 +104,7 @@ func (r *Renderer) project(k int, v *View) {
 }
 
 // dress finds what a part wears: its finishes, tinted or turning to paper.
-func (out *projected) dress(p *part, v *View, paper float32) {
+func (r *Renderer) dress(out *projected, p *part, v *View, paper float32) {
 	out.finishes = p.finishes
 	t, sheet := &v.Tint[p.node], look.Paper.PaperTop
 	if v.Sheets != nil {
@@ -112,11 +114,15 @@ func (out *projected) dress(p *part, v *View, paper float32) {
 		return
 	}
 	out.tinted, out.worn = out.tinted[:0], out.worn[:0]
+	numbers := r.scene.FinishesOf(p.node)
 	for i := range p.worn {
 		worn := p.worn[i]
 		worn.Colour = t.Over(worn.Colour)
 		s := surfaceOf(&worn)
 		s.paper, s.sheet = paper, narrow(sheet)
+		if v.FinishSheets != nil {
+			s.sheet = narrow(v.FinishSheets[numbers[i]])
+		}
 		s.widen()
 		out.tinted = append(out.tinted, s)
 	}

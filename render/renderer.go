@@ -31,6 +31,7 @@ type Renderer struct {
 	bins          [][]binned // by tile, in that order
 	tiles         []*tile    // one for each thread
 	memory        memory
+	occlusion     occlusion
 	// rayAcross and rayDown are how much a ray turns from pixel to pixel.
 	rayAcross, rayDown float32
 	flatStep           int // see points.addRun
@@ -70,6 +71,7 @@ func NewRenderer(s *Scene, width, height, threads int) (*Renderer, error) {
 	r.edgeWidth, r.contourWidth = look.Paper.Widths(float64(height))
 	r.bins = make([][]binned, r.across*r.down)
 	r.memory = newMemory(len(r.bins), len(s.parts))
+	r.occlusion = s.newOcclusion(width, height)
 	for range threads {
 		r.tiles = append(r.tiles, new(tile))
 	}
@@ -176,6 +178,7 @@ func (r *Renderer) Draw(v *View, out *Picture) {
 	}
 	r.soilWhereChanged() // where they are now
 	r.sortIntoTiles()
+	r.occlude(v)
 	r.prepareGrounds()
 	r.findShade(v)
 	r.rayAcross, r.rayDown = float32(2*v.Camera.tanH/float64(r.width)), float32(2*v.Camera.tanV/float64(r.height))
@@ -211,7 +214,7 @@ func (r *Renderer) drawTileAt(t *tile, i int, v *View, l *lights) bool {
 		return false
 	}
 	r.memory.plain[i] = plain
-	r.drawTile(t, r.bins[i], v, l, r.memory.ground(i), r.memory.soiled[i])
+	r.drawTile(t, r.bins[i], v, l, r.memory.ground(i), r.memory.soiled[i], r.memory.relit[i])
 	return true
 }
 
@@ -281,7 +284,7 @@ func (r *Renderer) sortIntoTiles() {
 
 // drawTile draws what is in the bins into the tile's pixels, on its ground where
 // there is one.
-func (r *Renderer) drawTile(t *tile, bins []binned, v *View, l *lights, g *ground, soiled spot) {
+func (r *Renderer) drawTile(t *tile, bins []binned, v *View, l *lights, g *ground, soiled spot, relit bool) {
 	solid := bins
 	t.forget(r.memory.picture)
 	t.gloom.clear()
@@ -289,7 +292,7 @@ func (r *Renderer) drawTile(t *tile, bins []binned, v *View, l *lights, g *groun
 	clear(t.covered[:])
 	switch {
 	case g != nil:
-		solid = r.lay(t, g, bins, soiled)
+		solid = r.lay(t, g, bins, soiled, relit)
 	case len(bins) == 0:
 		r.drawPaper(t, v, l)
 		r.noteDepth(t, true)

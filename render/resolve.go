@@ -39,6 +39,7 @@ func (r *Renderer) resolve(t *tile, v *View, l *lights, g *ground) {
 		open &^= paper | ink
 		whole |= r.ofOnePart(t, y, open&^whole)
 		goesOn &= whole & (whole << 1)
+		surfaces := open & whole
 		for open != 0 {
 			x, n := lowest(open), 1
 			if whole>>x&1 == 0 {
@@ -51,6 +52,7 @@ func (r *Renderer) resolve(t *tile, v *View, l *lights, g *ground) {
 		}
 		w.points.shade(l)
 		w.gather()
+		r.occludeRow(t, y, surfaces, v)
 		if w.known != 0 {
 			kernel.choose(&w.rgb, &g.colour[y], w.known)
 		}
@@ -142,6 +144,7 @@ func (r *Renderer) lookAtMixed(t *tile, x, y int, v *View, l *lights) {
 		weight := float32(n) * (1.0 / samples)
 		switch {
 		case id > nobody:
+			weight *= r.leftAt(t, x, y, sampleAt(x, y)+s, v)
 			w.points.add(r.facetOf(t, id), weight, x)
 		case id == nobody:
 			c := r.paperAt(t, y, v, l)

@@ -123,6 +123,9 @@ func NewScene(a *assembly.Assembly, shapes []*solid.Shape) (*Scene, error) {
 	return s, nil
 }
 
+// FinishesOf returns which of the assembly's finishes a node wears, patch by patch.
+func (s *Scene) FinishesOf(node int) []int { return s.assembly.Nodes[node].Finishes }
+
 // triangle is one of a shape: its corners, and what is asked of it together with them.
 type triangle struct {
 	// corner are vertices. A triangle that begins a quadrangle is turned to begin with the corner that
@@ -186,12 +189,16 @@ type View struct {
 	// Sheets are the colours of plain paper that parts take by node, where their surface
 	// goes to it; nil for that of the look.
 	Sheets []space.Triple
+	// FinishSheets are the same by finish of the assembly, before those by node.
+	FinishSheets []space.Triple
 	// Inks are the colours of parts' lines by node, nil for that of the look.
 	Inks []space.Triple
 	// AllEdges draws edges behind faces that are gone as strongly as those in front.
 	AllEdges bool
-	Camera   viewCamera
-	shadow   *look.Shadow
+	// Unoccluded lets parts not darken each other.
+	Unoccluded bool
+	Camera     viewCamera
+	shadow     *look.Shadow
 }
 
 // WithoutShadow takes the contact shadow off the ground.
@@ -216,6 +223,7 @@ func (v *View) Take(s *Scene, fr *film.Frame, aspect float64) {
 	copy(v.Tint, fr.Tint)
 	copy(v.Surface, fr.Surface)
 	v.Flow = append(v.Flow[:0], fr.Flow...)
+	v.Unoccluded = fr.NoOcclusion
 	v.Camera = s.camera(fr.Camera, aspect)
 	v.shadow.Cast(s.assembly, fr)
 }

@@ -29,6 +29,9 @@ type tile struct {
 	row          row                      // work space
 	paper        paperRow                 // work space
 	gloom        gloom                    // on the paper
+	quads        []quad                   // work space: between which the pixels of some rows lie
+	quadsOf      int64                    // in which picture
+	quadsAt      [2]int32                 // and where
 	facets       [facetSlots]facet        // triangles that were shaded lately
 	picture      int64                    // in which
 	moving       []binned                 // work space: what is not in the ground

@@ -38,6 +38,7 @@ type camera struct {
 	probe    *render.View // work space
 	layer    *Layer       // when not nil, what is shown
 	matte    []bool       // by node: what the layer's matte is of
+	finishes []bool       // by finish: the same, where it is of these
 	card     *film.Card   // when not nil, the words of the layer
 }
 

@@ -16,14 +16,26 @@ import (
 // LayerKind is a kind of layer.
 type LayerKind string
 
-// The kinds. All layers of one order lie over each other pixel by pixel.
+// The kinds. All layers of one order lie over each other pixel by pixel; ground, shadow, faces, edges and words, laid over
+// one another in this order, are the picture.
 const (
 	Shaded LayerKind = "shaded" // the picture as it is
-	Edges  LayerKind = "edges"  // the edges that are seen, before nothing
+	Ground LayerKind = "ground" // the background alone
+	Shadow LayerKind = "shadow" // what lies on it
+	Faces  LayerKind = "faces"  // surfaces, without their lines
+	Edges  LayerKind = "edges"  // lines that are seen
+	Words  LayerKind = "words"  // captions, notes, cards, notices, the logo
 	Hidden LayerKind = "hidden" // all edges, those behind surfaces too
 	Matte  LayerKind = "matte"  // white where some parts are seen, black elsewhere
 	Depth  LayerKind = "depth"  // how far solid surfaces are: white at the eye, black far away
-	Ground LayerKind = "ground" // the background alone
+)
+
+// What layers are reckoned from.
+const (
+	bare     LayerKind = "bare"     // the picture without words
+	grounded LayerKind = "grounded" // the background with the shadow
+	lines    LayerKind = "lines"    // how much of each pixel is lines
+	covered  LayerKind = "covered"  // how much of each pixel is not the background
 )
 
 // Layer is one of the pictures that are made of a moment.
@@ -32,6 +44,9 @@ type Layer struct {
 	// Name tells mattes apart, Nodes are the parts or subassemblies that a matte is of.
 	Name  string            `json:"name,omitempty"`
 	Nodes []assembly.NodeID `json:"nodes,omitempty"`
+	// Finish is what a matte is of that is not of parts: all surfaces of the finish of this name, and the lines of parts that
+	// have it first.
+	Finish string `json:"finish,omitempty"`
 }
 
 var plain = regexp.MustCompile(`[^A-Za-z0-9_-]+`)
@@ -44,18 +59,27 @@ func (l *Layer) Folder() string {
 	return "matte-" + plain.ReplaceAllString(l.Name, "-")
 }
 
+// Clear reports whether the layer's pictures let what is under them be seen.
+func (l Layer) Clear() bool {
+	switch l.Kind {
+	case Shadow, Faces, Edges, Words, Hidden:
+		return true
+	}
+	return false
+}
+
 // Check says what is wrong with a layer.
 func (l *Layer) Check() error {
 	switch l.Kind {
-	case Shaded, Edges, Hidden, Depth, Ground:
+	case Shaded, Ground, Shadow, Faces, Edges, Words, Hidden, Depth:
 		return nil
 	case Matte:
-		if l.Name == "" || len(l.Name) > 80 || len(l.Nodes) == 0 {
-			return fmt.Errorf("a matte needs a name and parts")
+		if l.Name == "" || len(l.Name) > 80 || (len(l.Nodes) == 0) == (l.Finish == "") {
+			return fmt.Errorf("a matte needs a name, and either parts or a finish")
 		}
 		return nil
 	}
-	return fmt.Errorf("there is no layer %q; there are shaded, edges, hidden, matte, depth, ground", l.Kind)
+	return fmt.Errorf("there is no layer %q; there are shaded, ground, shadow, faces, edges, words, hidden, matte, depth", l.Kind)
 }
 
 // Lens takes single pictures of a film, of one layer.
@@ -74,11 +98,11 @@ func (p *Plan) Lens(f *film.Film, scene *render.Scene, l Layer, deep bool) (*Len
 		q.Logo = nil
 	}
 	switch l.Kind {
-	case Edges, Hidden:
-		q.Background = Background{Clear: true}
+	case Hidden, lines, covered:
+		q.Background = Background{Clear: true, Dark: p.Background.dark()}
 	case Matte, Depth:
 		q.Background = Background{Top: &space.Triple{}, Foot: &space.Triple{}}
-	case Ground:
+	case Ground, grounded, bare:
 		q.Background.Clear = false
 	}
 	c, err := newCamera(f, scene, &q)
@@ -99,7 +123,11 @@ func (p *Plan) Lens(f *film.Film, scene *render.Scene, l Layer, deep bool) (*Len
 			plate.renderer.RoundToNearest() // layers are reckoned with
 		}
 	}
-	if l.Kind == Matte {
+	if l.Kind == Matte && l.Finish != "" {
+		if c.finishes, err = finishesNamed(f.Assembly, l.Finish); err != nil {
+			return nil, err
+		}
+	} else if l.Kind == Matte {
 		if c.matte, err = nodesUnder(f.Assembly, l.Nodes); err != nil {
 			return nil, err
 		}
@@ -118,6 +146,37 @@ func Reach(f *film.Film) float64 {
 		far = max(far, fr.Camera.Distance)
 	}
 	return far + 2*diagonal
+}
+
+// MattesOf returns a matte for every finish that parts wear, or with parts for every part.
+func MattesOf(a *assembly.Assembly, parts bool) (list []Layer) {
+	worn := map[string]bool{}
+	for i := range a.Nodes {
+		n := &a.Nodes[i]
+		if parts && n.IsPart() {
+			list = append(list, Layer{Kind: Matte, Name: string(n.ID), Nodes: []assembly.NodeID{n.ID}})
+			continue
+		}
+		for _, f := range n.Finishes {
+			if name := a.Finishes[f].Name; !parts && name != "" && !worn[name] {
+				worn[name] = true
+				list = append(list, Layer{Kind: Matte, Name: name, Finish: name})
+			}
+		}
+	}
+	return list
+}
+
+func finishesNamed(a *assembly.Assembly, name string) ([]bool, error) {
+	named, some := make([]bool, len(a.Finishes)), false
+	for i := range a.Finishes {
+		named[i] = a.Finishes[i].Name == name
+		some = some || named[i]
+	}
+	if !some {
+		return nil, fmt.Errorf("no part has the finish %q of a matte", name)
+	}
+	return named, nil
 }
 
 func nodesUnder(a *assembly.Assembly, ids []assembly.NodeID) ([]bool, error) {
@@ -174,38 +233,51 @@ func (l *Lens) TakeDepth(t reveal.Micros, out []uint16) {
 
 // dress makes a view show a layer, before a backdrop.
 func (c *camera) dress(backdrop *space.Triple) {
-	if c.shaded() {
+	v := c.view
+	switch {
+	case c.shaded() || c.layer.Kind == bare:
+		return
+	case c.layer.Kind == covered:
+		v.WithoutShadow()
 		return
 	}
-	v := c.view
 	if v.Sheets == nil {
 		v.Sheets = make([]space.Triple, len(v.World))
 	}
 	v.AllEdges = c.layer.Kind == Hidden
 	if c.layer.Kind == Matte && v.Inks == nil {
 		v.Inks = make([]space.Triple, len(v.World))
+		for _, white := range c.finishes {
+			v.FinishSheets = append(v.FinishSheets, grey(white))
+		}
 	}
-	if c.layer.Kind != Edges && c.layer.Kind != Hidden {
+	if c.layer.Kind != lines && c.layer.Kind != Hidden {
 		v.Flow = v.Flow[:0]
 	}
-	if c.layer.Kind != Depth {
+	if c.layer.Kind != Depth && c.layer.Kind != grounded {
 		v.WithoutShadow()
 	}
 	for i := range v.Surface {
 		switch c.layer.Kind {
-		case Edges:
-			v.Surface[i], v.Sheets[i] = film.Surface{Paper: 1, Faces: v.Surface[i].Faces, Edges: 1}, *backdrop
+		case lines:
+			v.Surface[i].Paper, v.Sheets[i] = 1, *backdrop
 		case Hidden:
 			v.Surface[i], v.Sheets[i] = film.Surface{Paper: 1, Edges: 1}, *backdrop
 		case Matte:
 			// A part's lines belong to it.
-			v.Surface[i].Paper, v.Sheets[i] = 1, space.Triple{}
-			if c.matte[i] {
-				v.Sheets[i] = space.Triple{1, 1, 1}
-			}
+			worn := c.scene.FinishesOf(i)
+			v.Surface[i].Paper = 1
+			v.Sheets[i] = grey(c.finishes == nil && c.matte[i] || c.finishes != nil && len(worn) > 0 && c.finishes[worn[0]])
 			v.Inks[i] = v.Sheets[i]
-		case Ground:
+		case Ground, grounded:
 			v.Opacity[i] = 0
 		}
 	}
+}
+
+func grey(white bool) space.Triple {
+	if white {
+		return space.Triple{1, 1, 1}
+	}
+	return space.Triple{}
 }

@@ -63,6 +63,7 @@ type Order struct {
 // with alpha), two colours, display values at the top and at the foot, or an image.
 type Background struct {
 	Clear     bool
+	Dark      bool // what is clear is to lie on something dark
 	Top, Foot *space.Triple
 	Image     image.Image
 }
@@ -72,6 +73,8 @@ type Background struct {
 func (b *Background) dark() bool {
 	luma := func(c space.Triple) float64 { return 0.2126*c[0] + 0.7152*c[1] + 0.0722*c[2] }
 	switch {
+	case b.Clear && b.Dark:
+		return true
 	case b.Image != nil:
 		mean := image.NewRGBA(image.Rect(0, 0, 8, 8))
 		draw.ApproxBiLinear.Scale(mean, mean.Rect, b.Image, b.Image.Bounds(), draw.Src, nil)

@@ -93,6 +93,9 @@ func preview() int32 { return answered(open.Preview(inbox)) }
 //go:wasmexport settle
 func settle() int32 { return answered(open.Settle()) }
 
+//go:wasmexport shape
+func shape(aspect float64) int32 { return reply(nil, open.Shape(aspect)) }
+
 //go:wasmexport ask
 func ask() int32 { return reply(open.Ask(inbox)) }
 

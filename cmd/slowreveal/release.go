@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"slowreveal/core/assembly"
 	"slowreveal/core/reveal"
 	"slowreveal/encode"
 	"slowreveal/examine"
@@ -80,6 +81,10 @@ func (m *making) make(ctx context.Context, s release.Settings, out string) error
 	if err != nil {
 		return err
 	}
+	return m.makeOf(ctx, s, model, doc, out)
+}
+
+func (m *making) makeOf(ctx context.Context, s release.Settings, model *formats.Model, doc *reveal.Reveal, out string) error {
 	w, err := m.plan(ctx, s, model, doc)
 	if err != nil {
 		return err
@@ -224,16 +229,16 @@ func (c *filmCommand) Run(ctx context.Context) (err error) {
 type stillCommand struct {
 	making
 	looking
-	Time   []moment `required:"" help:"The moment, seconds; several make a ZIP."`
-	Layers []string `help:"Pictures of each moment: shaded, edges, hidden, depth, ground; several make a ZIP."`
-	Format string   `default:"png" enum:"png,jpeg,tiff" help:"Format: ${enum}."`
-	Deep   bool     `help:"16 bits a colour instead of 8 (PNG, TIFF)."`
-	Out    string   `required:"" type:"path" help:"Picture, or ZIP, to write."`
+	Time []moment `required:"" help:"The moment, seconds; several make a ZIP."`
+	layered
+	Format string `default:"png" enum:"png,jpeg,tiff" help:"Format: ${enum}."`
+	Deep   bool   `help:"16 bits a colour instead of 8 (PNG, TIFF)."`
+	Out    string `required:"" type:"path" help:"Picture, or ZIP, to write."`
 }
 
 // Run makes pictures.
 func (c *stillCommand) Run(ctx context.Context) error {
-	s := release.Settings{Kind: release.Stills, Format: c.Format, Layers: layers(c.Layers), Deep: c.Deep}
+	s := release.Settings{Kind: release.Stills, Format: c.Format, Deep: c.Deep}
 	for _, t := range c.Time {
 		s.At = append(s.At, t.micros())
 	}
@@ -241,35 +246,68 @@ func (c *stillCommand) Run(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	return c.make(ctx, s, c.Out)
+	return c.layers(ctx, &c.making, s, c.Out)
 }
 
-func layers(names []string) (list []shoot.Layer) {
-	for _, n := range names {
-		list = append(list, shoot.Layer{Kind: shoot.LayerKind(n)})
+// layered is what commands share that make pictures in layers.
+type layered struct {
+	Layers []string `help:"Pictures of each moment: shaded; ground, shadow, faces, edges, words, which laid over one another are the picture; hidden, depth. Several make a ZIP."`
+	Matte  []string `sep:"none" help:"One more layer, NAME=PART,PART with the ids of parts or groups, or NAME=finish:FINISH: white where these are seen. Again for more."`
+	Mattes string   `default:"" enum:",parts,finishes" help:"A matte for each of these: parts, finishes."`
+}
+
+// layers makes an output in the layers that were asked for.
+func (l *layered) layers(ctx context.Context, m *making, s release.Settings, out string) error {
+	if err := replaceable(out); err != nil {
+		return err
 	}
-	return list
+	for _, n := range l.Layers {
+		s.Layers = append(s.Layers, shoot.Layer{Kind: shoot.LayerKind(n)})
+	}
+	for _, text := range l.Matte {
+		name, of, found := strings.Cut(text, "=")
+		if !found || name == "" || of == "" {
+			return fmt.Errorf("the matte %q is not like NAME=PART,PART or NAME=finish:FINISH", text)
+		}
+		matte := shoot.Layer{Kind: shoot.Matte, Name: name}
+		if finish, is := strings.CutPrefix(of, "finish:"); is {
+			matte.Finish = finish
+		} else {
+			for _, id := range strings.Split(of, ",") {
+				matte.Nodes = append(matte.Nodes, assembly.NodeID(id))
+			}
+		}
+		s.Layers = append(s.Layers, matte)
+	}
+	model, doc, err := m.open(ctx)
+	if err != nil {
+		return err
+	}
+	if l.Mattes != "" {
+		s.Layers = append(s.Layers, shoot.MattesOf(model.Assembly, l.Mattes == "parts")...)
+	}
+	return m.makeOf(ctx, s, model, doc, out)
 }
 
 type framesCommand struct {
 	making
 	looking
-	FPS    int      `name:"fps" help:"Frames a second. The reveal's own when left out."`
-	From   moment   `help:"Begin at this time, seconds."`
-	To     moment   `help:"End at this time, seconds; 0 is the end."`
-	Layers []string `help:"Pictures of each frame: shaded, edges, hidden, depth, ground."`
-	Format string   `default:"png" enum:"png,jpeg,tiff" help:"Format: ${enum}."`
-	Deep   bool     `help:"16 bits a colour instead of 8 (PNG, TIFF)."`
-	Out    string   `required:"" type:"path" help:"ZIP to write."`
+	FPS  int    `name:"fps" help:"Frames a second. The reveal's own when left out."`
+	From moment `help:"Begin at this time, seconds."`
+	To   moment `help:"End at this time, seconds; 0 is the end."`
+	layered
+	Format string `default:"png" enum:"png,jpeg,tiff" help:"Format: ${enum}."`
+	Deep   bool   `help:"16 bits a colour instead of 8 (PNG, TIFF)."`
+	Out    string `required:"" type:"path" help:"ZIP to write."`
 }
 
 // Run makes a sequence of pictures.
 func (c *framesCommand) Run(ctx context.Context) error {
-	s, err := c.settings(release.Settings{Kind: release.Frames, Format: c.Format, Rate: c.FPS, From: c.From.micros(), To: c.To.micros(), Layers: layers(c.Layers), Deep: c.Deep})
+	s, err := c.settings(release.Settings{Kind: release.Frames, Format: c.Format, Rate: c.FPS, From: c.From.micros(), To: c.To.micros(), Deep: c.Deep})
 	if err != nil {
 		return err
 	}
-	return c.make(ctx, s, c.Out)
+	return c.layers(ctx, &c.making, s, c.Out)
 }
 
 type glbCommand struct {

@@ -30,6 +30,7 @@ type Desk struct {
 	resting   *film.Frame // the assembly as it was imported
 	otherFlow []float32   // work space of Flow
 	dash      float64     // of flow lines, mm
+	shape     float64     // of the frame that is shown; 0 for the reveal's own
 	// undoPreview takes back a change that is only being tried out.
 	undoPreview *edit.Command
 	// dragged are the cues whose bars are being dragged on the film.
@@ -139,14 +140,32 @@ func (d *Desk) OpenReveal(text []byte) (State, error) {
 	if err := reveal.Validate(r, d.assembly); err != nil {
 		return State{}, err
 	}
-	d.reveal, d.undoPreview = r, nil
+	d.reveal, d.undoPreview, d.shape = r, nil, 0
 	d.compile()
 	return d.state(), nil
 }
 
 func (d *Desk) compile() {
 	d.film = film.Compile(d.assembly, d.reveal)
+	if d.shape > 0 {
+		d.film = d.film.Shaped(d.shape, false)
+	}
 	d.frame, d.asked = d.film.NewFrame(), d.film.NewFrame()
+}
+
+// Shape lays the film out for frames of another shape, width over height, until the next reveal is opened; 0 is the
+// reveal's own.
+func (d *Desk) Shape(aspect float64) error {
+	if d.film == nil {
+		return errClosed
+	}
+	if aspect != 0 && !(aspect > 0.01 && aspect < 100) {
+		return fmt.Errorf("%g is not a shape of a frame", aspect)
+	}
+	d.settle()
+	d.shape = aspect
+	d.compile()
+	return nil
 }
 
 // Close takes everything off the desk.
@@ -408,8 +427,11 @@ func (d *Desk) Order(nodes []int32, eye look.Eye) bool {
 	return true
 }
 
-// aspect is that of the reveal's frame, 16:9 where there is none.
+// aspect is that of the frame that is shown, 16:9 where there is none.
 func (d *Desk) aspect() float64 {
+	if d.shape > 0 {
+		return d.shape
+	}
 	if d.reveal == nil {
 		return 16.0 / 9
 	}

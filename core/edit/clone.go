@@ -47,6 +47,7 @@ func cloneCue(c reveal.Cue) reveal.Cue {
 	}
 	if c.Shot != nil {
 		c.Shot.Via = slices.Clone(c.Shot.Via)
+		c.Shot.Shapes = slices.Clone(c.Shot.Shapes)
 	}
 	if c.Shot != nil && c.Shot.Keep != nil {
 		c.Shot.Keep = cloned(c.Shot.Keep)

@@ -56,6 +56,8 @@ type Frame struct {
 	// Opacity is that of every node times those above it. 0 means not drawn.
 	Opacity []float64
 	Camera  reveal.Camera
+	// NoOcclusion says that parts do not darken each other.
+	NoOcclusion bool
 	// Tint is how far the colour of each node goes towards another one.
 	Tint []Tint
 	// Surface is how each node is drawn.
@@ -238,16 +240,17 @@ func (f *Film) Duration() reveal.Micros { return f.Schedule.Duration }
 // NewFrame returns a frame for At to fill, standing as at rest.
 func (f *Film) NewFrame() *Frame {
 	fr := &Frame{
-		World:    append([]space.Rigid(nil), f.still...),
-		Opacity:  make([]float64, len(f.rest)),
-		progress: make([]float64, len(f.beats)),
-		strides:  make([]stride, len(f.motions)),
-		Tint:     make([]Tint, len(f.rest)),
-		Surface:  make([]Surface, len(f.rest)),
-		Flow:     make([]Segment, f.segments),
-		Cards:    make([]Card, 0, len(f.cards)),
-		Notes:    make([]Note, 0, len(f.notes)),
-		around:   make([]space.Box, 0, len(f.rest)),
+		NoOcclusion: f.Reveal.Frame.NoOcclusion,
+		World:       append([]space.Rigid(nil), f.still...),
+		Opacity:     make([]float64, len(f.rest)),
+		progress:    make([]float64, len(f.beats)),
+		strides:     make([]stride, len(f.motions)),
+		Tint:        make([]Tint, len(f.rest)),
+		Surface:     make([]Surface, len(f.rest)),
+		Flow:        make([]Segment, f.segments),
+		Cards:       make([]Card, 0, len(f.cards)),
+		Notes:       make([]Note, 0, len(f.notes)),
+		around:      make([]space.Box, 0, len(f.rest)),
 	}
 	for i := range fr.Opacity {
 		fr.Opacity[i] = 1

@@ -7,15 +7,12 @@ import (
 	"slowreveal/core/reveal"
 )
 
-// alikeShapes is how much two aspects may differ and still be the same shape: sizes are whole pixels.
-const alikeShapes = 0.004
-
 // Shaped returns the film for frames of another shape, width over height. What a shot shows of the parts in the
 // reveal's own frame, from when it stands until the next one begins, it shows in that shape too, inside the safe area:
-// its camera steps back for that, along its line of sight. With fill cameras stay where they are, and what is
+// its camera steps back for that, along its line of sight, unless the shot has a camera for that shape. With fill cameras stay where they are, and what is
 // outside of the other shape is cut off. Shots that follow parts frame them anew either way.
 func (f *Film) Shaped(aspect float64, fill bool) *Film {
-	if math.Abs(aspect-f.aspect) <= alikeShapes*f.aspect {
+	if math.Abs(aspect-f.aspect) <= reveal.AlikeShapes*f.aspect {
 		return f
 	}
 	g := compile(f.Assembly, f.Reveal, aspect)
@@ -63,7 +60,7 @@ func (f *Film) stepBack(own *Film) {
 	fr := own.NewFrame()
 	f.shots = slices.Clone(f.shots)
 	for _, s := range own.stands() {
-		if s.shot >= 0 && f.shots[s.shot].keep != nil {
+		if s.shot >= 0 && (f.shots[s.shot].keep != nil || f.shots[s.shot].framed) {
 			continue
 		}
 		back := 1.0

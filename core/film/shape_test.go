@@ -100,3 +100,44 @@ func TestNotesFitIntoFramesOfEveryShape(t *testing.T) {
 	}
 	assert.Greater(t, seen, 200)
 }
+
+// A shot that has a camera for frames of one shape takes it in these, as it is, and nowhere else; frames of whole pixels are
+// near enough to the shape.
+func TestAShotMayBeFramedForOneShape(t *testing.T) {
+	a := demo.Pump().Assembly
+	r := demo.Teardown(a)
+	var shot *reveal.Cue
+	for i := range r.Steps {
+		for k := range r.Steps[i].Cues {
+			if c := &r.Steps[i].Cues[k]; shot == nil && c.Kind == reveal.KindShot && c.Shot.Keep == nil {
+				shot = c
+			}
+		}
+	}
+	require.NotNil(t, shot)
+	upright := shot.Shot.Camera
+	upright.Distance, upright.Lens = 777, 35
+	shot.Shot.Shapes = []reveal.Framing{{Across: 9, Down: 16, Camera: upright}}
+	require.NoError(t, reveal.Validate(r, a))
+	own := film.Compile(a, r)
+	var end reveal.Micros
+	for _, b := range own.Schedule.Bars {
+		if b.Cue == shot.ID && !b.Retraced {
+			end = b.Start + b.Length
+		}
+	}
+	camera := func(f *film.Film) reveal.Camera {
+		fr := f.NewFrame()
+		f.At(end, fr)
+		return fr.Camera
+	}
+	assert.Equal(t, upright, camera(own.Shaped(9.0/16, false)))
+	assert.Equal(t, upright, camera(own.Shaped(406.0/720, false)), "whole, even pixels")
+	assert.Equal(t, upright, camera(own.Shaped(9.0/16, true)))
+	assert.Equal(t, shot.Shot.Camera, camera(own))
+	assert.NotEqual(t, upright.Lens, camera(own.Shaped(4.0/5, false)).Lens)
+	shot.Shot.Shapes = append(shot.Shot.Shapes, shot.Shot.Shapes[0])
+	assert.ErrorContains(t, reveal.Validate(r, a), "there are two for 9 : 16")
+	shot.Shot.Shapes = []reveal.Framing{{Across: 9, Camera: upright}}
+	assert.ErrorContains(t, reveal.Validate(r, a), "9 : 0 is not a shape")
+}

@@ -10,6 +10,7 @@ import (
 type shot struct {
 	beat   int
 	camera reveal.Camera
+	framed bool // the camera is that for frames of this shape
 	keep   *reveal.Keep
 	nodes  []int32 // what keep names, as nodes
 	via    []reveal.Camera
@@ -29,7 +30,8 @@ func (f *Film) addShot(cue *reveal.Cue, b beat, index map[assembly.NodeID]int) {
 		s.degrees = o.Degrees
 	}
 	if cue.Shot != nil {
-		s.camera, s.keep = cue.Shot.Camera, cue.Shot.Keep
+		s.keep = cue.Shot.Keep
+		s.camera, s.framed = cue.Shot.Framed(f.aspect)
 		s.via, s.even, s.line = cue.Shot.Via, cue.Shot.Even, cue.Shot.Straight
 	}
 	if s.keep != nil {

@@ -40,6 +40,8 @@ type Look struct {
 	EdgePull float64 `json:"edgePull"`
 	// Shadow is how dark the contact with the ground is, 0…1.
 	Shadow float64 `json:"shadow"`
+	// Occlusion is how parts darken each other.
+	Occlusion Occlusion `json:"occlusion"`
 }
 
 // Room is what surfaces mirror, as how bright it is in a direction: floor and ceiling, which change at the horizon, and a
@@ -93,8 +95,9 @@ var Paper = Look{
 	PaperTop:  space.Triple{0.992, 0.988, 0.976},
 	PaperFoot: space.Triple{0.918, 0.898, 0.858},
 	EdgeWidth: 1.35, ContourWidth: 2.4, EdgeLeast: 0.75, LineRoom: 0.3, HiddenEdges: 0.4,
-	EdgePull: 0.0009,
-	Shadow:   0.34,
+	EdgePull:  0.0009,
+	Shadow:    0.34,
+	Occlusion: Occlusion{Cells: 135, Reach: 0.06, Most: 18, Bias: 0.1, Gain: 4.2, Least: 0.03, Strength: 0.5, Taps: taps()},
 }
 
 func unit(x, y, z float64) space.Triple {

@@ -1,6 +1,8 @@
 package reveal
 
 import (
+	"math"
+
 	"slowreveal/core/assembly"
 	"slowreveal/core/space"
 )
@@ -258,6 +260,30 @@ type Shot struct {
 	// Keep, when set, makes the camera follow: from where the shot looks, parts
 	// stay inside the frame until the next shot.
 	Keep *Keep `json:"keep,omitempty"`
+	// Shapes are cameras in the place of this one in frames of other shapes.
+	Shapes []Framing `json:"shapes,omitempty"`
+}
+
+// Framing is the camera of a shot in frames of one shape.
+type Framing struct {
+	// Across and Down are the shape: the frame's width to its height.
+	Across int    `json:"across"`
+	Down   int    `json:"down"`
+	Camera Camera `json:"camera"`
+}
+
+// AlikeShapes is by what share two aspects may differ and still be one shape: sizes are whole, even pixels.
+const AlikeShapes = 0.01
+
+// Framed returns the camera of a shot in frames of a shape, width over height, and whether it is one of their own.
+func (s *Shot) Framed(aspect float64) (Camera, bool) {
+	for i := range s.Shapes {
+		f := &s.Shapes[i]
+		if of := float64(f.Across) / float64(f.Down); math.Abs(of-aspect) <= AlikeShapes*aspect {
+			return f.Camera, true
+		}
+	}
+	return s.Camera, false
 }
 
 // Keep names what stays inside the frame.

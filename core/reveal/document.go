@@ -78,6 +78,8 @@ type Frame struct {
 	Height int `json:"height"` // pixels, even
 	// Rate is in frames a second.
 	Rate int `json:"rate"`
+	// NoOcclusion leaves parts as bright as they are where they come near one another.
+	NoOcclusion bool `json:"noOcclusion,omitempty"`
 }
 
 // Aspect returns width over height.

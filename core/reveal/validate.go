@@ -32,6 +32,7 @@ const (
 	MaxLegs     = 50
 	MaxMarkers  = 100 // in a step
 	MaxViews    = 50  // on a shot's way
+	MaxFramings = 8   // of a shot for other shapes
 )
 
 // Problem is one thing that is wrong with a document.

@@ -154,9 +154,23 @@ func (v *validator) shot(path string, c *Cue) {
 		v.camera(fmt.Sprintf("%s.via[%d]", path, i), &s.Via[i])
 	}
 	v.want(!s.Straight || len(s.Via) == 0, path+".straight", "a way through several views is a curve")
+	v.framings(path+".shapes", s.Shapes)
 	if k := s.Keep; k != nil {
 		v.targets(path+".keep.nodes", k.Nodes)
 		v.want(k.Margin >= 0 && k.Margin <= 0.9, path+".keep.margin", "%g is not between 0 and 0.9", k.Margin)
+	}
+}
+
+func (v *validator) framings(path string, list []Framing) {
+	v.want(len(list) <= MaxFramings, path, "there are %d; the limit is %d", len(list), MaxFramings)
+	seen := map[[2]int]bool{}
+	for i := range list {
+		at, f := fmt.Sprintf("%s[%d]", path, i), &list[i]
+		v.want(f.Across >= 1 && f.Across <= MaxSide && f.Down >= 1 && f.Down <= MaxSide, at, "%d : %d is not a shape of numbers from 1 to %d", f.Across, f.Down, MaxSide)
+		shape := [2]int{f.Across, f.Down}
+		v.want(!seen[shape], at, "there are two for %d : %d", f.Across, f.Down)
+		seen[shape] = true
+		v.camera(at+".camera", &f.Camera)
 	}
 }
 

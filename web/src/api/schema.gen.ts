@@ -1054,8 +1054,14 @@ export interface components {
         };
         Frame: {
             height: number;
+            noOcclusion?: boolean;
             rate: number;
             width: number;
+        };
+        Framing: {
+            across: number;
+            camera: components["schemas"]["Camera"];
+            down: number;
         };
         Guess: {
             diameter: number;
@@ -1129,6 +1135,7 @@ export interface components {
             keyLight: components["schemas"]["Triple"];
             knee: number;
             lineRoom: number;
+            occlusion: components["schemas"]["Occlusion"];
             paperFoot: components["schemas"]["Triple"];
             paperTop: components["schemas"]["Triple"];
             room: components["schemas"]["Room"];
@@ -1184,6 +1191,15 @@ export interface components {
             /** @enum {string} */
             signal: "DANGER" | "WARNING" | "CAUTION" | "NOTICE";
             text: string;
+        };
+        Occlusion: {
+            bias: number;
+            cells: number;
+            gain: number;
+            most: number;
+            reach: number;
+            strength: number;
+            taps: number[][];
         };
         OnVersion: {
             version: number;
@@ -1432,6 +1448,7 @@ export interface components {
             even?: boolean;
             keep?: components["schemas"]["Keep"];
             name?: string;
+            shapes?: components["schemas"]["Framing"][];
             straight?: boolean;
             via?: components["schemas"]["Camera"][];
         };

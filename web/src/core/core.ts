@@ -196,6 +196,7 @@ interface Exports {
   do(): number
   preview(): number
   settle(): number
+  shape(aspect: number): number
   ask(): number
   at(micros: number): void
   atRest(): void
@@ -308,6 +309,11 @@ export class Core {
 
   settle(): State {
     return this.receive(this.x.settle())
+  }
+
+  /** Lays the film out for frames of another shape, width over height; 0 is the reveal's own. */
+  shape(aspect: number) {
+    this.receive(this.x.shape(aspect))
   }
 
   /** Nodes, by number, in the order in which an eye sees them, the farthest first. */

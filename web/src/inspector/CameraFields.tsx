@@ -1,6 +1,7 @@
 import { Plus, Trash2 } from 'lucide-react'
 import type { Camera, Cue, Schemas } from '../api/client'
 import { namesOf, useSession } from '../session/session'
+import { nameOf, show, useShape, type Shape } from '../stage/shape'
 import { onScreen } from '../stage/StageView'
 import { Button, Choice, IconButton, Select } from '../ui/controls'
 import { NumberField } from '../ui/NumberField'
@@ -32,6 +33,7 @@ export function CameraFields({ cues, set }: SettingsProps) {
       </Field>
       {one && <Way shot={shot} to={to} />}
       {one && <Keep cue={cue} set={set} />}
+      {one && <Framings shot={shot} to={to} />}
     </>
   )
 }
@@ -59,6 +61,36 @@ function Way({ shot, to }: { shot: Shot; to(change: Partial<Shot>): boolean }) {
           <Button kind="quiet" onClick={() => { const c = present(); if (c) to({ via: [...via, c], straight: undefined }) }}><Plus size={12} /> past my eye</Button>
         </div>
       </Field>
+    </>
+  )
+}
+
+// Framings are other cameras of a shot, for frames of other shapes.
+function Framings({ shot, to }: { shot: Shot; to(change: Partial<Shot>): boolean }) {
+  const shape = useShape((s) => s.shape)
+  const list = shot.shapes ?? []
+  const same = (a: Shape, b: Shape) => a.across === b.across && a.down === b.down
+  const frame = (of: Shape) => {
+    const camera = onScreen.stage?.present()
+    if (camera) to({ shapes: [...list.filter((f) => !same(f, of)), { ...of, camera }] })
+  }
+  const look = (f: Shape & { camera: Camera }) => {
+    show({ across: f.across, down: f.down })
+    onScreen.stage?.lookFrom(f.camera)
+    onScreen.setEye('mine')
+  }
+  if (!shape && list.length === 0) return null
+  return (
+    <>
+      {list.map((f) => (
+        <Field key={nameOf(f)} label={nameOf(f)}>
+          <div className="flex items-center justify-end gap-1">
+            <Button kind="quiet" onClick={() => look(f)}>Look from there</Button>
+            <IconButton label={`Frame ${nameOf(f)} like the reveal’s own shape again`} onClick={() => to({ shapes: list.length > 1 ? list.filter((x) => x !== f) : undefined })}><Trash2 size={13} /></IconButton>
+          </div>
+        </Field>
+      ))}
+      {shape && <Button className="mt-1 w-full" onClick={() => frame(shape)}>Use my eye in {nameOf(shape)}</Button>}
     </>
   )
 }

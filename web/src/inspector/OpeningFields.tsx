@@ -3,7 +3,7 @@ import type { Schemas } from '../api/client'
 import { nodeById, useSession } from '../session/session'
 import { openHere, setCaptions, setLeftOut, setOpeningOpacity } from '../session/steps'
 import { onScreen } from '../stage/StageView'
-import { Button, Choice, Select, Tip } from '../ui/controls'
+import { Button, Choice, Select, Tick, Tip } from '../ui/controls'
 import { NumberField } from '../ui/NumberField'
 import { styles } from './Appearance'
 import { Field, Head } from './fields'
@@ -45,11 +45,34 @@ export function OpeningFields() {
       ))}
       <Tip text="Camera, poses and looks as they are at the playhead" keys="Shift Home"><Button className="mt-1 w-full" onClick={openHere}>Make this moment the opening</Button></Tip>
       <p className="mt-1 text-[12px] text-ink-2">To leave a part out, pick it and choose “Leave out”.</p>
+      <FrameFields />
       <Head title={<span className="mt-2">Captions</span>} />
       <Field label="Show"><Choice label="Show" value={captions.show} className="w-full" options={[{ value: 'all', text: 'All' }, { value: 'titles', text: 'Titles' }, { value: 'none', text: 'None' }]} onChange={(show) => setCaptions({ show })} /></Field>
       <Field label="Place"><Select label="Place" value={captions.place} options={places} onChange={(place) => setCaptions({ place })} /></Field>
       <Field label="Size"><NumberField label="Size of the captions" quantity="percent" value={captions.size * 100} onChange={(v) => setCaptions({ size: v / 100 })} /></Field>
       <Field label="Ground"><Choice label="Ground of the captions" value={captions.ground ? 'paper' : 'none'} className="w-full" options={[{ value: 'none', text: 'None' }, { value: 'paper', text: 'Paper' }]} onChange={(v) => setCaptions({ ground: v === 'paper' || undefined })} /></Field>
+    </>
+  )
+}
+
+const frameSizes = [[1280, 720], [1920, 1080], [2560, 1440], [3840, 2160], [1440, 1080], [1080, 1080], [1080, 1350], [1080, 1920]] as const
+
+// FrameFields are the reveal's own frame, and what is common to all of its pictures.
+function FrameFields() {
+  const frame = useSession((s) => s.doc)!.frame
+  const { run } = useSession.getState()
+  const set = (change: Partial<typeof frame>) => run({ op: 'setFrame', frame: { ...frame, ...change } })
+  const own = `${frame.width} × ${frame.height}`
+  const known = frameSizes.map(([w, h]) => `${w} × ${h}`)
+  return (
+    <>
+      <Head title={<span className="mt-2">Frame</span>} />
+      <Field label="Size">
+        <Select label="Size of the frame" value={own} className="mono w-full" options={[...new Set([own, ...known])].map((v) => ({ value: v, text: v }))}
+          onChange={(v) => { const [width, height] = v.split(' × ').map(Number) as [number, number]; set({ width, height }) }} />
+      </Field>
+      <Field label="Rate"><NumberField label="Frames a second" quantity="plain" value={frame.rate} onChange={(v) => set({ rate: Math.round(v) })} /></Field>
+      <Tip text="Parts darken each other where they come near, on the stage and in all pictures"><div><Tick on={!frame.noOcclusion} onChange={(on) => set({ noOcclusion: on ? undefined : true })}>Contact darkening</Tick></div></Tip>
     </>
   )
 }

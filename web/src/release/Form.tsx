@@ -243,7 +243,7 @@ function Fonts({ s, change }: Part) {
   )
 }
 
-const layers = [['shaded', 'Picture'], ['edges', 'Edges'], ['hidden', 'All edges'], ['depth', 'Depth'], ['ground', 'Background']] as const
+const layers = [['shaded', 'Picture'], ['words', 'Words'], ['edges', 'Edges'], ['faces', 'Faces'], ['shadow', 'Shadow'], ['ground', 'Background'], ['hidden', 'All edges'], ['depth', 'Depth']] as const
 
 function Layers({ s, change }: Part) {
   const sets = useSession((x) => x.arrangement?.sets)

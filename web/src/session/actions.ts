@@ -50,7 +50,7 @@ interface Habits {
   onward: boolean
 }
 
-export const useHabits = create<Habits>()(persist<Habits>(() => ({ shot: false, onward: false }), { name: 'habits' }))
+export const useHabits = create<Habits>()(persist<Habits>(() => ({ shot: false, onward: true }), { name: 'habits' }))
 
 // move inserts what moves parts, in the way that the author has chosen.
 function move(nodes: string[], ...cues: Omit<Cue, 'id' | 'offset'>[]): string | null {

@@ -1,6 +1,6 @@
 import { Axis3d, Scan } from 'lucide-react'
 import { useEffect, useLayoutEffect, useMemo, useRef, useState, type ReactNode } from 'react'
-import type { Camera } from '../api/client'
+import type { Camera, RevealDocument } from '../api/client'
 import type { View } from '../core/core'
 import { openPartMenu } from '../parts/PartMenu'
 import { CueArrow } from './CueArrow'
@@ -9,7 +9,8 @@ import { picked, useView } from './view'
 import { useSession } from '../session/session'
 import { eyeNow, noteEye, noteView } from './eye'
 import { useTransport } from '../session/transport'
-import { Choice, IconButton, Menu } from '../ui/controls'
+import { Choice, IconButton, Menu, Select } from '../ui/controls'
+import { frameAspect, nameOf, others, ownAspect, shapes, show, useShape, type Shape as FrameShape } from './shape'
 import { loadShapes, type Shape } from './geometry'
 import { Words } from './Words'
 import { Stage, type Eye } from './stage'
@@ -69,7 +70,8 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
   const [ready, setReady] = useState(false)
   const [problem, setProblem] = useState<string | null>(null)
   const [size, setSize] = useState({ width: 0, height: 0 })
-  const aspect = doc && !rest ? doc.frame.width / doc.frame.height : 0
+  const shape = useShape((s) => s.shape)
+  const aspect = !doc || rest ? 0 : shape ? shape.across / shape.down : ownAspect(doc)
 
   // The stage lives as long as its canvas.
   useLayoutEffect(() => {
@@ -178,12 +180,14 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
       moved()
       tried()
     }
-  }, [ready, rest, doc])
+  }, [ready, rest, doc, shape])
 
   useEffect(() => stage.current?.setHidden(hidden), [ready, hidden])
   useEffect(() => stage.current?.setSection(rest ? section : null), [ready, rest, section])
   useEffect(() => stage.current?.setMeasured(rest && relation ? [relation.from, relation.to] : null), [ready, rest, relation])
   useEffect(() => stage.current?.setMonitor(Boolean(monitor)), [ready, monitor])
+  const occludes = rest || !doc?.frame.noOcclusion
+  useEffect(() => stage.current?.setOccludes(occludes), [ready, occludes])
   useEffect(() => {
     noteEye(eye)
     stage.current?.setEye(eye)
@@ -230,7 +234,7 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
         <IconButton label={parallel ? 'See in perspective' : 'Parallel lines of sight, as in a drawing'} keys="V" aria-pressed={parallel} className="aria-pressed:bg-ink aria-pressed:text-sheet" onClick={() => stage.current?.setParallel(!parallel)}><Axis3d size={15} /></IconButton>
         <IconButton label="Frame the pick" disabled={selection.nodes.length === 0} onClick={() => stage.current && fitView(stage.current, null, selection.nodes)}><Scan size={15} /></IconButton>
         <div className="grow" />
-        {doc && !rest && <span className="mono text-[11.5px] whitespace-nowrap text-ink-2">{doc.frame.width} × {doc.frame.height} · {doc.frame.rate}</span>}
+        {doc && !rest && <ShapeChoice doc={doc} shape={shape} />}
       </div>
       <div ref={hold} className="relative mx-3.5 mb-3.5 min-h-0 grow">
         <div data-eye={eye} className="absolute top-1/2 left-1/2 -translate-x-1/2 -translate-y-1/2 border border-ink bg-sheet-2" style={{ width: size.width, height: size.height }}>
@@ -255,13 +259,21 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
 function fitView(stage: Stage, view: string | null, nodes: string[]) {
   const core = useSession.getState().core!
   const orientation = view === null ? stage.orientation() : core.ask<View[]>({ ask: 'views' }).find((v) => v.name === view)!.orientation
-  const doc = useSession.getState().doc
-  const aspect = doc ? doc.frame.width / doc.frame.height : 16 / 9
   try {
-    stage.lookFrom(core.ask({ ask: 'fit', nodes, orientation, lens: 50, parallel: stage.isParallel(), aspect, margin: nodes.length > 0 ? 0.45 : 0.25 }))
+    stage.lookFrom(core.ask({ ask: 'fit', nodes, orientation, lens: 50, parallel: stage.isParallel(), aspect: frameAspect(), margin: nodes.length > 0 ? 0.45 : 0.25 }))
   } catch {
     useSession.getState().tell('There is nothing to frame: everything is hidden at this moment.')
   }
+}
+
+// ShapeChoice shows the frame in the shapes that outputs have.
+function ShapeChoice({ doc, shape }: { doc: RevealDocument; shape: FrameShape | null }) {
+  const own = `${doc.frame.width} × ${doc.frame.height} · ${doc.frame.rate}`
+  return (
+    <Select label="Shape of the frame" value={shape ? nameOf(shape) : 'own'} className="mono !bg-sheet !text-[11.5px] whitespace-nowrap"
+      onChange={(v) => show(shapes.find((s) => nameOf(s) === v) ?? null)}
+      options={[{ value: 'own', text: own }, ...others(doc).map((s) => ({ value: nameOf(s), text: nameOf(s) }))]} />
+  )
 }
 
 function MonitorLabel({ aspect }: { aspect: number }) {

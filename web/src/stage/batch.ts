@@ -4,6 +4,7 @@ import * as THREE from 'three'
 import type { Finish } from '../api/client'
 import type { Shape } from './geometry'
 import { edgeMaterial, surfaceMaterial, type Shared } from './look'
+import { solidLayer } from './occlusion'
 
 /** What all batches are drawn with. */
 export class Materials {
@@ -11,7 +12,7 @@ export class Materials {
   readonly edge: THREE.ShaderMaterial
 
   constructor(readonly uniforms: Shared) {
-    this.worn = surfaceMaterial(uniforms, null)
+    this.worn = surfaceMaterial(uniforms, null, true)
     this.edge = edgeMaterial(uniforms)
   }
 
@@ -48,8 +49,9 @@ export class Batch {
       surface.setAttribute('instanceBase', repeated(colour, n))
       surface.setAttribute('instanceWear', repeated([metalness, roughness], n))
     }
-    this.surface = new THREE.InstancedMesh(surface, plain ? materials.worn : finishes.map((f) => surfaceMaterial(materials.uniforms, f)), n)
+    this.surface = new THREE.InstancedMesh(surface, plain ? materials.worn : finishes.map((f) => surfaceMaterial(materials.uniforms, f, true)), n)
     this.lines = new THREE.InstancedMesh(this.own(shape.strokes()), materials.edge, n)
+    this.surface.layers.enable(solidLayer)
     for (const m of this.meshes) {
       m.frustumCulled = false // the boxes of instances are the core's business
       m.matrixAutoUpdate = false

@@ -3,6 +3,7 @@
 import * as THREE from 'three'
 import type { Finish } from '../api/client'
 import type { Look } from '../core/core'
+import { leftOver } from './occlusion'
 
 const lighting = /* glsl */ `
 uniform float knee;
@@ -44,6 +45,12 @@ export interface Shared {
   /** How far the eye is from what it looks at, mm. */
   away: THREE.IUniform<number>
   mark: THREE.IUniform<THREE.Color>
+  /** How dark surfaces are by what is near them; see occlusion.ts. */
+  occluded: THREE.IUniform<THREE.Texture | null>
+  occludedCell: THREE.IUniform<number>
+  occludedReach: THREE.IUniform<number>
+  occludedStrength: THREE.IUniform<number>
+  occludes: THREE.IUniform<boolean>
   /** A section: what lies beyond the plane is cut away. */
   cut: THREE.IUniform<{ plane: THREE.Vector4; on: boolean }>
 }
@@ -61,6 +68,7 @@ export function shared(look: Look): Shared {
     paperTop: { value: vec(look.paperTop) }, paperFoot: { value: vec(look.paperFoot) },
     edgePull: { value: look.edgePull }, away: { value: 1 }, edgeWidth: { value: look.edgeWidth }, contourWidth: { value: look.contourWidth }, lineRoom: { value: look.lineRoom }, shadow: { value: look.shadow },
     viewport: { value: new THREE.Vector2(1, 1) },
+    occluded: { value: null }, occludedCell: { value: 1 }, occludedReach: { value: 1 }, occludedStrength: { value: 0 }, occludes: { value: false },
     cut: { value: { plane: new THREE.Vector4(0, 0, 1, 0), on: false } },
     mark: { value: new THREE.Color().setRGB(0xd8 / 255, 0x43 / 255, 0x2b / 255, THREE.LinearSRGBColorSpace) },
   }
@@ -86,16 +94,16 @@ varying float vMarked;
 varying vec4 vTint;
 `
 
-// surfaceMaterial shows a finish. Without one the finish lies in the attributes of
+// surfaceMaterial shows a finish, darkened by what is near where it is solid. Without one the finish lies in the attributes of
 // what is drawn together: one material then serves all, and the page has less to
 // tell the graphics card.
-export function surfaceMaterial(s: Shared, f: Finish | null): THREE.ShaderMaterial {
+export function surfaceMaterial(s: Shared, f: Finish | null, solid: boolean): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
-    defines: f ? {} : { WORN: '' },
+    defines: { ...(!f && { WORN: '' }), ...(solid && { SOLID: '' }) },
     uniforms: { ...s, base: { value: vec(f?.colour ?? [0, 0, 0]) }, metal: { value: f?.metalness ?? 0 }, rough: { value: f?.roughness ?? 0 }, alpha: { value: 1 }, marked: { value: 0 }, paper: { value: 0 }, tint: { value: new THREE.Vector4() } },
     side: THREE.DoubleSide,
     vertexShader: placed + /* glsl */ `
-      varying vec3 vNormal; varying vec3 vView; varying vec3 vWorld;
+      varying vec3 vNormal; varying vec3 vView; varying vec3 vWorld; varying float vDepth;
       #ifdef WORN
       attribute vec3 instanceBase; attribute vec2 instanceWear;
       varying vec3 vBase; varying vec2 vWear;
@@ -110,10 +118,11 @@ export function surfaceMaterial(s: Shared, f: Finish | null): THREE.ShaderMateri
         vec4 p = seen * vec4(position, 1.0);
         vWorld = (place * vec4(position, 1.0)).xyz;
         vNormal = mat3(seen) * normal;
+        vDepth = -p.z;
         vView = projectionMatrix[3][3] == 1.0 ? vec3(0.0, 0.0, 1.0) : -p.xyz;
         gl_Position = projectionMatrix * p;
       }`,
-    fragmentShader: lighting + /* glsl */ `
+    fragmentShader: lighting + (solid ? leftOver : '') + /* glsl */ `
       uniform vec3 mark, paperTop; uniform float alpha, paper;
       #ifdef WORN
       varying vec3 vBase; varying vec2 vWear;
@@ -124,7 +133,7 @@ export function surfaceMaterial(s: Shared, f: Finish | null): THREE.ShaderMateri
       uniform vec3 base; uniform float metal, rough;
       #endif
       varying float vMarked; varying vec4 vTint;
-      varying vec3 vNormal; varying vec3 vView; varying vec3 vWorld;
+      varying vec3 vNormal; varying vec3 vView; varying vec3 vWorld; varying float vDepth;
       struct Cut { vec4 plane; bool on; };
       uniform Cut cut;
       void main() {
@@ -138,6 +147,9 @@ export function surfaceMaterial(s: Shared, f: Finish | null): THREE.ShaderMateri
           }
         }
         vec3 c = mix(lit(mix(base, vTint.rgb, vTint.a), metal, rough, normalize(vNormal), normalize(vView)), paperTop, paper);
+        #ifdef SOLID
+        c *= leftOver(vDepth);
+        #endif
         gl_FragColor = vec4(mix(c, mark * (0.45 + 0.7 * c.g), vMarked * 0.62), alpha);
       }`,
   })

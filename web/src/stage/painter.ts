@@ -53,11 +53,11 @@ export class Painter {
     this.watched.valid = false
   }
 
-  whole(scene: Scene, sight: Sight, marks: Marks) {
+  whole(scene: Scene, sight: Sight, marks: Marks, fine: boolean) {
     const size = this.size()
     const ratio = this.renderer.getPixelRatio()
     scene.mark(marks.picked, marks.over, marks.touched)
-    this.prepare(scene, sight, size.x * ratio, size.y * ratio, ratio)
+    this.prepare(scene, sight, size.x * ratio, size.y * ratio, ratio, fine)
     this.place({ x: 0, y: 0, w: size.x, h: size.y })
     this.renderer.clear()
     this.renderer.render(scene.three, sight.camera)
@@ -96,7 +96,7 @@ export class Painter {
     const target = new THREE.WebGLRenderTarget(width, height, { samples: 4, stencilBuffer: true })
     scene.mark(nothing, null, nothing)
     this.renderer.setRenderTarget(target)
-    this.prepare(scene, sight, width, height, 1)
+    this.prepare(scene, sight, width, height, 1, true)
     this.renderer.clear()
     this.renderer.render(scene.three, sight.camera)
     const pixels = new Uint8Array(4 * width * height)
@@ -129,7 +129,7 @@ export class Painter {
   private into(kept: Kept, scene: Scene, sight: Sight, w: number, h: number, ratio: number) {
     kept.target.setSize(w, h)
     this.renderer.setRenderTarget(kept.target)
-    this.prepare(scene, sight, w, h, ratio)
+    this.prepare(scene, sight, w, h, ratio, false)
     this.renderer.clear()
     this.renderer.render(scene.three, sight.camera)
     this.renderer.setRenderTarget(null)
@@ -146,8 +146,9 @@ export class Painter {
     this.renderer.setScissorTest(true)
   }
 
-  private prepare(scene: Scene, { camera, away }: Sight, width: number, height: number, ratio: number) {
+  private prepare(scene: Scene, { camera, away }: Sight, width: number, height: number, ratio: number, fine: boolean) {
     scene.prepare(camera, width, height, ratio, away)
+    scene.occlude(this.renderer, camera, width, height, fine)
     const ahead = new THREE.Vector3(0, 0, -1).transformDirection(camera.matrixWorld)
     const parallel = camera.projectionMatrix.elements[15] === 1
     scene.sort((nodes) => this.core.order(nodes, camera.position.toArray(), ahead.toArray(), parallel))

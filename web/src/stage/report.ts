@@ -2,6 +2,7 @@
 // says, and for whoever looks for a mistake.
 import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
+import { useShape } from './shape'
 import { onScreen } from './StageView'
 
 const frames = (n: number) => new Promise<void>((done) => {
@@ -24,12 +25,13 @@ export async function report(width: number, always = false) {
   }
   const { doc, assembly, held } = useSession.getState()
   if (held.size > 0) return null // something is being dragged
-  const now = { stage, draws: stage.draws, words: JSON.stringify(stage.shows()), doc, assembly }
+  const now = { stage, draws: stage.draws, words: JSON.stringify([stage.shows(), useShape.getState()]), doc, assembly }
   if (!always && last && (Object.keys(now) as (keyof typeof now)[]).every((k) => now[k] === last![k])) return null
   last = now
   const picture = stage.portrait(width)
   if (!picture) return null
-  return { ...stage.shows(), doc, assembly, ...picture }
+  const { shape } = useShape.getState()
+  return { ...stage.shows(), shape: shape ? shape.across / shape.down : 0, doc, assembly, ...picture }
 }
 
 // state is the document that the page shows, what it says of saving it, and how much memory the core has taken, MB.

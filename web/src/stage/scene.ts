@@ -4,6 +4,7 @@ import { Batch, Materials } from './batch'
 import type { Frame, Ground, Look, Vec3 } from '../core/core'
 import type { Shape } from './geometry'
 import { pickable } from './geometry'
+import { Occlusion } from './occlusion'
 import { markedBelow } from '../session/picking'
 import type { Hit } from './stage'
 import type { Section } from './view'
@@ -68,9 +69,13 @@ export class Scene {
   private marked: { picked: ReadonlySet<string>; hover: string | null; touched: ReadonlySet<string> } | null = null
   private ruler: THREE.Line | null = null
   private readonly flow: THREE.LineSegments
+  private readonly occlusion: Occlusion
+  /** Whether parts darken each other. */
+  occludes = true
 
-  constructor(assembly: Assembly, shapes: Shape[], private readonly look: Look, noise: string, ground: Ground) {
+  constructor(assembly: Assembly, shapes: Shape[], private readonly look: Look, noise: string, ground: Ground, size: number) {
     this.uniforms = shared(look)
+    this.occlusion = new Occlusion(look, size, this.uniforms)
     this.materials = new Materials(this.uniforms)
     this.parents = assembly.nodes.map((n) => n.parent)
     this.ids = assembly.nodes.map((n) => n.id)
@@ -133,7 +138,7 @@ export class Scene {
 
   private alone(p: Part): Alone {
     if (p.alone) return p.alone
-    const surfaces = p.finishes.map((f) => surfaceMaterial(this.uniforms, f))
+    const surfaces = p.finishes.map((f) => surfaceMaterial(this.uniforms, f, false))
     const edge = edgeMaterial(this.uniforms)
     onceAPixel(edge, 1 + 2 * (p.node % 127))
     const hidden = edgeMaterial(this.uniforms)
@@ -274,6 +279,12 @@ export class Scene {
     this.floor.visible = flat ? camera.matrixWorld.elements[9]! > 0 : camera.position.y > this.floor.matrixWorld.elements[13]!
   }
 
+  // occlude finds how parts darken each other in a picture that is to be drawn, if they are to.
+  occlude(renderer: THREE.WebGLRenderer, camera: THREE.PerspectiveCamera, width: number, height: number, wanted: boolean) {
+    if (wanted && this.occludes && !this.uniforms.cut.value.on) this.occlusion.find(renderer, this.three, camera, width, height)
+    else this.occlusion.none()
+  }
+
   // pick gives the parts on a line of sight, the nearest first. What the section
   // has cut away is not there.
   pick(caster: THREE.Raycaster): Hit[] {
@@ -362,6 +373,7 @@ export class Scene {
       p.shape.surface.dispose()
       p.shape.edges.dispose()
     }
+    this.occlusion.dispose()
     this.dark.dispose()
     this.noise.dispose()
     this.three.clear()

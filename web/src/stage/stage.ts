@@ -76,6 +76,7 @@ export class Stage {
   private hidden: ReadonlySet<string> = nothing
   private section: Section | null = null
   private measured: [Vec3, Vec3] | null = null
+  private occludes = true
 
   constructor(private readonly canvas: HTMLCanvasElement, private readonly core: Core, private readonly events: StageEvents) {
     this.painter = new Painter(canvas, core)
@@ -96,10 +97,11 @@ export class Stage {
     this.clear()
     const [low, high] = this.core.ask<[Vec3, Vec3]>({ ask: 'bounds' })
     this.size = Math.max(Math.hypot(high[0] - low[0], high[1] - low[1], high[2] - low[2]), 1e-3)
-    this.scene = new Scene(assembly, shapes, this.core.ask<Look>({ ask: 'look' }), this.core.ask<string>({ ask: 'noise' }), this.core.ask<Ground>({ ask: 'shadow' }))
+    this.scene = new Scene(assembly, shapes, this.core.ask<Look>({ ask: 'look' }), this.core.ask<string>({ ask: 'noise' }), this.core.ask<Ground>({ ask: 'shadow' }), this.size)
     this.scene.hide(this.hidden)
     this.scene.cut(this.section)
     this.scene.measure(this.measured)
+    this.scene.occludes = this.occludes
     this.setLens()
     this.version = -1
     this.stale = true
@@ -248,6 +250,13 @@ export class Stage {
     this.touch()
   }
 
+  // setOccludes says whether parts darken each other where they come near.
+  setOccludes(on: boolean) {
+    this.occludes = on
+    if (this.scene) this.scene.occludes = on
+    this.touch()
+  }
+
   setEye(eye: Eye) {
     this.eye = eye
     this.touch()
@@ -359,7 +368,7 @@ export class Stage {
     // sooner; they follow with the next.
     scene.showEdges(!this.blank && !coarse)
     if (coarse) this.painter.sketch(scene, this.sight(), this.marks)
-    else this.painter.whole(scene, this.sight(), this.marks)
+    else this.painter.whole(scene, this.sight(), this.marks, !this.blank)
     if (this.eye === 'mine' && this.monitor) {
       const at = { x: size.x - monitorWidth - margin, y: margin, w: monitorWidth, h: Math.round(monitorWidth / this.aspect) }
       this.watchLate ||= fresh
