@@ -139,7 +139,7 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 	d.add(1.4, 2.3, reveal.Cue{Kind: reveal.KindRoute, Targets: []assembly.NodeID{"pump-head/tube-6.4-9"}, Flow: &reveal.FlowLine{Of: reveal.FlowEach},
 		Route: &reveal.Route{Axes: reveal.Parent, Radius: 24, Legs: []reveal.Leg{{Along: space.Triple{0, 0, 1}, Distance: 70, Share: 2}, {Along: space.Triple{-1, 0, 0}, Distance: 34}}}})
 	d.add(3.0, 0.8, reveal.Cue{Kind: reveal.KindTint, Targets: []assembly.NodeID{"pump-head/tube-6.4-9"}, Tint: &reveal.Tint{Colour: space.Triple{0.55, 0.06, 0.03}, Amount: 0}})
-	d.note(0.5, 3.4, "Keep fingers away from the rollers", "pump-head/rotor/roller", space.Triple{})
+	d.note(0.5, 3.4, "Keep fingers away from the rollers", "pump-head/rotor/roller~3", space.Triple{6.5})
 
 	d.step("Draw the rotor", 5.2, "Undo the central screw and draw the rotor off the shaft.").Tools = []string{"Hex key 3 mm"}
 	d.shot(0, 1.6, "Rotor", d.look(42, 18, 0.24, space.Vec{Z: 64}, "pump-head/track-block"))

@@ -71,6 +71,13 @@ func (g *Logo) Draw(p *Picture) {
 	}
 }
 
+// Place is where the logo stands in a frame, in shares of its width and height from the upper left corner.
+func (g *Logo) Place(width, height int) (left, top, right, bottom float64) {
+	x, y, w, h := g.place(width, height)
+	across, down := float64(width), float64(height)
+	return float64(x) / across, float64(y) / down, float64(x+w) / across, float64(y+h) / down
+}
+
 // place is where the logo stands in a picture, in pixels.
 func (g *Logo) place(width, height int) (x, y, w, h int) {
 	size := g.fit(width, height).Bounds()

@@ -37,6 +37,7 @@ type Film struct {
 	segments  int     // of all flow lines
 	straight  []int32 // those of them that are of a straight leg
 	notes     []note
+	taken     []Note // where no note may be: just the places count
 	cards     []card
 	boxes     []space.Box // of each shape's node, in its own frame
 	aspect    float64     // of the frames: width over height

@@ -96,6 +96,16 @@ func (f *Film) placeNotes() {
 	}
 }
 
+// KeptFree returns the film with its notes beside a rectangle of the frame in which something else stands, such as a logo:
+// shares of the frame, from its upper left corner.
+func (f *Film) KeptFree(left, top, right, bottom float64) *Film {
+	g := *f
+	g.notes = slices.Clone(f.notes)
+	g.taken = append(slices.Clone(f.taken), Note{X: left, Y: top, Width: right - left, Height: bottom - top})
+	g.placeNotes()
+	return &g
+}
+
 // extent is about how long a line is, in sizes of the letters: at least as long as the shipped face sets it
 // (render's tests hold it against the face).
 func extent(line string) float64 {
@@ -160,6 +170,9 @@ func (f *Film) place(i int, fr *Frame) (dx, dy float64) {
 			out := max(0, safe-a.left) + max(0, a.right-1+safe) + max(0, safe-a.top) + max(0, a.bottom-1+safe)
 			cost += 40 * out
 			cost += 60 * a.overlap(words)
+			for _, t := range f.taken {
+				cost += 200 * a.overlap(area{t.X, t.Y, t.X + t.Width, t.Y + t.Height})
+			}
 			for _, p := range parts {
 				cost += 3 * a.overlap(p)
 			}
@@ -247,17 +260,22 @@ func (f *Film) say(fr *Frame, aspect float64) {
 			}
 		}
 		said := Note{Lines: n.lines, AnchorX: x, AnchorY: y, X: edge, Y: top, Width: width, Height: height, Opacity: min(o, 1), At: space.TripleOf(at), Node: f.Assembly.Nodes[n.node].ID}
-		said.makeWay(fr.Notes, (2*NoteAside+noteApart)*across, (2*NoteAbove+noteApart)*down)
+		said.makeWay(fr.Notes, f.taken, (2*NoteAside+noteApart)*across, (2*NoteAbove+noteApart)*down)
 		fr.Notes = append(fr.Notes, said)
 	}
 }
 
-// makeWay moves a note below those that its paper would lie on, or above where the
+// makeWay moves a note below those that its paper would lie on, and what else is taken, or above where the
 // frame ends: parts that move may bring notes together that were apart.
-func (n *Note) makeWay(others []Note, beside, gap float64) {
-	for range others {
-		for i := range others {
-			o := &others[i]
+func (n *Note) makeWay(others, taken []Note, beside, gap float64) {
+	for range len(others) + len(taken) {
+		for i := range len(others) + len(taken) {
+			var o *Note
+			if i < len(others) {
+				o = &others[i]
+			} else {
+				o = &taken[i-len(others)]
+			}
 			mine, theirs := area{n.X, n.Y, n.X + n.Width, n.Y + n.Height}, area{o.X - beside, o.Y - gap + 1e-9, o.X + o.Width + beside, o.Y + o.Height + gap - 1e-9}
 			if mine.overlap(theirs) == 0 {
 				continue

@@ -141,3 +141,34 @@ func TestAShotMayBeFramedForOneShape(t *testing.T) {
 	shot.Shot.Shapes = []reveal.Framing{{Across: 9, Camera: upright}}
 	assert.ErrorContains(t, reveal.Validate(r, a), "9 : 0 is not a shape")
 }
+
+// Notes leave alone a rectangle of the frame in which something else stands, wherever their parts go.
+func TestNotesKeepOffWhatElseStandsInTheFrame(t *testing.T) {
+	a := demo.Pump().Assembly
+	own := film.Compile(a, demo.Teardown(a))
+	lying := func(f *film.Film, left, top, right, bottom float64) (n, seen int) {
+		fr := f.NewFrame()
+		for at := reveal.Micros(0); at < f.Duration(); at += reveal.Second / 10 {
+			f.At(at, fr)
+			for _, note := range fr.Notes {
+				seen++
+				if note.X < right && note.X+note.Width > left && note.Y < bottom && note.Y+note.Height > top {
+					n++
+				}
+			}
+		}
+		return n, seen
+	}
+	fr := own.NewFrame()
+	for at := reveal.Micros(0); at < own.Duration(); at += reveal.Second {
+		own.At(at, fr)
+		for _, note := range fr.Notes { // just where a note would be
+			left, top, right, bottom := note.X+0.01, note.Y+0.01, note.X+note.Width-0.01, note.Y+note.Height-0.01
+			before, _ := lying(own, left, top, right, bottom)
+			require.Positive(t, before)
+			after, seen := lying(own.KeptFree(left, top, right, bottom), left, top, right, bottom)
+			assert.Zero(t, after, "at %v", at)
+			assert.Positive(t, seen)
+		}
+	}
+}

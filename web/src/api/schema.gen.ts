@@ -1107,6 +1107,7 @@ export interface components {
             key?: string;
         };
         Layer: {
+            finish?: string;
             kind: string;
             name?: string;
             nodes?: string[];
@@ -1196,6 +1197,7 @@ export interface components {
             bias: number;
             cells: number;
             gain: number;
+            least: number;
             most: number;
             reach: number;
             strength: number;

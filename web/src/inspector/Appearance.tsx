@@ -1,6 +1,7 @@
-import type { Schemas } from '../api/client'
+import type { Cue, Schemas } from '../api/client'
 import { useSession } from '../session/session'
-import { Button, Choice, Select } from '../ui/controls'
+import { seenNow } from '../stage/eye'
+import { Button, Choice, Select, Tip } from '../ui/controls'
 import { hexOf, linearOf } from '../ui/colour'
 import { Field, Line, Num, Paragraph, Triple, type SettingsProps } from './fields'
 
@@ -38,6 +39,7 @@ export function Appearance({ cues, set }: SettingsProps) {
         <>
           <Paragraph label="Text of the note" value={cue.note!.text} onChange={(text) => text && set((c) => ({ ...c, note: { ...c.note!, text } }))} />
           <Field label="Points at"><Triple label="Points at" value={cue.note!.at} onChange={(at) => set((c) => ({ ...c, note: { ...c.note!, at } }))} /></Field>
+          <Tip text="In the midst of what the shot at the playhead sees of the part"><Button className="w-full" onClick={() => pointAtSeen(cue, set)}>Point at what is seen</Button></Tip>
         </>
       ) : null
     case 'card':
@@ -63,4 +65,11 @@ function AtOnce({ cues, set }: SettingsProps) {
       <Button kind="quiet" onClick={() => set((c) => ({ ...c, length: once ? 1_000_000 : 1 }))}>{once ? 'slowly' : 'at once'}</Button>
     </Field>
   )
+}
+
+// pointAtSeen moves what a note points at to where its part is seen.
+function pointAtSeen(cue: Cue, set: SettingsProps['set']) {
+  const at = seenNow(cue.targets![0]!)
+  if (at) set((c) => ({ ...c, note: { ...c.note!, at } }))
+  else useSession.getState().tell('The shot sees nothing of this part at the playhead. Put the playhead where it does, or turn the shot.')
 }

@@ -5,7 +5,7 @@ import type { Place, Spread, Way, Ways } from '../core/core'
 import { create } from 'zustand'
 import { persist } from 'zustand/middleware'
 import { words } from '../api/client'
-import { viewNow } from '../stage/eye'
+import { seenNow, viewNow } from '../stage/eye'
 import { fulfil } from './cues'
 import { namesOf, useSession } from './session'
 import { useTransport } from './transport'
@@ -136,7 +136,7 @@ export function addMove(kind: MoveKind, nodes: string[], way: Way, ways: Ways, d
     case 'tint':
       return insert({ ...common, length: 1_000_000, kind, tint: { colour: [0.62, 0.07, 0.03], amount: 0.8 } })
     case 'note':
-      return insert({ ...common, targets: nodes.slice(0, 1), length: 4_000_000, easing: 'linear', kind, note: { text: namesOf(useSession.getState().assembly, nodes.slice(0, 1)), at: ways.pivot } })
+      return insert({ ...common, targets: nodes.slice(0, 1), length: 4_000_000, easing: 'linear', kind, note: { text: namesOf(useSession.getState().assembly, nodes.slice(0, 1)), at: seenNow(nodes[0]!) ?? ways.pivot } })
   }
 }
 

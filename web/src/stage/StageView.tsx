@@ -97,7 +97,7 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
     }
     onScreen.stage = stage.current
     onScreen.setEye = setEye
-    noteView(() => stage.current?.present())
+    noteView(() => stage.current?.present(), (node) => stage.current?.seen(node) ?? null)
     return () => {
       setReady(false)
       if (onScreen.stage === stage.current) onScreen.stage = null

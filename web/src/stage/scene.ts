@@ -310,9 +310,47 @@ export class Scene {
     const distance = far - slack - slackOf * far
     const { plane, on } = this.uniforms.cut.value
     caster.firstHitOnly = !on
-    const own = markedBelow(this.ids.map((id, i) => ({ id, parent: this.parents[i]! })), new Set([node]))
+    const own = this.below(node)
     const solid = this.parts.filter((p) => p.target.visible && !this.clear.has(p.node) && !own[p.node]).map((p) => p.target)
     return caster.intersectObjects(solid, false).some((h) => h.distance < distance && !(on && plane.x * h.point.x + plane.y * h.point.y + plane.z * h.point.z > plane.w))
+  }
+
+  // onScreen is where a node is seen at most, −1…1; null where it is outside of the picture.
+  onScreen(camera: THREE.Camera, node: string): THREE.Box2 | null {
+    const box = new THREE.Box2()
+    const at = new THREE.Vector3()
+    const own = this.below(node)
+    for (const p of this.parts) {
+      if (!own[p.node] || !p.target.visible) continue
+      const g = p.shape.surface
+      if (!g.boundingBox) g.computeBoundingBox()
+      const { min, max } = g.boundingBox!
+      for (let i = 0; i < 8; i++) {
+        at.set(i & 1 ? max.x : min.x, i & 2 ? max.y : min.y, i & 4 ? max.z : min.z).applyMatrix4(p.target.matrixWorld).project(camera)
+        if (Math.abs(at.z) <= 1) box.expandByPoint(new THREE.Vector2(at.x, at.y))
+      }
+    }
+    box.intersect(new THREE.Box2(new THREE.Vector2(-0.98, -0.98), new THREE.Vector2(0.98, 0.98)))
+    return box.isEmpty() ? null : box
+  }
+
+  // linesTo tells where lines of sight meet a node first, unless something else that is solid lies before.
+  linesTo(node: string): (caster: THREE.Raycaster) => Vec3 | null {
+    const own = this.below(node)
+    const targets = this.parts.filter((p) => p.target.visible && (own[p.node] || !this.clear.has(p.node))).map((p) => p.target)
+    return (caster) => {
+      caster.firstHitOnly = true
+      const first = caster.intersectObjects(targets, false)[0]
+      return first && own[this.byTarget.get(first.object)!.node] ? first.point.toArray() : null
+    }
+  }
+
+  indexOf(node: string): number {
+    return this.ids.indexOf(node)
+  }
+
+  private below(node: string): boolean[] {
+    return markedBelow(this.ids.map((id, i) => ({ id, parent: this.parents[i]! })), new Set([node]))
   }
 
   // within gives the parts whose middles lie in a box of the picture, −1…1.

@@ -6,6 +6,7 @@ import type { Shape } from './geometry'
 import { Scene } from './scene'
 import { Painter, unmarked, type Marks, type Sight } from './painter'
 import { place, project } from './projection'
+import { seenPoint } from './seen'
 import type { Section } from './view'
 
 export type Eye = 'mine' | 'shot'
@@ -144,6 +145,13 @@ export class Stage {
   /** Whether something solid that is not the node's lies clearly before a point of it. */
   hides(node: string, at: Vec3, slack: number, slackOf: number): boolean {
     return this.scene?.solidBefore(this.caster, this.sight().camera, node, new THREE.Vector3(...at), slack, slackOf) ?? false
+  }
+
+  /** A point of a node that the shot at the playhead sees, in the node's own frame, mm; null where it sees nothing of it. */
+  seen(node: string): Vec3 | null {
+    const index = this.scene?.indexOf(node) ?? -1
+    const at = index < 0 ? null : seenPoint(this.scene!, this.shot, node)
+    return at && new THREE.Vector3(...at).applyMatrix4(new THREE.Matrix4().fromArray(this.now().matrices, 16 * index).invert()).toArray()
   }
 
   // ray is the line of sight through a place of the page, in the world.
