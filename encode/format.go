@@ -51,7 +51,7 @@ type Format struct {
 	piece   string
 	even    bool   // both sides must be even
 	palette bool   // of few colours
-	pixels  string // what ffmpeg takes from us: yuv420p or rgba
+	pixels  string // what ffmpeg takes from us: yuv420p, rgba or, where the format has more than 8 bits, rgba64le
 	args    func(s *Settings) []string
 	again   []string
 }
@@ -63,7 +63,7 @@ func (f *Format) Even() bool { return f.even }
 // noise. One that has a palette rounds in its own way.
 func (f *Format) Graded() bool { return !f.palette }
 
-// Raw names the layout of the frames that the format takes: yuv420p or rgba.
+// Raw names the layout of the frames that the format takes: yuv420p, rgba or, with more than 8 bits, rgba64le.
 func (f *Format) Raw() string { return f.pixels }
 
 func choose[T any](p Purpose, draft, web, archive, edit T) T {
@@ -87,6 +87,9 @@ const drawn = "cabac=1:deblock=0,0:8x8dct=1:partitions=i4x4:mbtree=1:rc-lookahea
 
 // toBT709 turns RGB into Y′CbCr as video has it.
 const toBT709 = "scale=out_color_matrix=bt709:out_range=tv,setparams=range=tv:colorspace=bt709:color_primaries=bt709:color_trc=bt709"
+
+// deepToBT709 does so with more than 8 bits, where ffmpeg's own scaler takes white for 256/255 of white; zscale is zimg's.
+const deepToBT709 = "zscale=min=gbr:rin=full:m=709:r=limited,format=yuva444p10le,setparams=range=tv:colorspace=bt709:color_primaries=bt709:color_trc=bt709"
 
 // formats are all that Slow Reveal can write. One thread of x264 takes 9 % less time than two
 // do together, and the renderer has use for what is left. The number of threads of an encoder is fixed
@@ -129,9 +132,9 @@ var formats = []Format{
 			return append([]string{"-c:v", "libvpx-vp9", "-threads", "2", "-deadline", choose(s.Purpose, "realtime", "good", "good", "good"), "-cpu-used", choose(s.Purpose, "8", "5", "2", "5"),
 				"-b:v", "0", "-crf", choose(s.Purpose, "45", "28", "18", "18"), "-g", choose(s.Purpose, "240", "240", "240", "1"), "-pix_fmt", "yuv420p"}, bt709...)
 		}},
-	{Name: "mov-prores", Title: "MOV, ProRes 4444 with alpha", Extension: "mov", Media: "video/quicktime", Alpha: true, Sound: true, BitsPerPixel: 1.4, encoder: "prores_ks", piece: "mov", even: true, pixels: "rgba",
+	{Name: "mov-prores", Title: "MOV, ProRes 4444 with alpha", Extension: "mov", Media: "video/quicktime", Alpha: true, Sound: true, BitsPerPixel: 1.4, encoder: "prores_ks", piece: "mov", even: true, pixels: "rgba64le",
 		args: func(*Settings) []string {
-			return append([]string{"-vf", toBT709, "-c:v", "prores_ks", "-profile:v", "4444", "-alpha_bits", "16", "-vendor", "apl0", "-pix_fmt", "yuva444p10le"}, bt709...)
+			return append([]string{"-vf", deepToBT709, "-c:v", "prores_ks", "-profile:v", "4444", "-alpha_bits", "16", "-vendor", "apl0", "-pix_fmt", "yuva444p10le"}, bt709...)
 		}},
 	{Name: "mov-png", Title: "MOV, PNG with alpha, no loss", Extension: "mov", Media: "video/quicktime", Alpha: true, Sound: true, BitsPerPixel: 2.2, encoder: "png", piece: "mov", pixels: "rgba",
 		args: func(*Settings) []string { return []string{"-c:v", "png", "-pix_fmt", "rgba"} }},

@@ -80,13 +80,36 @@ func (s *nibs) of(l *solid.DrawnEdge, p *[3]float32, contour bool) (n nib) {
 		}
 		n.out = [2]float32{nx*away + p[0]*nz, -(ny*away + p[1]*nz)}
 	}
-	if room := l.Apart * s.sy / away * s.room; away > 0 && room < n.half {
-		n.half = room
+	if room := l.Apart * s.sy / away * s.room; away > 0 && room*slantLeast < n.half {
+		n.half = min(n.half, room*s.slant(l, p))
 		if l.Shows == solid.OnlyBetween { // a wire is a line of its own
-			n.half = max(room, s.edge)
+			n.half = max(n.half, min(s.edge, s.contour))
 		}
 	}
 	return n
+}
+
+// slantLeast is how much narrower gaps between lines become at most where the surface turns away: lines at a limb are
+// an outline, too.
+const slantLeast = 0.3
+
+// slant is how much narrower the gap beside a line is seen, because its surface is seen aslant.
+func (s *nibs) slant(l *solid.DrawnEdge, p *[3]float32) float32 {
+	n := [3]float32{l.N0[0] + l.N1[0], l.N0[1] + l.N1[1], l.N0[2] + l.N1[2]}
+	along := [3]float32{l.B[0] - l.A[0], l.B[1] - l.A[1], l.B[2] - l.A[2]}
+	beside := cross(&n, &along)
+	k := &s.normal
+	x, y, z := k[0]*beside[0]+k[1]*beside[1]+k[2]*beside[2], k[3]*beside[0]+k[4]*beside[1]+k[5]*beside[2], k[6]*beside[0]+k[7]*beside[1]+k[8]*beside[2]
+	long := x*x + y*y + z*z
+	if long == 0 {
+		return 1
+	}
+	depth := z * z / long
+	if s.parallel == 0 {
+		d := x*p[0] + y*p[1] + z*p[2]
+		depth = d * d / (long * (p[0]*p[0] + p[1]*p[1] + p[2]*p[2]))
+	}
+	return max(root(max(1-depth, 0)), slantLeast)
 }
 
 // projectEdges adds the strips of a part's edges that show, as wide as their strength says. Where its faces are on

@@ -69,3 +69,27 @@ func paperAt(down float64) (c [3]float64) {
 	}
 	return c
 }
+
+// Formats with more than 8 bits get them: the paper of a ProRes film has about four times as many grades of luma as 8 bits
+// have on its way, which lie within one of 1,023 of what they should be in the mean.
+func TestTenBitsWhereTheFormatHasThem(t *testing.T) {
+	f, scene := teardown(t)
+	const w, h = 640, 360
+	out := filepath.Join(t.TempDir(), "film.mov")
+	o := shoot.Order{Width: w, Height: h, From: 2 * reveal.Second, To: 2_100_000, Format: "mov-prores"}
+	require.NoError(t, shoot.Film(context.Background(), f, scene, o, encode.Whole{}, out, nil))
+	raw, err := exec.Command("ffmpeg", "-v", "error", "-i", out, "-vf", "format=yuva444p10le,extractplanes=y", "-frames:v", "1", "-f", "rawvideo", "-pix_fmt", "gray10le", "-").Output()
+	require.NoError(t, err)
+	require.Len(t, raw, 2*w*h)
+	grades, off := map[int]bool{}, 0.0
+	for y := range h {
+		at := 2 * (y*w + w - 8) // nothing but paper
+		v := int(raw[at]) | int(raw[at+1])<<8
+		grades[v] = true
+		off += math.Abs(float64(v)-(64+876*luma(paperAt((float64(y)+0.5)/h)))) / h
+	}
+	first, last := 876*luma(paperAt(0.5/h)), 876*luma(paperAt(1-0.5/h))
+	t.Logf("%d grades where 8 bits have %.0f; %.2f of 1,023 beside in the mean", len(grades), math.Abs(first-last)/4, off)
+	assert.Greater(t, float64(len(grades)), 0.8*math.Abs(first-last))
+	assert.Less(t, off, 1.0, "the encoder loses a little, too")
+}

@@ -100,6 +100,7 @@ func (c *camera) expose(list []instant, out *render.Frame) {
 	if still { // what it showed is kept as if it were one moment
 		c.view.Take(c.scene, c.frame, c.aspect)
 	}
+	c.mean = true
 	c.shot, c.exposed = false, still // what the plates show is no moment
 	c.develop()
 	c.hand(out)

@@ -1,6 +1,7 @@
 package shoot
 
 import (
+	"image"
 	"slices"
 
 	"slowreveal/core/film"
@@ -28,6 +29,8 @@ type camera struct {
 	cards    []film.Card
 	aspect   float64
 	out      render.RGBA // the last frame, unless frames leave as video
+	deep     []byte      // the same with 16 bits, where frames leave with them
+	mean     bool        // whether the plates are the mean of several pictures, which have 8 bits
 	shot     bool        // whether a frame was taken
 	exposed  bool        // whether it was the mean of pictures in which nothing moved
 	aperture float64
@@ -104,15 +107,22 @@ func newCamera(f *film.Film, scene *render.Scene, p *Plan) (*camera, error) {
 			r.RoundToNearest() // alpha is reckoned from two of them, or the format dithers by itself
 		}
 		one.picture = render.NewPicture(p.Width, p.Height)
+		if p.Video.Raw() == deepFrames && times == 1 {
+			r.KeepDeep()
+		}
 		if times == 2 {
 			r.ForHalves()
 			one.big = render.NewPicture(2*p.Width, 2*p.Height)
 		}
 		c.plates = append(c.plates, one)
 	}
-	if p.Video.Raw() == "yuv420p" {
+	switch p.Video.Raw() {
+	case "yuv420p":
 		c.video = render.NewVideo(c.plates[0].picture)
-	} else {
+	case deepFrames:
+		c.deep = make([]byte, frameBytes(p.Video, p.Width, p.Height))
+		fallthrough
+	default:
 		c.out = render.NewRGBA(p.Width, p.Height)
 	}
 	words, err := render.NewCaptions(p.Width, p.Height, f.Reveal.CaptionStyle(), p.Fonts...)
@@ -126,10 +136,16 @@ func newCamera(f *film.Film, scene *render.Scene, p *Plan) (*camera, error) {
 	return c, err
 }
 
+// deepFrames is the layout of frames with 16 bits a colour, the lower eight first.
+const deepFrames = "rgba64le"
+
 // frameBytes is the length of a frame as it goes to the encoder.
 func frameBytes(v *encode.Format, width, height int) int {
-	if v.Raw() == "yuv420p" {
+	switch v.Raw() {
+	case "yuv420p":
 		return width * height * 3 / 2
+	case deepFrames:
+		return 8 * width * height
 	}
 	return 4 * width * height
 }
@@ -155,6 +171,10 @@ func (c *camera) into(out *render.Frame) {
 func (c *camera) hand(out *render.Frame) {
 	if c.video != nil {
 		c.video.Follow()
+		return
+	}
+	if c.deep != nil {
+		copy(out.Bytes, c.deep)
 		return
 	}
 	copy(out.Bytes, c.out)
@@ -188,7 +208,7 @@ func (c *camera) note() {
 // take draws the frame as it is.
 func (c *camera) take() {
 	c.view.Take(c.scene, c.frame, c.aspect)
-	c.shot, c.exposed = true, false
+	c.shot, c.exposed, c.mean = true, false, false
 	c.note()
 	for i, p := range c.plates {
 		noted := i == 0 && c.film.HasNotes() && c.shaded()
@@ -206,12 +226,39 @@ func (c *camera) take() {
 
 // develop turns the plates into a frame as it leaves, unless they are followed by video.
 func (c *camera) develop() {
+	if c.deep != nil {
+		c.developDeep()
+	}
 	switch {
 	case c.video != nil:
 	case len(c.plates) == 2:
 		c.out.Matte(c.plates[0].picture, c.plates[1].picture)
 	default:
 		c.out.Opaque(c.plates[0].picture)
+	}
+}
+
+// developDeep is develop with 16 bits a colour.
+func (c *camera) developDeep() {
+	colours := func(p *plate) []uint16 {
+		if !c.mean && p.big == nil {
+			return p.renderer.Deep(p.picture)
+		}
+		list := make([]uint16, len(p.picture.RGB))
+		for i, v := range p.picture.RGB {
+			list[i] = 257 * uint16(v)
+		}
+		return list
+	}
+	p := c.plates[0].picture
+	var of *image.NRGBA64
+	if len(c.plates) == 2 {
+		of = render.DeepMatte(p.Width, p.Height, colours(c.plates[0]), colours(c.plates[1]))
+	} else {
+		of = render.DeepOpaque(p.Width, p.Height, colours(c.plates[0]))
+	}
+	for i := 0; i < len(of.Pix); i += 2 {
+		c.deep[i], c.deep[i+1] = of.Pix[i+1], of.Pix[i]
 	}
 }
 

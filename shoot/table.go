@@ -1,6 +1,8 @@
 package shoot
 
 import (
+	"encoding/binary"
+
 	"slowreveal/core/film"
 	"slowreveal/render"
 )
@@ -83,26 +85,54 @@ func (t *table) expose(i, k int, out *render.Frame) error {
 
 // mix lays a part of what comes over what goes: n of so many parts.
 func (t *table) mix(out, coming []byte, n, of int) {
-	if t.cut.Plan.Background.Clear {
-		mixClear(out, coming, n, of)
-		return
+	clear, deep := t.cut.Plan.Background.Clear, t.cut.Plan.Video.Raw() == deepFrames
+	switch {
+	case clear && deep:
+		mixClear(samples16(out), samples16(coming), n, of)
+	case clear:
+		mixClear(samples8(out), samples8(coming), n, of)
+	case deep:
+		mixSolid(samples16(out), samples16(coming), n, of)
+	default:
+		mixSolid(samples8(out), samples8(coming), n, of)
 	}
-	half := of / 2
-	for i, v := range coming {
-		out[i] = byte((int(out[i])*(of-n) + int(v)*n + half) / of)
+}
+
+// samples8 and samples16 are the values of a frame, of one byte or of two, the lower one first.
+type (
+	samples8  []byte
+	samples16 []byte
+)
+
+func (s samples8) len() int      { return len(s) }
+func (s samples8) at(i int) int  { return int(s[i]) }
+func (s samples8) set(i, v int)  { s[i] = byte(v) }
+func (s samples16) len() int     { return len(s) / 2 }
+func (s samples16) at(i int) int { return int(binary.LittleEndian.Uint16(s[2*i:])) }
+func (s samples16) set(i, v int) { binary.LittleEndian.PutUint16(s[2*i:], uint16(v)) }
+
+type values interface {
+	len() int
+	at(i int) int
+	set(i, v int)
+}
+
+func mixSolid[S values](out, coming S, n, of int) {
+	for i := range out.len() {
+		out.set(i, (out.at(i)*(of-n)+coming.at(i)*n+of/2)/of)
 	}
 }
 
 // mixClear mixes frames with alpha: colours count as much as they cover.
-func mixClear(out, coming []byte, n, of int) {
-	for i := 0; i+3 < len(out); i += 4 {
-		a, b := int(out[i+3])*(of-n), int(coming[i+3])*n
+func mixClear[S values](out, coming S, n, of int) {
+	for i := 0; i+3 < out.len(); i += 4 {
+		a, b := out.at(i+3)*(of-n), coming.at(i+3)*n
 		sum := a + b
 		if sum > 0 {
 			for k := range 3 {
-				out[i+k] = byte((int(out[i+k])*a + int(coming[i+k])*b + sum/2) / sum)
+				out.set(i+k, (out.at(i+k)*a+coming.at(i+k)*b+sum/2)/sum)
 			}
 		}
-		out[i+3] = byte((sum + of/2) / of)
+		out.set(i+3, (sum+of/2)/of)
 	}
 }

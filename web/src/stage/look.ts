@@ -193,7 +193,14 @@ export function edgeMaterial(s: Shared): THREE.ShaderMaterial {
         vec2 outwards = parallel ? out3.xy : out3.xy * -pa.z + pa.xy * out3.z;
         float h = 0.5 * strength * (contour ? contourWidth : edgeWidth);
         float room = 0.5 * strength * lineRoom * drawn.y * viewport.y * 0.5 * projectionMatrix[1][1] / (parallel ? 1.0 : -pa.z);
-        if ((parallel || pa.z < 0.0) && room < h) h = drawn.x > 1.5 ? max(room, 0.5 * strength * edgeWidth) : room;
+        if ((parallel || pa.z < 0.0) && room * 0.3 < h) {
+          // Seen aslant, the gaps between lines are narrower.
+          vec3 beside = cross(turn * (n0 + n1), turn * (b - a));
+          float deep = dot(beside, parallel ? vec3(0.0, 0.0, 1.0) : normalize(pa)), long2 = dot(beside, beside);
+          float slant = long2 == 0.0 ? 1.0 : max(sqrt(max(1.0 - deep * deep / long2, 0.0)), 0.3);
+          h = min(h, room * slant);
+          if (drawn.x > 1.5) h = max(h, 0.5 * strength * min(edgeWidth, contourWidth));
+        }
         if (h < 0.025) { gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
         if (parallel) { pa.z += edgePull * away; pb.z += edgePull * away; }
         else { pa *= 1.0 - edgePull; pb *= 1.0 - edgePull; }
