@@ -127,7 +127,19 @@ func (w *writer) write(s *solid.Shape) arrays {
 	}
 	at := arrays{positions: modeler.WritePosition(w.doc, points), normals: modeler.WriteNormal(w.doc, normals)}
 	for _, p := range s.Patches {
-		at.patches = append(at.patches, modeler.WriteIndices(w.doc, s.Triangles[3*p.First:3*(p.First+p.Count)]))
+		at.patches = append(at.patches, modeler.WriteIndices(w.doc, shortest(s.Triangles[3*p.First:3*(p.First+p.Count)], len(s.Positions)/3)))
 	}
 	return at
+}
+
+// shortest is corners with as many bytes as the number of points takes: 65535 is not a point (glTF 2.0, 3.7.2.1).
+func shortest(corners []uint32, points int) any {
+	if points > 65535 {
+		return corners
+	}
+	short := make([]uint16, len(corners))
+	for i, c := range corners {
+		short[i] = uint16(c)
+	}
+	return short
 }
