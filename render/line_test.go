@@ -42,10 +42,16 @@ func prism(t *testing.T, n int, radius, deep, high float64) *solid.Shape {
 // across the picture's height.
 func seenAlone(t *testing.T, shape *solid.Shape, width, height int, high, lifted float64) *Picture {
 	t.Helper()
+	return seenWearing(t, shape, 1, width, height, high, lifted)
+}
+
+// seenWearing is seenAlone with a finish of some opacity.
+func seenWearing(t *testing.T, shape *solid.Shape, opacity float64, width, height int, high, lifted float64) *Picture {
+	t.Helper()
 	a := &assembly.Assembly{
 		Nodes:    []assembly.Node{{ID: "/", Parent: -1, Shape: -1}, {ID: "body", Shape: 0, Finishes: []int{0}}},
 		Shapes:   []assembly.ShapeRef{{Min: space.TripleOf(shape.Bounds.Min), Max: space.TripleOf(shape.Bounds.Max)}},
-		Finishes: []assembly.Finish{{Colour: space.Triple{0.35, 0.35, 0.35}, Roughness: 1, Opacity: 1}},
+		Finishes: []assembly.Finish{{Colour: space.Triple{0.35, 0.35, 0.35}, Roughness: 1, Opacity: opacity}},
 	}
 	scene, err := NewScene(a, []*solid.Shape{shape})
 	require.NoError(t, err)

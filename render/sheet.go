@@ -1,6 +1,10 @@
 package render
 
-import "math/bits"
+import (
+	"math/bits"
+
+	"slowreveal/core/look"
+)
 
 // maxSheets is how many see-through surfaces a pixel can hold; the farthest
 // go first when there are more.
@@ -35,11 +39,14 @@ func (r *Renderer) addSheets(t *tile, part int32, v *View, l *lights, box [4]int
 				f := r.facetOf(t, t.over.owner[sampleAt(x, y)])
 				w.points.addRun(f, x, n, r.flatStep)
 				alpha := f.finish.opacity * facing
-				for i := range w.alpha[x : x+n] {
-					w.alpha[x+i] = alpha
+				for i := x; i < x+n; i++ {
+					w.alpha[i] = alpha
+					if f.finish.opacity < 1 {
+						w.alpha[i] = facing * f.rim(w.points.normalAt(f, i), w.points.dx[i], w.points.height, l)
+					}
 				}
 			} else {
-				r.sheetAt(t, x, y, facing, strips, &ink)
+				r.sheetAt(t, x, y, facing, strips, &ink, l)
 			}
 			open &^= pixelsOf(x, n)
 		}
@@ -69,9 +76,29 @@ func lookAtSheetPlain(deep *[tileSide]float32, owner *[tileSide * samples]int32,
 	return some, full, goesOn
 }
 
+// normalAt is the normal of a facet at a pixel of a run that was added.
+func (p *points) normalAt(f *facet, i int) *[3]float32 {
+	if f.flat {
+		return &f.n
+	}
+	return p.normalOf(i)
+}
+
+func (p *points) normalOf(i int) *[3]float32 { return &[3]float32{p.nx[i], p.ny[i], p.nz[i]} }
+
+// rim is the opacity of a see-through facet along a ray: clear things have one where they are seen along their surface. See
+// docs/look.md.
+func (f *facet) rim(n *[3]float32, dx, dy float32, l *lights) float32 {
+	dx, dy = dx*l.perspective, dy*l.perspective
+	facing := n[2] - n[0]*dx - n[1]*dy
+	square := facing * facing / max((n[0]*n[0]+n[1]*n[1]+n[2]*n[2])*(dx*dx+dy*dy+1), tiny)
+	g := positive(1 - root(square))
+	return f.finish.opacity + (1-f.finish.opacity)*float32(look.Paper.Rim)*(g*g*g)
+}
+
 // sheetAt finds a part's sheet at a pixel that is not full of its faces, all but their
 // colour: for that a point is noted. The first of them stands for all.
-func (r *Renderer) sheetAt(t *tile, x, y int, facing, strips float32, lines *[3]float32) {
+func (r *Renderer) sheetAt(t *tile, x, y int, facing, strips float32, lines *[3]float32, l *lights) {
 	w, at := &t.row, sampleAt(x, y)
 	var f *facet
 	var faces, inks, deep float32
@@ -92,7 +119,18 @@ func (r *Renderer) sheetAt(t *tile, x, y int, facing, strips float32, lines *[3]
 	}
 	w.depth[x] = deep / (faces + inks)
 	if faces > 0 {
-		faces *= f.finish.opacity * facing
+		opacity := f.finish.opacity
+		if opacity < 1 {
+			n := &f.n
+			if !f.flat {
+				i := w.points.n // of the point that is added below
+				w.points.dx[i] = w.points.dx[x]
+				kernel.normals(&w.points, f, i, 1)
+				n = w.points.normalOf(i)
+			}
+			opacity = f.rim(n, w.points.dx[x], w.points.height, l)
+		}
+		faces *= opacity * facing
 	}
 	ink := inks * strips
 	sum := faces + ink

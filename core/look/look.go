@@ -32,6 +32,8 @@ type Look struct {
 	// LineRoom is the share of the gap between two lines that either takes at most: where lines are dense, they
 	// become thin and leave the surface its colour.
 	LineRoom float64 `json:"lineRoom"`
+	// Rim is how much of what a see-through finish lets through it keeps back where its surface is seen along itself, 0…1.
+	Rim float64 `json:"rim"`
 	// HiddenEdges is how strong the edges behind faces that are on their way to nothing are, as a share of those in
 	// front.
 	HiddenEdges float64 `json:"hiddenEdges"`
@@ -94,7 +96,7 @@ var Paper = Look{
 	InkOnDark: space.Triple{0.86, 0.88, 0.87},
 	PaperTop:  space.Triple{0.992, 0.988, 0.976},
 	PaperFoot: space.Triple{0.918, 0.898, 0.858},
-	EdgeWidth: 1.35, ContourWidth: 2.4, EdgeLeast: 0.75, LineRoom: 0.3, HiddenEdges: 0.4,
+	EdgeWidth: 1.35, ContourWidth: 2.4, EdgeLeast: 0.75, LineRoom: 0.3, Rim: 0.85, HiddenEdges: 0.4,
 	EdgePull:  0.0009,
 	Shadow:    0.34,
 	Occlusion: Occlusion{Cells: 135, Reach: 0.06, Most: 18, Bias: 0.1, Gain: 4.2, Least: 0.03, Strength: 0.5, Taps: taps()},

@@ -1139,6 +1139,7 @@ export interface components {
             occlusion: components["schemas"]["Occlusion"];
             paperFoot: components["schemas"]["Triple"];
             paperTop: components["schemas"]["Triple"];
+            rim: number;
             room: components["schemas"]["Room"];
             shadow: number;
             sky: components["schemas"]["Triple"];

@@ -66,7 +66,7 @@ export function shared(look: Look): Shared {
     upDir: { value: new THREE.Vector3(0, 1, 0) },
     ink: { value: vec(look.ink) }, knee: { value: look.knee }, room: { value: look.room },
     paperTop: { value: vec(look.paperTop) }, paperFoot: { value: vec(look.paperFoot) },
-    edgePull: { value: look.edgePull }, away: { value: 1 }, edgeWidth: { value: look.edgeWidth }, contourWidth: { value: look.contourWidth }, lineRoom: { value: look.lineRoom }, shadow: { value: look.shadow },
+    edgePull: { value: look.edgePull }, away: { value: 1 }, edgeWidth: { value: look.edgeWidth }, contourWidth: { value: look.contourWidth }, lineRoom: { value: look.lineRoom }, rim: { value: look.rim }, shadow: { value: look.shadow },
     viewport: { value: new THREE.Vector2(1, 1) },
     occluded: { value: null }, occludedCell: { value: 1 }, occludedReach: { value: 1 }, occludedStrength: { value: 0 }, occludes: { value: false },
     cut: { value: { plane: new THREE.Vector4(0, 0, 1, 0), on: false } },
@@ -100,7 +100,7 @@ varying vec4 vTint;
 export function surfaceMaterial(s: Shared, f: Finish | null, solid: boolean): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
     defines: { ...(!f && { WORN: '' }), ...(solid && { SOLID: '' }) },
-    uniforms: { ...s, base: { value: vec(f?.colour ?? [0, 0, 0]) }, metal: { value: f?.metalness ?? 0 }, rough: { value: f?.roughness ?? 0 }, alpha: { value: 1 }, marked: { value: 0 }, paper: { value: 0 }, tint: { value: new THREE.Vector4() } },
+    uniforms: { ...s, base: { value: vec(f?.colour ?? [0, 0, 0]) }, metal: { value: f?.metalness ?? 0 }, rough: { value: f?.roughness ?? 0 }, alpha: { value: 1 }, marked: { value: 0 }, paper: { value: 0 }, clear: { value: f ? f.opacity : 1 }, tint: { value: new THREE.Vector4() } },
     side: THREE.DoubleSide,
     vertexShader: placed + /* glsl */ `
       varying vec3 vNormal; varying vec3 vView; varying vec3 vWorld; varying float vDepth;
@@ -123,7 +123,7 @@ export function surfaceMaterial(s: Shared, f: Finish | null, solid: boolean): TH
         gl_Position = projectionMatrix * p;
       }`,
     fragmentShader: lighting + (solid ? leftOver : '') + /* glsl */ `
-      uniform vec3 mark, paperTop; uniform float alpha, paper;
+      uniform vec3 mark, paperTop; uniform float alpha, paper, clear, rim; // clear is the opacity of the finish by itself
       #ifdef WORN
       varying vec3 vBase; varying vec2 vWear;
       #define base vBase
@@ -151,6 +151,10 @@ export function surfaceMaterial(s: Shared, f: Finish | null, solid: boolean): TH
         c *= leftOver(vDepth);
         #endif
         gl_FragColor = vec4(mix(c, mark * (0.45 + 0.7 * c.g), vMarked * 0.62), alpha);
+        if (clear < 1.0) {
+          float g = 1.0 - min(abs(dot(normalize(vNormal), normalize(vView))), 1.0);
+          gl_FragColor.a *= (clear + (1.0 - clear) * rim * g * g * g) / clear;
+        }
       }`,
   })
 }
