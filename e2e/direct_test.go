@@ -119,7 +119,7 @@ func TestTheRarerToolsByHand(t *testing.T) {
 	assert.Nil(t, newest().Pull.Across)
 	assert.Greater(t, newest().Pull.Distance, plane.Distance, "the arrow's tip leads out to the left and down")
 	// It goes on: a route, with a leg more and rounded corners.
-	s.do(browser.Press("then onwards"), browser.Saved(), browser.Press("Leg"), browser.Saved(), enter("Leg 3 distance", "25"), enter("Leg 1 share of the time", "3"), enter("Corners", "6"))
+	s.do(browser.Press("then on"), browser.Saved(), browser.Press("Leg"), browser.Saved(), enter("Leg 3 distance", "25"), enter("Leg 1 share of the time", "3"), enter("Corners", "6"))
 	route := newest()
 	require.Equal(t, reveal.KindRoute, route.Kind)
 	require.Len(t, route.Route.Legs, 3)
@@ -144,13 +144,13 @@ func TestTheRarerToolsByHand(t *testing.T) {
 	assert.Len(t, newest().Targets, 2)
 
 	// Looks: another way of being drawn, away at once, a card.
-	s.do(pickOf("display", "Display"), chromedp.KeyEvent("y"), chromedp.WaitVisible(`//h2[contains(., "Surface")]`), browser.Saved(), choose("Drawn", "edges only"), browser.Press("at once"), browser.Saved())
+	s.do(pickOf("display", "Display"), chromedp.KeyEvent("y"), chromedp.WaitVisible(`//h2[contains(., "Display style")]`), browser.Saved(), choose("Drawn", "edges only"), browser.Press("at once"), browser.Saved())
 	assert.Equal(t, reveal.EdgesOnly, newest().Surface.Style)
 	assert.Equal(t, reveal.Micros(1), newest().Length)
 	s.do(chromedp.Click(row("Display", 1)), chromedp.KeyEvent("f", shift), browser.Settled(), browser.Saved())
 	assert.Equal(t, reveal.KindFade, newest().Kind)
 	assert.Zero(t, newest().Fade.To)
-	s.do(chromedp.Click(tool("Card")), chromedp.WaitVisible(`//h2[contains(., "Card")]`), browser.Saved(), chromedp.SendKeys(chromedp.CSS(`input[aria-label="Title of the card"]`), kb.End+" II"+kb.Enter), browser.Saved())
+	s.do(chromedp.Click(tool("Title card")), chromedp.WaitVisible(`//h2[contains(., "Title card")]`), browser.Saved(), chromedp.SendKeys(chromedp.CSS(`input[aria-label="Title of the card"]`), kb.End+" II"+kb.Enter), browser.Saved())
 	assert.Equal(t, "Service teardown II", newest().Card.Title)
 
 	// The camera: parallel sight, past another view at an even speed.
@@ -164,7 +164,7 @@ func TestTheRarerToolsByHand(t *testing.T) {
 	assert.True(t, newest().Shot.Straight)
 
 	// A lane is switched off, the captions change, this moment becomes the opening.
-	s.do(chromedp.Click(`(//button[@aria-label="Switch this lane off"])[2]`), browser.Saved())
+	s.do(chromedp.Click(`(//button[@aria-label="Mute this lane"])[2]`), browser.Saved())
 	s.do(chromedp.Click(`//button[contains(., "Opening")]`), choose("Place", "upper left"), enter("Size of the captions", "120"))
 	doc, _ = s.document(r.ID)
 	assert.Equal(t, reveal.UpperLeft, doc.CaptionStyle().Place)

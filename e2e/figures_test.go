@@ -129,7 +129,7 @@ func (s *stand) stress() {
 		return imported.Name == "stress" && imported.FinishedAt != nil
 	}, time.Minute, 10*time.Millisecond)
 	s.Logf("stress assembly (1,000 parts, 1 M triangles): %.2f s from choosing the file to a stored project", time.Since(begun).Seconds())
-	s.do(chromedp.WaitVisible(`//h2[text()="What has arrived"]`), browser.StageReady())
+	s.do(chromedp.WaitVisible(`//h2[text()="What was imported"]`), browser.StageReady())
 	s.Logf("and %.2f s to its first picture, %.2f s to that with all edges, drawn without a GPU",
 		eval[float64](s, `(performance.getEntriesByName('first picture').at(-1).startTime - window.begun) / 1000`), time.Since(begun).Seconds())
 	// Looking around, in a window so small that drawing it without a GPU does not

@@ -51,7 +51,7 @@ func TestFromAFileToAFilm(t *testing.T) {
 		chromedp.Navigate(s.url),
 		chromedp.WaitVisible(button("Choose a file")),
 		chromedp.SetUploadFiles(chromedp.CSS(`input[aria-label="Assembly file"]`), []string{path}),
-		chromedp.WaitVisible(`//h2[text()="What has arrived"]`), browser.StageReady(),
+		chromedp.WaitVisible(`//h2[text()="What was imported"]`), browser.StageReady(),
 		browser.Press("Direct"), browser.StageReady(),
 	)
 	// The four cover screws, found by name and picked together.

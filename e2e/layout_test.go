@@ -54,7 +54,7 @@ const layout = `(() => {
 		if (e.matches('[role=separator]') || r.bottom - r.top < 4) continue
 		const top = document.elementFromPoint((r.left + r.right) / 2, (r.top + r.bottom) / 2)
 		const over = top?.closest(control)
-		if (over && over !== e && !over.matches('[role=separator]') && !e.contains(over) && !over.contains(e)) say('covered by “' + words(over).slice(0, 30) + '”', e)
+		if (over && over !== e && !over.closest('nav[aria-label="Skip to"]') && !over.matches('[role=separator]') && !e.contains(over) && !over.contains(e)) say('covered by “' + words(over).slice(0, 30) + '”', e)
 	}
 	const texts = document.createTreeWalker(root, NodeFilter.SHOW_TEXT)
 	const looked = new Set()

@@ -47,7 +47,7 @@ func TestASTEPAssemblyIsMadeReady(t *testing.T) {
 	}
 	s.do(chromedp.Navigate(s.url), chromedp.WaitVisible(button("Choose a file")),
 		chromedp.SetUploadFiles(chromedp.CSS(`input[aria-label="Assembly file"]`), files),
-		chromedp.WaitVisible(`//h2[text()="What has arrived"]`), browser.StageReady(),
+		chromedp.WaitVisible(`//h2[text()="What was imported"]`), browser.StageReady(),
 		chromedp.WaitVisible(`//dd[text()="millimetre (from the file)"]`),
 		chromedp.WaitVisible(`//section[@aria-label="Part sets"]//button[contains(., "Pins Ø6")]`))
 	project := eval[string](s, `location.pathname.split('/')[2]`)
@@ -108,8 +108,8 @@ func TestMeasuringAndCutting(t *testing.T) {
 		// The seam of the hood is a straight edge, parallel to its top.
 		chromedp.MouseClickXY(at[0]+0.62*at[2], at[1]+0.33*at[3]), chromedp.WaitVisible(`//p[text()="Now the second one."]`),
 		chromedp.MouseClickXY(at[0]+0.74*at[2], at[1]+0.57*at[3]), chromedp.WaitVisible(`//dd[contains(., "edge 106.00 mm")] | //*[text()="edge 106.00 mm"]`),
-		chromedp.Click(tool("Measure")), chromedp.Click(tool("Cut")), chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Place of the section"]`)), browser.Settled(),
-		chromedp.Click(tool("Cut")), chromedp.WaitNotPresent(chromedp.CSS(`input[aria-label="Place of the section"]`)))
+		chromedp.Click(tool("Measure")), chromedp.Click(tool("Section")), chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Place of the section"]`)), browser.Settled(),
+		chromedp.Click(tool("Section")), chromedp.WaitNotPresent(chromedp.CSS(`input[aria-label="Place of the section"]`)))
 	// Nothing of looking around was recorded.
 	now, err := s.store.Reveal(context.Background(), r.ID)
 	require.NoError(t, err)

@@ -54,7 +54,7 @@ func TestAnythingOpensWhateverItsSize(t *testing.T) {
 		says   string
 	}{{1000, "if the file means millimetres"}, {0.004, "which is unusual"}} {
 		s.do(chromedp.Navigate(s.url), chromedp.SetUploadFiles(chromedp.CSS(`input[aria-label="Assembly file"]`), []string{pumpOfSize(t, c.factor)}),
-			chromedp.WaitVisible(`//h2[text()="What has arrived"]`), browser.StageReady(), chromedp.WaitVisible(`//*[@role="note" and contains(., "`+c.says+`")]`))
+			chromedp.WaitVisible(`//h2[text()="What was imported"]`), browser.StageReady(), chromedp.WaitVisible(`//*[@role="note" and contains(., "`+c.says+`")]`))
 		s.do(browser.Press("Direct"), browser.StageReady())
 		s.do(browser.Press("Through the shot"), browser.Settled())
 	}

@@ -120,7 +120,7 @@ func (s *Edit) Label() string {
 	case Move:
 		return "Move in the tree"
 	case Flatten:
-		return "Dissolve a group"
+		return "Ungroup"
 	case Split:
 		return fmt.Sprintf("Split into %d parts", len(s.Pieces))
 	case Wear:

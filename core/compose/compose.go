@@ -115,7 +115,7 @@ func (c *composer) add(command edit.Command) { c.out = append(c.out, command) }
 func (c *composer) step() error {
 	i := c.r.FindStep(c.w.StepID)
 	if i < 0 {
-		return fmt.Errorf("there is no step %q", c.w.StepID)
+		return edit.ErrNoStep
 	}
 	s := &c.r.Steps[i]
 	switch c.w.Do {
@@ -295,7 +295,7 @@ func (c *composer) makeRoom() error {
 	}
 	i, k := c.r.FindCue(c.w.CueIDs[0])
 	if i < 0 {
-		return fmt.Errorf("there is no cue %q; it may have been removed meanwhile", c.w.CueIDs[0])
+		return edit.ErrNoCue
 	}
 	cue := c.r.Steps[i].Cues[k]
 	c.w.At, c.w.By = cue.Offset, c.r.Original(&cue).Length

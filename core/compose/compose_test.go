@@ -174,7 +174,7 @@ func TestPastedCuesBeginAtThePlayhead(t *testing.T) {
 func TestWishesThatCannotBeFulfilledSayWhy(t *testing.T) {
 	r := demo.Teardown(pump())
 	for want, w := range map[string]compose.Wish{
-		"there is no step":     {Do: compose.SplitStep, StepID: "nowhere"},
+		"just deleted this step":     {Do: compose.SplitStep, StepID: "nowhere"},
 		"inside the step":      {Do: compose.SplitStep, StepID: "step-2", At: 0, Fresh: "x"},
 		"cannot be split":      {Do: compose.SplitStep, StepID: "step-8", At: s, Fresh: "x"},
 		"cannot be joined":     {Do: compose.JoinStep, StepID: "step-7"},
@@ -183,7 +183,7 @@ func TestWishesThatCannotBeFulfilledSayWhy(t *testing.T) {
 		"no time left":         {Do: compose.InsertTime, StepID: "step-2", By: -100 * s},
 		"nothing was copied":   {Do: compose.Paste, StepID: "step-2"},
 		"at least two":         {Do: compose.AlignStarts, CueIDs: []reveal.CueID{"cue-1"}},
-		"there is no cue":      {Do: compose.AlignStarts, CueIDs: []reveal.CueID{"cue-1", "nobody"}},
+		"just deleted this cue":      {Do: compose.AlignStarts, CueIDs: []reveal.CueID{"cue-1", "nobody"}},
 		"cannot be stretched":  {Do: compose.ScaleTime, CueIDs: []reveal.CueID{"cue-3", "cue-4"}, Factor: -1},
 		"is no wish":           {Do: "dance"},
 	} {

@@ -83,7 +83,7 @@ func (c *composer) turnRound() error {
 	for _, id := range c.w.CueIDs {
 		s, k := c.r.FindCue(id)
 		if s < 0 {
-			return fmt.Errorf("there is no cue %q", id)
+			return edit.ErrNoCue
 		}
 		own := c.r.Original(&c.r.Steps[s].Cues[k])
 		if own == nil || !own.Kind.Moves() || turned[own.ID] {

@@ -82,7 +82,7 @@ func (c *composer) named(full *reveal.Reveal) (cues []laid, starts []reveal.Micr
 	for _, id := range c.w.CueIDs {
 		s, k := c.r.FindCue(id)
 		if s < 0 {
-			return nil, nil, fmt.Errorf("there is no cue %q; it may have been removed meanwhile", id)
+			return nil, nil, edit.ErrNoCue
 		}
 		cues = append(cues, laid{&c.r.Steps[s].Cues[k], s})
 	}

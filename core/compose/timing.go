@@ -26,7 +26,7 @@ func (c *composer) selected() ([]placed, error) {
 	for _, id := range c.w.CueIDs {
 		s, k := full.FindCue(id)
 		if s < 0 {
-			return nil, fmt.Errorf("there is no cue %q", id)
+			return nil, edit.ErrNoCue
 		}
 		begin := reveal.Micros(0)
 		for i := range s {

@@ -12,7 +12,7 @@ import (
 func (c *composer) find(id reveal.CueID) (*reveal.Cue, error) {
 	s, k := c.r.FindCue(id)
 	if s < 0 {
-		return nil, fmt.Errorf("there is no cue %q", id)
+		return nil, edit.ErrNoCue
 	}
 	return &c.r.Steps[s].Cues[k], nil
 }
@@ -107,7 +107,7 @@ func (c *composer) removeCues(ids []reveal.CueID) error {
 func (c *composer) removeStep() error {
 	i := c.r.FindStep(c.w.StepID)
 	if i < 0 {
-		return fmt.Errorf("there is no step %q", c.w.StepID)
+		return edit.ErrNoStep
 	}
 	var going []reveal.CueID
 	for k := range c.r.Steps[i].Cues {

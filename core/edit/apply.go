@@ -80,7 +80,7 @@ func applyStep(r *reveal.Reveal, c Command) (Command, error) {
 	}
 	i := r.FindStep(id)
 	if i < 0 {
-		return Command{}, fmt.Errorf("there is no step %q; it may have been removed meanwhile", id)
+		return Command{}, ErrNoStep
 	}
 	old := r.Steps[i]
 	switch c.Op {
@@ -111,7 +111,7 @@ func applyStep(r *reveal.Reveal, c Command) (Command, error) {
 func lengthen(r *reveal.Reveal, c Command) (Command, error) {
 	i := r.FindStep(c.StepID)
 	if i < 0 {
-		return Command{}, fmt.Errorf("there is no step %q; it may have been removed meanwhile", c.StepID)
+		return Command{}, ErrNoStep
 	}
 	if c.By < -reveal.MaxLength || c.By > reveal.MaxLength {
 		return Command{}, fmt.Errorf("a step cannot become %d µs longer", c.By)
@@ -133,7 +133,7 @@ func applyCue(r *reveal.Reveal, c Command) (Command, error) {
 	}
 	s, k := r.FindCue(id)
 	if s < 0 {
-		return Command{}, fmt.Errorf("there is no cue %q; it may have been removed meanwhile", id)
+		return Command{}, ErrNoCue
 	}
 	from := &r.Steps[s]
 	old := from.Cues[k]
@@ -147,7 +147,7 @@ func applyCue(r *reveal.Reveal, c Command) (Command, error) {
 	}
 	t := r.FindStep(c.StepID)
 	if t < 0 {
-		return Command{}, fmt.Errorf("there is no step %q; it may have been removed meanwhile", c.StepID)
+		return Command{}, ErrNoStep
 	}
 	to, room := &r.Steps[t], len(r.Steps[t].Cues)
 	if t == s {
@@ -164,7 +164,7 @@ func applyCue(r *reveal.Reveal, c Command) (Command, error) {
 func insertCue(r *reveal.Reveal, c Command) (Command, error) {
 	s := r.FindStep(c.StepID)
 	if s < 0 {
-		return Command{}, fmt.Errorf("there is no step %q; it may have been removed meanwhile", c.StepID)
+		return Command{}, ErrNoStep
 	}
 	step := &r.Steps[s]
 	if c.Cue == nil || c.Index < 0 || c.Index > len(step.Cues) {

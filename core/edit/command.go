@@ -71,6 +71,12 @@ type Command struct {
 	Commands []Command        `json:"commands,omitempty"`
 }
 
+// What a command is about may be gone: another author has been quicker.
+var (
+	ErrNoCue  = errors.New("Somebody has just deleted this cue.")
+	ErrNoStep = errors.New("Somebody has just deleted this step.")
+)
+
 // Parse reads a command and refuses unknown fields and anything behind it.
 func Parse(data []byte) (Command, error) {
 	var c Command

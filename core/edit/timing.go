@@ -104,9 +104,9 @@ func timedCues(r *reveal.Reveal, c Command) ([]*reveal.Cue, []int, error) {
 			}
 		}
 	}
-	for n, cue := range cues {
+	for _, cue := range cues {
 		if cue == nil {
-			return nil, nil, fmt.Errorf("there is no cue %q; it may have been removed meanwhile", c.CueIDs[n])
+			return nil, nil, ErrNoCue
 		}
 		if r.Original(cue) == nil {
 			return nil, nil, fmt.Errorf("the cue %q shares one that is not there", cue.ID)

@@ -170,7 +170,7 @@ func (p *parser) value(depth int) (float64, error) {
 	}
 	v, err := strconv.ParseFloat(p.rest[:n], 64)
 	if err != nil {
-		return 0, errors.New("a number is expected")
+		return 0, errors.New("Type a number, such as 2*35 or 1.5 s")
 	}
 	p.rest = p.rest[n:]
 	return p.unit(v, nil)

@@ -56,7 +56,7 @@ func run(address, folder string) error {
 		browser.Press("Prepare"), browser.StageReady(), chromedp.WaitVisible(`//section[@aria-label="Part sets"]//button[contains(., "Screws")]`), shot("prepare"),
 		chromedp.Click(search), chromedp.SendKeys(search, "cover screw"), chromedp.Click(`(//div[@role="treeitem"][span[contains(., "Cover screw")]])[1]`),
 		chromedp.WaitVisible(`//b[contains(., "Seems to be")]`), shot("prepare-part"),
-		chromedp.KeyEvent(kb.Escape), browser.Press("Cut"), chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Place of the section"]`)), shot("prepare-section"), browser.Press("Cut"),
+		chromedp.KeyEvent(kb.Escape), browser.Press("Section"), chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Place of the section"]`)), shot("prepare-section"), browser.Press("Section"),
 		browser.Press("Release"), chromedp.WaitVisible(`//h2[text()="Outputs"]`),
 		release(shot),
 		firstFilm(shot),

@@ -53,6 +53,9 @@ func Read(ctx context.Context, folder string, files []string, o formats.Options)
 		if ctx.Err() != nil {
 			return nil, context.Cause(ctx)
 		}
+		if strings.HasPrefix(err.Error(), main) { // it names the file itself
+			return nil, err
+		}
 		return nil, fmt.Errorf("%s: %w", main, err)
 	}
 	return m, nil

@@ -61,10 +61,10 @@ func checkReferences(kind, path string) (missing []string, err error) {
 			continue
 		}
 		if head := bytes.TrimLeft(data[:min(len(data), 4096)], "\xef\xbb\xbf \t\r\n"); !bytes.HasPrefix(head, []byte("ISO-10303-21")) {
-			return nil, fmt.Errorf("%s is not a STEP file: it does not begin with «ISO-10303-21»", name)
+			return nil, fmt.Errorf("%s is not a STEP file, or it is damaged", name)
 		}
 		if !bytes.Contains(data[max(0, len(data)-4096):], []byte("END-ISO-10303-21")) {
-			return nil, fmt.Errorf("%s does not end with «END-ISO-10303-21»: it may be cut off", name)
+			return nil, fmt.Errorf("%s is cut off: it has no end; copy or export it again", name)
 		}
 		for _, ref := range References(data) {
 			if strings.ContainsAny(ref, "/\\:") || !fs.ValidPath(ref) {

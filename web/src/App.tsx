@@ -41,11 +41,12 @@ export function App() {
 
   return (
     <div className="grid h-full grid-rows-[46px_minmax(0,1fr)]">
+      {open && <Skip phase={route.phase} />}
       <Header phase={route.project ? route.phase : null} onFind={() => setFinding(true)} onVersions={() => setComparing(true)} />
       {!route.project ? <Projects />
         : problem ? <Trouble text={problem} />
         : !open ? <p role="status" className="p-10 text-ink-2">Opening the project…</p>
-        : <main className="min-h-0"><Boundary key={route.phase} name={phases.find((p) => p.phase === route.phase)?.text ?? 'The page'}>{route.phase === 'prepare' ? <Prepare /> : route.phase === 'release' ? <Release /> : <Direct />}</Boundary></main>}
+        : <main id="main" tabIndex={-1} className="min-h-0"><h1 className="sr-only">{`${phases.find((p) => p.phase === route.phase)?.text}: ${doc.title}, ${project.name}`}</h1><Boundary key={route.phase} name={phases.find((p) => p.phase === route.phase)?.text ?? 'The page'}>{route.phase === 'prepare' ? <Prepare /> : route.phase === 'release' ? <Release /> : <Direct />}</Boundary></main>}
       <Find open={finding} onClose={() => setFinding(false)} />
       <Help open={helping} onClose={() => setHelping(false)} />
       <Versions open={comparing} onClose={() => setComparing(false)} />
@@ -137,6 +138,18 @@ function useUnsent() {
       window.removeEventListener('online', sendAll)
     }
   }, [])
+}
+
+// Skip leads past the header, to the parts of the open phase.
+function Skip({ phase }: { phase: Phase }) {
+  const to = [...(phase === 'direct' ? [['script', 'Script']] : []), ...(phase === 'release' ? [['main', 'Release']] : [['stage', 'Stage'], ['parts', 'Parts']]), ...(phase === 'direct' ? [['timeline', 'Timeline']] : [])] as [string, string][]
+  return (
+    <nav aria-label="Skip to" className="fixed top-0 left-1/2 z-50 -translate-x-1/2">
+      {to.map(([id, text]) => (
+        <button key={id} type="button" onClick={() => document.getElementById(id)?.focus()} className="sr-only focus-visible:not-sr-only focus-visible:absolute focus-visible:left-0 focus-visible:bg-ink focus-visible:px-3 focus-visible:py-2 focus-visible:whitespace-nowrap focus-visible:text-sheet">To the {text.toLowerCase()}</button>
+      ))}
+    </nav>
+  )
 }
 
 function Trouble({ text }: { text: string }) {

@@ -47,8 +47,8 @@ export function Appearance({ cues, set }: SettingsProps) {
         <>
           <Field label="Title"><Line label="Title of the card" value={cue.card!.title} onChange={(title) => title && set((c) => ({ ...c, card: { ...c.card!, title } }))} /></Field>
           <Paragraph label="Text of the card" value={cue.card!.text ?? ''} onChange={(text) => set((c) => ({ ...c, card: { ...c.card!, text: text || undefined } }))} />
-          <Field label="Ground">
-            <Choice label="Ground" value={cue.card!.clear ? 'clear' : 'paper'} options={[{ value: 'paper', text: 'Paper' }, { value: 'clear', text: 'The picture' }]} onChange={(v) => set((c) => ({ ...c, card: { ...c.card!, clear: v === 'clear' || undefined } }))} className="w-full" />
+          <Field label="Background">
+            <Choice label="Background" value={cue.card!.clear ? 'clear' : 'paper'} options={[{ value: 'paper', text: 'Paper' }, { value: 'clear', text: 'The picture' }]} onChange={(v) => set((c) => ({ ...c, card: { ...c.card!, clear: v === 'clear' || undefined } }))} className="w-full" />
           </Field>
         </>
       ) : null

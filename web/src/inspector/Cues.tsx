@@ -57,7 +57,7 @@ export function Cues({ ids }: { ids: string[] }) {
         </div>
       )}
       <div className="mt-2 flex flex-wrap gap-1.5">
-        <Button onClick={toggleMuted} aria-pressed={muted} className="grow">{muted ? 'Switch on' : 'Switch off'}</Button>
+        <Button onClick={toggleMuted} aria-pressed={muted} className="grow">{muted ? 'Unmute' : 'Mute'}</Button>
         {one && cue.kind === 'shot' && (
           <>
             <Button className="grow" onClick={() => { onScreen.stage?.lookFrom(owner(cue).shot!.camera); onScreen.setEye('mine') }}>Look from here</Button>

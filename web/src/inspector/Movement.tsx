@@ -67,8 +67,8 @@ function Pull({ cues, set }: SettingsProps) {
       )}
       {one && !across && (
         <div className="mb-[3px] flex justify-end gap-1">
-          <Button kind="quiet" onClick={() => beside({ along: other(cue.pull!.along), distance: 20 })}>also aside</Button>
-          <Button kind="quiet" onClick={toRoute}>then onwards</Button>
+          <Button kind="quiet" onClick={() => beside({ along: other(cue.pull!.along), distance: 20 })}>also sideways</Button>
+          <Button kind="quiet" onClick={toRoute}>then on</Button>
         </div>
       )}
     </>

@@ -50,7 +50,7 @@ export function OpeningFields() {
       <Field label="Show"><Choice label="Show" value={captions.show} className="w-full" options={[{ value: 'all', text: 'All' }, { value: 'titles', text: 'Titles' }, { value: 'none', text: 'None' }]} onChange={(show) => setCaptions({ show })} /></Field>
       <Field label="Place"><Select label="Place" value={captions.place} options={places} onChange={(place) => setCaptions({ place })} /></Field>
       <Field label="Size"><NumberField label="Size of the captions" quantity="percent" value={captions.size * 100} onChange={(v) => setCaptions({ size: v / 100 })} /></Field>
-      <Field label="Ground"><Choice label="Ground of the captions" value={captions.ground ? 'paper' : 'none'} className="w-full" options={[{ value: 'none', text: 'None' }, { value: 'paper', text: 'Paper' }]} onChange={(v) => setCaptions({ ground: v === 'paper' || undefined })} /></Field>
+      <Field label="Background"><Choice label="Background of the captions" value={captions.ground ? 'paper' : 'none'} className="w-full" options={[{ value: 'none', text: 'None' }, { value: 'paper', text: 'Paper' }]} onChange={(v) => setCaptions({ ground: v === 'paper' || undefined })} /></Field>
     </>
   )
 }

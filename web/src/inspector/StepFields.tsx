@@ -45,12 +45,12 @@ export function StepFields({ id }: { id: string }) {
       {outrun && <p className="mt-1 text-[12px] text-signal-ink">{outrun}</p>}
       <div className="mt-2 flex gap-1.5">
         {!step.retrace && <Button className="grow" disabled={done === 0 || ends === step.length} onClick={() => run({ op: 'setStep', step: bare(step, { length: ends }) })}>As long as its cues</Button>}
-        <Button className="grow" onClick={() => run({ op: 'setStep', step: bare(step, { muted: !step.muted || undefined }) })}>{step.muted ? 'Switch on' : 'Switch off'}</Button>
+        <Button className="grow" onClick={() => run({ op: 'setStep', step: bare(step, { muted: !step.muted || undefined }) })}>{step.muted ? 'Unmute' : 'Mute'}</Button>
       </div>
       {!step.retrace && (
         <>
         <div className="mt-1.5 grid grid-cols-2 gap-1.5">
-          <Tip text="At the playhead" keys="K"><Button onClick={splitHere}>Split here</Button></Tip>
+          <Tip text="At the playhead" keys="K"><Button onClick={splitHere}>Split at the playhead</Button></Tip>
           <Button onClick={() => fulfil({ do: 'joinStep', stepId: id })}>Join the next</Button>
           <Button onClick={() => fulfil({ do: 'duplicateStep', stepId: id, fresh: `step-${crypto.randomUUID().slice(0, 8)}` })}>Duplicate</Button>
         </div>

@@ -14,24 +14,24 @@ export function openPartMenu(at: { x: number; y: number }) {
   const known = s.survey !== null
   const offered: Entry[] = phaseNow() === 'direct' // the card follows the pick a moment later
     ? [
-        ...moves.map((m) => ({ text: m.text, keys: m.keys, run: () => card.make?.(m.kind) })),
-        { text: 'Come back', keys: 'Alt F', run: () => void show(nodes, 1, 1_000_000) },
+        ...moves.map((m) => ({ text: m.kind === 'vanish' ? 'Hide instantly' : m.text, keys: m.keys, run: () => card.make?.(m.kind) })),
+        { text: 'Show again', keys: 'Alt F', run: () => void show(nodes, 1, 1_000_000) },
       ]
     : []
   openMenu(at, namesOf(s.assembly, nodes), [
     offered,
     [
-      { text: 'Pick all like this', keys: 'A', off: !known, run: () => pickBy('like') },
+      { text: 'Select identical parts', keys: 'A', off: !known, run: () => pickBy('like') },
       { text: 'Pick what holds it', off: !known, run: () => pickBy('fasteners') },
       { text: 'Pick what it touches', off: !known, run: () => pickBy('neighbours') },
-      { text: 'Pick the group that it is in', keys: 'G', run: growToParent },
+      { text: 'Select the group above', keys: 'G', run: growToParent },
       { text: 'Pick everything else', keys: 'I', run: invertPick },
     ],
     (s.arrangement?.sets ?? []).filter((x) => nodes.some((n) => x.nodes.includes(n))).map((x) => ({ text: `Pick the set “${x.name}”`, run: () => s.select({ nodes: x.nodes }) })),
     [
-      { text: 'Put out of sight', keys: 'X', run: hidePicked },
-      { text: 'Leave only this in sight', keys: 'L', run: isolatePicked },
-      { text: 'Bring everything back', keys: 'Shift X', off: s.hidden.length === 0, run: () => s.hide([]) },
+      { text: 'Hide', keys: 'X', run: hidePicked },
+      { text: 'Show only this', keys: 'L', run: isolatePicked },
+      { text: 'Show all', keys: 'Shift X', off: s.hidden.length === 0, run: () => s.hide([]) },
     ],
   ])
 }

@@ -7,6 +7,7 @@ import { markedBelow } from '../session/picking'
 import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
 import { Menu } from '../ui/controls'
+import { typeAhead } from '../ui/roving'
 import { openPartMenu } from './PartMenu'
 
 // SetMenu picks a part set: one that was kept, or one that the shapes offer.
@@ -114,6 +115,8 @@ export function PartsTree({ coverage }: { coverage?: boolean }) {
     return new Set(assembly?.nodes.filter((_, i) => marks[i]).map((n) => n.id))
   }, [assembly, hidden])
   const picked = useMemo(() => new Set(nodes), [nodes])
+  // One row is where Tab stops: the one that had the focus last, else what is picked, else the first that is in sight.
+  const [focused, setFocused] = useState<string | null>(null)
   const list = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => 25, overscan: 12 })
 
   // What is picked on the stage is opened up and scrolled to.
@@ -154,29 +157,38 @@ export function PartsTree({ coverage }: { coverage?: boolean }) {
     const act: Record<string, () => void> = {
       ArrowDown: () => focus(Math.min(i + 1, rows.length - 1)),
       ArrowUp: () => focus(Math.max(i - 1, 0)),
-      ArrowRight: () => row.branch && toggle(row.id, true),
-      ArrowLeft: () => row.branch && toggle(row.id, false),
+      Home: () => focus(0),
+      End: () => focus(rows.length - 1),
+      ArrowRight: () => (row.branch && !row.open ? toggle(row.id, true) : row.branch && focus(Math.min(i + 1, rows.length - 1))),
+      ArrowLeft: () => (row.branch && row.open ? toggle(row.id, false) : focus(Math.max(rows.findLastIndex((r, k) => k < i && r.depth < row.depth), 0))),
       Enter: () => pick(row.id, e),
       ' ': () => pick(row.id, e),
     }
     const f = act[e.key]
-    if (!f) return
+    if (!f) {
+      if (!e.shiftKey || e.key.length !== 1) return // letters alone are the shortcuts of the page
+      const k = typeAhead(e, rows.map((r) => r.name), i)
+      if (k < 0) return
+      e.preventDefault()
+      e.stopPropagation()
+      return focus(k)
+    }
     e.preventDefault()
     e.stopPropagation()
     f()
   }
 
   return (
-    <div className="flex h-full min-h-0 flex-col">
+    <div id="parts" tabIndex={-1} className="flex h-full min-h-0 flex-col">
       <div className="relative flex shrink-0 gap-1.5 px-3 pt-3 pb-2">
         <input value={search} onChange={(e) => setSearch(e.target.value)} onKeyDown={(e) => e.stopPropagation()} placeholder="Find a part" aria-label="Find a part" type="search"
           className="h-8 w-full rounded-md border border-line bg-white px-2.5 text-[13px] placeholder:text-ink-3 hover:border-ink-3" />
-        {!search && <span className={clsx('mono pointer-events-none absolute top-[19px] text-[11.5px] text-ink-3', coverage ? 'right-[58px]' : 'right-6')}>{counts[0]}</span>}
+        {!search && <span className={clsx('mono pointer-events-none absolute top-[19px] text-[11.5px] text-ink-2', coverage ? 'right-[58px]' : 'right-6')}>{counts[0]}</span>}
         {coverage && <SetMenu />}
       </div>
       {hidden.length > 0 && (
         <button type="button" onClick={() => useSession.getState().hide([])} className="mx-3 mb-1 flex shrink-0 items-center gap-1.5 rounded-[3px] px-1 text-left text-[12px] text-ink-2 hover:bg-sheet-2">
-          <EyeOff size={12} /> Some parts are out of sight: <span className="underline underline-offset-2">show all again</span>
+          <EyeOff size={12} /> Some parts are hidden: <span className="underline underline-offset-2">show all</span>
         </button>
       )}
       {touched && !search && (
@@ -187,28 +199,32 @@ export function PartsTree({ coverage }: { coverage?: boolean }) {
       <div ref={scroller} role="tree" aria-label="Parts" aria-multiselectable className="scroll min-h-0 grow pb-2">
         {rows.length === 0 && <p className="px-4 py-3 text-ink-2">No part is called “{search}”.</p>}
         <div style={{ height: list.getTotalSize(), position: 'relative' }}>
-          {list.getVirtualItems().map((v) => {
+          {list.getVirtualItems().map((v, _, shownRows) => {
             const row = rows[v.index]!
             const gone = out.has(row.id)
+            const isShown = (id: string | null | undefined) => shownRows.some((x) => rows[x.index]!.id === id)
+            const stop = isShown(focused) ? focused : isShown(last) ? last : rows[shownRows[0]!.index]!.id
+            const opacity = solid?.get(row.id) ?? 1
+            const state = [row.parts > 1 ? `${row.parts} parts` : '', gone ? 'left out' : '', unseen.has(row.id) ? 'hidden' : '', !gone && opacity === 0 ? 'not there at the playhead' : !gone && opacity < 1 ? `${Math.round(100 * opacity)} % solid` : '', touched && !touched.has(row.id) ? 'no cue has touched it' : '', row.branch ? (row.open ? 'expanded' : 'collapsed') : ''].filter(Boolean)
             return (
               <div key={row.id} role="treeitem" aria-selected={picked.has(row.id)} aria-level={row.depth + 1} aria-expanded={row.branch ? row.open : undefined}
-                data-row={v.index} tabIndex={v.index === 0 || picked.has(row.id) ? 0 : -1}
+                data-row={v.index} tabIndex={row.id === stop ? 0 : -1} aria-label={[row.name, ...state].join(', ')} onFocus={() => setFocused(row.id)}
                 onClick={(e) => pick(row.id, e)}
                 onContextMenu={(e) => { e.preventDefault(); if (!picked.has(row.id)) pick(row.id, e); openPartMenu({ x: e.clientX, y: e.clientY }) }}
                 onKeyDown={(e) => onKey(e, row, v.index)}
                 onPointerEnter={() => setHover(row.id)} onPointerLeave={() => setHover(null)}
                 className={clsx('absolute inset-x-0 flex h-[25px] cursor-default items-center gap-1.5 pr-3 focus-visible:-outline-offset-2',
                   picked.has(row.id) ? 'bg-signal-soft' : hover === row.id ? 'bg-sheet-2' : '', gone && 'text-ink-3')}
-                style={{ top: v.start, paddingLeft: 8 + 13 * row.depth }}>
+                style={{ top: v.start, paddingLeft: 2 + 13 * row.depth }}>
                 {row.branch ? (
                   <button type="button" tabIndex={-1} title={row.open ? 'Close' : 'Open'} aria-label={row.open ? 'Close' : 'Open'} onClick={(e) => { e.stopPropagation(); toggle(row.id, !row.open) }}
-                    className="grid h-5 w-4 shrink-0 place-items-center text-[9px] text-ink-2 hover:text-ink">{row.open ? '▾' : '▸'}</button>
-                ) : <span className="w-4 shrink-0" />}
+                    className="grid size-6 shrink-0 place-items-center text-[9px] text-ink-2 hover:text-ink">{row.open ? '▾' : '▸'}</button>
+                ) : <span className="w-6 shrink-0" />}
                 <span aria-hidden className={clsx('size-[7px] shrink-0 rounded-full', gone ? 'border border-dashed border-ink-3' : touched && !touched.has(row.id) ? 'border border-ink' : 'bg-ink', inStep.has(row.id) && 'ring-2 ring-signal ring-offset-1')} />
                 <span className={clsx('grow truncate', (solid?.get(row.id) ?? 1) < 1 && 'italic', solid?.get(row.id) === 0 && 'text-ink-3')}>{row.name}{gone && ', left out'}</span>
-                {unseen.has(row.id) && <EyeOff size={12} className="shrink-0 text-ink-3" aria-label="out of sight" />}
+                {unseen.has(row.id) && <EyeOff size={12} className="shrink-0 text-ink-3" aria-label="hidden" />}
                 {!gone && (solid?.get(row.id) ?? 1) < 1 && <span className="mono text-[10.5px] text-ink-3" title="How solid it is at the playhead">{solid!.get(row.id) === 0 ? 'gone' : `${Math.round(100 * solid!.get(row.id)!)} %`}</span>}
-                {row.parts > 1 && <span className="mono text-[11.5px] text-ink-3">{row.parts}</span>}
+                {row.parts > 1 && <span className="mono text-[11.5px] text-ink-2">{row.parts}</span>}
               </div>
             )
           })}

@@ -35,7 +35,7 @@ export function Direct() {
             <Button onClick={() => addOrbit()} className="ml-1.5 border-ink"><Glyph kind="orbit" /> Orbit</Button>
           </Tip>
           <Tip text="Show words over the picture, from the playhead on" keys="Shift T">
-            <Button onClick={() => addCard()} className="ml-1.5 border-ink"><Glyph kind="card" /> Card</Button>
+            <Button onClick={() => addCard()} className="ml-1.5 border-ink"><Glyph kind="card" /> Title card</Button>
           </Tip>
         </div>
       </StageView>

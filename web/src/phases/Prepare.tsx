@@ -17,7 +17,7 @@ export function Prepare() {
         <Sets />
       </div>
       <StageView rest><BoxPick /><StageTools /></StageView>
-      <aside aria-label={nodes.length > 0 ? 'What is picked' : 'What has arrived'} className="scroll min-h-0 border-l border-line bg-sheet px-5 py-4">
+      <aside aria-label={nodes.length > 0 ? 'What is picked' : 'What was imported'} className="scroll min-h-0 border-l border-line bg-sheet px-5 py-4">
         {nodes.length > 0 ? <Picked ids={nodes} /> : <Arrived />}
       </aside>
     </div>

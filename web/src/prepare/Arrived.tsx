@@ -5,7 +5,7 @@ import { useSession } from '../session/session'
 import { Button, Choice, Select } from '../ui/controls'
 
 const units = [{ value: 'own', text: 'as the file says' }, { value: 'mm', text: 'millimetre' }, { value: 'cm', text: 'centimetre' }, { value: 'm', text: 'metre' }, { value: 'in', text: 'inch' }, { value: 'ft', text: 'foot' }, { value: 'µm', text: 'micrometre' }] as const
-const ups = [{ value: 'own', text: 'Usual' }, { value: 'y', text: '+Y' }, { value: 'z', text: '+Z' }] as const
+const ups = [{ value: 'own', text: 'As in the file' }, { value: 'y', text: '+Y' }, { value: 'z', text: '+Z' }] as const
 const details = [{ value: 'coarse', text: 'Coarse' }, { value: 'normal', text: 'Normal' }, { value: 'fine', text: 'Fine' }] as const
 
 // Arrived is the import's report, and the place to have the files read in
@@ -16,7 +16,7 @@ export function Arrived() {
   if (!report) return null
   return (
     <>
-      <h2 className="serif text-[20px] leading-tight font-semibold">What has arrived</h2>
+      <h2 className="serif text-[20px] leading-tight font-semibold">What was imported</h2>
       <p className="mt-1 mb-4 text-ink-2">From <span className="mono text-[12px]">{file}</span>, {report.format}</p>
       <dl className="grid grid-cols-[1fr_auto] gap-y-1.5">
         <Figure name="Parts" value={report.parts} />
@@ -31,8 +31,8 @@ export function Arrived() {
       </dl>
       {report.doubt && <Doubtful doubt={report.doubt} />}
       <Reread />
-      <List title="Put right" items={report.repaired} none="Nothing had to be put right." />
-      <List title="Not taken over" items={report.ignored} none="Everything was understood." />
+      <List title="Repaired" items={report.repaired} none="Nothing had to be repaired." />
+      <List title="Not imported" items={report.ignored} none="Everything was imported." />
     </>
   )
 }

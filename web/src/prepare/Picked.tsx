@@ -105,7 +105,7 @@ function Arrange({ ids, node }: { ids: string[]; node: Schemas['Node'] }) {
           <Menu label="Move into" actions={groups.slice(0, 40).map((g) => ({ text: g.name, run: () => void arrange({ do: 'move', nodes: ids, parent: g.id }) }))}>
             <Button>Move into…</Button>
           </Menu>
-          {group && ids.length === 1 ? <Button onClick={() => void arrange({ do: 'flatten', node: node.id }).then((ok) => ok && select({}))}>Dissolve</Button>
+          {group && ids.length === 1 ? <Button onClick={() => void arrange({ do: 'flatten', node: node.id }).then((ok) => ok && select({}))}>Ungroup</Button>
             : <Button disabled={ids.length !== 1 || node.shape < 0} onClick={() => void arrange({ do: 'split', node: node.id })}>Split into bodies</Button>}
         </div>
       )}

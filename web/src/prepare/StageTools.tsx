@@ -20,10 +20,10 @@ export function StageTools() {
       {section && <SectionCard />}
       {measuring && <MeasureCard />}
       <div className="flex gap-1.5">
-        <Button aria-pressed={section !== null} className="border-ink aria-pressed:bg-ink aria-pressed:text-sheet" onClick={() => (section ? setSection(null) : middle())}><Slice size={14} /> Cut</Button>
+        <Button aria-pressed={section !== null} className="border-ink aria-pressed:bg-ink aria-pressed:text-sheet" onClick={() => (section ? setSection(null) : middle())}><Slice size={14} /> Section</Button>
         <Button aria-pressed={measuring} className="border-ink aria-pressed:bg-ink aria-pressed:text-sheet" onClick={() => setMeasuring(!measuring)}><Ruler size={14} /> Measure</Button>
         <Button className="border-ink" onClick={() => void arrange({ do: 'tellApart' })}><Palette size={14} /> Colour by part</Button>
-        {hidden > 0 && <Button className="border-ink" onClick={() => hide([])}>Show all again</Button>}
+        {hidden > 0 && <Button className="border-ink" onClick={() => hide([])}>Show all</Button>}
       </div>
     </div>
   )

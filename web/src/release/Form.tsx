@@ -19,8 +19,8 @@ const pictures = [{ value: 'png', text: 'PNG' }, { value: 'jpeg', text: 'JPEG' }
 const purposes = [
   { value: 'draft', text: 'Draft', tip: 'For a look at the timing: made soonest, coarser where much moves.' },
   { value: 'web', text: 'Web', tip: 'To be watched by clients, on pages and in meetings; it begins to play while it loads.' },
-  { value: 'archive', text: 'Archive', tip: 'To be kept: hardly a loss, and larger.' },
-  { value: 'edit', text: 'Edit', tip: 'To be cut in an editing program: every frame stands alone, and it is far larger.' },
+  { value: 'archive', text: 'Archive', tip: 'To be kept: near lossless, and larger.' },
+  { value: 'edit', text: 'Edit', tip: 'To be cut in an editing program: every frame is a key frame, and it is far larger.' },
 ]
 
 // Form is where an output is chosen: what it is, of which time, in which shape.

@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { useEffect, useState } from 'react'
-import { answer, api, words } from '../api/client'
+import { useEffect, useRef, useState } from 'react'
+import { answer, api, words, type Output } from '../api/client'
 import { go } from '../session/route'
 import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
@@ -33,6 +33,7 @@ export function Release() {
           {running > 0 && <span className="text-ink-2">{running === 1 ? 'One on the way' : `${running} on the way, in turns`}</span>}
           {behind.length > 1 && <Button className="ml-auto" onClick={() => void renew()}>Renew all that is out of date</Button>}
         </div>
+        <Ended outputs={outputs.data ?? []} />
         {outputs.isError && <p role="alert" className="text-signal-ink">{words(outputs.error)}</p>}
         {outputs.data?.length === 0 && (
           <p className="serif max-w-[46ch] text-[15px] leading-relaxed text-ink-2">Nothing has been made of this product yet. A draft is ready soonest: it shows whether the timing is right.</p>
@@ -41,6 +42,19 @@ export function Release() {
       </section>
     </div>
   )
+}
+
+// Ended says which outputs have come to an end, for who does not see the list.
+function Ended({ outputs }: { outputs: readonly Output[] }) {
+  const known = useRef<Map<string, string> | null>(null)
+  const [said, setSaid] = useState('')
+  useEffect(() => {
+    const ends: Record<string, string> = { done: 'is finished', failed: 'has failed', cancelled: 'was stopped' }
+    const now = outputs.filter((o) => ends[o.state] && known.current?.has(o.id) && known.current.get(o.id) !== o.state)
+    if (now.length > 0) setSaid(now.map((o) => `${o.title} ${ends[o.state]}.`).join(' '))
+    if (outputs.length > 0 || known.current) known.current = new Map(outputs.map((o) => [o.id, o.state]))
+  }, [outputs])
+  return <p role="status" className="sr-only">{said}</p>
 }
 
 // Finding is what may be wrong with the film; each leads to its moment.

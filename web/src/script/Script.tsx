@@ -13,6 +13,7 @@ import { Button, Menu } from '../ui/controls'
 import { formatted } from '../ui/NumberField'
 import { Glyph, kindNames } from '../ui/glyphs'
 import { Prose } from '../ui/Prose'
+import { nextOf, typeAhead } from '../ui/roving'
 import { css, useSigns } from '../ui/signs'
 
 type Opening = RevealDocument['opening']
@@ -43,14 +44,14 @@ export function Script() {
   }
 
   return (
-    <section aria-label="Script" className="scroll h-full min-h-0 bg-sheet">
+    <section id="script" tabIndex={-1} aria-label="Script" className="scroll h-full min-h-0 bg-sheet">
       <header className="border-b border-hair px-[18px] pt-4 pb-3">
         <Words value={doc.title} label="Title of the reveal" onChange={(title) => run({ op: 'setTitle', title })} className="serif text-[20px] leading-tight font-semibold" />
         <p className="mt-0.5 text-[12px] text-ink-2">
           {doc.steps.length === 1 ? '1 step' : `${doc.steps.length} steps`} · <span className="mono">{(schedule.duration / 1e6).toFixed(1)}</span> s · {schedule.frames.toLocaleString('en')} frames at {doc.frame.rate}
         </p>
       </header>
-      <button type="button" onClick={() => { select({ opening: true }); useTransport.getState().seek(0) }}
+      <button type="button" data-walk tabIndex={selection.opening || doc.steps.length === 0 ? 0 : -1} onKeyDown={walkSteps} onClick={() => { select({ opening: true }); useTransport.getState().seek(0) }}
         className={clsx('relative flex w-full gap-3 border-b border-hair px-[18px] py-3 text-left hover:bg-white/60 focus-visible:-outline-offset-2', selection.opening && 'bg-white')}>
         <span className="serif w-[22px] text-[17px] text-ink-3">–</span>
         <span className="min-w-0 grow">
@@ -65,7 +66,7 @@ export function Script() {
       <DndContext sensors={sensors} autoScroll={{ acceleration: 4, threshold: { x: 0, y: 0.08 } }} collisionDetection={closestCenter} onDragEnd={drop}>
         <SortableContext items={doc.steps.map((s) => s.id)} strategy={verticalListSortingStrategy}>
           {doc.steps.map((step, i) => (
-            <StepEntry key={step.id} step={step} number={i + 1} picked={selection.step === step.id} running={running === i} start={schedule.steps[i]!.start} move={(by) => move(step.id, by)} />
+            <StepEntry key={step.id} step={step} number={i + 1} picked={selection.step === step.id} stop={selection.opening ? false : selection.step ? selection.step === step.id : i === 0} running={running === i} start={schedule.steps[i]!.start} move={(by) => move(step.id, by)} />
           ))}
         </SortableContext>
       </DndContext>
@@ -82,6 +83,18 @@ export function Script() {
   )
 }
 
+// walkSteps goes with arrows, Home and End from one step to the next, and by letters with Shift to one by its title.
+function walkSteps(e: React.KeyboardEvent) {
+  const all = [...document.querySelectorAll<HTMLElement>('#script [data-walk]')]
+  const at = all.indexOf(e.currentTarget as HTMLElement)
+  let to = nextOf(e, at, all.length, 'ArrowUp', 'ArrowDown')
+  if (to < 0 && e.shiftKey) to = typeAhead(e, all.map((b) => b.closest('article')?.querySelector('textarea')?.value ?? 'Opening'), at)
+  if (to < 0) return
+  e.preventDefault()
+  e.stopPropagation()
+  all[to]!.focus()
+}
+
 // openingWords says how the opening differs from the assembly as it was imported.
 function openingWords(o: Opening, assembly: Assembly | null): string {
   const said = [
@@ -96,7 +109,7 @@ function openingWords(o: Opening, assembly: Assembly | null): string {
 
 const Mark = () => <span aria-hidden className="absolute inset-y-0 left-0 w-1 bg-signal" />
 
-function StepEntry({ step, number, picked, running, start, move }: { step: Step; number: number; picked: boolean; running: boolean; start: number; move(by: number): void }) {
+function StepEntry({ step, number, picked, stop, running, start, move }: { step: Step; number: number; picked: boolean; stop: boolean; running: boolean; start: number; move(by: number): void }) {
   const { run, select } = useSession.getState()
   const doc = useSession((s) => s.doc)!
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: step.id })
@@ -113,13 +126,13 @@ function StepEntry({ step, number, picked, running, start, move }: { step: Step;
     <article ref={setNodeRef} {...rest} data-step={step.id} aria-label={`Step ${number}: ${step.title}`} aria-current={running ? 'step' : undefined}
       style={{ transform: transform ? `translate3d(0, ${transform.y}px, 0)` : undefined, transition }}
       onContextMenu={(e) => { if (!(e.target as HTMLElement).closest('textarea')) { e.preventDefault(); openStepMenu({ x: e.clientX, y: e.clientY }, step.id) } }}
-      onFocus={() => !picked && select({ step: step.id })}
       className={clsx('group relative flex gap-3 border-b border-hair px-[18px] py-3', picked ? 'bg-white' : 'hover:bg-white/60', isDragging && 'z-10 bg-white shadow-lg', step.muted && 'opacity-50')}>
       {picked && <Mark />}
-      <button type="button" {...listeners} onClick={toStart} aria-label={`Go to step ${number}; drag it, or press Alt and an arrow, to move it`}
+      <button type="button" data-walk tabIndex={stop ? 0 : -1} {...listeners} onClick={toStart} aria-label={`Go to step ${number}; drag it, or press Alt and an arrow, to move it`}
         onMouseDown={(e) => e.preventDefault() /* with the focus the step would unfold under the drag */}
         onKeyDown={(e) => {
-          if (!e.altKey || (e.key !== 'ArrowUp' && e.key !== 'ArrowDown')) return
+          if (!e.altKey) return walkSteps(e)
+          if (e.key !== 'ArrowUp' && e.key !== 'ArrowDown') return
           e.preventDefault()
           move(e.key === 'ArrowUp' ? -1 : 1)
         }}

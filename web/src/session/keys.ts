@@ -7,6 +7,7 @@ import { addCard, addOrbit, again, show, takeShot, type MoveKind } from './actio
 import { copySelected, duplicateSelected, pasteBack, pasteHere, pasteTwins, removeSelected, reverseDirection, stagger, toggleMuted } from './cues'
 import { addMarker, addStep, backTogether, openHere, splitHere } from './steps'
 import { loopSelection, selectedSpan, zoomToAll, zoomToSelection } from '../timeline/view'
+import { stepFeature } from '../stage/view'
 import { growToParent, hidePicked, invertPick, isolatePicked, pickBy } from './picking'
 import type { Phase } from './route'
 import { useSession } from './session'
@@ -31,7 +32,22 @@ const seekBy = (by: number) => {
 }
 
 // make moves the picked parts, or lets those of the selected cue do the next thing.
-const make = (kind: MoveKind) => (card.make ? card.make(kind) : again(kind))
+function make(kind: MoveKind) {
+  const { selection, tell } = useSession.getState()
+  if (selection.nodes.length === 0 && selection.cues.length === 0) return tell('Nothing is picked. Pick a part on the stage or in the tree first.')
+  if (card.make) card.make(kind)
+  else again(kind)
+}
+
+// remove deletes what is selected; the focus goes to its neighbour.
+function remove() {
+  const at = document.activeElement
+  const kind = at?.closest('[data-cue]') ? '[data-cue]' : at?.closest('#script [data-step]') ? '#script [data-step] [data-walk]' : null
+  const all = kind ? [...document.querySelectorAll<HTMLElement>(kind)] : []
+  const i = all.findIndex((e) => e === at || e.closest('article')?.contains(at))
+  removeSelected()
+  if (kind) requestAnimationFrame(() => requestAnimationFrame(() => [...all.slice(i + 1), ...all.slice(0, Math.max(i, 0)).reverse()].find((e) => e.isConnected)?.focus()))
+}
 
 const toSelectionEnd = () => {
   const span = selectedSpan()
@@ -60,18 +76,18 @@ export const shortcuts: readonly Shortcut[] = [
   { keys: 'T', text: 'Turn the picked parts', group: 'Cues', run: () => make('turn') },
   { keys: 'U', text: 'Unscrew the picked parts', group: 'Cues', run: () => make('unscrew') },
   { keys: 'Shift U', text: 'Unscrew the picked parts and take them straight out, one after the other', group: 'Cues', run: () => make('unscrewOut') },
-  { keys: 'W', text: 'Lead the picked parts along a way of several legs', group: 'Cues', run: () => make('route') },
+  { keys: 'W', text: 'Move the picked parts along a path', group: 'Cues', run: () => make('route') },
   { keys: 'F', text: 'Fade the picked parts', group: 'Cues', run: () => make('fade') },
-  { keys: 'Shift F', text: 'Let the picked parts vanish at once', group: 'Cues', run: () => void show(useSession.getState().selection.nodes, 0, 1) },
-  { keys: 'Alt F', text: 'Bring the picked parts back, solid', group: 'Cues', run: () => void show(useSession.getState().selection.nodes, 1, 1_000_000) },
-  { keys: 'Y', text: 'Draw the picked parts in another way', group: 'Cues', run: () => make('surface') },
+  { keys: 'Shift F', text: 'Hide the picked parts instantly', group: 'Cues', run: () => void show(useSession.getState().selection.nodes, 0, 1) },
+  { keys: 'Alt F', text: 'Show the picked parts again, solid', group: 'Cues', run: () => void show(useSession.getState().selection.nodes, 1, 1_000_000) },
+  { keys: 'Y', text: 'Change the display style of the picked parts', group: 'Cues', run: () => make('surface') },
   { keys: 'D', text: 'Tint the picked parts', group: 'Cues', run: () => make('tint') },
   { keys: 'N', text: 'Write a note at the picked part', group: 'Cues', run: () => make('note') },
   { keys: 'Shift T', text: 'Show a title card', group: 'Eye', run: () => void addCard() },
-  { keys: 'V', text: 'See with parallel lines of sight, or in perspective', group: 'Eye', phases: both, run: () => onScreen.stage?.setParallel(!onScreen.stage.isParallel()) },
+  { keys: 'V', text: 'Parallel projection, or perspective', group: 'Eye', phases: both, run: () => onScreen.stage?.setParallel(!onScreen.stage.isParallel()) },
   { keys: 'Shift O', text: 'Let the camera circle', group: 'Eye', run: () => void addOrbit() },
   { keys: 'R', text: 'Turn the movement round, or the direction of the next', group: 'Cues', run: () => (useSession.getState().selection.cues.length > 0 ? reverseDirection() : card.flip?.()) },
-  { keys: 'O', text: 'Switch the selected cues off or on', group: 'Cues', run: toggleMuted },
+  { keys: 'O', text: 'Mute or unmute the selected cues', group: 'Cues', run: toggleMuted },
   { keys: 'Shift G', text: 'Stagger the selected cues, or all targets at once', group: 'Cues', run: () => stagger(useSession.getState().selection.cues) },
   { keys: 'Ctrl D', text: 'Duplicate the selected cues', group: 'Cues', run: duplicateSelected },
   { keys: 'Ctrl C', text: 'Copy the selected cues', group: 'Cues', run: copySelected },
@@ -86,8 +102,11 @@ export const shortcuts: readonly Shortcut[] = [
   { keys: 'Ctrl B', text: 'Make it a whole film: pause, and all of it backwards', group: 'All', run: backTogether },
   { keys: 'Shift E', text: 'Draft now: a small, rough film', group: 'All', phases: ['direct', 'release'], run: () => void draftNow() },
   { keys: 'Shift Home', text: 'Make this moment the opening', group: 'All', run: openHere },
-  { keys: 'K', text: 'Split the step at the playhead', group: 'All', run: splitHere },
-  { keys: 'Del', text: 'Delete what is selected', group: 'Cues', run: removeSelected },
+  { keys: 'K', text: 'Split at the playhead', group: 'All', run: splitHere },
+  { keys: 'Del', text: 'Delete what is selected', group: 'Cues', run: remove },
+  { keys: 'Space ', text: 'Focused bar: select it beside the others, or not; arrows go to the next bar', group: 'Cues' },
+  { keys: '↑ ↓', text: 'Focused step or part: the next one; with Shift, letters go to a name', group: 'All' },
+  { keys: 'Arrows', text: 'Focused stage: turn (Shift: shift); + and − come nearer and go farther', group: 'Eye' },
   { keys: 'Alt ←', text: 'Focused bar: one frame earlier (Ctrl: a second; Shift: shorter)', group: 'Cues' },
   { keys: 'Alt →', text: 'Focused bar: one frame later (Ctrl: a second; Shift: longer)', group: 'Cues' },
   { keys: 'Alt ↑', text: 'Focused step: one place up', group: 'All' },
@@ -100,12 +119,14 @@ export const shortcuts: readonly Shortcut[] = [
   { keys: 'Ctrl Z', text: 'Undo in Prepare', group: 'Parts', phases: prepare, run: () => void useSession.getState().undoArrange() },
   { keys: 'Ctrl Shift Z', text: 'Redo in Prepare', group: 'Parts', phases: prepare, run: () => void useSession.getState().redoArrange() },
   { keys: 'Shift Enter', text: 'Add a step', group: 'All', run: () => addStep(useSession.getState().selection.step ?? undefined) },
-  { keys: 'A', text: 'Pick all parts like this', group: 'Parts', phases: both, run: () => pickBy('like') },
-  { keys: 'G', text: 'Grow the pick to what holds it', group: 'Parts', phases: both, run: growToParent },
+  { keys: 'A', text: 'Select identical parts', group: 'Parts', phases: both, run: () => pickBy('like') },
+  { keys: 'G', text: 'Select the group above', group: 'Parts', phases: both, run: growToParent },
   { keys: 'I', text: 'Pick everything else instead', group: 'Parts', phases: both, run: invertPick },
-  { keys: 'X', text: 'Put the pick out of sight', group: 'Parts', phases: both, run: hidePicked },
-  { keys: 'L', text: 'Leave only the pick in sight', group: 'Parts', phases: both, run: isolatePicked },
-  { keys: 'Shift X', text: 'Bring everything back in sight', group: 'Parts', phases: both, run: () => useSession.getState().hide([]) },
+  { keys: 'H', text: 'Point at the next face, axis or edge of the picked part', group: 'Parts', run: () => stepFeature(1) },
+  { keys: 'Shift H', text: 'Point at the one before', group: 'Parts', run: () => stepFeature(-1) },
+  { keys: 'X', text: 'Hide the picked parts', group: 'Parts', phases: both, run: hidePicked },
+  { keys: 'L', text: 'Show only the picked parts', group: 'Parts', phases: both, run: isolatePicked },
+  { keys: 'Shift X', text: 'Show all parts', group: 'Parts', phases: both, run: () => useSession.getState().hide([]) },
   { keys: 'B', text: 'Pick the next part behind the pointer', group: 'Parts', phases: both, run: () => onScreen.stage?.pickBehind() },
   { keys: 'Esc', text: 'Select nothing', group: 'All', phases: both, run: () => useSession.getState().select({}) },
 ]

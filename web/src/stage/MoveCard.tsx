@@ -18,11 +18,11 @@ export const moves: readonly { kind: MoveKind; text: string; tip: string; keys: 
   { kind: 'turn', text: 'Turn', tip: 'About the direction, by a quarter to begin with', keys: 'T' },
   { kind: 'unscrew', text: 'Unscrew', tip: 'By the lead of its thread', keys: 'U' },
   { kind: 'unscrewOut', text: 'Screw out', tip: 'Unscrew and straight out, one after the other', keys: 'Shift U' },
-  { kind: 'route', text: 'Route', tip: 'Along a way of several legs', keys: 'W' },
+  { kind: 'route', text: 'Route', tip: 'Along a path', keys: 'W' },
   { kind: 'fade', text: 'Fade', tip: 'Softly, to be seen through', keys: 'F' },
-  { kind: 'vanish', text: 'Vanish', tip: 'Gone at once', keys: 'Shift F' },
+  { kind: 'vanish', text: 'Hide', tip: 'Hide instantly, from the playhead on', keys: 'Shift F' },
   { kind: 'tint', text: 'Tint', tip: 'In a colour, to point it out', keys: 'D' },
-  { kind: 'surface', text: 'Surface', tip: 'Drawn in another way: edges, see-through', keys: 'Y' },
+  { kind: 'surface', text: 'Display', tip: 'Display style: edges, see-through', keys: 'Y' },
   { kind: 'note', text: 'Note', tip: 'Words with a line to it', keys: 'N' },
 ]
 

@@ -4,6 +4,7 @@ import type { Camera, RevealDocument } from '../api/client'
 import type { View } from '../core/core'
 import { openPartMenu } from '../parts/PartMenu'
 import { CueArrow } from './CueArrow'
+import { describe } from './describe'
 import { Notes } from './Notes'
 import { picked, useView } from './view'
 import { useSession } from '../session/session'
@@ -69,6 +70,7 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
   const [eye, setEye] = useState<Eye>(monitor ? eyeNow() : 'mine')
   const [ready, setReady] = useState(false)
   const [problem, setProblem] = useState<string | null>(null)
+  const [says, setSays] = useState('')
   const [size, setSize] = useState({ width: 0, height: 0 })
   const shape = useShape((s) => s.shape)
   const aspect = !doc || rest ? 0 : shape ? shape.across / shape.down : ownAspect(doc)
@@ -231,14 +233,21 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
             <button type="button" aria-label="More views" title="More views" className="px-2.5 text-[12.5px] hover:bg-white focus-visible:-outline-offset-2">…</button>
           </Menu>
         </div>
-        <IconButton label={parallel ? 'See in perspective' : 'Parallel lines of sight, as in a drawing'} keys="V" aria-pressed={parallel} className="aria-pressed:bg-ink aria-pressed:text-sheet" onClick={() => stage.current?.setParallel(!parallel)}><Axis3d size={15} /></IconButton>
+        <IconButton label={parallel ? 'See in perspective' : 'Parallel projection, as in a drawing'} keys="V" aria-pressed={parallel} className="aria-pressed:bg-ink aria-pressed:text-sheet" onClick={() => stage.current?.setParallel(!parallel)}><Axis3d size={15} /></IconButton>
         <IconButton label="Frame the pick" disabled={selection.nodes.length === 0} onClick={() => stage.current && fitView(stage.current, null, selection.nodes)}><Scan size={15} /></IconButton>
         <div className="grow" />
         {doc && !rest && <ShapeChoice doc={doc} shape={shape} />}
       </div>
       <div ref={hold} className="relative mx-3.5 mb-3.5 min-h-0 grow">
         <div data-eye={eye} className="absolute top-1/2 left-1/2 -translate-x-1/2 -translate-y-1/2 border border-ink bg-sheet-2" style={{ width: size.width, height: size.height }}>
-          <canvas ref={canvas} tabIndex={0} aria-label="Stage: the assembly" data-ready={ready} className="block h-full w-full touch-none focus-visible:outline-offset-0" />
+          <canvas ref={canvas} id="stage" tabIndex={0} role="application" aria-label="Stage: the assembly. Arrows turn it, with Shift they shift it, + and − come nearer and go farther." aria-describedby="stage-says" onFocus={() => !rest && setSays(describe())}
+            onKeyDown={(e) => {
+              if (e.ctrlKey || e.metaKey || e.altKey || !stage.current?.steer(e.key, e.shiftKey)) return
+              e.preventDefault()
+              e.stopPropagation()
+              if (!rest) setSays(describe())
+            }} data-ready={ready} className="block h-full w-full touch-none focus-visible:outline-offset-0" />
+          <p id="stage-says" className="sr-only" role="status">{says}</p>
           {!rest && <div className="pointer-events-none absolute inset-[5%] border border-dashed border-ink/15" />}
           {monitor && eye === 'mine' && ready && <MonitorLabel aspect={aspect} />}
           {!rest && ready && <Notes own={eye === 'mine'} />}

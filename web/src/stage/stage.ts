@@ -285,6 +285,30 @@ export class Stage {
     this.events.eye('mine')
   }
 
+  // steer turns the view about what it looks at, shifts it or comes nearer, by a key; false for other keys.
+  steer(key: string, shift: boolean): boolean {
+    const across = { ArrowLeft: -1, ArrowRight: 1 }[key] ?? 0
+    const up = { ArrowUp: 1, ArrowDown: -1 }[key] ?? 0
+    const nearer = { '+': 1, '=': 1, '-': -1, '_': -1 }[key] ?? 0
+    if (across === 0 && up === 0 && nearer === 0) return false
+    this.leaveShot()
+    const { target } = this.controls
+    const from = this.own.position.clone().sub(target)
+    if (nearer !== 0) from.multiplyScalar(nearer > 0 ? 1 / 1.15 : 1.15)
+    else if (shift) {
+      const by = new THREE.Vector3(across, up, 0).multiplyScalar(from.length() * 0.05).applyQuaternion(this.own.quaternion)
+      target.add(by)
+    } else {
+      const s = new THREE.Spherical().setFromVector3(from)
+      s.theta += across * (Math.PI / 18)
+      s.phi -= up * (Math.PI / 18)
+      from.setFromSpherical(s.makeSafe())
+    }
+    this.own.position.copy(target).add(from)
+    this.controls.update()
+    return true
+  }
+
   // present returns the author's eye as a camera of a reveal.
   present(): Camera {
     const q = this.own.quaternion

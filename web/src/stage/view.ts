@@ -70,6 +70,26 @@ function featuresOf(hash: string) {
   return f
 }
 
+// stepFeature points at the next face, axis or edge of the picked part, or the one before, as Alt and a click do.
+let stepped = { node: '', at: -1 }
+export function stepFeature(by: number) {
+  const s = useSession.getState()
+  const node = s.assembly?.nodes.find((n) => n.id === s.selection.nodes[0])
+  if (!node || node.shape < 0) return s.tell('Pick a single part first: its faces, axes and edges are stepped through.')
+  featuresOf(s.assembly!.shapes[node.shape]!.hash).then(
+    ({ features }) => {
+      if (features.length === 0) return s.tell('This part has neither a plane, a cylinder nor a straight edge.')
+      if (stepped.node !== node.id) stepped = { node: node.id, at: by > 0 ? -1 : 0 }
+      stepped.at = (stepped.at + by + features.length) % features.length
+      const f = features[stepped.at]!
+      useView.getState().setReference({ node: node.id, feature: f })
+      const what = f.kind === 'plane' ? 'Plane' : f.kind === 'line' ? `Edge, ${f.length!.toFixed(1)} mm` : `${f.hole ? 'Hole' : 'Cylinder'}, Ø ${(2 * f.radius!).toFixed(1)} mm`
+      s.inform(`${what}: ${stepped.at + 1} of ${features.length}. The next move goes along it.`)
+    },
+    (e: unknown) => s.tell(words(e)),
+  )
+}
+
 // picked takes a click on the stage: it picks, measures or, with Alt, refers to a
 // face, an axis or an edge.
 export function picked(hit: Hit | null, add: boolean, refer: boolean) {

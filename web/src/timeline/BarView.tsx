@@ -3,16 +3,17 @@ import { Link2 } from 'lucide-react'
 import { memo } from 'react'
 import type { Bar } from '../api/client'
 import { shiftCues, stretchCues } from '../session/cues'
-import { useSession } from '../session/session'
+import { namesOf, useSession } from '../session/session'
 import { useTransport } from '../session/transport'
 import { Glyph, kindNames } from '../ui/glyphs'
 import type { BeginDrag } from './drag'
 import { openBarMenu } from './menus'
+import { useTimelineView, walk } from './view'
 
 const least = 12 // px: no bar is too thin to grab
 
 // BarView is one cue. A thin bar has its grips outside.
-export const BarView = memo(function BarView({ bar: laid, px, top, color, picked, drag }: { bar: Bar; px: number; top: number; color: string; picked: boolean; drag: BeginDrag }) {
+export const BarView = memo(function BarView({ bar: laid, px, top, color, picked, stop, step, drag }: { bar: Bar; px: number; top: number; color: string; picked: boolean; stop: boolean; step: number; drag: BeginDrag }) {
   // As a hand holds it just now, or as it lies.
   const held = useSession((s) => (laid.retraced ? undefined : s.held.get(laid.cue)))
   const bar = held ?? laid
@@ -33,9 +34,11 @@ export const BarView = memo(function BarView({ bar: laid, px, top, color, picked
   const onKey = (e: React.KeyboardEvent) => {
     const by = (e.ctrlKey ? 1e6 : 1e6 / (useSession.getState().doc?.frame.rate ?? 30)) * (e.key === 'ArrowLeft' ? -1 : 1)
     const cueIds = picked ? useSession.getState().selection.cues : [bar.cue]
-    if (e.key === 'Enter' || e.key === ' ') useSession.getState().select({ cues: [bar.cue] })
+    const { selection, select } = useSession.getState()
+    if (e.key === 'Enter') select({ cues: [bar.cue] })
+    else if (e.key === ' ') select({ cues: picked ? selection.cues.filter((c) => c !== bar.cue) : [...selection.cues, bar.cue] })
     else if ((e.key === 'ArrowLeft' || e.key === 'ArrowRight') && e.altKey) void (e.shiftKey ? stretchCues(cueIds, Math.round(by), 'end') : shiftCues(cueIds, Math.round(by)))
-    else return
+    else if (e.altKey || e.ctrlKey || e.metaKey || e.shiftKey || !walk(bar.cue, e.key)) return
     e.preventDefault()
     e.stopPropagation()
   }
@@ -45,7 +48,8 @@ export const BarView = memo(function BarView({ bar: laid, px, top, color, picked
         thin && picked && 'border-y border-signal', thin && picked && (edge === 'start' ? 'rounded-l-[3px] border-l' : 'rounded-r-[3px] border-r'))} />
   )
   return (
-    <div role="button" tabIndex={0} aria-pressed={picked} aria-label={`${name}, from ${(bar.start / 1e6).toFixed(2)} to ${((bar.start + bar.length) / 1e6).toFixed(2)} seconds`}
+    <div role="button" tabIndex={stop ? 0 : -1} aria-pressed={picked} onFocus={() => useTimelineView.setState({ at: bar.cue })}
+      aria-label={`${[name, bar.targets?.length ? namesOf(useSession.getState().assembly, bar.targets) : ''].filter(Boolean).join(', ')}, ${(bar.start / 1e6).toFixed(2)} to ${((bar.start + bar.length) / 1e6).toFixed(2)} s, step ${step}${bar.muted ? ', muted' : ''}${picked ? ', selected' : ''}`}
       onContextMenu={(e) => { e.preventDefault(); e.stopPropagation(); openBarMenu({ x: e.clientX, y: e.clientY }, bar.cue, name) }}
       title={name} data-cue={bar.cue} onKeyDown={onKey}
       onPointerDown={(e) => drag(e, bar.cue, 'move')} onDoubleClick={() => useTransport.getState().seek(bar.start)}

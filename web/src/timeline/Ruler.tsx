@@ -1,4 +1,4 @@
-import { useRef, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { bare } from '../session/actions'
 import { useSession } from '../session/session'
 import { renameMarker } from '../session/steps'
@@ -19,11 +19,22 @@ export function Ruler({ px, duration, width, from, to }: { px: number; duration:
   const doc = useSession((s) => s.doc)!
   const span = useTransport((s) => s.span)
   const began = useRef<number | null>(null)
+  const ruler = useRef<HTMLDivElement>(null)
+  useEffect(() => {
+    const say = () => {
+      const t = useTransport.getState().time
+      const i = schedule.steps.findIndex((s) => s.start <= t && t < s.start + s.length)
+      ruler.current?.setAttribute('aria-valuenow', String(t / 1e6))
+      ruler.current?.setAttribute('aria-valuetext', `${(t / 1e6).toFixed(2)} s${i >= 0 ? `, step ${i + 1}, ${doc.steps[i]?.title ?? ''}` : ''}`)
+    }
+    say()
+    return useTransport.subscribe((now, before) => now.time !== before.time && !now.playing && say())
+  }, [schedule, doc])
   const step = [0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60, 120, 300, 600].find((s) => s * 1e6 * px >= 46) ?? 1200
   const first = Math.max(0, Math.floor(from / 1e6 / step))
   const ticks = Array.from({ length: Math.max(0, Math.min(Math.floor(duration / 1e6 / step), Math.ceil(to / 1e6 / step)) - first + 1) }, (_, i) => (first + i) * step)
   return (
-    <div data-ruler role="slider" aria-label="Playhead" aria-valuemin={0} aria-valuemax={duration / 1e6} aria-valuenow={useTransport.getState().time / 1e6} tabIndex={0}
+    <div ref={ruler} data-ruler role="slider" aria-label="Playhead" aria-valuemin={0} aria-valuemax={duration / 1e6} aria-valuenow={useTransport.getState().time / 1e6} tabIndex={0}
       className="relative cursor-ew-resize focus-visible:-outline-offset-2" style={{ width }}
       onContextMenu={(e) => { e.preventDefault(); openRulerMenu({ x: e.clientX, y: e.clientY }) }}
       onPointerDown={(e) => {
@@ -100,7 +111,7 @@ function Flag({ step, index, text, at, px }: { step: string; index: number; text
     )
   }
   return (
-    <button type="button" title={text} aria-label={`Marker: ${text}`} className="absolute top-[22px] z-10 h-[22px] max-w-28 truncate border-l-2 border-advice bg-advice-soft/90 px-1 text-[10.5px] leading-[14px] text-advice hover:z-20 hover:max-w-none"
+    <button type="button" tabIndex={-1} title={text} aria-label={`Marker: ${text}`} className="absolute top-[22px] z-10 h-[22px] max-w-28 truncate border-l-2 border-advice bg-advice-soft/90 px-1 text-[10.5px] leading-[14px] text-advice hover:z-20 hover:max-w-none"
       style={{ left: at * px, height: 14 }}
       onPointerDown={(e) => e.stopPropagation()} onClick={() => useTransport.getState().seek(at)} onDoubleClick={() => useSession.setState({ renaming: { step, index } })}
       onContextMenu={(e) => { e.preventDefault(); e.stopPropagation(); openMarkerMenu({ x: e.clientX, y: e.clientY }, step, index, text) }}>{text}</button>

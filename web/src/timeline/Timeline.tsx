@@ -7,7 +7,7 @@ import { laneHeight, Lanes } from './Lanes'
 import { lanesOf, type Lane } from './lanes'
 import { Ruler } from './Ruler'
 import { Transport } from './Transport'
-import { useTimelineView } from './view'
+import { laid, useTimelineView } from './view'
 
 const labelWidth = 275
 const headHeight = 46
@@ -20,7 +20,7 @@ export function Timeline() {
   const schedule = useSession((s) => s.schedule)
   const assembly = useSession((s) => s.assembly)
   const cues = useSession((s) => s.selection.cues)
-  const { zoom, wanted, order, folded } = useTimelineView()
+  const { zoom, wanted, order, folded, at } = useTimelineView()
   const { select } = useSession.getState()
   const track = useRef<HTMLDivElement>(null)
   const [box, setBox] = useState({ width: 900, height: 200, left: 0, top: 0 })
@@ -57,9 +57,13 @@ export function Timeline() {
   const high = Math.max(tops[lanes.length] ?? 0, 40)
   const seen = { from: (box.left - 300) / px, to: (box.left + box.width + 300) / px, top: box.top - 200, bottom: box.top + box.height + 200 }
 
-  // What has just been made, or found, is scrolled to.
-  const first = cues[0]
-  useEffect(() => {
+  // One bar is where Tab stops: the one that had the focus last, else the first.
+  const bars = lanes.flatMap((l) => l.bars.filter((b) => !b.retraced))
+  const stop = (bars.find((b) => b.cue === at) ?? bars[0])?.cue
+  laid.lanes = lanes
+
+  // What has just been made, or found, is scrolled to, and what has the focus.
+  const show = (first: string | undefined) => {
     const el = track.current
     const i = lanes.findIndex((l) => l.bars.some((b) => b.cue === first && !b.retraced))
     const lane = lanes[i]
@@ -70,9 +74,12 @@ export function Timeline() {
     else if (top + laneHeight > el.scrollTop + el.clientHeight - headHeight) el.scrollTop = top + laneHeight - el.clientHeight + headHeight
     const left = lane.bars[k]!.start * px
     if (left < el.scrollLeft || left > el.scrollLeft + el.clientWidth - labelWidth - 20) el.scrollLeft = Math.max(0, left - 60)
-    // Only when something else is selected, not whenever it is moved.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [first])
+  }
+  // Only when something else is selected, not whenever it is moved.
+  /* eslint-disable react-hooks/exhaustive-deps */
+  useEffect(() => show(cues[0]), [cues[0]])
+  useEffect(() => show(at ?? undefined), [at])
+  /* eslint-enable react-hooks/exhaustive-deps */
 
   // The wheel zooms at the pointer; with Shift it scrolls.
   useEffect(() => {
@@ -104,7 +111,7 @@ export function Timeline() {
 
   if (!doc || !schedule) return null
   return (
-    <section aria-label="Timeline" className="flex h-full min-h-0 flex-col border-t border-ink bg-sheet-2 select-none">
+    <section id="timeline" tabIndex={-1} aria-label="Timeline" className="flex h-full min-h-0 flex-col border-t border-ink bg-sheet-2 select-none">
       <div ref={track} className="scroll relative min-h-0 grow overflow-x-auto">
         <div style={{ width: labelWidth + spare + duration * px }} className="relative min-h-full">
           <div className="sticky top-0 z-20 flex bg-sheet-2" style={{ height: headHeight }}>
@@ -113,7 +120,7 @@ export function Timeline() {
           </div>
           <div className="relative" style={{ height: high }}>
             <Ground height={high} onBox={boxSelect} />
-            <Lanes lanes={lanes} tops={tops} px={px} seen={seen} labelWidth={labelWidth} picked={picked} stepIndex={stepIndex} drag={drag} />
+            <Lanes lanes={lanes} tops={tops} px={px} seen={seen} labelWidth={labelWidth} picked={picked} stepIndex={stepIndex} stop={stop} drag={drag} />
           </div>
           {lanes.length === 0 && <p className="px-[18px] py-4 text-ink-2" style={{ marginLeft: labelWidth }}>Cues will stand here as bars. Pick a part on the stage to make the first one.</p>}
           <Others px={px} />

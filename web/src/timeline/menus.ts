@@ -17,7 +17,7 @@ export function openBarMenu(at: At, cue: string, name: string) {
       { text: 'Duplicate', keys: 'Ctrl D', run: duplicateSelected },
       { text: 'Copy', keys: 'Ctrl C', run: copySelected },
       { text: 'Turn round', keys: 'R', run: reverseDirection },
-      { text: 'Switch off or on', keys: 'O', run: toggleMuted },
+      { text: 'Mute or unmute', keys: 'O', run: toggleMuted },
     ],
     [
       { text: 'Zoom to it', keys: 'Shift Q', run: zoomToSelection },
@@ -44,6 +44,8 @@ export function openStepMenu(at: At, id: string) {
     ],
     [
       { text: 'Split at the playhead', keys: 'K', off: !forward, run: splitHere },
+      { text: 'Move up', keys: 'Alt ↑', off: i === 0, run: () => void run({ op: 'moveStep', stepId: id, index: i - 1 }) },
+      { text: 'Move down', keys: 'Alt ↓', off: i === doc!.steps.length - 1, run: () => void run({ op: 'moveStep', stepId: id, index: i + 1 }) },
       { text: 'Join the next', off: !forward, run: () => void fulfil({ do: 'joinStep', stepId: id }) },
       { text: 'Duplicate', off: !forward, run: () => void fulfil({ do: 'duplicateStep', stepId: id, fresh: `step-${crypto.randomUUID().slice(0, 8)}` }) },
       { text: 'As long as its cues', off: !forward || span.done === 0, run: () => void run({ op: 'setStep', step: bare(step, { length: Math.max(500_000, span.done) }) }) },
@@ -53,7 +55,7 @@ export function openStepMenu(at: At, id: string) {
       { text: 'Pause of 1 s after', run: () => void fulfil({ do: 'insertTime', stepId: id, at: step.length, by: 1_000_000 }) },
     ],
     [
-      { text: step.muted ? 'Switch on' : 'Switch off', run: () => void run({ op: 'setStep', step: bare(step, { muted: !step.muted || undefined }) }) },
+      { text: step.muted ? 'Unmute' : 'Mute', run: () => void run({ op: 'setStep', step: bare(step, { muted: !step.muted || undefined }) }) },
       { text: 'Delete', keys: 'Del', run: removeSelected },
     ],
   ])
@@ -68,7 +70,7 @@ export function openRulerMenu(at: At) {
     ],
     [
       { text: 'Set a marker', keys: 'J', run: addMarker },
-      { text: 'Split the step', keys: 'K', run: splitHere },
+      { text: 'Split at the playhead', keys: 'K', run: splitHere },
       { text: 'Insert 1 s', run: () => insertTime(1_000_000) },
       { text: 'Take 1 s out', run: () => insertTime(-1_000_000) },
     ],

@@ -1,9 +1,11 @@
 // How the author looks at the timeline: its zoom, the order of its lanes, what is
 // folded. Nothing of it is recorded.
 import { create } from 'zustand'
+import type { Bar } from '../api/client'
 import { findCue } from '../session/cues'
 import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
+import type { Lane } from './lanes'
 
 interface TimelineView {
   /** How many times wider than the window all of it is. */
@@ -12,9 +14,11 @@ interface TimelineView {
   wanted: { from: number; to: number } | null
   order: 'time' | 'tree'
   folded: ReadonlySet<string>
+  /** The cue whose bar has the focus, or had it last. */
+  at: string | null
 }
 
-export const useTimelineView = create<TimelineView>(() => ({ zoom: 1, wanted: null, order: 'time', folded: new Set<string>() }))
+export const useTimelineView = create<TimelineView>(() => ({ zoom: 1, wanted: null, order: 'time', folded: new Set<string>(), at: null }))
 
 export function fold(key: string) {
   const folded = new Set(useTimelineView.getState().folded)
@@ -67,3 +71,27 @@ export function snapEdges(dragged: ReadonlySet<string>): number[] {
 }
 
 export const barOf = (cue: string) => (findCue(cue) ? useSession.getState().schedule?.bars.find((b) => b.cue === cue && !b.retraced) : undefined)
+
+/** The lanes as the timeline has laid them out, for the arrow keys. */
+export const laid: { lanes: readonly Lane[] } = { lanes: [] }
+
+// walk takes the focus from a bar to another one: along its lane, or to the nearest in the next; false for other keys.
+export function walk(cue: string, key: string): boolean {
+  const lanes = laid.lanes.map((l) => l.bars.filter((b) => !b.retraced)).filter((bars) => bars.length > 0)
+  const i = lanes.findIndex((bars) => bars.some((b) => b.cue === cue))
+  if (i < 0) return false
+  const bars = [...lanes[i]!].sort((a, b) => a.start - b.start)
+  const k = bars.findIndex((b) => b.cue === cue)
+  const nearest = (to: readonly Bar[] | undefined) => to && [...to].sort((a, b) => Math.abs(a.start - bars[k]!.start) - Math.abs(b.start - bars[k]!.start))[0]
+  const to: Record<string, Bar | undefined> = { ArrowLeft: bars[k - 1], ArrowRight: bars[k + 1], Home: bars[0], End: bars[bars.length - 1], ArrowUp: nearest(lanes[i - 1]), ArrowDown: nearest(lanes[i + 1]) }
+  if (!(key in to)) return false
+  const next = to[key]
+  if (next) focusBar(next.cue)
+  return true
+}
+
+// focusBar gives the focus to a bar, once it is in sight.
+export function focusBar(cue: string) {
+  useTimelineView.setState({ at: cue })
+  requestAnimationFrame(() => requestAnimationFrame(() => document.querySelector<HTMLElement>(`[data-cue="${CSS.escape(cue)}"]`)?.focus()))
+}

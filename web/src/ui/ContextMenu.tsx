@@ -20,7 +20,7 @@ export function ContextMenu() {
     <M.Root open onOpenChange={(on) => !on && useMenu.setState({ open: null })}>
       <M.Trigger asChild><span aria-hidden className="fixed size-0" style={{ left: open.x, top: open.y }} /></M.Trigger>
       <M.Portal>
-        <M.Content aria-label={`What fits: ${open.label}`} align="start" sideOffset={2} collisionPadding={8} className="scroll z-50 max-h-[90vh] min-w-56 rounded-md border border-line bg-white py-1 shadow-xl">
+        <M.Content aria-label={`Actions for ${open.label}`} align="start" sideOffset={2} collisionPadding={8} className="scroll z-50 max-h-[90vh] min-w-56 rounded-md border border-line bg-white py-1 shadow-xl">
           <M.Label className="max-w-72 truncate px-3 py-1 text-[12px] text-ink-2">{open.label}</M.Label>
           {open.groups.map((g, i) => (
             <M.Group key={i} className="border-t border-hair py-1">

@@ -15,6 +15,9 @@ interface Hit {
   run(): void
 }
 
+// named reports whether a hit has just the name that was typed, a step's number aside.
+const named = (h: Hit, text: string) => [h.text, h.text.replace(/^\d+ /, '')].some((t) => t.toLowerCase() === text.trim().toLowerCase())
+
 // Find reaches every command, part, step and reveal by its name.
 export function Find({ open, onClose }: { open: boolean; onClose(): void }) {
   return <Dialog open={open} onClose={onClose} title="Find" wide>{open && <Search onClose={onClose} />}</Dialog>
@@ -33,7 +36,7 @@ function Search({ onClose }: { onClose(): void }) {
     return [...commands, ...steps, ...reveals, ...sets, ...parts]
   }, [s])
   const wanted = text.toLowerCase().split(/\s+/).filter(Boolean)
-  const hits = all.filter((h) => wanted.every((w) => h.text.toLowerCase().includes(w))).slice(0, 60)
+  const hits = all.filter((h) => wanted.every((w) => h.text.toLowerCase().includes(w))).sort((a, b) => Number(named(b, text)) - Number(named(a, text))).slice(0, 60)
   const take = (h: Hit | undefined) => {
     if (!h) return
     onClose()
@@ -56,7 +59,7 @@ function Search({ onClose }: { onClose(): void }) {
         {hits.map((h, i) => (
           <li key={`${h.what}${h.text}${i}`} id={`hit-${i}`} role="option" aria-selected={i === at} onPointerMove={() => { setAt(i); s.setHover(h.node ?? null) }} onPointerLeave={() => s.setHover(null)} onClick={() => take(h)}
             className={`flex cursor-default items-baseline gap-3 rounded-[3px] px-2 py-1 ${i === at ? 'bg-ink text-sheet' : ''}`}>
-            <span className={`w-[70px] text-[11.5px] ${i === at ? 'text-line' : 'text-ink-3'}`}>{h.what}</span>
+            <span className={`w-[70px] text-[11.5px] ${i === at ? 'text-line' : 'text-ink-2'}`}>{h.what}</span>
             <span className="grow truncate">{h.text}</span>
             {h.keys && <kbd className="mono text-[11px]">{h.keys}</kbd>}
           </li>

@@ -25,6 +25,6 @@ export function Glyph({ kind, size = 14 }: { kind: string; size?: number }) {
   )
 }
 
-export const kindNames: Record<string, string> = { pull: 'Pull', turn: 'Turn', unscrew: 'Unscrew', fade: 'Fade', tint: 'Tint', note: 'Note', route: 'Route', surface: 'Surface', card: 'Card', shot: 'Shot', orbit: 'Orbit' }
+export const kindNames: Record<string, string> = { pull: 'Pull', turn: 'Turn', unscrew: 'Unscrew', fade: 'Fade', tint: 'Tint', note: 'Note', route: 'Route', surface: 'Display style', card: 'Title card', shot: 'Shot', orbit: 'Orbit' }
 
 export const tint = (step: number) => `var(--step-${(step % 5) + 1})`
