@@ -1,6 +1,6 @@
 import clsx from 'clsx'
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { EyeOff, Group } from 'lucide-react'
+import { ChevronDown, ChevronRight, EyeOff, Group } from 'lucide-react'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import type { Assembly } from '../api/client'
 import { markedBelow } from '../session/picking'
@@ -22,6 +22,9 @@ function SetMenu() {
     </Menu>
   )
 }
+
+// Aside is what stands at the end of a row; its name says it in words.
+const Aside = ({ text, title }: { text: string; title?: string }) => <span aria-hidden title={title} data-text={text} className="mono text-[11.5px] text-ink-2 after:content-[attr(data-text)]" />
 
 interface Row {
   id: string
@@ -218,13 +221,13 @@ export function PartsTree({ coverage }: { coverage?: boolean }) {
                 style={{ top: v.start, paddingLeft: 2 + 13 * row.depth }}>
                 {row.branch ? (
                   <button type="button" tabIndex={-1} title={row.open ? 'Close' : 'Open'} aria-label={row.open ? 'Close' : 'Open'} onClick={(e) => { e.stopPropagation(); toggle(row.id, !row.open) }}
-                    className="grid size-6 shrink-0 place-items-center text-[9px] text-ink-2 hover:text-ink">{row.open ? '▾' : '▸'}</button>
+                    className="grid size-6 shrink-0 place-items-center text-ink-2 hover:text-ink">{row.open ? <ChevronDown size={11} /> : <ChevronRight size={11} />}</button>
                 ) : <span className="w-6 shrink-0" />}
                 <span aria-hidden className={clsx('size-[7px] shrink-0 rounded-full', gone ? 'border border-dashed border-ink-3' : touched && !touched.has(row.id) ? 'border border-ink' : 'bg-ink', inStep.has(row.id) && 'ring-2 ring-signal ring-offset-1')} />
                 <span className={clsx('grow truncate', (solid?.get(row.id) ?? 1) < 1 && 'italic', solid?.get(row.id) === 0 && 'text-ink-3')}>{row.name}{gone && ', left out'}</span>
                 {unseen.has(row.id) && <EyeOff size={12} className="shrink-0 text-ink-3" aria-label="hidden" />}
-                {!gone && (solid?.get(row.id) ?? 1) < 1 && <span className="mono text-[10.5px] text-ink-3" title="How solid it is at the playhead">{solid!.get(row.id) === 0 ? 'gone' : `${Math.round(100 * solid!.get(row.id)!)} %`}</span>}
-                {row.parts > 1 && <span className="mono text-[11.5px] text-ink-2">{row.parts}</span>}
+                {!gone && (solid?.get(row.id) ?? 1) < 1 && <Aside title="How solid it is at the playhead" text={solid!.get(row.id) === 0 ? 'gone' : `${Math.round(100 * solid!.get(row.id)!)} %`} />}
+                {row.parts > 1 && <Aside text={String(row.parts)} />}
               </div>
             )
           })}
