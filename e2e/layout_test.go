@@ -90,7 +90,7 @@ func (s *stand) laidOut() {
 func TestTheViewsAreLaidOutInEveryWindow(t *testing.T) {
 	s := newStand(t)
 	r := s.teardown()
-	for _, size := range [][2]int64{{1280, 800}, {1920, 1080}} {
+	for _, size := range [][2]int64{{1280, 800}, {1920, 1080}, {1024, 768}} {
 		s.do(browser.Size(size[0], size[1]))
 		for _, phase := range []string{"prepare", "direct", "release"} {
 			s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/"+phase+"/"+r.ID), browser.Settled(), chromedp.WaitVisible(chromedp.CSS("main")), browser.Settled())

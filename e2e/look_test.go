@@ -85,7 +85,7 @@ func TestTheStageShowsTheFilm(t *testing.T) {
 	require.NoError(t, err)
 	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady(), browser.Press("Through the shot"))
 	for _, at := range []reveal.Micros{0, 4 * reveal.Second, 12 * reveal.Second, 22 * reveal.Second, 34 * reveal.Second} {
-		s.do(seek(int(at)), browser.Settled(), browser.Settled())
+		s.do(seek(int(at)), browser.Settled(), chromedp.WaitVisible(chromedp.CSS(`canvas[data-occluded=true][data-drawn=true]`)))
 		shown := reveal.Micros(eval[float64](s, `Number(document.querySelector('[data-time]').dataset.time)`))
 		assert.InDelta(t, float64(at), float64(shown), 60_000)
 		data := eval[string](s, `document.querySelector('canvas').toDataURL('image/png')`)

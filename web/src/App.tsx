@@ -40,7 +40,7 @@ export function App() {
   useWhereabouts()
 
   return (
-    <div className="grid h-full grid-rows-[46px_minmax(0,1fr)]">
+    <div className="grid h-full grid-rows-[minmax(46px,auto)_minmax(0,1fr)]">
       {open && <Skip phase={route.phase} />}
       <Header phase={route.project ? route.phase : null} onFind={() => setFinding(true)} onVersions={() => setComparing(true)} />
       {!route.project ? <Projects />
@@ -167,7 +167,7 @@ function Header({ phase, onFind, onVersions }: { phase: Phase | null; onFind(): 
   const file = useRef<HTMLInputElement>(null)
   const choose = (id: string) => go(`/p/${project!.id}/${phase}/${id}`)
   return (
-    <header className="grid grid-cols-[1fr_auto_1fr] items-stretch border-b border-ink bg-paper px-4">
+    <header className="grid min-h-[46px] grid-cols-[1fr_auto_1fr] items-stretch border-b border-ink bg-paper px-4 max-[900px]:flex max-[900px]:flex-wrap max-[900px]:justify-between max-[900px]:gap-x-4">
       <div className="flex min-w-0 items-center gap-2.5">
         <a href="/" aria-label="All projects" title="All projects" onClick={(e) => { e.preventDefault(); go('/') }} className="shrink-0"><img src="/mark.svg" alt="Slow Reveal" width={24} height={24} /></a>
         {phase && project ? (
@@ -191,7 +191,7 @@ function Header({ phase, onFind, onVersions }: { phase: Phase | null; onFind(): 
           </>
         ) : <b className="font-semibold">Slow Reveal</b>}
       </div>
-      <nav aria-label="Phases" className="flex gap-7">
+      <nav aria-label="Phases" className="flex gap-7 max-[900px]:h-9 max-[900px]:gap-4">
         {phase && project && phases.map((p) => (
           <a key={p.phase} href={`/p/${project.id}/${p.phase}`} aria-current={p.phase === phase ? 'page' : undefined}
             onClick={(e) => { e.preventDefault(); go(`/p/${project.id}/${p.phase}${revealId ? `/${revealId}` : ''}`) }}
@@ -219,7 +219,7 @@ function Header({ phase, onFind, onVersions }: { phase: Phase | null; onFind(): 
           </>
         )}
         {phase && doc && <People />}
-        {phase && <Button onClick={onFind}>Find… <kbd className="mono text-[11px] text-ink-2">Ctrl K</kbd></Button>}
+        {phase && <Button onClick={onFind}>Find… <kbd className="mono text-[11px] text-ink-2 max-[900px]:hidden">Ctrl K</kbd></Button>}
       </div>
     </header>
   )

@@ -1,4 +1,3 @@
-import { useEffect, useState } from 'react'
 import { Video } from 'lucide-react'
 import { Inspector } from '../inspector/Inspector'
 import { PartsTree } from '../parts/PartsTree'
@@ -9,7 +8,9 @@ import { onScreen, StageView } from '../stage/StageView'
 import { Timeline } from '../timeline/Timeline'
 import { Button, Tip } from '../ui/controls'
 import { Glyph } from '../ui/glyphs'
+import { Drawers, narrow } from '../ui/Drawers'
 import { Splitter, useSplit } from '../ui/Splitter'
+import { useWindowSize } from '../ui/window'
 
 // Direct: the script on the left, the stage in the middle, parts and what is
 // selected on the right, the timeline below.
@@ -19,26 +20,23 @@ export function Direct() {
   const side = useSplit('side', 264, 240, Math.max(264, width - 760))
   const tree = useSplit('tree', 215, 90, height - 46 - 170)
   const foot = useSplit('timeline', 262, 120, height - 46 - 120)
+  if (width < narrow) {
+    return (
+      <Drawers note={width < 520 ? 'Directing needs a window of some 640 pixels; Release works in this one.' : undefined} drawers={[
+        { text: 'Script', at: 'left', content: <Script /> },
+        { text: 'Parts', at: 'right', content: <PartsTree coverage /> },
+        { text: 'Settings', at: 'right', content: <Inspector /> },
+        { text: 'Timeline', at: 'foot', content: <Timeline /> },
+      ]}><Staged /></Drawers>
+    )
+  }
   return (
     <div className="grid h-full min-h-0" style={{ gridTemplateColumns: `${script.size}px minmax(0,1fr) ${side.size}px`, gridTemplateRows: `minmax(0,1fr) ${foot.size}px` }}>
       <div className="relative min-h-0 min-w-0">
         <div className="h-full overflow-hidden">{script.size > 0 && <Script />}</div>
         <Splitter split={script} of="right" label="Width of the script" />
       </div>
-      <StageView monitor>
-        <MoveCard />
-        <div className="absolute bottom-3 left-3 in-data-[eye=shot]:hidden">
-          <Tip text="Make a shot of what your eye sees, at the playhead" keys="S">
-            <Button onClick={() => onScreen.stage && takeShot(onScreen.stage.present())} className="border-ink"><Video size={14} /> Take shot here</Button>
-          </Tip>
-          <Tip text="Let the camera circle what it looks at, from the playhead on" keys="Shift O">
-            <Button onClick={() => addOrbit()} className="ml-1.5 border-ink"><Glyph kind="orbit" /> Orbit</Button>
-          </Tip>
-          <Tip text="Show words over the picture, from the playhead on" keys="Shift T">
-            <Button onClick={() => addCard()} className="ml-1.5 border-ink"><Glyph kind="card" /> Title card</Button>
-          </Tip>
-        </div>
-      </StageView>
+      <Staged />
       <div className="relative min-h-0 min-w-0">
         <Splitter split={side} of="left" label="Width of parts and settings" />
         {side.size > 0 && (
@@ -59,12 +57,22 @@ export function Direct() {
   )
 }
 
-function useWindowSize() {
-  const [size, setSize] = useState({ width: window.innerWidth, height: window.innerHeight })
-  useEffect(() => {
-    const look = () => setSize({ width: window.innerWidth, height: window.innerHeight })
-    window.addEventListener('resize', look)
-    return () => window.removeEventListener('resize', look)
-  }, [])
-  return size
+// Staged is the stage with what lies over it in Direct.
+function Staged() {
+  return (
+    <StageView monitor>
+      <MoveCard />
+      <div className="absolute bottom-3 left-3 in-data-[eye=shot]:hidden">
+        <Tip text="Make a shot of what your eye sees, at the playhead" keys="S">
+          <Button onClick={() => onScreen.stage && takeShot(onScreen.stage.present())} className="border-ink"><Video size={14} /> Take shot here</Button>
+        </Tip>
+        <Tip text="Let the camera circle what it looks at, from the playhead on" keys="Shift O">
+          <Button onClick={() => addOrbit()} className="ml-1.5 border-ink"><Glyph kind="orbit" /> Orbit</Button>
+        </Tip>
+        <Tip text="Show words over the picture, from the playhead on" keys="Shift T">
+          <Button onClick={() => addCard()} className="ml-1.5 border-ink"><Glyph kind="card" /> Title card</Button>
+        </Tip>
+      </div>
+    </StageView>
+  )
 }

@@ -25,9 +25,9 @@ export function Release() {
   }
   const running = outputs.data?.filter((o) => o.state === 'running' || o.state === 'waiting').length ?? 0
   return (
-    <div className="grid h-full min-h-0 grid-cols-[360px_minmax(0,1fr)]">
+    <div className="grid h-full min-h-0 grid-cols-[360px_minmax(0,1fr)] max-[820px]:block max-[820px]:overflow-y-auto">
       <Desk />
-      <section aria-label="Outputs" className="scroll min-h-0 px-8 py-6">
+      <section aria-label="Outputs" className="scroll min-h-0 px-8 py-6 max-[820px]:px-4">
         <div className="mb-3 flex items-baseline gap-3">
           <h2 className="serif text-[20px] font-semibold">Outputs</h2>
           {running > 0 && <span className="text-ink-2">{running === 1 ? 'One on the way' : `${running} on the way, in turns`}</span>}

@@ -14,7 +14,7 @@ import { Choice, IconButton, Menu, Select } from '../ui/controls'
 import { frameAspect, nameOf, others, ownAspect, shapes, show, useShape, type Shape as FrameShape } from './shape'
 import { loadShapes, type Shape } from './geometry'
 import { Words } from './Words'
-import { Stage, type Eye } from './stage'
+import { monitorWidth, Stage, type Eye } from './stage'
 
 let shapesOf: { key: string; shapes: Promise<Shape[]> } | null = null
 
@@ -218,7 +218,7 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
 
   return (
     <div className="flex h-full min-w-0 flex-col bg-stage">
-      <div className="flex h-11 shrink-0 items-center gap-2.5 px-3.5">
+      <div className="flex min-h-11 shrink-0 flex-wrap items-center gap-x-2.5 gap-y-1.5 px-3.5 py-1.5">
         {monitor && (
           <Choice<Eye> label="Eye" value={eye} onChange={setEye}
             options={[{ value: 'mine', text: 'My eye' }, { value: 'shot', text: 'Through the shot' }]} />
@@ -249,7 +249,7 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
             }} data-ready={ready} className="block h-full w-full touch-none focus-visible:outline-offset-0" />
           <p id="stage-says" className="sr-only" role="status">{says}</p>
           {!rest && <div className="pointer-events-none absolute inset-[5%] border border-dashed border-ink/15" />}
-          {monitor && eye === 'mine' && ready && <MonitorLabel aspect={aspect} />}
+          {monitor && eye === 'mine' && ready && <MonitorLabel aspect={aspect} width={monitorWidth(size.width)} />}
           {!rest && ready && <Notes own={eye === 'mine'} />}
           {eye === 'shot' && ready && <Words />}
           {!rest && ready && monitor && eye === 'mine' && <CueArrow />}
@@ -285,10 +285,11 @@ function ShapeChoice({ doc, shape }: { doc: RevealDocument; shape: FrameShape | 
   )
 }
 
-function MonitorLabel({ aspect }: { aspect: number }) {
+function MonitorLabel({ aspect, width }: { aspect: number; width: number }) {
+  if (width === 0) return null
   return (
-    <div className="pointer-events-none absolute border border-ink" style={{ right: 12, bottom: 12, width: 168, height: Math.round(168 / aspect) }}>
-      <span className="absolute top-0 left-0 bg-sheet/85 px-1 text-[10.5px] leading-4 text-ink-2">The shot at the playhead</span>
+    <div className="pointer-events-none absolute border border-ink" style={{ right: 12, bottom: 12, width, height: Math.round(width / aspect) }}>
+      <span className="absolute top-0 left-0 max-w-full truncate bg-sheet/85 px-1 text-[10.5px] leading-4 text-ink-2">The shot at the playhead</span>
     </div>
   )
 }

@@ -10,6 +10,8 @@ export function rendererOf(canvas: HTMLCanvasElement): THREE.WebGLRenderer {
   const fresh = new THREE.WebGLRenderer({ canvas, antialias: true, stencil: true, preserveDrawingBuffer: true })
   fresh.outputColorSpace = THREE.LinearSRGBColorSpace // the shaders write display values
   fresh.autoClear = false
+  // Asking whether a shader is right waits until it is compiled: the first picture would come later.
+  fresh.debug.checkShaderErrors = import.meta.env.DEV
   renderers.set(canvas, fresh)
   return fresh
 }

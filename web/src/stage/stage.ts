@@ -33,9 +33,11 @@ export interface StageEvents {
 }
 
 const nothing: ReadonlySet<string> = new Set()
-const monitorWidth = 168
 const margin = 12
 const slow = 250 // ms: pictures that take longer are coarse while the moment or the view is changing
+
+/** monitorWidth is how wide the small picture of the shot is on a stage, in pixels; on a small one there is none. */
+export const monitorWidth = (stage: number) => (stage < 440 ? 0 : Math.round(Math.min(168, 0.26 * stage)))
 
 // Stage draws the assembly, from the author's own eye or through the shot, and
 // the frame monitor in its corner. It lives outside React: it draws only when
@@ -70,6 +72,9 @@ export class Stage {
   private owed = false // a fine picture
   private watchLate = false // the small picture of the shot is of another moment
   private rested: ReturnType<typeof setTimeout> | undefined
+  // Where a picture takes long, parts darken each other once it has been looked at for a moment.
+  private looked: ReturnType<typeof setTimeout> | undefined
+  private deep = false
   private down: { x: number; y: number } | null = null
   private pointer: { clientX: number; clientY: number } | null = null
   private readonly cleanup: (() => void)[] = []
@@ -122,8 +127,16 @@ export class Stage {
       this.canvas.addEventListener(name, f)
       this.cleanup.push(() => this.canvas.removeEventListener(name, f))
     }
-    on('pointerdown', (e) => (this.down = { x: e.clientX, y: e.clientY }))
+    let held: ReturnType<typeof setTimeout> | undefined
+    on('pointerdown', (e) => {
+      this.down = { x: e.clientX, y: e.clientY }
+      clearTimeout(held)
+      // A finger that stays asks for the menu.
+      if (e.pointerType !== 'mouse') held = setTimeout(() => { if (this.down) { this.down = null; this.events.menu(this.hit(e), e) } }, 550)
+    })
+    on('pointercancel', () => clearTimeout(held))
     on('pointerup', (e) => {
+      clearTimeout(held)
       const d = this.down
       this.down = null
       const still = d && Math.hypot(e.clientX - d.x, e.clientY - d.y) < 4
@@ -131,6 +144,7 @@ export class Stage {
       if (d && e.button === 0 && Math.hypot(e.clientX - d.x, e.clientY - d.y) < 4) this.events.pick(this.hit(e), e.ctrlKey || e.shiftKey || e.metaKey, e.altKey)
     })
     on('pointermove', (e) => {
+      if (this.down && Math.hypot(e.clientX - this.down.x, e.clientY - this.down.y) > 6) clearTimeout(held)
       if (e.buttons === 0) this.events.hover(this.hit(e)?.node ?? null)
     })
     on('pointerleave', () => this.events.hover(null))
@@ -400,9 +414,10 @@ export class Stage {
     // sooner; they follow with the next.
     scene.showEdges(!this.blank && !coarse)
     if (coarse) this.painter.sketch(scene, this.sight(), this.marks)
-    else this.painter.whole(scene, this.sight(), this.marks, !this.blank)
-    if (this.eye === 'mine' && this.monitor) {
-      const at = { x: size.x - monitorWidth - margin, y: margin, w: monitorWidth, h: Math.round(monitorWidth / this.aspect) }
+    else this.paint(scene)
+    const w = monitorWidth(size.x)
+    if (this.eye === 'mine' && this.monitor && w > 0) {
+      const at = { x: size.x - w - margin, y: margin, w, h: Math.round(w / this.aspect) }
       this.watchLate ||= fresh
       const anew = this.watchLate && !coarse // while the moment changes quickly, its last picture stays
       this.painter.watch(scene, { camera: this.shot, away: this.shown?.distance ?? 1 }, at, anew, (draw) => this.withAll(scene, draw))
@@ -424,6 +439,15 @@ export class Stage {
     }
     performance.mark('stage', { detail: { core: computed - begun, scene: shown - computed, draw: drawn - shown } })
     if (performance.getEntriesByName('stage').length > 200) performance.clearMarks('stage')
+  }
+
+  private paint(scene: Scene) {
+    const late = this.took > slow && !this.deep
+    this.deep = false
+    clearTimeout(this.looked)
+    if (late) this.looked = setTimeout(() => { this.deep = true; this.touch() }, 800)
+    this.painter.whole(scene, this.sight(), this.marks, !this.blank && !late)
+    this.canvas.dataset.occluded = String(!this.blank && !late)
   }
 
   // withAll draws what the author has put out of sight too: it is in the film all the same.
@@ -484,6 +508,7 @@ export class Stage {
   dispose() {
     this.alive = false
     clearTimeout(this.rested)
+    clearTimeout(this.looked)
     for (const f of this.cleanup) f()
     this.controls.dispose()
     this.clear()

@@ -44,7 +44,7 @@ export const BarView = memo(function BarView({ bar: laid, px, top, color, picked
   }
   const grip = (edge: 'start' | 'end') => (
     <span aria-hidden onPointerDown={(e) => drag(e, bar.cue, edge)}
-      className={clsx('absolute inset-y-0 w-[7px] cursor-ew-resize', edge === 'start' ? (thin ? '-left-[7px]' : 'left-0') : thin ? '-right-[7px]' : 'right-0',
+      className={clsx('absolute inset-y-0 w-[7px] touch-none cursor-ew-resize pointer-coarse:w-[22px]', edge === 'start' ? (thin ? '-left-[7px]' : 'left-0') : thin ? '-right-[7px]' : 'right-0',
         thin && picked && 'border-y border-signal', thin && picked && (edge === 'start' ? 'rounded-l-[3px] border-l' : 'rounded-r-[3px] border-r'))} />
   )
   return (
@@ -53,7 +53,7 @@ export const BarView = memo(function BarView({ bar: laid, px, top, color, picked
       onContextMenu={(e) => { e.preventDefault(); e.stopPropagation(); openBarMenu({ x: e.clientX, y: e.clientY }, bar.cue, name) }}
       title={name} data-cue={bar.cue} onKeyDown={onKey}
       onPointerDown={(e) => drag(e, bar.cue, 'move')} onDoubleClick={() => useTransport.getState().seek(bar.start)}
-      className={clsx('pointer-events-auto absolute z-[1] h-6 cursor-grab rounded-[3px] border text-[11px] whitespace-nowrap select-none',
+      className={clsx('pointer-events-auto absolute z-[1] h-6 touch-none cursor-grab rounded-[3px] border text-[11px] whitespace-nowrap select-none',
         picked ? 'border-signal bg-signal text-white' : 'border-ink', bar.twin && 'border-l-[5px] border-double', bar.muted && !picked && 'border-ink-3 text-ink-3 line-through opacity-70')}
       style={{ left, top, width, background: picked ? undefined : color }}>
       {/* The grips may stand outside, the words may not. */}

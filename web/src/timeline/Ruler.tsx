@@ -35,7 +35,7 @@ export function Ruler({ px, duration, width, from, to }: { px: number; duration:
   const ticks = Array.from({ length: Math.max(0, Math.min(Math.floor(duration / 1e6 / step), Math.ceil(to / 1e6 / step)) - first + 1) }, (_, i) => (first + i) * step)
   return (
     <div ref={ruler} data-ruler role="slider" aria-label="Playhead" aria-valuemin={0} aria-valuemax={duration / 1e6} aria-valuenow={useTransport.getState().time / 1e6} tabIndex={0}
-      className="relative cursor-ew-resize focus-visible:-outline-offset-2" style={{ width }}
+      className="relative touch-none cursor-ew-resize focus-visible:-outline-offset-2" style={{ width }}
       onContextMenu={(e) => { e.preventDefault(); openRulerMenu({ x: e.clientX, y: e.clientY }) }}
       onPointerDown={(e) => {
         if (e.button !== 0) return

@@ -1,5 +1,6 @@
 import clsx from 'clsx'
-import { useEffect, useRef, useState } from 'react'
+import { Popover } from 'radix-ui'
+import { useEffect, useId, useRef, useState } from 'react'
 import type { Quantity } from '../core/core'
 import { useSession } from '../session/session'
 
@@ -34,6 +35,7 @@ export function NumbersField({ values, onChange, quantity, label, className, dis
   const [text, setText] = useState(shown)
   const [wrong, setWrong] = useState<string | null>(null)
   const editing = useRef(false)
+  const id = useId()
   const taken = useRef(shown)
   useEffect(() => {
     taken.current = shown
@@ -59,30 +61,39 @@ export function NumbersField({ values, onChange, quantity, label, className, dis
   }
 
   return (
-    <input
-      aria-label={label}
-      aria-invalid={wrong !== null}
-      title={wrong ?? (mixed ? 'A number for all of them, or a change of each: +0.5, *2' : undefined)}
-      disabled={disabled}
-      value={text}
-      onFocus={(e) => {
-        editing.current = true
-        e.target.select()
-      }}
-      onChange={(e) => setText(e.target.value)}
-      onBlur={take}
-      onKeyDown={(e) => {
-        e.stopPropagation()
-        if (e.key === 'Enter') e.currentTarget.blur()
-        if (e.key === 'Escape') {
-          setText(shown)
-          setWrong(null)
-          editing.current = false
-          requestAnimationFrame(() => (document.activeElement as HTMLElement | null)?.blur())
-        }
-      }}
-      className={clsx('mono h-7 w-full rounded-md border bg-white px-2 text-right text-[12.5px] hover:border-ink-3 disabled:bg-transparent disabled:text-ink-3',
-        wrong ? 'border-signal' : 'border-line', className)}
-    />
+    <Popover.Root open={wrong !== null}>
+      <Popover.Anchor asChild>
+        <input
+          aria-label={label}
+          aria-invalid={wrong !== null}
+          aria-describedby={wrong ? id : undefined}
+          title={wrong ? undefined : (mixed ? 'A number for all of them, or a change of each: +0.5, *2' : undefined)}
+          disabled={disabled}
+          value={text}
+          onFocus={(e) => {
+            editing.current = true
+            e.target.select()
+          }}
+          onChange={(e) => setText(e.target.value)}
+          onBlur={take}
+          onKeyDown={(e) => {
+            e.stopPropagation()
+            if (e.key === 'Enter') e.currentTarget.blur()
+            if (e.key === 'Escape') {
+              setText(shown)
+              setWrong(null)
+              editing.current = false
+              requestAnimationFrame(() => (document.activeElement as HTMLElement | null)?.blur())
+            }
+          }}
+          className={clsx('mono h-7 w-full rounded-md border bg-white px-2 text-right text-[12.5px] hover:border-ink-3 disabled:bg-transparent disabled:text-ink-3',
+            wrong ? 'border-signal' : 'border-line', className)}
+        />
+      </Popover.Anchor>
+      <Popover.Portal>
+        <Popover.Content id={id} role="alert" aria-label={wrong ?? undefined} side="bottom" align="end" sideOffset={3} onOpenAutoFocus={(e) => e.preventDefault()} onCloseAutoFocus={(e) => e.preventDefault()}
+          className="z-50 max-w-64 rounded-[3px] border border-signal bg-signal-soft px-2 py-1 text-[12px] text-ink shadow-md">{wrong}</Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
   )
 }

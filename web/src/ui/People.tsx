@@ -36,7 +36,7 @@ export function People() {
       <Popover.Root>
         <Popover.Trigger asChild><button type="button" title={name ? `You are ${name}` : 'Say who you are'} aria-label={name ? `You are ${name}` : 'Say who you are'}>{name ? <Disc name={name} me /> : <span className="grid size-7 place-items-center rounded-full border border-line bg-sheet text-ink-2"><UserRound size={14} /></span>}</button></Popover.Trigger>
         <Popover.Portal>
-          <Popover.Content sideOffset={6} align="end" className="z-50 w-64 rounded-md border border-line bg-white p-3 shadow-xl">
+          <Popover.Content aria-label="Who you are" sideOffset={6} align="end" className="z-50 w-64 rounded-md border border-line bg-white p-3 shadow-xl">
             <label className="block text-[12.5px] text-ink-2" htmlFor="my-name">Your name, for others in this reveal</label>
             <input id="my-name" value={name} maxLength={60} onChange={(e) => setName(e.target.value)} onBlur={() => setMyName(name)} onKeyDown={(e) => e.stopPropagation()} className="mt-1 h-8 w-full rounded-md border border-line px-2" />
             <Popover.Close asChild><Button className="mt-2" onClick={() => setMyName(name)}>Done</Button></Popover.Close>

@@ -11,8 +11,8 @@ export const Button = forwardRef<HTMLButtonElement, ButtonProps>(function Button
       ref={ref}
       type="button"
       className={clsx(
-        'inline-flex h-7 items-center justify-center gap-1.5 rounded-md text-[12.5px] leading-none whitespace-nowrap transition-colors disabled:opacity-40',
-        icon ? 'w-7 shrink-0' : 'px-2.5',
+        'inline-flex h-7 items-center justify-center gap-1.5 rounded-md text-[12.5px] leading-none whitespace-nowrap transition-colors disabled:opacity-40 pointer-coarse:h-11',
+        icon ? 'w-7 shrink-0 pointer-coarse:w-11' : 'px-2.5',
         kind === 'plain' && 'border border-line bg-sheet hover:bg-white active:bg-sheet-2',
         kind === 'strong' && 'bg-ink text-sheet hover:bg-ink-2 active:bg-black',
         kind === 'quiet' && 'text-ink-2 hover:bg-hair hover:text-ink',
