@@ -174,18 +174,18 @@ func TestPastedCuesBeginAtThePlayhead(t *testing.T) {
 func TestWishesThatCannotBeFulfilledSayWhy(t *testing.T) {
 	r := demo.Teardown(pump())
 	for want, w := range map[string]compose.Wish{
-		"just deleted this step":     {Do: compose.SplitStep, StepID: "nowhere"},
-		"inside the step":      {Do: compose.SplitStep, StepID: "step-2", At: 0, Fresh: "x"},
-		"cannot be split":      {Do: compose.SplitStep, StepID: "step-8", At: s, Fresh: "x"},
-		"cannot be joined":     {Do: compose.JoinStep, StepID: "step-7"},
-		"no step behind":       {Do: compose.JoinStep, StepID: "step-9"},
-		"cannot be duplicated": {Do: compose.DuplicateStep, StepID: "step-8", Fresh: "x"},
-		"no time left":         {Do: compose.InsertTime, StepID: "step-2", By: -100 * s},
-		"nothing was copied":   {Do: compose.Paste, StepID: "step-2"},
-		"at least two":         {Do: compose.AlignStarts, CueIDs: []reveal.CueID{"cue-1"}},
-		"just deleted this cue":      {Do: compose.AlignStarts, CueIDs: []reveal.CueID{"cue-1", "nobody"}},
-		"cannot be stretched":  {Do: compose.ScaleTime, CueIDs: []reveal.CueID{"cue-3", "cue-4"}, Factor: -1},
-		"is no wish":           {Do: "dance"},
+		"just deleted this step": {Do: compose.SplitStep, StepID: "nowhere"},
+		"inside the step":        {Do: compose.SplitStep, StepID: "step-2", At: 0, Fresh: "x"},
+		"cannot be split":        {Do: compose.SplitStep, StepID: "step-8", At: s, Fresh: "x"},
+		"cannot be joined":       {Do: compose.JoinStep, StepID: "step-7"},
+		"no step behind":         {Do: compose.JoinStep, StepID: "step-9"},
+		"cannot be duplicated":   {Do: compose.DuplicateStep, StepID: "step-8", Fresh: "x"},
+		"no time left":           {Do: compose.InsertTime, StepID: "step-2", By: -100 * s},
+		"nothing was copied":     {Do: compose.Paste, StepID: "step-2"},
+		"at least two":           {Do: compose.AlignStarts, CueIDs: []reveal.CueID{"cue-1"}},
+		"just deleted this cue":  {Do: compose.AlignStarts, CueIDs: []reveal.CueID{"cue-1", "nobody"}},
+		"cannot be stretched":    {Do: compose.ScaleTime, CueIDs: []reveal.CueID{"cue-3", "cue-4"}, Factor: -1},
+		"is no wish":             {Do: "dance"},
 	} {
 		_, err := compose.Command(r, w)
 		assert.ErrorContains(t, err, want)

@@ -186,8 +186,8 @@ func TestBadFilesSayWhat(t *testing.T) {
 	require.NoError(t, err)
 	folder := t.TempDir()
 	for want, text := range map[string]string{
-		"is not a STEP file":        "solid x",
-		"is cut off":             string(good[:len(good)/2]),
+		"is not a STEP file":         "solid x",
+		"is cut off":                 string(good[:len(good)/2]),
 		"could not be understood":    envelope(""),
 		"only files that lie beside": envelope("#1=DOCUMENT_FILE('../../etc/passwd','',$,#2,'',$);"),
 	} {
