@@ -125,6 +125,7 @@ function StepEntry({ step, number, picked, stop, running, start, move }: { step:
   return (
     <article ref={setNodeRef} {...rest} data-step={step.id} aria-label={`Step ${number}: ${step.title}`} aria-current={running ? 'step' : undefined}
       style={{ transform: transform ? `translate3d(0, ${transform.y}px, 0)` : undefined, transition }}
+      onInput={() => !picked && select({ step: step.id }) /* who writes in a step works on it; who only comes by does not */}
       onContextMenu={(e) => { if (!(e.target as HTMLElement).closest('textarea')) { e.preventDefault(); openStepMenu({ x: e.clientX, y: e.clientY }, step.id) } }}
       className={clsx('group relative flex gap-3 border-b border-hair px-[18px] py-3', picked ? 'bg-white' : 'hover:bg-white/60', isDragging && 'z-10 bg-white shadow-lg', step.muted && 'opacity-50')}>
       {picked && <Mark />}

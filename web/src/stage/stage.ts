@@ -72,7 +72,7 @@ export class Stage {
   private owed = false // a fine picture
   private watchLate = false // the small picture of the shot is of another moment
   private rested: ReturnType<typeof setTimeout> | undefined
-  // Where a picture takes long, parts darken each other once it has been looked at for a moment.
+  // Where a picture takes long, parts darken each other once it has been looked at for some seconds.
   private looked: ReturnType<typeof setTimeout> | undefined
   private deep = false
   private down: { x: number; y: number } | null = null
@@ -445,7 +445,7 @@ export class Stage {
     const late = this.took > slow && !this.deep
     this.deep = false
     clearTimeout(this.looked)
-    if (late) this.looked = setTimeout(() => { this.deep = true; this.touch() }, 800)
+    if (late) this.looked = setTimeout(() => { this.deep = true; this.touch() }, 2500)
     this.painter.whole(scene, this.sight(), this.marks, !this.blank && !late)
     this.canvas.dataset.occluded = String(!this.blank && !late)
   }
