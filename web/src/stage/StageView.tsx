@@ -289,7 +289,7 @@ function MonitorLabel({ aspect, width }: { aspect: number; width: number }) {
   if (width === 0) return null
   return (
     <div className="pointer-events-none absolute border border-ink" style={{ right: 12, bottom: 12, width, height: Math.round(width / aspect) }}>
-      <span className="absolute top-0 left-0 max-w-full truncate bg-sheet/85 px-1 text-[10.5px] leading-4 text-ink-2">The shot at the playhead</span>
+      <span title="The shot at the playhead" className="absolute top-0 left-0 max-w-full truncate bg-sheet/85 px-1 text-[10.5px] leading-4 text-ink-2">The shot at the playhead</span>
     </div>
   )
 }
