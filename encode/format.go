@@ -85,11 +85,8 @@ var bt709 = []string{"-color_range", "tv", "-colorspace", "bt709", "-color_prima
 // more strength where there is little to see, and for colours, the paper keeps its grades.
 const drawn = "cabac=1:deblock=0,0:8x8dct=1:partitions=i4x4:mbtree=1:rc-lookahead=8:aq-mode=1:aq-strength=1.2:chroma-qp-offset=-2:bframes=3:b-adapt=0"
 
-// toBT709 turns RGB into Y′CbCr as video has it.
-const toBT709 = "scale=out_color_matrix=bt709:out_range=tv,setparams=range=tv:colorspace=bt709:color_primaries=bt709:color_trc=bt709"
-
-// deepToBT709 does so with more than 8 bits, where ffmpeg's own scaler takes white for 256/255 of white; zscale is zimg's.
-const deepToBT709 = "zscale=min=gbr:rin=full:m=709:r=limited,format=yuva444p10le,setparams=range=tv:colorspace=bt709:color_primaries=bt709:color_trc=bt709"
+// toBT709 turns RGB with 16 bits into Y′CbCr as video has it: ffmpeg's own scaler takes white for 256/255 of white; zscale is zimg's.
+const toBT709 = "zscale=min=gbr:rin=full:m=709:r=limited,format=yuva444p10le,setparams=range=tv:colorspace=bt709:color_primaries=bt709:color_trc=bt709"
 
 // formats are all that Slow Reveal can write. One thread of x264 takes 9 % less time than two
 // do together, and the renderer has use for what is left. The number of threads of an encoder is fixed
@@ -134,7 +131,7 @@ var formats = []Format{
 		}},
 	{Name: "mov-prores", Title: "MOV, ProRes 4444 with alpha", Extension: "mov", Media: "video/quicktime", Alpha: true, Sound: true, BitsPerPixel: 1.4, encoder: "prores_ks", piece: "mov", even: true, pixels: "rgba64le",
 		args: func(*Settings) []string {
-			return append([]string{"-vf", deepToBT709, "-c:v", "prores_ks", "-profile:v", "4444", "-alpha_bits", "16", "-vendor", "apl0", "-pix_fmt", "yuva444p10le"}, bt709...)
+			return append([]string{"-vf", toBT709, "-c:v", "prores_ks", "-profile:v", "4444", "-alpha_bits", "16", "-vendor", "apl0", "-pix_fmt", "yuva444p10le"}, bt709...)
 		}},
 	{Name: "mov-png", Title: "MOV, PNG with alpha, no loss", Extension: "mov", Media: "video/quicktime", Alpha: true, Sound: true, BitsPerPixel: 2.2, encoder: "png", piece: "mov", pixels: "rgba",
 		args: func(*Settings) []string { return []string{"-c:v", "png", "-pix_fmt", "rgba"} }},

@@ -218,7 +218,7 @@ func (d *Desk) apply(c edit.Command) (State, error) {
 
 // patch moves the bars of cues whose times have changed in the document.
 func (d *Desk) patch(timed []edit.Timed, s *State) bool {
-	if d.film.Reveal != d.reveal { // twins have settings elsewhere
+	if d.film.Reveal != d.reveal || d.shape > 0 { // twins have settings elsewhere; in other shapes cameras depend on the times
 		return false
 	}
 	touched := map[int]bool{}

@@ -273,7 +273,7 @@ type Framing struct {
 }
 
 // AlikeShapes is by what share two aspects may differ and still be one shape: sizes are whole, even pixels.
-const AlikeShapes = 0.01
+const AlikeShapes = 0.004
 
 // Framed returns the camera of a shot in frames of a shape, width over height, and whether it is one of their own.
 func (s *Shot) Framed(aspect float64) (Camera, bool) {

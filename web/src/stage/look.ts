@@ -153,7 +153,7 @@ export function surfaceMaterial(s: Shared, f: Finish | null, solid: boolean): TH
         gl_FragColor = vec4(mix(c, mark * (0.45 + 0.7 * c.g), vMarked * 0.62), alpha);
         if (clear < 1.0) {
           float g = 1.0 - min(abs(dot(normalize(vNormal), normalize(vView))), 1.0);
-          gl_FragColor.a *= (clear + (1.0 - clear) * rim * g * g * g) / clear;
+          gl_FragColor.a *= (clear + (1.0 - clear) * rim * g * g * g) / max(clear, 1e-3);
         }
       }`,
   })

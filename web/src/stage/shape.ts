@@ -19,7 +19,7 @@ const ratio = ({ across, down }: Shape) => across / down
 export const ownAspect = (doc: RevealDocument | null) => (doc ? doc.frame.width / doc.frame.height : 16 / 9)
 
 /** others are the shapes that are not the reveal's own. */
-export const others = (doc: RevealDocument) => shapes.filter((s) => Math.abs(ratio(s) / ownAspect(doc) - 1) > 0.01)
+export const others = (doc: RevealDocument) => shapes.filter((s) => Math.abs(ratio(s) / ownAspect(doc) - 1) > 0.004)
 
 export const useShape = create<{ shape: Shape | null }>(() => ({ shape: null }))
 
@@ -39,5 +39,5 @@ useSession.subscribe((s, before) => {
   const { shape } = useShape.getState()
   if (!shape) return
   if (s.revealId !== before.revealId || s.core !== before.core) useShape.setState({ shape: null })
-  else if (s.doc && s.doc.frame !== before.doc?.frame && Math.abs(ratio(shape) / ownAspect(s.doc) - 1) <= 0.01) show(null)
+  else if (s.doc && s.doc.frame !== before.doc?.frame && Math.abs(ratio(shape) / ownAspect(s.doc) - 1) <= 0.004) show(null)
 })

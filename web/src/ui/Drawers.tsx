@@ -26,7 +26,7 @@ export function Drawers({ drawers, children, note }: { drawers: readonly Drawer[
           </div>
         )}
       </div>
-      <div role="group" aria-label="Panels" className="flex flex-wrap items-center gap-1.5 border-t border-ink bg-paper px-3 py-1.5">
+      <div id="panels" tabIndex={-1} role="group" aria-label="Panels" className="flex flex-wrap items-center gap-1.5 border-t border-ink bg-paper px-3 py-1.5">
         {drawers.map((d) => (
           <button key={d.text} type="button" aria-expanded={d.text === open} onClick={() => setOpen(d.text === open ? null : d.text)}
             className="h-8 rounded-md border border-line bg-sheet px-3 text-[12.5px] hover:bg-white aria-expanded:bg-ink aria-expanded:text-sheet pointer-coarse:h-11">{d.text}</button>
