@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/binary"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io/fs"
 	"math/rand/v2"
@@ -111,6 +112,9 @@ func blobsDamaged(ctx context.Context, n scale) (*result, error) {
 			if err := damage(path, k, random); err != nil {
 				return err
 			}
+			if err := forget(r, hash); err != nil {
+				return err
+			}
 			bad, err := ask(http.DefaultClient, "GET", address, nil)
 			if err != nil {
 				out.fail("a damaged shape breaks the connection: %v", err)
@@ -132,6 +136,15 @@ func blobsDamaged(ctx context.Context, n scale) (*result, error) {
 		out.figures = fmt.Sprintf("%d said in words, all mended by importing the file again", said)
 		return nil
 	})
+}
+
+// forget takes away what was found from a shape earlier, so that the stored shape itself is asked for.
+func forget(r *rig, hash string) error {
+	found, err := filepath.Glob(filepath.Join(r.data, "blobs", "drawn-*", hash[:2], hash))
+	for _, path := range found {
+		err = errors.Join(err, os.Remove(path))
+	}
+	return err
 }
 
 func damage(path string, k int, random *rand.Rand) error {

@@ -283,7 +283,7 @@ func undoCutOff(ctx context.Context, r *rig, a *author, before store.StoredRevea
 	for k := range undos {
 		key := fmt.Sprintf("00000000-0000-4000-8000-%012d", k)
 		for {
-			answer, err := ask(a.client, "POST", a.url+"/undo", server.OnVersion{Version: version}, "Idempotency-Key", key)
+			answer, err := ask(a.client, "POST", a.url+"/undo", server.Reverse{Version: version}, "Idempotency-Key", key)
 			if err != nil {
 				if ctx.Err() != nil {
 					return ctx.Err()

@@ -5,12 +5,14 @@ import (
 	"errors"
 	"os"
 	"path/filepath"
+	"strconv"
 	"testing"
 	"time"
 
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/performance"
 	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
 
 	"slowreveal/core/reveal"
@@ -39,9 +41,53 @@ func TestFigures(t *testing.T) {
 	t.Logf("the stage while playing, two views: %s", eval[string](s, stageMedians))
 	s.long()
 	s.edits(doc.ID)
+	if os.Getenv("SLOWREVEAL_FIGURES") == "large" {
+		s.large()
+		return
+	}
 	if os.Getenv("SLOWREVEAL_FIGURES") != "2" {
 		s.stress()
 	}
+	s.large()
+}
+
+// large works on ten thousand parts: what the page's own script takes, in processor time.
+func (s *stand) large() {
+	m := demo.Stress(10_000, 12)
+	p, err := s.store.CreateProject(context.Background(), "large", "large.glb", m)
+	require.NoError(s, err)
+	r, err := s.store.CreateReveal(context.Background(), p.ID, demo.StressReveal(m.Assembly, 300))
+	require.NoError(s, err)
+	at := s.url + "/p/" + p.ID + "/direct/" + r.ID
+	took := func(what string, actions ...browser.Action) {
+		before := s.scriptTime()
+		s.do(browser.Script(`(() => { window.blocks = []; (window.watching ??= new PerformanceObserver((l) => blocks.push(...l.getEntries().map((e) => e.duration)))).observe({ type: 'longtask' }); return true })()`))
+		s.do(actions...)
+		s.do(browser.Settled())
+		s.Logf("10,000 parts: %s: %.0f ms of script in all, the longest task %.0f ms", what, 1000*(s.scriptTime()-before), eval[float64](s, `Math.max(0, ...blocks)`))
+	}
+	begun := time.Now()
+	s.do(chromedp.Navigate(at), browser.Size(560, 420), browser.StageReady())
+	s.Logf("10,000 parts: first picture %.1f s after the address was given, %.2f s of script by then; the core took the assembly in in %.0f ms", time.Since(begun).Seconds(), s.scriptTime(),
+		eval[float64](s, `performance.getEntriesByName('assembly opened').at(-1).detail`))
+	begun = time.Now()
+	s.do(chromedp.Click(`//nav[@aria-label="Phases"]//a[text()="Prepare"]`), browser.StageReady())
+	s.Logf("10,000 parts: from Direct to Prepare in %.1f s", time.Since(begun).Seconds())
+	begun = time.Now()
+	s.do(chromedp.Click(`//nav[@aria-label="Phases"]//a[text()="Direct"]`), browser.StageReady(), browser.Size(1280, 800), browser.Settled())
+	s.Logf("10,000 parts: and back in %.1f s", time.Since(begun).Seconds())
+	s.do(find("roller"), browser.Settled())
+	row := func(n int) string { return "(//div[@role='treeitem'])[" + strconv.Itoa(n) + "]" }
+	took("picking one", chromedp.Click(row(2)))
+	took("picking ten more with Shift", clickWith(row(9), chromedp.ModifierShift))
+	took("picking all of its kind (1,429)", chromedp.KeyEvent("a"))
+	took("picking everything else (8,571)", chromedp.KeyEvent("i"))
+	took("picking nothing", chromedp.KeyEvent(kb.Escape))
+	s.do(browser.Size(560, 420), browser.Settled(), browser.Script(`performance.clearMarks('stage'), true`))
+	before := s.scriptTime()
+	s.do(chromedp.KeyEvent(" "), chromedp.Sleep(20*time.Second), chromedp.KeyEvent(" "), browser.Settled())
+	pictures := eval[float64](s, `performance.getEntriesByName('stage').length`)
+	s.Logf("10,000 parts, all moving, playing: %s; all script of the page: %.2f ms a picture", eval[string](s, stageMedians), 1000*(s.scriptTime()-before)/pictures)
 }
 
 // long drags a bar of a reveal with 5,000 cues, and lets it go.
@@ -88,10 +134,10 @@ func (s *stand) edits(id string) {
 		return time.Since(begun) / 20
 	}
 	before := open()
-	_, err := s.store.SQL().ExecContext(context.Background(), `insert into entries (reveal_id, version, kind, label, command, inverse, undo_next, redo_next)
-		select $1, n, 'do', 'rename the reveal', '{"op":"setTitle","title":"x"}', '{"op":"setTitle","title":"y"}', n - 1, 0 from generate_series(1, 100000) n`, id)
+	_, err := s.store.SQL().ExecContext(context.Background(), `insert into entries (reveal_id, version, kind, label, command, inverse)
+		select $1, n, 'do', 'rename the reveal', '{"op":"setTitle","title":"x"}', '{"op":"setTitle","title":"y"}' from generate_series(1, 100000) n`, id)
 	require.NoError(s, err)
-	_, err = s.store.SQL().ExecContext(context.Background(), `update reveals set version = 100000, undo_to = 100000 where id = $1`, id)
+	_, err = s.store.SQL().ExecContext(context.Background(), `update reveals set version = 100000 where id = $1`, id)
 	require.NoError(s, err)
 	after := open()
 	now, err := s.store.Reveal(context.Background(), id)

@@ -176,7 +176,7 @@ func TestTwoPeopleSeeEachOther(t *testing.T) {
 	// What this page does carries its own name.
 	s.do(chromedp.Click(chromedp.CSS(`button[aria-label="Say who you are"]`)), chromedp.SendKeys(chromedp.CSS("#my-name"), "Jürgen"), browser.Press("Done"),
 		chromedp.Click(`//button[starts-with(@aria-label, "Go to step 1")]`), chromedp.KeyEvent(kb.Enter, chromedp.KeyModifiers(chromedp.ModifierShift)), browser.Settled(), browser.Saved())
-	log, err := s.store.Since(context.Background(), r.ID, now.Version+1)
+	log, err := s.store.Since(context.Background(), r.ID, store.On{Base: now.Version + 1})
 	require.NoError(t, err)
 	require.Len(t, log.Since, 1)
 	assert.Equal(t, "Jürgen", log.Since[0].Author)

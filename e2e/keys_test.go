@@ -134,7 +134,7 @@ func TestEditsFromTwoSidesAtOnceAreAllKept(t *testing.T) {
 	}, 20*time.Second, 100*time.Millisecond)
 	doc, version := s.document(r.ID)
 	assert.Len(t, doc.Steps, 9+others)
-	log, err := s.store.Since(context.Background(), r.ID, 0)
+	log, err := s.store.Since(context.Background(), r.ID, store.On{})
 	require.NoError(t, err)
 	require.Nil(t, log.Whole)
 	assert.Len(t, log.Since, int(version))

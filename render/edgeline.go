@@ -80,7 +80,7 @@ func (s *nibs) of(l *solid.DrawnEdge, p *[3]float32, contour bool) (n nib) {
 		}
 		n.out = [2]float32{nx*away + p[0]*nz, -(ny*away + p[1]*nz)}
 	}
-	if room := l.Apart * s.sy / away * s.room; away > 0 && room*slantLeast < n.half {
+	if room := l.Apart * s.sy / away * s.room; away > 0 && room*look.SlantLeast < n.half {
 		n.half = min(n.half, room*s.slant(l, p))
 		if l.Shows == solid.OnlyBetween { // a wire is a line of its own
 			n.half = max(n.half, min(s.edge, s.contour))
@@ -88,10 +88,6 @@ func (s *nibs) of(l *solid.DrawnEdge, p *[3]float32, contour bool) (n nib) {
 	}
 	return n
 }
-
-// slantLeast is how much narrower gaps between lines become at most where the surface turns away: lines at a limb are
-// an outline, too.
-const slantLeast = 0.3
 
 // slant is how much narrower the gap beside a line is seen, because its surface is seen aslant.
 func (s *nibs) slant(l *solid.DrawnEdge, p *[3]float32) float32 {
@@ -109,7 +105,7 @@ func (s *nibs) slant(l *solid.DrawnEdge, p *[3]float32) float32 {
 		d := x*p[0] + y*p[1] + z*p[2]
 		depth = d * d / (long * (p[0]*p[0] + p[1]*p[1] + p[2]*p[2]))
 	}
-	return max(root(max(1-depth, 0)), slantLeast)
+	return max(root(max(1-depth, 0)), look.SlantLeast)
 }
 
 // projectEdges adds the strips of a part's edges that show, as wide as their strength says. Where its faces are on

@@ -1,5 +1,7 @@
 package render
 
+import "slowreveal/core/look"
+
 // quad is four cells between whose middles pixels lie.
 type quad struct {
 	at             [4]int32 // upper left, upper right, lower left, lower right
@@ -7,10 +9,6 @@ type quad struct {
 	nearest, least float32  // 1/z between which a surface is that of all four; nothing is between where they are not one surface
 	dark           [4]float32
 }
-
-// occlusionApart times the distance in depth between a pixel and a cell, over the reach, is what the cell no longer
-// counts there.
-const occlusionApart = 4
 
 // oneSurface is how far apart four cells are at most, as a share of the reach, to be one surface, and how far a pixel may be
 // from them.
@@ -57,7 +55,7 @@ func (o *occlusion) left(q *quad, x, y, w float32, v *View) float32 {
 			continue
 		}
 		apart := o.z[k] - z
-		weight := share[i] * (max(1-occlusionApart*max(apart, -apart)/o.reach, 0) + 1e-3)
+		weight := share[i] * (max(1-look.OcclusionApart*max(apart, -apart)/o.reach, 0) + look.OcclusionRest)
 		sum += weight
 		dark += weight * q.dark[i]
 	}

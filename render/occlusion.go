@@ -295,7 +295,7 @@ func (o *occlusion) darken(tile int, v *View, r *Renderer) {
 			}
 			// Quarters of cells: the places to look at are known for each.
 			quarters := int(min(scale/far, float32(occluding.Most))*4 + 0.5)
-			if quarters < 4*occlusionLeast {
+			if quarters < 4*look.OcclusionFirst {
 				continue
 			}
 			n := &o.faces[at].n
@@ -321,14 +321,11 @@ func (o *occlusion) darken(tile int, v *View, r *Renderer) {
 					}
 				}
 			}
-			sum *= float32(occluding.Gain/look.OcclusionTaps) * min((float32(quarters)/4-occlusionLeast)/occlusionLeast, 1)
+			sum *= float32(occluding.Gain/look.OcclusionTaps) * min((float32(quarters)/4-look.OcclusionFirst)/look.OcclusionFirst, 1)
 			o.rough[at] = min(max(sum-float32(occluding.Least), 0), 1)
 		}
 	}
 }
-
-// occlusionLeast is the reach on the screen, in cells, below which nothing is darkened; up to twice of it little is.
-const occlusionLeast = 0.75
 
 // tapsAt are where it is looked, in cells to the right and down, by the reach in quarters of a cell.
 var tapsAt = func() (list [][look.OcclusionTaps][2]int8) {
@@ -361,7 +358,7 @@ func (o *occlusion) smooth(tile int, r *Renderer) {
 						continue
 					}
 					apart := o.z[k] - o.z[at]
-					weight := smoothing[(dy-y)*(dy-y)+(dx-x)*(dx-x)] * max(1-occlusionApart*max(apart, -apart)/o.reach, 0)
+					weight := smoothing[(dy-y)*(dy-y)+(dx-x)*(dx-x)] * max(1-look.OcclusionApart*max(apart, -apart)/o.reach, 0)
 					sum += weight
 					dark += weight * o.rough[k]
 				}

@@ -17,6 +17,6 @@ for target in formats/gltf:FuzzRead formats/stl:FuzzRead formats/obj:FuzzRead fo
   echo "$said" | tail -1
 done
 echo "== Go tests"
-go test -timeout 45m ./...
+go test -timeout 80m ./...
 echo "== The renderer without vectors"
 go test -tags purego ./render ./shoot

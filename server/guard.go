@@ -122,6 +122,21 @@ func keyed(c *gin.Context) {
 		return
 	}
 	c.Set("author", name)
+	code := c.GetHeader("X-Person")
+	if code != "" && !isUUID(code) {
+		refuse(c, http.StatusBadRequest, "person", "the header X-Person is no UUID")
+		return
+	}
+	c.Set("person", code)
+}
+
+// person is the code that the browser of who asks has made up, "" for none: it tells people apart who
+// have no name. It proves nothing.
+func person(c *gin.Context) string { return c.GetString("person") }
+
+// on says who changes a reveal, and on which version of it.
+func on(c *gin.Context, version int64) store.On {
+	return store.On{Base: version, Author: author(c), Person: person(c)}
 }
 
 // author is what who asks calls themselves: a header, percent-encoded, as headers

@@ -89,7 +89,12 @@ func (s *Server) openReveal(c *gin.Context) {
 		return
 	}
 	r, err := s.store.Reveal(c.Request.Context(), key)
-	answer(c, http.StatusOK, r, err)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	marks, err := s.store.Marks(c.Request.Context(), key, person(c))
+	answer(c, http.StatusOK, OpenedReveal{r, marks}, err)
 }
 
 func (s *Server) entries(c *gin.Context) {
@@ -102,7 +107,7 @@ func (s *Server) entries(c *gin.Context) {
 		refuse(c, http.StatusBadRequest, "after", "?after= is not a version")
 		return
 	}
-	out, err := s.store.Since(c.Request.Context(), key, after)
+	out, err := s.store.Since(c.Request.Context(), key, on(c, after))
 	s.changed(c, nil, out, err)
 }
 
@@ -132,22 +137,30 @@ func (s *Server) changeReveal(c *gin.Context) {
 		}
 		edits[i] = store.Edit{Key: e.Key, Command: command}
 	}
-	out, err := s.store.Do(c.Request.Context(), key, store.On{Base: change.Version, Author: author(c)}, edits...)
+	out, err := s.store.Do(c.Request.Context(), key, on(c, change.Version), edits...)
 	s.changed(c, change.Edits, out, err)
 }
 
-func (s *Server) undo(c *gin.Context) { s.reverse(c, s.store.Undo) }
+func (s *Server) undo(c *gin.Context) {
+	s.reverse(c, func(id string, r Reverse) (store.Outcome, error) {
+		return s.store.Undo(c.Request.Context(), id, on(c, r.Version), r.Before)
+	})
+}
 
-func (s *Server) redo(c *gin.Context) { s.reverse(c, s.store.Redo) }
+func (s *Server) redo(c *gin.Context) {
+	s.reverse(c, func(id string, r Reverse) (store.Outcome, error) {
+		return s.store.Redo(c.Request.Context(), id, on(c, r.Version))
+	})
+}
 
 // reverse answers an undo or redo.
-func (s *Server) reverse(c *gin.Context, do func(context.Context, string, store.On) (store.Outcome, error)) {
+func (s *Server) reverse(c *gin.Context, do func(id string, r Reverse) (store.Outcome, error)) {
 	key, ok := id(c, "id")
-	var on OnVersion
-	if !ok || !read(c, &on) {
+	var r Reverse
+	if !ok || !read(c, &r) {
 		return
 	}
-	out, err := do(c.Request.Context(), key, store.On{Base: on.Version, Author: author(c)})
+	out, err := do(key, r)
 	s.changed(c, nil, out, err)
 }
 
@@ -157,7 +170,7 @@ func (s *Server) changed(c *gin.Context, sent []KeyedCommand, out store.Outcome,
 		fail(c, err)
 		return
 	}
-	reply := Changed{Version: out.Reveal.Version, UndoTo: out.Reveal.UndoTo, RedoTo: out.Reveal.RedoTo, Entries: out.Since, Whole: out.Whole}
+	reply := Changed{Version: out.Reveal.Version, Marks: out.Marks, Entries: out.Since, Whole: out.Whole}
 	known := map[string]bool{}
 	for _, e := range sent {
 		known[e.Key] = true

@@ -66,16 +66,28 @@ type KeyedCommand struct {
 	Command json.RawMessage `json:"command"`
 }
 
-// OnVersion asks for something that is done to a version of a reveal, such as an undo.
+// OnVersion asks for something that is done to a version of a reveal.
 type OnVersion struct {
 	Version int64 `json:"version"`
+}
+
+// Reverse asks for an undo or a redo; the answer tells what has happened since the version.
+type Reverse struct {
+	Version int64 `json:"version"`
+	// Before has an undo go past the later changes: it reverses the last one before this version.
+	Before int64 `json:"before,omitempty"`
+}
+
+// OpenedReveal is a reveal as who asks opens it.
+type OpenedReveal struct {
+	store.StoredReveal
+	store.Marks
 }
 
 // Changed says how a reveal stands after a change.
 type Changed struct {
 	Version int64 `json:"version"`
-	UndoTo  int64 `json:"undoTo"`
-	RedoTo  int64 `json:"redoTo"`
+	store.Marks
 	// Entries are the log since the version that the page knows, its own edits among them. The
 	// commands of those are left out: the page has them. When the log is long, Whole is the
 	// reveal as it is instead.
@@ -138,12 +150,12 @@ func (s *Server) routes() []route {
 		{"GET", "/projects/{id}/survey", "survey", "What is known of the parts: measures, families, fasteners, contacts.", nil, survey.Survey{}, "", jsonType, 200, s.survey},
 		{"GET", "/shapes/{hash}/features", "features", "The planes, cylinders and edges of a shape, and which triangle belongs to which.", nil, ShapeFeatures{}, "", jsonType, 200, s.features},
 		{"GET", "/projects/{id}/events", "events", "Changes as they happen (server-sent events).", nil, store.Event{}, "", "text/event-stream", 200, s.stream},
-		{"GET", "/reveals/{id}", "openReveal", "A reveal with its document.", nil, store.StoredReveal{}, "", jsonType, 200, s.openReveal},
+		{"GET", "/reveals/{id}", "openReveal", "A reveal with its document.", nil, OpenedReveal{}, "", jsonType, 200, s.openReveal},
 		{"GET", "/reveals/{id}/steps/{step}/picture", "stepPicture", "How a step ends, small (PNG).", nil, nil, "", "image/png", 200, s.stepPicture},
 		{"GET", "/reveals/{id}/entries", "entries", "What has happened to a reveal after version ?after=.", nil, Changed{}, "", jsonType, 200, s.entries},
 		{"POST", "/reveals/{id}/commands", "changeReveal", "Applies edits on top of what others have done since the version; 409 when the first of them touches the same.", Change{}, Changed{}, jsonType, jsonType, 200, s.changeReveal},
-		{"POST", "/reveals/{id}/undo", "undo", "Reverses the last change; 409 when the version is not current.", OnVersion{}, Changed{}, jsonType, jsonType, 200, s.undo},
-		{"POST", "/reveals/{id}/redo", "redo", "Reverses the last undo.", OnVersion{}, Changed{}, jsonType, jsonType, 200, s.redo},
+		{"POST", "/reveals/{id}/undo", "undo", "Reverses the last change of who asks; 409 when others have changed the same since.", Reverse{}, Changed{}, jsonType, jsonType, 200, s.undo},
+		{"POST", "/reveals/{id}/redo", "redo", "Reverses the last undo of who asks.", Reverse{}, Changed{}, jsonType, jsonType, 200, s.redo},
 		{"DELETE", "/reveals/{id}", "deleteReveal", "Takes a reveal away; it can be brought back.", nil, nil, "", "", 204, s.deleteReveal},
 		{"POST", "/reveals/{id}/bringback", "bringBack", "Brings a deleted reveal back.", nil, nil, "", "", 204, s.bringBack},
 		{"POST", "/reveals/{id}/reversed", "reversed", "Adds a reveal that shows this one backwards.", nil, store.StoredReveal{}, "", jsonType, 201, s.reversed},

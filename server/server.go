@@ -110,6 +110,9 @@ type Problem struct {
 	Whole   *store.StoredReveal `json:"whole,omitempty"`
 	Done    []string            `json:"done,omitempty"`
 	Key     string              `json:"key,omitempty"`
+	// Marks are those of who asks, with a whole reveal. With code "depends", Version is that of the
+	// entry that cannot be reversed.
+	Marks *store.Marks `json:"marks,omitempty"`
 }
 
 func refuse(c *gin.Context, status int, code, message string) {
@@ -131,6 +134,7 @@ func fail(c *gin.Context, err error) {
 	var stale *store.Stale
 	var refused *store.Refused
 	var nothing *store.NothingLeft
+	var depends *store.Depends
 	var damaged *store.Damaged
 	switch {
 	case errors.As(err, &stale):
@@ -139,6 +143,10 @@ func fail(c *gin.Context, err error) {
 		refuse(c, http.StatusUnprocessableEntity, "refused", err.Error())
 	case errors.As(err, &nothing):
 		refuse(c, http.StatusUnprocessableEntity, "nothing-left", err.Error())
+	case errors.As(err, &depends):
+		c.AbortWithStatusJSON(http.StatusConflict, Problem{Code: "depends", Message: depends.Error(), Version: depends.Version})
+	case errors.Is(err, store.ErrTooLongAgo):
+		refuse(c, http.StatusConflict, "too-long-ago", err.Error())
 	case errors.Is(err, store.ErrMissing):
 		refuse(c, http.StatusNotFound, "missing", err.Error())
 	case errors.As(err, &damaged):
@@ -167,5 +175,9 @@ func fail(c *gin.Context, err error) {
 const statusGone = 499
 
 func staleProblem(s *store.Stale) Problem {
-	return Problem{Code: "stale", Message: s.Error(), Version: s.Current, Since: s.Since, Whole: s.Whole, Done: s.Done, Key: s.Key}
+	p := Problem{Code: "stale", Message: s.Error(), Version: s.Current, Since: s.Since, Whole: s.Whole, Done: s.Done, Key: s.Key}
+	if s.Whole != nil {
+		p.Marks = &s.Marks
+	}
+	return p
 }

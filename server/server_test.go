@@ -289,3 +289,35 @@ func TestTheKeptDescriptionIsCurrent(t *testing.T) {
 	require.NoError(t, err)
 	assert.JSONEq(t, string(want), string(kept), "run “make generate”")
 }
+
+// Undo is everybody's own, told apart by the code of their browser; what others have built on is said.
+func TestUndoIsOnesOwn(t *testing.T) {
+	s := newStand(t)
+	_, reveal := s.pump()
+	path := "/api/reveals/" + reveal
+	const mara, other = "11111111-0000-4000-8000-000000000001", "11111111-0000-4000-8000-000000000002"
+	for k, command := range []string{`{"op":"insertStep","step":{"id":"a","title":"Open","length":2000000}}`, `{"op":"setTitle","title":"Mine"}`} {
+		code, text, _ := s.ask("POST", path+"/commands", change(int64(k), command), "X-Person", mara)
+		require.Equal(t, 200, code, string(text))
+	}
+	code, text, _ := s.ask("POST", path+"/commands", change(2, `{"op":"setTitle","title":"Theirs"}`), "X-Person", other, "X-Author", "Ines")
+	require.Equal(t, 200, code, string(text))
+	code, text, _ = s.ask("POST", path+"/undo", map[string]any{"version": 3}, "X-Person", mara)
+	require.Equal(t, http.StatusConflict, code, string(text))
+	problem := read[server.Problem](t, text)
+	assert.Equal(t, "depends", problem.Code)
+	assert.EqualValues(t, 2, problem.Version)
+	assert.Contains(t, problem.Message, "Ines has changed the same since")
+	code, text, _ = s.ask("POST", path+"/undo", map[string]any{"version": 3, "before": problem.Version}, "X-Person", mara)
+	require.Equal(t, 200, code, string(text))
+	changed := read[server.Changed](t, text)
+	assert.Equal(t, store.Marks{UndoTo: 2, RedoTo: 4}, changed.Marks)
+	code, text, _ = s.ask("GET", path, nil, "X-Person", other)
+	require.Equal(t, 200, code)
+	opened := read[server.OpenedReveal](t, text)
+	assert.Equal(t, store.Marks{UndoTo: 3}, opened.Marks)
+	assert.Equal(t, "Theirs", opened.Title)
+	assert.NotContains(t, string(opened.Document), `"id":"a"`)
+	code, _, _ = s.ask("GET", path, nil, "X-Person", "me")
+	assert.Equal(t, http.StatusBadRequest, code)
+}

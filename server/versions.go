@@ -58,7 +58,15 @@ func (s *Server) differences(c *gin.Context) {
 	answer(c, http.StatusOK, Differences{lines}, err)
 }
 
-func (s *Server) goBack(c *gin.Context) { s.reverse(c, s.store.GoBack) }
+func (s *Server) goBack(c *gin.Context) {
+	key, ok := id(c, "id")
+	var o OnVersion
+	if !ok || !read(c, &o) {
+		return
+	}
+	out, err := s.store.GoBack(c.Request.Context(), key, on(c, o.Version))
+	s.changed(c, nil, out, err)
+}
 
 func (s *Server) deleteReveal(c *gin.Context) {
 	if key, ok := id(c, "id"); ok {

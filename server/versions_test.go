@@ -44,7 +44,7 @@ func TestANamedVersionCanBeComparedAndGoneBackTo(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "Other", after.Title)
 	// Whose edits they were.
-	log, err := s.store.Since(context.Background(), r, 0)
+	log, err := s.store.Since(context.Background(), r, store.On{})
 	require.NoError(t, err)
 	assert.Equal(t, "Mara", log.Since[0].Author)
 	assert.Equal(t, "go back to “Sent to the client”", log.Since[1].Label)

@@ -6,7 +6,6 @@ import (
 	"errors"
 	"fmt"
 	"slices"
-	"strings"
 	"time"
 
 	"slowreveal/core/assembly"
@@ -23,6 +22,8 @@ type Missed struct {
 	Whole *StoredReveal
 	// Done are the keys of those edits of the request that are in the log already.
 	Done []string
+	// Marks are those of who asks.
+	Marks
 }
 
 // Stale says that an edit was made on a version that is no longer current, and that it does not
@@ -48,34 +49,42 @@ func (s *Stale) Error() string {
 // mostEntries bounds how much of a log is sent at once.
 const mostEntries = 1000
 
-// Since says what has happened to a reveal after a version, and how it stands.
-func (s *Store) Since(ctx context.Context, id string, after int64) (out Outcome, err error) {
+// Since says what has happened to a reveal after the version that somebody knows, and how it stands.
+func (s *Store) Since(ctx context.Context, id string, on On) (out Outcome, err error) {
 	err = s.within(ctx, func(tx *Tx) error {
 		if err := tx.GetContext(ctx, &out.Reveal, `select * from reveals where id = $1 and deleted_at is null for share`, id); err != nil {
 			return missing(err)
 		}
-		out.Missed, err = since(ctx, tx, &out.Reveal, after)
+		if out.Missed, err = since(ctx, tx, &out.Reveal, on); err != nil {
+			return err
+		}
+		out.Marks, err = marks(ctx, tx, id, on.Person, noVersion)
 		return err
 	})
 	return out, err
 }
 
 // since is what has happened to a locked reveal after a version.
-func since(ctx context.Context, tx *Tx, r *StoredReveal, after int64) (Missed, error) {
+func since(ctx context.Context, tx *Tx, r *StoredReveal, on On) (Missed, error) {
 	m := Missed{Current: r.Version, Since: []Entry{}}
-	if r.Version-after > mostEntries || after > r.Version {
+	if r.Version-on.Base > mostEntries || on.Base > r.Version {
 		whole := *r
 		m.Whole = &whole
 		return m, nil
 	}
-	err := tx.SelectContext(ctx, &m.Since, `select `+entryColumns+` from entries where reveal_id = $1 and version > $2 order by version`, r.ID, after)
+	err := tx.SelectContext(ctx, &m.Since, `select `+entryColumns+` from entries where reveal_id = $1 and version > $2 order by version`, r.ID, on.Base)
+	for i := range m.Since {
+		m.Since[i].Own = m.Since[i].Person == on.Person
+	}
 	return m, err
 }
 
 // On is who changes a reveal, and on which version of it.
 type On struct {
-	Base   int64
-	Author string
+	Base int64
+	// Author is what they call themselves. Person is a code that their browser has made up, by which
+	// their changes are told from those of others of the same name, or of none.
+	Author, Person string
 }
 
 // Edit is one command with the key that its page gave it: a UUID, "" for none.
@@ -121,7 +130,7 @@ func (s *Store) Do(ctx context.Context, id string, on On, edits ...Edit) (Outcom
 			}
 			inverse, err := b.do(e.Command, others)
 			if err == nil {
-				err = b.log(ctx, &Entry{Kind: "do", Label: edit.Describe(e.Command), Author: on.Author, Key: keyOrNil(e.Key)}, e.Command, inverse)
+				err = b.log(ctx, on, &Entry{Kind: "do", Label: edit.Describe(e.Command), Key: keyOrNil(e.Key)}, e.Command, inverse)
 			}
 			var refused *Refused
 			var clash *Stale
@@ -191,50 +200,12 @@ func others(since *Missed, mine []Edit) ([]other, error) {
 	return list, nil
 }
 
-// Undo reverses the last change that stands. The request's key, if it has one, is the entry's.
-func (s *Store) Undo(ctx context.Context, id string, on On) (Outcome, error) {
-	return s.single(ctx, id, on, func(tx *Tx, r *StoredReveal) (Entry, edit.Command, error) {
-		return reversal(ctx, tx, id, "undo", on.Author, r.UndoTo)
-	})
-}
-
-// Redo reverses the last undo.
-func (s *Store) Redo(ctx context.Context, id string, on On) (Outcome, error) {
-	return s.single(ctx, id, on, func(tx *Tx, r *StoredReveal) (Entry, edit.Command, error) {
-		return reversal(ctx, tx, id, "redo", on.Author, r.RedoTo)
-	})
-}
-
-// owned says what an entry does, and whose it is where that is somebody else.
-func owned(e *Entry, author string) string {
-	if e.Author == "" || e.Author == author || strings.Contains(e.Label, ", by ") {
-		return e.Label
-	}
-	return e.Label + ", by " + e.Author
-}
-
-func reversal(ctx context.Context, tx *Tx, id, kind, author string, of int64) (Entry, edit.Command, error) {
-	if of == 0 {
-		return Entry{}, edit.Command{}, &NothingLeft{kind}
-	}
-	var target Entry
-	err := tx.GetContext(ctx, &target, `select `+entryColumns+` from entries where reveal_id = $1 and version = $2`, id, of)
-	if err != nil {
-		return Entry{}, edit.Command{}, missing(err)
-	}
-	c, err := edit.Parse([]byte(target.Inverse))
-	return Entry{Kind: kind, Label: owned(&target, author), UndoNext: target.UndoNext, RedoNext: target.RedoNext}, c, err
-}
-
-// single makes a change that means something on the current version only: *Stale on another one.
+// single makes one change that is chosen on the reveal as it is now, for the request's key once.
 func (s *Store) single(ctx context.Context, id string, on On, choose func(*Tx, *StoredReveal) (Entry, edit.Command, error)) (Outcome, error) {
 	key := KeyOf(ctx)
 	return s.change(ctx, id, on, []string{key}, func(tx *Tx, r *StoredReveal, since *Missed) (string, error, error) {
 		if len(since.Done) > 0 {
 			return "", nil, nil
-		}
-		if r.Version != on.Base {
-			return "", nil, &Stale{}
 		}
 		entry, c, err := choose(tx, r)
 		if err != nil {
@@ -248,8 +219,8 @@ func (s *Store) single(ctx context.Context, id string, on On, choose func(*Tx, *
 		if err != nil {
 			return "", nil, err
 		}
-		entry.Author, entry.Key = on.Author, keyOrNil(key)
-		if err := b.log(ctx, &entry, c, inverse); err != nil {
+		entry.Key = keyOrNil(key)
+		if err := b.log(ctx, on, &entry, c, inverse); err != nil {
 			return "", nil, err
 		}
 		return "", nil, b.store(ctx)
@@ -276,7 +247,7 @@ func (s *Store) change(ctx context.Context, id string, on On, keys []string, do 
 		if err := tx.GetContext(ctx, &out.Reveal, `select * from reveals where id = $1 and deleted_at is null for no key update`, id); err != nil {
 			return missing(err)
 		}
-		before, err := since(ctx, tx, &out.Reveal, on.Base)
+		before, err := since(ctx, tx, &out.Reveal, on)
 		if err != nil {
 			return err
 		}
@@ -284,7 +255,8 @@ func (s *Store) change(ctx context.Context, id string, on On, keys []string, do 
 			return err
 		}
 		if before.Whole != nil { // so far behind that nobody knows what the edits meant
-			return &Stale{Missed: before}
+			before.Marks, err = marks(ctx, tx, id, on.Person, noVersion)
+			return errors.Join(err, &Stale{Missed: before})
 		}
 		if out.Refused, out.Why, err = do(tx, &out.Reveal, &before); err != nil {
 			var stale *Stale
@@ -293,8 +265,11 @@ func (s *Store) change(ctx context.Context, id string, on On, keys []string, do 
 			}
 			return err
 		}
-		out.Missed, err = since(ctx, tx, &out.Reveal, on.Base)
+		if out.Missed, err = since(ctx, tx, &out.Reveal, on); err != nil {
+			return err
+		}
 		out.Done = before.Done
+		out.Marks, err = marks(ctx, tx, id, on.Person, noVersion)
 		return err
 	})
 	return out, err
@@ -338,7 +313,7 @@ func (b *draft) do(c edit.Command, others []other) (edit.Command, error) {
 }
 
 // log appends a command that was applied.
-func (b *draft) log(ctx context.Context, entry *Entry, c, inverse edit.Command) error {
+func (b *draft) log(ctx context.Context, on On, entry *Entry, c, inverse edit.Command) error {
 	command, err := json.Marshal(c)
 	if err != nil {
 		return err
@@ -351,10 +326,10 @@ func (b *draft) log(ctx context.Context, entry *Entry, c, inverse edit.Command) 
 	r.Version++
 	b.changed = true
 	entry.Version, entry.Command, entry.Inverse, entry.MadeAt = r.Version, RawText(command), RawText(back), time.Now()
-	entry.UndoNext, entry.RedoNext, r.UndoTo, r.RedoTo = marks(entry, r)
+	entry.Author, entry.Person = on.Author, on.Person
 	r.Title, r.ChangedAt = b.doc.Title, entry.MadeAt
-	_, err = b.tx.ExecContext(ctx, `insert into entries (reveal_id, version, kind, label, command, inverse, undo_next, redo_next, author, key)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`, r.ID, entry.Version, entry.Kind, entry.Label, string(command), string(back), entry.UndoNext, entry.RedoNext, entry.Author, entry.Key)
+	_, err = b.tx.ExecContext(ctx, `insert into entries (reveal_id, version, kind, label, command, inverse, target, author, person, key)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`, r.ID, entry.Version, entry.Kind, entry.Label, string(command), string(back), entry.Target, entry.Author, entry.Person, entry.Key)
 	if err != nil {
 		return fmt.Errorf("writing the log: %w", err)
 	}
@@ -368,23 +343,10 @@ func (b *draft) store(ctx context.Context) error {
 	}
 	r := b.r
 	r.Document = RawText(reveal.Write(b.doc))
-	_, err := b.tx.ExecContext(ctx, `update reveals set document = $2, title = $3, version = $4, undo_to = $5, redo_to = $6, changed_at = now() where id = $1`,
-		r.ID, string(r.Document), r.Title, r.Version, r.UndoTo, r.RedoTo)
+	_, err := b.tx.ExecContext(ctx, `update reveals set document = $2, title = $3, version = $4, changed_at = now() where id = $1`,
+		r.ID, string(r.Document), r.Title, r.Version)
 	if err != nil {
 		return fmt.Errorf("storing the document: %w", err)
 	}
 	return nil
-}
-
-// marks says how the two chains through the log go on. A new change stands on
-// top of what could be undone and cuts off what could be redone; an undo steps
-// down one chain and up the other; a redo the other way round.
-func marks(e *Entry, r *StoredReveal) (undoNext, redoNext, undoTo, redoTo int64) {
-	switch e.Kind {
-	case "undo": // e carries the marks of the entry that it reverses
-		return r.UndoTo, r.RedoTo, e.UndoNext, e.Version
-	case "redo":
-		return r.UndoTo, r.RedoTo, e.Version, e.RedoNext
-	}
-	return r.UndoTo, r.RedoTo, e.Version, 0
 }

@@ -15,8 +15,6 @@ type StoredReveal struct {
 	RevisionID string    `db:"revision_id" json:"revisionId"`
 	Title      string    `db:"title" json:"title"`
 	Version    int64     `db:"version" json:"version"`
-	UndoTo     int64     `db:"undo_to" json:"undoTo"`
-	RedoTo     int64     `db:"redo_to" json:"redoTo"`
 	CreatedAt  time.Time `db:"created_at" json:"createdAt"`
 	ChangedAt  time.Time `db:"changed_at" json:"changedAt"`
 	Document   RawText   `db:"document" json:"document,omitempty"`
@@ -37,17 +35,14 @@ type Entry struct {
 	// Key is the one that its page gave the edit, nil for none.
 	Key *string `db:"key" json:"key,omitempty"`
 
-	UndoNext int64 `db:"undo_next" json:"-"`
-	RedoNext int64 `db:"redo_next" json:"-"`
+	// Person is the code of who made it, Target the version of the entry that it reverses.
+	Person string `db:"person" json:"-"`
+	Target int64  `db:"target" json:"-"`
+	// Own says that who asks has made it.
+	Own bool `db:"-" json:"own,omitempty"`
 }
 
-const entryColumns = `version, kind, label, command, inverse, undo_next, redo_next, made_at, author, key`
-
-// NothingLeft says that there is nothing to undo or redo.
-type NothingLeft struct{ What string }
-
-// Error says what there is nothing of.
-func (n *NothingLeft) Error() string { return "there is nothing to " + n.What }
+const entryColumns = `version, kind, label, command, inverse, made_at, author, person, target, key`
 
 // Refused says that a command does not apply or that its outcome is not valid.
 type Refused struct{ Cause error }
@@ -106,7 +101,7 @@ func holdArrangement(ctx context.Context, tx *Tx, project string) error {
 // Reveals lists the reveals of a project without their documents.
 func (s *Store) Reveals(ctx context.Context, project string) ([]StoredReveal, error) {
 	list := []StoredReveal{}
-	err := s.db.SelectContext(ctx, &list, `select id, project_id, revision_id, title, version, undo_to, redo_to, created_at, changed_at,
+	err := s.db.SelectContext(ctx, &list, `select id, project_id, revision_id, title, version, created_at, changed_at,
 		'null' as document from reveals where project_id = $1 and deleted_at is null order by created_at, id`, project)
 	return list, err
 }

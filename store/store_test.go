@@ -83,7 +83,7 @@ func TestARefusedCommandLeavesNothing(t *testing.T) {
 	_, err := s.Do(ctx, r.ID, at(0), title(""))
 	var refused *store.Refused
 	require.ErrorAs(t, err, &refused)
-	log, err := s.Since(ctx, r.ID, 0)
+	log, err := s.Since(ctx, r.ID, at(0))
 	require.NoError(t, err)
 	assert.Empty(t, log.Since)
 	bad := reveal.Clone(demo.Teardown(demo.Pump().Assembly))
@@ -108,31 +108,33 @@ func TestUndoAndRedoSurviveARestart(t *testing.T) {
 		states = append(states, string(after.Reveal.Document))
 	}
 	other := open(t)
-	step := func(do func(context.Context, string, store.On) (store.Outcome, error)) string {
-		after, err := do(ctx, r.ID, at(version))
+	undo := func(s *store.Store) (store.Outcome, error) { return s.Undo(ctx, r.ID, at(version), 0) }
+	redo := func(s *store.Store) (store.Outcome, error) { return s.Redo(ctx, r.ID, at(version)) }
+	step := func(do func(*store.Store) (store.Outcome, error), s *store.Store) string {
+		after, err := do(s)
 		require.NoError(t, err)
 		version = after.Reveal.Version
 		return string(after.Reveal.Document)
 	}
 	for k := 3; k >= 0; k-- {
-		assert.Equal(t, states[k], step(other.Undo))
+		assert.Equal(t, states[k], step(undo, other))
 	}
-	assert.Equal(t, first, step(other.Undo))
-	_, err := other.Undo(ctx, r.ID, at(version))
+	assert.Equal(t, first, step(undo, other))
+	_, err := undo(other)
 	var nothing *store.NothingLeft
 	assert.ErrorAs(t, err, &nothing)
-	assert.Equal(t, states[0], step(s.Redo))
-	assert.Equal(t, states[1], step(s.Redo))
-	assert.Equal(t, states[0], step(s.Undo))
-	assert.Equal(t, states[1], step(s.Redo))
+	assert.Equal(t, states[0], step(redo, s))
+	assert.Equal(t, states[1], step(redo, s))
+	assert.Equal(t, states[0], step(undo, s))
+	assert.Equal(t, states[1], step(redo, s))
 	after, err := s.Do(ctx, r.ID, at(version), title("another way"))
 	require.NoError(t, err)
 	version = after.Reveal.Version
-	_, err = s.Redo(ctx, r.ID, at(version))
+	_, err = redo(s)
 	assert.ErrorAs(t, err, &nothing, "a new change cuts off what could be redone")
-	assert.Equal(t, states[1], step(s.Undo))
-	assert.Equal(t, states[0], step(s.Undo))
-	assert.Equal(t, first, step(s.Undo))
+	assert.Equal(t, states[1], step(undo, s))
+	assert.Equal(t, states[0], step(undo, s))
+	assert.Equal(t, first, step(undo, s))
 }
 
 func TestOfManyEditsAtOnceOneWins(t *testing.T) {

@@ -191,7 +191,7 @@ func TestTheSameKeyTwiceIsOneEdit(t *testing.T) {
 	// An undo whose answer was lost takes back one edit, not two.
 	keyed := store.Keyed(ctx, uuid.NewString())
 	for range 3 {
-		out, err = s.Undo(keyed, r.ID, at(3))
+		out, err = s.Undo(keyed, r.ID, at(3), 0)
 		require.NoError(t, err)
 		assert.EqualValues(t, 4, out.Reveal.Version)
 	}
@@ -291,10 +291,10 @@ func TestWhoIsFarBehindGetsTheWhole(t *testing.T) {
 	require.NotNil(t, stale.Whole)
 	assert.Equal(t, "title 999", stale.Whole.Title)
 	assert.Equal(t, []string{mine.Key}, stale.Done)
-	out, err := s.Since(ctx, r.ID, 0)
+	out, err := s.Since(ctx, r.ID, at(0))
 	require.NoError(t, err)
 	assert.NotNil(t, out.Whole)
-	out, err = s.Since(ctx, r.ID, 1)
+	out, err = s.Since(ctx, r.ID, at(1))
 	require.NoError(t, err)
 	assert.Len(t, out.Since, 1000)
 }

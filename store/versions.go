@@ -91,6 +91,9 @@ func (s *Store) GoBack(ctx context.Context, version string, on On) (Outcome, err
 		return Outcome{}, err
 	}
 	return s.single(ctx, v.RevealID, on, func(tx *Tx, r *StoredReveal) (Entry, edit.Command, error) {
+		if r.Version != on.Base { // what is gone back from is what one has seen
+			return Entry{}, edit.Command{}, &Stale{}
+		}
 		c, err := fitted(ctx, tx, r.RevisionID, v.Document)
 		return Entry{Kind: "do", Label: fmt.Sprintf("go back to “%s”", v.Name)}, c, err
 	})
@@ -161,7 +164,7 @@ func (b *draft) fit(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	if err := b.log(ctx, &Entry{Kind: "do", Label: "leave out what the assembly no longer has"}, c, inverse); err != nil {
+	if err := b.log(ctx, On{}, &Entry{Kind: "do", Label: "leave out what the assembly no longer has"}, c, inverse); err != nil {
 		return err
 	}
 	return b.store(ctx)

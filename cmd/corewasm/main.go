@@ -123,6 +123,12 @@ func flow() unsafe.Pointer { return pointer(open.Flow) }
 //go:wasmexport flowLength
 func flowLength() int32 { return int32(len(open.Flow)) }
 
+//go:wasmexport altered
+func altered() unsafe.Pointer { return pointer(open.Altered) }
+
+//go:wasmexport alteredLength
+func alteredLength() int32 { return int32(len(open.Altered)) }
+
 //go:wasmexport version
 func version() int32 { return open.Version }
 

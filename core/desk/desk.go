@@ -29,6 +29,7 @@ type Desk struct {
 	asked     *film.Frame // work space of questions
 	resting   *film.Frame // the assembly as it was imported
 	otherFlow []float32   // work space of Flow
+	altering  []int32     // work space of Altered
 	dash      float64     // of flow lines, mm
 	shape     float64     // of the frame that is shown; 0 for the reveal's own
 	// undoPreview takes back a change that is only being tried out.
@@ -49,8 +50,10 @@ type Desk struct {
 	Surfaces []float32
 	Camera   [cameraFields]float64
 	// Version counts how often what the arrays hold has changed, but for the step and the time: a
-	// picture of the same version is the same.
+	// picture of the same version is the same. Altered are the nodes that are otherwise in it than in the
+	// version before.
 	Version int32
+	Altered []int32
 	cast    int32 // the version that the shadow is of
 }
 
@@ -73,7 +76,7 @@ type State struct {
 	Steps []Changed `json:"steps,omitempty"`
 	// Inverse undoes the command that led here.
 	Inverse *edit.Command `json:"inverse,omitempty"`
-	// Command is what Do has done altogether, Grown are the steps that have become longer by it.
+	// Command is what was done altogether where that says more than what was asked for; Grown are the steps that have become longer by it.
 	Command *edit.Command `json:"command,omitempty"`
 	Grown   []int         `json:"grown,omitempty"`
 }
@@ -203,7 +206,7 @@ func (d *Desk) take(command []byte) (edit.Command, error) {
 
 func (d *Desk) apply(c edit.Command) (State, error) {
 	timed, timing := edit.Timing(d.reveal, c, nil)
-	inverse, err := edit.Do(d.reveal, d.assembly, c)
+	inverse, err := edit.DoNoting(d.reveal, d.assembly, &c)
 	if err != nil {
 		return State{}, err
 	}
@@ -213,6 +216,9 @@ func (d *Desk) apply(c edit.Command) (State, error) {
 		s = d.state()
 	}
 	s.Inverse = &inverse
+	if !timing {
+		s.Command = &c
+	}
 	return s, nil
 }
 
@@ -259,7 +265,7 @@ func (d *Desk) Preview(command []byte) (State, error) {
 	if err != nil {
 		return s, err
 	}
-	d.undoPreview, s.Inverse = s.Inverse, nil
+	d.undoPreview, s.Command, s.Inverse = s.Inverse, nil, nil
 	return s, nil
 }
 
@@ -347,24 +353,18 @@ func (d *Desk) rest() *film.Frame {
 	return d.resting
 }
 
-// lay copies a frame into the arrays that the page reads.
+// lay copies a frame into the arrays that the page reads. Where they hold an earlier moment of the
+// same film, only what changes in the film is looked at.
 func (d *Desk) lay(fr *film.Frame) {
-	changed := d.shown == nil
-	put := func(out []float32, values ...float32) {
-		for i, v := range values {
-			if out[i] != v {
-				out[i], changed = v, true
-			}
+	d.altering = d.altering[:0]
+	if fr == d.shown && fr == d.frame {
+		for _, i := range d.film.Changing() {
+			d.layNode(fr, i)
 		}
-	}
-	for i := range fr.World {
-		w, t, s := &fr.World[i], &fr.Tint[i], &fr.Surface[i]
-		r := &w.R
-		put(d.Matrices[16*i:], float32(r[0]), float32(r[3]), float32(r[6]), 0, float32(r[1]), float32(r[4]), float32(r[7]), 0,
-			float32(r[2]), float32(r[5]), float32(r[8]), 0, float32(w.T.X), float32(w.T.Y), float32(w.T.Z), 1)
-		put(d.Opacities[i:], float32(fr.Opacity[i]))
-		put(d.Surfaces[3*i:], float32(s.Paper), float32(s.Faces), float32(s.Edges))
-		put(d.Tints[4*i:], float32(t.Colour[0]), float32(t.Colour[1]), float32(t.Colour[2]), float32(t.Amount))
+	} else {
+		for i := range fr.World {
+			d.layNode(fr, int32(i))
+		}
 	}
 	before := d.Flow
 	d.Flow = d.otherFlow[:0]
@@ -377,10 +377,28 @@ func (d *Desk) lay(fr *film.Frame) {
 	camera := d.cameraOf(fr)
 	unlike := camera
 	unlike[stepField], unlike[timeField] = d.Camera[stepField], d.Camera[timeField]
-	if changed || unlike != d.Camera || !slices.Equal(before, d.Flow) {
+	if d.shown == nil || len(d.altering) > 0 || unlike != d.Camera || !slices.Equal(before, d.Flow) {
 		d.Version++
+		d.Altered, d.altering = d.altering, d.Altered
 	}
 	d.Camera, d.shown = camera, fr
+}
+
+// layNode copies one node.
+func (d *Desk) layNode(fr *film.Frame, i int32) {
+	w, t, s := &fr.World[i], &fr.Tint[i], &fr.Surface[i]
+	r := &w.R
+	matrix := [16]float32{float32(r[0]), float32(r[3]), float32(r[6]), 0, float32(r[1]), float32(r[4]), float32(r[7]), 0,
+		float32(r[2]), float32(r[5]), float32(r[8]), 0, float32(w.T.X), float32(w.T.Y), float32(w.T.Z), 1}
+	surface := [3]float32{float32(s.Paper), float32(s.Faces), float32(s.Edges)}
+	tint := [4]float32{float32(t.Colour[0]), float32(t.Colour[1]), float32(t.Colour[2]), float32(t.Amount)}
+	opacity := float32(fr.Opacity[i])
+	toMatrix, toSurface, toTint := (*[16]float32)(d.Matrices[16*i:]), (*[3]float32)(d.Surfaces[3*i:]), (*[4]float32)(d.Tints[4*i:])
+	if *toMatrix == matrix && *toSurface == surface && *toTint == tint && d.Opacities[i] == opacity {
+		return
+	}
+	*toMatrix, *toSurface, *toTint, d.Opacities[i] = matrix, surface, tint, opacity
+	d.altering = append(d.altering, i)
 }
 
 func (d *Desk) cameraOf(fr *film.Frame) [cameraFields]float64 {

@@ -36,6 +36,9 @@ func (d *Desk) Do(command []byte) (State, error) {
 		return s, nil
 	}
 	inverse := *s.Inverse
+	if s.Command != nil {
+		c = *s.Command
+	}
 	back, err := edit.Do(d.reveal, d.assembly, edit.Command{Op: edit.Batch, Commands: growth})
 	if err != nil { // it would become longer than a step may be: then it stays as it is
 		return s, nil

@@ -7,10 +7,10 @@ import (
 	"slowreveal/core/reveal"
 )
 
-// apply changes r by c and returns the inverse. It checks only what it needs
-// to find its way; whether the outcome makes sense is for reveal.Validate. On
-// an error r is unchanged.
-func apply(r *reveal.Reveal, c Command, count *int) (Command, error) {
+// apply changes r by c and returns the inverse. Where c puts something into a list, it notes its
+// neighbours there in c. It checks only what it needs to find its way; whether the outcome makes
+// sense is for reveal.Validate. On an error r is unchanged.
+func apply(r *reveal.Reveal, c *Command, count *int) (Command, error) {
 	if *count++; *count > maxBatch {
 		return Command{}, fmt.Errorf("one command holds more than %d others", maxBatch)
 	}
@@ -26,14 +26,14 @@ func apply(r *reveal.Reveal, c Command, count *int) (Command, error) {
 	case InsertCue, RemoveCue, SetCue, MoveCue:
 		return applyCue(r, c)
 	case ShiftCues, StretchCue:
-		return applyTiming(r, c)
+		return applyTiming(r, *c)
 	case Batch:
 		return applyBatch(r, c, count)
 	}
 	return Command{}, fmt.Errorf("the command %q is not known", c.Op)
 }
 
-func applyWhole(r *reveal.Reveal, c Command) (Command, error) {
+func applyWhole(r *reveal.Reveal, c *Command) (Command, error) {
 	inverse := Command{Op: c.Op}
 	switch {
 	case c.Op == SetTitle && c.Title != nil:
@@ -54,7 +54,7 @@ func applyWhole(r *reveal.Reveal, c Command) (Command, error) {
 }
 
 // applyReplace puts another document in the place of r.
-func applyReplace(r *reveal.Reveal, c Command) (Command, error) {
+func applyReplace(r *reveal.Reveal, c *Command) (Command, error) {
 	if c.Reveal == nil {
 		return Command{}, fmt.Errorf("replace lacks the reveal")
 	}
@@ -63,12 +63,16 @@ func applyReplace(r *reveal.Reveal, c Command) (Command, error) {
 	return Command{Op: Replace, Reveal: &old}, nil
 }
 
-func applyStep(r *reveal.Reveal, c Command) (Command, error) {
+func applyStep(r *reveal.Reveal, c *Command) (Command, error) {
 	if c.Op == InsertStep {
-		if c.Step == nil || c.Index < 0 || c.Index > len(r.Steps) {
-			return Command{}, fmt.Errorf("insertStep lacks the step, or its place %d is not between 0 and %d", c.Index, len(r.Steps))
+		if c.Step == nil {
+			return Command{}, fmt.Errorf("insertStep lacks the step")
 		}
-		r.Steps = slices.Insert(r.Steps, c.Index, cloneStep(*c.Step))
+		at, err := place(c, stepNames(r.Steps))
+		if err != nil {
+			return Command{}, err
+		}
+		r.Steps = slices.Insert(r.Steps, at, cloneStep(*c.Step))
 		return Command{Op: RemoveStep, StepID: c.Step.ID}, nil
 	}
 	id := c.StepID
@@ -86,13 +90,15 @@ func applyStep(r *reveal.Reveal, c Command) (Command, error) {
 	switch c.Op {
 	case RemoveStep:
 		r.Steps = slices.Delete(r.Steps, i, i+1)
-		return Command{Op: InsertStep, Step: &old, Index: i}, nil
+		return noted(Command{Op: InsertStep, Step: &old, Index: i}, stepNames(r.Steps)), nil
 	case MoveStep:
-		if c.Index < 0 || c.Index >= len(r.Steps) {
-			return Command{}, fmt.Errorf("moveStep's place %d is not between 0 and %d", c.Index, len(r.Steps)-1)
+		others := stepNames(slices.Delete(slices.Clone(r.Steps), i, i+1))
+		at, err := place(c, others)
+		if err != nil {
+			return Command{}, err
 		}
-		r.Steps = slices.Insert(slices.Delete(r.Steps, i, i+1), c.Index, old)
-		return Command{Op: MoveStep, StepID: id, Index: i}, nil
+		r.Steps = slices.Insert(slices.Delete(r.Steps, i, i+1), at, old)
+		return noted(Command{Op: MoveStep, StepID: id, Index: i}, others), nil
 	}
 	changed := cloneStep(*c.Step)
 	changed.Cues = old.Cues
@@ -108,7 +114,7 @@ func applyStep(r *reveal.Reveal, c Command) (Command, error) {
 	return Command{Op: SetStep, Step: &old}, nil
 }
 
-func lengthen(r *reveal.Reveal, c Command) (Command, error) {
+func lengthen(r *reveal.Reveal, c *Command) (Command, error) {
 	i := r.FindStep(c.StepID)
 	if i < 0 {
 		return Command{}, ErrNoStep
@@ -120,7 +126,7 @@ func lengthen(r *reveal.Reveal, c Command) (Command, error) {
 	return Command{Op: Lengthen, StepID: c.StepID, By: -c.By}, nil
 }
 
-func applyCue(r *reveal.Reveal, c Command) (Command, error) {
+func applyCue(r *reveal.Reveal, c *Command) (Command, error) {
 	if c.Op == InsertCue {
 		return insertCue(r, c)
 	}
@@ -140,7 +146,7 @@ func applyCue(r *reveal.Reveal, c Command) (Command, error) {
 	switch c.Op {
 	case RemoveCue:
 		from.Cues = withoutCue(from.Cues, k)
-		return Command{Op: InsertCue, StepID: from.ID, Cue: &old, Index: k}, nil
+		return noted(Command{Op: InsertCue, StepID: from.ID, Cue: &old, Index: k}, cueNames(from.Cues)), nil
 	case SetCue:
 		from.Cues[k] = cloneCue(*c.Cue)
 		return Command{Op: SetCue, Cue: &old}, nil
@@ -149,28 +155,35 @@ func applyCue(r *reveal.Reveal, c Command) (Command, error) {
 	if t < 0 {
 		return Command{}, ErrNoStep
 	}
-	to, room := &r.Steps[t], len(r.Steps[t].Cues)
+	to, left := &r.Steps[t], withoutCue(from.Cues, k)
+	room := to.Cues
 	if t == s {
-		room--
+		room = left
 	}
-	if c.Index < 0 || c.Index > room {
-		return Command{}, fmt.Errorf("moveCue's place %d is not between 0 and %d", c.Index, room)
+	at, err := place(c, cueNames(room))
+	if err != nil {
+		return Command{}, err
 	}
-	from.Cues = withoutCue(from.Cues, k)
-	to.Cues = slices.Insert(to.Cues, c.Index, old)
-	return Command{Op: MoveCue, CueID: id, StepID: from.ID, Index: k}, nil
+	inverse := noted(Command{Op: MoveCue, CueID: id, StepID: from.ID, Index: k}, cueNames(left))
+	from.Cues = left
+	to.Cues = slices.Insert(to.Cues, at, old)
+	return inverse, nil
 }
 
-func insertCue(r *reveal.Reveal, c Command) (Command, error) {
+func insertCue(r *reveal.Reveal, c *Command) (Command, error) {
 	s := r.FindStep(c.StepID)
 	if s < 0 {
 		return Command{}, ErrNoStep
 	}
 	step := &r.Steps[s]
-	if c.Cue == nil || c.Index < 0 || c.Index > len(step.Cues) {
-		return Command{}, fmt.Errorf("insertCue lacks the cue, or its place %d is not between 0 and %d", c.Index, len(step.Cues))
+	if c.Cue == nil {
+		return Command{}, fmt.Errorf("insertCue lacks the cue")
 	}
-	step.Cues = slices.Insert(step.Cues, c.Index, cloneCue(*c.Cue))
+	at, err := place(c, cueNames(step.Cues))
+	if err != nil {
+		return Command{}, err
+	}
+	step.Cues = slices.Insert(step.Cues, at, cloneCue(*c.Cue))
 	return Command{Op: RemoveCue, CueID: c.Cue.ID}, nil
 }
 
@@ -183,13 +196,13 @@ func withoutCue(cues []reveal.Cue, k int) []reveal.Cue {
 	return slices.Delete(slices.Clone(cues), k, k+1)
 }
 
-func applyBatch(r *reveal.Reveal, c Command, count *int) (Command, error) {
+func applyBatch(r *reveal.Reveal, c *Command, count *int) (Command, error) {
 	inverse := Command{Op: Batch, Commands: make([]Command, 0, len(c.Commands))}
 	for i := range c.Commands {
-		undo, err := apply(r, c.Commands[i], count)
+		undo, err := apply(r, &c.Commands[i], count)
 		if err != nil {
 			for k := len(inverse.Commands) - 1; k >= 0; k-- {
-				if _, back := apply(r, inverse.Commands[k], new(int)); back != nil {
+				if _, back := apply(r, &inverse.Commands[k], new(int)); back != nil {
 					panic("edit: an inverse does not apply: " + back.Error())
 				}
 			}

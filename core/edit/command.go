@@ -64,11 +64,15 @@ type Command struct {
 	CueID    reveal.CueID     `json:"cueId,omitempty"`
 	CueIDs   []reveal.CueID   `json:"cueIds,omitempty"`
 	Cue      *reveal.Cue      `json:"cue,omitempty"`
-	Index    int              `json:"index,omitempty"`
-	By       reveal.Micros    `json:"by,omitempty"`
-	Edge     Edge             `json:"edge,omitempty"`
-	Reveal   *reveal.Reveal   `json:"reveal,omitempty"`
-	Commands []Command        `json:"commands,omitempty"`
+	// Index is a place in the list of steps, or of a step's cues. After and Before are the neighbours
+	// that it had there when the command was made; they count as long as they are there. Do notes them.
+	Index    int            `json:"index,omitempty"`
+	After    string         `json:"after,omitempty"`
+	Before   string         `json:"before,omitempty"`
+	By       reveal.Micros  `json:"by,omitempty"`
+	Edge     Edge           `json:"edge,omitempty"`
+	Reveal   *reveal.Reveal `json:"reveal,omitempty"`
+	Commands []Command      `json:"commands,omitempty"`
 }
 
 // What a command is about may be gone: another author has been quicker.
@@ -97,6 +101,12 @@ func Parse(data []byte) (Command, error) {
 // Do applies c to r and validates the outcome against the assembly. On an
 // error r is as it was. The returned command undoes the change.
 func Do(r *reveal.Reveal, a *assembly.Assembly, c Command) (inverse Command, err error) {
+	return DoNoting(r, a, &c)
+}
+
+// DoNoting is Do that also notes in c what it puts things beside, so that c means the same where others
+// have changed the list.
+func DoNoting(r *reveal.Reveal, a *assembly.Assembly, c *Command) (inverse Command, err error) {
 	inverse, err = apply(r, c, new(int))
 	if err != nil {
 		return inverse, err
@@ -107,7 +117,7 @@ func Do(r *reveal.Reveal, a *assembly.Assembly, c Command) (inverse Command, err
 		err = reveal.Validate(r, a)
 	}
 	if err != nil {
-		if _, undo := apply(r, inverse, new(int)); undo != nil {
+		if _, undo := apply(r, &inverse, new(int)); undo != nil {
 			panic("edit: an inverse does not apply: " + undo.Error())
 		}
 		return Command{}, err

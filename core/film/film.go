@@ -29,6 +29,7 @@ type Film struct {
 	surfaces  [][]surfacing  // by node, in document order
 	styles    []reveal.Style // by node, from the opening
 	surfacing []int32        // the nodes that are drawn otherwise, or whose parent is
+	changing  []int32        // moving, fading, tinting and surfacing
 	borrowed  []borrowed
 	bars      map[reveal.CueID]int    // the forward bar of each cue in the schedule
 	ran       map[reveal.CueID]run    // which beats are a cue's
@@ -232,6 +233,9 @@ func (f *Film) findMoving() {
 		if drawn[i] = len(f.surfaces[i]) > 0 || f.styles[i] != "" || p >= 0 && drawn[p]; drawn[i] {
 			f.surfacing = append(f.surfacing, int32(i))
 		}
+		if moves[i] || fades[i] || tints[i] || drawn[i] {
+			f.changing = append(f.changing, int32(i))
+		}
 	}
 }
 
@@ -268,6 +272,10 @@ func (f *Film) At(t reveal.Micros, fr *Frame) {
 	f.say(fr, f.aspect)
 	f.head(fr)
 }
+
+// Changing are the nodes whose pose or look may be another one at another time, in the order of the assembly. The
+// list is the film's own.
+func (f *Film) Changing() []int32 { return f.changing }
 
 // show fills in what stands where and how it looks, without lines and words.
 func (f *Film) show(t reveal.Micros, fr *Frame) {

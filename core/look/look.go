@@ -32,6 +32,9 @@ type Look struct {
 	// LineRoom is the share of the gap between two lines that either takes at most: where lines are dense, they
 	// become thin and leave the surface its colour.
 	LineRoom float64 `json:"lineRoom"`
+	// Slant is how much narrower gaps between lines become at most where the surface turns away: lines at a limb are an
+	// outline, too.
+	Slant float64 `json:"slant"`
 	// Rim is how much of what a see-through finish lets through it keeps back where its surface is seen along itself, 0…1.
 	Rim float64 `json:"rim"`
 	// HiddenEdges is how strong the edges behind faces that are on their way to nothing are, as a share of those in
@@ -82,6 +85,9 @@ func (l *Look) Widths(lines float64) (edge, contour float64) {
 	return edge, edge * l.ContourWidth / l.EdgeWidth
 }
 
+// SlantLeast is Paper's Slant.
+const SlantLeast = 0.3
+
 // Paper is the look of this version.
 var Paper = Look{
 	Sky:       space.Triple{0.66, 0.67, 0.69},
@@ -96,10 +102,10 @@ var Paper = Look{
 	InkOnDark: space.Triple{0.86, 0.88, 0.87},
 	PaperTop:  space.Triple{0.992, 0.988, 0.976},
 	PaperFoot: space.Triple{0.918, 0.898, 0.858},
-	EdgeWidth: 1.35, ContourWidth: 2.4, EdgeLeast: 0.75, LineRoom: 0.3, Rim: 0.85, HiddenEdges: 0.4,
+	EdgeWidth: 1.35, ContourWidth: 2.4, EdgeLeast: 0.75, LineRoom: 0.3, Slant: SlantLeast, Rim: 0.85, HiddenEdges: 0.4,
 	EdgePull:  0.0009,
 	Shadow:    0.34,
-	Occlusion: Occlusion{Cells: 135, Reach: 0.06, Most: 18, Bias: 0.1, Gain: 4.2, Least: 0.03, Strength: 0.5, Taps: taps()},
+	Occlusion: Occlusion{Cells: 135, Reach: 0.06, Most: 18, Bias: 0.1, Gain: 4.2, Least: 0.03, Strength: 0.5, First: OcclusionFirst, Apart: OcclusionApart, Rest: OcclusionRest, Taps: taps()},
 }
 
 func unit(x, y, z float64) space.Triple {

@@ -19,14 +19,26 @@ type Occlusion struct {
 	// ever is so.
 	Gain  float64 `json:"gain"`
 	Least float64 `json:"least"`
+	// First is the reach on the screen, in cells, below which nothing is darkened; up to twice of it little is.
+	First float64 `json:"first"`
+	// Apart times the distance in depth between a pixel and a cell, over the reach, is what the cell no longer counts
+	// there; Rest is what it counts at least.
+	Apart float64 `json:"apart"`
+	Rest  float64 `json:"rest"`
 	// Strength is by how much of its display value a wholly occluded surface becomes darker.
 	Strength float64 `json:"strength"`
 	// Taps are where it is looked, as shares of the reach on the screen: right and up.
 	Taps [OcclusionTaps][2]float64 `json:"taps"`
 }
 
-// OcclusionTaps is at how many places each cell looks.
-const OcclusionTaps = 16
+// Numbers of Paper's occlusion that a renderer may build upon: at how many places each cell looks, and the fields First, Apart
+// and Rest.
+const (
+	OcclusionTaps  = 16
+	OcclusionFirst = 0.75
+	OcclusionApart = 4
+	OcclusionRest  = 1e-3
+)
 
 // Grid returns how many cells a picture has.
 func (o *Occlusion) Grid(width, height int) (across, down int) {

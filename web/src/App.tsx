@@ -3,6 +3,7 @@ import { useQueryClient } from '@tanstack/react-query'
 import { ChevronDown, Redo2, Undo2 } from 'lucide-react'
 import { useCallback, useEffect, useRef, useState } from 'react'
 import { words, type Schemas } from './api/client'
+import { useLine } from './api/line'
 import { Direct } from './phases/Direct'
 import { Prepare } from './phases/Prepare'
 import { Projects } from './phases/Projects'
@@ -10,7 +11,7 @@ import { Release } from './release/Release'
 import { bringFile, duplicateReveal, removeReveal, reverseReveal, saveReveal } from './session/documents'
 import { useKeys } from './session/keys'
 import { heard } from './session/presence'
-import { alive, anythingUnsent, sendAll, sendLeftBehind } from './session/outbox'
+import { alive, anythingUnsent, sendAll, sendLeftBehind, type Saving } from './session/outbox'
 import { go, useRoute, type Phase } from './session/route'
 import { useSession } from './session/session'
 import { useTransport } from './session/transport'
@@ -82,6 +83,8 @@ function useOpen(project: string | null, reveal: string | null): string | null {
   return problem
 }
 
+const silence = 2000 // ms without a line before it is said
+
 // useEvents listens to what other pages and the workers do.
 function useEvents(project: string | null) {
   const client = useQueryClient()
@@ -97,7 +100,15 @@ function useEvents(project: string | null) {
       void client.invalidateQueries({ queryKey: ['outputs', project] })
     }
     let before = false
+    let quiet: ReturnType<typeof setTimeout> | undefined
+    const heardOf = (silent: boolean) => {
+      clearTimeout(quiet)
+      quiet = silent ? setTimeout(() => useLine.setState({ silent }), silence) : undefined
+      if (!silent) useLine.setState({ silent })
+    }
+    source.onerror = () => quiet ?? heardOf(true)
     source.onopen = () => {
+      heardOf(false)
       sendAll()
       if (before) everything()
       else void useSession.getState().catchUp(Infinity)
@@ -114,7 +125,10 @@ function useEvents(project: string | null) {
       if (e.kind === 'missed') everything()
       if (e.kind === 'output') void client.invalidateQueries({ queryKey: ['outputs', project] })
     }
-    return () => source.close()
+    return () => {
+      source.close()
+      heardOf(false)
+    }
   }, [project, client])
 }
 
@@ -201,9 +215,7 @@ function Header({ phase, onFind, onVersions }: { phase: Phase | null; onFind(): 
       <div className="flex items-center justify-end gap-2">
         {phase && doc && (
           <>
-            <span role="status" data-saving={saving} className={clsx('mr-1 truncate text-[12px]', saving === 'waiting' || saving === 'stuck' ? 'text-signal-ink' : 'text-ink-2')}>
-              {saving === 'saved' ? 'Saved' : saving === 'saving' ? 'Saving…' : saving === 'waiting' ? 'Not saved yet: the server does not answer' : 'Not saved: kept in this browser'}
-            </span>
+            <Kept saving={saving} />
             {saving === 'stuck' && <Button onClick={sendAll}>Save now</Button>}
             {phase === 'prepare' ? (
               <>
@@ -223,6 +235,17 @@ function Header({ phase, onFind, onVersions }: { phase: Phase | null; onFind(): 
       </div>
     </header>
   )
+}
+
+const keptWords = {
+  saved: 'Saved', saving: 'Saving…', waiting: 'Not saved yet: the server does not answer', stuck: 'Not saved: kept in this browser', offline: 'Saved, but the server does not answer',
+}
+
+// Kept says whether everything is stored, and whether the server answers.
+function Kept({ saving }: { saving: Saving }) {
+  const { silent, again } = useLine()
+  const state = saving === 'saving' && again > 0 ? 'waiting' : saving === 'saved' && silent ? 'offline' : saving
+  return <span role="status" data-saving={state} title={keptWords[state]} className={clsx('mr-1 truncate text-[12px]', state === 'saved' || state === 'saving' ? 'text-ink-2' : 'text-signal-ink')}>{keptWords[state]}</span>
 }
 
 function Message() {

@@ -1,6 +1,8 @@
 // Requests that change something carry a key, and are sent again with the same key when no answer
 // comes: the server carries them out once.
 
+import { useLine } from './line'
+
 /** How long after the first, second … try the next one comes, in ms. */
 export const pauses = [400, 1200, 3000]
 
@@ -17,6 +19,20 @@ function wait(reply: Response | null, usual: number): number {
 
 /** again sends until there is an answer, or until it has tried often enough. */
 async function again(send: () => Promise<Response>): Promise<Response> {
+  const { getState, setState } = useLine
+  let counted = false
+  const count = (waits: boolean) => {
+    if (waits !== counted) setState({ again: getState().again + (waits ? 1 : -1) })
+    counted = waits
+  }
+  try {
+    return await tries(send, () => count(true))
+  } finally {
+    count(false)
+  }
+}
+
+async function tries(send: () => Promise<Response>, waiting: () => void): Promise<Response> {
   for (let n = 0; ; n++) {
     let reply: Response | null = null
     let failure: unknown = null
@@ -30,6 +46,7 @@ async function again(send: () => Promise<Response>): Promise<Response> {
       if (reply) return reply
       throw failure
     }
+    waiting()
     await sleep(wait(reply, pauses[n]!))
   }
 }

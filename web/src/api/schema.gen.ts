@@ -665,7 +665,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Reverses the last undo. */
+        /** Reverses the last undo of who asks. */
         post: operations["redo"];
         delete?: never;
         options?: never;
@@ -716,7 +716,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Reverses the last change; 409 when the version is not current. */
+        /** Reverses the last change of who asks; 409 when others have changed the same since. */
         post: operations["undo"];
         delete?: never;
         options?: never;
@@ -896,6 +896,8 @@ export interface components {
             whole?: components["schemas"]["StoredReveal"];
         };
         Command: {
+            after?: string;
+            before?: string;
             by?: number;
             captions?: components["schemas"]["Captions"];
             commands?: components["schemas"]["Command"][];
@@ -976,6 +978,7 @@ export interface components {
             label: string;
             /** Format: date-time */
             madeAt: string;
+            own?: boolean;
             version: number;
         };
         Event: {
@@ -1143,10 +1146,15 @@ export interface components {
             room: components["schemas"]["Room"];
             shadow: number;
             sky: components["schemas"]["Triple"];
+            slant: number;
         };
         Marker: {
             offset: number;
             text: string;
+        };
+        Marks: {
+            redoTo: number;
+            undoTo: number;
         };
         Mat3: number[];
         NewPreset: {
@@ -1195,16 +1203,35 @@ export interface components {
             text: string;
         };
         Occlusion: {
+            apart: number;
             bias: number;
             cells: number;
+            first: number;
             gain: number;
             least: number;
             most: number;
             reach: number;
+            rest: number;
             strength: number;
             taps: number[][];
         };
         OnVersion: {
+            version: number;
+        };
+        OpenedReveal: {
+            /** Format: date-time */
+            changedAt: string;
+            /** Format: date-time */
+            createdAt: string;
+            /** Format: date-time */
+            deletedAt?: string;
+            document?: unknown;
+            id: string;
+            projectId: string;
+            redoTo: number;
+            revisionId: string;
+            title: string;
+            undoTo: number;
             version: number;
         };
         Opening: {
@@ -1286,6 +1313,7 @@ export interface components {
             code: string;
             done?: string[];
             key?: string;
+            marks?: components["schemas"]["Marks"];
             message: string;
             since?: components["schemas"]["Entry"][];
             version?: number;
@@ -1354,6 +1382,10 @@ export interface components {
             opening: components["schemas"]["Opening"];
             steps: components["schemas"]["Step"][];
             title: string;
+        };
+        Reverse: {
+            before?: number;
+            version: number;
         };
         Revision: {
             assembly: unknown;
@@ -1492,10 +1524,8 @@ export interface components {
             document?: unknown;
             id: string;
             projectId: string;
-            redoTo: number;
             revisionId: string;
             title: string;
-            undoTo: number;
             version: number;
         };
         Surface: {
@@ -2709,7 +2739,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StoredReveal"];
+                    "application/json": components["schemas"]["OpenedReveal"];
                 };
             };
             /** @description What is wrong */
@@ -2998,7 +3028,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["OnVersion"];
+                "application/json": components["schemas"]["Reverse"];
             };
         };
         responses: {
@@ -3096,7 +3126,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["OnVersion"];
+                "application/json": components["schemas"]["Reverse"];
             };
         };
         responses: {

@@ -206,6 +206,8 @@ interface Exports {
   surfaces(): number
   flow(): number
   flowLength(): number
+  altered(): number
+  alteredLength(): number
   version(): number
   dark(): number
   camera(): number
@@ -234,6 +236,8 @@ export interface Frame {
   camera: Camera
   /** Frames of the same number look the same. */
   version: number
+  /** The nodes that are otherwise than in the frame of the number before. */
+  altered: Int32Array
   step: number
   across: number
   up: number
@@ -265,8 +269,10 @@ export class Core {
   }
 
   openAssembly(assembly: { nodes: unknown[] }) {
+    const begun = performance.now()
     this.send(JSON.stringify(assembly))
     this.receive(this.x.openAssembly())
+    performance.mark('assembly opened', { detail: performance.now() - begun })
     this.nodes = assembly.nodes.length
   }
 
@@ -358,6 +364,7 @@ export class Core {
       surfaces: new Float32Array(memory, this.x.surfaces(), 3 * this.nodes),
       flow: new Float32Array(memory, this.x.flow(), this.x.flowLength()),
       version: this.x.version(),
+      altered: new Int32Array(memory, this.x.altered(), this.x.alteredLength()),
       camera: { target: [c[0], c[1], c[2]], orientation: [c[3], c[4], c[5], c[6]], distance: c[7], lens: c[8], ...(c[13] === 1 && { parallel: true }) },
       step: c[9],
       across: c[11],

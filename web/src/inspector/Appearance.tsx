@@ -37,7 +37,7 @@ export function Appearance({ cues, set }: SettingsProps) {
     case 'note':
       return one ? (
         <>
-          <Paragraph label="Text of the note" value={cue.note!.text} onChange={(text) => text && set((c) => ({ ...c, note: { ...c.note!, text } }))} />
+          <Paragraph key={cue.id} label="Text of the note" value={cue.note!.text} onChange={(text) => !text || set((c) => ({ ...c, note: { ...c.note!, text } }))} />
           <Field label="Points at"><Triple label="Points at" value={cue.note!.at} onChange={(at) => set((c) => ({ ...c, note: { ...c.note!, at } }))} /></Field>
           <Tip text="In the midst of what the shot at the playhead sees of the part"><Button className="w-full" onClick={() => pointAtSeen(cue, set)}>Point at what is seen</Button></Tip>
         </>
@@ -45,8 +45,8 @@ export function Appearance({ cues, set }: SettingsProps) {
     case 'card':
       return one ? (
         <>
-          <Field label="Title"><Line label="Title of the card" value={cue.card!.title} onChange={(title) => title && set((c) => ({ ...c, card: { ...c.card!, title } }))} /></Field>
-          <Paragraph label="Text of the card" value={cue.card!.text ?? ''} onChange={(text) => set((c) => ({ ...c, card: { ...c.card!, text: text || undefined } }))} />
+          <Field label="Title"><Line key={cue.id} label="Title of the card" value={cue.card!.title} onChange={(title) => !title || set((c) => ({ ...c, card: { ...c.card!, title } }))} /></Field>
+          <Paragraph key={cue.id} label="Text of the card" value={cue.card!.text ?? ''} onChange={(text) => set((c) => ({ ...c, card: { ...c.card!, text: text || undefined } }))} />
           <Field label="Background">
             <Choice label="Background" value={cue.card!.clear ? 'clear' : 'paper'} options={[{ value: 'paper', text: 'Paper' }, { value: 'clear', text: 'The picture' }]} onChange={(v) => set((c) => ({ ...c, card: { ...c.card!, clear: v === 'clear' || undefined } }))} className="w-full" />
           </Field>

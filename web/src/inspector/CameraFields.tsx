@@ -25,7 +25,7 @@ export function CameraFields({ cues, set }: SettingsProps) {
   const to = (change: Partial<Shot>) => set((c) => ({ ...c, shot: { ...c.shot!, ...change } }))
   return (
     <>
-      {one && <Field label="Name"><Line label="Name" value={shot.name ?? ''} onChange={(name) => to({ name: name || undefined })} /></Field>}
+      {one && <Field label="Name"><Line key={cue.id} label="Name" value={shot.name ?? ''} onChange={(name) => to({ name: name || undefined })} /></Field>}
       <Num label="Lens" quantity="length" cues={cues} of={(c) => c.shot!.camera.lens} put={(c, lens) => ({ ...c, shot: { ...c.shot!, camera: { ...c.shot!.camera, lens } } })} />
       <Field label="Sees">
         <Choice label="Sees" value={shot.camera.parallel ? 'parallel' : 'lens'} className="w-full" options={[{ value: 'lens', text: 'By lens' }, { value: 'parallel', text: 'Parallel' }]}

@@ -3,6 +3,7 @@ import type { Command, Cue } from '../api/client'
 import type { Quantity } from '../core/core'
 import { useSession } from '../session/session'
 import { NumberField, NumbersField } from '../ui/NumberField'
+import { useWriting } from '../ui/writing'
 
 export function Head({ title, note, children }: { title: ReactNode; note?: ReactNode; children?: ReactNode }) {
   return (
@@ -57,19 +58,19 @@ export function Num({ label, quantity, cues, of, put, scale = 1 }: {
   )
 }
 
-// Line is a short text that stands in one line.
-export function Line({ label, value, onChange, max = 200 }: { label: string; value: string; onChange(v: string): void; max?: number }) {
+// Line is a short text that stands in one line. onChange returns false when it could not be taken over.
+export function Line({ label, value, onChange, max = 200 }: { label: string; value: string; onChange(v: string): boolean; max?: number }) {
+  const w = useWriting(value, label, onChange)
   return (
-    <input aria-label={label} defaultValue={value} key={value} maxLength={max} onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter') e.currentTarget.blur() }}
-      onBlur={(e) => e.target.value.trim() !== value && onChange(e.target.value.trim())}
-      className="h-7 w-full rounded-md border border-line bg-white px-2 text-[12.5px]" />
+    <input aria-label={label} value={w.text} maxLength={max} onChange={(e) => w.write(e.target.value)} onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter') e.currentTarget.blur() }}
+      onBlur={w.done} className="h-7 w-full rounded-md border border-line bg-white px-2 text-[12.5px]" />
   )
 }
 
-export function Paragraph({ label, value, onChange, max = 300 }: { label: string; value: string; onChange(v: string): void; max?: number }) {
+export function Paragraph({ label, value, onChange, max = 300 }: { label: string; value: string; onChange(v: string): boolean; max?: number }) {
+  const w = useWriting(value, label, onChange)
   return (
-    <textarea aria-label={label} defaultValue={value} key={value} rows={3} maxLength={max} onKeyDown={(e) => e.stopPropagation()}
-      onBlur={(e) => e.target.value.trim() !== value && onChange(e.target.value.trim())}
-      className="mb-1 w-full resize-none rounded-md border border-line bg-white px-2 py-1 text-[12.5px]" />
+    <textarea aria-label={label} value={w.text} rows={3} maxLength={max} onChange={(e) => w.write(e.target.value)} onKeyDown={(e) => e.stopPropagation()}
+      onBlur={w.done} className="mb-1 w-full resize-none rounded-md border border-line bg-white px-2 py-1 text-[12.5px]" />
   )
 }

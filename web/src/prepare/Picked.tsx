@@ -5,6 +5,7 @@ import { markedBelow, pickBy } from '../session/picking'
 import { labelOf, namesOf, nodeById, useSession } from '../session/session'
 import { hexOf } from '../ui/colour'
 import { Button, Menu } from '../ui/controls'
+import { useWriting } from '../ui/writing'
 
 const number = (v: number, digits = 1) => Number(v.toFixed(digits)).toLocaleString('en')
 
@@ -17,7 +18,7 @@ export function Picked({ ids }: { ids: string[] }) {
   const facts = survey && node.shape >= 0 ? survey.shapes[node.shape] : undefined
   return (
     <>
-      {ids.length === 1 ? <Name key={node.id + node.name} id={node.id} name={node.name} /> : <h2 className="serif text-[20px] leading-tight font-semibold">{namesOf(assembly, ids)}</h2>}
+      {ids.length === 1 ? <Name key={node.id} id={node.id} name={node.name} /> : <h2 className="serif text-[20px] leading-tight font-semibold">{namesOf(assembly, ids)}</h2>}
       {ids.length === 1 && node.shape >= 0 && <Measures node={node} facts={facts} />}
       {ids.length === 1 && facts?.fastener && <Fastener guess={facts.fastener} />}
       <Rules />
@@ -29,10 +30,13 @@ export function Picked({ ids }: { ids: string[] }) {
 }
 
 function Name({ id, name }: { id: string; name: string }) {
+  const w = useWriting(name, 'The name', (v) => {
+    if (v) void useSession.getState().arrange({ do: 'rename', node: id, name: v })
+    return true
+  })
   return (
-    <input aria-label="Name of the part" defaultValue={name} maxLength={200}
-      onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter') e.currentTarget.blur(); if (e.key === 'Escape') { e.currentTarget.value = name; e.currentTarget.blur() } }}
-      onBlur={(e) => { const v = e.target.value.trim(); if (v && v !== name) void useSession.getState().arrange({ do: 'rename', node: id, name: v }) }}
+    <input aria-label="Name of the part" value={w.text} maxLength={200} onChange={(e) => w.write(e.target.value)} onBlur={w.done}
+      onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter') e.currentTarget.blur(); if (e.key === 'Escape') { w.forget(); e.currentTarget.blur() } }}
       className="serif -mx-1.5 w-[calc(100%+12px)] rounded-md border border-transparent bg-transparent px-1.5 text-[20px] leading-tight font-semibold hover:border-line focus:bg-white" />
   )
 }

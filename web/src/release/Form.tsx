@@ -5,6 +5,7 @@ import type { ReactNode } from 'react'
 import { answer, api, type Schemas } from '../api/client'
 import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
+import { alike } from '../stage/shape'
 import { eyeLeftIn } from '../stage/StageView'
 import { Button, Choice, Select, Tick } from '../ui/controls'
 import { NumberField } from '../ui/NumberField'
@@ -149,7 +150,7 @@ function Size({ s, change }: Part) {
         <NumberField label="Width" quantity="plain" value={w} onChange={(v) => change({ width: Math.round(v), height: h })} />
         <NumberField label="Height" quantity="plain" value={h} onChange={(v) => change({ width: w, height: Math.round(v) })} />
       </div>
-      {Math.abs(w / h / (doc.frame.width / doc.frame.height) - 1) > 0.004 && (
+      {!alike(w / h, doc.frame.width / doc.frame.height) && (
         <Tick on={!s.fill} onChange={(on) => change({ fill: !on || undefined })}>Step back so that all that was directed is in it</Tick>
       )}
     </Row>

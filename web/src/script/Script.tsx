@@ -15,6 +15,7 @@ import { Glyph, kindNames } from '../ui/glyphs'
 import { Prose } from '../ui/Prose'
 import { nextOf, typeAhead } from '../ui/roving'
 import { css, useSigns } from '../ui/signs'
+import { useWriting } from '../ui/writing'
 
 type Opening = RevealDocument['opening']
 
@@ -24,6 +25,7 @@ const signals = ['DANGER', 'WARNING', 'CAUTION', 'NOTICE'] as const
 // like the manual that it will become.
 export function Script() {
   const doc = useSession((s) => s.doc)
+  const revealId = useSession((s) => s.revealId)
   const schedule = useSession((s) => s.schedule)
   const selection = useSession((s) => s.selection)
   const assembly = useSession((s) => s.assembly)
@@ -46,7 +48,7 @@ export function Script() {
   return (
     <section id="script" tabIndex={-1} aria-label="Script" className="scroll h-full min-h-0 bg-sheet">
       <header className="border-b border-hair px-[18px] pt-4 pb-3">
-        <Words value={doc.title} label="Title of the reveal" onChange={(title) => run({ op: 'setTitle', title })} className="serif text-[20px] leading-tight font-semibold" />
+        <Words key={revealId} value={doc.title} label="Title of the reveal" onChange={(title) => run({ op: 'setTitle', title })} className="serif text-[20px] leading-tight font-semibold" />
         <p className="mt-0.5 text-[12px] text-ink-2">
           {doc.steps.length === 1 ? '1 step' : `${doc.steps.length} steps`} · <span className="mono">{(schedule.duration / 1e6).toFixed(1)}</span> s · {schedule.frames.toLocaleString('en')} frames at {doc.frame.rate}
         </p>
@@ -152,7 +154,7 @@ function StepEntry({ step, number, picked, stop, running, start, move }: { step:
             <span className="shrink-0">Tools:</span>
             <Words value={(step.tools ?? []).join(', ')} label="Tools, separated by commas" placeholder="none" onChange={(t) => {
               const tools = t.split(',').map((x) => x.trim()).filter(Boolean)
-              set({ tools: tools.length > 0 ? tools : undefined })
+              return set({ tools: tools.length > 0 ? tools : undefined })
             }} className="min-h-6 leading-6" />
           </div>
         ) : null}
@@ -174,14 +176,14 @@ function StepEntry({ step, number, picked, stop, running, start, move }: { step:
 }
 
 // Warning is the notice of a step.
-function Warning({ notice, onChange }: { notice: NonNullable<Step['notice']>; onChange(n: Step['notice']): void }) {
+function Warning({ notice, onChange }: { notice: NonNullable<Step['notice']>; onChange(n: Step['notice']): boolean }) {
   const sign = useSigns()[notice.signal]
   return (
     <div className="mt-1.5 flex items-start gap-2">
       <Menu label="Signal word" actions={[...signals.map((signal) => ({ text: signal, run: () => onChange({ ...notice, signal }) })), { text: 'Remove the notice', run: () => onChange(undefined) }]}>
         <button type="button" className="mt-px shrink-0 rounded-[2px] px-1.5 py-px text-[10.5px] leading-4 font-bold tracking-wide" style={sign && { background: css(sign.panel), color: css(sign.letters) }}>{notice.signal}</button>
       </Menu>
-      <Words value={notice.text} label="Text of the notice" multiline onChange={(text) => text && onChange({ ...notice, text })} className="text-[12px] leading-[1.4]" />
+      <Words value={notice.text} label="Text of the notice" multiline onChange={(text) => !text || onChange({ ...notice, text })} className="text-[12px] leading-[1.4]" />
     </div>
   )
 }
@@ -197,11 +199,10 @@ function Picture({ step }: { step: string }) {
 }
 
 // Words are text that is edited where it stands and never looks like a form.
-function Words({ value, onChange, label, placeholder, multiline, prose, className }: { value: string; onChange(v: string): void; label: string; placeholder?: string; multiline?: boolean; prose?: boolean; className?: string }) {
-  const [text, setText] = useState(value)
+function Words({ value, onChange, label, placeholder, multiline, prose, className }: { value: string; onChange(v: string): boolean; label: string; placeholder?: string; multiline?: boolean; prose?: boolean; className?: string }) {
+  const { text, write, forget, done } = useWriting(value, label, onChange)
   const [editing, setEditing] = useState(false)
   const area = useRef<HTMLTextAreaElement>(null)
-  useEffect(() => setText(value), [value])
   useEffect(() => {
     const a = area.current
     if (!a) return
@@ -210,7 +211,7 @@ function Words({ value, onChange, label, placeholder, multiline, prose, classNam
   }, [text, placeholder, editing])
   const take = () => {
     setEditing(false)
-    if (text.trim() !== value) onChange(text.trim())
+    done()
   }
   if (!text && !placeholder && multiline) return null
   // At rest it reads; with the focus it is written.
@@ -219,12 +220,12 @@ function Words({ value, onChange, label, placeholder, multiline, prose, classNam
   }
   return (
     <textarea ref={area} rows={1} autoFocus={editing} onFocus={() => setEditing(true)} value={text} aria-label={label} placeholder={placeholder} spellCheck
-      onChange={(e) => setText(multiline ? e.target.value : e.target.value.replace(/\n/g, ' '))}
+      onChange={(e) => write(multiline ? e.target.value : e.target.value.replace(/\n/g, ' '))}
       onBlur={take}
       onKeyDown={(e) => {
         e.stopPropagation()
         if (e.key === 'Enter' && (!multiline || e.ctrlKey)) { e.preventDefault(); e.currentTarget.blur() }
-        if (e.key === 'Escape') { setText(value); requestAnimationFrame(() => area.current?.blur()) }
+        if (e.key === 'Escape') { forget(); requestAnimationFrame(() => area.current?.blur()) }
       }}
       className={clsx('block w-full resize-none overflow-hidden rounded-[2px] bg-transparent p-0 placeholder:text-ink-3 focus:bg-sheet-2 focus-visible:outline-1 focus-visible:outline-offset-2', className)} />
   )

@@ -6,7 +6,7 @@ import { vi } from 'vitest'
 import type { Command, RevealDocument } from '../api/client'
 import type { Core } from '../core/core'
 
-interface Entry { version: number; kind: string; label: string; command: Command; inverse: Command; madeAt: string; key?: string }
+interface Entry { version: number; kind: string; label: string; command: Command; inverse: Command; madeAt: string; key?: string; own: boolean }
 
 interface Body { version: number; edits?: { key: string; command: Command }[]; edit?: { do: string; node?: string; name?: string } }
 
@@ -53,11 +53,11 @@ export class Stand {
   }
 
   // other is an edit by somebody else.
-  other(command: Command) { this.append('edit', command) }
+  other(command: Command) { this.append('edit', command, undefined, false) }
 
-  private append(kind: string, command: Command, key?: string) {
+  private append(kind: string, command: Command, key?: string, own = true) {
     const inverse = this.core.apply(command).inverse!
-    this.entries.push({ version: this.version + 1, kind, label: kind, command, inverse, madeAt: '', key })
+    this.entries.push({ version: this.version + 1, kind, label: kind, command, inverse, madeAt: '', key, own })
   }
 
   private changed(after: number) {
@@ -99,8 +99,7 @@ export class Stand {
     if (this.hold) await this.hold
     if (path.endsWith('/undo')) {
       if (this.entries.some((e) => e.key === key)) return [200, this.changed(body.version)]
-      if (body.version !== this.version) return [409, { code: 'stale', message: 'somebody was quicker', version: this.version, since: this.entries.slice(body.version) }]
-      const last = this.entries.findLast((e) => e.kind === 'edit' && !this.undone.includes(e.version))
+      const last = this.entries.findLast((e) => e.own && e.kind === 'edit' && !this.undone.includes(e.version))
       if (!last) return [409, { code: 'nothing-left', message: 'There is nothing to undo.' }]
       this.undone.push(last.version)
       this.append('undo', last.inverse, key)

@@ -5,6 +5,10 @@ const key = 'slowreveal.name'
 
 export const page = crypto.randomUUID().slice(0, 12)
 
+// myCode tells what is done in this browser from what others do, also of those who have no name.
+const myCode = globalThis.localStorage?.getItem('slowreveal.person') ?? crypto.randomUUID()
+globalThis.localStorage?.setItem('slowreveal.person', myCode)
+
 export function myName(): string {
   return globalThis.localStorage?.getItem(key) ?? ''
 }
@@ -17,6 +21,7 @@ api.use({
   onRequest({ request }) {
     const name = myName()
     if (name) request.headers.set('X-Author', encodeURIComponent(name))
+    request.headers.set('X-Person', myCode)
     return request
   },
 })

@@ -45,7 +45,7 @@ test('several commands are one edit', async () => {
 
 test('what the core refuses is not sent, and said', () => {
   expect(useSession.getState().run({ op: 'removeCue', cueId: 'nobody' })).toBe(false)
-  expect(useSession.getState().message).toMatch(/nobody/)
+  expect(useSession.getState().message).toMatch(/deleted this cue/)
   expect(useSession.getState().saving).toBe('saved')
 })
 

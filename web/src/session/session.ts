@@ -1,7 +1,6 @@
 import { create } from 'zustand'
 import { answer, api, Refused, words, type Assembly, type Changed, type Command, type Node, type Report, type RevealDocument, type Schemas } from '../api/client'
 import { Core, type State } from '../core/core'
-import { myName } from './me'
 import { merged } from './merge'
 import { onLost, outboxOf, type Outbox, type Unsent } from './outbox'
 import type { Selection, Session } from './state'
@@ -14,6 +13,8 @@ const nothing: Selection = { nodes: [], cues: [], step: null, opening: false }
 let outbox: Outbox | null = null
 // The version that is shown below what is on its way.
 let version = 0
+// What others have done to bars while a hand held them.
+let meanwhile: string | null = null
 let coreLoading: Promise<Core> | null = null
 
 export function loadCore(): Promise<Core> {
@@ -74,6 +75,17 @@ export const useSession = create<Session>((set, get) => {
     version = r.version
     if (outbox) outbox.version = r.version
     set({ undoTo: r.undoTo, redoTo: r.redoTo })
+    tellNews(r.entries.filter((e) => !e.own))
+  }
+
+  // tellNews says what others have done last, and remembers what they did to bars that are being held.
+  const tellNews = (theirs: Entry[]) => {
+    const newest = theirs[theirs.length - 1]
+    if (!newest) return
+    set({ news: newsOf(newest) })
+    const held = [...get().held.keys()]
+    const touching = theirs.findLast((e) => held.some((id) => JSON.stringify(e.command ?? null).includes(JSON.stringify(id))))
+    if (touching) meanwhile = newsOf(touching)
   }
 
   const tellLost = (lost: string[], who = 'Somebody else') => {
@@ -101,7 +113,7 @@ export const useSession = create<Session>((set, get) => {
         if (key) gone.add(key)
         const lost = rebase(p.since ?? [], p.whole, gone)
         version = o.version = p.version ?? version
-        if (p.whole) set({ undoTo: p.whole.undoTo, redoTo: p.whole.redoTo })
+        if (p.marks) set(p.marks)
         if (key) set({ passing: false, message: `Your last change was taken back: ${p.message}.` })
         else tellLost(lost)
       },
@@ -115,7 +127,7 @@ export const useSession = create<Session>((set, get) => {
 
   // ask has the server change the reveal in a way that only it can work out, after everything that is
   // on its way. Others may be quicker: then it is asked once more of what is there now.
-  const ask = async (what: (id: string, version: number) => Promise<Changed>) => {
+  const ask = async (what: (id: string, version: number) => Promise<Changed>, passed: (no: Refused) => boolean = () => false) => {
     const o = outbox
     if (!o) return
     for (let tries = 0; tries < 5; tries++) {
@@ -131,6 +143,7 @@ export const useSession = create<Session>((set, get) => {
       } catch (e) {
         if (e instanceof Refused && e.problem.code === 'stale') o.listener?.stale(e.problem, null)
         else {
+          if (e instanceof Refused && passed(e)) return
           if (!(e instanceof Refused && e.problem.code === 'nothing-left')) set({ passing: false, message: words(e) })
           return
         }
@@ -138,9 +151,19 @@ export const useSession = create<Session>((set, get) => {
     }
   }
 
-  const reverse = async (what: 'undo' | 'redo') => {
-    const done = await ask((id, version) => answer(api.POST(`/api/reveals/{id}/${what}`, { params: { path: { id } }, body: { version } })))
-    const entry = done?.entries[done.entries.length - 1]
+  // reverse takes back what was done here last, before a version where that is given, or does it again.
+  const reverse = async (what: 'undo' | 'redo', before = 0) => {
+    const body = (version: number) => (what === 'undo' ? { version, before } : { version })
+    const done = await ask(
+      (id, version) => answer(api.POST(`/api/reveals/{id}/${what}`, { params: { path: { id } }, body: body(version) })),
+      (no) => {
+        const { code, version: at } = no.problem
+        if (code !== 'depends' || !at) return false
+        get().tell(`${no.message}.`, what === 'undo' ? { text: 'Take back what I did before it', run: () => void reverse('undo', at) } : undefined)
+        return true
+      },
+    )
+    const entry = done?.entries.findLast((e) => e.own && e.kind === what)
     if (entry) get().inform(`${what === 'undo' ? 'Taken back' : 'Done again'}: ${entry.label}.`)
   }
 
@@ -279,6 +302,14 @@ export const useSession = create<Session>((set, get) => {
     settle() {
       if (get().held.size > 0) set({ held: new Map() })
       show(get().core!.settle())
+      if (!meanwhile) return
+      const theirs = `While you held it: ${meanwhile}.`
+      const before = get().message
+      meanwhile = null
+      queueMicrotask(() => { // after what is done when the hand lets go, and what is said of that
+        const { message, passing, inform } = get()
+        inform(message && passing && message !== before ? `${message} ${theirs}` : theirs)
+      })
     },
 
     undo: () => reverse('undo'),
@@ -290,10 +321,8 @@ export const useSession = create<Session>((set, get) => {
       await o.whileIdle(async () => {
         const r = await answer(api.GET('/api/reveals/{id}/entries', { params: { path: { id: o.reveal }, query: { after: version } } }))
         if (o !== outbox) return
-        const newest = r.entries[r.entries.length - 1]
         take(r, new Set())
         rest(1500)
-        if (newest && newest.author !== (myName() || undefined)) set({ news: `${newest.author || 'Somebody else'}: ${newest.label}` })
       }).catch((e: unknown) => set({ passing: false, message: words(e) }))
     },
 
@@ -334,6 +363,8 @@ export const useSession = create<Session>((set, get) => {
     inform: (message, offer) => set({ message, offer: offer ?? null, passing: true }),
   }
 })
+
+const newsOf = (e: Entry) => `${e.author || 'Somebody else'}${e.kind === 'undo' ? ' took back' : e.kind === 'redo' ? ' did again' : ''}: ${e.label}`
 
 // kept drops from a selection what is no longer in the document.
 export function kept(s: Selection, doc: RevealDocument): Selection {

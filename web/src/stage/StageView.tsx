@@ -14,7 +14,8 @@ import { Choice, IconButton, Menu, Select } from '../ui/controls'
 import { frameAspect, nameOf, others, ownAspect, shapes, show, useShape, type Shape as FrameShape } from './shape'
 import { loadShapes, type Shape } from './geometry'
 import { Words } from './Words'
-import { monitorWidth, Stage, type Eye } from './stage'
+import { monitorWidth, type Eye, type Stage } from './stage'
+import { clear, enter, laid, lay, leave } from './standing'
 
 let shapesOf: { key: string; shapes: Promise<Shape[]> } | null = null
 
@@ -64,7 +65,7 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
   const doc = useSession((s) => s.doc)
   const selection = useSession((s) => s.selection)
   const hover = useSession((s) => s.hover)
-  const canvas = useRef<HTMLCanvasElement>(null)
+  const frame = useRef<HTMLDivElement>(null)
   const hold = useRef<HTMLDivElement>(null)
   const stage = useRef<Stage | null>(null)
   const [eye, setEye] = useState<Eye>(monitor ? eyeNow() : 'mine')
@@ -75,11 +76,11 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
   const shape = useShape((s) => s.shape)
   const aspect = !doc || rest ? 0 : shape ? shape.across / shape.down : ownAspect(doc)
 
-  // The stage lives as long as its canvas.
+  // The stage stands here as long as this is in the page.
   useLayoutEffect(() => {
-    if (!core || !canvas.current) return
+    if (!core || !frame.current) return
     try {
-      const s = new Stage(canvas.current, core, {
+      stage.current = enter(frame.current, core, {
         pick: picked,
         menu: (hit, e) => {
           if (!hit) return
@@ -92,7 +93,6 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
         moved: () => useView.setState((v) => ({ moved: v.moved + 1 })),
         eye: setEye,
       })
-      stage.current = s
     } catch {
       setProblem('This browser shows no 3D pictures (WebGL is off). Switch on hardware acceleration, or use another browser.')
       return
@@ -103,33 +103,35 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
     return () => {
       setReady(false)
       if (onScreen.stage === stage.current) onScreen.stage = null
-      stage.current?.dispose()
+      leave()
       stage.current = null
     }
   }, [core])
 
   // The assembly comes onto the stage as it is arranged: at once where its shapes are there already, as
   // after a finish or a name; else they are fetched, and the last picture stays until then.
-  const shapes = useRef<{ geometry: string; list: Shape[] } | null>(null)
   useLayoutEffect(() => {
-    const s = stage.current
-    if (!s || !assembly || !geometry) return
+    if (!stage.current || !assembly || !geometry) return
     setProblem(null)
-    if (shapes.current?.geometry === geometry) return s.lay(assembly, shapes.current.list)
+    if (laid(assembly, geometry)) return setReady(true)
     let gone = false
-    s.clear()
+    clear()
     setReady(false)
     shapesFor(geometry).then(
       (list) => {
         if (gone) return
-        shapes.current = { geometry, list }
-        s.lay(assembly, list)
+        lay(assembly, geometry, list)
         setReady(true)
       },
       (e: Error) => !gone && setProblem(e.message),
     )
     return () => void (gone = true)
   }, [core, assembly, geometry])
+
+  useLayoutEffect(() => {
+    const canvas = frame.current?.querySelector('canvas')
+    if (canvas) canvas.dataset.ready = String(ready)
+  }, [ready])
 
   useEffect(() => {
     const el = hold.current
@@ -216,6 +218,13 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
     setEye('mine')
   }
 
+  const steer = (e: React.KeyboardEvent) => {
+    if ((e.target as HTMLElement).id !== 'stage' || e.ctrlKey || e.metaKey || e.altKey || !stage.current?.steer(e.key, e.shiftKey)) return
+    e.preventDefault()
+    e.stopPropagation()
+    if (!rest) setSays(describe())
+  }
+
   return (
     <div className="flex h-full min-w-0 flex-col bg-stage">
       <div className="flex min-h-11 shrink-0 flex-wrap items-center gap-x-2.5 gap-y-1.5 px-3.5 py-1.5">
@@ -239,14 +248,7 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
         {doc && !rest && <ShapeChoice doc={doc} shape={shape} />}
       </div>
       <div ref={hold} className="relative mx-3.5 mb-3.5 min-h-0 grow">
-        <div data-eye={eye} className="absolute top-1/2 left-1/2 -translate-x-1/2 -translate-y-1/2 border border-ink bg-sheet-2" style={{ width: size.width, height: size.height }}>
-          <canvas ref={canvas} id="stage" tabIndex={0} role="application" aria-label="Stage: the assembly. Arrows turn it, with Shift they shift it, + and − come nearer and go farther." aria-describedby="stage-says" onFocus={() => !rest && setSays(describe())}
-            onKeyDown={(e) => {
-              if (e.ctrlKey || e.metaKey || e.altKey || !stage.current?.steer(e.key, e.shiftKey)) return
-              e.preventDefault()
-              e.stopPropagation()
-              if (!rest) setSays(describe())
-            }} data-ready={ready} className="block h-full w-full touch-none focus-visible:outline-offset-0" />
+        <div ref={frame} data-eye={eye} onFocus={(e) => e.target.id === 'stage' && !rest && setSays(describe())} onKeyDown={steer} className="absolute top-1/2 left-1/2 -translate-x-1/2 -translate-y-1/2 border border-ink bg-sheet-2" style={{ width: size.width, height: size.height }}>
           <p id="stage-says" className="sr-only" role="status">{says}</p>
           {!rest && <div className="pointer-events-none absolute inset-[5%] border border-dashed border-ink/15" />}
           {monitor && eye === 'mine' && ready && <MonitorLabel aspect={aspect} width={monitorWidth(size.width)} />}

@@ -3,39 +3,53 @@
 import * as THREE from 'three'
 import type { Finish } from '../api/client'
 import type { Shape } from './geometry'
-import { edgeMaterial, surfaceMaterial, type Shared } from './look'
+import { edgeMaterial, ghostMaterial, surfaceMaterial, type Shared } from './look'
 import { solidLayer } from './occlusion'
 
 /** What all batches are drawn with. */
 export class Materials {
   readonly worn: THREE.ShaderMaterial
   readonly edge: THREE.ShaderMaterial
+  readonly ghost: THREE.ShaderMaterial
 
   constructor(readonly uniforms: Shared) {
     this.worn = surfaceMaterial(uniforms, null, true)
     this.edge = edgeMaterial(uniforms)
+    this.ghost = ghostMaterial(uniforms)
   }
 
   dispose() {
     this.worn.dispose()
     this.edge.dispose()
+    this.ghost.dispose()
   }
 }
 
+export type Drawn = 'not' | 'solid' | 'clear'
+
+/** A part of a batch. What is solid is drawn with others: slot is its place among them, −1 where it is not. */
+export interface Member {
+  node: number
+  drawn: Drawn
+  slot: number
+}
+
 export class Batch {
-  readonly nodes: number[] = []
+  readonly members: Member[] = []
   /** Whether the finishes themselves are see-through. */
   readonly clear: boolean
   private readonly surface: THREE.InstancedMesh
   private readonly lines: THREE.InstancedMesh
   private readonly marks: THREE.InstancedBufferAttribute
   private readonly tints: THREE.InstancedBufferAttribute
-  private shown: number[] = []
+  private shown: readonly Member[] = []
+  private remark = false // the marks must be laid anew
+  // The edges of what is marked, through everything; made when something is marked first.
+  private ghost: THREE.InstancedMesh | null = null
 
-  constructor(private readonly materials: Materials, shape: Shape, finishes: readonly Finish[], nodes: readonly number[]) {
-    this.nodes.push(...nodes)
+  constructor(private readonly materials: Materials, private readonly shape: Shape, finishes: readonly Finish[], private readonly most: number) {
     this.clear = finishes.some((f) => f.opacity < 1)
-    const n = nodes.length
+    const n = most
     this.marks = new THREE.InstancedBufferAttribute(new Float32Array(n), 1)
     this.tints = new THREE.InstancedBufferAttribute(new Float32Array(4 * n), 4)
     this.marks.setUsage(THREE.DynamicDrawUsage)
@@ -53,6 +67,7 @@ export class Batch {
     this.lines = new THREE.InstancedMesh(this.own(shape.strokes()), materials.edge, n)
     this.surface.layers.enable(solidLayer)
     for (const m of this.meshes) {
+      m.visible = false // until something is shown
       m.frustumCulled = false // the boxes of instances are the core's business
       m.matrixAutoUpdate = false
       m.instanceMatrix.setUsage(THREE.DynamicDrawUsage)
@@ -75,30 +90,42 @@ export class Batch {
     return copy
   }
 
-  // show draws the given nodes, which are of this batch, where the matrices have
-  // them.
-  show(nodes: number[], matrices: Float32Array, tints: Float32Array) {
-    this.shown = nodes
-    const to = this.surface.instanceMatrix.array
-    nodes.forEach((node, k) => {
-      for (let i = 0; i < 16; i++) to[16 * k + i] = matrices[16 * node + i]!
-      for (let i = 0; i < 4; i++) this.tints.array[4 * k + i] = tints[4 * node + i]!
+  // show draws the given parts, which are of this batch, where the matrices have them.
+  show(members: readonly Member[], matrices: Float32Array, tints: Float32Array) {
+    for (const m of this.shown) m.slot = -1
+    this.shown = members
+    members.forEach((m, k) => {
+      m.slot = k
+      this.put(m, matrices, tints)
     })
+    for (const m of this.meshes) {
+      m.count = members.length
+      m.visible = members.length > 0
+    }
+    this.remark = true
+  }
+
+  // put moves one of the parts that are shown.
+  put({ node, slot }: Member, matrices: Float32Array, tints: Float32Array) {
+    const to = this.surface.instanceMatrix.array
+    for (let i = 0, from = 16 * node, at = 16 * slot; i < 16; i++) to[at + i] = matrices[from + i]!
+    for (let i = 0, from = 4 * node, at = 4 * slot; i < 4; i++) this.tints.array[at + i] = tints[from + i]!
     this.tints.needsUpdate = true
     this.surface.instanceMatrix.needsUpdate = true
-    for (const m of this.meshes) {
-      m.count = nodes.length
-      m.visible = nodes.length > 0
-    }
+    if (this.marks.array[slot] !== 0) this.remark = true
   }
 
   showEdges(on: boolean) {
     this.lines.visible = on && this.shown.length > 0
   }
 
-  mark(strength: Float32Array) {
+  // mark colours the parts that are drawn here by how strongly they are marked, when that or they have changed. What there
+  // is to draw through everything is added to the scene.
+  mark(strength: Float32Array, anew: boolean, scene: THREE.Scene) {
+    if (!anew && !this.remark) return
+    this.remark = false
     let changed = false
-    this.shown.forEach((node, k) => {
+    this.shown.forEach(({ node }, k) => {
       const s = strength[node]!
       if (this.marks.array[k] !== s) {
         this.marks.array[k] = s
@@ -106,6 +133,30 @@ export class Batch {
       }
     })
     if (changed) this.marks.needsUpdate = true
+    this.haunt(this.shown.flatMap(({ node }, k) => (strength[node]! > 0 ? [k] : [])), scene)
+  }
+
+  // haunt draws the edges of some of the parts that are shown through everything.
+  private haunt(marked: readonly number[], scene: THREE.Scene) {
+    if (this.ghost) this.ghost.visible = marked.length > 0
+    if (marked.length === 0) return
+    if (!this.ghost) {
+      const own = this.own(this.shape.strokes())
+      own.setAttribute('instanceMarked', new THREE.InstancedBufferAttribute(new Float32Array(this.most), 1))
+      this.ghost = new THREE.InstancedMesh(own, this.materials.ghost, this.most)
+      this.ghost.frustumCulled = false
+      this.ghost.matrixAutoUpdate = false
+      this.ghost.renderOrder = 3
+      scene.add(this.ghost)
+    }
+    const marks = this.ghost.geometry.getAttribute('instanceMarked') as THREE.InstancedBufferAttribute
+    const [from, to] = [this.surface.instanceMatrix.array, this.ghost.instanceMatrix.array]
+    marked.forEach((k, i) => {
+      marks.array[i] = this.marks.array[k]!
+      for (let j = 0; j < 16; j++) to[16 * i + j] = from[16 * k + j]!
+    })
+    this.ghost.count = marked.length
+    marks.needsUpdate = this.ghost.instanceMatrix.needsUpdate = true
   }
 
   dispose() {
@@ -114,6 +165,8 @@ export class Batch {
       m.geometry.dispose()
       for (const x of [m.material].flat()) if (x !== this.materials.worn && x !== this.materials.edge) x.dispose()
     }
+    this.ghost?.dispose()
+    this.ghost?.geometry.dispose()
   }
 }
 

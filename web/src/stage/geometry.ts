@@ -90,9 +90,15 @@ function strips(lines: Float32Array, n: number, sphere: THREE.Sphere): THREE.Ins
   return g
 }
 
-// pickable lets rays find a mesh quickly; the tree is built at the first ray.
+const middle = new THREE.Vector3()
+
+// pickable lets rays find a mesh quickly while it is visible; the tree is built at the first ray that comes near. What rays
+// find is moved, but never scaled.
 export function pickable(mesh: THREE.Mesh) {
   mesh.raycast = function (caster, hits) {
+    if (!this.visible) return
+    const sphere = this.geometry.boundingSphere!
+    if (caster.ray.distanceSqToPoint(middle.copy(sphere.center).applyMatrix4(this.matrixWorld)) > sphere.radius * sphere.radius) return
     const g = this.geometry as THREE.BufferGeometry & { boundsTree?: MeshBVH }
     g.boundsTree ??= new MeshBVH(g, { indirect: true })
     acceleratedRaycast.call(this, caster, hits)

@@ -66,9 +66,9 @@ export function shared(look: Look): Shared {
     upDir: { value: new THREE.Vector3(0, 1, 0) },
     ink: { value: vec(look.ink) }, knee: { value: look.knee }, room: { value: look.room },
     paperTop: { value: vec(look.paperTop) }, paperFoot: { value: vec(look.paperFoot) },
-    edgePull: { value: look.edgePull }, away: { value: 1 }, edgeWidth: { value: look.edgeWidth }, contourWidth: { value: look.contourWidth }, lineRoom: { value: look.lineRoom }, rim: { value: look.rim }, shadow: { value: look.shadow },
+    edgePull: { value: look.edgePull }, away: { value: 1 }, edgeWidth: { value: look.edgeWidth }, contourWidth: { value: look.contourWidth }, lineRoom: { value: look.lineRoom }, slantLeast: { value: look.slant }, rim: { value: look.rim }, shadow: { value: look.shadow },
     viewport: { value: new THREE.Vector2(1, 1) },
-    occluded: { value: null }, occludedCell: { value: 1 }, occludedReach: { value: 1 }, occludedStrength: { value: 0 }, occludes: { value: false },
+    occluded: { value: null }, occludedCell: { value: 1 }, occludedReach: { value: 1 }, occludedStrength: { value: 0 }, occludedApart: { value: look.occlusion.apart }, occludedRest: { value: look.occlusion.rest }, occludes: { value: false },
     cut: { value: { plane: new THREE.Vector4(0, 0, 1, 0), on: false } },
     mark: { value: new THREE.Color().setRGB(0xd8 / 255, 0x43 / 255, 0x2b / 255, THREE.LinearSRGBColorSpace) },
   }
@@ -181,7 +181,7 @@ export function edgeMaterial(s: Shared): THREE.ShaderMaterial {
       struct Cut { vec4 plane; bool on; };
       uniform Cut cut;
       uniform bool back; // whether those on the back of a closed part are drawn
-      uniform float edgePull, edgeWidth, contourWidth, lineRoom, strength, away; uniform vec2 viewport;
+      uniform float edgePull, edgeWidth, contourWidth, lineRoom, slantLeast, strength, away; uniform vec2 viewport;
       void main() {
         vMarked = markOf();
         vTint = tintOf();
@@ -201,7 +201,7 @@ export function edgeMaterial(s: Shared): THREE.ShaderMaterial {
           // Seen aslant, the gaps between lines are narrower.
           vec3 beside = cross(turn * (n0 + n1), turn * (b - a));
           float deep = dot(beside, parallel ? vec3(0.0, 0.0, 1.0) : normalize(pa)), long2 = dot(beside, beside);
-          float slant = long2 == 0.0 ? 1.0 : max(sqrt(max(1.0 - deep * deep / long2, 0.0)), 0.3);
+          float slant = long2 == 0.0 ? 1.0 : max(sqrt(max(1.0 - deep * deep / long2, 0.0)), slantLeast);
           h = min(h, room * slant);
           if (drawn.x > 1.5) h = max(h, 0.5 * strength * min(edgeWidth, contourWidth));
         }
@@ -229,8 +229,28 @@ export function edgeMaterial(s: Shared): THREE.ShaderMaterial {
       varying vec3 vWorld; varying float vMarked;
       struct Cut { vec4 plane; bool on; };
       uniform Cut cut;
-      void main() { if (cut.on && dot(vWorld, cut.plane.xyz) > cut.plane.w) discard; gl_FragColor = vec4(mix(ink, mark, vMarked), alpha); }`,
+      void main() {
+        if (cut.on && dot(vWorld, cut.plane.xyz) > cut.plane.w) discard;
+        #ifdef GHOST
+        gl_FragColor = vec4(mark, vMarked * ${ghostly});
+        #else
+        gl_FragColor = vec4(mix(ink, mark, vMarked), alpha);
+        #endif
+      }`,
   })
+}
+
+/** The opacity of the edges of what is marked, where something lies before them. */
+export const ghostly = 0.55
+
+// ghostMaterial draws edges through everything: those of marked parts.
+export function ghostMaterial(s: Shared): THREE.ShaderMaterial {
+  const m = edgeMaterial(s)
+  m.defines = { GHOST: '' }
+  m.depthTest = m.depthWrite = false
+  m.transparent = true
+  m.uniforms.back!.value = true
+  return m
 }
 
 // paperMaterial draws the paper, rounded by the noise: else its few grades were bands.

@@ -38,10 +38,10 @@ const cellsMaterial = () => new THREE.ShaderMaterial({
 
 const roughMaterial = (taps: number) => new THREE.ShaderMaterial({
   defines: { TAPS: taps },
-  uniforms: { cells: { value: null }, taps: { value: [] }, slopes: { value: new THREE.Vector2() }, step: { value: new THREE.Vector2() }, scale: { value: 1 }, parallel: { value: false }, reach: { value: 1 }, most: { value: 1 }, bias: { value: 0 }, gain: { value: 1 }, least: { value: 0 } },
+  uniforms: { cells: { value: null }, taps: { value: [] }, slopes: { value: new THREE.Vector2() }, step: { value: new THREE.Vector2() }, scale: { value: 1 }, parallel: { value: false }, reach: { value: 1 }, most: { value: 1 }, bias: { value: 0 }, gain: { value: 1 }, least: { value: 0 }, first: { value: 1 } },
   depthTest: false, depthWrite: false, vertexShader: bare,
   fragmentShader: /* glsl */ `
-    uniform sampler2D cells; uniform vec2 taps[TAPS], slopes, step; uniform float scale, reach, most, bias, gain, least; uniform bool parallel;
+    uniform sampler2D cells; uniform vec2 taps[TAPS], slopes, step; uniform float scale, reach, most, bias, gain, least, first; uniform bool parallel;
     vec3 place(ivec2 cell, float z) {
       vec2 slope = slopes * vec2(-1.0, 1.0) + (vec2(cell) + 0.5) * step * vec2(1.0, -1.0);
       return vec3(slope * (parallel ? 1.0 : z), -z);
@@ -51,7 +51,7 @@ const roughMaterial = (taps: number) => new THREE.ShaderMaterial({
       vec4 c = texelFetch(cells, cell, 0);
       gl_FragColor = vec4(0.0, c.w, 0.0, 1.0);
       float r = floor(min(reach * scale / (parallel ? 1.0 : c.w), most) * 4.0 + 0.5) / 4.0;
-      if (c.w == 0.0 || r < 0.75) return;
+      if (c.w == 0.0 || r < first) return;
       vec3 p = place(cell, c.w);
       float sum = 0.0;
       for (int i = 0; i < TAPS; i++) {
@@ -65,15 +65,15 @@ const roughMaterial = (taps: number) => new THREE.ShaderMaterial({
         if (up <= 0.0 || square >= 1.0) continue;
         sum += max(up / (sqrt(square) * reach) - bias, 0.0) * (1.0 - square);
       }
-      gl_FragColor.r = clamp(sum * gain / float(TAPS) * min((r - 0.75) / 0.75, 1.0) - least, 0.0, 1.0);
+      gl_FragColor.r = clamp(sum * gain / float(TAPS) * min((r - first) / first, 1.0) - least, 0.0, 1.0);
     }`,
 })
 
 const smoothMaterial = () => new THREE.ShaderMaterial({
-  uniforms: { rough: { value: null }, reach: { value: 1 } },
+  uniforms: { rough: { value: null }, reach: { value: 1 }, apart: { value: 1 } },
   depthTest: false, depthWrite: false, vertexShader: bare,
   fragmentShader: /* glsl */ `
-    uniform sampler2D rough; uniform float reach;
+    uniform sampler2D rough; uniform float reach, apart;
     void main() {
       ivec2 cell = ivec2(gl_FragCoord.xy), size = textureSize(rough, 0);
       float z = texelFetch(rough, cell, 0).y, sum = 0.0, dark = 0.0;
@@ -84,7 +84,7 @@ const smoothMaterial = () => new THREE.ShaderMaterial({
         if (at.x < 0 || at.y < 0 || at.x >= size.x || at.y >= size.y) continue;
         vec4 c = texelFetch(rough, at, 0);
         if (c.y == 0.0) continue;
-        float w = (2.0 - abs(float(x))) * (2.0 - abs(float(y))) * max(1.0 - 4.0 * abs(c.y - z) / reach, 0.0);
+        float w = (2.0 - abs(float(x))) * (2.0 - abs(float(y))) * max(1.0 - apart * abs(c.y - z) / reach, 0.0);
         sum += w;
         dark += w * c.x;
       }
@@ -94,7 +94,7 @@ const smoothMaterial = () => new THREE.ShaderMaterial({
 
 /** In a surface's shader: the share of its brightness that is left at a depth, mm. */
 export const leftOver = /* glsl */ `
-uniform sampler2D occluded; uniform float occludedCell, occludedReach, occludedStrength; uniform bool occludes; uniform vec2 viewport;
+uniform sampler2D occluded; uniform float occludedCell, occludedReach, occludedStrength, occludedApart, occludedRest; uniform bool occludes; uniform vec2 viewport;
 float leftOver(float z) {
   if (!occludes) return 1.0;
   vec2 at = vec2(gl_FragCoord.x, viewport.y - gl_FragCoord.y) / occludedCell - 0.5;
@@ -107,7 +107,7 @@ float leftOver(float z) {
     bool right = (i & 1) == 1, low = (i & 2) == 2;
     vec2 c = texelFetch(occluded, ivec2(right ? last.x : first.x, low ? last.y : first.y), 0).xy;
     if (c.y == 0.0) continue;
-    float w = (right ? share.x : 1.0 - share.x) * (low ? share.y : 1.0 - share.y) * (max(1.0 - 4.0 * abs(c.y - z) / occludedReach, 0.0) + 1e-3);
+    float w = (right ? share.x : 1.0 - share.x) * (low ? share.y : 1.0 - share.y) * (max(1.0 - occludedApart * abs(c.y - z) / occludedReach, 0.0) + occludedRest);
     sum += w;
     dark += w * c.x;
   }
@@ -132,10 +132,11 @@ export class Occlusion {
     const { occlusion } = look
     this.reach = occlusion.reach * size
     this.darken = roughMaterial(occlusion.taps.length)
-    Object.assign(this.darken.uniforms, { taps: { value: occlusion.taps.map((t) => new THREE.Vector2(...(t as [number, number]))) }, most: { value: occlusion.most }, bias: { value: occlusion.bias }, gain: { value: occlusion.gain }, least: { value: occlusion.least }, reach: { value: this.reach } })
+    Object.assign(this.darken.uniforms, { taps: { value: occlusion.taps.map((t) => new THREE.Vector2(...(t as [number, number]))) }, most: { value: occlusion.most }, bias: { value: occlusion.bias }, gain: { value: occlusion.gain }, least: { value: occlusion.least }, first: { value: occlusion.first }, reach: { value: this.reach } })
     this.darken.uniforms.cells!.value = this.cells.texture
     this.smooth.uniforms.rough!.value = this.rough.texture
     this.smooth.uniforms.reach!.value = this.reach
+    this.smooth.uniforms.apart!.value = occlusion.apart
     this.uniforms.occluded.value = this.dark.texture
     this.uniforms.occludedReach.value = this.reach
     this.uniforms.occludedStrength.value = occlusion.strength

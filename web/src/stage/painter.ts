@@ -1,7 +1,6 @@
 import * as THREE from 'three'
 import type { Core } from '../core/core'
 import { Kept } from './kept'
-import { letGo, rendererOf } from './renderers'
 import type { Scene } from './scene'
 
 /** A camera, and how far away what it looks at is, mm. */
@@ -29,13 +28,22 @@ interface Place {
   h: number
 }
 
+function rendererOf(canvas: HTMLCanvasElement): THREE.WebGLRenderer {
+  const r = new THREE.WebGLRenderer({ canvas, antialias: true, stencil: true, preserveDrawingBuffer: true })
+  r.outputColorSpace = THREE.LinearSRGBColorSpace // the shaders write display values
+  r.autoClear = false
+  // Asking whether a shader is right waits until it is compiled: the first picture would come later.
+  r.debug.checkShaderErrors = import.meta.env.DEV
+  return r
+}
+
 // Painter puts a scene onto a canvas: whole, coarsely, as the small picture of the shot, or as a portrait.
 export class Painter {
   readonly renderer: THREE.WebGLRenderer
   private readonly watched = new Kept()
   private readonly rough = new Kept()
 
-  constructor(private readonly canvas: HTMLCanvasElement, private readonly core: Core) {
+  constructor(canvas: HTMLCanvasElement, private readonly core: Core) {
     this.renderer = rendererOf(canvas)
   }
 
@@ -46,6 +54,11 @@ export class Painter {
   resize(width: number, height: number) {
     this.renderer.setPixelRatio(window.devicePixelRatio)
     this.renderer.setSize(width, height, false)
+  }
+
+  // compile has the shaders of a scene made ready, beside everything else where the browser can do that.
+  async compile(scene: Scene, camera: THREE.Camera) {
+    await this.renderer.compileAsync(scene.three, camera)
   }
 
   // forget lets the small picture of the shot be drawn anew.
@@ -157,9 +170,7 @@ export class Painter {
   dispose() {
     this.watched.dispose()
     this.rough.dispose()
-    setTimeout(() => {
-      if (this.canvas.isConnected) return // the next stage draws there
-      letGo(this.canvas)
-    })
+    this.renderer.dispose()
+    this.renderer.forceContextLoss()
   }
 }

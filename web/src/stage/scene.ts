@@ -1,6 +1,6 @@
 import * as THREE from 'three'
 import type { Assembly, Finish } from '../api/client'
-import { Batch, Materials } from './batch'
+import { Batch, Materials, type Member } from './batch'
 import type { Frame, Ground, Look, Vec3 } from '../core/core'
 import type { Shape } from './geometry'
 import { pickable } from './geometry'
@@ -8,12 +8,11 @@ import { Occlusion } from './occlusion'
 import { markedBelow } from '../session/picking'
 import type { Hit } from './stage'
 import type { Section } from './view'
-import { depthMaterial, edgeMaterial, paperMaterial, shadowMaterial, shared, surfaceMaterial, type Shared } from './look'
+import { depthMaterial, edgeMaterial, ghostMaterial, paperMaterial, shadowMaterial, shared, surfaceMaterial, type Shared } from './look'
 
 // Part is what is known of one part. What is drawn of it alone, because it is
 // see-through or marked, is made when it is needed first.
-interface Part {
-  node: number
+interface Part extends Member {
   id: string
   shape: Shape
   finishes: readonly Finish[]
@@ -55,6 +54,9 @@ export class Scene {
   readonly three = new THREE.Scene()
   readonly uniforms: Shared
   readonly parts: Part[] = []
+  private readonly byNode: (Part | undefined)[]
+  private readonly targets: THREE.Mesh[]
+  private shown = -1 // the number of the frame that is shown
   private readonly byTarget = new Map<THREE.Object3D, Part>()
   private readonly batches: Batch[] = []
   private readonly materials: Materials
@@ -62,10 +64,11 @@ export class Scene {
   private readonly dark = new THREE.DataTexture(new Uint8Array(cells * cells), cells, cells, THREE.RedFormat)
   private readonly noise: THREE.DataTexture
   private readonly floor: THREE.Mesh
-  private readonly parents: number[]
-  private readonly ids: string[]
+  private readonly nodes: Assembly['nodes']
   private hidden: boolean[] = []
   private readonly clear = new Map<number, Alone>() // by node: what is see-through
+  private readonly alones: Part[] = []
+  private realign = false // the marks of parts that are drawn alone must be laid anew
   private marked: { picked: ReadonlySet<string>; hover: string | null; touched: ReadonlySet<string> } | null = null
   private ruler: THREE.Line | null = null
   private readonly flow: THREE.LineSegments
@@ -77,8 +80,7 @@ export class Scene {
     this.uniforms = shared(look)
     this.occlusion = new Occlusion(look, size, this.uniforms)
     this.materials = new Materials(this.uniforms)
-    this.parents = assembly.nodes.map((n) => n.parent)
-    this.ids = assembly.nodes.map((n) => n.id)
+    this.nodes = assembly.nodes
     this.three.matrixWorldAutoUpdate = false
     this.noise = new THREE.DataTexture(Uint8Array.from(atob(noise), (c) => c.charCodeAt(0)), 64, 64, THREE.RedFormat)
     this.noise.wrapS = this.noise.wrapT = THREE.RepeatWrapping
@@ -95,6 +97,9 @@ export class Scene {
     this.three.add(this.flow)
     this.strength = new Float32Array(assembly.nodes.length)
     this.addParts(assembly, shapes)
+    this.byNode = assembly.nodes.map(() => undefined)
+    for (const p of this.parts) this.byNode[p.node] = p
+    this.targets = this.parts.map((p) => p.target)
   }
 
   private addParts(assembly: Assembly, shapes: Shape[]) {
@@ -108,16 +113,17 @@ export class Scene {
       const n = assembly.nodes[nodes[0]!]!
       const shape = shapes[n.shape]!
       const finishes = (n.finishes ?? []).map((f) => assembly.finishes[f]!)
-      const batch = new Batch(this.materials, shape, finishes, nodes)
+      const batch = new Batch(this.materials, shape, finishes, nodes.length)
       this.three.add(...batch.meshes)
       this.batches.push(batch)
       for (const node of nodes) {
         const target = new THREE.Mesh(shape.surface)
         target.matrixAutoUpdate = false
         pickable(target)
-        const part: Part = { node, id: assembly.nodes[node]!.id, shape, finishes, batch, target, alone: null }
+        const part: Part = { node, id: assembly.nodes[node]!.id, shape, finishes, batch, target, slot: -1, alone: null, drawn: 'not' }
         this.byTarget.set(target, part)
         this.parts.push(part)
+        batch.members.push(part)
       }
     }
     this.parts.sort((x, y) => x.node - y.node)
@@ -147,11 +153,7 @@ export class Scene {
     const near = edgeMaterial(this.uniforms)
     near.colorWrite = false
     near.transparent = true
-    const through = edgeMaterial(this.uniforms)
-    through.depthTest = through.depthWrite = false
-    through.transparent = true
-    through.uniforms.marked!.value = 1
-    through.uniforms.back!.value = true
+    const through = ghostMaterial(this.uniforms)
     const depth = depthMaterial()
     // Of what stands in one place the page draws first what was made first.
     const behind = new THREE.Mesh(p.shape.edges, hidden)
@@ -169,44 +171,64 @@ export class Scene {
     }
     ghost.renderOrder = 3
     p.alone = a
+    this.alones.push(p)
     return a
   }
 
-  // show puts everything where a frame of the core has it: solid parts in their
-  // batches, see-through ones alone, so that they can be sorted.
+  // show puts everything where a frame of the core has it: solid parts in their batches, see-through ones alone, so
+  // that they can be sorted. Of the frame behind the one that is shown only what is otherwise is looked at.
   show(f: Frame) {
-    const solid = new Map<Batch, number[]>(this.batches.map((b) => [b, []]))
-    this.clear.clear()
-    for (const p of this.parts) {
-      const alpha = f.opacities[p.node]!
-      const visible = alpha > 0 && !this.hidden[p.node]
-      const [paper, faces, edges] = f.surfaces.subarray(3 * p.node, 3 * p.node + 3) as unknown as Vec3
-      const clear = visible && (alpha < 1 || p.batch.clear || paper > 0 || faces < 1 || edges < 1)
-      p.target.visible = visible
-      p.target.matrixWorld.fromArray(f.matrices, 16 * p.node)
-      if (visible && !clear) solid.get(p.batch)!.push(p.node)
-      if (!clear && !p.alone) continue
-      const a = this.alone(p)
-      a.mesh.visible = clear && faces > 0
-      a.lines.visible = clear && edges > 0.03
-      a.behind.visible = a.lines.visible && faces < 1
-      a.first.visible = clear && !this.uniforms.cut.value.on
-      a.firstLines.visible = a.lines.visible && !this.uniforms.cut.value.on
-      for (const o of [...a.sorted, a.ghost]) o.matrixWorld.copy(p.target.matrixWorld)
-      if (!clear) continue
-      this.clear.set(p.node, a)
-      a.surfaces.forEach((m, i) => {
-        setAlpha(m, alpha * faces * p.finishes[i]!.opacity)
-        m.uniforms.paper!.value = paper
-        m.uniforms.tint!.value.fromArray(f.tints, 4 * p.node)
-      })
-      setAlpha(a.edge, alpha)
-      setAlpha(a.hidden, alpha * (1 - faces) * this.look.hiddenEdges)
-      a.edge.uniforms.strength!.value = a.hidden.uniforms.strength!.value = a.near.uniforms.strength!.value = edges
+    if (f.version === this.shown) return
+    const relist = new Set<Batch>()
+    const place = (p: Part) => {
+      if (this.place(p, f)) relist.add(p.batch)
+      else if (p.drawn === 'solid') p.batch.put(p, f.matrices, f.tints)
     }
-    for (const [batch, nodes] of solid) batch.show(nodes, f.matrices, f.tints)
-    this.marked = null // the marks follow the parts
+    if (this.shown >= 0 && f.version === this.shown + 1) {
+      for (const node of f.altered) {
+        const p = this.byNode[node]
+        if (p) place(p)
+      }
+    } else this.parts.forEach(place)
+    this.shown = f.version
+    for (const b of relist) b.show(b.members.filter((p) => p.drawn === 'solid'), f.matrices, f.tints)
     this.showFlow(f.flow)
+  }
+
+  // place shows one part as a frame has it, and says whether it is drawn with others otherwise than before.
+  private place(p: Part, f: Frame): boolean {
+    const alpha = f.opacities[p.node]!
+    const visible = alpha > 0 && !this.hidden[p.node]
+    const paper = f.surfaces[3 * p.node]!, faces = f.surfaces[3 * p.node + 1]!, edges = f.surfaces[3 * p.node + 2]!
+    const clear = visible && (alpha < 1 || p.batch.clear || paper > 0 || faces < 1 || edges < 1)
+    const was = p.drawn
+    p.drawn = clear ? 'clear' : visible ? 'solid' : 'not'
+    p.target.visible = visible
+    p.target.matrixWorld.fromArray(f.matrices, 16 * p.node)
+    const changes = p.drawn !== was && (p.drawn === 'solid' || was === 'solid')
+    if (!clear && !p.alone) return changes
+    const a = this.alone(p)
+    this.realign = true
+    a.mesh.visible = clear && faces > 0
+    a.lines.visible = clear && edges > 0.03
+    a.behind.visible = a.lines.visible && faces < 1
+    a.first.visible = clear && !this.uniforms.cut.value.on
+    a.firstLines.visible = a.lines.visible && !this.uniforms.cut.value.on
+    for (const o of [...a.sorted, a.ghost]) o.matrixWorld.copy(p.target.matrixWorld)
+    if (!clear) {
+      this.clear.delete(p.node)
+      return changes
+    }
+    this.clear.set(p.node, a)
+    a.surfaces.forEach((m, i) => {
+      setAlpha(m, alpha * faces * p.finishes[i]!.opacity)
+      m.uniforms.paper!.value = paper
+      m.uniforms.tint!.value.fromArray(f.tints, 4 * p.node)
+    })
+    setAlpha(a.edge, alpha)
+    setAlpha(a.hidden, alpha * (1 - faces) * this.look.hiddenEdges)
+    a.edge.uniforms.strength!.value = a.hidden.uniforms.strength!.value = a.near.uniforms.strength!.value = edges
+    return changes
   }
 
   // shade lays the contact shadow on the ground.
@@ -220,7 +242,7 @@ export class Scene {
   // first.
   sort(farFirst: (nodes: number[]) => readonly number[]) {
     if (this.clear.size < 2) return
-    farFirst([...this.clear.keys()]).forEach((node, place, all) => {
+    farFirst([...this.clear.keys()].sort((a, b) => a - b)).forEach((node, place, all) => {
       for (const o of this.clear.get(node)!.sorted) o.renderOrder = place / all.length
     })
   }
@@ -243,24 +265,26 @@ export class Scene {
   // mark colours what is picked, and what the pointer is over more lightly. A
   // picked subassembly marks all that is in it.
   mark(picked: ReadonlySet<string>, hover: string | null, touched: ReadonlySet<string>) {
-    if (this.marked?.picked === picked && this.marked.hover === hover && this.marked.touched === touched) return
-    this.marked = { picked, hover, touched }
+    const anew = this.marked?.picked !== picked || this.marked.hover !== hover || this.marked.touched !== touched
     const strength = this.strength
-    for (let i = 0; i < this.ids.length; i++) {
-      const above = this.parents[i]! >= 0 ? strength[this.parents[i]!]! : 0
-      const own = picked.has(this.ids[i]!) ? 1 : this.ids[i] === hover ? 0.45 : touched.has(this.ids[i]!) ? 0.22 : 0
-      strength[i] = Math.max(above, own)
+    if (anew) {
+      this.marked = { picked, hover, touched }
+      this.nodes.forEach(({ id, parent }, i) => {
+        const above = parent >= 0 ? strength[parent]! : 0
+        const own = picked.has(id) ? 1 : id === hover ? 0.45 : touched.has(id) ? 0.22 : 0
+        strength[i] = Math.max(above, own)
+      })
     }
-    for (const b of this.batches) b.mark(strength)
-    for (const p of this.parts) {
-      const s = strength[p.node]!
-      if (s === 0 && !p.alone) continue
-      const a = this.alone(p)
+    for (const b of this.batches) b.mark(strength, anew, this.three)
+    if (!anew && !this.realign) return
+    this.realign = false
+    for (const p of this.alones) {
+      const a = p.alone!
+      const s = p.drawn === 'clear' ? strength[p.node]! : 0 // what is solid is marked in its batch
       for (const m of a.surfaces) m.uniforms.marked!.value = s
       a.edge.uniforms.marked!.value = s
-      a.ghost.visible = s > 0 && !this.hidden[p.node]
-      a.ghost.matrixWorld.copy(p.target.matrixWorld)
-      ;(a.ghost.material as THREE.ShaderMaterial).uniforms.alpha!.value = s * 0.55
+      a.ghost.visible = s > 0
+      ;(a.ghost.material as THREE.ShaderMaterial).uniforms.marked!.value = s
     }
   }
 
@@ -292,7 +316,7 @@ export class Scene {
     caster.firstHitOnly = !on
     const seen = new Set<string>()
     const hits: Hit[] = []
-    for (const h of caster.intersectObjects(this.parts.filter((p) => p.target.visible).map((p) => p.target), false)) {
+    for (const h of caster.intersectObjects(this.targets, false)) {
       const node = this.byTarget.get(h.object)?.id
       if (!node || seen.has(node) || (on && plane.x * h.point.x + plane.y * h.point.y + plane.z * h.point.z > plane.w)) continue
       seen.add(node)
@@ -311,8 +335,11 @@ export class Scene {
     const { plane, on } = this.uniforms.cut.value
     caster.firstHitOnly = !on
     const own = this.below(node)
-    const solid = this.parts.filter((p) => p.target.visible && !this.clear.has(p.node) && !own[p.node]).map((p) => p.target)
-    return caster.intersectObjects(solid, false).some((h) => h.distance < distance && !(on && plane.x * h.point.x + plane.y * h.point.y + plane.z * h.point.z > plane.w))
+    const solid = (h: THREE.Intersection) => {
+      const part = this.byTarget.get(h.object)!
+      return part.drawn === 'solid' && !own[part.node]
+    }
+    return caster.intersectObjects(this.targets, false).some((h) => h.distance < distance && solid(h) && !(on && plane.x * h.point.x + plane.y * h.point.y + plane.z * h.point.z > plane.w))
   }
 
   // onScreen is where a node is seen at most, −1…1; null where it is outside of the picture.
@@ -346,11 +373,11 @@ export class Scene {
   }
 
   indexOf(node: string): number {
-    return this.ids.indexOf(node)
+    return this.nodes.findIndex((n) => n.id === node)
   }
 
   private below(node: string): boolean[] {
-    return markedBelow(this.ids.map((id, i) => ({ id, parent: this.parents[i]! })), new Set([node]))
+    return markedBelow(this.nodes, new Set([node]))
   }
 
   // within gives the parts whose middles lie in a box of the picture, −1…1.
@@ -370,12 +397,14 @@ export class Scene {
   }
 
   hide(nodes: ReadonlySet<string>) {
-    this.hidden = markedBelow(this.ids.map((id, i) => ({ id, parent: this.parents[i]! })), nodes)
+    this.hidden = markedBelow(this.nodes, nodes)
+    this.shown = -1
   }
 
   cut(s: Section | null) {
     const c = this.uniforms.cut.value
     c.on = s !== null
+    this.shown = -1
     if (!s) return
     const sense = s.flip ? -1 : 1
     c.plane.set(0, 0, 0, sense * s.at).setComponent(s.axis, sense)

@@ -19,7 +19,10 @@ const ratio = ({ across, down }: Shape) => across / down
 export const ownAspect = (doc: RevealDocument | null) => (doc ? doc.frame.width / doc.frame.height : 16 / 9)
 
 /** others are the shapes that are not the reveal's own. */
-export const others = (doc: RevealDocument) => shapes.filter((s) => Math.abs(ratio(s) / ownAspect(doc) - 1) > 0.004)
+/** Whether two aspects are one shape (reveal.AlikeShapes): sizes are whole, even pixels. */
+export const alike = (a: number, b: number) => Math.abs(a / b - 1) <= 0.004
+
+export const others = (doc: RevealDocument) => shapes.filter((s) => !alike(ratio(s), ownAspect(doc)))
 
 export const useShape = create<{ shape: Shape | null }>(() => ({ shape: null }))
 
@@ -39,5 +42,5 @@ useSession.subscribe((s, before) => {
   const { shape } = useShape.getState()
   if (!shape) return
   if (s.revealId !== before.revealId || s.core !== before.core) useShape.setState({ shape: null })
-  else if (s.doc && s.doc.frame !== before.doc?.frame && Math.abs(ratio(shape) / ownAspect(s.doc) - 1) <= 0.004) show(null)
+  else if (s.doc && s.doc.frame !== before.doc?.frame && alike(ratio(shape), ownAspect(s.doc))) show(null)
 })

@@ -5,8 +5,10 @@ import type { Core, Ground, Look, Vec3 } from '../core/core'
 import type { Shape } from './geometry'
 import { Scene } from './scene'
 import { Painter, unmarked, type Marks, type Sight } from './painter'
+import { listen } from './pointer'
 import { place, project } from './projection'
 import { seenPoint } from './seen'
+import { steered, steers } from './steer'
 import type { Section } from './view'
 
 export type Eye = 'mine' | 'shot'
@@ -52,6 +54,7 @@ export class Stage {
   private readonly controls: OrbitControls
   private readonly caster = new THREE.Raycaster()
   private eye: Eye = 'mine'
+  private compiled = false // the scene's shaders
   private dirty = true
   private blank = true // nothing has been drawn yet
   private stale = true // the poses must be taken from the core anew
@@ -63,7 +66,7 @@ export class Stage {
   private shown: Camera | null = null // the reveal's camera at the playhead
   private aspect = 16 / 9
   private monitor = true
-  private alive = true
+  private alive = false // it stands in the page
   /** How often it has drawn. */
   draws = 0
   // Where a picture takes long, the moment and the view change by coarse ones; the fine one follows when they rest.
@@ -75,16 +78,16 @@ export class Stage {
   // Where a picture takes long, parts darken each other once it has been looked at for some seconds.
   private looked: ReturnType<typeof setTimeout> | undefined
   private deep = false
-  private down: { x: number; y: number } | null = null
   private pointer: { clientX: number; clientY: number } | null = null
-  private readonly cleanup: (() => void)[] = []
+  private readonly deaf: () => void
+  private events: StageEvents | null = null // of the place in the page where it stands
 
   private hidden: ReadonlySet<string> = nothing
   private section: Section | null = null
   private measured: [Vec3, Vec3] | null = null
   private occludes = true
 
-  constructor(private readonly canvas: HTMLCanvasElement, private readonly core: Core, private readonly events: StageEvents) {
+  constructor(private readonly canvas: HTMLCanvasElement, private readonly core: Core) {
     this.painter = new Painter(canvas, core)
     canvas.dataset.drawn = 'false'
     this.shot.matrixAutoUpdate = false // the controls ask where the author's eye is in the middle of moving it
@@ -93,8 +96,29 @@ export class Stage {
     this.controls.rotateSpeed = 0.8
     this.controls.addEventListener('change', () => this.moved())
     this.controls.addEventListener('start', () => this.leaveShot())
-    this.listen()
+    this.deaf = listen(canvas, {
+      pick: (e) => this.events?.pick(this.hit(e), e.ctrlKey || e.shiftKey || e.metaKey, e.altKey),
+      menu: (e) => this.events?.menu(this.hit(e), e),
+      over: (e) => this.events?.hover(e && (this.hit(e)?.node ?? null)),
+    })
+  }
+
+  // enter lets it stand in a place of the page, which hears what happens on it.
+  enter(events: StageEvents) {
+    this.events = events
+    this.canvas.dataset.drawn = 'false'
+    this.touch()
+    if (this.alive) return
+    this.alive = true
     this.loop()
+  }
+
+  // leave takes it out of the page: nothing is drawn until it comes back.
+  leave() {
+    this.alive = false
+    this.events = null
+    clearTimeout(this.rested)
+    clearTimeout(this.looked)
   }
 
   // lay puts an assembly on the stage, in the place of what was there. The eye, what is picked, hidden or
@@ -112,6 +136,12 @@ export class Stage {
     this.version = -1
     this.stale = true
     this.touch()
+    const scene = this.scene
+    const ready = () => {
+      if (this.scene === scene) this.compiled = true
+    }
+    this.compiled = false
+    this.painter.compile(scene, this.own).then(ready, ready) // else the first picture waits for them itself
   }
 
   // clear takes everything off the stage; its last picture stays until there is another one.
@@ -120,34 +150,6 @@ export class Stage {
     this.scene = null
     this.painter.forget()
     this.canvas.dataset.drawn = 'false'
-  }
-
-  private listen() {
-    const on = <K extends keyof HTMLElementEventMap>(name: K, f: (e: HTMLElementEventMap[K]) => void) => {
-      this.canvas.addEventListener(name, f)
-      this.cleanup.push(() => this.canvas.removeEventListener(name, f))
-    }
-    let held: ReturnType<typeof setTimeout> | undefined
-    on('pointerdown', (e) => {
-      this.down = { x: e.clientX, y: e.clientY }
-      clearTimeout(held)
-      // A finger that stays asks for the menu.
-      if (e.pointerType !== 'mouse') held = setTimeout(() => { if (this.down) { this.down = null; this.events.menu(this.hit(e), e) } }, 550)
-    })
-    on('pointercancel', () => clearTimeout(held))
-    on('pointerup', (e) => {
-      clearTimeout(held)
-      const d = this.down
-      this.down = null
-      const still = d && Math.hypot(e.clientX - d.x, e.clientY - d.y) < 4
-      if (still && e.button === 2) this.events.menu(this.hit(e), e)
-      if (d && e.button === 0 && Math.hypot(e.clientX - d.x, e.clientY - d.y) < 4) this.events.pick(this.hit(e), e.ctrlKey || e.shiftKey || e.metaKey, e.altKey)
-    })
-    on('pointermove', (e) => {
-      if (this.down && Math.hypot(e.clientX - this.down.x, e.clientY - this.down.y) > 6) clearTimeout(held)
-      if (e.buttons === 0) this.events.hover(this.hit(e)?.node ?? null)
-    })
-    on('pointerleave', () => this.events.hover(null))
   }
 
   private hits(e: { clientX: number; clientY: number }): Hit[] {
@@ -205,12 +207,12 @@ export class Stage {
     const hits = this.hits(this.pointer)
     const at = hits.findIndex((h) => this.marks.picked.has(h.node))
     const next = hits[(at + 1) % hits.length]
-    if (next) this.events.pick(next, false, false)
+    if (next) this.events?.pick(next, false, false)
   }
 
   // pickAt picks what lies at a place of the page.
   pickAt(e: { clientX: number; clientY: number }, add: boolean) {
-    this.events.pick(this.hits(e)[0] ?? null, add, false)
+    this.events?.pick(this.hits(e)[0] ?? null, add, false)
   }
 
   // inBox gives the parts whose middles are seen in a box of the canvas, in
@@ -296,29 +298,14 @@ export class Stage {
     const f = this.now()
     this.lookFrom(f.camera)
     this.eye = 'mine'
-    this.events.eye('mine')
+    this.events?.eye('mine')
   }
 
   // steer turns the view about what it looks at, shifts it or comes nearer, by a key; false for other keys.
   steer(key: string, shift: boolean): boolean {
-    const across = { ArrowLeft: -1, ArrowRight: 1 }[key] ?? 0
-    const up = { ArrowUp: 1, ArrowDown: -1 }[key] ?? 0
-    const nearer = { '+': 1, '=': 1, '-': -1, '_': -1 }[key] ?? 0
-    if (across === 0 && up === 0 && nearer === 0) return false
+    if (!steers(key)) return false
     this.leaveShot()
-    const { target } = this.controls
-    const from = this.own.position.clone().sub(target)
-    if (nearer !== 0) from.multiplyScalar(nearer > 0 ? 1 / 1.15 : 1.15)
-    else if (shift) {
-      const by = new THREE.Vector3(across, up, 0).multiplyScalar(from.length() * 0.05).applyQuaternion(this.own.quaternion)
-      target.add(by)
-    } else {
-      const s = new THREE.Spherical().setFromVector3(from)
-      s.theta += across * (Math.PI / 18)
-      s.phi -= up * (Math.PI / 18)
-      from.setFromSpherical(s.makeSafe())
-    }
-    this.own.position.copy(target).add(from)
+    steered(this.own, this.controls.target, key, shift)
     this.controls.update()
     return true
   }
@@ -338,7 +325,7 @@ export class Stage {
     this.controls.target.fromArray(c.target)
     this.controls.update()
     this.setLens()
-    this.events.looked()
+    this.events?.looked()
     this.touch()
   }
 
@@ -355,7 +342,7 @@ export class Stage {
   setParallel(on: boolean) {
     this.parallel = on
     this.setLens()
-    this.events.looked()
+    this.events?.looked()
     this.touch()
   }
 
@@ -368,7 +355,7 @@ export class Stage {
     this.own.updateMatrixWorld(true)
     this.setLens()
     this.hasty = true
-    this.events.looked()
+    this.events?.looked()
     this.touch()
   }
 
@@ -380,7 +367,7 @@ export class Stage {
 
   private draw() {
     const scene = this.scene
-    if (!scene) return
+    if (!scene || !this.compiled) return
     const begun = performance.now()
     const size = this.painter.size()
     if (size.x === 0 || size.y === 0) return
@@ -397,7 +384,7 @@ export class Stage {
       const dark = this.core.dark()
       computed = performance.now()
       scene.show(f)
-      this.events.moved()
+      this.events?.moved()
       scene.shade(dark)
       place(this.shot, f.camera)
       project(this.shot, f.across, f.up, new THREE.Vector3().fromArray(f.camera.target), f.camera.parallel ?? false, this.size)
@@ -506,10 +493,8 @@ export class Stage {
   }
 
   dispose() {
-    this.alive = false
-    clearTimeout(this.rested)
-    clearTimeout(this.looked)
-    for (const f of this.cleanup) f()
+    this.leave()
+    this.deaf()
     this.controls.dispose()
     this.clear()
     this.painter.dispose()

@@ -3,7 +3,7 @@ import { usePresence } from '../session/presence'
 import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
 import { useDrag } from './drag'
-import { laneHeight, Lanes } from './Lanes'
+import { laneHeight, Lanes, type Window } from './Lanes'
 import { lanesOf, type Lane } from './lanes'
 import { Ruler } from './Ruler'
 import { Transport } from './Transport'
@@ -57,9 +57,7 @@ export function Timeline() {
   const high = Math.max(tops[lanes.length] ?? 0, 40)
   const seen = { from: (box.left - 300) / px, to: (box.left + box.width + 300) / px, top: box.top - 200, bottom: box.top + box.height + 200 }
 
-  // One bar is where Tab stops: the one that had the focus last, else the first.
-  const bars = lanes.flatMap((l) => l.bars.filter((b) => !b.retraced))
-  const stop = (bars.find((b) => b.cue === at) ?? bars[0])?.cue
+  const stop = stopOf(lanes, tops, at, seen)
   laid.lanes = lanes
 
   // What has just been made, or found, is scrolled to, and what has the focus.
@@ -129,6 +127,20 @@ export function Timeline() {
       </div>
     </section>
   )
+}
+
+// stopOf chooses the one bar where Tab stops: that which had the focus last, if it is there to be seen, else the first in sight.
+function stopOf(lanes: readonly Lane[], tops: readonly number[], at: string | null, seen: Window): string | undefined {
+  let first: string | undefined
+  for (const [i, lane] of lanes.entries()) {
+    if (tops[i + 1]! < seen.top || tops[i]! > seen.bottom) continue
+    for (const b of lane.bars) {
+      if (b.retraced || b.start + b.length < seen.from || b.start > seen.to) continue
+      if (b.cue === at) return b.cue
+      first ??= b.cue
+    }
+  }
+  return first ?? lanes.flatMap((l) => l.bars).find((b) => !b.retraced)?.cue
 }
 
 // topsOf gives where each lane begins, and behind them where the last one ends.

@@ -35,16 +35,20 @@ export function NumbersField({ values, onChange, quantity, label, className, dis
   const [text, setText] = useState(shown)
   const [wrong, setWrong] = useState<string | null>(null)
   const editing = useRef(false)
+  const begun = useRef('') // what stood there when the field got the focus
   const id = useId()
   const taken = useRef(shown)
   useEffect(() => {
     taken.current = shown
-    if (!editing.current) setText(shown)
+    if (editing.current && text !== begun.current) return // what is being typed is never replaced
+    begun.current = shown
+    setText(shown)
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- only when the value changes
   }, [shown])
 
   const take = () => {
     editing.current = false
-    if (text === shown || !core) {
+    if (text === shown || text === begun.current || !core) {
       setWrong(null)
       setText(shown)
       return
@@ -72,6 +76,7 @@ export function NumbersField({ values, onChange, quantity, label, className, dis
           value={text}
           onFocus={(e) => {
             editing.current = true
+            begun.current = text
             e.target.select()
           }}
           onChange={(e) => setText(e.target.value)}
