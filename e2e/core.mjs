@@ -11,7 +11,7 @@ void go.run(instance)
 const x = instance.exports
 
 function call(name, value) {
-  const bytes = new TextEncoder().encode(JSON.stringify(value))
+  const bytes = value instanceof Uint8Array ? value : new TextEncoder().encode(JSON.stringify(value))
   const at = x.reserve(bytes.length)
   new Uint8Array(x.mem.buffer, at, bytes.length).set(bytes)
   const n = x[name]()
@@ -21,7 +21,7 @@ function call(name, value) {
 }
 
 const job = JSON.parse(readFileSync(0, 'utf8'))
-call('openAssembly', job.assembly)
+call('openAssembly', Buffer.from(job.packed, 'base64')) // of assembly.Pack
 const out = []
 for (const reveal of job.reveals) {
   call('openReveal', reveal)

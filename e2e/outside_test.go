@@ -38,7 +38,8 @@ func cleanInTheValidator(t *testing.T, path string) {
 }
 
 type coreJob struct {
-	Assembly *assembly.Assembly `json:"assembly"`
+	Assembly *assembly.Assembly `json:"-"`
+	Packed   []byte             `json:"packed"`
 	Reveals  []*reveal.Reveal   `json:"reveals"`
 	Times    []reveal.Micros    `json:"times"`
 	Bench    bool               `json:"bench"`
@@ -51,6 +52,9 @@ type coreAnswer struct {
 
 func inNode(t *testing.T, job coreJob) coreAnswer {
 	t.Helper()
+	var err error
+	job.Packed, err = assembly.Pack(job.Assembly)
+	require.NoError(t, err)
 	in, err := json.Marshal(job)
 	require.NoError(t, err)
 	c := exec.Command("node", "core.mjs")

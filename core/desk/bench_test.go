@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"testing"
 
+	"slowreveal/core/assembly"
 	"slowreveal/core/desk"
 	"slowreveal/core/reveal"
 	"slowreveal/demo"
@@ -13,7 +14,7 @@ import (
 // with 5,000 cues.
 func BenchmarkDragOf5000(b *testing.B) {
 	a := demo.Stress(1000, 12).Assembly
-	text, err := json.Marshal(a)
+	text, err := assembly.Pack(a)
 	if err != nil {
 		b.Fatal(err)
 	}

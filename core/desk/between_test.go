@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/core/assembly"
 	"slowreveal/core/desk"
 	"slowreveal/core/reveal"
 	"slowreveal/core/solid"
@@ -17,7 +18,7 @@ import (
 // Two features are related as their parts stand, also at rest without a reveal.
 func TestFeaturesAreRelatedWhereTheirPartsStand(t *testing.T) {
 	m := demo.Pump()
-	text, err := json.Marshal(m.Assembly)
+	text, err := assembly.Pack(m.Assembly)
 	require.NoError(t, err)
 	var d desk.Desk
 	require.NoError(t, d.OpenAssembly(text))

@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/core/assembly"
 	"slowreveal/core/compose"
 	"slowreveal/core/desk"
 	"slowreveal/core/edit"
@@ -25,7 +26,7 @@ import (
 func open(t *testing.T) (*desk.Desk, desk.State) {
 	t.Helper()
 	a := demo.Pump().Assembly
-	text, err := json.Marshal(a)
+	text, err := assembly.Pack(a)
 	require.NoError(t, err)
 	d := new(desk.Desk)
 	require.NoError(t, d.OpenAssembly(text))
@@ -333,7 +334,7 @@ func TestAQuestionMovesNothingOnTheStage(t *testing.T) {
 
 func TestAClosedDeskHoldsNothing(t *testing.T) {
 	d := &desk.Desk{}
-	text, err := json.Marshal(demo.Pump().Assembly)
+	text, err := assembly.Pack(demo.Pump().Assembly)
 	require.NoError(t, err)
 	require.NoError(t, d.OpenAssembly(text))
 	d.AtRest()

@@ -2,6 +2,7 @@
 // the job is computed there; this file only carries bytes to and fro.
 import './wasm_exec.js' // comes with Go and defines the class Go
 import wasm from './core.wasm?url'
+import { packed } from './packed'
 import type { Bar, Camera, Command, RevealDocument, Schedule, Schemas, Step } from '../api/client'
 
 export type Look = Schemas['Look']
@@ -256,8 +257,8 @@ export class Core {
     return new Core(instance.exports as unknown as Exports)
   }
 
-  private send(text: string) {
-    const bytes = encoder.encode(text)
+  private send(what: string | Uint8Array) {
+    const bytes = typeof what === 'string' ? encoder.encode(what) : what
     const at = this.x.reserve(bytes.length)
     new Uint8Array(this.x.mem.buffer, at, bytes.length).set(bytes)
   }
@@ -268,9 +269,9 @@ export class Core {
     return JSON.parse(text) as T
   }
 
-  openAssembly(assembly: { nodes: unknown[] }) {
+  openAssembly(assembly: Parameters<typeof packed>[0]) {
     const begun = performance.now()
-    this.send(JSON.stringify(assembly))
+    this.send(packed(assembly))
     this.receive(this.x.openAssembly())
     performance.mark('assembly opened', { detail: performance.now() - begun })
     this.nodes = assembly.nodes.length

@@ -12,7 +12,7 @@ interface Body { version: number; edits?: { key: string; command: Command }[]; e
 
 const assembly = {
   name: 'Pump',
-  nodes: ['/', 'cover', 'screw'].map((id, i) => ({ id, name: id, parent: i === 0 ? -1 : 0, shape: -1, pose: { at: [0, 0, 0], turn: [0, 0, 0, 1] } })),
+  nodes: ['/', 'cover', 'screw'].map((id, i) => ({ id, name: id, parent: i === 0 ? -1 : 0, shape: -1, pose: { move: [0, 0, 0], turn: [0, 0, 0, 1] } })),
   shapes: [], finishes: [],
 }
 

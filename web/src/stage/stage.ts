@@ -75,6 +75,9 @@ export class Stage {
   private owed = false // a fine picture
   private watchLate = false // the small picture of the shot is of another moment
   private rested: ReturnType<typeof setTimeout> | undefined
+  private shaded = { at: 0, took: 0 } // ms: when the contact shadow was found last, and in what time
+  private unshaded = false // it is that of an earlier moment
+  private shading: ReturnType<typeof setTimeout> | undefined
   // Where a picture takes long, parts darken each other once it has been looked at for some seconds.
   private looked: ReturnType<typeof setTimeout> | undefined
   private deep = false
@@ -119,6 +122,7 @@ export class Stage {
     this.events = null
     clearTimeout(this.rested)
     clearTimeout(this.looked)
+    clearTimeout(this.shading)
   }
 
   // lay puts an assembly on the stage, in the place of what was there. The eye, what is picked, hidden or
@@ -381,15 +385,18 @@ export class Stage {
         return
       }
       this.version = f.version
-      const dark = this.core.dark()
       computed = performance.now()
       scene.show(f)
       this.events?.moved()
-      scene.shade(dark)
+      this.shade(scene, this.hasty)
       place(this.shot, f.camera)
       project(this.shot, f.across, f.up, new THREE.Vector3().fromArray(f.camera.target), f.camera.parallel ?? false, this.size)
       this.shown = f.camera
       fresh = true
+    }
+    if (this.unshaded && !this.hasty) {
+      this.now()
+      this.shade(scene, false)
     }
     this.dirty = false
     const shown = performance.now()
@@ -417,7 +424,7 @@ export class Stage {
     const drawn = performance.now()
     if (this.blank) this.painter.onScreen(() => this.alive && this.blank, () => this.complete())
     else {
-      this.canvas.dataset.drawn = 'true'
+      this.canvas.dataset.drawn = String(!this.unshaded)
       const draws = this.draws
       this.painter.onScreen(() => this.alive && this.draws === draws, () => {
         this.took = performance.now() - begun
@@ -426,6 +433,20 @@ export class Stage {
     }
     performance.mark('stage', { detail: { core: computed - begun, scene: shown - computed, draw: drawn - shown } })
     if (performance.getEntriesByName('stage').length > 200) performance.clearMarks('stage')
+  }
+
+  // shade lays the contact shadow of what the core has shown last. Where finding it takes long, it follows some
+  // pictures later while the moment changes quickly.
+  private shade(scene: Scene, quickly: boolean) {
+    const begun = performance.now()
+    this.unshaded = quickly && this.shaded.took > 2 && begun - this.shaded.at < 120
+    if (this.unshaded) {
+      clearTimeout(this.shading)
+      this.shading = setTimeout(() => this.touch(), 150)
+      return
+    }
+    scene.shade(this.core.dark())
+    this.shaded = { at: begun, took: performance.now() - begun }
   }
 
   private paint(scene: Scene) {
@@ -479,7 +500,7 @@ export class Stage {
 
   /** Whether what is drawn is what there is to draw. */
   atRest() {
-    return this.scene !== null && !this.owed && !this.dirty && !this.stale && !this.blank && this.canvas.dataset.drawn === 'true'
+    return this.scene !== null && !this.owed && !this.unshaded && !this.dirty && !this.stale && !this.blank && this.canvas.dataset.drawn === 'true'
   }
 
   /** Which eye looks at what, as the stage has drawn it last. */
