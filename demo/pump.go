@@ -156,10 +156,7 @@ func lobed(r float64, n int) polygon {
 func (m *maker) trackBlock(head int) {
 	screws := []point{{-36.5, -14}, {36.5, -14}, {36.5, 18}, {-36.5, 18}}
 	corners := []point{{-36, 36}, {36, 36}, {36, -36}, {-36, -36}}
-	outline := polygon{}
-	for _, p := range roundedRect(0, 0, 84, 84, 6) {
-		outline = append(outline, p)
-	}
+	outline := append(polygon{}, roundedRect(0, 0, 84, 84, 6)...)
 	// The track is open towards the bottom: cut the channel into the outline
 	// between its two lower corners.
 	lower := len(outline) / 4 * 3

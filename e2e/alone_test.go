@@ -54,6 +54,8 @@ func TestAFilmByKeyboardAlone(t *testing.T) {
 	s.do(chromedp.Navigate(s.url), browser.Settled())
 	s.tabTo("Pump " + t.Name())
 	s.do(chromedp.KeyEvent(kb.Enter), browser.StageReady(), browser.Settled())
+	assert.Equal(t, "main", eval[string](s, `document.activeElement.id`), "the focus goes into what was opened")
+	top()
 	s.tabTo("Direct")
 	s.do(chromedp.KeyEvent(kb.Enter), browser.StageReady(), browser.Settled())
 

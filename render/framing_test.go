@@ -26,9 +26,7 @@ func TestNothingLeavesTheSafeAreaInAnyFrame(t *testing.T) {
 		camera := r.Opening.Camera
 		camera.Parallel = parallel
 		r.Opening.Camera = camera
-		for _, n := range []assembly.NodeID{"housing", "pump-head", "control-board"} {
-			r.Opening.LeftOut = append(r.Opening.LeftOut, n)
-		}
+		r.Opening.LeftOut = append(r.Opening.LeftOut, "housing", "pump-head", "control-board")
 		for _, n := range kept {
 			r.Opening.Tints = append(r.Opening.Tints, reveal.NodeTint{Node: n, Tint: reveal.Tint{Colour: space.Triple{1, 0, 0}, Amount: 1}})
 		}

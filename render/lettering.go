@@ -26,9 +26,7 @@ type stamp struct {
 	x, y int
 }
 
-// draw sets the line with its left end and baseline at x, y.
-func (l *line) draw(p *Picture, x, y float64, c [3]float32) { l.drawAt(p, x, y, c, 1) }
-
+// drawAt sets the line with its left end and baseline at x, y.
 func (l *line) drawAt(p *Picture, x, y float64, c [3]float32, alpha float32) {
 	if l.stamps == nil || l.x != x || l.y != y {
 		l.stampAt(x, y)

@@ -9,6 +9,7 @@ echo "== Go"
 test -z "$(gofmt -l $(git ls-files '*.go'))" || { echo "gofmt has something to say"; gofmt -l $(git ls-files '*.go'); exit 1; }
 go vet ./...
 GOOS=js GOARCH=wasm go vet ./cmd/corewasm
+go tool staticcheck ./...
 export SLOWREVEAL_STEPREAD=$PWD/bin/stepread
 echo "== Against made-up input, thirty thousand inputs each"
 for target in formats/gltf:FuzzRead formats/stl:FuzzRead formats/obj:FuzzRead formats/threemf:FuzzRead formats/threemf:FuzzModel \

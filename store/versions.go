@@ -60,17 +60,19 @@ func (s *Store) Differences(ctx context.Context, from, to string) ([]string, err
 	if err != nil {
 		return nil, err
 	}
-	after := v.Document
+	var after RawText
 	if to == "" {
 		r, err := s.Reveal(ctx, v.RevealID)
 		if err != nil {
 			return nil, err
 		}
 		after = r.Document
-	} else if o, err := s.Version(ctx, to); err == nil {
-		after = o.Document
 	} else {
-		return nil, err
+		o, err := s.Version(ctx, to)
+		if err != nil {
+			return nil, err
+		}
+		after = o.Document
 	}
 	a, err := reveal.Parse([]byte(v.Document))
 	if err != nil {

@@ -17,7 +17,7 @@ import (
 
 // names are as they come; the same one stands for many parts.
 var names = []string{"", "Part", "Solid1", "Körper 12", "部品-03", "деталь", "bolt_1", "bolt_1", "nut\n(copy)", "a <b> & \"c\"", "=1+1", " ", "NAUO217",
-	"DIN 912 M3x12 - A2 - 70 (Kopie) (Kopie) (Kopie) von Zylinderschraube mit Innensechskant", strings.Repeat("x", 180), "⬡", "‮abc"}
+	"DIN 912 M3x12 - A2 - 70 (Kopie) (Kopie) (Kopie) von Zylinderschraube mit Innensechskant", strings.Repeat("x", 180), "⬡", "\u202eabc"}
 
 // GLB returns a file with so many parts, the same for the same seed, as glTF 2.0 binary.
 func GLB(parts int, seed uint64) ([]byte, error) {

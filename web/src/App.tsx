@@ -39,6 +39,10 @@ export function App() {
   useEvents(open ? project.id : null)
   useUnsent()
   useWhereabouts()
+  // Who has opened a project goes on inside of it.
+  useEffect(() => {
+    if (open) document.getElementById('main')?.focus({ preventScroll: true })
+  }, [open, project?.id])
 
   return (
     <div className="grid h-full grid-rows-[minmax(46px,auto)_minmax(0,1fr)]">
@@ -47,7 +51,7 @@ export function App() {
       {!route.project ? <Projects />
         : problem ? <Trouble text={problem} />
         : !open ? <p role="status" className="p-10 text-ink-2">Opening the project…</p>
-        : <main id="main" tabIndex={-1} className="min-h-0"><h1 className="sr-only">{`${phases.find((p) => p.phase === route.phase)?.text}: ${doc.title}, ${project.name}`}</h1><Boundary key={route.phase} name={phases.find((p) => p.phase === route.phase)?.text ?? 'The page'}>{route.phase === 'prepare' ? <Prepare /> : route.phase === 'release' ? <Release /> : <Direct />}</Boundary></main>}
+        : <main id="main" tabIndex={-1} className="min-h-0 outline-none"><h1 className="sr-only">{`${phases.find((p) => p.phase === route.phase)?.text}: ${doc.title}, ${project.name}`}</h1><Boundary key={route.phase} name={phases.find((p) => p.phase === route.phase)?.text ?? 'The page'}>{route.phase === 'prepare' ? <Prepare /> : route.phase === 'release' ? <Release /> : <Direct />}</Boundary></main>}
       <Find open={finding} onClose={() => setFinding(false)} />
       <Help open={helping} onClose={() => setHelping(false)} />
       <Versions open={comparing} onClose={() => setComparing(false)} />
