@@ -21,7 +21,7 @@ func TestWhatIsAlteredIsAllThatIsOtherwise(t *testing.T) {
 	n := len(d.Opacities)
 	matrices, rest := make([]float32, 16*n), make([]float32, 8*n)
 	last, steps, all := int32(-1), 0, 0
-	for range 3000 {
+	for range 1500 {
 		switch random.IntN(8) {
 		case 0:
 			d.AtRest()
@@ -64,6 +64,6 @@ func TestWhatIsAlteredIsAllThatIsOtherwise(t *testing.T) {
 			require.Equal(t, d.Surfaces[3*i:3*i+3], rest[8*i+5:8*i+8])
 		}
 	}
-	assert.Greater(t, steps, 500)
-	assert.Greater(t, all, 100)
+	assert.Greater(t, steps, 200)
+	assert.Greater(t, all, 50)
 }
