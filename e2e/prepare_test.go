@@ -92,7 +92,7 @@ func TestAFileThatCannotBeReadSaysWhy(t *testing.T) {
 	require.NoError(t, os.WriteFile(path, []byte("ISO-10303-21;\nHEADER;\n"), 0o644))
 	s.do(chromedp.Navigate(s.url), chromedp.WaitVisible(button("Choose a file")),
 		chromedp.SetUploadFiles(chromedp.CSS(`input[aria-label="Assembly file"]`), []string{path}),
-		chromedp.WaitVisible(`//li[@data-import="failed"]//p[contains(., "is not a STEP file, or it is damaged")]`),
+		chromedp.WaitVisible(`//li[@data-import="failed"]//p[contains(., "broken.step is cut off")]`),
 		chromedp.Click(`//li[contains(., "broken.step")]//button[@aria-label="Dismiss"]`), chromedp.WaitNotPresent(`//li[contains(., "broken.step")]`))
 }
 
