@@ -24,7 +24,7 @@ func TestTheStageDrawsOnlyWhatIsNew(t *testing.T) {
 		for _, a := range do {
 			s.do(a, browser.Settled())
 		}
-		return int(eval[float64](s, `performance.getEntriesByName('stage').length`))
+		return int(eval[float64](s, `performance.getEntriesByName('stage').filter((m) => !m.detail.deep).length`))
 	}
 	assert.Equal(t, 1, pictures(seek(int(9*reveal.Second))), "other poses")
 	assert.Zero(t, pictures(seek(int(9*reveal.Second))), "the same moment")

@@ -400,6 +400,7 @@ export class Stage {
     }
     this.dirty = false
     const shown = performance.now()
+    const deep = this.deep && !fresh // it only adds how parts darken each other
     const hasty = this.hasty
     this.hasty = false
     const coarse = hasty && this.took > slow && !this.blank
@@ -431,7 +432,7 @@ export class Stage {
         performance.mark('fine', { detail: this.took })
       })
     }
-    performance.mark('stage', { detail: { core: computed - begun, scene: shown - computed, draw: drawn - shown } })
+    performance.mark('stage', { detail: { core: computed - begun, scene: shown - computed, draw: drawn - shown, deep } })
     if (performance.getEntriesByName('stage').length > 200) performance.clearMarks('stage')
   }
 
