@@ -67,7 +67,7 @@ func (s *stand) large() {
 		s.Logf("10,000 parts: %s: %.0f ms of script in all, the longest task %.0f ms", what, 1000*(s.scriptTime()-before), eval[float64](s, `Math.max(0, ...blocks)`))
 	}
 	begun := time.Now()
-	s.do(chromedp.Navigate(at), browser.Size(920, 460), browser.StageReady())
+	s.do(chromedp.Navigate(at), browser.Size(920, 640), browser.StageReady())
 	s.Logf("10,000 parts: first picture %.1f s after the address was given, %.2f s of script by then; the core took the assembly in in %.0f ms", time.Since(begun).Seconds(), s.scriptTime(),
 		eval[float64](s, `performance.getEntriesByName('assembly opened').at(-1).detail`))
 	begun = time.Now()
@@ -83,7 +83,7 @@ func (s *stand) large() {
 	took("picking all of its kind (1,429)", chromedp.KeyEvent("a"))
 	took("picking everything else (8,571)", chromedp.KeyEvent("i"))
 	took("picking nothing", chromedp.KeyEvent(kb.Escape))
-	s.do(browser.Size(920, 460), browser.Settled(), browser.Script(`performance.clearMarks('stage'), true`))
+	s.do(browser.Size(920, 640), browser.Settled(), browser.Script(`performance.clearMarks('stage'), true`))
 	before := s.scriptTime()
 	s.do(chromedp.KeyEvent(" "), chromedp.Sleep(20*time.Second), chromedp.KeyEvent(" "), browser.Settled())
 	pictures := eval[float64](s, `performance.getEntriesByName('stage').length`)
@@ -98,7 +98,7 @@ func (s *stand) long() {
 	r, err := s.store.CreateReveal(context.Background(), p.ID, demo.LongReveal(m.Assembly, 5000))
 	require.NoError(s, err)
 	begun := time.Now()
-	s.do(chromedp.Navigate(s.url+"/p/"+p.ID+"/direct/"+r.ID), browser.Size(920, 460), browser.StageReady())
+	s.do(chromedp.Navigate(s.url+"/p/"+p.ID+"/direct/"+r.ID), browser.Size(920, 640), browser.StageReady())
 	s.Logf("a reveal of 5,000 cues: on screen %.1f s after its address was given", time.Since(begun).Seconds())
 	// So near, and at such a moment, that every movement changes the picture.
 	s.do(browser.Script(`document.querySelector('[data-cue]').dispatchEvent(new WheelEvent('wheel', { deltaY: -4000, ctrlKey: true, bubbles: true })), true`), browser.Settled(), seek(1_200_000), browser.Settled())
@@ -180,7 +180,7 @@ func (s *stand) stress() {
 		eval[float64](s, `(performance.getEntriesByName('first picture').at(-1).startTime - window.begun) / 1000`), time.Since(begun).Seconds())
 	// Looking around, in a window so small that drawing it without a GPU does not
 	// hold everything up.
-	s.do(browser.Size(920, 460), browser.Settled())
+	s.do(browser.Size(920, 640), browser.Settled())
 	before := s.scriptTime()
 	s.do(browser.Script(`performance.clearMarks('stage'), new Promise(done => {
 		const canvas = document.querySelector('canvas')
