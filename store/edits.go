@@ -169,10 +169,20 @@ func doneOf(ctx context.Context, tx *Tx, reveal string, keys []string) ([]string
 	return list, err
 }
 
-// other is an entry that the editor did not know, and what it touches.
+// other is an entry that somebody else may not have known, and what it touches.
 type other struct {
-	entry *Entry
+	*Entry
 	edit.Touch
+}
+
+// touching reads what an entry touches, and the command that takes it back.
+func touching(e *Entry) (other, edit.Command, error) {
+	command, err := edit.Parse([]byte(e.Command))
+	if err != nil {
+		return other{}, command, err
+	}
+	inverse, err := edit.Parse([]byte(e.Inverse))
+	return other{e, edit.Touches(command, inverse)}, inverse, err
 }
 
 // others lists what others have done meanwhile.
@@ -187,15 +197,11 @@ func others(since *Missed, mine []Edit) ([]other, error) {
 		if e.Key != nil && own[*e.Key] {
 			continue
 		}
-		command, err := edit.Parse([]byte(e.Command))
+		o, _, err := touching(e)
 		if err != nil {
 			return nil, err
 		}
-		inverse, err := edit.Parse([]byte(e.Inverse))
-		if err != nil {
-			return nil, err
-		}
-		list = append(list, other{e, edit.Touches(command, inverse)})
+		list = append(list, o)
 	}
 	return list, nil
 }
@@ -309,7 +315,7 @@ func (b *draft) do(c edit.Command, others []other) (edit.Command, error) {
 			return inverse, fmt.Errorf("taking an edit back: %w", err)
 		}
 	}
-	return inverse, &Stale{By: others[at].entry.Author}
+	return inverse, &Stale{By: others[at].Author}
 }
 
 // log appends a command that was applied.

@@ -2,9 +2,9 @@ package store
 
 import (
 	"context"
-	"database/sql"
 	"errors"
 	"fmt"
+	"slices"
 
 	"slowreveal/core/edit"
 )
@@ -116,11 +116,7 @@ func (s *Store) reverse(ctx context.Context, id string, on On, kind string, befo
 // alone returns the command that reverses an entry and nothing else: *Depends when what it changed
 // has been changed since.
 func alone(ctx context.Context, tx *Tx, reveal, kind string, target *Entry) (edit.Command, error) {
-	command, err := edit.Parse([]byte(target.Command))
-	if err != nil {
-		return edit.Command{}, err
-	}
-	inverse, err := edit.Parse([]byte(target.Inverse))
+	mine, inverse, err := touching(target)
 	if err != nil {
 		return edit.Command{}, err
 	}
@@ -128,9 +124,8 @@ func alone(ctx context.Context, tx *Tx, reveal, kind string, target *Entry) (edi
 	if err != nil {
 		return edit.Command{}, err
 	}
-	mine := edit.Touches(command, inverse)
-	for i := len(since) - 1; i >= 0; i-- {
-		if o := &since[i]; mine.Clashes(o.Touch) {
+	for _, o := range slices.Backward(since) {
+		if mine.Clashes(o.Touch) {
 			return edit.Command{}, &Depends{kind, target.Version, target.Label, o.Author, o.Label, o.Person == target.Person}
 		}
 	}
@@ -143,56 +138,36 @@ const mostSince = 20_000
 // ErrTooLongAgo says that too much was changed since what is to be reversed.
 var ErrTooLongAgo = errors.New("this was too long ago to be taken back by itself; go back to a named version instead")
 
-// later is an entry that stands behind another one.
-type later struct {
-	Entry
-	edit.Touch
-}
-
 // standing lists what was changed after a version, without what was taken back since.
-func standing(ctx context.Context, tx *Tx, reveal string, after int64) ([]later, error) {
+func standing(ctx context.Context, tx *Tx, reveal string, after int64) ([]other, error) {
 	rows, err := tx.QueryxContext(ctx, `select version, target, author, person, label, command, inverse from entries
-		where reveal_id = $1 and version > $2 order by version limit $3`, reveal, after, mostSince+1)
+		where reveal_id = $1 and version > $2 order by version`, reveal, after)
 	if err != nil {
 		return nil, err
 	}
 	defer rows.Close()
-	var list []later
-	place := map[int64]int{}
-	gone := map[int]bool{}
-	for rows.Next() {
-		var e Entry
-		if err := rows.StructScan(&e); err != nil {
-			return nil, err
-		}
-		if at, both := place[e.Target]; both { // the two of them come to nothing
-			gone[at] = true
-			delete(place, e.Target)
-			continue
-		}
-		command, err := edit.Parse([]byte(e.Command))
-		if err != nil {
-			return nil, err
-		}
-		inverse, err := edit.Parse([]byte(e.Inverse))
-		if err != nil {
-			return nil, err
-		}
-		place[e.Version] = len(list)
-		e.Command, e.Inverse = "", ""
-		list = append(list, later{e, edit.Touches(command, inverse)})
-		if len(list) > mostSince {
+	var list []other
+	gone := map[int64]bool{}
+	read := 0
+	for ; rows.Next(); read++ {
+		if read == mostSince {
 			return nil, ErrTooLongAgo
 		}
-	}
-	if err := rows.Err(); err != nil && !errors.Is(err, sql.ErrNoRows) {
-		return nil, err
-	}
-	kept := list[:0]
-	for i := range list {
-		if !gone[i] {
-			kept = append(kept, list[i])
+		e := new(Entry)
+		if err := rows.StructScan(e); err != nil {
+			return nil, err
 		}
+		if e.Target > after && !gone[e.Target] { // the two of them come to nothing
+			gone[e.Target], gone[e.Version] = true, true
+			continue
+		}
+		o, _, err := touching(e)
+		if err != nil {
+			return nil, err
+		}
+		e.Command, e.Inverse = "", "" // there may be many
+		list = append(list, o)
 	}
-	return kept, nil
+	list = slices.DeleteFunc(list, func(o other) bool { return gone[o.Version] })
+	return list, rows.Err()
 }

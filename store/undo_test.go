@@ -1,7 +1,6 @@
 package store_test
 
 import (
-	"cmp"
 	"errors"
 	"math/rand/v2"
 	"slices"
@@ -139,17 +138,6 @@ func TestAnUndoOnAnOldVersionIsOnesOwn(t *testing.T) {
 	assert.Zero(t, out.UndoTo)
 }
 
-// inOrder is a document without the order of its steps and cues: two that were added at one place
-// lie in the order in which they came.
-func inOrder(r *reveal.Reveal) string {
-	r = reveal.Clone(r)
-	for i := range r.Steps {
-		slices.SortFunc(r.Steps[i].Cues, func(a, b reveal.Cue) int { return cmp.Compare(a.ID, b.ID) })
-	}
-	slices.SortFunc(r.Steps, func(a, b reveal.Step) int { return cmp.Compare(a.ID, b.ID) })
-	return string(reveal.Write(r))
-}
-
 // Three people change, undo and redo as chance has it: the document is always what those changes make of
 // it that nobody has taken back, in their order.
 func TestTheDocumentIsWhatStands(t *testing.T) {
@@ -220,7 +208,7 @@ func TestTheDocumentIsWhatStands(t *testing.T) {
 			_, err := edit.Do(want, m.Assembly, c)
 			require.NoError(t, err, "change %d of %d", i, len(order))
 		}
-		require.Equal(t, inOrder(want), inOrder(people[0].doc()))
+		require.Equal(t, chance.Sorted(want), chance.Sorted(people[0].doc()))
 	}
 	assert.Greater(t, reversed, 40)
 	assert.Positive(t, depended)

@@ -1,8 +1,6 @@
 package edit_test
 
 import (
-	"cmp"
-	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -13,16 +11,6 @@ import (
 	"slowreveal/core/reveal"
 	"slowreveal/demo"
 )
-
-// sorted is a document without the order of its steps and cues.
-func sorted(r *reveal.Reveal) string {
-	r = reveal.Clone(r)
-	for i := range r.Steps {
-		slices.SortFunc(r.Steps[i].Cues, func(a, b reveal.Cue) int { return cmp.Compare(a.ID, b.ID) })
-	}
-	slices.SortFunc(r.Steps, func(a, b reveal.Step) int { return cmp.Compare(a.ID, b.ID) })
-	return string(reveal.Write(r))
-}
 
 // Two commands that were made on one document and do not clash come to the same in either order, and
 // where they do not, they are said to clash. Made by chance: nobody chose the commands.
@@ -54,7 +42,7 @@ func TestCommandsThatDoNotClashComeToTheSameInEitherOrder(t *testing.T) {
 			continue // what is not possible any more is found by trying it
 		}
 		free++
-		require.Equal(t, sorted(one), sorted(two), "%+v\n%+v", first, second)
+		require.Equal(t, chance.Sorted(one), chance.Sorted(two), "%+v\n%+v", first, second)
 	}
 	assert.Greater(t, free, 150)
 	assert.Greater(t, clashes, 40)

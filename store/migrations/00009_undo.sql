@@ -22,6 +22,9 @@ with recursive standing(reveal_id, version) as (
 update entries e set reversed = true where kind = 'undo'
     and not exists (select from standing s where s.reveal_id = e.reveal_id and s.version = e.version);
 
+-- What could be undone, or redone, before an entry that does so is what it reverses.
+update entries set target = case kind when 'undo' then undo_next else redo_next end where kind in ('undo', 'redo');
+
 alter table entries drop column undo_next, drop column redo_next;
 alter table reveals drop column undo_to, drop column redo_to;
 create index entries_standing on entries (reveal_id, person, version) where not reversed;

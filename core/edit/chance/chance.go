@@ -3,8 +3,10 @@
 package chance
 
 import (
+	"cmp"
 	"fmt"
 	"math/rand/v2"
+	"slices"
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/edit"
@@ -24,6 +26,17 @@ func (h *Hand) Change(r *reveal.Reveal, n int) {
 			n--
 		}
 	}
+}
+
+// Sorted writes a document without the order of its steps and cues: two that were added at one place lie in the
+// order in which they came.
+func Sorted(r *reveal.Reveal) string {
+	r = reveal.Clone(r)
+	for i := range r.Steps {
+		slices.SortFunc(r.Steps[i].Cues, func(a, b reveal.Cue) int { return cmp.Compare(a.ID, b.ID) })
+	}
+	slices.SortFunc(r.Steps, func(a, b reveal.Step) int { return cmp.Compare(a.ID, b.ID) })
+	return string(reveal.Write(r))
 }
 
 // Hand makes commands, possible and impossible ones, and documents.
