@@ -393,6 +393,8 @@ export class Stage {
       project(this.shot, f.across, f.up, new THREE.Vector3().fromArray(f.camera.target), f.camera.parallel ?? false, this.size)
       this.shown = f.camera
       fresh = true
+      this.deep = false // what was looked at is another picture now
+      clearTimeout(this.looked)
     }
     if (this.unshaded && !this.hasty) {
       this.now()
