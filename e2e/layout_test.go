@@ -21,6 +21,7 @@ const layout = `(() => {
 	const words = (e) => (e.getAttribute('aria-label') || e.getAttribute('title') || e.textContent || e.labels?.[0]?.textContent || e.getAttribute('placeholder') || '').trim()
 	const say = (what, e) => wrong.push(what + ': ' + e.tagName.toLowerCase() + ' “' + words(e).slice(0, 40) + '”')
 	const seen = (e) => e.checkVisibility({ opacityProperty: true, visibilityProperty: true }) && e.getClientRects().length > 0 && !e.closest('.sr-only, [aria-hidden=true], [inert]')
+	const low = document.documentElement.scrollHeight > innerHeight + 1 // the page scrolls as a whole
 	// inView is the part of an element that its scrolling ancestors let be seen; null when it is scrolled away.
 	const inView = (e) => {
 		let { left, top, right, bottom } = e.getBoundingClientRect()
@@ -29,6 +30,7 @@ const layout = `(() => {
 			if (scrolls(a, 'Y')) { top = Math.max(top, r.top); bottom = Math.min(bottom, r.bottom) }
 			if (scrolls(a, 'X')) { left = Math.max(left, r.left); right = Math.min(right, r.right) }
 		}
+		if (low) { top = Math.max(top, 0); bottom = Math.min(bottom, innerHeight) }
 		return right - left > 1 && bottom - top > 1 ? { left, top, right, bottom } : null
 	}
 	for (const e of root.querySelectorAll(control)) {
@@ -54,6 +56,7 @@ const layout = `(() => {
 		if (e.matches('[role=separator]') || r.bottom - r.top < 4) continue
 		const top = document.elementFromPoint((r.left + r.right) / 2, (r.top + r.bottom) / 2)
 		const over = top?.closest(control)
+		if (top?.closest('[data-drawer]') && !e.closest('[data-drawer]')) continue // a drawer lies over the rest until it is closed
 		if (over && over !== e && !over.closest('nav[aria-label="Skip to"]') && !over.matches('[role=separator]') && !e.contains(over) && !over.contains(e)) say('covered by “' + words(over).slice(0, 30) + '”', e)
 	}
 	const texts = document.createTreeWalker(root, NodeFilter.SHOW_TEXT)
@@ -102,6 +105,32 @@ func TestTheViewsAreLaidOutInEveryWindow(t *testing.T) {
 			}
 		}
 		s.do(chromedp.Navigate(s.url), browser.Settled())
+	}
+}
+
+// At 200 % and at 400 % (1280 CSS pixels are 640 and 320 then, as WCAG 2.2's success criterion 1.4.10 has it)
+// panels lie in drawers, one of which is open at a time, and low windows scroll.
+func TestTheViewsAreLaidOutWhenZoomedIn(t *testing.T) {
+	s := newStand(t)
+	r := s.teardown()
+	for _, size := range [][2]int64{{640, 400}, {320, 256}} {
+		s.do(browser.Size(size[0], size[1]))
+		s.do(chromedp.Navigate(s.url), browser.Settled())
+		for _, phase := range []string{"prepare", "direct", "release"} {
+			s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/"+phase+"/"+r.ID), browser.Settled(), chromedp.WaitVisible(chromedp.CSS("main")), browser.Settled())
+			require.LessOrEqual(t, eval[int64](s, `document.documentElement.scrollWidth`), size[0], "nothing scrolls sideways")
+			if phase == "release" {
+				continue
+			}
+			s.do(browser.StageReady())
+			stage := eval[float64](s, `document.querySelector('canvas').getBoundingClientRect().width / innerWidth`)
+			require.Greater(t, stage, 0.66, "the stage's share of the window's width")
+			drawers := eval[[]string](s, `[...document.querySelectorAll('#panels button')].map((b) => b.textContent)`)
+			require.NotEmpty(t, drawers)
+			for _, name := range drawers {
+				s.do(browser.Press(name), browser.Settled(), chromedp.WaitVisible(chromedp.CSS(`[data-drawer][aria-label="`+name+`"]`)))
+			}
+		}
 	}
 }
 

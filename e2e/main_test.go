@@ -66,7 +66,8 @@ func newStand(t *testing.T) *stand {
 }
 
 // do drives the page; each call has two minutes. What went wrong is shown with
-// a picture of the page. Afterwards the stage is held against what the core says (looks).
+// a picture of the page. Afterwards the page is held against the rules of layout and of access, the stage against what
+// the core says (looks).
 func (s *stand) do(actions ...browser.Action) {
 	s.Helper()
 	if err := browser.Within(s.ctx, 2*time.Minute, actions...); err != nil {
@@ -75,6 +76,7 @@ func (s *stand) do(actions ...browser.Action) {
 		s.Fatalf("%v (see %s)", err, file)
 	}
 	s.laidOut()
+	s.accessible()
 	s.looks()
 }
 

@@ -29,6 +29,7 @@ type Scene struct {
 	lines            [][]edgeLine // by shape: what its edges are
 	orders           []order      // by shape
 	triangle         [][]triangle // by shape
+	bounds           space.Box    // of all parts at rest, in the world
 	dash             float64      // of flow lines, mm
 	depth            float64      // over which parallel lines of sight tell near from far, mm
 }
@@ -86,7 +87,8 @@ func NewScene(a *assembly.Assembly, shapes []*solid.Shape) (*Scene, error) {
 	if len(shapes) != len(a.Shapes) {
 		return nil, fmt.Errorf("the assembly has %d shapes, %d were given", len(a.Shapes), len(shapes))
 	}
-	s := &Scene{assembly: a, shapes: shapes, dash: film.DashOf(a), depth: parallelDepth * r3.Norm(a.Bounds().Size())}
+	bounds := a.Bounds()
+	s := &Scene{assembly: a, shapes: shapes, bounds: bounds, dash: film.DashOf(bounds), depth: parallelDepth * r3.Norm(bounds.Size())}
 	for i := range a.Finishes {
 		s.surfaces = append(s.surfaces, surfaceOf(&a.Finishes[i]))
 	}
@@ -211,7 +213,7 @@ func (s *Scene) NewView() *View {
 		Opacity: make([]float64, len(s.assembly.Nodes)),
 		Tint:    make([]film.Tint, len(s.assembly.Nodes)),
 		Surface: make([]film.Surface, len(s.assembly.Nodes)),
-		shadow:  look.NewShadow(s.assembly),
+		shadow:  look.NewShadow(s.bounds),
 	}
 }
 

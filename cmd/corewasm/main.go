@@ -12,6 +12,7 @@ import (
 	"runtime/debug"
 	"unsafe"
 
+	"slowreveal/core/assembly"
 	"slowreveal/core/desk"
 	"slowreveal/core/look"
 	"slowreveal/core/reveal"
@@ -27,7 +28,27 @@ var (
 
 func main() {
 	debug.SetGCPercent(50) // less room to grow: documents come and go
-	<-waiting              // the exports stay callable
+	warm()
+	<-waiting // the exports stay callable
+}
+
+// warm takes a small assembly in and lets go of it: a browser translates what is called for the first time, which is
+// done before an assembly of ten thousand parts waits for it.
+func warm() {
+	small := &assembly.Assembly{
+		Nodes:    []assembly.Node{{ID: "root", Parent: -1, Shape: -1}, {ID: "part", Finishes: []int{0}}},
+		Shapes:   []assembly.ShapeRef{{Max: space.Triple{1, 1, 1}, Patches: 1}},
+		Finishes: make([]assembly.Finish, 1),
+	}
+	packed, err := assembly.Pack(small)
+	if err == nil {
+		err = open.OpenAssembly(packed)
+	}
+	if err != nil {
+		panic(err)
+	}
+	open.At(0)
+	closeAll()
 }
 
 //go:wasmexport reserve
@@ -45,16 +66,15 @@ func answer() unsafe.Pointer { return pointer(outbox) }
 // The calls return the length of the answer; a negative length is that of an
 // error's text.
 
-// What a large document needs while it is read is let go of at once: a module's memory grows, and never
-// shrinks again.
+// What a large document needs while it is read is let go of soon: a module's memory grows, and never
+// shrinks again. After this one tidy is called in a task of its own.
 //
 //go:wasmexport openAssembly
 func openAssembly() int32 {
-	open.Close()
-	runtime.GC()
-	err := open.OpenAssembly(inbox)
-	tidy()
-	return reply(nil, err)
+	if open.Close() {
+		runtime.GC()
+	}
+	return reply(nil, open.OpenAssembly(inbox))
 }
 
 // closeAll takes everything off the desk and gives its memory back.
@@ -66,6 +86,8 @@ func closeAll() {
 }
 
 // tidy lets go of the buffers and of what nothing refers to.
+//
+//go:wasmexport tidy
 func tidy() {
 	inbox, outbox = nil, nil
 	runtime.GC()

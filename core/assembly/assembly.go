@@ -160,34 +160,40 @@ func (a *Assembly) BoundsOf() []space.Box {
 // Check returns an error that names the first node which breaks the rules of
 // this package, or nil.
 func (a *Assembly) Check() error {
+	_, err := a.CheckedIndex()
+	return err
+}
+
+// CheckedIndex does what Check does; of an assembly that breaks no rule it returns the Index, which it needs anyway.
+func (a *Assembly) CheckedIndex() (map[NodeID]int, error) {
 	switch {
 	case len(a.Nodes) == 0:
-		return errors.New("the assembly has no nodes")
+		return nil, errors.New("the assembly has no nodes")
 	case len(a.Nodes) > MaxNodes:
-		return fmt.Errorf("the assembly has %d nodes; the limit is %d", len(a.Nodes), MaxNodes)
+		return nil, fmt.Errorf("the assembly has %d nodes; the limit is %d", len(a.Nodes), MaxNodes)
 	}
 	depth := make([]int, len(a.Nodes))
-	seen := make(map[NodeID]bool, len(a.Nodes))
+	index := make(map[NodeID]int, len(a.Nodes))
 	for i := range a.Nodes {
 		n := &a.Nodes[i]
-		if err := a.checkNode(i, n, seen); err != nil {
-			return fmt.Errorf("node %q: %w", n.ID, err)
+		if err := a.checkNode(i, n); err != nil {
+			return nil, fmt.Errorf("node %q: %w", n.ID, err)
 		}
-		seen[n.ID] = true
+		if index[n.ID] = i; len(index) != i+1 || n.ID == "" {
+			return nil, fmt.Errorf("node %q: its id is empty or used twice", n.ID)
+		}
 		if i > 0 {
 			depth[i] = depth[n.Parent] + 1
 		}
 		if depth[i] > MaxDepth {
-			return fmt.Errorf("node %q lies %d levels deep; the limit is %d", n.ID, depth[i], MaxDepth)
+			return nil, fmt.Errorf("node %q lies %d levels deep; the limit is %d", n.ID, depth[i], MaxDepth)
 		}
 	}
-	return nil
+	return index, nil
 }
 
-func (a *Assembly) checkNode(i int, n *Node, seen map[NodeID]bool) error {
+func (a *Assembly) checkNode(i int, n *Node) error {
 	switch {
-	case n.ID == "" || seen[n.ID]:
-		return errors.New("its id is empty or used twice")
 	case (i == 0) != (n.Parent == -1) || n.Parent >= i || n.Parent < -1:
 		return errors.New("its parent does not stand before it")
 	case n.Shape < -1 || n.Shape >= len(a.Shapes):
@@ -200,10 +206,17 @@ func (a *Assembly) checkNode(i int, n *Node, seen map[NodeID]bool) error {
 			return fmt.Errorf("it names finish %d of %d", f, len(a.Finishes))
 		}
 	}
-	for _, v := range append(n.Pose.Move[:], n.Pose.Turn[:]...) {
-		if math.IsNaN(v) || math.IsInf(v, 0) {
-			return errors.New("its pose is not finite")
-		}
+	if !finite(n.Pose.Move[:]) || !finite(n.Pose.Turn[:]) {
+		return errors.New("its pose is not finite")
 	}
 	return nil
+}
+
+func finite(list []float64) bool {
+	for _, v := range list {
+		if math.IsNaN(v) || math.IsInf(v, 0) {
+			return false
+		}
+	}
+	return true
 }

@@ -102,16 +102,18 @@ func (d *Desk) OpenAssembly(data []byte) error {
 	if err != nil {
 		return err
 	}
-	if err := a.Check(); err != nil {
+	index, err := a.CheckedIndex()
+	if err != nil {
 		return err
 	}
+	bounds := a.Bounds()
 	d.Close() // the old one goes before the new one takes its room
-	*d = Desk{assembly: a, boxes: a.BoundsOf(), index: a.Index(), shadow: look.NewShadow(a), Version: d.Version}
+	*d = Desk{assembly: a, boxes: a.BoundsOf(), index: index, shadow: look.NewShadow(bounds), Version: d.Version}
 	d.Matrices = make([]float32, 16*len(a.Nodes))
 	d.Opacities = make([]float32, len(a.Nodes))
 	d.Tints = make([]float32, 4*len(a.Nodes))
 	d.Surfaces = make([]float32, 3*len(a.Nodes))
-	d.dash = film.DashOf(a)
+	d.dash = film.DashOf(bounds)
 	return nil
 }
 
@@ -171,8 +173,12 @@ func (d *Desk) Shape(aspect float64) error {
 	return nil
 }
 
-// Close takes everything off the desk.
-func (d *Desk) Close() { *d = Desk{Version: d.Version} }
+// Close takes everything off the desk; it reports whether there was anything.
+func (d *Desk) Close() bool {
+	full := d.assembly != nil
+	*d = Desk{Version: d.Version}
+	return full
+}
 
 // evaluate works the film out for a question, without moving what is on the stage.
 func (d *Desk) evaluate(t reveal.Micros) *film.Frame {

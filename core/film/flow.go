@@ -288,10 +288,10 @@ func (f *Film) Reach(cue reveal.CueID, fr *Frame) (from, to space.Vec, ok bool) 
 	return f.carried(t.node, t.motion, 0, middle, fr), f.carried(t.node, t.motion, 1, middle, fr), true
 }
 
-// DashOf returns the length of a flow line's dashes in an assembly, mm. The gaps
+// DashOf returns the length of a flow line's dashes in an assembly with these bounds, mm. The gaps
 // are half as long.
-func DashOf(a *assembly.Assembly) float64 {
-	return r3.Norm(a.Bounds().Size()) / 90
+func DashOf(bounds space.Box) float64 {
+	return r3.Norm(bounds.Size()) / 90
 }
 
 // seenFlow is the opacity of a part from which its flow line is drawn.

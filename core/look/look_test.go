@@ -34,7 +34,7 @@ func TestTheShadowLiesUnderThePump(t *testing.T) {
 		fr := f.NewFrame()
 		f.At(0, fr)
 		change(fr)
-		s := look.NewShadow(a)
+		s := look.NewShadow(a.Bounds())
 		s.Cast(a, fr)
 		return s
 	}

@@ -21,10 +21,9 @@ type Shadow struct {
 	cells, sums *cellMap // work space
 }
 
-// NewShadow lays the map under an assembly, with room around it for parts that
-// move out.
-func NewShadow(a *assembly.Assembly) *Shadow {
-	b := a.Bounds()
+// NewShadow lays the map under an assembly with these bounds at rest (in the world), with room around it
+// for parts that move out.
+func NewShadow(b space.Box) *Shadow {
 	size, centre := b.Size(), b.Centre()
 	side := 2.4 * math.Max(math.Max(size.X, size.Z), size.Y*0.6)
 	return &Shadow{

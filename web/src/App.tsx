@@ -45,7 +45,7 @@ export function App() {
   }, [open, project?.id])
 
   return (
-    <div className="grid h-full grid-rows-[minmax(46px,auto)_minmax(0,1fr)]">
+    <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[minmax(46px,auto)_minmax(0,1fr)]">
       {open && <Skip phase={route.phase} />}
       <Header phase={route.project ? route.phase : null} onFind={() => setFinding(true)} onVersions={() => setComparing(true)} />
       {!route.project ? <Projects />

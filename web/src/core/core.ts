@@ -190,6 +190,7 @@ interface Exports {
   reserve(n: number): number
   answer(): number
   openAssembly(): number
+  tidy(): void
   openReveal(): number
   openSurvey(): number
   closeAll(): void
@@ -273,6 +274,7 @@ export class Core {
     const begun = performance.now()
     this.send(packed(assembly))
     this.receive(this.x.openAssembly())
+    setTimeout(() => this.x.tidy())
     performance.mark('assembly opened', { detail: performance.now() - begun })
     this.nodes = assembly.nodes.length
   }

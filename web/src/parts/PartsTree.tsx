@@ -216,7 +216,7 @@ export function PartsTree({ coverage }: { coverage?: boolean }) {
                 onContextMenu={(e) => { e.preventDefault(); if (!picked.has(row.id)) pick(row.id, e); openPartMenu({ x: e.clientX, y: e.clientY }) }}
                 onKeyDown={(e) => onKey(e, row, v.index)}
                 onPointerEnter={() => setHover(row.id)} onPointerLeave={() => setHover(null)}
-                className={clsx('absolute inset-x-0 flex h-[25px] cursor-default items-center gap-1.5 pr-3 focus-visible:-outline-offset-2',
+                className={clsx('absolute inset-x-0 flex h-[25px] cursor-default select-none items-center gap-1.5 pr-3 focus-visible:-outline-offset-2',
                   picked.has(row.id) ? 'bg-signal-soft' : hover === row.id ? 'bg-sheet-2' : '', gone && 'text-ink-3')}
                 style={{ top: v.start, paddingLeft: 2 + 13 * row.depth }}>
                 {row.branch ? (

@@ -18,7 +18,7 @@ export function Prepare() {
       <Drawers drawers={[
         { text: 'Parts', at: 'left', content: <PartsTree /> },
         { text: 'Part sets', at: 'left', content: <Sets /> },
-        { text: nodes.length > 0 ? 'What is picked' : 'What was imported', at: 'right', content: <div className="scroll h-full px-5 py-4">{nodes.length > 0 ? <Picked ids={nodes} /> : <Arrived />}</div> },
+        { text: nodes.length > 0 ? 'What is picked' : 'What was imported', at: 'right', content: <div tabIndex={0} className="scroll px-5 py-4">{nodes.length > 0 ? <Picked ids={nodes} /> : <Arrived />}</div> },
       ]}><StageView rest><BoxPick /><StageTools /></StageView></Drawers>
     )
   }

@@ -16,10 +16,10 @@ export function StageTools() {
     setSection({ axis: 2, at: (min[2] + max[2]) / 2, flip: false })
   }
   return (
-    <div className="absolute bottom-3 left-3 flex flex-col items-start gap-2">
+    <div className="absolute bottom-3 left-3 flex max-w-[calc(100%-24px)] flex-col items-start gap-2">
       {section && <SectionCard />}
       {measuring && <MeasureCard />}
-      <div className="flex gap-1.5">
+      <div className="flex flex-wrap gap-1.5">
         <Button aria-pressed={section !== null} className="border-ink aria-pressed:bg-ink aria-pressed:text-sheet" onClick={() => (section ? setSection(null) : middle())}><Slice size={14} /> Section</Button>
         <Button aria-pressed={measuring} className="border-ink aria-pressed:bg-ink aria-pressed:text-sheet" onClick={() => setMeasuring(!measuring)}><Ruler size={14} /> Measure</Button>
         <Button className="border-ink" onClick={() => void arrange({ do: 'tellApart' })}><Palette size={14} /> Colour by part</Button>

@@ -105,7 +105,7 @@ function Desk() {
   const e = expected.data
   return (
     <aside aria-label="What to make" className="flex min-h-0 flex-col border-r border-line bg-sheet">
-      <div className="scroll min-h-0 grow px-6 py-5">
+      <div className="scroll min-h-0 grow px-6 py-5 max-[420px]:px-4">
       <h2 className="serif text-[20px] leading-tight font-semibold">{doc.title}</h2>
       <div className="mt-0.5 mb-4 flex items-center justify-between gap-2">
         <p className="text-ink-2"><span className="mono">{(schedule.duration / 1e6).toFixed(2)}</span> s, {doc.steps.length === 1 ? 'one step' : `${doc.steps.length} steps`}</p>

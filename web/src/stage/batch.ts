@@ -42,7 +42,10 @@ export class Batch {
   private readonly lines: THREE.InstancedMesh
   private readonly marks: THREE.InstancedBufferAttribute
   private readonly tints: THREE.InstancedBufferAttribute
+  private readonly poses: Float32Array // of the instances
+  private readonly colours: Float32Array
   private shown: readonly Member[] = []
+  private altered = false // poses or colours
   private remark = false // the marks must be laid anew
   // The edges of what is marked, through everything; made when something is marked first.
   private ghost: THREE.InstancedMesh | null = null
@@ -73,6 +76,8 @@ export class Batch {
       m.instanceMatrix.setUsage(THREE.DynamicDrawUsage)
     }
     this.lines.instanceMatrix = this.surface.instanceMatrix
+    this.poses = this.surface.instanceMatrix.array as Float32Array
+    this.colours = this.tints.array as Float32Array
   }
 
   get meshes(): [THREE.InstancedMesh, THREE.InstancedMesh] {
@@ -107,12 +112,23 @@ export class Batch {
 
   // put moves one of the parts that are shown.
   put({ node, slot }: Member, matrices: Float32Array, tints: Float32Array) {
-    const to = this.surface.instanceMatrix.array
-    for (let i = 0, from = 16 * node, at = 16 * slot; i < 16; i++) to[at + i] = matrices[from + i]!
-    for (let i = 0, from = 4 * node, at = 4 * slot; i < 4; i++) this.tints.array[at + i] = tints[from + i]!
-    this.tints.needsUpdate = true
-    this.surface.instanceMatrix.needsUpdate = true
-    if (this.marks.array[slot] !== 0) this.remark = true
+    const { poses, colours } = this
+    for (let i = 0, from = 16 * node, at = 16 * slot; i < 16; i++) poses[at + i] = matrices[from + i]!
+    for (let i = 0, from = 4 * node, at = 4 * slot; i < 4; i++) colours[at + i] = tints[from + i]!
+    this.altered = true
+  }
+
+  // upload has the graphics card told of what was put.
+  upload() {
+    if (!this.altered) return
+    this.altered = false
+    this.tints.needsUpdate = this.surface.instanceMatrix.needsUpdate = true
+    this.remark ||= this.ghost?.visible ?? false
+  }
+
+  // pose puts the target of a part that is shown where the part is.
+  pose({ drawn, slot, target }: Member & { target: THREE.Mesh }) {
+    if (drawn === 'solid') target.matrixWorld.fromArray(this.poses, 16 * slot)
   }
 
   showEdges(on: boolean) {

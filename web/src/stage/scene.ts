@@ -1,23 +1,19 @@
 import * as THREE from 'three'
 import type { Assembly, Finish } from '../api/client'
-import { Batch, Materials, type Member } from './batch'
+import { Batch, Materials } from './batch'
 import type { Frame, Ground, Look, Vec3 } from '../core/core'
 import type { Shape } from './geometry'
-import { pickable } from './geometry'
 import { Occlusion } from './occlusion'
 import { markedBelow } from '../session/picking'
-import type { Hit } from './stage'
+import { findable, Targets, type Findable } from './targets'
 import type { Section } from './view'
 import { depthMaterial, edgeMaterial, ghostMaterial, paperMaterial, shadowMaterial, shared, surfaceMaterial, type Shared } from './look'
 
 // Part is what is known of one part. What is drawn of it alone, because it is
 // see-through or marked, is made when it is needed first.
-interface Part extends Member {
-  id: string
-  shape: Shape
+interface Part extends Findable {
   finishes: readonly Finish[]
   batch: Batch
-  target: THREE.Mesh // what rays find; it is not drawn
   alone: Alone | null
 }
 
@@ -55,9 +51,8 @@ export class Scene {
   readonly uniforms: Shared
   readonly parts: Part[] = []
   private readonly byNode: (Part | undefined)[]
-  private readonly targets: THREE.Mesh[]
+  readonly targets: Targets
   private shown = -1 // the number of the frame that is shown
-  private readonly byTarget = new Map<THREE.Object3D, Part>()
   private readonly batches: Batch[] = []
   private readonly materials: Materials
   private readonly strength: Float32Array
@@ -99,7 +94,7 @@ export class Scene {
     this.addParts(assembly, shapes)
     this.byNode = assembly.nodes.map(() => undefined)
     for (const p of this.parts) this.byNode[p.node] = p
-    this.targets = this.parts.map((p) => p.target)
+    this.targets = new Targets(this.parts, (p) => (p as Part).batch.pose(p), (node) => markedBelow(this.nodes, new Set([node])), this.uniforms.cut)
   }
 
   private addParts(assembly: Assembly, shapes: Shape[]) {
@@ -117,11 +112,7 @@ export class Scene {
       this.three.add(...batch.meshes)
       this.batches.push(batch)
       for (const node of nodes) {
-        const target = new THREE.Mesh(shape.surface)
-        target.matrixAutoUpdate = false
-        pickable(target)
-        const part: Part = { node, id: assembly.nodes[node]!.id, shape, finishes, batch, target, slot: -1, alone: null, drawn: 'not' }
-        this.byTarget.set(target, part)
+        const part: Part = { node, id: assembly.nodes[node]!.id, shape, finishes, batch, target: findable(shape), slot: -1, alone: null, drawn: 'not' }
         this.parts.push(part)
         batch.members.push(part)
       }
@@ -181,7 +172,9 @@ export class Scene {
     if (f.version === this.shown) return
     const relist = new Set<Batch>()
     const place = (p: Part) => {
-      if (this.place(p, f)) relist.add(p.batch)
+      // Most of what moves is solid and stays so.
+      if (p.drawn === 'solid' && !p.alone && this.isSolid(p, f)) p.batch.put(p, f.matrices, f.tints)
+      else if (this.place(p, f)) relist.add(p.batch)
       else if (p.drawn === 'solid') p.batch.put(p, f.matrices, f.tints)
     }
     if (this.shown >= 0 && f.version === this.shown + 1) {
@@ -191,8 +184,15 @@ export class Scene {
       }
     } else this.parts.forEach(place)
     this.shown = f.version
+    this.targets.moved()
     for (const b of relist) b.show(b.members.filter((p) => p.drawn === 'solid'), f.matrices, f.tints)
+    for (const b of this.batches) b.upload()
     this.showFlow(f.flow)
+  }
+
+  // isSolid reports whether a part is seen, and hides what lies behind it.
+  private isSolid({ node, batch }: Part, f: Frame): boolean {
+    return f.opacities[node]! === 1 && f.surfaces[3 * node]! === 0 && f.surfaces[3 * node + 1]! === 1 && f.surfaces[3 * node + 2]! === 1 && !batch.clear && !this.hidden[node]
   }
 
   // place shows one part as a frame has it, and says whether it is drawn with others otherwise than before.
@@ -200,11 +200,9 @@ export class Scene {
     const alpha = f.opacities[p.node]!
     const visible = alpha > 0 && !this.hidden[p.node]
     const paper = f.surfaces[3 * p.node]!, faces = f.surfaces[3 * p.node + 1]!, edges = f.surfaces[3 * p.node + 2]!
-    const clear = visible && (alpha < 1 || p.batch.clear || paper > 0 || faces < 1 || edges < 1)
+    const clear = visible && !this.isSolid(p, f)
     const was = p.drawn
     p.drawn = clear ? 'clear' : visible ? 'solid' : 'not'
-    p.target.visible = visible
-    p.target.matrixWorld.fromArray(f.matrices, 16 * p.node)
     const changes = p.drawn !== was && (p.drawn === 'solid' || was === 'solid')
     if (!clear && !p.alone) return changes
     const a = this.alone(p)
@@ -214,7 +212,7 @@ export class Scene {
     a.behind.visible = a.lines.visible && faces < 1
     a.first.visible = clear && !this.uniforms.cut.value.on
     a.firstLines.visible = a.lines.visible && !this.uniforms.cut.value.on
-    for (const o of [...a.sorted, a.ghost]) o.matrixWorld.copy(p.target.matrixWorld)
+    for (const o of [p.target, ...a.sorted, a.ghost]) o.matrixWorld.fromArray(f.matrices, 16 * p.node)
     if (!clear) {
       this.clear.delete(p.node)
       return changes
@@ -309,87 +307,8 @@ export class Scene {
     else this.occlusion.none()
   }
 
-  // pick gives the parts on a line of sight, the nearest first. What the section
-  // has cut away is not there.
-  pick(caster: THREE.Raycaster): Hit[] {
-    const { plane, on } = this.uniforms.cut.value
-    caster.firstHitOnly = !on
-    const seen = new Set<string>()
-    const hits: Hit[] = []
-    for (const h of caster.intersectObjects(this.targets, false)) {
-      const node = this.byTarget.get(h.object)?.id
-      if (!node || seen.has(node) || (on && plane.x * h.point.x + plane.y * h.point.y + plane.z * h.point.z > plane.w)) continue
-      seen.add(node)
-      hits.push({ node, triangle: h.faceIndex ?? -1, point: h.point.toArray(), distance: h.distance })
-    }
-    return hits
-  }
-
-  // solidBefore reports whether something solid that is not a node's lies before a point, as a camera sees it: nearer
-  // by more than the slack, in mm and as a share of the distance.
-  solidBefore(caster: THREE.Raycaster, camera: THREE.Camera, node: string, at: THREE.Vector3, slack: number, slackOf: number): boolean {
-    const { x, y } = at.clone().project(camera)
-    caster.setFromCamera(new THREE.Vector2(x, y), camera)
-    const far = at.sub(caster.ray.origin).dot(caster.ray.direction)
-    const distance = far - slack - slackOf * far
-    const { plane, on } = this.uniforms.cut.value
-    caster.firstHitOnly = !on
-    const own = this.below(node)
-    const solid = (h: THREE.Intersection) => {
-      const part = this.byTarget.get(h.object)!
-      return part.drawn === 'solid' && !own[part.node]
-    }
-    return caster.intersectObjects(this.targets, false).some((h) => h.distance < distance && solid(h) && !(on && plane.x * h.point.x + plane.y * h.point.y + plane.z * h.point.z > plane.w))
-  }
-
-  // onScreen is where a node is seen at most, −1…1; null where it is outside of the picture.
-  onScreen(camera: THREE.Camera, node: string): THREE.Box2 | null {
-    const box = new THREE.Box2()
-    const at = new THREE.Vector3()
-    const own = this.below(node)
-    for (const p of this.parts) {
-      if (!own[p.node] || !p.target.visible) continue
-      const g = p.shape.surface
-      if (!g.boundingBox) g.computeBoundingBox()
-      const { min, max } = g.boundingBox!
-      for (let i = 0; i < 8; i++) {
-        at.set(i & 1 ? max.x : min.x, i & 2 ? max.y : min.y, i & 4 ? max.z : min.z).applyMatrix4(p.target.matrixWorld).project(camera)
-        if (Math.abs(at.z) <= 1) box.expandByPoint(new THREE.Vector2(at.x, at.y))
-      }
-    }
-    box.intersect(new THREE.Box2(new THREE.Vector2(-0.98, -0.98), new THREE.Vector2(0.98, 0.98)))
-    return box.isEmpty() ? null : box
-  }
-
-  // linesTo tells where lines of sight meet a node first, unless something else that is solid lies before.
-  linesTo(node: string): (caster: THREE.Raycaster) => Vec3 | null {
-    const own = this.below(node)
-    const targets = this.parts.filter((p) => p.target.visible && (own[p.node] || !this.clear.has(p.node))).map((p) => p.target)
-    return (caster) => {
-      caster.firstHitOnly = true
-      const first = caster.intersectObjects(targets, false)[0]
-      return first && own[this.byTarget.get(first.object)!.node] ? first.point.toArray() : null
-    }
-  }
-
   indexOf(node: string): number {
     return this.nodes.findIndex((n) => n.id === node)
-  }
-
-  private below(node: string): boolean[] {
-    return markedBelow(this.nodes, new Set([node]))
-  }
-
-  // within gives the parts whose middles lie in a box of the picture, −1…1.
-  within(camera: THREE.Camera, left: number, bottom: number, right: number, top: number): string[] {
-    const at = new THREE.Vector3()
-    return this.parts.flatMap((p) => {
-      if (!p.target.visible) return []
-      const g = p.shape.surface
-      if (!g.boundingBox) g.computeBoundingBox()
-      g.boundingBox!.getCenter(at).applyMatrix4(p.target.matrixWorld).project(camera)
-      return at.x >= left && at.x <= right && at.y >= bottom && at.y <= top && Math.abs(at.z) <= 1 ? [p.id] : []
-    })
   }
 
   showEdges(on: boolean) {

@@ -7,10 +7,10 @@ const side = 15 // lines of sight across and up
 // seenPoint is a point of a node that is seen from a camera, in the world: of those that are, the one in the midst of them. null
 // where nothing of the node is seen.
 export function seenPoint(scene: Scene, camera: THREE.Camera, node: string): Vec3 | null {
-  const box = scene.onScreen(camera, node)
+  const box = scene.targets.onScreen(camera, node)
   if (!box) return null
   const caster = new THREE.Raycaster()
-  const meet = scene.linesTo(node)
+  const meet = scene.targets.linesTo(node)
   const at = (i: number, from: number, to: number) => from + ((i + 0.5) / side) * (to - from)
   const seen: (Vec3 | null)[] = []
   for (let k = 0; k < side; k++) {

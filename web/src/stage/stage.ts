@@ -159,12 +159,12 @@ export class Stage {
   private hits(e: { clientX: number; clientY: number }): Hit[] {
     this.caster.ray.copy(this.ray(e))
     this.caster.firstHitOnly = true
-    return this.scene?.pick(this.caster) ?? []
+    return this.scene?.targets.pick(this.caster) ?? []
   }
 
   /** Whether something solid that is not the node's lies clearly before a point of it. */
   hides(node: string, at: Vec3, slack: number, slackOf: number): boolean {
-    return this.scene?.solidBefore(this.caster, this.sight().camera, node, new THREE.Vector3(...at), slack, slackOf) ?? false
+    return this.scene?.targets.solidBefore(this.caster, this.sight().camera, node, new THREE.Vector3(...at), slack, slackOf) ?? false
   }
 
   /** A point of a node that the shot at the playhead sees, in the node's own frame, mm; null where it sees nothing of it. */
@@ -224,7 +224,7 @@ export class Stage {
   inBox(left: number, top: number, right: number, bottom: number): string[] {
     const r = this.canvas.getBoundingClientRect()
     const camera = this.eye === 'mine' ? this.own : this.shot
-    return !this.scene ? [] : this.scene.within(camera, (left / r.width) * 2 - 1, 1 - (bottom / r.height) * 2, (right / r.width) * 2 - 1, 1 - (top / r.height) * 2)
+    return !this.scene ? [] : this.scene.targets.within(camera, (left / r.width) * 2 - 1, 1 - (bottom / r.height) * 2, (right / r.width) * 2 - 1, 1 - (top / r.height) * 2)
   }
 
   resize(width: number, height: number) {

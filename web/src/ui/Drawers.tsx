@@ -20,7 +20,7 @@ export function Drawers({ drawers, children, note }: { drawers: readonly Drawer[
       <div className="relative min-h-0 min-w-0 overflow-hidden">
         <div className="h-full">{children}</div>
         {drawer && (
-          <div role="region" aria-label={drawer.text} className={clsx('absolute z-30 overflow-hidden border-ink bg-sheet shadow-xl',
+          <div role="group" aria-label={drawer.text} data-drawer className={clsx('absolute z-30 grid grid-cols-[minmax(0,1fr)] grid-rows-[minmax(0,1fr)] overflow-hidden border-ink bg-sheet shadow-xl',
             drawer.at === 'left' && 'inset-y-0 left-0 w-[min(300px,86%)] border-r', drawer.at === 'right' && 'inset-y-0 right-0 w-[min(300px,86%)] border-l', drawer.at === 'foot' && 'inset-x-0 bottom-0 h-[min(70%,300px)] border-t')}>
             {drawer.content}
           </div>

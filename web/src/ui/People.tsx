@@ -27,7 +27,7 @@ export function People() {
   }, [news])
   return (
     <>
-      {news && <span role="status" className="max-w-[180px] truncate text-[12px] text-advice">{news}</span>}
+      {news && <span role="status" title={news} className="max-w-[180px] truncate text-[12px] text-advice">{news}</span>}
       {others.map((o) => (
         <Tip key={o.page} text={`${o.name} is at ${(o.time / 1e6).toFixed(1)} s${o.selected ? `, ${o.selected}` : ''}`}>
           <button type="button" aria-label={`${o.name} is at ${(o.time / 1e6).toFixed(1)} s; go there`} onClick={() => useTransport.getState().seek(o.time)}><Disc name={o.name} /></button>
