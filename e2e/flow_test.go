@@ -158,7 +158,7 @@ func seek(micros int) browser.Action {
 	return chromedp.Steps(browser.Script(fmt.Sprintf(`(() => {
 		const ruler = document.querySelector('[data-ruler]')
 		const r = ruler.getBoundingClientRect()
-		const x = r.left + %d / (Number(ruler.getAttribute('aria-valuemax')) * 1e6) * (r.width - 24)
+		const x = r.left + %d / (Number(ruler.querySelector('[role=slider]').getAttribute('aria-valuemax')) * 1e6) * (r.width - 24)
 		const at = (type, buttons) => ruler.dispatchEvent(new PointerEvent(type, { bubbles: true, pointerId: 1, clientX: x, clientY: r.top + 30, button: 0, buttons }))
 		ruler.setPointerCapture = () => {}
 		at('pointerdown', 1)

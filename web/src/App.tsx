@@ -50,7 +50,7 @@ export function App() {
       <Header phase={route.project ? route.phase : null} onFind={() => setFinding(true)} onVersions={() => setComparing(true)} />
       {!route.project ? <Projects />
         : problem ? <Trouble text={problem} />
-        : !open ? <p role="status" className="p-10 text-ink-2">Opening the project…</p>
+        : !open ? <main className="p-10"><h1 className="sr-only">Opening</h1><p role="status" className="text-ink-2">Opening the project…</p></main>
         : <main id="main" tabIndex={-1} className="min-h-0 outline-none"><h1 className="sr-only">{`${phases.find((p) => p.phase === route.phase)?.text}: ${doc.title}, ${project.name}`}</h1><Boundary key={route.phase} name={phases.find((p) => p.phase === route.phase)?.text ?? 'The page'}>{route.phase === 'prepare' ? <Prepare /> : route.phase === 'release' ? <Release /> : <Direct />}</Boundary></main>}
       <Find open={finding} onClose={() => setFinding(false)} />
       <Help open={helping} onClose={() => setHelping(false)} />
@@ -173,6 +173,7 @@ function Skip({ phase }: { phase: Phase }) {
 function Trouble({ text }: { text: string }) {
   return (
     <main className="p-10">
+      <h1 className="sr-only">The project cannot be opened</h1>
       <p role="alert" className="max-w-[60ch] border-l-4 border-signal bg-signal-soft px-4 py-3">{text}</p>
       <Button className="mt-4" onClick={() => go('/')}>To all projects</Button>
     </main>

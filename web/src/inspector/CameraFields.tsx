@@ -55,7 +55,7 @@ function Way({ shot, to }: { shot: Shot; to(change: Partial<Shot>): boolean }) {
           {via.map((camera, i) => (
             <span key={i} className="inline-flex items-center rounded-[3px] border border-line text-[11.5px]">
               <button type="button" onClick={() => { onScreen.stage?.lookFrom(camera); onScreen.setEye('mine') }} className="px-1.5 py-px hover:bg-white" aria-label={`Look from view ${i + 1}`}>view {i + 1}</button>
-              <IconButton label={`Remove view ${i + 1}`} onClick={() => to({ via: via.length > 1 ? via.filter((_, k) => k !== i) : undefined, even: via.length > 1 ? shot.even : undefined })} className="!h-5 !w-5"><Trash2 size={11} /></IconButton>
+              <IconButton label={`Remove view ${i + 1}`} onClick={() => to({ via: via.length > 1 ? via.filter((_, k) => k !== i) : undefined, even: via.length > 1 ? shot.even : undefined })} className="!h-6 !w-6"><Trash2 size={11} /></IconButton>
             </span>
           ))}
           <Button kind="quiet" onClick={() => { const c = present(); if (c) to({ via: [...via, c], straight: undefined }) }}><Plus size={12} /> past my eye</Button>

@@ -208,7 +208,7 @@ export function PartsTree({ coverage }: { coverage?: boolean }) {
             const isShown = (id: string | null | undefined) => shownRows.some((x) => rows[x.index]!.id === id)
             const stop = isShown(focused) ? focused : isShown(last) ? last : rows[shownRows[0]!.index]!.id
             const opacity = solid?.get(row.id) ?? 1
-            const state = [row.parts > 1 ? `${row.parts} parts` : '', gone ? 'left out' : '', unseen.has(row.id) ? 'hidden' : '', !gone && opacity === 0 ? 'not there at the playhead' : !gone && opacity < 1 ? `${Math.round(100 * opacity)} % solid` : '', touched && !touched.has(row.id) ? 'no cue has touched it' : '', row.branch ? (row.open ? 'expanded' : 'collapsed') : ''].filter(Boolean)
+            const state = [gone ? 'left out' : '', row.parts > 1 ? `${row.parts} parts` : '', unseen.has(row.id) ? 'hidden' : '', !gone && opacity === 0 ? 'not there at the playhead' : !gone && opacity < 1 ? `${Math.round(100 * opacity)} % solid` : '', touched && !touched.has(row.id) ? 'no cue has touched it' : '', row.branch ? (row.open ? 'expanded' : 'collapsed') : ''].filter(Boolean)
             return (
               <div key={row.id} role="treeitem" aria-selected={picked.has(row.id)} aria-level={row.depth + 1} aria-expanded={row.branch ? row.open : undefined}
                 data-row={v.index} tabIndex={row.id === stop ? 0 : -1} aria-label={[row.name, ...state].join(', ')} onFocus={() => setFocused(row.id)}

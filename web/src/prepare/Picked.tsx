@@ -161,7 +161,7 @@ function Contacts({ id, survey }: { id: string; survey: Schemas['Survey'] }) {
         {touching.slice(0, 12).map((c) => (
           <li key={c.other}>
             <button type="button" onClick={() => useSession.getState().select({ nodes: [c.other] })} onPointerEnter={() => useSession.getState().setHover(c.other)} onPointerLeave={() => useSession.getState().setHover(null)}
-              className="flex w-full items-baseline gap-2 rounded-[3px] px-1 py-0.5 text-left hover:bg-sheet-2">
+              className="flex min-h-6 w-full items-baseline gap-2 rounded-[3px] px-1 py-0.5 text-left hover:bg-sheet-2">
               <span className="grow truncate" title={labelOf(assembly, c.other)}>{labelOf(assembly, c.other)}</span>
               <span className="mono shrink-0 text-[11.5px] text-ink-2">{c.crossing ? 'goes through' : c.area > 0.5 ? `${number(c.area, 0)} mm²` : `gap ${number(c.gap, 2)}`}</span>
             </button>

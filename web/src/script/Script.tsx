@@ -163,11 +163,11 @@ function StepEntry({ step, number, picked, stop, running, start, move }: { step:
           <div className="mt-2 flex flex-wrap items-center gap-1">
             {kinds.map((k) => (
               <button key={k.kind} type="button" onClick={(e) => { e.stopPropagation(); select({ cues: cues.filter((c) => c.kind === k.kind).map((c) => c.id) }) }}
-                className="inline-flex items-center gap-1 rounded-[3px] border border-line px-1.5 py-px text-[11px] text-ink-2 hover:border-ink-3 hover:text-ink">
+                className="inline-flex min-h-6 items-center gap-1 rounded-[3px] border border-line px-1.5 text-[11px] text-ink-2 hover:border-ink-3 hover:text-ink">
                 <Glyph kind={k.kind} size={11} />{kindNames[k.kind]?.toLowerCase()}{k.n > 1 && ` ×${k.n}`}
               </button>
             ))}
-            {!step.notice && <button type="button" onClick={() => set({ notice: { signal: 'CAUTION', text: 'Say what is dangerous.' } })} className="rounded-[3px] px-1.5 py-px text-[11px] text-ink-3 hover:bg-hair hover:text-ink">+ notice</button>}
+            {!step.notice && <button type="button" onClick={() => set({ notice: { signal: 'CAUTION', text: 'Say what is dangerous.' } })} className="min-h-6 rounded-[3px] px-1.5 text-[11px] text-ink-3 hover:bg-hair hover:text-ink">+ notice</button>}
           </div>
         )}
       </div>
@@ -216,7 +216,7 @@ function Words({ value, onChange, label, placeholder, multiline, prose, classNam
   if (!text && !placeholder && multiline) return null
   // At rest it reads; with the focus it is written.
   if (prose && text && !editing) {
-    return <div role="textbox" aria-multiline tabIndex={0} aria-label={label} onFocus={() => setEditing(true)} onClick={() => setEditing(true)} className={clsx('cursor-text', className)}><Prose text={text} /></div>
+    return <div role="textbox" aria-multiline tabIndex={0} aria-label={label} onFocus={() => setEditing(true)} onClick={() => setEditing(true)} className={clsx('min-h-6 cursor-text', className)}><Prose text={text} /></div>
   }
   return (
     <textarea ref={area} rows={1} autoFocus={editing} onFocus={() => setEditing(true)} value={text} aria-label={label} placeholder={placeholder} spellCheck
@@ -227,6 +227,6 @@ function Words({ value, onChange, label, placeholder, multiline, prose, classNam
         if (e.key === 'Enter' && (!multiline || e.ctrlKey)) { e.preventDefault(); e.currentTarget.blur() }
         if (e.key === 'Escape') { forget(); requestAnimationFrame(() => area.current?.blur()) }
       }}
-      className={clsx('block w-full resize-none overflow-hidden rounded-[2px] bg-transparent p-0 placeholder:text-ink-3 focus:bg-sheet-2 focus-visible:outline-1 focus-visible:outline-offset-2', className)} />
+      className={clsx('block min-h-6 w-full resize-none overflow-hidden rounded-[2px] bg-transparent p-0 placeholder:text-ink-3 focus:bg-sheet-2 focus-visible:outline-1 focus-visible:outline-offset-2', className)} />
   )
 }

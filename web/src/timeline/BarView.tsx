@@ -54,7 +54,7 @@ export const BarView = memo(function BarView({ bar: laid, px, top, color, picked
       title={name} data-cue={bar.cue} onKeyDown={onKey}
       onPointerDown={(e) => drag(e, bar.cue, 'move')} onDoubleClick={() => useTransport.getState().seek(bar.start)}
       className={clsx('pointer-events-auto absolute z-[1] h-6 touch-none cursor-grab rounded-[3px] border text-[11px] whitespace-nowrap select-none',
-        picked ? 'border-signal bg-signal text-white' : 'border-ink', bar.twin && 'border-l-[5px] border-double', bar.muted && !picked && 'border-ink-3 text-ink-3 line-through opacity-70')}
+        picked ? 'border-signal bg-signal text-white' : 'border-ink', bar.twin && 'border-l-[5px] border-double', bar.muted && !picked && 'border-dashed line-through')}
       style={{ left, top, width, background: picked ? undefined : color }}>
       {/* The grips may stand outside, the words may not. */}
       <span className="pointer-events-none flex h-full items-center gap-1 overflow-hidden px-1"><Glyph kind={bar.kind} size={12} />{bar.twin && <Link2 size={10} className="shrink-0" aria-label="twin" />}<span className={said ? 'truncate' : undefined}>{words}</span></span>

@@ -34,8 +34,7 @@ export function Ruler({ px, duration, width, from, to }: { px: number; duration:
   const first = Math.max(0, Math.floor(from / 1e6 / step))
   const ticks = Array.from({ length: Math.max(0, Math.min(Math.floor(duration / 1e6 / step), Math.ceil(to / 1e6 / step)) - first + 1) }, (_, i) => (first + i) * step)
   return (
-    <div ref={ruler} data-ruler role="slider" aria-label="Playhead" aria-valuemin={0} aria-valuemax={duration / 1e6} aria-valuenow={useTransport.getState().time / 1e6} tabIndex={0}
-      className="relative touch-none cursor-ew-resize focus-visible:-outline-offset-2" style={{ width }}
+    <div data-ruler className="relative touch-none cursor-ew-resize" style={{ width }}
       onContextMenu={(e) => { e.preventDefault(); openRulerMenu({ x: e.clientX, y: e.clientY }) }}
       onPointerDown={(e) => {
         if (e.button !== 0) return
@@ -59,6 +58,8 @@ export function Ruler({ px, duration, width, from, to }: { px: number; duration:
           {!doc.steps[i]?.retrace?.speed && <StepGrip index={i} px={px} />}
         </div>
       ))}
+      {/* Beside the steps and markers: a slider holds nothing that can be pressed. */}
+      <div ref={ruler} role="slider" aria-label="Playhead" aria-valuemin={0} aria-valuemax={duration / 1e6} aria-valuenow={useTransport.getState().time / 1e6} tabIndex={0} className="pointer-events-none absolute inset-0 focus-visible:-outline-offset-2" />
       {span && <div aria-hidden className="absolute top-5 h-[5px] bg-signal/70" style={{ left: span.from * px, width: (span.to - span.from) * px }} />}
       {ticks.map((t) => (
         <span key={t} className="mono pointer-events-none absolute top-[26px] text-[10.5px] text-ink-2" style={{ left: t * 1e6 * px + 3 }}>

@@ -9,8 +9,9 @@ import { Button, Tip } from './controls'
 
 const initials = (name: string) => name.split(/\s+/).map((w) => w[0] ?? '').join('').slice(0, 2).toUpperCase() || '?'
 
+// The letters are a picture of the name, which is said beside them: they are no text.
 const Disc = ({ name, me }: { name: string; me?: boolean }) => (
-  <span className={`grid size-7 place-items-center rounded-full border text-[11px] font-semibold ${me ? 'border-line bg-sheet text-ink-2' : 'border-advice bg-advice-soft text-advice'}`}>{initials(name)}</span>
+  <span aria-hidden data-letters={initials(name)} className={`grid size-7 before:content-[attr(data-letters)] place-items-center rounded-full border text-[11px] font-semibold ${me ? 'border-line bg-sheet text-ink-2' : 'border-advice bg-advice-soft text-advice'}`} />
 )
 
 // People shows who else is in this reveal and where, and what one calls oneself.
