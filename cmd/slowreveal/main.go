@@ -29,6 +29,7 @@ type commands struct {
 	Pack     packCommand     `cmd:"" help:"Make a whole set of outputs of a reveal."`
 	At       atCommand       `cmd:"" help:"Print poses, opacities and camera of one moment as JSON."`
 	Validate validateCommand `cmd:"" help:"Check an assembly, and a reveal of it."`
+	Proof    proofCommand    `cmd:"" help:"Say where parts go into one another in a reveal; the exit code is 3 where they do."`
 	Inspect  inspectCommand  `cmd:"" help:"Print what an assembly file holds as JSON."`
 	Demo     demoCommand     `cmd:"" help:"Write the example's assembly and reveal as files."`
 }
@@ -40,7 +41,7 @@ func main() {
 }
 
 // run executes one command and returns the exit code: 0, 1 for a failure, 2
-// for words that are not understood.
+// for words that are not understood, 3 for a film with faults.
 func run(ctx context.Context, args []string) (code int) {
 	defer func() {
 		if p := recover(); p != nil {
@@ -60,6 +61,9 @@ func run(ctx context.Context, args []string) (code int) {
 		return 2
 	}
 	if err := k.Run(); err != nil {
+		if errors.Is(err, errFaults) {
+			return 3
+		}
 		if !errors.Is(err, errReported) {
 			fmt.Fprintln(os.Stderr, "slowreveal:", err)
 		}

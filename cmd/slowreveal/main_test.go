@@ -13,6 +13,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/core/proof"
+	"slowreveal/core/reveal"
 	"slowreveal/localdb/testdb"
 )
 
@@ -84,6 +86,35 @@ func TestTheCommandLineMakesAFilmOfTheExample(t *testing.T) {
 	code, out, _ = command(t, "validate", "--assembly", glb, "--reveal", reveal)
 	assert.Zero(t, code)
 	assert.Equal(t, "valid\n", out)
+}
+
+// Proof of a reveal that does nothing finds nothing, and one that draws the motor through its housing ends with 3.
+func TestProofEndsWithThreeWhereThereAreFaults(t *testing.T) {
+	glb, _ := example(t)
+	folder := t.TempDir()
+	doc := func(cues string) string {
+		file := filepath.Join(folder, "doc.json")
+		require.NoError(t, os.WriteFile(file, []byte(`{"format":"slowreveal/reveal/1","title":"x","frame":{"width":64,"height":36,"rate":30},"opening":{"camera":{"target":[0,0,0],"orientation":[0,0,0,1],"distance":500,"lens":50}},"steps":[{"id":"s","title":"s","length":2000000,"cues":[`+cues+`]}]}`), 0o644))
+		return file
+	}
+	code, out, said := command(t, "proof", "--assembly", glb, "--reveal", doc(``))
+	assert.Zero(t, code, said)
+	assert.Contains(t, out, "0 of 3160 pairs of parts move against each other and come near; looked at for 2.00 s, tolerance 0.1 mm: 0 findings.")
+	sideways := doc(`{"id":"c","kind":"pull","targets":["pump-head/rotor-cover"],"offset":0,"length":1000000,"easing":"linear","pull":{"axes":"assembly","along":[1,0,0],"distance":30}}`)
+	code, out, said = command(t, "proof", "--assembly", glb, "--reveal", sideways)
+	assert.Equal(t, 3, code, said)
+	assert.Contains(t, out, "Rotor cover")
+	assert.Contains(t, out, "deeper in each other than at rest, from 0.")
+	assert.Contains(t, out, "“30 mm” of step 1.")
+	code, out, _ = command(t, "proof", "--json", "--assembly", glb, "--reveal", sideways)
+	assert.Equal(t, 3, code)
+	var r proof.Report
+	require.NoError(t, json.Unmarshal([]byte(out), &r))
+	require.NotEmpty(t, r.Findings)
+	assert.Equal(t, []reveal.CueID{"c"}, r.Findings[0].Cues)
+	code, _, said = command(t, "proof", "--tolerance", "0", "--assembly", glb, "--reveal", sideways)
+	assert.Equal(t, 1, code)
+	assert.Contains(t, said, "is not between 0 and 10 mm")
 }
 
 func TestWhatIsWrongIsSaidOnStandardError(t *testing.T) {

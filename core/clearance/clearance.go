@@ -17,7 +17,7 @@ type Space struct {
 	assembly *assembly.Assembly
 	shapes   []*solid.Shape
 	mu       sync.Mutex
-	slims    map[slimKey]*slim
+	slims    map[slimKey]*Slim
 }
 
 type slimKey struct {
@@ -44,16 +44,16 @@ type Way struct {
 
 // NewSpace makes an assembly ready.
 func NewSpace(a *assembly.Assembly, shapes []*solid.Shape) *Space {
-	return &Space{assembly: a, shapes: shapes, slims: map[slimKey]*slim{}}
+	return &Space{assembly: a, shapes: shapes, slims: map[slimKey]*Slim{}}
 }
 
-// slim returns the thinned shape of a node.
-func (s *Space) slim(node int, slack float64) *slim {
+// Slim returns the shape of a node that is thinner by half a slack, mm.
+func (s *Space) Slim(node int, slack float64) *Slim {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	key := slimKey{s.assembly.Nodes[node].Shape, slack}
 	if s.slims[key] == nil {
-		s.slims[key] = newSlim(s.shapes[key.shape], slack)
+		s.slims[key] = NewSlim(s.shapes[key.shape], slack)
 	}
 	return s.slims[key]
 }
@@ -112,11 +112,11 @@ func (s *Space) way(at Pose, moving, still []int, direction space.Vec, limit flo
 			inverse := at.World[o].Inverse()
 			place := inverse.Then(&at.World[m])
 			slack := Slack
-			if s.slim(o, slack).crosses(s.slim(m, slack), &place) {
+			if s.Slim(o, slack).Crosses(s.Slim(m, slack), &place) {
 				slack = threadSlack
 			}
 			// Both are thinner by half the slack, which is given back.
-			free := sweep(s.slim(o, slack), s.slim(m, slack), &place, at.World[o].R.ApplyInverse(d), out.Distance+slack, slack) - slack
+			free := sweep(s.Slim(o, slack), s.Slim(m, slack), &place, at.World[o].R.ApplyInverse(d), out.Distance+slack, slack) - slack
 			if slack == Slack {
 				free = s.exact(o, m, &place, at.World[o].R.ApplyInverse(d), free)
 			}
@@ -139,7 +139,7 @@ func (s *Space) exact(o, m int, place *space.Rigid, way space.Vec, thinned float
 	if thinned <= Slack { // they touch from the beginning
 		return thinned
 	}
-	if whole := sweep(s.slim(o, 0), s.slim(m, 0), place, way, thinned+Slack, 0); whole > 0 && thinned-whole < sameContact {
+	if whole := sweep(s.Slim(o, 0), s.Slim(m, 0), place, way, thinned+Slack, 0); whole > 0 && thinned-whole < sameContact {
 		return whole
 	}
 	return thinned

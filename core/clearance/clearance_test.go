@@ -13,64 +13,11 @@ import (
 	"slowreveal/core/clearance"
 	"slowreveal/core/film"
 	"slowreveal/core/solid"
+	"slowreveal/core/solid/simple"
 	"slowreveal/core/space"
 	"slowreveal/demo"
 	"slowreveal/formats"
 )
-
-func block(x, y, z float64) solid.Mesh {
-	var m solid.Mesh
-	for i := range 8 {
-		m.Positions = append(m.Positions, float32(float64(i&1)*x), float32(float64(i>>1&1)*y), float32(float64(i>>2&1)*z))
-	}
-	m.Triangles = []uint32{0, 2, 1, 1, 2, 3, 4, 5, 6, 5, 7, 6, 0, 1, 4, 1, 5, 4, 2, 6, 3, 3, 6, 7, 0, 4, 2, 2, 4, 6, 1, 3, 5, 3, 7, 5}
-	return m
-}
-
-func ball(radius float64) solid.Mesh {
-	var m solid.Mesh
-	const rings, segments = 48, 96
-	for i := range rings + 1 {
-		s, c := math.Sincos(math.Pi * float64(i) / rings)
-		for k := range segments {
-			t, u := math.Sincos(2 * math.Pi * float64(k) / segments)
-			m.Positions = append(m.Positions, float32(radius*s*u), float32(radius*c), float32(radius*s*t))
-		}
-	}
-	at := func(i, k int) uint32 { return uint32(i*segments + k%segments) }
-	for i := range rings {
-		for k := range segments {
-			m.Triangles = append(m.Triangles, at(i, k), at(i, k+1), at(i+1, k), at(i, k+1), at(i+1, k+1), at(i+1, k))
-		}
-	}
-	return m
-}
-
-// sleeve is a pipe about Z from z = 0, or a rod when inner is 0.
-func sleeve(inner, outer, height float64, n int) solid.Mesh {
-	var m solid.Mesh
-	ring := func(r, z float64) uint32 {
-		first := uint32(len(m.Positions) / 3)
-		for k := range n {
-			s, c := math.Sincos(2 * math.Pi * float64(k) / float64(n))
-			m.Positions = append(m.Positions, float32(r*c), float32(r*s), float32(z))
-		}
-		return first
-	}
-	between := func(a, b uint32) {
-		for k := range uint32(n) {
-			l := (k + 1) % uint32(n)
-			m.Triangles = append(m.Triangles, a+k, a+l, b+l, a+k, b+l, b+k)
-		}
-	}
-	low, high := ring(outer, 0), ring(outer, height)
-	lowIn, highIn := ring(inner, 0), ring(inner, height)
-	between(low, high)
-	between(high, highIn)
-	between(highIn, lowIn)
-	between(lowIn, low)
-	return m
-}
 
 // two is an assembly of a part that stays and one that goes, at a place.
 func two(t *testing.T, stays, goes solid.Mesh, at space.Vec) (*clearance.Space, clearance.Pose) {
@@ -97,7 +44,7 @@ func way(s *clearance.Space, at clearance.Pose, x, y, z float64) clearance.Way {
 }
 
 func TestABlockGoesUpToTheNext(t *testing.T) {
-	s, at := two(t, block(20, 20, 20), block(4, 4, 4), space.Vec{X: 8, Y: 8, Z: 34.2})
+	s, at := two(t, simple.Block(20, 20, 20), simple.Block(4, 4, 4), space.Vec{X: 8, Y: 8, Z: 34.2})
 	down := way(s, at, 0, 0, -1)
 	assert.False(t, down.Free)
 	assert.InDelta(t, 14.2, down.Distance, 1e-3)
@@ -113,7 +60,7 @@ func TestABlockGoesUpToTheNext(t *testing.T) {
 }
 
 func TestABlockThatRestsOnAnotherCannotGoDown(t *testing.T) {
-	s, at := two(t, block(20, 20, 20), block(4, 4, 4), space.Vec{X: 8, Y: 8, Z: 20})
+	s, at := two(t, simple.Block(20, 20, 20), simple.Block(4, 4, 4), space.Vec{X: 8, Y: 8, Z: 20})
 	assert.Zero(t, way(s, at, 0, 0, -1).Distance)
 	assert.True(t, way(s, at, 0, 0, 1).Free)
 	assert.True(t, way(s, at, 1, 0, 0).Free, "it slides")
@@ -122,23 +69,23 @@ func TestABlockThatRestsOnAnotherCannotGoDown(t *testing.T) {
 // Two spheres whose centres pass at the distance b: x₀ − √((r₁+r₂)² − b²).
 func TestSpheresMeetWhereTheClosedFormSays(t *testing.T) {
 	for _, b := range []float64{0, 5, 9} {
-		s, at := two(t, ball(10), ball(4), space.Vec{X: 60, Y: b})
+		s, at := two(t, simple.Ball(10), simple.Ball(4), space.Vec{X: 60, Y: b})
 		w := way(s, at, -1, 0, 0)
 		assert.InDelta(t, 60-math.Sqrt(14*14-b*b), w.Distance, 0.15, "b = %g", b)
 	}
-	s, at := two(t, ball(10), ball(4), space.Vec{X: 60, Y: 14.3})
+	s, at := two(t, simple.Ball(10), simple.Ball(4), space.Vec{X: 60, Y: 14.3})
 	assert.True(t, way(s, at, -1, 0, 0).Free, "they pass each other")
 }
 
 // Two bars across each other meet with their edges, no corner touches a face
 // first.
 func TestBarsAcrossEachOtherMeetWithTheirEdges(t *testing.T) {
-	turned := block(40, 2, 2)
+	turned := simple.Block(40, 2, 2)
 	for i := 0; i < len(turned.Positions); i += 3 { // on its edge: about X by 45°
 		y, z := turned.Positions[i+1]-1, turned.Positions[i+2]-1
 		turned.Positions[i+1], turned.Positions[i+2] = (y-z)*math.Sqrt2/2, (y+z)*math.Sqrt2/2
 	}
-	cross := block(2, 40, 2)
+	cross := simple.Block(2, 40, 2)
 	for i := 0; i < len(cross.Positions); i += 3 {
 		x, z := cross.Positions[i]-1, cross.Positions[i+2]-1
 		cross.Positions[i], cross.Positions[i+2] = (x-z)*math.Sqrt2/2, (x+z)*math.Sqrt2/2
@@ -151,7 +98,7 @@ func TestBarsAcrossEachOtherMeetWithTheirEdges(t *testing.T) {
 // across, and so is one of the bore's own size.
 func TestAPinSlidesInItsBore(t *testing.T) {
 	for _, radius := range []float64{4.96, 5} {
-		s, at := two(t, sleeve(5, 9, 10, 48), sleeve(0, radius, 30, 36), space.Vec{Z: -10})
+		s, at := two(t, simple.Sleeve(5, 9, 10, 48), simple.Sleeve(0, radius, 30, 36), space.Vec{Z: -10})
 		assert.True(t, way(s, at, 0, 0, 1).Free, radius)
 		assert.True(t, way(s, at, 0, 0, -1).Free, radius)
 		assert.InDelta(t, 5-radius, way(s, at, 1, 0, 0).Distance, 0.06, radius)
@@ -161,12 +108,12 @@ func TestAPinSlidesInItsBore(t *testing.T) {
 // A screw that was drawn into a hole of its core's diameter comes out all the
 // same.
 func TestAScrewInAHoleOfItsCoreComesOut(t *testing.T) {
-	s, at := two(t, sleeve(1.25, 9, 10, 28), sleeve(0, 1.5, 12, 28), space.Vec{Z: -1})
+	s, at := two(t, simple.Sleeve(1.25, 9, 10, 28), simple.Sleeve(0, 1.5, 12, 28), space.Vec{Z: -1})
 	assert.True(t, way(s, at, 0, 0, 1).Free)
 }
 
 func TestWhatIsNotSeenIsInNobodysWay(t *testing.T) {
-	s, at := two(t, block(20, 20, 20), block(4, 4, 4), space.Vec{X: 8, Y: 8, Z: 34})
+	s, at := two(t, simple.Block(20, 20, 20), simple.Block(4, 4, 4), space.Vec{X: 8, Y: 8, Z: 34})
 	for i := range at.Opacity {
 		at.Opacity[i] = 1
 	}

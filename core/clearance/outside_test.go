@@ -14,6 +14,7 @@ import (
 	"gonum.org/v1/gonum/spatial/r3"
 
 	"slowreveal/core/solid"
+	"slowreveal/core/solid/simple"
 	"slowreveal/core/space"
 )
 
@@ -57,7 +58,7 @@ console.log(JSON.stringify(out))`
 // they share something.
 func TestClearanceAgreesWithAnotherLibrary(t *testing.T) {
 	random := rand.New(rand.NewPCG(7, 7))
-	shapes := []solid.Mesh{block(20, 9, 14), joined(ball(9)), sleeve(5, 9, 12, 24), block(3, 30, 3)}
+	shapes := []solid.Mesh{simple.Block(20, 9, 14), joined(simple.Ball(9)), simple.Sleeve(5, 9, 12, 24), simple.Block(3, 30, 3)}
 	const short = 0.02 // mm
 	var pairs []pair
 	var gaps []float64

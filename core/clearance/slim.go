@@ -17,15 +17,15 @@ const Slack = 0.1
 // or teeth, mm.
 const threadSlack = 1.0
 
-// slim is a shape that is thinner by half a slack.
-type slim struct {
-	tree *solid.BVH
+// Slim is a shape that is thinner by half a slack.
+type Slim struct {
+	Tree *solid.BVH
 }
 
-// newSlim moves every corner inwards so that each of the faces around it moves
+// NewSlim moves every corner inwards so that each of the faces around it moves
 // by half a slack: by the sum of their normals, of which those within about
 // 25° of each other count as one.
-func newSlim(s *solid.Shape, slack float64) *slim {
+func NewSlim(s *solid.Shape, slack float64) *Slim {
 	type corner [3]float32
 	normals := map[corner][]space.Vec{}
 	at := func(v uint32) corner { return corner(s.Positions[3*v : 3*v+3]) }
@@ -58,7 +58,7 @@ func newSlim(s *solid.Shape, slack float64) *slim {
 			thin.Positions[3*v+uint32(k)] = s.Positions[3*v+uint32(k)] + float32(d*slack/2)
 		}
 	}
-	return &slim{tree: solid.NewBVH(thin)}
+	return &Slim{Tree: solid.NewBVH(thin)}
 }
 
 func triangleOf(positions []float32, tri []uint32) (t solid.Triangle) {

@@ -58,12 +58,12 @@ func edges(a, b, c, d, way space.Vec) float64 {
 // sweep returns how far moving can go along way (of unit length, in still's
 // frame) before it touches still, at most limit. place takes moving's frame to
 // still's.
-func sweep(still, moving *slim, place *space.Rigid, way space.Vec, limit, slack float64) float64 {
+func sweep(still, moving *Slim, place *space.Rigid, way space.Vec, limit, slack float64) float64 {
 	free := limit
 	back := r3.Scale(-1, way)
-	still.tree.Sweep(moving.tree, place, way, func(t, u uint32) float64 {
-		a := still.tree.Triangle(t)
-		b := moving.tree.Triangle(u).Moved(place)
+	still.Tree.Sweep(moving.Tree, place, way, func(t, u uint32) float64 {
+		a := still.Tree.Triangle(t)
+		b := moving.Tree.Triangle(u).Moved(place)
 		na, areaA := a.Normal()
 		nb, areaB := b.Normal()
 		if areaA == 0 || areaB == 0 {
@@ -85,12 +85,12 @@ func sweep(still, moving *slim, place *space.Rigid, way space.Vec, limit, slack 
 	return free
 }
 
-// crosses reports whether the thinned bodies go through each other where they
+// Crosses reports whether the thinned bodies go through each other where they
 // are, as a screw does in a hole that was drawn with the core's diameter.
-func (s *slim) crosses(o *slim, place *space.Rigid) bool {
+func (s *Slim) Crosses(o *Slim, place *space.Rigid) bool {
 	found := false
-	s.tree.Near(o.tree, place, 0, func(t, u uint32) bool {
-		a, b := s.tree.Triangle(t), o.tree.Triangle(u).Moved(place)
+	s.Tree.Near(o.Tree, place, 0, func(t, u uint32) bool {
+		a, b := s.Tree.Triangle(t), o.Tree.Triangle(u).Moved(place)
 		found = solid.Gap(&a, &b) == 0
 		return !found
 	})

@@ -11,42 +11,11 @@ import (
 	"slowreveal/core/assembly"
 	"slowreveal/core/contact"
 	"slowreveal/core/solid"
+	"slowreveal/core/solid/simple"
 	"slowreveal/core/space"
 	"slowreveal/demo"
 	"slowreveal/formats"
 )
-
-// tube is a pipe about Z from z = 0 to height, or a rod when inner is 0.
-func tube(inner, outer, height float64, n int) solid.Mesh {
-	var m solid.Mesh
-	ring := func(r, z float64) uint32 {
-		first := uint32(len(m.Positions) / 3)
-		for k := range n {
-			s, c := math.Sincos(2 * math.Pi * float64(k) / float64(n))
-			m.Positions = append(m.Positions, float32(r*c), float32(r*s), float32(z))
-		}
-		return first
-	}
-	between := func(a, b uint32) { // the surface looks to the left of the way from a to b, going round
-		for k := range uint32(n) {
-			l := (k + 1) % uint32(n)
-			m.Triangles = append(m.Triangles, a+k, a+l, b+l, a+k, b+l, b+k)
-		}
-	}
-	lowOut, highOut := ring(outer, 0), ring(outer, height)
-	between(lowOut, highOut)
-	if inner > 0 {
-		lowIn, highIn := ring(inner, 0), ring(inner, height)
-		between(highOut, highIn)
-		between(highIn, lowIn)
-		between(lowIn, lowOut)
-		return m
-	}
-	for k := uint32(1); k+1 < uint32(n); k++ {
-		m.Triangles = append(m.Triangles, lowOut, lowOut+k+1, lowOut+k, highOut, highOut+k, highOut+k+1)
-	}
-	return m
-}
 
 // put makes an assembly of parts at places.
 func put(t *testing.T, parts map[string]solid.Mesh, at map[string]space.Vec, order ...string) *formats.Model {
@@ -73,7 +42,7 @@ func find(t *testing.T, m *formats.Model) []contact.Contact {
 
 // A disc of radius 5 that lies on one of radius 8 touches it over π·25 mm².
 func TestADiscOnADisc(t *testing.T) {
-	m := put(t, map[string]solid.Mesh{"base": tube(0, 8, 2, 180), "disc": tube(0, 5, 1, 180)}, map[string]space.Vec{"disc": {Z: 2}}, "base", "disc")
+	m := put(t, map[string]solid.Mesh{"base": simple.Sleeve(0, 8, 2, 180), "disc": simple.Sleeve(0, 5, 1, 180)}, map[string]space.Vec{"disc": {Z: 2}}, "base", "disc")
 	c := find(t, m)
 	require.Len(t, c, 1)
 	assert.Zero(t, c[0].Gap)
@@ -85,18 +54,18 @@ func TestADiscOnADisc(t *testing.T) {
 // A pin of radius 4.96 in a bore of radius 5: a gap of 0.04 mm over the whole
 // round, in every direction.
 func TestAPinInABoreWithAKnownGap(t *testing.T) {
-	m := put(t, map[string]solid.Mesh{"ring": tube(5, 9, 10, 120), "pin": tube(0, 4.96, 30, 120)}, map[string]space.Vec{"pin": {Z: -10}}, "ring", "pin")
+	m := put(t, map[string]solid.Mesh{"ring": simple.Sleeve(5, 9, 10, 120), "pin": simple.Sleeve(0, 4.96, 30, 120)}, map[string]space.Vec{"pin": {Z: -10}}, "ring", "pin")
 	c := find(t, m)
 	require.Len(t, c, 1)
 	assert.InDelta(t, 0.04, c[0].Gap, 2e-3)
 	assert.InEpsilon(t, 2*math.Pi*5*10, c[0].Area, 2e-2)
 	assert.Equal(t, space.Triple{}, c[0].Normal, "no direction counts more than another")
-	m = put(t, map[string]solid.Mesh{"ring": tube(5, 9, 10, 120), "pin": tube(0, 4.8, 30, 120)}, map[string]space.Vec{"pin": {Z: -10}}, "ring", "pin")
+	m = put(t, map[string]solid.Mesh{"ring": simple.Sleeve(5, 9, 10, 120), "pin": simple.Sleeve(0, 4.8, 30, 120)}, map[string]space.Vec{"pin": {Z: -10}}, "ring", "pin")
 	assert.Empty(t, find(t, m), "0.2 mm is no contact")
 }
 
 func TestARodThroughADiscCrossesIt(t *testing.T) {
-	m := put(t, map[string]solid.Mesh{"disc": tube(0, 9, 3, 60), "rod": tube(0, 2, 20, 60)}, map[string]space.Vec{"rod": {Z: -8}}, "disc", "rod")
+	m := put(t, map[string]solid.Mesh{"disc": simple.Sleeve(0, 9, 3, 60), "rod": simple.Sleeve(0, 2, 20, 60)}, map[string]space.Vec{"rod": {Z: -8}}, "disc", "rod")
 	c := find(t, m)
 	require.Len(t, c, 1)
 	assert.True(t, c[0].Crossing)

@@ -13,6 +13,11 @@ type reversal struct {
 	at, forward, speed float64
 }
 
+// same reports whether two beats always have the same progress.
+func (b *beat) same(o *beat) bool {
+	return b.start == o.start && b.length == o.length && b.curve == o.curve && (b.back == o.back || b.back != nil && o.back != nil && *b.back == *o.back)
+}
+
 // progress returns how far the beat has come at film time t, 0…1 (a curve of
 // one's own may leave that range on the way). Forward progress less backward
 // progress: exactly 0 again when the retrace is over.

@@ -110,6 +110,36 @@ func (b *BVH) Near(c *BVH, place *space.Rigid, within float64, found func(t, u u
 	}
 }
 
+// Pairs calls found for every pair of a triangle of b and one of c in whose branches keep holds: it is asked for
+// pairs of boxes, each in its own tree's frame, from the roots on.
+func (b *BVH) Pairs(c *BVH, keep func(x, y space.Box) bool, found func(t, u uint32)) {
+	type pair struct{ x, y int32 }
+	stack := []pair{{0, 0}}
+	for len(stack) > 0 {
+		p := stack[len(stack)-1]
+		stack = stack[:len(stack)-1]
+		x, y := &b.nodes[p.x], &c.nodes[p.y]
+		if !keep(x.box, y.box) {
+			continue
+		}
+		switch {
+		case x.count > 0 && y.count > 0:
+			for _, t := range b.order[x.first : x.first+x.count] {
+				for _, u := range c.order[y.first : y.first+y.count] {
+					found(t, u)
+				}
+			}
+		case y.count > 0 || x.count == 0 && larger(x.box, y.box):
+			stack = append(stack, pair{x.first, p.y}, pair{x.first + 1, p.y})
+		default:
+			stack = append(stack, pair{p.x, y.first}, pair{p.x, y.first + 1})
+		}
+	}
+}
+
+// Box is the box of all triangles.
+func (b *BVH) Box() space.Box { return b.nodes[0].box }
+
 func apart(a, b space.Box, within float64) bool {
 	return a.Min.X > b.Max.X+within || b.Min.X > a.Max.X+within ||
 		a.Min.Y > b.Max.Y+within || b.Min.Y > a.Max.Y+within ||

@@ -1,0 +1,346 @@
+package proof
+
+import (
+	"cmp"
+	"math"
+	"slices"
+
+	"github.com/sourcegraph/conc/iter"
+	"gonum.org/v1/gonum/spatial/r3"
+
+	"slowreveal/core/assembly"
+	"slowreveal/core/clearance"
+	"slowreveal/core/film"
+	"slowreveal/core/reveal"
+	"slowreveal/core/solid"
+	"slowreveal/core/space"
+)
+
+// Tolerance is how much deeper, mm, than at rest parts may lie in one another.
+const Tolerance = 0.1
+
+// deepest is how far, mm, two bodies are thinned together to find how deep they lie in one another.
+const deepest = 6.4
+
+// Finding is a time in which two parts are deeper in one another than at rest.
+type Finding struct {
+	// Still and Moving are the parts: the one that moves more, by the order of cues, is Moving.
+	Still  assembly.NodeID `json:"still"`
+	Moving assembly.NodeID `json:"moving"`
+	// From and To are the film times, µs, between which the parts are too deep in one another, At is a moment at
+	// which they are deepest.
+	From reveal.Micros `json:"from"`
+	To   reveal.Micros `json:"to"`
+	At   reveal.Micros `json:"at"`
+	// Depth is by how much the two have to be thinned together at that moment to lie apart, less than what they are at rest, mm; at
+	// most deepest.
+	Depth float64 `json:"depth"`
+	// Place is where they meet at that moment, in the world, mm.
+	Place space.Triple `json:"place"`
+	// Cues are those that move one against the other in that time.
+	Cues []reveal.CueID `json:"cues"`
+}
+
+// Passed is a pair of parts that was not looked at, and why.
+type Passed struct {
+	Still  assembly.NodeID `json:"still"`
+	Moving assembly.NodeID `json:"moving"`
+	Why    string          `json:"why"`
+}
+
+// Report is what was found, and what was looked at.
+type Report struct {
+	Findings []Finding `json:"findings"`
+	Passed   []Passed  `json:"passed,omitempty"`
+	// Pairs is how many pairs of parts move against each other and come near, of all that there are.
+	Pairs int `json:"pairs"`
+	All   int `json:"all"`
+	// Duration is the film's, µs.
+	Duration  reveal.Micros `json:"duration"`
+	Tolerance float64       `json:"tolerance"` // mm
+}
+
+// Settings say what counts.
+type Settings struct {
+	Tolerance float64 // mm; 0 for Tolerance
+	// SolidOnly leaves parts out while they are see-through.
+	SolidOnly bool
+}
+
+// search is the proof of one film.
+type search struct {
+	film      *film.Film
+	space     *clearance.Space
+	rest      []space.Rigid // in the world, as the assembly was imported
+	deviation []float64     // by shape, mm
+	settings  Settings
+}
+
+// Interference finds where parts go into one another. Its findings are in the order of time; they are the same on every machine.
+func Interference(f *film.Film, shapes []*solid.Shape, settings Settings) Report {
+	if settings.Tolerance <= 0 {
+		settings.Tolerance = Tolerance
+	}
+	s := &search{film: f, space: clearance.NewSpace(f.Assembly, shapes), rest: f.Assembly.Worlds(), settings: settings}
+	s.deviation = iter.Map(shapes, func(shape **solid.Shape) float64 { return deviation(*shape) })
+	parts, reach := s.reach()
+	report := Report{Findings: []Finding{}, Duration: f.Duration(), Tolerance: settings.Tolerance, All: len(parts) * (len(parts) - 1) / 2}
+	near := meeting(parts, reach)
+	type answer struct {
+		findings []Finding
+		passed   string
+		moves    bool
+	}
+	answers := iter.Map(near, func(p *[2]int) (a answer) {
+		a.findings, a.passed, a.moves = s.look(p[0], p[1])
+		return a
+	})
+	nodes := f.Assembly.Nodes
+	for i, a := range answers {
+		if a.moves {
+			report.Pairs++
+		}
+		if a.passed != "" {
+			report.Passed = append(report.Passed, Passed{nodes[near[i][0]].ID, nodes[near[i][1]].ID, a.passed})
+		}
+		report.Findings = append(report.Findings, a.findings...)
+	}
+	slices.SortStableFunc(report.Findings, func(a, b Finding) int {
+		return cmp.Or(cmp.Compare(a.From, b.From), cmp.Compare(a.Still, b.Still), cmp.Compare(a.Moving, b.Moving))
+	})
+	return report
+}
+
+// reach lists the parts, and where each is at any time of the film, in the frame of the root.
+func (s *search) reach() (parts []int, boxes []space.Box) {
+	for i := range s.film.Assembly.Nodes {
+		if s.film.Assembly.Nodes[i].IsPart() {
+			parts = append(parts, i)
+		}
+	}
+	fr := s.film.NewFrame()
+	s.film.At(0, fr)
+	root := fr.World[0].Inverse()
+	boxes = iter.Map(parts, func(node *int) space.Box {
+		own := s.film.Assembly.Shapes[s.film.Assembly.Nodes[*node].Shape].Bounds()
+		g := s.film.Against(0, *node)
+		if g == nil {
+			at := root.Then(&fr.World[*node])
+			return own.Moved(&at)
+		}
+		at := g.At(0)
+		all := own.Moved(&at)
+		turns := g.Turns()
+		for i := 1; i < len(turns); i++ {
+			all = all.Union(swept(g, own, turns[i-1], turns[i]))
+		}
+		return all
+	})
+	return parts, boxes
+}
+
+// swept is a box that holds another one during a piece of time.
+func swept(g *film.Against, own space.Box, from, to float64) space.Box {
+	arc := g.Arc(from, to)
+	if arc.Angle > film.Wide && arc.Helix == nil && to-from > shortest {
+		middle := (from + to) / 2
+		return swept(g, own, from, middle).Union(swept(g, own, middle, to))
+	}
+	return sweptBy(&arc, own)
+}
+
+// meeting lists the pairs of parts whose boxes meet, by sweeping along X.
+func meeting(parts []int, boxes []space.Box) (pairs [][2]int) {
+	order := make([]int, len(parts))
+	for i := range order {
+		order[i] = i
+	}
+	slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(boxes[a].Min.X, boxes[b].Min.X) })
+	for i, a := range order {
+		for _, b := range order[i+1:] {
+			if boxes[b].Min.X > boxes[a].Max.X {
+				break
+			}
+			if !separate(boxes[a], boxes[b], 0) {
+				pairs = append(pairs, [2]int{min(parts[a], parts[b]), max(parts[a], parts[b])})
+			}
+		}
+	}
+	slices.SortFunc(pairs, func(a, b [2]int) int { return cmp.Or(cmp.Compare(a[0], b[0]), cmp.Compare(a[1], b[1])) })
+	return pairs
+}
+
+// look looks at one pair. moves says that the two move against each other at all.
+func (s *search) look(still, moving int) (findings []Finding, passed string, moves bool) {
+	g := s.film.Against(still, moving)
+	if g == nil {
+		return nil, "", false
+	}
+	turns := g.Turns()
+	c := &course{film: s.film, against: g, nodes: [2]int{still, moving}}
+	var e *encounter
+	base, ok := 0.0, false
+	for i := 1; i < len(turns); i++ {
+		if !s.comesNear(c, still, moving, turns[i-1], turns[i]) {
+			continue
+		}
+		if e == nil {
+			if base, ok = s.atRest(still, moving); !ok {
+				return nil, "they lie more than 1.6 mm in one another at rest", true
+			}
+			e = &encounter{still: s.space.Slim(still, base), moving: s.space.Slim(moving, base), course: c}
+		}
+		from, touches := e.first(turns[i-1], turns[i])
+		if !touches {
+			continue
+		}
+		to, _ := e.last(turns[i-1], turns[i])
+		if n := len(findings); n > 0 && reveal.Micros(from) <= findings[n-1].To+1 {
+			findings[n-1].To = reveal.Micros(to)
+		} else {
+			findings = append(findings, Finding{From: reveal.Micros(math.Round(from)), To: reveal.Micros(math.Round(to))})
+		}
+	}
+	return s.describe(findings, g, still, moving, base), "", true
+}
+
+// comesNear reports whether the boxes of two parts meet within a piece of time.
+func (s *search) comesNear(c *course, still, moving int, from, to float64) bool {
+	nodes, shapes := s.film.Assembly.Nodes, s.film.Assembly.Shapes
+	p := c.over(from, to)
+	if p.boxesApart(shapes[nodes[still].Shape].Bounds(), shapes[nodes[moving].Shape].Bounds()) {
+		return false
+	}
+	if p.wide() && to-from > shortest {
+		middle := (from + to) / 2
+		return s.comesNear(c, still, moving, from, middle) || s.comesNear(c, still, moving, middle, to)
+	}
+	return true
+}
+
+// levels are what two bodies are thinned by together to find how deep they lie in one another, mm.
+var levels = []float64{0, 0.1, 0.2, 0.4, 0.8, 1.6}
+
+// atRest is by how much a pair is thinned while it is looked at: how deep it lies in one another at rest, and the
+// tolerance. ok is false where that is deeper than the last level.
+func (s *search) atRest(still, moving int) (slack float64, ok bool) {
+	nodes := s.film.Assembly.Nodes
+	inverse := s.rest[still].Inverse()
+	place := inverse.Then(&s.rest[moving])
+	tolerance := max(s.settings.Tolerance, s.deviation[nodes[still].Shape]+s.deviation[nodes[moving].Shape])
+	for _, level := range levels {
+		// In steps, so that pairs share thinned shapes.
+		if level = math.Ceil((level+tolerance)/0.05-1e-9) * 0.05; !s.space.Slim(still, level).Crosses(s.space.Slim(moving, level), &place) {
+			return level, true
+		}
+	}
+	return 0, false
+}
+
+// describe completes the findings of a pair; those in which one of the two is not there are left out.
+func (s *search) describe(findings []Finding, g *film.Against, still, moving int, base float64) (list []Finding) {
+	const moments = 17
+	fr := s.film.NewFrame()
+	nodes := s.film.Assembly.Nodes
+	for _, f := range findings {
+		there := false
+		for k := range moments {
+			t := f.From + (f.To-f.From)*reveal.Micros(k)/(moments-1)
+			s.film.At(t, fr)
+			if !s.seen(fr, still) || !s.seen(fr, moving) {
+				continue
+			}
+			place := g.At(float64(t))
+			depth, where := s.depth(still, moving, &place, base)
+			if !there || depth > f.Depth {
+				f.At, f.Depth, f.Place = t, depth, space.TripleOf(fr.World[still].Apply(where))
+			}
+			there = true
+		}
+		if !there || f.Depth == 0 { // what only grazes is as deep as at rest
+			continue
+		}
+		f.Still, f.Moving = nodes[still].ID, nodes[moving].ID
+		f.Cues = g.Cues(float64(f.From)-1, float64(f.To)+1)
+		list = append(list, f)
+	}
+	return list
+}
+
+func (s *search) seen(fr *film.Frame, node int) bool {
+	return fr.Opacity[node] > 0 && (!s.settings.SolidOnly || fr.Opacity[node] == 1)
+}
+
+// depth is by how much more than base two bodies have to be thinned at a place to lie apart, and where they meet, in the
+// still one's frame.
+func (s *search) depth(still, moving int, place *space.Rigid, base float64) (depth float64, where space.Vec) {
+	apart := 0.0 // what is enough
+	for more := 0.0; ; more = max(2*more, 0.1) {
+		at, meets := meets(s.space.Slim(still, base+more), s.space.Slim(moving, base+more), place)
+		if !meets {
+			apart = more
+			break
+		}
+		if depth, where = more, at; more >= deepest {
+			return deepest, where
+		}
+	}
+	for apart-depth > 0.1 {
+		middle := (depth + apart) / 2
+		if at, meets := meets(s.space.Slim(still, base+middle), s.space.Slim(moving, base+middle), place); meets {
+			depth, where = middle, at
+		} else {
+			apart = middle
+		}
+	}
+	return depth, where
+}
+
+// meets returns a point in which two bodies go through each other.
+func meets(a, b *clearance.Slim, place *space.Rigid) (at space.Vec, found bool) {
+	a.Tree.Near(b.Tree, place, 0, func(t, u uint32) bool {
+		x, y := a.Tree.Triangle(t), b.Tree.Triangle(u).Moved(place)
+		if found = solid.Gap(&x, &y) == 0; found {
+			at = crossing(&x, &y)
+		}
+		return !found
+	})
+	return at, found
+}
+
+// crossing is the middle of where two triangles go through each other.
+func crossing(x, y *solid.Triangle) space.Vec {
+	var sum space.Vec
+	n := 0.0
+	for _, both := range [2][2]*solid.Triangle{{x, y}, {y, x}} {
+		normal, area := both[1].Normal()
+		if area == 0 {
+			continue
+		}
+		for i := range 3 {
+			p, q := both[0][i], both[0][(i+1)%3]
+			above, below := r3.Dot(normal, r3.Sub(p, both[1][0])), r3.Dot(normal, r3.Sub(q, both[1][0]))
+			if above*below >= 0 {
+				continue
+			}
+			at := r3.Add(p, r3.Scale(above/(above-below), r3.Sub(q, p)))
+			if inside(at, both[1], normal) {
+				sum, n = r3.Add(sum, at), n+1
+			}
+		}
+	}
+	if n == 0 { // they touch in a corner or along an edge
+		return middle(y)
+	}
+	return r3.Scale(1/n, sum)
+}
+
+// inside reports whether a point of a triangle's plane is in the triangle.
+func inside(p space.Vec, t *solid.Triangle, normal space.Vec) bool {
+	for i := range 3 {
+		if r3.Dot(normal, r3.Cross(r3.Sub(t[(i+1)%3], t[i]), r3.Sub(p, t[i]))) < 0 {
+			return false
+		}
+	}
+	return true
+}

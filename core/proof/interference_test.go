@@ -1,0 +1,260 @@
+package proof_test
+
+import (
+	"context"
+	"math"
+	"math/rand/v2"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/core/assembly"
+	"slowreveal/core/film"
+	"slowreveal/core/proof"
+	"slowreveal/core/reveal"
+	"slowreveal/core/solid"
+	"slowreveal/core/solid/simple"
+	"slowreveal/core/space"
+	"slowreveal/formats"
+)
+
+const s = reveal.Second
+
+// screw is a rod of a radius, with a head on top.
+func screw(radius, length, head float64) solid.Mesh {
+	shank, top := simple.Sleeve(0, radius, length, 24), simple.Sleeve(0, head, 2, 24)
+	first := uint32(len(shank.Positions) / 3)
+	for i, v := range top.Positions {
+		if i%3 == 2 {
+			v += float32(length)
+		}
+		shank.Positions = append(shank.Positions, v)
+	}
+	for _, v := range top.Triangles {
+		shank.Triangles = append(shank.Triangles, first+v)
+	}
+	return shank
+}
+
+// part is a body at a place.
+type part struct {
+	name string
+	mesh solid.Mesh
+	at   space.Vec
+}
+
+// scene is an assembly of parts side by side.
+func scene(t *testing.T, parts ...part) *formats.Model {
+	t.Helper()
+	b := formats.NewBuilder(context.Background(), formats.Options{Name: "scene"}, "computed")
+	finish := b.Finish(formats.Unfinished)
+	root := b.Node(-1, assembly.Node{Name: "scene", Shape: -1, Pose: assembly.PoseOf(space.Still)})
+	for _, p := range parts {
+		shape, err := b.Mesh(p.name, p.mesh)
+		require.NoError(t, err)
+		b.Node(root, assembly.Node{Name: p.name, Shape: shape, Finishes: []int{finish}, Pose: assembly.PoseOf(space.Translation(p.at))})
+	}
+	m, err := b.Model()
+	require.NoError(t, err)
+	return m
+}
+
+func pull(id string, at, length reveal.Micros, along space.Triple, mm float64, targets ...assembly.NodeID) reveal.Cue {
+	return reveal.Cue{ID: reveal.CueID(id), Kind: reveal.KindPull, Targets: targets, Offset: at, Length: length, Easing: reveal.Linear,
+		Pull: &reveal.Pull{Axes: reveal.Whole, Along: along, Distance: mm}}
+}
+
+func turn(id string, at, length reveal.Micros, pivot space.Triple, degrees float64, targets ...assembly.NodeID) reveal.Cue {
+	return reveal.Cue{ID: reveal.CueID(id), Kind: reveal.KindTurn, Targets: targets, Offset: at, Length: length, Easing: reveal.Linear,
+		Turn: &reveal.Turn{Axes: reveal.Whole, About: space.Triple{0, 0, 1}, Pivot: pivot, Degrees: degrees}}
+}
+
+func compiled(t *testing.T, m *formats.Model, cues ...reveal.Cue) *film.Film {
+	t.Helper()
+	r := reveal.New("test", reveal.Camera{Orientation: space.NoRotation, Distance: 300, Lens: 50})
+	r.Steps = []reveal.Step{{ID: "a", Title: "a", Length: 4 * s, Cues: cues}}
+	require.NoError(t, reveal.Validate(r, m.Assembly))
+	return film.Compile(m.Assembly, r)
+}
+
+func found(t *testing.T, m *formats.Model, cues ...reveal.Cue) []proof.Finding {
+	t.Helper()
+	return proof.Interference(compiled(t, m, cues...), m.Shapes, proof.Settings{}).Findings
+}
+
+// A block 14.2 mm above another goes down by 16.2 mm in two seconds: it is 0.1 mm in the other after 14.3 mm, and 2 mm in
+// the end.
+func TestABlockGoesIntoAnother(t *testing.T) {
+	m := scene(t, part{"base", simple.Block(20, 20, 20), space.Vec{}}, part{"block", simple.Block(8, 8, 8), space.Vec{X: 6, Y: 6, Z: 34.2}})
+	list := found(t, m, pull("down", 0, 2*s, space.Triple{0, 0, -1}, 16.2, "block"))
+	require.Len(t, list, 1)
+	f := list[0]
+	assert.InDelta(t, 14.3/16.2*2e6, float64(f.From), 0.03/16.2*2e6)
+	assert.Equal(t, 2*s, f.To, "from then on nothing moves")
+	assert.InDelta(t, 1.9, f.Depth, 0.11)
+	assert.Equal(t, []reveal.CueID{"down"}, f.Cues)
+	assert.InDelta(t, 20, f.Place[2], 2.1)
+	assert.Equal(t, [2]assembly.NodeID{"base", "block"}, [2]assembly.NodeID{f.Still, f.Moving})
+	assert.Empty(t, found(t, m, pull("down", 0, 2*s, space.Triple{0, 0, -1}, 14.2, "block")), "it lies on it")
+	assert.Empty(t, found(t, m, pull("up", 0, 2*s, space.Triple{0, 0, 1}, 60, "block")))
+}
+
+// A sheet of 0.3 mm is gone through in 1/2000 of a second: less than a frame.
+func TestNothingIsSteppedOver(t *testing.T) {
+	m := scene(t, part{"sheet", simple.Block(60, 60, 0.3), space.Vec{X: -30, Y: -30}}, part{"ball", simple.Block(2, 2, 2), space.Vec{Z: 30}})
+	list := found(t, m, pull("through", s, 100_000, space.Triple{0, 0, -1}, 400, "ball"))
+	require.Len(t, list, 1)
+	at := func(mm float64) float64 { return 1e6 + mm/400*1e5 }
+	assert.InDelta(t, at(29.8), float64(list[0].From), 60)
+	assert.InDelta(t, at(32-0.1), float64(list[0].To), 60)
+}
+
+// A door with a face 2 mm from its hinge reaches the corner (1, 10) of a post where 10 cos φ − sin φ = 2, 72.8°; 0.1 mm into
+// it where that is 1.9.
+func TestADoorStrikesAPost(t *testing.T) {
+	m := scene(t, part{"door", simple.Block(20, 2, 20), space.Vec{}}, part{"post", simple.Block(2, 2, 20), space.Vec{X: -1, Y: 10}})
+	list := found(t, m, turn("open", 0, 2*s, space.Triple{}, 90, "door"))
+	require.Len(t, list, 1)
+	angle := (math.Acos(1.9/math.Sqrt(101)) - math.Atan(0.1)) * 180 / math.Pi
+	assert.InDelta(t, angle/90*2e6, float64(list[0].From), 6000)
+	assert.Empty(t, found(t, m, turn("open", 0, 2*s, space.Triple{}, 72, "door")))
+	assert.Empty(t, found(t, m, turn("open", 0, 2*s, space.Triple{}, -180, "door")), "the other way round it does not come there")
+}
+
+// A screw turns in a bore of its own size and comes out, also where the bore was drawn with the core's diameter; it goes
+// nowhere sideways.
+func TestAScrewComesOutOfItsBore(t *testing.T) {
+	for _, bore := range []float64{2, 1.8} {
+		m := scene(t, part{"plate", simple.Sleeve(bore, 12, 6, 36), space.Vec{}}, part{"screw", screw(2, 10, 4), space.Vec{Z: -4}})
+		out := reveal.Cue{ID: "out", Kind: reveal.KindUnscrew, Targets: []assembly.NodeID{"screw"}, Length: 2 * s, Easing: reveal.Smooth,
+			Unscrew: &reveal.Unscrew{Axes: reveal.Whole, Along: space.Triple{0, 0, 1}, Turns: 12, Lead: 0.7}}
+		assert.Empty(t, found(t, m, out, pull("away", 2*s, s, space.Triple{0, 0, 1}, 40, "screw")), "bore %g", bore)
+		list := found(t, m, pull("aside", 0, s, space.Triple{1, 0, 0}, 3, "screw"))
+		require.Len(t, list, 1, "bore %g", bore)
+		assert.Greater(t, list[0].Depth, 1.0)
+		in := found(t, m, pull("in", 0, s, space.Triple{0, 0, -1}, 1, "screw"))
+		require.Len(t, in, 1, "the head goes into the plate")
+		assert.InDelta(t, 0.9, in[0].Depth, 0.35)
+	}
+}
+
+// A cover that leaves before its screws goes through their heads; parts that one cue takes along are never asked.
+func TestACoverThatLeavesBeforeItsScrew(t *testing.T) {
+	m := scene(t, part{"base", simple.Block(40, 40, 10), space.Vec{X: -20, Y: -20, Z: -10}}, part{"cover", simple.Sleeve(2.2, 18, 3, 36), space.Vec{}}, part{"screw", screw(2, 9, 4), space.Vec{Z: -6}})
+	up := space.Triple{0, 0, 1}
+	list := found(t, m, pull("cover", 0, s, up, 30, "cover"), pull("screw", s, s, up, 60, "screw"))
+	require.NotEmpty(t, list)
+	assert.Equal(t, [2]assembly.NodeID{"cover", "screw"}, [2]assembly.NodeID{list[0].Still, list[0].Moving})
+	r := proof.Interference(compiled(t, m, pull("screw", 0, s, up, 60, "screw"), pull("cover", s, s, up, 30, "cover")), m.Shapes, proof.Settings{})
+	assert.Empty(t, r.Findings)
+	together := proof.Interference(compiled(t, m, pull("both", 0, s, up, 30, "cover", "screw")), m.Shapes, proof.Settings{})
+	assert.Empty(t, together.Findings)
+	assert.Equal(t, 3, together.All)
+	assert.LessOrEqual(t, together.Pairs, 2, "cover and screw never move against each other")
+}
+
+// What is not there is in nobody's way; what is see-through is, unless that is chosen.
+func TestOnlyWhatIsThereCounts(t *testing.T) {
+	m := scene(t, part{"base", simple.Block(20, 20, 20), space.Vec{}}, part{"block", simple.Block(8, 8, 8), space.Vec{X: 6, Y: 6, Z: 30}})
+	into := pull("down", s, s, space.Triple{0, 0, -1}, 14, "block")
+	fade := func(to float64) reveal.Cue {
+		return reveal.Cue{ID: "fade", Kind: reveal.KindFade, Targets: []assembly.NodeID{"base"}, Length: s / 2, Easing: reveal.Linear, Fade: &reveal.Fade{To: to}}
+	}
+	assert.Len(t, found(t, m, into), 1)
+	assert.Empty(t, found(t, m, fade(0), into))
+	assert.Len(t, found(t, m, fade(0.3), into), 1)
+	r := proof.Interference(compiled(t, m, fade(0.3), into), m.Shapes, proof.Settings{SolidOnly: true})
+	assert.Empty(t, r.Findings)
+}
+
+// Blocks that move by chance, two of them at the same time: wherever one is far in the other at one of 400 moments, that lies
+// within a finding; and they are in each other at the moment that a finding names.
+func TestBlocksByChance(t *testing.T) {
+	meet, miss := 0, 0
+	for seed := range uint64(80) {
+		random := rand.New(rand.NewPCG(seed, 3))
+		between := func(a, b float64) float64 { return a + (b-a)*random.Float64() }
+		m := scene(t, part{"one", simple.Block(between(2, 12), between(2, 12), between(2, 12)), space.Vec{}},
+			part{"two", simple.Block(between(2, 12), between(2, 12), between(2, 12)), space.Vec{X: between(14, 30), Y: between(-15, 15), Z: between(-8, 8)}})
+		cues := []reveal.Cue{
+			pull("p", 0, reveal.Micros(between(1, 3)*1e6), space.Triple{between(-1, 0), between(-0.5, 0.5), between(-0.3, 0.3)}, between(10, 50), "two"),
+			turn("t", reveal.Micros(between(0, 1)*1e6), 2*s, space.Triple{between(0, 10), between(0, 10), 0}, between(-300, 300), "one"),
+			turn("u", reveal.Micros(between(0, 2)*1e6), s, space.Triple{between(15, 30), 0, 0}, between(-200, 200), "two"),
+		}
+		for i := range cues {
+			cues[i].Easing = []reveal.Easing{reveal.Linear, reveal.Smooth}[random.IntN(2)]
+		}
+		f := compiled(t, m, cues...)
+		list := proof.Interference(f, m.Shapes, proof.Settings{}).Findings
+		g := f.Against(1, 2)
+		inside := func(at float64, depth float64) bool {
+			place := g.At(at)
+			return boxesMeet(m.Assembly.Shapes[0].Bounds(), m.Assembly.Shapes[1].Bounds(), &place, depth)
+		}
+		for k := range 401 {
+			at := float64(f.Duration()) * float64(k) / 400
+			if !inside(at, 0.35) {
+				continue
+			}
+			within := false
+			for _, x := range list {
+				within = within || float64(x.From) <= at+1 && at <= float64(x.To)+1 || at > float64(x.To) && float64(x.To) >= 3.9e6
+			}
+			require.True(t, within || restsAfter(g, list, at), "seed %d: at %.4f s they are in each other; %v", seed, at/1e6, list)
+		}
+		for _, x := range list {
+			require.True(t, inside(float64(x.At), 0.05), "seed %d: %v", seed, x)
+		}
+		if len(list) > 0 {
+			meet++
+		} else {
+			miss++
+		}
+	}
+	t.Logf("%d meet, %d miss each other", meet, miss)
+	assert.Greater(t, meet, 15)
+	assert.Greater(t, miss, 15)
+}
+
+// restsAfter reports whether nothing has moved since a finding ended.
+func restsAfter(g *film.Against, list []proof.Finding, at float64) bool {
+	for _, x := range list {
+		if float64(x.To) < at && len(g.Cues(float64(x.To)+1, at)) == 0 {
+			return true
+		}
+	}
+	return false
+}
+
+// boxesMeet reports whether two boxes, the second one at a place, are deeper in each other than a depth: by the fifteen
+// directions that can tell two boxes apart (S. Gottschalk, M. Lin, D. Manocha, "OBBTree", 1996, from memory).
+func boxesMeet(a, b space.Box, place *space.Rigid, depth float64) bool {
+	axes := []space.Vec{{X: 1}, {Y: 1}, {Z: 1}}
+	own := len(axes)
+	for i := range own {
+		axes = append(axes, place.R.Apply(axes[i]))
+	}
+	for i := range own {
+		for k := range own {
+			p, q := axes[i], axes[own+k]
+			axes = append(axes, space.Vec{X: p.Y*q.Z - p.Z*q.Y, Y: p.Z*q.X - p.X*q.Z, Z: p.X*q.Y - p.Y*q.X})
+		}
+	}
+	for _, n := range axes {
+		u, ok := space.Unit(n)
+		if !ok || math.Sqrt(n.X*n.X+n.Y*n.Y+n.Z*n.Z) < 1e-6 {
+			continue
+		}
+		low, high, from, to := math.Inf(1), math.Inf(-1), math.Inf(1), math.Inf(-1)
+		for i := range 8 {
+			p, q := a.Corner(i), place.Apply(b.Corner(i))
+			x, y := u.X*p.X+u.Y*p.Y+u.Z*p.Z, u.X*q.X+u.Y*q.Y+u.Z*q.Z
+			low, high, from, to = min(low, x), max(high, x), min(from, y), max(to, y)
+		}
+		if min(high, to)-max(low, from) <= depth {
+			return false
+		}
+	}
+	return true
+}

@@ -1,0 +1,119 @@
+package proof
+
+import (
+	"gonum.org/v1/gonum/spatial/r3"
+
+	"slowreveal/core/clearance"
+	"slowreveal/core/space"
+)
+
+// resolution is by how much two bodies may still move, mm, where it is no longer asked when exactly they touch.
+const resolution = 0.02
+
+// shortest is the shortest piece of time that is divided, µs.
+const shortest = 1.0
+
+// encounter is two thinned bodies, and how they move.
+type encounter struct {
+	still, moving *clearance.Slim
+	course        *course
+}
+
+// pair is a triangle of each body, and the direction that told them apart last.
+type pair struct {
+	t, u uint32
+	n    space.Vec
+}
+
+// first returns the earliest film time, µs, between two times between which no turn lies, from which on the bodies
+// touch; last is the latest. ok is false where they do not.
+func (e *encounter) first(from, to float64) (t float64, ok bool) { return e.search(from, to, false) }
+
+func (e *encounter) last(from, to float64) (t float64, ok bool) { return e.search(from, to, true) }
+
+func (e *encounter) search(from, to float64, late bool) (float64, bool) {
+	p := e.course.over(from, to)
+	if p.boxesApart(e.still.Tree.Box(), e.moving.Tree.Box()) {
+		return 0, false
+	}
+	if e.tooWide(&p) && to-from > shortest {
+		return halves(from, to, late, func(a, b float64) (float64, bool) { return e.search(a, b, late) })
+	}
+	pairs := e.near(&p)
+	if len(pairs) == 0 {
+		return 0, false
+	}
+	return e.refine(from, to, &p, pairs, late)
+}
+
+// tooWide reports whether a piece is to be divided before triangles are looked at: the bounds of what moves in it are so
+// loose that most of them would seem to meet.
+func (e *encounter) tooWide(p *piece) bool {
+	if p.wide() {
+		return !p.turns()
+	}
+	x, y := e.still.Tree.Box(), e.moving.Tree.Box()
+	return straysOf(&p.still, x)+straysOf(&p.moving, y) > max(0.25, 0.02*min(r3.Norm(x.Size()), r3.Norm(y.Size())))
+}
+
+// halves looks at one half of a piece of time and then, if need be, at the other.
+func halves(from, to float64, late bool, look func(a, b float64) (float64, bool)) (float64, bool) {
+	middle := (from + to) / 2
+	a, b, c, d := from, middle, middle, to
+	if late {
+		a, b, c, d = c, d, a, b
+	}
+	if t, ok := look(a, b); ok {
+		return t, true
+	}
+	return look(c, d)
+}
+
+// refine finds the time at which the first, or last, of some pairs touch.
+func (e *encounter) refine(from, to float64, p *piece, pairs []pair, late bool) (float64, bool) {
+	if to-from <= shortest || e.rests(p, pairs) {
+		if late {
+			return to, true
+		}
+		return from, true
+	}
+	return halves(from, to, late, func(a, b float64) (float64, bool) {
+		half := e.course.over(a, b)
+		var left []pair
+		for _, q := range pairs {
+			if x, y := e.still.Tree.Triangle(q.t), e.moving.Tree.Triangle(q.u); !half.apart(&x, &y, &q.n) {
+				left = append(left, q)
+			}
+		}
+		if len(left) == 0 {
+			return 0, false
+		}
+		return e.refine(a, b, &half, left, late)
+	})
+}
+
+// rests reports whether none of the pairs moves by more than the resolution.
+func (e *encounter) rests(p *piece, pairs []pair) bool {
+	for _, q := range pairs {
+		if a, b := e.still.Tree.Triangle(q.t), e.moving.Tree.Triangle(q.u); p.moves(&a, &b) > resolution {
+			return false
+		}
+	}
+	return true
+}
+
+// near lists the pairs of triangles that may touch during a piece.
+func (e *encounter) near(p *piece) (list []pair) {
+	keep := func(x, y space.Box) bool { return !p.boxesApart(x, y) }
+	if p.wide() {
+		w := newTurning(p.moving.Helix)
+		keep = func(x, y space.Box) bool { return !w.boxesApart(x, y.Moved(&p.moving.From)) }
+	}
+	e.still.Tree.Pairs(e.moving.Tree, keep, func(t, u uint32) {
+		q := pair{t: t, u: u}
+		if a, b := e.still.Tree.Triangle(t), e.moving.Tree.Triangle(u); !p.apart(&a, &b, &q.n) {
+			list = append(list, q)
+		}
+	})
+	return list
+}
