@@ -49,9 +49,9 @@ export function StepFields({ id }: { id: string }) {
       </div>
       {!step.retrace && (
         <>
-        <div className="mt-1.5 grid grid-cols-2 gap-1.5">
-          <Tip text="At the playhead" keys="K"><Button onClick={splitHere}>Split at the playhead</Button></Tip>
-          <Button onClick={() => fulfil({ do: 'joinStep', stepId: id })}>Join the next</Button>
+        <div className="mt-1.5 grid grid-cols-[auto_auto] gap-1.5">
+          <Tip text="At the playhead" keys="K"><Button className="!px-2" onClick={splitHere}>Split at the playhead</Button></Tip>
+          <Button className="!px-2" onClick={() => fulfil({ do: 'joinStep', stepId: id })}>Join the next</Button>
           <Button onClick={() => fulfil({ do: 'duplicateStep', stepId: id, fresh: `step-${crypto.randomUUID().slice(0, 8)}` })}>Duplicate</Button>
         </div>
         <div className="mt-1.5 grid grid-cols-[84px_1fr] items-center gap-2">

@@ -129,7 +129,7 @@ function StepEntry({ step, number, picked, stop, running, start, move }: { step:
       style={{ transform: transform ? `translate3d(0, ${transform.y}px, 0)` : undefined, transition }}
       onInput={() => !picked && select({ step: step.id }) /* who writes in a step works on it; who only comes by does not */}
       onContextMenu={(e) => { if (!(e.target as HTMLElement).closest('textarea')) { e.preventDefault(); openStepMenu({ x: e.clientX, y: e.clientY }, step.id) } }}
-      className={clsx('group relative flex gap-3 border-b border-hair px-[18px] py-3', picked ? 'bg-white' : 'hover:bg-white/60', isDragging && 'z-10 bg-white shadow-lg', step.muted && 'opacity-50')}>
+      className={clsx('group relative flex gap-3 border-b border-hair px-[18px] py-3', picked ? 'bg-white' : 'hover:bg-white/60', isDragging && 'z-10 bg-white shadow-lg', step.muted && '[&_img]:opacity-40')}>
       {picked && <Mark />}
       <button type="button" data-walk tabIndex={stop ? 0 : -1} {...listeners} onClick={toStart} aria-label={`Go to step ${number}; drag it, or press Alt and an arrow, to move it`}
         onMouseDown={(e) => e.preventDefault() /* with the focus the step would unfold under the drag */}
@@ -142,7 +142,7 @@ function StepEntry({ step, number, picked, stop, running, start, move }: { step:
         className={clsx('serif h-6 w-[22px] shrink-0 cursor-grab text-left text-[17px] leading-6', running ? 'font-semibold text-signal-ink' : 'text-ink-3')}>{number}</button>
       <div className="min-w-0 grow" onClick={() => !picked && toStart()}>
         <div className="flex items-baseline gap-2">
-          <Words value={step.title} label="Title of the step" placeholder="Title" onChange={(title) => set({ title })} className={clsx('min-h-6 text-[13.5px] leading-6 font-semibold', step.muted && 'line-through')} />
+          <Words value={step.title} label="Title of the step" placeholder="Title" onChange={(title) => set({ title })} className={clsx('min-h-6 text-[13.5px] leading-6 font-semibold', step.muted && 'text-ink-2 line-through')} />
           <span className={clsx('mono shrink-0 text-[11.5px]', outrun ? 'text-signal-ink' : 'text-ink-2')} title={outrun ?? undefined}>{outrun && <TriangleAlert size={11} aria-label={outrun} className="mr-0.5 mb-0.5 inline" />}{formatted(lasts / 1e6, 'time', 1)}</span>
         </div>
         <Words value={step.instruction ?? ''} label="Instruction" placeholder={picked ? 'What is to be done?' : ''} multiline prose onChange={(instruction) => set({ instruction: instruction || undefined })}
