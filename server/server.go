@@ -25,6 +25,7 @@ type Server struct {
 	engine *gin.Engine
 	spaces spaces
 	scenes scenes
+	proofs proofs
 	// drawing holds whoever draws a picture.
 	drawing chan struct{}
 	// stopping is set when what comes is no longer taken.
@@ -38,7 +39,7 @@ func New(s *store.Store, q *jobs.Queue) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	srv := &Server{store: s, queue: q, page: page, events: newEvents(), engine: gin.New(), drawing: make(chan struct{}, 1)}
+	srv := &Server{store: s, queue: q, page: page, events: newEvents(), engine: gin.New(), drawing: make(chan struct{}, 1), proofs: newProofs()}
 	srv.engine.HandleMethodNotAllowed = true
 	srv.engine.ContextWithFallback = true // a handler's context ends with its request
 	srv.engine.Use(logged, recovered, guard, patient)

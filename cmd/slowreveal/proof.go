@@ -34,7 +34,10 @@ func (c *proofCommand) Run(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	r := proof.Interference(film.Compile(m.Assembly, doc), m.Shapes, proof.Settings{Tolerance: c.Tolerance, SolidOnly: c.SolidOnly})
+	r, err := proof.Interference(ctx, film.Compile(m.Assembly, doc), m.Shapes, proof.Settings{Tolerance: c.Tolerance, SolidOnly: c.SolidOnly})
+	if err != nil {
+		return err
+	}
 	if c.JSON {
 		if err := printJSON(r); err != nil {
 			return err
@@ -45,6 +48,9 @@ func (c *proofCommand) Run(ctx context.Context) error {
 		}
 		for _, p := range r.Passed {
 			fmt.Printf("Not looked at: %s and %s, because %s.\n", p.Still, p.Moving, p.Why)
+		}
+		if r.Beyond > 0 {
+			fmt.Printf("Not looked at: %d more pairs of parts that lie close together.\n", r.Beyond)
 		}
 		fmt.Printf("%d of %d pairs of parts move against each other and come near; looked at for %.2f s, tolerance %g mm: %d findings.\n", r.Pairs, r.All, float64(r.Duration)/1e6, r.Tolerance, len(r.Findings))
 	}

@@ -36,6 +36,7 @@ type Arc struct {
 	Helix *Helix
 
 	single bool
+	round  float64 // how far a point strays, as a share of its chord, where a single cue turns
 	bend   float64 // mm
 	alone  []leg   // where several act
 }
@@ -91,6 +92,7 @@ func (g *Against) Arc(from, to float64) Arc {
 	a.Both = stillTurns && movingActs
 	if a.single = (acting <= 1 || asOne) && !twice && !g.carried; a.single && turning >= 0 {
 		a.Helix = g.helix(&a, turning)
+		a.round = a.Angle * a.Angle / (16 * math.Sin(a.Angle/2))
 	}
 	if a.single || a.Angle > Wide {
 		return a
@@ -188,7 +190,7 @@ func (a *Arc) Strays(p space.Vec) float64 {
 	from := a.From.Apply(p)
 	if a.single {
 		chord := between(a.To.Apply(p), from)
-		return chord*a.Angle*a.Angle/(16*math.Sin(a.Angle/2)) + a.bend
+		return chord*a.round + a.bend
 	}
 	way, uneven := 0.0, 0.0
 	for i := range a.alone {

@@ -4,6 +4,8 @@ import (
 	"strconv"
 	"testing"
 
+	"github.com/stretchr/testify/require"
+
 	"slowreveal/core/film"
 	"slowreveal/core/proof"
 	"slowreveal/demo"
@@ -14,7 +16,8 @@ func BenchmarkInterferenceDemo(b *testing.B) {
 	m := demo.Pump()
 	f := film.Compile(m.Assembly, demo.Teardown(m.Assembly))
 	for b.Loop() {
-		proof.Interference(f, m.Shapes, proof.Settings{})
+		_, err := proof.Interference(b.Context(), f, m.Shapes, proof.Settings{})
+		require.NoError(b, err)
 	}
 }
 
@@ -25,7 +28,8 @@ func BenchmarkInterferenceStress(b *testing.B) {
 			m := demo.Stress(parts, 1000)
 			f := film.Compile(m.Assembly, demo.StressReveal(m.Assembly, 300))
 			for b.Loop() {
-				proof.Interference(f, m.Shapes, proof.Settings{})
+				_, err := proof.Interference(b.Context(), f, m.Shapes, proof.Settings{})
+				require.NoError(b, err)
 			}
 		})
 	}

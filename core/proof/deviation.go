@@ -12,8 +12,8 @@ import (
 // smooth is the angle between two faces, rad, up to which they stand for one round surface.
 const smooth = 0.6
 
-// most is what the facets of a shape are taken to deviate at most, mm.
-const most = 0.5
+// coarsest is what the facets of a shape are taken to deviate at most, mm.
+const coarsest = 0.5
 
 // deviation is how far a shape's facets lie inside the round surface that they stand for, mm: w/2 · tan(α/4) for
 // facets of width w that meet at an angle α, which is the height of an arc over its chord.
@@ -26,7 +26,7 @@ func deviation(s *solid.Shape) float64 {
 	}
 	at := func(v uint32) corner { return corner(s.Positions[3*v : 3*v+3]) }
 	sides := map[edge]side{}
-	deepest := 0.0
+	high := 0.0
 	for t := 0; t < len(s.Triangles); t += 3 {
 		var tri solid.Triangle
 		var corners [3]corner
@@ -43,12 +43,12 @@ func deviation(s *solid.Shape) float64 {
 			own := side{n, 2 * area / r3.Norm(r3.Sub(tri[(k+1)%3], tri[k]))}
 			if other, ok := sides[edge{b, a}]; ok {
 				if angle := math.Acos(max(-1, min(1, r3.Dot(n, other.normal)))); angle < smooth {
-					deepest = max(deepest, min(own.width, other.width)/2*math.Tan(angle/4))
+					high = max(high, min(own.width, other.width)/2*math.Tan(angle/4))
 				}
 				continue
 			}
 			sides[edge{a, b}] = own
 		}
 	}
-	return min(deepest, most)
+	return min(high, coarsest)
 }

@@ -2,6 +2,8 @@ package proof
 
 import (
 	"cmp"
+	"context"
+	"fmt"
 	"math"
 	"slices"
 
@@ -24,7 +26,7 @@ const deepest = 6.4
 
 // Finding is a time in which two parts are deeper in one another than at rest.
 type Finding struct {
-	// Still and Moving are the parts: the one that moves more, by the order of cues, is Moving.
+	// Still and Moving are the parts, in the order of the assembly. Which of them moves is for the cues to say.
 	Still  assembly.NodeID `json:"still"`
 	Moving assembly.NodeID `json:"moving"`
 	// From and To are the film times, µs, between which the parts are too deep in one another, At is a moment at
@@ -52,6 +54,8 @@ type Passed struct {
 type Report struct {
 	Findings []Finding `json:"findings"`
 	Passed   []Passed  `json:"passed,omitempty"`
+	// Beyond is how many pairs come near one another beyond mostPairs: they were not looked at.
+	Beyond int `json:"beyond,omitempty"`
 	// Pairs is how many pairs of parts move against each other and come near, of all that there are.
 	Pairs int `json:"pairs"`
 	All   int `json:"all"`
@@ -60,9 +64,14 @@ type Report struct {
 	Tolerance float64       `json:"tolerance"` // mm
 }
 
+// mostPairs is how many pairs of parts are looked at.
+const mostPairs = 500_000
+
 // Settings say what counts.
 type Settings struct {
 	Tolerance float64 // mm; 0 for Tolerance
+	// Threads is how many pairs are looked at at once; 0 for all processors.
+	Threads int
 	// SolidOnly leaves parts out while they are see-through.
 	SolidOnly bool
 }
@@ -76,8 +85,9 @@ type search struct {
 	settings  Settings
 }
 
-// Interference finds where parts go into one another. Its findings are in the order of time; they are the same on every machine.
-func Interference(f *film.Film, shapes []*solid.Shape, settings Settings) Report {
+// Interference finds where parts go into one another. Its findings are in the order of time; they are the same on every machine. It
+// returns an error only where ctx has ended.
+func Interference(ctx context.Context, f *film.Film, shapes []*solid.Shape, settings Settings) (Report, error) {
 	if settings.Tolerance <= 0 {
 		settings.Tolerance = Tolerance
 	}
@@ -85,16 +95,24 @@ func Interference(f *film.Film, shapes []*solid.Shape, settings Settings) Report
 	s.deviation = iter.Map(shapes, func(shape **solid.Shape) float64 { return deviation(*shape) })
 	parts, reach := s.reach()
 	report := Report{Findings: []Finding{}, Duration: f.Duration(), Tolerance: settings.Tolerance, All: len(parts) * (len(parts) - 1) / 2}
-	near := meeting(parts, reach)
+	near, beyond := meeting(parts, reach)
+	report.Beyond = beyond
 	type answer struct {
 		findings []Finding
 		passed   string
 		moves    bool
 	}
-	answers := iter.Map(near, func(p *[2]int) (a answer) {
+	mapper := iter.Mapper[[2]int, answer]{MaxGoroutines: settings.Threads}
+	answers := mapper.Map(near, func(p *[2]int) (a answer) {
+		if ctx.Err() != nil {
+			return a
+		}
 		a.findings, a.passed, a.moves = s.look(p[0], p[1])
 		return a
 	})
+	if err := ctx.Err(); err != nil {
+		return Report{}, err
+	}
 	nodes := f.Assembly.Nodes
 	for i, a := range answers {
 		if a.moves {
@@ -108,7 +126,7 @@ func Interference(f *film.Film, shapes []*solid.Shape, settings Settings) Report
 	slices.SortStableFunc(report.Findings, func(a, b Finding) int {
 		return cmp.Or(cmp.Compare(a.From, b.From), cmp.Compare(a.Still, b.Still), cmp.Compare(a.Moving, b.Moving))
 	})
-	return report
+	return report, nil
 }
 
 // reach lists the parts, and where each is at any time of the film, in the frame of the root.
@@ -149,8 +167,8 @@ func swept(g *film.Against, own space.Box, from, to float64) space.Box {
 	return sweptBy(&arc, own)
 }
 
-// meeting lists the pairs of parts whose boxes meet, by sweeping along X.
-func meeting(parts []int, boxes []space.Box) (pairs [][2]int) {
+// meeting lists the pairs of parts whose boxes meet, by sweeping along X, and counts those beyond mostPairs.
+func meeting(parts []int, boxes []space.Box) (pairs [][2]int, beyond int) {
 	order := make([]int, len(parts))
 	for i := range order {
 		order[i] = i
@@ -161,13 +179,16 @@ func meeting(parts []int, boxes []space.Box) (pairs [][2]int) {
 			if boxes[b].Min.X > boxes[a].Max.X {
 				break
 			}
-			if !separate(boxes[a], boxes[b], 0) {
+			if separate(boxes[a], boxes[b], 0) {
+				continue
+			}
+			if beyond++; len(pairs) < mostPairs {
 				pairs = append(pairs, [2]int{min(parts[a], parts[b]), max(parts[a], parts[b])})
 			}
 		}
 	}
 	slices.SortFunc(pairs, func(a, b [2]int) int { return cmp.Or(cmp.Compare(a[0], b[0]), cmp.Compare(a[1], b[1])) })
-	return pairs
+	return pairs, beyond - len(pairs)
 }
 
 // look looks at one pair. moves says that the two move against each other at all.
@@ -190,18 +211,26 @@ func (s *search) look(still, moving int) (findings []Finding, passed string, mov
 			}
 			e = &encounter{still: s.space.Slim(still, base), moving: s.space.Slim(moving, base), course: c}
 		}
+		e.left = most
 		from, touches := e.first(turns[i-1], turns[i])
+		to := turns[i]
+		if touches {
+			to, _ = e.last(turns[i-1], turns[i])
+		}
+		if e.left < 0 {
+			passed = fmt.Sprintf("too much of them lies close together from %.2f to %.2f s", turns[i-1]/1e6, turns[i]/1e6)
+			continue
+		}
 		if !touches {
 			continue
 		}
-		to, _ := e.last(turns[i-1], turns[i])
 		if n := len(findings); n > 0 && reveal.Micros(from) <= findings[n-1].To+1 {
 			findings[n-1].To = reveal.Micros(to)
 		} else {
 			findings = append(findings, Finding{From: reveal.Micros(math.Round(from)), To: reveal.Micros(math.Round(to))})
 		}
 	}
-	return s.describe(findings, g, still, moving, base), "", true
+	return s.describe(findings, g, still, moving, base), passed, true
 }
 
 // comesNear reports whether the boxes of two parts meet within a piece of time.

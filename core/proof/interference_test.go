@@ -2,6 +2,7 @@ package proof_test
 
 import (
 	"context"
+	"fmt"
 	"math"
 	"math/rand/v2"
 	"testing"
@@ -80,7 +81,14 @@ func compiled(t *testing.T, m *formats.Model, cues ...reveal.Cue) *film.Film {
 
 func found(t *testing.T, m *formats.Model, cues ...reveal.Cue) []proof.Finding {
 	t.Helper()
-	return proof.Interference(compiled(t, m, cues...), m.Shapes, proof.Settings{}).Findings
+	return report(t, m, proof.Settings{}, cues...).Findings
+}
+
+func report(t *testing.T, m *formats.Model, settings proof.Settings, cues ...reveal.Cue) proof.Report {
+	t.Helper()
+	r, err := proof.Interference(t.Context(), compiled(t, m, cues...), m.Shapes, settings)
+	require.NoError(t, err)
+	return r
 }
 
 // A block 14.2 mm above another goes down by 16.2 mm in two seconds: it is 0.1 mm in the other after 14.3 mm, and 2 mm in
@@ -146,9 +154,9 @@ func TestACoverThatLeavesBeforeItsScrew(t *testing.T) {
 	list := found(t, m, pull("cover", 0, s, up, 30, "cover"), pull("screw", s, s, up, 60, "screw"))
 	require.NotEmpty(t, list)
 	assert.Equal(t, [2]assembly.NodeID{"cover", "screw"}, [2]assembly.NodeID{list[0].Still, list[0].Moving})
-	r := proof.Interference(compiled(t, m, pull("screw", 0, s, up, 60, "screw"), pull("cover", s, s, up, 30, "cover")), m.Shapes, proof.Settings{})
+	r := report(t, m, proof.Settings{}, pull("screw", 0, s, up, 60, "screw"), pull("cover", s, s, up, 30, "cover"))
 	assert.Empty(t, r.Findings)
-	together := proof.Interference(compiled(t, m, pull("both", 0, s, up, 30, "cover", "screw")), m.Shapes, proof.Settings{})
+	together := report(t, m, proof.Settings{}, pull("both", 0, s, up, 30, "cover", "screw"))
 	assert.Empty(t, together.Findings)
 	assert.Equal(t, 3, together.All)
 	assert.LessOrEqual(t, together.Pairs, 2, "cover and screw never move against each other")
@@ -164,7 +172,7 @@ func TestOnlyWhatIsThereCounts(t *testing.T) {
 	assert.Len(t, found(t, m, into), 1)
 	assert.Empty(t, found(t, m, fade(0), into))
 	assert.Len(t, found(t, m, fade(0.3), into), 1)
-	r := proof.Interference(compiled(t, m, fade(0.3), into), m.Shapes, proof.Settings{SolidOnly: true})
+	r := report(t, m, proof.Settings{SolidOnly: true}, fade(0.3), into)
 	assert.Empty(t, r.Findings)
 }
 
@@ -186,7 +194,7 @@ func TestBlocksByChance(t *testing.T) {
 			cues[i].Easing = []reveal.Easing{reveal.Linear, reveal.Smooth}[random.IntN(2)]
 		}
 		f := compiled(t, m, cues...)
-		list := proof.Interference(f, m.Shapes, proof.Settings{}).Findings
+		list := found(t, m, cues...)
 		g := f.Against(1, 2)
 		inside := func(at float64, depth float64) bool {
 			place := g.At(at)
@@ -257,4 +265,37 @@ func boxesMeet(a, b space.Box, place *space.Rigid, depth float64) bool {
 		}
 	}
 	return true
+}
+
+// What was not looked at is named, and takes no time.
+func TestWhatIsNotLookedAtIsNamed(t *testing.T) {
+	parts := make([]part, 1100)
+	for i := range parts {
+		parts[i] = part{name: fmt.Sprint("part ", i), mesh: simple.Block(2, 2, 2)}
+	}
+	m := scene(t, parts...)
+	r := report(t, m, proof.Settings{}, pull("one", 0, s, space.Triple{0, 0, 1}, 30, "part-3"))
+	assert.Equal(t, 1100*1099/2, r.All)
+	assert.Equal(t, 1100*1099/2-500_000, r.Beyond)
+	require.NotEmpty(t, r.Passed, "they lie in one another at rest")
+	assert.Contains(t, r.Passed[0].Why, "at rest")
+	ctx, cancel := context.WithCancel(t.Context())
+	cancel()
+	_, err := proof.Interference(ctx, compiled(t, m), m.Shapes, proof.Settings{})
+	assert.ErrorIs(t, err, context.Canceled)
+}
+
+// A block without a bottom, and one that is inside out, are run into all the same.
+func TestBodiesThatAreNone(t *testing.T) {
+	open, turned := simple.Block(20, 20, 20), simple.Block(20, 20, 20)
+	open.Triangles = open.Triangles[6:]
+	for i := 0; i < len(turned.Triangles); i += 3 {
+		turned.Triangles[i], turned.Triangles[i+1] = turned.Triangles[i+1], turned.Triangles[i]
+	}
+	for name, mesh := range map[string]solid.Mesh{"open": open, "inside out": turned} {
+		m := scene(t, part{"base", mesh, space.Vec{}}, part{"block", simple.Block(8, 8, 8), space.Vec{X: 6, Y: 6, Z: 34.2}})
+		list := found(t, m, pull("down", 0, 2*s, space.Triple{0, 0, -1}, 20, "block"))
+		require.Len(t, list, 1, name)
+		assert.InDelta(t, 14.2/20*2e6, float64(list[0].From), 0.2/20*2e6, name)
+	}
 }

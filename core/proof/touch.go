@@ -17,7 +17,12 @@ const shortest = 1.0
 type encounter struct {
 	still, moving *clearance.Slim
 	course        *course
+	left          int // how many pairs of triangles may still be looked at
 }
+
+// most is how many pairs of triangles are looked at of one pair of parts and one piece of time, some seconds' worth. Only
+// meshes that lie in themselves, or in each other everywhere, need as many.
+const most = 20_000_000
 
 // pair is a triangle of each body, and the direction that told them apart last.
 type pair struct {
@@ -32,6 +37,9 @@ func (e *encounter) first(from, to float64) (t float64, ok bool) { return e.sear
 func (e *encounter) last(from, to float64) (t float64, ok bool) { return e.search(from, to, true) }
 
 func (e *encounter) search(from, to float64, late bool) (float64, bool) {
+	if e.left < 0 {
+		return 0, false
+	}
 	p := e.course.over(from, to)
 	if p.boxesApart(e.still.Tree.Box(), e.moving.Tree.Box()) {
 		return 0, false
@@ -78,6 +86,9 @@ func (e *encounter) refine(from, to float64, p *piece, pairs []pair, late bool) 
 		return from, true
 	}
 	return halves(from, to, late, func(a, b float64) (float64, bool) {
+		if e.left -= len(pairs); e.left < 0 {
+			return 0, false
+		}
 		half := e.course.over(a, b)
 		var left []pair
 		for _, q := range pairs {
@@ -109,7 +120,10 @@ func (e *encounter) near(p *piece) (list []pair) {
 		w := newTurning(p.moving.Helix)
 		keep = func(x, y space.Box) bool { return !w.boxesApart(x, y.Moved(&p.moving.From)) }
 	}
+	within := keep
+	keep = func(x, y space.Box) bool { return e.left >= 0 && within(x, y) }
 	e.still.Tree.Pairs(e.moving.Tree, keep, func(t, u uint32) {
+		e.left--
 		q := pair{t: t, u: u}
 		if a, b := e.still.Tree.Triangle(t), e.moving.Tree.Triangle(u); !p.apart(&a, &b, &q.n) {
 			list = append(list, q)

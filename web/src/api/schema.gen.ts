@@ -656,6 +656,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reveals/{id}/proof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where parts go into one another in the reveal as it is stored; large films take their time. */
+        get: operations["proveReveal"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reveals/{id}/redo": {
         parameters: {
             query?: never;
@@ -1013,6 +1030,10 @@ export interface components {
         Fade: {
             to: number;
         };
+        Fault: {
+            finding: components["schemas"]["Finding"];
+            words: string;
+        };
         Feature: {
             area?: number;
             axis: components["schemas"]["Triple"];
@@ -1028,6 +1049,16 @@ export interface components {
             name: string;
         };
         FileList: components["schemas"]["File"][];
+        Finding: {
+            at: number;
+            cues: string[];
+            depth: number;
+            from: number;
+            moving: string;
+            place: components["schemas"]["Triple"];
+            still: string;
+            to: number;
+        };
         Finish: {
             colour: components["schemas"]["Triple"];
             metalness: number;
@@ -1286,6 +1317,11 @@ export interface components {
             nodes: string[];
             rule?: string;
         };
+        Passed: {
+            moving: string;
+            still: string;
+            why: string;
+        };
         Piece: {
             patches: number[];
             shape: components["schemas"]["ShapeRef"];
@@ -1338,6 +1374,16 @@ export interface components {
             project: components["schemas"]["Project"];
             reveals: components["schemas"]["StoredReveal"][];
             revision: components["schemas"]["Revision"];
+        };
+        Proof: {
+            all: number;
+            beyond: number;
+            duration: number;
+            findings: components["schemas"]["Fault"][];
+            pairs: number;
+            passed: components["schemas"]["Passed"][];
+            tolerance: number;
+            version: number;
         };
         Pull: {
             across?: components["schemas"]["Leg"];
@@ -3005,6 +3051,37 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    proveReveal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Proof"];
+                };
             };
             /** @description What is wrong */
             default: {
