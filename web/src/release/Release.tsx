@@ -1,11 +1,10 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { answer, api, words, type Output } from '../api/client'
-import { go } from '../session/route'
 import { useSession } from '../session/session'
-import { useTransport } from '../session/transport'
 import { Button } from '../ui/controls'
 import { lasting, megabytes } from './fields'
+import { Findings, Interference } from './Findings'
 import { Form } from './Form'
 import { Line } from './Outputs'
 import { Sets } from './Sets'
@@ -57,23 +56,6 @@ function Ended({ outputs }: { outputs: readonly Output[] }) {
   return <p role="status" className="sr-only">{said}</p>
 }
 
-// Finding is what may be wrong with the film; each leads to its moment.
-function Finding({ text, found }: { text: string; found: { step: string; text: string }[] }) {
-  const { project, revealId, schedule, select } = useSession.getState()
-  const lead = (step: string) => {
-    go(`/p/${project!.id}/direct/${revealId}`)
-    select({ step })
-    useTransport.getState().seek(schedule?.steps.find((x) => x.step === step)?.start ?? 0)
-  }
-  return (
-    <p className="mb-3 text-[12.5px] text-advice">
-      {text} {found.slice(0, 3).map((f, i) => (
-        <span key={i}>{i > 0 && '; '}<button type="button" title="Go there in Direct" className="underline underline-offset-2 hover:text-ink" onClick={() => lead(f.step)}>{f.text}</button></span>
-      ))}{found.length > 3 && ` and ${found.length - 3} more`}.
-    </p>
-  )
-}
-
 function Desk() {
   const doc = useSession((s) => s.doc)
   const schedule = useSession((s) => s.schedule)
@@ -90,7 +72,8 @@ function Desk() {
     queryKey: ['expected', revealId, pictured, settings], enabled: ready, retry: false, placeholderData: (old) => old,
     queryFn: () => answer(api.POST('/api/reveals/{id}/outputs/expected', { params: { path: { id: revealId! } }, body: settings })),
   })
-  const outrun = (schedule?.steps ?? []).flatMap((x, i) => (x.late ? [{ step: x.step, text: `${doc?.steps[i]?.title || `step ${i + 1}`} (by ${(x.late / 1e6).toFixed(2)} s)` }] : []))
+  const outrun = (schedule?.steps ?? []).flatMap((x, i) => (x.late ? [{ at: x.start, selection: { step: x.step }, text: `${doc?.steps[i]?.title || `step ${i + 1}`} (by ${(x.late / 1e6).toFixed(2)} s)` }] : []))
+  const startOf = (step: string) => schedule?.steps.find((x) => x.step === step)?.start ?? 0
   const lacks = expected.data?.lacks ?? ''
   const { setLacking } = useOrder()
   useEffect(() => setLacking(lacks !== ''), [lacks, setLacking])
@@ -123,9 +106,10 @@ function Desk() {
           </p>
         )}
         {!expected.isError && (e?.hasty.length ?? 0) > 0 && (
-          <Finding text="Too little time to read:" found={e!.hasty.map((h) => ({ step: h.step, text: `${h.title || 'a step without a title'} (${(h.has / 1e6).toFixed(1)} of ${(h.needs / 1e6).toFixed(1)} s)` }))} />
+          <Findings text="Too little time to read:" found={e!.hasty.map((h) => ({ at: startOf(h.step), selection: { step: h.step }, text: `${h.title || 'a step without a title'} (${(h.has / 1e6).toFixed(1)} of ${(h.needs / 1e6).toFixed(1)} s)` }))} />
         )}
-        {outrun.length > 0 && <Finding text="Cues end later than their step:" found={outrun} />}
+        {ready && <Interference revealId={revealId!} version={pictured} />}
+        {outrun.length > 0 && <Findings text="Cues end later than their step:" found={outrun} />}
         {!expected.isError && lacks !== '' && <p className="mb-3 text-[12.5px] text-signal-ink">No font has the signs <span className="text-ink">{[...lacks].slice(0, 12).join(' ')}</span>: attach one that has them under Background{settings.boxes ? '; until then they are boxes' : ', or allow boxes there'}.</p>}
         <div className="flex gap-2">
           <Button kind="strong" className="h-9 grow text-[13.5px]" disabled={busy || !ready || expected.isError || (lacks !== '' && !settings.boxes)} onClick={() => void make()}>{busy ? 'Queueing…' : settings.kind === 'film' ? 'Make the film' : 'Make it'}</Button>

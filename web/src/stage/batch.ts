@@ -131,8 +131,25 @@ export class Batch {
     if (drawn === 'solid') target.matrixWorld.fromArray(this.poses, 16 * slot)
   }
 
-  showEdges(on: boolean) {
-    this.lines.visible = on && this.shown.length > 0
+  // showEdges draws the edges of a share of the parts: of the first ones (nearFirst).
+  showEdges(share: number) {
+    this.lines.count = Math.ceil(share * this.shown.length)
+    this.lines.visible = this.lines.count > 0
+  }
+
+  // nearFirst brings what is drawn into the order in which it lies before an eye.
+  nearFirst(eye: THREE.Vector3) {
+    const { poses, colours } = this
+    const [from, worn] = [poses.slice(), colours.slice()]
+    const away = (m: Member) => (from[16 * m.slot + 12]! - eye.x) ** 2 + (from[16 * m.slot + 13]! - eye.y) ** 2 + (from[16 * m.slot + 14]! - eye.z) ** 2
+    this.shown = this.shown.toSorted((a, b) => away(a) - away(b))
+    this.shown.forEach((m, k) => {
+      poses.set(from.subarray(16 * m.slot, 16 * m.slot + 16), 16 * k)
+      colours.set(worn.subarray(4 * m.slot, 4 * m.slot + 4), 4 * k)
+    })
+    this.shown.forEach((m, k) => (m.slot = k))
+    this.altered = this.remark = true
+    this.upload()
   }
 
   // mark colours the parts that are drawn here by how strongly they are marked, when that or they have changed. What there

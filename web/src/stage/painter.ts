@@ -80,7 +80,7 @@ export class Painter {
   sketch(scene: Scene, sight: Sight, marks: Marks) {
     const size = this.size()
     const ratio = this.renderer.getPixelRatio() / 2
-    scene.showEdges(false)
+    scene.showEdges(0)
     scene.mark(marks.picked, marks.over, marks.touched)
     this.into(this.rough, scene, sight, Math.ceil(size.x * ratio), Math.ceil(size.y * ratio), ratio)
     this.show(this.rough, { x: 0, y: 0, w: size.x, h: size.y })

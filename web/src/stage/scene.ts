@@ -311,8 +311,12 @@ export class Scene {
     return this.nodes.findIndex((n) => n.id === node)
   }
 
-  showEdges(on: boolean) {
-    for (const b of this.batches) b.showEdges(on)
+  // showEdges draws the edges of a share of the parts that hide what lies behind them; of those near an eye, if one is given.
+  showEdges(share: number, near?: THREE.Vector3) {
+    for (const b of this.batches) {
+      if (near) b.nearFirst(near)
+      b.showEdges(share)
+    }
   }
 
   hide(nodes: ReadonlySet<string>) {

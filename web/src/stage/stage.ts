@@ -57,6 +57,7 @@ export class Stage {
   private compiled = false // the scene's shaders
   private dirty = true
   private blank = true // nothing has been drawn yet
+  private begins = false // the first picture took long: the edges that are near come before the others
   private stale = true // the poses must be taken from the core anew
   private version = -1 // of the frame that is shown
   private time: number | null = 0 // µs; null: at rest, without a reveal
@@ -408,8 +409,11 @@ export class Stage {
     const coarse = hasty && this.took > slow && !this.blank
     this.owed = coarse
     // The very first picture comes without edges, so that a large assembly is seen
-    // sooner; they follow with the next.
-    scene.showEdges(!this.blank && !coarse)
+    // sooner; they follow with the next ones, the near ones first where that takes long.
+    const begins = this.begins && !coarse
+    this.begins = false
+    if (begins) scene.showEdges(0.25, this.sight().camera.position)
+    else scene.showEdges(this.blank || coarse ? 0 : 1)
     if (coarse) this.painter.sketch(scene, this.sight(), this.marks)
     else this.paint(scene)
     const w = monitorWidth(size.x)
@@ -425,10 +429,16 @@ export class Stage {
     // wait for the picture where there is no GPU.
     this.draws++
     const drawn = performance.now()
-    if (this.blank) this.painter.onScreen(() => this.alive && this.blank, () => this.complete())
-    else {
+    const draws = this.draws
+    if (this.blank) this.painter.onScreen(() => this.alive && this.blank, () => this.complete(performance.now() - begun))
+    else if (begins) {
+      this.canvas.dataset.drawn = 'false'
+      this.painter.onScreen(() => this.alive && this.draws === draws, () => {
+        performance.mark('near edges')
+        this.touch()
+      })
+    } else {
       this.canvas.dataset.drawn = String(!this.unshaded)
-      const draws = this.draws
       this.painter.onScreen(() => this.alive && this.draws === draws, () => {
         this.took = performance.now() - begun
         performance.mark('fine', { detail: this.took })
@@ -490,8 +500,9 @@ export class Stage {
   }
 
   // complete follows when the first picture is on the screen: now the edges come.
-  private complete() {
+  private complete(took: number) {
     this.blank = false
+    this.begins = took > 4 * slow
     performance.mark('first picture')
     this.touch()
   }
