@@ -105,10 +105,7 @@ func (g *Against) Arc(from, to float64) Arc {
 		m := &g.film.motions[g.acts[i].motion]
 		uneven := g.beat(g.acts[i]).uneven(from, to)
 		if forward > 0 && back > 0 || m.route != nil { // along its way there is more than the chord tells
-			a.alone = append(a.alone, leg{to: a.From, more: m.longest() * (forward + back), factor: 1, uneven: 1})
-			if m.degrees != 0 {
-				a.Angle = math.Inf(1)
-			}
+			a.alone = append(a.alone, g.around(&a, i, forward+back))
 			continue
 		}
 		was := g.now[i]
@@ -125,6 +122,24 @@ func (g *Against) Arc(from, to float64) Arc {
 		g.now[i] = was
 	}
 	return a
+}
+
+// around is what a cue does that runs forwards and backwards at once, or along a route: where it leads tells little of how far
+// it goes. Of a turn, a radian more than at the beginning tells how far from its axis points are.
+func (g *Against) around(a *Arc, act int, variation float64) leg {
+	m := &g.film.motions[g.acts[act].motion]
+	l := leg{to: a.From, more: m.longest() * variation, uneven: 1}
+	if m.degrees != 0 {
+		was := g.now[act]
+		g.now[act] += 180 / math.Pi / math.Abs(m.degrees)
+		l.to = g.place(g.now)
+		g.now[act] = was
+		l.factor = math.Abs(m.degrees) * variation * math.Pi / 180 / (2 * math.Sin(0.5))
+	}
+	if g.carried {
+		l.factor, l.more = 2*l.factor, 2*l.more
+	}
+	return l
 }
 
 // helix finds the axis of a single turn from a part of it that is less than half a revolution: of a motion x → R x + t about

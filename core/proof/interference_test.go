@@ -299,3 +299,16 @@ func TestBodiesThatAreNone(t *testing.T) {
 		assert.InDelta(t, 14.2/20*2e6, float64(list[0].From), 0.2/20*2e6, name)
 	}
 }
+
+// A cue that outruns its step is run backwards while it still runs forwards: that is no less looked at, and ends.
+func TestACueThatIsRetracedWhileItRuns(t *testing.T) {
+	m := scene(t, part{"door", simple.Block(20, 2, 20), space.Vec{}}, part{"post", simple.Block(2, 2, 20), space.Vec{X: -1, Y: 10}})
+	r := reveal.New("test", reveal.Camera{Orientation: space.NoRotation, Distance: 300, Lens: 50})
+	r.Steps = []reveal.Step{{ID: "a", Title: "a", Length: 2 * s, Cues: []reveal.Cue{turn("open", 0, 4*s, space.Triple{}, 60, "door"), turn("post", 0, 3*s, space.Triple{0, 30, 0}, 10, "post")}},
+		{ID: "b", Title: "b", Length: 4 * s, Retrace: &reveal.Retrace{Steps: []reveal.StepID{"a"}}}}
+	require.NoError(t, reveal.Validate(r, m.Assembly))
+	found, err := proof.Interference(t.Context(), film.Compile(m.Assembly, r), m.Shapes, proof.Settings{})
+	require.NoError(t, err)
+	assert.Equal(t, 1, found.Pairs)
+	assert.Empty(t, found.Passed)
+}

@@ -116,7 +116,7 @@ func (e *encounter) rests(p *piece, pairs []pair) bool {
 // near lists the pairs of triangles that may touch during a piece.
 func (e *encounter) near(p *piece) (list []pair) {
 	keep := func(x, y space.Box) bool { return !p.boxesApart(x, y) }
-	if p.wide() {
+	if p.wide() && p.turns() {
 		w := newTurning(p.moving.Helix)
 		keep = func(x, y space.Box) bool { return !w.boxesApart(x, y.Moved(&p.moving.From)) }
 	}

@@ -52,7 +52,7 @@ export function Interference({ revealId, version }: { revealId: string; version:
   if (proof.isError) return <p role="alert" className="mb-3 text-[12.5px] text-signal-ink">Whether parts go into one another is not known: {words(proof.error)}</p>
   const { findings, passed, beyond, pairs, duration } = proof.data
   const left = passed.length + beyond
-  const more = left > 0 ? `${left === 1 ? 'One pair of parts was' : `${left.toLocaleString('en')} pairs of parts were`} not looked at: they lie in one another from the beginning.` : ''
+  const more = left > 0 ? `${left === 1 ? 'One pair of parts was' : `${left.toLocaleString('en')} pairs of parts were`} not looked at: ${passed[0]?.why ?? 'too many come near one another'}.` : ''
   if (findings.length === 0) {
     if (pairs === 0) return null
     return <p className="mb-3 text-[12.5px] text-ink-2">No part goes into another one: {pairs === 1 ? 'one pair that comes' : `${pairs.toLocaleString('en')} pairs that come`} near one another, over {(duration / 1e6).toFixed(1)} s. {more}</p>
