@@ -137,7 +137,7 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 	d.add(0.2, 0.6, reveal.Cue{Kind: reveal.KindTint, Targets: []assembly.NodeID{"pump-head/tube-6.4-9"}, Tint: &reveal.Tint{Colour: space.Triple{0.55, 0.06, 0.03}, Amount: 0.7}})
 	// Out of the track, then aside.
 	d.add(1.4, 2.3, reveal.Cue{Kind: reveal.KindRoute, Targets: []assembly.NodeID{"pump-head/tube-6.4-9"}, Flow: &reveal.FlowLine{Of: reveal.FlowEach},
-		Route: &reveal.Route{Axes: reveal.Parent, Radius: 24, Legs: []reveal.Leg{{Along: space.Triple{0, 0, 1}, Distance: 70, Share: 2}, {Along: space.Triple{-1, 0, 0}, Distance: 34}}}})
+		Route: &reveal.Route{Axes: reveal.Parent, Radius: 24, Legs: []reveal.Leg{{Along: space.Triple{0, 0, 1}, Distance: 70, Share: 2}, {Along: space.Triple{1, 0, 0}, Distance: 34}}}})
 	d.add(3.0, 0.8, reveal.Cue{Kind: reveal.KindTint, Targets: []assembly.NodeID{"pump-head/tube-6.4-9"}, Tint: &reveal.Tint{Colour: space.Triple{0.55, 0.06, 0.03}, Amount: 0}})
 	d.note(0.5, 3.4, "Keep fingers away from the rollers", "pump-head/rotor/roller~3", space.Triple{6.5})
 
@@ -158,9 +158,10 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 	d.step("Look at the drive", 6.4, "The motor drives the sun gear; three planets walk around inside the ring gear and turn the rotor shaft.")
 	d.add(0, 2.6, reveal.Cue{Kind: reveal.KindShot, Shot: &reveal.Shot{Name: "Drive", Camera: d.look(64, 22, 0.2, space.Vec{}, "planet-stage", "drive"),
 		Keep: &reveal.Keep{Nodes: []assembly.NodeID{"planet-stage", "drive"}, Margin: 0.22}}})
-	d.fade(0.3, 1.4, 0.1, "housing/base", "housing/front-panel", "housing/display", "housing/dosing-knob", "housing/start-button")
+	d.fade(0.3, 1.4, 0.1, "housing/base")
 	d.add(0.3, 1.4, reveal.Cue{Kind: reveal.KindSurface, Targets: []assembly.NodeID{"pump-head/track-block"}, Surface: &reveal.Surface{Style: reveal.SeeThrough}})
-	gone := d.fade(0.3, 1.0, 0, "control-board", "housing/rear-panel", "housing/power-inlet", "pump-head/door", "pump-head/hinge-pin", "pump-head/rotor")
+	// The shaft and its bearings leave through the front: what they would go through is taken away with the rest.
+	gone := d.fade(0.3, 1.0, 0, "control-board", "housing/front-panel", "housing/display", "housing/dosing-knob", "housing/start-button", "planet-stage/shaft-seal", "housing/rear-panel", "housing/power-inlet", "pump-head/door", "pump-head/hinge-pin", "pump-head/rotor")
 	gone.Stagger = sec(0.05)
 	twin := d.add(0.6, 0, reveal.Cue{Kind: reveal.KindFade, Twin: gone.ID, Targets: append(append(several("pump-head/track-screw-m4-30", 4), several("housing/panel-screw-m4-12", 4)...), several("housing/foot", 4)...)})
 	twin.Easing = reveal.Easing{}

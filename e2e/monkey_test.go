@@ -58,7 +58,7 @@ func byChance(random *rand.Rand) deed {
 	case n < 20:
 		d.What, d.Text = "line", lines[random.IntN(len(lines))]
 	default:
-		d.What, d.Text = "phase", []string{"Prepare", "Direct", "Direct", "Release"}[random.IntN(4)]
+		d.What, d.Text = "phase", []string{"Prepare", "Direct", "Direct", "Proof", "Release"}[random.IntN(5)]
 	}
 	return d
 }
@@ -149,6 +149,6 @@ func (m *monkey) try(d deed) {
 			act(chromedp.DragAndDropXY(x, y, x+60*(d.B-0.5), y+40*(d.A-0.5), 4))
 		}
 	case "phase":
-		act(chromedp.KeyEvent(kb.Escape), browser.Script(fmt.Sprintf(`(() => { [...document.querySelectorAll('nav[aria-label=Phases] a')].find(a => a.textContent === %q)?.click(); return true })()`, d.Text)))
+		act(chromedp.KeyEvent(kb.Escape), browser.Script(fmt.Sprintf(`(() => { [...document.querySelectorAll('nav[aria-label=Phases] a')].find(a => a.textContent.startsWith(%q))?.click(); return true })()`, d.Text)))
 	}
 }

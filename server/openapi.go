@@ -12,6 +12,7 @@ import (
 	"slowreveal/core/edit"
 	"slowreveal/core/film"
 	"slowreveal/core/look"
+	"slowreveal/core/proof"
 	"slowreveal/core/reveal"
 	"slowreveal/formats"
 	"slowreveal/store"
@@ -61,6 +62,9 @@ func (d *describer) operation(r route) map[string]any {
 	if r.name == "differences" {
 		params = append(params, map[string]any{"name": "to", "in": "query", "schema": map[string]any{"type": "string", "format": "uuid"}})
 	}
+	if r.name == "proveReveal" {
+		params = append(params, map[string]any{"name": "all", "in": "query", "schema": map[string]any{"type": "boolean"}})
+	}
 	if params != nil {
 		op["parameters"] = params
 	}
@@ -99,6 +103,9 @@ func (d *describer) schema(v any) map[string]any {
 		text, _ := json.Marshal(def)
 		var m map[string]any
 		json.Unmarshal([]byte(strings.ReplaceAll(string(text), "#/$defs/", "#/components/schemas/")), &m)
+		if known, ok := d.schemas[name]; ok && !reflect.DeepEqual(known, m) {
+			panic("server: two types of the API are called " + name)
+		}
 		d.schemas[name] = m
 	}
 	return map[string]any{"$ref": "#/components/schemas/" + t.Name()}
@@ -119,6 +126,8 @@ func Reflector() *jsonschema.Reflector {
 			return oneOf(reveal.Own, reveal.Parent, reveal.Whole, reveal.Other)
 		case reflect.TypeOf(reveal.Signal("")):
 			return oneOf(reveal.Danger, reveal.Warning, reveal.Caution, reveal.NoticeWord)
+		case reflect.TypeOf(proof.Fault):
+			return oneOf(proof.Fault, proof.Warning, proof.Hint)
 		case reflect.TypeOf(reveal.Style("")):
 			return oneOf(reveal.ShadedEdges, reveal.Shaded, reveal.EdgesOnly, reveal.SeeThrough)
 		case reflect.TypeOf(reveal.FlowOf("")):

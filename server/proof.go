@@ -1,90 +1,104 @@
 package server
 
 import (
+	"bytes"
 	"context"
+	"errors"
+	"fmt"
+	"image/png"
+	"log/slog"
 	"net/http"
+	"slices"
+	"strconv"
 	"sync"
+	"time"
 
 	"github.com/gin-gonic/gin"
 
 	"slowreveal/core/assembly"
-	"slowreveal/core/film"
 	"slowreveal/core/proof"
 	"slowreveal/core/reveal"
+	"slowreveal/formats"
+	"slowreveal/prove"
+	"slowreveal/render"
 	"slowreveal/store"
 )
 
-// Proof is what is wrong with a reveal as it is stored, and what was looked at.
-type Proof struct {
-	Version  int64          `json:"version"`
-	Findings []Fault        `json:"findings"`
-	Passed   []proof.Passed `json:"passed"` // pairs of parts that were not looked at
-	Beyond   int            `json:"beyond"` // how many more were not
-	Pairs    int            `json:"pairs"`
-	All      int            `json:"all"`
-	Duration reveal.Micros  `json:"duration"`
-	// Tolerance is how much deeper, mm, than at rest parts may lie in one another.
-	Tolerance float64 `json:"tolerance"`
+// ProofState is how far looking at a version of a reveal has come, and in the end what was found.
+type ProofState struct {
+	Version int64 `json:"version"`
+	// Done is how much has been done, 0…1. Report is what has been found so far. Looked says that nothing more comes but mends, one after the other
+	// until Done is 1.
+	Done   float64        `json:"done"`
+	Looked bool           `json:"looked"`
+	Report *proof.Outcome `json:"report,omitempty"`
 }
 
-// Fault is a finding, and what it is in one sentence.
-type Fault struct {
-	Finding proof.Finding `json:"finding"`
-	Words   string        `json:"words"`
+// proving is one version of a reveal that is or was looked at, in the background.
+type proving struct {
+	assembly *assembly.Assembly // as it is arranged
+	version  int64
+	all      bool // with what has to be seen, and with mends
+	model    *formats.Model
+	memory   *proof.Memory
+	doc      *reveal.Reveal
+	stop     context.CancelFunc
+	ended    chan struct{}
+
+	mu     sync.Mutex
+	done   float64
+	looked bool
+	report *proof.Outcome
+	err    error
 }
 
 // proofs keeps the newest proof of some reveals. One is made at a time: films come first.
 type proofs struct {
-	mu   sync.Mutex
-	made map[string]provenAs
-	one  chan struct{}
+	mu  sync.Mutex
+	of  map[string]*proving
+	one chan struct{}
 }
 
-// provenAs is a proof and what it depends on.
-type provenAs struct {
-	assembly *assembly.Assembly // as it is arranged
-	version  int64
-	proof    *Proof
-}
+const (
+	// mostProofs is how many reveals' proofs are kept.
+	mostProofs = 64
+	// proofWait is how long an answer waits for the end at most; who wants to know more asks again.
+	proofWait = 400 * time.Millisecond
+	// proofHeight is that of the pictures of findings, pixels.
+	proofHeight = 360
+)
 
-// mostProofs is how many reveals' proofs are kept.
-const mostProofs = 64
+func newProofs() proofs { return proofs{of: map[string]*proving{}, one: make(chan struct{}, 1)} }
 
-func newProofs() proofs { return proofs{made: map[string]provenAs{}, one: make(chan struct{}, 1)} }
-
-func (p *proofs) kept(r *store.StoredReveal, a *assembly.Assembly) *Proof {
-	p.mu.Lock()
-	defer p.mu.Unlock()
-	if k := p.made[r.ID]; k.assembly == a && k.version == r.Version {
-		return k.proof
-	}
-	return nil
-}
-
-func (p *proofs) keep(r *store.StoredReveal, a *assembly.Assembly, made *Proof) {
-	p.mu.Lock()
-	defer p.mu.Unlock()
-	if len(p.made) >= mostProofs {
-		clear(p.made)
-	}
-	p.made[r.ID] = provenAs{a, r.Version, made}
-}
-
-// proof answers for a reveal as it is stored. Who asks and goes away ends the work: a page does when there is a newer version.
+// proof answers for a reveal as it is stored, where all is asked for with what has to be seen and with mends, otherwise with what is found at once: with what was found, or how far looking at it has come. A newer version ends the look at the
+// older one.
 func (s *Server) proof(c *gin.Context) {
 	key, ok := id(c, "id")
 	if !ok {
 		return
 	}
-	found, err := s.prove(c.Request.Context(), key)
+	p, err := s.proving(c.Request.Context(), key, c.Query("all") == "true")
 	if err != nil {
 		fail(c, err)
 		return
 	}
-	c.JSON(http.StatusOK, found)
+	select {
+	case <-p.ended:
+	case <-time.After(proofWait):
+	case <-c.Request.Context().Done():
+		return
+	}
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	if p.err != nil && !errors.Is(p.err, context.Canceled) { // a newer version has ended it: who asks again is told of that
+		fail(c, p.err)
+		return
+	}
+	c.JSON(http.StatusOK, ProofState{Version: p.version, Done: p.done, Looked: p.looked, Report: p.report})
 }
 
-func (s *Server) prove(ctx context.Context, key string) (*Proof, error) {
+// proving is the look at the stored version of a reveal; it begins where there is none.
+func (s *Server) proving(ctx context.Context, key string, all bool) (*proving, error) {
 	r, err := s.store.Reveal(ctx, key)
 	if err != nil {
 		return nil, err
@@ -93,8 +107,11 @@ func (s *Server) prove(ctx context.Context, key string) (*Proof, error) {
 	if err != nil {
 		return nil, err
 	}
-	if kept := s.proofs.kept(&r, m.Assembly); kept != nil {
-		return kept, nil
+	s.proofs.mu.Lock()
+	defer s.proofs.mu.Unlock()
+	before := s.proofs.of[key]
+	if before != nil && before.assembly == m.Assembly && before.version == r.Version && (before.all || !all) && !before.failed() {
+		return before, nil
 	}
 	doc, err := reveal.Parse([]byte(r.Document))
 	if err != nil {
@@ -103,21 +120,177 @@ func (s *Server) prove(ctx context.Context, key string) (*Proof, error) {
 	if err := reveal.Validate(doc, m.Assembly); err != nil {
 		return nil, &store.Refused{Cause: err}
 	}
+	if before != nil {
+		before.stop()
+	}
+	if len(s.proofs.of) >= mostProofs {
+		for _, p := range s.proofs.of {
+			p.stop()
+		}
+		clear(s.proofs.of)
+	}
+	running, stop := context.WithCancel(s.living)
+	p := &proving{assembly: m.Assembly, version: r.Version, all: all, model: m, doc: doc, memory: proof.NewMemory(), stop: stop, ended: make(chan struct{})}
+	if before != nil && before.assembly == m.Assembly {
+		p.memory = before.memory
+	}
+	if before != nil && p.takeOver(before) {
+		stop()
+		close(p.ended)
+		s.proofs.of[key] = p
+		return p, nil
+	}
+	s.proofs.of[key] = p
+	go s.prove(running, p)
+	return p, nil
+}
+
+// takeOver takes what was found in an older version from which this one differs only in what is accepted; false where that is not so.
+func (p *proving) takeOver(old *proving) bool {
+	old.mu.Lock()
+	defer old.mu.Unlock()
+	if old.done < 1 || p.all && !old.all || old.assembly != p.assembly || !proof.SameButAccepted(old.doc, p.doc) {
+		return false
+	}
+	judged := old.report.Judged(p.doc)
+	p.report, p.done, p.looked, p.all = &judged, 1, true, old.all
+	return true
+}
+
+// prove looks at a version to the end, or until it is stopped.
+func (s *Server) prove(ctx context.Context, p *proving) {
+	defer p.stop()
+	defer close(p.ended)
+	defer func() { // a damaged model must not take the server with it
+		if lost := recover(); lost != nil {
+			slog.Error("looking at a film failed", "error", lost)
+			p.end(fmt.Errorf("looking at the film failed: %v", lost))
+		}
+	}()
 	select {
 	case s.proofs.one <- struct{}{}:
 		defer func() { <-s.proofs.one }()
 	case <-ctx.Done():
-		return nil, ctx.Err()
+		p.end(ctx.Err())
+		return
 	}
-	report, err := proof.Interference(ctx, film.Compile(m.Assembly, doc), m.Shapes, proof.Settings{Threads: 1})
+	var scene *render.Scene
+	if p.all {
+		var err error
+		if scene, err = s.scenes.ready(p.model); err != nil {
+			p.end(err)
+			return
+		}
+	}
+	settings := proof.Settings{Threads: 1, Memory: p.memory}
+	report, err := prove.Film(ctx, p.model, scene, p.doc, settings, p.progress)
+	if err != nil {
+		p.end(err)
+		return
+	}
+	p.found(&report)
+	if !p.all {
+		p.end(nil)
+		return
+	}
+	err = prove.Mend(ctx, p.model, scene, p.doc, settings, &report, p.mend)
+	p.end(err)
+}
+
+func (p *proving) progress(done float64, found *proof.Outcome) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	p.done = max(p.done, min(done, 0.99))
+	if found != nil {
+		p.report = found
+	}
+}
+
+func (p *proving) failed() bool {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	return p.err != nil
+}
+
+// found says what was found; mends come after it.
+func (p *proving) found(r *proof.Outcome) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	shown := *r
+	shown.Findings = slices.Clone(r.Findings)
+	p.report, p.looked = &shown, true
+}
+
+func (p *proving) mend(i int, mends []proof.Mend) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	shown := *p.report // who has asked before still reads the old one
+	shown.Findings = slices.Clone(shown.Findings)
+	shown.Findings[i].Mends = mends
+	p.report = &shown
+}
+
+func (p *proving) end(err error) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	if p.err = err; err == nil {
+		p.done = 1
+	}
+}
+
+// checks are what is looked for.
+func (s *Server) checks(c *gin.Context) { c.JSON(http.StatusOK, proof.Checks) }
+
+// findingPicture draws a finding of the version that the address names. It is kept by the page: a version's findings stay.
+func (s *Server) findingPicture(c *gin.Context) {
+	key, ok := id(c, "id")
+	if !ok {
+		return
+	}
+	version, err := strconv.ParseInt(c.Param("version"), 10, 64)
+	if err != nil {
+		fail(c, store.ErrMissing)
+		return
+	}
+	s.proofs.mu.Lock()
+	p := s.proofs.of[key]
+	s.proofs.mu.Unlock()
+	if p == nil || p.version != version {
+		fail(c, store.ErrMissing)
+		return
+	}
+	p.mu.Lock()
+	report := p.report
+	p.mu.Unlock()
+	n := -1
+	if report != nil {
+		n = slices.IndexFunc(report.Findings, func(f proof.Finding) bool { return f.Key == c.Param("finding") })
+	}
+	if n < 0 {
+		fail(c, store.ErrMissing)
+		return
+	}
+	picture, err := s.drawFinding(p, &report.Findings[n])
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	c.Header("Cache-Control", "private, max-age=86400")
+	c.Data(http.StatusOK, "image/png", picture)
+}
+
+func (s *Server) drawFinding(p *proving, f *proof.Finding) ([]byte, error) {
+	scene, err := s.scenes.ready(p.model)
 	if err != nil {
 		return nil, err
 	}
-	made := &Proof{Version: r.Version, Findings: []Fault{}, Passed: append([]proof.Passed{}, report.Passed...), Beyond: report.Beyond, Pairs: report.Pairs, All: report.All,
-		Duration: report.Duration, Tolerance: report.Tolerance}
-	for i := range report.Findings {
-		made.Findings = append(made.Findings, Fault{report.Findings[i], report.Findings[i].Words(m.Assembly, doc)})
+	s.drawing <- struct{}{}
+	defer func() { <-s.drawing }()
+	picture, err := prove.Picture(p.model, scene, p.doc, f, proofHeight)
+	if err != nil {
+		return nil, err
 	}
-	s.proofs.keep(&r, m.Assembly, made)
-	return made, nil
+	var b bytes.Buffer
+	err = png.Encode(&b, picture.Image())
+	return b.Bytes(), err
 }

@@ -1,8 +1,12 @@
 package server_test
 
 import (
+	"bytes"
 	"context"
+	"fmt"
+	"image/png"
 	"net/http"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -11,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/proof"
 	"slowreveal/server"
 )
 
@@ -19,12 +24,18 @@ import (
 func TestProofFollowsTheReveal(t *testing.T) {
 	s := newStand(t)
 	_, reveal := s.pump()
-	prove := func() server.Proof {
-		code, text, _ := s.ask("GET", "/api/reveals/"+reveal+"/proof", nil)
-		require.Equal(t, 200, code, string(text))
-		return read[server.Proof](t, text)
+	prove := func() server.ProofState {
+		for begun := time.Now(); ; {
+			code, text, _ := s.ask("GET", "/api/reveals/"+reveal+"/proof?all=true", nil)
+			require.Equal(t, 200, code, string(text))
+			if p := read[server.ProofState](t, text); p.Done == 1 {
+				require.NotNil(t, p.Report)
+				return p
+			}
+			require.Less(t, time.Since(begun), 2*time.Minute)
+		}
 	}
-	empty := prove()
+	empty := prove().Report
 	assert.Empty(t, empty.Findings)
 	assert.NotNil(t, empty.Findings, "[] and not null")
 	assert.Equal(t, 3160, empty.All)
@@ -37,24 +48,43 @@ func TestProofFollowsTheReveal(t *testing.T) {
 	version := cover(0, "insertStep", "[1,0,0]")
 	through := prove()
 	assert.Equal(t, version, through.Version)
-	require.NotEmpty(t, through.Findings)
-	var screw *server.Fault
-	for i := range through.Findings {
-		if f := &through.Findings[i]; strings.HasPrefix(string(f.Finding.Still), "pump-head/cover-screw") || strings.HasPrefix(string(f.Finding.Moving), "pump-head/cover-screw") {
-			screw = f
+	screw := -1
+	for i, f := range through.Report.Findings {
+		if f.Check == "interference" && slices.ContainsFunc(f.Parts, func(id assembly.NodeID) bool { return strings.HasPrefix(string(id), "pump-head/cover-screw") }) {
+			screw = i
 		}
 	}
-	require.NotNil(t, screw, "the cover goes aside through its screws: %v", through.Findings)
-	assert.Contains(t, []assembly.NodeID{screw.Finding.Still, screw.Finding.Moving}, assembly.NodeID("pump-head/rotor-cover"))
-	assert.Contains(t, screw.Words, "Rotor cover")
-	assert.Contains(t, screw.Words, "“30 mm” of step 1.")
+	require.GreaterOrEqual(t, screw, 0, "the cover goes aside through its screws: %v", through.Report.Findings)
+	f := through.Report.Findings[screw]
+	assert.Contains(t, f.Parts, assembly.NodeID("pump-head/rotor-cover"))
+	assert.Contains(t, f.Says, "Rotor cover")
+	assert.Contains(t, f.Says, "“30 mm” of step 1.")
+
+	// Its picture shows both in colours of their own; one of another version, or of a finding that is not there, is missing.
+	picture := func(version int64, finding string) (int, []byte) {
+		code, png, _ := s.ask("GET", fmt.Sprintf("/api/reveals/%s/proof/%d/%s/picture", reveal, version, finding), nil)
+		return code, png
+	}
+	code, drawn := picture(version, f.Key)
+	require.Equal(t, 200, code)
+	assert.True(t, shows(t, drawn, func(r, g, b int) bool { return r > 3*b/2 && r > 90 }) && shows(t, drawn, func(r, g, b int) bool { return b > 5*r/4 && b > 70 }), "red and blue")
+	for _, missing := range []struct {
+		version int64
+		finding string
+	}{{version + 1, f.Key}, {version, "0123456789abcdef"}, {version, "-1"}} {
+		code, _ := picture(missing.version, missing.finding)
+		assert.Equal(t, http.StatusNotFound, code)
+	}
+
 	begun := time.Now()
 	assert.Equal(t, through, prove())
 	t.Logf("the second answer took %v", time.Since(begun))
 
-	code, _, _ := s.ask("POST", "/api/reveals/"+reveal+"/undo", map[string]any{"version": version})
+	code, _, _ = s.ask("POST", "/api/reveals/"+reveal+"/undo", map[string]any{"version": version})
 	require.Equal(t, 200, code)
-	assert.Empty(t, prove().Findings)
+	for _, f := range prove().Report.Findings {
+		assert.NotEqual(t, proof.Fault, f.Level, f.Says)
+	}
 
 	// Who asks and goes away leaves nothing behind that the next one waits for.
 	version = cover(version+1, "insertStep", "[0,1,0]")
@@ -68,4 +98,20 @@ func TestProofFollowsTheReveal(t *testing.T) {
 	assert.Equal(t, version, prove().Version)
 	code, _, _ = s.ask("GET", "/api/reveals/01890000-0000-7000-8000-000000000000/proof", nil)
 	assert.Equal(t, http.StatusNotFound, code)
+}
+
+// shows reports whether some pixels of a PNG are of a colour.
+func shows(t *testing.T, data []byte, of func(r, g, b int) bool) bool {
+	t.Helper()
+	img, err := png.Decode(bytes.NewReader(data))
+	require.NoError(t, err)
+	n := 0
+	for y := range img.Bounds().Dy() {
+		for x := range img.Bounds().Dx() {
+			if r, g, b, _ := img.At(x, y).RGBA(); of(int(r>>8), int(g>>8), int(b>>8)) {
+				n++
+			}
+		}
+	}
+	return n > 30
 }

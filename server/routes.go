@@ -12,6 +12,7 @@ import (
 	"slowreveal/core/arrange"
 	"slowreveal/core/assembly"
 	"slowreveal/core/clearance"
+	"slowreveal/core/proof"
 	"slowreveal/core/solid"
 	"slowreveal/core/survey"
 	"slowreveal/encode"
@@ -165,7 +166,9 @@ func (s *Server) routes() []route {
 		{"POST", "/versions/{id}/restore", "goBack", "Makes the reveal what this version of it was, as an edit that can be undone.", OnVersion{}, Changed{}, jsonType, jsonType, 200, s.goBack},
 		{"POST", "/reveals/{id}/presence", "announce", "Tells the other pages where somebody is.", store.Presence{}, nil, jsonType, "", 204, s.announce},
 		{"POST", "/reveals/{id}/clearance", "clearance", "How far parts go in some directions, at a time of the reveal, before they touch what stays; as application/x-ndjson each as soon as it is found.", Reach{}, []clearance.Way{}, jsonType, jsonType, 200, s.clearance},
-		{"GET", "/reveals/{id}/proof", "proveReveal", "Where parts go into one another in the reveal as it is stored; large films take their time.", nil, Proof{}, "", jsonType, 200, s.proof},
+		{"GET", "/reveals/{id}/proof", "proveReveal", "What is wrong with the reveal as it is stored, or how far looking at it has come: ask again.", nil, ProofState{}, "", jsonType, 200, s.proof},
+		{"GET", "/reveals/{id}/proof/{version}/{finding}/picture", "findingPicture", "A finding of a version, by its key, small (PNG).", nil, nil, "", "image/png", 200, s.findingPicture},
+		{"GET", "/proof/checks", "listChecks", "What is looked for in films.", nil, []proof.Check{}, "", jsonType, 200, s.checks},
 		{"GET", "/release/formats", "releaseFormats", "The video formats that this machine can make.", nil, []encode.Format{}, "", jsonType, 200, s.releaseFormats},
 		{"POST", "/reveals/{id}/outputs", "orderOutputs", "Queues outputs of the reveal as it is now, all or none.", Order{}, []store.Output{}, jsonType, jsonType, 201, s.orderOutputs},
 		{"POST", "/reveals/{id}/outputs/expected", "expectOutput", "What an output would be: frames, length, about how large and how long to make; nothing is queued.", release.Settings{}, Expected{}, jsonType, jsonType, 200, s.expectOutput},

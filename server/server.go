@@ -28,6 +28,9 @@ type Server struct {
 	proofs proofs
 	// drawing holds whoever draws a picture.
 	drawing chan struct{}
+	// living ends with the server: what runs in the background does too.
+	living context.Context
+	die    context.CancelFunc
 	// stopping is set when what comes is no longer taken.
 	stopping atomic.Bool
 }
@@ -39,7 +42,8 @@ func New(s *store.Store, q *jobs.Queue) (*Server, error) {
 	if err != nil {
 		return nil, err
 	}
-	srv := &Server{store: s, queue: q, page: page, events: newEvents(), engine: gin.New(), drawing: make(chan struct{}, 1), proofs: newProofs()}
+	living, die := context.WithCancel(context.Background())
+	srv := &Server{living: living, die: die, store: s, queue: q, page: page, events: newEvents(), engine: gin.New(), drawing: make(chan struct{}, 1), proofs: newProofs()}
 	srv.engine.HandleMethodNotAllowed = true
 	srv.engine.ContextWithFallback = true // a handler's context ends with its request
 	srv.engine.Use(logged, recovered, guard, patient)
@@ -68,6 +72,7 @@ const (
 func (s *Server) Serve(ctx context.Context, l net.Listener) error {
 	living, die := context.WithCancel(context.WithoutCancel(ctx))
 	defer die()
+	defer s.die()
 	go s.store.Listen(living, s.events.publish)
 	h := &http.Server{Handler: s.engine, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10,
 		BaseContext: func(net.Listener) context.Context { return living }, ErrorLog: slog.NewLogLogger(slog.Default().Handler(), slog.LevelDebug)}

@@ -99,7 +99,7 @@ func TestProofEndsWithThreeWhereThereAreFaults(t *testing.T) {
 	}
 	code, out, said := command(t, "proof", "--assembly", glb, "--reveal", doc(``))
 	assert.Zero(t, code, said)
-	assert.Contains(t, out, "0 of 3160 pairs of parts move against each other and come near; looked at for 2.00 s, tolerance 0.1 mm: 0 findings.")
+	assert.Contains(t, out, "0 of 3160 pairs of parts move against each other and come near; looked at for 2.00 s with 9 checks.\nOpen: 0 faults, 0 warnings, 1 hints.")
 	sideways := doc(`{"id":"c","kind":"pull","targets":["pump-head/rotor-cover"],"offset":0,"length":1000000,"easing":"linear","pull":{"axes":"assembly","along":[1,0,0],"distance":30}}`)
 	code, out, said = command(t, "proof", "--assembly", glb, "--reveal", sideways)
 	assert.Equal(t, 3, code, said)
@@ -108,11 +108,14 @@ func TestProofEndsWithThreeWhereThereAreFaults(t *testing.T) {
 	assert.Contains(t, out, "“30 mm” of step 1.")
 	code, out, _ = command(t, "proof", "--json", "--assembly", glb, "--reveal", sideways)
 	assert.Equal(t, 3, code)
-	var r proof.Report
+	var r proof.Outcome
 	require.NoError(t, json.Unmarshal([]byte(out), &r))
 	require.NotEmpty(t, r.Findings)
-	assert.Equal(t, []reveal.CueID{"c"}, r.Findings[0].Cues)
-	code, _, said = command(t, "proof", "--tolerance", "0", "--assembly", glb, "--reveal", sideways)
+	first := r.Findings[0]
+	assert.Equal(t, proof.Fault, first.Level)
+	assert.Equal(t, []reveal.CueID{"c"}, first.Cues)
+	assert.Greater(t, first.Depth, 0.1)
+	code, _, said = command(t, "proof", "--tolerance", "11", "--assembly", glb, "--reveal", sideways)
 	assert.Equal(t, 1, code)
 	assert.Contains(t, said, "is not between 0 and 10 mm")
 }

@@ -5,25 +5,28 @@ import (
 	"errors"
 	"fmt"
 
-	"slowreveal/core/film"
 	"slowreveal/core/proof"
+	"slowreveal/core/reveal"
+	"slowreveal/prove"
+	"slowreveal/render"
 )
 
 type proofCommand struct {
 	reading
 	Assembly  string  `required:"" type:"path" help:"Assembly file."`
 	Reveal    string  `required:"" type:"path" help:"Reveal document (JSON)."`
-	Tolerance float64 `default:"0.1" help:"How much deeper than at rest parts may lie in one another, mm."`
+	Tolerance float64 `default:"0" help:"How much deeper than at rest parts may lie in one another, mm; 0 for what the reveal says, or 0.1 mm."`
 	SolidOnly bool    `help:"Leave parts out while they are see-through."`
+	NoMends   bool    `help:"Do not look for changes that mend what is wrong."`
 	JSON      bool    `name:"json" help:"Print the findings as JSON."`
 }
 
 // errFaults says that a film is not right; what is wrong has been said.
 var errFaults = errors.New("the film has faults")
 
-// Run says where parts go into one another. It ends with errFaults where they do.
+// Run says what is wrong with a film. It ends with errFaults where there are faults that are not accepted.
 func (c *proofCommand) Run(ctx context.Context) error {
-	if !(c.Tolerance > 0 && c.Tolerance <= 10) {
+	if !(c.Tolerance >= 0 && c.Tolerance <= 10) {
 		return fmt.Errorf("--tolerance: %g mm is not between 0 and 10 mm", c.Tolerance)
 	}
 	m, err := c.model(ctx, "", c.Assembly)
@@ -34,28 +37,49 @@ func (c *proofCommand) Run(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	r, err := proof.Interference(ctx, film.Compile(m.Assembly, doc), m.Shapes, proof.Settings{Tolerance: c.Tolerance, SolidOnly: c.SolidOnly})
+	scene, err := render.NewScene(m.Assembly, m.Shapes)
 	if err != nil {
 		return err
 	}
-	if c.JSON {
-		if err := printJSON(r); err != nil {
+	settings := proof.Settings{Tolerance: c.Tolerance, SolidOnly: c.SolidOnly}
+	r, err := prove.Film(ctx, m, scene, doc, settings, nil)
+	if err != nil {
+		return err
+	}
+	if !c.NoMends {
+		if err := prove.Mend(ctx, m, scene, doc, settings, &r, func(i int, mends []proof.Mend) { r.Findings[i].Mends = mends }); err != nil {
 			return err
 		}
+	}
+	if c.JSON {
+		err = printJSON(r)
 	} else {
-		for i := range r.Findings {
-			fmt.Println(r.Findings[i].Words(m.Assembly, doc))
-		}
-		for _, p := range r.Passed {
-			fmt.Printf("Not looked at: %s and %s, because %s.\n", p.Still, p.Moving, p.Why)
-		}
-		if r.Beyond > 0 {
-			fmt.Printf("Not looked at: %d more pairs of parts that lie close together.\n", r.Beyond)
-		}
-		fmt.Printf("%d of %d pairs of parts move against each other and come near; looked at for %.2f s, tolerance %g mm: %d findings.\n", r.Pairs, r.All, float64(r.Duration)/1e6, r.Tolerance, len(r.Findings))
+		print(doc, &r)
 	}
-	if len(r.Findings) > 0 {
-		return errFaults
+	if err == nil && r.Open(proof.Fault) > 0 {
+		err = errFaults
 	}
-	return nil
+	return err
+}
+
+// print says what was found, and what was looked at.
+func print(doc *reveal.Reveal, r *proof.Outcome) {
+	for i := range r.Findings {
+		f := &r.Findings[i]
+		fmt.Printf("%s, step %d: %s\n", f.Level, doc.FindStep(f.Step)+1, f.Says)
+		for _, mend := range f.Mends {
+			fmt.Printf("  mend: %s\n", mend.Says)
+		}
+		if f.Accepted != "" {
+			fmt.Printf("  accepted: %s\n", f.Accepted)
+		}
+	}
+	for _, p := range r.Passed {
+		fmt.Printf("Not looked at: %s and %s, because %s.\n", p.Still, p.Moving, p.Why)
+	}
+	if r.Beyond > 0 {
+		fmt.Printf("Not looked at: %d more pairs of parts that lie close together.\n", r.Beyond)
+	}
+	fmt.Printf("%d of %d pairs of parts move against each other and come near; looked at for %.2f s with %d checks.\n", r.Pairs, r.All, float64(r.Duration)/1e6, len(proof.Checks)-len(r.Left))
+	fmt.Printf("Open: %d faults, %d warnings, %d hints.\n", r.Open(proof.Fault), r.Open(proof.Warning), r.Open(proof.Hint))
 }

@@ -44,18 +44,28 @@ type Hasty struct {
 func Check(cues []Cue) []Hasty {
 	var list []Hasty
 	for i, c := range cues {
-		text := c.words()
+		text := c.Words()
 		length := float64(c.To-c.From) / float64(reveal.Second)
-		letters, words := float64(utf8.RuneCountInString(text)), float64(len(strings.Fields(text)))
-		needs := max(letters/MaxCharacters, words/MaxWords)
-		if needs > length {
-			list = append(list, Hasty{i, letters / length, words / length, reveal.Micros(needs * float64(reveal.Second))})
+		if needs := Needs(text); float64(needs) > length*float64(reveal.Second) {
+			letters, words := size(text)
+			list = append(list, Hasty{i, letters / length, words / length, needs})
 		}
 	}
 	return list
 }
 
-func (c *Cue) words() string {
+// Needs is how long a text takes to read.
+func Needs(text string) reveal.Micros {
+	letters, words := size(text)
+	return reveal.Micros(max(letters/MaxCharacters, words/MaxWords) * float64(reveal.Second))
+}
+
+func size(text string) (letters, words float64) {
+	return float64(utf8.RuneCountInString(text)), float64(len(strings.Fields(text)))
+}
+
+// Words are all that is read in a caption, what is dangerous first.
+func (c *Cue) Words() string {
 	text := c.Title + "\n" + c.Text
 	if n := c.Notice; n != nil { // first what is dangerous
 		text = string(n.Signal) + ": " + n.Text + "\n" + text
@@ -90,7 +100,7 @@ func extent(text string) float64 {
 // lines breaks a caption into lines, none of them empty.
 func (c *Cue) lines() []string {
 	const whole = 1 + 1e-9
-	return slices.DeleteFunc(typeset.Lines(c.words(), whole, extent), func(l string) bool { return l == "" })
+	return slices.DeleteFunc(typeset.Lines(c.Words(), whole, extent), func(l string) bool { return l == "" })
 }
 
 // shown is what stands at a time: a few lines of a caption.

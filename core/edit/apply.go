@@ -17,6 +17,10 @@ func apply(r *reveal.Reveal, c *Command, count *int) (Command, error) {
 	switch c.Op {
 	case SetTitle, SetFrame, SetOpening, SetCaptions:
 		return applyWhole(r, c)
+	case Accept:
+		return accept(r, c)
+	case SetLimit:
+		return setLimit(r, c)
 	case Replace:
 		return applyReplace(r, c)
 	case InsertStep, RemoveStep, MoveStep, SetStep:

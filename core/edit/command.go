@@ -21,6 +21,8 @@ const (
 	SetFrame    Op = "setFrame"    // Frame
 	SetCaptions Op = "setCaptions" // Captions
 	SetOpening  Op = "setOpening"  // Opening
+	Accept      Op = "accept"      // Accepted: a finding of the proof is let be; without a reason it is open again
+	SetLimit    Op = "setLimit"    // Check, Limit: from where on the proof finds something; nil for the usual one
 	InsertStep  Op = "insertStep"  // Step, Index
 	RemoveStep  Op = "removeStep"  // StepID
 	MoveStep    Op = "moveStep"    // StepID, Index
@@ -59,6 +61,9 @@ type Command struct {
 	Opening *reveal.Opening `json:"opening,omitempty"`
 	// Captions are nil for the usual ones.
 	Captions *reveal.Captions `json:"captions,omitempty"`
+	Accepted *reveal.Accepted `json:"accepted,omitempty"`
+	Check    string           `json:"check,omitempty"`
+	Limit    *float64         `json:"limit,omitempty"`
 	StepID   reveal.StepID    `json:"stepId,omitempty"`
 	Step     *reveal.Step     `json:"step,omitempty"`
 	CueID    reveal.CueID     `json:"cueId,omitempty"`
@@ -130,10 +135,13 @@ func Describe(c Command) string {
 	if c.Op == Batch && len(c.Commands) > 0 {
 		return describeBatch(c.Commands)
 	}
-	words := map[Op]string{SetTitle: "rename the reveal", SetFrame: "change the frame", SetOpening: "change the opening", SetCaptions: "change the captions", Replace: "go back to another version",
+	words := map[Op]string{SetTitle: "rename the reveal", SetFrame: "change the frame", SetOpening: "change the opening", SetCaptions: "change the captions", Accept: "accept a finding", SetLimit: "set a limit of the proof", Replace: "go back to another version",
 		InsertStep: "add a step", RemoveStep: "remove a step", MoveStep: "move a step", SetStep: "change a step", Lengthen: "change the length of a step",
 		InsertCue: "add a cue", RemoveCue: "remove a cue", SetCue: "change a cue", MoveCue: "move a cue to another step",
 		ShiftCues: "shift cues", StretchCue: "stretch cues"}
+	if c.Op == Accept && c.Accepted != nil && c.Accepted.Reason == "" {
+		return "open a finding again"
+	}
 	if c.Cue != nil && c.Op == InsertCue {
 		return "add " + aKind(c.Cue)
 	}

@@ -1,6 +1,10 @@
 package edit
 
-import "slowreveal/core/reveal"
+import (
+	"fmt"
+
+	"slowreveal/core/reveal"
+)
 
 // Touch is what a command has to do with: names of things in a document that it needs as they
 // are, and of things that it changes. It decides whether a command that was made on an earlier
@@ -32,6 +36,12 @@ func (t *Touch) add(c Command) {
 	switch c.Op {
 	case SetTitle, SetFrame, SetCaptions, SetOpening:
 		t.writes[string(c.Op)] = true
+	case Accept:
+		if c.Accepted != nil {
+			t.writes[fmt.Sprint("accepted ", c.Accepted.Check, c.Accepted.Parts, c.Accepted.Cues)] = true
+		}
+	case SetLimit:
+		t.writes["limit of "+c.Check] = true
 	case Replace:
 		t.all = true
 	case InsertStep, RemoveStep, MoveStep, SetStep:

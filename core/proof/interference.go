@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"sync/atomic"
 
 	"github.com/sourcegraph/conc/iter"
 	"gonum.org/v1/gonum/spatial/r3"
@@ -24,8 +25,8 @@ const Tolerance = 0.1
 // deepest is how far, mm, two bodies are thinned together to find how deep they lie in one another.
 const deepest = 6.4
 
-// Finding is a time in which two parts are deeper in one another than at rest.
-type Finding struct {
+// Overlap is a time in which two parts are deeper in one another than at rest.
+type Overlap struct {
 	// Still and Moving are the parts, in the order of the assembly. Which of them moves is for the cues to say.
 	Still  assembly.NodeID `json:"still"`
 	Moving assembly.NodeID `json:"moving"`
@@ -41,6 +42,8 @@ type Finding struct {
 	Place space.Triple `json:"place"`
 	// Cues are those that move one against the other in that time.
 	Cues []reveal.CueID `json:"cues"`
+
+	where space.Vec // Place in the frame of the still one
 }
 
 // Passed is a pair of parts that was not looked at, and why.
@@ -50,10 +53,10 @@ type Passed struct {
 	Why    string          `json:"why"`
 }
 
-// Report is what was found, and what was looked at.
-type Report struct {
-	Findings []Finding `json:"findings"`
-	Passed   []Passed  `json:"passed,omitempty"`
+// Overlaps are where parts go into one another, and what was looked at.
+type Overlaps struct {
+	List   []Overlap `json:"list"`
+	Passed []Passed  `json:"passed,omitempty"`
 	// Beyond is how many pairs come near one another beyond mostPairs: they were not looked at.
 	Beyond int `json:"beyond,omitempty"`
 	// Pairs is how many pairs of parts move against each other and come near, of all that there are.
@@ -74,6 +77,13 @@ type Settings struct {
 	Threads int
 	// SolidOnly leaves parts out while they are see-through.
 	SolidOnly bool
+
+	// Memory keeps what was found for the next look at the same assembly; nil for none.
+	Memory *Memory
+
+	progress func(done float64)  // 0…1, nil for nobody
+	only     func(a, b int) bool // which pairs are looked at, nil for all
+	any      bool                // whether there is one is all that is asked: the first ends the search, and is not described
 }
 
 // search is the proof of one film.
@@ -85,33 +95,66 @@ type search struct {
 	settings  Settings
 }
 
-// Interference finds where parts go into one another. Its findings are in the order of time; they are the same on every machine. It
+// Interference finds where parts go into one another. They are in the order of time; they are the same on every machine. It
 // returns an error only where ctx has ended.
-func Interference(ctx context.Context, f *film.Film, shapes []*solid.Shape, settings Settings) (Report, error) {
+func Interference(ctx context.Context, f *film.Film, shapes []*solid.Shape, settings Settings) (Overlaps, error) {
+	if m := settings.Memory; m != nil {
+		return m.search(f, shapes, settings).run(ctx)
+	}
+	return newSearch(f, shapes, settings).run(ctx)
+}
+
+func newSearch(f *film.Film, shapes []*solid.Shape, settings Settings) *search {
 	if settings.Tolerance <= 0 {
 		settings.Tolerance = Tolerance
 	}
 	s := &search{film: f, space: clearance.NewSpace(f.Assembly, shapes), rest: f.Assembly.Worlds(), settings: settings}
 	s.deviation = iter.Map(shapes, func(shape **solid.Shape) float64 { return deviation(*shape) })
-	parts, reach := s.reach()
-	report := Report{Findings: []Finding{}, Duration: f.Duration(), Tolerance: settings.Tolerance, All: len(parts) * (len(parts) - 1) / 2}
-	near, beyond := meeting(parts, reach)
-	report.Beyond = beyond
-	type answer struct {
-		findings []Finding
-		passed   string
-		moves    bool
+	return s
+}
+
+// of is the same search in another film of the assembly.
+func (s *search) of(f *film.Film, only func(a, b int) bool) *search {
+	o := *s
+	o.film, o.settings.only, o.settings.progress = f, only, nil
+	return &o
+}
+
+func (s *search) run(given context.Context) (Overlaps, error) {
+	f, settings := s.film, s.settings
+	if settings.Memory != nil && settings.only == nil {
+		settings.Memory.turn()
 	}
+	parts, reach := s.reach()
+	report := Overlaps{List: []Overlap{}, Duration: f.Duration(), Tolerance: settings.Tolerance, All: len(parts) * (len(parts) - 1) / 2}
+	near, beyond := meeting(parts, reach)
+	if settings.only != nil {
+		near = slices.DeleteFunc(near, func(p [2]int) bool { return !settings.only(p[0], p[1]) })
+	}
+	report.Beyond = beyond
 	mapper := iter.Mapper[[2]int, answer]{MaxGoroutines: settings.Threads}
+	var done atomic.Int64
+	ctx, enough := context.WithCancel(given)
+	defer enough()
 	answers := mapper.Map(near, func(p *[2]int) (a answer) {
 		if ctx.Err() != nil {
 			return a
 		}
-		a.findings, a.passed, a.moves = s.look(p[0], p[1])
+		if settings.Memory != nil && settings.only == nil {
+			a = settings.Memory.recall(s, p[0], p[1])
+		} else if g := f.Against(p[0], p[1]); g != nil {
+			a = s.look(g, p[0], p[1])
+		}
+		if settings.any && len(a.findings) > 0 {
+			enough()
+		}
+		if settings.progress != nil {
+			settings.progress(float64(done.Add(1)) / float64(len(near)))
+		}
 		return a
 	})
-	if err := ctx.Err(); err != nil {
-		return Report{}, err
+	if err := given.Err(); err != nil {
+		return Overlaps{}, err
 	}
 	nodes := f.Assembly.Nodes
 	for i, a := range answers {
@@ -121,9 +164,9 @@ func Interference(ctx context.Context, f *film.Film, shapes []*solid.Shape, sett
 		if a.passed != "" {
 			report.Passed = append(report.Passed, Passed{nodes[near[i][0]].ID, nodes[near[i][1]].ID, a.passed})
 		}
-		report.Findings = append(report.Findings, a.findings...)
+		report.List = append(report.List, a.findings...)
 	}
-	slices.SortStableFunc(report.Findings, func(a, b Finding) int {
+	slices.SortStableFunc(report.List, func(a, b Overlap) int {
 		return cmp.Or(cmp.Compare(a.From, b.From), cmp.Compare(a.Still, b.Still), cmp.Compare(a.Moving, b.Moving))
 	})
 	return report, nil
@@ -191,12 +234,9 @@ func meeting(parts []int, boxes []space.Box) (pairs [][2]int, beyond int) {
 	return pairs, beyond - len(pairs)
 }
 
-// look looks at one pair. moves says that the two move against each other at all.
-func (s *search) look(still, moving int) (findings []Finding, passed string, moves bool) {
-	g := s.film.Against(still, moving)
-	if g == nil {
-		return nil, "", false
-	}
+// look looks at one pair, in which one moves against the other by g.
+func (s *search) look(g *film.Against, still, moving int) (a answer) {
+	a.moves = true
 	turns := g.Turns()
 	c := &course{film: s.film, against: g, nodes: [2]int{still, moving}}
 	var e *encounter
@@ -207,30 +247,36 @@ func (s *search) look(still, moving int) (findings []Finding, passed string, mov
 		}
 		if e == nil {
 			if base, ok = s.atRest(still, moving); !ok {
-				return nil, "they lie more than 1.6 mm in one another at rest", true
+				a.passed = "they lie more than 1.6 mm in one another at rest"
+				return a
 			}
 			e = &encounter{still: s.space.Slim(still, base), moving: s.space.Slim(moving, base), course: c}
 		}
 		e.left = most
 		from, touches := e.first(turns[i-1], turns[i])
 		to := turns[i]
+		if touches && s.settings.any && s.bothSeen(still, moving, from, to) {
+			a.findings = []Overlap{{Still: s.film.Assembly.Nodes[still].ID, Moving: s.film.Assembly.Nodes[moving].ID, From: reveal.Micros(from), To: reveal.Micros(from)}}
+			return a
+		}
 		if touches {
 			to, _ = e.last(turns[i-1], turns[i])
 		}
 		if e.left < 0 {
-			passed = fmt.Sprintf("too much of them lies close together from %.2f to %.2f s", turns[i-1]/1e6, turns[i]/1e6)
+			a.passed = fmt.Sprintf("too much of them lies close together from %.2f to %.2f s", turns[i-1]/1e6, turns[i]/1e6)
 			continue
 		}
 		if !touches {
 			continue
 		}
-		if n := len(findings); n > 0 && reveal.Micros(from) <= findings[n-1].To+1 {
-			findings[n-1].To = reveal.Micros(to)
+		if n := len(a.findings); n > 0 && reveal.Micros(from) <= a.findings[n-1].To+1 {
+			a.findings[n-1].To = reveal.Micros(to)
 		} else {
-			findings = append(findings, Finding{From: reveal.Micros(math.Round(from)), To: reveal.Micros(math.Round(to))})
+			a.findings = append(a.findings, Overlap{From: reveal.Micros(math.Round(from)), To: reveal.Micros(math.Round(to))})
 		}
 	}
-	return s.describe(findings, g, still, moving, base), passed, true
+	a.findings = s.describe(a.findings, g, still, moving, base)
+	return a
 }
 
 // comesNear reports whether the boxes of two parts meet within a piece of time.
@@ -267,7 +313,7 @@ func (s *search) atRest(still, moving int) (slack float64, ok bool) {
 }
 
 // describe completes the findings of a pair; those in which one of the two is not there are left out.
-func (s *search) describe(findings []Finding, g *film.Against, still, moving int, base float64) (list []Finding) {
+func (s *search) describe(findings []Overlap, g *film.Against, still, moving int, base float64) (list []Overlap) {
 	const moments = 17
 	fr := s.film.NewFrame()
 	nodes := s.film.Assembly.Nodes
@@ -282,7 +328,7 @@ func (s *search) describe(findings []Finding, g *film.Against, still, moving int
 			place := g.At(float64(t))
 			depth, where := s.depth(still, moving, &place, base)
 			if !there || depth > f.Depth {
-				f.At, f.Depth, f.Place = t, depth, space.TripleOf(fr.World[still].Apply(where))
+				f.At, f.Depth, f.Place, f.where = t, depth, space.TripleOf(fr.World[still].Apply(where)), where
 			}
 			there = true
 		}
@@ -290,10 +336,22 @@ func (s *search) describe(findings []Finding, g *film.Against, still, moving int
 			continue
 		}
 		f.Still, f.Moving = nodes[still].ID, nodes[moving].ID
-		f.Cues = g.Cues(float64(f.From)-1, float64(f.To)+1)
+		f.Cues = cuesOf(g, &f)
 		list = append(list, f)
 	}
 	return list
+}
+
+// bothSeen reports whether two parts are there at some moment of a piece of time.
+func (s *search) bothSeen(still, moving int, from, to float64) bool {
+	fr := s.film.NewFrame()
+	for k := range 9 {
+		s.film.At(reveal.Micros(from+(to-from)*float64(k)/8), fr)
+		if s.seen(fr, still) && s.seen(fr, moving) {
+			return true
+		}
+	}
+	return false
 }
 
 func (s *search) seen(fr *film.Frame, node int) bool {

@@ -79,12 +79,12 @@ func compiled(t *testing.T, m *formats.Model, cues ...reveal.Cue) *film.Film {
 	return film.Compile(m.Assembly, r)
 }
 
-func found(t *testing.T, m *formats.Model, cues ...reveal.Cue) []proof.Finding {
+func found(t *testing.T, m *formats.Model, cues ...reveal.Cue) []proof.Overlap {
 	t.Helper()
-	return report(t, m, proof.Settings{}, cues...).Findings
+	return report(t, m, proof.Settings{}, cues...).List
 }
 
-func report(t *testing.T, m *formats.Model, settings proof.Settings, cues ...reveal.Cue) proof.Report {
+func report(t *testing.T, m *formats.Model, settings proof.Settings, cues ...reveal.Cue) proof.Overlaps {
 	t.Helper()
 	r, err := proof.Interference(t.Context(), compiled(t, m, cues...), m.Shapes, settings)
 	require.NoError(t, err)
@@ -155,9 +155,9 @@ func TestACoverThatLeavesBeforeItsScrew(t *testing.T) {
 	require.NotEmpty(t, list)
 	assert.Equal(t, [2]assembly.NodeID{"cover", "screw"}, [2]assembly.NodeID{list[0].Still, list[0].Moving})
 	r := report(t, m, proof.Settings{}, pull("screw", 0, s, up, 60, "screw"), pull("cover", s, s, up, 30, "cover"))
-	assert.Empty(t, r.Findings)
+	assert.Empty(t, r.List)
 	together := report(t, m, proof.Settings{}, pull("both", 0, s, up, 30, "cover", "screw"))
-	assert.Empty(t, together.Findings)
+	assert.Empty(t, together.List)
 	assert.Equal(t, 3, together.All)
 	assert.LessOrEqual(t, together.Pairs, 2, "cover and screw never move against each other")
 }
@@ -173,7 +173,7 @@ func TestOnlyWhatIsThereCounts(t *testing.T) {
 	assert.Empty(t, found(t, m, fade(0), into))
 	assert.Len(t, found(t, m, fade(0.3), into), 1)
 	r := report(t, m, proof.Settings{SolidOnly: true}, fade(0.3), into)
-	assert.Empty(t, r.Findings)
+	assert.Empty(t, r.List)
 }
 
 // Blocks that move by chance, two of them at the same time: wherever one is far in the other at one of 400 moments, that lies
@@ -226,7 +226,7 @@ func TestBlocksByChance(t *testing.T) {
 }
 
 // restsAfter reports whether nothing has moved since a finding ended.
-func restsAfter(g *film.Against, list []proof.Finding, at float64) bool {
+func restsAfter(g *film.Against, list []proof.Overlap, at float64) bool {
 	for _, x := range list {
 		if float64(x.To) < at && len(g.Cues(float64(x.To)+1, at)) == 0 {
 			return true

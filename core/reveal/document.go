@@ -1,6 +1,8 @@
 package reveal
 
 import (
+	"slices"
+
 	"slowreveal/core/assembly"
 	"slowreveal/core/space"
 )
@@ -29,6 +31,31 @@ type Reveal struct {
 	Steps   []Step  `json:"steps"`
 	// Captions says how a film shows the words of its steps; nil is the usual way.
 	Captions *Captions `json:"captions,omitempty"`
+	// Proof says what its checks let be; nil is the usual way.
+	Proof *Proof `json:"proof,omitempty"`
+}
+
+// Proof is what the author has decided about the checks of package proof.
+type Proof struct {
+	// Limits are by the check's name, in its unit, where they are not the usual ones.
+	Limits map[string]float64 `json:"limits,omitempty"`
+	// Accepted are findings that are meant so.
+	Accepted []Accepted `json:"accepted,omitempty"`
+}
+
+// Accepted is a finding that the author lets be. It stays accepted while the check finds the same parts by one of the same cues, and not worse than it
+// was.
+type Accepted struct {
+	Check  string            `json:"check"`
+	Parts  []assembly.NodeID `json:"parts,omitempty"`
+	Cues   []CueID           `json:"cues,omitempty"`
+	Worse  float64           `json:"worse"` // how bad it was, in the check's unit
+	Reason string            `json:"reason"`
+}
+
+// Same reports whether two are about the same finding.
+func (a *Accepted) Same(b *Accepted) bool {
+	return a.Check == b.Check && slices.Equal(a.Parts, b.Parts) && slices.Equal(a.Cues, b.Cues)
 }
 
 // Captions is how the words of the steps are set into the picture.

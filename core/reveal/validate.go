@@ -33,6 +33,8 @@ const (
 	MaxMarkers  = 100 // in a step
 	MaxViews    = 50  // on a shot's way
 	MaxFramings = 8   // of a shot for other shapes
+	MaxAccepted = 2_000
+	MaxReason   = 300 // characters
 )
 
 // Problem is one thing that is wrong with a document.
@@ -104,6 +106,25 @@ func (v *validator) add(path, format string, args ...any) {
 	v.found = append(v.found, Problem{path, fmt.Sprintf(format, args...)})
 }
 
+// proof checks what has been decided about findings. Parts and cues of accepted ones may be gone: then these say nothing any more.
+func (v *validator) proof(p *Proof) {
+	if p == nil {
+		return
+	}
+	v.want(len(p.Limits) <= 50, "proof.limits", "there are %d of them", len(p.Limits))
+	for name, limit := range p.Limits {
+		v.want(len(name) <= 40 && limit >= 0 && limit <= 1e6, "proof.limits", "the limit %g of %.40q is not between 0 and 1,000,000", limit, name)
+	}
+	v.want(len(p.Accepted) <= MaxAccepted, "proof.accepted", "there are %d of them; the limit is %d", len(p.Accepted), MaxAccepted)
+	for i := range p.Accepted {
+		a, path := &p.Accepted[i], fmt.Sprintf("proof.accepted[%d]", i)
+		n := utf8.RuneCountInString(a.Reason)
+		v.want(n > 0 && n <= MaxReason, path+".reason", "it has %d characters; between 1 and %d are wanted", n, MaxReason)
+		v.want(len(a.Check) <= 40 && len(a.Parts) <= MaxTargets && len(a.Cues) <= MaxTargets, path, "it names too much")
+		v.want(a.Worse >= 0 && a.Worse <= 1e6, path+".worse", "%g is not between 0 and 1,000,000", a.Worse)
+	}
+}
+
 // want adds a problem unless ok holds.
 func (v *validator) want(ok bool, path, format string, args ...any) {
 	if !ok {
@@ -117,6 +138,7 @@ func (v *validator) reveal(r *Reveal) {
 	v.frame(r.Frame)
 	v.opening(&r.Opening)
 	v.captions(r.CaptionStyle())
+	v.proof(r.Proof)
 	for i := range r.Steps {
 		for k := range r.Steps[i].Cues {
 			if c := &r.Steps[i].Cues[k]; c.Twin == "" {

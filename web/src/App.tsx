@@ -7,8 +7,10 @@ import { useLine } from './api/line'
 import { Direct } from './phases/Direct'
 import { Prepare } from './phases/Prepare'
 import { Projects } from './phases/Projects'
+import { counted, openOnes, useProof } from './proof/proof'
+import { Proof } from './proof/Proof'
 import { Release } from './release/Release'
-import { bringFile, duplicateReveal, removeReveal, reverseReveal, saveReveal } from './session/documents'
+import { bringFile, duplicateReveal, newReveal, removeReveal, reverseReveal, saveReveal } from './session/documents'
 import { useKeys } from './session/keys'
 import { heard } from './session/presence'
 import { alive, anythingUnsent, sendAll, sendLeftBehind, type Saving } from './session/outbox'
@@ -24,7 +26,7 @@ import { Find, Help } from './ui/Find'
 import { People } from './ui/People'
 import { Versions } from './ui/Versions'
 
-const phases: readonly { phase: Phase; text: string }[] = [{ phase: 'prepare', text: 'Prepare' }, { phase: 'direct', text: 'Direct' }, { phase: 'release', text: 'Release' }]
+const phases: readonly { phase: Phase; text: string }[] = [{ phase: 'prepare', text: 'Prepare' }, { phase: 'direct', text: 'Direct' }, { phase: 'proof', text: 'Proof' }, { phase: 'release', text: 'Release' }]
 
 export function App() {
   const route = useRoute()
@@ -51,7 +53,7 @@ export function App() {
       {!route.project ? <Projects />
         : problem ? <Trouble text={problem} />
         : !open ? <main className="p-10"><h1 className="sr-only">Opening</h1><p role="status" className="text-ink-2">Opening the project…</p></main>
-        : <main id="main" tabIndex={-1} className="min-h-0 outline-none"><h1 className="sr-only">{`${phases.find((p) => p.phase === route.phase)?.text}: ${doc.title}, ${project.name}`}</h1><Boundary key={route.phase} name={phases.find((p) => p.phase === route.phase)?.text ?? 'The page'}>{route.phase === 'prepare' ? <Prepare /> : route.phase === 'release' ? <Release /> : <Direct />}</Boundary></main>}
+        : <main id="main" tabIndex={-1} className="min-h-0 outline-none"><h1 className="sr-only">{`${phases.find((p) => p.phase === route.phase)?.text}: ${doc.title}, ${project.name}`}</h1><Boundary key={route.phase} name={phases.find((p) => p.phase === route.phase)?.text ?? 'The page'}>{route.phase === 'prepare' ? <Prepare /> : route.phase === 'proof' ? <Proof /> : route.phase === 'release' ? <Release /> : <Direct />}</Boundary></main>}
       <Find open={finding} onClose={() => setFinding(false)} />
       <Help open={helping} onClose={() => setHelping(false)} />
       <Versions open={comparing} onClose={() => setComparing(false)} />
@@ -160,7 +162,7 @@ function useUnsent() {
 
 // Skip leads past the header, to the parts of the open phase.
 function Skip({ phase }: { phase: Phase }) {
-  const to = [...(phase === 'direct' ? [['script', 'Script']] : []), ...(phase === 'release' ? [['main', 'Release']] : [['stage', 'Stage'], ['parts', 'Parts']]), ...(phase === 'direct' ? [['timeline', 'Timeline']] : [])] as [string, string][]
+  const to = [...(phase === 'direct' ? [['script', 'Script']] : []), ...(phase === 'release' ? [['main', 'Release']] : phase === 'proof' ? [['main', 'Proof']] : [['stage', 'Stage'], ['parts', 'Parts']]), ...(phase === 'direct' ? [['timeline', 'Timeline']] : [])] as [string, string][]
   return (
     <nav aria-label="Skip to" className="fixed top-0 left-1/2 z-50 -translate-x-1/2">
       {to.map(([id, text]) => (
@@ -181,7 +183,7 @@ function Trouble({ text }: { text: string }) {
 }
 
 function Header({ phase, onFind, onVersions }: { phase: Phase | null; onFind(): void; onVersions(): void }) {
-  const { project, reveals, revealId, doc, undoTo, redoTo, saving, arrangement, undo, redo, undoArrange, redoArrange, addReveal } = useSession()
+  const { project, reveals, revealId, doc, undoTo, redoTo, saving, arrangement, undo, redo, undoArrange, redoArrange } = useSession()
   const title = doc?.title ?? ''
   const file = useRef<HTMLInputElement>(null)
   const choose = (id: string) => go(`/p/${project!.id}/${phase}/${id}`)
@@ -195,13 +197,13 @@ function Header({ phase, onFind, onVersions }: { phase: Phase | null; onFind(): 
             <span className="text-ink-3">/</span>
             <Menu label="Reveals" actions={[
               ...reveals.map((r) => ({ text: r.id === revealId ? `${title} ·` : r.title, run: () => choose(r.id) })),
-              { text: 'New reveal', run: () => void addReveal(`Reveal ${reveals.length + 1}`).then(choose) },
+              { text: 'New reveal', run: () => void newReveal().then((id) => id && choose(id)) },
               { text: 'Duplicate this one', run: () => void duplicateReveal().then((id) => id && choose(id)) },
               { text: 'Show it backwards, as another one', run: () => void reverseReveal().then((id) => id && choose(id)) },
               { text: 'Versions…', run: onVersions },
               { text: 'Save it as a file (JSON)', run: saveReveal },
               { text: 'Bring one in from a file…', run: () => file.current?.click() },
-              { text: 'Delete this one', disabled: reveals.length < 2, run: () => { const next = reveals.find((r) => r.id !== revealId); void removeReveal(revealId!).then(() => next && choose(next.id)) } },
+              { text: 'Delete this one', disabled: reveals.length < 2, run: () => { const next = reveals.find((r) => r.id !== revealId); void removeReveal(revealId!).then((done) => done && next && choose(next.id)) } },
             ]}>
               <button type="button" className="flex min-w-0 items-center gap-1 rounded-md px-1 py-0.5 text-ink-2 hover:bg-hair hover:text-ink"><span className="truncate" title={title}>{title || 'Opening…'}</span><ChevronDown size={13} className="shrink-0" /></button>
             </Menu>
@@ -214,7 +216,7 @@ function Header({ phase, onFind, onVersions }: { phase: Phase | null; onFind(): 
         {phase && project && phases.map((p) => (
           <a key={p.phase} href={`/p/${project.id}/${p.phase}`} aria-current={p.phase === phase ? 'page' : undefined}
             onClick={(e) => { e.preventDefault(); go(`/p/${project.id}/${p.phase}${revealId ? `/${revealId}` : ''}`) }}
-            className={clsx('flex items-center border-b-2 pt-0.5 text-[14px]', p.phase === phase ? 'border-ink font-semibold' : 'border-transparent text-ink-2 hover:text-ink')}>{p.text}</a>
+            className={clsx('flex items-center border-b-2 pt-0.5 text-[14px]', p.phase === phase ? 'border-ink font-semibold' : 'border-transparent text-ink-2 hover:text-ink')}>{p.text}{p.phase === 'proof' && doc && <Count />}</a>
         ))}
       </nav>
       <div className="flex items-center justify-end gap-2">
@@ -240,6 +242,16 @@ function Header({ phase, onFind, onVersions }: { phase: Phase | null; onFind(): 
       </div>
     </header>
   )
+}
+
+// Count is how many faults are open, or else warnings, beside the phase that tells of them.
+function Count() {
+  const { data } = useProof(false)
+  const outcome = data?.report
+  const faults = openOnes(outcome, 'fault').length
+  const n = faults || openOnes(outcome, 'warning').length
+  if (n === 0) return null
+  return <span data-count={faults > 0 ? 'fault' : 'warning'} title={`Open: ${counted(outcome)}`} className={clsx('mono ml-1.5 rounded-full border px-1.5 text-[11px] leading-[16px] font-normal', faults > 0 ? 'border-signal-ink bg-signal-ink text-sheet' : 'border-ink-3 text-ink-2')}>{n}<span className="sr-only"> open</span></span>
 }
 
 const keptWords = {

@@ -502,6 +502,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/proof/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is looked for in films. */
+        get: operations["listChecks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/release/formats": {
         parameters: {
             query?: never;
@@ -663,8 +680,25 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Where parts go into one another in the reveal as it is stored; large films take their time. */
+        /** What is wrong with the reveal as it is stored, or how far looking at it has come: ask again. */
         get: operations["proveReveal"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reveals/{id}/proof/{version}/{finding}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A finding of a version, by its key, small (PNG). */
+        get: operations["findingPicture"];
         put?: never;
         post?: never;
         delete?: never;
@@ -831,6 +865,13 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        Accepted: {
+            check: string;
+            cues?: string[];
+            parts?: string[];
+            reason: string;
+            worse: number;
+        };
         Arranged: {
             arrangement: components["schemas"]["Arrangement"];
             assembly: components["schemas"]["Assembly"];
@@ -912,11 +953,21 @@ export interface components {
             version: number;
             whole?: components["schemas"]["StoredReveal"];
         };
+        Check: {
+            finds: string;
+            /** @enum {string} */
+            level: "fault" | "warning" | "hint";
+            limit: components["schemas"]["Limit"];
+            name: string;
+            title: string;
+        };
         Command: {
+            accepted?: components["schemas"]["Accepted"];
             after?: string;
             before?: string;
             by?: number;
             captions?: components["schemas"]["Captions"];
+            check?: string;
             commands?: components["schemas"]["Command"][];
             cue?: components["schemas"]["Cue"];
             cueId?: string;
@@ -925,6 +976,7 @@ export interface components {
             edge?: "start" | "end";
             frame?: components["schemas"]["Frame"];
             index?: number;
+            limit?: number;
             op: string;
             opening?: components["schemas"]["Opening"];
             reveal?: components["schemas"]["Reveal"];
@@ -1030,10 +1082,6 @@ export interface components {
         Fade: {
             to: number;
         };
-        Fault: {
-            finding: components["schemas"]["Finding"];
-            words: string;
-        };
         Feature: {
             area?: number;
             axis: components["schemas"]["Triple"];
@@ -1050,14 +1098,22 @@ export interface components {
         };
         FileList: components["schemas"]["File"][];
         Finding: {
+            accepted?: string;
             at: number;
+            check: string;
             cues: string[];
-            depth: number;
+            depth?: number;
             from: number;
-            moving: string;
-            place: components["schemas"]["Triple"];
-            still: string;
+            key: string;
+            /** @enum {string} */
+            level: "fault" | "warning" | "hint";
+            mends?: components["schemas"]["Mend"][];
+            parts: string[];
+            place?: components["schemas"]["Triple"];
+            says: string;
+            step: string;
             to: number;
+            worse: number;
         };
         Finish: {
             colour: components["schemas"]["Triple"];
@@ -1151,6 +1207,13 @@ export interface components {
             distance: number;
             share?: number;
         };
+        Limit: {
+            least: number;
+            most: number;
+            of: string;
+            unit: string;
+            usual: number;
+        };
         Logo: {
             attachment: string;
             corner: string;
@@ -1188,6 +1251,10 @@ export interface components {
             undoTo: number;
         };
         Mat3: number[];
+        Mend: {
+            command: components["schemas"]["Command"];
+            says: string;
+        };
         NewPreset: {
             name: string;
             outputs: components["schemas"]["Settings"][];
@@ -1287,6 +1354,15 @@ export interface components {
             by?: string;
             outputs: components["schemas"]["Settings"][];
         };
+        Outcome: {
+            all: number;
+            beyond?: number;
+            duration: number;
+            findings: components["schemas"]["Finding"][];
+            left?: string[];
+            pairs: number;
+            passed?: components["schemas"]["Passed"][];
+        };
         Output: {
             behind: string;
             bytes: number;
@@ -1376,13 +1452,15 @@ export interface components {
             revision: components["schemas"]["Revision"];
         };
         Proof: {
-            all: number;
-            beyond: number;
-            duration: number;
-            findings: components["schemas"]["Fault"][];
-            pairs: number;
-            passed: components["schemas"]["Passed"][];
-            tolerance: number;
+            accepted?: components["schemas"]["Accepted"][];
+            limits?: {
+                [key: string]: number;
+            };
+        };
+        ProofState: {
+            done: number;
+            looked: boolean;
+            report?: components["schemas"]["Outcome"];
             version: number;
         };
         Pull: {
@@ -1426,6 +1504,7 @@ export interface components {
             format: string;
             frame: components["schemas"]["Frame"];
             opening: components["schemas"]["Opening"];
+            proof?: components["schemas"]["Proof"];
             steps: components["schemas"]["Step"][];
             title: string;
         };
@@ -2739,6 +2818,35 @@ export interface operations {
             };
         };
     };
+    listChecks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Check"][];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     releaseFormats: {
         parameters: {
             query?: never;
@@ -3065,7 +3173,9 @@ export interface operations {
     };
     proveReveal: {
         parameters: {
-            query?: never;
+            query?: {
+                all?: boolean;
+            };
             header?: never;
             path: {
                 id: string;
@@ -3080,7 +3190,40 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Proof"];
+                    "application/json": components["schemas"]["ProofState"];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    findingPicture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                version: string;
+                finding: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
                 };
             };
             /** @description What is wrong */

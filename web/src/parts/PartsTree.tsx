@@ -190,17 +190,17 @@ export function PartsTree({ coverage }: { coverage?: boolean }) {
         {coverage && <SetMenu />}
       </div>
       {hidden.length > 0 && (
-        <button type="button" onClick={() => useSession.getState().hide([])} className="mx-3 mb-1 flex shrink-0 items-center gap-1.5 rounded-[3px] px-1 text-left text-[12px] text-ink-2 hover:bg-sheet-2">
+        <button type="button" onClick={() => useSession.getState().hide([])} className="mx-3 mb-1 flex min-h-6 shrink-0 items-center gap-1.5 rounded-[3px] px-1 text-left text-[12px] text-ink-2 hover:bg-sheet-2">
           <EyeOff size={12} /> Some parts are hidden: <span className="underline underline-offset-2">show all</span>
         </button>
       )}
       {touched && !search && (
-        <button type="button" disabled={left.length === 0} onClick={() => select({ nodes: left })} className="mx-3 mb-1 shrink-0 rounded-[3px] px-1 text-left text-[12px] text-ink-2 enabled:hover:bg-sheet-2">
+        <button type="button" disabled={left.length === 0} onClick={() => select({ nodes: left })} className="mx-3 mb-1 min-h-6 shrink-0 rounded-[3px] px-1 text-left text-[12px] text-ink-2 enabled:hover:bg-sheet-2">
           {left.length === 0 ? 'Every part is touched by a cue' : <><span aria-hidden className="mr-1.5 inline-block size-[7px] rounded-full border border-ink" />{left.length} {left.length === 1 ? 'part' : 'parts'} no cue has touched yet</>}
         </button>
       )}
+      {rows.length === 0 && <p role="status" className="px-4 py-3 text-ink-2">No part is called “{search}”.</p>}
       <div ref={scroller} role="tree" aria-label="Parts" aria-multiselectable className="scroll min-h-0 grow pb-2">
-        {rows.length === 0 && <p className="px-4 py-3 text-ink-2">No part is called “{search}”.</p>}
         <div style={{ height: list.getTotalSize(), position: 'relative' }}>
           {list.getVirtualItems().map((v, _, shownRows) => {
             const row = rows[v.index]!

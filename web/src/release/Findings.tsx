@@ -1,12 +1,11 @@
-import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { useState } from 'react'
-import { answer, api, words } from '../api/client'
+import { words } from '../api/client'
+import { openOnes, useProof } from '../proof/proof'
 import { go } from '../session/route'
 import { labelOf, useSession } from '../session/session'
 import type { Selection } from '../session/state'
 import { useTransport } from '../session/transport'
-import { sleep } from '../api/patient'
 
 /** Something that may be wrong, and where it is. */
 export interface Found {
@@ -35,30 +34,22 @@ export function Findings({ text, found, more }: { text: string; found: readonly 
   )
 }
 
-const rest = 500 // ms that a version stays before it is looked at
-
-// Interference says where parts go into one another in a version of the reveal, or that they do not, and what was looked at.
-export function Interference({ revealId, version }: { revealId: string; version: number }) {
+// Proven says what is still wrong with the reveal, the faults one by one, and what was looked at where there is none.
+export function Proven() {
   const assembly = useSession((s) => s.assembly)
-  const proof = useQuery({
-    queryKey: ['proof', revealId, version], retry: false, staleTime: Infinity,
-    queryFn: async ({ signal }) => {
-      await sleep(rest)
-      signal.throwIfAborted() // there is a newer one
-      return answer(api.GET('/api/reveals/{id}/proof', { params: { path: { id: revealId } }, signal }))
-    },
-  })
-  if (proof.isPending) return <p role="status" className="mb-3 text-[12.5px] text-ink-2">Looking whether parts go into one another…</p>
-  if (proof.isError) return <p role="alert" className="mb-3 text-[12.5px] text-signal-ink">Whether parts go into one another is not known: {words(proof.error)}</p>
-  const { findings, passed, beyond, pairs, duration } = proof.data
-  const left = passed.length + beyond
-  const more = left > 0 ? `${left === 1 ? 'One pair of parts was' : `${left.toLocaleString('en')} pairs of parts were`} not looked at: ${passed[0]?.why ?? 'too many come near one another'}.` : ''
-  if (findings.length === 0) {
-    if (pairs === 0) return null
-    return <p className="mb-3 text-[12.5px] text-ink-2">No part goes into another one: {pairs === 1 ? 'one pair that comes' : `${pairs.toLocaleString('en')} pairs that come`} near one another, over {(duration / 1e6).toFixed(1)} s. {more}</p>
-  }
-  const found = findings.map(({ finding: f, words: title }) => ({
-    text: `${labelOf(assembly, f.still)} and ${labelOf(assembly, f.moving)}, ${(f.from / 1e6).toFixed(1)} s`, title, at: f.at, selection: { nodes: [f.still, f.moving] },
-  }))
-  return <Findings text="Parts go into one another:" found={found} more={more} />
+  const proof = useProof(false)
+  const { project, revealId } = useSession.getState()
+  if (proof.isError) return <p role="alert" className="mb-3 text-[12.5px] text-signal-ink">Whether something is wrong with the film is not known: {words(proof.error)}</p>
+  const outcome = proof.data?.report
+  if (!outcome) return <p role="status" className="mb-3 text-[12.5px] text-ink-2">Looking whether something is wrong with the film…</p>
+  const faults = openOnes(outcome, 'fault')
+  const others = openOnes(outcome).length - faults.length
+  const found = faults.map((f) => ({ text: `${f.parts.map((p) => labelOf(assembly, p)).join(' and ')}, ${(f.from / 1e6).toFixed(1)} s`, title: f.says, at: f.at, selection: { nodes: f.parts } }))
+  return (
+    <>
+      {found.length > 0 ? <Findings text="Parts go into one another:" found={found} />
+        : outcome.pairs > 0 && <p className="mb-3 text-[12.5px] text-ink-2">No part goes into another one: {outcome.pairs === 1 ? 'one pair that comes' : `${outcome.pairs.toLocaleString('en')} pairs that come`} near one another, over {(outcome.duration / 1e6).toFixed(1)} s.</p>}
+      {others > 0 && <p className="mb-3 text-[12.5px] text-ink-2">{others === 1 ? 'One thing more may be wrong' : `${others} things more may be wrong`}: <button type="button" className="underline underline-offset-2 hover:text-ink" onClick={() => go(`/p/${project!.id}/proof/${revealId}`)}>look in Proof</button>.</p>}
+    </>
+  )
 }

@@ -4,7 +4,7 @@ import { answer, api, words, type Output } from '../api/client'
 import { useSession } from '../session/session'
 import { Button } from '../ui/controls'
 import { lasting, megabytes } from './fields'
-import { Findings, Interference } from './Findings'
+import { Findings, Proven } from './Findings'
 import { Form } from './Form'
 import { Line } from './Outputs'
 import { Sets } from './Sets'
@@ -108,7 +108,7 @@ function Desk() {
         {!expected.isError && (e?.hasty.length ?? 0) > 0 && (
           <Findings text="Too little time to read:" found={e!.hasty.map((h) => ({ at: startOf(h.step), selection: { step: h.step }, text: `${h.title || 'a step without a title'} (${(h.has / 1e6).toFixed(1)} of ${(h.needs / 1e6).toFixed(1)} s)` }))} />
         )}
-        {ready && <Interference revealId={revealId!} version={pictured} />}
+        {ready && <Proven />}
         {outrun.length > 0 && <Findings text="Cues end later than their step:" found={outrun} />}
         {!expected.isError && lacks !== '' && <p className="mb-3 text-[12.5px] text-signal-ink">No font has the signs <span className="text-ink">{[...lacks].slice(0, 12).join(' ')}</span>: attach one that has them under Background{settings.boxes ? '; until then they are boxes' : ', or allow boxes there'}.</p>}
         <div className="flex gap-2">

@@ -3,6 +3,17 @@
 import { answer, api, words } from '../api/client'
 import { useSession } from './session'
 
+// newReveal adds an empty reveal and gives its id.
+export async function newReveal(): Promise<string | null> {
+  const { addReveal, reveals, tell } = useSession.getState()
+  try {
+    return await addReveal(`Reveal ${reveals.length + 1}`)
+  } catch (e) {
+    tell(words(e))
+    return null
+  }
+}
+
 export async function duplicateReveal(): Promise<string | null> {
   const { doc, bringReveal, tell } = useSession.getState()
   try {
@@ -37,11 +48,11 @@ export async function bringFile(file: File | undefined): Promise<string | null> 
   }
 }
 
-// removeReveal deletes a reveal and offers to bring it back.
-export async function removeReveal(id: string) {
+// removeReveal deletes a reveal and offers to bring it back; false where that failed.
+export async function removeReveal(id: string): Promise<boolean> {
   const { reveals, revealId, tell, idle } = useSession.getState()
   const r = reveals.find((x) => x.id === id)
-  if (!r) return
+  if (!r) return false
   const back = () =>
     void answer(api.POST('/api/reveals/{id}/bringback', { params: { path: { id } } })).then(
       () => useSession.setState((s) => ({ reveals: [...s.reveals, r] })),
@@ -52,8 +63,10 @@ export async function removeReveal(id: string) {
     await answer(api.DELETE('/api/reveals/{id}', { params: { path: { id } } }))
     useSession.setState({ reveals: reveals.filter((x) => x.id !== id), ...(revealId === id && { revealId: null }) })
     useSession.getState().inform(`“${r.title}” is deleted.`, { text: 'Bring it back', run: back })
+    return true
   } catch (e) {
     tell(words(e))
+    return false
   }
 }
 

@@ -1,6 +1,6 @@
 import { useSyncExternalStore } from 'react'
 
-export type Phase = 'prepare' | 'direct' | 'release'
+export type Phase = 'prepare' | 'direct' | 'proof' | 'release'
 
 export interface Route {
   project: string | null
@@ -20,7 +20,7 @@ export function go(path: string, replace = false) {
 /** The phase that the address names. */
 export function phaseNow(): Phase {
   const phase = location.pathname.split('/')[3]
-  return phase === 'prepare' || phase === 'release' ? phase : 'direct'
+  return phase === 'prepare' || phase === 'proof' || phase === 'release' ? phase : 'direct'
 }
 
 // useRoute reads the address: /p/<project>/<phase>/<reveal>.

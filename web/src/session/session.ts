@@ -340,7 +340,10 @@ export const useSession = create<Session>((set, get) => {
     async refreshArranged(version) {
       const { project, arrangement } = get()
       if (!project || (version !== undefined && version <= (arrangement?.version ?? 0))) return
-      const page = await answer(api.GET('/api/projects/{id}', { params: { path: { id: project.id } } }))
+      const page = await answer(api.GET('/api/projects/{id}', { params: { path: { id: project.id } } })).catch((e: unknown) => {
+        set({ passing: false, message: `What others have changed could not be fetched: ${words(e)}` })
+      })
+      if (!page) return
       set({ report: page.revision.report as Report, revisionId: page.revision.id, importId: page.revision.importId })
       takeArranged(page.arranged)
     },

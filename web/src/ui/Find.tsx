@@ -36,7 +36,8 @@ function Search({ onClose }: { onClose(): void }) {
     return [...commands, ...steps, ...reveals, ...sets, ...parts]
   }, [s])
   const wanted = text.toLowerCase().split(/\s+/).filter(Boolean)
-  const hits = all.filter((h) => wanted.every((w) => h.text.toLowerCase().includes(w))).sort((a, b) => Number(named(b, text)) - Number(named(a, text))).slice(0, 60)
+  const found = all.filter((h) => wanted.every((w) => h.text.toLowerCase().includes(w)))
+  const hits = found.sort((a, b) => Number(named(b, text)) - Number(named(a, text))).slice(0, 60)
   const take = (h: Hit | undefined) => {
     if (!h) return
     onClose()
@@ -44,18 +45,18 @@ function Search({ onClose }: { onClose(): void }) {
   }
   return (
     <>
-      <input autoFocus value={text} aria-label="Find a command, part, part set, step or reveal" placeholder="A command, part, part set, step or reveal" role="combobox" aria-expanded aria-controls="found"
+      <input autoFocus value={text} aria-label="Find a command, part, part set, step or reveal" placeholder="A command, part, part set, step or reveal" role="combobox" aria-expanded={hits.length > 0} aria-controls="found"
         aria-activedescendant={hits[at] ? `hit-${at}` : undefined}
         onChange={(e) => { setText(e.target.value); setAt(0) }}
         onKeyDown={(e) => {
-          if (e.key === 'ArrowDown') setAt(Math.min(at + 1, hits.length - 1))
+          if (e.key === 'ArrowDown') setAt(Math.max(Math.min(at + 1, hits.length - 1), 0))
           else if (e.key === 'ArrowUp') setAt(Math.max(at - 1, 0))
           else if (e.key === 'Enter') take(hits[at])
           else return
           e.preventDefault()
         }}
         className="mb-2 h-10 w-full rounded-md border border-line bg-white px-3 text-[15px]" />
-      <ul id="found" role="listbox" aria-label="Found" className="min-h-[120px]">
+      <ul id="found" role="listbox" aria-label="Found" className={hits.length ? 'min-h-[120px]' : ''}>
         {hits.map((h, i) => (
           <li key={`${h.what}${h.text}${i}`} id={`hit-${i}`} role="option" aria-selected={i === at} onPointerMove={() => { setAt(i); s.setHover(h.node ?? null) }} onPointerLeave={() => s.setHover(null)} onClick={() => take(h)}
             className={`flex cursor-default items-baseline gap-3 rounded-[3px] px-2 py-1 ${i === at ? 'bg-ink text-sheet' : ''}`}>
@@ -64,8 +65,8 @@ function Search({ onClose }: { onClose(): void }) {
             {h.keys && <kbd className="mono text-[11px]">{h.keys}</kbd>}
           </li>
         ))}
-        {hits.length === 0 && <li className="px-2 py-3 text-ink-2">Nothing is called that.</li>}
       </ul>
+      <p role="status" className={hits.length ? 'sr-only' : 'min-h-[120px] px-2 py-3 text-ink-2'}>{hits.length ? `${found.length} found` : 'Nothing is called that.'}</p>
     </>
   )
 }

@@ -1,0 +1,59 @@
+package proof_test
+
+import (
+	"encoding/json"
+	"math/rand/v2"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/core/film"
+	"slowreveal/core/proof"
+	"slowreveal/core/reveal"
+	"slowreveal/demo"
+)
+
+// With a memory the same is found as without, whatever is changed: distances, directions, times, opacities and the order of steps, one after
+// the other by chance.
+func TestWhatIsRememberedIsWhatIsFound(t *testing.T) {
+	m := demo.Pump()
+	doc := demo.Teardown(m.Assembly)
+	doc.Steps = doc.Steps[:5] // without the way back
+	memory, random := proof.NewMemory(), rand.New(rand.NewPCG(5, 0))
+	look := func(memory *proof.Memory) (string, time.Duration) {
+		begun := time.Now()
+		found, err := proof.Interference(t.Context(), film.Compile(m.Assembly, doc), m.Shapes, proof.Settings{Memory: memory})
+		require.NoError(t, err)
+		text, err := json.Marshal(found)
+		require.NoError(t, err)
+		return string(text), time.Since(begun)
+	}
+	found := map[string]bool{}
+	for k := range 7 {
+		if k > 0 {
+			i := random.IntN(len(doc.Steps))
+			step := &doc.Steps[i]
+			cue := &step.Cues[random.IntN(len(step.Cues))]
+			switch {
+			case k == 3:
+				step.Length += reveal.Second
+			case cue.Pull != nil:
+				cue.Pull.Distance *= 1.3
+			case cue.Fade != nil:
+				cue.Fade.To = 1
+			case cue.Route != nil:
+				cue.Route.Legs[1].Along[0] *= -1
+			default:
+				cue.Offset += reveal.Second / 5
+			}
+		}
+		with, quick := look(memory)
+		without, slow := look(nil)
+		assert.Equal(t, without, with)
+		found[with] = true
+		t.Logf("after change %d: %v with a memory, %v without", k, quick.Round(time.Millisecond), slow.Round(time.Millisecond))
+	}
+	assert.Greater(t, len(found), 2, "the changes have to change what is found")
+}

@@ -1,0 +1,391 @@
+package proof
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"slices"
+
+	"slowreveal/core/assembly"
+	"slowreveal/core/edit"
+	"slowreveal/core/film"
+	"slowreveal/core/reveal"
+	"slowreveal/core/solid"
+)
+
+// Mend is a change after which a finding is gone: it has been tried.
+type Mend struct {
+	Says    string       `json:"says"`
+	Command edit.Command `json:"command"`
+}
+
+// mostMends is how many mends a finding offers, and mostTries how many are tried for one.
+const (
+	mostMends = 3
+	mostTries = 14
+)
+
+// Mends looks for changes after which a finding is gone and nothing else goes wrong that the changed cues can do: they go into nothing that they did
+// not go into before. The smallest is the first. eyes may be nil; then no mend is offered that has to be seen.
+func Mends(ctx context.Context, f *film.Film, doc *reveal.Reveal, shapes []*solid.Shape, eyes Eyes, settings Settings, finding *Finding) ([]Mend, error) {
+	m := &mender{ctx: ctx, subject: newSubject(ctx, f, shapes, eyes), doc: doc, settings: settings}
+	if m.settings.Tolerance <= 0 {
+		m.settings.Tolerance = limitOf(&Checks[0], f.Reveal)
+	}
+	m.subject.reads = limitOf(checkOf("reading"), f.Reveal)
+	list := []Mend{}
+	tried := map[string]bool{}
+	for i, c := range m.candidates(finding) {
+		if tried[c.Says] {
+			continue
+		}
+		tried[c.Says] = true
+		if i == mostTries || len(list) == mostMends {
+			break
+		}
+		if m.helps(finding, c.Command) {
+			list = append(list, c)
+		}
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
+	}
+	return list, nil
+}
+
+// mender tries changes of a document.
+type mender struct {
+	ctx      context.Context
+	subject  *subject
+	doc      *reveal.Reveal // with twins as they are
+	settings Settings
+	search   *search            // for interference, made when it is needed
+	before   map[[2]int]float64 // what goes into what today, among what the finding's cues move
+}
+
+func checkOf(name string) *Check {
+	return &Checks[slices.IndexFunc(Checks, func(c Check) bool { return c.Name == name })]
+}
+
+// helps reports whether a finding is gone after a change, and nothing new goes wrong.
+func (m *mender) helps(f *Finding, c edit.Command) bool {
+	doc := reveal.Clone(m.doc)
+	if _, err := edit.Do(doc, m.subject.film.Assembly, c); err != nil {
+		return false
+	}
+	changed := film.Compile(m.subject.film.Assembly, doc)
+	s := newSubject(m.ctx, changed, m.subject.shapes, m.subject.eyes)
+	s.reads = m.subject.reads
+	if check := checkOf(f.Check); check.find != nil {
+		s.only = map[reveal.CueID]bool{}
+		for _, id := range f.Cues {
+			s.only[id] = true
+		}
+		if f.Check == "reading" || f.Check == "ends" || len(f.Cues) == 0 {
+			s.only = nil
+		}
+		for _, found := range check.find(s, limitOf(check, doc)) {
+			found.Check = f.Check
+			if s.complete(&found); found.same(f) {
+				return false
+			}
+		}
+	}
+	if f.Check == "reading" || f.Check == "frame" || f.Check == "hidden" || f.Check == "ends" {
+		return true // such mends move nothing against anything else
+	}
+	if m.search == nil {
+		if m.settings.Memory != nil {
+			m.search = m.settings.Memory.search(m.subject.film, m.subject.shapes, m.settings)
+		} else {
+			m.search = newSearch(m.subject.film, m.subject.shapes, m.settings)
+		}
+	}
+	moved := m.movedBy(f)
+	if m.before == nil {
+		m.before = m.overlaps(m.subject.film, func(a, b int) bool { return moved[a] || moved[b] })
+	}
+	own := [2]int{-1, -1}
+	if len(f.Parts) == 2 {
+		a, b := m.subject.index[f.Parts[0]], m.subject.index[f.Parts[1]]
+		own = [2]int{min(a, b), max(a, b)}
+	}
+	// Most are told by the pair itself, most others by the first thing that is gone into anew.
+	if m.goesInto(changed, func(a, b int) bool { return [2]int{a, b} == own }) || m.goesInto(changed, func(a, b int) bool {
+		_, known := m.before[[2]int{a, b}]
+		return (moved[a] || moved[b]) && !known
+	}) {
+		return false
+	}
+	for pair, depth := range m.overlaps(changed, func(a, b int) bool { _, known := m.before[[2]int{a, b}]; return known && [2]int{a, b} != own }) {
+		if depth > m.before[pair]+m.settings.Tolerance {
+			return false
+		}
+	}
+	return m.ctx.Err() == nil
+}
+
+// goesInto reports whether one of some pairs goes into one another.
+func (m *mender) goesInto(f *film.Film, only func(a, b int) bool) bool {
+	s := m.search.of(f, only)
+	s.settings.any = true
+	found, err := s.run(m.ctx)
+	return err != nil || len(found.List) > 0
+}
+
+// same reports whether two findings of one check are about the same parts and cues.
+func (f *Finding) same(o *Finding) bool {
+	return f.Check == o.Check && slices.Equal(sorted(f.Cues), sorted(o.Cues)) && (len(f.Cues) > 0 || slices.Equal(f.Parts, o.Parts) && f.Step == o.Step)
+}
+
+// movedBy are the parts that a finding's cues move.
+func (m *mender) movedBy(f *Finding) map[int]bool {
+	moved := map[int]bool{}
+	for _, id := range f.Cues {
+		if step, k := m.subject.film.Reveal.FindCue(id); k >= 0 {
+			for _, part := range m.subject.of(m.subject.film.Reveal.Steps[step].Cues[k].Targets) {
+				moved[part] = true
+			}
+		}
+	}
+	return moved
+}
+
+// overlaps are the pairs that go into one another, and how deep, among some.
+func (m *mender) overlaps(f *film.Film, only func(a, b int) bool) map[[2]int]float64 {
+	found, err := m.search.of(f, only).run(m.ctx)
+	if err != nil {
+		return nil
+	}
+	deep := map[[2]int]float64{}
+	for _, o := range found.List {
+		pair := [2]int{m.subject.index[o.Still], m.subject.index[o.Moving]}
+		deep[pair] = max(deep[pair], o.Depth)
+	}
+	return deep
+}
+
+// candidates are changes that may help, the smallest first.
+func (m *mender) candidates(f *Finding) (list []Mend) {
+	switch f.Check {
+	case "interference", "held":
+		for _, id := range f.Cues {
+			list = append(list, m.later(f, id)...)
+			list = append(list, m.otherWays(f, id)...)
+		}
+	case "frame":
+		return m.stepBack(f)
+	case "hidden":
+		return m.otherEye(f)
+	case "reading":
+		return m.longer(f)
+	case "pace", "camera":
+		return m.slower(f)
+	case "ends":
+		return m.withoutFlow(f)
+	}
+	return list
+}
+
+// tenths rounds a time up to tenths of a second.
+func tenths(t float64) reveal.Micros {
+	return reveal.Micros(math.Ceil(t/float64(reveal.Second/10)-1e-9)) * (reveal.Second / 10)
+}
+
+// later lets a cue begin when what moves the other part has ended: in its own step, or at the end of the step in which that is.
+func (m *mender) later(f *Finding, id reveal.CueID) (list []Mend) {
+	r := m.subject.film.Reveal
+	step, k := r.FindCue(id)
+	if k < 0 || m.subject.film.Schedule.Steps[step].Muted {
+		return nil
+	}
+	c := &r.Steps[step].Cues[k]
+	for _, b := range m.subject.bars(func(b *film.Bar) bool { return !b.Retraced && b.Cue != id && b.Kind.Moves() }) {
+		if !m.moves(b, f.Parts) || m.movesAny(c, b) {
+			continue
+		}
+		start := m.subject.film.Schedule.Steps[step].Start
+		by := tenths(float64(b.Start + b.Length - start - c.Offset))
+		if by <= 0 || by > 60*reveal.Second {
+			continue
+		}
+		if b.Step == r.Steps[step].ID {
+			commands := []edit.Command{{Op: edit.ShiftCues, CueIDs: []reveal.CueID{id}, By: by}}
+			if over := c.End() + by - r.Steps[step].Length; over > 0 {
+				commands = append(commands, edit.Command{Op: edit.Lengthen, StepID: r.Steps[step].ID, By: tenths(float64(over))})
+			}
+			list = append(list, Mend{fmt.Sprintf("Start %s later, when %s has ended", seconds(by), m.subject.cueWords(b.Cue)), edit.Command{Op: edit.Batch, Commands: commands}})
+			continue
+		}
+		to := r.FindStep(b.Step)
+		moved := r.Steps[step].Cues[k]
+		if original := m.cue(id); original != nil {
+			moved = *original
+		}
+		moved.Offset = tenths(float64(b.Start + b.Length - m.subject.film.Schedule.Steps[to].Start))
+		commands := []edit.Command{{Op: edit.MoveCue, CueID: id, StepID: b.Step, Index: len(r.Steps[to].Cues)}, {Op: edit.SetCue, Cue: &moved}}
+		if over := moved.Offset + c.End() - c.Offset - r.Steps[to].Length; over > 0 {
+			commands = append(commands, edit.Command{Op: edit.Lengthen, StepID: b.Step, By: tenths(float64(over))})
+		}
+		list = append(list, Mend{fmt.Sprintf("Move it to step %d, to when %s has ended", to+1, m.subject.cueWords(b.Cue)), edit.Command{Op: edit.Batch, Commands: commands}})
+	}
+	return list
+}
+
+// moves reports whether a bar moves one of some parts, and movesAny whether it moves something that a cue moves too.
+func (m *mender) moves(b *film.Bar, ids []assembly.NodeID) bool {
+	for _, part := range m.subject.of(b.Targets) {
+		if slices.Contains(ids, m.subject.film.Assembly.Nodes[part].ID) {
+			return true
+		}
+	}
+	return false
+}
+
+func (m *mender) movesAny(c *reveal.Cue, b *film.Bar) bool {
+	own := m.subject.of(c.Targets)
+	for _, part := range m.subject.of(b.Targets) {
+		if slices.Contains(own, part) {
+			return true
+		}
+	}
+	return false
+}
+
+// cue is a cue of the document as it stands there.
+func (m *mender) cue(id reveal.CueID) *reveal.Cue {
+	step, k := m.doc.FindCue(id)
+	if k < 0 {
+		return nil
+	}
+	return &m.doc.Steps[step].Cues[k]
+}
+
+var axes = []struct {
+	name string
+	way  [3]float64
+}{{"+X", [3]float64{1, 0, 0}}, {"−X", [3]float64{-1, 0, 0}}, {"+Y", [3]float64{0, 1, 0}}, {"−Y", [3]float64{0, -1, 0}}, {"+Z", [3]float64{0, 0, 1}}, {"−Z", [3]float64{0, 0, -1}}}
+
+// otherWays go less far, or another way: for a pull, and for the last leg of a route.
+func (m *mender) otherWays(f *Finding, id reveal.CueID) (list []Mend) {
+	c := m.cue(id)
+	if c == nil || c.Twin != "" || c.Pull == nil && c.Route == nil {
+		return nil
+	}
+	set := func(says string, change func(c *reveal.Cue)) {
+		changed := clonedCue(c)
+		change(changed)
+		list = append(list, Mend{says, edit.Command{Op: edit.SetCue, Cue: changed}})
+	}
+	if c.Pull != nil {
+		far := math.Abs(c.Pull.Distance)
+		if short := m.until(f, c); short >= 0.3*far {
+			set(fmt.Sprintf("Go %.0f mm instead of %.0f", short, far), func(c *reveal.Cue) { c.Pull.Distance = math.Copysign(short, c.Pull.Distance) })
+		}
+		for _, a := range axes {
+			set(fmt.Sprintf("Pull along %s of %s, %.0f mm", a.name, axesWords(c.Pull.Axes), far), func(c *reveal.Cue) {
+				c.Pull.Along, c.Pull.Distance, c.Pull.Across = a.way, far, nil
+			})
+		}
+		return list
+	}
+	last := len(c.Route.Legs) - 1
+	for _, a := range axes {
+		set(fmt.Sprintf("Go along %s of %s in the end", a.name, axesWords(c.Route.Axes)), func(c *reveal.Cue) {
+			leg := &c.Route.Legs[last]
+			leg.Along, leg.Distance = a.way, math.Abs(leg.Distance)
+		})
+	}
+	return list
+}
+
+func axesWords(a reveal.Axes) string {
+	return map[reveal.Axes]string{reveal.Own: "its own axes", reveal.Parent: "its group's axes", reveal.Whole: "the whole's axes", reveal.Other: "the axes that it borrows"}[a]
+}
+
+// until is how far a pull has gone when a finding begins, whole mm, less one; 0 where it has not begun.
+func (m *mender) until(f *Finding, c *reveal.Cue) float64 {
+	step, _ := m.doc.FindCue(c.ID)
+	start := m.subject.film.Schedule.Steps[step].Start + c.Offset
+	share := max(0, min(float64(f.From-start)/float64(c.Length), 1))
+	return math.Floor(math.Abs(c.Pull.Distance)*film.Ease(c.Easing, share)) - 1
+}
+
+func clonedCue(c *reveal.Cue) *reveal.Cue {
+	r := reveal.Clone(&reveal.Reveal{Format: reveal.Format, Steps: []reveal.Step{{ID: "x", Cues: []reveal.Cue{*c}}}})
+	return &r.Steps[0].Cues[0]
+}
+
+// longer gives a text more time.
+func (m *mender) longer(f *Finding) []Mend {
+	by := tenths(f.Worse * float64(reveal.Second))
+	if len(f.Cues) == 0 {
+		step := m.doc.FindStep(f.Step)
+		if step < 0 || m.doc.Steps[step].Retrace != nil && m.doc.Steps[step].Retrace.Speed > 0 {
+			return nil
+		}
+		var list []Mend
+		for _, more := range [2]float64{0, m.beside(f)} { // what is read meanwhile takes its time too
+			by := by + tenths(more)
+			list = append(list, Mend{fmt.Sprintf("Give step %d another %s", step+1, seconds(by)), edit.Command{Op: edit.Lengthen, StepID: f.Step, By: by}})
+		}
+		return list
+	}
+	return m.stretched(f.Cues[0], by, "Let it stand %s longer")
+}
+
+// beside is how long it takes, µs, to read the other texts that stand while one does.
+func (m *mender) beside(f *Finding) (sum float64) {
+	for _, x := range m.subject.texts(m.subject.reads) {
+		if x.cue != "" && x.from < f.To && x.to > f.From {
+			sum += x.need
+		}
+	}
+	return sum
+}
+
+// slower gives a movement more time.
+func (m *mender) slower(f *Finding) []Mend {
+	if len(f.Cues) != 1 || f.To <= f.From {
+		return nil
+	}
+	c := m.cue(f.Cues[0])
+	if c == nil || c.Twin != "" {
+		return nil
+	}
+	by := tenths(float64(f.To-f.From) * (f.Worse/limitOf(checkOf(f.Check), m.doc) - 1))
+	if f.To-f.From < brief && f.Check == "pace" {
+		by = tenths(float64(brief - (f.To - f.From)))
+	}
+	if by <= 0 || by > 30*reveal.Second {
+		return nil
+	}
+	return m.stretched(c.ID, by, "Take %s longer")
+}
+
+// stretched lets a cue end later, and its step with it where it does not reach.
+func (m *mender) stretched(id reveal.CueID, by reveal.Micros, says string) []Mend {
+	r := m.subject.film.Reveal
+	step, k := r.FindCue(id)
+	if k < 0 {
+		return nil
+	}
+	commands := []edit.Command{{Op: edit.StretchCue, CueIDs: []reveal.CueID{id}, By: by, Edge: edit.End}}
+	if over := r.Steps[step].Cues[k].End() + by - r.Steps[step].Length; over > 0 {
+		commands = append(commands, edit.Command{Op: edit.Lengthen, StepID: r.Steps[step].ID, By: tenths(float64(over))})
+	}
+	return []Mend{{fmt.Sprintf(says, seconds(by)), edit.Command{Op: edit.Batch, Commands: commands}}}
+}
+
+func (m *mender) withoutFlow(f *Finding) []Mend {
+	if len(f.Cues) != 1 {
+		return nil
+	}
+	c := m.cue(f.Cues[0])
+	if c == nil || c.Flow == nil {
+		return nil
+	}
+	changed := clonedCue(c)
+	changed.Flow = nil
+	return []Mend{{"Draw no flow line", edit.Command{Op: edit.SetCue, Cue: changed}}}
+}

@@ -1,0 +1,200 @@
+package proof
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"gonum.org/v1/gonum/spatial/r3"
+
+	"slowreveal/core/assembly"
+	"slowreveal/core/film"
+	"slowreveal/core/reveal"
+	"slowreveal/core/solid"
+	"slowreveal/core/space"
+)
+
+// subject is a film and what several checks need of it.
+type subject struct {
+	ctx     context.Context
+	film    *film.Film
+	shapes  []*solid.Shape
+	eyes    Eyes
+	index   map[assembly.NodeID]int
+	parts   []int   // nodes
+	below   [][]int // by node: the parts at or below it
+	corners [][]space.Vec
+	frame   *film.Frame // work space
+	reads   float64     // how fast one reads, characters a second
+	twins   map[string]int
+	only    map[reveal.CueID]bool // the cues that are looked at, nil for all
+	rest    []space.Rigid         // in the world, as imported; nil until it is asked for
+	pulled  map[int]reveal.Micros // by part: when something first moves it
+}
+
+func newSubject(ctx context.Context, f *film.Film, shapes []*solid.Shape, eyes Eyes) *subject {
+	s := &subject{ctx: ctx, film: f, shapes: shapes, eyes: eyes, index: f.Assembly.Index(), frame: f.NewFrame(), twins: map[string]int{},
+		below: make([][]int, len(f.Assembly.Nodes)), corners: make([][]space.Vec, len(shapes)), pulled: map[int]reveal.Micros{}}
+	for i := range f.Assembly.Nodes {
+		n := &f.Assembly.Nodes[i]
+		s.twins[n.Name]++
+		if !n.IsPart() {
+			continue
+		}
+		s.parts = append(s.parts, i)
+		for above := i; above >= 0; above = f.Assembly.Nodes[above].Parent {
+			s.below[above] = append(s.below[above], i)
+		}
+	}
+	for _, b := range s.bars(func(b *film.Bar) bool { return b.Kind.Moves() && !b.Retraced }) {
+		for _, part := range s.of(b.Targets) {
+			if t, ok := s.pulled[part]; !ok || b.Start < t {
+				s.pulled[part] = b.Start
+			}
+		}
+	}
+	return s
+}
+
+// bars are the bars that are not muted and of which want is true, in the order of the schedule.
+func (s *subject) bars(want func(b *film.Bar) bool) (list []*film.Bar) {
+	for i := range s.film.Schedule.Bars {
+		if b := &s.film.Schedule.Bars[i]; !b.Muted && (s.only == nil || s.only[b.Cue]) && want(b) {
+			list = append(list, b)
+		}
+	}
+	return list
+}
+
+// of lists the parts at or below nodes.
+func (s *subject) of(nodes []assembly.NodeID) (list []int) {
+	for _, id := range nodes {
+		list = append(list, s.below[s.index[id]]...)
+	}
+	return list
+}
+
+// at is the frame of a moment, which the next call overwrites.
+func (s *subject) at(t reveal.Micros) *film.Frame {
+	s.film.At(t, s.frame)
+	return s.frame
+}
+
+func (s *subject) stepNumber(id reveal.StepID) int { return s.film.Reveal.FindStep(id) }
+
+// cornersOf are points of a part in its own frame, mm, those that lie farthest in directions all around: as good as all of them to tell
+// where it reaches.
+func (s *subject) cornersOf(part int) []space.Vec {
+	k := s.film.Assembly.Nodes[part].Shape
+	if s.corners[k] != nil {
+		return s.corners[k]
+	}
+	best := make([]float64, len(around))
+	at := make([]space.Vec, len(around))
+	for i := range best {
+		best[i] = math.Inf(-1)
+	}
+	positions := s.shapes[k].Positions
+	for i := 0; i+2 < len(positions); i += 3 {
+		p := space.Vec{X: float64(positions[i]), Y: float64(positions[i+1]), Z: float64(positions[i+2])}
+		for d := range around {
+			if far := r3.Dot(p, around[d]); far > best[d] {
+				best[d], at[d] = far, p
+			}
+		}
+	}
+	slices.SortFunc(at, func(a, b space.Vec) int {
+		for _, d := range [3]float64{a.X - b.X, a.Y - b.Y, a.Z - b.Z} {
+			if d != 0 {
+				return int(math.Copysign(1, d))
+			}
+		}
+		return 0
+	})
+	s.corners[k] = slices.Compact(at)
+	return s.corners[k]
+}
+
+// around are 98 directions, evenly enough: those to the points of a grid on a cube.
+var around = func() (list []space.Vec) {
+	for x := -2.0; x <= 2; x++ {
+		for y := -2.0; y <= 2; y++ {
+			for z := -2.0; z <= 2; z++ {
+				if max(math.Abs(x), math.Abs(y), math.Abs(z)) == 2 {
+					list = append(list, r3.Unit(space.Vec{X: x, Y: y, Z: z}))
+				}
+			}
+		}
+	}
+	return list
+}()
+
+// label names a part or subassembly; with its id where others have the same name.
+func (s *subject) label(id assembly.NodeID) string {
+	name := s.film.Assembly.Nodes[s.index[id]].Name
+	if s.twins[name] > 1 || name == "" {
+		return fmt.Sprintf("%s (%s)", name, id)
+	}
+	return name
+}
+
+// labels names some, the first two in full.
+func (s *subject) labels(ids []assembly.NodeID) string {
+	switch n := len(ids); n {
+	case 0:
+		return "Nothing"
+	case 1:
+		return s.label(ids[0])
+	case 2:
+		return s.label(ids[0]) + " and " + s.label(ids[1])
+	default:
+		return fmt.Sprintf("%s and %d others", s.label(ids[0]), n-1)
+	}
+}
+
+// cueWords names a cue and its step.
+func (s *subject) cueWords(id reveal.CueID) string {
+	step, k := s.film.Reveal.FindCue(id)
+	if k < 0 {
+		return "a cue that is gone"
+	}
+	c := &s.film.Reveal.Steps[step].Cues[k]
+	return fmt.Sprintf("%s “%s” of step %d", c.Kind, film.Label(c), step+1)
+}
+
+func (s *subject) ids(parts []int) (list []assembly.NodeID) {
+	for _, p := range parts {
+		list = append(list, s.film.Assembly.Nodes[p].ID)
+	}
+	return list
+}
+
+// told makes a finding of an overlap. Where what is gone into leaves only later, the part leaves too early: that is the cause, and said so.
+func (s *subject) told(o *Overlap) Finding {
+	place := o.Place
+	f := Finding{Check: "interference", Level: Fault, Parts: []assembly.NodeID{o.Still, o.Moving}, Cues: o.Cues, From: o.From, To: o.To, At: o.At, Worse: o.Depth, Depth: o.Depth, Place: &place}
+	deep := fmt.Sprintf("%.1f mm", o.Depth)
+	if o.Depth >= deepest {
+		deep = fmt.Sprintf("more than %g mm", deepest)
+	}
+	var by []string
+	for _, id := range o.Cues {
+		by = append(by, s.cueWords(id))
+	}
+	f.Says = fmt.Sprintf("%s and %s are %s deeper in each other than at rest, from %.2f to %.2f s: %s.", s.label(o.Still), s.label(o.Moving), deep, float64(o.From)/1e6, float64(o.To)/1e6, strings.Join(by, ", "))
+	first, second := s.firstMoved(o)
+	if second < 0 {
+		return f
+	}
+	f.Check = "held"
+	leaves, stays := s.film.Assembly.Nodes[first].ID, s.film.Assembly.Nodes[second].ID
+	held := "which lies in its way,"
+	if kind := s.fastener(second); kind != "" {
+		held = fmt.Sprintf("the %s that holds it,", kind)
+	}
+	later := s.pulled[second] - o.From
+	f.Says = fmt.Sprintf("%s leaves %.2f s into the film, while %s, %s leaves only %s later: they are %s in each other.", s.label(leaves), float64(s.pulled[first])/1e6, s.label(stays), held, seconds(later), deep)
+	return f
+}

@@ -1,0 +1,51 @@
+package render
+
+import (
+	"slowreveal/core/film"
+)
+
+// Eyes see whose surface each pixel of a small picture shows, for package proof. They are for one goroutine.
+type Eyes struct {
+	renderer *Renderer
+	view     *View
+	picture  *Picture
+	aspect   float64
+}
+
+// eyesHeight is how high the picture is that they see, pixels: what is 12 pixels large in 1080 lines is 3 there.
+const eyesHeight = 270
+
+// NewEyes returns eyes for frames of a shape, width over height.
+func NewEyes(s *Scene, aspect float64) (*Eyes, error) {
+	width := max(2, min(int(eyesHeight*aspect/2+0.5)*2, 4*eyesHeight))
+	r, err := NewRenderer(s, width, eyesHeight, 1)
+	if err != nil {
+		return nil, err
+	}
+	r.KeepDepth()
+	return &Eyes{r, s.NewView(), NewPicture(width, eyesHeight), aspect}, nil
+}
+
+// Size is the picture's, in pixels.
+func (e *Eyes) Size() (width, height int) { return e.renderer.width, e.renderer.height }
+
+// Owners is for proof.Eyes.
+func (e *Eyes) Owners(fr *film.Frame, solid []bool, alone bool) []int32 {
+	v := e.view
+	v.Take(e.renderer.scene, fr, e.aspect)
+	v.Unoccluded = true
+	v.WithoutShadow()
+	v.Flow = nil
+	for i := range v.Opacity {
+		v.Surface[i] = film.Surface{Faces: 1}
+		switch {
+		case v.Opacity[i] == 0:
+		case solid[i]:
+			v.Opacity[i] = 1
+		case alone || v.Opacity[i] < 1:
+			v.Opacity[i] = 0 // it is not there, or hides nothing
+		}
+	}
+	e.renderer.Draw(v, e.picture)
+	return e.renderer.owners
+}

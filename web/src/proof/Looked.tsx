@@ -1,0 +1,43 @@
+import { useState } from 'react'
+import type { Schemas } from '../api/client'
+import { labelOf, useSession } from '../session/session'
+import { NumberField } from '../ui/NumberField'
+import type { Outcome } from './proof'
+
+// Looked says what was looked at, what was not, and from where on something counts.
+export function Looked({ outcome: o, checks }: { outcome: Outcome; checks: readonly Schemas['Check'][] }) {
+  const assembly = useSession((s) => s.assembly)
+  const limits = useSession((s) => s.doc?.proof?.limits)
+  const set = (c: Schemas['Check'], v: number) => {
+    const limit = Math.max(c.limit.least, Math.min(v, c.limit.most))
+    useSession.getState().run({ op: 'setLimit', check: c.name, ...(limit !== c.limit.usual && { limit }) })
+  }
+  const [open, setOpen] = useState(false)
+  const passed = o.passed ?? []
+  const left = passed.length + (o.beyond ?? 0)
+  return (
+    <section aria-label="What was looked at" className="mt-8 max-w-[860px] border-t border-line pt-4 text-ink-2">
+      <p>
+        {o.pairs.toLocaleString('en')} pairs of parts that move against each other and come near, of {o.all.toLocaleString('en')}, over <span className="mono">{(o.duration / 1e6).toFixed(1)}</span> s without a gap; {checks.length} checks.
+        {left > 0 && <> {left === 1 ? 'One pair was' : `${left.toLocaleString('en')} pairs were`} not looked at: {passed[0]?.why ?? 'too many come near one another'}{passed[0] && <> ({labelOf(assembly, passed[0].still)} and {labelOf(assembly, passed[0].moving)}{left > 1 && <> first</>})</>}.</>}
+      </p>
+      <button type="button" aria-expanded={open} onClick={() => setOpen(!open)} className="mt-2 min-h-6 underline underline-offset-2 hover:text-ink">{open ? 'Hide the checks' : 'What is looked for, and from where on it counts'}</button>
+      {open && (
+        <dl className="mt-3 grid grid-cols-[minmax(0,1fr)_auto] gap-x-6 gap-y-3 max-[520px]:block">
+          {checks.filter((c) => c.name !== 'held').map((c) => (
+            <div key={c.name} className="col-span-2 grid grid-cols-subgrid items-center border-t border-hair pt-2">
+              <div>
+                <dt className="font-semibold text-ink">{c.title}</dt>
+                <dd>{c.finds} <span className="text-ink-2">{c.limit.of}:</span></dd>
+              </div>
+              <dd className="flex w-[230px] items-center gap-2">
+                <NumberField label={`${c.limit.of}, ${c.limit.unit}`} quantity="plain" className="w-20" value={limits?.[c.name] ?? c.limit.usual} onChange={(v) => set(c, v)} />
+                <span>{c.limit.unit}</span>
+              </dd>
+            </div>
+          ))}
+        </dl>
+      )}
+    </section>
+  )
+}

@@ -1,0 +1,37 @@
+import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { answer, api, type Schemas } from '../api/client'
+import { useSession } from '../session/session'
+
+export type Finding = Schemas['Finding']
+export type Level = Finding['level']
+export type Outcome = Schemas['Outcome']
+
+const again = 350 // ms until it is asked again how far the server has come
+
+/** useProof is what is wrong with the open reveal, as far as the server has looked: at once what can be told from the movements, with `all` also what has to be seen, and mends. */
+export function useProof(all: boolean) {
+  const revealId = useSession((s) => s.revealId)
+  const pictured = useSession((s) => s.pictured) // the version, when it has rested for a while
+  const arranged = useSession((s) => s.arrangement?.version ?? 0)
+  const playing = useSession((s) => (s.schedule?.duration ?? 0) > 0)
+  return useQuery({
+    queryKey: ['proof', revealId, pictured, arranged, all], enabled: revealId !== null && pictured >= 0 && playing, retry: false, staleTime: Infinity, placeholderData: keepPreviousData,
+    queryFn: ({ signal }) => answer(api.GET('/api/reveals/{id}/proof', { params: { path: { id: revealId! }, query: { all } }, signal })),
+    refetchInterval: (q) => (q.state.data && q.state.data.done === 1 && q.state.data.version >= pictured ? false : again),
+  })
+}
+
+/** Those that nobody has accepted. */
+export const openOnes = (o: Outcome | undefined, level?: Level): Finding[] => o?.findings.filter((f) => !f.accepted && (!level || f.level === level)) ?? []
+
+const called: Record<Level, [string, string]> = { fault: ['fault', 'faults'], warning: ['warning', 'warnings'], hint: ['hint', 'hints'] }
+export const levels: readonly Level[] = ['fault', 'warning', 'hint']
+
+/** counted says how many there are of each level: "2 faults, 13 warnings and 1 hint". */
+export function counted(o: Outcome | undefined): string {
+  const parts = levels.map((l) => [l, openOnes(o, l).length] as const).filter(([, n]) => n > 0).map(([l, n]) => `${n} ${called[l][n === 1 ? 0 : 1]}`)
+  return parts.length < 2 ? (parts[0] ?? '') : `${parts.slice(0, -1).join(', ')} and ${parts[parts.length - 1]}`
+}
+
+/** Where the picture of a finding in a version is. */
+export const pictureOf = (reveal: string, version: number, f: Finding) => `/api/reveals/${reveal}/proof/${version}/${f.key}/picture`
