@@ -20,7 +20,7 @@ import (
 
 // proven waits until all has been looked at and mended that can be.
 func (s *stand) proven() browser.Action {
-	return browser.Script(`(() => { const p = document.querySelector('[aria-label=Findings] [role=status]'); return p && / checks$/.test(p.textContent) })()`)
+	return browser.Until(`/ checks$/.test(document.querySelector('[aria-label=Findings] [role=status]')?.textContent ?? '')`)
 }
 
 // Proof and Release say where parts go into one another before anything is made, leads there, and says what was looked at when
@@ -31,17 +31,17 @@ func TestProofSaysWhatIsWrongAndWhatHelps(t *testing.T) {
 	p, err := s.store.CreateProject(context.Background(), "Pump", "dp-40.glb", m)
 	require.NoError(t, err)
 	doc := reveal.New("Aside", store.FirstLook(m.Assembly))
-	doc.Steps = []reveal.Step{{ID: "aside", Title: "Aside", Length: 2 * reveal.Second, Cues: []reveal.Cue{{ID: "cover", Kind: reveal.KindPull,
-		Targets: []assembly.NodeID{"pump-head/rotor-cover"}, Length: reveal.Second, Easing: reveal.Smooth, Pull: &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{1, 0, 0}, Distance: 12}}}}}
+	doc.Steps = []reveal.Step{{ID: "aside", Title: "Aside", Length: 2 * reveal.Second, Cues: []reveal.Cue{{ID: "knob", Kind: reveal.KindPull,
+		Targets: []assembly.NodeID{"housing/dosing-knob"}, Length: reveal.Second, Easing: reveal.Smooth, Pull: &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{0, 0, -1}, Distance: 12}}}}}
 	r, err := s.store.CreateReveal(context.Background(), p.ID, doc)
 	require.NoError(t, err)
 	// Proof tells of it first, with a picture, what helps, and room to say that it is meant so.
 	proof := s.url + "/p/" + r.ProjectID + "/proof/" + r.ID
 	fault := `//button[@data-finding="interference" or @data-finding="held"]`
 	s.do(chromedp.Navigate(proof), chromedp.WaitVisible(fault), s.proven(), chromedp.Click(`(`+fault+`)[1]`), browser.Settled())
-	assert.Contains(t, eval[string](s, `document.querySelector('article').textContent`), "Rotor cover")
+	assert.Contains(t, eval[string](s, `document.querySelector('article').textContent`), "Dosing knob")
 	shown := `document.querySelector('article img')`
-	s.do(browser.Script(`(() => { const i = ` + shown + `; return i.complete && i.naturalHeight === 360 })()`))
+	s.do(browser.Until(shown + `.complete && ` + shown + `.naturalHeight === 360`))
 	assert.Greater(t, eval[int](s, `(() => { // pixels in the colours of the two parts
 		const i = `+shown+`, c = document.createElement('canvas'), x = c.getContext('2d')
 		c.width = i.naturalWidth; c.height = i.naturalHeight; x.drawImage(i, 0, 0)
@@ -57,15 +57,15 @@ func TestProofSaysWhatIsWrongAndWhatHelps(t *testing.T) {
 	before, _ := s.document(r.ID)
 	faults := `document.querySelectorAll('[data-finding=interference], [data-finding=held]').length`
 	n := eval[int](s, faults)
-	s.do(chromedp.KeyEvent("m"), browser.Saved(), s.proven(), browser.Script(fmt.Sprintf(`%s < %d`, faults, n)), browser.Settled())
+	s.do(chromedp.KeyEvent("m"), browser.Saved(), s.proven(), browser.Until(fmt.Sprintf(`%s < %d`, faults, n)), browser.Settled())
 	mended, _ := s.document(r.ID)
 	assert.NotEqual(t, before.Steps[0].Cues[0], mended.Steps[0].Cues[0])
-	s.do(ctrl("z"), browser.Saved(), s.proven(), browser.Script(fmt.Sprintf(`%s === %d`, faults, n)), browser.Settled())
+	s.do(ctrl("z"), browser.Saved(), s.proven(), browser.Until(fmt.Sprintf(`%s === %d`, faults, n)), browser.Settled())
 	undone, _ := s.document(r.ID)
 	assert.Equal(t, before, undone)
 
 	// What is accepted no longer counts, is said so after a reload, and can be opened again.
-	s.do(chromedp.Click(`(`+fault+`)[1]`), chromedp.KeyEvent("a"), chromedp.SendKeys(`#reason`, "It is rubber"+kb.Enter), browser.Saved(), s.proven(), browser.Script(fmt.Sprintf(`%s === %d`, faults, n-1)), browser.Settled())
+	s.do(chromedp.Click(`(`+fault+`)[1]`), chromedp.KeyEvent("a"), browser.Until(`document.activeElement.id === "reason"`), ctrl("a"), chromedp.KeyEvent("It is rubber"+kb.Enter), browser.Saved(), s.proven(), browser.Until(fmt.Sprintf(`%s === %d`, faults, n-1)), browser.Settled())
 	accepted, _ := s.document(r.ID)
 	require.NotNil(t, accepted.Proof)
 	assert.Equal(t, "It is rubber", accepted.Proof.Accepted[0].Reason)
@@ -76,12 +76,12 @@ func TestProofSaysWhatIsWrongAndWhatHelps(t *testing.T) {
 
 	// With a coarser limit less is wrong.
 	s.do(chromedp.Click(`//button[starts-with(., "All")]`), chromedp.Click(`//button[starts-with(., "What is looked for")]`), browser.Settled(),
-		chromedp.Click(`//input[@aria-label="How much deeper than at rest parts may lie in one another, mm"]`), ctrl("a"), chromedp.KeyEvent("10"+kb.Enter), browser.Saved(), s.proven(), browser.Script(faults+` === 0`), browser.Settled(), ctrl("z"), browser.Saved(), s.proven())
+		chromedp.Click(`//input[@aria-label="How much deeper than at rest parts may lie in one another, mm"]`), ctrl("a"), chromedp.KeyEvent("10"+kb.Enter), browser.Saved(), s.proven(), browser.Until(faults + ` === 0`), browser.Settled(), ctrl("z"), browser.Saved(), s.proven())
 
 	first := `(//p[starts-with(., "Parts go into one another:")]//button)[1]`
 	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/release/"+r.ID), chromedp.WaitVisible(first), browser.Settled())
 	title := eval[string](s, `document.querySelector('aside p button[title*="deeper in each other"]').title`)
-	assert.Contains(t, title, "Rotor cover")
+	assert.Contains(t, title, "Dosing knob")
 	assert.Contains(t, title, "“12 mm” of step 1.")
 	s.do(chromedp.Click(first), browser.StageReady(), chromedp.WaitVisible(`//section[@aria-label="Inspector"]//*[contains(text(), "and 1 more")]`)) // both are picked
 	assert.Positive(t, s.time())
@@ -91,7 +91,7 @@ func TestProofSaysWhatIsWrongAndWhatHelps(t *testing.T) {
 	now, err := s.store.Reveal(context.Background(), r.ID)
 	require.NoError(t, err)
 	off := doc.Steps[0].Cues[0]
-	off.Targets, off.Pull = []assembly.NodeID{"housing/dosing-knob"}, &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{0, 0, 1}, Distance: 40}
+	off.Pull = &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{0, 0, 1}, Distance: 40}
 	_, err = s.store.Do(context.Background(), r.ID, store.On{Base: now.Version}, store.Edit{Command: edit.Command{Op: edit.SetCue, Cue: &off}})
 	require.NoError(t, err)
 	s.do(chromedp.Click(`//nav[@aria-label="Phases"]//a[text()="Release"]`), chromedp.WaitVisible(`//p[starts-with(., "No part goes into another one:")]`), browser.Settled())

@@ -55,6 +55,11 @@ func Script(text string) Action {
 	}
 }
 
+// Until waits until an expression is true.
+func Until(expression string) Action {
+	return Script(`new Promise(done => { const look = () => (` + expression + `) ? done(true) : setTimeout(look, 50); look() })`)
+}
+
 // Saved waits until the server has everything.
 func Saved() Action { return chromedp.WaitVisible(chromedp.CSS(`[data-saving="saved"]`)) }
 

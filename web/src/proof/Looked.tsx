@@ -23,20 +23,17 @@ export function Looked({ outcome: o, checks }: { outcome: Outcome; checks: reado
       </p>
       <button type="button" aria-expanded={open} onClick={() => setOpen(!open)} className="mt-2 min-h-6 underline underline-offset-2 hover:text-ink">{open ? 'Hide the checks' : 'What is looked for, and from where on it counts'}</button>
       {open && (
-        <dl className="mt-3 grid grid-cols-[minmax(0,1fr)_auto] gap-x-6 gap-y-3 max-[520px]:block">
+        <ul className="mt-3">
           {checks.filter((c) => c.name !== 'held').map((c) => (
-            <div key={c.name} className="col-span-2 grid grid-cols-subgrid items-center border-t border-hair pt-2">
-              <div>
-                <dt className="font-semibold text-ink">{c.title}</dt>
-                <dd>{c.finds} <span className="text-ink-2">{c.limit.of}:</span></dd>
-              </div>
-              <dd className="flex w-[230px] items-center gap-2">
+            <li key={c.name} className="flex items-center gap-6 border-t border-hair py-2 max-[520px]:block">
+              <p className="grow"><b className="font-semibold text-ink">{c.title}.</b> {c.finds} {c.limit.of}:</p>
+              <p className="flex w-[230px] shrink-0 items-center gap-2">
                 <NumberField label={`${c.limit.of}, ${c.limit.unit}`} quantity="plain" className="w-20" value={limits?.[c.name] ?? c.limit.usual} onChange={(v) => set(c, v)} />
                 <span>{c.limit.unit}</span>
-              </dd>
-            </div>
+              </p>
+            </li>
           ))}
-        </dl>
+        </ul>
       )}
     </section>
   )
