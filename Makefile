@@ -52,6 +52,7 @@ web/dist/index.html: $(WEB_SOURCES) web/src/core/core.wasm web/node_modules/.ins
 generate: web/node_modules/.installed
 	go run ./cmd/slowreveal openapi > web/openapi.gen.json
 	go run ./cmd/slowreveal schema > docs/reveal.schema.json
+	go run ./cmd/slowreveal checks > docs/proof.md
 	cd web && npx openapi-typescript openapi.gen.json -o src/api/schema.gen.ts
 
 bench: needs build

@@ -20,6 +20,7 @@ type commands struct {
 	Seed     seedCommand     `cmd:"" help:"Fill an empty database with the example."`
 	Doctor   doctorCommand   `cmd:"" help:"Say what this machine lacks."`
 	OpenAPI  openapiCommand  `cmd:"" name:"openapi" help:"Print the description of the API."`
+	Checks   checksCommand   `cmd:"" help:"Print what a proof looks for, as a table."`
 	Schema   schemaCommand   `cmd:"" help:"Print the JSON Schema of the reveal document."`
 	Film     filmCommand     `cmd:"" help:"Make a film of a reveal."`
 	Still    stillCommand    `cmd:"" help:"Make pictures of moments of a reveal."`

@@ -83,3 +83,11 @@ func print(doc *reveal.Reveal, r *proof.Outcome) {
 	fmt.Printf("%d of %d pairs of parts move against each other and come near; looked at for %.2f s with %d checks.\n", r.Pairs, r.All, float64(r.Duration)/1e6, len(proof.Checks)-len(r.Left))
 	fmt.Printf("Open: %d faults, %d warnings, %d hints.\n", r.Open(proof.Fault), r.Open(proof.Warning), r.Open(proof.Hint))
 }
+
+type checksCommand struct{}
+
+// Run prints what a proof looks for, as docs/proof.md has it.
+func (checksCommand) Run() error {
+	_, err := fmt.Print(proof.Table())
+	return err
+}

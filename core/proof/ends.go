@@ -163,7 +163,7 @@ func (s *subject) alone() (list []Finding) {
 	for _, part := range alone {
 		id := s.film.Assembly.Nodes[part].ID
 		list = append(list, Finding{Level: Hint, Parts: []assembly.NodeID{id}, From: fr.Time, To: fr.Time, At: fr.Time, Worse: float64(len(neighbours[part])),
-			Says: fmt.Sprintf("%s stays alone: the %d parts that it touches have left, and no cue is about it.", s.label(id), len(neighbours[part]))})
+			Says: fmt.Sprintf("%s stays alone: what it touches has left, %s, and no cue is about it.", s.label(id), counted(len(neighbours[part]), "part"))})
 	}
 	return list
 }
@@ -176,6 +176,14 @@ func (s *subject) farthest(last reveal.Micros) reveal.Micros {
 		}
 	}
 	return last
+}
+
+// counted is a number of things: "one part", "11 parts".
+func counted(n int, what string) string {
+	if n == 1 {
+		return "one " + what
+	}
+	return fmt.Sprintf("%d %ss", n, what)
 }
 
 func (s *subject) size(part int) float64 {

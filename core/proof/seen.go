@@ -128,14 +128,14 @@ func (s *subject) judge(v *view, limit float64) (f Finding, found bool) {
 	b := v.bar
 	f = Finding{Parts: b.Targets, Cues: []reveal.CueID{b.Cue}, From: b.Start, To: b.Start + b.Length, At: v.at}
 	size := math.Sqrt(v.largest) * 1080 / v.height
-	if share := v.seen / max(v.all, 1); v.all > 0 && share < limit {
-		f.Worse = 100 * (1 - share)
-		f.Says = fmt.Sprintf("Of %s %.0f %% is seen while it moves, from %.1f to %.1f s: %s.", s.labels(b.Targets), 100*share, float64(f.From)/1e6, float64(f.To)/1e6, s.cueWords(b.Cue))
-		return f, true
-	}
 	if size < least {
 		f.Worse = 100 * (1 - size/least)
 		f.Says = fmt.Sprintf("%s is %.0f pixels large while it moves, in a picture of 1080 lines: %s.", s.labels(b.Targets), size, s.cueWords(b.Cue))
+		return f, true
+	}
+	if share := v.seen / max(v.all, 1); v.all > 0 && share < limit {
+		f.Worse = 100 * (1 - share)
+		f.Says = fmt.Sprintf("Of %s %.0f %% is seen while it moves, from %.1f to %.1f s: %s.", s.labels(b.Targets), 100*share, float64(f.From)/1e6, float64(f.To)/1e6, s.cueWords(b.Cue))
 		return f, true
 	}
 	return f, false

@@ -139,7 +139,7 @@ func (h *Hand) Command(r *reveal.Reveal, depth int) edit.Command {
 	if len(cues) > 60 && h.IntN(2) == 0 { // what only grows says little after a while
 		return edit.Command{Op: edit.RemoveStep, StepID: step()}
 	}
-	switch h.IntN(18) {
+	switch h.IntN(20) {
 	case 0:
 		title := fmt.Sprint("title ", h.IntN(1000))
 		return edit.Command{Op: edit.SetTitle, Title: &title}
@@ -183,6 +183,16 @@ func (h *Hand) Command(r *reveal.Reveal, depth int) edit.Command {
 		return edit.Command{Op: edit.ShiftCues, CueIDs: []reveal.CueID{cue()}, By: reveal.Micros(h.IntN(4e6) - 2e6)}
 	case 11:
 		return edit.Command{Op: edit.StretchCue, CueIDs: []reveal.CueID{cue()}, By: reveal.Micros(h.IntN(4e6) - 2e6), Edge: []edit.Edge{edit.Start, edit.End}[h.IntN(2)]}
+	case 18:
+		reason := []string{"", "snaps in", "is meant so"}[h.IntN(3)]
+		return edit.Command{Op: edit.Accept, Accepted: &reveal.Accepted{Check: "held", Parts: h.targets()[:1], Worse: float64(h.IntN(3)), Reason: reason}}
+	case 19:
+		c := edit.Command{Op: edit.SetLimit, Check: []string{"frame", "pace"}[h.IntN(2)]}
+		if h.IntN(3) > 0 {
+			limit := float64(h.IntN(5))
+			c.Limit = &limit
+		}
+		return c
 	case 15:
 		return edit.Command{Op: edit.SetCaptions, Captions: &reveal.Captions{Show: reveal.TitleOnly, Place: reveal.UpperLeft, Size: h.Float64() * 3}}
 	case 16:

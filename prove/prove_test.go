@@ -1,0 +1,137 @@
+package prove_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/core/assembly"
+	"slowreveal/core/edit"
+	"slowreveal/core/proof"
+	"slowreveal/core/reveal"
+	"slowreveal/core/solid/simple"
+	"slowreveal/core/space"
+	"slowreveal/demo"
+	"slowreveal/formats"
+	"slowreveal/prove"
+	"slowreveal/render"
+)
+
+// yard is a small block behind a wall, which leaves a part of it to be seen, and another one beside it.
+func yard(t *testing.T, wall float64) (*formats.Model, *render.Scene) {
+	t.Helper()
+	b := formats.NewBuilder(t.Context(), formats.Options{Name: "yard"}, "computed")
+	finish := b.Finish(formats.Unfinished)
+	root := b.Node(-1, assembly.Node{Name: "yard", Shape: -1, Pose: assembly.PoseOf(space.Still)})
+	for _, p := range []struct {
+		name    string
+		w, h, d float64
+		at      space.Vec
+	}{{"wall", wall, 60, 2, space.Vec{X: -wall/2 + 5, Z: 40}}, {"block", 10, 10, 10, space.Vec{}}, {"other", 10, 10, 10, space.Vec{X: 40}}} {
+		shape, err := b.Mesh(p.name, simple.Block(p.w, p.h, p.d))
+		require.NoError(t, err)
+		b.Node(root, assembly.Node{Name: p.name, Shape: shape, Finishes: []int{finish}, Pose: assembly.PoseOf(space.Translation(p.at))})
+	}
+	m, err := b.Model()
+	require.NoError(t, err)
+	scene, err := render.NewScene(m.Assembly, m.Shapes)
+	require.NoError(t, err)
+	return m, scene
+}
+
+func watched(mm float64, targets ...assembly.NodeID) *reveal.Reveal {
+	r := reveal.New("test", reveal.Camera{Orientation: space.NoRotation, Distance: 400, Lens: 50, Parallel: true})
+	r.Captions = &reveal.Captions{Show: reveal.NoWords, Place: reveal.LowerLeft, Size: 1}
+	r.Steps = []reveal.Step{{ID: "a", Title: "a", Length: 2 * reveal.Second, Cues: []reveal.Cue{{ID: "p", Kind: reveal.KindPull, Targets: targets, Length: 2 * reveal.Second, Easing: reveal.Linear,
+		Pull: &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{0, 1, 0}, Distance: mm}}}}}
+	return r
+}
+
+func of(o proof.Outcome, check string) (list []proof.Finding) {
+	for _, f := range o.Findings {
+		if f.Check == check {
+			list = append(list, f)
+		}
+	}
+	return list
+}
+
+func look(t *testing.T, m *formats.Model, scene *render.Scene, r *reveal.Reveal) proof.Outcome {
+	t.Helper()
+	require.NoError(t, reveal.Validate(r, m.Assembly))
+	o, err := prove.Film(t.Context(), m, scene, r, proof.Settings{}, nil)
+	require.NoError(t, err)
+	assert.Empty(t, o.Left)
+	return o
+}
+
+// Of a block behind a wall that ends at a known place a known share is seen, along parallel lines of sight.
+func TestWhatIsHiddenIsFound(t *testing.T) {
+	for _, c := range []struct{ wall, seen float64 }{{100, 0}, {0.2, 1}} {
+		m, scene := yard(t, c.wall)
+		list := of(look(t, m, scene, watched(5, "block")), "hidden")
+		if c.seen > 0.25 {
+			assert.Empty(t, list)
+			continue
+		}
+		require.Len(t, list, 1)
+		assert.InDelta(t, 100*(1-c.seen), list[0].Worse, 3)
+	}
+	// See-through, the wall hides nothing; gone, neither.
+	m, scene := yard(t, 100)
+	for _, opacity := range []float64{0, 0.4} {
+		r := watched(5, "block")
+		r.Opening.Opacities = []reveal.NodeOpacity{{Node: "wall", Opacity: opacity}}
+		assert.Empty(t, of(look(t, m, scene, r), "hidden"))
+	}
+	// The mend is another eye, from which it is seen.
+	r := watched(5, "block")
+	o := look(t, m, scene, r)
+	var mends []proof.Mend
+	require.NoError(t, prove.Mend(t.Context(), m, scene, r, proof.Settings{}, &o, func(i int, found []proof.Mend) {
+		if o.Findings[i].Check == "hidden" {
+			mends = found
+		}
+	}))
+	require.NotEmpty(t, mends)
+	for _, mend := range mends {
+		mended := reveal.Clone(r)
+		_, err := edit.Do(mended, m.Assembly, mend.Command)
+		require.NoError(t, err)
+		assert.Empty(t, of(look(t, m, scene, mended), "hidden"), mend.Says)
+	}
+	// What is 10 mm large in a frame of 3,000 is 4 pixels of 1080: too small.
+	small := watched(5, "other")
+	small.Opening.Camera.Distance = 6000
+	list := of(look(t, m, scene, small), "hidden")
+	require.Len(t, list, 1)
+	assert.Contains(t, list[0].Says, "pixels large")
+}
+
+// Two blocks that are pulled behind one another crowd the picture, those that were pulled as one do not.
+func TestWhatIsCrowdedIsFound(t *testing.T) {
+	m, scene := yard(t, 0.2)
+	r := watched(30, "block")
+	r.Steps[0].Cues = append(r.Steps[0].Cues, reveal.Cue{ID: "q", Kind: reveal.KindPull, Targets: []assembly.NodeID{"other"}, Length: 2 * reveal.Second, Easing: reveal.Linear,
+		Pull: &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{-0.8, 0.6, 0}, Distance: 50, Across: &reveal.Leg{Along: space.Triple{0, 0, 1}, Distance: 30}}})
+	list := of(look(t, m, scene, r), "crowded")
+	require.Len(t, list, 1)
+	assert.Equal(t, []assembly.NodeID{"block"}, list[0].Parts)
+	assert.InDelta(t, 100, list[0].Worse, 1)
+	r.Steps[0].Cues[1].Pull.Across = nil
+	r.Steps[0].Cues[1].Targets = []assembly.NodeID{"wall"}
+	assert.Empty(t, of(look(t, m, scene, r), "crowded"))
+}
+
+// The example's film has no fault.
+func TestTheExampleHasNoFault(t *testing.T) {
+	m := demo.Pump()
+	scene, err := render.NewScene(m.Assembly, m.Shapes)
+	require.NoError(t, err)
+	o := look(t, m, scene, demo.Teardown(m.Assembly))
+	for _, f := range o.Findings {
+		assert.NotEqual(t, proof.Fault, f.Level, f.Says)
+	}
+	assert.Greater(t, o.Pairs, 300)
+}
