@@ -151,6 +151,7 @@ func play(t *testing.T, pages []*stand, r store.StoredReveal, deeds []deed, play
 			t.Fatalf("deed %d: %v", i+1, d)
 		}
 		if i == len(deeds)/4 { // what is kept for good is there by now
+			monkeys[0].settle() // a project is not opened again while changes of it are on their way
 			before, memory = monkeys[0].held()
 			monkeys[0].visit(at)
 			monkeys[0].do(browser.StageReady())

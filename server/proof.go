@@ -279,6 +279,45 @@ func (s *Server) findingPicture(c *gin.Context) {
 	c.Data(http.StatusOK, "image/png", picture)
 }
 
+// proofPage writes what has been found in the stored version as a page to hand on; it waits until all has been looked at.
+func (s *Server) proofPage(c *gin.Context) {
+	key, ok := id(c, "id")
+	if !ok {
+		return
+	}
+	p, err := s.proving(c.Request.Context(), key, true)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	select {
+	case <-p.ended:
+	case <-c.Request.Context().Done():
+		return
+	}
+	p.mu.Lock()
+	report, err := p.report, p.err
+	p.mu.Unlock()
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	scene, err := s.scenes.ready(p.model)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	s.drawing <- struct{}{}
+	defer func() { <-s.drawing }()
+	var b bytes.Buffer
+	if err := prove.Page(&b, p.model, scene, p.doc, report, fmt.Sprint(p.version)); err != nil {
+		fail(c, err)
+		return
+	}
+	c.Header("Content-Disposition", `inline; filename="proof.html"`)
+	c.Data(http.StatusOK, "text/html; charset=utf-8", b.Bytes())
+}
+
 func (s *Server) drawFinding(p *proving, f *proof.Finding) ([]byte, error) {
 	scene, err := s.scenes.ready(p.model)
 	if err != nil {

@@ -80,6 +80,15 @@ func TestProofFollowsTheReveal(t *testing.T) {
 	assert.Equal(t, through, prove())
 	t.Logf("the second answer took %v", time.Since(begun))
 
+	// The same as a page: whole, without a script, with the picture in it.
+	code, text, _ := s.ask("GET", "/api/reveals/"+reveal+"/proof/page", nil)
+	require.Equal(t, 200, code)
+	assert.Contains(t, string(text), "Rotor cover")
+	assert.Contains(t, string(text), `src="data:image/png;base64,`)
+	assert.NotContains(t, string(text), "<script")
+	assert.Contains(t, string(text), "</html>")
+	assert.NotContains(t, string(text), "ZgotmplZ", "what the template would not trust")
+
 	code, _, _ = s.ask("POST", "/api/reveals/"+reveal+"/undo", map[string]any{"version": version})
 	require.Equal(t, 200, code)
 	for _, f := range prove().Report.Findings {

@@ -1,12 +1,15 @@
 package main
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"fmt"
+	"os"
 
 	"slowreveal/core/proof"
 	"slowreveal/core/reveal"
+	"slowreveal/formats"
 	"slowreveal/prove"
 	"slowreveal/render"
 )
@@ -18,6 +21,7 @@ type proofCommand struct {
 	Tolerance float64 `default:"0" help:"How much deeper than at rest parts may lie in one another, mm; 0 for what the reveal says, or 0.1 mm."`
 	SolidOnly bool    `help:"Leave parts out while they are see-through."`
 	NoMends   bool    `help:"Do not look for changes that mend what is wrong."`
+	HTML      string  `name:"html" type:"path" help:"Also write the findings, with pictures, as a page to hand on."`
 	JSON      bool    `name:"json" help:"Print the findings as JSON."`
 }
 
@@ -41,13 +45,12 @@ func (c *proofCommand) Run(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	settings := proof.Settings{Tolerance: c.Tolerance, SolidOnly: c.SolidOnly}
-	r, err := prove.Film(ctx, m, scene, doc, settings, nil)
+	r, err := found(ctx, m, scene, doc, proof.Settings{Tolerance: c.Tolerance, SolidOnly: c.SolidOnly}, !c.NoMends)
 	if err != nil {
 		return err
 	}
-	if !c.NoMends {
-		if err := prove.Mend(ctx, m, scene, doc, settings, &r, func(i int, mends []proof.Mend) { r.Findings[i].Mends = mends }); err != nil {
+	if c.HTML != "" {
+		if err := writePage(c.HTML, m, scene, doc, &r); err != nil {
 			return err
 		}
 	}
@@ -60,6 +63,29 @@ func (c *proofCommand) Run(ctx context.Context) error {
 		err = errFaults
 	}
 	return err
+}
+
+// found looks at a film, and for mends.
+func found(ctx context.Context, m *formats.Model, scene *render.Scene, doc *reveal.Reveal, settings proof.Settings, mends bool) (proof.Outcome, error) {
+	r, err := prove.Film(ctx, m, scene, doc, settings, nil)
+	if err == nil && mends {
+		err = prove.Mend(ctx, m, scene, doc, settings, &r, func(i int, mends []proof.Mend) { r.Findings[i].Mends = mends })
+	}
+	return r, err
+}
+
+func writePage(file string, m *formats.Model, scene *render.Scene, doc *reveal.Reveal, r *proof.Outcome) error {
+	if err := replaceable(file); err != nil {
+		return err
+	}
+	var b bytes.Buffer
+	if err := prove.Page(&b, m, scene, doc, r, ""); err != nil {
+		return err
+	}
+	if err := os.WriteFile(file, b.Bytes(), 0o644); err != nil {
+		return fmt.Errorf("writing the proof: %w", err)
+	}
+	return nil
 }
 
 // print says what was found, and what was looked at.
@@ -81,7 +107,7 @@ func print(doc *reveal.Reveal, r *proof.Outcome) {
 		fmt.Printf("Not looked at: %d more pairs of parts that lie close together.\n", r.Beyond)
 	}
 	fmt.Printf("%d of %d pairs of parts move against each other and come near; looked at for %.2f s with %d checks.\n", r.Pairs, r.All, float64(r.Duration)/1e6, len(proof.Checks)-len(r.Left))
-	fmt.Printf("Open: %d faults, %d warnings, %d hints.\n", r.Open(proof.Fault), r.Open(proof.Warning), r.Open(proof.Hint))
+	fmt.Println(prove.Counts(r))
 }
 
 type checksCommand struct{}

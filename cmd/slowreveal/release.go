@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/proof"
 	"slowreveal/core/reveal"
 	"slowreveal/encode"
 	"slowreveal/examine"
@@ -334,6 +335,52 @@ type packCommand struct {
 	making
 	Set string `required:"" type:"path" help:"JSON file with a list of outputs: settings as the API takes them, each with a name."`
 	Out string `required:"" type:"path" help:"Folder to write into."`
+	// Proof and Refuse say what is done about faults of the film.
+	Proof  bool `help:"Also write what was looked for and found: proof.html and proof.json."`
+	Refuse bool `name:"refuse-faults" help:"Make nothing of a film with faults that are not accepted."`
+}
+
+// proven looks at the film where that is asked for.
+func (c *packCommand) proven(ctx context.Context, m *formats.Model, doc *reveal.Reveal) error {
+	if !c.Proof && !c.Refuse {
+		return nil
+	}
+	scene, err := render.NewScene(m.Assembly, m.Shapes)
+	if err != nil {
+		return err
+	}
+	r, err := found(ctx, m, scene, doc, proof.Settings{}, false)
+	if err != nil {
+		return err
+	}
+	if c.Proof {
+		if err := os.MkdirAll(c.Out, 0o755); err != nil {
+			return fmt.Errorf("making the folder: %w", err)
+		}
+		if err := writePage(filepath.Join(c.Out, "proof.html"), m, scene, doc, &r); err != nil {
+			return err
+		}
+		text, err := json.MarshalIndent(r, "", "  ")
+		if err != nil {
+			return err
+		}
+		if err := os.WriteFile(filepath.Join(c.Out, "proof.json"), append(text, '\n'), 0o644); err != nil {
+			return fmt.Errorf("writing the proof: %w", err)
+		}
+	}
+	if n := r.Open(proof.Fault); c.Refuse && n > 0 {
+		return fmt.Errorf("nothing was made: the film has %d faults, the first: %s", n, firstFault(&r))
+	}
+	return nil
+}
+
+func firstFault(r *proof.Outcome) string {
+	for i := range r.Findings {
+		if f := &r.Findings[i]; f.Level == proof.Fault && f.Accepted == "" {
+			return f.Says
+		}
+	}
+	return ""
 }
 
 // Run makes a set of outputs. All of them are checked before the first is begun.
@@ -354,6 +401,9 @@ func (c *packCommand) Run(ctx context.Context) error {
 	}
 	works, paths, err := c.check(ctx, list, model, doc)
 	if err != nil {
+		return err
+	}
+	if err := c.proven(ctx, model, doc); err != nil {
 		return err
 	}
 	if err := os.MkdirAll(c.Out, 0o755); err != nil {

@@ -72,8 +72,8 @@ var Checks = []Check{
 		Limit{"How much of a part others may cover", "%", 60, 5, 100}, crowded},
 }
 
-// limitOf is the limit of a check in a reveal.
-func limitOf(c *Check, r *reveal.Reveal) float64 {
+// LimitIn is the limit of the check in a reveal.
+func (c *Check) LimitIn(r *reveal.Reveal) float64 {
 	if r.Proof != nil {
 		if v, ok := r.Proof.Limits[c.Name]; ok {
 			return max(c.Limit.Least, min(v, c.Limit.Most))
@@ -152,9 +152,9 @@ func Run(ctx context.Context, f *film.Film, shapes []*solid.Shape, eyes Eyes, se
 	}
 	s := newSubject(ctx, f, shapes, eyes)
 	if settings.Tolerance <= 0 {
-		settings.Tolerance = limitOf(&Checks[0], f.Reveal)
+		settings.Tolerance = Checks[0].LimitIn(f.Reveal)
 	}
-	s.reads = limitOf(checkOf("reading"), f.Reveal)
+	s.reads = checkOf("reading").LimitIn(f.Reveal)
 	const ofOthers = 0.4 // share of the time that the other checks take
 	report := Outcome{Findings: []Finding{}, Duration: f.Duration()}
 	for i := range Checks {
@@ -166,7 +166,7 @@ func Run(ctx context.Context, f *film.Film, shapes []*solid.Shape, eyes Eyes, se
 			report.Left = append(report.Left, c.Name)
 			continue
 		}
-		for _, found := range c.find(s, limitOf(c, f.Reveal)) {
+		for _, found := range c.find(s, c.LimitIn(f.Reveal)) {
 			found.Check = c.Name
 			found.Level = cmp.Or(found.Level, c.Level)
 			s.complete(&found)

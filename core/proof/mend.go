@@ -30,9 +30,9 @@ const (
 func Mends(ctx context.Context, f *film.Film, doc *reveal.Reveal, shapes []*solid.Shape, eyes Eyes, settings Settings, finding *Finding) ([]Mend, error) {
 	m := &mender{ctx: ctx, subject: newSubject(ctx, f, shapes, eyes), doc: doc, settings: settings}
 	if m.settings.Tolerance <= 0 {
-		m.settings.Tolerance = limitOf(&Checks[0], f.Reveal)
+		m.settings.Tolerance = Checks[0].LimitIn(f.Reveal)
 	}
-	m.subject.reads = limitOf(checkOf("reading"), f.Reveal)
+	m.subject.reads = checkOf("reading").LimitIn(f.Reveal)
 	list := []Mend{}
 	tried := map[string]bool{}
 	for i, c := range m.candidates(finding) {
@@ -84,7 +84,7 @@ func (m *mender) helps(f *Finding, c edit.Command) bool {
 		if f.Check == "reading" || f.Check == "ends" || len(f.Cues) == 0 {
 			s.only = nil
 		}
-		for _, found := range check.find(s, limitOf(check, doc)) {
+		for _, found := range check.find(s, check.LimitIn(doc)) {
 			found.Check = f.Check
 			if s.complete(&found); found.same(f) {
 				return false
@@ -353,7 +353,7 @@ func (m *mender) slower(f *Finding) []Mend {
 	if c == nil || c.Twin != "" {
 		return nil
 	}
-	by := tenths(float64(f.To-f.From) * (f.Worse/limitOf(checkOf(f.Check), m.doc) - 1))
+	by := tenths(float64(f.To-f.From) * (f.Worse/checkOf(f.Check).LimitIn(m.doc) - 1))
 	if f.To-f.From < brief && f.Check == "pace" {
 		by = tenths(float64(brief - (f.To - f.From)))
 	}

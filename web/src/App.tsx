@@ -30,7 +30,7 @@ const phases: readonly { phase: Phase; text: string }[] = [{ phase: 'prepare', t
 
 export function App() {
   const route = useRoute()
-  const problem = useOpen(route.project, route.reveal)
+  const [problem, again] = useOpen(route.project, route.reveal)
   const project = useSession((s) => s.project)
   const doc = useSession((s) => s.doc)
   const [finding, setFinding] = useState(false)
@@ -51,7 +51,7 @@ export function App() {
       {open && <Skip phase={route.phase} />}
       <Header phase={route.project ? route.phase : null} onFind={() => setFinding(true)} onVersions={() => setComparing(true)} />
       {!route.project ? <Projects />
-        : problem ? <Trouble text={problem} />
+        : problem ? <Trouble text={problem} onAgain={again} />
         : !open ? <main className="p-10"><h1 className="sr-only">Opening</h1><p role="status" className="text-ink-2">Opening the project…</p></main>
         : <main id="main" tabIndex={-1} className="min-h-0 outline-none"><h1 className="sr-only">{`${phases.find((p) => p.phase === route.phase)?.text}: ${doc.title}, ${project.name}`}</h1><Boundary key={route.phase} name={phases.find((p) => p.phase === route.phase)?.text ?? 'The page'}>{route.phase === 'prepare' ? <Prepare /> : route.phase === 'proof' ? <Proof /> : route.phase === 'release' ? <Release /> : <Direct />}</Boundary></main>}
       <Find open={finding} onClose={() => setFinding(false)} />
@@ -64,8 +64,9 @@ export function App() {
 }
 
 // useOpen brings the project and the reveal of the address onto the desk.
-function useOpen(project: string | null, reveal: string | null): string | null {
+function useOpen(project: string | null, reveal: string | null): [string | null, () => void] {
   const [problem, setProblem] = useState<string | null>(null)
+  const [tries, setTries] = useState(0)
   useEffect(() => {
     const s = useSession.getState()
     setProblem(null)
@@ -85,8 +86,8 @@ function useOpen(project: string | null, reveal: string | null): string | null {
     }
     bring().catch((e: unknown) => !gone && setProblem(words(e)))
     return () => void (gone = true)
-  }, [project, reveal])
-  return problem
+  }, [project, reveal, tries])
+  return [problem, useCallback(() => { sendAll(); setTries((n) => n + 1) }, [])]
 }
 
 const silence = 2000 // ms without a line before it is said
@@ -172,12 +173,15 @@ function Skip({ phase }: { phase: Phase }) {
   )
 }
 
-function Trouble({ text }: { text: string }) {
+function Trouble({ text, onAgain }: { text: string; onAgain(): void }) {
   return (
     <main className="p-10">
       <h1 className="sr-only">The project cannot be opened</h1>
       <p role="alert" className="max-w-[60ch] border-l-4 border-signal bg-signal-soft px-4 py-3">{text}</p>
-      <Button className="mt-4" onClick={() => go('/')}>To all projects</Button>
+      <div className="mt-4 flex gap-2">
+        <Button kind="strong" onClick={onAgain}>Try again</Button>
+        <Button onClick={() => go('/')}>To all projects</Button>
+      </div>
     </main>
   )
 }
