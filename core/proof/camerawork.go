@@ -9,6 +9,7 @@ import (
 	"slowreveal/core/assembly"
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
+	"slowreveal/core/solid"
 	"slowreveal/core/space"
 )
 
@@ -117,30 +118,33 @@ func (s *subject) goesThrough(ts []reveal.Micros, eyes []space.Rigid) (f Finding
 	return f, false
 }
 
-// pierces reports whether the way from one point to another, in a part's own frame, goes through one of its triangles (Möller and
-// Trumbore 1997, “Fast, minimum storage ray/triangle intersection”).
+// pierces reports whether the way from one point to another, in a part's own frame, goes through its surface.
 func (s *subject) pierces(part int, from, to space.Vec) bool {
 	shape := s.shapes[s.film.Assembly.Nodes[part].Shape]
-	way := r3.Sub(to, from)
 	corner := func(i uint32) space.Vec {
 		p := shape.Positions[3*i:]
 		return space.Vec{X: float64(p[0]), Y: float64(p[1]), Z: float64(p[2])}
 	}
 	for i := 0; i+2 < len(shape.Triangles); i += 3 {
-		a, b, c := corner(shape.Triangles[i]), corner(shape.Triangles[i+1]), corner(shape.Triangles[i+2])
-		e, g := r3.Sub(b, a), r3.Sub(c, a)
-		p := r3.Cross(way, g)
-		det := r3.Dot(e, p)
-		if det == 0 {
-			continue
-		}
-		back := r3.Sub(from, a)
-		u := r3.Dot(back, p) / det
-		q := r3.Cross(back, e)
-		v := r3.Dot(way, q) / det
-		if t := r3.Dot(g, q) / det; u >= 0 && v >= 0 && u+v <= 1 && t >= 0 && t <= 1 {
+		t := solid.Triangle{corner(shape.Triangles[i]), corner(shape.Triangles[i+1]), corner(shape.Triangles[i+2])}
+		if pierced(&t, from, to) {
 			return true
 		}
 	}
 	return false
+}
+
+// pierced reports whether the way from one point to another goes through a triangle (Möller and Trumbore 1997, “Fast, minimum storage
+// ray/triangle intersection”, from memory).
+func pierced(t *solid.Triangle, from, to space.Vec) bool {
+	way, e, g := r3.Sub(to, from), r3.Sub(t[1], t[0]), r3.Sub(t[2], t[0])
+	p := r3.Cross(way, g)
+	det := r3.Dot(e, p)
+	if det == 0 {
+		return false
+	}
+	back := r3.Sub(from, t[0])
+	q := r3.Cross(back, e)
+	u, v, at := r3.Dot(back, p)/det, r3.Dot(way, q)/det, r3.Dot(g, q)/det
+	return u >= 0 && v >= 0 && u+v <= 1 && at >= 0 && at <= 1
 }

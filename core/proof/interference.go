@@ -269,10 +269,12 @@ func (s *search) look(g *film.Against, still, moving int) (a answer) {
 		if !touches {
 			continue
 		}
-		if n := len(a.findings); n > 0 && reveal.Micros(from) <= a.findings[n-1].To+1 {
-			a.findings[n-1].To = reveal.Micros(to)
-		} else {
-			a.findings = append(a.findings, Overlap{From: reveal.Micros(math.Round(from)), To: reveal.Micros(math.Round(to))})
+		for _, one := range e.meetings(from, to) {
+			if n := len(a.findings); n > 0 && reveal.Micros(one[0]) <= a.findings[n-1].To+1 {
+				a.findings[n-1].To = reveal.Micros(one[1])
+			} else {
+				a.findings = append(a.findings, Overlap{From: reveal.Micros(math.Round(one[0])), To: reveal.Micros(math.Round(one[1]))})
+			}
 		}
 	}
 	a.findings = s.describe(a.findings, g, still, moving, base)

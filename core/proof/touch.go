@@ -4,6 +4,7 @@ import (
 	"gonum.org/v1/gonum/spatial/r3"
 
 	"slowreveal/core/clearance"
+	"slowreveal/core/solid"
 	"slowreveal/core/space"
 )
 
@@ -52,6 +53,57 @@ func (e *encounter) search(from, to float64, late bool) (float64, bool) {
 		return 0, false
 	}
 	return e.refine(from, to, &p, pairs, late)
+}
+
+// gaps is at how many moments of a meeting it is looked whether the bodies are apart meanwhile: what is shorter than its share of the time is not told of.
+const gaps = 16
+
+// meetings divides the time from the first to the last touch of two bodies, between two turns, where they are apart meanwhile.
+func (e *encounter) meetings(from, to float64) (list [][2]float64) {
+	for k := 1; k < gaps; k++ {
+		t := from + (to-from)*float64(k)/gaps
+		place := e.course.against.At(t)
+		if _, touch := meets(e.still, e.moving, &place); touch || e.within(&place) {
+			continue
+		}
+		left, ok := e.last(from, t)
+		if !ok {
+			left = from
+		}
+		next, ok := e.first(t, to)
+		if !ok {
+			next = to
+		}
+		if left < t && next > t {
+			return append(append(list, e.meetings(from, left)...), e.meetings(next, to)...)
+		}
+	}
+	return [][2]float64{{from, to}}
+}
+
+// within reports whether one of the bodies, whose surfaces do not meet, lies in the other.
+func (e *encounter) within(place *space.Rigid) bool {
+	inverse := place.Inverse()
+	x, y := e.still.Tree.Triangle(0), e.moving.Tree.Triangle(0)
+	return encloses(e.still.Tree, place.Apply(y[0])) || encloses(e.moving.Tree, inverse.Apply(x[0]))
+}
+
+// encloses reports whether a point lies in a closed body: whether a way out of it goes through its surface an odd number of times. The way is an
+// odd one, so that it meets no edge.
+func encloses(tree *solid.BVH, p space.Vec) bool {
+	box := tree.Box()
+	if separate(box, space.Box{Min: p, Max: p}, 0) {
+		return false
+	}
+	out := r3.Add(p, r3.Scale(2*r3.Norm(box.Size())+1, r3.Unit(space.Vec{X: 0.8137, Y: 0.2713, Z: 0.5139})))
+	n := 0
+	for i := range len(tree.Shape.Triangles) / 3 {
+		t := tree.Triangle(uint32(i))
+		if pierced(&t, p, out) {
+			n++
+		}
+	}
+	return n%2 == 1
 }
 
 // tooWide reports whether a piece is to be divided before triangles are looked at: the bounds of what moves in it are so

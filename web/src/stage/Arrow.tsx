@@ -11,8 +11,9 @@ interface ArrowProps {
   /** Of unit length, in the world. */
   along: Vec3
   distance: number
-  /** Where something is touched, mm along the way. */
+  /** Where something is touched, mm along the way, and what: it is tinted while the hand goes beyond. */
   touches?: number
+  what?: string
   onDrag(mm: number): void
   onDrop(mm: number): void
 }
@@ -20,7 +21,7 @@ interface ArrowProps {
 const point = (from: Vec3, along: Vec3, mm: number): Vec3 => [from[0] + along[0] * mm, from[1] + along[1] * mm, from[2] + along[2] * mm]
 
 // Arrow follows the eye. Whole millimetres, with Alt tenths.
-export function Arrow({ label, from, along, distance, touches, onDrag, onDrop }: ArrowProps) {
+export function Arrow({ label, from, along, distance, touches, what, onDrag, onDrop }: ArrowProps) {
   useView((s) => s.looked) // it moves with the eye
   const [held, setHeld] = useState(false)
   const latest = useRef(distance)
@@ -37,6 +38,7 @@ export function Arrow({ label, from, along, distance, touches, onDrag, onDrop }:
       const mm = useSession.getState().core!.ask<number>({ ask: 'drag', point: from, along, ray: [r.origin.toArray(), r.direction.toArray()] })
       latest.current = e.altKey ? Math.round(mm * 10) / 10 : Math.round(mm)
       onDrag(latest.current)
+      useSession.getState().setHover(touches !== undefined && latest.current > touches ? (what ?? null) : null)
     } catch {
       // Seen end on there is nothing to drag along; the field still takes numbers.
     }
@@ -51,7 +53,7 @@ export function Arrow({ label, from, along, distance, touches, onDrag, onDrop }:
         <circle data-grip={label} r={13} fill="transparent" className="pointer-events-auto cursor-grab"
           onPointerDown={(e) => { e.stopPropagation(); e.currentTarget.setPointerCapture(e.pointerId); latest.current = distance; setHeld(true) }}
           onPointerMove={(e) => held && move(e)}
-          onPointerUp={() => { setHeld(false); onDrop(latest.current) }} />
+          onPointerUp={() => { setHeld(false); useSession.getState().setHover(null); onDrop(latest.current) }} />
       </g>
       {held && <text x={b[0] + 14} y={b[1] - 12} className="mono" fontSize={12} fill="var(--color-signal-ink)">{latest.current} mm</text>}
     </svg>

@@ -111,7 +111,7 @@ export function MoveCard() {
   if (!ways || !assembly || nodes.length === 0 || !doc) return null
   return (
     <>
-    {way && <Arrow label="move" from={ways.centre} along={way.world} distance={far} touches={kept && !kept.free ? kept.distance : undefined} onDrag={setDistance} onDrop={setDistance} />}
+    {way && <Arrow label="move" from={ways.centre} along={way.world} distance={far} touches={kept && !kept.free ? kept.distance : undefined} what={kept?.touches} onDrag={setDistance} onDrop={setDistance} />}
     <div role="group" aria-label="Move the pick" className={`absolute top-3 ${aside ? 'right-3 max-h-[calc(100%-1.5rem)]' : 'left-3 max-h-[calc(100%-64px)]'} scroll w-[268px] border border-ink bg-sheet/95 shadow-[0_6px_18px_rgb(27_35_38/0.12)]`}
       style={{ transform: `translate(${moved.x}px, ${moved.y}px)` }}
       onClickCapture={(e) => {

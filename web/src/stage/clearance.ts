@@ -23,12 +23,12 @@ async function eachLine(reply: Response, take: (line: string) => void) {
 }
 
 // useClearance gives the clearance of each way, in order, as it is found; null while none is
-// known.
-export function useClearance(nodes: readonly string[], ways: readonly Way[]): (Clearance | undefined)[] | null {
+// known. It is that at the playhead, or at another moment.
+export function useClearance(nodes: readonly string[], ways: readonly Pick<Way, 'world'>[], moment?: number): (Clearance | undefined)[] | null {
   const reveal = useSession((s) => s.revealId)
   const doc = useSession((s) => s.doc)
   const saved = useSession((s) => s.saving === 'saved')
-  const time = useTransport((s) => (s.playing ? null : s.time))
+  const time = useTransport((s) => (s.playing ? null : (moment ?? s.time)))
   const [known, setKnown] = useState<{ for: string; ways: (Clearance | undefined)[] } | null>(null)
   const key = JSON.stringify([nodes, ways.map((w) => w.world), time])
   useEffect(() => {

@@ -3,6 +3,7 @@ import { Link2 } from 'lucide-react'
 import { memo } from 'react'
 import type { Bar } from '../api/client'
 import { shiftCues, stretchCues } from '../session/cues'
+import type { Finding } from '../proof/proof'
 import { namesOf, useSession } from '../session/session'
 import { useTransport } from '../session/transport'
 import { Glyph, kindNames } from '../ui/glyphs'
@@ -13,7 +14,7 @@ import { useTimelineView, walk } from './view'
 const least = 12 // px: no bar is too thin to grab
 
 // BarView is one cue. A thin bar has its grips outside.
-export const BarView = memo(function BarView({ bar: laid, px, top, color, picked, stop, step, drag }: { bar: Bar; px: number; top: number; color: string; picked: boolean; stop: boolean; step: number; drag: BeginDrag }) {
+export const BarView = memo(function BarView({ bar: laid, px, top, color, picked, stop, step, wrong, drag }: { bar: Bar; px: number; top: number; color: string; picked: boolean; stop: boolean; step: number; wrong?: readonly Finding[]; drag: BeginDrag }) {
   // As a hand holds it just now, or as it lies.
   const held = useSession((s) => (laid.retraced ? undefined : s.held.get(laid.cue)))
   const bar = held ?? laid
@@ -49,9 +50,9 @@ export const BarView = memo(function BarView({ bar: laid, px, top, color, picked
   )
   return (
     <div role="button" tabIndex={stop ? 0 : -1} aria-pressed={picked} onFocus={() => useTimelineView.setState({ at: bar.cue })}
-      aria-label={`${[name, bar.targets?.length ? namesOf(useSession.getState().assembly, bar.targets) : ''].filter(Boolean).join(', ')}, ${(bar.start / 1e6).toFixed(2)} to ${((bar.start + bar.length) / 1e6).toFixed(2)} s, step ${step}${bar.muted ? ', muted' : ''}${picked ? ', selected' : ''}`}
+      aria-label={`${[name, bar.targets?.length ? namesOf(useSession.getState().assembly, bar.targets) : ''].filter(Boolean).join(', ')}, ${(bar.start / 1e6).toFixed(2)} to ${((bar.start + bar.length) / 1e6).toFixed(2)} s, step ${step}${bar.muted ? ', muted' : ''}${picked ? ', selected' : ''}${wrong ? `. ${wrong[0]!.says}` : ''}`}
       onContextMenu={(e) => { e.preventDefault(); e.stopPropagation(); openBarMenu({ x: e.clientX, y: e.clientY }, bar.cue, name) }}
-      title={name} data-cue={bar.cue} onKeyDown={onKey}
+      title={wrong ? `${name}. ${wrong[0]!.says}` : name} data-cue={bar.cue} onKeyDown={onKey}
       onPointerDown={(e) => drag(e, bar.cue, 'move')} onDoubleClick={() => useTransport.getState().seek(bar.start)}
       className={clsx('pointer-events-auto absolute z-[1] h-6 touch-none cursor-grab rounded-[3px] border text-[11px] whitespace-nowrap select-none',
         picked ? 'border-signal bg-signal text-white' : 'border-ink', bar.twin && 'border-l-[5px] border-double', bar.muted && !picked && 'border-dashed line-through')}

@@ -1,5 +1,8 @@
 import clsx from 'clsx'
 import { ChevronDown, ChevronRight, CircleSlash } from 'lucide-react'
+import { useMemo } from 'react'
+import type { Bar } from '../api/client'
+import { openOnes, useProof, type Finding } from '../proof/proof'
 import { useSession } from '../session/session'
 import { toggle } from '../session/cues'
 import { IconButton } from '../ui/controls'
@@ -15,6 +18,7 @@ export interface Window { from: number; to: number; top: number; bottom: number 
 
 // Lanes draws those that are in the window, and of these the bars that are.
 export function Lanes({ lanes, tops, px, seen, labelWidth, picked, stepIndex, stop, drag }: { lanes: Lane[]; tops: number[]; px: number; seen: Window; labelWidth: number; picked: ReadonlySet<string>; stepIndex: ReadonlyMap<string, number>; stop: string | undefined; drag: BeginDrag }) {
+  const wrong = useWrong()
   return lanes.map((lane, i) => {
     const top = tops[i]!
     const height = lane.height * laneHeight
@@ -24,12 +28,28 @@ export function Lanes({ lanes, tops, px, seen, labelWidth, picked, stepIndex, st
         <Label lane={lane} width={labelWidth} />
         <div className="relative grow">
           {lane.bars.map((b, k) => b.start <= seen.to && b.start + b.length >= seen.from && (
-            <BarView top={lane.rows[k]! * laneHeight + 2} key={(b.retraced ? 'back-' : '') + b.cue} bar={b} px={px} color={tint(stepIndex.get(b.step) ?? 0)} picked={picked.has(b.cue)} stop={b.cue === stop} step={(stepIndex.get(b.step) ?? 0) + 1} drag={drag} />
+            <BarView top={lane.rows[k]! * laneHeight + 2} key={(b.retraced ? 'back-' : '') + b.cue} bar={b} px={px} color={tint(stepIndex.get(b.step) ?? 0)} picked={picked.has(b.cue)} stop={b.cue === stop} step={(stepIndex.get(b.step) ?? 0) + 1} wrong={wrong.get(b.cue)} drag={drag} />
           ))}
+          {lane.bars.map((b, k) => wrong.get(b.cue)?.map((f) => within(b, f) && (
+            <span key={(b.retraced ? 'back-' : '') + f.key} aria-hidden data-wrong={f.check} className={clsx('absolute z-[1] h-[3px] rounded-full', f.level === 'fault' ? 'bg-signal' : 'bg-advice')}
+              style={{ left: Math.max(f.from, b.start) * px, width: Math.max((Math.min(f.to, b.start + b.length) - Math.max(f.from, b.start)) * px, 4), top: lane.rows[k]! * laneHeight + 26 }} />
+          )))}
         </div>
       </div>
     )
   })
+}
+
+const within = (b: Bar, f: Finding) => f.from < b.start + b.length && f.to >= b.start
+
+// useWrong lists, by cue, the faults and warnings that are open.
+function useWrong(): ReadonlyMap<string, Finding[]> {
+  const outcome = useProof(false).data?.report
+  return useMemo(() => {
+    const map = new Map<string, Finding[]>()
+    for (const f of openOnes(outcome)) if (f.level !== 'hint') for (const c of f.cues) map.set(c, [...(map.get(c) ?? []), f])
+    return map
+  }, [outcome])
 }
 
 function Label({ lane, width }: { lane: Lane; width: number }) {
