@@ -36,7 +36,7 @@ import (
 // that nobody is told of.
 const monkeyEars = `(() => {
 	window.heard = []
-	window.addEventListener('error', (e) => heard.push('error: ' + e.message))
+	window.addEventListener('error', (e) => heard.push('error: ' + e.message + ' ' + (e.error?.stack ?? '').slice(0, 900)))
 	window.addEventListener('unhandledrejection', (e) => heard.push('rejection: ' + (e.reason?.message ?? e.reason)))
 	const error = console.error
 	console.error = (...a) => { heard.push('console: ' + a.map(String).join(' ').slice(0, 300)); error(...a) }

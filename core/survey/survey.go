@@ -46,9 +46,10 @@ type Set struct {
 // Of surveys an assembly.
 func Of(ctx context.Context, a *assembly.Assembly, shapes []*solid.Shape) (*Survey, error) {
 	s := &Survey{Shapes: Shapes(a, shapes), Tolerance: contact.Tolerance}
-	s.Ready = ready(a, s.Shapes)
 	var err error
 	s.Contacts, err = contact.Find(ctx, a, shapes, contact.Tolerance)
+	place(a, shapes, s.Shapes, s.Contacts)
+	s.Ready = ready(a, s.Shapes)
 	return s, err
 }
 
