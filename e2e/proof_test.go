@@ -76,7 +76,7 @@ func TestProofSaysWhatIsWrongAndWhatHelps(t *testing.T) {
 
 	// With a coarser limit less is wrong.
 	s.do(chromedp.Click(`//button[starts-with(., "All")]`), chromedp.Click(`//button[starts-with(., "What is looked for")]`), browser.Settled(),
-		chromedp.Click(`//input[@aria-label="How much deeper than at rest parts may lie in one another, mm"]`), ctrl("a"), chromedp.KeyEvent("10"+kb.Enter), browser.Saved(), s.proven(), browser.Until(faults + ` === 0`), browser.Settled(), ctrl("z"), browser.Saved(), s.proven())
+		chromedp.Click(`//input[@aria-label="How much deeper than at rest parts may lie in one another, mm"]`), ctrl("a"), chromedp.KeyEvent("10"+kb.Enter), browser.Saved(), s.proven(), browser.Until(faults+` === 0`), browser.Settled(), ctrl("z"), browser.Saved(), s.proven())
 
 	first := `(//p[starts-with(., "Parts go into one another:")]//button)[1]`
 	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/release/"+r.ID), chromedp.WaitVisible(first), browser.Settled())
