@@ -99,7 +99,7 @@ function List({ list, at, doc, title, picture, onPick, empty, shown }: {
   shown: Shown
 }) {
   const current = useRef<HTMLButtonElement>(null)
-  useEffect(() => current.current?.scrollIntoView({ block: 'nearest' }), [at])
+  useEffect(() => void current.current?.scrollIntoView({ block: 'nearest' }), [at])
   if (list.length === 0) return <p className="px-5 py-4 text-ink-2">{empty ? (shown === 'accepted' ? 'Nothing has been accepted.' : 'Nothing here.') : ''}</p>
   return (
     <ol aria-label="Findings by step" className="scroll min-h-0 grow pb-4">
