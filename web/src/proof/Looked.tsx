@@ -7,6 +7,7 @@ import type { Outcome } from './proof'
 // Looked says what was looked at, what was not, and from where on something counts.
 export function Looked({ outcome: o, checks }: { outcome: Outcome; checks: readonly Schemas['Check'][] }) {
   const assembly = useSession((s) => s.assembly)
+  const reveal = useSession((s) => s.revealId)!
   const limits = useSession((s) => s.doc?.proof?.limits)
   const set = (c: Schemas['Check'], v: number) => {
     const limit = Math.max(c.limit.least, Math.min(v, c.limit.most))
@@ -21,7 +22,10 @@ export function Looked({ outcome: o, checks }: { outcome: Outcome; checks: reado
         {o.pairs.toLocaleString('en')} pairs of parts that move against each other and come near, of {o.all.toLocaleString('en')}, over <span className="mono">{(o.duration / 1e6).toFixed(1)}</span> s without a gap; {checks.length} checks.
         {left > 0 && <> {left === 1 ? 'One pair was' : `${left.toLocaleString('en')} pairs were`} not looked at: {passed[0]?.why ?? 'too many come near one another'}{passed[0] && <> ({labelOf(assembly, passed[0].still)} and {labelOf(assembly, passed[0].moving)}{left > 1 && <> first</>})</>}.</>}
       </p>
-      <button type="button" aria-expanded={open} onClick={() => setOpen(!open)} className="mt-2 min-h-6 underline underline-offset-2 hover:text-ink">{open ? 'Hide the checks' : 'What is looked for, and from where on it counts'}</button>
+      <p className="mt-2 flex flex-wrap gap-x-5">
+      <a href={`/api/reveals/${reveal}/proof/page`} target="_blank" rel="noreferrer" className="inline-flex min-h-6 items-center underline underline-offset-2 hover:text-ink">As a page, to hand on</a>
+      <button type="button" aria-expanded={open} onClick={() => setOpen(!open)} className="min-h-6 underline underline-offset-2 hover:text-ink">{open ? 'Hide the checks' : 'What is looked for, and from where on it counts'}</button>
+      </p>
       {open && (
         <ul className="mt-3">
           {checks.filter((c) => c.name !== 'held').map((c) => (

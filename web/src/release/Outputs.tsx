@@ -17,7 +17,7 @@ const reasons: Record<string, (o: Output) => string> = {
 }
 
 // intoView scrolls what has just been opened to where it is seen whole.
-const intoView = (e: HTMLElement | null) => e?.closest('li')?.scrollIntoView({ block: 'nearest' })
+const intoView = (e: HTMLElement | null) => void e?.closest('li')?.scrollIntoView({ block: 'nearest' })
 
 // Line is one output: on its way, or to be looked at and taken along.
 export function Line({ output: o }: { output: Output }) {
