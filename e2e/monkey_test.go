@@ -67,7 +67,7 @@ func byChance(random *rand.Rand) deed {
 var lines = []string{`{lost: 1}`, `{lost: 2}`, `{late: 700}`, `{down: true}`, `{late: 0, down: false}`, `{late: 0, down: false}`}
 
 // leave is what the monkey does not press: what leaves the page, fetches files, takes minutes or deletes for good.
-const leave = `/^(All projects|Choose a file|File|Make |Draft|Delete|Read |Save it|Bring one in|Watch|Download|Go on|Stop|Remove the output|Order|.*file.*)/i`
+const leave = `/^(All projects|Choose a file|File|Make |Draft|Delete|Read |Save it|Bring one in|Watch|Download|Go on|Stop|Remove the output|Order|Its proof|As a page|.*file.*)/i`
 
 // aim finds the place of what a deed is done to, among what is there just now.
 const aim = `((selector, share) => {

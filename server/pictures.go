@@ -55,7 +55,7 @@ func (s *Server) projectPicture(c *gin.Context) {
 		fail(c, err)
 		return
 	}
-	picture, err := s.store.Picture(ctx, "project "+p.Look, func() ([]byte, error) { return s.drawProject(ctx, key) })
+	picture, err := s.store.Kept(ctx, "project "+p.Look, func() ([]byte, error) { return s.drawProject(ctx, key) })
 	if err != nil {
 		fail(c, err)
 		return

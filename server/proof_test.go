@@ -17,6 +17,7 @@ import (
 	"slowreveal/core/assembly"
 	"slowreveal/core/proof"
 	"slowreveal/server"
+	"slowreveal/store"
 )
 
 // A reveal in which the rotor cover is drawn through its seat, in one edit, and another way in the next: what is found
@@ -89,10 +90,27 @@ func TestProofFollowsTheReveal(t *testing.T) {
 	assert.Contains(t, string(text), "</html>")
 	assert.NotContains(t, string(text), "ZgotmplZ", "what the template would not trust")
 
+	// What is ordered now keeps its proof, whatever becomes of the reveal.
+	code, text, _ = s.ask("POST", "/api/reveals/"+reveal+"/outputs", map[string]any{"outputs": []map[string]any{{"kind": "captions"}}})
+	require.Equal(t, 201, code, string(text))
+	output := read[[]store.Output](t, text)[0].ID
+
 	code, _, _ = s.ask("POST", "/api/reveals/"+reveal+"/undo", map[string]any{"version": version})
 	require.Equal(t, 200, code)
 	for _, f := range prove().Report.Findings {
 		assert.NotEqual(t, proof.Fault, f.Level, f.Says)
+	}
+
+	for range 2 { // made, then kept
+		code, text, _ = s.ask("GET", "/api/outputs/"+output+"/proof", nil)
+		require.Equal(t, 200, code, string(text))
+		kept := read[server.OutputProof](t, text)
+		assert.Equal(t, through.Version, kept.Version)
+		assert.Len(t, kept.Checks, len(proof.Checks))
+		assert.Equal(t, through.Report.Open(proof.Fault), kept.Outcome.Open(proof.Fault))
+		code, text, _ = s.ask("GET", "/api/outputs/"+output+"/proof/page", nil)
+		require.Equal(t, 200, code)
+		assert.Contains(t, string(text), "Rotor cover")
 	}
 
 	// Who asks and goes away leaves nothing behind that the next one waits for.

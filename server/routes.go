@@ -178,6 +178,8 @@ func (s *Server) routes() []route {
 		{"POST", "/outputs/{id}/retry", "retryOutput", "Goes on with an output that is paused, or begins again one that failed or was cancelled.", nil, nil, "", "", 204, s.retryOutput},
 		{"POST", "/outputs/{id}/kept", "keepOutput", "Says whether an output stays when old ones are removed.", KeptOutput{}, nil, jsonType, "", 204, s.keepOutput},
 		{"DELETE", "/outputs/{id}", "deleteOutput", "Removes an output and its file.", nil, nil, "", "", 204, s.deleteOutput},
+		{"GET", "/outputs/{id}/proof", "outputProof", "What was wrong with what the output was made of, what was accepted, and what was looked for.", nil, OutputProof{}, "", jsonType, 200, s.outputProof},
+		{"GET", "/outputs/{id}/proof/page", "outputProofPage", "The same as a page to hand on (HTML).", nil, nil, "", "text/html", 200, s.outputProofPage},
 		{"GET", "/outputs/{id}/picture", "outputPicture", "A small picture of the output; while it is being made, of the frame made last.", nil, nil, "", "image/jpeg", 200, s.outputPicture},
 		{"GET", "/outputs/{id}/captions", "outputCaptions", "The steps' words of a film as WebVTT.", nil, nil, "", "text/vtt", 200, s.outputCaptions},
 		{"GET", "/outputs/{id}/file", "outputFile", "The finished file; ranges are served.", nil, nil, "", "application/octet-stream", 200, s.outputFile},

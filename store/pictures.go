@@ -8,9 +8,9 @@ import (
 	"gocloud.dev/gcerrors"
 )
 
-// Picture returns a small picture that is kept by what it shows; it is drawn when it is asked for first, or
+// Kept returns something small, such as a picture, that is kept by what it shows; it is made when it is asked for first, or
 // when it has been swept away.
-func (s *Store) Picture(ctx context.Context, of string, draw func() ([]byte, error)) ([]byte, error) {
+func (s *Store) Kept(ctx context.Context, of string, draw func() ([]byte, error)) ([]byte, error) {
 	hash := sha256.Sum256([]byte(of))
 	key := "pictures/" + hex.EncodeToString(hash[:])
 	kept, err := s.blobs.bucket.ReadAll(ctx, key)

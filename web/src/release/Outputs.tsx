@@ -1,5 +1,5 @@
 import { useQueryClient } from '@tanstack/react-query'
-import { Download, Pause, Pin, PinOff, Play, RotateCw, Trash2, X } from 'lucide-react'
+import { Download, ListChecks, Pause, Pin, PinOff, Play, RotateCw, Trash2, X } from 'lucide-react'
 import { useState } from 'react'
 import { answer, api, words, type Output } from '../api/client'
 import { useSession } from '../session/session'
@@ -64,6 +64,7 @@ export function Line({ output: o }: { output: Output }) {
         {o.state === 'done' && settings.purpose === 'draft' && !behind && <Button onClick={() => void again(atFullSize(settings))}>At full size</Button>}
         {o.state === 'done' && seen && <Button onClick={() => setOpen(!open)}>{open ? 'Close' : o.media.startsWith('video/') ? 'Watch' : 'Look'}</Button>}
         {o.state === 'done' && <a href={`/api/outputs/${o.id}/file?download=1`} className="inline-flex h-7 items-center gap-1.5 rounded-md border border-line bg-sheet px-2.5 text-[12.5px] hover:bg-white"><Download size={13} /> Download</a>}
+        {o.state === 'done' && <IconButton label="Its proof, as a page to hand on" onClick={() => window.open(`/api/outputs/${o.id}/proof/page`, '_blank', 'noreferrer')}><ListChecks size={14} /></IconButton>}
         {o.state === 'done' && <IconButton label={o.kept ? 'Delete after 90 days' : 'Keep it for good'} aria-pressed={o.kept} onClick={() => void act(() => answer(api.POST('/api/outputs/{id}/kept', { ...path, body: { kept: !o.kept } })))}>{o.kept ? <PinOff size={14} /> : <Pin size={14} />}</IconButton>}
         {!busy && <IconButton label="Remove" onClick={() => void act(() => answer(api.DELETE('/api/outputs/{id}', path)))}><Trash2 size={14} /></IconButton>}
       </div>

@@ -32,9 +32,10 @@ const seekBy = (by: number) => {
 }
 
 // make moves the picked parts, or lets those of the selected cue do the next thing.
-function make(kind: MoveKind) {
+function make(kind: MoveKind, frames = 60) {
   const { selection, tell } = useSession.getState()
   if (selection.nodes.length === 0 && selection.cues.length === 0) return tell('Nothing is picked. Pick a part on the stage or in the tree first.')
+  if (card.make && card.nodes !== selection.nodes && frames > 0) return void requestAnimationFrame(() => make(kind, frames - 1)) // the card is still to follow the pick
   if (card.make) card.make(kind)
   else again(kind)
 }

@@ -1,5 +1,5 @@
 import { ChevronDown, ChevronUp } from 'lucide-react'
-import { useEffect, useMemo, useState } from 'react'
+import { useDeferredValue, useEffect, useMemo, useState } from 'react'
 import type { Assembly } from '../api/client'
 import type { Way, Ways } from '../core/core'
 import { addMove, spread, useHabits, type Across, type MoveKind } from '../session/actions'
@@ -27,7 +27,9 @@ export const moves: readonly { kind: MoveKind; text: string; tip: string; keys: 
 ]
 
 /** What the card is set to, so that keys can do what its buttons do. */
-export const card: { make: ((kind: MoveKind) => void) | null; flip: (() => void) | null } = { make: null, flip: null }
+export const card: { make: ((kind: MoveKind) => void) | null; flip: (() => void) | null; nodes: readonly string[] } = { make: null, flip: null, nodes: [] }
+
+const many = 200 // parts
 
 const opposite: Record<string, string> = { '+': '−', '−': '+', away: 'to it', 'to it': 'away' }
 const flipped = (label: string) => opposite[label] ?? `${opposite[label[0]!]}${label.slice(1)}`
@@ -53,7 +55,10 @@ function bestOf(ways: readonly (Clearance | undefined)[] | null, usual: Clearanc
 // MoveCard offers, for the picked parts, where they can go. It stands on the
 // stage; what it makes starts at the playhead.
 export function MoveCard() {
-  const nodes = useSession((s) => s.selection.nodes)
+  // Of very many parts the pick is shown first, and where they can go in a task of its own.
+  const picked = useSession((s) => s.selection.nodes)
+  const later = useDeferredValue(picked)
+  const nodes = picked.length > many ? later : picked
   const assembly = useSession((s) => s.assembly)
   const core = useSession((s) => s.core)
   const doc = useSession((s) => s.doc)
@@ -95,6 +100,7 @@ export function MoveCard() {
 
   useEffect(() => {
     card.make = ways && way ? (kind) => addMove(kind, nodes, way, ways, far, across) : null
+    card.nodes = nodes
     card.flip = () => {
       setChosen(true)
       setAt(flipped)
