@@ -95,8 +95,11 @@ func TestTheViewsAreLaidOutInEveryWindow(t *testing.T) {
 	r := s.teardown()
 	for _, size := range [][2]int64{{1280, 800}, {1920, 1080}, {1024, 768}} {
 		s.do(browser.Size(size[0], size[1]))
-		for _, phase := range []string{"prepare", "direct", "release"} {
+		for _, phase := range []string{"prepare", "direct", "proof", "release"} {
 			s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/"+phase+"/"+r.ID), browser.Settled(), chromedp.WaitVisible(chromedp.CSS("main")), browser.Settled())
+			if phase == "proof" {
+				s.do(chromedp.WaitVisible(chromedp.CSS("[data-finding]")), s.proven(), browser.Settled(), chromedp.Click(`//button[starts-with(., "What is looked for")]`), browser.Settled())
+			}
 			if phase == "direct" {
 				s.do(browser.StageReady())
 				for _, cue := range s.oneOfEachKind() {
@@ -116,10 +119,13 @@ func TestTheViewsAreLaidOutWhenZoomedIn(t *testing.T) {
 	for _, size := range [][2]int64{{640, 400}, {320, 256}} {
 		s.do(browser.Size(size[0], size[1]))
 		s.do(chromedp.Navigate(s.url), browser.Settled())
-		for _, phase := range []string{"prepare", "direct", "release"} {
+		for _, phase := range []string{"prepare", "direct", "proof", "release"} {
 			s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/"+phase+"/"+r.ID), browser.Settled(), chromedp.WaitVisible(chromedp.CSS("main")), browser.Settled())
 			require.LessOrEqual(t, eval[int64](s, `document.documentElement.scrollWidth`), size[0], "nothing scrolls sideways")
-			if phase == "release" {
+			if phase == "proof" {
+				s.do(chromedp.WaitVisible(chromedp.CSS("[data-finding]")), s.proven(), browser.Settled())
+			}
+			if phase == "release" || phase == "proof" {
 				continue
 			}
 			s.do(browser.StageReady())
