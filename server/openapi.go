@@ -62,6 +62,9 @@ func (d *describer) operation(r route) map[string]any {
 	if r.name == "differences" {
 		params = append(params, map[string]any{"name": "to", "in": "query", "schema": map[string]any{"type": "string", "format": "uuid"}})
 	}
+	if r.name == "findingPicture" {
+		params = append(params, map[string]any{"name": "mend", "in": "query", "schema": map[string]any{"type": "integer"}})
+	}
 	if r.name == "proveReveal" {
 		params = append(params, map[string]any{"name": "all", "in": "query", "schema": map[string]any{"type": "boolean"}})
 	}

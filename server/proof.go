@@ -16,6 +16,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/edit"
 	"slowreveal/core/proof"
 	"slowreveal/core/reveal"
 	"slowreveal/formats"
@@ -270,7 +271,20 @@ func (s *Server) findingPicture(c *gin.Context) {
 		fail(c, store.ErrMissing)
 		return
 	}
-	picture, err := s.drawFinding(p, &report.Findings[n])
+	finding, doc := &report.Findings[n], p.doc
+	if text := c.Query("mend"); text != "" { // as it would be after a mend
+		k, err := strconv.Atoi(text)
+		if err != nil || k < 0 || k >= len(finding.Mends) {
+			fail(c, store.ErrMissing)
+			return
+		}
+		doc = reveal.Clone(p.doc)
+		if _, err := edit.Do(doc, p.assembly, finding.Mends[k].Command); err != nil {
+			fail(c, &store.Refused{Cause: err})
+			return
+		}
+	}
+	picture, err := s.drawFinding(p, doc, finding)
 	if err != nil {
 		fail(c, err)
 		return
@@ -318,14 +332,14 @@ func (s *Server) proofPage(c *gin.Context) {
 	c.Data(http.StatusOK, "text/html; charset=utf-8", b.Bytes())
 }
 
-func (s *Server) drawFinding(p *proving, f *proof.Finding) ([]byte, error) {
+func (s *Server) drawFinding(p *proving, doc *reveal.Reveal, f *proof.Finding) ([]byte, error) {
 	scene, err := s.scenes.ready(p.model)
 	if err != nil {
 		return nil, err
 	}
 	s.drawing <- struct{}{}
 	defer func() { <-s.drawing }()
-	picture, err := prove.Picture(p.model, scene, p.doc, f, proofHeight)
+	picture, err := prove.Picture(p.model, scene, doc, f, proofHeight)
 	if err != nil {
 		return nil, err
 	}

@@ -167,7 +167,7 @@ func (s *Server) routes() []route {
 		{"POST", "/reveals/{id}/presence", "announce", "Tells the other pages where somebody is.", store.Presence{}, nil, jsonType, "", 204, s.announce},
 		{"POST", "/reveals/{id}/clearance", "clearance", "How far parts go in some directions, at a time of the reveal, before they touch what stays; as application/x-ndjson each as soon as it is found.", Reach{}, []clearance.Way{}, jsonType, jsonType, 200, s.clearance},
 		{"GET", "/reveals/{id}/proof", "proveReveal", "What is wrong with the reveal as it is stored, or how far looking at it has come: ask again.", nil, ProofState{}, "", jsonType, 200, s.proof},
-		{"GET", "/reveals/{id}/proof/{version}/{finding}/picture", "findingPicture", "A finding of a version, by its key, small (PNG).", nil, nil, "", "image/png", 200, s.findingPicture},
+		{"GET", "/reveals/{id}/proof/{version}/{finding}/picture", "findingPicture", "A finding of a version, by its key, small (PNG); with mend, a number from 0, as it would be after that.", nil, nil, "", "image/png", 200, s.findingPicture},
 		{"GET", "/reveals/{id}/proof/page", "proofPage", "What is wrong with the reveal as it is stored, as a page to hand on (HTML).", nil, nil, "", "text/html", 200, s.proofPage},
 		{"GET", "/proof/checks", "listChecks", "What is looked for in films.", nil, []proof.Check{}, "", jsonType, 200, s.checks},
 		{"GET", "/release/formats", "releaseFormats", "The video formats that this machine can make.", nil, []encode.Format{}, "", jsonType, 200, s.releaseFormats},

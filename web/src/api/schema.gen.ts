@@ -748,7 +748,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A finding of a version, by its key, small (PNG). */
+        /** A finding of a version, by its key, small (PNG); with mend, a number from 0, as it would be after that. */
         get: operations["findingPicture"];
         put?: never;
         post?: never;
@@ -3356,7 +3356,9 @@ export interface operations {
     };
     findingPicture: {
         parameters: {
-            query?: never;
+            query?: {
+                mend?: number;
+            };
             header?: never;
             path: {
                 id: string;

@@ -15,9 +15,13 @@ export function One({ finding: f, title, picture, searching, others }: { finding
   const doc = useSession((s) => s.doc)!
   const step = doc.steps.findIndex((s) => s.id === f.step)
   const mends = f.mends ?? []
+  const [tried, setTried] = useState<number | null>(null) // the mend whose outcome is shown
   return (
     <article aria-labelledby="what-is-wrong" className="max-w-[860px]">
-      <img src={picture} alt={`${f.parts.map((p) => labelOf(assembly, p)).join(', ') || 'The film'} at ${(f.at / 1e6).toFixed(1)} s`} width={640} height={360} className="block aspect-video w-full max-w-[720px] border border-line bg-stage object-contain" />
+      <div className="relative max-w-[720px]">
+      <img src={tried === null ? picture : `${picture}?mend=${tried}`} alt={`${f.parts.map((p) => labelOf(assembly, p)).join(', ') || 'The film'} at ${(f.at / 1e6).toFixed(1)} s`} width={640} height={360} className="block aspect-video w-full max-w-[720px] border border-line bg-stage object-contain" />
+      {tried !== null && <p className="absolute top-2 left-2 rounded-[3px] bg-ink px-2 py-0.5 text-[12px] text-sheet">After: {mends[tried]?.says}</p>}
+      </div>
       <div className="mt-4 flex items-start gap-2.5">
         <Mark level={f.level} />
         <div className="min-w-0">
@@ -29,7 +33,7 @@ export function One({ finding: f, title, picture, searching, others }: { finding
           </div>
         </div>
       </div>
-      {!f.accepted && <Mends mends={mends} searching={searching} all={alike(f, others)} />}
+      {!f.accepted && <Mends mends={mends} searching={searching} all={alike(f, others)} onTry={setTried} />}
       <Accepting finding={f} />
     </article>
   )
@@ -46,14 +50,14 @@ function alike(f: Finding, others: readonly Finding[]): Command[] {
   })
 }
 
-function Mends({ mends, searching, all }: { mends: readonly Mending[]; searching: boolean; all: readonly Command[] }) {
+function Mends({ mends, searching, all, onTry }: { mends: readonly Mending[]; searching: boolean; all: readonly Command[]; onTry(mend: number | null): void }) {
   const { run } = useSession.getState()
   if (mends.length === 0) return <p className="mt-5 border-t border-hair pt-4 text-ink-2">{searching ? 'Looking for what mends it…' : 'No small change was found that mends it.'}</p>
   return (
     <div className="mt-5 border-t border-hair pt-4">
-      <h3 className="mb-2 text-[12px] text-ink-2">Mends it, and has been tried</h3>
+      <h3 className="mb-2 text-[12px] text-ink-2">Mends it, and has been tried; point at one to see it</h3>
       <ul className="flex flex-wrap gap-2">
-        {mends.map((m, i) => <li key={m.says} className="max-w-full"><Button kind={i === 0 ? 'strong' : 'plain'} onClick={() => mend(m)} title={i === 0 ? `${m.says} (M)` : m.says} className="max-w-full"><Wrench size={13} className="shrink-0" /> <span className="truncate">{m.says}</span></Button></li>)}
+        {mends.map((m, i) => <li key={m.says} className="max-w-full" onPointerEnter={() => onTry(i)} onPointerLeave={() => onTry(null)} onFocus={() => onTry(i)} onBlur={() => onTry(null)}><Button kind={i === 0 ? 'strong' : 'plain'} onClick={() => mend(m)} title={i === 0 ? `${m.says} (M)` : m.says} className="max-w-full"><Wrench size={13} className="shrink-0" /> <span className="truncate">{m.says}</span></Button></li>)}
         {all.length > 1 && <li><Button onClick={() => run({ op: 'batch', commands: [...all] })}>Do the same for all {all.length}</Button></li>}
       </ul>
     </div>
