@@ -286,7 +286,7 @@ func (b *beat) variation(from, to float64) (forward, back float64) {
 func (b *beat) uneven(from, to float64) float64 {
 	at := func(t float64) float64 { return (t - b.start) / b.length }
 	x, y := at(from), at(to)
-	if b.back != nil && from >= b.back.at {
+	if _, back := b.variation(from, to); back > 0 { // a retrace may have begun while it still runs forwards
 		shown := func(t float64) float64 { return at(b.back.forward - (t-b.back.at)*b.back.speed) }
 		x, y = shown(to), shown(from)
 	}

@@ -28,7 +28,7 @@ func apart(a, b *space.Rigid) float64 {
 func TestAnArcHoldsAllThatMoves(t *testing.T) {
 	a := product()
 	looked, several := 0, 0
-	for seed := range uint64(60) {
+	for seed := range uint64(150) {
 		r := script(reveal.Step{ID: "first", Title: "first", Length: 4 * s})
 		chance.New(seed, a).Change(r, 40)
 		require.NoError(t, reveal.Validate(r, a))

@@ -21,13 +21,14 @@ import (
 // chord times (θ/2)/sin(θ/2); meanwhile the others bring it farther from that cue's axis by no more than the whole way
 // L: L ≤ Σ l + L Σ θ. Were all progresses straight lines over the time, the second derivatives of the point's place by two of them
 // were at most θ l, of one's angle and the other's length, all of them together 2 L Σ θ: it strays by L Σ θ / 4. To that comes, of
-// each, its length times how far its progress strays from the straight line, as a share: between turns a progress is convex or
-// concave, and lies between its chord and the tangents at its ends. A movement in the axes of the whole under a parent that
-// turns has no such form: its arc is taken twice.
+// each, its length (l, and L θ by which the others lengthen it) times how far its progress strays from the straight line, as a share: between turns a progress is convex or
+// concave, and lies between its chord and the tangents at its ends. Where a movement is in the axes of the whole under a parent that
+// turns, what moves the parent acts at two places, on either side of it, and may cancel out at the beginning: its angle counts twice, and what it does
+// at both places strays by up to θ² R / 2 more, R being how far from its axis anything can be.
 type Arc struct {
 	// From and To take the moving node's frame to the still one's, at the beginning and at the end.
 	From, To space.Rigid
-	// Angle is how far the cues turn together, rad.
+	// Angle is how far the cues turn together, rad; twice that where one is in the axes of the whole under a parent that turns.
 	Angle float64
 	// Both says that the still node turns against what holds both while the other one moves, too: then the arc tells little, and
 	// each is better followed against what holds both (Against.Above).
@@ -35,10 +36,11 @@ type Arc struct {
 	// Helix is what a single cue that turns does, nil where there is none.
 	Helix *Helix
 
-	single bool
-	round  float64 // how far a point strays, as a share of its chord, where a single cue turns
-	bend   float64 // mm
-	alone  []leg   // where several act
+	single  bool
+	carries float64 // mm, where what moves the parent acts at two places
+	round   float64 // how far a point strays, as a share of its chord, where a single cue turns
+	bend    float64 // mm
+	alone   []leg   // where several act
 }
 
 // Helix is a turn about an axis, in the still node's frame, with an advance along it.
@@ -53,6 +55,7 @@ type leg struct {
 	factor float64 // arc over chord
 	more   float64 // mm, of a route
 	uneven float64 // how far the progress strays from a straight line over the time, as a share of it
+	angle  float64 // how far it turns, rad
 }
 
 // Wide is the angle, rad, beyond which an arc says nothing of how far its points stray: it is to be divided.
@@ -90,6 +93,10 @@ func (g *Against) Arc(from, to float64) Arc {
 		}
 	}
 	a.Both = stillTurns && movingActs
+	if g.carried {
+		a.Angle *= 2
+		a.carries = g.carries(from, to)
+	}
 	if a.single = (acting <= 1 || asOne) && !twice && !g.carried; a.single && turning >= 0 {
 		a.Helix = g.helix(&a, turning)
 		a.round = a.Angle * a.Angle / (16 * math.Sin(a.Angle/2))
@@ -111,12 +118,12 @@ func (g *Against) Arc(from, to float64) Arc {
 		was := g.now[i]
 		g.now[i] = g.then[i]
 		half := math.Abs(m.degrees) * (forward + back) * math.Pi / 360
-		l := leg{to: g.place(g.now), factor: 1, uneven: uneven}
+		l := leg{to: g.place(g.now), factor: 1, uneven: uneven, angle: 2 * half}
 		if half > 0 {
 			l.factor = half / math.Sin(half)
 		}
 		if g.carried {
-			l.factor *= 2
+			l.angle *= 2
 		}
 		a.alone = append(a.alone, l)
 		g.now[i] = was
@@ -124,11 +131,24 @@ func (g *Against) Arc(from, to float64) Arc {
 	return a
 }
 
+// carries is how much farther points stray because what moves the parents of both acts at two places, mm.
+func (g *Against) carries(from, to float64) (sum float64) {
+	bounds := g.film.Assembly.Bounds()
+	reach := r3.Norm(bounds.Centre()) + 2*r3.Norm(bounds.Size())
+	for _, i := range g.relative {
+		m := &g.film.motions[g.acts[i].motion]
+		forward, back := g.beat(g.acts[i]).variation(from, to)
+		angle := math.Abs(m.degrees) * (forward + back) * math.Pi / 180
+		sum += angle * angle * (r3.Norm(m.pivot) + reach) / 2
+	}
+	return sum
+}
+
 // around is what a cue does that runs forwards and backwards at once, or along a route: where it leads tells little of how far
 // it goes. Of a turn, a radian more than at the beginning tells how far from its axis points are.
 func (g *Against) around(a *Arc, act int, variation float64) leg {
 	m := &g.film.motions[g.acts[act].motion]
-	l := leg{to: a.From, more: m.longest() * variation, uneven: 1}
+	l := leg{to: a.From, more: m.longest() * variation, uneven: 1, angle: math.Abs(m.degrees) * variation * math.Pi / 180}
 	if m.degrees != 0 {
 		was := g.now[act]
 		g.now[act] += 180 / math.Pi / math.Abs(m.degrees)
@@ -137,7 +157,7 @@ func (g *Against) around(a *Arc, act int, variation float64) leg {
 		l.factor = math.Abs(m.degrees) * variation * math.Pi / 180 / (2 * math.Sin(0.5))
 	}
 	if g.carried {
-		l.factor, l.more = 2*l.factor, 2*l.more
+		l.angle *= 2
 	}
 	return l
 }
@@ -207,14 +227,16 @@ func (a *Arc) Strays(p space.Vec) float64 {
 		chord := between(a.To.Apply(p), from)
 		return chord*a.round + a.bend
 	}
-	way, uneven := 0.0, 0.0
+	way, uneven, turned := 0.0, 0.0, 0.0
 	for i := range a.alone {
 		l := &a.alone[i]
 		length := l.factor*between(l.to.Apply(p), from) + l.more
 		way += length
 		uneven += length * l.uneven
+		turned += l.angle * l.uneven
 	}
-	return (way*a.Angle/4 + uneven) / (1 - a.Angle)
+	all := way / (1 - a.Angle) // L, above
+	return all*(a.Angle/4+turned) + uneven + a.carries
 }
 
 // between is the distance between two points.
