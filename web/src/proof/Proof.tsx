@@ -64,7 +64,7 @@ export function Proof() {
           <h2 className="serif text-[20px] leading-tight font-semibold">{outcome && (state?.looked || openOnes(outcome).length > 0) ? (openOnes(outcome).length > 0 ? `${counted(outcome)[0]!.toUpperCase()}${counted(outcome).slice(1)}` : 'Nothing is wrong') : 'Looking at the film…'}</h2>
           <Progress done={state?.done ?? 0} stale={proof.isPlaceholderData || (state !== undefined && state.done < 1)} found={state?.looked ?? false} all={outcome ? `${outcome.pairs.toLocaleString('en')} pairs of parts, ${(outcome.duration / 1e6).toFixed(1)} s, ${checks.data?.length ?? 0} checks` : ''} />
           {proof.isError && <p role="alert" className="mt-1 text-signal-ink">{words(proof.error)}</p>}
-          <Choice label="Which findings" value={shown} onChange={(v: Shown) => setShown(v)} options={options} className="mt-2.5 w-full" />
+          <Choice label="Which findings" value={shown} onChange={(v: Shown) => setShown(v)} options={options} className="mt-2.5 w-full max-[440px]:h-auto max-[440px]:flex-wrap [&>button]:h-7" />
           <Select label="Of which check" value={check} onChange={setCheck} options={[{ value: 'all', text: 'Of every check' }, ...(checks.data ?? []).map((c) => ({ value: c.name, text: c.title }))]} className="mt-2 w-full" />
         </div>
         <List list={list} at={at} doc={doc} title={title} picture={(f) => pictureOf(revealId, state!.version, f)} onPick={pick} empty={state?.looked ?? false} shown={shown} />
