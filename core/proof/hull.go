@@ -10,19 +10,11 @@ import (
 	"slowreveal/core/space"
 )
 
-// hull is two triangles that move: their corners at the beginning and at the end, and how far, together, their points stray
-// from the straight lines between. Of one that stays there are three corners.
+// hull is two triangles that move: where they are at the beginning and at the end, and how far, together, their points stray
+// from the straight lines between.
 type hull struct {
-	a, b         [6]space.Vec
-	ofA          int
-	strays       float64 // mm
-	edgeA, edgeB [3]space.Vec
-}
-
-func (h *hull) put(a, b *solid.Triangle) {
-	for i := range 3 {
-		h.edgeA[i], h.edgeB[i] = r3.Sub(a[(i+1)%3], a[i]), r3.Sub(b[(i+1)%3], b[i])
-	}
+	a, b   [2]solid.Triangle
+	strays float64 // mm
 }
 
 // apart looks for a direction along which the two are apart: the faces' normals, the sides that edges draw as they
@@ -30,9 +22,11 @@ func (h *hull) put(a, b *solid.Triangle) {
 // and, for triangles in one plane, across an edge in its plane. A direction that is not among them is missed; then the
 // pair is looked at again in shorter pieces.
 func (h *hull) apart(found *space.Vec) bool {
-	if n, ok := h.boxesApart(); ok {
-		*found = n
-		return true
+	for _, n := range [3]space.Vec{{X: 1}, {Y: 1}, {Z: 1}} {
+		if h.apartAlong(n) {
+			*found = n
+			return true
+		}
 	}
 	try := func(n space.Vec) bool {
 		l := math.Sqrt(n.X*n.X + n.Y*n.Y + n.Z*n.Z)
@@ -46,16 +40,17 @@ func (h *hull) apart(found *space.Vec) bool {
 		}
 		return false
 	}
-	ea, eb := &h.edgeA, &h.edgeB
+	a, b := &h.a[0], &h.b[0]
+	var ea, eb [3]space.Vec
+	for i := range 3 {
+		ea[i], eb[i] = r3.Sub(a[(i+1)%3], a[i]), r3.Sub(b[(i+1)%3], b[i])
+	}
 	na, nb := r3.Cross(ea[0], ea[1]), r3.Cross(eb[0], eb[1])
 	if try(na) || try(nb) {
 		return true
 	}
 	for i := range 3 {
-		way := r3.Sub(h.b[3+i], h.b[i])
-		if h.ofA > 3 {
-			way = r3.Sub(way, r3.Sub(h.a[3+i], h.a[i]))
-		}
+		way := r3.Sub(r3.Sub(h.b[1][i], b[i]), r3.Sub(h.a[1][i], a[i]))
 		if try(r3.Cross(eb[i], way)) || try(r3.Cross(ea[i], way)) {
 			return true
 		}
@@ -70,28 +65,7 @@ func (h *hull) apart(found *space.Vec) bool {
 			return true
 		}
 	}
-	a, b := solid.Triangle(h.a[:3]), solid.Triangle(h.b[:3])
-	return try(r3.Sub(middle(&b), middle(&a)))
-}
-
-// boxesApart is apartAlong for the three axes.
-func (h *hull) boxesApart() (n space.Vec, apart bool) {
-	a, b := space.Nothing, space.Nothing
-	for _, p := range h.a[:h.ofA] {
-		a = a.With(p)
-	}
-	for _, p := range h.b {
-		b = b.With(p)
-	}
-	switch {
-	case b.Min.X-a.Max.X > h.strays || a.Min.X-b.Max.X > h.strays:
-		return space.Vec{X: 1}, true
-	case b.Min.Y-a.Max.Y > h.strays || a.Min.Y-b.Max.Y > h.strays:
-		return space.Vec{Y: 1}, true
-	case b.Min.Z-a.Max.Z > h.strays || a.Min.Z-b.Max.Z > h.strays:
-		return space.Vec{Z: 1}, true
-	}
-	return n, false
+	return try(r3.Sub(middle(b), middle(a)))
 }
 
 func middle(t *solid.Triangle) space.Vec {
@@ -99,27 +73,23 @@ func middle(t *solid.Triangle) space.Vec {
 }
 
 func (h *hull) apartAlong(n space.Vec) bool {
-	low, high := along(n, h.a[:h.ofA])
-	low, high = low-h.strays, high+h.strays
-	// The moving one lies on one side as a whole, or the first corner on the other side ends it.
-	above, below := true, true
-	for i := range h.b {
-		p := &h.b[i]
-		d := n.X*p.X + n.Y*p.Y + n.Z*p.Z
-		above, below = above && d > high, below && d < low
-		if !above && !below {
-			return false
-		}
-	}
-	return true
+	aLow, aHigh := along(n, &h.a)
+	bLow, bHigh := along(n, &h.b)
+	return bLow-aHigh > h.strays || aLow-bHigh > h.strays
 }
 
-func along(n space.Vec, points []space.Vec) (low, high float64) {
-	low, high = math.Inf(1), math.Inf(-1)
-	for i := range points {
-		p := &points[i]
-		d := n.X*p.X + n.Y*p.Y + n.Z*p.Z
-		low, high = min(low, d), max(high, d)
+func along(n space.Vec, both *[2]solid.Triangle) (low, high float64) {
+	low = n.X*both[0][0].X + n.Y*both[0][0].Y + n.Z*both[0][0].Z
+	high = low
+	for k := range both {
+		for i := range 3 {
+			p := &both[k][i]
+			if d := n.X*p.X + n.Y*p.Y + n.Z*p.Z; d < low {
+				low = d
+			} else if d > high {
+				high = d
+			}
+		}
 	}
 	return low, high
 }

@@ -107,21 +107,12 @@ func (p *piece) apart(a, b *solid.Triangle, n *space.Vec) bool {
 		moved := b.Moved(&p.moving.From)
 		return w.apart(a, &moved)
 	}
-	h := hull{ofA: 3, strays: max(p.moving.Strays(b[0]), p.moving.Strays(b[1]), p.moving.Strays(b[2]))}
-	begins := b.Moved(&p.moving.From)
-	ends := b.Moved(&p.moving.To)
-	copy(h.b[:3], begins[:])
-	copy(h.b[3:], ends[:])
-	still := *a
+	h := hull{a: [2]solid.Triangle{*a, *a}, b: [2]solid.Triangle{b.Moved(&p.moving.From), b.Moved(&p.moving.To)},
+		strays: max(p.moving.Strays(b[0]), p.moving.Strays(b[1]), p.moving.Strays(b[2]))}
 	if !p.fixed {
-		still = a.Moved(&p.still.From)
-		last := a.Moved(&p.still.To)
-		copy(h.a[3:], last[:])
-		h.ofA = 6
+		h.a = [2]solid.Triangle{a.Moved(&p.still.From), a.Moved(&p.still.To)}
 		h.strays += max(p.still.Strays(a[0]), p.still.Strays(a[1]), p.still.Strays(a[2]))
 	}
-	copy(h.a[:3], still[:])
-	h.put(&still, &begins)
 	return *n != (space.Vec{}) && h.apartAlong(*n) || h.apart(n)
 }
 
