@@ -57,9 +57,9 @@ func run(address, folder string) error {
 		chromedp.Click(search), chromedp.SendKeys(search, "cover screw"), chromedp.Click(`(//div[@role="treeitem"][span[contains(., "Cover screw")]])[1]`),
 		chromedp.WaitVisible(`//b[contains(., "Seems to be")]`), shot("prepare-part"),
 		chromedp.KeyEvent(kb.Escape), browser.Press("Section"), chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Place of the section"]`)), shot("prepare-section"), browser.Press("Section"),
-		browser.Press("Release"), chromedp.WaitVisible(`//h2[text()="Outputs"]`),
 		chromedp.Click(`//nav[@aria-label="Phases"]//a[starts-with(., "Proof")]`), browser.Until(`/ checks$/.test(document.querySelector('[aria-label=Findings] [role=status]')?.textContent ?? '')`),
 		chromedp.Click(`//button[@data-finding="hidden"]`), browser.Until(`document.querySelector('article img')?.complete`), shot("proof"),
+		browser.Press("Release"), chromedp.WaitVisible(`//h2[text()="Outputs"]`),
 		release(shot),
 		firstFilm(shot),
 	)

@@ -220,7 +220,7 @@ function Header({ phase, onFind, onVersions }: { phase: Phase | null; onFind(): 
         {phase && project && phases.map((p) => (
           <a key={p.phase} href={`/p/${project.id}/${p.phase}`} aria-current={p.phase === phase ? 'page' : undefined}
             onClick={(e) => { e.preventDefault(); go(`/p/${project.id}/${p.phase}${revealId ? `/${revealId}` : ''}`) }}
-            className={clsx('flex items-center border-b-2 pt-0.5 text-[14px]', p.phase === phase ? 'border-ink font-semibold' : 'border-transparent text-ink-2 hover:text-ink')}>{p.text}{p.phase === 'proof' && doc && <Count />}</a>
+            className={clsx('flex items-center border-b-2 pt-0.5 text-[14px]', p.phase === phase ? 'border-ink font-semibold' : 'border-transparent text-ink-2 hover:text-ink')}>{p.text}{p.phase === 'proof' && doc && <Count all={phase === 'proof'} />}</a>
         ))}
       </nav>
       <div className="flex items-center justify-end gap-2">
@@ -249,8 +249,8 @@ function Header({ phase, onFind, onVersions }: { phase: Phase | null; onFind(): 
 }
 
 // Count is how many faults are open, or else warnings, beside the phase that tells of them.
-function Count() {
-  const { data } = useProof(false)
+function Count({ all }: { all: boolean }) {
+  const { data } = useProof(all)
   const outcome = data?.report
   const faults = openOnes(outcome, 'fault').length
   const n = faults || openOnes(outcome, 'warning').length
