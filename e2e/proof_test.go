@@ -54,7 +54,7 @@ func TestProofSaysWhatIsWrongAndWhatHelps(t *testing.T) {
 	assert.Equal(t, "fault", eval[string](s, count))
 
 	// A mend that is pointed at is seen before it is taken.
-	s.do(browser.Script(`(() => { document.querySelector('article li button').focus(); return true })()`), browser.Until(shown+`.src.endsWith('?mend=0') && `+shown+`.complete && `+shown+`.naturalHeight === 360`), browser.Settled())
+	s.do(browser.Script(`(() => { document.querySelector('article li button').focus(); return true })()`), browser.Until(shown+`.src.endsWith('&mend=0') && `+shown+`.complete && `+shown+`.naturalHeight === 360`), browser.Settled())
 
 	// A mend that is taken is one edit, after which the finding is gone; undo brings it back.
 	before, _ := s.document(r.ID)

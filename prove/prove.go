@@ -36,13 +36,14 @@ func Film(ctx context.Context, m *formats.Model, scene *render.Scene, doc *revea
 const mostMended = 60
 
 // Mend looks for mends for the findings of a report that are not accepted, the gravest first. found is told of each finding that has been looked
-// at; it may be nil.
-func Mend(ctx context.Context, m *formats.Model, scene *render.Scene, doc *reveal.Reveal, settings proof.Settings, report *proof.Outcome, found func(i int, mends []proof.Mend)) error {
+// at. It returns the one for all words that are too short, nil where there is none.
+func Mend(ctx context.Context, m *formats.Model, scene *render.Scene, doc *reveal.Reveal, settings proof.Settings, report *proof.Outcome, found func(i int, mends []proof.Mend)) (together *proof.Mend, err error) {
 	f := film.Compile(m.Assembly, doc)
 	eyes, err := render.NewEyes(scene, doc.Frame.Aspect())
 	if err != nil {
-		return fmt.Errorf("looking at the film: %w", err)
+		return nil, fmt.Errorf("looking at the film: %w", err)
 	}
+	mended := slices.Clone(report.Findings)
 	order := make([]int, len(report.Findings))
 	for i := range order {
 		order[i] = i
@@ -57,11 +58,12 @@ func Mend(ctx context.Context, m *formats.Model, scene *render.Scene, doc *revea
 		}
 		mends, err := proof.Mends(ctx, f, doc, m.Shapes, eyes, settings, &report.Findings[i])
 		if err != nil {
-			return err
+			return nil, err
 		}
+		mended[i].Mends = mends
 		found(i, mends)
 	}
-	return nil
+	return proof.Together(ctx, m.Assembly, doc, m.Shapes, mended), nil
 }
 
 // How a finding is drawn: the parts that it is about in a colour of their own, all others as see-through as this.

@@ -89,11 +89,12 @@ func TestWhatIsHiddenIsFound(t *testing.T) {
 	r := watched(5, "block")
 	o := look(t, m, scene, r)
 	var mends []proof.Mend
-	require.NoError(t, prove.Mend(t.Context(), m, scene, r, proof.Settings{}, &o, func(i int, found []proof.Mend) {
+	_, err := prove.Mend(t.Context(), m, scene, r, proof.Settings{}, &o, func(i int, found []proof.Mend) {
 		if o.Findings[i].Check == "hidden" {
 			mends = found
 		}
-	}))
+	})
+	require.NoError(t, err)
 	require.NotEmpty(t, mends)
 	for _, mend := range mends {
 		mended := reveal.Clone(r)
@@ -122,6 +123,23 @@ func TestWhatIsCrowdedIsFound(t *testing.T) {
 	r.Steps[0].Cues[1].Pull.Across = nil
 	r.Steps[0].Cues[1].Targets = []assembly.NodeID{"wall"}
 	assert.Empty(t, of(look(t, m, scene, r), "crowded"))
+}
+
+// All words of the example that are too short get their time in one edit, after which none of them is found.
+func TestAllWordsAreMendedTogether(t *testing.T) {
+	m := demo.Pump()
+	scene, err := render.NewScene(m.Assembly, m.Shapes)
+	require.NoError(t, err)
+	doc := demo.Teardown(m.Assembly)
+	doc.Steps = doc.Steps[:3]
+	o := look(t, m, scene, doc)
+	require.Len(t, of(o, "reading"), 3)
+	together, err := prove.Mend(t.Context(), m, scene, doc, proof.Settings{}, &o, func(int, []proof.Mend) {})
+	require.NoError(t, err)
+	require.NotNil(t, together)
+	_, err = edit.Do(doc, m.Assembly, together.Command)
+	require.NoError(t, err)
+	assert.Empty(t, of(look(t, m, scene, doc), "reading"))
 }
 
 // The example's film has no fault.

@@ -8,3 +8,10 @@ func SetLull(d time.Duration) (back func()) {
 	lull = d
 	return func() { lull = before }
 }
+
+// SetMostProofs lets so many proofs be kept, and returns what makes it as it was.
+func SetMostProofs(n int) (back func()) {
+	before := mostProofs
+	mostProofs = n
+	return func() { mostProofs = before }
+}

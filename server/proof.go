@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"image/png"
 	"log/slog"
+	"maps"
 	"net/http"
 	"slices"
 	"strconv"
@@ -61,18 +62,19 @@ type proofs struct {
 }
 
 const (
-	// mostProofs is how many reveals' proofs are kept.
-	mostProofs = 64
 	// proofWait is how long an answer waits for the end at most; who wants to know more asks again.
 	proofWait = 400 * time.Millisecond
 	// proofHeight is that of the pictures of findings, pixels.
 	proofHeight = 360
 )
 
+// mostProofs is how many reveals' proofs are kept that have been made.
+var mostProofs = 64
+
 func newProofs() proofs { return proofs{of: map[string]*proving{}, one: make(chan struct{}, 1)} }
 
-// proof answers for a reveal as it is stored, where all is asked for with what has to be seen and with mends, otherwise with what is found at once: with what was found, or how far looking at it has come. A newer version ends the look at the
-// older one.
+// proof answers with what was found in a reveal as it is stored, or how far looking at it has come: with what has to be seen and with mends where
+// all is asked for, otherwise with what can be told from the movements. A newer version ends the look at the older one.
 func (s *Server) proof(c *gin.Context) {
 	key, ok := id(c, "id")
 	if !ok {
@@ -111,7 +113,7 @@ func (s *Server) proving(ctx context.Context, key string, all bool) (*proving, e
 	s.proofs.mu.Lock()
 	defer s.proofs.mu.Unlock()
 	before := s.proofs.of[key]
-	if before != nil && before.assembly == m.Assembly && before.version == r.Version && (before.all || !all) && !before.failed() {
+	if before != nil && before.assembly == m.Assembly && before.version == r.Version && (before.all || !all) && !before.stopped() {
 		return before, nil
 	}
 	doc, err := reveal.Parse([]byte(r.Document))
@@ -124,11 +126,8 @@ func (s *Server) proving(ctx context.Context, key string, all bool) (*proving, e
 	if before != nil {
 		before.stop()
 	}
-	if len(s.proofs.of) >= mostProofs {
-		for _, p := range s.proofs.of {
-			p.stop()
-		}
-		clear(s.proofs.of)
+	if len(s.proofs.of) >= mostProofs { // those that are still looked at stay: somebody waits for each
+		maps.DeleteFunc(s.proofs.of, func(_ string, p *proving) bool { return p.hasEnded() })
 	}
 	running, stop := context.WithCancel(s.living)
 	p := &proving{assembly: m.Assembly, version: r.Version, all: all, model: m, doc: doc, memory: proof.NewMemory(), stop: stop, ended: make(chan struct{})}
@@ -194,7 +193,8 @@ func (s *Server) prove(ctx context.Context, p *proving) {
 		p.end(nil)
 		return
 	}
-	err = prove.Mend(ctx, p.model, scene, p.doc, settings, &report, p.mend)
+	together, err := prove.Mend(ctx, p.model, scene, p.doc, settings, &report, p.mend)
+	p.alter(func(o *proof.Outcome) { o.Together = together })
 	p.end(err)
 }
 
@@ -207,27 +207,46 @@ func (p *proving) progress(done float64, found *proof.Outcome) {
 	}
 }
 
-func (p *proving) failed() bool {
+// stopped reports whether a look was ended before it was through. One that has failed would fail again: that stays its answer.
+func (p *proving) stopped() bool {
 	p.mu.Lock()
 	defer p.mu.Unlock()
-	return p.err != nil
+	return errors.Is(p.err, context.Canceled)
+}
+
+func (p *proving) hasEnded() bool {
+	select {
+	case <-p.ended:
+		return true
+	default:
+		return false
+	}
 }
 
 // found says what was found; mends come after it.
 func (p *proving) found(r *proof.Outcome) {
+	p.alter(func(o *proof.Outcome) { *o = *r })
 	p.mu.Lock()
 	defer p.mu.Unlock()
-	shown := *r
-	shown.Findings = slices.Clone(r.Findings)
-	p.report, p.looked = &shown, true
+	p.looked = true
 }
 
 func (p *proving) mend(i int, mends []proof.Mend) {
+	p.alter(func(o *proof.Outcome) {
+		o.Findings = slices.Clone(o.Findings)
+		o.Findings[i].Mends = mends
+	})
+}
+
+// alter changes the report: a copy, for who has asked before still reads the old one.
+func (p *proving) alter(change func(o *proof.Outcome)) {
 	p.mu.Lock()
 	defer p.mu.Unlock()
-	shown := *p.report // who has asked before still reads the old one
-	shown.Findings = slices.Clone(shown.Findings)
-	shown.Findings[i].Mends = mends
+	var shown proof.Outcome
+	if p.report != nil {
+		shown = *p.report
+	}
+	change(&shown)
 	p.report = &shown
 }
 

@@ -8,6 +8,7 @@ import (
 	"net/http"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -125,6 +126,34 @@ func TestProofFollowsTheReveal(t *testing.T) {
 	assert.Equal(t, version, prove().Version)
 	code, _, _ = s.ask("GET", "/api/reveals/01890000-0000-7000-8000-000000000000/proof", nil)
 	assert.Equal(t, http.StatusNotFound, code)
+}
+
+// More reveals than are kept are asked for again and again at the same time: each comes to its end, none is ended by another one.
+func TestManyProofsAtOnceAllEnd(t *testing.T) {
+	s := newStand(t)
+	project, _ := s.pump()
+	var reveals []string
+	defer server.SetMostProofs(3)()
+	for k := range 10 {
+		code, text, _ := s.ask("POST", "/api/projects/"+project.ID+"/reveals", map[string]any{"title": fmt.Sprint("Reveal ", k)})
+		require.Equal(t, 201, code, string(text))
+		id := read[store.StoredReveal](t, text).ID
+		code, text, _ = s.ask("POST", "/api/reveals/"+id+"/commands", change(0, `{"op":"insertStep","step":{"id":"a","title":"Off","length":1000000,"cues":[{"id":"c","kind":"pull","targets":["housing/dosing-knob"],"offset":0,"length":1000000,"easing":"smooth","pull":{"axes":"assembly","along":[0,0,1],"distance":30}}]}}`))
+		require.Equal(t, 200, code, string(text))
+		reveals = append(reveals, id)
+	}
+	var all sync.WaitGroup
+	for _, id := range reveals {
+		all.Go(func() {
+			for begun := time.Now(); ; {
+				code, text, _ := s.ask("GET", "/api/reveals/"+id+"/proof", nil)
+				if !assert.Equal(t, 200, code) || read[server.ProofState](t, text).Done == 1 || !assert.Less(t, time.Since(begun), 3*time.Minute, "it never ends") {
+					return
+				}
+			}
+		})
+	}
+	all.Wait()
 }
 
 // shows reports whether some pixels of a PNG are of a colour.

@@ -69,7 +69,7 @@ func (c *proofCommand) Run(ctx context.Context) error {
 func found(ctx context.Context, m *formats.Model, scene *render.Scene, doc *reveal.Reveal, settings proof.Settings, mends bool) (proof.Outcome, error) {
 	r, err := prove.Film(ctx, m, scene, doc, settings, nil)
 	if err == nil && mends {
-		err = prove.Mend(ctx, m, scene, doc, settings, &r, func(i int, mends []proof.Mend) { r.Findings[i].Mends = mends })
+		r.Together, err = prove.Mend(ctx, m, scene, doc, settings, &r, func(i int, mends []proof.Mend) { r.Findings[i].Mends = mends })
 	}
 	return r, err
 }

@@ -35,10 +35,12 @@ type Check struct {
 	// Finds says in a sentence what the check finds.
 	Finds string `json:"finds"`
 	Level Level  `json:"level"`
-	// Limit is from where on something is a finding. A reveal may set another one (reveal.Proof).
+	// Limit is from where on something is a finding. A reveal may set another one (reveal.Proof). It has no unit where the limit is
+	// that of interference.
 	Limit Limit `json:"limit"`
 
-	find func(s *subject, limit float64) []Finding
+	find  func(s *subject, limit float64) []Finding
+	looks bool // it has to see the picture
 }
 
 // Limit is the number of a check that can be set.
@@ -53,23 +55,23 @@ type Limit struct {
 // Checks are all checks, in the order in which they are told of.
 var Checks = []Check{
 	{"interference", "Parts go into one another", "Two parts are deeper in one another than they are at rest.", Fault,
-		Limit{"How much deeper than at rest parts may lie in one another", "mm", Tolerance, 0.01, 10}, nil},
+		Limit{"How much deeper than at rest parts may lie in one another", "mm", Tolerance, 0.01, 10}, nil, false},
 	{"held", "A part leaves too early", "A part leaves while a fastener holds it, or another part lies in its way, that leaves only later.", Fault,
-		Limit{"How deep what is in the way may be gone into", "mm", Tolerance, 0.01, 10}, nil},
+		Limit{}, nil, false},
 	{"frame", "Outside the frame", "What a cue is about leaves the frame while it runs.", Warning,
-		Limit{"How far it may reach beyond the frame's edge", "% of the frame's height", 1, 0, 50}, framed},
+		Limit{"How far it may reach beyond the frame's edge", "% of the frame's height", 1, 0, 50}, framed, false},
 	{"hidden", "Hidden", "Other parts hide what moves, or it is too small to be seen.", Warning,
-		Limit{"How much of what moves is to be seen at least", "%", 25, 1, 90}, hidden},
+		Limit{"How much of what moves is to be seen at least", "%", 25, 1, 90}, hidden, true},
 	{"reading", "Too short to read", "Words stand for less time than they take to read, or others come before they are read.", Warning,
-		Limit{"How fast one reads", "characters a second", 20, 8, 40}, reading},
-	{"camera", "Camera", "The camera goes through a part or too near one, turns too fast, or turns back at once.", Warning,
-		Limit{"How fast it may turn", "° a second", 60, 5, 360}, cameraWork},
+		Limit{"How fast one reads", "characters a second", 20, 8, 40}, reading, false},
+	{"camera", "Camera", "The camera goes through a part, turns too fast, or turns back at once.", Warning,
+		Limit{"How fast it may turn", "° a second", 60, 5, 360}, cameraWork, false},
 	{"pace", "Pace", "Something moves faster than the eye follows, a movement is over before it is seen, or nothing happens for long.", Hint,
-		Limit{"How far something may move in a second", "frame heights", 1, 0.1, 10}, pace},
+		Limit{"How far something may move in a second", "frame heights", 1, 0.1, 10}, pace, false},
 	{"ends", "Loose ends", "A retrace does not come home, a part stays alone where all its neighbours have left, or a flow line has no part.", Warning,
-		Limit{"How far from home a part may end", "mm", 0.5, 0.01, 100}, ends},
+		Limit{"How far from home a part may end", "mm", 0.5, 0.01, 100}, ends, false},
 	{"crowded", "Crowded", "Parts that have been taken off cover one another at the end of a step.", Hint,
-		Limit{"How much of a part others may cover", "%", 60, 5, 100}, crowded},
+		Limit{"How much of a part others may cover", "%", 60, 5, 100}, crowded, true},
 }
 
 // LimitIn is the limit of the check in a reveal.
@@ -98,7 +100,7 @@ type Finding struct {
 	From reveal.Micros `json:"from"`
 	To   reveal.Micros `json:"to"`
 	At   reveal.Micros `json:"at"`
-	// Worse tells how bad it is, in the unit of the check's limit; the more, the worse.
+	// Worse tells how bad it is, beside other findings of the same rule: the more, the worse.
 	Worse float64 `json:"worse"`
 	// Depth is how deep, mm, parts are in one another, and Place where, in the world, mm.
 	Depth float64       `json:"depth,omitempty"`
@@ -122,6 +124,8 @@ type Outcome struct {
 	Duration reveal.Micros `json:"duration"`
 	// Left are the names of checks that were left out.
 	Left []string `json:"left,omitempty"`
+	// Together gives all words that are too short more time, as one edit; nil where that was not tried, or does not do.
+	Together *Mend `json:"together,omitempty"`
 }
 
 // Open counts the findings of a level that are not accepted.
@@ -162,7 +166,7 @@ func Run(ctx context.Context, f *film.Film, shapes []*solid.Shape, eyes Eyes, se
 		if c.find == nil {
 			continue
 		}
-		if eyes == nil && (c.Name == "hidden" || c.Name == "crowded") {
+		if eyes == nil && c.looks {
 			report.Left = append(report.Left, c.Name)
 			continue
 		}

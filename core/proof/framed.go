@@ -2,6 +2,7 @@ package proof
 
 import (
 	"fmt"
+	"slices"
 
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
@@ -31,7 +32,7 @@ func framed(s *subject, limit float64) (list []Finding) {
 		}
 		parts := s.of(b.Targets)
 		f := Finding{Cues: []reveal.CueID{b.Cue}}
-		outside, side := map[int]bool{}, ""
+		outside, side, out := map[int]bool{}, "", false
 		for _, t := range moments(b, reveal.Second/10, mostMoments) {
 			fr, any := s.at(t), false
 			sight := film.SightOf(fr.Camera, s.aspect())
@@ -49,8 +50,8 @@ func framed(s *subject, limit float64) (list []Finding) {
 				}
 			}
 			if any {
-				if f.To == 0 {
-					f.From = t
+				if !out {
+					f.From, out = t, true
 				}
 				f.To = t
 			}
@@ -58,18 +59,10 @@ func framed(s *subject, limit float64) (list []Finding) {
 		if len(outside) == 0 {
 			continue
 		}
-		var out []int
-		for _, part := range parts {
-			if outside[part] {
-				out = append(out, part)
-			}
-		}
-		f.Parts = s.ids(out)
-		if f.Worse > 999 {
-			f.Worse = 999
-		}
+		f.Parts = s.ids(slices.DeleteFunc(slices.Clone(parts), func(part int) bool { return !outside[part] }))
+		f.Worse = min(f.Worse, 999)
 		verb := "reaches"
-		if len(out) > 1 {
+		if len(f.Parts) > 1 {
 			verb = "reach"
 		}
 		f.Says = fmt.Sprintf("%s %s beyond the frame %s from %.1f to %.1f s, by %.0f %% of its height: %s.", s.labels(f.Parts), verb, side, float64(f.From)/1e6, float64(f.To)/1e6, f.Worse, s.cueWords(b.Cue))

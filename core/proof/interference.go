@@ -122,9 +122,6 @@ func (s *search) of(f *film.Film, only func(a, b int) bool) *search {
 
 func (s *search) run(given context.Context) (Overlaps, error) {
 	f, settings := s.film, s.settings
-	if settings.Memory != nil && settings.only == nil {
-		settings.Memory.turn()
-	}
 	parts, reach := s.reach()
 	report := Overlaps{List: []Overlap{}, Duration: f.Duration(), Tolerance: settings.Tolerance, All: len(parts) * (len(parts) - 1) / 2}
 	near, beyond := meeting(parts, reach)
@@ -155,6 +152,9 @@ func (s *search) run(given context.Context) (Overlaps, error) {
 	})
 	if err := given.Err(); err != nil {
 		return Overlaps{}, err
+	}
+	if settings.Memory != nil && settings.only == nil {
+		settings.Memory.turn()
 	}
 	nodes := f.Assembly.Nodes
 	for i, a := range answers {

@@ -12,7 +12,8 @@ import (
 )
 
 // Memory keeps what was found of pairs of parts, so that after an edit only those are looked at again that move otherwise than before. It
-// belongs to one assembly, and keeps what the last two looks needed. It may be used by several goroutines.
+// belongs to one assembly, and keeps what the last look that came to its end needed, and all that was found since. It may be used by several
+// goroutines.
 type Memory struct {
 	mu       sync.Mutex
 	seed     maphash.Seed
@@ -54,7 +55,14 @@ func NewMemory() *Memory {
 	return &Memory{seed: maphash.MakeSeed(), now: map[remembered]answer{}, old: map[remembered]answer{}}
 }
 
-// turn begins another look: what neither it nor the one before has needed is forgotten.
+// Len is how many answers are kept.
+func (m *Memory) Len() int {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	return len(m.now) + len(m.old)
+}
+
+// turn follows a look that came to its end: what it has not needed is forgotten. Looks that were ended, as each is by the next edit, forget nothing.
 func (m *Memory) turn() {
 	m.mu.Lock()
 	defer m.mu.Unlock()

@@ -1,6 +1,7 @@
 package proof_test
 
 import (
+	"context"
 	"encoding/json"
 	"math/rand/v2"
 	"testing"
@@ -14,6 +15,25 @@ import (
 	"slowreveal/core/reveal"
 	"slowreveal/demo"
 )
+
+// A look that is ended before it is through, as each is by the next edit, forgets nothing.
+func TestALookThatIsEndedForgetsNothing(t *testing.T) {
+	m := demo.Pump()
+	doc := demo.Teardown(m.Assembly)
+	doc.Steps = doc.Steps[:3]
+	f, memory := film.Compile(m.Assembly, doc), proof.NewMemory()
+	_, err := proof.Interference(t.Context(), f, m.Shapes, proof.Settings{Memory: memory})
+	require.NoError(t, err)
+	known := memory.Len()
+	require.Greater(t, known, 20)
+	ended, end := context.WithCancel(t.Context())
+	end()
+	for range 3 {
+		_, err = proof.Interference(ended, f, m.Shapes, proof.Settings{Memory: memory})
+		require.Error(t, err)
+		assert.Equal(t, known, memory.Len())
+	}
+}
 
 // With a memory the same is found as without, whatever is changed: distances, directions, times, opacities and the order of steps, one after
 // the other by chance.

@@ -35,14 +35,14 @@ func Mends(ctx context.Context, f *film.Film, doc *reveal.Reveal, shapes []*soli
 	m.subject.reads = checkOf("reading").LimitIn(f.Reveal)
 	list := []Mend{}
 	tried := map[string]bool{}
-	for i, c := range m.candidates(finding) {
+	for _, c := range m.candidates(finding) {
 		if tried[c.Says] {
 			continue
 		}
-		tried[c.Says] = true
-		if i == mostTries || len(list) == mostMends {
+		if len(tried) == mostTries || len(list) == mostMends {
 			break
 		}
+		tried[c.Says] = true
 		if m.helps(finding, c.Command) {
 			list = append(list, c)
 		}
@@ -51,6 +51,36 @@ func Mends(ctx context.Context, f *film.Film, doc *reveal.Reveal, shapes []*soli
 		}
 	}
 	return list, nil
+}
+
+// Together does the first mends of the words that are too short, one for each step, as one edit, and tries it: nil where there are fewer than two,
+// or where one of these findings stays.
+func Together(ctx context.Context, a *assembly.Assembly, doc *reveal.Reveal, shapes []*solid.Shape, findings []Finding) *Mend {
+	steps := map[reveal.StepID]*Finding{}
+	var commands []edit.Command
+	for i := range findings {
+		f := &findings[i]
+		if f.Check == "reading" && f.Accepted == "" && len(f.Mends) > 0 && steps[f.Step] == nil {
+			steps[f.Step] = f
+			commands = append(commands, f.Mends[0].Command)
+		}
+	}
+	if len(commands) < 2 {
+		return nil
+	}
+	all := &Mend{fmt.Sprintf("Do the same for all %d", len(commands)), edit.Command{Op: edit.Batch, Commands: commands}}
+	changed := reveal.Clone(doc)
+	if _, err := edit.Do(changed, a, all.Command); err != nil {
+		return nil
+	}
+	s := newSubject(ctx, film.Compile(a, changed), shapes, nil)
+	for _, found := range reading(s, checkOf("reading").LimitIn(doc)) {
+		found.Check = "reading"
+		if s.complete(&found); steps[found.Step] != nil && found.same(steps[found.Step]) {
+			return nil
+		}
+	}
+	return all
 }
 
 // mender tries changes of a document.
@@ -91,7 +121,8 @@ func (m *mender) helps(f *Finding, c edit.Command) bool {
 			}
 		}
 	}
-	if f.Check == "reading" || f.Check == "frame" || f.Check == "hidden" || f.Check == "ends" {
+	moved := m.movedBy(f)
+	if !slices.Contains([]string{"interference", "held", "pace"}, f.Check) || len(moved) == 0 {
 		return true // such mends move nothing against anything else
 	}
 	if m.search == nil {
@@ -101,7 +132,6 @@ func (m *mender) helps(f *Finding, c edit.Command) bool {
 			m.search = newSearch(m.subject.film, m.subject.shapes, m.settings)
 		}
 	}
-	moved := m.movedBy(f)
 	if m.before == nil {
 		m.before = m.overlaps(m.subject.film, func(a, b int) bool { return moved[a] || moved[b] })
 	}

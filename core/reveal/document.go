@@ -49,7 +49,7 @@ type Accepted struct {
 	Check  string            `json:"check"`
 	Parts  []assembly.NodeID `json:"parts,omitempty"`
 	Cues   []CueID           `json:"cues,omitempty"`
-	Worse  float64           `json:"worse"` // how bad it was, in the check's unit
+	Worse  float64           `json:"worse"` // how bad it was
 	Reason string            `json:"reason"`
 }
 

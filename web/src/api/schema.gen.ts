@@ -1413,6 +1413,7 @@ export interface components {
             left?: string[];
             pairs: number;
             passed?: components["schemas"]["Passed"][];
+            together?: components["schemas"]["Mend"];
         };
         Output: {
             behind: string;

@@ -28,7 +28,7 @@ export function Looked({ outcome: o, checks }: { outcome: Outcome; checks: reado
       </p>
       {open && (
         <ul className="mt-3">
-          {checks.filter((c) => c.name !== 'held').map((c) => (
+          {checks.filter((c) => c.limit.unit).map((c) => (
             <li key={c.name} className="flex items-center gap-6 border-t border-hair py-2 max-[520px]:block">
               <p className="grow"><b className="font-semibold text-ink">{c.title}.</b> {c.finds} {c.limit.of}:</p>
               <p className="flex w-[230px] shrink-0 items-center gap-2">

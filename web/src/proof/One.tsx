@@ -1,16 +1,16 @@
 import { ArrowUpRight, Check, Undo2, Wrench } from 'lucide-react'
 import { useState } from 'react'
-import type { Command, Schemas } from '../api/client'
+import type { Schemas } from '../api/client'
 import { labelOf, useSession } from '../session/session'
 import { Button } from '../ui/controls'
-import { accept, keyOf, lead, mend } from './acts'
+import { accept, lead, mend } from './acts'
 import { Mark } from './Mark'
 import type { Finding } from './proof'
 
 type Mending = Schemas['Mend']
 
 // One is a finding: its picture, what is wrong, and what can be done.
-export function One({ finding: f, title, picture, searching, others }: { finding: Finding; title: string; picture: string; searching: boolean; others: readonly Finding[] }) {
+export function One({ finding: f, title, picture, searching, together }: { finding: Finding; title: string; picture(f: Finding, mend?: number): string; searching: boolean; together?: Mending }) {
   const assembly = useSession((s) => s.assembly)
   const doc = useSession((s) => s.doc)!
   const step = doc.steps.findIndex((s) => s.id === f.step)
@@ -19,7 +19,7 @@ export function One({ finding: f, title, picture, searching, others }: { finding
   return (
     <article aria-labelledby="what-is-wrong" className="max-w-[860px]">
       <div className="relative max-w-[720px]">
-      <img src={tried === null ? picture : `${picture}?mend=${tried}`} alt={`${f.parts.map((p) => labelOf(assembly, p)).join(', ') || 'The film'} at ${(f.at / 1e6).toFixed(1)} s`} width={640} height={360} className="block aspect-video w-full max-w-[720px] border border-line bg-stage object-contain" />
+      <img src={picture(f, tried ?? undefined)} alt={`${f.parts.map((p) => labelOf(assembly, p)).join(', ') || 'The film'} at ${(f.at / 1e6).toFixed(1)} s`} width={640} height={360} className="block aspect-video w-full max-w-[720px] border border-line bg-stage object-contain" />
       {tried !== null && <p className="absolute top-2 left-2 rounded-[3px] bg-ink px-2 py-0.5 text-[12px] text-sheet">After: {mends[tried]?.says}</p>}
       </div>
       <div className="mt-4 flex items-start gap-2.5">
@@ -33,32 +33,20 @@ export function One({ finding: f, title, picture, searching, others }: { finding
           </div>
         </div>
       </div>
-      {!f.accepted && <Mends mends={mends} searching={searching} all={alike(f, others)} onTry={setTried} />}
+      {!f.accepted && <Mends mends={mends} searching={searching} together={f.check === 'reading' ? together : undefined} onTry={setTried} />}
       <Accepting finding={f} />
     </article>
   )
 }
 
-// alike are the first mends of other findings of the same check that can be done together: more time for words of different steps.
-function alike(f: Finding, others: readonly Finding[]): Command[] {
-  if (f.check !== 'reading') return []
-  const seen = new Set<string>()
-  return others.flatMap((o) => {
-    if (o.check !== f.check || o.accepted || !o.mends?.[0] || seen.has(o.step)) return []
-    seen.add(o.step)
-    return [o.mends[0].command]
-  })
-}
-
-function Mends({ mends, searching, all, onTry }: { mends: readonly Mending[]; searching: boolean; all: readonly Command[]; onTry(mend: number | null): void }) {
-  const { run } = useSession.getState()
+function Mends({ mends, searching, together, onTry }: { mends: readonly Mending[]; searching: boolean; together?: Mending; onTry(mend: number | null): void }) {
   if (mends.length === 0) return <p className="mt-5 border-t border-hair pt-4 text-ink-2">{searching ? 'Looking for what mends it…' : 'No small change was found that mends it.'}</p>
   return (
     <div className="mt-5 border-t border-hair pt-4">
       <h3 className="mb-2 text-[12px] text-ink-2">Mends it, and has been tried; point at one to see it</h3>
       <ul className="flex flex-wrap gap-2">
         {mends.map((m, i) => <li key={m.says} className="max-w-full" onPointerEnter={() => onTry(i)} onPointerLeave={() => onTry(null)} onFocus={() => onTry(i)} onBlur={() => onTry(null)}><Button kind={i === 0 ? 'strong' : 'plain'} onClick={() => mend(m)} title={i === 0 ? `${m.says} (M)` : m.says} className="max-w-full"><Wrench size={13} className="shrink-0" /> <span className="truncate">{m.says}</span></Button></li>)}
-        {all.length > 1 && <li><Button onClick={() => run({ op: 'batch', commands: [...all] })}>Do the same for all {all.length}</Button></li>}
+        {together && <li><Button onClick={() => mend(together)}>{together.says}</Button></li>}
       </ul>
     </div>
   )
@@ -76,7 +64,7 @@ function Accepting({ finding: f }: { finding: Finding }) {
   }
   return (
     <form className="mt-4 flex max-w-[560px] gap-2 border-t border-hair pt-4" onSubmit={(e) => { e.preventDefault(); if (reason.trim()) accept(f, reason.trim()) }}>
-      <input id="reason" key={keyOf(f)} value={reason} maxLength={300} onChange={(e) => setReason(e.target.value)} onKeyDown={(e) => e.stopPropagation()} aria-label="Why it is meant so" placeholder="Why it is meant so: it snaps in"
+      <input id="reason" value={reason} maxLength={300} onChange={(e) => setReason(e.target.value)} onKeyDown={(e) => e.stopPropagation()} aria-label="Why it is meant so" placeholder="Why it is meant so: it snaps in"
         className="h-8 min-w-0 grow rounded-md border border-line bg-white px-2.5 placeholder:text-ink-3 hover:border-ink-3" />
       <Button type="submit" className="!h-8" disabled={!reason.trim()} title="Let it be, for this reason (A)">Accept it</Button>
     </form>

@@ -17,23 +17,27 @@ export function Proof() {
   const doc = useSession((s) => s.doc)!
   const revealId = useSession((s) => s.revealId)!
   const duration = useSession((s) => s.schedule?.duration ?? 0)
+  const arranged = useSession((s) => s.arrangement?.version ?? 0)
   const proof = useProof(true)
   const checks = useQuery({ queryKey: ['checks'], staleTime: Infinity, queryFn: () => answer(api.GET('/api/proof/checks')) })
   const [shown, setShown] = useState<Shown>('open')
   const [check, setCheck] = useState('all')
-  const [picked, setPicked] = useState<string | null>(null)
+  const [picked, setPicked] = useState<Finding | null>(null)
   const state = proof.data
   const outcome = state?.report
   const list = useMemo(() => (outcome?.findings ?? []).filter((f) =>
     (shown === 'accepted' ? f.accepted : !f.accepted && (shown === 'open' || f.level === shown)) && (check === 'all' || f.check === check)), [outcome, shown, check])
-  const at = Math.max(0, list.findIndex((f) => keyOf(f) === picked))
+  // The same one, or what has become of it in another version.
+  const same = picked ? list.findIndex((f) => f.key === picked.key) : -1
+  const at = Math.max(0, same < 0 && picked ? list.findIndex((f) => keyOf(f) === keyOf(picked)) : same)
   const one = list[at]
+  const pictured = (f: Finding, mend?: number) => pictureOf(revealId, state?.version ?? 0, arranged, f, mend)
   const title = (name: string) => checks.data?.find((c) => c.name === name)?.title ?? name
   const section = useRef<HTMLDivElement>(null)
   const pick = (k: number, focus = true) => {
     const n = list[Math.max(0, Math.min(k, list.length - 1))]
     if (!n) return
-    setPicked(keyOf(n))
+    setPicked(n)
     if (focus) requestAnimationFrame(() => section.current?.querySelector<HTMLElement>('[data-finding][aria-current=true]')?.focus())
   }
   const onKey = (e: KeyboardEvent) => {
@@ -67,10 +71,10 @@ export function Proof() {
           <Choice label="Which findings" value={shown} onChange={(v: Shown) => setShown(v)} options={options} className="mt-2.5 w-full max-[440px]:h-auto max-[440px]:flex-wrap [&>button]:h-7" />
           <Select label="Of which check" value={check} onChange={setCheck} options={[{ value: 'all', text: 'Of every check' }, ...(checks.data ?? []).map((c) => ({ value: c.name, text: c.title }))]} className="mt-2 w-full" />
         </div>
-        <List list={list} at={at} doc={doc} title={title} picture={(f) => pictureOf(revealId, state!.version, f)} onPick={pick} empty={state?.looked ?? false} shown={shown} />
+        <List list={list} at={at} doc={doc} title={title} picture={pictured} onPick={pick} empty={state?.looked ?? false} shown={shown} />
       </section>
       <section aria-label="The finding" className="scroll min-h-0 px-8 py-6 max-[820px]:px-4">
-        {one && state ? <One key={keyOf(one)} finding={one} title={title(one.check)} picture={pictureOf(revealId, state.version, one)} searching={state.done < 1} others={list} />
+        {one && state ? <One key={one.key} finding={one} title={title(one.check)} picture={pictured} searching={state.done < 1} together={outcome?.together} />
           : state?.looked && <p className="serif max-w-[52ch] text-[16px] leading-relaxed text-ink-2">{shown === 'open' && check === 'all' ? 'Nothing is wrong with this film, as far as can be computed: look at it once more all the same.' : 'Nothing of this kind.'}</p>}
         {state?.looked && outcome && <Looked outcome={outcome} checks={checks.data ?? []} />}
       </section>
@@ -107,7 +111,7 @@ function List({ list, at, doc, title, picture, onPick, empty, shown }: {
         const step = doc.steps.findIndex((s) => s.id === f.step)
         const first = k === 0 || list[k - 1]!.step !== f.step
         return (
-          <li key={keyOf(f)}>
+          <li key={f.key}>
             {first && <p className="sticky top-0 bg-sheet px-5 pt-3 pb-1 text-[12px] text-ink-2">{step >= 0 ? <><b className="font-semibold text-ink">{step + 1}</b> {doc.steps[step]!.title}</> : 'The whole film'}</p>}
             <button ref={k === at ? current : undefined} type="button" data-finding={f.check} tabIndex={k === at ? 0 : -1} aria-current={k === at} onClick={() => onPick(k, false)} onFocus={() => k !== at && onPick(k, false)}
               className={clsx('flex w-full items-start gap-2.5 border-l-[3px] py-2 pr-4 pl-[17px] text-left focus-visible:-outline-offset-2', k === at ? 'border-ink bg-sheet-2' : 'border-transparent hover:bg-sheet-2')}>

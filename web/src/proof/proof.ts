@@ -1,4 +1,4 @@
-import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { useQuery } from '@tanstack/react-query'
 import { answer, api, type Schemas } from '../api/client'
 import { useSession } from '../session/session'
 
@@ -7,6 +7,7 @@ export type Level = Finding['level']
 export type Outcome = Schemas['Outcome']
 
 const again = 350 // ms until it is asked again how far the server has come
+const later = 5000 // ms, where it could not be told
 
 /** useProof is what is wrong with the open reveal, as far as the server has looked: at once what can be told from the movements, with `all` also what has to be seen, and mends. */
 export function useProof(all: boolean) {
@@ -14,10 +15,10 @@ export function useProof(all: boolean) {
   const pictured = useSession((s) => s.pictured) // the version, when it has rested for a while
   const arranged = useSession((s) => s.arrangement?.version ?? 0)
   const playing = useSession((s) => (s.schedule?.duration ?? 0) > 0)
-  return useQuery({
-    queryKey: ['proof', revealId, pictured, arranged, all], enabled: revealId !== null && pictured >= 0 && playing, retry: false, staleTime: Infinity, placeholderData: keepPreviousData,
+  return useQuery<Schemas['ProofState']>({
+    queryKey: ['proof', revealId, pictured, arranged, all], enabled: revealId !== null && pictured >= 0 && playing, retry: false, staleTime: Infinity, placeholderData: (old, q) => (q?.queryKey[1] === revealId ? old : undefined), // what is known of another version, not of another reveal
     queryFn: ({ signal }) => answer(api.GET('/api/reveals/{id}/proof', { params: { path: { id: revealId! }, query: { all } }, signal })),
-    refetchInterval: (q) => (q.state.data && q.state.data.done === 1 && q.state.data.version >= pictured ? false : again),
+    refetchInterval: (q) => (q.state.status === 'error' ? later : q.state.data && q.state.data.done === 1 && q.state.data.version >= pictured ? false : again),
   })
 }
 
@@ -33,5 +34,5 @@ export function counted(o: Outcome | undefined): string {
   return parts.length < 2 ? (parts[0] ?? '') : `${parts.slice(0, -1).join(', ')} and ${parts[parts.length - 1]}`
 }
 
-/** Where the picture of a finding in a version is. */
-export const pictureOf = (reveal: string, version: number, f: Finding) => `/api/reveals/${reveal}/proof/${version}/${f.key}/picture`
+/** Where the picture of a finding in a version is, as the parts are arranged; with a mend's number, as it would be after that. */
+export const pictureOf = (reveal: string, version: number, arranged: number, f: Finding, mend?: number) => `/api/reveals/${reveal}/proof/${version}/${f.key}/picture?arranged=${arranged}${mend === undefined ? '' : `&mend=${mend}`}`

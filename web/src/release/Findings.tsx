@@ -1,11 +1,11 @@
 import clsx from 'clsx'
 import { useState } from 'react'
 import { words } from '../api/client'
+import { leadTo } from '../proof/acts'
 import { openOnes, useProof } from '../proof/proof'
 import { go } from '../session/route'
 import { labelOf, useSession } from '../session/session'
 import type { Selection } from '../session/state'
-import { useTransport } from '../session/transport'
 
 /** Something that may be wrong, and where it is. */
 export interface Found {
@@ -18,17 +18,11 @@ export interface Found {
 
 // Findings say what may be wrong with the film; each leads to its moment.
 export function Findings({ text, found, more }: { text: string; found: readonly Found[]; more?: string }) {
-  const { project, revealId, select } = useSession.getState()
   const [all, setAll] = useState(false)
-  const lead = (f: Found) => {
-    go(`/p/${project!.id}/direct/${revealId}`)
-    select(f.selection)
-    useTransport.getState().seek(f.at)
-  }
   return (
     <p className={clsx('mb-3 text-[12.5px] text-advice', all && 'scroll max-h-[30vh]')}>
       {text} {found.slice(0, all ? found.length : 3).map((f, i) => (
-        <span key={i}>{i > 0 && '; '}<button type="button" title={f.title ?? 'Go there in Direct'} className="text-left underline underline-offset-2 hover:text-ink" onClick={() => lead(f)}>{f.text}</button></span>
+        <span key={i}>{i > 0 && '; '}<button type="button" title={f.title ?? 'Go there in Direct'} className="text-left underline underline-offset-2 hover:text-ink" onClick={() => leadTo(f.at, f.selection)}>{f.text}</button></span>
       ))}{!all && found.length > 3 && <> and <button type="button" title="Show them all" className="underline underline-offset-2 hover:text-ink" onClick={() => setAll(true)}>{found.length - 3} more</button></>}.{more && ` ${more}`}
     </p>
   )
@@ -41,7 +35,7 @@ export function Proven() {
   const { project, revealId } = useSession.getState()
   if (proof.isError) return <p role="alert" className="mb-3 text-[12.5px] text-signal-ink">Whether something is wrong with the film is not known: {words(proof.error)}</p>
   const outcome = proof.data?.report
-  if (!outcome) return <p role="status" className="mb-3 text-[12.5px] text-ink-2">Looking whether something is wrong with the film…</p>
+  if (!outcome || !proof.data?.looked) return <p role="status" className="mb-3 text-[12.5px] text-ink-2">Looking whether something is wrong with the film…</p>
   const faults = openOnes(outcome, 'fault')
   const others = openOnes(outcome).length - faults.length
   const found = faults.map((f) => ({ text: `${f.parts.map((p) => labelOf(assembly, p)).join(' and ')}, ${(f.from / 1e6).toFixed(1)} s`, title: f.says, at: f.at, selection: { nodes: f.parts } }))
