@@ -32,7 +32,7 @@ export function Looked({ outcome: o, checks }: { outcome: Outcome; checks: reado
             <li key={c.name} className="flex items-center gap-6 border-t border-hair py-2 max-[520px]:block">
               <p className="grow"><b className="font-semibold text-ink">{c.title}.</b> {c.finds} {c.limit.of}:</p>
               <p className="flex w-[230px] shrink-0 items-center gap-2">
-                <NumberField label={`${c.limit.of}, ${c.limit.unit}`} quantity="plain" className="w-20" value={limits?.[c.name] ?? c.limit.usual} onChange={(v) => set(c, v)} />
+                <span className="w-20 shrink-0"><NumberField label={`${c.limit.of}, ${c.limit.unit}`} quantity="plain" className="w-full" value={limits?.[c.name] ?? c.limit.usual} onChange={(v) => set(c, v)} /></span>
                 <span>{c.limit.unit}</span>
               </p>
             </li>

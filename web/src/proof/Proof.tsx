@@ -73,7 +73,7 @@ export function Proof() {
         </div>
         <List list={list} at={at} doc={doc} title={title} picture={pictured} onPick={pick} empty={state?.looked ?? false} shown={shown} />
       </section>
-      <section aria-label="The finding" className="scroll min-h-0 px-8 py-6 max-[820px]:px-4">
+      <section aria-label="The finding" className="scroll relative min-h-0 px-8 py-6 max-[820px]:px-4">
         {one && state ? <One key={one.key} finding={one} title={title(one.check)} picture={pictured} searching={state.done < 1} together={outcome?.together} />
           : state?.looked && <p className="serif max-w-[52ch] text-[16px] leading-relaxed text-ink-2">{shown === 'open' && check === 'all' ? 'Nothing is wrong with this film, as far as can be computed: look at it once more all the same.' : 'Nothing of this kind.'}</p>}
         {state?.looked && outcome && <Looked outcome={outcome} checks={checks.data ?? []} />}
@@ -106,7 +106,7 @@ function List({ list, at, doc, title, picture, onPick, empty, shown }: {
   useEffect(() => void current.current?.scrollIntoView({ block: 'nearest' }), [at])
   if (list.length === 0) return <p className="px-5 py-4 text-ink-2">{empty ? (shown === 'accepted' ? 'Nothing has been accepted.' : 'Nothing here.') : ''}</p>
   return (
-    <ol aria-label="Findings by step" className="scroll min-h-0 grow pb-4">
+    <ol aria-label="Findings by step" className="scroll relative min-h-0 grow pb-4">
       {list.map((f, k) => {
         const step = doc.steps.findIndex((s) => s.id === f.step)
         const first = k === 0 || list[k - 1]!.step !== f.step
