@@ -59,14 +59,18 @@ func readReveal(path string, m *formats.Model) (*reveal.Reveal, error) {
 type source struct {
 	reading
 	Assembly string `required:"" type:"path" help:"Assembly file (GLB, glTF, STEP, IGES, 3MF, STL, OBJ)."`
-	Reveal   string `required:"" type:"path" help:"Reveal document (JSON)."`
+	Reveal   string `type:"path" help:"Reveal document (JSON). When left out a teardown is planned, and shown with shots, words, the way back and a turn around."`
 }
 
-// open reads both files.
+// open reads both files, or plans what is shown.
 func (s source) open(ctx context.Context) (*formats.Model, *reveal.Reveal, error) {
 	m, err := s.model(ctx, "", s.Assembly)
 	if err != nil {
 		return nil, nil, err
+	}
+	if s.Reveal == "" {
+		r, err := planned(ctx, m)
+		return m, r, err
 	}
 	r, err := readReveal(s.Reveal, m)
 	return m, r, err

@@ -31,6 +31,7 @@ type commands struct {
 	At       atCommand       `cmd:"" help:"Print poses, opacities and camera of one moment as JSON."`
 	Validate validateCommand `cmd:"" help:"Check an assembly, and a reveal of it."`
 	Proof    proofCommand    `cmd:"" help:"Say where parts go into one another in a reveal; the exit code is 3 where they do."`
+	Plan     planCommand     `cmd:"" help:"Plan a teardown: order, directions, distances, words; also as a reveal."`
 	Inspect  inspectCommand  `cmd:"" help:"Print what an assembly file holds as JSON."`
 	Demo     demoCommand     `cmd:"" help:"Write the example's assembly and reveal as files."`
 }

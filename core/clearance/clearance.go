@@ -18,6 +18,9 @@ type Space struct {
 	shapes   []*solid.Shape
 	mu       sync.Mutex
 	slims    map[slimKey]*Slim
+
+	measured   sync.Once
+	deviations []float64 // by shape, mm
 }
 
 type slimKey struct {

@@ -73,9 +73,9 @@ func screw(b *body) *Guess {
 		g.Why += fmt.Sprintf("; the shank fits %s", thread.Name)
 	}
 	if w, ok := heads[thread.Name]; ok && fit > 0 && math.Abs(w-headWidth) < 0.06*w && math.Abs(headHeight-thread.Diameter) < 0.12*thread.Diameter {
-		g.Sure, g.Why = g.Sure+0.15, g.Why+", the head ISO 4762"
+		g.Sure, g.Why, g.Tool = g.Sure+0.15, g.Why+", the head ISO 4762", hexKey(thread.Name)
 	} else if n, ok := nuts[thread.Name]; ok && b.hexFlats > 0 && math.Abs(n[0]-b.hexFlats) < 0.03*n[0] {
-		g.Sure, g.Why = g.Sure+0.15, g.Why+", the hexagon its wrench"
+		g.Sure, g.Why, g.Tool = g.Sure+0.15, g.Why+", the hexagon its wrench", wrench(b.hexFlats)
 	}
 	return g
 }
@@ -97,7 +97,7 @@ func nut(b *body) *Guess {
 		if !ok || g.Diameter < t.Diameter-1.3*t.Lead || g.Diameter > 1.05*t.Diameter || math.Abs(n[0]-b.hexFlats) > 0.03*n[0] {
 			continue
 		}
-		g.Size, g.Diameter, g.Lead, g.Sure = t.Name, t.Diameter, t.Lead, 0.8
+		g.Size, g.Diameter, g.Lead, g.Sure, g.Tool = t.Name, t.Diameter, t.Lead, 0.8, wrench(n[0])
 		g.Why += fmt.Sprintf("; the flats fit %s", t.Name)
 		if math.Abs(n[1]-b.length()) < 0.05*n[1] {
 			g.Sure, g.Why = 0.9, g.Why+", the height ISO 4032"

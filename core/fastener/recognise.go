@@ -39,8 +39,10 @@ type Guess struct {
 	// (of a screw from its tip to its head), in the shape's frame.
 	Origin space.Triple `json:"origin"`
 	Out    space.Triple `json:"out"`
-	Sure   float64      `json:"sure"` // 0…1
-	Why    string       `json:"why"`
+	// Tool is what it is undone with, by the tables of its standard; empty when unknown.
+	Tool string  `json:"tool,omitempty"`
+	Sure float64 `json:"sure"` // 0…1
+	Why  string  `json:"why"`
 }
 
 // maxSize bounds what counts as a fastener, mm: larger things are parts.

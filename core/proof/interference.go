@@ -20,7 +20,7 @@ import (
 )
 
 // Tolerance is how much deeper, mm, than at rest parts may lie in one another.
-const Tolerance = 0.1
+const Tolerance = clearance.Tolerance
 
 // deepest is how far, mm, two bodies are thinned together to find how deep they lie in one another.
 const deepest = 6.4
@@ -88,11 +88,10 @@ type Settings struct {
 
 // search is the proof of one film.
 type search struct {
-	film      *film.Film
-	space     *clearance.Space
-	rest      []space.Rigid // in the world, as the assembly was imported
-	deviation []float64     // by shape, mm
-	settings  Settings
+	film     *film.Film
+	space    *clearance.Space
+	rest     []space.Rigid // in the world, as the assembly was imported
+	settings Settings
 }
 
 // Interference finds where parts go into one another. They are in the order of time; they are the same on every machine. It
@@ -108,9 +107,7 @@ func newSearch(f *film.Film, shapes []*solid.Shape, settings Settings) *search {
 	if settings.Tolerance <= 0 {
 		settings.Tolerance = Tolerance
 	}
-	s := &search{film: f, space: clearance.NewSpace(f.Assembly, shapes), rest: f.Assembly.Worlds(), settings: settings}
-	s.deviation = iter.Map(shapes, func(shape **solid.Shape) float64 { return deviation(*shape) })
-	return s
+	return &search{film: f, space: clearance.NewSpace(f.Assembly, shapes), rest: f.Assembly.Worlds(), settings: settings}
 }
 
 // of is the same search in another film of the assembly.
@@ -295,23 +292,11 @@ func (s *search) comesNear(c *course, still, moving int, from, to float64) bool 
 	return true
 }
 
-// levels are what two bodies are thinned by together to find how deep they lie in one another, mm.
-var levels = []float64{0, 0.1, 0.2, 0.4, 0.8, 1.6}
-
-// atRest is by how much a pair is thinned while it is looked at: how deep it lies in one another at rest, and the
-// tolerance. ok is false where that is deeper than the last level.
+// atRest is by how much a pair is thinned while it is looked at.
 func (s *search) atRest(still, moving int) (slack float64, ok bool) {
-	nodes := s.film.Assembly.Nodes
 	inverse := s.rest[still].Inverse()
 	place := inverse.Then(&s.rest[moving])
-	tolerance := max(s.settings.Tolerance, s.deviation[nodes[still].Shape]+s.deviation[nodes[moving].Shape])
-	for _, level := range levels {
-		// In steps, so that pairs share thinned shapes.
-		if level = math.Ceil((level+tolerance)/0.05-1e-9) * 0.05; !s.space.Slim(still, level).Crosses(s.space.Slim(moving, level), &place) {
-			return level, true
-		}
-	}
-	return 0, false
+	return s.space.AtRest(still, moving, &place, s.settings.Tolerance)
 }
 
 // describe completes the findings of a pair; those in which one of the two is not there are left out.

@@ -22,41 +22,12 @@ const (
 // nodes, in the order of the tree.
 func (s *Survey) Pick(a *assembly.Assembly, rule Rule, from []assembly.NodeID) ([]assembly.NodeID, error) {
 	start := below(a, from)
-	found := map[assembly.NodeID]bool{}
-	index := a.Index()
-	facts := func(id assembly.NodeID) *Facts { return &s.Shapes[a.Nodes[index[id]].Shape] }
+	found := make([]bool, len(a.Nodes))
 	switch rule {
 	case Like:
-		type family struct {
-			first    int
-			mirrored bool
-		}
-		families := map[family]bool{}
-		for id := range start {
-			families[family{facts(id).Like, facts(id).Mirrored}] = true
-		}
-		for i := range a.Nodes {
-			if n := &a.Nodes[i]; n.IsPart() && families[family{s.Shapes[n.Shape].Like, s.Shapes[n.Shape].Mirrored}] {
-				found[n.ID] = true
-			}
-		}
+		s.like(a, start, found)
 	case Neighbours, Fasteners:
-		reached := start
-		for len(reached) > 0 {
-			next := map[assembly.NodeID]bool{}
-			for _, c := range s.Contacts {
-				for _, pair := range [2][2]assembly.NodeID{{c.A, c.B}, {c.B, c.A}} {
-					to := pair[1]
-					if !reached[pair[0]] || start[to] || found[to] || rule == Fasteners && facts(to).Fastener == nil {
-						continue
-					}
-					found[to], next[to] = true, true
-				}
-			}
-			if reached = next; rule == Neighbours {
-				break
-			}
-		}
+		s.touching(a, rule, start, found)
 	case Inside:
 		s.inside(a, start, found)
 	default:
@@ -64,22 +35,60 @@ func (s *Survey) Pick(a *assembly.Assembly, rule Rule, from []assembly.NodeID) (
 	}
 	list := []assembly.NodeID{}
 	for i := range a.Nodes {
-		if found[a.Nodes[i].ID] {
+		if found[i] {
 			list = append(list, a.Nodes[i].ID)
 		}
 	}
 	return list, nil
 }
 
+// like finds the parts whose shape is that of a part of the start.
+func (s *Survey) like(a *assembly.Assembly, start, found []bool) {
+	type family struct {
+		first    int
+		mirrored bool
+	}
+	of := func(i int) family { f := &s.Shapes[a.Nodes[i].Shape]; return family{f.Like, f.Mirrored} }
+	families := map[family]bool{}
+	for i, in := range start {
+		if in {
+			families[of(i)] = true
+		}
+	}
+	for i := range a.Nodes {
+		found[i] = a.Nodes[i].IsPart() && families[of(i)]
+	}
+}
+
+// touching finds what the parts of the start touch; of fasteners also those that touch a fastener that has been found.
+func (s *Survey) touching(a *assembly.Assembly, rule Rule, start, found []bool) {
+	index := a.Index()
+	reached := start
+	for again := true; again; again = again && rule == Fasteners {
+		again = false
+		next := make([]bool, len(found))
+		for _, c := range s.Contacts {
+			for _, pair := range [2][2]int{{index[c.A], index[c.B]}, {index[c.B], index[c.A]}} {
+				to := pair[1]
+				if !reached[pair[0]] || start[to] || found[to] || rule == Fasteners && s.Shapes[a.Nodes[to].Shape].Fastener == nil {
+					continue
+				}
+				found[to], next[to], again = true, true, true
+			}
+		}
+		reached = next
+	}
+}
+
 // inside finds the parts whose boxes lie in the common box of the start.
-func (s *Survey) inside(a *assembly.Assembly, start, found map[assembly.NodeID]bool) {
+func (s *Survey) inside(a *assembly.Assembly, start, found []bool) {
 	worlds := a.Worlds()
 	boxes := make([]space.Box, len(a.Nodes))
 	all := space.Nothing
 	for i := range a.Nodes {
 		if n := &a.Nodes[i]; n.IsPart() {
 			boxes[i] = a.Shapes[n.Shape].Bounds().Moved(&worlds[i])
-			if start[n.ID] {
+			if start[i] {
 				all = all.Union(boxes[i])
 			}
 		}
@@ -89,27 +98,22 @@ func (s *Survey) inside(a *assembly.Assembly, start, found map[assembly.NodeID]b
 		b := &boxes[i]
 		if a.Nodes[i].IsPart() && b.Min.X >= all.Min.X-slack && b.Min.Y >= all.Min.Y-slack && b.Min.Z >= all.Min.Z-slack &&
 			b.Max.X <= all.Max.X+slack && b.Max.Y <= all.Max.Y+slack && b.Max.Z <= all.Max.Z+slack {
-			found[a.Nodes[i].ID] = true
+			found[i] = true
 		}
 	}
 }
 
-// below returns the parts at or below nodes.
-func below(a *assembly.Assembly, from []assembly.NodeID) map[assembly.NodeID]bool {
-	in := make([]bool, len(a.Nodes))
-	index := a.Index()
+// below marks the parts at or below nodes.
+func below(a *assembly.Assembly, from []assembly.NodeID) []bool {
+	named := make(map[assembly.NodeID]bool, len(from))
 	for _, id := range from {
-		if i, ok := index[id]; ok {
-			in[i] = true
-		}
+		named[id] = true
 	}
-	parts := map[assembly.NodeID]bool{}
+	in, parts := make([]bool, len(a.Nodes)), make([]bool, len(a.Nodes))
 	for i := range a.Nodes {
 		n := &a.Nodes[i]
-		in[i] = in[i] || n.Parent >= 0 && in[n.Parent]
-		if in[i] && n.IsPart() {
-			parts[n.ID] = true
-		}
+		in[i] = n.Parent >= 0 && in[n.Parent] || named[n.ID]
+		parts[i] = in[i] && n.IsPart()
 	}
 	return parts
 }

@@ -4,15 +4,22 @@ import { words } from '../api/client'
 import type { PickRule } from '../core/core'
 import { nodeById, useSession } from './session'
 
+const many = 200 // parts: what has been found is shown in a task of its own, so that none keeps the page waiting
+
 export function pickBy(rule: PickRule) {
   const { core, selection, select, tell } = useSession.getState()
   if (!core || selection.nodes.length === 0) return
   try {
     const nodes = core.ask<string[]>({ ask: 'pick', rule, nodes: selection.nodes })
-    const more = nodes.filter((n) => !selection.nodes.includes(n)).length
+    const had = new Set(selection.nodes)
+    const more = nodes.filter((n) => !had.has(n)).length
     if (more === 0) return useSession.getState().inform({ like: 'No other part is like it.', fasteners: 'Nothing seems to hold it: no fastener touches it.', neighbours: 'It touches no other part.', inside: 'No other part lies inside its box.' }[rule])
-    select({ nodes })
-    if (rule === 'like') tellAlike(selection.nodes, nodes)
+    const show = () => {
+      select({ nodes })
+      if (rule === 'like') tellAlike(selection.nodes, nodes)
+    }
+    if (nodes.length > many) setTimeout(show)
+    else show()
   } catch (e) {
     tell(words(e))
   }

@@ -106,15 +106,17 @@ function Flag({ step, index, text, at, px }: { step: string; index: number; text
   const renaming = useSession((s) => s.renaming?.step === step && s.renaming.index === index)
   if (renaming) {
     return (
-      <input autoFocus onFocus={(e) => e.target.select()} defaultValue={text} aria-label="Name of the marker" maxLength={200} className="absolute top-[20px] z-30 h-[22px] w-36 rounded-[2px] border border-ink bg-white px-1 text-[11.5px]" style={{ left: at * px }}
+      <input autoFocus onFocus={(e) => e.target.select()} defaultValue={text} aria-label="Name of the marker" maxLength={200} className="absolute top-[20px] z-30 h-[24px] w-36 rounded-[2px] border border-ink bg-white px-1 text-[11.5px]" style={{ left: at * px }}
         onPointerDown={(e) => e.stopPropagation()} onBlur={(e) => renameMarker(step, index, e.target.value)}
         onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter' || e.key === 'Escape') e.currentTarget.blur() }} />
     )
   }
   return (
-    <button type="button" tabIndex={-1} title={text} aria-label={`Marker: ${text}`} className="absolute top-[22px] z-10 h-[22px] max-w-28 truncate border-l-2 border-advice bg-advice-soft/90 px-1 text-[10.5px] leading-[14px] text-advice hover:z-20 hover:max-w-none"
-      style={{ left: at * px, height: 14 }}
+    <button type="button" tabIndex={-1} title={text} aria-label={`Marker: ${text}`} className="absolute top-[20px] z-10 flex h-[24px] max-w-28 items-start border-l-2 border-advice pt-[2px] hover:z-20 hover:max-w-none"
+      style={{ left: at * px }}
       onPointerDown={(e) => e.stopPropagation()} onClick={() => useTransport.getState().seek(at)} onDoubleClick={() => useSession.setState({ renaming: { step, index } })}
-      onContextMenu={(e) => { e.preventDefault(); e.stopPropagation(); openMarkerMenu({ x: e.clientX, y: e.clientY }, step, index, text) }}>{text}</button>
+      onContextMenu={(e) => { e.preventDefault(); e.stopPropagation(); openMarkerMenu({ x: e.clientX, y: e.clientY }, step, index, text) }}>
+      <span className="truncate bg-advice-soft/90 px-1 text-[10.5px] leading-[14px] text-advice">{text}</span>
+    </button>
   )
 }

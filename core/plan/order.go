@@ -1,0 +1,410 @@
+package plan
+
+import (
+	"math"
+	"slices"
+
+	"gonum.org/v1/gonum/spatial/r3"
+
+	"slowreveal/core/fastener"
+	"slowreveal/core/space"
+)
+
+// candidate is a unit that can leave, and along which way best.
+type candidate struct {
+	unit  unit
+	way   int
+	out   float64 // how far until it is clear of the others, mm
+	score float64 // the less, the sooner it leaves
+	ok    bool
+}
+
+// takeApart moves all that can leave from below a node away from the part that stays, and then takes apart what has left as a whole.
+func (s *search) takeApart(node, stays int) {
+	for !s.ended() {
+		r := s.next(node, stays)
+		if r == nil {
+			break
+		}
+		s.leave(r)
+		s.within(r)
+	}
+	s.stay(node, stays)
+}
+
+// leave notes a move: what it moves is there no longer.
+func (s *search) leave(r *removal) {
+	s.moves = append(s.moves, r)
+	var beside []int
+	for i := range r.units {
+		beside = append(beside, s.beside(&r.units[i])...)
+	}
+	slices.Sort(beside)
+	for _, o := range slices.Compact(beside) {
+		r.move.Beside = append(r.move.Beside, s.nodes[o].ID)
+	}
+	s.sayOne(r)
+	all := space.Nothing
+	for _, u := range r.units {
+		for _, p := range u.parts {
+			s.there[p] = false
+			all = all.Union(s.box[p])
+		}
+	}
+	s.last, s.lastWay, s.freed = all.Centre(), r.ways[0].legs[0].along, nil
+	for _, u := range r.units {
+		if len(u.parts) == 1 {
+			s.freed = append(s.freed, s.joined[u.parts[0]]...)
+		}
+	}
+	if s.found != nil {
+		s.found(s.plan())
+	}
+}
+
+// within takes apart the units that have just left, each for itself: nothing else stands there.
+func (s *search) within(r *removal) {
+	number := len(s.moves) - 1
+	for _, u := range r.units {
+		if len(u.parts) < 2 || s.whole[u.node] {
+			continue
+		}
+		there := s.there
+		s.there = make([]bool, len(there))
+		for _, p := range u.parts {
+			s.there[p] = true
+		}
+		first := len(s.moves)
+		s.takeApart(u.node, s.heaviest(u.parts))
+		for _, m := range s.moves[first:] {
+			if m.carried < 0 {
+				m.carried = number
+			}
+		}
+		s.there = there
+	}
+}
+
+// next finds what leaves next, nil where nothing can.
+func (s *search) next(node, stays int) *removal {
+	for _, relaxed := range []bool{false, true} {
+		s.relaxed = relaxed
+		level := s.children[node]
+		if s.nodes[node].IsPart() {
+			level = append([]int{node}, level...)
+		}
+		for len(level) > 0 {
+			list := s.able(level, stays)
+			if len(list) > 0 {
+				return s.likes(s.best(list), list)
+			}
+			level = s.deeper(level)
+		}
+		if r := s.along(node, stays); r != nil {
+			return r
+		}
+		if r := s.together(node, stays); r != nil {
+			return r
+		}
+	}
+	return s.turned(node, stays)
+}
+
+// able lists the units of some nodes that can leave, with how they would.
+func (s *search) able(level []int, stays int) (list []candidate) {
+	for _, c := range each(level, func(node int) candidate { return s.try(s.unitOf(node), stays) }) {
+		if c.ok {
+			list = append(list, c)
+		}
+	}
+	return list
+}
+
+// deeper lists the children of nodes that are no parts, and are not to stay whole.
+func (s *search) deeper(level []int) (next []int) {
+	for _, node := range level {
+		if !s.whole[node] && !s.kept[node] {
+			next = append(next, s.children[node]...)
+		}
+	}
+	return next
+}
+
+// try asks whether a unit can leave, and along which way best.
+func (s *search) try(u unit, stays int) (c candidate) {
+	if len(u.parts) == 0 || s.keeps(&u, stays) || s.held(&u) {
+		return c
+	}
+	c.unit, c.score = u, math.Inf(1)
+	ways := s.waysFor(&u)
+	open := 0.0
+	for _, way := range ways {
+		if _, blocked := s.blocked(&u, way); blocked {
+			continue
+		}
+		open += 1 / float64(len(ways))
+		out := s.out(&u, way)
+		if score := s.cost(&u, way, out); score < c.score {
+			c.way, c.out, c.score, c.ok = way, out, score, true
+		}
+	}
+	if c.ok {
+		c.score += s.order(&u, open)
+	}
+	return c
+}
+
+// cost is how little a way of leaving suits a unit: how far it is, beside the size of all; sliding along what it touches instead of leaving it; down, where it
+// would stand, and to the back, where nobody looks, and another direction than the last one.
+func (s *search) cost(u *unit, way int, out float64) float64 {
+	d := s.way(way)
+	cost := out / s.size
+	cost += 0.15*max(0, -d.Y) + 0.12*max(0, -d.Z) + 0.04*math.Abs(d.X)
+	if away := s.away(u); away != (space.Vec{}) {
+		cost += 0.4 * (1 - r3.Dot(away, d))
+	}
+	if s.lastWay != (space.Vec{}) {
+		cost += 0.06 * (1 - r3.Dot(d, s.lastWay))
+	}
+	if n := math.Max(math.Abs(d.X), math.Max(math.Abs(d.Y), math.Abs(d.Z))); n < 0.999 {
+		cost += 0.1
+	}
+	for _, p := range s.choices.Prefer {
+		if v, ok := space.Unit(s.world[0].R.Apply(p.Vec())); ok && r3.Dot(v, d) > 0.999 {
+			cost -= 0.5
+		}
+	}
+	return cost
+}
+
+// away is the mean direction away from all that a unit touches and that is there, zero where there is none.
+func (s *search) away(u *unit) space.Vec {
+	var sum space.Vec
+	in := s.in(u)
+	for _, p := range u.parts {
+		for _, t := range s.touching[p] {
+			if !in[t.node] && s.there[t.node] && s.fastener(t.node) == nil {
+				sum = r3.Sub(sum, r3.Scale(t.area, t.normal))
+			}
+		}
+	}
+	d, _ := space.Unit(sum)
+	return d
+}
+
+// order is how late a unit leaves among those that can: what is small first, what is near to what has left last, what is open to more sides; and what
+// a fastener has set free before the next fasteners are undone.
+func (s *search) order(u *unit, open float64) float64 {
+	all := space.Nothing
+	for _, p := range u.parts {
+		all = all.Union(s.box[p])
+	}
+	score := 0.4*r3.Norm(all.Size())/s.size + 0.6*(1-open)
+	if s.last != (space.Vec{}) {
+		score += r3.Norm(r3.Sub(all.Centre(), s.last)) / s.size
+	}
+	if g := s.fastener(u.parts[0]); len(u.parts) == 1 && g != nil && len(s.joined[u.parts[0]]) > 0 {
+		return score - 0.2
+	}
+	for _, p := range u.parts {
+		if slices.Contains(s.freed, p) {
+			return score - 0.6
+		}
+	}
+	return score
+}
+
+func (s *search) best(list []candidate) candidate {
+	best := list[0]
+	for _, c := range list[1:] {
+		if c.score < best.score-1e-9 {
+			best = c
+		}
+	}
+	return best
+}
+
+// held reports whether a screw or a nut keeps a unit: one that is not part of it and holds something of it, or one of it that holds something else as
+// well. A fastener that the unit itself keeps from leaving does not count, and none does where nothing else is left.
+func (s *search) held(u *unit) bool {
+	in := s.in(u)
+	alone := len(u.parts) == 1 && len(s.joined[u.parts[0]]) > 0
+	if alone {
+		return !s.relaxed && s.nutted(u.parts[0])
+	}
+	if s.relaxed {
+		return false
+	}
+	for f, joined := range s.joined {
+		if len(joined) == 0 || !s.there[f] {
+			continue
+		}
+		inside, outside := false, false
+		for _, o := range joined {
+			if s.there[o] && s.joined[o] == nil {
+				inside, outside = inside || in[o], outside || !in[o]
+			}
+		}
+		if in[f] && outside || !in[f] && inside && !s.keptBy(f, in) {
+			return true
+		}
+	}
+	return false
+}
+
+// nutted reports whether a nut sits on a screw, and can leave.
+func (s *search) nutted(screw int) bool {
+	if s.fastener(screw).Kind != fastener.Screw {
+		return false
+	}
+	for _, t := range s.touching[screw] {
+		g := s.fastener(t.node)
+		if g == nil || g.Kind != fastener.Nut || !s.there[t.node] || s.kept[t.node] {
+			continue
+		}
+		u := s.unitOf(t.node)
+		for _, way := range s.waysFor(&u) {
+			if _, blocked := s.blocked(&u, way); !blocked {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// keptBy reports whether a fastener cannot leave because of parts.
+func (s *search) keptBy(f int, in []bool) bool {
+	u := s.unitOf(f)
+	for _, way := range s.waysFor(&u) {
+		free := true
+		for o, yes := range in {
+			if yes && s.there[o] && !math.IsInf(s.far(f, o, way), 1) {
+				free = false
+				break
+			}
+		}
+		if free {
+			return false
+		}
+	}
+	return true
+}
+
+// likes joins what is like a candidate, touches the same and can leave as well.
+func (s *search) likes(best candidate, list []candidate) *removal {
+	r := &removal{carried: -1, hits: -1}
+	r.why = s.reasons(&best, list)
+	r.others = s.others(&best.unit, best.way)
+	together := []candidate{best}
+	for _, c := range list {
+		if c.unit.node != best.unit.node && s.alike(&best.unit, &c.unit) && s.sameSide(&best, &c) {
+			together = append(together, c)
+		}
+	}
+	together = s.crosswise(together)
+	far := 0.0
+	for _, c := range together {
+		far = max(far, c.out)
+	}
+	for _, c := range together {
+		r.units = append(r.units, c.unit)
+		r.ways = append(r.ways, route{legs: []leg{{along: s.way(c.way), need: far, far: far}}})
+	}
+	return r
+}
+
+// alike reports whether two units are parts of one shape, or mirrored ones, or subassemblies of such parts in the same order.
+func (s *search) alike(a, b *unit) bool {
+	if len(a.parts) != len(b.parts) {
+		return false
+	}
+	for i := range a.parts {
+		x, y := s.nodes[a.parts[i]].Shape, s.nodes[b.parts[i]].Shape
+		if shapes := s.subject.Survey.Shapes; shapes[x].Like != shapes[y].Like {
+			return false
+		}
+	}
+	return true
+}
+
+// sameSide reports whether two likes leave in one move: fasteners that hold the same parts, or one of them more; other parts of one subassembly.
+func (s *search) sameSide(a, b *candidate) bool {
+	if len(s.joined[a.unit.parts[0]]) == 0 {
+		return s.nodes[a.unit.node].Parent == s.nodes[b.unit.node].Parent
+	}
+	x, y := s.beside(&a.unit), s.beside(&b.unit)
+	if len(x) > len(y) {
+		x, y = y, x
+	}
+	for _, o := range x {
+		if !slices.Contains(y, o) {
+			return false
+		}
+	}
+	return len(x) > 0
+}
+
+// beside lists what a unit touches that is still there and no fastener, in the order of the tree.
+func (s *search) beside(u *unit) (list []int) {
+	in := s.in(u)
+	for _, p := range u.parts {
+		for _, t := range s.touching[p] {
+			if s.there[t.node] && !in[t.node] && s.fastener(t.node) == nil {
+				list = append(list, t.node)
+			}
+		}
+	}
+	slices.Sort(list)
+	return slices.Compact(list)
+}
+
+// crosswise orders likes that stand around a middle as a mechanic takes them: each followed by the one opposite.
+func (s *search) crosswise(list []candidate) []candidate {
+	if len(list) < 3 {
+		return list
+	}
+	var middle space.Vec
+	at := make([]space.Vec, len(list))
+	for i, c := range list {
+		at[i] = s.box[c.unit.parts[0]].Centre()
+		middle = r3.Add(middle, r3.Scale(1/float64(len(list)), at[i]))
+	}
+	way := s.way(list[0].way)
+	u := r3.Sub(at[0], middle)
+	u = r3.Sub(u, r3.Scale(r3.Dot(u, way), way))
+	u, ok := space.Unit(u)
+	if !ok {
+		return list
+	}
+	v := r3.Cross(way, u)
+	angle := func(i int) float64 {
+		d := r3.Sub(at[i], middle)
+		a := math.Atan2(r3.Dot(d, v), r3.Dot(d, u))
+		if a < -1e-6 {
+			a += 2 * math.Pi
+		}
+		return a
+	}
+	around := make([]int, len(list))
+	for i := range around {
+		around[i] = i
+	}
+	slices.SortStableFunc(around, func(i, k int) int {
+		switch a, b := angle(i), angle(k); {
+		case a < b-1e-9:
+			return -1
+		case a > b+1e-9:
+			return 1
+		}
+		return i - k
+	})
+	var out []candidate
+	half := (len(list) + 1) / 2
+	for i := range half {
+		out = append(out, list[around[i]])
+		if i+half < len(list) {
+			out = append(out, list[around[i+half]])
+		}
+	}
+	return out
+}

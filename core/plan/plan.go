@@ -1,0 +1,146 @@
+package plan
+
+import (
+	"context"
+
+	"slowreveal/core/assembly"
+	"slowreveal/core/clearance"
+	"slowreveal/core/solid"
+	"slowreveal/core/space"
+	"slowreveal/core/survey"
+)
+
+// Choices say what is wanted of a plan; the zero value is the usual one.
+type Choices struct {
+	// Reach is the part or subassembly that is to be got at, with as few removals as can be found; empty for taking everything apart.
+	Reach assembly.NodeID `json:"reach,omitempty"`
+	// Stays stay where they are; without any, the part that is large and touches most.
+	Stays []assembly.NodeID `json:"stays,omitempty"`
+	// Whole are subassemblies that are not taken apart.
+	Whole []assembly.NodeID `json:"whole,omitempty"`
+	// Prefer and Avoid are directions of the assembly's axes that are tried first, and those that are not taken.
+	Prefer []space.Triple `json:"prefer,omitempty"`
+	Avoid  []space.Triple `json:"avoid,omitempty"`
+	// Spacing is the gap that is left between parts, mm; 0 for a share of the assembly's size.
+	Spacing float64 `json:"spacing,omitempty"`
+	// Given are moves that come first, in this order: what an author has put into order, turned or locked.
+	Given []Given `json:"given,omitempty"`
+	// Without are parts and subassemblies that are left where they are.
+	Without []assembly.NodeID `json:"without,omitempty"`
+}
+
+// Given is a move that the author wants so.
+type Given struct {
+	Nodes []assembly.NodeID `json:"nodes"`
+	// Along is the direction, in the assembly's axes; nil for the one that the plan finds.
+	Along *space.Triple `json:"along,omitempty"`
+}
+
+// Plan is in which order, in which directions and how far parts leave an assembly.
+type Plan struct {
+	Moves []Move `json:"moves"`
+	// Stays are the parts that stay where they are, and Stuck those of them that cannot leave.
+	Stays []assembly.NodeID `json:"stays"`
+	Stuck []Stuck           `json:"stuck,omitempty"`
+	// Asked is how many pairs of parts were asked how far one goes before it touches the other, of Pairs that there are in all directions.
+	Asked int `json:"asked"`
+	Parts int `json:"parts"`
+	// Spacing is the gap that was left between parts, mm.
+	Spacing float64 `json:"spacing"`
+}
+
+// Move takes one part or subassembly, or several that are alike, from its place.
+type Move struct {
+	Nodes []assembly.NodeID `json:"nodes"`
+	// Legs are the straight ways, one after the other, of each of the nodes: mostly one. Directions are in the assembly's axes.
+	Ways []Way `json:"ways"`
+	// Thread says that they are unscrewed along the first leg.
+	Thread *Thread `json:"thread,omitempty"`
+	// Swing turns them before they go.
+	Swing *Swing `json:"swing,omitempty"`
+	// Carried is the number of the move that has taken them along before, −1 for none.
+	Carried int `json:"carried"`
+	// Fastener is what kind of fastener they are, empty for other parts.
+	Fastener string `json:"fastener,omitempty"`
+	// Beside are what they have been taken from: the parts that they touched.
+	Beside []assembly.NodeID `json:"beside,omitempty"`
+	// Title and Instruction are the words of its step, Tools what it takes.
+	Title       string   `json:"title"`
+	Instruction string   `json:"instruction"`
+	Tools       []string `json:"tools,omitempty"`
+	// Why tells why it comes now and goes this way.
+	Why []string `json:"why"`
+	// Others are the directions that were looked at beside its own, for its first node.
+	Others []Other `json:"others,omitempty"`
+	// Collides is what a move that the author has given goes into, empty where it is free.
+	Collides assembly.NodeID `json:"collides,omitempty"`
+	// Given says that the author wants it so.
+	Given bool `json:"given,omitempty"`
+}
+
+// Way is how one node goes.
+type Way struct {
+	Legs []Leg `json:"legs"`
+}
+
+// Leg is a straight piece of a way.
+type Leg struct {
+	Along    space.Triple `json:"along"` // of unit length, in the assembly's axes
+	Distance float64      `json:"distance"`
+}
+
+// Thread is what a fastener is screwed into.
+type Thread struct {
+	Turns float64 `json:"turns"`
+	Lead  float64 `json:"lead"` // mm a turn
+	// Along and Pivot are the axis, in the own axes of the nodes: the way out, and a point of it, mm.
+	Along space.Triple `json:"along"`
+	Pivot space.Triple `json:"pivot"`
+}
+
+// Swing is a turn about an axis, in the assembly's axes, as the parts stand.
+type Swing struct {
+	About   space.Triple `json:"about"`
+	Pivot   space.Triple `json:"pivot"`
+	Degrees float64      `json:"degrees"`
+}
+
+// Other is a direction that was not taken.
+type Other struct {
+	Along space.Triple `json:"along"`
+	Label string       `json:"label"`
+	// Blocked is what stands in the way, empty where it is free; Far is how far it goes until then, mm.
+	Blocked assembly.NodeID `json:"blocked,omitempty"`
+	Far     float64         `json:"far,omitempty"`
+	// Out is how far it would have to go to be clear of the others, mm.
+	Out float64 `json:"out,omitempty"`
+}
+
+// Stuck is a part or subassembly that cannot leave, and why.
+type Stuck struct {
+	Node assembly.NodeID `json:"node"`
+	Says string          `json:"says"`
+}
+
+// Subject is what a plan is made for.
+type Subject struct {
+	Assembly *assembly.Assembly
+	Shapes   []*solid.Shape
+	Survey   *survey.Survey
+	// At is how the assembly stands where the plan begins. What is not seen there is not there, what stands elsewhere than at rest has left.
+	At clearance.Pose
+}
+
+// Run computes a plan. found, which may be nil, is told of the plan as far as it has come, with each move: distances are
+// provisional until the end. Where ctx ends, what has been found is returned together with its error.
+func Run(ctx context.Context, subject Subject, choices Choices, found func(Plan)) (Plan, error) {
+	s := newSearch(ctx, subject, choices, found)
+	s.given()
+	if choices.Reach != "" {
+		s.reach()
+	} else {
+		s.takeApart(0, s.stays)
+	}
+	s.setApart()
+	return s.plan(), ctx.Err()
+}

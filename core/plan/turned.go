@@ -1,0 +1,3 @@
+package plan
+
+func (s *search) turned(node, stays int) *removal { return nil }

@@ -1,0 +1,374 @@
+package plan
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strconv"
+
+	"gonum.org/v1/gonum/spatial/r3"
+
+	"slowreveal/core/assembly"
+	"slowreveal/core/film"
+	"slowreveal/core/reveal"
+	"slowreveal/core/space"
+)
+
+// Fineness says how many moves go into a step.
+type Fineness string
+
+// The finenesses.
+const (
+	EachMove Fineness = "each" // every move is a step
+	Usual    Fineness = "usual"
+	Few      Fineness = "few" // fasteners are undone in the step of what they hold, and what is taken from a unit in one step
+)
+
+// Writing says how moves become steps; the zero value is the usual way.
+type Writing struct {
+	// Moves are the numbers of those that are written, all without any. What carries them comes along.
+	Moves    []int    `json:"moves,omitempty"`
+	Fineness Fineness `json:"fineness,omitempty"`
+	// Pace is how many times as fast as usual things go, 0 for 1.
+	Pace float64 `json:"pace,omitempty"`
+	// NoShots leaves the camera where it is, NoFlow leaves flow lines out.
+	NoShots bool `json:"noShots,omitempty"`
+	NoFlow  bool `json:"noFlow,omitempty"`
+	// Fresh begins the ids of what is new; it must be unused.
+	Fresh string `json:"fresh"`
+}
+
+// writer writes steps.
+type writer struct {
+	p       *Plan
+	w       Writing
+	a       *assembly.Assembly
+	index   map[assembly.NodeID]int
+	rest    []space.Rigid
+	boxes   []space.Box
+	moved   []space.Vec // by node, what it and what it hangs in have been moved by, in the world
+	doc     *reveal.Reveal
+	camera  reveal.Camera
+	cues    int
+	size    float64
+	written []reveal.Step
+}
+
+const second = float64(reveal.Second)
+
+// Steps writes moves of a plan as steps with cues. world is how the assembly stands where the plan begins, camera what is seen of it there.
+func Steps(p *Plan, a *assembly.Assembly, doc *reveal.Reveal, world []space.Rigid, camera reveal.Camera, w Writing) []reveal.Step {
+	wr := &writer{p: p, w: w, a: a, index: a.Index(), rest: world, boxes: a.BoundsOf(), moved: make([]space.Vec, len(a.Nodes)), doc: doc, camera: camera}
+	wr.size = max(r3.Norm(a.Bounds().Size()), 1)
+	if wr.w.Pace <= 0 {
+		wr.w.Pace = 1
+	}
+	for _, group := range wr.groups() {
+		wr.step(group)
+	}
+	return wr.written
+}
+
+// groups divides the chosen moves into steps.
+func (w *writer) groups() (groups [][]int) {
+	for i := range w.p.Moves {
+		if len(w.w.Moves) > 0 && !slices.Contains(w.w.Moves, i) {
+			continue
+		}
+		if n := len(groups); n > 0 && w.joins(groups[n-1], i) {
+			groups[n-1] = append(groups[n-1], i)
+			continue
+		}
+		groups = append(groups, []int{i})
+	}
+	return groups
+}
+
+// joins reports whether a move goes into the step of those before it.
+func (w *writer) joins(group []int, i int) bool {
+	last, m := &w.p.Moves[group[len(group)-1]], &w.p.Moves[i]
+	if last.Carried != m.Carried && !(w.w.Fineness == Few && slices.Contains(group, m.Carried)) {
+		return false
+	}
+	switch w.w.Fineness {
+	case EachMove:
+		return false
+	case Few:
+		return len(group) < 6 && (last.Fastener != "" || m.Carried >= 0)
+	}
+	// Nuts with their washers and screws; what is taken from a unit that has left.
+	return len(group) < 3 && (m.Carried >= 0 || last.Fastener != "" && m.Fastener != "" && slices.Equal(last.Beside, m.Beside))
+}
+
+func (w *writer) step(group []int) {
+	id := w.w.Fresh + "-" + strconv.Itoa(len(w.written)+1)
+	step := reveal.Step{ID: reveal.StepID(id)}
+	at := 0.3 * second
+	var boxes []space.Box
+	for n, k := range group {
+		m := &w.p.Moves[k]
+		if n == 0 {
+			step.Title, step.Instruction = m.Title, m.Instruction
+		} else {
+			step.Instruction += " " + m.Instruction
+		}
+		for _, tool := range m.Tools {
+			if !slices.Contains(step.Tools, tool) {
+				step.Tools = append(step.Tools, tool)
+			}
+		}
+		boxes = append(boxes, w.seen(m)...)
+	}
+	if !w.w.NoShots {
+		if shot, ok := w.shot(boxes, w.p.Moves[group[0]].Ways[0].Legs[0].Along.Vec(), step.Title); ok {
+			step.Cues = append(step.Cues, w.cue(reveal.Cue{Kind: reveal.KindShot, Offset: 0, Length: w.time(1.4), Easing: reveal.Smooth, Shot: &shot}))
+			at = 1.0 * second
+		}
+	}
+	for _, k := range group {
+		at = w.move(&step, &w.p.Moves[k], at)
+	}
+	read := float64(len([]rune(step.Title+step.Instruction)))/19 + 0.6 // beyond what proof asks for
+	step.Length = reveal.Micros(math.Ceil(max(at+0.6*second, read*second)/1e5) * 1e5)
+	w.written = append(w.written, step)
+}
+
+func (w *writer) time(seconds float64) reveal.Micros {
+	return reveal.Micros(math.Round(seconds/w.w.Pace*100)) * 10_000
+}
+
+func (w *writer) cue(c reveal.Cue) reveal.Cue {
+	w.cues++
+	c.ID = reveal.CueID(w.w.Fresh + "-c" + strconv.Itoa(w.cues))
+	return c
+}
+
+// run is nodes of a move that one cue moves: in their own axes, or in those of the assembly.
+type run struct {
+	axes  reveal.Axes
+	nodes []assembly.NodeID
+	legs  []reveal.Leg
+}
+
+// runs divides the nodes of a move by the directions in which cues can move them. What is screwed out goes by its own axes.
+func (w *writer) runs(m *Move) (list []run) {
+	own := len(m.Nodes) > 1 || m.Thread != nil
+	for i, id := range m.Nodes {
+		r := run{axes: reveal.Whole, nodes: []assembly.NodeID{id}}
+		for _, l := range m.Ways[i].Legs {
+			along := l.Along
+			if own {
+				r.axes = reveal.Own
+				along = space.TripleOf(w.rest[w.index[id]].R.ApplyInverse(w.rest[0].R.Apply(l.Along.Vec())))
+			}
+			r.legs = append(r.legs, reveal.Leg{Along: tidy(along), Distance: l.Distance})
+		}
+		k := slices.IndexFunc(list, func(o run) bool { return o.axes == r.axes && slices.Equal(o.legs, r.legs) })
+		if k < 0 {
+			list = append(list, r)
+		} else {
+			list[k].nodes = append(list[k].nodes, id)
+		}
+	}
+	return list
+}
+
+// tidy rounds a direction to what people write.
+func tidy(v space.Triple) space.Triple {
+	for i := range v {
+		if v[i] = math.Round(v[i]*1e4) / 1e4; v[i] == 0 {
+			v[i] = 0 // not −0
+		}
+	}
+	return v
+}
+
+// move writes the cues of a move from a time of the step on, µs, and returns when they end.
+func (w *writer) move(step *reveal.Step, m *Move, at float64) (end float64) {
+	end = at
+	for _, r := range w.runs(m) {
+		n := len(r.nodes)
+		stagger := reveal.Micros(0)
+		if n > 1 && (m.Fastener != "" || m.Thread != nil) {
+			stagger = w.time(min(0.25, 2/float64(n-1)))
+		}
+		begin := reveal.Micros(at)
+		legs := slices.Clone(r.legs)
+		if m.Thread != nil {
+			advance := min(m.Thread.Turns*m.Thread.Lead, 0.9*legs[0].Distance)
+			c := w.cue(reveal.Cue{Kind: reveal.KindUnscrew, Targets: r.nodes, Offset: begin, Length: w.time(1.6), Stagger: stagger, Easing: reveal.In,
+				Unscrew: &reveal.Unscrew{Axes: reveal.Own, Along: tidy(m.Thread.Along), Pivot: m.Thread.Pivot, Turns: advance / m.Thread.Lead, Lead: m.Thread.Lead}})
+			step.Cues = append(step.Cues, c)
+			begin += c.Length
+			legs[0].Distance -= advance
+		}
+		far := 0.0
+		for _, l := range legs {
+			far += math.Abs(l.Distance)
+		}
+		c := reveal.Cue{Targets: r.nodes, Offset: begin, Length: w.time(max(0.9, min(2.2, 0.8+1.2*far/w.size))), Stagger: stagger, Easing: reveal.Smooth}
+		if m.Thread != nil {
+			c.Easing = reveal.Out
+		}
+		if !w.w.NoFlow && len(r.nodes) <= 12 {
+			c.Flow = &reveal.FlowLine{Of: reveal.FlowEach}
+		}
+		if len(legs) == 1 {
+			c.Kind, c.Pull = reveal.KindPull, &reveal.Pull{Axes: r.axes, Along: legs[0].Along, Distance: round(legs[0].Distance)}
+		} else {
+			c.Kind, c.Length, c.Route = reveal.KindRoute, c.Length+w.time(0.6), &reveal.Route{Axes: r.axes, Legs: legs}
+		}
+		step.Cues = append(step.Cues, w.cue(c))
+		end = max(end, float64(c.Offset+c.Length+reveal.Micros(n-1)*stagger))
+	}
+	w.carry(m)
+	return end
+}
+
+func round(mm float64) float64 { return math.Round(mm*10) / 10 }
+
+// carry notes where a move has taken its nodes, and all below them.
+func (w *writer) carry(m *Move) {
+	by := map[int]space.Vec{}
+	for i, id := range m.Nodes {
+		var sum space.Vec
+		for _, l := range m.Ways[i].Legs {
+			sum = r3.Add(sum, r3.Scale(l.Distance, w.rest[0].R.Apply(l.Along.Vec())))
+		}
+		by[w.index[id]] = sum
+	}
+	inherited := make([]space.Vec, len(w.a.Nodes))
+	for i := range w.a.Nodes {
+		if p := w.a.Nodes[i].Parent; p >= 0 {
+			inherited[i] = inherited[p]
+		}
+		if d, ok := by[i]; ok {
+			inherited[i] = r3.Add(inherited[i], d)
+		}
+		w.moved[i] = r3.Add(w.moved[i], inherited[i])
+	}
+}
+
+// seen is what a step with a move has to show: where its nodes stand and where they go, and what they leave.
+func (w *writer) seen(m *Move) (boxes []space.Box) {
+	for i, id := range m.Nodes {
+		n := w.index[id]
+		b := shifted(w.boxes[n].Moved(&w.rest[n]), w.moved[n])
+		boxes = append(boxes, b)
+		for _, l := range m.Ways[i].Legs {
+			b = shifted(b, r3.Scale(l.Distance, w.rest[0].R.Apply(l.Along.Vec())))
+			boxes = append(boxes, b)
+		}
+	}
+	for _, id := range m.Beside {
+		n := w.index[id]
+		boxes = append(boxes, shifted(w.boxes[n].Moved(&w.rest[n]), w.moved[n]))
+	}
+	return boxes
+}
+
+// shot is one from where boxes and a way are seen well, where the present camera does not do; ok is false where it does.
+func (w *writer) shot(boxes []space.Box, along space.Vec, name string) (shot reveal.Shot, ok bool) {
+	const margin = 0.22
+	aspect := w.doc.Frame.Aspect()
+	best, score := w.camera, math.Inf(1)
+	for _, turn := range eyes {
+		c := w.camera
+		c.Orientation = turned(c.Orientation, turn)
+		r := c.Orientation.Unit().Matrix()
+		towards := r3.Dot(w.rest[0].R.Apply(along), r.Column(2)) // 1 where it comes straight at the eye
+		cost := math.Abs(turn) / 180
+		cost += 3*max(0, math.Abs(towards)-0.8) + max(0, -towards-0.1)
+		if cost < score {
+			best, score = c, cost
+		}
+	}
+	fitted, err := film.Fit(best, aspect, margin, boxes)
+	if err != nil {
+		return shot, false
+	}
+	if best == w.camera && w.shows(boxes, aspect) && w.camera.Distance < 2.2*fitted.Distance {
+		return shot, false
+	}
+	w.camera = fitted
+	return reveal.Shot{Name: short(name), Camera: fitted}, true
+}
+
+// eyes are by how much the camera may go round the upright for a better view, degrees.
+var eyes = []float64{0, 30, -30, 60, -60, 90, -90, 120, -120, 150, -150, 180}
+
+func turned(q space.Quat, degrees float64) space.Quat {
+	r := q.Unit().Matrix()
+	side := space.AxisAngle(space.Vec{Y: 1}, degrees)
+	both := side.Mul(&r)
+	return both.Quat()
+}
+
+// shows reports whether boxes lie inside the present frame.
+func (w *writer) shows(boxes []space.Box, aspect float64) bool {
+	sight := film.SightOf(w.camera, aspect)
+	for _, b := range boxes {
+		for i := range 8 {
+			if x, y, front := sight.See(b.Corner(i)); !front || x < 0.03 || x > 0.97 || y < 0.03 || y > 0.97 {
+				return false
+			}
+		}
+	}
+	return true
+}
+
+func short(name string) string {
+	if letters := []rune(name); len(letters) > 60 {
+		return string(letters[:59]) + "…"
+	}
+	return name
+}
+
+// Film is a whole film of a plan: an opening that shows all, the steps, the way back, and a turn around.
+func Film(p *Plan, a *assembly.Assembly, title string, w Writing) (*reveal.Reveal, error) {
+	world := a.Worlds()
+	iso := film.Views()[0].Orientation
+	camera, err := film.Fit(reveal.Camera{Orientation: turned(iso, -15), Lens: 50}, 16.0/9, 0.25, []space.Box{a.Bounds()})
+	if err != nil {
+		return nil, fmt.Errorf("the assembly has nothing to show: %w", err)
+	}
+	doc := reveal.New(title, camera)
+	doc.Steps = append(doc.Steps, reveal.Step{ID: reveal.StepID(w.Fresh + "-first"), Title: a.Name, Length: 2 * reveal.Second})
+	doc.Steps = append(doc.Steps, Steps(p, a, doc, world, camera, w)...)
+	doc.Steps = append(doc.Steps, ending(doc, a, w, camera)...)
+	return doc, nil
+}
+
+// ending is what follows a teardown in a first film: all that has left at a glance, the way back, and a turn around.
+func ending(doc *reveal.Reveal, a *assembly.Assembly, w Writing, camera reveal.Camera) []reveal.Step {
+	f := film.Compile(a, doc)
+	fr := f.NewFrame()
+	f.At(f.Duration(), fr)
+	bounds := a.BoundsOf()
+	var boxes []space.Box
+	for i := range a.Nodes {
+		if a.Nodes[i].IsPart() {
+			boxes = append(boxes, bounds[i].Moved(&fr.World[i]))
+		}
+	}
+	all := camera
+	if c, err := film.Fit(camera, doc.Frame.Aspect(), 0.12, boxes); err == nil {
+		all = c
+	}
+	shot := func(id string, at, length reveal.Micros, name string, c reveal.Camera) reveal.Cue {
+		return reveal.Cue{ID: reveal.CueID(w.Fresh + id), Kind: reveal.KindShot, Offset: at, Length: length, Easing: reveal.Smooth, Shot: &reveal.Shot{Name: name, Camera: c}}
+	}
+	var steps []reveal.StepID
+	for _, s := range doc.Steps[1:] {
+		steps = append(steps, s.ID)
+	}
+	const sec = reveal.Second
+	back := min(max(12*sec, f.Duration()/10), 30*sec)
+	return []reveal.Step{
+		{ID: reveal.StepID(w.Fresh + "-all"), Title: "All parts", Length: 4 * sec, Cues: []reveal.Cue{shot("-all-shot", 0, 2*sec, "All parts", all)}},
+		{ID: reveal.StepID(w.Fresh + "-back"), Title: "Put it together again", Instruction: "Everything goes back the same way, in the opposite order.", Length: back,
+			Retrace: &reveal.Retrace{Steps: steps, KeepCamera: true}},
+		{ID: reveal.StepID(w.Fresh + "-round"), Title: a.Name, Length: 10*sec + sec/2, Cues: []reveal.Cue{shot("-whole-shot", 0, 2*sec, "Whole again", camera),
+			{ID: reveal.CueID(w.Fresh + "-orbit"), Kind: reveal.KindOrbit, Offset: 2*sec + sec/4, Length: 8 * sec, Easing: reveal.Smooth, Orbit: &reveal.Orbit{About: space.Triple{0, 1, 0}, Degrees: 360}}}},
+	}
+}
