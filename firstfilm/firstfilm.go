@@ -5,12 +5,14 @@ package firstfilm
 import (
 	"context"
 	"fmt"
+	"slices"
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/clearance"
 	"slowreveal/core/edit"
 	"slowreveal/core/plan"
 	"slowreveal/core/proof"
+	"slowreveal/core/removal"
 	"slowreveal/core/reveal"
 	"slowreveal/core/survey"
 	"slowreveal/formats"
@@ -33,7 +35,7 @@ func Plan(ctx context.Context, m *formats.Model, choices plan.Choices, found fun
 	if err != nil {
 		return plan.Plan{}, fmt.Errorf("looking at the parts: %w", err)
 	}
-	return plan.Run(ctx, plan.Subject{Assembly: m.Assembly, Shapes: m.Shapes, Survey: known, At: AtRest(m.Assembly)}, choices, found)
+	return removal.Run(ctx, removal.Subject{Assembly: m.Assembly, Shapes: m.Shapes, Survey: known, At: AtRest(m.Assembly)}, choices, found)
 }
 
 // rounds is how often a film is looked at and mended.
@@ -69,10 +71,12 @@ func Make(ctx context.Context, m *formats.Model, p *plan.Plan, w plan.Writing) (
 	return doc, outcome, err
 }
 
-// mend carries out the first mend of each finding, and returns how many it could: a mend that no longer fits what others have changed is left out.
+// mend carries out the first mend of each fault and warning, and returns how many it could: a mend that no longer fits what others have changed is left out.
 func mend(ctx context.Context, m *formats.Model, scene *render.Scene, doc *reveal.Reveal, settings proof.Settings, outcome *proof.Outcome) (done int, err error) {
-	mends := make([][]proof.Mend, len(outcome.Findings))
-	if _, err := prove.Mend(ctx, m, scene, doc, settings, outcome, func(i int, list []proof.Mend) { mends[i] = list }); err != nil {
+	grave := *outcome
+	grave.Findings = slices.DeleteFunc(slices.Clone(outcome.Findings), func(f proof.Finding) bool { return f.Level == proof.Hint })
+	mends := make([][]proof.Mend, len(grave.Findings))
+	if _, err := prove.Mend(ctx, m, scene, doc, settings, &grave, func(i int, list []proof.Mend) { mends[i] = list }); err != nil {
 		return 0, err
 	}
 	touched := map[edit.Op]map[string]bool{}

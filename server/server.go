@@ -26,6 +26,7 @@ type Server struct {
 	spaces spaces
 	scenes scenes
 	proofs proofs
+	plans  plans
 	// drawing holds whoever draws a picture.
 	drawing chan struct{}
 	// living ends with the server: what runs in the background does too.
@@ -43,7 +44,7 @@ func New(s *store.Store, q *jobs.Queue) (*Server, error) {
 		return nil, err
 	}
 	living, die := context.WithCancel(context.Background())
-	srv := &Server{living: living, die: die, store: s, queue: q, page: page, events: newEvents(), engine: gin.New(), drawing: make(chan struct{}, 1), proofs: newProofs()}
+	srv := &Server{living: living, die: die, store: s, queue: q, page: page, events: newEvents(), engine: gin.New(), drawing: make(chan struct{}, 1), proofs: newProofs(), plans: newPlans()}
 	srv.engine.HandleMethodNotAllowed = true
 	srv.engine.ContextWithFallback = true // a handler's context ends with its request
 	srv.engine.Use(logged, recovered, guard, patient)

@@ -13,6 +13,7 @@ import (
 	"slowreveal/core/film"
 	"slowreveal/core/look"
 	"slowreveal/core/measure"
+	"slowreveal/core/plan"
 	"slowreveal/core/reveal"
 	"slowreveal/core/solid"
 	"slowreveal/core/space"
@@ -47,6 +48,8 @@ type Question struct {
 	Cue         reveal.CueID      `json:"cue,omitempty"`
 	Ray         [2]space.Triple   `json:"ray,omitzero"` // origin and direction
 	Camera      *reveal.Camera    `json:"camera,omitempty"`
+	Plan        *plan.Plan        `json:"plan,omitempty"`
+	Writing     plan.Writing      `json:"writing,omitzero"`
 }
 
 // Ask answers a question, both as JSON.
@@ -129,6 +132,8 @@ func (d *Desk) Ask(question []byte) (any, error) {
 			return nil, errors.New("the parts are still being looked at")
 		}
 		return d.survey.Pick(d.assembly, q.Rule, q.Nodes)
+	case "planned":
+		return d.planned(&q)
 	case "finishes":
 		return arrange.Library, nil
 	case "notes":

@@ -1,13 +1,9 @@
 package plan
 
 import (
-	"context"
-
 	"slowreveal/core/assembly"
-	"slowreveal/core/clearance"
-	"slowreveal/core/solid"
+	"slowreveal/core/reveal"
 	"slowreveal/core/space"
-	"slowreveal/core/survey"
 )
 
 // Choices say what is wanted of a plan; the zero value is the usual one.
@@ -42,7 +38,7 @@ type Plan struct {
 	// Stays are the parts that stay where they are, and Stuck those of them that cannot leave.
 	Stays []assembly.NodeID `json:"stays"`
 	Stuck []Stuck           `json:"stuck,omitempty"`
-	// Asked is how many pairs of parts were asked how far one goes before it touches the other, of Pairs that there are in all directions.
+	// Asked is how often it was asked how far a part goes before it touches another one; Parts is how many parts there are.
 	Asked int `json:"asked"`
 	Parts int `json:"parts"`
 	// Spacing is the gap that was left between parts, mm.
@@ -52,8 +48,8 @@ type Plan struct {
 // Move takes one part or subassembly, or several that are alike, from its place.
 type Move struct {
 	Nodes []assembly.NodeID `json:"nodes"`
-	// Legs are the straight ways, one after the other, of each of the nodes: mostly one. Directions are in the assembly's axes.
-	Ways []Way `json:"ways"`
+	// Paths are the ways of the nodes, in their order.
+	Paths []Path `json:"paths"`
 	// Thread says that they are unscrewed along the first leg.
 	Thread *Thread `json:"thread,omitempty"`
 	// Swing turns them before they go.
@@ -78,15 +74,9 @@ type Move struct {
 	Given bool `json:"given,omitempty"`
 }
 
-// Way is how one node goes.
-type Way struct {
-	Legs []Leg `json:"legs"`
-}
-
-// Leg is a straight piece of a way.
-type Leg struct {
-	Along    space.Triple `json:"along"` // of unit length, in the assembly's axes
-	Distance float64      `json:"distance"`
+// Path is how one node goes: straight legs, one after the other, with directions of unit length in the assembly's axes.
+type Path struct {
+	Legs []reveal.Leg `json:"legs"`
 }
 
 // Thread is what a fastener is screwed into.
@@ -120,27 +110,4 @@ type Other struct {
 type Stuck struct {
 	Node assembly.NodeID `json:"node"`
 	Says string          `json:"says"`
-}
-
-// Subject is what a plan is made for.
-type Subject struct {
-	Assembly *assembly.Assembly
-	Shapes   []*solid.Shape
-	Survey   *survey.Survey
-	// At is how the assembly stands where the plan begins. What is not seen there is not there, what stands elsewhere than at rest has left.
-	At clearance.Pose
-}
-
-// Run computes a plan. found, which may be nil, is told of the plan as far as it has come, with each move: distances are
-// provisional until the end. Where ctx ends, what has been found is returned together with its error.
-func Run(ctx context.Context, subject Subject, choices Choices, found func(Plan)) (Plan, error) {
-	s := newSearch(ctx, subject, choices, found)
-	s.given()
-	if choices.Reach != "" {
-		s.reach()
-	} else {
-		s.takeApart(0, s.stays)
-	}
-	s.setApart()
-	return s.plan(), ctx.Err()
 }

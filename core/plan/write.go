@@ -1,7 +1,6 @@
 package plan
 
 import (
-	"fmt"
 	"math"
 	"slices"
 	"strconv"
@@ -9,6 +8,7 @@ import (
 	"gonum.org/v1/gonum/spatial/r3"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/edit"
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
@@ -34,8 +34,49 @@ type Writing struct {
 	// NoShots leaves the camera where it is, NoFlow leaves flow lines out.
 	NoShots bool `json:"noShots,omitempty"`
 	NoFlow  bool `json:"noFlow,omitempty"`
+	// AllAtOnce makes one step of it, in which everything goes along its way at once or layer by layer; Length is how long that takes, µs.
+	AllAtOnce AllAtOnce     `json:"allAtOnce,omitempty"`
+	Length    reveal.Micros `json:"length,omitempty"`
 	// Fresh begins the ids of what is new; it must be unused.
 	Fresh string `json:"fresh"`
+}
+
+// Written is the steps of a plan, put into a document.
+type Written struct {
+	Command edit.Command `json:"command"`
+	// Steps are the numbers of the moves in each of the new steps.
+	Steps [][]int `json:"steps"`
+}
+
+// Begin is where a plan goes on in a film: behind the step that runs at a time, and at the beginning of all where the time is 0. at is the time from which
+// on it does.
+func Begin(f *film.Film, t reveal.Micros) (index int, at reveal.Micros) {
+	for i, s := range f.Schedule.Steps {
+		if t > s.Start || i == 0 && t > 0 {
+			index, at = i+1, s.Start+s.Length
+		}
+	}
+	return index, at
+}
+
+// Insert writes moves of a plan into a document, behind the step that runs at a time of its film.
+func Insert(p *Plan, a *assembly.Assembly, doc *reveal.Reveal, t reveal.Micros, w Writing) Written {
+	f := film.Compile(a, doc)
+	index, at := Begin(f, t)
+	fr := f.NewFrame()
+	f.At(at, fr)
+	out := Written{Command: edit.Command{Op: edit.Batch}}
+	var steps []reveal.Step
+	if w.AllAtOnce != StepByStep {
+		steps = atOnce(p, a, doc, fr.World, fr.Camera, w)
+		out.Steps = [][]int{w.Moves}
+	} else {
+		steps, out.Steps = write(p, a, doc, fr.World, fr.Camera, w)
+	}
+	for i := range steps {
+		out.Command.Commands = append(out.Command.Commands, edit.Command{Op: edit.InsertStep, Step: &steps[i], Index: index + i})
+	}
+	return out
 }
 
 // writer writes steps.
@@ -47,7 +88,7 @@ type writer struct {
 	rest    []space.Rigid
 	boxes   []space.Box
 	moved   []space.Vec // by node, what it and what it hangs in have been moved by, in the world
-	doc     *reveal.Reveal
+	aspect  float64
 	camera  reveal.Camera
 	cues    int
 	size    float64
@@ -56,17 +97,24 @@ type writer struct {
 
 const second = float64(reveal.Second)
 
-// Steps writes moves of a plan as steps with cues. world is how the assembly stands where the plan begins, camera what is seen of it there.
-func Steps(p *Plan, a *assembly.Assembly, doc *reveal.Reveal, world []space.Rigid, camera reveal.Camera, w Writing) []reveal.Step {
-	wr := &writer{p: p, w: w, a: a, index: a.Index(), rest: world, boxes: a.BoundsOf(), moved: make([]space.Vec, len(a.Nodes)), doc: doc, camera: camera}
-	wr.size = max(r3.Norm(a.Bounds().Size()), 1)
+// write writes moves of a plan as steps with cues, and says which moves are in each. world is how the assembly stands where the plan begins, camera what is
+// seen of it there.
+func write(p *Plan, a *assembly.Assembly, doc *reveal.Reveal, world []space.Rigid, camera reveal.Camera, w Writing) (steps []reveal.Step, groups [][]int) {
+	wr := newWriter(p, a, world, w)
+	wr.aspect, wr.camera = doc.Frame.Aspect(), camera
+	groups = wr.groups()
+	for _, group := range groups {
+		wr.step(group)
+	}
+	return wr.written, groups
+}
+
+func newWriter(p *Plan, a *assembly.Assembly, world []space.Rigid, w Writing) *writer {
+	wr := &writer{p: p, w: w, a: a, index: a.Index(), rest: world, boxes: a.BoundsOf(), moved: make([]space.Vec, len(a.Nodes)), size: max(r3.Norm(a.Bounds().Size()), 1)}
 	if wr.w.Pace <= 0 {
 		wr.w.Pace = 1
 	}
-	for _, group := range wr.groups() {
-		wr.step(group)
-	}
-	return wr.written
+	return wr
 }
 
 // groups divides the chosen moves into steps.
@@ -120,7 +168,7 @@ func (w *writer) step(group []int) {
 		boxes = append(boxes, w.seen(m)...)
 	}
 	if !w.w.NoShots {
-		if shot, ok := w.shot(boxes, w.p.Moves[group[0]].Ways[0].Legs[0].Along.Vec(), step.Title); ok {
+		if shot, ok := w.shot(boxes, w.p.Moves[group[0]].Paths[0].Legs[0].Along.Vec(), step.Title); ok {
 			step.Cues = append(step.Cues, w.cue(reveal.Cue{Kind: reveal.KindShot, Offset: 0, Length: w.time(1.4), Easing: reveal.Smooth, Shot: &shot}))
 			at = 1.0 * second
 		}
@@ -155,7 +203,7 @@ func (w *writer) runs(m *Move) (list []run) {
 	own := len(m.Nodes) > 1 || m.Thread != nil
 	for i, id := range m.Nodes {
 		r := run{axes: reveal.Whole, nodes: []assembly.NodeID{id}}
-		for _, l := range m.Ways[i].Legs {
+		for _, l := range m.Paths[i].Legs {
 			along := l.Along
 			if own {
 				r.axes = reveal.Own
@@ -232,7 +280,7 @@ func (w *writer) carry(m *Move) {
 	by := map[int]space.Vec{}
 	for i, id := range m.Nodes {
 		var sum space.Vec
-		for _, l := range m.Ways[i].Legs {
+		for _, l := range m.Paths[i].Legs {
 			sum = r3.Add(sum, r3.Scale(l.Distance, w.rest[0].R.Apply(l.Along.Vec())))
 		}
 		by[w.index[id]] = sum
@@ -253,122 +301,16 @@ func (w *writer) carry(m *Move) {
 func (w *writer) seen(m *Move) (boxes []space.Box) {
 	for i, id := range m.Nodes {
 		n := w.index[id]
-		b := shifted(w.boxes[n].Moved(&w.rest[n]), w.moved[n])
+		b := w.boxes[n].Moved(&w.rest[n]).Shifted(w.moved[n])
 		boxes = append(boxes, b)
-		for _, l := range m.Ways[i].Legs {
-			b = shifted(b, r3.Scale(l.Distance, w.rest[0].R.Apply(l.Along.Vec())))
+		for _, l := range m.Paths[i].Legs {
+			b = b.Shifted(r3.Scale(l.Distance, w.rest[0].R.Apply(l.Along.Vec())))
 			boxes = append(boxes, b)
 		}
 	}
 	for _, id := range m.Beside {
 		n := w.index[id]
-		boxes = append(boxes, shifted(w.boxes[n].Moved(&w.rest[n]), w.moved[n]))
+		boxes = append(boxes, w.boxes[n].Moved(&w.rest[n]).Shifted(w.moved[n]))
 	}
 	return boxes
-}
-
-// shot is one from where boxes and a way are seen well, where the present camera does not do; ok is false where it does.
-func (w *writer) shot(boxes []space.Box, along space.Vec, name string) (shot reveal.Shot, ok bool) {
-	const margin = 0.22
-	aspect := w.doc.Frame.Aspect()
-	best, score := w.camera, math.Inf(1)
-	for _, turn := range eyes {
-		c := w.camera
-		c.Orientation = turned(c.Orientation, turn)
-		r := c.Orientation.Unit().Matrix()
-		towards := r3.Dot(w.rest[0].R.Apply(along), r.Column(2)) // 1 where it comes straight at the eye
-		cost := math.Abs(turn) / 180
-		cost += 3*max(0, math.Abs(towards)-0.8) + max(0, -towards-0.1)
-		if cost < score {
-			best, score = c, cost
-		}
-	}
-	fitted, err := film.Fit(best, aspect, margin, boxes)
-	if err != nil {
-		return shot, false
-	}
-	if best == w.camera && w.shows(boxes, aspect) && w.camera.Distance < 2.2*fitted.Distance {
-		return shot, false
-	}
-	w.camera = fitted
-	return reveal.Shot{Name: short(name), Camera: fitted}, true
-}
-
-// eyes are by how much the camera may go round the upright for a better view, degrees.
-var eyes = []float64{0, 30, -30, 60, -60, 90, -90, 120, -120, 150, -150, 180}
-
-func turned(q space.Quat, degrees float64) space.Quat {
-	r := q.Unit().Matrix()
-	side := space.AxisAngle(space.Vec{Y: 1}, degrees)
-	both := side.Mul(&r)
-	return both.Quat()
-}
-
-// shows reports whether boxes lie inside the present frame.
-func (w *writer) shows(boxes []space.Box, aspect float64) bool {
-	sight := film.SightOf(w.camera, aspect)
-	for _, b := range boxes {
-		for i := range 8 {
-			if x, y, front := sight.See(b.Corner(i)); !front || x < 0.03 || x > 0.97 || y < 0.03 || y > 0.97 {
-				return false
-			}
-		}
-	}
-	return true
-}
-
-func short(name string) string {
-	if letters := []rune(name); len(letters) > 60 {
-		return string(letters[:59]) + "…"
-	}
-	return name
-}
-
-// Film is a whole film of a plan: an opening that shows all, the steps, the way back, and a turn around.
-func Film(p *Plan, a *assembly.Assembly, title string, w Writing) (*reveal.Reveal, error) {
-	world := a.Worlds()
-	iso := film.Views()[0].Orientation
-	camera, err := film.Fit(reveal.Camera{Orientation: turned(iso, -15), Lens: 50}, 16.0/9, 0.25, []space.Box{a.Bounds()})
-	if err != nil {
-		return nil, fmt.Errorf("the assembly has nothing to show: %w", err)
-	}
-	doc := reveal.New(title, camera)
-	doc.Steps = append(doc.Steps, reveal.Step{ID: reveal.StepID(w.Fresh + "-first"), Title: a.Name, Length: 2 * reveal.Second})
-	doc.Steps = append(doc.Steps, Steps(p, a, doc, world, camera, w)...)
-	doc.Steps = append(doc.Steps, ending(doc, a, w, camera)...)
-	return doc, nil
-}
-
-// ending is what follows a teardown in a first film: all that has left at a glance, the way back, and a turn around.
-func ending(doc *reveal.Reveal, a *assembly.Assembly, w Writing, camera reveal.Camera) []reveal.Step {
-	f := film.Compile(a, doc)
-	fr := f.NewFrame()
-	f.At(f.Duration(), fr)
-	bounds := a.BoundsOf()
-	var boxes []space.Box
-	for i := range a.Nodes {
-		if a.Nodes[i].IsPart() {
-			boxes = append(boxes, bounds[i].Moved(&fr.World[i]))
-		}
-	}
-	all := camera
-	if c, err := film.Fit(camera, doc.Frame.Aspect(), 0.12, boxes); err == nil {
-		all = c
-	}
-	shot := func(id string, at, length reveal.Micros, name string, c reveal.Camera) reveal.Cue {
-		return reveal.Cue{ID: reveal.CueID(w.Fresh + id), Kind: reveal.KindShot, Offset: at, Length: length, Easing: reveal.Smooth, Shot: &reveal.Shot{Name: name, Camera: c}}
-	}
-	var steps []reveal.StepID
-	for _, s := range doc.Steps[1:] {
-		steps = append(steps, s.ID)
-	}
-	const sec = reveal.Second
-	back := min(max(12*sec, f.Duration()/10), 30*sec)
-	return []reveal.Step{
-		{ID: reveal.StepID(w.Fresh + "-all"), Title: "All parts", Length: 4 * sec, Cues: []reveal.Cue{shot("-all-shot", 0, 2*sec, "All parts", all)}},
-		{ID: reveal.StepID(w.Fresh + "-back"), Title: "Put it together again", Instruction: "Everything goes back the same way, in the opposite order.", Length: back,
-			Retrace: &reveal.Retrace{Steps: steps, KeepCamera: true}},
-		{ID: reveal.StepID(w.Fresh + "-round"), Title: a.Name, Length: 10*sec + sec/2, Cues: []reveal.Cue{shot("-whole-shot", 0, 2*sec, "Whole again", camera),
-			{ID: reveal.CueID(w.Fresh + "-orbit"), Kind: reveal.KindOrbit, Offset: 2*sec + sec/4, Length: 8 * sec, Easing: reveal.Smooth, Orbit: &reveal.Orbit{About: space.Triple{0, 1, 0}, Degrees: 360}}}},
-	}
 }

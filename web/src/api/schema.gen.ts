@@ -415,6 +415,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/firstfilm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far the first film has come: ask again until it is done. */
+        get: operations["firstFilm"];
+        put?: never;
+        /** Plans a teardown of the project's assembly and makes a reveal of it, in the background. */
+        post: operations["makeFirstFilm"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/imports": {
         parameters: {
             query?: never;
@@ -685,6 +703,25 @@ export interface paths {
         /** What an output would be: frames, length, about how large and how long to make; nothing is queued. */
         post: operations["expectOutput"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reveals/{id}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The reveal's plan, as far as it has come: ask again until it is done. */
+        get: operations["revealPlan"];
+        put?: never;
+        /** Plans the teardown of what stands where a step of the reveal ends, in the background; an older plan ends. */
+        post: operations["planReveal"];
+        /** Ends planning: what has been found stays. */
+        delete: operations["stopPlan"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1012,6 +1049,16 @@ export interface components {
             name: string;
             title: string;
         };
+        Choices: {
+            avoid?: components["schemas"]["Triple"][];
+            given?: components["schemas"]["Given"][];
+            prefer?: components["schemas"]["Triple"][];
+            reach?: string;
+            spacing?: number;
+            stays?: string[];
+            whole?: string[];
+            without?: string[];
+        };
         Command: {
             accepted?: components["schemas"]["Accepted"];
             after?: string;
@@ -1204,6 +1251,10 @@ export interface components {
             camera: components["schemas"]["Camera"];
             down: number;
         };
+        Given: {
+            along?: components["schemas"]["Triple"];
+            nodes: string[];
+        };
         Guess: {
             diameter: number;
             kind: string;
@@ -1213,6 +1264,7 @@ export interface components {
             out: components["schemas"]["Triple"];
             size?: string;
             sure: number;
+            tool?: string;
             why: string;
         };
         Health: {
@@ -1305,6 +1357,22 @@ export interface components {
         Mend: {
             command: components["schemas"]["Command"];
             says: string;
+        };
+        Move: {
+            beside?: string[];
+            carried: number;
+            collides?: string;
+            fastener?: string;
+            given?: boolean;
+            instruction: string;
+            nodes: string[];
+            others?: components["schemas"]["Other"][];
+            paths: components["schemas"]["Path"][];
+            swing?: components["schemas"]["Swing"];
+            thread?: components["schemas"]["Thread"];
+            title: string;
+            tools?: string[];
+            why: string[];
         };
         NewPreset: {
             name: string;
@@ -1405,6 +1473,13 @@ export interface components {
             by?: string;
             outputs: components["schemas"]["Settings"][];
         };
+        Other: {
+            along: components["schemas"]["Triple"];
+            blocked?: string;
+            far?: number;
+            label: string;
+            out?: number;
+        };
         Outcome: {
             all: number;
             beyond?: number;
@@ -1456,9 +1531,31 @@ export interface components {
             still: string;
             why: string;
         };
+        Path: {
+            legs: components["schemas"]["Leg"][];
+        };
         Piece: {
             patches: number[];
             shape: components["schemas"]["ShapeRef"];
+        };
+        Plan: {
+            asked: number;
+            moves: components["schemas"]["Move"][];
+            parts: number;
+            spacing: number;
+            stays: string[];
+            stuck?: components["schemas"]["Stuck"][];
+        };
+        PlanRequest: {
+            choices: components["schemas"]["Choices"];
+            time: number;
+        };
+        PlanState: {
+            done: boolean;
+            number: number;
+            plan?: components["schemas"]["Plan"];
+            problem?: string;
+            reveal?: string;
         };
         Pose: {
             move: components["schemas"]["Triple"];
@@ -1711,6 +1808,10 @@ export interface components {
             title: string;
             version: number;
         };
+        Stuck: {
+            node: string;
+            says: string;
+        };
         Surface: {
             /** @enum {string} */
             style: "shaded-edges" | "shaded" | "edges" | "see-through";
@@ -1721,10 +1822,21 @@ export interface components {
             shapes: components["schemas"]["Facts"][];
             tolerance: number;
         };
+        Swing: {
+            about: components["schemas"]["Triple"];
+            degrees: number;
+            pivot: components["schemas"]["Triple"];
+        };
         Then: {
             backward?: boolean;
             card?: components["schemas"]["TitleCard"];
             reveal?: string;
+        };
+        Thread: {
+            along: components["schemas"]["Triple"];
+            lead: number;
+            pivot: components["schemas"]["Triple"];
+            turns: number;
         };
         Tint: {
             amount: number;
@@ -2643,6 +2755,68 @@ export interface operations {
             };
         };
     };
+    firstFilm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanState"];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    makeFirstFilm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanState"];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     reread: {
         parameters: {
             query?: never;
@@ -3245,6 +3419,103 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Expected"];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    revealPlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanState"];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    planReveal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanRequest"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanState"];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stopPlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanState"];
                 };
             };
             /** @description What is wrong */

@@ -47,6 +47,23 @@ export interface PlacedFeature {
   feature: Schemas['Feature']
 }
 
+/** How the moves of a plan become steps. */
+export interface Writing {
+  moves?: number[]
+  fineness?: 'each' | 'usual' | 'few'
+  noShots?: boolean
+  noFlow?: boolean
+  allAtOnce?: '' | 'together' | 'layers'
+  length?: number
+  fresh: string
+}
+
+/** Moves of a plan as steps to insert, and which moves are in each. */
+export interface Written {
+  command: Command
+  steps: (number[] | null)[]
+}
+
 /** A note in the frame: shares of its width and height from the upper left. */
 export interface Note {
   lines: string[]
@@ -162,6 +179,7 @@ type Question =
   | { ask: 'ways'; nodes: string[] }
   | { ask: 'threads' }
   | { ask: 'finishes' }
+  | { ask: 'planned'; plan: Schemas['Plan'] | null; time: number; writing: Writing }
   | { ask: 'lettering' }
   | { ask: 'signals' }
   | { ask: 'caption'; time: number }

@@ -1,3 +1,4 @@
+import { openPlan } from '../plan/plan'
 import { show } from '../session/actions'
 import { growToParent, hidePicked, invertPick, isolatePicked, pickBy } from '../session/picking'
 import { namesOf, useSession } from '../session/session'
@@ -16,6 +17,7 @@ export function openPartMenu(at: { x: number; y: number }) {
     ? [
         ...moves.map((m) => ({ text: m.kind === 'vanish' ? 'Hide instantly' : m.text, keys: m.keys, run: () => card.make?.(m.kind) })),
         { text: 'Show again', keys: 'Alt F', run: () => void show(nodes, 1, 1_000_000) },
+        { text: 'Get at this', run: () => void openPlan({ reach: nodes[0] }) },
       ]
     : []
   openMenu(at, namesOf(s.assembly, nodes), [

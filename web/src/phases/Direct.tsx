@@ -1,8 +1,11 @@
+import clsx from 'clsx'
 import { Video } from 'lucide-react'
 import { Inspector } from '../inspector/Inspector'
 import { PartsTree } from '../parts/PartsTree'
 import { Script } from '../script/Script'
 import { addCard, addOrbit, takeShot } from '../session/actions'
+import { PlanPanel } from '../plan/Plan'
+import { usePlan } from '../plan/plan'
 import { MoveCard } from '../stage/MoveCard'
 import { onScreen, StageView } from '../stage/StageView'
 import { Timeline } from '../timeline/Timeline'
@@ -16,6 +19,7 @@ import { useWindowSize } from '../ui/window'
 // selected on the right, the timeline below.
 export function Direct() {
   const { width, height } = useWindowSize()
+  const planning = usePlan((p) => p.open)
   const script = useSplit('script', 276, 200, Math.max(276, width - 760))
   const side = useSplit('side', 264, 240, Math.max(264, width - 760))
   const tree = useSplit('tree', 215, 90, height - 46 - 170)
@@ -23,7 +27,7 @@ export function Direct() {
   if (width < narrow) {
     return (
       <Drawers note={width < 520 ? 'Directing needs a window of some 640 pixels; Release works in this one.' : undefined} drawers={[
-        { text: 'Script', at: 'left', content: <Script /> },
+        ...(planning ? [{ text: 'Plan', at: 'left' as const, content: <PlanPanel /> }] : [{ text: 'Script', at: 'left' as const, content: <Script /> }]),
         { text: 'Parts', at: 'right', content: <PartsTree coverage /> },
         { text: 'Settings', at: 'right', content: <Inspector /> },
         { text: 'Timeline', at: 'foot', content: <Timeline /> },
@@ -33,13 +37,14 @@ export function Direct() {
   return (
     <div className="grid h-full min-h-0" style={{ gridTemplateColumns: `${script.size}px minmax(0,1fr) ${side.size}px`, gridTemplateRows: `minmax(0,1fr) ${foot.size}px` }}>
       <div className="relative min-h-0 min-w-0">
-        <div className="h-full overflow-hidden">{script.size > 0 && <Script />}</div>
+        <div className="h-full overflow-hidden" inert={planning}>{script.size > 0 && <Script />}</div>
         <Splitter split={script} of="right" label="Width of the script" />
       </div>
       <Staged />
-      <div className="relative min-h-0 min-w-0">
+      <div className={clsx('relative min-h-0 min-w-0', planning && 'row-span-2')}>
         <Splitter split={side} of="left" label="Width of parts and settings" />
-        {side.size > 0 && (
+        {side.size > 0 && planning && <PlanPanel />}
+        {side.size > 0 && !planning && (
           <div className="grid h-full min-h-0 border-l border-line bg-sheet" style={{ gridTemplateRows: `${tree.size}px minmax(0,1fr)` }}>
             <div className="relative min-h-0">
               <div className="h-full overflow-hidden">{tree.size > 0 && <PartsTree coverage />}</div>
@@ -49,7 +54,7 @@ export function Direct() {
           </div>
         )}
       </div>
-      <div className="relative col-span-3 min-h-0">
+      <div className={clsx('relative min-h-0', planning ? 'col-span-2' : 'col-span-3')}>
         <Splitter split={foot} of="top" label="Height of the timeline" />
         {foot.size > 0 && <Timeline />}
       </div>
@@ -59,10 +64,11 @@ export function Direct() {
 
 // Staged is the stage with what lies over it in Direct.
 function Staged() {
+  const planning = usePlan((p) => p.open)
   return (
     <StageView monitor>
-      <MoveCard />
-      <div className="absolute bottom-3 left-3 in-data-[eye=shot]:hidden">
+      {!planning && <MoveCard />}
+      <div className={clsx('absolute bottom-3 left-3 in-data-[eye=shot]:hidden', planning && 'hidden')}>
         <Tip text="Make a shot of what your eye sees, at the playhead" keys="S">
           <Button onClick={() => onScreen.stage && takeShot(onScreen.stage.present())} className="border-ink"><Video size={14} /> Take shot here</Button>
         </Tip>

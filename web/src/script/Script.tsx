@@ -1,15 +1,16 @@
 import { DndContext, PointerSensor, closestCenter, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core'
 import { SortableContext, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable'
 import clsx from 'clsx'
-import { Plus, Rewind, TriangleAlert } from 'lucide-react'
+import { ListTree, Plus, Rewind, TriangleAlert } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import type { Assembly, RevealDocument, Step } from '../api/client'
+import { openPlan, usePlan } from '../plan/plan'
 import { bare } from '../session/actions'
 import { addStep, backTogether, useOutrun } from '../session/steps'
 import { namesOf, useSession } from '../session/session'
 import { openStepMenu } from '../timeline/menus'
 import { useRunning, useTransport } from '../session/transport'
-import { Button, Menu } from '../ui/controls'
+import { Button, Menu, Tip } from '../ui/controls'
 import { formatted } from '../ui/NumberField'
 import { Glyph, kindNames } from '../ui/glyphs'
 import { Prose } from '../ui/Prose'
@@ -74,11 +75,12 @@ export function Script() {
       </DndContext>
       {doc.steps.length === 0 && (
         <div className="serif px-[18px] py-6 text-[14px] leading-relaxed text-ink-2">
-          <p>Nothing happens yet. Pick a part on the stage and choose where it goes: the first step writes itself.</p>
+          <p>Nothing happens yet. Pick a part on the stage and choose where it goes: the first step writes itself. Or have a teardown planned, and change what you like.</p>
         </div>
       )}
       <div className="flex flex-wrap gap-2 px-[18px] py-4">
         <Button onClick={() => addStep(selection.step ?? undefined)}><Plus size={13} /> Step</Button>
+        <Tip text="Order, directions and distances are computed, from the playhead on: to accept, change or refuse"><Button onClick={() => void openPlan()}><ListTree size={13} /> Plan a teardown</Button></Tip>
         {doc.steps.some((s) => (s.cues ?? []).length > 0) && <Button kind="quiet" onClick={backTogether}><Rewind size={13} /> Back together</Button>}
       </div>
     </section>
@@ -194,8 +196,9 @@ function Picture({ step }: { step: string }) {
   const id = useSession((s) => s.revealId)
   const version = useSession((s) => s.pictured)
   const aspect = useSession((s) => (s.doc ? s.doc.frame.width / s.doc.frame.height : 1))
-  if (!id || version < 0) return null
-  return <img src={`/api/reveals/${id}/steps/${step}/picture?version=${version}`} alt="" loading="lazy" width={96} height={Math.round(96 / aspect)} className="mt-1.5 border border-hair bg-sheet-2" style={{ width: 96, aspectRatio: aspect }} />
+  const planned = usePlan((p) => p.shown.some((x) => x.step === step)) // there is no picture of what is not in the reveal
+  if (!id || version < 0 || planned) return null
+  return <img src={`/api/reveals/${id}/steps/${step}/picture?version=${version}`} alt="" onError={(e) => (e.currentTarget.hidden = true)} onLoad={(e) => (e.currentTarget.hidden = false)} loading="lazy" width={96} height={Math.round(96 / aspect)} className="mt-1.5 border border-hair bg-sheet-2" style={{ width: 96, aspectRatio: aspect }} />
 }
 
 // Words are text that is edited where it stands and never looks like a form.

@@ -1,4 +1,5 @@
 import { useEffect } from 'react'
+import { openPlan } from '../plan/plan'
 import { draftNow } from '../release/settings'
 import { eyeNow } from '../stage/eye'
 import { card } from '../stage/MoveCard'
@@ -101,6 +102,7 @@ export const shortcuts: readonly Shortcut[] = [
   { keys: 'Shift Q', text: 'Zoom the timeline to the selection', group: 'Time', run: zoomToSelection },
   { keys: 'Shift L', text: 'Loop the selection', group: 'Time', run: loopSelection },
   { keys: 'Ctrl B', text: 'Make it a whole film: pause, and all of it backwards', group: 'All', run: backTogether },
+  { keys: 'Shift P', text: 'Plan a teardown from the playhead on', group: 'All', run: () => void openPlan() },
   { keys: 'Shift E', text: 'Draft now: a small, rough film', group: 'All', phases: ['direct', 'release'], run: () => void draftNow() },
   { keys: 'Shift Home', text: 'Make this moment the opening', group: 'All', run: openHere },
   { keys: 'K', text: 'Split at the playhead', group: 'All', run: splitHere },

@@ -1,4 +1,5 @@
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
+import { usePlan } from '../plan/plan'
 import { usePresence } from '../session/presence'
 import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
@@ -21,6 +22,7 @@ export function Timeline() {
   const assembly = useSession((s) => s.assembly)
   const cues = useSession((s) => s.selection.cues)
   const { zoom, wanted, order, folded, at } = useTimelineView()
+  const planning = usePlan((p) => p.open) // what a plan shows is not in the reveal yet
   const { select } = useSession.getState()
   const track = useRef<HTMLDivElement>(null)
   const [box, setBox] = useState({ width: 900, height: 200, left: 0, top: 0 })
@@ -116,7 +118,7 @@ export function Timeline() {
             <Transport width={labelWidth} />
             <Ruler px={px} duration={duration} width={duration * px + spare} from={seen.from} to={seen.to} />
           </div>
-          <div className="relative" style={{ height: high }}>
+          <div className="relative" style={{ height: high }} inert={planning}>
             <Ground height={high} onBox={boxSelect} />
             <Lanes lanes={lanes} tops={tops} px={px} seen={seen} labelWidth={labelWidth} picked={picked} stepIndex={stepIndex} stop={stop} drag={drag} />
           </div>

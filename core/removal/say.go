@@ -1,4 +1,4 @@
-package plan
+package removal
 
 import (
 	"fmt"
@@ -11,6 +11,7 @@ import (
 	"gonum.org/v1/gonum/spatial/r3"
 
 	"slowreveal/core/fastener"
+	"slowreveal/core/plan"
 	"slowreveal/core/space"
 )
 
@@ -249,7 +250,7 @@ func (s *search) sides(r *removal) string {
 }
 
 // thread is how a fastener is screwed out: by what it holds, at most mostTurns.
-func (s *search) thread(r *removal, g *fastener.Guess) *Thread {
+func (s *search) thread(r *removal, g *fastener.Guess) *plan.Thread {
 	const mostTurns, engaged = 16, 0.75
 	need := r.ways[0].legs[0].need
 	length := g.Length
@@ -257,7 +258,7 @@ func (s *search) thread(r *removal, g *fastener.Guess) *Thread {
 		length = g.Diameter
 	}
 	turns := math.Round(min(engaged*length, need) / g.Lead)
-	return &Thread{Turns: max(2, min(turns, mostTurns)), Lead: g.Lead, Along: g.Out, Pivot: g.Origin}
+	return &plan.Thread{Turns: max(2, min(turns, mostTurns)), Lead: g.Lead, Along: g.Out, Pivot: g.Origin}
 }
 
 func capital(text string) string {

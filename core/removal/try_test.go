@@ -1,4 +1,4 @@
-package plan_test
+package removal_test
 
 import (
 	"context"
@@ -10,6 +10,7 @@ import (
 
 	"slowreveal/core/clearance"
 	"slowreveal/core/plan"
+	"slowreveal/core/removal"
 	"slowreveal/core/survey"
 	"slowreveal/demo"
 )
@@ -23,10 +24,10 @@ func TestTry(t *testing.T) {
 		op[i] = 1
 	}
 	begun := time.Now()
-	p, err := plan.Run(context.Background(), plan.Subject{m.Assembly, m.Shapes, sv, clearance.Pose{World: m.Assembly.Worlds(), Opacity: op}}, plan.Choices{}, nil)
+	p, err := removal.Run(context.Background(), removal.Subject{m.Assembly, m.Shapes, sv, clearance.Pose{World: m.Assembly.Worlds(), Opacity: op}}, plan.Choices{}, nil)
 	require.NoError(t, err)
 	for i, x := range p.Moves {
-		fmt.Printf("%2d c%2d %v %v\n      %v\n", i, x.Carried, x.Nodes, x.Ways[0], x.Why)
+		fmt.Printf("%2d c%2d %v %v\n      %v\n", i, x.Carried, x.Nodes, x.Paths[0], x.Why)
 	}
 	fmt.Println(p.Stays, p.Stuck, p.Asked, p.Parts, p.Spacing, time.Since(begun))
 }

@@ -1,4 +1,4 @@
-package plan
+package removal
 
 import (
 	"math"
@@ -58,7 +58,7 @@ func (s *search) leave(r *removal) {
 		}
 	}
 	if s.found != nil {
-		s.found(s.plan())
+		s.found(s.result())
 	}
 }
 

@@ -1,4 +1,4 @@
-package plan
+package removal
 
 import (
 	"math"
@@ -87,15 +87,11 @@ func (s *search) fieldOf(u *unit, number int) (f field) {
 // along is where a box goes on a way, leg by leg.
 func along(b space.Box, w route) (list []space.Box) {
 	for _, l := range w.legs {
-		to := shifted(b, r3.Scale(l.far, l.along))
+		to := b.Shifted(r3.Scale(l.far, l.along))
 		list = append(list, b.Union(to))
 		b = to
 	}
 	return list
-}
-
-func shifted(b space.Box, by space.Vec) space.Box {
-	return space.Box{Min: r3.Add(b.Min, by), Max: r3.Add(b.Max, by)}
 }
 
 // swept is where a move goes, with all that it takes along.
@@ -106,7 +102,7 @@ func swept(m *removal, fields []field) (list []space.Box) {
 		}
 		by := total(m.ways[i])
 		for _, b := range f.inner { // where they stand by then
-			list = append(list, shifted(b, by))
+			list = append(list, b.Shifted(by))
 		}
 	}
 	return list
@@ -135,7 +131,7 @@ func (s *search) clear(m *removal, fields []field, later, all []space.Box) {
 			by := total(m.ways[i])
 			beyond := func(boxes, others []space.Box) {
 				for _, b := range boxes {
-					own := grown(shifted(b, by), gap/2)
+					own := grown(b.Shifted(by), gap/2)
 					for _, o := range others {
 						if overlaps(own, o) {
 							next = max(next, far+past(own, o, last.along))

@@ -1,3 +1,3 @@
-package plan
+package removal
 
 func (s *search) turned(node, stays int) *removal { return nil }

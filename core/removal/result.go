@@ -1,4 +1,4 @@
-package plan
+package removal
 
 import (
 	"fmt"
@@ -6,12 +6,14 @@ import (
 	"strings"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/plan"
+	"slowreveal/core/reveal"
 	"slowreveal/core/space"
 )
 
 // plan is what has been found so far.
-func (s *search) plan() Plan {
-	p := Plan{Moves: make([]Move, len(s.moves)), Stays: []assembly.NodeID{}, Asked: s.asked, Parts: len(s.below[0]), Spacing: s.gap(), Stuck: s.stuck}
+func (s *search) result() plan.Plan {
+	p := plan.Plan{Moves: make([]plan.Move, len(s.moves)), Stays: []assembly.NodeID{}, Asked: s.asked, Parts: len(s.below[0]), Spacing: s.gap(), Stuck: s.stuck}
 	left := make([]bool, len(s.nodes))
 	for i, r := range s.moves {
 		p.Moves[i] = s.move(r)
@@ -30,17 +32,17 @@ func (s *search) plan() Plan {
 }
 
 // move is a removal as it is told of.
-func (s *search) move(r *removal) Move {
+func (s *search) move(r *removal) plan.Move {
 	m := r.move
-	m.Nodes, m.Ways, m.Carried, m.Why, m.Others, m.Given, m.Swing = nil, nil, r.carried, r.why, r.others, r.given, r.swing
+	m.Nodes, m.Paths, m.Carried, m.Why, m.Others, m.Given, m.Swing = nil, nil, r.carried, r.why, r.others, r.given, r.swing
 	for i, u := range r.units {
-		way := Way{}
+		path := plan.Path{Legs: []reveal.Leg{}}
 		for _, l := range r.ways[i].legs {
-			way.Legs = append(way.Legs, Leg{space.TripleOf(s.world[0].R.ApplyInverse(l.along)), l.far})
+			path.Legs = append(path.Legs, reveal.Leg{Along: space.TripleOf(s.world[0].R.ApplyInverse(l.along)), Distance: l.far})
 		}
 		for _, n := range u.nodes {
 			m.Nodes = append(m.Nodes, s.nodes[n].ID)
-			m.Ways = append(m.Ways, way)
+			m.Paths = append(m.Paths, path)
 		}
 	}
 	if r.hits >= 0 {
@@ -79,13 +81,13 @@ func (s *search) reasons(c *candidate, list []candidate) (why []string) {
 const mostOthers = 8
 
 // others lists the directions that a unit did not take, and what is in the way there. way is its own, −1 for none.
-func (s *search) others(u *unit, way int) (list []Other) {
+func (s *search) others(u *unit, way int) (list []plan.Other) {
 	for _, w := range s.waysFor(u) {
 		if w == way || len(list) == mostOthers {
 			continue
 		}
 		d := s.way(w)
-		o := Other{Along: space.TripleOf(s.world[0].R.ApplyInverse(d)), Label: s.label(d)}
+		o := plan.Other{Along: space.TripleOf(s.world[0].R.ApplyInverse(d)), Label: s.label(d)}
 		if by, blocked := s.blocked(u, w); blocked {
 			o.Blocked, o.Far = s.nodes[by[1]].ID, s.far(by[0], by[1], w)
 		} else {
@@ -123,7 +125,7 @@ func (s *search) stay(node, stays int) {
 		}
 	}
 	for _, p := range left {
-		s.stuck = append(s.stuck, Stuck{s.nodes[p].ID, s.stuckBecause(p)})
+		s.stuck = append(s.stuck, plan.Stuck{Node: s.nodes[p].ID, Says: s.stuckBecause(p)})
 	}
 }
 

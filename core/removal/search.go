@@ -1,4 +1,4 @@
-package plan
+package removal
 
 import (
 	"context"
@@ -12,6 +12,7 @@ import (
 	"slowreveal/core/assembly"
 	"slowreveal/core/clearance"
 	"slowreveal/core/fastener"
+	"slowreveal/core/plan"
 	"slowreveal/core/solid"
 	"slowreveal/core/space"
 )
@@ -20,8 +21,8 @@ import (
 type search struct {
 	ctx     context.Context
 	subject Subject
-	choices Choices
-	found   func(Plan)
+	choices plan.Choices
+	found   func(plan.Plan)
 
 	nodes    []assembly.Node
 	index    map[assembly.NodeID]int
@@ -52,7 +53,7 @@ type search struct {
 	asked    int
 
 	moves []*removal
-	stuck []Stuck
+	stuck []plan.Stuck
 }
 
 // touch is a part that another one touches.
@@ -81,9 +82,9 @@ type removal struct {
 	why     []string
 	given   bool
 	hits    int // what it goes into, −1 for nothing
-	swing   *Swing
-	others  []Other
-	move    Move
+	swing   *plan.Swing
+	others  []plan.Other
+	move    plan.Move
 }
 
 // route is the legs of a unit.
@@ -97,7 +98,7 @@ type leg struct {
 	need, far float64
 }
 
-func newSearch(ctx context.Context, subject Subject, choices Choices, found func(Plan)) *search {
+func newSearch(ctx context.Context, subject Subject, choices plan.Choices, found func(plan.Plan)) *search {
 	a := subject.Assembly
 	n := len(a.Nodes)
 	s := &search{ctx: ctx, subject: subject, choices: choices, found: found, nodes: a.Nodes, index: a.Index(), space: clearance.NewSpace(a, subject.Shapes),
@@ -256,7 +257,10 @@ func (s *search) between(moving, still int, stands *space.Rigid, d space.Vec, li
 	inverse := s.world[still].Inverse()
 	rest := inverse.Then(&s.world[moving])
 	slack, ok := s.space.AtRest(still, moving, &rest, clearance.Tolerance)
-	if !ok { // they lie so deep in one another that nothing can be said of them
+	if !ok { // they lie so deep in one another that nothing can be said of them: two parts of one subassembly are taken as one, as they are drawn
+		if s.nodes[still].Parent == s.nodes[moving].Parent && s.fastener(still) == nil && s.fastener(moving) == nil {
+			return 0
+		}
 		return math.Inf(1)
 	}
 	place := inverse.Then(stands)

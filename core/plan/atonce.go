@@ -1,0 +1,63 @@
+package plan
+
+import (
+	"slowreveal/core/assembly"
+	"slowreveal/core/film"
+	"slowreveal/core/reveal"
+	"slowreveal/core/space"
+)
+
+// AllAtOnce says how everything is taken apart in one step.
+type AllAtOnce string
+
+// The ways of taking everything apart in one step.
+const (
+	StepByStep AllAtOnce = ""
+	Together   AllAtOnce = "together"
+	Layers     AllAtOnce = "layers"
+)
+
+// atOnce is a step in which all goes along its way at the same time or layer by layer, a pause, and the way back.
+func atOnce(p *Plan, a *assembly.Assembly, doc *reveal.Reveal, world []space.Rigid, camera reveal.Camera, w Writing) []reveal.Step {
+	wr := newWriter(p, a, world, w)
+	length := w.Length
+	if length <= 0 {
+		length = 4 * reveal.Second
+	}
+	step := reveal.Step{ID: reveal.StepID(w.Fresh + "-apart"), Title: "All parts", Length: length + 2*reveal.Second}
+	n := reveal.Micros(max(len(p.Moves), 1))
+	for i := range p.Moves {
+		at, lasts := reveal.Micros(0), length
+		if w.AllAtOnce == Layers {
+			lasts = max(2*length/(n+1), reveal.MinCue)
+			at = (length - lasts) * reveal.Micros(i) / max(n-1, 1)
+		}
+		for _, r := range wr.runs(&p.Moves[i]) {
+			c := reveal.Cue{Targets: r.nodes, Offset: at, Length: lasts, Easing: reveal.Smooth}
+			if len(r.legs) == 1 {
+				c.Kind, c.Pull = reveal.KindPull, &reveal.Pull{Axes: r.axes, Along: r.legs[0].Along, Distance: round(r.legs[0].Distance)}
+			} else {
+				c.Kind, c.Route = reveal.KindRoute, &reveal.Route{Axes: r.axes, Legs: r.legs}
+			}
+			step.Cues = append(step.Cues, wr.cue(c))
+		}
+	}
+	if c, err := film.Fit(camera, doc.Frame.Aspect(), 0.12, wr.outcome()); err == nil && !w.NoShots {
+		step.Cues = append(step.Cues, wr.cue(reveal.Cue{Kind: reveal.KindShot, Length: length, Easing: reveal.Smooth, Shot: &reveal.Shot{Name: "All parts", Camera: c}}))
+	}
+	back := reveal.Step{ID: reveal.StepID(w.Fresh + "-back"), Title: "And back", Length: length, Retrace: &reveal.Retrace{Steps: []reveal.StepID{step.ID}, KeepCamera: true}}
+	return []reveal.Step{step, back}
+}
+
+// outcome is where all parts stand in the end.
+func (w *writer) outcome() (boxes []space.Box) {
+	for i := range w.p.Moves {
+		w.carry(&w.p.Moves[i])
+	}
+	for i := range w.a.Nodes {
+		if w.a.Nodes[i].IsPart() {
+			boxes = append(boxes, w.boxes[i].Moved(&w.rest[i]).Shifted(w.moved[i]))
+		}
+	}
+	return boxes
+}

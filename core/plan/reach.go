@@ -1,5 +1,0 @@
-package plan
-
-func (s *search) reach() {}
-
-func (s *search) given() {}
