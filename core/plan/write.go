@@ -200,7 +200,7 @@ type run struct {
 
 // runs divides the nodes of a move by the directions in which cues can move them. What is screwed out goes by its own axes.
 func (w *writer) runs(m *Move) (list []run) {
-	own := len(m.Nodes) > 1 || m.Thread != nil
+	own := (len(m.Nodes) > 1 || m.Thread != nil) && m.Swing == nil
 	for i, id := range m.Nodes {
 		r := run{axes: reveal.Whole, nodes: []assembly.NodeID{id}}
 		for _, l := range m.Paths[i].Legs {
@@ -253,6 +253,13 @@ func (w *writer) move(step *reveal.Step, m *Move, at float64) (end float64) {
 		far := 0.0
 		for _, l := range legs {
 			far += math.Abs(l.Distance)
+		}
+		if m.Swing != nil {
+			pivot := r3.Add(m.Swing.Pivot.Vec(), w.rest[0].R.ApplyInverse(w.moved[w.index[r.nodes[0]]]))
+			c := w.cue(reveal.Cue{Kind: reveal.KindTurn, Targets: r.nodes, Offset: begin, Length: w.time(1.2), Easing: reveal.Smooth,
+				Turn: &reveal.Turn{Axes: reveal.Whole, About: tidy(m.Swing.About), Pivot: space.TripleOf(pivot), Degrees: m.Swing.Degrees}})
+			step.Cues = append(step.Cues, c)
+			begin += c.Length
 		}
 		c := reveal.Cue{Targets: r.nodes, Offset: begin, Length: w.time(max(0.9, min(2.2, 0.8+1.2*far/w.size))), Stagger: stagger, Easing: reveal.Smooth}
 		if m.Thread != nil {

@@ -166,8 +166,8 @@ func (s *search) cost(u *unit, way int, out float64) float64 {
 	if s.lastWay != (space.Vec{}) {
 		cost += 0.06 * (1 - r3.Dot(d, s.lastWay))
 	}
-	if n := math.Max(math.Abs(d.X), math.Max(math.Abs(d.Y), math.Abs(d.Z))); n < 0.999 {
-		cost += 0.1
+	if !alongAny(&s.world[0].R, d) && !alongAny(&s.world[u.node].R, d) {
+		cost += 0.25
 	}
 	for _, p := range s.choices.Prefer {
 		if v, ok := space.Unit(s.world[0].R.Apply(p.Vec())); ok && r3.Dot(v, d) > 0.999 {
@@ -175,6 +175,16 @@ func (s *search) cost(u *unit, way int, out float64) float64 {
 		}
 	}
 	return cost
+}
+
+// alongAny reports whether a direction is that of one of a frame's axes.
+func alongAny(frame *space.Mat3, d space.Vec) bool {
+	for k := range 3 {
+		if math.Abs(r3.Dot(frame.Column(k), d)) > 0.999 {
+			return true
+		}
+	}
+	return false
 }
 
 // away is the mean direction away from all that a unit touches and that is there, zero where there is none.
@@ -327,10 +337,16 @@ func (s *search) alike(a, b *unit) bool {
 	return true
 }
 
+// related reports whether two nodes hang in one subassembly, or in two of one name that do.
+func (s *search) related(a, b int) bool {
+	p, q := s.nodes[a].Parent, s.nodes[b].Parent
+	return p == q || p > 0 && q > 0 && s.nodes[p].Parent == s.nodes[q].Parent && unnumbered(s.nodes[p].Name) == unnumbered(s.nodes[q].Name)
+}
+
 // sameSide reports whether two likes leave in one move: fasteners that hold the same parts, or one of them more; other parts of one subassembly.
 func (s *search) sameSide(a, b *candidate) bool {
 	if len(s.joined[a.unit.parts[0]]) == 0 {
-		return s.nodes[a.unit.node].Parent == s.nodes[b.unit.node].Parent
+		return s.related(a.unit.node, b.unit.node)
 	}
 	x, y := s.beside(&a.unit), s.beside(&b.unit)
 	if len(x) > len(y) {

@@ -57,9 +57,12 @@ var numbers = []string{"no", "", "two", "three", "four", "five", "six", "seven",
 // called names what a move takes off, in full and without its size.
 func (s *search) called(r *removal) (full, short string) {
 	u := &r.units[0]
-	name := s.nodes[u.node].Name
+	name := plain(s.nodes[u.node].Name)
 	g := s.kindOf(r)
 	n := len(r.units)
+	if n > 1 {
+		name = unnumbered(name)
+	}
 	sized := size(g)
 	if g != nil && !mentions(name, g.Kind) && useless.MatchString(name) {
 		name = string(g.Kind)
@@ -87,7 +90,7 @@ func (s *search) called(r *removal) (full, short string) {
 	if len(u.nodes) > 1 && s.nodes[u.node].Parent < 0 {
 		var names []string
 		for _, node := range u.nodes[:min(3, len(u.nodes))] {
-			names = append(names, "the "+lower(s.nodes[node].Name))
+			names = append(names, "the "+lower(plain(s.nodes[node].Name)))
 		}
 		if more := len(u.nodes) - len(names); more > 0 {
 			names = append(names, fmt.Sprintf("%d more parts", more))
@@ -266,6 +269,31 @@ func capital(text string) string {
 		return string(unicode.ToUpper(r)) + text[i+len(string(r)):]
 	}
 	return text
+}
+
+// numbered matches the number at the end of a name that only tells it from others of its kind: "nut_3".
+var numbered = regexp.MustCompile(`[\s_.:-]+\d+$`)
+
+func unnumbered(name string) string {
+	if sizes.MatchString(name) {
+		return name
+	}
+	return numbered.ReplaceAllString(name, "")
+}
+
+// plain is a name as people would say it: without the underscores and capitals of a file.
+func plain(name string) string {
+	words := strings.Fields(strings.ReplaceAll(name, "_", " "))
+	for i, w := range words {
+		known := false
+		for _, list := range kindWords {
+			known = known || slices.Contains(list, strings.ToLower(w))
+		}
+		if strings.ToUpper(w) == w && strings.ToLower(w) != w && (known || len([]rune(w)) > 3 && !strings.ContainsAny(w, "0123456789-")) {
+			words[i] = strings.ToLower(w)
+		}
+	}
+	return strings.Join(words, " ")
 }
 
 // lower begins a name in lower case, unless it begins with an abbreviation.

@@ -49,7 +49,7 @@ type search struct {
 	pairs    map[pairKey]float64
 	blockers map[blockKey][2]int
 	tops     map[topKey]spanOf
-	features map[int][]space.Vec
+	features map[int][]solid.Feature
 	asked    int
 
 	moves []*removal
@@ -104,7 +104,7 @@ func newSearch(ctx context.Context, subject Subject, choices plan.Choices, found
 	s := &search{ctx: ctx, subject: subject, choices: choices, found: found, nodes: a.Nodes, index: a.Index(), space: clearance.NewSpace(a, subject.Shapes),
 		world: subject.At.World, box: make([]space.Box, n), children: make([][]int, n), below: make([][]int, n), touching: make([][]touch, n), joined: make([][]int, n),
 		there: make([]bool, n), kept: make([]bool, n), whole: make([]bool, n), stays: -1,
-		pairs: map[pairKey]float64{}, blockers: map[blockKey][2]int{}, tops: map[topKey]spanOf{}, features: map[int][]space.Vec{}}
+		pairs: map[pairKey]float64{}, blockers: map[blockKey][2]int{}, tops: map[topKey]spanOf{}, features: map[int][]solid.Feature{}}
 	all := space.Nothing
 	gone := s.gone()
 	for i := n - 1; i >= 0; i-- {
@@ -257,14 +257,20 @@ func (s *search) between(moving, still int, stands *space.Rigid, d space.Vec, li
 	inverse := s.world[still].Inverse()
 	rest := inverse.Then(&s.world[moving])
 	slack, ok := s.space.AtRest(still, moving, &rest, clearance.Tolerance)
-	if !ok { // they lie so deep in one another that nothing can be said of them: two parts of one subassembly are taken as one, as they are drawn
-		if s.nodes[still].Parent == s.nodes[moving].Parent && s.fastener(still) == nil && s.fastener(moving) == nil {
+	if !ok { // nothing can be said of them
+		if s.welded(moving, still, ok) {
 			return 0
 		}
 		return math.Inf(1)
 	}
 	place := inverse.Then(stands)
 	return s.space.Free(still, moving, &place, s.world[still].R.ApplyInverse(d), limit, slack)
+}
+
+// welded reports whether two parts that lie deep in one another (apart is false) are taken as one, as they are drawn: parts of one subassembly, none of them a
+// fastener.
+func (s *search) welded(a, b int, apart bool) bool {
+	return !apart && s.nodes[a].Parent == s.nodes[b].Parent && s.fastener(a) == nil && s.fastener(b) == nil
 }
 
 // blocked returns a part of a unit and what keeps it from leaving along a way; ok is false where it is free.

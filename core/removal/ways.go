@@ -54,7 +54,7 @@ func (s *search) waysFor(u *unit) []int {
 				add(r3.Scale(-1, t.normal))
 			}
 			for _, axis := range s.axes(p) {
-				both(s.world[p].R.Apply(axis))
+				both(s.world[p].R.Apply(axis.Axis.Vec()))
 			}
 		}
 	}
@@ -70,8 +70,8 @@ func (s *search) avoided(d space.Vec) bool {
 	return false
 }
 
-// axes are those of a part's largest round surfaces, two at most, in its own frame.
-func (s *search) axes(part int) []space.Vec {
+// axes are a part's largest round surfaces, of two axes at most, in its own frame.
+func (s *search) axes(part int) []solid.Feature {
 	shape := s.nodes[part].Shape
 	s.mu.Lock()
 	known, ok := s.features[shape]
@@ -94,14 +94,11 @@ func (s *search) axes(part int) []space.Vec {
 		}
 		return 0
 	})
-	list := []space.Vec{}
+	list := []solid.Feature{}
 	for _, f := range round {
-		new := true
-		for _, have := range list {
-			new = new && math.Abs(r3.Dot(have, f.Axis.Vec())) < 0.999
-		}
-		if new && len(list) < 2 {
-			list = append(list, f.Axis.Vec())
+		known := slices.ContainsFunc(list, func(have solid.Feature) bool { return math.Abs(r3.Dot(have.Axis.Vec(), f.Axis.Vec())) > 0.999 })
+		if !known && len(list) < 2 {
+			list = append(list, f)
 		}
 	}
 	s.mu.Lock()
