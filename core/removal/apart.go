@@ -5,6 +5,7 @@ import (
 
 	"gonum.org/v1/gonum/spatial/r3"
 
+	"slowreveal/core/plan"
 	"slowreveal/core/space"
 )
 
@@ -24,8 +25,9 @@ func (s *search) gap() float64 {
 	return math.Max(1, math.Round(spacing*s.size))
 }
 
-// field is what a unit takes along: the boxes of its parts, and of all that is done with any of them later, as if it stood in its place.
-type field struct{ own, inner []space.Box }
+// field is what a unit takes along: the boxes of its parts, and of all that is done with any of them later, as if it stood in its place;
+// turning is where they are while they are turned, after which own is.
+type field struct{ own, inner, turning []space.Box }
 
 // setApart gives every move its distance, from the last one to the first: as far as it must go to be clear of what it leaves, and then on until it stands
 // out of the way of all that leaves later.
@@ -41,7 +43,7 @@ func (s *search) setApart() {
 			}
 		}
 		for u := range m.units {
-			fields[i] = append(fields[i], s.fieldOf(&m.units[u], i))
+			fields[i] = append(fields[i], s.fieldOf(&m.units[u], i, m.swing))
 		}
 		s.clear(m, fields[i], later, append(resting, later...))
 	}
@@ -66,10 +68,16 @@ func (s *search) resting() (list []space.Box) {
 }
 
 // fieldOf is the field of a unit of a move.
-func (s *search) fieldOf(u *unit, number int) (f field) {
+func (s *search) fieldOf(u *unit, number int, swing *plan.Swing) (f field) {
 	in := s.in(u)
 	for _, p := range u.parts {
-		f.own = append(f.own, s.box[p])
+		own := s.box[p]
+		if swing != nil {
+			all := own
+			own, all = s.swung(p, swing)
+			f.turning = append(f.turning, all)
+		}
+		f.own = append(f.own, own)
 	}
 	for k := number + 1; k < len(s.moves); k++ {
 		for i, o := range s.moves[k].units {
@@ -82,6 +90,21 @@ func (s *search) fieldOf(u *unit, number int) (f field) {
 		}
 	}
 	return f
+}
+
+// swung is the box of a part after a turn, and all that it reaches in it, as far as steps of 5° tell.
+func (s *search) swung(part int, swing *plan.Swing) (after, all space.Box) {
+	through, about := s.world[0].Apply(swing.Pivot.Vec()), s.world[0].R.Apply(swing.About.Vec())
+	own := s.subject.Assembly.Shapes[s.nodes[part].Shape].Bounds()
+	steps := math.Ceil(math.Abs(swing.Degrees) / 5)
+	all = s.box[part]
+	for k := 1.0; k <= steps; k++ {
+		turn := space.TurnAbout(through, about, swing.Degrees*k/steps)
+		at := turn.Then(&s.world[part])
+		after = own.Moved(&at)
+		all = all.Union(after)
+	}
+	return after, all
 }
 
 // along is where a box goes on a way, leg by leg.
@@ -97,6 +120,7 @@ func along(b space.Box, w route) (list []space.Box) {
 // swept is where a move goes, with all that it takes along.
 func swept(m *removal, fields []field) (list []space.Box) {
 	for i, f := range fields {
+		list = append(list, f.turning...)
 		for _, b := range f.own {
 			list = append(list, along(b, m.ways[i])...)
 		}

@@ -16,6 +16,9 @@ func (s *search) given() {
 		n := 0
 		for _, id := range g.Nodes {
 			if node, ok := s.index[id]; ok {
+				if u := (unit{node: node, parts: s.below[node]}); s.keeps(&u, -1) {
+					continue
+				}
 				for _, p := range s.below[node] {
 					in[p], n = true, n+1
 				}
@@ -104,6 +107,9 @@ func (s *search) givenMove(units []unit, g *plan.Given) *removal {
 			by, _ := s.blocked(&units[i], way)
 			r.hits = by[1]
 			r.why = append(r.why, "It goes into "+s.nodes[by[1]].Name+" there.")
+		} else if f := s.heldBy(&units[i]); f >= 0 {
+			r.hits = f
+			r.why = append(r.why, s.nodes[f].Name+" still holds it there.")
 		}
 		far = max(far, s.out(&units[i], way))
 	}

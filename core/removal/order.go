@@ -234,16 +234,15 @@ func (s *search) best(list []candidate) candidate {
 	return best
 }
 
-// held reports whether a screw or a nut keeps a unit: one that is not part of it and holds something of it, or one of it that holds something else as
-// well. A fastener that the unit itself keeps from leaving does not count, and none does where nothing else is left.
-func (s *search) held(u *unit) bool {
+// held reports whether a screw or a nut keeps a unit; none does where nothing else is left that could leave.
+func (s *search) held(u *unit) bool { return !s.relaxed && s.heldBy(u) >= 0 }
+
+// heldBy is a screw or a nut that keeps a unit: one that is not part of it and holds something of it, or one of it that holds something else as
+// well; −1 for none. A fastener that the unit itself keeps from leaving does not count.
+func (s *search) heldBy(u *unit) int {
 	in := s.in(u)
-	alone := len(u.parts) == 1 && len(s.joined[u.parts[0]]) > 0
-	if alone {
-		return !s.relaxed && s.nutted(u.parts[0])
-	}
-	if s.relaxed {
-		return false
+	if len(u.parts) == 1 && len(s.joined[u.parts[0]]) > 0 {
+		return s.nutOn(u.parts[0])
 	}
 	for f, joined := range s.joined {
 		if len(joined) == 0 || !s.there[f] {
@@ -256,16 +255,16 @@ func (s *search) held(u *unit) bool {
 			}
 		}
 		if in[f] && outside || !in[f] && inside && !s.keptBy(f, in) {
-			return true
+			return f
 		}
 	}
-	return false
+	return -1
 }
 
-// nutted reports whether a nut sits on a screw, and can leave.
-func (s *search) nutted(screw int) bool {
+// nutOn is a nut that sits on a screw and can leave, −1 for none.
+func (s *search) nutOn(screw int) int {
 	if s.fastener(screw).Kind != fastener.Screw {
-		return false
+		return -1
 	}
 	for _, t := range s.touching[screw] {
 		g := s.fastener(t.node)
@@ -275,11 +274,11 @@ func (s *search) nutted(screw int) bool {
 		u := s.unitOf(t.node)
 		for _, way := range s.waysFor(&u) {
 			if _, blocked := s.blocked(&u, way); !blocked {
-				return true
+				return t.node
 			}
 		}
 	}
-	return false
+	return -1
 }
 
 // keptBy reports whether a fastener cannot leave because of parts.

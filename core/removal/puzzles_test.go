@@ -235,3 +235,17 @@ func TestTheExamplesTeardown(t *testing.T) {
 	assert.Contains(t, words["Lift off the hood"].Instruction, "straight up")
 	assert.LessOrEqual(t, len(got.Stuck), 2)
 }
+
+// What is left out stays, and all the rest leaves around it: the panel that it sits in has to be tilted.
+func TestWhatIsLeftOutStays(t *testing.T) {
+	s := of(t, demo.Pump())
+	got := planned(t, s, plan.Choices{Without: []assembly.NodeID{"housing/display"}})
+	for _, m := range got.Moves {
+		for _, n := range m.Nodes {
+			assert.False(t, strings.HasPrefix(string(n), "housing/display"), n)
+		}
+	}
+	last := got.Moves[len(got.Moves)-1]
+	assert.Equal(t, []assembly.NodeID{"housing/front-panel"}, last.Nodes)
+	filmOf(t, s, got)
+}

@@ -165,7 +165,12 @@ export function closePlan() {
   if (computing) void stopPlan()
 }
 
-const given = (m: Move): Schemas['Given'] => ({ nodes: m.nodes, along: m.paths[0]!.legs.length === 1 ? m.paths[0]!.legs[0]!.along : undefined })
+// given is a move as it is: with its direction, where that is one and the same straight one for all.
+function given(m: Move): Schemas['Given'] {
+  const along = m.paths[0]!.legs[0]!.along
+  const same = m.paths.every((p) => p.legs.length === 1 && p.legs[0]!.along.every((x, k) => Math.abs(x - along[k]!) < 1e-6))
+  return { nodes: m.nodes, along: same ? along : undefined }
+}
 
 // order takes the moves before a place as they are, changes those from there on, and has the rest computed.
 function arrange(list: Schemas['Given'][]) {
@@ -193,11 +198,11 @@ export function keepTo(move: number) {
   return arrange((usePlan.getState().plan?.moves ?? []).slice(0, move + 1).map(given))
 }
 
-/** leaveOut lets the parts of a move where they are. */
+/** leaveOut lets the parts of a move where they are; what comes behind it is computed again. */
 export function leaveOut(move: number) {
   const { plan, choices } = usePlan.getState()
-  const nodes = plan!.moves[move]!.nodes
-  return choose({ without: [...(choices.without ?? []), ...nodes], given: choices.given?.filter((g) => !g.nodes.some((n) => nodes.includes(n))) })
+  const moves = plan!.moves
+  return choose({ without: [...(choices.without ?? []), ...moves[move]!.nodes], given: moves.slice(0, move).map(given) })
 }
 
 // What others do comes in between: the preview is shown anew on top of it. An own edit ends the plan's preview as well.

@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import { answer, api, words, type Schemas } from '../api/client'
 import { useImports } from '../phases/Imports'
+import { FirstFilm } from '../plan/FirstFilm'
 import { useSession } from '../session/session'
 import { Button, Choice, Select } from '../ui/controls'
 
@@ -30,6 +31,7 @@ export function Arrived() {
         {report.detail && <><dt className="text-ink-2">Triangles</dt><dd>{report.detail}</dd></>}
       </dl>
       {report.doubt && <Doubtful doubt={report.doubt} />}
+      {report.parts > 1 && <FirstFilm />}
       <Reread />
       <List title="Repaired" items={report.repaired} none="Nothing had to be repaired." />
       <List title="Not imported" items={report.ignored} none="Everything was imported." />
