@@ -13,7 +13,7 @@ import (
 func Film(p *Plan, a *assembly.Assembly, title string, w Writing) (*reveal.Reveal, error) {
 	world := a.Worlds()
 	iso := film.Views()[0].Orientation
-	camera, err := film.Fit(reveal.Camera{Orientation: turned(iso, -15), Lens: 50}, 16.0/9, 0.25, []space.Box{a.Bounds()})
+	camera, err := film.Fit(reveal.Camera{Orientation: turned(iso, -15, 0), Lens: 50}, 16.0/9, 0.25, []space.Box{a.Bounds()})
 	if err != nil {
 		return nil, fmt.Errorf("the assembly has nothing to show: %w", err)
 	}
@@ -49,9 +49,10 @@ func ending(doc *reveal.Reveal, a *assembly.Assembly, w Writing, camera reveal.C
 		steps = append(steps, s.ID)
 	}
 	const sec = reveal.Second
+	wide := max(2*sec, reveal.Micros(swing(fr.Camera, all)*10)*sec/10)
 	back := min(max(12*sec, f.Duration()/10), 30*sec)
 	return []reveal.Step{
-		{ID: reveal.StepID(w.Fresh + "-all"), Title: "All parts", Length: 4 * sec, Cues: []reveal.Cue{shot("-all-shot", 0, 2*sec, "All parts", all)}},
+		{ID: reveal.StepID(w.Fresh + "-all"), Title: "All parts", Length: wide + 2*sec, Cues: []reveal.Cue{shot("-all-shot", 0, wide, "All parts", all)}},
 		{ID: reveal.StepID(w.Fresh + "-back"), Title: "Put it together again", Instruction: "Everything goes back the same way, in the opposite order.", Length: back,
 			Retrace: &reveal.Retrace{Steps: steps, KeepCamera: true}},
 		{ID: reveal.StepID(w.Fresh + "-round"), Title: a.Name, Length: 10*sec + sec/2, Cues: []reveal.Cue{shot("-whole-shot", 0, 2*sec, "Whole again", camera),

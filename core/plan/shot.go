@@ -15,14 +15,23 @@ func (w *writer) shot(boxes []space.Box, along space.Vec, name string) (shot rev
 	const margin = 0.22
 	best, score := w.camera, math.Inf(1)
 	for _, turn := range eyes {
-		c := w.camera
-		c.Orientation = turned(c.Orientation, turn)
-		r := c.Orientation.Unit().Matrix()
-		towards := r3.Dot(w.rest[0].R.Apply(along), r.Column(2)) // 1 where it comes straight at the eye
-		cost := math.Abs(turn) / 180
-		cost += 3*max(0, math.Abs(towards)-0.8) + max(0, -towards-0.1)
-		if cost < score {
-			best, score = c, cost
+		for _, raise := range []float64{0, -50} {
+			c := w.camera
+			c.Orientation = turned(c.Orientation, turn, raise)
+			r := c.Orientation.Unit().Matrix()
+			if raise != 0 && (r.Column(2).Y < -0.6 || r.Column(2).Y > 0.3) { // lowered, it looks up from below, but not from straight below
+				continue
+			}
+			// 1 where it comes straight at the eye, −1 where it goes away behind what it leaves.
+			towards := r3.Dot(w.rest[0].R.Apply(along), r.Column(2))
+			cost := math.Abs(turn)/180 - raise/150
+			cost += 3*max(0, math.Abs(towards)-0.8) + 3*max(0, -towards-0.1)
+			if r.Column(2).Y < -0.05 { // from below only where that is needed
+				cost += 0.3
+			}
+			if cost < score {
+				best, score = c, cost
+			}
 		}
 	}
 	fitted, err := film.Fit(best, w.aspect, margin, boxes)
@@ -35,6 +44,15 @@ func (w *writer) shot(boxes []space.Box, along space.Vec, name string) (shot rev
 	fitted = raised(fitted, w.aspect)
 	w.camera = fitted
 	return reveal.Shot{Name: short(name), Camera: fitted}, true
+}
+
+// easySwing is how fast a camera turns at most on its way to a shot, degrees a second: well below what proof calls fast.
+const easySwing = 30
+
+// swing is how long, s, a camera takes at least from one view to another.
+func swing(from, to reveal.Camera) float64 {
+	a, b := from.Orientation.Unit().Matrix(), to.Orientation.Unit().Matrix()
+	return math.Acos(max(-1, min(1, r3.Dot(a.Column(2), b.Column(2))))) * 180 / math.Pi / easySwing
 }
 
 // raised lets what a camera shows stand higher in the frame, above the words of the step.
@@ -50,10 +68,12 @@ func raised(c reveal.Camera, aspect float64) reveal.Camera {
 // eyes are by how much the camera may go round the upright for a better view, degrees.
 var eyes = []float64{0, 30, -30, 60, -60, 90, -90, 120, -120, 150, -150, 180}
 
-func turned(q space.Quat, degrees float64) space.Quat {
+// turned takes a camera round the upright of the world, and raises it about its own across.
+func turned(q space.Quat, round, raise float64) space.Quat {
 	r := q.Unit().Matrix()
-	side := space.AxisAngle(space.Vec{Y: 1}, degrees)
-	both := side.Mul(&r)
+	side, up := space.AxisAngle(space.Vec{Y: 1}, round), space.AxisAngle(r.Column(0), -raise)
+	both := side.Mul(&up)
+	both = both.Mul(&r)
 	return both.Quat()
 }
 

@@ -168,9 +168,10 @@ func (w *writer) step(group []int) {
 		boxes = append(boxes, w.seen(m)...)
 	}
 	if !w.w.NoShots {
+		before := w.camera
 		if shot, ok := w.shot(boxes, w.p.Moves[group[0]].Paths[0].Legs[0].Along.Vec(), step.Title); ok {
-			step.Cues = append(step.Cues, w.cue(reveal.Cue{Kind: reveal.KindShot, Offset: 0, Length: w.time(1.4), Easing: reveal.Smooth, Shot: &shot}))
-			at = 1.0 * second
+			step.Cues = append(step.Cues, w.cue(reveal.Cue{Kind: reveal.KindShot, Offset: 0, Length: w.time(max(1.4, swing(before, w.camera))), Easing: reveal.Smooth, Shot: &shot}))
+			at = max(1, swing(before, w.camera)-0.4) * second
 		}
 	}
 	for _, k := range group {

@@ -98,9 +98,8 @@ func (s *search) others(u *unit, way int) (list []plan.Other) {
 	return list
 }
 
-// label names a direction in the assembly's axes: +Y is up, +Z to the front.
-func (s *search) label(d space.Vec) string {
-	own := s.world[0].R.ApplyInverse(d)
+// label names a direction of the world: +Y is up, +Z to the front.
+func (s *search) label(own space.Vec) string {
 	for _, k := range []struct {
 		along space.Vec
 		name  string

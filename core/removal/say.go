@@ -60,8 +60,11 @@ func (s *search) called(r *removal) (full, short string) {
 	name := plain(s.nodes[u.node].Name)
 	g := s.kindOf(r)
 	n := len(r.units)
-	if n > 1 {
-		name = unnumbered(name)
+	for _, o := range r.units[1:] {
+		if s.nodes[o.node].Name != s.nodes[u.node].Name { // the number only tells one from the other
+			name = numbered.ReplaceAllString(name, "")
+			break
+		}
 	}
 	sized := size(g)
 	if g != nil && !mentions(name, g.Kind) && useless.MatchString(name) {
@@ -157,7 +160,7 @@ func plural(name string, g *fastener.Guess) string {
 func (s *search) verb(r *removal, g *fastener.Guess) (verb, how string) {
 	first := r.ways[0].legs[0]
 	last := r.ways[0].legs[len(r.ways[0].legs)-1]
-	own := s.world[0].R.ApplyInverse(first.along)
+	own := first.along
 	where := s.towards(own, 1)
 	for _, w := range r.ways {
 		if r3.Dot(w.legs[0].along, first.along) < 0.99 {
@@ -170,9 +173,9 @@ func (s *search) verb(r *removal, g *fastener.Guess) (verb, how string) {
 	if len(r.ways[0].legs) > 1 {
 		var legs []string
 		for _, l := range r.ways[0].legs[:len(r.ways[0].legs)-1] {
-			legs = append(legs, fmt.Sprintf("%.0f mm%s", l.need, s.towards(s.world[0].R.ApplyInverse(l.along), 1)))
+			legs = append(legs, fmt.Sprintf("%.0f mm%s", l.need, s.towards(l.along, 1)))
 		}
-		return "Move", fmt.Sprintf(" %s, and then%s", strings.Join(legs, ", then "), s.towards(s.world[0].R.ApplyInverse(last.along), 1))
+		return "Move", fmt.Sprintf(" %s, and then%s", strings.Join(legs, ", then "), s.towards(last.along, 1))
 	}
 	clear := ""
 	if first.need >= 10 {
@@ -200,7 +203,7 @@ func it(r *removal) string {
 	return "it"
 }
 
-// towards says which way a direction of the assembly's axes goes.
+// towards says which way a direction of the world goes: +Y is up, +Z to the front.
 func (s *search) towards(own space.Vec, units int) string {
 	switch {
 	case units > 1:
@@ -225,7 +228,7 @@ func (s *search) towards(own space.Vec, units int) string {
 func (s *search) sides(r *removal) string {
 	var list []string
 	for _, w := range r.ways {
-		own := s.world[0].R.ApplyInverse(w.legs[0].along)
+		own := w.legs[0].along
 		side := ""
 		switch {
 		case own.Z > 0.9:

@@ -4,7 +4,7 @@ import { words } from '../api/client'
 import type { PickRule } from '../core/core'
 import { nodeById, useSession } from './session'
 
-const many = 200 // parts: what has been found is shown in a task of its own, so that none keeps the page waiting
+const many = 200 // parts: what has been found is shown and told of in tasks of their own, so that none keeps the page waiting
 
 export function pickBy(rule: PickRule) {
   const { core, selection, select, tell } = useSession.getState()
@@ -14,12 +14,9 @@ export function pickBy(rule: PickRule) {
     const had = new Set(selection.nodes)
     const more = nodes.filter((n) => !had.has(n)).length
     if (more === 0) return useSession.getState().inform({ like: 'No other part is like it.', fasteners: 'Nothing seems to hold it: no fastener touches it.', neighbours: 'It touches no other part.', inside: 'No other part lies inside its box.' }[rule])
-    const show = () => {
-      select({ nodes })
-      if (rule === 'like') tellAlike(selection.nodes, nodes)
-    }
-    if (nodes.length > many) setTimeout(show)
-    else show()
+    const later = nodes.length > many ? (what: () => void) => void setTimeout(what) : (what: () => void) => what()
+    later(() => select({ nodes }))
+    if (rule === 'like') later(() => tellAlike(selection.nodes, nodes))
   } catch (e) {
     tell(words(e))
   }
