@@ -60,11 +60,8 @@ func (s *search) called(r *removal) (full, short string) {
 	name := plain(s.nodes[u.node].Name)
 	g := s.kindOf(r)
 	n := len(r.units)
-	for _, o := range r.units[1:] {
-		if s.nodes[o.node].Name != s.nodes[u.node].Name { // the number only tells one from the other
-			name = numbered.ReplaceAllString(name, "")
-			break
-		}
+	if n > 1 && s.counted(r) {
+		name = numbered.ReplaceAllString(name, "")
 	}
 	sized := size(g)
 	if g != nil && !mentions(name, g.Kind) && useless.MatchString(name) {
@@ -103,6 +100,20 @@ func (s *search) called(r *removal) (full, short string) {
 	}
 	return "the " + lower(name), "the " + lower(short)
 }
+
+// counted reports whether the number at the end of a name only tells a part from others: they have the same name but for it, or it is a small one behind a mark
+// that files put there.
+func (s *search) counted(r *removal) bool {
+	first := s.nodes[r.units[0].node].Name
+	for _, u := range r.units[1:] {
+		if s.nodes[u.node].Name != first {
+			return true
+		}
+	}
+	return marked.MatchString(first)
+}
+
+var marked = regexp.MustCompile(`[_:]\d{1,2}$`)
 
 // sizes matches sizes in names: "M3 × 12", "608", "6.4 × 9".
 var sizes = regexp.MustCompile(`\s+(M\d+(\.\d+)?|Ø?\d+(\.\d+)?)(\s*[×x]\s*\d+(\.\d+)?)*\s*(mm)?$`)
@@ -286,7 +297,7 @@ func unnumbered(name string) string {
 
 // plain is a name as people would say it: without the underscores and capitals of a file.
 func plain(name string) string {
-	words := strings.Fields(strings.ReplaceAll(name, "_", " "))
+	words := strings.Fields(strings.NewReplacer("_", " ", "::", " ").Replace(name))
 	for i, w := range words {
 		known := false
 		for _, list := range kindWords {

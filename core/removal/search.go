@@ -163,7 +163,7 @@ func (s *search) contacts() {
 		if !s.there[a] || !s.there[b] {
 			continue
 		}
-		n := s.world[0].R.Apply(c.Normal.Vec())
+		n := c.Normal.Vec()
 		s.touching[a] = append(s.touching[a], touch{b, n, c.Area})
 		s.touching[b] = append(s.touching[b], touch{a, r3.Scale(-1, n), c.Area})
 	}

@@ -61,7 +61,18 @@ func run(address, folder string) error {
 		chromedp.Click(`//button[@data-finding="hidden"]`), browser.Until(`document.querySelector('article img')?.complete`), shot("proof"),
 		browser.Press("Release"), chromedp.WaitVisible(`//h2[text()="Outputs"]`),
 		release(shot),
+		planned(shot),
 		firstFilm(shot),
+	)
+}
+
+// planned plans the teardown of the empty reveal, takes all apart at once, and leaves it as it was.
+func planned(shot func(string) browser.Action) browser.Action {
+	return chromedp.Steps(
+		chromedp.Click(`//header//button[contains(., "Service teardown")]`), chromedp.Click(`//div[@role="menuitem"][normalize-space(.)="First reveal"]`),
+		browser.Press("Direct"), browser.StageReady(), browser.Press("Plan a teardown"), browser.Until(`/^\d+ moves of/.test(document.querySelector('[aria-label="Teardown plan"] [role=status]')?.textContent ?? '')`), browser.Settled(),
+		browser.Press("All at once"), browser.Settled(), chromedp.Focus(chromedp.CSS(`input[aria-label="How far apart"]`)), chromedp.KeyEvent(kb.End), browser.Settled(), shot("plan"),
+		chromedp.Click(chromedp.CSS(`button[aria-label="Leave the plan"]`)), browser.StageReady(),
 	)
 }
 
@@ -86,8 +97,6 @@ func firstFilm(shot func(string) browser.Action) browser.Action {
 		return chromedp.Steps(chromedp.KeyEvent(k), browser.Settled(), browser.Saved())
 	}
 	return chromedp.Steps(
-		chromedp.Click(`//header//button[contains(., "Service teardown")]`), chromedp.Click(`//div[@role="menuitem"][normalize-space(.)="First reveal"]`),
-		browser.Press("Direct"), browser.StageReady(),
 		chromedp.Click(`//div[@role="treeitem"][span[normalize-space(.)="Pump head"]]/button`), row("Cover screw M3 × 12"), key("a"), browser.Settled(), shot("first-picked"),
 		key("u"), browser.Press("then straight out"), browser.Settled(), key("."),
 		row("Rotor cover"), key("p"), key("f"), key("."), key("z"), key("s"), shot("first-directed"),

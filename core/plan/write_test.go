@@ -1,0 +1,118 @@
+package plan_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/core/assembly"
+	"slowreveal/core/edit"
+	"slowreveal/core/film"
+	"slowreveal/core/plan"
+	"slowreveal/core/reveal"
+	"slowreveal/core/space"
+	"slowreveal/demo"
+)
+
+func leg(x, y, z, mm float64) plan.Path {
+	return plan.Path{Legs: []reveal.Leg{{Along: space.Triple{x, y, z}, Distance: mm}}}
+}
+
+// three is a plan by hand: two screws on opposite sides, what they hold, and a part of that.
+func three() plan.Plan {
+	return plan.Plan{Moves: []plan.Move{
+		{Nodes: []assembly.NodeID{"housing/hood-screw-m3-8", "housing/hood-screw-m3-8~3"}, Paths: []plan.Path{leg(-1, 0, 0, 20), leg(1, 0, 0, 20)}, Carried: -1, Fastener: "screw", Title: "Undo two screws", Instruction: "Undo them.", Tools: []string{"Hex key 2.5 mm"},
+			Thread: &plan.Thread{Turns: 12, Lead: 0.5, Along: space.Triple{0, 0, 1}}, Beside: []assembly.NodeID{"housing/hood"}},
+		{Nodes: []assembly.NodeID{"pump-head/door"}, Paths: []plan.Path{leg(0, 0, 1, 80)}, Carried: -1, Title: "Pull off the door", Instruction: "Pull it off."},
+		{Nodes: []assembly.NodeID{"pump-head/door/door-gasket"}, Paths: []plan.Path{leg(0, 1, 0, 15)}, Carried: 1, Title: "Pull off the gasket", Instruction: "Pull it off."},
+	}}
+}
+
+func written(t *testing.T, doc *reveal.Reveal, at reveal.Micros, w plan.Writing) (*assembly.Assembly, *film.Film, plan.Written) {
+	a := demo.Pump().Assembly
+	p := three()
+	w.Fresh = "new"
+	out := plan.Insert(&p, a, doc, at, w)
+	_, err := edit.Do(doc, a, out.Command)
+	require.NoError(t, err)
+	return a, film.Compile(a, doc), out
+}
+
+func blank(t *testing.T) *reveal.Reveal {
+	doc, err := plan.Film(&plan.Plan{Moves: three().Moves[:1]}, demo.Pump().Assembly, "Given", plan.Writing{Fresh: "given"})
+	require.NoError(t, err)
+	doc.Steps = nil
+	return doc
+}
+
+// shift is how far a node has gone in the end, in the world, mm.
+func shift(a *assembly.Assembly, f *film.Film, id assembly.NodeID, at reveal.Micros) space.Vec {
+	fr := f.NewFrame()
+	f.At(at, fr)
+	i := a.Index()[id]
+	rest := a.Worlds()[i].T
+	return space.Vec{X: fr.World[i].T.X - rest.X, Y: fr.World[i].T.Y - rest.Y, Z: fr.World[i].T.Z - rest.Z}
+}
+
+func TestMovesBecomeStepsThatEndWhereTheyAreMeantTo(t *testing.T) {
+	doc := blank(t)
+	a, f, out := written(t, doc, 0, plan.Writing{Fineness: plan.EachMove})
+	assert.Equal(t, [][]int{{0}, {1}, {2}}, out.Steps)
+	require.Len(t, doc.Steps, 3)
+	end := f.Duration()
+	for id, want := range map[assembly.NodeID]space.Vec{"housing/hood-screw-m3-8": {X: -20}, "housing/hood-screw-m3-8~3": {X: 20}, "pump-head/door": {Z: 80}, "pump-head/door/door-gasket": {Y: 15, Z: 80}, "housing/hood": {}} {
+		got := shift(a, f, id, end)
+		assert.InDelta(t, want.X, got.X, 1e-3, id)
+		assert.InDelta(t, want.Y, got.Y, 1e-3, id)
+		assert.InDelta(t, want.Z, got.Z, 1e-3, id)
+	}
+	assert.Equal(t, []string{"Hex key 2.5 mm"}, doc.Steps[0].Tools)
+	kinds := map[reveal.Kind]int{}
+	for _, c := range doc.Steps[0].Cues {
+		kinds[c.Kind]++
+	}
+	assert.Equal(t, 1, kinds[reveal.KindUnscrew], "in their own axes both go out with one cue")
+	assert.Equal(t, 1, kinds[reveal.KindPull])
+	for _, s := range doc.Steps {
+		assert.GreaterOrEqual(t, s.Length, s.Done(), "its cues end in it")
+	}
+}
+
+func TestAPlanGoesOnBehindTheStepThatRuns(t *testing.T) {
+	doc := blank(t)
+	doc.Steps = []reveal.Step{{ID: "a", Title: "A", Length: 2 * reveal.Second}, {ID: "b", Title: "B", Length: 2 * reveal.Second}}
+	written(t, doc, reveal.Second, plan.Writing{Fineness: plan.EachMove, NoShots: true})
+	var order []reveal.StepID
+	for _, s := range doc.Steps {
+		order = append(order, s.ID)
+		for _, c := range s.Cues {
+			assert.NotEqual(t, reveal.KindShot, c.Kind)
+		}
+	}
+	assert.Equal(t, []reveal.StepID{"a", "new-1", "new-2", "new-3", "b"}, order)
+}
+
+func TestAllAtOnceEndsWhereTheStepsDo(t *testing.T) {
+	for _, how := range []plan.AllAtOnce{plan.Together, plan.Layers} {
+		doc := blank(t)
+		a, f, out := written(t, doc, 0, plan.Writing{AllAtOnce: how, Length: 4 * reveal.Second})
+		require.Len(t, doc.Steps, 2)
+		assert.Len(t, out.Steps, 1)
+		apart := shift(a, f, "pump-head/door/door-gasket", 4*reveal.Second)
+		assert.InDelta(t, 15, apart.Y, 1e-3)
+		assert.InDelta(t, 80, apart.Z, 1e-3)
+		assert.Zero(t, shift(a, f, "pump-head/door/door-gasket", f.Duration()), "and back")
+		halfway := shift(a, f, "pump-head/door/door-gasket", 2*reveal.Second)
+		assert.True(t, halfway.Z > 0 && halfway.Z < 80.001)
+	}
+}
+
+// What a move is written with when only it is accepted: what has taken it along comes before it.
+func TestSomeMovesAlone(t *testing.T) {
+	doc := blank(t)
+	a, f, out := written(t, doc, 0, plan.Writing{Moves: []int{1, 2}, Fineness: plan.Few})
+	assert.Equal(t, [][]int{{1, 2}}, out.Steps)
+	assert.InDelta(t, 80, shift(a, f, "pump-head/door", f.Duration()).Z, 1e-3)
+	assert.Zero(t, shift(a, f, "housing/hood-screw-m3-8", f.Duration()))
+}
