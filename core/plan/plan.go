@@ -14,7 +14,7 @@ type Choices struct {
 	Stays []assembly.NodeID `json:"stays,omitempty"`
 	// Whole are subassemblies that are not taken apart.
 	Whole []assembly.NodeID `json:"whole,omitempty"`
-	// Prefer and Avoid are directions of the assembly's axes that are tried first, and those that are not taken.
+	// Prefer and Avoid are directions of the world (+Y is up, +Z to the front) that are tried first, and those that are not taken.
 	Prefer []space.Triple `json:"prefer,omitempty"`
 	Avoid  []space.Triple `json:"avoid,omitempty"`
 	// Spacing is the gap that is left between parts, mm; 0 for a share of the assembly's size.

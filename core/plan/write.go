@@ -29,6 +29,9 @@ type Writing struct {
 	// Moves are the numbers of those that are written, all without any. What carries them comes along.
 	Moves    []int    `json:"moves,omitempty"`
 	Fineness Fineness `json:"fineness,omitempty"`
+	// Join and Split name moves, by their first node, that go into the step of the move before them, or begin one of their own, whatever the fineness says.
+	Join  []assembly.NodeID `json:"join,omitempty"`
+	Split []assembly.NodeID `json:"split,omitempty"`
 	// Pace is how many times as fast as usual things go, 0 for 1.
 	Pace float64 `json:"pace,omitempty"`
 	// NoShots leaves the camera where it is, NoFlow leaves flow lines out.
@@ -135,6 +138,12 @@ func (w *writer) groups() (groups [][]int) {
 // joins reports whether a move goes into the step of those before it.
 func (w *writer) joins(group []int, i int) bool {
 	last, m := &w.p.Moves[group[len(group)-1]], &w.p.Moves[i]
+	switch {
+	case slices.Contains(w.w.Split, m.Nodes[0]):
+		return false
+	case slices.Contains(w.w.Join, m.Nodes[0]):
+		return true
+	}
 	if last.Carried != m.Carried && !(w.w.Fineness == Few && slices.Contains(group, m.Carried)) {
 		return false
 	}

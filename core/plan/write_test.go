@@ -116,3 +116,19 @@ func TestSomeMovesAlone(t *testing.T) {
 	assert.InDelta(t, 80, shift(a, f, "pump-head/door", f.Duration()).Z, 1e-3)
 	assert.Zero(t, shift(a, f, "housing/hood-screw-m3-8", f.Duration()))
 }
+
+func TestMovesAreJoinedAndSplitByHand(t *testing.T) {
+	_, _, out := written(t, blank(t), 0, plan.Writing{Fineness: plan.EachMove, Join: []assembly.NodeID{"pump-head/door"}})
+	assert.Equal(t, [][]int{{0, 1}, {2}}, out.Steps)
+	_, _, out = written(t, blank(t), 0, plan.Writing{Fineness: plan.Few, Split: []assembly.NodeID{"pump-head/door/door-gasket"}})
+	assert.Equal(t, []int{2}, out.Steps[len(out.Steps)-1])
+}
+
+func TestPaceIsHowFastThingsGo(t *testing.T) {
+	slow, fast := blank(t), blank(t)
+	written(t, slow, 0, plan.Writing{})
+	written(t, fast, 0, plan.Writing{Pace: 2})
+	for i, c := range slow.Steps[0].Cues {
+		assert.InDelta(t, float64(c.Length)/2, float64(fast.Steps[0].Cues[i].Length), 20_000)
+	}
+}

@@ -170,7 +170,7 @@ func (s *search) cost(u *unit, way int, out float64) float64 {
 		cost += 0.25
 	}
 	for _, p := range s.choices.Prefer {
-		if v, ok := space.Unit(s.world[0].R.Apply(p.Vec())); ok && r3.Dot(v, d) > 0.999 {
+		if v, ok := space.Unit(p.Vec()); ok && r3.Dot(v, d) > 0.999 {
 			cost -= 0.5
 		}
 	}

@@ -249,3 +249,21 @@ func TestWhatIsLeftOutStays(t *testing.T) {
 	assert.Equal(t, []assembly.NodeID{"housing/front-panel"}, last.Nodes)
 	filmOf(t, s, got)
 }
+
+// Where nothing goes down, the feet go another way; what is preferred is taken.
+func TestDirectionsAreRuledOutAndPreferred(t *testing.T) {
+	p := puzzle{"base": bar(cell{0, 0, 0}, cell{4, 0, 4}), "block": bar(cell{1, 1, 1}, cell{3, 3, 3})}
+	s := p.subject(t)
+	way := func(c plan.Choices) space.Triple {
+		c.Stays = []assembly.NodeID{"base"}
+		got := planned(t, s, c)
+		require.Len(t, got.Moves, 1)
+		return got.Moves[0].Paths[0].Legs[0].Along
+	}
+	assert.Equal(t, space.Triple{0, 1, 0}, way(plan.Choices{}))
+	assert.NotEqual(t, space.Triple{0, 1, 0}, way(plan.Choices{Avoid: []space.Triple{{0, 1, 0}}}))
+	assert.Equal(t, space.Triple{1, 0, 0}, way(plan.Choices{Prefer: []space.Triple{{1, 0, 0}}}))
+	wide := planned(t, s, plan.Choices{Spacing: 77, Stays: []assembly.NodeID{"base"}})
+	assert.InDelta(t, 77, wide.Moves[0].Paths[0].Legs[0].Distance, 1.5, "it stands on the base: the gap is as wide as was asked for")
+	assert.Equal(t, 77.0, wide.Spacing)
+}

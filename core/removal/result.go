@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/clearance"
 	"slowreveal/core/plan"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
@@ -154,6 +155,9 @@ func (s *search) stuckBecause(part int) string {
 		label := s.label(s.way(w))
 		by[hit[1]] = append(by[hit[1]], strings.ToLower(label[:1])+label[1:])
 	}
+	if len(order) == 1 && s.oneWith(part, order[0]) {
+		return fmt.Sprintf("It lies deep in %s: as drawn, they are one part.", s.nodes[order[0]].Name)
+	}
 	if len(order) == 0 {
 		return "It could leave, but a fastener holds it that cannot."
 	}
@@ -167,6 +171,14 @@ func (s *search) stuckBecause(part int) string {
 		says = append(says, fmt.Sprintf("by %s (%s)", s.nodes[o].Name, where))
 	}
 	return "Held " + strings.Join(says, ", ") + "."
+}
+
+// oneWith reports whether a part lies so deep in another one that they are taken as one.
+func (s *search) oneWith(part, other int) bool {
+	inverse := s.world[other].Inverse()
+	rest := inverse.Then(&s.world[part])
+	_, apart := s.space.AtRest(other, part, &rest, clearance.Tolerance)
+	return s.welded(part, other, apart)
 }
 
 func (s *search) way(number int) space.Vec {

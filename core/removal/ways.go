@@ -28,7 +28,7 @@ func (s *search) waysFor(u *unit) []int {
 	}
 	both := func(d space.Vec) { add(d); add(r3.Scale(-1, d)) }
 	for _, p := range s.choices.Prefer {
-		add(s.world[0].R.Apply(p.Vec()))
+		add(p.Vec())
 	}
 	if len(u.parts) == 1 {
 		if g := s.fastener(u.parts[0]); g != nil {
@@ -63,7 +63,7 @@ func (s *search) waysFor(u *unit) []int {
 
 func (s *search) avoided(d space.Vec) bool {
 	for _, a := range s.choices.Avoid {
-		if v, ok := space.Unit(s.world[0].R.Apply(a.Vec())); ok && r3.Dot(v, d) > 0.999 {
+		if v, ok := space.Unit(a.Vec()); ok && r3.Dot(v, d) > 0.999 {
 			return true
 		}
 	}

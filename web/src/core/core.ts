@@ -51,6 +51,10 @@ export interface PlacedFeature {
 export interface Writing {
   moves?: number[]
   fineness?: 'each' | 'usual' | 'few'
+  /** Moves, by their first node, that go into the step before, or begin one. */
+  join?: string[]
+  split?: string[]
+  pace?: number
   noShots?: boolean
   noFlow?: boolean
   allAtOnce?: '' | 'together' | 'layers'

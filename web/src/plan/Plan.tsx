@@ -3,7 +3,8 @@ import { ArrowDown, ArrowUp, ChevronRight, Lock, X } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import { labelOf, namesOf, useSession } from '../session/session'
 import { Button, Choice, IconButton, Tick, Tip, Select } from '../ui/controls'
-import { accept, choose, closePlan, explode, keepTo, leaveOut, look, moveTo, setWriting, stopPlan, turnTo, usePlan, type AllAtOnce, type Fineness, type Move } from './plan'
+import { NumberField } from '../ui/NumberField'
+import { accept, choose, closePlan, explode, keepTo, leaveOut, look, moveTo, setWriting, stopPlan, toggleJoin, turnTo, usePlan, type AllAtOnce, type Fineness, type Move } from './plan'
 
 const mm = (d: number) => `${d.toFixed(0)} mm`
 
@@ -76,10 +77,11 @@ function Written() {
         <>
           <Choice<Fineness> label="How many moves go into a step" className="w-full" value={fineness} onChange={(v) => setWriting({ fineness: v })}
             options={[{ value: 'each', text: 'Each move' }, { value: 'usual', text: 'Usual' }, { value: 'few', text: 'Few steps' }]} />
-          <div className="flex gap-4">
+          <div className="flex items-center gap-3">
             <Tick on={shots} onChange={(v) => setWriting({ shots: v })}>Shots</Tick>
             <Tick on={flow} onChange={(v) => setWriting({ flow: v })}>Flow lines</Tick>
           </div>
+          <Wanted />
         </>
       ) : (
         <label className="flex items-center gap-2">
@@ -90,6 +92,43 @@ function Written() {
         </label>
       )}
     </div>
+  )
+}
+
+const ways: readonly { text: string; along: [number, number, number] }[] = [
+  { text: 'Up', along: [0, 1, 0] }, { text: 'Down', along: [0, -1, 0] }, { text: 'Front', along: [0, 0, 1] }, { text: 'Back', along: [0, 0, -1] }, { text: 'Right', along: [1, 0, 0] }, { text: 'Left', along: [-1, 0, 0] },
+]
+const paces = [{ value: '0.7', text: 'Slow' }, { value: '1', text: 'Usual' }, { value: '1.5', text: 'Fast' }] as const
+
+// Wanted is how far parts stand from one another, how fast they go, and where nothing goes.
+function Wanted() {
+  const { choices, plan, pace } = usePlan()
+  const [open, setOpen] = useState(false)
+  const avoid = choices.avoid ?? []
+  const ruled = (a: readonly number[]) => avoid.some((o) => o.every((x, k) => x === a[k]))
+  return (
+    <>
+      <button type="button" aria-expanded={open} onClick={() => setOpen(!open)} className="flex min-h-6 items-center gap-1 text-ink-2 hover:text-ink">
+        <ChevronRight size={12} className={clsx('transition-transform', open && 'rotate-90')} /> Gaps, pace and directions
+      </button>
+      {open && (
+        <div className="space-y-2">
+          <div className="flex items-center gap-2">
+            <span className="w-10 text-ink-2">Gap</span>
+            <span className="w-20"><NumberField label="Gap between parts, mm" quantity="length" className="w-full" value={choices.spacing ?? plan?.spacing ?? 0} onChange={(v) => void choose({ spacing: Math.max(0.1, v) })} /></span>
+            <Select label="Pace" className="min-w-0 grow" value={String(pace) as (typeof paces)[number]['value']} onChange={(v) => setWriting({ pace: Number(v) })} options={paces} />
+          </div>
+          <fieldset>
+            <legend className="text-ink-2">Nothing goes</legend>
+            <div className="grid grid-cols-3">
+              {ways.map((w) => (
+                <Tick key={w.text} on={ruled(w.along)} onChange={(on) => void choose({ avoid: on ? [...avoid, w.along] : avoid.filter((o) => !o.every((x, k) => x === w.along[k])), given: undefined })}>{w.text}</Tick>
+              ))}
+            </div>
+          </fieldset>
+        </div>
+      )}
+    </>
   )
 }
 
@@ -118,6 +157,7 @@ function Entry({ move: m, number, current, last }: { move: Move; number: number;
 function Detail({ move: m, number, last }: { move: Move; number: number; last: boolean }) {
   const assembly = useSession((s) => s.assembly)
   const done = usePlan((p) => p.done)
+  const own = usePlan((p) => p.shown.some((s) => s.moves[0] === number))
   const [why, setWhy] = useState(false)
   const others = m.others ?? []
   return (
@@ -127,6 +167,7 @@ function Detail({ move: m, number, last }: { move: Move; number: number; last: b
         <IconButton label="Earlier" disabled={number === 0 || !done} onClick={() => void moveTo(number, number - 1)}><ArrowUp size={13} /></IconButton>
         <IconButton label="Later" disabled={last || !done} onClick={() => void moveTo(number, number + 1)}><ArrowDown size={13} /></IconButton>
         <Tip text="Keep everything up to here as it is, and compute the rest again"><Button kind="quiet" className="px-1.5!" disabled={!done} onClick={() => void keepTo(number)}><Lock size={12} /> Lock to here</Button></Tip>
+        {number > 0 && <Tip text={own ? 'It runs in the step of the move before it' : 'It begins a step'}><Button kind="quiet" className="px-1.5!" onClick={() => toggleJoin(number)}>{own ? 'Join' : 'Split off'}</Button></Tip>}
         <Tip text="Its parts stay where they are"><Button kind="quiet" className="px-1.5!" disabled={!done} onClick={() => void leaveOut(number)}>Leave out</Button></Tip>
       </div>
       {others.length > 0 && (

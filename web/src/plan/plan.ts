@@ -23,6 +23,10 @@ interface Planning {
   stopped: boolean
   problem: string | null
   fineness: Fineness
+  /** Moves, by their first node, that go into the step before, or begin one. */
+  join: string[]
+  split: string[]
+  pace: number
   shots: boolean
   flow: boolean
   how: AllAtOnce
@@ -31,7 +35,7 @@ interface Planning {
   at: number // the move that is looked at, −1 for none
 }
 
-const closed: Planning = { open: false, from: 0, choices: {}, plan: null, done: false, stopped: false, problem: null, fineness: 'usual', shots: true, flow: true, how: '', shown: [], at: -1 }
+const closed: Planning = { open: false, from: 0, choices: {}, plan: null, done: false, stopped: false, problem: null, fineness: 'usual', join: [], split: [], pace: 1, shots: true, flow: true, how: '', shown: [], at: -1 }
 
 export const usePlan = create<Planning>(() => closed)
 
@@ -92,7 +96,7 @@ function write(moves?: number[]): Written {
   const s = useSession.getState()
   const p = usePlan.getState()
   s.settle()
-  return s.core!.ask<Written>({ ask: 'planned', plan: p.plan, time: p.from, writing: { moves, fineness: p.fineness, noShots: !p.shots, noFlow: !p.flow, allAtOnce: p.how, length: apart, fresh } })
+  return s.core!.ask<Written>({ ask: 'planned', plan: p.plan, time: p.from, writing: { moves, fineness: p.fineness, join: p.join, split: p.split, pace: p.pace, noShots: !p.shots, noFlow: !p.flow, allAtOnce: p.how, length: apart, fresh } })
 }
 
 /** showPlan shows the plan as if it had been accepted: nothing of it is in the reveal. */
@@ -105,9 +109,22 @@ export function showPlan() {
   usePlan.setState({ shown: written.steps.map((moves, i) => ({ step: steps[i]!, moves: moves ?? p.plan!.moves.map((_, k) => k) })) })
 }
 
-export function setWriting(change: Partial<Pick<Planning, 'fineness' | 'shots' | 'flow' | 'how'>>) {
+export function setWriting(change: Partial<Pick<Planning, 'fineness' | 'pace' | 'shots' | 'flow' | 'how'>>) {
   usePlan.setState(change)
   showPlan()
+}
+
+/** begins tells whether a move begins a step. */
+export const begins = (move: number) => usePlan.getState().shown.some((s) => s.moves[0] === move)
+
+/** toggleJoin puts a move into the step of the one before it, or lets it begin one of its own. */
+export function toggleJoin(move: number) {
+  const { plan, join, split } = usePlan.getState()
+  const node = plan!.moves[move]!.nodes[0]!
+  const others = (list: string[]) => list.filter((n) => n !== node)
+  usePlan.setState(begins(move) ? { join: [...others(join), node], split: others(split) } : { join: others(join), split: [...others(split), node] })
+  showPlan()
+  look(move)
 }
 
 /** spanOf is when the step with a move runs, as it is shown. */
