@@ -21,7 +21,11 @@ func Film(p *Plan, a *assembly.Assembly, title string, w Writing) (*reveal.Revea
 	doc.Steps = append(doc.Steps, reveal.Step{ID: reveal.StepID(w.Fresh + "-first"), Title: a.Name, Length: 2 * reveal.Second})
 	steps, _ := write(p, a, doc, world, camera, w)
 	doc.Steps = append(doc.Steps, steps...)
-	doc.Steps = append(doc.Steps, ending(doc, a, w, camera)...)
+	end := ending(doc, a, w, camera)
+	if len(steps) == 0 { // nothing leaves: it is shown from all sides
+		end = end[len(end)-1:]
+	}
+	doc.Steps = append(doc.Steps, end...)
 	return doc, nil
 }
 

@@ -132,3 +132,12 @@ func TestPaceIsHowFastThingsGo(t *testing.T) {
 		assert.InDelta(t, float64(c.Length)/2, float64(fast.Steps[0].Cues[i].Length), 20_000)
 	}
 }
+
+func TestWhereNothingLeavesTheFilmShowsItFromAllSides(t *testing.T) {
+	a := demo.Pump().Assembly
+	doc, err := plan.Film(&plan.Plan{}, a, "One", plan.Writing{Fresh: "one"})
+	require.NoError(t, err)
+	require.NoError(t, reveal.Validate(doc, a))
+	assert.Len(t, doc.Steps, 2)
+	assert.Equal(t, reveal.KindOrbit, doc.Steps[1].Cues[1].Kind)
+}

@@ -307,7 +307,17 @@ func plain(name string) string {
 			words[i] = strings.ToLower(w)
 		}
 	}
-	return strings.Join(words, " ")
+	return shortened(strings.Join(words, " "))
+}
+
+// longest is how many letters of a name are said.
+const longest = 60
+
+func shortened(name string) string {
+	if letters := []rune(name); len(letters) > longest {
+		return strings.TrimSpace(string(letters[:longest])) + "…"
+	}
+	return name
 }
 
 // lower begins a name in lower case, unless it begins with an abbreviation.
