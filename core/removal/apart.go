@@ -49,7 +49,7 @@ func (s *search) setApart() {
 	}
 }
 
-// resting lists the boxes of what never leaves.
+// resting lists the boxes of what never leaves, and of what has left before.
 func (s *search) resting() (list []space.Box) {
 	moves := make([]bool, len(s.nodes))
 	for _, m := range s.moves {
@@ -63,6 +63,9 @@ func (s *search) resting() (list []space.Box) {
 		if !moves[p] {
 			list = append(list, s.box[p])
 		}
+	}
+	for _, p := range s.parked {
+		list = append(list, s.box[p])
 	}
 	return list
 }
@@ -172,7 +175,10 @@ func (s *search) clear(m *removal, fields []field, later, all []space.Box) {
 		far = next
 	}
 	for i := range m.ways {
-		m.ways[i].legs[len(m.ways[i].legs)-1].far = math.Ceil(far)
+		last := &m.ways[i].legs[len(m.ways[i].legs)-1]
+		if last.far = math.Ceil(far); last.most > 0 && last.far > last.most {
+			last.far = math.Floor(10*last.most) / 10
+		}
 	}
 }
 

@@ -50,7 +50,7 @@ func (s *search) bent(u *unit, from space.Vec, before, legs int) (best []leg) {
 		far := s.farFrom(u, from, d)
 		if math.IsInf(far, 1) {
 			if need := s.out(u, way); need < shortest {
-				best, shortest = []leg{{d, need, need}}, need
+				best, shortest = []leg{{along: d, need: need, far: need}}, need
 			}
 			continue
 		}
@@ -58,7 +58,7 @@ func (s *search) bent(u *unit, from space.Vec, before, legs int) (best []leg) {
 			continue
 		}
 		for _, share := range []float64{1, 0.5} {
-			way1 := leg{d, share*far - spare, share*far - spare}
+			way1 := leg{along: d, need: share*far - spare, far: share*far - spare}
 			if way1.far < shortestLeg {
 				continue
 			}
@@ -131,7 +131,7 @@ func (s *search) together(node, stays int) *removal {
 	if len(best.parts) == 1 {
 		why = "What it is fastened to cannot leave before it."
 	}
-	return &removal{carried: -1, hits: -1, units: []unit{best}, ways: []route{{[]leg{{s.way(bestWay), need, need}}}}, why: []string{why}, others: s.others(&best, bestWay)}
+	return &removal{carried: -1, hits: -1, units: []unit{best}, ways: []route{{[]leg{{along: s.way(bestWay), need: need, far: need}}}}, why: []string{why}, others: s.others(&best, bestWay)}
 }
 
 // closure is a part with all that it takes along on a way.

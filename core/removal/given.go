@@ -114,7 +114,7 @@ func (s *search) givenMove(units []unit, g *plan.Given) *removal {
 		far = max(far, s.out(&units[i], way))
 	}
 	for _, way := range ways {
-		r.ways = append(r.ways, route{[]leg{{s.way(way), far, far}}})
+		r.ways = append(r.ways, route{[]leg{{along: s.way(way), need: far, far: far}}})
 	}
 	r.others = s.others(&units[0], ways[0])
 	return r

@@ -15,6 +15,7 @@ type candidate struct {
 	unit  unit
 	way   int
 	out   float64 // how far until it is clear of the others, mm
+	most  float64 // how far it may go, because of what has left before, mm; 0 for as far as it likes
 	score float64 // the less, the sooner it leaves
 	ok    bool
 }
@@ -143,9 +144,18 @@ func (s *search) try(u unit, stays int) (c candidate) {
 			continue
 		}
 		open += 1 / float64(len(ways))
-		out := s.out(&u, way)
-		if score := s.cost(&u, way, out); score < c.score {
-			c.way, c.out, c.score, c.ok = way, out, score, true
+		out, room, most := s.out(&u, way), s.room(&u, way), 0.0
+		if !math.IsInf(room, 1) {
+			if most = room - spare; most < out+spare {
+				continue
+			}
+		}
+		score := s.cost(&u, way, out)
+		if most > 0 { // what it could not go far enough on to be out of the way of others
+			score += 0.5
+		}
+		if score < c.score {
+			c.way, c.out, c.most, c.score, c.ok = way, out, most, score, true
 		}
 	}
 	if c.ok {
@@ -317,7 +327,7 @@ func (s *search) likes(best candidate, list []candidate) *removal {
 	}
 	for _, c := range together {
 		r.units = append(r.units, c.unit)
-		r.ways = append(r.ways, route{legs: []leg{{along: s.way(c.way), need: far, far: far}}})
+		r.ways = append(r.ways, route{legs: []leg{{along: s.way(c.way), need: far, far: far, most: c.most}}})
 	}
 	return r
 }

@@ -267,3 +267,33 @@ func TestDirectionsAreRuledOutAndPreferred(t *testing.T) {
 	assert.InDelta(t, 77, wide.Moves[0].Paths[0].Legs[0].Distance, 1.5, "it stands on the base: the gap is as wide as was asked for")
 	assert.Equal(t, 77.0, wide.Spacing)
 }
+
+// What has left by hand before the plan begins stands in its way: the plan goes on around it.
+func TestAPlanGoesAroundWhatHasLeftBefore(t *testing.T) {
+	m := demo.Pump()
+	s := of(t, m)
+	p := plan.Plan{}
+	doc, err := plan.Film(&p, m.Assembly, "Given", plan.Writing{Fresh: "given"})
+	require.NoError(t, err)
+	doc.Steps = []reveal.Step{{ID: "a", Title: "A", Length: 2 * reveal.Second, Cues: []reveal.Cue{
+		{ID: "knob", Kind: reveal.KindPull, Targets: []assembly.NodeID{"housing/dosing-knob"}, Length: reveal.Second, Easing: reveal.Smooth, Pull: &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{0, 0, 1}, Distance: 60}},
+		{ID: "hood", Kind: reveal.KindPull, Targets: []assembly.NodeID{"housing/hood"}, Length: reveal.Second, Easing: reveal.Smooth, Pull: &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{0, 1, 0}, Distance: 120}}}}}
+	f := film.Compile(m.Assembly, doc)
+	fr := f.NewFrame()
+	f.At(f.Duration(), fr)
+	s.At.World, s.At.Opacity = fr.World, fr.Opacity
+	got := planned(t, s, plan.Choices{})
+	assert.Greater(t, len(got.Moves), 30)
+	written := plan.Insert(&got, m.Assembly, doc, f.Duration(), plan.Writing{Fresh: "new"})
+	for _, c := range written.Command.Commands {
+		doc.Steps = append(doc.Steps, *c.Step)
+	}
+	require.NoError(t, reveal.Validate(doc, m.Assembly))
+	found, err := proof.Interference(context.Background(), film.Compile(m.Assembly, doc), m.Shapes, proof.Settings{})
+	require.NoError(t, err)
+	for _, o := range found.List {
+		for _, c := range o.Cues {
+			assert.False(t, strings.HasPrefix(string(c), "new"), "%s goes into %s by %s", o.Moving, o.Still, c)
+		}
+	}
+}

@@ -36,6 +36,7 @@ type search struct {
 	size     float64 // the diagonal of all that is there, mm
 
 	there   []bool // by node: the part is in its place
+	parked  []int  // parts that have left before, and are seen: they stay where they stand
 	kept    []bool // by node: it stays where it is, with all below it
 	whole   []bool // by node: it is not taken apart
 	stays   int    // the part that all others leave
@@ -92,10 +93,10 @@ type route struct {
 	legs []leg
 }
 
-// leg is a straight way: need is how far it has to go at least, far how far it goes, mm.
+// leg is a straight way: need is how far it has to go at least, far how far it goes, most how far it may, mm; 0 for as far as it likes.
 type leg struct {
-	along     space.Vec
-	need, far float64
+	along           space.Vec
+	need, far, most float64
 }
 
 func newSearch(ctx context.Context, subject Subject, choices plan.Choices, found func(plan.Plan)) *search {
@@ -114,6 +115,8 @@ func newSearch(ctx context.Context, subject Subject, choices plan.Choices, found
 			if s.there[i] = subject.At.Opacity[i] > 0 && !gone[i]; s.there[i] {
 				s.below[i] = append(s.below[i], i)
 				all = all.Union(s.box[i])
+			} else if subject.At.Opacity[i] > 0 {
+				s.parked = append(s.parked, i)
 			}
 		}
 		if node.Parent >= 0 {
@@ -298,6 +301,17 @@ func (s *search) blocked(u *unit, way int) (by [2]int, ok bool) {
 		}
 	}
 	return by, false
+}
+
+// room is how far a unit goes along a way before it touches what has left before, mm, infinite where it does not.
+func (s *search) room(u *unit, way int) float64 {
+	far := math.Inf(1)
+	for _, o := range s.parked {
+		for _, m := range u.parts {
+			far = min(far, s.far(m, o, way))
+		}
+	}
+	return far
 }
 
 func (s *search) in(u *unit) []bool {

@@ -89,7 +89,7 @@ func (s *search) afterTurn(u *unit, l line, degrees float64) *removal {
 		}
 		inverse := s.world[0].Inverse()
 		need := s.out(u, way)
-		return &removal{carried: -1, hits: -1, units: []unit{*u}, ways: []route{{[]leg{{s.way(way), need, need}}}}, others: s.others(u, -1),
+		return &removal{carried: -1, hits: -1, units: []unit{*u}, ways: []route{{[]leg{{along: s.way(way), need: need, far: need}}}}, others: s.others(u, -1),
 			swing: &plan.Swing{About: space.TripleOf(inverse.R.Apply(l.along)), Pivot: space.TripleOf(inverse.Apply(l.through)), Degrees: degrees},
 			why:   []string{fmt.Sprintf("No way leads out as it stands; after a turn of %.0f° there is one.", math.Abs(degrees))}}
 	}
