@@ -29,13 +29,21 @@ func AtRest(a *assembly.Assembly) clearance.Pose {
 	return at
 }
 
-// Plan plans the teardown of a model at rest.
+// Plan plans the teardown of a model at rest, and proves it.
 func Plan(ctx context.Context, m *formats.Model, choices plan.Choices, found func(plan.Plan)) (plan.Plan, error) {
 	known, err := survey.Of(ctx, m.Assembly, m.Shapes)
 	if err != nil {
 		return plan.Plan{}, fmt.Errorf("looking at the parts: %w", err)
 	}
-	return removal.Run(ctx, removal.Subject{Assembly: m.Assembly, Shapes: m.Shapes, Survey: known, At: AtRest(m.Assembly)}, choices, found)
+	p, err := removal.Run(ctx, removal.Subject{Assembly: m.Assembly, Shapes: m.Shapes, Survey: known, At: AtRest(m.Assembly)}, choices, found)
+	if err != nil || len(p.Moves) == 0 {
+		return p, err
+	}
+	blank, err := plan.Film(&plan.Plan{}, m.Assembly, m.Assembly.Name, plan.Writing{Fresh: "blank"})
+	if err != nil {
+		return p, err
+	}
+	return Prove(ctx, m, blank, 0, p)
 }
 
 // rounds is how often a film is looked at and mended.

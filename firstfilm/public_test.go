@@ -70,6 +70,10 @@ func TestAPublicAssemblyComesApart(t *testing.T) {
 		p, err := firstfilm.Plan(context.Background(), m, plan.Choices{}, nil)
 		require.NoError(t, err)
 		assert.Empty(t, p.Stuck, file)
+		assert.Equal(t, len(p.Moves) > 0, p.Proven, file)
+		for _, m := range p.Moves {
+			assert.Empty(t, m.Collides, "%s: %s", file, m.Title)
+		}
 		assert.Len(t, p.Stays, 1, file)
 		last := map[string]int{}
 		first := map[string]int{}

@@ -19,6 +19,7 @@ import (
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
 	"slowreveal/firstfilm"
+	"slowreveal/formats"
 	"slowreveal/store"
 )
 
@@ -63,6 +64,8 @@ const (
 	planWait = 300 * time.Millisecond
 	// mostPlans is how many plans are kept, mostGiven how many moves an author can put first, mostWays how many directions are preferred or ruled out.
 	mostPlans, mostGiven, mostWays = 64, 2000, 24
+	// proveFor is how long a plan is looked at as a film at most: that of a thousand parts is not proven.
+	proveFor = 30 * time.Second
 )
 
 func newPlans() plans { return plans{of: map[string]*planning{}, one: make(chan struct{}, 1)} }
@@ -78,7 +81,7 @@ func (s *Server) planReveal(c *gin.Context) {
 		refuse(c, http.StatusUnprocessableEntity, "too-much", err.Error())
 		return
 	}
-	subject, err := s.planSubject(c.Request.Context(), key, q.Time)
+	subject, doc, err := s.planSubject(c.Request.Context(), key, q.Time)
 	if err != nil {
 		fail(c, err)
 		return
@@ -86,7 +89,18 @@ func (s *Server) planReveal(c *gin.Context) {
 	p := s.plans.begin(s.living, key, func(ctx context.Context, p *planning) error {
 		found, err := removal.Run(ctx, subject, q.Choices, p.found)
 		p.found(found)
-		return err
+		if err != nil {
+			return err
+		}
+		proving, enough := context.WithTimeout(ctx, proveFor)
+		defer enough()
+		model := &formats.Model{Assembly: subject.Assembly, Shapes: subject.Shapes}
+		if found, err = firstfilm.Prove(proving, model, doc, q.Time, found); err == nil {
+			p.found(found)
+		} else if !errors.Is(err, context.DeadlineExceeded) {
+			return err
+		}
+		return nil
 	})
 	s.answerPlan(c, p)
 }
@@ -129,29 +143,29 @@ func (s *Server) answerPlan(c *gin.Context, p *planning) {
 }
 
 // planSubject is the assembly as it stands where a plan goes on in a reveal.
-func (s *Server) planSubject(ctx context.Context, key string, t reveal.Micros) (removal.Subject, error) {
+func (s *Server) planSubject(ctx context.Context, key string, t reveal.Micros) (removal.Subject, *reveal.Reveal, error) {
 	r, err := s.store.Reveal(ctx, key)
 	if err != nil {
-		return removal.Subject{}, err
+		return removal.Subject{}, nil, err
 	}
 	m, err := s.store.Model(ctx, r.RevisionID, true)
 	if err != nil {
-		return removal.Subject{}, err
+		return removal.Subject{}, nil, err
 	}
 	doc, err := reveal.Parse([]byte(r.Document))
 	if err != nil {
-		return removal.Subject{}, err
+		return removal.Subject{}, nil, err
 	}
 	if err := reveal.Validate(doc, m.Assembly); err != nil {
-		return removal.Subject{}, &store.Refused{Cause: err}
+		return removal.Subject{}, nil, &store.Refused{Cause: err}
 	}
 	_, at := plan.Begin(film.Compile(m.Assembly, doc), t)
 	_, pose, err := s.standing(ctx, key, at)
 	if err != nil {
-		return removal.Subject{}, err
+		return removal.Subject{}, nil, err
 	}
 	known, err := s.store.SurveyOf(ctx, r.RevisionID)
-	return removal.Subject{Assembly: m.Assembly, Shapes: m.Shapes, Survey: known, At: pose}, err
+	return removal.Subject{Assembly: m.Assembly, Shapes: m.Shapes, Survey: known, At: pose}, doc, err
 }
 
 // makeFirstFilm begins a first film of what a project presents: a teardown plan as a reveal of its own, to be changed.

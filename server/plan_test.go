@@ -44,6 +44,8 @@ func TestAPlanIsComputedInTheBackground(t *testing.T) {
 	require.NotNil(t, reached.Plan)
 	assert.LessOrEqual(t, len(reached.Plan.Moves), 3)
 	assert.Empty(t, reached.Problem)
+	assert.True(t, reached.Plan.Complete)
+	assert.True(t, reached.Plan.Proven)
 
 	s.ask("POST", path, json.RawMessage(`{"time":0,"choices":{}}`))
 	for {

@@ -78,12 +78,15 @@ func printPlan(p *plan.Plan) {
 		if len(m.Tools) > 0 {
 			with = " [" + strings.Join(m.Tools, ", ") + "]"
 		}
+		if m.Collides != "" {
+			with += " Goes into " + string(m.Collides) + "."
+		}
 		fmt.Printf("%3d  %s%s\n", i+1, m.Instruction, with)
 	}
 	for _, s := range p.Stuck {
 		fmt.Printf("Stays: %s. %s\n", s.Node, s.Says)
 	}
-	fmt.Printf("%d moves of %d parts; %d pairs of parts were asked. It stays: %s.\n", len(p.Moves), p.Parts, p.Asked, list(p.Stays))
+	fmt.Printf("%d moves of %d parts; it was asked %d times how far a part goes. It stays: %s.\n", len(p.Moves), p.Parts, p.Asked, list(p.Stays))
 }
 
 func list(nodes []assembly.NodeID) string {

@@ -41,6 +41,10 @@ type Plan struct {
 	// Asked is how often it was asked how far a part goes before it touches another one; Parts is how many parts there are.
 	Asked int `json:"asked"`
 	Parts int `json:"parts"`
+	// Complete says that all moves are there, with their distances.
+	Complete bool `json:"complete,omitempty"`
+	// Proven says that all of it has been looked at as one film: nothing goes into anything but where a move says so.
+	Proven bool `json:"proven,omitempty"`
 	// Spacing is the gap that was left between parts, mm.
 	Spacing float64 `json:"spacing"`
 }

@@ -30,5 +30,7 @@ func Run(ctx context.Context, subject Subject, choices plan.Choices, found func(
 		s.takeApart(0, s.stays)
 	}
 	s.setApart()
-	return s.result(), ctx.Err()
+	p := s.result()
+	p.Complete = ctx.Err() == nil
+	return p, ctx.Err()
 }

@@ -1540,8 +1540,10 @@ export interface components {
         };
         Plan: {
             asked: number;
+            complete?: boolean;
             moves: components["schemas"]["Move"][];
             parts: number;
+            proven?: boolean;
             spacing: number;
             stays: string[];
             stuck?: components["schemas"]["Stuck"][];

@@ -1,11 +1,12 @@
 import clsx from 'clsx'
 import { Video } from 'lucide-react'
+import { useEffect } from 'react'
 import { Inspector } from '../inspector/Inspector'
 import { PartsTree } from '../parts/PartsTree'
 import { Script } from '../script/Script'
 import { addCard, addOrbit, takeShot } from '../session/actions'
 import { PlanPanel } from '../plan/Plan'
-import { usePlan } from '../plan/plan'
+import { closePlan, usePlan } from '../plan/plan'
 import { MoveCard } from '../stage/MoveCard'
 import { onScreen, StageView } from '../stage/StageView'
 import { Timeline } from '../timeline/Timeline'
@@ -20,6 +21,7 @@ import { useWindowSize } from '../ui/window'
 export function Direct() {
   const { width, height } = useWindowSize()
   const planning = usePlan((p) => p.open)
+  useEffect(() => closePlan, []) // what a plan shows is of this phase alone
   const script = useSplit('script', 276, 200, Math.max(276, width - 760))
   const side = useSplit('side', 264, 240, Math.max(264, width - 760))
   const tree = useSplit('tree', 215, 90, height - 46 - 170)

@@ -27,7 +27,7 @@ export function PlanPanel() {
         </div>
         <div role="status" className="mt-1 flex min-h-7 items-center gap-2 text-[12px] text-ink-2">
           <span className="grow">
-            {problem ? '' : done ? (moves.length === 0 ? 'Nothing can leave.' : `${moves.length} moves of ${plan!.parts - plan!.stays.length} parts${stopped ? ', stopped' : ''}${collisions > 0 ? `; ${collisions} go into something` : ''}.`) : moves.length > 0 ? `${moves.length} moves so far…` : 'Looking at what can leave…'}
+            {problem ? '' : done ? (moves.length === 0 ? 'Nothing can leave.' : `${moves.length} moves of ${plan!.parts - plan!.stays.length} parts${stopped ? ', stopped' : ''}${collisions > 0 ? `; ${collisions} go into something` : plan!.proven ? '; nothing goes into anything' : ''}.`) : moves.length > 0 ? (plan!.complete ? `${moves.length} moves; they are being looked at as a film…` : `${moves.length} moves so far…`) : 'Looking at what can leave…'}
           </span>
           {!done && <Button onClick={() => void stopPlan()}>Stop</Button>}
         </div>

@@ -76,7 +76,7 @@ async function compute() {
     for (;;) {
       const now = usePlan.getState()
       if (!now.open || useSession.getState().revealId !== reveal || state.number !== asked) return
-      if (state.plan && (state.plan.moves.length !== now.plan?.moves.length || state.done)) take(state.plan)
+      if (state.plan && (state.plan.moves.length !== now.plan?.moves.length || state.plan.complete !== now.plan.complete || state.plan.proven !== now.plan.proven || state.done)) take(state.plan)
       if (state.done) return usePlan.setState({ done: true, problem: state.problem ?? null })
       await new Promise((go) => setTimeout(go, again))
       state = await answer(api.GET('/api/reveals/{id}/plan', path))
