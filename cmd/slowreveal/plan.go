@@ -22,6 +22,7 @@ type planCommand struct {
 	Whole    []string `help:"Subassemblies that are not taken apart, by id or name."`
 	Steps    string   `default:"usual" enum:"each,usual,few" help:"How many moves go into a step: ${enum}."`
 	Spacing  float64  `default:"0" help:"Gap that is left between parts, mm; 0 for a share of the assembly's size."`
+	Fade     bool     `help:"Let parts fade away when they have left: they need not go as far."`
 	Reveal   string   `type:"path" help:"Also write the planned film as a reveal document."`
 	JSON     bool     `name:"json" help:"Print the plan as JSON."`
 }
@@ -32,7 +33,7 @@ func (c *planCommand) Run(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	choices := plan.Choices{Spacing: c.Spacing}
+	choices := plan.Choices{Spacing: c.Spacing, Fade: c.Fade}
 	if choices.Stays, err = named(m.Assembly, c.Stays); err != nil {
 		return err
 	}

@@ -17,6 +17,8 @@ type Choices struct {
 	// Prefer and Avoid are directions of the world (+Y is up, +Z to the front) that are tried first, and those that are not taken.
 	Prefer []space.Triple `json:"prefer,omitempty"`
 	Avoid  []space.Triple `json:"avoid,omitempty"`
+	// Fade lets parts fade away when they have left, so that they need not stand clear of what leaves later.
+	Fade bool `json:"fade,omitempty"`
 	// Spacing is the gap that is left between parts, mm; 0 for a share of the assembly's size.
 	Spacing float64 `json:"spacing,omitempty"`
 	// Given are moves that come first, in this order: what an author has put into order, turned or locked.
@@ -41,6 +43,8 @@ type Plan struct {
 	// Asked is how often it was asked how far a part goes before it touches another one; Parts is how many parts there are.
 	Asked int `json:"asked"`
 	Parts int `json:"parts"`
+	// Fade says that parts fade away when they have left.
+	Fade bool `json:"fade,omitempty"`
 	// Complete says that all moves are there, with their distances.
 	Complete bool `json:"complete,omitempty"`
 	// Proven says that all of it has been looked at as one film: nothing goes into anything but where a move says so.

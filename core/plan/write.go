@@ -186,9 +186,37 @@ func (w *writer) step(group []int) {
 	for _, k := range group {
 		at = w.move(&step, &w.p.Moves[k], at)
 	}
+	if gone := w.through(group); w.p.Fade && len(gone) > 0 {
+		c := w.cue(reveal.Cue{Kind: reveal.KindFade, Targets: gone, Offset: reveal.Micros(at + 0.2*second), Length: w.time(0.8), Easing: reveal.Smooth, Fade: &reveal.Fade{To: 0}})
+		step.Cues = append(step.Cues, c)
+		at = float64(c.Offset + c.Length)
+	}
 	read := float64(len([]rune(step.Title+step.Instruction)))/19 + 0.6 // beyond what proof asks for
 	step.Length = reveal.Micros(math.Ceil(max(at+0.6*second, read*second)/1e5) * 1e5)
 	w.written = append(w.written, step)
+}
+
+// through lists the nodes of the moves of the assembly itself of which a step has the last: their own, or what is done with what they have taken along.
+func (w *writer) through(group []int) (nodes []assembly.NodeID) {
+	last := map[int]int{}
+	for i := range w.p.Moves {
+		last[w.carrier(i)] = i
+	}
+	for top, i := range last {
+		if slices.Contains(group, i) {
+			nodes = append(nodes, w.p.Moves[top].Nodes...)
+		}
+	}
+	slices.Sort(nodes)
+	return nodes
+}
+
+// carrier is the move of the assembly itself that has taken a move's parts along, or that move.
+func (w *writer) carrier(i int) int {
+	for w.p.Moves[i].Carried >= 0 {
+		i = w.p.Moves[i].Carried
+	}
+	return i
 }
 
 func (w *writer) time(seconds float64) reveal.Micros {

@@ -141,3 +141,29 @@ func TestWhereNothingLeavesTheFilmShowsItFromAllSides(t *testing.T) {
 	assert.Len(t, doc.Steps, 2)
 	assert.Equal(t, reveal.KindOrbit, doc.Steps[1].Cues[1].Kind)
 }
+
+// What has left fades away once all has been done with it: the door when its gasket is off.
+func TestWhatHasLeftFadesAway(t *testing.T) {
+	a := demo.Pump().Assembly
+	p := three()
+	p.Fade = true
+	doc := blank(t)
+	out := plan.Insert(&p, a, doc, 0, plan.Writing{Fineness: plan.EachMove, Fresh: "new"})
+	_, err := edit.Do(doc, a, out.Command)
+	require.NoError(t, err)
+	faded := func(step int) (nodes []assembly.NodeID) {
+		for _, c := range doc.Steps[step].Cues {
+			if c.Kind == reveal.KindFade {
+				nodes = append(nodes, c.Targets...)
+			}
+		}
+		return nodes
+	}
+	assert.Equal(t, p.Moves[0].Nodes, faded(0))
+	assert.Empty(t, faded(1))
+	assert.Equal(t, []assembly.NodeID{"pump-head/door"}, faded(2))
+	f := film.Compile(a, doc)
+	fr := f.NewFrame()
+	f.At(f.Duration(), fr)
+	assert.Zero(t, fr.Opacity[a.Index()["pump-head/door/door-gasket"]])
+}

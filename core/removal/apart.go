@@ -2,6 +2,7 @@ package removal
 
 import (
 	"math"
+	"slices"
 
 	"gonum.org/v1/gonum/spatial/r3"
 
@@ -45,7 +46,11 @@ func (s *search) setApart() {
 		for u := range m.units {
 			fields[i] = append(fields[i], s.fieldOf(&m.units[u], i, m.swing))
 		}
-		s.clear(m, fields[i], later, append(resting, later...))
+		all := append(slices.Clone(resting), later...)
+		if s.choices.Fade && m.carried < 0 { // it is gone by then
+			later = nil
+		}
+		s.clear(m, fields[i], later, all)
 	}
 }
 

@@ -297,3 +297,19 @@ func TestAPlanGoesAroundWhatHasLeftBefore(t *testing.T) {
 		}
 	}
 }
+
+// Parts that fade away need not go far: none of the example's farther than it must to be clear, and a gap.
+func TestPartsThatFadeAwayGoNoFartherThanTheyMust(t *testing.T) {
+	s := of(t, demo.Pump())
+	far := func(p plan.Plan) (sum float64) {
+		for _, m := range p.Moves {
+			if m.Carried < 0 {
+				sum += m.Paths[0].Legs[0].Distance
+			}
+		}
+		return sum
+	}
+	stand, fade := planned(t, s, plan.Choices{}), planned(t, s, plan.Choices{Fade: true})
+	assert.Less(t, far(fade), 0.5*far(stand))
+	filmOf(t, s, fade)
+}

@@ -14,7 +14,7 @@ import (
 
 // plan is what has been found so far.
 func (s *search) result() plan.Plan {
-	p := plan.Plan{Moves: make([]plan.Move, len(s.moves)), Stays: []assembly.NodeID{}, Asked: s.asked, Parts: len(s.below[0]), Spacing: s.gap(), Stuck: s.stuck}
+	p := plan.Plan{Moves: make([]plan.Move, len(s.moves)), Stays: []assembly.NodeID{}, Asked: s.asked, Parts: len(s.below[0]), Spacing: s.gap(), Stuck: s.stuck, Fade: s.choices.Fade}
 	left := make([]bool, len(s.nodes))
 	for i, r := range s.moves {
 		p.Moves[i] = s.move(r)

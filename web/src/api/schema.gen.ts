@@ -1051,6 +1051,7 @@ export interface components {
         };
         Choices: {
             avoid?: components["schemas"]["Triple"][];
+            fade?: boolean;
             given?: components["schemas"]["Given"][];
             prefer?: components["schemas"]["Triple"][];
             reach?: string;
@@ -1541,6 +1542,7 @@ export interface components {
         Plan: {
             asked: number;
             complete?: boolean;
+            fade?: boolean;
             moves: components["schemas"]["Move"][];
             parts: number;
             proven?: boolean;

@@ -68,10 +68,11 @@ function carriersOf(moves: readonly Move[], at: number): number[] {
 // Written is how the moves become steps, or one movement of all.
 function Written() {
   const { fineness, shots, flow, how, plan } = usePlan()
+  const fade = usePlan((p) => p.choices.fade) // what fades does not go far enough to be seen apart
   const [share, setShare] = useState(0)
   return (
     <div className="space-y-2 border-b border-hair px-4 py-3 text-[12.5px]">
-      <Choice<AllAtOnce | 'steps'> label="What is made of it" className="w-full" value={how === '' ? 'steps' : how} onChange={(v) => { setWriting({ how: v === 'steps' ? '' : v }); setShare(0); if (v !== 'steps') explode(0) }}
+      <Choice<AllAtOnce | 'steps'> label="What is made of it" className="w-full" value={how === '' ? 'steps' : how} onChange={(v) => { setWriting({ how: v === 'steps' ? '' : v }); setShare(0); if (v === 'steps') return; explode(0); if (fade) void choose({ fade: false }) }}
         options={[{ value: 'steps', text: 'Steps' }, { value: 'layers', text: 'By layers' }, { value: 'together', text: 'All at once' }]} />
       {how === '' ? (
         <>
@@ -118,6 +119,7 @@ function Wanted() {
             <span className="w-20"><NumberField label="Gap between parts, mm" quantity="length" className="w-full" value={choices.spacing ?? plan?.spacing ?? 0} onChange={(v) => void choose({ spacing: Math.max(0.1, v) })} /></span>
             <Select label="Pace" className="min-w-0 grow" value={String(pace) as (typeof paces)[number]['value']} onChange={(v) => setWriting({ pace: Number(v) })} options={paces} />
           </div>
+          <Tick on={choices.fade ?? false} onChange={(fade) => void choose({ fade })}>Parts fade when they have left</Tick>
           <fieldset>
             <legend className="text-ink-2">Nothing goes</legend>
             <div className="grid grid-cols-3">
