@@ -153,8 +153,15 @@ func (w *writer) joins(group []int, i int) bool {
 	case Few:
 		return len(group) < 6 && (last.Fastener != "" || m.Carried >= 0)
 	}
-	// Nuts with their washers and screws; what is taken from a unit that has left.
-	return len(group) < 3 && (m.Carried >= 0 || last.Fastener != "" && m.Fastener != "" && slices.Equal(last.Beside, m.Beside))
+	// Nuts with their washers and screws, what is taken from a unit that has left, and what is pulled off one part the same way.
+	same := slices.Equal(last.Beside, m.Beside)
+	return len(group) < 3 && (m.Carried >= 0 || same && (last.Fastener != "") == (m.Fastener != "") && (m.Fastener != "" || sameWay(last, m)))
+}
+
+// sameWay reports whether two moves go along one straight direction.
+func sameWay(a, b *Move) bool {
+	x, y := a.Paths[0].Legs, b.Paths[0].Legs
+	return len(x) == 1 && len(y) == 1 && r3.Dot(x[0].Along.Vec(), y[0].Along.Vec()) > 0.999
 }
 
 func (w *writer) step(group []int) {
