@@ -43,9 +43,8 @@ type PlanState struct {
 
 // planning is a plan that is or was computed, in the background.
 type planning struct {
-	number int64
-	stop   context.CancelFunc
-	ended  chan struct{}
+	stop  context.CancelFunc
+	ended chan struct{}
 
 	mu    sync.Mutex
 	state PlanState
@@ -258,7 +257,7 @@ func (p *plans) begin(living context.Context, key string, compute func(ctx conte
 	}
 	p.number++
 	ctx, stop := context.WithCancel(living)
-	one := &planning{number: p.number, stop: stop, ended: make(chan struct{}), state: PlanState{Number: p.number}}
+	one := &planning{stop: stop, ended: make(chan struct{}), state: PlanState{Number: p.number}}
 	p.of[key] = one
 	go func() {
 		defer stop()

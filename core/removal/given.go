@@ -1,8 +1,6 @@
 package removal
 
 import (
-	"gonum.org/v1/gonum/spatial/r3"
-
 	"slowreveal/core/plan"
 	"slowreveal/core/space"
 )
@@ -123,7 +121,7 @@ func (s *search) givenMove(units []unit, g *plan.Given) *removal {
 func (s *search) wayGiven(u *unit, g *plan.Given) (way int, free bool) {
 	if g.Along != nil {
 		if d, ok := space.Unit(s.world[0].R.Apply(g.Along.Vec())); ok {
-			way = s.wayOf(r3.Scale(1, d))
+			way = s.wayOf(d)
 			_, blocked := s.blocked(u, way)
 			return way, !blocked
 		}
@@ -134,5 +132,10 @@ func (s *search) wayGiven(u *unit, g *plan.Given) (way int, free bool) {
 	if c.ok {
 		return c.way, true
 	}
-	return s.waysFor(u)[0], false
+	if ways := s.waysFor(u); len(ways) > 0 {
+		return ways[0], false
+	}
+	up := s.wayOf(space.Vec{Y: 1}) // all directions are ruled out: it goes up, and what it goes into is said
+	_, blocked := s.blocked(u, up)
+	return up, !blocked
 }

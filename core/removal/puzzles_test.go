@@ -263,6 +263,8 @@ func TestDirectionsAreRuledOutAndPreferred(t *testing.T) {
 	assert.Equal(t, space.Triple{0, 1, 0}, way(plan.Choices{}))
 	assert.NotEqual(t, space.Triple{0, 1, 0}, way(plan.Choices{Avoid: []space.Triple{{0, 1, 0}}}))
 	assert.Equal(t, space.Triple{1, 0, 0}, way(plan.Choices{Prefer: []space.Triple{{1, 0, 0}}}))
+	all := []space.Triple{{1, 0, 0}, {-1, 0, 0}, {0, 1, 0}, {0, -1, 0}, {0, 0, 1}, {0, 0, -1}}
+	assert.Equal(t, space.Triple{0, 1, 0}, way(plan.Choices{Avoid: all, Given: []plan.Given{{Nodes: []assembly.NodeID{"block"}}}}), "what the author wants goes all the same")
 	wide := planned(t, s, plan.Choices{Spacing: 77, Stays: []assembly.NodeID{"base"}})
 	assert.InDelta(t, 77, wide.Moves[0].Paths[0].Legs[0].Distance, 1.5, "it stands on the base: the gap is as wide as was asked for")
 	assert.Equal(t, 77.0, wide.Spacing)

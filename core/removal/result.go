@@ -12,7 +12,7 @@ import (
 	"slowreveal/core/space"
 )
 
-// plan is what has been found so far.
+// result is what has been found so far.
 func (s *search) result() plan.Plan {
 	p := plan.Plan{Moves: make([]plan.Move, len(s.moves)), Stays: []assembly.NodeID{}, Asked: s.asked, Parts: len(s.below[0]), Spacing: s.gap(), Stuck: s.stuck, Fade: s.choices.Fade}
 	left := make([]bool, len(s.nodes))
@@ -181,6 +181,7 @@ func (s *search) oneWith(part, other int) bool {
 	return s.welded(part, other, apart)
 }
 
+// way is the direction of a number, of unit length, in the world.
 func (s *search) way(number int) space.Vec {
 	s.mu.Lock()
 	defer s.mu.Unlock()

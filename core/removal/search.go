@@ -49,7 +49,7 @@ type search struct {
 	ways     []space.Vec
 	pairs    map[pairKey]float64
 	blockers map[blockKey][2]int
-	tops     map[topKey]spanOf
+	tops     map[topKey]space.Box
 	features map[int][]solid.Feature
 	asked    int
 
@@ -105,7 +105,7 @@ func newSearch(ctx context.Context, subject Subject, choices plan.Choices, found
 	s := &search{ctx: ctx, subject: subject, choices: choices, found: found, nodes: a.Nodes, index: a.Index(), space: clearance.NewSpace(a, subject.Shapes),
 		world: subject.At.World, box: make([]space.Box, n), children: make([][]int, n), below: make([][]int, n), touching: make([][]touch, n), joined: make([][]int, n),
 		there: make([]bool, n), kept: make([]bool, n), whole: make([]bool, n), stays: -1,
-		pairs: map[pairKey]float64{}, blockers: map[blockKey][2]int{}, tops: map[topKey]spanOf{}, features: map[int][]solid.Feature{}}
+		pairs: map[pairKey]float64{}, blockers: map[blockKey][2]int{}, tops: map[topKey]space.Box{}, features: map[int][]solid.Feature{}}
 	all := space.Nothing
 	gone := s.gone()
 	for i := n - 1; i >= 0; i-- {

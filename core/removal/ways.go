@@ -109,9 +109,6 @@ func (s *search) axes(part int) []solid.Feature {
 
 type topKey struct{ part, way int }
 
-// spanOf is the box of a part in a frame whose Z is a way.
-type spanOf struct{ box space.Box }
-
 // framed is the rotation whose columns are across, up and along a direction.
 func framed(d space.Vec) space.Mat3 {
 	side := space.Vec{X: 1}
@@ -123,6 +120,7 @@ func framed(d space.Vec) space.Mat3 {
 	return space.Mat3{u.X, v.X, d.X, u.Y, v.Y, d.Y, u.Z, v.Z, d.Z}
 }
 
+// span is the box of a part in a frame whose Z is a way.
 func (s *search) span(part, way int) space.Box {
 	key := topKey{part, way}
 	s.mu.Lock()
@@ -130,7 +128,7 @@ func (s *search) span(part, way int) space.Box {
 	have, ok := s.tops[key]
 	s.mu.Unlock()
 	if ok {
-		return have.box
+		return have
 	}
 	f := framed(d)
 	box := space.Nothing
@@ -140,7 +138,7 @@ func (s *search) span(part, way int) space.Box {
 		box = box.With(f.ApplyInverse(p))
 	}
 	s.mu.Lock()
-	s.tops[key] = spanOf{box}
+	s.tops[key] = box
 	s.mu.Unlock()
 	return box
 }
@@ -172,9 +170,7 @@ func (s *search) top(part, way int, column space.Box) float64 {
 	if box.Min.X >= column.Min.X && box.Max.X <= column.Max.X && box.Min.Y >= column.Min.Y && box.Max.Y <= column.Max.Y {
 		return box.Max.Z
 	}
-	s.mu.Lock()
-	f := framed(s.ways[way])
-	s.mu.Unlock()
+	f := framed(s.way(way))
 	shape := s.subject.Shapes[s.nodes[part].Shape]
 	inverse := space.Rigid{R: f.Transposed()}
 	to := inverse.Then(&s.world[part])
