@@ -35,23 +35,33 @@ func (s *search) given() {
 		r.carried = carried
 		s.leave(r)
 		s.there = top
+		together := make([]bool, len(s.nodes))
 		for _, u := range r.units {
 			if len(u.parts) > 1 && !s.whole[u.node] {
-				inside[len(s.moves)-1] = s.in(&u)
+				inside[len(s.moves)-1] = together
+				for _, p := range u.parts {
+					together[p] = true
+				}
 			}
 		}
 	}
 	top := s.there
 	for k := range len(s.moves) {
-		if there := inside[k]; there != nil && s.choices.Reach == "" {
-			s.there = there
-			first := len(s.moves)
-			u := s.moves[k].units[0]
+		there := inside[k]
+		if there == nil || s.choices.Reach != "" {
+			continue
+		}
+		first := len(s.moves)
+		for _, u := range s.moves[k].units {
+			s.there = s.in(&u)
+			for p := range s.there {
+				s.there[p] = s.there[p] && there[p]
+			}
 			s.takeApart(u.node, s.heaviest(s.unitOf(u.node).parts))
-			for _, m := range s.moves[first:] {
-				if m.carried < 0 {
-					m.carried = k
-				}
+		}
+		for _, m := range s.moves[first:] {
+			if m.carried < 0 {
+				m.carried = k
 			}
 		}
 	}
