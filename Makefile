@@ -10,7 +10,7 @@ CORE_SOURCES := $(shell find core cmd/corewasm -name '*.go' -not -name '*_test.g
 WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/tsconfig.json
 PROFILE := -pgo $(CURDIR)/cmd/slowreveal/default.pgo
 
-.PHONY: demo test build needs generate bench drill profile figures screenshots audit clean
+.PHONY: demo test format build needs generate bench drill profile figures screenshots audit clean
 
 demo: needs build
 	bin/slowreveal serve --demo
@@ -19,6 +19,11 @@ test: needs build
 	scripts/test.sh
 
 build: bin/slowreveal bin/stepread
+
+# Lays out Go and TypeScript; make test tells where that has not been done.
+format: web/node_modules/.installed
+	scripts/format.sh
+	cd web && npx prettier --write --log-level warn .
 
 needs:
 	scripts/needs.sh

@@ -36,6 +36,12 @@ func makeFilms() error {
 	}
 	took := time.Since(begun).Seconds()
 	plays := float64(f.Duration()) / float64(reveal.Second)
-	fmt.Printf("the example as H.264, 1080p30, loops %s: %.1f s for %.1f s, %.2f of real time\n", render.Kernel(), took, plays, plays/took)
+	fmt.Printf(
+		"the example as H.264, 1080p30, loops %s: %.1f s for %.1f s, %.2f of real time\n",
+		render.Kernel(),
+		took,
+		plays,
+		plays/took,
+	)
 	return compareWorkers(folder)
 }

@@ -86,7 +86,13 @@ func run() error {
 	if err != nil {
 		return err
 	}
-	fmt.Printf("200 parts, %d triangles, all moving, camera circling, %d × %d, %d frames; medians\n", triangles(m), width, height, frames)
+	fmt.Printf(
+		"200 parts, %d triangles, all moving, camera circling, %d × %d, %d frames; medians\n",
+		triangles(m),
+		width,
+		height,
+		frames,
+	)
 	fmt.Printf("our rasteriser:                       %6.2f frames/s\n", 1/ours.Seconds())
 	fmt.Printf("three.js, software WebGL in Chromium: %6.2f frames/s\n", 1/theirs.Seconds())
 	fmt.Printf("ratio:                                %6.1f\n", theirs.Seconds()/ours.Seconds())

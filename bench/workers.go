@@ -142,6 +142,12 @@ func compareWorkers(folder string) error {
 	if err != nil {
 		return err
 	}
-	fmt.Printf("its first %d s, by one worker on one processor %.1f s, by two on one each %.1f s: %.2f times as fast\n", workerLength/reveal.Second, one, two, one/two)
+	fmt.Printf(
+		"its first %d s, by one worker on one processor %.1f s, by two on one each %.1f s: %.2f times as fast\n",
+		workerLength/reveal.Second,
+		one,
+		two,
+		one/two,
+	)
 	return nil
 }

@@ -80,7 +80,11 @@ func (b *body) prism(z0, z1 float64, outer polygon, holes ...polygon) *body {
 
 // box adds a closed cuboid around a centre.
 func (b *body) box(x, y, z, w, h, d float64) *body {
-	return b.prism(z-d/2, z+d/2, polygon{{x - w/2, y - h/2}, {x + w/2, y - h/2}, {x + w/2, y + h/2}, {x - w/2, y + h/2}})
+	return b.prism(
+		z-d/2,
+		z+d/2,
+		polygon{{x - w/2, y - h/2}, {x + w/2, y - h/2}, {x + w/2, y + h/2}, {x - w/2, y + h/2}},
+	)
 }
 
 // lathe revolves a closed profile of (radius, height) about Z. Seen with the

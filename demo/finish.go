@@ -26,5 +26,11 @@ var finishes = map[string]assembly.Finish{
 }
 
 func finish(name string, r, g, b, metal, rough float64) assembly.Finish {
-	return assembly.Finish{Name: name, Colour: [3]float64{assembly.Linear(r / 255), assembly.Linear(g / 255), assembly.Linear(b / 255)}, Opacity: 1, Metalness: metal, Roughness: rough}
+	return assembly.Finish{
+		Name:      name,
+		Colour:    [3]float64{assembly.Linear(r / 255), assembly.Linear(g / 255), assembly.Linear(b / 255)},
+		Opacity:   1,
+		Metalness: metal,
+		Roughness: rough,
+	}
 }

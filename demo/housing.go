@@ -17,17 +17,53 @@ func (m *maker) housing(root int) {
 	for _, p := range []point{{-36.5, -14}, {36.5, -14}, {36.5, 18}, {-36.5, 18}} {
 		holes = append(holes, circleAt(p[0], p[1], 1.8, 20))
 	}
-	m.part(h, "Front panel", new(body).prism(-6, 0, roundedRect(20, 0, 144, 112, 9), holes...).shape(), space.Still, "panel")
+	m.part(
+		h,
+		"Front panel",
+		new(body).prism(-6, 0, roundedRect(20, 0, 144, 112, 9), holes...).shape(),
+		space.Still,
+		"panel",
+	)
 
 	display := m.group(h, "Display", space.Still)
-	m.part(display, "Display bezel", new(body).prism(0, 1.6, roundedRect(68, 26, 40, 28, 3), roundedRect(68, 26, 33, 21, 1.5)).shape(), space.Still, "dark")
-	m.part(display, "Display glass", new(body).prism(-2, 0.6, roundedRect(68, 26, 33.8, 21.8, 2)).shape(), space.Still, "glass")
-	m.part(h, "Dosing knob", new(body).prism(0, 0.5, circleAt(68, -22, 6, 48)).prism(0.5, 4, circleAt(68, -22, 13.5, 48)).prism(4, 17, gear(0.5, 48, false).at(68, -22)).
-		box(68, -13, 17.2, 1.6, 7, 0.8).prism(-10, 0.5, circleAt(68, -22, 3.5, 24)).shape(), space.Still, "head")
+	m.part(
+		display,
+		"Display bezel",
+		new(body).prism(0, 1.6, roundedRect(68, 26, 40, 28, 3), roundedRect(68, 26, 33, 21, 1.5)).shape(),
+		space.Still,
+		"dark",
+	)
+	m.part(
+		display,
+		"Display glass",
+		new(body).prism(-2, 0.6, roundedRect(68, 26, 33.8, 21.8, 2)).shape(),
+		space.Still,
+		"glass",
+	)
+	m.part(
+		h,
+		"Dosing knob",
+		new(
+			body,
+		).prism(0, 0.5, circleAt(68, -22, 6, 48)).
+			prism(0.5, 4, circleAt(68, -22, 13.5, 48)).
+			prism(4, 17, gear(0.5, 48, false).at(68, -22)).
+			box(68, -13, 17.2, 1.6, 7, 0.8).
+			prism(-10, 0.5, circleAt(68, -22, 3.5, 24)).
+			shape(),
+		space.Still,
+		"head",
+	)
 	m.part(h, "Start button", new(body).prism(-1, 3, circleAt(68, 1, 4.2, 32)).shape(), space.Still, "rotor")
 
 	m.shells(h)
-	m.part(h, "Rear panel", new(body).prism(-115, -112, roundedRect(20, 0, 144, 112, 9), roundedRect(60, -20, 28, 20, 2)).shape(), space.Still, "panel")
+	m.part(
+		h,
+		"Rear panel",
+		new(body).prism(-115, -112, roundedRect(20, 0, 144, 112, 9), roundedRect(60, -20, 28, 20, 2)).shape(),
+		space.Still,
+		"panel",
+	)
 	m.part(h, "Power inlet", new(body).prism(-117, -100, roundedRect(60, -20, 27, 19, 2)).shape(), space.Still, "chip")
 	foot := new(body).lathe(36, point{0, 0}, point{8, 0}, point{9, 1}, point{8, 6}, point{0, 6}).shape()
 	for _, p := range []point{{-38, -18}, {78, -18}, {78, -98}, {-38, -98}} {
@@ -75,11 +111,26 @@ func (m *maker) controlBoard(root int) {
 		holes = append(holes, circleAt(c[0], c[1], 1.65, 20))
 		poses = append(poses, at(c[0], c[1], 0.8))
 	}
-	m.part(b, "Circuit board", new(body).prism(-0.8, 0.8, roundedRect(0, 0, 86, 74, 3), holes...).shape(), space.Still, "board")
+	m.part(
+		b,
+		"Circuit board",
+		new(body).prism(-0.8, 0.8, roundedRect(0, 0, 86, 74, 3), holes...).shape(),
+		space.Still,
+		"board",
+	)
 	m.screws(b, "Board screw M3 × 6", m3, 6, poses...)
 	m.part(b, "Controller", new(body).box(-4, 6, 1.6, 14, 14, 1.6).shape(), space.Still, "chip")
-	m.part(b, "Motor driver", new(body).box(20, -14, 1.8, 10, 12, 2).box(20, -14, 6, 9, 11, 6.4).shape(), space.Still, "chip")
-	can := new(body).lathe(32, point{0, 0.8}, point{4, 0.8}, point{4, 2}, point{3.8, 2.4}, point{4, 2.8}, point{4, 11}, point{3.4, 11.5}, point{0, 11.5}).shape()
+	m.part(
+		b,
+		"Motor driver",
+		new(body).box(20, -14, 1.8, 10, 12, 2).box(20, -14, 6, 9, 11, 6.4).shape(),
+		space.Still,
+		"chip",
+	)
+	can := new(
+		body,
+	).lathe(32, point{0, 0.8}, point{4, 0.8}, point{4, 2}, point{3.8, 2.4}, point{4, 2.8}, point{4, 11}, point{3.4, 11.5}, point{0, 11.5}).
+		shape()
 	for _, p := range []point{{-26, -18}, {-15, -18}, {-4, -18}} {
 		m.part(b, "Capacitor", can, at(p[0], p[1], 0), "aluminium")
 	}

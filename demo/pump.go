@@ -14,7 +14,11 @@ import (
 // along −Z at its front panel, which ends at z = 0; +Y is up; the feet stand
 // on y = −62.
 func Pump() *formats.Model {
-	m := maker{build: formats.NewBuilder(context.Background(), formats.Options{Name: "DP-40 dosing pump"}, "computed"), worn: map[string]int{}, shapes: map[string]*solid.Shape{}}
+	m := maker{
+		build:  formats.NewBuilder(context.Background(), formats.Options{Name: "DP-40 dosing pump"}, "computed"),
+		worn:   map[string]int{},
+		shapes: map[string]*solid.Shape{},
+	}
 	root := m.group(-1, "DP-40 dosing pump", space.Still)
 	m.pumpHead(root)
 	m.planetStage(root)
@@ -90,7 +94,13 @@ func (m *maker) pumpHead(root int) {
 	for _, c := range corners {
 		holes = append(holes, circleAt(c.T.X, c.T.Y, 1.65, 20))
 	}
-	m.part(head, "Rotor cover", new(body).prism(28, 32, roundedRect(0, 0, 84, 84, 6), holes...).shape(), space.Still, "aluminium")
+	m.part(
+		head,
+		"Rotor cover",
+		new(body).prism(28, 32, roundedRect(0, 0, 84, 84, 6), holes...).shape(),
+		space.Still,
+		"aluminium",
+	)
 
 	m.rotor(head)
 	var path []space.Vec
@@ -113,7 +123,13 @@ func (m *maker) door(head int) {
 	door := m.group(head, "Door", at(-47, 0, 38))
 	x := 47.0
 	m.part(door, "Door panel", new(body).prism(-2, 2, roundedRect(x, 0, 90, 90, 7)).shape(), space.Still, "clear")
-	m.part(door, "Door gasket", new(body).prism(-5.5, -2, roundedRect(x, 0, 88, 88, 6), roundedRect(x, 0, 82, 82, 4)).shape(), space.Still, "rubber")
+	m.part(
+		door,
+		"Door gasket",
+		new(body).prism(-5.5, -2, roundedRect(x, 0, 88, 88, 6), roundedRect(x, 0, 82, 82, 4)).shape(),
+		space.Still,
+		"rubber",
+	)
 	m.part(door, "Latch knob", new(body).prism(2, 9, gear(0.75, 20, false).at(x+37, 0)).
 		prism(-5, 2, circleAt(x+37, 0, 2, 20)).shape(), space.Still, "dark")
 	knuckle := new(body).ring(1.5, 3.2, -14, 14, 0.4, 24).box(4, 0, 0, 5, 2.4, 27).shape()
@@ -203,8 +219,20 @@ func (m *maker) planetStage(root int) {
 		m.part(stage, "Planet gear, 18 teeth", planet, at(15*c, 15*s, -25), "brass")
 		m.part(stage, "Planet pin", pin, at(15*c, 15*s, -24), "steel")
 	}
-	m.part(stage, "Sun gear, 12 teeth", new(body).prism(-31, -19, gear(1, 12, false), circle(2.5, 24)).shape(), space.Still, "steel")
-	m.part(stage, "Ring gear, 48 teeth", new(body).prism(-34, -14, circle(31, 64), gear(1, 48, true)).shape(), space.Still, "aluminium")
+	m.part(
+		stage,
+		"Sun gear, 12 teeth",
+		new(body).prism(-31, -19, gear(1, 12, false), circle(2.5, 24)).shape(),
+		space.Still,
+		"steel",
+	)
+	m.part(
+		stage,
+		"Ring gear, 48 teeth",
+		new(body).prism(-34, -14, circle(31, 64), gear(1, 48, true)).shape(),
+		space.Still,
+		"aluminium",
+	)
 	m.part(stage, "O-ring", new(body).lathe(48, oval(29, -34.6, 0.9)...).shape(), space.Still, "rubber")
 }
 
@@ -227,7 +255,13 @@ func (m *maker) drive(root int) {
 		poses = append(poses, facing("-z", 27*c, 27*s, -39))
 		holes = append(holes, circleAt(27*c, 27*s, 1.65, 20))
 	}
-	m.part(drive, "Motor flange", new(body).prism(-39, -35.5, circle(31, 64), holes...).shape(), space.Still, "aluminium")
+	m.part(
+		drive,
+		"Motor flange",
+		new(body).prism(-39, -35.5, circle(31, 64), holes...).shape(),
+		space.Still,
+		"aluminium",
+	)
 	m.screws(drive, "Flange screw M3 × 10", m3, 10, poses...)
 	profile := []point{{0, -92}, {20, -92}}
 	for i := range 9 {
@@ -237,5 +271,11 @@ func (m *maker) drive(root int) {
 	profile = append(profile, point{21, -39.5}, point{8.8, -39.5}, point{8.8, -36}, point{0, -36})
 	m.part(drive, "Motor", new(body).lathe(56, profile...).shape(), space.Still, "motor")
 	m.part(drive, "Motor shaft", new(body).rod(2.5, -36, -17, 0.4, 24).shape(), space.Still, "steel")
-	m.part(drive, "Motor end cap", new(body).rod(19, -96, -92, 0.8, 48).box(0, -10, -98.5, 16, 7, 5).shape(), space.Still, "dark")
+	m.part(
+		drive,
+		"Motor end cap",
+		new(body).rod(19, -96, -92, 0.8, 48).box(0, -10, -98.5, 16, 7, 5).shape(),
+		space.Still,
+		"dark",
+	)
 }

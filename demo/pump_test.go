@@ -17,6 +17,12 @@ func TestEveryShapeOfThePumpIsClosedAndTurnedOutwards(t *testing.T) {
 			assert.LessOrEqual(t, s.Volume(), box.X*box.Y*box.Z*1.0001, n.Name)
 		}
 	}
-	t.Logf("%d parts, %d shapes, %d triangles, bounds %v", m.Report.Parts, m.Report.Shapes, m.Report.Triangles, m.Assembly.Bounds())
+	t.Logf(
+		"%d parts, %d shapes, %d triangles, bounds %v",
+		m.Report.Parts,
+		m.Report.Shapes,
+		m.Report.Triangles,
+		m.Assembly.Bounds(),
+	)
 	assert.InDelta(t, 75, m.Report.Parts, 15)
 }

@@ -24,7 +24,8 @@ func sec(s float64) reveal.Micros { return reveal.Micros(math.Round(s * 1e6)) }
 
 func (d *director) step(title string, length float64, instruction string) *reveal.Step {
 	d.r.Steps = append(d.r.Steps, reveal.Step{ID: reveal.StepID("step-" + strconv.Itoa(len(d.r.Steps)+1)),
-		Title: title, Instruction: instruction, Length: sec(length), Cues: make([]reveal.Cue, 0, 32)}) // so that pointers to cues stay good
+		// so that pointers to cues stay good
+		Title: title, Instruction: instruction, Length: sec(length), Cues: make([]reveal.Cue, 0, 32)})
 	return &d.r.Steps[len(d.r.Steps)-1]
 }
 
@@ -40,7 +41,12 @@ func (d *director) add(at, length float64, c reveal.Cue) *reveal.Cue {
 	return &s.Cues[len(s.Cues)-1]
 }
 
-func (d *director) pull(at, length float64, axes reveal.Axes, x, y, z, mm float64, targets ...assembly.NodeID) *reveal.Cue {
+func (d *director) pull(
+	at, length float64,
+	axes reveal.Axes,
+	x, y, z, mm float64,
+	targets ...assembly.NodeID,
+) *reveal.Cue {
 	return d.add(at, length, reveal.Cue{Kind: reveal.KindPull, Targets: targets,
 		Pull: &reveal.Pull{Axes: axes, Along: space.Triple{x, y, z}, Distance: mm}})
 }
@@ -86,7 +92,11 @@ func (d *director) look(azimuth, elevation, margin float64, room space.Vec, node
 	for _, n := range nodes {
 		i := d.index[n]
 		b := d.boxes[i].Moved(&d.poses[i])
-		boxes = append(boxes, b, space.Box{Min: b.Min, Max: space.Vec{X: b.Max.X + room.X, Y: b.Max.Y + room.Y, Z: b.Max.Z + room.Z}})
+		boxes = append(
+			boxes,
+			b,
+			space.Box{Min: b.Min, Max: space.Vec{X: b.Max.X + room.X, Y: b.Max.Y + room.Y, Z: b.Max.Z + room.Z}},
+		)
 	}
 	c, err := film.Fit(reveal.Camera{Orientation: o, Lens: 50}, 16.0/9, margin, boxes)
 	if err != nil {
@@ -115,7 +125,10 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 		Turn: &reveal.Turn{Axes: reveal.Own, About: space.Triple{0, 1, 0}, Degrees: -112}})
 
 	s := d.step("Undo the four cover screws", 6.2, "Loosen them crosswise with a 2.5 mm hex key, then take them out.")
-	s.Notice = &reveal.Notice{Signal: reveal.Caution, Text: "The tube may hold liquid under pressure. Close the inlet first."}
+	s.Notice = &reveal.Notice{
+		Signal: reveal.Caution,
+		Text:   "The tube may hold liquid under pressure. Close the inlet first.",
+	}
 	s.Tools = []string{"Hex key 2.5 mm", "Magnetic tray"}
 	screws := several("pump-head/cover-screw-m3-12", 4)
 	crosswise := []assembly.NodeID{screws[0], screws[2], screws[1], screws[3]}
@@ -134,14 +147,47 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 	d.shot(0, 1.6, "Tube", d.look(30, 15, 0.28, space.Vec{Z: 92}, "pump-head/tube-6.4-9", "pump-head/track-block"))
 	d.add(0.6, 2.6, reveal.Cue{Kind: reveal.KindTurn, Targets: []assembly.NodeID{"pump-head/rotor"},
 		Turn: &reveal.Turn{Axes: reveal.Parent, About: space.Triple{0, 0, 1}, Degrees: -240}})
-	d.add(0.2, 0.6, reveal.Cue{Kind: reveal.KindTint, Targets: []assembly.NodeID{"pump-head/tube-6.4-9"}, Tint: &reveal.Tint{Colour: space.Triple{0.55, 0.06, 0.03}, Amount: 0.7}})
+	d.add(
+		0.2,
+		0.6,
+		reveal.Cue{
+			Kind:    reveal.KindTint,
+			Targets: []assembly.NodeID{"pump-head/tube-6.4-9"},
+			Tint:    &reveal.Tint{Colour: space.Triple{0.55, 0.06, 0.03}, Amount: 0.7},
+		},
+	)
 	// Out of the track, then aside.
-	d.add(1.4, 2.3, reveal.Cue{Kind: reveal.KindRoute, Targets: []assembly.NodeID{"pump-head/tube-6.4-9"}, Flow: &reveal.FlowLine{Of: reveal.FlowEach},
-		Route: &reveal.Route{Axes: reveal.Parent, Radius: 24, Legs: []reveal.Leg{{Along: space.Triple{0, 0, 1}, Distance: 70, Share: 2}, {Along: space.Triple{1, 0, 0}, Distance: 34}}}})
-	d.add(3.0, 0.8, reveal.Cue{Kind: reveal.KindTint, Targets: []assembly.NodeID{"pump-head/tube-6.4-9"}, Tint: &reveal.Tint{Colour: space.Triple{0.55, 0.06, 0.03}, Amount: 0}})
+	d.add(
+		1.4,
+		2.3,
+		reveal.Cue{
+			Kind:    reveal.KindRoute,
+			Targets: []assembly.NodeID{"pump-head/tube-6.4-9"},
+			Flow:    &reveal.FlowLine{Of: reveal.FlowEach},
+			Route: &reveal.Route{
+				Axes:   reveal.Parent,
+				Radius: 24,
+				Legs: []reveal.Leg{
+					{Along: space.Triple{0, 0, 1}, Distance: 70, Share: 2},
+					{Along: space.Triple{1, 0, 0}, Distance: 34},
+				},
+			},
+		},
+	)
+	d.add(
+		3.0,
+		0.8,
+		reveal.Cue{
+			Kind:    reveal.KindTint,
+			Targets: []assembly.NodeID{"pump-head/tube-6.4-9"},
+			Tint:    &reveal.Tint{Colour: space.Triple{0.55, 0.06, 0.03}, Amount: 0},
+		},
+	)
 	d.note(0.5, 3.4, "Keep fingers away from the rollers", "pump-head/rotor/roller~3", space.Triple{6.5})
 
-	d.step("Draw the rotor", 5.2, "Undo the central screw and draw the rotor off the shaft.").Tools = []string{"Hex key 3 mm"}
+	d.step("Draw the rotor", 5.2, "Undo the central screw and draw the rotor off the shaft.").Tools = []string{
+		"Hex key 3 mm",
+	}
 	d.shot(0, 1.6, "Rotor", d.look(42, 18, 0.24, space.Vec{Z: 64}, "pump-head/track-block"))
 	d.fade(0.2, 1, 0.0, "pump-head/tube-6.4-9")
 	d.unscrew(0.8, 1.8, 10, 0.7, 0, "pump-head/rotor/rotor-screw-m4-16")
@@ -155,15 +201,59 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 	d.pull(3.0, 1.8, reveal.Parent, 0, 1, 0, 96, "housing/hood")
 	d.fade(3.9, 1.2, 0, append(several("housing/hood-screw-m3-8", 4), "housing/hood")...)
 
-	d.step("Look at the drive", 6.4, "The motor drives the sun gear; three planets walk around inside the ring gear and turn the rotor shaft.")
-	d.add(0, 2.6, reveal.Cue{Kind: reveal.KindShot, Shot: &reveal.Shot{Name: "Drive", Camera: d.look(64, 22, 0.2, space.Vec{}, "planet-stage", "drive"),
-		Keep: &reveal.Keep{Nodes: []assembly.NodeID{"planet-stage", "drive"}, Margin: 0.22}}})
+	d.step(
+		"Look at the drive",
+		6.4,
+		"The motor drives the sun gear; three planets walk around inside the ring gear and turn the rotor shaft.",
+	)
+	d.add(
+		0,
+		2.6,
+		reveal.Cue{
+			Kind: reveal.KindShot,
+			Shot: &reveal.Shot{Name: "Drive", Camera: d.look(64, 22, 0.2, space.Vec{}, "planet-stage", "drive"),
+				Keep: &reveal.Keep{Nodes: []assembly.NodeID{"planet-stage", "drive"}, Margin: 0.22}},
+		},
+	)
 	d.fade(0.3, 1.4, 0.1, "housing/base")
-	d.add(0.3, 1.4, reveal.Cue{Kind: reveal.KindSurface, Targets: []assembly.NodeID{"pump-head/track-block"}, Surface: &reveal.Surface{Style: reveal.SeeThrough}})
+	d.add(
+		0.3,
+		1.4,
+		reveal.Cue{
+			Kind:    reveal.KindSurface,
+			Targets: []assembly.NodeID{"pump-head/track-block"},
+			Surface: &reveal.Surface{Style: reveal.SeeThrough},
+		},
+	)
 	// The shaft and its bearings leave through the front: what they would go through is taken away with the rest.
-	gone := d.fade(0.3, 1.0, 0, "control-board", "housing/front-panel", "housing/display", "housing/dosing-knob", "housing/start-button", "planet-stage/shaft-seal", "housing/rear-panel", "housing/power-inlet", "pump-head/door", "pump-head/hinge-pin", "pump-head/rotor")
+	gone := d.fade(
+		0.3,
+		1.0,
+		0,
+		"control-board",
+		"housing/front-panel",
+		"housing/display",
+		"housing/dosing-knob",
+		"housing/start-button",
+		"planet-stage/shaft-seal",
+		"housing/rear-panel",
+		"housing/power-inlet",
+		"pump-head/door",
+		"pump-head/hinge-pin",
+		"pump-head/rotor",
+	)
 	gone.Stagger = sec(0.05)
-	twin := d.add(0.6, 0, reveal.Cue{Kind: reveal.KindFade, Twin: gone.ID, Targets: append(append(several("pump-head/track-screw-m4-30", 4), several("housing/panel-screw-m4-12", 4)...), several("housing/foot", 4)...)})
+	twin := d.add(
+		0.6,
+		0,
+		reveal.Cue{
+			Kind: reveal.KindFade,
+			Twin: gone.ID,
+			Targets: append(
+				append(several("pump-head/track-screw-m4-30", 4), several("housing/panel-screw-m4-12", 4)...),
+				several("housing/foot", 4)...),
+		},
+	)
 	twin.Easing = reveal.Easing{}
 	// The gear stage is peeled along its axis.
 	flowing(d.pull(1.8, 2.2, reveal.Parent, 0, 0, 1, -62, "drive"),
@@ -184,7 +274,23 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 		Via: []reveal.Camera{d.look(118, 26, 0.2, space.Vec{}, assembly.Root)}}})
 
 	d.step("Ready again", 8, "Open the inlet and let the pump fill the tube before it doses.")
-	d.add(0.2, 6, reveal.Cue{Kind: reveal.KindOrbit, Easing: reveal.Smooth, Orbit: &reveal.Orbit{About: space.Triple{0, 1, 0}, Degrees: 360}})
-	d.add(6.2, 1.8, reveal.Cue{Kind: reveal.KindCard, Easing: reveal.Linear, Card: &reveal.Card{Title: "DP-40 dosing pump", Text: "Tube and rollers: every 500 hours"}})
+	d.add(
+		0.2,
+		6,
+		reveal.Cue{
+			Kind:   reveal.KindOrbit,
+			Easing: reveal.Smooth,
+			Orbit:  &reveal.Orbit{About: space.Triple{0, 1, 0}, Degrees: 360},
+		},
+	)
+	d.add(
+		6.2,
+		1.8,
+		reveal.Cue{
+			Kind:   reveal.KindCard,
+			Easing: reveal.Linear,
+			Card:   &reveal.Card{Title: "DP-40 dosing pump", Text: "Tube and rollers: every 500 hours"},
+		},
+	)
 	return d.r
 }

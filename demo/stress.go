@@ -17,7 +17,11 @@ import (
 // in groups of ten, each of its own size and with about the given number of
 // triangles.
 func Stress(parts, triangles int) *formats.Model {
-	m := maker{build: formats.NewBuilder(context.Background(), formats.Options{Name: "Stress"}, "computed"), worn: map[string]int{}, shapes: map[string]*solid.Shape{}}
+	m := maker{
+		build:  formats.NewBuilder(context.Background(), formats.Options{Name: "Stress"}, "computed"),
+		worn:   map[string]int{},
+		shapes: map[string]*solid.Shape{},
+	}
 	root := m.group(-1, "Stress", space.Still)
 	side := int(math.Ceil(math.Sqrt(float64(parts))))
 	wears := []string{"steel", "rotor", "head", "brass", "panel", "aluminium"}
@@ -28,7 +32,13 @@ func Stress(parts, triangles int) *formats.Model {
 			group = m.group(root, fmt.Sprintf("Row %d", k/10+1), space.Still)
 		}
 		b := new(body).ring(2, 6+float64(k%7)*0.3, -8, 8, 0.8, segments)
-		m.part(group, "Roller "+strconv.Itoa(k+1), b.shape(), at(float64(k%side)*16, float64(k%3)*9, float64(k/side)*20), wears[k%len(wears)])
+		m.part(
+			group,
+			"Roller "+strconv.Itoa(k+1),
+			b.shape(),
+			at(float64(k%side)*16, float64(k%3)*9, float64(k/side)*20),
+			wears[k%len(wears)],
+		)
 	}
 	model, err := m.build.Model()
 	if err != nil {

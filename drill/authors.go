@@ -38,8 +38,14 @@ type author struct {
 }
 
 func newAuthor(n int, url string) *author {
-	return &author{number: n, url: url, random: rand.New(rand.NewPCG(uint64(n), 7)), acknowledged: map[string]bool{}, retry: true,
-		client: &http.Client{Timeout: 40 * time.Second, Transport: &http.Transport{MaxIdleConnsPerHost: 2}}}
+	return &author{
+		number:       n,
+		url:          url,
+		random:       rand.New(rand.NewPCG(uint64(n), 7)),
+		acknowledged: map[string]bool{},
+		retry:        true,
+		client:       &http.Client{Timeout: 40 * time.Second, Transport: &http.Transport{MaxIdleConnsPerHost: 2}},
+	}
 }
 
 // next is something that an author does: mostly to what is theirs, now and then to what is everybody's.
@@ -47,15 +53,41 @@ func (a *author) next() edit.Command {
 	switch {
 	case a.step == "":
 		a.step = reveal.StepID(fmt.Sprintf("step-of-%d", a.number))
-		cue := reveal.Cue{ID: a.cue(), Kind: reveal.KindPull, Targets: []assembly.NodeID{"housing/hood"}, Length: reveal.Second, Easing: reveal.Smooth, Pull: &reveal.Pull{Axes: reveal.Parent, Along: [3]float64{0, 1, 0}, Distance: 10}}
-		return edit.Command{Op: edit.InsertStep, Step: &reveal.Step{ID: a.step, Title: fmt.Sprint("Step of ", a.number), Length: 4 * reveal.Second, Cues: []reveal.Cue{cue}}}
+		cue := reveal.Cue{
+			ID:      a.cue(),
+			Kind:    reveal.KindPull,
+			Targets: []assembly.NodeID{"housing/hood"},
+			Length:  reveal.Second,
+			Easing:  reveal.Smooth,
+			Pull:    &reveal.Pull{Axes: reveal.Parent, Along: [3]float64{0, 1, 0}, Distance: 10},
+		}
+		return edit.Command{
+			Op: edit.InsertStep,
+			Step: &reveal.Step{
+				ID:     a.step,
+				Title:  fmt.Sprint("Step of ", a.number),
+				Length: 4 * reveal.Second,
+				Cues:   []reveal.Cue{cue},
+			},
+		}
 	case a.random.IntN(20) == 0:
 		title := fmt.Sprint("Named by ", a.number)
 		return edit.Command{Op: edit.SetTitle, Title: &title}
 	case a.random.IntN(3) == 0:
-		return edit.Command{Op: edit.SetStep, Step: &reveal.Step{ID: a.step, Title: fmt.Sprint("Step of ", a.number, ", ", a.random.IntN(1000)), Length: 4 * reveal.Second}}
+		return edit.Command{
+			Op: edit.SetStep,
+			Step: &reveal.Step{
+				ID:     a.step,
+				Title:  fmt.Sprint("Step of ", a.number, ", ", a.random.IntN(1000)),
+				Length: 4 * reveal.Second,
+			},
+		}
 	}
-	return edit.Command{Op: edit.ShiftCues, CueIDs: []reveal.CueID{a.cue()}, By: reveal.Micros(a.random.IntN(400_001) - 200_000)}
+	return edit.Command{
+		Op:     edit.ShiftCues,
+		CueIDs: []reveal.CueID{a.cue()},
+		By:     reveal.Micros(a.random.IntN(400_001) - 200_000),
+	}
 }
 
 func (a *author) cue() reveal.CueID { return reveal.CueID(fmt.Sprintf("cue-of-%d", a.number)) }
@@ -82,7 +114,12 @@ func (a *author) edit(ctx context.Context, c edit.Command) {
 	}
 	begun := time.Now()
 	for ctx.Err() == nil {
-		r, err := ask(a.client, "POST", a.url+"/commands", server.Change{Version: a.version, Edits: []server.KeyedCommand{{Key: key, Command: command}}})
+		r, err := ask(
+			a.client,
+			"POST",
+			a.url+"/commands",
+			server.Change{Version: a.version, Edits: []server.KeyedCommand{{Key: key, Command: command}}},
+		)
 		switch {
 		case err != nil || r.status == http.StatusServiceUnavailable:
 			if err == nil {
@@ -177,8 +214,18 @@ func (c *crowd) judge(ctx context.Context, r *rig, out *result) (took []time.Dur
 	slices.Sort(took)
 	out.check(least > 0, "an author got nothing done")
 	if len(took) > 0 {
-		out.figures = fmt.Sprintf("%d edits, p50 %v, p99 %v, most %v; %.2f clashes an edit; the slowest author has %d, the mean is %d",
-			len(took), ms(quantile(took, 0.5)), ms(quantile(took, 0.99)), ms(took[len(took)-1]), float64(clashes)/float64(len(took)), least, len(took)/len(c.authors))
+		out.figures = fmt.Sprintf(
+			"%d edits, p50 %v, p99 %v, most %v; %.2f clashes an edit; the slowest author has %d, the mean is %d",
+			len(
+				took,
+			),
+			ms(quantile(took, 0.5)),
+			ms(quantile(took, 0.99)),
+			ms(took[len(took)-1]),
+			float64(clashes)/float64(len(took)),
+			least,
+			len(took)/len(c.authors),
+		)
 	}
 	return took, nil
 }
@@ -203,7 +250,9 @@ func authorsOnSome(reveals int) func(context.Context, scale) (*result, error) {
 func pressed(ctx context.Context, n scale) (*result, error) { return load(ctx, n, 10, 0) }
 
 func load(ctx context.Context, n scale, reveals int, pause time.Duration) (*result, error) {
-	out := &result{name: fmt.Sprintf("%d authors on %d reveals for %v, an edit each %v", n.authors, reveals, n.load, pause)}
+	out := &result{
+		name: fmt.Sprintf("%d authors on %d reveals for %v, an edit each %v", n.authors, reveals, n.load, pause),
+	}
 	if pause == 0 {
 		out.name = fmt.Sprintf("%d authors on %d reveals for %v without a pause", n.authors, reveals, n.load)
 	}
@@ -223,7 +272,11 @@ func load(ctx context.Context, n scale, reveals int, pause time.Duration) (*resu
 			return err
 		}
 		if reveals == 10 && pause > 0 && len(took) > 0 && n.load >= full.load {
-			out.check(quantile(took, 0.99) < 100*time.Millisecond, "p99 is %v, not below 100 ms", ms(quantile(took, 0.99)))
+			out.check(
+				quantile(took, 0.99) < 100*time.Millisecond,
+				"p99 is %v, not below 100 ms",
+				ms(quantile(took, 0.99)),
+			)
 		}
 		return nil
 	})

@@ -37,12 +37,20 @@ func diskFull(ctx context.Context, n scale) (*result, error) {
 			return nil
 		}
 		defer syscall.Unmount(films, syscall.MNT_DETACH) // the server may still look into it
-		list, err := order(r, ids[0], release.Settings{Width: 1280, Height: 720, Rate: 30, Purpose: encode.Archive, To: 20 * reveal.Second})
+		list, err := order(
+			r,
+			ids[0],
+			release.Settings{Width: 1280, Height: 720, Rate: 30, Purpose: encode.Archive, To: 20 * reveal.Second},
+		)
 		if err != nil {
 			return err
 		}
 		_, failure := r.made(ctx, list[0].ID, 3*time.Minute)
-		out.check(failure != nil && strings.Contains(failure.Error(), "disk is full"), "a film on a full disk: %v", failure)
+		out.check(
+			failure != nil && strings.Contains(failure.Error(), "disk is full"),
+			"a film on a full disk: %v",
+			failure,
+		)
 		var left []string
 		filepath.WalkDir(films, func(path string, d fs.DirEntry, _ error) error {
 			if d != nil && !d.IsDir() {
@@ -120,7 +128,9 @@ func blobsDamaged(ctx context.Context, n scale) (*result, error) {
 				out.fail("a damaged shape breaks the connection: %v", err)
 				continue
 			}
-			if bad.status == http.StatusInternalServerError && strings.Contains(string(bad.body), "import the same file again") && !strings.Contains(bad.header.Get("Cache-Control"), "immutable") {
+			if bad.status == http.StatusInternalServerError &&
+				strings.Contains(string(bad.body), "import the same file again") &&
+				!strings.Contains(bad.header.Get("Cache-Control"), "immutable") {
 				said++
 			}
 			if _, err := r.store.CreateProject(ctx, "Once more", "dp-40.glb", demo.Pump()); err != nil {
@@ -130,7 +140,12 @@ func blobsDamaged(ctx context.Context, n scale) (*result, error) {
 			if err != nil {
 				return err
 			}
-			out.check(mended.status == 200 && bytes.Equal(mended.body, whole.body), "damage %d is not mended: %d", k, mended.status)
+			out.check(
+				mended.status == 200 && bytes.Equal(mended.body, whole.body),
+				"damage %d is not mended: %d",
+				k,
+				mended.status,
+			)
 		}
 		out.check(said == n.damaged, "only %d of %d were said in words", said, n.damaged)
 		out.figures = fmt.Sprintf("%d said in words, all mended by importing the file again", said)
@@ -168,7 +183,9 @@ const bound = 1200
 // hostileInput sends bodies and files that are made to do harm: each is answered in words, and the server
 // stays within its memory.
 func hostileInput(ctx context.Context, n scale) (*result, error) {
-	out := &result{name: fmt.Sprintf("%d hostile bodies and files, GOMEMLIMIT=600MiB, address space of 4 GiB", n.hostile)}
+	out := &result{
+		name: fmt.Sprintf("%d hostile bodies and files, GOMEMLIMIT=600MiB, address space of 4 GiB", n.hostile),
+	}
 	return onRig(ctx, out, 1, func(r *rig, ids []string) error {
 		r.kill()
 		r.env, r.wrap = []string{"GOMEMLIMIT=600MiB"}, []string{"prlimit", "--as=4294967296"}
@@ -197,9 +214,21 @@ func hostileInput(ctx context.Context, n scale) (*result, error) {
 			}
 			answered[status/100]++
 			var p server.Problem
-			out.check(status < 500 || status == http.StatusServiceUnavailable, "input %d is answered %d %s", k, status, text)
+			out.check(
+				status < 500 || status == http.StatusServiceUnavailable,
+				"input %d is answered %d %s",
+				k,
+				status,
+				text,
+			)
 			if status >= 400 {
-				out.check(json.Unmarshal([]byte(text), &p) == nil && p.Message != "" && !strings.Contains(p.Message, "SQLSTATE"), "input %d is answered without words: %s", k, text)
+				out.check(
+					json.Unmarshal([]byte(text), &p) == nil && p.Message != "" &&
+						!strings.Contains(p.Message, "SQLSTATE"),
+					"input %d is answered without words: %s",
+					k,
+					text,
+				)
 			}
 		}
 		if err := r.imported(ctx, 3*time.Minute); err != nil {
@@ -208,7 +237,12 @@ func hostileInput(ctx context.Context, n scale) (*result, error) {
 		peak := memoryOf(r.server.Process.Pid)
 		out.check(peak < bound, "the server took %d MB", peak)
 		out.check(r.healthy(ctx, 10*time.Second) == nil, "the server does not answer any more")
-		out.figures = fmt.Sprintf("%d taken, %d refused in words; the server's most memory %d MB", answered[2], answered[4], peak)
+		out.figures = fmt.Sprintf(
+			"%d taken, %d refused in words; the server's most memory %d MB",
+			answered[2],
+			answered[4],
+			peak,
+		)
 		return nil
 	})
 }
@@ -272,7 +306,12 @@ func hostileBody(k int, random *rand.Rand) []byte {
 	case 1:
 		return wrap(strings.Repeat(`{"op":"batch","commands":[`, 5000) + strings.Repeat(`]}`, 5000))
 	case 2:
-		return wrap(`{"op":"batch","commands":[` + strings.TrimSuffix(strings.Repeat(`{"op":"setTitle","title":"x"},`, 30_000), ",") + `]}`)
+		return wrap(
+			`{"op":"batch","commands":[` + strings.TrimSuffix(
+				strings.Repeat(`{"op":"setTitle","title":"x"},`, 30_000),
+				",",
+			) + `]}`,
+		)
 	case 3:
 		return bytes.Repeat([]byte("x"), 12<<20)
 	case 4:
@@ -284,7 +323,12 @@ func hostileBody(k int, random *rand.Rand) []byte {
 	case 7:
 		return wrap(`{"op":"setFrame","frame":{"width":1e300,"height":-1,"rate":0}}`)
 	case 8:
-		return wrap(`{"op":"shiftCues","cueIds":[` + strings.TrimSuffix(strings.Repeat(`"cue-1",`, 50_000), ",") + `],"by":-9223372036854775808}`)
+		return wrap(
+			`{"op":"shiftCues","cueIds":[` + strings.TrimSuffix(
+				strings.Repeat(`"cue-1",`, 50_000),
+				",",
+			) + `],"by":-9223372036854775808}`,
+		)
 	}
 	b := make([]byte, 1+random.IntN(5000))
 	for i := range b {
@@ -323,9 +367,13 @@ func sendFile(r *rig, k int, glb []byte, random *rand.Rand) (int, string, error)
 			data = be.AppendUint32(be.AppendUint32(be.AppendUint32(append(data, "glyf"...), 0), 12), 0xFFFFFFF0)
 		}
 	case 5: // a picture that says that it has four thousand million pixels
-		kind, name, data = "logo", "x.png", []byte("\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x00\x00\xff\xff\x00\x00\xff\xff\x08\x02\x00\x00\x00\x6b\x39\x9d\x8a")
+		kind, name, data = "logo", "x.png", []byte(
+			"\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x00\x00\xff\xff\x00\x00\xff\xff\x08\x02\x00\x00\x00\x6b\x39\x9d\x8a",
+		)
 	case 6:
-		kind, name, data = "sound", "x.wav", append([]byte("RIFF\xff\xff\xff\xffWAVEfmt \xff\xff\xff\x7f"), data[:2000]...)
+		kind, name, data = "sound", "x.wav", append(
+			[]byte("RIFF\xff\xff\xff\xffWAVEfmt \xff\xff\xff\x7f"),
+			data[:2000]...)
 	case 7: // a ZIP that grows a thousandfold
 		name, data = "x.3mf", append([]byte("PK\x03\x04"), data[:5000]...)
 	}

@@ -25,7 +25,12 @@ import (
 
 // underEdits lets a few authors edit while harm is done, again and again, and holds afterwards what is
 // stored against what they were told.
-func underEdits(ctx context.Context, name string, times int, harm func(r *rig, random *rand.Rand) error) (*result, error) {
+func underEdits(
+	ctx context.Context,
+	name string,
+	times int,
+	harm func(r *rig, random *rand.Rand) error,
+) (*result, error) {
 	out := &result{name: fmt.Sprintf("%s, %d times at random moments", name, times)}
 	return onRig(ctx, out, 2, func(r *rig, ids []string) error {
 		c := newCrowd(r, ids, 6)
@@ -61,17 +66,22 @@ func killServer(ctx context.Context, n scale) (*result, error) {
 }
 
 func killDatabase(ctx context.Context, n scale) (*result, error) {
-	return underEdits(ctx, "database killed (SIGKILL); the server starts it again", n.kills, func(r *rig, _ *rand.Rand) error {
-		pid, err := r.postmaster()
-		if err != nil {
-			return err
-		}
-		if err := syscall.Kill(pid, syscall.SIGKILL); err != nil {
-			return err
-		}
-		time.Sleep(100 * time.Millisecond)
-		return r.healthy(ctx, 60*time.Second)
-	})
+	return underEdits(
+		ctx,
+		"database killed (SIGKILL); the server starts it again",
+		n.kills,
+		func(r *rig, _ *rand.Rand) error {
+			pid, err := r.postmaster()
+			if err != nil {
+				return err
+			}
+			if err := syscall.Kill(pid, syscall.SIGKILL); err != nil {
+				return err
+			}
+			time.Sleep(100 * time.Millisecond)
+			return r.healthy(ctx, 60*time.Second)
+		},
+	)
 }
 
 // stopUnderLoad ends the server by SIGTERM while authors edit: it ends by itself, and what it took it
@@ -159,13 +169,22 @@ func killWorkers(ctx context.Context, n scale) (*result, error) {
 				return err
 			}
 		}
-		out.figures = fmt.Sprintf("%d films in %v, each complete and the same to the byte", films, time.Since(begun).Round(time.Second))
+		out.figures = fmt.Sprintf(
+			"%d films in %v, each complete and the same to the byte",
+			films,
+			time.Since(begun).Round(time.Second),
+		)
 		return nil
 	})
 }
 
 func order(r *rig, id string, settings ...release.Settings) ([]store.Output, error) {
-	a, err := ask(http.DefaultClient, "POST", r.url("/api/reveals/"+id+"/outputs"), server.Order{Outputs: settings, By: "Drill"})
+	a, err := ask(
+		http.DefaultClient,
+		"POST",
+		r.url("/api/reveals/"+id+"/outputs"),
+		server.Order{Outputs: settings, By: "Drill"},
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -267,11 +286,20 @@ func answersCutOff(ctx context.Context, n scale) (*result, error) {
 		if err != nil {
 			return err
 		}
-		out.check(int(before.Version) == len(a.acknowledged), "%d edits were acknowledged, %d are stored", len(a.acknowledged), before.Version)
+		out.check(
+			int(before.Version) == len(a.acknowledged),
+			"%d edits were acknowledged, %d are stored",
+			len(a.acknowledged),
+			before.Version,
+		)
 		if err := undoCutOff(ctx, r, a, before, out); err != nil {
 			return err
 		}
-		out.figures = fmt.Sprintf("%d connections cut, %d edits stored, each once", line.cuts.Load(), len(a.acknowledged))
+		out.figures = fmt.Sprintf(
+			"%d connections cut, %d edits stored, each once",
+			line.cuts.Load(),
+			len(a.acknowledged),
+		)
 		return r.verify(ctx, ids[0], a.acknowledged, out)
 	})
 }
@@ -283,7 +311,14 @@ func undoCutOff(ctx context.Context, r *rig, a *author, before store.StoredRevea
 	for k := range undos {
 		key := fmt.Sprintf("00000000-0000-4000-8000-%012d", k)
 		for {
-			answer, err := ask(a.client, "POST", a.url+"/undo", server.Reverse{Version: version}, "Idempotency-Key", key)
+			answer, err := ask(
+				a.client,
+				"POST",
+				a.url+"/undo",
+				server.Reverse{Version: version},
+				"Idempotency-Key",
+				key,
+			)
 			if err != nil {
 				if ctx.Err() != nil {
 					return ctx.Err()
@@ -353,7 +388,11 @@ func databaseAway(ctx context.Context, n scale) (*result, error) {
 		if _, err := c.judge(ctx, r, out); err != nil {
 			return err
 		}
-		out.figures += fmt.Sprintf("; health answered within %v meanwhile, and was well %v after the return", ms(slowest), ms(back))
+		out.figures += fmt.Sprintf(
+			"; health answered within %v meanwhile, and was well %v after the return",
+			ms(slowest),
+			ms(back),
+		)
 		return nil
 	})
 }

@@ -32,8 +32,26 @@ type scale struct {
 }
 
 var (
-	full  = scale{load: 30 * time.Second, authors: 50, kills: 34, stops: 12, cut: 600, away: 8 * time.Second, hostile: 200, damaged: 12}
-	short = scale{load: 2 * time.Second, authors: 50, kills: 2, stops: 1, cut: 60, away: 2 * time.Second, hostile: 40, damaged: 3}
+	full = scale{
+		load:    30 * time.Second,
+		authors: 50,
+		kills:   34,
+		stops:   12,
+		cut:     600,
+		away:    8 * time.Second,
+		hostile: 200,
+		damaged: 12,
+	}
+	short = scale{
+		load:    2 * time.Second,
+		authors: 50,
+		kills:   2,
+		stops:   1,
+		cut:     60,
+		away:    2 * time.Second,
+		hostile: 40,
+		damaged: 3,
+	}
 )
 
 // result is a line of the table.
@@ -61,9 +79,18 @@ type exercise struct {
 }
 
 var exercises = []exercise{
-	{"authors", authorsOnSome(10)}, {"authors-one", authorsOnSome(1)}, {"authors-each", authorsOnSome(50)}, {"pressed", pressed},
-	{"kill-server", killServer}, {"kill-workers", killWorkers}, {"kill-database", killDatabase}, {"stop", stopUnderLoad},
-	{"cut-off", answersCutOff}, {"away", databaseAway}, {"disk-full", diskFull}, {"damaged", blobsDamaged}, {"hostile", hostileInput},
+	{
+		"authors",
+		authorsOnSome(10),
+	}, {"authors-one", authorsOnSome(1)}, {"authors-each", authorsOnSome(50)}, {"pressed", pressed},
+	{
+		"kill-server",
+		killServer,
+	}, {"kill-workers", killWorkers}, {"kill-database", killDatabase}, {"stop", stopUnderLoad},
+	{
+		"cut-off",
+		answersCutOff,
+	}, {"away", databaseAway}, {"disk-full", diskFull}, {"damaged", blobsDamaged}, {"hostile", hostileInput},
 }
 
 func main() {
@@ -83,7 +110,11 @@ func main() {
 
 // run does the exercises that are named, or all, and prints the table.
 func run(ctx context.Context, n scale, only []string) bool {
-	fmt.Printf("%s · %d processors\n\n| exercise | what was seen | |\n| --- | --- | --- |\n", time.Now().Format("2 January 2006, 15:04"), runtime.NumCPU())
+	fmt.Printf(
+		"%s · %d processors\n\n| exercise | what was seen | |\n| --- | --- | --- |\n",
+		time.Now().Format("2 January 2006, 15:04"),
+		runtime.NumCPU(),
+	)
 	all := true
 	for _, e := range exercises {
 		if len(only) > 0 && !slices.Contains(only, e.name) {

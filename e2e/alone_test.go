@@ -18,7 +18,10 @@ import (
 // focused is what has the focus: its name, or what it says.
 func (s *stand) focused() string {
 	s.Helper()
-	return eval[string](s, `(() => { const e = document.activeElement; return (e.getAttribute('aria-label') || e.textContent || e.tagName).trim() })()`)
+	return eval[string](
+		s,
+		`(() => { const e = document.activeElement; return (e.getAttribute('aria-label') || e.textContent || e.tagName).trim() })()`,
+	)
 }
 
 // tabTo presses Tab until something that begins so has the focus, and says how often.
@@ -34,8 +37,8 @@ func (s *stand) tabTo(name string) (presses int) {
 	return 0
 }
 
-// From the list of projects to a film that can be taken along, by the keyboard alone: three cues, a shot from an eye that was
-// turned and brought nearer, two steps put into another order. Tab never changes what is selected.
+// From the list of projects to a film that can be taken along, by the keyboard alone: three cues, a shot from an eye
+// that was turned and brought nearer, two steps put into another order. Tab never changes what is selected.
 func TestAFilmByKeyboardAlone(t *testing.T) {
 	s := newStand(t)
 	r := s.empty()
@@ -49,7 +52,11 @@ func TestAFilmByKeyboardAlone(t *testing.T) {
 	}
 	top := func() { // where Tab comes to first
 		t.Helper()
-		s.do(browser.Script(`(() => { document.querySelector('nav[aria-label="Skip to"] button').focus(); return true })()`))
+		s.do(
+			browser.Script(
+				`(() => { document.querySelector('nav[aria-label="Skip to"] button').focus(); return true })()`,
+			),
+		)
 	}
 	s.do(chromedp.Navigate(s.url), browser.Settled())
 	s.tabTo("Pump " + t.Name())
@@ -72,7 +79,10 @@ func TestAFilmByKeyboardAlone(t *testing.T) {
 	key("D", chromedp.ModifierShift)
 	require.True(t, strings.HasPrefix(s.focused(), "Door"), s.focused())
 	selected := func() string {
-		return eval[string](s, `document.querySelector('[role=tree] [aria-selected=true]')?.getAttribute('aria-label') ?? ''`)
+		return eval[string](
+			s,
+			`document.querySelector('[role=tree] [aria-selected=true]')?.getAttribute('aria-label') ?? ''`,
+		)
 	}
 	assert.Empty(t, selected(), "nothing is selected by going there")
 	key(kb.Enter)
@@ -94,7 +104,10 @@ func TestAFilmByKeyboardAlone(t *testing.T) {
 	key(kb.Enter)
 	require.True(t, strings.HasPrefix(s.focused(), "Stage"), s.focused())
 	eye := func() []float64 {
-		return eval[[]float64](s, `slowReveal.report(64, true).then((r) => r.Camera ? [] : [r.camera.distance, ...r.camera.orientation])`)
+		return eval[[]float64](
+			s,
+			`slowReveal.report(64, true).then((r) => r.Camera ? [] : [r.camera.distance, ...r.camera.orientation])`,
+		)
 	}
 	before := eye()
 	key(kb.ArrowLeft)
@@ -125,18 +138,30 @@ func TestAFilmByKeyboardAlone(t *testing.T) {
 	s.tabTo("To the script")
 	key(kb.Enter)
 	s.tabTo("Go to step")
-	was := eval[string](s, `document.querySelector('#script article .bg-signal') ? document.querySelector('#script article .bg-signal').closest('article').dataset.step : ''`)
+	was := eval[string](
+		s,
+		`document.querySelector('#script article .bg-signal') ? document.querySelector('#script article .bg-signal').closest('article').dataset.step : ''`,
+	)
 	key(kb.Home)
 	key(kb.ArrowDown)
 	assert.True(t, strings.HasPrefix(s.focused(), "Go to step 1"), s.focused())
-	assert.Equal(t, was, eval[string](s, `document.querySelector('#script article .bg-signal') ? document.querySelector('#script article .bg-signal').closest('article').dataset.step : ''`), "going there selects nothing")
+	assert.Equal(
+		t,
+		was,
+		eval[string](
+			s,
+			`document.querySelector('#script article .bg-signal') ? document.querySelector('#script article .bg-signal').closest('article').dataset.step : ''`,
+		),
+		"going there selects nothing",
+	)
 	key(kb.ArrowDown, chromedp.ModifierAlt)
 	doc, _ = s.document(r.ID)
 	assert.Equal(t, []reveal.StepID{second, first}, []reveal.StepID{doc.Steps[0].ID, doc.Steps[1].ID})
 	top()
 	s.tabTo("To the timeline")
 	key(kb.Enter)
-	s.do(browser.Script(`(() => { document.querySelector('[data-cue][tabindex="0"]').focus(); return true })()`)) // one tab stop of all bars
+	// one tab stop of all bars
+	s.do(browser.Script(`(() => { document.querySelector('[data-cue][tabindex="0"]').focus(); return true })()`))
 	assert.Equal(t, 1, eval[int](s, `document.querySelectorAll('[data-cue][tabindex="0"]').length`))
 	key(kb.Enter)
 	key(kb.ArrowDown)
@@ -154,7 +179,10 @@ func TestAFilmByKeyboardAlone(t *testing.T) {
 	size := eval[int](s, `fetch(document.activeElement.href).then((r) => r.arrayBuffer()).then((b) => b.byteLength)`)
 	assert.Greater(t, size, 20_000, "a film")
 	require.Eventually(t, func() bool {
-		return strings.Contains(eval[string](s, `[...document.querySelectorAll('[role=status]')].map((e) => e.textContent).join(' ')`), "is finished")
+		return strings.Contains(
+			eval[string](s, `[...document.querySelectorAll('[role=status]')].map((e) => e.textContent).join(' ')`),
+			"is finished",
+		)
 	}, 5*time.Second, 100*time.Millisecond, "the end of the output is said")
 	t.Log(fmt.Sprint("the film has ", size, " bytes"))
 }

@@ -28,8 +28,14 @@ func last(t *testing.T, doc *reveal.Reveal, kind reveal.Kind) *reveal.Cue {
 
 // choose takes an entry of one of the inspector's lists.
 func choose(label, entry string) browser.Action {
-	return chromedp.Steps(chromedp.Click(chromedp.CSS(fmt.Sprintf("button[role=combobox][aria-label=%q]", label))),
-		chromedp.Click(fmt.Sprintf(`//div[@role="option"][normalize-space(.)=%q]`, entry)), browser.Settled(), browser.Saved())
+	return chromedp.Steps(
+		chromedp.Click(chromedp.CSS(fmt.Sprintf("button[role=combobox][aria-label=%q]", label))),
+		chromedp.Click(
+			fmt.Sprintf(`//div[@role="option"][normalize-space(.)=%q]`, entry),
+		),
+		browser.Settled(),
+		browser.Saved(),
+	)
 }
 
 // The stage says how far a part can go; a screw is unscrewed by its own lead;
@@ -48,7 +54,13 @@ func TestMovementsLooksAndShotsByHand(t *testing.T) {
 	assert.Equal(t, 0.5, screw.Unscrew.Lead, "the lead of M3")
 	assert.Equal(t, 24.0, screw.Unscrew.Turns, "as long as its thread")
 	// Four screws, spread.
-	s.do(chromedp.Click(row("Cover screw M3 × 12", 1)), shiftClick(row("Cover screw M3 × 12", 4)), enter("Distance of the move", "80"), chromedp.Click(tool("Spread")), browser.Saved())
+	s.do(
+		chromedp.Click(row("Cover screw M3 × 12", 1)),
+		shiftClick(row("Cover screw M3 × 12", 4)),
+		enter("Distance of the move", "80"),
+		chromedp.Click(tool("Spread")),
+		browser.Saved(),
+	)
 	doc, _ = s.document(r.ID)
 	cues := doc.Steps[0].Cues
 	require.GreaterOrEqual(t, len(cues), 5)
@@ -56,19 +68,55 @@ func TestMovementsLooksAndShotsByHand(t *testing.T) {
 		assert.InDelta(t, want, cues[len(cues)-4+i].Pull.Distance, 1e-9)
 	}
 	// A note and a tint by key; the note's text by hand.
-	s.do(find("rotor cover"), chromedp.Click(row("Rotor cover", 1)), chromedp.KeyEvent("n"), chromedp.WaitVisible(chromedp.CSS(`textarea[aria-label="Text of the note"]`)), browser.Saved(),
-		chromedp.Click(chromedp.CSS(`textarea[aria-label="Text of the note"]`)), chromedp.SendKeys(chromedp.CSS(`textarea[aria-label="Text of the note"]`), kb.End+", aluminium"), chromedp.Click(chromedp.CSS(`input[aria-label="Find a part"]`)), browser.Saved(),
-		chromedp.Click(row("Rotor cover", 1)), chromedp.KeyEvent("d"), chromedp.WaitVisible(`//h2[contains(., "Tint")]`), browser.Saved(), enter("Strength", "40"))
+	s.do(
+		find("rotor cover"),
+		chromedp.Click(row("Rotor cover", 1)),
+		chromedp.KeyEvent("n"),
+		chromedp.WaitVisible(chromedp.CSS(`textarea[aria-label="Text of the note"]`)),
+		browser.Saved(),
+		chromedp.Click(
+			chromedp.CSS(`textarea[aria-label="Text of the note"]`),
+		),
+		chromedp.SendKeys(chromedp.CSS(`textarea[aria-label="Text of the note"]`), kb.End+", aluminium"),
+		chromedp.Click(chromedp.CSS(`input[aria-label="Find a part"]`)),
+		browser.Saved(),
+		chromedp.Click(
+			row("Rotor cover", 1),
+		),
+		chromedp.KeyEvent("d"),
+		chromedp.WaitVisible(`//h2[contains(., "Tint")]`),
+		browser.Saved(),
+		enter("Strength", "40"),
+	)
 	doc, _ = s.document(r.ID)
 	assert.Equal(t, "Rotor cover, aluminium", last(t, doc, reveal.KindNote).Note.Text)
 	assert.InDelta(t, 0.4, last(t, doc, reveal.KindTint).Tint.Amount, 1e-9)
 	// A pull with its flow line.
-	s.do(chromedp.Click(row("Rotor cover", 1)), chromedp.KeyEvent("p"), chromedp.WaitVisible(`//h2[contains(., "Pull")]`), browser.Saved(), choose("Flow line", "one for each part"), browser.Saved())
+	s.do(
+		chromedp.Click(row("Rotor cover", 1)),
+		chromedp.KeyEvent("p"),
+		chromedp.WaitVisible(`//h2[contains(., "Pull")]`),
+		browser.Saved(),
+		choose("Flow line", "one for each part"),
+		browser.Saved(),
+	)
 	doc, _ = s.document(r.ID)
 	assert.Equal(t, &reveal.FlowLine{Of: reveal.FlowPart}, last(t, doc, reveal.KindPull).Flow)
 	// The camera circles; a shot follows what was picked.
-	s.do(chromedp.Click(tool("Orbit")), chromedp.WaitVisible(`//h2[contains(., "Orbit")]`), browser.Saved(), enter("Angle", "2 turns"),
-		chromedp.Click(row("Rotor cover", 1)), chromedp.KeyEvent("s"), chromedp.WaitVisible(`//h2[contains(., "Shot")]`), browser.Saved(), chromedp.Click(`//button[text()="Parts"]`), browser.Saved())
+	s.do(
+		chromedp.Click(tool("Orbit")),
+		chromedp.WaitVisible(`//h2[contains(., "Orbit")]`),
+		browser.Saved(),
+		enter("Angle", "2 turns"),
+		chromedp.Click(
+			row("Rotor cover", 1),
+		),
+		chromedp.KeyEvent("s"),
+		chromedp.WaitVisible(`//h2[contains(., "Shot")]`),
+		browser.Saved(),
+		chromedp.Click(`//button[text()="Parts"]`),
+		browser.Saved(),
+	)
 	doc, _ = s.document(r.ID)
 	assert.Equal(t, 720.0, last(t, doc, reveal.KindOrbit).Orbit.Degrees)
 	keep := last(t, doc, reveal.KindShot).Shot.Keep
@@ -76,7 +124,12 @@ func TestMovementsLooksAndShotsByHand(t *testing.T) {
 	require.Len(t, keep.Nodes, 1)
 	assert.Equal(t, "pump-head/rotor-cover", string(keep.Nodes[0]))
 	// The stage shows the note where the film will have it.
-	s.do(chromedp.KeyEvent(kb.ArrowRight, chromedp.KeyModifiers(chromedp.ModifierShift)), browser.Press("Through the shot"), browser.Settled(), chromedp.WaitVisible(`//div[@aria-label="Notes"]//span[contains(., "aluminium")]`))
+	s.do(
+		chromedp.KeyEvent(kb.ArrowRight, chromedp.KeyModifiers(chromedp.ModifierShift)),
+		browser.Press("Through the shot"),
+		browser.Settled(),
+		chromedp.WaitVisible(`//div[@aria-label="Notes"]//span[contains(., "aluminium")]`),
+	)
 }
 
 // drag takes a grip of the stage's arrows by the given pixels.
@@ -108,18 +161,46 @@ func TestTheRarerToolsByHand(t *testing.T) {
 	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady(), find("dosing knob"), pick)
 
 	// A pull in a plane, its first direction turned round by R, its distance dragged.
-	s.do(chromedp.KeyEvent("r"), chromedp.WaitVisible(`//button[@role="radio" and @aria-checked="true" and starts-with(@aria-label, "−Z")]`), chromedp.KeyEvent("r"),
-		browser.Script(`(() => { [...document.querySelectorAll('[role=radio]')].find(b => b.textContent.startsWith('+Y')).dispatchEvent(new MouseEvent('click', { bubbles: true, shiftKey: true })); return true })()`),
-		enter("Distance along the second direction", "12"), drag("move", -20, 12), browser.Settled(), chromedp.KeyEvent("p"), chromedp.WaitVisible(`//h2[contains(., "Pull")]`), browser.Saved())
+	s.do(
+		chromedp.KeyEvent("r"),
+		chromedp.WaitVisible(`//button[@role="radio" and @aria-checked="true" and starts-with(@aria-label, "−Z")]`),
+		chromedp.KeyEvent("r"),
+		browser.Script(
+			`(() => { [...document.querySelectorAll('[role=radio]')].find(b => b.textContent.startsWith('+Y')).dispatchEvent(new MouseEvent('click', { bubbles: true, shiftKey: true })); return true })()`,
+		),
+		enter(
+			"Distance along the second direction",
+			"12",
+		),
+		drag("move", -20, 12),
+		browser.Settled(),
+		chromedp.KeyEvent("p"),
+		chromedp.WaitVisible(`//h2[contains(., "Pull")]`),
+		browser.Saved(),
+	)
 	plane := newest().Pull
 	require.NotNil(t, plane.Across)
 	assert.Equal(t, 12.0, plane.Across.Distance)
 	assert.NotEqual(t, 30.0, plane.Distance, "dragged")
-	s.do(chromedp.Click(chromedp.CSS(`button[aria-label="Not aside"]`)), browser.Saved(), drag("cue", -30, 18), browser.Settled(), browser.Saved())
+	s.do(
+		chromedp.Click(chromedp.CSS(`button[aria-label="Not aside"]`)),
+		browser.Saved(),
+		drag("cue", -30, 18),
+		browser.Settled(),
+		browser.Saved(),
+	)
 	assert.Nil(t, newest().Pull.Across)
 	assert.Greater(t, newest().Pull.Distance, plane.Distance, "the arrow's tip leads out to the left and down")
 	// It goes on: a route, with a leg more and rounded corners.
-	s.do(browser.Press("then on"), browser.Saved(), browser.Press("Leg"), browser.Saved(), enter("Leg 3 distance", "25"), enter("Leg 1 share of the time", "3"), enter("Corners", "6"))
+	s.do(
+		browser.Press("then on"),
+		browser.Saved(),
+		browser.Press("Leg"),
+		browser.Saved(),
+		enter("Leg 3 distance", "25"),
+		enter("Leg 1 share of the time", "3"),
+		enter("Corners", "6"),
+	)
 	route := newest()
 	require.Equal(t, reveal.KindRoute, route.Kind)
 	require.Len(t, route.Route.Legs, 3)
@@ -128,9 +209,19 @@ func TestTheRarerToolsByHand(t *testing.T) {
 	assert.Equal(t, 6.0, route.Route.Radius)
 
 	// A twin on other parts follows a change of the first; parted it does not.
-	s.do(ctrl("c"), find("start button"), chromedp.Click(row("Start button", 1)), seek(2_000_000),
-		chromedp.KeyEvent("v", chromedp.KeyModifiers(chromedp.ModifierCtrl|chromedp.ModifierShift)), chromedp.WaitVisible(`//span[contains(., "Twin: shares the settings of Dosing knob")]`), browser.Saved(),
-		enter("Corners", "9"))
+	s.do(
+		ctrl("c"),
+		find("start button"),
+		chromedp.Click(row("Start button", 1)),
+		seek(2_000_000),
+		chromedp.KeyEvent(
+			"v",
+			chromedp.KeyModifiers(chromedp.ModifierCtrl|chromedp.ModifierShift),
+		),
+		chromedp.WaitVisible(`//span[contains(., "Twin: shares the settings of Dosing knob")]`),
+		browser.Saved(),
+		enter("Corners", "9"),
+	)
 	twin := newest()
 	assert.Equal(t, route.ID, twin.Twin)
 	assert.Equal(t, "housing/start-button", string(twin.Targets[0]))
@@ -140,36 +231,74 @@ func TestTheRarerToolsByHand(t *testing.T) {
 	s.do(browser.Press("Part"), browser.Saved(), enter("Corners", "2"))
 	assert.Equal(t, 2.0, newest().Route.Radius)
 	// Another target, and out with it again.
-	s.do(pickOf("dosing knob", "Dosing knob"), chromedp.Click(bar("Route 3 legs", 2)), chromedp.Click(`//button[starts-with(@aria-label, "+ pick")]`), browser.Saved())
+	s.do(
+		pickOf("dosing knob", "Dosing knob"),
+		chromedp.Click(bar("Route 3 legs", 2)),
+		chromedp.Click(`//button[starts-with(@aria-label, "+ pick")]`),
+		browser.Saved(),
+	)
 	assert.Len(t, newest().Targets, 2)
 
 	// Looks: another way of being drawn, away at once, a card.
-	s.do(pickOf("display", "Display"), chromedp.KeyEvent("y"), chromedp.WaitVisible(`//h2[contains(., "Display style")]`), browser.Saved(), choose("Drawn", "edges only"), browser.Press("at once"), browser.Saved())
+	s.do(
+		pickOf("display", "Display"),
+		chromedp.KeyEvent("y"),
+		chromedp.WaitVisible(`//h2[contains(., "Display style")]`),
+		browser.Saved(),
+		choose("Drawn", "edges only"),
+		browser.Press("at once"),
+		browser.Saved(),
+	)
 	assert.Equal(t, reveal.EdgesOnly, newest().Surface.Style)
 	assert.Equal(t, reveal.Micros(1), newest().Length)
 	s.do(chromedp.Click(row("Display", 1)), chromedp.KeyEvent("f", shift), browser.Settled(), browser.Saved())
 	assert.Equal(t, reveal.KindFade, newest().Kind)
 	assert.Zero(t, newest().Fade.To)
-	s.do(chromedp.Click(tool("Title card")), chromedp.WaitVisible(`//h2[contains(., "Title card")]`), browser.Saved(), chromedp.SendKeys(chromedp.CSS(`input[aria-label="Title of the card"]`), kb.End+" II"+kb.Enter), browser.Saved())
+	s.do(
+		chromedp.Click(tool("Title card")),
+		chromedp.WaitVisible(`//h2[contains(., "Title card")]`),
+		browser.Saved(),
+		chromedp.SendKeys(chromedp.CSS(`input[aria-label="Title of the card"]`), kb.End+" II"+kb.Enter),
+		browser.Saved(),
+	)
 	assert.Equal(t, "Service teardown II", newest().Card.Title)
 
 	// The camera: parallel sight, past another view at an even speed.
-	s.do(chromedp.KeyEvent("v"), browser.Settled(), chromedp.KeyEvent("s"), chromedp.WaitVisible(`//h2[contains(., "Shot")]`), browser.Saved())
+	s.do(
+		chromedp.KeyEvent("v"),
+		browser.Settled(),
+		chromedp.KeyEvent("s"),
+		chromedp.WaitVisible(`//h2[contains(., "Shot")]`),
+		browser.Saved(),
+	)
 	assert.True(t, newest().Shot.Camera.Parallel)
 	s.do(browser.Press("Top"), browser.Press("past my eye"), browser.Saved(), choose("Comes", "past 1, even speed"))
 	shot := newest().Shot
 	require.Len(t, shot.Via, 1)
 	assert.True(t, shot.Even)
-	s.do(chromedp.Click(chromedp.CSS(`button[aria-label="Remove view 1"]`)), browser.Saved(), choose("Comes", "straight"))
+	s.do(
+		chromedp.Click(chromedp.CSS(`button[aria-label="Remove view 1"]`)),
+		browser.Saved(),
+		choose("Comes", "straight"),
+	)
 	assert.True(t, newest().Shot.Straight)
 
 	// A lane is switched off, the captions change, this moment becomes the opening.
 	s.do(chromedp.Click(`(//button[@aria-label="Mute this lane"])[2]`), browser.Saved())
-	s.do(chromedp.Click(`//button[contains(., "Opening")]`), choose("Place", "upper left"), enter("Size of the captions", "120"))
+	s.do(
+		chromedp.Click(`//button[contains(., "Opening")]`),
+		choose("Place", "upper left"),
+		enter("Size of the captions", "120"),
+	)
 	doc, _ = s.document(r.ID)
 	assert.Equal(t, reveal.UpperLeft, doc.CaptionStyle().Place)
 	assert.InDelta(t, 1.2, doc.CaptionStyle().Size, 1e-9)
-	s.do(seek(4_000_000), chromedp.KeyEvent(kb.Home, shift), chromedp.WaitVisible(`//div[@role="alert" and contains(., "switched off")]`), browser.Saved())
+	s.do(
+		seek(4_000_000),
+		chromedp.KeyEvent(kb.Home, shift),
+		chromedp.WaitVisible(`//div[@role="alert" and contains(., "switched off")]`),
+		browser.Saved(),
+	)
 	doc, _ = s.document(r.ID)
 	assert.NotEmpty(t, doc.Opening.Poses)
 	assert.True(t, doc.Steps[0].Cues[1].Muted)

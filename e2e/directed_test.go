@@ -30,22 +30,92 @@ func TestTheExampleIsDirectedByHand(t *testing.T) {
 	way := func(label string) browser.Action {
 		return chromedp.Click(`//button[@role="radio" and starts-with(@aria-label, "` + label + `")]`)
 	}
-	s.do(pickOf("door", "Door"), way("+Y"), key("t"), enter("Angle", "-112"), enter("Pivot X", "0"), enter("Pivot Y", "0"), enter("Pivot Z", "0"), key("."))
-	s.do(pickOf("cover screw", "Cover screw M3 × 12"), key("a"), key("u"), enter("Turns", "16"), key("g", chromedp.ModifierShift), browser.Press("then straight out"), browser.Settled(), browser.Saved(), key("."))
+	s.do(
+		pickOf("door", "Door"),
+		way("+Y"),
+		key("t"),
+		enter("Angle", "-112"),
+		enter("Pivot X", "0"),
+		enter("Pivot Y", "0"),
+		enter("Pivot Z", "0"),
+		key("."),
+	)
+	s.do(
+		pickOf("cover screw", "Cover screw M3 × 12"),
+		key("a"),
+		key("u"),
+		enter("Turns", "16"),
+		key("g", chromedp.ModifierShift),
+		browser.Press("then straight out"),
+		browser.Settled(),
+		browser.Saved(),
+		key("."),
+	)
 	s.do(pickOf("rotor cover", "Rotor cover"), way("+Z"), key("p"), key("f"), enter("Opacity", "0"), key("."))
-	s.do(pickOf("tube", "Tube 6.4 × 9"), browser.Press("Route"), browser.Settled(), browser.Saved(), choose("Leg 2 along", "−X"), enter("Leg 2 distance", "34"), enter("Corners", "24"), choose("Flow line", "one for each target"))
+	s.do(
+		pickOf("tube", "Tube 6.4 × 9"),
+		browser.Press("Route"),
+		browser.Settled(),
+		browser.Saved(),
+		choose("Leg 2 along", "−X"),
+		enter("Leg 2 distance", "34"),
+		enter("Corners", "24"),
+		choose("Flow line", "one for each target"),
+	)
 	s.do(pickOf("roller", "Roller"), key("n"), key("."))
-	s.do(pickOf("foot", "Foot"), key("a"), browser.Press("Fade"), browser.Settled(), browser.Saved(), enter("Opacity", "0"), enter("Each later by", "0.1"), key("."))
-	s.do(find("gear"), chromedp.Click(row("Sun gear, 12 teeth", 1)), clickWith(row("Ring gear, 48 teeth", 1), chromedp.ModifierCtrl),
-		chromedp.Click(`//button[@role="radio" or @data-state][normalize-space(.)="Group"]`), way("−Z"), enter("Distance of the move", "28"), chromedp.Click(tool("Peel")), browser.Settled(), browser.Saved(), key("."))
-	s.do(key("z"), key("s"), key("."), chromedp.Click(tool("Orbit")), browser.Settled(), browser.Saved(), key("b", chromedp.ModifierCtrl))
+	s.do(
+		pickOf("foot", "Foot"),
+		key("a"),
+		browser.Press("Fade"),
+		browser.Settled(),
+		browser.Saved(),
+		enter("Opacity", "0"),
+		enter("Each later by", "0.1"),
+		key("."),
+	)
+	s.do(
+		find("gear"),
+		chromedp.Click(row("Sun gear, 12 teeth", 1)),
+		clickWith(row("Ring gear, 48 teeth", 1), chromedp.ModifierCtrl),
+		chromedp.Click(
+			`//button[@role="radio" or @data-state][normalize-space(.)="Group"]`,
+		),
+		way("−Z"),
+		enter("Distance of the move", "28"),
+		chromedp.Click(tool("Peel")),
+		browser.Settled(),
+		browser.Saved(),
+		key("."),
+	)
+	s.do(
+		key("z"),
+		key("s"),
+		key("."),
+		chromedp.Click(tool("Orbit")),
+		browser.Settled(),
+		browser.Saved(),
+		key("b", chromedp.ModifierCtrl),
+	)
 	doc, _ := s.document(r.ID)
 	require.Len(t, doc.Steps, 3, "the work, a pause, the way back")
 	kinds := map[reveal.Kind]int{}
 	for _, c := range doc.Steps[0].Cues {
 		kinds[c.Kind]++
 	}
-	assert.Equal(t, map[reveal.Kind]int{reveal.KindTurn: 1, reveal.KindUnscrew: 1, reveal.KindPull: 4, reveal.KindFade: 2, reveal.KindRoute: 1, reveal.KindNote: 1, reveal.KindShot: 1, reveal.KindOrbit: 1}, kinds)
+	assert.Equal(
+		t,
+		map[reveal.Kind]int{
+			reveal.KindTurn:    1,
+			reveal.KindUnscrew: 1,
+			reveal.KindPull:    4,
+			reveal.KindFade:    2,
+			reveal.KindRoute:   1,
+			reveal.KindNote:    1,
+			reveal.KindShot:    1,
+			reveal.KindOrbit:   1,
+		},
+		kinds,
+	)
 	_, m := pumpFile(t)
 	f := film.Compile(m.Assembly, doc)
 	first, middle, last := f.NewFrame(), f.NewFrame(), f.NewFrame()

@@ -36,7 +36,10 @@ func TestFigures(t *testing.T) {
 	s := newStand(t)
 	doc := s.teardown()
 	s.do(chromedp.Navigate(s.url+"/p/"+doc.ProjectID+"/direct/"+doc.ID), browser.StageReady())
-	t.Logf("first picture of the demo: %.2f s after the navigation began", eval[float64](s, `performance.getEntriesByName('stage')[0].startTime / 1000`))
+	t.Logf(
+		"first picture of the demo: %.2f s after the navigation began",
+		eval[float64](s, `performance.getEntriesByName('stage')[0].startTime / 1000`),
+	)
 	s.do(chromedp.KeyEvent(" "), chromedp.Sleep(10*time.Second), chromedp.KeyEvent(" "))
 	t.Logf("the stage while playing, two views: %s", eval[string](s, stageMedians))
 	if os.Getenv("SLOWREVEAL_FIGURES") == "large" {
@@ -61,24 +64,51 @@ func (s *stand) large() {
 	at := s.url + "/p/" + p.ID + "/direct/" + r.ID
 	took := func(what string, actions ...browser.Action) {
 		var before, after, longest float64
-		all := []browser.Action{browser.Script(undrawn),
-			browser.Script(`(() => { window.blocks = []; (window.watching ??= new PerformanceObserver((l) => blocks.push(...l.getEntries().map((e) => e.duration)))).observe({ type: 'longtask' }); return true })()`), scriptTime(&before)}
-		all = append(append(all, actions...), browser.Settled(), scriptTime(&after), note(&longest, `Math.max(0, ...blocks)`), browser.Script(drawnAgain), seek(0), browser.Settled())
+		all := []browser.Action{browser.Script(undrawn), browser.Script(longTasks), scriptTime(&before)}
+		all = append(
+			append(all, actions...),
+			browser.Settled(),
+			scriptTime(&after),
+			note(&longest, `Math.max(0, ...blocks)`),
+			browser.Script(drawnAgain),
+			seek(0),
+			browser.Settled(),
+		)
 		s.do(all...)
-		s.Logf("10,000 parts, what is drawn left out: %s: %.0f ms of script in all, the longest task %.0f ms", what, 1000*(after-before), longest)
+		s.Logf(
+			"10,000 parts, what is drawn left out: %s: %.0f ms of script in all, the longest task %.0f ms",
+			what,
+			1000*(after-before),
+			longest,
+		)
 	}
 	begun := time.Now()
 	s.do(chromedp.Navigate(at), browser.Size(920, 640), browser.StageReady())
-	s.Logf("10,000 parts: first picture %.1f s after the address was given, %.2f s of script by then; the core took the assembly in in %.0f ms", time.Since(begun).Seconds(), s.scriptTime(),
-		eval[float64](s, `performance.getEntriesByName('assembly opened').at(-1).detail`))
-	s.Logf("10,000 parts: after the navigation began, all surfaces are seen after %.1f s, the nearest edges after %.1f s, all edges after %.1f s",
-		eval[float64](s, `performance.getEntriesByName('first picture').at(-1).startTime / 1000`), eval[float64](s, `(performance.getEntriesByName('near edges').at(-1)?.startTime ?? NaN) / 1000`),
-		eval[float64](s, `performance.getEntriesByName('fine').at(0).startTime / 1000`))
+	s.Logf(
+		"10,000 parts: first picture %.1f s after the address was given, %.2f s of script by then; the core took the assembly in in %.0f ms",
+		time.Since(begun).Seconds(),
+		s.scriptTime(),
+		eval[float64](s, `performance.getEntriesByName('assembly opened').at(-1).detail`),
+	)
+	s.Logf(
+		"10,000 parts: after the navigation began, all surfaces are seen after %.1f s, the nearest edges after %.1f s, all edges after %.1f s",
+		eval[float64](
+			s,
+			`performance.getEntriesByName('first picture').at(-1).startTime / 1000`,
+		),
+		eval[float64](s, `(performance.getEntriesByName('near edges').at(-1)?.startTime ?? NaN) / 1000`),
+		eval[float64](s, `performance.getEntriesByName('fine').at(0).startTime / 1000`),
+	)
 	begun = time.Now()
 	s.do(chromedp.Click(`//nav[@aria-label="Phases"]//a[text()="Prepare"]`), browser.StageReady())
 	s.Logf("10,000 parts: from Direct to Prepare in %.1f s", time.Since(begun).Seconds())
 	begun = time.Now()
-	s.do(chromedp.Click(`//nav[@aria-label="Phases"]//a[text()="Direct"]`), browser.StageReady(), browser.Size(1280, 800), browser.Settled())
+	s.do(
+		chromedp.Click(`//nav[@aria-label="Phases"]//a[text()="Direct"]`),
+		browser.StageReady(),
+		browser.Size(1280, 800),
+		browser.Settled(),
+	)
 	s.Logf("10,000 parts: and back in %.1f s", time.Since(begun).Seconds())
 	s.do(find("roller"), browser.Settled())
 	row := func(n int) string { return "(//div[@role='treeitem'])[" + strconv.Itoa(n) + "]" }
@@ -90,9 +120,32 @@ func (s *stand) large() {
 	s.do(browser.Size(920, 640), browser.Settled())
 	var before, after, pictures float64
 	var medians string
-	s.do(browser.Script(undrawn), seek(500_000), chromedp.Sleep(2*time.Second), browser.Script(`(pictures = 0) === 0`), scriptTime(&before), chromedp.Click(chromedp.CSS(`button[aria-label="Play"]`)), chromedp.Sleep(8*time.Second), chromedp.Click(chromedp.CSS(`button[aria-label="Stop"]`)), scriptTime(&after),
-		note(&pictures, `window.pictures`), note(&medians, stageMedians), browser.Script(drawnAgain), seek(0), chromedp.Sleep(time.Second), browser.Settled())
-	s.Logf("10,000 parts, all moving, playing, what is drawn left out: %s (of the last 200); all script of the page: %.2f ms a picture, %.0f pictures in 8 s", medians, 1000*(after-before)/pictures, pictures)
+	s.do(
+		browser.Script(undrawn),
+		seek(500_000),
+		chromedp.Sleep(2*time.Second),
+		browser.Script(`(pictures = 0) === 0`),
+		scriptTime(&before),
+		chromedp.Click(chromedp.CSS(`button[aria-label="Play"]`)),
+		chromedp.Sleep(8*time.Second),
+		chromedp.Click(chromedp.CSS(`button[aria-label="Stop"]`)),
+		scriptTime(&after),
+		note(
+			&pictures,
+			`window.pictures`,
+		),
+		note(&medians, stageMedians),
+		browser.Script(drawnAgain),
+		seek(0),
+		chromedp.Sleep(time.Second),
+		browser.Settled(),
+	)
+	s.Logf(
+		"10,000 parts, all moving, playing, what is drawn left out: %s (of the last 200); all script of the page: %.2f ms a picture, %.0f pictures in 8 s",
+		medians,
+		1000*(after-before)/pictures,
+		pictures,
+	)
 }
 
 // undrawn leaves out what a graphics processor does, which here takes seconds: all script of a picture stays.
@@ -131,7 +184,14 @@ func (s *stand) long() {
 	s.do(chromedp.Navigate(s.url+"/p/"+p.ID+"/direct/"+r.ID), browser.Size(920, 640), browser.StageReady())
 	s.Logf("a reveal of 5,000 cues: on screen %.1f s after its address was given", time.Since(begun).Seconds())
 	// So near, and at such a moment, that every movement changes the picture.
-	s.do(browser.Script(`document.querySelector('[data-cue]').dispatchEvent(new WheelEvent('wheel', { deltaY: -4000, ctrlKey: true, bubbles: true })), true`), browser.Settled(), seek(1_200_000), browser.Settled())
+	s.do(
+		browser.Script(
+			`document.querySelector('[data-cue]').dispatchEvent(new WheelEvent('wheel', { deltaY: -4000, ctrlKey: true, bubbles: true })), true`,
+		),
+		browser.Settled(),
+		seek(1_200_000),
+		browser.Settled(),
+	)
 	before := s.scriptTime()
 	moved := eval[float64](s, `new Promise(done => {
 		performance.clearMarks()
@@ -146,10 +206,22 @@ func (s *stand) long() {
 		}
 		requestAnimationFrame(step)
 	})`)
-	s.Logf("dragging a bar of it: %.2f ms in the core a move (median), %.2f ms of processor time for all script of the page a move, the stage's drawing included",
-		eval[float64](s, `(() => { const d = performance.getEntriesByName('drag').map(m => m.detail).sort((a, b) => a - b); return d[d.length >> 1] })()`), 1000*(s.scriptTime()-before)/moved)
+	s.Logf(
+		"dragging a bar of it: %.2f ms in the core a move (median), %.2f ms of processor time for all script of the page a move, the stage's drawing included",
+		eval[float64](
+			s,
+			`(() => { const d = performance.getEntriesByName('drag').map(m => m.detail).sort((a, b) => a - b); return d[d.length >> 1] })()`,
+		),
+		1000*(s.scriptTime()-before)/moved,
+	)
 	s.Logf("of that the stage: %s", eval[string](s, stageMedians))
-	s.Logf("and letting it go: %.0f ms", eval[float64](s, `(() => { const t = performance.now(); window.dispatchEvent(new PointerEvent('pointerup')); return performance.now() - t })()`))
+	s.Logf(
+		"and letting it go: %.0f ms",
+		eval[float64](
+			s,
+			`(() => { const t = performance.now(); window.dispatchEvent(new PointerEvent('pointerup')); return performance.now() - t })()`,
+		),
+	)
 	s.do(browser.Saved(), browser.Size(1280, 800))
 }
 
@@ -164,7 +236,8 @@ func (s *stand) edits(id string) {
 		return time.Since(begun) / 20
 	}
 	before := open()
-	_, err := s.store.SQL().ExecContext(context.Background(), `insert into entries (reveal_id, version, kind, label, command, inverse)
+	_, err := s.store.SQL().
+		ExecContext(context.Background(), `insert into entries (reveal_id, version, kind, label, command, inverse)
 		select $1, n, 'do', 'rename the reveal', '{"op":"setTitle","title":"x"}', '{"op":"setTitle","title":"y"}' from generate_series(1, 100000) n`, id)
 	require.NoError(s, err)
 	_, err = s.store.SQL().ExecContext(context.Background(), `update reveals set version = 100000 where id = $1`, id)
@@ -175,7 +248,12 @@ func (s *stand) edits(id string) {
 	begun := time.Now()
 	_, err = s.store.Do(context.Background(), id, store.On{Base: now.Version}, titled("after all that"))
 	require.NoError(s, err)
-	s.Logf("opening a reveal: %v without edits, %v behind 100,000; one more edit: %v", before.Round(10*time.Microsecond), after.Round(10*time.Microsecond), time.Since(begun).Round(10*time.Microsecond))
+	s.Logf(
+		"opening a reveal: %v without edits, %v behind 100,000; one more edit: %v",
+		before.Round(10*time.Microsecond),
+		after.Round(10*time.Microsecond),
+		time.Since(begun).Round(10*time.Microsecond),
+	)
 }
 
 // stageMedians says what the parts of a picture took, in the median: the core,
@@ -193,8 +271,12 @@ func (s *stand) stress() {
 	path := filepath.Join(s.TempDir(), "stress.glb")
 	require.NoError(s, os.WriteFile(path, glb, 0o644))
 	begun := time.Now()
-	s.do(chromedp.Navigate(s.url), chromedp.WaitVisible(button("Choose a file")), browser.Script(`(window.begun = performance.now()) > 0`),
-		chromedp.SetUploadFiles(chromedp.CSS(`input[aria-label="Assembly file"]`), []string{path}))
+	s.do(
+		chromedp.Navigate(s.url),
+		chromedp.WaitVisible(button("Choose a file")),
+		browser.Script(`(window.begun = performance.now()) > 0`),
+		chromedp.SetUploadFiles(chromedp.CSS(`input[aria-label="Assembly file"]`), []string{path}),
+	)
 	var imported store.Import
 	require.Eventually(s, func() bool {
 		list, err := s.store.Imports(context.Background())
@@ -204,10 +286,19 @@ func (s *stand) stress() {
 		imported = list[0]
 		return imported.Name == "stress" && imported.FinishedAt != nil
 	}, time.Minute, 10*time.Millisecond)
-	s.Logf("stress assembly (1,000 parts, 1 M triangles): %.2f s from choosing the file to a stored project", time.Since(begun).Seconds())
+	s.Logf(
+		"stress assembly (1,000 parts, 1 M triangles): %.2f s from choosing the file to a stored project",
+		time.Since(begun).Seconds(),
+	)
 	s.do(chromedp.WaitVisible(`//h2[text()="What was imported"]`), browser.StageReady())
-	s.Logf("and %.2f s to its first picture, %.2f s to that with all edges, drawn without a GPU",
-		eval[float64](s, `(performance.getEntriesByName('first picture').at(-1).startTime - window.begun) / 1000`), time.Since(begun).Seconds())
+	s.Logf(
+		"and %.2f s to its first picture, %.2f s to that with all edges, drawn without a GPU",
+		eval[float64](
+			s,
+			`(performance.getEntriesByName('first picture').at(-1).startTime - window.begun) / 1000`,
+		),
+		time.Since(begun).Seconds(),
+	)
 	// Looking around, in a window so small that drawing it without a GPU does not
 	// hold everything up.
 	s.do(browser.Size(920, 640), browser.Settled())
@@ -222,7 +313,11 @@ func (s *stand) stress() {
 		turn(0)
 	})`))
 	pictures := eval[float64](s, `performance.getEntriesByName('stage').length`)
-	s.Logf("the stage while looking around 1,000 parts: %s; all script of the page, in processor time: %.2f ms a picture", eval[string](s, stageMedians), 1000*(s.scriptTime()-before)/pictures)
+	s.Logf(
+		"the stage while looking around 1,000 parts: %s; all script of the page, in processor time: %.2f ms a picture",
+		eval[string](s, stageMedians),
+		1000*(s.scriptTime()-before)/pictures,
+	)
 }
 
 // scriptTime is how long the page's scripts have run, in seconds of processor
@@ -250,3 +345,9 @@ func scriptSeconds(ctx context.Context, t *chromedp.Target) (float64, error) {
 	}
 	return 0, errors.New("the browser measures no scripts")
 }
+
+// longTasks begins to write down how long each task is that holds the page up, ms.
+const longTasks = `(() => { window.blocks = []
+(window.watching ??= new PerformanceObserver((l) => blocks.push(...l.getEntries().map((e) => e.duration))))
+  .observe({ type: 'longtask' })
+return true })()`

@@ -28,7 +28,11 @@ func row(name string, n int) string {
 const search = `input[aria-label="Find a part"]`
 
 func find(text string) browser.Action {
-	return chromedp.Steps(chromedp.Click(chromedp.CSS(search)), chosen(search), chromedp.SendKeys(chromedp.CSS(search), text))
+	return chromedp.Steps(
+		chromedp.Click(chromedp.CSS(search)),
+		chosen(search),
+		chromedp.SendKeys(chromedp.CSS(search), text),
+	)
 }
 
 // chosen selects what a field holds, so that typing replaces it.
@@ -39,7 +43,13 @@ func chosen(css string) browser.Action {
 // enter puts a value into a field of the inspector or the card.
 func enter(label, value string) browser.Action {
 	css := fmt.Sprintf("input[aria-label=%q]", label)
-	return chromedp.Steps(chromedp.Click(chromedp.CSS(css)), chosen(css), chromedp.SendKeys(chromedp.CSS(css), value+kb.Enter), browser.Settled(), browser.Saved())
+	return chromedp.Steps(
+		chromedp.Click(chromedp.CSS(css)),
+		chosen(css),
+		chromedp.SendKeys(chromedp.CSS(css), value+kb.Enter),
+		browser.Settled(),
+		browser.Saved(),
+	)
 }
 
 // The work of the first slice, by hand in the browser: import, pick, unscrew,
@@ -65,24 +75,66 @@ func TestFromAFileToAFilm(t *testing.T) {
 	)
 	// One after the other: a cue starts where the playhead stands.
 	s.do(
-		chromedp.Click(row("Cover screw M3 × 12", 1)), shiftClick(row("Cover screw M3 × 12", 4)),
-		seek(2_000_000), enter("Distance of the move", "2*20"), browser.Press("Pull"), browser.Saved(),
-		find("rotor cover"), chromedp.WaitVisible(row("Rotor cover", 1)), chromedp.Click(row("Rotor cover", 1)),
-		seek(3_500_000), browser.Press("Pull"), browser.Saved(), enter("Distance", "-60"), chromedp.KeyEvent("r"), browser.Saved(),
-		find("door panel"), chromedp.WaitVisible(row("Door panel", 1)), chromedp.Click(row("Door panel", 1)),
-		browser.Press("Fade"), browser.Saved(), enter("Opacity", "5"),
-		find("rotor"), chromedp.WaitVisible(row("Rotor", 1)), chromedp.Click(row("Rotor", 1)),
-		browser.Press("Turn"), browser.Saved(), enter("Angle", "1 turn"),
-		seek(0), browser.Press("Take shot here"), browser.Saved(),
-		browser.Press("Top"), seek(3_000_000), browser.Press("Take shot here"), browser.Saved(),
+		chromedp.Click(row("Cover screw M3 × 12", 1)),
+		shiftClick(row("Cover screw M3 × 12", 4)),
+		seek(2_000_000),
+		enter("Distance of the move", "2*20"),
+		browser.Press("Pull"),
+		browser.Saved(),
+		find("rotor cover"),
+		chromedp.WaitVisible(row("Rotor cover", 1)),
+		chromedp.Click(row("Rotor cover", 1)),
+		seek(
+			3_500_000,
+		),
+		browser.Press("Pull"),
+		browser.Saved(),
+		enter("Distance", "-60"),
+		chromedp.KeyEvent("r"),
+		browser.Saved(),
+		find("door panel"),
+		chromedp.WaitVisible(row("Door panel", 1)),
+		chromedp.Click(row("Door panel", 1)),
+		browser.Press("Fade"),
+		browser.Saved(),
+		enter("Opacity", "5"),
+		find("rotor"),
+		chromedp.WaitVisible(row("Rotor", 1)),
+		chromedp.Click(row("Rotor", 1)),
+		browser.Press("Turn"),
+		browser.Saved(),
+		enter("Angle", "1 turn"),
+		seek(0),
+		browser.Press("Take shot here"),
+		browser.Saved(),
+		browser.Press("Top"),
+		seek(3_000_000),
+		browser.Press("Take shot here"),
+		browser.Saved(),
 	)
 	// Words, and a change of mind.
 	s.do(
-		chromedp.SendKeys(chromedp.CSS(`textarea[aria-label="Title of the step"]`), kb.End+" of the cover"+kb.Enter), browser.Saved(),
-		chromedp.Click(chromedp.CSS(`textarea[aria-label="Instruction"]`)), chromedp.SendKeys(chromedp.CSS(`textarea[aria-label="Instruction"]`), "Loosen them crosswise."), chromedp.Blur(chromedp.CSS(`textarea[aria-label="Instruction"]`)), browser.Saved(),
-		chromedp.Click(chromedp.CSS(`button[aria-label="Undo"]`)), chromedp.WaitEnabled(chromedp.CSS(`button[aria-label="Redo"]`)),
-		chromedp.Reload(), browser.StageReady(), chromedp.WaitEnabled(chromedp.CSS(`button[aria-label="Redo"]`)),
-		chromedp.Click(chromedp.CSS(`button[aria-label="Redo"]`)), written("crosswise"), browser.Saved(),
+		chromedp.SendKeys(
+			chromedp.CSS(`textarea[aria-label="Title of the step"]`),
+			kb.End+" of the cover"+kb.Enter,
+		),
+		browser.Saved(),
+		chromedp.Click(
+			chromedp.CSS(`textarea[aria-label="Instruction"]`),
+		),
+		chromedp.SendKeys(chromedp.CSS(`textarea[aria-label="Instruction"]`), "Loosen them crosswise."),
+		chromedp.Blur(chromedp.CSS(`textarea[aria-label="Instruction"]`)),
+		browser.Saved(),
+		chromedp.Click(
+			chromedp.CSS(`button[aria-label="Undo"]`),
+		),
+		chromedp.WaitEnabled(chromedp.CSS(`button[aria-label="Redo"]`)),
+		chromedp.Reload(),
+		browser.StageReady(),
+		chromedp.WaitEnabled(chromedp.CSS(`button[aria-label="Redo"]`)),
+		chromedp.Click(chromedp.CSS(`button[aria-label="Redo"]`)),
+		written("crosswise"),
+		browser.Saved(),
 	)
 	doc := s.only(model.Assembly.Name)
 	require.Len(t, doc.Steps, 1)
@@ -93,7 +145,17 @@ func TestFromAFileToAFilm(t *testing.T) {
 	for _, c := range step.Cues {
 		kinds[c.Kind]++
 	}
-	assert.Equal(t, map[reveal.Kind]int{reveal.KindUnscrew: 1, reveal.KindPull: 2, reveal.KindFade: 1, reveal.KindTurn: 1, reveal.KindShot: 2}, kinds)
+	assert.Equal(
+		t,
+		map[reveal.Kind]int{
+			reveal.KindUnscrew: 1,
+			reveal.KindPull:    2,
+			reveal.KindFade:    1,
+			reveal.KindTurn:    1,
+			reveal.KindShot:    2,
+		},
+		kinds,
+	)
 	f := film.Compile(model.Assembly, doc)
 	fr := f.NewFrame()
 	f.At(f.Duration(), fr)
@@ -106,16 +168,27 @@ func TestFromAFileToAFilm(t *testing.T) {
 
 	// The film.
 	s.do(
-		browser.Press("Release"), chromedp.WaitVisible(button("Make the film")),
-		browser.Press("Draft"), pickOption("Frames a second", "24"), pickOption("Size", "720p"), browser.Press("Make the film"),
+		browser.Press("Release"),
+		chromedp.WaitVisible(button("Make the film")),
+		browser.Press(
+			"Draft",
+		),
+		pickOption("Frames a second", "24"),
+		pickOption("Size", "720p"),
+		browser.Press("Make the film"),
 		chromedp.WaitVisible(chromedp.CSS(`[data-output="done"]`)),
-		browser.Press("Watch"), chromedp.WaitVisible(chromedp.CSS("video")),
+		browser.Press("Watch"),
+		chromedp.WaitVisible(chromedp.CSS("video")),
 	)
 	var id string
-	require.NoError(t, s.store.SQL().Get(&id, `select id from outputs where title = $1 order by created_at desc limit 1`, doc.Title))
+	require.NoError(
+		t,
+		s.store.SQL().Get(&id, `select id from outputs where title = $1 order by created_at desc limit 1`, doc.Title),
+	)
 	o, err := s.store.Output(context.Background(), id)
 	require.NoError(t, err)
-	out, err := exec.Command("ffprobe", "-v", "error", "-count_frames", "-select_streams", "v", "-show_entries", "stream=width,height,r_frame_rate,nb_read_frames", "-of", "csv=p=0", s.store.OutputPath(o)).Output()
+	out, err := exec.Command("ffprobe", "-v", "error", "-count_frames", "-select_streams", "v", "-show_entries", "stream=width,height,r_frame_rate,nb_read_frames", "-of", "csv=p=0", s.store.OutputPath(o)).
+		Output()
 	require.NoError(t, err)
 	assert.Equal(t, fmt.Sprintf("1280,720,24/1,%d", film.FrameCount(f.Duration(), 24)), strings.TrimSpace(string(out)))
 }
@@ -125,8 +198,12 @@ func TestFromAFileToAFilm(t *testing.T) {
 func (s *stand) only(name string) *reveal.Reveal {
 	s.Helper()
 	var text string
-	require.NoError(s, s.store.SQL().GetContext(context.Background(), &text, `select v.document from reveals v join projects p on p.id = v.project_id
-		where p.name = $1 order by v.created_at desc limit 1`, name))
+	require.NoError(
+		s,
+		s.store.SQL().
+			GetContext(context.Background(), &text, `select v.document from reveals v join projects p on p.id = v.project_id
+		where p.name = $1 order by v.created_at desc limit 1`, name),
+	)
 	doc, err := reveal.Parse([]byte(text))
 	require.NoError(s, err)
 	return doc
@@ -183,7 +260,13 @@ func TestBarsAreDraggedAndStretched(t *testing.T) {
 	}
 	before := offset()
 	drag := func(grip string, by float64) {
-		box := eval[[]float64](s, fmt.Sprintf(`(() => { const r = document.querySelector('%s').getBoundingClientRect(); return [r.left, r.top + r.height / 2, r.width] })()`, bar))
+		box := eval[[]float64](
+			s,
+			fmt.Sprintf(
+				`(() => { const r = document.querySelector('%s').getBoundingClientRect(); return [r.left, r.top + r.height / 2, r.width] })()`,
+				bar,
+			),
+		)
 		x := map[string]float64{"middle": box[0] + box[2]/2, "end": box[0] + box[2] - 4}[grip]
 		s.do(chromedp.DragAndDropXY(x, box[1], x+by, box[1], 6), browser.Settled(), browser.Saved())
 	}
@@ -196,8 +279,17 @@ func TestBarsAreDraggedAndStretched(t *testing.T) {
 	drag("end", 30)
 	require.Eventually(t, func() bool { return offset().Length > moved.Length }, 10*time.Second, 50*time.Millisecond)
 	assert.Equal(t, moved.Offset, offset().Offset)
-	s.do(chromedp.Click(chromedp.CSS(`button[aria-label="Undo"]`)), chromedp.Sleep(300*time.Millisecond), chromedp.Click(chromedp.CSS(`button[aria-label="Undo"]`)))
-	require.Eventually(t, func() bool { c := offset(); return c.Offset == before.Offset && c.Length == before.Length }, 10*time.Second, 50*time.Millisecond)
+	s.do(
+		chromedp.Click(chromedp.CSS(`button[aria-label="Undo"]`)),
+		chromedp.Sleep(300*time.Millisecond),
+		chromedp.Click(chromedp.CSS(`button[aria-label="Undo"]`)),
+	)
+	require.Eventually(
+		t,
+		func() bool { c := offset(); return c.Offset == before.Offset && c.Length == before.Length },
+		10*time.Second,
+		50*time.Millisecond,
+	)
 }
 
 // Two pages on one reveal: each sees the other's edits, and an edit on a stale
@@ -210,10 +302,22 @@ func TestTwoPagesKeepTogether(t *testing.T) {
 	second, closeBrowser := browser.New(context.Background(), 900, 700)
 	defer closeBrowser()
 	require.NoError(t, chromedp.Do(second))
-	require.NoError(t, browser.Within(second, 90*time.Second, browser.Size(900, 700), chromedp.Navigate(address), browser.StageReady()))
+	require.NoError(
+		t,
+		browser.Within(
+			second,
+			90*time.Second,
+			browser.Size(900, 700),
+			chromedp.Navigate(address),
+			browser.StageReady(),
+		),
+	)
 	rename := func(ctx context.Context, step int, text string) {
 		field := fmt.Sprintf(`(//textarea[@aria-label="Title of the step"])[%d]`, step)
-		require.NoError(t, browser.Within(ctx, time.Minute, chromedp.SendKeys(field, kb.End+text+kb.Enter), browser.Saved()))
+		require.NoError(
+			t,
+			browser.Within(ctx, time.Minute, chromedp.SendKeys(field, kb.End+text+kb.Enter), browser.Saved()),
+		)
 	}
 	shows := func(ctx context.Context, text string) {
 		require.NoError(t, browser.Within(ctx, time.Minute, written(text)))
@@ -250,12 +354,27 @@ func TestAnEditWaitsForTheDatabase(t *testing.T) {
 func TestTheOpeningIsSetWithoutRecordingAnything(t *testing.T) {
 	s := newStand(t)
 	r := s.teardown()
-	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady(),
-		find("control board"), chromedp.WaitVisible(row("Control board", 1)), chromedp.Click(row("Control board", 1)),
-		browser.Press("Leave out of this reveal"), browser.Saved(), chromedp.WaitVisible(button("Bring back")),
-		browser.Press("Front"), chromedp.Click(`//button[contains(., "Opening")]`), browser.Press("Use my eye"), browser.Saved())
+	s.do(
+		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID),
+		browser.StageReady(),
+		find("control board"),
+		chromedp.WaitVisible(row("Control board", 1)),
+		chromedp.Click(row("Control board", 1)),
+		browser.Press("Leave out of this reveal"),
+		browser.Saved(),
+		chromedp.WaitVisible(button("Bring back")),
+		browser.Press(
+			"Front",
+		),
+		chromedp.Click(`//button[contains(., "Opening")]`),
+		browser.Press("Use my eye"),
+		browser.Saved(),
+	)
 	// Looking around does not change the document.
-	box := eval[[]float64](s, `(() => { const r = document.querySelector('canvas').getBoundingClientRect(); return [r.left + r.width * 0.3, r.top + r.height * 0.8] })()`)
+	box := eval[[]float64](
+		s,
+		`(() => { const r = document.querySelector('canvas').getBoundingClientRect(); return [r.left + r.width * 0.3, r.top + r.height * 0.8] })()`,
+	)
 	s.do(chromedp.DragAndDropXY(box[0], box[1], box[0]+120, box[1]-30, 6), browser.Settled())
 	require.Eventually(t, func() bool {
 		now, err := s.store.Reveal(context.Background(), r.ID)

@@ -85,7 +85,11 @@ func TestTheSpeedOfTheHand(t *testing.T) {
 		assert.GreaterOrEqual(t, c.Offset, end, "the %s comes after what is before it", c.Kind)
 		end = c.End()
 	}
-	assert.Equal(t, []reveal.Kind{reveal.KindUnscrew, reveal.KindPull, reveal.KindPull, reveal.KindFade, reveal.KindShot}, kinds)
+	assert.Equal(
+		t,
+		[]reveal.Kind{reveal.KindUnscrew, reveal.KindPull, reveal.KindPull, reveal.KindFade, reveal.KindShot},
+		kinds,
+	)
 	screws, cover := doc.Steps[0].Cues[:2], doc.Steps[0].Cues[2:4]
 	assert.Len(t, screws[0].Targets, 4)
 	assert.Equal(t, 0.5, screws[0].Unscrew.Lead)
@@ -125,7 +129,12 @@ func TestNothingSeriousStandsInTheWayOfAnybody(t *testing.T) {
 	s.do(find("rotor cover"), chromedp.Click(row("Rotor cover", 1)), browser.Settled())
 	s.do(chromedp.Click(`//button[starts-with(@aria-label, "Go to step 2")]`), browser.Settled())
 	s.do(clickWith(`//div[@data-cue="cue-12"]`, 0), browser.Settled())
-	s.do(chromedp.KeyEvent(kb.Escape), chromedp.KeyEvent("?"), chromedp.WaitVisible(`//h2[text()="Shortcuts"]`), browser.Settled())
+	s.do(
+		chromedp.KeyEvent(kb.Escape),
+		chromedp.KeyEvent("?"),
+		chromedp.WaitVisible(`//h2[text()="Shortcuts"]`),
+		browser.Settled(),
+	)
 	s.do(chromedp.KeyEvent(kb.Escape), ctrl("k"), chromedp.WaitVisible(`//h2[text()="Find"]`), browser.Settled())
 	s.do(chromedp.Navigate(s.url+at+"/release/"+r.ID), chromedp.WaitVisible(button("Make the film")), browser.Settled())
 	assert.Greater(t, len(audited.kinds), 200, "kinds of things that axe has looked at")
@@ -138,22 +147,49 @@ func TestTwoPeopleSeeEachOther(t *testing.T) {
 	r := s.teardown()
 	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady())
 	time.Sleep(500 * time.Millisecond) // the line for events
-	require.NoError(t, s.store.Announce(context.Background(), r.ID, store.Presence{Page: "other", Name: "Mara Lind", Time: 7_500_000, Selected: "Pull"}))
+	require.NoError(
+		t,
+		s.store.Announce(
+			context.Background(),
+			r.ID,
+			store.Presence{Page: "other", Name: "Mara Lind", Time: 7_500_000, Selected: "Pull"},
+		),
+	)
 	s.do(chromedp.WaitVisible(`//button[starts-with(@aria-label, "Mara Lind is at 7.5 s")]`))
 	s.do(chromedp.Click(`//button[starts-with(@aria-label, "Mara Lind is at")]`), browser.Settled())
 	assert.Equal(t, 7_500_000, int(s.time()), "one click goes where the other is")
 	now, err := s.store.Reveal(context.Background(), r.ID)
 	require.NoError(t, err)
 	begun := time.Now()
-	_, err = s.store.Do(context.Background(), r.ID, store.On{Base: now.Version, Author: "Mara Lind"}, titled("Mara was here"))
+	_, err = s.store.Do(
+		context.Background(),
+		r.ID,
+		store.On{Base: now.Version, Author: "Mara Lind"},
+		titled("Mara was here"),
+	)
 	require.NoError(t, err)
-	s.do(chromedp.WaitVisible(`//span[@role="status" and contains(., "Mara Lind: rename the reveal")]`), written("Mara was here"))
+	s.do(
+		chromedp.WaitVisible(`//span[@role="status" and contains(., "Mara Lind: rename the reveal")]`),
+		written("Mara was here"),
+	)
 	t.Logf("the other's edit was seen after %v", time.Since(begun).Round(10*time.Millisecond))
-	require.NoError(t, s.store.Announce(context.Background(), r.ID, store.Presence{Page: "other", Name: "Mara Lind", Gone: true}))
+	require.NoError(
+		t,
+		s.store.Announce(context.Background(), r.ID, store.Presence{Page: "other", Name: "Mara Lind", Gone: true}),
+	)
 	s.do(chromedp.WaitNotPresent(`//button[starts-with(@aria-label, "Mara Lind is at")]`))
 	// What this page does carries its own name.
-	s.do(chromedp.Click(chromedp.CSS(`button[aria-label="Say who you are"]`)), chromedp.SendKeys(chromedp.CSS("#my-name"), "Jürgen"), browser.Press("Done"),
-		chromedp.Click(`//button[starts-with(@aria-label, "Go to step 1")]`), chromedp.KeyEvent(kb.Enter, chromedp.KeyModifiers(chromedp.ModifierShift)), browser.Settled(), browser.Saved())
+	s.do(
+		chromedp.Click(chromedp.CSS(`button[aria-label="Say who you are"]`)),
+		chromedp.SendKeys(chromedp.CSS("#my-name"), "Jürgen"),
+		browser.Press("Done"),
+		chromedp.Click(
+			`//button[starts-with(@aria-label, "Go to step 1")]`,
+		),
+		chromedp.KeyEvent(kb.Enter, chromedp.KeyModifiers(chromedp.ModifierShift)),
+		browser.Settled(),
+		browser.Saved(),
+	)
 	log, err := s.store.Since(context.Background(), r.ID, store.On{Base: now.Version + 1})
 	require.NoError(t, err)
 	require.Len(t, log.Since, 1)
@@ -165,14 +201,39 @@ func TestRevealsAndTheirHistoryByHand(t *testing.T) {
 	s := newStand(t)
 	r := s.teardown()
 	menu := func(entry string) browser.Action {
-		return chromedp.Steps(chromedp.Click(`//header//button[.//*[name()="svg"] and not(@aria-label)]`), chromedp.Click(fmt.Sprintf(`//div[@role="menuitem"][normalize-space(.)=%q]`, entry)))
+		return chromedp.Steps(
+			chromedp.Click(`//header//button[.//*[name()="svg"] and not(@aria-label)]`),
+			chromedp.Click(fmt.Sprintf(`//div[@role="menuitem"][normalize-space(.)=%q]`, entry)),
+		)
 	}
-	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady(),
-		menu("Versions…"), chromedp.WaitVisible(`//h2[text()="Versions"]`), browser.Settled(), chromedp.SendKeys(chromedp.CSS(`input[aria-label="Name of this version"]`), "First cut"+kb.Enter), chromedp.WaitVisible(`//b[text()="First cut"]`), chromedp.KeyEvent(kb.Escape),
-		chromedp.Click(`//button[starts-with(@aria-label, "Go to step 3")]`), chromedp.KeyEvent(kb.Delete), browser.Settled(), browser.Saved())
+	s.do(
+		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID),
+		browser.StageReady(),
+		menu(
+			"Versions…",
+		),
+		chromedp.WaitVisible(`//h2[text()="Versions"]`),
+		browser.Settled(),
+		chromedp.SendKeys(chromedp.CSS(`input[aria-label="Name of this version"]`), "First cut"+kb.Enter),
+		chromedp.WaitVisible(`//b[text()="First cut"]`),
+		chromedp.KeyEvent(kb.Escape),
+		chromedp.Click(
+			`//button[starts-with(@aria-label, "Go to step 3")]`,
+		),
+		chromedp.KeyEvent(kb.Delete),
+		browser.Settled(),
+		browser.Saved(),
+	)
 	doc, _ := s.document(r.ID)
 	require.Len(t, doc.Steps, 8)
-	s.do(menu("Versions…"), browser.Press("What has changed"), chromedp.WaitVisible(`//li[contains(., "Take off the rotor cover") and contains(., "is gone")]`), browser.Press("Go back to it"), browser.Settled(), browser.Saved())
+	s.do(
+		menu("Versions…"),
+		browser.Press("What has changed"),
+		chromedp.WaitVisible(`//li[contains(., "Take off the rotor cover") and contains(., "is gone")]`),
+		browser.Press("Go back to it"),
+		browser.Settled(),
+		browser.Saved(),
+	)
 	doc, _ = s.document(r.ID)
 	assert.Len(t, doc.Steps, 9)
 	s.do(chromedp.KeyEvent(kb.Escape), ctrl("z"), browser.Settled(), browser.Saved())
@@ -200,15 +261,38 @@ func TestTheTimelineByHand(t *testing.T) {
 	r := s.teardown()
 	shift := chromedp.KeyModifiers(chromedp.ModifierShift)
 	timeline := func(entry string) browser.Action {
-		return chromedp.Steps(chromedp.Click(chromedp.CSS(`button[aria-label="More for the timeline"]`)), chromedp.Click(fmt.Sprintf(`//div[@role="menuitem"][contains(., %q)]`, entry)), browser.Settled())
+		return chromedp.Steps(
+			chromedp.Click(chromedp.CSS(`button[aria-label="More for the timeline"]`)),
+			chromedp.Click(fmt.Sprintf(`//div[@role="menuitem"][contains(., %q)]`, entry)),
+			browser.Settled(),
+		)
 	}
 	context := func(selector, entry string) browser.Action {
-		return chromedp.Steps(browser.Script(fmt.Sprintf(`(() => { const e = document.querySelector(%q), b = e.getBoundingClientRect(); e.dispatchEvent(new MouseEvent('contextmenu', { bubbles: true, clientX: b.x + 5, clientY: b.y + 5 })); return true })()`, selector)),
-			chromedp.Click(fmt.Sprintf(`//div[@role="menuitem"][contains(., %q)]`, entry)), browser.Settled(), browser.Saved())
+		return chromedp.Steps(
+			browser.Script(
+				fmt.Sprintf(
+					`(() => { const e = document.querySelector(%q), b = e.getBoundingClientRect(); e.dispatchEvent(new MouseEvent('contextmenu', { bubbles: true, clientX: b.x + 5, clientY: b.y + 5 })); return true })()`,
+					selector,
+				),
+			),
+			chromedp.Click(
+				fmt.Sprintf(`//div[@role="menuitem"][contains(., %q)]`, entry),
+			),
+			browser.Settled(),
+			browser.Saved(),
+		)
 	}
 	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady())
 	// A marker, named as it is set.
-	s.do(seek(6_000_000), chromedp.KeyEvent("j"), chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Name of the marker"]`)), browser.Settled(), chromedp.SendKeys(chromedp.CSS(`input[aria-label="Name of the marker"]`), " here"+kb.Enter), browser.Settled(), browser.Saved())
+	s.do(
+		seek(6_000_000),
+		chromedp.KeyEvent("j"),
+		chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Name of the marker"]`)),
+		browser.Settled(),
+		chromedp.SendKeys(chromedp.CSS(`input[aria-label="Name of the marker"]`), " here"+kb.Enter),
+		browser.Settled(),
+		browser.Saved(),
+	)
 	doc, _ := s.document(r.ID)
 	require.Len(t, doc.Steps[1].Markers, 1)
 	assert.Contains(t, doc.Steps[1].Markers[0].Text, "here")
@@ -216,7 +300,12 @@ func TestTheTimelineByHand(t *testing.T) {
 	// Lanes in the order of the tree, a group folded, and all by time again.
 	count := func() int { return int(eval[float64](s, `document.querySelectorAll('[data-cue]').length`)) }
 	s.do(timeline("Lanes as in the tree"), chromedp.WaitVisible(chromedp.CSS(`button[aria-label="Fold Pump head"]`)))
-	s.do(chromedp.Click(chromedp.CSS(`button[aria-label="Fold Pump head"]`)), chromedp.WaitVisible(chromedp.CSS(`button[aria-label="Unfold Pump head"]`)), timeline("Unfold all"), timeline("Lanes by time"))
+	s.do(
+		chromedp.Click(chromedp.CSS(`button[aria-label="Fold Pump head"]`)),
+		chromedp.WaitVisible(chromedp.CSS(`button[aria-label="Unfold Pump head"]`)),
+		timeline("Unfold all"),
+		timeline("Lanes by time"),
+	)
 	assert.Positive(t, count())
 	// Zoom to a cue, and loop it.
 	width := func() float64 {
@@ -225,15 +314,26 @@ func TestTheTimelineByHand(t *testing.T) {
 	before := width()
 	s.do(context(`[data-cue="cue-2"]`, "Zoom to it"), browser.Settled())
 	assert.Greater(t, width(), 3*before)
-	s.do(chromedp.KeyEvent("q"), browser.Settled(), chromedp.KeyEvent("l", shift), chromedp.WaitVisible(chromedp.CSS(`button[aria-label="Loops a span; stop looping"]`)))
+	s.do(
+		chromedp.KeyEvent("q"),
+		browser.Settled(),
+		chromedp.KeyEvent("l", shift),
+		chromedp.WaitVisible(chromedp.CSS(`button[aria-label="Loops a span; stop looping"]`)),
+	)
 	// Dragged near another bar's start it snaps to it: the door's turn to its shot's.
-	box := eval[[]float64](s, `(() => { const b = document.querySelector('[data-cue="cue-2"]').getBoundingClientRect(), a = document.querySelector('[data-cue="cue-1"]').getBoundingClientRect(); return [b.left + b.width / 2, b.top + b.height / 2, a.left - b.left] })()`)
+	box := eval[[]float64](
+		s,
+		`(() => { const b = document.querySelector('[data-cue="cue-2"]').getBoundingClientRect(), a = document.querySelector('[data-cue="cue-1"]').getBoundingClientRect(); return [b.left + b.width / 2, b.top + b.height / 2, a.left - b.left] })()`,
+	)
 	s.do(chromedp.DragAndDropXY(box[0], box[1], box[0]+box[2]+3, box[1], 6), browser.Settled(), browser.Saved())
 	doc, _ = s.document(r.ID)
 	assert.Equal(t, doc.Steps[0].Cues[0].Offset, doc.Steps[0].Cues[1].Offset)
 	// The end of a step is dragged.
 	length := doc.Steps[0].Length
-	grip := eval[[]float64](s, `(() => { const g = document.querySelector('[data-ruler] .cursor-col-resize').getBoundingClientRect(); return [g.left + 3, g.top + 8] })()`)
+	grip := eval[[]float64](
+		s,
+		`(() => { const g = document.querySelector('[data-ruler] .cursor-col-resize').getBoundingClientRect(); return [g.left + 3, g.top + 8] })()`,
+	)
 	s.do(chromedp.DragAndDropXY(grip[0], grip[1], grip[0]+40, grip[1], 6), browser.Settled(), browser.Saved())
 	doc, _ = s.document(r.ID)
 	assert.Greater(t, doc.Steps[0].Length, length)
@@ -241,13 +341,23 @@ func TestTheTimelineByHand(t *testing.T) {
 	s.do(context(`[data-ruler] > div:nth-child(1)`, "Pause of 1 s before"))
 	doc, _ = s.document(r.ID)
 	assert.GreaterOrEqual(t, doc.Steps[0].Cues[0].Offset, reveal.Second)
-	s.do(context(`[data-cue="cue-2"]`, "Copy"), chromedp.KeyEvent(kb.End), chromedp.KeyEvent("v", chromedp.KeyModifiers(chromedp.ModifierAlt)), browser.Settled(), browser.Saved())
+	s.do(
+		context(`[data-cue="cue-2"]`, "Copy"),
+		chromedp.KeyEvent(kb.End),
+		chromedp.KeyEvent("v", chromedp.KeyModifiers(chromedp.ModifierAlt)),
+		browser.Settled(),
+		browser.Saved(),
+	)
 	doc, _ = s.document(r.ID)
 	last := doc.Steps[len(doc.Steps)-1].Cues
 	require.Equal(t, reveal.KindTurn, last[len(last)-1].Kind)
 	assert.Equal(t, 112.0, last[len(last)-1].Turn.Degrees)
 	// Several cues: one change for each of them.
-	s.do(clickWith(`//div[@data-cue="cue-4"]`, 0), clickWith(`//div[@data-cue="cue-5"]`, chromedp.ModifierCtrl), browser.Settled())
+	s.do(
+		clickWith(`//div[@data-cue="cue-4"]`, 0),
+		clickWith(`//div[@data-cue="cue-5"]`, chromedp.ModifierCtrl),
+		browser.Settled(),
+	)
 	was := []reveal.Micros{doc.Steps[1].Cues[1].Length, doc.Steps[1].Cues[2].Length}
 	s.do(enter("Lasts", "*2"))
 	doc, _ = s.document(r.ID)

@@ -58,9 +58,17 @@ func TestTheKeyboardReachesTheWork(t *testing.T) {
 	assert.LessOrEqual(t, float64(s.time()), passed)
 	s.do(chromedp.KeyEvent(kb.Home))
 	// Find a part and move it.
-	s.do(ctrl("k"), chromedp.WaitVisible(`//h2[text()="Find"]`), chromedp.KeyEvent("dosing knob"), browser.Settled(), chromedp.KeyEvent(kb.Enter),
+	s.do(
+		ctrl("k"),
+		chromedp.WaitVisible(`//h2[text()="Find"]`),
+		chromedp.KeyEvent("dosing knob"),
+		browser.Settled(),
+		chromedp.KeyEvent(kb.Enter),
 		chromedp.WaitVisible(`//div[@role="group" and contains(., "Dosing knob")]`),
-		chromedp.KeyEvent("p"), chromedp.WaitVisible(`//h2[contains(., "Pull")]`), browser.Saved())
+		chromedp.KeyEvent("p"),
+		chromedp.WaitVisible(`//h2[contains(., "Pull")]`),
+		browser.Saved(),
+	)
 	doc, version := s.document(r.ID)
 	pulled := doc.Steps[0].Cues[len(doc.Steps[0].Cues)-1]
 	assert.Equal(t, reveal.KindPull, pulled.Kind)
@@ -78,14 +86,23 @@ func TestTheKeyboardReachesTheWork(t *testing.T) {
 	s.do(chromedp.KeyEvent(kb.Delete), browser.Saved(), ctrl("z"), browser.Saved())
 	s.until(r.ID, version+5, func(doc *reveal.Reveal) bool { return len(doc.Steps[0].Cues) == 4 })
 	// Steps.
-	s.do(chromedp.KeyEvent(kb.Escape), chromedp.KeyEvent(kb.Enter, chromedp.KeyModifiers(chromedp.ModifierShift)), browser.Saved())
+	s.do(
+		chromedp.KeyEvent(kb.Escape),
+		chromedp.KeyEvent(kb.Enter, chromedp.KeyModifiers(chromedp.ModifierShift)),
+		browser.Saved(),
+	)
 	s.until(r.ID, version+6, func(doc *reveal.Reveal) bool { return len(doc.Steps) == 10 })
 }
 
 // until waits for a version and checks what it holds.
 func (s *stand) until(id string, version int64, holds func(*reveal.Reveal) bool) {
 	s.Helper()
-	require.Eventually(s, func() bool { _, v := s.document(id); return v >= version }, 15*time.Second, 50*time.Millisecond)
+	require.Eventually(
+		s,
+		func() bool { _, v := s.document(id); return v >= version },
+		15*time.Second,
+		50*time.Millisecond,
+	)
 	doc, v := s.document(id)
 	require.Equal(s, version, v)
 	require.True(s, holds(doc))
@@ -115,7 +132,11 @@ func TestEditsFromTwoSidesAtOnceAreAllKept(t *testing.T) {
 			if err != nil {
 				continue
 			}
-			step := reveal.Step{ID: reveal.StepID(fmt.Sprint("other-", n)), Title: fmt.Sprint("Other ", n), Length: reveal.Second}
+			step := reveal.Step{
+				ID:     reveal.StepID(fmt.Sprint("other-", n)),
+				Title:  fmt.Sprint("Other ", n),
+				Length: reveal.Second,
+			}
 			if _, err := s.store.Do(context.Background(), r.ID, store.On{Base: now.Version}, store.Edit{Command: edit.Command{Op: edit.InsertStep, Step: &step, Index: 8}}); err == nil {
 				n++
 			}

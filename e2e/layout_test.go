@@ -96,15 +96,36 @@ func TestTheViewsAreLaidOutInEveryWindow(t *testing.T) {
 	for _, size := range [][2]int64{{1280, 800}, {1920, 1080}, {1024, 768}} {
 		s.do(browser.Size(size[0], size[1]))
 		for _, phase := range []string{"prepare", "direct", "proof", "release"} {
-			s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/"+phase+"/"+r.ID), browser.Settled(), chromedp.WaitVisible(chromedp.CSS("main")), browser.Settled())
+			s.do(
+				chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/"+phase+"/"+r.ID),
+				browser.Settled(),
+				chromedp.WaitVisible(chromedp.CSS("main")),
+				browser.Settled(),
+			)
 			if phase == "proof" {
-				s.do(chromedp.WaitVisible(chromedp.CSS("[data-finding]")), s.proven(), browser.Settled(), chromedp.Click(`//button[starts-with(., "What is looked for")]`), browser.Settled())
+				s.do(
+					chromedp.WaitVisible(chromedp.CSS("[data-finding]")),
+					s.proven(),
+					browser.Settled(),
+					chromedp.Click(`//button[starts-with(., "What is looked for")]`),
+					browser.Settled(),
+				)
 			}
-			require.LessOrEqual(t, eval[int64](s, `document.documentElement.scrollHeight`), size[1], "%s: the header stays, its lists scroll", phase)
+			require.LessOrEqual(
+				t,
+				eval[int64](s, `document.documentElement.scrollHeight`),
+				size[1],
+				"%s: the header stays, its lists scroll",
+				phase,
+			)
 			if phase == "direct" {
 				s.do(browser.StageReady())
 				for _, cue := range s.oneOfEachKind() {
-					s.do(browser.Script(toBar(cue)), chromedp.Click(chromedp.CSS(`[data-cue="`+cue+`"]`)), browser.Settled())
+					s.do(
+						browser.Script(toBar(cue)),
+						chromedp.Click(chromedp.CSS(`[data-cue="`+cue+`"]`)),
+						browser.Settled(),
+					)
 				}
 			}
 		}
@@ -121,8 +142,18 @@ func TestTheViewsAreLaidOutWhenZoomedIn(t *testing.T) {
 		s.do(browser.Size(size[0], size[1]))
 		s.do(chromedp.Navigate(s.url), browser.Settled())
 		for _, phase := range []string{"prepare", "direct", "proof", "release"} {
-			s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/"+phase+"/"+r.ID), browser.Settled(), chromedp.WaitVisible(chromedp.CSS("main")), browser.Settled())
-			require.LessOrEqual(t, eval[int64](s, `document.documentElement.scrollWidth`), size[0], "nothing scrolls sideways")
+			s.do(
+				chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/"+phase+"/"+r.ID),
+				browser.Settled(),
+				chromedp.WaitVisible(chromedp.CSS("main")),
+				browser.Settled(),
+			)
+			require.LessOrEqual(
+				t,
+				eval[int64](s, `document.documentElement.scrollWidth`),
+				size[0],
+				"nothing scrolls sideways",
+			)
 			if phase == "proof" {
 				s.do(chromedp.WaitVisible(chromedp.CSS("[data-finding]")), s.proven(), browser.Settled())
 			}
@@ -135,7 +166,11 @@ func TestTheViewsAreLaidOutWhenZoomedIn(t *testing.T) {
 			drawers := eval[[]string](s, `[...document.querySelectorAll('#panels button')].map((b) => b.textContent)`)
 			require.NotEmpty(t, drawers)
 			for _, name := range drawers {
-				s.do(browser.Press(name), browser.Settled(), chromedp.WaitVisible(chromedp.CSS(`[data-drawer][aria-label="`+name+`"]`)))
+				s.do(
+					browser.Press(name),
+					browser.Settled(),
+					chromedp.WaitVisible(chromedp.CSS(`[data-drawer][aria-label="`+name+`"]`)),
+				)
 			}
 		}
 	}

@@ -99,12 +99,14 @@ func TestWordsAreSetAsTheBrowserSetsThem(t *testing.T) {
 				require.NoError(t, err)
 				f, err := render.ReadFont(data)
 				require.NoError(t, err)
-				given, list = append(given, f), append([]string{c.font}, files...) // spaces are of the font of the words
+				// spaces are of the font of the words
+				given, list = append(given, f), append([]string{c.font}, files...)
 			}
 			got, want := inkOf(t, c.text, given...), byBrowser(t, ctx, c.text, size, list)
 			assert.InDelta(t, len(want), len(got), 2, "width in pixels")
 			limit := 0.06
-			if name == "mixed" { // the spaces beside DP-40 are of another font there; another order of words differs by 0.4
+			// the spaces beside DP-40 are of another font there; another order of words differs by 0.4
+			if name == "mixed" {
 				limit = 0.13
 			}
 			assert.Less(t, apart(got, want), limit, "share of the ink that lies elsewhere")
@@ -126,7 +128,12 @@ func byBrowser(t *testing.T, ctx context.Context, text string, size float64, fil
 		require.NoError(t, err)
 		family := fmt.Sprintf("f%d%s", i, strings.NewReplacer("-", "", ".", "").Replace(filepath.Base(file)))
 		families = append(families, family)
-		fmt.Fprintf(&load, "{ const f = new FontFace(%q, Uint8Array.from(atob(%q), (c) => c.charCodeAt(0))); document.fonts.add(await f.load()) }\n", family, base64.StdEncoding.EncodeToString(data))
+		fmt.Fprintf(
+			&load,
+			"{ const f = new FontFace(%q, Uint8Array.from(atob(%q), (c) => c.charCodeAt(0))); document.fonts.add(await f.load()) }\n",
+			family,
+			base64.StdEncoding.EncodeToString(data),
+		)
 	}
 	words, err := json.Marshal(text)
 	require.NoError(t, err)

@@ -62,7 +62,8 @@ func difference(a, b, paper *render.Picture) (mean, overlap float64) {
 				n += 3
 			}
 			in, out := apart(a, paper, x, y) > drawn, apart(b, paper, x, y) > drawn
-			// What is nearly as light as the paper lies on the border of what counts: where both are alike, both have it.
+			// What is nearly as light as the paper lies on the border of what counts: where both are alike, both have
+			// it.
 			if in && out || in != out && apart(a, b, x, y) <= 4 {
 				both++
 			}
@@ -83,9 +84,17 @@ func TestTheStageShowsTheFilm(t *testing.T) {
 	f := film.Compile(m.Assembly, demo.Teardown(m.Assembly))
 	scene, err := render.NewScene(m.Assembly, m.Shapes)
 	require.NoError(t, err)
-	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady(), browser.Press("Through the shot"))
+	s.do(
+		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID),
+		browser.StageReady(),
+		browser.Press("Through the shot"),
+	)
 	for _, at := range []reveal.Micros{0, 4 * reveal.Second, 12 * reveal.Second, 22 * reveal.Second, 34 * reveal.Second} {
-		s.do(seek(int(at)), browser.Settled(), chromedp.WaitVisible(chromedp.CSS(`canvas[data-occluded=true][data-drawn=true]`)))
+		s.do(
+			seek(int(at)),
+			browser.Settled(),
+			chromedp.WaitVisible(chromedp.CSS(`canvas[data-occluded=true][data-drawn=true]`)),
+		)
 		shown := reveal.Micros(eval[float64](s, `Number(document.querySelector('[data-time]').dataset.time)`))
 		assert.InDelta(t, float64(at), float64(shown), 60_000)
 		data := eval[string](s, `document.querySelector('canvas').toDataURL('image/png')`)
@@ -104,7 +113,12 @@ func TestTheStageShowsTheFilm(t *testing.T) {
 		clear(view.Opacity)
 		renderer.Draw(view, paper)
 		mean, overlap := difference(stage, picture, paper)
-		t.Logf("%5.2f s: interior mean difference %.2f of 255, outlines overlap %.4f", float64(shown)/1e6, mean, overlap)
+		t.Logf(
+			"%5.2f s: interior mean difference %.2f of 255, outlines overlap %.4f",
+			float64(shown)/1e6,
+			mean,
+			overlap,
+		)
 		assert.LessOrEqual(t, mean, 3.0)
 		assert.GreaterOrEqual(t, overlap, 0.99)
 		if t.Failed() {
@@ -165,7 +179,8 @@ func TestEasingIsThatOfTheBrowser(t *testing.T) {
 	}
 }
 
-// Faded parts, whose edges lie over each other and are seen end on, look as in the film from straight views too (looks).
+// Faded parts, whose edges lie over each other and are seen end on, look as in the film from straight views too
+// (looks).
 func TestFadedPartsLookTheSameFromStraightViews(t *testing.T) {
 	s := newStand(t)
 	model := assemblyOf(t, "flat")

@@ -46,7 +46,13 @@ func (s *stand) looks() {
 	s.Helper()
 	ctx, cancel := context.WithTimeout(s.ctx, 3*time.Minute) // a thousand parts without a GPU, two pages of them
 	defer cancel()
-	text, err := chromedp.Run(ctx, chromedp.Evaluate[string](`window.slowReveal ? slowReveal.report(`+strconv.Itoa(portraitWidth)+`).then(JSON.stringify) : 'null'`, chromedp.EvalAwaitPromise))
+	text, err := chromedp.Run(
+		ctx,
+		chromedp.Evaluate[string](
+			`window.slowReveal ? slowReveal.report(`+strconv.Itoa(portraitWidth)+`).then(JSON.stringify) : 'null'`,
+			chromedp.EvalAwaitPromise,
+		),
+	)
 	require.NoError(s, err, "asking what the stage shows")
 	if text == "null" || text == "" {
 		return
@@ -80,7 +86,13 @@ func (s *stand) looks() {
 	keep(s.T, "stage-"+name+".png", got)
 	keep(s.T, "core-"+name+".png", want)
 	require.NoError(s, os.WriteFile(filepath.Join(os.TempDir(), "slowreveal-shown-"+name+".json"), []byte(text), 0o644))
-	s.Fatalf("the stage does not show what the core says: outlines overlap by %.3f, the mean inside differs by %.1f of 255 (time %v, eye %s)", overlap, mean, page.Time, page.Eye)
+	s.Fatalf(
+		"the stage does not show what the core says: outlines overlap by %.3f, the mean inside differs by %.1f of 255 (time %v, eye %s)",
+		overlap,
+		mean,
+		page.Time,
+		page.Eye,
+	)
 }
 
 // seen is the share of a picture in which something other than its background is seen.

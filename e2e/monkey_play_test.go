@@ -61,14 +61,28 @@ func scriptTime(into *float64) browser.Action {
 // enter opens a reveal in a page whose line and memory are watched.
 func (m *monkey) enter(r store.StoredReveal) {
 	m.Helper()
-	m.do(chromedp.Navigate(m.url), browser.Settled(), browser.Script(counting), browser.Script(faulty), browser.Script(monkeyEars))
+	m.do(
+		chromedp.Navigate(m.url),
+		browser.Settled(),
+		browser.Script(counting),
+		browser.Script(faulty),
+		browser.Script(monkeyEars),
+	)
 	m.visit("/p/" + r.ProjectID + "/direct/" + r.ID)
 	m.do(browser.StageReady())
 }
 
 func (m *monkey) visit(path string) {
 	m.Helper()
-	m.do(browser.Script(fmt.Sprintf(`(() => { history.pushState(null, '', %q); dispatchEvent(new PopStateEvent('popstate')); return true })()`, path)), browser.Settled())
+	m.do(
+		browser.Script(
+			fmt.Sprintf(
+				`(() => { history.pushState(null, '', %q); dispatchEvent(new PopStateEvent('popstate')); return true })()`,
+				path,
+			),
+		),
+		browser.Settled(),
+	)
 }
 
 // ears fail the test with what has been heard.
@@ -105,16 +119,26 @@ func (m *monkey) honest() {
 		}
 		time.Sleep(150 * time.Millisecond)
 	}
-	m.Errorf("the page says that all is saved, but what is stored is another document:\n%s\nit shows:\n%s", stored, shown)
+	m.Errorf(
+		"the page says that all is saved, but what is stored is another document:\n%s\nit shows:\n%s",
+		stored,
+		shown,
+	)
 }
 
-// held is what a page holds when nothing is open: MB of JavaScript's heap, and of the core's memory, which never becomes
-// less.
+// held is what a page holds when nothing is open: MB of JavaScript's heap, and of the core's memory, which never
+// becomes less.
 func (m *monkey) held() (heap, memory float64) {
 	m.Helper()
 	m.do(chromedp.KeyEvent(kb.Escape), chromedp.KeyEvent(kb.Escape))
 	m.visit("/")
-	require.Eventually(m, func() bool { return eval[int](m.stand, `held().length`) == 0 }, 20*time.Second, 200*time.Millisecond, "the stage's context is given up")
+	require.Eventually(
+		m,
+		func() bool { return eval[int](m.stand, `held().length`) == 0 },
+		20*time.Second,
+		200*time.Millisecond,
+		"the stage's context is given up",
+	)
 	ctx, cancel := context.WithTimeout(m.ctx, time.Minute)
 	defer cancel()
 	_, err := chromedp.Call(ctx, heapprofiler.CollectGarbage, cdp.Empty{})
@@ -127,8 +151,15 @@ func (m *monkey) held() (heap, memory float64) {
 // settle mends the line and waits until everything is stored.
 func (m *monkey) settle() {
 	m.Helper()
-	m.do(line(`{lost: 0, late: 0, down: false}`), chromedp.KeyEvent(kb.Escape), chromedp.KeyEvent(kb.Escape),
-		browser.Script(`(() => { document.querySelectorAll('header button').forEach((b) => b.textContent === 'Save now' && b.click()); window.dispatchEvent(new Event('online')); return true })()`), browser.Saved())
+	m.do(
+		line(`{lost: 0, late: 0, down: false}`),
+		chromedp.KeyEvent(kb.Escape),
+		chromedp.KeyEvent(kb.Escape),
+		browser.Script(
+			`(() => { document.querySelectorAll('header button').forEach((b) => b.textContent === 'Save now' && b.click()); window.dispatchEvent(new Event('online')); return true })()`,
+		),
+		browser.Saved(),
+	)
 }
 
 // play does deeds one after the other, in two pages of one reveal, and looks after each; afterwards everything can
@@ -164,7 +195,13 @@ func play(t *testing.T, pages []*stand, r store.StoredReveal, deeds []deed, play
 		m.honest()
 	}
 	after, most := monkeys[0].held()
-	t.Logf("JavaScript's heap after a quarter and after all: %.1f and %.1f MB; the core's memory: %.1f and %.1f MB", before, after, memory, most)
+	t.Logf(
+		"JavaScript's heap after a quarter and after all: %.1f and %.1f MB; the core's memory: %.1f and %.1f MB",
+		before,
+		after,
+		memory,
+		most,
+	)
 	assert.Less(t, after, 1.25*before+8, "the heap has grown, MB")
 	assert.Less(t, most, 1.5*memory+8, "the core's memory has grown, MB")
 	takenBack(t, pages[0].store, r)
@@ -218,8 +255,19 @@ func assemblyOf(t *testing.T, name string) *formats.Model {
 func begun(m *formats.Model) *reveal.Reveal {
 	r := reveal.New("By chance", store.FirstLook(m.Assembly))
 	for i, title := range []string{"Apart", "Look", "Step 3"} {
-		r.Steps = append(r.Steps, reveal.Step{ID: reveal.StepID(title), Title: title, Length: 4 * reveal.Second, Cues: []reveal.Cue{{ID: reveal.CueID(fmt.Sprint("c", i)), Kind: reveal.KindPull,
-			Targets: []assembly.NodeID{m.Assembly.Nodes[7+i].ID, m.Assembly.Nodes[20+i].ID}, Length: 2 * reveal.Second, Stagger: reveal.Second / 2, Easing: reveal.Smooth, Pull: &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{0, 1, 0}, Distance: 200}}}})
+		r.Steps = append(
+			r.Steps,
+			reveal.Step{
+				ID:     reveal.StepID(title),
+				Title:  title,
+				Length: 4 * reveal.Second,
+				Cues: []reveal.Cue{{ID: reveal.CueID(fmt.Sprint("c", i)), Kind: reveal.KindPull,
+					Targets: []assembly.NodeID{
+						m.Assembly.Nodes[7+i].ID,
+						m.Assembly.Nodes[20+i].ID,
+					}, Length: 2 * reveal.Second, Stagger: reveal.Second / 2, Easing: reveal.Smooth, Pull: &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{0, 1, 0}, Distance: 200}}},
+			},
+		)
 	}
 	return r
 }
@@ -280,7 +328,10 @@ func TestAMonkey(t *testing.T) {
 		if t.Failed() && replayed == "" {
 			t.Logf("seed %d, the deeds until then:\n%s", seed, asJSON(deeds[:min(played+1, len(deeds))]))
 			if os.Getenv("SLOWREVEAL_MONKEY") != "" && os.Getenv("SLOWREVEAL_SHRINK") != "no" {
-				t.Logf("the shortest sequence that was found:\n%s", asJSON(shortest(t, deeds[:min(played+1, len(deeds))])))
+				t.Logf(
+					"the shortest sequence that was found:\n%s",
+					asJSON(shortest(t, deeds[:min(played+1, len(deeds))])),
+				)
 			}
 		}
 	})

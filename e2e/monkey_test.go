@@ -27,7 +27,10 @@ func (d deed) String() string {
 }
 
 // keys are those that do something, but for those that leave the page or fetch files.
-var monkeyKeys = strings.Split("p t u w f y d n r o a g i x l . j q z e v k s "+kb.ArrowLeft+" "+kb.ArrowRight+" "+kb.Home+" "+kb.End+" "+kb.Escape+" "+kb.Delete+" "+kb.Enter+" "+kb.Tab, " ")
+var monkeyKeys = strings.Split(
+	"p t u w f y d n r o a g i x l . j q z e v k s "+kb.ArrowLeft+" "+kb.ArrowRight+" "+kb.Home+" "+kb.End+" "+kb.Escape+" "+kb.Delete+" "+kb.Enter+" "+kb.Tab,
+	" ",
+)
 
 func byChance(random *rand.Rand) deed {
 	d := deed{A: random.Float64(), B: random.Float64()}
@@ -64,7 +67,14 @@ func byChance(random *rand.Rand) deed {
 }
 
 // lines are how the line to the server may be for a while (faulty).
-var lines = []string{`{lost: 1}`, `{lost: 2}`, `{late: 700}`, `{down: true}`, `{late: 0, down: false}`, `{late: 0, down: false}`}
+var lines = []string{
+	`{lost: 1}`,
+	`{lost: 2}`,
+	`{late: 700}`,
+	`{down: true}`,
+	`{late: 0, down: false}`,
+	`{late: 0, down: false}`,
+}
 
 // leave is what the monkey does not press: what leaves the page, fetches files, takes minutes or deletes for good.
 const leave = `/^(All projects|Choose a file|File|Make |Draft|Delete|Read |Save it|Bring one in|Watch|Download|Go on|Stop|Remove the output|Order|Its proof|As a page|.*file.*)/i`
@@ -91,7 +101,10 @@ type monkey struct{ *stand }
 func (m *monkey) aim(selector string, share float64) []float64 {
 	m.Helper()
 	var at []float64
-	text := eval[string](m.stand, fmt.Sprintf(`JSON.stringify(%s(%q, %g))`, strings.ReplaceAll(aim, "LEAVE", leave), selector, share))
+	text := eval[string](
+		m.stand,
+		fmt.Sprintf(`JSON.stringify(%s(%q, %g))`, strings.ReplaceAll(aim, "LEAVE", leave), selector, share),
+	)
 	require.NoError(m, json.Unmarshal([]byte(text), &at))
 	return at
 }
@@ -108,7 +121,8 @@ func (m *monkey) try(d deed) {
 	}
 	act := func(actions ...browser.Action) {
 		var before, after float64
-		m.do(append(append([]browser.Action{scriptTime(&before)}, actions...), browser.Settled(), scriptTime(&after))...)
+		m.do(
+			append(append([]browser.Action{scriptTime(&before)}, actions...), browser.Settled(), scriptTime(&after))...)
 		if after-before > 1 {
 			m.Errorf("the page's own script took %.1f s", after-before)
 		}
@@ -149,6 +163,14 @@ func (m *monkey) try(d deed) {
 			act(chromedp.DragAndDropXY(x, y, x+60*(d.B-0.5), y+40*(d.A-0.5), 4))
 		}
 	case "phase":
-		act(chromedp.KeyEvent(kb.Escape), browser.Script(fmt.Sprintf(`(() => { [...document.querySelectorAll('nav[aria-label=Phases] a')].find(a => a.textContent.startsWith(%q))?.click(); return true })()`, d.Text)))
+		act(
+			chromedp.KeyEvent(kb.Escape),
+			browser.Script(
+				fmt.Sprintf(
+					`(() => { [...document.querySelectorAll('nav[aria-label=Phases] a')].find(a => a.textContent.startsWith(%q))?.click(); return true })()`,
+					d.Text,
+				),
+			),
+		)
 	}
 }

@@ -39,7 +39,10 @@ func line(state string) browser.Action {
 }
 
 func (s *stand) typedTitle(step int, text string) browser.Action {
-	return chromedp.SendKeys(fmt.Sprintf(`(//textarea[@aria-label="Title of the step"])[%d]`, step), kb.End+text+kb.Enter)
+	return chromedp.SendKeys(
+		fmt.Sprintf(`(//textarea[@aria-label="Title of the step"])[%d]`, step),
+		kb.End+text+kb.Enter,
+	)
 }
 
 // Whatever happens to the line: what is done in the page is stored, once, and the page never hangs.
@@ -58,15 +61,34 @@ func TestEditsThatHaveNoAnswerAreKeptAndDoneOnce(t *testing.T) {
 	assert.Equal(t, 0, eval[int](s, `document.querySelectorAll('[role=alert]').length`))
 
 	// A slow line: edits go together.
-	s.do(line(`{late: 700, sent: 0}`), s.typedTitle(3, " B"), s.typedTitle(3, " C"), s.typedTitle(3, " D"), s.typedTitle(4, " E"), s.typedTitle(4, " F"), browser.Settled(), browser.Saved(), line(`{late: 0}`))
+	s.do(
+		line(`{late: 700, sent: 0}`),
+		s.typedTitle(3, " B"),
+		s.typedTitle(3, " C"),
+		s.typedTitle(3, " D"),
+		s.typedTitle(4, " E"),
+		s.typedTitle(4, " F"),
+		browser.Settled(),
+		browser.Saved(),
+		line(`{late: 0}`),
+	)
 	_, version = s.document(r.ID)
 	assert.EqualValues(t, 6, version)
 	assert.LessOrEqual(t, eval[int](s, `line.sent`), 4, "five edits are not five requests")
 
 	// The project is left with edits unsent: the page goes on at once, and so do they.
-	s.do(line(`{down: true}`), s.typedTitle(5, " G"), s.typedTitle(6, " H"), browser.Settled(),
+	s.do(
+		line(`{down: true}`),
+		s.typedTitle(5, " G"),
+		s.typedTitle(6, " H"),
+		browser.Settled(),
 		chromedp.WaitVisible(chromedp.CSS(`[data-saving="waiting"]`)),
-		chromedp.Click(chromedp.CSS(`a[aria-label="All projects"]`)), chromedp.WaitVisible(`//h1|//h2`), browser.Settled())
+		chromedp.Click(
+			chromedp.CSS(`a[aria-label="All projects"]`),
+		),
+		chromedp.WaitVisible(`//h1|//h2`),
+		browser.Settled(),
+	)
 	_, version = s.document(r.ID)
 	assert.EqualValues(t, 6, version)
 	s.do(line(`{down: false}`))
@@ -82,13 +104,28 @@ func TestEditsThatHaveNoAnswerAreKeptAndDoneOnce(t *testing.T) {
 		t.Helper()
 		require.NoError(t, browser.Within(second, 2*time.Minute, actions...))
 	}
-	in(browser.Size(1280, 800), chromedp.Navigate(address), browser.StageReady(), browser.Script(faulty), line(`{down: true}`), s.typedTitle(7, " I"), s.typedTitle(8, " J"),
-		chromedp.WaitVisible(chromedp.CSS(`[data-saving="waiting"]`)), browser.Settled())
+	in(
+		browser.Size(1280, 800),
+		chromedp.Navigate(address),
+		browser.StageReady(),
+		browser.Script(faulty),
+		line(`{down: true}`),
+		s.typedTitle(7, " I"),
+		s.typedTitle(8, " J"),
+		chromedp.WaitVisible(chromedp.CSS(`[data-saving="waiting"]`)),
+		browser.Settled(),
+	)
 	time.Sleep(300 * time.Millisecond) // the browser's database has it
 	closeTab()
 	_, version = s.document(r.ID)
 	assert.EqualValues(t, 8, version)
-	s.do(chromedp.Navigate(address), browser.StageReady(), chromedp.WaitVisible(`//*[@data-message and contains(., "2 changes that had not been stored when the window was closed")]`))
+	s.do(
+		chromedp.Navigate(address),
+		browser.StageReady(),
+		chromedp.WaitVisible(
+			`//*[@data-message and contains(., "2 changes that had not been stored when the window was closed")]`,
+		),
+	)
 	doc, version = s.document(r.ID)
 	assert.EqualValues(t, 10, version)
 	assert.Equal(t, first.Steps[6].Title+" I", doc.Steps[6].Title)
@@ -121,7 +158,15 @@ func TestOpeningAgainAndAgainHoldsNothing(t *testing.T) {
 	require.NoError(t, err)
 	s.do(chromedp.Navigate(s.url), browser.Settled(), browser.Script(counting))
 	visit := func(path string) {
-		s.do(browser.Script(fmt.Sprintf(`(() => { history.pushState(null, '', %q); dispatchEvent(new PopStateEvent('popstate')); return true })()`, path)), browser.StageReady())
+		s.do(
+			browser.Script(
+				fmt.Sprintf(
+					`(() => { history.pushState(null, '', %q); dispatchEvent(new PopStateEvent('popstate')); return true })()`,
+					path,
+				),
+			),
+			browser.StageReady(),
+		)
 	}
 	for range 3 {
 		visit("/p/" + r.ProjectID + "/direct/" + r.ID)
@@ -129,7 +174,13 @@ func TestOpeningAgainAndAgainHoldsNothing(t *testing.T) {
 		visit("/p/" + r.ProjectID + "/prepare/" + other.ID)
 		assert.Equal(t, 1, eval[int](s, `held().length`), "one stage, one context")
 		s.do(chromedp.Click(chromedp.CSS(`a[aria-label="All projects"]`)), browser.Settled())
-		require.Eventually(t, func() bool { return eval[int](s, `held().length`) == 0 }, 10*time.Second, 100*time.Millisecond, "the stage's context is given up")
+		require.Eventually(
+			t,
+			func() bool { return eval[int](s, `held().length`) == 0 },
+			10*time.Second,
+			100*time.Millisecond,
+			"the stage's context is given up",
+		)
 	}
 	// Within one context: what is laid out anew takes the room of what was there.
 	visit("/p/" + r.ProjectID + "/prepare/" + other.ID)

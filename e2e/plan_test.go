@@ -26,7 +26,8 @@ func thought() browser.Action {
 	return browser.Until(`/^(\d+ moves of|Nothing can)/.test(` + planStatus + `)`)
 }
 
-// A teardown is planned from nothing, looked at, changed and accepted with one press; one undo takes it away. The stage shows each move before it is in the reveal.
+// A teardown is planned from nothing, looked at, changed and accepted with one press; one undo takes it away. The stage
+// shows each move before it is in the reveal.
 func TestATeardownIsPlannedChangedAndAccepted(t *testing.T) {
 	s := newStand(t)
 	_, m := pumpFile(t)
@@ -34,7 +35,14 @@ func TestATeardownIsPlannedChangedAndAccepted(t *testing.T) {
 	require.NoError(t, err)
 	r, err := s.store.CreateReveal(context.Background(), p.ID, reveal.New("Planned", store.FirstLook(m.Assembly)))
 	require.NoError(t, err)
-	s.do(chromedp.Navigate(s.url+"/p/"+p.ID+"/direct/"+r.ID), browser.StageReady(), browser.Settled(), chromedp.Click(button("Plan a teardown")), thought(), browser.Settled())
+	s.do(
+		chromedp.Navigate(s.url+"/p/"+p.ID+"/direct/"+r.ID),
+		browser.StageReady(),
+		browser.Settled(),
+		chromedp.Click(button("Plan a teardown")),
+		thought(),
+		browser.Settled(),
+	)
 	moves := eval[int](s, `document.querySelectorAll('[data-move]').length`)
 	assert.Greater(t, moves, 40)
 	empty, _ := s.document(r.ID)
@@ -42,34 +50,90 @@ func TestATeardownIsPlannedChangedAndAccepted(t *testing.T) {
 
 	// A move is looked at: its parts are picked, and stand where it takes them.
 	at := func(title string) int {
-		return eval[int](s, fmt.Sprintf(`Number([...document.querySelectorAll('[data-move]')].find((e) => e.textContent.includes(%q)).dataset.move)`, title))
+		return eval[int](
+			s,
+			fmt.Sprintf(
+				`Number([...document.querySelectorAll('[data-move]')].find((e) => e.textContent.includes(%q)).dataset.move)`,
+				title,
+			),
+		)
 	}
 	row := func(k int) string { return fmt.Sprintf(`//li[@data-move="%d"]//button`, k) }
 	hood := at("Lift off the hood")
 	// Without flow lines: in a picture so small their dashes make more of it than the parts do.
 	s.do(chromedp.Click(`//label[contains(., "Flow lines")]/input`), browser.Settled())
-	s.do(chromedp.Click(row(hood)), browser.Settled(), chromedp.Click(button("Why now, and why this way?")), browser.Settled())
-	assert.Contains(t, eval[string](s, `document.querySelector('[data-move="`+fmt.Sprint(hood)+`"]').textContent`), "only way out")
+	s.do(
+		chromedp.Click(row(hood)),
+		browser.Settled(),
+		chromedp.Click(button("Why now, and why this way?")),
+		browser.Settled(),
+	)
+	assert.Contains(
+		t,
+		eval[string](s, `document.querySelector('[data-move="`+fmt.Sprint(hood)+`"]').textContent`),
+		"only way out",
+	)
 	s.do(chromedp.KeyEvent(" "), chromedp.KeyEvent(" "), browser.Settled())
 
 	// All at once, a share of the way, and back to steps.
-	s.do(chromedp.Click(button("All at once")), browser.Settled(), chromedp.Focus(chromedp.CSS(`input[aria-label="How far apart"]`)), chromedp.KeyEvent(kb.End), browser.Settled(), chromedp.KeyEvent(kb.Home), browser.Settled(),
-		chromedp.Click(button("Steps")), browser.Settled())
+	s.do(
+		chromedp.Click(button("All at once")),
+		browser.Settled(),
+		chromedp.Focus(chromedp.CSS(`input[aria-label="How far apart"]`)),
+		chromedp.KeyEvent(kb.End),
+		browser.Settled(),
+		chromedp.KeyEvent(kb.Home),
+		browser.Settled(),
+		chromedp.Click(button("Steps")),
+		browser.Settled(),
+	)
 	for _, size := range [][2]int64{{1920, 1080}, {1024, 768}, {1280, 800}} {
 		s.do(browser.Size(size[0], size[1]), browser.Settled())
 	}
 
 	// The hood before its screws: it is done, and said what it goes into; later again it is free.
-	s.do(chromedp.Click(row(hood)), browser.Settled(), chromedp.Click(`//button[@aria-label="Earlier"]`), thought(), browser.Settled())
+	s.do(
+		chromedp.Click(row(hood)),
+		browser.Settled(),
+		chromedp.Click(`//button[@aria-label="Earlier"]`),
+		thought(),
+		browser.Settled(),
+	)
 	assert.Contains(t, eval[string](s, planStatus), "go into something")
-	assert.Contains(t, eval[string](s, `document.querySelector('[data-move="`+fmt.Sprint(hood-1)+`"]').textContent`), "Goes into Hood screw")
-	s.do(chromedp.Click(row(hood-1)), browser.Settled(), chromedp.Click(`//button[@aria-label="Later"]`), thought(), browser.Settled())
+	assert.Contains(
+		t,
+		eval[string](s, `document.querySelector('[data-move="`+fmt.Sprint(hood-1)+`"]').textContent`),
+		"Goes into Hood screw",
+	)
+	s.do(
+		chromedp.Click(row(hood-1)),
+		browser.Settled(),
+		chromedp.Click(`//button[@aria-label="Later"]`),
+		thought(),
+		browser.Settled(),
+	)
 	assert.Contains(t, eval[string](s, planStatus), "nothing goes into anything")
 
 	// What is left out stays.
-	display := eval[int](s, `Number([...document.querySelectorAll('[data-move]')].find((e) => /the display\d/.test(e.textContent)).dataset.move)`)
-	s.do(chromedp.Click(row(display)), browser.Settled(), chromedp.Click(button("Leave out")), thought(), browser.Settled())
-	assert.Equal(t, 0, eval[int](s, `[...document.querySelectorAll('[data-move]')].filter((e) => /the display\d/.test(e.textContent)).length`))
+	display := eval[int](
+		s,
+		`Number([...document.querySelectorAll('[data-move]')].find((e) => /the display\d/.test(e.textContent)).dataset.move)`,
+	)
+	s.do(
+		chromedp.Click(row(display)),
+		browser.Settled(),
+		chromedp.Click(button("Leave out")),
+		thought(),
+		browser.Settled(),
+	)
+	assert.Equal(
+		t,
+		0,
+		eval[int](
+			s,
+			`[...document.querySelectorAll('[data-move]')].filter((e) => /the display\d/.test(e.textContent)).length`,
+		),
+	)
 
 	s.do(chromedp.Click(button("Accept all")), browser.Saved(), browser.StageReady(), browser.Settled())
 	doc, _ := s.document(r.ID)
@@ -82,8 +146,18 @@ func TestATeardownIsPlannedChangedAndAccepted(t *testing.T) {
 	assert.Empty(t, doc.Steps)
 
 	// What has to leave before the drive can, from the menu of the part; up to there it is accepted.
-	s.do(find("Motor end cap"), browser.Settled(), browser.Script(`(() => { const e = [...document.querySelectorAll('[role=treeitem]')].find((e) => e.textContent.includes('Motor end cap')), b = e.getBoundingClientRect(); e.click(); e.dispatchEvent(new MouseEvent('contextmenu', { bubbles: true, clientX: b.x + 50, clientY: b.y + 5 })); return true })()`), chromedp.WaitVisible(`//*[@role="menuitem"][contains(., "Get at this")]`), browser.Settled(),
-		chromedp.Click(`//*[@role="menuitem"][contains(., "Get at this")]`), thought(), browser.Settled())
+	s.do(
+		find("Motor end cap"),
+		browser.Settled(),
+		browser.Script(
+			`(() => { const e = [...document.querySelectorAll('[role=treeitem]')].find((e) => e.textContent.includes('Motor end cap')), b = e.getBoundingClientRect(); e.click(); e.dispatchEvent(new MouseEvent('contextmenu', { bubbles: true, clientX: b.x + 50, clientY: b.y + 5 })); return true })()`,
+		),
+		chromedp.WaitVisible(`//*[@role="menuitem"][contains(., "Get at this")]`),
+		browser.Settled(),
+		chromedp.Click(`//*[@role="menuitem"][contains(., "Get at this")]`),
+		thought(),
+		browser.Settled(),
+	)
 	assert.Less(t, eval[int](s, `document.querySelectorAll('[data-move]').length`), 6)
 	s.do(chromedp.Click(button("Accept all")), browser.Saved(), browser.Settled())
 	doc, _ = s.document(r.ID)
@@ -98,15 +172,54 @@ func TestAPlanIsLeftAsIfItHadNotBeen(t *testing.T) {
 	p, err := s.store.CreateProject(context.Background(), "Pump", "dp-40.glb", m)
 	require.NoError(t, err)
 	given := reveal.New("Given", store.FirstLook(m.Assembly))
-	given.Steps = []reveal.Step{{ID: "knob", Title: "Pull the knob", Length: 2 * reveal.Second, Cues: []reveal.Cue{{ID: "knob-pull", Kind: reveal.KindPull, Targets: []assembly.NodeID{"housing/dosing-knob"}, Length: reveal.Second, Easing: reveal.Smooth,
-		Pull: &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{0, 0, 1}, Distance: 60}}}}}
+	given.Steps = []reveal.Step{
+		{
+			ID:     "knob",
+			Title:  "Pull the knob",
+			Length: 2 * reveal.Second,
+			Cues: []reveal.Cue{
+				{
+					ID:      "knob-pull",
+					Kind:    reveal.KindPull,
+					Targets: []assembly.NodeID{"housing/dosing-knob"},
+					Length:  reveal.Second,
+					Easing:  reveal.Smooth,
+					Pull:    &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{0, 0, 1}, Distance: 60},
+				},
+			},
+		},
+	}
 	r, err := s.store.CreateReveal(context.Background(), p.ID, given)
 	require.NoError(t, err)
-	s.do(chromedp.Navigate(s.url+"/p/"+p.ID+"/direct/"+r.ID), browser.StageReady(), browser.Settled(), chromedp.KeyEvent(kb.End), browser.Settled(), chromedp.KeyEvent("P", chromedp.KeyModifiers(chromedp.ModifierShift)), thought(), browser.Settled())
-	assert.Equal(t, 0, eval[int](s, `[...document.querySelectorAll('[data-move]')].filter((e) => e.textContent.includes('dosing knob')).length`), "the knob has left already")
+	s.do(
+		chromedp.Navigate(s.url+"/p/"+p.ID+"/direct/"+r.ID),
+		browser.StageReady(),
+		browser.Settled(),
+		chromedp.KeyEvent(kb.End),
+		browser.Settled(),
+		chromedp.KeyEvent("P", chromedp.KeyModifiers(chromedp.ModifierShift)),
+		thought(),
+		browser.Settled(),
+	)
+	assert.Equal(
+		t,
+		0,
+		eval[int](
+			s,
+			`[...document.querySelectorAll('[data-move]')].filter((e) => e.textContent.includes('dosing knob')).length`,
+		),
+		"the knob has left already",
+	)
 	assert.Equal(t, "Pull the knob", eval[string](s, `document.querySelector('#script article textarea').value`))
 	// Another phase has nothing of it, nor has this one when one comes back.
-	s.do(browser.Press("Prepare"), browser.StageReady(), browser.Settled(), browser.Press("Direct"), browser.StageReady(), browser.Settled())
+	s.do(
+		browser.Press("Prepare"),
+		browser.StageReady(),
+		browser.Settled(),
+		browser.Press("Direct"),
+		browser.StageReady(),
+		browser.Settled(),
+	)
 	assert.Equal(t, 1, eval[int](s, `document.querySelectorAll('#script article').length`))
 	s.do(chromedp.KeyEvent("P", chromedp.KeyModifiers(chromedp.ModifierShift)), thought(), browser.Settled())
 	s.do(chromedp.Click(`//button[@aria-label="Leave the plan"]`), browser.StageReady(), browser.Settled())
@@ -121,7 +234,15 @@ func TestAFirstFilmIsMadeOfWhatArrived(t *testing.T) {
 	_, m := pumpFile(t)
 	p, err := s.store.CreateProject(context.Background(), "Pump", "dp-40.glb", m)
 	require.NoError(t, err)
-	s.do(chromedp.Navigate(s.url+"/p/"+p.ID+"/prepare"), browser.StageReady(), browser.Settled(), chromedp.Click(button("Make a first film")), browser.Until(`location.pathname.includes('/direct/')`), browser.StageReady(), browser.Settled())
+	s.do(
+		chromedp.Navigate(s.url+"/p/"+p.ID+"/prepare"),
+		browser.StageReady(),
+		browser.Settled(),
+		chromedp.Click(button("Make a first film")),
+		browser.Until(`location.pathname.includes('/direct/')`),
+		browser.StageReady(),
+		browser.Settled(),
+	)
 	project, err := s.store.Reveals(context.Background(), p.ID)
 	require.NoError(t, err)
 	require.Len(t, project, 2)

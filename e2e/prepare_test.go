@@ -52,31 +52,70 @@ func TestASTEPAssemblyIsMadeReady(t *testing.T) {
 		chromedp.WaitVisible(`//section[@aria-label="Part sets"]//button[contains(., "Pins Ø6")]`))
 	project := eval[string](s, `location.pathname.split('/')[2]`)
 	// The shapes offer a set: both studs are picked by it.
-	s.do(chromedp.Click(`//section[@aria-label="Part sets"]//button[contains(., "Pins Ø6")]`), chromedp.WaitVisible(`//h2[text()="2 × stud"]`),
-		chromedp.Click(tool("Keep as a set…")), chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Name of the set"]`)), chromedp.KeyEvent("Studs"+kb.Enter), browser.Saved(),
-		chromedp.WaitVisible(`//section[@aria-label="Part sets"]//button[contains(., "Studs")]`))
+	s.do(
+		chromedp.Click(`//section[@aria-label="Part sets"]//button[contains(., "Pins Ø6")]`),
+		chromedp.WaitVisible(`//h2[text()="2 × stud"]`),
+		chromedp.Click(
+			tool("Keep as a set…"),
+		),
+		chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Name of the set"]`)),
+		chromedp.KeyEvent("Studs"+kb.Enter),
+		browser.Saved(),
+		chromedp.WaitVisible(`//section[@aria-label="Part sets"]//button[contains(., "Studs")]`),
+	)
 	arrangement, _ := s.arranged(project)
 	require.Len(t, arrangement.Sets, 1)
 	assert.Len(t, arrangement.Sets[0].Nodes, 2)
 	// What one stud touches is the base; the base gets a name and a finish.
-	s.do(chromedp.Click(row("stud", 1)), chromedp.WaitVisible(`//b[contains(., "Seems to be a pin")]`),
-		chromedp.Click(tool("What it touches")), chromedp.WaitVisible(`//aside//input[@value="base"]`),
-		chromedp.Click(`//aside//button[@title="Brass"]`), browser.Saved(), chromedp.WaitVisible(`//aside//dd[text()="Brass"]`),
-		chromedp.Click(chromedp.CSS(`input[aria-label="Name of the part"]`)), chosen(`input[aria-label="Name of the part"]`), chromedp.SendKeys(chromedp.CSS(`input[aria-label="Name of the part"]`), "Foot"+kb.Enter),
-		browser.Saved(), chromedp.WaitVisible(row("Foot", 1)))
+	s.do(
+		chromedp.Click(row("stud", 1)),
+		chromedp.WaitVisible(`//b[contains(., "Seems to be a pin")]`),
+		chromedp.Click(tool("What it touches")),
+		chromedp.WaitVisible(`//aside//input[@value="base"]`),
+		chromedp.Click(
+			`//aside//button[@title="Brass"]`,
+		),
+		browser.Saved(),
+		chromedp.WaitVisible(`//aside//dd[text()="Brass"]`),
+		chromedp.Click(
+			chromedp.CSS(`input[aria-label="Name of the part"]`),
+		),
+		chosen(`input[aria-label="Name of the part"]`),
+		chromedp.SendKeys(chromedp.CSS(`input[aria-label="Name of the part"]`), "Foot"+kb.Enter),
+		browser.Saved(),
+		chromedp.WaitVisible(row("Foot", 1)),
+	)
 	_, names := s.arranged(project)
 	assert.Equal(t, "Foot", names["base"])
 	// Undone, one after the other, also after a reload.
-	s.do(chromedp.Click(chromedp.CSS(`canvas`)), chromedp.KeyEvent("z", chromedp.KeyModifiers(chromedp.ModifierCtrl)), chromedp.WaitVisible(row("base", 1)), browser.Saved(),
-		chromedp.Navigate(s.url+"/p/"+project+"/prepare"), browser.StageReady(),
-		chromedp.Click(chromedp.CSS(`button[aria-label^="Undo"]`)), chromedp.WaitVisible(chromedp.CSS(`button[aria-label*="Add the set"]`)), browser.Saved())
+	s.do(
+		chromedp.Click(chromedp.CSS(`canvas`)),
+		chromedp.KeyEvent("z", chromedp.KeyModifiers(chromedp.ModifierCtrl)),
+		chromedp.WaitVisible(row("base", 1)),
+		browser.Saved(),
+		chromedp.Navigate(s.url+"/p/"+project+"/prepare"),
+		browser.StageReady(),
+		chromedp.Click(
+			chromedp.CSS(`button[aria-label^="Undo"]`),
+		),
+		chromedp.WaitVisible(chromedp.CSS(`button[aria-label*="Add the set"]`)),
+		browser.Saved(),
+	)
 	arrangement, _ = s.arranged(project)
 	assert.Contains(t, arrangement.Undo, "Add the set")
 	assert.Contains(t, arrangement.Redo, "Brass")
 	// The same file in inches.
-	s.do(chromedp.KeyEvent(kb.Escape), chromedp.Click(tool("Read the file in another way…")), chromedp.Click(chromedp.CSS(`button[aria-label="Unit of the file"]`)),
-		chromedp.WaitVisible(`//div[@role="option" and contains(., "inch")]`), chromedp.Click(`//div[@role="option" and contains(., "inch")]`),
-		chromedp.Click(tool("Read again")), chromedp.WaitVisible(`//dd[contains(., "inch (set by hand")]`))
+	s.do(
+		chromedp.KeyEvent(kb.Escape),
+		chromedp.Click(tool("Read the file in another way…")),
+		chromedp.Click(chromedp.CSS(`button[aria-label="Unit of the file"]`)),
+		chromedp.WaitVisible(
+			`//div[@role="option" and contains(., "inch")]`,
+		),
+		chromedp.Click(`//div[@role="option" and contains(., "inch")]`),
+		chromedp.Click(tool("Read again")),
+		chromedp.WaitVisible(`//dd[contains(., "inch (set by hand")]`),
+	)
 	r, err := s.store.Revision(context.Background(), project)
 	require.NoError(t, err)
 	m, err := s.store.Model(context.Background(), r.ID, false)
@@ -90,10 +129,16 @@ func TestAFileThatCannotBeReadSaysWhy(t *testing.T) {
 	s := newStand(t)
 	path := filepath.Join(t.TempDir(), "broken.step")
 	require.NoError(t, os.WriteFile(path, []byte("ISO-10303-21;\nHEADER;\n"), 0o644))
-	s.do(chromedp.Navigate(s.url), chromedp.WaitVisible(button("Choose a file")),
+	s.do(
+		chromedp.Navigate(s.url),
+		chromedp.WaitVisible(button("Choose a file")),
 		chromedp.SetUploadFiles(chromedp.CSS(`input[aria-label="Assembly file"]`), []string{path}),
 		chromedp.WaitVisible(`//li[@data-import="failed"]//p[contains(., "broken.step is cut off")]`),
-		chromedp.Click(`//li[contains(., "broken.step")]//button[@aria-label="Dismiss"]`), chromedp.WaitNotPresent(`//li[contains(., "broken.step")]`))
+		chromedp.Click(
+			`//li[contains(., "broken.step")]//button[@aria-label="Dismiss"]`,
+		),
+		chromedp.WaitNotPresent(`//li[contains(., "broken.step")]`),
+	)
 }
 
 // Two faces of the hood meet at a right angle; a section shows the inside.
@@ -101,15 +146,38 @@ func TestMeasuringAndCutting(t *testing.T) {
 	s := newStand(t)
 	r := s.teardown()
 	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/prepare"), browser.StageReady(), chromedp.Click(tool("Measure")))
-	at := eval[[]float64](s, `(() => { const b = document.querySelector('canvas').getBoundingClientRect(); return [b.left, b.top, b.width, b.height] })()`)
+	at := eval[[]float64](
+		s,
+		`(() => { const b = document.querySelector('canvas').getBoundingClientRect(); return [b.left, b.top, b.width, b.height] })()`,
+	)
 	// The hood's top and its side meet at a right angle.
-	s.do(chromedp.MouseClickXY(at[0]+0.62*at[2], at[1]+0.33*at[3]), chromedp.WaitVisible(`//p[text()="Now the second one."]`),
-		chromedp.MouseClickXY(at[0]+0.76*at[2], at[1]+0.50*at[3]), chromedp.WaitVisible(`//p[contains(., "90.00°")]`),
+	s.do(
+		chromedp.MouseClickXY(at[0]+0.62*at[2], at[1]+0.33*at[3]),
+		chromedp.WaitVisible(`//p[text()="Now the second one."]`),
+		chromedp.MouseClickXY(at[0]+0.76*at[2], at[1]+0.50*at[3]),
+		chromedp.WaitVisible(`//p[contains(., "90.00°")]`),
 		// The seam of the hood is a straight edge, parallel to its top.
-		chromedp.MouseClickXY(at[0]+0.62*at[2], at[1]+0.33*at[3]), chromedp.WaitVisible(`//p[text()="Now the second one."]`),
-		chromedp.MouseClickXY(at[0]+0.74*at[2], at[1]+0.57*at[3]), chromedp.WaitVisible(`//dd[contains(., "edge 106.00 mm")] | //*[text()="edge 106.00 mm"]`),
-		chromedp.Click(tool("Measure")), chromedp.Click(tool("Section")), chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Place of the section"]`)), browser.Settled(),
-		chromedp.Click(tool("Section")), chromedp.WaitNotPresent(chromedp.CSS(`input[aria-label="Place of the section"]`)))
+		chromedp.MouseClickXY(
+			at[0]+0.62*at[2],
+			at[1]+0.33*at[3],
+		),
+		chromedp.WaitVisible(`//p[text()="Now the second one."]`),
+		chromedp.MouseClickXY(
+			at[0]+0.74*at[2],
+			at[1]+0.57*at[3],
+		),
+		chromedp.WaitVisible(`//dd[contains(., "edge 106.00 mm")] | //*[text()="edge 106.00 mm"]`),
+		chromedp.Click(
+			tool("Measure"),
+		),
+		chromedp.Click(tool("Section")),
+		chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Place of the section"]`)),
+		browser.Settled(),
+		chromedp.Click(
+			tool("Section"),
+		),
+		chromedp.WaitNotPresent(chromedp.CSS(`input[aria-label="Place of the section"]`)),
+	)
 	// Nothing of looking around was recorded.
 	now, err := s.store.Reveal(context.Background(), r.ID)
 	require.NoError(t, err)

@@ -25,7 +25,12 @@ import (
 // entered types a number into a field.
 func entered(label, text string) browser.Action {
 	field := chromedp.CSS(fmt.Sprintf(`input[aria-label=%q]`, label))
-	return chromedp.Steps(chromedp.Click(field), chromedp.KeyEvent("a", chromedp.KeyModifiers(chromedp.ModifierCtrl)), chromedp.KeyEvent(text+kb.Enter), browser.Settled())
+	return chromedp.Steps(
+		chromedp.Click(field),
+		chromedp.KeyEvent("a", chromedp.KeyModifiers(chromedp.ModifierCtrl)),
+		chromedp.KeyEvent(text+kb.Enter),
+		browser.Settled(),
+	)
 }
 
 // more unfolds what most films go without.
@@ -41,19 +46,67 @@ func TestTheClientPackByHand(t *testing.T) {
 	require.NoError(t, exec.Command("ffmpeg", "-v", "error", "-f", "lavfi", "-i", "sine=f=220:d=3", music).Run())
 	add := func() browser.Action { return chromedp.Steps(browser.Press("Add to a set"), browser.Settled()) }
 	s.do(
-		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/release/"+r.ID), chromedp.WaitVisible(button("Make the film")),
+		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/release/"+r.ID),
+		chromedp.WaitVisible(button("Make the film")),
 		// What cannot be is said before anything is queued.
-		entered("Width", "321"), chromedp.WaitVisible(`//p[@role="alert" and contains(., "odd")]`),
-		entered("Width", "320"), entered("Height", "180"), browser.Press("Draft"), browser.Press("From … to"), entered("To", "3"), more(),
-		chromedp.SetUploadFiles(chromedp.CSS(`input[aria-label="Sound file"]`), []string{music}), chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Gain"]`)),
-		entered("Fade out", "0.5"), chromedp.WaitVisible(`//aside//p[contains(., "90 frames")] | //aside//p[span[text()="90"]]`), add(),
-		pickOption("Format", "GIF"), entered("Width", "120"), entered("Height", "120"), pickOption("Frames a second", "25"), entered("To", "1"), add(),
-		browser.Press("Stills"), entered("Width", "160"), entered("Height", "90"), browser.Press("At the playhead"), browser.Press("Every step’s end"), chromedp.Click(`//label[contains(., "Edges")]`), chromedp.Click(`//label[contains(., "Depth")]`), add(),
-		browser.Press("GLB"), add(), browser.Press("Captions"), add(),
-		chromedp.SendKeys(chromedp.CSS(`input[aria-label="Name of the set"]`), "Client pack"), browser.Press("Keep"), chromedp.WaitVisible(button("Make again")),
-		browser.Press("Make all 5"), chromedp.WaitVisible(`//ul[count(li[@data-output="done"])=5]`),
+		entered("Width", "321"),
+		chromedp.WaitVisible(`//p[@role="alert" and contains(., "odd")]`),
+		entered(
+			"Width",
+			"320",
+		),
+		entered("Height", "180"),
+		browser.Press("Draft"),
+		browser.Press("From … to"),
+		entered("To", "3"),
+		more(),
+		chromedp.SetUploadFiles(
+			chromedp.CSS(`input[aria-label="Sound file"]`),
+			[]string{music},
+		),
+		chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Gain"]`)),
+		entered(
+			"Fade out",
+			"0.5",
+		),
+		chromedp.WaitVisible(`//aside//p[contains(., "90 frames")] | //aside//p[span[text()="90"]]`),
+		add(),
+		pickOption(
+			"Format",
+			"GIF",
+		),
+		entered("Width", "120"),
+		entered("Height", "120"),
+		pickOption("Frames a second", "25"),
+		entered("To", "1"),
+		add(),
+		browser.Press(
+			"Stills",
+		),
+		entered("Width", "160"),
+		entered("Height", "90"),
+		browser.Press("At the playhead"),
+		browser.Press("Every step’s end"),
+		chromedp.Click(`//label[contains(., "Edges")]`),
+		chromedp.Click(`//label[contains(., "Depth")]`),
+		add(),
+		browser.Press("GLB"),
+		add(),
+		browser.Press("Captions"),
+		add(),
+		chromedp.SendKeys(
+			chromedp.CSS(`input[aria-label="Name of the set"]`),
+			"Client pack",
+		),
+		browser.Press("Keep"),
+		chromedp.WaitVisible(button("Make again")),
+		browser.Press("Make all 5"),
+		chromedp.WaitVisible(`//ul[count(li[@data-output="done"])=5]`),
 		// The film is watched in the page.
-		chromedp.Click(`//li[contains(., "mp4 h264")]//button[normalize-space(.)="Watch"]`), chromedp.WaitVisible(chromedp.CSS("video")),
+		chromedp.Click(
+			`//li[contains(., "mp4 h264")]//button[normalize-space(.)="Watch"]`,
+		),
+		chromedp.WaitVisible(chromedp.CSS("video")),
 	)
 	list, err := s.store.Outputs(context.Background(), r.ProjectID)
 	require.NoError(t, err)
@@ -82,8 +135,12 @@ func TestTheClientPackByHand(t *testing.T) {
 
 	// The reveal changes: what was made of it says so, and is renewed by one press.
 	s.edit(r)
-	s.do(chromedp.Reload(), chromedp.WaitVisible(`//li[contains(., "out of date")]`), chromedp.Click(`//li[contains(., "vtt")]//button[normalize-space(.)="Renew"]`),
-		chromedp.WaitVisible(`//ul[count(li[@data-output="done"])=6]`))
+	s.do(
+		chromedp.Reload(),
+		chromedp.WaitVisible(`//li[contains(., "out of date")]`),
+		chromedp.Click(`//li[contains(., "vtt")]//button[normalize-space(.)="Renew"]`),
+		chromedp.WaitVisible(`//ul[count(li[@data-output="done"])=6]`),
+	)
 }
 
 // Apart and together again by hand: a card, the reveal, and the same backwards, with a
@@ -92,20 +149,47 @@ func TestAJoinedFilmByHand(t *testing.T) {
 	s := newStand(t)
 	r := s.teardown()
 	picture := filepath.Join(t.TempDir(), "sky.png")
-	require.NoError(t, exec.Command("ffmpeg", "-v", "error", "-f", "lavfi", "-i", "color=0x3366cc:s=64x64", "-frames:v", "1", picture).Run())
+	require.NoError(
+		t,
+		exec.Command("ffmpeg", "-v", "error", "-f", "lavfi", "-i", "color=0x3366cc:s=64x64", "-frames:v", "1", picture).
+			Run(),
+	)
 	s.do(
-		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/release/"+r.ID), chromedp.WaitVisible(button("Make the film")),
-		entered("Width", "160"), entered("Height", "90"), browser.Press("Draft"), pickOption("Frames a second", "24"),
-		browser.Press("From … to"), entered("To", "8"), entered("Speed", "4"), more(),
-		chromedp.Click(`//label[contains(., "A title card before it")]`), chromedp.WaitVisible(chromedp.CSS(`input[aria-label="First card: title"]`)),
-		browser.Press("A reveal after it"), chromedp.Click(`//label[contains(., "Runs backwards")]`),
+		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/release/"+r.ID),
+		chromedp.WaitVisible(button("Make the film")),
+		entered("Width", "160"),
+		entered("Height", "90"),
+		browser.Press("Draft"),
+		pickOption("Frames a second", "24"),
+		browser.Press("From … to"),
+		entered("To", "8"),
+		entered("Speed", "4"),
+		more(),
+		chromedp.Click(
+			`//label[contains(., "A title card before it")]`,
+		),
+		chromedp.WaitVisible(chromedp.CSS(`input[aria-label="First card: title"]`)),
+		browser.Press("A reveal after it"),
+		chromedp.Click(`//label[contains(., "Runs backwards")]`),
 		// A fade that does not fit is told before anything is queued.
-		entered("Cross-fade", "2"), chromedp.WaitVisible(`//p[@role="alert" and contains(., "longer than half")]`), entered("Cross-fade", "0.5"),
-		browser.Press("Picture"), chromedp.SetUploadFiles(chromedp.CSS(`input[aria-label="Picture file"]`), []string{picture}), chromedp.WaitVisible(chromedp.CSS(`button[aria-label="Without a picture"]`)),
-		chromedp.Click(`//label[contains(., "A poster of my own")]`), entered("Moment of the poster", "1"),
+		entered(
+			"Cross-fade",
+			"2",
+		),
+		chromedp.WaitVisible(`//p[@role="alert" and contains(., "longer than half")]`),
+		entered("Cross-fade", "0.5"),
+		browser.Press(
+			"Picture",
+		),
+		chromedp.SetUploadFiles(chromedp.CSS(`input[aria-label="Picture file"]`), []string{picture}),
+		chromedp.WaitVisible(chromedp.CSS(`button[aria-label="Without a picture"]`)),
+		chromedp.Click(`//label[contains(., "A poster of my own")]`),
+		entered("Moment of the poster", "1"),
 		chromedp.WaitVisible(`//aside//p[contains(., "00:00:06:00")]`),
-		browser.Press("Make the film"), chromedp.WaitVisible(chromedp.CSS(`li[data-output="done"] img`)),
-		chromedp.Click(button("Watch")), chromedp.WaitVisible(chromedp.CSS("video")),
+		browser.Press("Make the film"),
+		chromedp.WaitVisible(chromedp.CSS(`li[data-output="done"] img`)),
+		chromedp.Click(button("Watch")),
+		chromedp.WaitVisible(chromedp.CSS("video")),
 	)
 	assert.Equal(t, []string{"1 cues", "poster 480"}, eval[[]string](s, `(async () => {
 		const video = document.querySelector('video'), track = video.textTracks[0]
@@ -122,13 +206,21 @@ func TestAJoinedFilmByHand(t *testing.T) {
 	path := s.store.OutputPath(list[0])
 	// 3 s of a card, twice 2 s of the reveal, two fades of half a second.
 	assert.Contains(t, probed(t, path), "h264,160,90,144\n")
-	text, err := exec.Command("ffprobe", "-v", "error", "-show_entries", "stream_disposition=attached_pic:chapter_tags=title", "-of", "csv=p=0", path).Output()
+	text, err := exec.Command("ffprobe", "-v", "error", "-show_entries", "stream_disposition=attached_pic:chapter_tags=title", "-of", "csv=p=0", path).
+		Output()
 	require.NoError(t, err)
 	assert.Contains(t, string(text), "1\n", "the poster is the film's cover")
 	assert.Contains(t, string(text), r.Title)
-	raw, err := exec.Command("ffmpeg", "-v", "error", "-i", path, "-frames:v", "1", "-f", "rawvideo", "-pix_fmt", "rgb24", "-").Output()
+	raw, err := exec.Command("ffmpeg", "-v", "error", "-i", path, "-frames:v", "1", "-f", "rawvideo", "-pix_fmt", "rgb24", "-").
+		Output()
 	require.NoError(t, err)
-	assert.InDeltaSlice(t, []float64{0x33, 0x66, 0xcc}, []float64{float64(raw[0]), float64(raw[1]), float64(raw[2])}, 14, "the picture is behind the card")
+	assert.InDeltaSlice(
+		t,
+		[]float64{0x33, 0x66, 0xcc},
+		[]float64{float64(raw[0]), float64(raw[1]), float64(raw[2])},
+		14,
+		"the picture is behind the card",
+	)
 }
 
 func (s *stand) edit(r store.StoredReveal) {
@@ -145,7 +237,8 @@ func probed(t *testing.T, path string) string {
 	var out strings.Builder
 	for _, q := range []string{"v:0|codec_name,width,height,nb_read_frames", "a:0|codec_name"} {
 		stream, entries, _ := strings.Cut(q, "|")
-		text, err := exec.Command("ffprobe", "-v", "error", "-count_frames", "-select_streams", stream, "-show_entries", "stream="+entries, "-of", "csv=p=0", path).Output()
+		text, err := exec.Command("ffprobe", "-v", "error", "-count_frames", "-select_streams", stream, "-show_entries", "stream="+entries, "-of", "csv=p=0", path).
+			Output()
 		require.NoError(t, err, path)
 		out.Write(text)
 	}

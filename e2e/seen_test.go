@@ -15,8 +15,8 @@ import (
 	"slowreveal/render"
 )
 
-// A note whose point lies inside its part, hidden by others, points at what the shot sees of the part once it is told to: in
-// the film its leader ends on the part, by the depth of our own renderer. A new note does so from the beginning.
+// A note whose point lies inside its part, hidden by others, points at what the shot sees of the part once it is told
+// to: in the film its leader ends on the part, by the depth of our own renderer. A new note does so from the beginning.
 func TestNotesPointAtWhatIsSeen(t *testing.T) {
 	s := newStand(t)
 	r := s.teardown()

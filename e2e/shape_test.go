@@ -12,14 +12,23 @@ import (
 	"slowreveal/e2e/browser"
 )
 
-// The stage and the monitor show the frame in the shapes that outputs have (looks holds them against the core in each), and
-// a shot gets a camera of its own for one of them, which films of that shape use, and others do not.
+// The stage and the monitor show the frame in the shapes that outputs have (looks holds them against the core in each),
+// and a shot gets a camera of its own for one of them, which films of that shape use, and others do not.
 func TestTheFrameInOtherShapes(t *testing.T) {
 	s := newStand(t)
 	r := s.teardown()
-	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady(), browser.Press("Through the shot"), seek(12_500_000), browser.Settled())
+	s.do(
+		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID),
+		browser.StageReady(),
+		browser.Press("Through the shot"),
+		seek(12_500_000),
+		browser.Settled(),
+	)
 	aspect := func() float64 {
-		return eval[float64](s, `(() => { const r = document.querySelector('canvas').getBoundingClientRect(); return r.width / r.height })()`)
+		return eval[float64](
+			s,
+			`(() => { const r = document.querySelector('canvas').getBoundingClientRect(); return r.width / r.height })()`,
+		)
 	}
 	for _, c := range []struct {
 		name   string
@@ -38,7 +47,13 @@ func TestTheFrameInOtherShapes(t *testing.T) {
 			}
 		}
 	}
-	s.do(browser.Script(toBar(string(shot.ID))), chromedp.Click(chromedp.CSS(`[data-cue="`+string(shot.ID)+`"]`)), browser.Settled(), browser.Press("Front"), browser.Settled())
+	s.do(
+		browser.Script(toBar(string(shot.ID))),
+		chromedp.Click(chromedp.CSS(`[data-cue="`+string(shot.ID)+`"]`)),
+		browser.Settled(),
+		browser.Press("Front"),
+		browser.Settled(),
+	)
 	s.do(browser.Press("Use my eye in 9 : 16"), browser.Settled(), browser.Saved())
 	doc, _ = s.document(r.ID)
 	step, at := doc.FindCue(shot.ID)
@@ -63,12 +78,17 @@ func TestTheFrameInOtherShapes(t *testing.T) {
 	assert.Empty(t, doc.Steps[step].Cues[at].Shot.Shapes)
 }
 
-// The reveal's own frame is set beside its opening; parts darken each other unless it is switched off (looks holds the stage
-// against the core in both).
+// The reveal's own frame is set beside its opening; parts darken each other unless it is switched off (looks holds the
+// stage against the core in both).
 func TestTheFrameIsSet(t *testing.T) {
 	s := newStand(t)
 	r := s.teardown()
-	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady(), chromedp.Click(`//b[.="Opening"]`), browser.Settled())
+	s.do(
+		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID),
+		browser.StageReady(),
+		chromedp.Click(`//b[.="Opening"]`),
+		browser.Settled(),
+	)
 	s.do(chromedp.Click(`//label[normalize-space(.)="Contact darkening"]/input`), browser.Settled(), browser.Saved())
 	doc, _ := s.document(r.ID)
 	assert.True(t, doc.Frame.NoOcclusion)

@@ -32,27 +32,58 @@ func TestStepsGrowAndBarsLeaveThem(t *testing.T) {
 		return -1, -1
 	}
 	bar := chromedp.CSS(`[data-cue="` + string(cue.ID) + `"]`)
-	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady(), chromedp.Click(bar), chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Lasts"]`)),
-		enter("Lasts", "12"), chromedp.WaitVisible(`//div[@role="status" and contains(., "lasts") and contains(., "its cues end in it")]`))
+	s.do(
+		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID),
+		browser.StageReady(),
+		chromedp.Click(bar),
+		chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Lasts"]`)),
+		enter(
+			"Lasts",
+			"12",
+		),
+		chromedp.WaitVisible(`//div[@role="status" and contains(., "lasts") and contains(., "its cues end in it")]`),
+	)
 	doc, _ := s.document(r.ID)
 	assert.Equal(t, reveal.Resolved(doc).Steps[1].Done(), doc.Steps[1].Length)
-	s.do(chromedp.KeyEvent("z", chromedp.KeyModifiers(chromedp.ModifierCtrl)), chromedp.WaitVisible(`//div[@role="status" and contains(., "Taken back: change an unscrew")]`), browser.Saved())
+	s.do(
+		chromedp.KeyEvent("z", chromedp.KeyModifiers(chromedp.ModifierCtrl)),
+		chromedp.WaitVisible(`//div[@role="status" and contains(., "Taken back: change an unscrew")]`),
+		browser.Saved(),
+	)
 	doc, _ = s.document(r.ID)
 	assert.Equal(t, string(reveal.Write(before)), string(reveal.Write(doc)), "the growth goes back with the edit")
 
 	// Held.
-	s.do(chromedp.Click(`//button[starts-with(@aria-label, "Go to step 2")]`), chromedp.Click(`//label[contains(., "Hold this length")]`), browser.Saved(), chromedp.Click(bar), enter("Lasts", "12"))
+	s.do(
+		chromedp.Click(`//button[starts-with(@aria-label, "Go to step 2")]`),
+		chromedp.Click(`//label[contains(., "Hold this length")]`),
+		browser.Saved(),
+		chromedp.Click(bar),
+		enter("Lasts", "12"),
+	)
 	doc, _ = s.document(r.ID)
 	assert.Equal(t, before.Steps[1].Length, doc.Steps[1].Length)
-	s.do(chromedp.WaitVisible(chromedp.CSS(`article[aria-label^="Step 2"] [aria-label*="go on for"]`)), chromedp.Click(`//button[starts-with(@aria-label, "Go to step 2")]`), chromedp.WaitVisible(`//p[contains(., "Its cues go on for")]`),
-		chromedp.Click(`//label[contains(., "Hold this length")]`), browser.Saved(), chromedp.Click(bar), enter("Lasts", "1"))
+	s.do(
+		chromedp.WaitVisible(chromedp.CSS(`article[aria-label^="Step 2"] [aria-label*="go on for"]`)),
+		chromedp.Click(`//button[starts-with(@aria-label, "Go to step 2")]`),
+		chromedp.WaitVisible(`//p[contains(., "Its cues go on for")]`),
+		chromedp.Click(
+			`//label[contains(., "Hold this length")]`,
+		),
+		browser.Saved(),
+		chromedp.Click(bar),
+		enter("Lasts", "1"),
+	)
 
 	// Into the step before by the keyboard, and into the one behind by the field.
 	start, step := startOf()
 	require.Equal(t, 1, step)
 	s.do(chromedp.Focus(bar))
 	for range 2 {
-		s.do(chromedp.KeyEvent(kb.ArrowLeft, chromedp.KeyModifiers(chromedp.ModifierAlt|chromedp.ModifierCtrl)), browser.Saved())
+		s.do(
+			chromedp.KeyEvent(kb.ArrowLeft, chromedp.KeyModifiers(chromedp.ModifierAlt|chromedp.ModifierCtrl)),
+			browser.Saved(),
+		)
 	}
 	now, step := startOf()
 	assert.Equal(t, start-2*reveal.Second, now)
@@ -72,10 +103,27 @@ func TestStepsAreMovedFromTheKeyboard(t *testing.T) {
 	s := newStand(t)
 	r := s.teardown()
 	alt := chromedp.KeyModifiers(chromedp.ModifierAlt)
-	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady(), chromedp.Click(`//button[starts-with(@aria-label, "Go to step 2")]`),
-		browser.Press("Step"), browser.Saved(), chromedp.Focus(`//button[starts-with(@aria-label, "Go to step 3")]`), chromedp.KeyEvent(kb.ArrowUp, alt), browser.Saved(), browser.Settled(), chromedp.KeyEvent(kb.ArrowUp, alt), browser.Saved())
+	s.do(
+		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID),
+		browser.StageReady(),
+		chromedp.Click(`//button[starts-with(@aria-label, "Go to step 2")]`),
+		browser.Press(
+			"Step",
+		),
+		browser.Saved(),
+		chromedp.Focus(`//button[starts-with(@aria-label, "Go to step 3")]`),
+		chromedp.KeyEvent(kb.ArrowUp, alt),
+		browser.Saved(),
+		browser.Settled(),
+		chromedp.KeyEvent(kb.ArrowUp, alt),
+		browser.Saved(),
+	)
 	doc, _ := s.document(r.ID)
-	assert.Equal(t, []string{"Step 1", "Open the door", "Undo the four cover screws"}, []string{doc.Steps[0].Title, doc.Steps[1].Title, doc.Steps[2].Title})
+	assert.Equal(
+		t,
+		[]string{"Step 1", "Open the door", "Undo the four cover screws"},
+		[]string{doc.Steps[0].Title, doc.Steps[1].Title, doc.Steps[2].Title},
+	)
 	assert.Contains(t, eval[string](s, `document.activeElement.getAttribute('aria-label')`), "Go to step 1")
 	// From the first place it goes no further.
 	s.do(chromedp.KeyEvent(kb.ArrowUp, alt), browser.Settled())
@@ -87,11 +135,22 @@ func TestStepsAreMovedFromTheKeyboard(t *testing.T) {
 func TestAReloadKeepsThePlace(t *testing.T) {
 	s := newStand(t)
 	r := s.teardown()
-	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady(), seek(12_000_000), browser.Press("Top"), chromedp.Click(chromedp.CSS(`[data-cue="cue-9"]`)), browser.Settled())
+	s.do(
+		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID),
+		browser.StageReady(),
+		seek(12_000_000),
+		browser.Press("Top"),
+		chromedp.Click(chromedp.CSS(`[data-cue="cue-9"]`)),
+		browser.Settled(),
+	)
 	eye, time := s.camera(), eval[string](s, `document.querySelector('[data-time]').dataset.time`)
 	s.do(chromedp.Reload(), browser.StageReady(), browser.Settled())
 	assert.Equal(t, time, eval[string](s, `document.querySelector('[data-time]').dataset.time`))
-	assert.Equal(t, []string{"cue-9"}, eval[[]string](s, `[...document.querySelectorAll('[data-cue][aria-pressed=true]')].map((e) => e.dataset.cue)`))
+	assert.Equal(
+		t,
+		[]string{"cue-9"},
+		eval[[]string](s, `[...document.querySelectorAll('[data-cue][aria-pressed=true]')].map((e) => e.dataset.cue)`),
+	)
 	back := s.camera()
 	assert.InDeltaSlice(t, eye.Target[:], back.Target[:], 1e-6)
 	assert.InDelta(t, eye.Distance, back.Distance, 1e-6)

@@ -43,7 +43,10 @@ func TestWhatTakesLongIsSketchedFirst(t *testing.T) {
 	r, err := s.store.CreateReveal(context.Background(), p.ID, begun(model))
 	require.NoError(t, err)
 	s.do(chromedp.Navigate(s.url+"/p/"+p.ID+"/direct/"+r.ID), browser.StageReady(), chromedp.Sleep(time.Second))
-	order := eval[[]float64](s, `['first picture', 'near edges', 'fine'].map((name) => performance.getEntriesByName(name)[0]?.startTime ?? NaN).filter((t) => t === t)`)
+	order := eval[[]float64](
+		s,
+		`['first picture', 'near edges', 'fine'].map((name) => performance.getEntriesByName(name)[0]?.startTime ?? NaN).filter((t) => t === t)`,
+	)
 	require.GreaterOrEqual(t, len(order), 2)
 	assert.IsIncreasing(t, order, "all surfaces, the edges that are near where surfaces took long, all edges")
 	took := eval[[]float64](s, `(async () => {

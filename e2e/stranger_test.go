@@ -25,7 +25,10 @@ import (
 func (s *stand) camera() reveal.Camera {
 	s.Helper()
 	var page shown
-	require.NoError(s, json.Unmarshal([]byte(eval[string](s, `slowReveal.report(40, true).then(JSON.stringify)`)), &page))
+	require.NoError(
+		s,
+		json.Unmarshal([]byte(eval[string](s, `slowReveal.report(40, true).then(JSON.stringify)`)), &page),
+	)
 	return page.Camera
 }
 
@@ -53,30 +56,69 @@ func TestAnythingOpensWhateverItsSize(t *testing.T) {
 		factor float64
 		says   string
 	}{{1000, "if the file means millimetres"}, {0.004, "which is unusual"}} {
-		s.do(chromedp.Navigate(s.url), chromedp.SetUploadFiles(chromedp.CSS(`input[aria-label="Assembly file"]`), []string{pumpOfSize(t, c.factor)}),
-			chromedp.WaitVisible(`//h2[text()="What was imported"]`), browser.StageReady(), chromedp.WaitVisible(`//*[@role="note" and contains(., "`+c.says+`")]`))
+		s.do(
+			chromedp.Navigate(s.url),
+			chromedp.SetUploadFiles(
+				chromedp.CSS(`input[aria-label="Assembly file"]`),
+				[]string{pumpOfSize(t, c.factor)},
+			),
+			chromedp.WaitVisible(
+				`//h2[text()="What was imported"]`,
+			),
+			browser.StageReady(),
+			chromedp.WaitVisible(`//*[@role="note" and contains(., "`+c.says+`")]`),
+		)
 		s.do(browser.Press("Direct"), browser.StageReady())
 		s.do(browser.Press("Through the shot"), browser.Settled())
 	}
-	s.do(chromedp.Navigate(s.url), chromedp.Click(`//a[contains(., "pump-1000")]`), browser.StageReady(), browser.Press("Prepare"), browser.StageReady(),
-		browser.Press("Read it again in millimetres"), chromedp.WaitNotPresent(`//*[@role="note" and contains(., "unusual")]`), browser.StageReady())
+	s.do(
+		chromedp.Navigate(s.url),
+		chromedp.Click(`//a[contains(., "pump-1000")]`),
+		browser.StageReady(),
+		browser.Press("Prepare"),
+		browser.StageReady(),
+		browser.Press(
+			"Read it again in millimetres",
+		),
+		chromedp.WaitNotPresent(`//*[@role="note" and contains(., "unusual")]`),
+		browser.StageReady(),
+	)
 }
 
 // An edit in Prepare changes what it changes: the eye stays where it is, and so does what is picked.
 func TestEditsInPrepareLeaveTheStageAsItIs(t *testing.T) {
 	s := newStand(t)
 	r := s.teardown()
-	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/prepare/"+r.ID), browser.StageReady(), chromedp.Click(`//*[@role="treeitem" and contains(., "Housing")]`), browser.Settled())
+	s.do(
+		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/prepare/"+r.ID),
+		browser.StageReady(),
+		chromedp.Click(`//*[@role="treeitem" and contains(., "Housing")]`),
+		browser.Settled(),
+	)
 	before := s.camera()
 	still := func(after string) {
 		t.Helper()
 		assert.Equal(t, before, s.camera(), after)
-		assert.Equal(t, 1, eval[int](s, `document.querySelectorAll('[role=treeitem][aria-selected=true]').length`), "the pick stays: %s", after)
+		assert.Equal(
+			t,
+			1,
+			eval[int](s, `document.querySelectorAll('[role=treeitem][aria-selected=true]').length`),
+			"the pick stays: %s",
+			after,
+		)
 		assert.Equal(t, 1, eval[int](s, `document.querySelectorAll('canvas').length`))
 	}
-	s.do(chromedp.Click(`(//section[.//h3[text()="Finish"] or .//*[text()="Finish"]]//button)[5]`), chromedp.WaitVisible(chromedp.CSS(`button[aria-label^="Undo: "]`)), browser.StageReady())
+	s.do(
+		chromedp.Click(`(//section[.//h3[text()="Finish"] or .//*[text()="Finish"]]//button)[5]`),
+		chromedp.WaitVisible(chromedp.CSS(`button[aria-label^="Undo: "]`)),
+		browser.StageReady(),
+	)
 	still("a finish")
-	s.do(chromedp.Click(chromedp.CSS(`button[aria-label^="Undo: "]`)), chromedp.WaitVisible(chromedp.CSS(`button[aria-label^="Redo: "]`)), browser.StageReady())
+	s.do(
+		chromedp.Click(chromedp.CSS(`button[aria-label^="Undo: "]`)),
+		chromedp.WaitVisible(chromedp.CSS(`button[aria-label^="Redo: "]`)),
+		browser.StageReady(),
+	)
 	still("undoing it")
 }
 
@@ -90,7 +132,18 @@ func TestBarsAreSelectedByABox(t *testing.T) {
 	type box struct{ Left, Top, Right, Bottom float64 }
 	place := func(script string) box {
 		var b box
-		require.NoError(t, json.Unmarshal([]byte(eval[string](s, `(() => { const r = (`+script+`).getBoundingClientRect(); return JSON.stringify({ Left: r.left, Top: r.top, Right: r.right, Bottom: r.bottom }) })()`)), &b))
+		require.NoError(
+			t,
+			json.Unmarshal(
+				[]byte(
+					eval[string](
+						s,
+						`(() => { const r = (`+script+`).getBoundingClientRect(); return JSON.stringify({ Left: r.left, Top: r.top, Right: r.right, Bottom: r.bottom }) })()`,
+					),
+				),
+				&b,
+			),
+		)
 		return b
 	}
 	first, ground := place(`document.querySelector('[data-cue]')`), place(`document.querySelector('[data-ground]')`)
@@ -141,8 +194,19 @@ func TestPartSetsAreReachedInDirect(t *testing.T) {
 		_, err := s.store.Survey(context.Background(), r.RevisionID)
 		return err == nil
 	}, time.Minute, 100*time.Millisecond)
-	s.do(chromedp.Click(chromedp.CSS(`button[aria-label="Pick a part set"]`)), chromedp.Click(`//*[@role="menuitem" and contains(., "Screws M3 × 12")]`), browser.Settled(),
-		chromedp.WaitVisible(`//div[@role="group" and contains(., "4 × Cover screw M3 × 12")]`))
-	s.do(chromedp.KeyEvent("\x1b"), ctrl("k"), chromedp.WaitVisible(`//h2[text()="Find"]`), chromedp.KeyEvent("washers"), browser.Settled(), chromedp.KeyEvent("\r"),
-		chromedp.WaitVisible(`//div[@role="group" and @aria-label="Move the pick"]`))
+	s.do(
+		chromedp.Click(chromedp.CSS(`button[aria-label="Pick a part set"]`)),
+		chromedp.Click(`//*[@role="menuitem" and contains(., "Screws M3 × 12")]`),
+		browser.Settled(),
+		chromedp.WaitVisible(`//div[@role="group" and contains(., "4 × Cover screw M3 × 12")]`),
+	)
+	s.do(
+		chromedp.KeyEvent("\x1b"),
+		ctrl("k"),
+		chromedp.WaitVisible(`//h2[text()="Find"]`),
+		chromedp.KeyEvent("washers"),
+		browser.Settled(),
+		chromedp.KeyEvent("\r"),
+		chromedp.WaitVisible(`//div[@role="group" and @aria-label="Move the pick"]`),
+	)
 }

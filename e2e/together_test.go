@@ -21,7 +21,12 @@ import (
 func (s *stand) ines(id string, c edit.Command) {
 	s.Helper()
 	_, version := s.document(id)
-	_, err := s.store.Do(context.Background(), id, store.On{Base: version, Author: "Ines", Person: inesCode}, store.Edit{Command: c})
+	_, err := s.store.Do(
+		context.Background(),
+		id,
+		store.On{Base: version, Author: "Ines", Person: inesCode},
+		store.Edit{Command: c},
+	)
 	require.NoError(s, err)
 }
 
@@ -43,8 +48,8 @@ func message(text string) browser.Action {
 
 const typed = `document.activeElement.value`
 
-// What is being written is never replaced by what others do: their text is told when it ends, and where the step has been
-// deleted, the text is kept and offered.
+// What is being written is never replaced by what others do: their text is told when it ends, and where the step has
+// been deleted, the text is kept and offered.
 func TestWhatIsBeingWrittenStays(t *testing.T) {
 	s := newStand(t)
 	r := s.teardown()
@@ -71,10 +76,21 @@ func TestWhatIsBeingWrittenStays(t *testing.T) {
 	assert.Equal(t, "Theirs, later", after.Steps[0].Title)
 
 	// The step goes: what was written in it is kept.
-	s.ines(r.ID, edit.Command{Op: edit.InsertStep, Index: 0, Step: &reveal.Step{ID: "short-lived", Title: "For a moment", Length: reveal.Second}})
+	s.ines(
+		r.ID,
+		edit.Command{
+			Op:    edit.InsertStep,
+			Index: 0,
+			Step:  &reveal.Step{ID: "short-lived", Title: "For a moment", Length: reveal.Second},
+		},
+	)
 	s.do(written("For a moment"), chromedp.SendKeys(title, kb.End+", and longer"))
 	s.ines(r.ID, edit.Command{Op: edit.RemoveStep, StepID: "short-lived"})
-	s.do(message("What you wrote is not lost: “For a moment, and longer”"), chromedp.WaitVisible(button("Copy it")), browser.Settled())
+	s.do(
+		message("What you wrote is not lost: “For a moment, and longer”"),
+		chromedp.WaitVisible(button("Copy it")),
+		browser.Settled(),
+	)
 	after, _ = s.document(r.ID)
 	assert.Equal(t, "Theirs, later", after.Steps[0].Title)
 
@@ -88,7 +104,12 @@ func TestWhatIsBeingWrittenStays(t *testing.T) {
 	}
 	require.GreaterOrEqual(t, at, 0)
 	cue := pull[at]
-	s.do(browser.Press("Close"), clickWith(`//div[@data-cue="`+string(cue.ID)+`"]`, 0), chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Distance"]`)), chromedp.Focus(chromedp.CSS(`input[aria-label="Distance"]`)))
+	s.do(
+		browser.Press("Close"),
+		clickWith(`//div[@data-cue="`+string(cue.ID)+`"]`, 0),
+		chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Distance"]`)),
+		chromedp.Focus(chromedp.CSS(`input[aria-label="Distance"]`)),
+	)
 	farther := *cue.Pull
 	farther.Distance += 11
 	cue.Pull = &farther
@@ -108,21 +129,45 @@ func TestUndoLeavesWhatOthersDo(t *testing.T) {
 	first, _ := s.document(r.ID)
 	s.do(s.typedTitle(3, " A"), s.typedTitle(4, " B"), browser.Saved())
 	s.ines(r.ID, titled("Ines was here").Command)
-	s.do(written("Ines was here"), chromedp.Click(chromedp.CSS(`button[aria-label="Undo"]`)), message("Taken back: change a step"), browser.Saved())
+	s.do(
+		written("Ines was here"),
+		chromedp.Click(chromedp.CSS(`button[aria-label="Undo"]`)),
+		message("Taken back: change a step"),
+		browser.Saved(),
+	)
 	doc, _ := s.document(r.ID)
 	assert.Equal(t, "Ines was here", doc.Title)
-	assert.Equal(t, []string{first.Steps[2].Title + " A", first.Steps[3].Title}, []string{doc.Steps[2].Title, doc.Steps[3].Title})
+	assert.Equal(
+		t,
+		[]string{first.Steps[2].Title + " A", first.Steps[3].Title},
+		[]string{doc.Steps[2].Title, doc.Steps[3].Title},
+	)
 	s.do(chromedp.Click(chromedp.CSS(`button[aria-label="Redo"]`)), written(first.Steps[3].Title+" B"), browser.Saved())
 
 	// Others have changed the same: that is said, and the change before it is one press away.
 	s.ines(r.ID, retitled(doc.Steps[3], "Hers"))
-	s.do(written("Hers"), chromedp.Click(chromedp.CSS(`button[aria-label="Undo"]`)), message("Ines has changed the same since"), browser.Press("Take back what I did before it"), browser.Saved(), message("Taken back"))
+	s.do(
+		written("Hers"),
+		chromedp.Click(chromedp.CSS(`button[aria-label="Undo"]`)),
+		message("Ines has changed the same since"),
+		browser.Press("Take back what I did before it"),
+		browser.Saved(),
+		message("Taken back"),
+	)
 	doc, _ = s.document(r.ID)
 	assert.Equal(t, []string{first.Steps[2].Title, "Hers"}, []string{doc.Steps[2].Title, doc.Steps[3].Title})
 
 	// On a line that is down the header says that it waits, and the undo is done when it is back.
-	s.do(s.typedTitle(5, " C"), browser.Saved(), line(`{down: true}`), chromedp.Click(chromedp.CSS(`button[aria-label="Undo"]`)), chromedp.WaitVisible(chromedp.CSS(`[data-saving="waiting"]`)),
-		line(`{down: false}`), message("Taken back"), browser.Saved())
+	s.do(
+		s.typedTitle(5, " C"),
+		browser.Saved(),
+		line(`{down: true}`),
+		chromedp.Click(chromedp.CSS(`button[aria-label="Undo"]`)),
+		chromedp.WaitVisible(chromedp.CSS(`[data-saving="waiting"]`)),
+		line(`{down: false}`),
+		message("Taken back"),
+		browser.Saved(),
+	)
 	doc, _ = s.document(r.ID)
 	assert.Equal(t, first.Steps[4].Title, doc.Steps[4].Title)
 }
@@ -147,7 +192,13 @@ func TestABarThatIsHeldTakesInWhatOthersDo(t *testing.T) {
 	wider.Degrees += 12
 	theirs.Turn = &wider
 	s.ines(r.ID, edit.Command{Op: edit.SetCue, Cue: &theirs})
-	s.do(news("Ines: change"), browser.Script(`holding(window, 'pointermove', 30), holding(window, 'pointerup', 30), true`), message("While you held it: Ines: change"), browser.Settled(), browser.Saved())
+	s.do(
+		news("Ines: change"),
+		browser.Script(`holding(window, 'pointermove', 30), holding(window, 'pointerup', 30), true`),
+		message("While you held it: Ines: change"),
+		browser.Settled(),
+		browser.Saved(),
+	)
 	after, _ := s.document(r.ID)
 	i, k = after.FindCue("cue-2")
 	now := after.Steps[i].Cues[k]

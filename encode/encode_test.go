@@ -31,7 +31,11 @@ func grey(w, h int, level byte) []byte {
 
 func TestAFilmAppearsOnlyWhenItIsComplete(t *testing.T) {
 	out := filepath.Join(t.TempDir(), "f.mp4")
-	f, err := Start(context.Background(), out, Settings{Format: h264, Width: 32, Height: 16, Rate: film.Rate{Num: 25, Den: 1}})
+	f, err := Start(
+		context.Background(),
+		out,
+		Settings{Format: h264, Width: 32, Height: 16, Rate: film.Rate{Num: 25, Den: 1}},
+	)
 	require.NoError(t, err)
 	for k := range 10 {
 		require.NoError(t, f.Write(grey(32, 16, byte(20*k+20))))
@@ -46,7 +50,11 @@ func TestAFilmAppearsOnlyWhenItIsComplete(t *testing.T) {
 // A decoded solid colour has the level that went in, within a step of the codec.
 func TestASolidColourComesBack(t *testing.T) {
 	out := filepath.Join(t.TempDir(), "f.mp4")
-	f, err := Start(context.Background(), out, Settings{Format: h264, Width: 64, Height: 64, Rate: film.Rate{Num: 30, Den: 1}})
+	f, err := Start(
+		context.Background(),
+		out,
+		Settings{Format: h264, Width: 64, Height: 64, Rate: film.Rate{Num: 30, Den: 1}},
+	)
 	require.NoError(t, err)
 	for range 5 {
 		require.NoError(t, f.Write(grey(64, 64, 173)))
@@ -74,7 +82,10 @@ func TestDraftsAreRougher(t *testing.T) {
 
 func TestWhatIsMissingIsSaid(t *testing.T) {
 	fake := t.TempDir()
-	require.NoError(t, os.WriteFile(filepath.Join(fake, "ffmpeg"), []byte("#!/bin/sh\necho ' V....D libx264 x'\n"), 0o755))
+	require.NoError(
+		t,
+		os.WriteFile(filepath.Join(fake, "ffmpeg"), []byte("#!/bin/sh\necho ' V....D libx264 x'\n"), 0o755),
+	)
 	t.Setenv("PATH", fake)
 	vp9, err := Lookup("webm-vp9")
 	require.NoError(t, err)
@@ -88,7 +99,11 @@ func TestWhatIsMissingIsSaid(t *testing.T) {
 
 func TestAbortLeavesNothing(t *testing.T) {
 	folder := t.TempDir()
-	f, err := Start(context.Background(), filepath.Join(folder, "f.mp4"), Settings{Format: h264, Width: 32, Height: 16, Rate: film.Rate{Num: 25, Den: 1}})
+	f, err := Start(
+		context.Background(),
+		filepath.Join(folder, "f.mp4"),
+		Settings{Format: h264, Width: 32, Height: 16, Rate: film.Rate{Num: 25, Den: 1}},
+	)
 	require.NoError(t, err)
 	require.NoError(t, f.Write(grey(32, 16, 100)))
 	f.Abort()
@@ -100,7 +115,11 @@ func TestAbortLeavesNothing(t *testing.T) {
 
 func TestAKilledEncoderIsReported(t *testing.T) {
 	folder := t.TempDir()
-	f, err := Start(context.Background(), filepath.Join(folder, "f.mp4"), Settings{Format: h264, Width: 64, Height: 64, Rate: film.Rate{Num: 25, Den: 1}})
+	f, err := Start(
+		context.Background(),
+		filepath.Join(folder, "f.mp4"),
+		Settings{Format: h264, Width: 64, Height: 64, Rate: film.Rate{Num: 25, Den: 1}},
+	)
 	require.NoError(t, err)
 	require.NoError(t, f.process.Process.Kill())
 	var failure error
@@ -143,13 +162,18 @@ func TestForCuttingEveryFrameStandsAlone(t *testing.T) {
 		require.NoError(t, err)
 		require.NoError(t, Check(context.Background(), f), name)
 		path := filepath.Join(t.TempDir(), "piece")
-		p, err := Start(context.Background(), path, Settings{Format: f, Width: 64, Height: 64, Rate: film.RateOf(10, false), Purpose: Edit})
+		p, err := Start(
+			context.Background(),
+			path,
+			Settings{Format: f, Width: 64, Height: 64, Rate: film.RateOf(10, false), Purpose: Edit},
+		)
 		require.NoError(t, err)
 		for k := range 12 {
 			require.NoError(t, p.Write(grey(64, 64, byte(20*k))), name)
 		}
 		require.NoError(t, p.Close(), name)
-		said, err := exec.Command("ffprobe", "-v", "error", "-show_entries", "packet=flags", "-of", "csv=p=0", path).Output()
+		said, err := exec.Command("ffprobe", "-v", "error", "-show_entries", "packet=flags", "-of", "csv=p=0", path).
+			Output()
 		require.NoError(t, err, name)
 		flags := strings.Fields(string(said))
 		assert.Len(t, flags, 12, name)

@@ -85,7 +85,16 @@ func reserve(out string) (string, error) {
 var common = []string{"-hide_banner", "-loglevel", "error", "-nostdin", "-y"}
 
 func arguments(out string, s *Settings) []string {
-	in := []string{"-f", "rawvideo", "-pixel_format", s.Format.pixels, "-video_size", fmt.Sprintf("%dx%d", s.Width, s.Height), "-framerate", s.Rate.String()}
+	in := []string{
+		"-f",
+		"rawvideo",
+		"-pixel_format",
+		s.Format.pixels,
+		"-video_size",
+		fmt.Sprintf("%dx%d", s.Width, s.Height),
+		"-framerate",
+		s.Rate.String(),
+	}
 	if s.Format.pixels == "yuv420p" {
 		in = append(in, bt709...)
 	}
@@ -143,7 +152,11 @@ func explain(said *tail, format *Format, cause error) error {
 	case strings.Contains(words, "No space left on device"):
 		return errors.New("the disk is full: free some space and make the film again")
 	case strings.Contains(words, "Unknown encoder"):
-		return fmt.Errorf("this ffmpeg has no encoder %s, which %s needs: choose another format, or install Debian's package ffmpeg", format.encoder, format.Title)
+		return fmt.Errorf(
+			"this ffmpeg has no encoder %s, which %s needs: choose another format, or install Debian's package ffmpeg",
+			format.encoder,
+			format.Title,
+		)
 	case words != "":
 		return fmt.Errorf("ffmpeg stopped: %s", words)
 	}

@@ -85,17 +85,42 @@ var bt709 = []string{"-color_range", "tv", "-colorspace", "bt709", "-color_prima
 // more strength where there is little to see, and for colours, the paper keeps its grades.
 const drawn = "cabac=1:deblock=0,0:8x8dct=1:partitions=i4x4:mbtree=1:rc-lookahead=8:aq-mode=1:aq-strength=1.2:chroma-qp-offset=-2:bframes=3:b-adapt=0"
 
-// toBT709 turns RGB with 16 bits into Y′CbCr as video has it: ffmpeg's own scaler takes white for 256/255 of white; zscale is zimg's.
+// toBT709 turns RGB with 16 bits into Y′CbCr as video has it: ffmpeg's own scaler takes white for 256/255 of white;
+// zscale is zimg's.
 const toBT709 = "zscale=min=gbr:rin=full:m=709:r=limited,format=yuva444p10le,setparams=range=tv:colorspace=bt709:color_primaries=bt709:color_trc=bt709"
 
 // formats are all that Slow Reveal can write. One thread of x264 takes 9 % less time than two
 // do together, and the renderer has use for what is left. The number of threads of an encoder is fixed
 // where its output depends on it: the same bytes on every machine of one build.
 var formats = []Format{
-	{Name: "mp4-h264", Purposes: true, Cover: true, Title: "MP4, H.264", Extension: "mp4", Media: "video/mp4", Sound: true, BitsPerPixel: 0.045, encoder: "libx264", piece: "mp4", even: true, pixels: "yuv420p",
+	{
+		Name:         "mp4-h264",
+		Purposes:     true,
+		Cover:        true,
+		Title:        "MP4, H.264",
+		Extension:    "mp4",
+		Media:        "video/mp4",
+		Sound:        true,
+		BitsPerPixel: 0.045,
+		encoder:      "libx264",
+		piece:        "mp4",
+		even:         true,
+		pixels:       "yuv420p",
 		args: func(s *Settings) []string {
-			a := []string{"-c:v", "libx264", "-threads", "1", "-preset", choose(s.Purpose, "ultrafast", "ultrafast", "medium", "veryfast"),
-				"-crf", choose(s.Purpose, "32", "17.5", "14.5", "12"), "-pix_fmt", "yuv420p", "-profile:v", "high"}
+			a := []string{
+				"-c:v",
+				"libx264",
+				"-threads",
+				"1",
+				"-preset",
+				choose(s.Purpose, "ultrafast", "ultrafast", "medium", "veryfast"),
+				"-crf",
+				choose(s.Purpose, "32", "17.5", "14.5", "12"),
+				"-pix_fmt",
+				"yuv420p",
+				"-profile:v",
+				"high",
+			}
 			if s.Purpose == Web || s.Purpose == "" {
 				a = append(a, "-x264-params", drawn)
 			}
@@ -106,43 +131,214 @@ var formats = []Format{
 				a = append(a, "-g", "1")
 			}
 			return append(a, bt709...)
-		}},
-	{Name: "mp4-h265", Purposes: true, Cover: true, Title: "MP4, H.265", Extension: "mp4", Media: "video/mp4", Sound: true, BitsPerPixel: 0.03, encoder: "libx265", piece: "mp4", even: true, pixels: "yuv420p",
+		},
+	},
+	{
+		Name:         "mp4-h265",
+		Purposes:     true,
+		Cover:        true,
+		Title:        "MP4, H.265",
+		Extension:    "mp4",
+		Media:        "video/mp4",
+		Sound:        true,
+		BitsPerPixel: 0.03,
+		encoder:      "libx265",
+		piece:        "mp4",
+		even:         true,
+		pixels:       "yuv420p",
 		args: func(s *Settings) []string {
 			keys := ""
 			if s.Purpose == Edit {
 				keys = ":keyint=1"
 			}
-			return append([]string{"-c:v", "libx265", "-preset", choose(s.Purpose, "ultrafast", "superfast", "medium", "superfast"),
-				"-crf", choose(s.Purpose, "30", "21", "15", "15"), "-x265-params", "log-level=error:pools=2:frame-threads=1" + keys, "-pix_fmt", "yuv420p", "-tag:v", "hvc1"}, bt709...)
-		}},
-	{Name: "mp4-av1", Purposes: true, Cover: true, Title: "MP4, AV1", Extension: "mp4", Media: "video/mp4", Sound: true, MaxRate: 240, BitsPerPixel: 0.025, encoder: "libsvtav1", piece: "mp4", even: true, pixels: "yuv420p",
+			return append(
+				[]string{
+					"-c:v",
+					"libx265",
+					"-preset",
+					choose(s.Purpose, "ultrafast", "superfast", "medium", "superfast"),
+					"-crf",
+					choose(s.Purpose, "30", "21", "15", "15"),
+					"-x265-params",
+					"log-level=error:pools=2:frame-threads=1" + keys,
+					"-pix_fmt",
+					"yuv420p",
+					"-tag:v",
+					"hvc1",
+				},
+				bt709...)
+		},
+	},
+	{
+		Name:         "mp4-av1",
+		Purposes:     true,
+		Cover:        true,
+		Title:        "MP4, AV1",
+		Extension:    "mp4",
+		Media:        "video/mp4",
+		Sound:        true,
+		MaxRate:      240,
+		BitsPerPixel: 0.025,
+		encoder:      "libsvtav1",
+		piece:        "mp4",
+		even:         true,
+		pixels:       "yuv420p",
 		args: func(s *Settings) []string {
 			keys := []string{"-g", "240", "-svtav1-params", "lp=2"}
 			if s.Purpose == Edit { // a group of one frame is not one to this encoder: every frame has to be asked for
 				keys = []string{"-force_key_frames", "expr:1", "-svtav1-params", "lp=2:enable-force-key-frames=1"}
 			}
-			return slices.Concat([]string{"-c:v", "libsvtav1", "-preset", choose(s.Purpose, "12", "10", "6", "10"), "-crf", choose(s.Purpose, "42", "30", "20", "20")}, keys, []string{"-pix_fmt", "yuv420p"}, bt709)
-		}},
-	{Name: "webm-vp9", Purposes: true, Title: "WebM, VP9", Extension: "webm", Media: "video/webm", Sound: true, BitsPerPixel: 0.03, encoder: "libvpx-vp9", piece: "webm", even: true, pixels: "yuv420p",
+			return slices.Concat(
+				[]string{
+					"-c:v",
+					"libsvtav1",
+					"-preset",
+					choose(s.Purpose, "12", "10", "6", "10"),
+					"-crf",
+					choose(s.Purpose, "42", "30", "20", "20"),
+				},
+				keys,
+				[]string{"-pix_fmt", "yuv420p"},
+				bt709,
+			)
+		},
+	},
+	{
+		Name:         "webm-vp9",
+		Purposes:     true,
+		Title:        "WebM, VP9",
+		Extension:    "webm",
+		Media:        "video/webm",
+		Sound:        true,
+		BitsPerPixel: 0.03,
+		encoder:      "libvpx-vp9",
+		piece:        "webm",
+		even:         true,
+		pixels:       "yuv420p",
 		args: func(s *Settings) []string {
-			return append([]string{"-c:v", "libvpx-vp9", "-threads", "2", "-deadline", choose(s.Purpose, "realtime", "good", "good", "good"), "-cpu-used", choose(s.Purpose, "8", "5", "2", "5"),
-				"-b:v", "0", "-crf", choose(s.Purpose, "45", "28", "18", "18"), "-g", choose(s.Purpose, "240", "240", "240", "1"), "-pix_fmt", "yuv420p"}, bt709...)
-		}},
-	{Name: "mov-prores", Title: "MOV, ProRes 4444 with alpha", Extension: "mov", Media: "video/quicktime", Alpha: true, Sound: true, BitsPerPixel: 1.4, encoder: "prores_ks", piece: "mov", even: true, pixels: "rgba64le",
+			return append(
+				[]string{
+					"-c:v",
+					"libvpx-vp9",
+					"-threads",
+					"2",
+					"-deadline",
+					choose(s.Purpose, "realtime", "good", "good", "good"),
+					"-cpu-used",
+					choose(s.Purpose, "8", "5", "2", "5"),
+					"-b:v",
+					"0",
+					"-crf",
+					choose(s.Purpose, "45", "28", "18", "18"),
+					"-g",
+					choose(s.Purpose, "240", "240", "240", "1"),
+					"-pix_fmt",
+					"yuv420p",
+				},
+				bt709...)
+		},
+	},
+	{
+		Name:         "mov-prores",
+		Title:        "MOV, ProRes 4444 with alpha",
+		Extension:    "mov",
+		Media:        "video/quicktime",
+		Alpha:        true,
+		Sound:        true,
+		BitsPerPixel: 1.4,
+		encoder:      "prores_ks",
+		piece:        "mov",
+		even:         true,
+		pixels:       "rgba64le",
 		args: func(*Settings) []string {
-			return append([]string{"-vf", toBT709, "-c:v", "prores_ks", "-profile:v", "4444", "-alpha_bits", "16", "-vendor", "apl0", "-pix_fmt", "yuva444p10le"}, bt709...)
-		}},
-	{Name: "mov-png", Title: "MOV, PNG with alpha, no loss", Extension: "mov", Media: "video/quicktime", Alpha: true, Sound: true, BitsPerPixel: 2.2, encoder: "png", piece: "mov", pixels: "rgba",
-		args: func(*Settings) []string { return []string{"-c:v", "png", "-pix_fmt", "rgba"} }},
-	{Name: "avi-mjpeg", Purposes: true, Title: "AVI, MJPEG", Extension: "avi", Media: "video/x-msvideo", Sound: true, BitsPerPixel: 0.9, encoder: "mjpeg", piece: "avi", even: true, pixels: "rgba",
+			return append(
+				[]string{
+					"-vf",
+					toBT709,
+					"-c:v",
+					"prores_ks",
+					"-profile:v",
+					"4444",
+					"-alpha_bits",
+					"16",
+					"-vendor",
+					"apl0",
+					"-pix_fmt",
+					"yuva444p10le",
+				},
+				bt709...)
+		},
+	},
+	{
+		Name:         "mov-png",
+		Title:        "MOV, PNG with alpha, no loss",
+		Extension:    "mov",
+		Media:        "video/quicktime",
+		Alpha:        true,
+		Sound:        true,
+		BitsPerPixel: 2.2,
+		encoder:      "png",
+		piece:        "mov",
+		pixels:       "rgba",
+		args:         func(*Settings) []string { return []string{"-c:v", "png", "-pix_fmt", "rgba"} },
+	},
+	{
+		Name:         "avi-mjpeg",
+		Purposes:     true,
+		Title:        "AVI, MJPEG",
+		Extension:    "avi",
+		Media:        "video/x-msvideo",
+		Sound:        true,
+		BitsPerPixel: 0.9,
+		encoder:      "mjpeg",
+		piece:        "avi",
+		even:         true,
+		pixels:       "rgba",
 		args: func(s *Settings) []string {
-			return []string{"-vf", "scale=out_color_matrix=bt601:out_range=pc", "-c:v", "mjpeg", "-q:v", choose(s.Purpose, "8", "3", "1", "1"), "-pix_fmt", "yuvj420p"}
-		}},
-	{Name: "gif", palette: true, Title: "GIF", Extension: "gif", Media: "image/gif", MaxRate: 50, BitsPerPixel: 0.7, encoder: "gif", piece: "nut", pixels: "rgba", args: lossless,
-		again: []string{"-filter_complex", "[0:v]split[a][b];[a]palettegen=stats_mode=diff[p];[b][p]paletteuse=dither=sierra2_4a", "-loop", "0"}},
-	{Name: "webp", Title: "Animated WebP", Extension: "webp", Media: "image/webp", MaxRate: 60, BitsPerPixel: 0.1, encoder: "libwebp_anim", piece: "nut", pixels: "rgba", args: lossless,
-		again: []string{"-c:v", "libwebp_anim", "-lossless", "0", "-q:v", "80", "-loop", "0"}},
+			return []string{
+				"-vf",
+				"scale=out_color_matrix=bt601:out_range=pc",
+				"-c:v",
+				"mjpeg",
+				"-q:v",
+				choose(s.Purpose, "8", "3", "1", "1"),
+				"-pix_fmt",
+				"yuvj420p",
+			}
+		},
+	},
+	{
+		Name:         "gif",
+		palette:      true,
+		Title:        "GIF",
+		Extension:    "gif",
+		Media:        "image/gif",
+		MaxRate:      50,
+		BitsPerPixel: 0.7,
+		encoder:      "gif",
+		piece:        "nut",
+		pixels:       "rgba",
+		args:         lossless,
+		again: []string{
+			"-filter_complex",
+			"[0:v]split[a][b];[a]palettegen=stats_mode=diff[p];[b][p]paletteuse=dither=sierra2_4a",
+			"-loop",
+			"0",
+		},
+	},
+	{
+		Name:         "webp",
+		Title:        "Animated WebP",
+		Extension:    "webp",
+		Media:        "image/webp",
+		MaxRate:      60,
+		BitsPerPixel: 0.1,
+		encoder:      "libwebp_anim",
+		piece:        "nut",
+		pixels:       "rgba",
+		args:         lossless,
+		again:        []string{"-c:v", "libwebp_anim", "-lossless", "0", "-q:v", "80", "-loop", "0"},
+	},
 }
 
 // lossless is what is kept between frames and a format that is made of all of them.
@@ -212,7 +408,12 @@ func Check(ctx context.Context, f *Format) error {
 	for i := range list {
 		names[i] = list[i].Title
 	}
-	return fmt.Errorf("this machine's ffmpeg has no encoder %s, which %s needs; it can make %s", f.encoder, f.Title, strings.Join(names, "; "))
+	return fmt.Errorf(
+		"this machine's ffmpeg has no encoder %s, which %s needs; it can make %s",
+		f.encoder,
+		f.Title,
+		strings.Join(names, "; "),
+	)
 }
 
 // timescale is how many ticks a second a container is asked to count.
@@ -231,5 +432,9 @@ func FormatOf(file string) (string, error) {
 			endings = append(endings, "."+f.Extension)
 		}
 	}
-	return "", fmt.Errorf("%q does not say what film to make: give it one of the endings %s, or say --format", file, strings.Join(endings, ", "))
+	return "", fmt.Errorf(
+		"%q does not say what film to make: give it one of the endings %s, or say --format",
+		file,
+		strings.Join(endings, ", "),
+	)
 }

@@ -118,7 +118,12 @@ func (w *Whole) list() string {
 	var b strings.Builder
 	b.WriteString("ffconcat version 1.0\n")
 	for i, p := range w.Pieces {
-		fmt.Fprintf(&b, "file '%s'\nduration %.6f\n", strings.ReplaceAll(p, "'", `'\''`), seconds(w.Rate.Time(w.Frames[i])))
+		fmt.Fprintf(
+			&b,
+			"file '%s'\nduration %.6f\n",
+			strings.ReplaceAll(p, "'", `'\''`),
+			seconds(w.Rate.Time(w.Frames[i])),
+		)
 	}
 	return b.String()
 }
@@ -137,7 +142,13 @@ func (w *Whole) about() string {
 		fmt.Fprintf(&b, "artist=%s\n", special.Replace(w.Author))
 	}
 	for _, c := range w.Chapters {
-		fmt.Fprintf(&b, "[CHAPTER]\nTIMEBASE=1/1000000\nSTART=%d\nEND=%d\ntitle=%s\n", c.From, c.To, special.Replace(c.Title))
+		fmt.Fprintf(
+			&b,
+			"[CHAPTER]\nTIMEBASE=1/1000000\nSTART=%d\nEND=%d\ntitle=%s\n",
+			c.From,
+			c.To,
+			special.Replace(c.Title),
+		)
 	}
 	return b.String()
 }
@@ -172,7 +183,17 @@ func (w *Whole) arguments(list, about, out string) []string {
 	if cover {
 		a = append(a, "-map", strconv.Itoa(input)+":v", "-c:v:1", "copy", "-disposition:v:1", "attached_pic")
 	}
-	a = append(a, "-map_metadata", "1", "-map_chapters", "1", "-t", fmt.Sprintf("%.6f", seconds(w.Length())), "-fflags", "+bitexact")
+	a = append(
+		a,
+		"-map_metadata",
+		"1",
+		"-map_chapters",
+		"1",
+		"-t",
+		fmt.Sprintf("%.6f", seconds(w.Length())),
+		"-fflags",
+		"+bitexact",
+	)
 	switch w.Format.Extension {
 	case "mp4", "mov":
 		a = append(a, "-video_track_timescale", timescale(w.Rate), "-movflags", "+faststart+write_colr")
@@ -180,7 +201,12 @@ func (w *Whole) arguments(list, about, out string) []string {
 			a = append(a, "-timecode", w.Timecode)
 		}
 	}
-	return append(a, "-f", map[string]string{"mp4": "mp4", "mov": "mov", "webm": "webm", "avi": "avi", "gif": "gif", "webp": "webp"}[w.Format.Extension], out)
+	return append(
+		a,
+		"-f",
+		map[string]string{"mp4": "mp4", "mov": "mov", "webm": "webm", "avi": "avi", "gif": "gif", "webp": "webp"}[w.Format.Extension],
+		out,
+	)
 }
 
 func (s *Sound) input() (a []string) {
@@ -252,8 +278,23 @@ func Listen(ctx context.Context, file string) (Heard, error) {
 	ctx, stop := context.WithTimeout(ctx, 20*time.Second)
 	defer stop()
 	// Only containers of sound: a playlist could name other files.
-	c := exec.CommandContext(ctx, program, "-v", "error", "-protocol_whitelist", "file", "-format_whitelist", "wav,mp3,mov,aac,flac,ogg",
-		"-select_streams", "a:0", "-show_entries", "stream=codec_name:format=duration", "-of", "json", file)
+	c := exec.CommandContext(
+		ctx,
+		program,
+		"-v",
+		"error",
+		"-protocol_whitelist",
+		"file",
+		"-format_whitelist",
+		"wav,mp3,mov,aac,flac,ogg",
+		"-select_streams",
+		"a:0",
+		"-show_entries",
+		"stream=codec_name:format=duration",
+		"-of",
+		"json",
+		file,
+	)
 	out, err := bounded(c)
 	var said struct {
 		Streams []struct {

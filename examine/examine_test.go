@@ -56,7 +56,11 @@ func TestGoodFilesPass(t *testing.T) {
 	var b bytes.Buffer
 	require.NoError(t, png.Encode(&b, image.NewNRGBA(image.Rect(0, 0, 40, 30))))
 	assert.NoError(t, examine.File(context.Background(), examine.Picture, written(t, b.Bytes())))
-	assert.ErrorContains(t, examine.File(context.Background(), examine.Picture, written(t, []byte("GIF89a"))), "not a picture that can be read")
+	assert.ErrorContains(
+		t,
+		examine.File(context.Background(), examine.Picture, written(t, []byte("GIF89a"))),
+		"not a picture that can be read",
+	)
 	assert.Error(t, examine.File(context.Background(), examine.Font, filepath.Join(t.TempDir(), "gone")))
 }
 

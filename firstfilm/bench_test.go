@@ -20,13 +20,22 @@ import (
 func several(n int) *formats.Model {
 	m := demo.Pump()
 	one := m.Assembly
-	all := &assembly.Assembly{Name: "Several", Shapes: one.Shapes, Finishes: one.Finishes, Nodes: []assembly.Node{{ID: assembly.Root, Name: "Several", Parent: -1, Shape: -1, Pose: assembly.PoseOf(space.Still)}}}
+	all := &assembly.Assembly{
+		Name:     "Several",
+		Shapes:   one.Shapes,
+		Finishes: one.Finishes,
+		Nodes: []assembly.Node{
+			{ID: assembly.Root, Name: "Several", Parent: -1, Shape: -1, Pose: assembly.PoseOf(space.Still)},
+		},
+	}
 	for k := range n {
 		first := len(all.Nodes)
 		for i, node := range one.Nodes {
 			node.ID = assembly.NodeID(fmt.Sprintf("pump-%d/%s", k, node.ID))
 			if node.Parent += first; i == 0 {
-				node.Parent, node.ID, node.Name = 0, assembly.NodeID(fmt.Sprintf("pump-%d", k)), fmt.Sprintf("Pump %d", k+1)
+				node.Parent = 0
+				node.ID = assembly.NodeID(fmt.Sprintf("pump-%d", k))
+				node.Name = fmt.Sprintf("Pump %d", k+1)
 				node.Pose = assembly.PoseOf(space.Translation(space.Vec{X: 260 * float64(k%4), Z: 300 * float64(k/4)}))
 			}
 			all.Nodes = append(all.Nodes, node)
@@ -35,7 +44,8 @@ func several(n int) *formats.Model {
 	return &formats.Model{Assembly: all, Shapes: m.Shapes}
 }
 
-// A plan of the example, and of several in one assembly; first is the time until the first move is there. The survey is not counted.
+// A plan of the example, and of several in one assembly; first is the time until the first move is there. The survey is
+// not counted.
 func BenchmarkPlan(b *testing.B) {
 	for _, n := range []int{1, 4, 13} {
 		m := several(n)
@@ -49,11 +59,21 @@ func BenchmarkPlan(b *testing.B) {
 			for b.Loop() {
 				begun := time.Now()
 				first = 0
-				p, err = removal.Run(context.Background(), removal.Subject{Assembly: m.Assembly, Shapes: m.Shapes, Survey: known, At: firstfilm.AtRest(m.Assembly)}, plan.Choices{}, func(plan.Plan) {
-					if first == 0 {
-						first = time.Since(begun)
-					}
-				})
+				p, err = removal.Run(
+					context.Background(),
+					removal.Subject{
+						Assembly: m.Assembly,
+						Shapes:   m.Shapes,
+						Survey:   known,
+						At:       firstfilm.AtRest(m.Assembly),
+					},
+					plan.Choices{},
+					func(plan.Plan) {
+						if first == 0 {
+							first = time.Since(begun)
+						}
+					},
+				)
 				if err != nil {
 					b.Fatal(err)
 				}

@@ -1,5 +1,6 @@
-// Package firstfilm makes a film of an assembly that nobody has directed yet: a teardown plan, its steps with shots and words, the way back and a turn
-// around, looked at by the checks and mended where they offer something. It is something to change, not to start from nothing.
+// Package firstfilm makes a film of an assembly that nobody has directed yet: a teardown plan, its steps with shots and
+// words, the way back and a turn around, looked at by the checks and mended where they offer something. It is something
+// to change, not to start from nothing.
 package firstfilm
 
 import (
@@ -35,7 +36,12 @@ func Plan(ctx context.Context, m *formats.Model, choices plan.Choices, found fun
 	if err != nil {
 		return plan.Plan{}, fmt.Errorf("looking at the parts: %w", err)
 	}
-	p, err := removal.Run(ctx, removal.Subject{Assembly: m.Assembly, Shapes: m.Shapes, Survey: known, At: AtRest(m.Assembly)}, choices, found)
+	p, err := removal.Run(
+		ctx,
+		removal.Subject{Assembly: m.Assembly, Shapes: m.Shapes, Survey: known, At: AtRest(m.Assembly)},
+		choices,
+		found,
+	)
 	if err != nil || len(p.Moves) == 0 {
 		return p, err
 	}
@@ -79,10 +85,21 @@ func Make(ctx context.Context, m *formats.Model, p *plan.Plan, w plan.Writing) (
 	return doc, outcome, err
 }
 
-// mend carries out the first mend of each fault and warning, and returns how many it could: a mend that no longer fits what others have changed is left out.
-func mend(ctx context.Context, m *formats.Model, scene *render.Scene, doc *reveal.Reveal, settings proof.Settings, outcome *proof.Outcome) (done int, err error) {
+// mend carries out the first mend of each fault and warning, and returns how many it could: a mend that no longer fits
+// what others have changed is left out.
+func mend(
+	ctx context.Context,
+	m *formats.Model,
+	scene *render.Scene,
+	doc *reveal.Reveal,
+	settings proof.Settings,
+	outcome *proof.Outcome,
+) (done int, err error) {
 	grave := *outcome
-	grave.Findings = slices.DeleteFunc(slices.Clone(outcome.Findings), func(f proof.Finding) bool { return f.Level == proof.Hint })
+	grave.Findings = slices.DeleteFunc(
+		slices.Clone(outcome.Findings),
+		func(f proof.Finding) bool { return f.Level == proof.Hint },
+	)
 	mends := make([][]proof.Mend, len(grave.Findings))
 	if _, err := prove.Mend(ctx, m, scene, doc, settings, &grave, func(i int, list []proof.Mend) { mends[i] = list }); err != nil {
 		return 0, err

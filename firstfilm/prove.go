@@ -13,11 +13,23 @@ import (
 	"slowreveal/formats"
 )
 
-// Prove looks whether anything goes into anything when a plan is accepted as it is, behind the step that runs at a time of a reveal. What a move goes into
-// is noted with it; the plan is proven when that has been asked of all of it.
-func Prove(ctx context.Context, m *formats.Model, doc *reveal.Reveal, at reveal.Micros, p plan.Plan) (plan.Plan, error) {
+// Prove looks whether anything goes into anything when a plan is accepted as it is, behind the step that runs at a time
+// of a reveal. What a move goes into is noted with it; the plan is proven when that has been asked of all of it.
+func Prove(
+	ctx context.Context,
+	m *formats.Model,
+	doc *reveal.Reveal,
+	at reveal.Micros,
+	p plan.Plan,
+) (plan.Plan, error) {
 	tried := reveal.Clone(doc)
-	written := plan.Insert(&p, m.Assembly, tried, at, plan.Writing{Fineness: plan.EachMove, NoShots: true, Fresh: "proven"})
+	written := plan.Insert(
+		&p,
+		m.Assembly,
+		tried,
+		at,
+		plan.Writing{Fineness: plan.EachMove, NoShots: true, Fresh: "proven"},
+	)
 	if _, err := edit.Do(tried, m.Assembly, written.Command); err != nil {
 		return p, err
 	}

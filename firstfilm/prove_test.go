@@ -18,7 +18,12 @@ import (
 func TestWhatAMoveGoesIntoIsNotedWithIt(t *testing.T) {
 	m := demo.Pump()
 	knob := []assembly.NodeID{"housing/dosing-knob"}
-	p, err := firstfilm.Plan(context.Background(), m, plan.Choices{Reach: knob[0], Given: []plan.Given{{Nodes: knob, Along: &space.Triple{0, 0, -1}}}}, nil)
+	p, err := firstfilm.Plan(
+		context.Background(),
+		m,
+		plan.Choices{Reach: knob[0], Given: []plan.Given{{Nodes: knob, Along: &space.Triple{0, 0, -1}}}},
+		nil,
+	)
 	require.NoError(t, err)
 	require.NotEmpty(t, p.Moves)
 	assert.True(t, p.Proven)

@@ -33,7 +33,12 @@ func TestMain(m *testing.M) {
 
 // public is an assembly of the CAx Implementor Forum, from the npm package occt-import-js 0.0.23 (tests only).
 func public(t *testing.T, file string) *formats.Model {
-	m, err := intake.Read(context.Background(), filepath.Join("..", "web", "node_modules", "occt-import-js", "test", "testfiles", "cax-if"), []string{file}, formats.Options{})
+	m, err := intake.Read(
+		context.Background(),
+		filepath.Join("..", "web", "node_modules", "occt-import-js", "test", "testfiles", "cax-if"),
+		[]string{file},
+		formats.Options{},
+	)
 	require.NoError(t, err)
 	return m
 }
@@ -62,8 +67,9 @@ console.log(JSON.stringify(JSON.parse(readFileSync(0, 'utf8')).map(({ stays, goe
   return shifts.map((d) => a.intersect(b.translate([d.X, d.Y, d.Z])).volume() / Math.min(a.volume(), b.volume()))
 })))`
 
-// Nuts leave before bolts, bolts before brackets; and along each move no two solids share more than they do at rest, by another library (npm
-// manifold-3d 3.5.4): at 24 places of its way, and by no more than a thousandth of the smaller one, which is what facets make of a bolt in its hole.
+// Nuts leave before bolts, bolts before brackets; and along each move no two solids share more than they do at rest, by
+// another library (npm manifold-3d 3.5.4): at 24 places of its way, and by no more than a thousandth of the smaller
+// one, which is what facets make of a bolt in its hole.
 func TestAPublicAssemblyComesApart(t *testing.T) {
 	for _, file := range []string{"as1-oc-214.stp", "as1-tu-203.stp", "dm1-id-214.stp", "io1-cm-214.stp"} {
 		m := public(t, file)
@@ -80,7 +86,10 @@ func TestAPublicAssemblyComesApart(t *testing.T) {
 		for i, move := range p.Moves {
 			for _, n := range move.Nodes {
 				for _, kind := range []string{"nut", "bolt", "bracket"} {
-					if own := string(n)[strings.LastIndex(string(n), "/")+1:]; strings.Contains(strings.ToLower(own), kind) {
+					if own := string(n)[strings.LastIndex(string(n), "/")+1:]; strings.Contains(
+						strings.ToLower(own),
+						kind,
+					) {
 						if _, ok := first[kind]; !ok {
 							first[kind] = i
 						}
@@ -101,7 +110,8 @@ func TestAPublicAssemblyComesApart(t *testing.T) {
 	}
 }
 
-// passings lists the parts of a plan that go past others which are still there, all in the place where the assembly has them.
+// passings lists the parts of a plan that go past others which are still there, all in the place where the assembly has
+// them.
 func passings(m *formats.Model, p *plan.Plan) (list []passing) {
 	a := m.Assembly
 	index, worlds := a.Index(), a.Worlds()
@@ -118,16 +128,24 @@ func passings(m *formats.Model, p *plan.Plan) (list []passing) {
 		for k, id := range move.Nodes {
 			for i := range a.Nodes {
 				if a.Nodes[i].IsPart() && below(i, index[id]) && !gone[i] {
-					goes[i] = r3.Scale(move.Paths[k].Legs[0].Distance, worlds[0].R.Apply(move.Paths[k].Legs[0].Along.Vec()))
+					goes[i] = r3.Scale(
+						move.Paths[k].Legs[0].Distance,
+						worlds[0].R.Apply(move.Paths[k].Legs[0].Along.Vec()),
+					)
 				}
 			}
 		}
 		for i, by := range goes {
 			for o := range a.Nodes {
-				if _, too := goes[o]; too || gone[o] || !a.Nodes[o].IsPart() || move.Carried >= 0 || solid.Meets(box(o), box(i), by) > 1 {
+				if _, too := goes[o]; too || gone[o] || !a.Nodes[o].IsPart() || move.Carried >= 0 ||
+					solid.Meets(box(o), box(i), by) > 1 {
 					continue
 				}
-				one := passing{Stays: placed(m.Shapes[a.Nodes[o].Shape], &worlds[o]), Goes: placed(m.Shapes[a.Nodes[i].Shape], &worlds[i]), what: string(a.Nodes[i].ID) + " past " + string(a.Nodes[o].ID)}
+				one := passing{
+					Stays: placed(m.Shapes[a.Nodes[o].Shape], &worlds[o]),
+					Goes:  placed(m.Shapes[a.Nodes[i].Shape], &worlds[i]),
+					what:  string(a.Nodes[i].ID) + " past " + string(a.Nodes[o].ID),
+				}
 				for k := range 25 {
 					one.Shifts = append(one.Shifts, r3.Scale(float64(k)/24, by))
 				}
@@ -187,7 +205,8 @@ func TestAFirstFilmHasNoFault(t *testing.T) {
 	require.NoError(t, err)
 	assert.Zero(t, found.Open(proof.Fault), found.Findings)
 	for _, f := range found.Findings {
-		back := doc.FindStep(f.Step) >= 0 && doc.Steps[doc.FindStep(f.Step)].Retrace != nil // what has been seen before goes back fast, seen as a whole
+		// what has been seen before goes back fast, seen as a whole
+		back := doc.FindStep(f.Step) >= 0 && doc.Steps[doc.FindStep(f.Step)].Retrace != nil
 		assert.False(t, f.Level == proof.Warning && !back, f.Says)
 	}
 	assert.GreaterOrEqual(t, len(doc.Steps), 8)

@@ -73,7 +73,10 @@ func TestPlacesDownATree(t *testing.T) {
 }
 
 func TestAMirroredMeshStillLooksOutwards(t *testing.T) {
-	m := solid.Mesh{Positions: []float32{0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 1}, Triangles: []uint32{0, 2, 1, 0, 1, 3, 1, 2, 3, 0, 3, 2}}
+	m := solid.Mesh{
+		Positions: []float32{0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 1},
+		Triangles: []uint32{0, 2, 1, 0, 1, 3, 1, 2, 3, 0, 3, 2},
+	}
 	formats.Stretch(&m, &space.Mat3{-2, 0, 0, 0, 1, 0, 0, 0, 1})
 	s, _, err := solid.New(m)
 	require.NoError(t, err)

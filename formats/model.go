@@ -65,7 +65,13 @@ func NewBuilder(ctx context.Context, o Options, format string) *Builder {
 		ctx: ctx,
 		model: Model{
 			Assembly: &assembly.Assembly{Name: o.Name},
-			Report:   Report{Format: format, Unit: Millimetre.Name, Up: "+Y", Repaired: []string{}, Ignored: []string{}},
+			Report: Report{
+				Format:   format,
+				Unit:     Millimetre.Name,
+				Up:       "+Y",
+				Repaired: []string{},
+				Ignored:  []string{},
+			},
 		},
 		options: o,
 		known:   map[string]int{},

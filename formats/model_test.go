@@ -14,7 +14,9 @@ import (
 )
 
 func triangle(size float32) *solid.Shape {
-	s, _, err := solid.New(solid.Mesh{Positions: []float32{0, 0, 0, size, 0, 0, 0, size, 0}, Triangles: []uint32{0, 1, 2}})
+	s, _, err := solid.New(
+		solid.Mesh{Positions: []float32{0, 0, 0, size, 0, 0, 0, size, 0}, Triangles: []uint32{0, 1, 2}},
+	)
 	if err != nil {
 		panic(err)
 	}
@@ -27,7 +29,10 @@ func TestEqualShapesAreKeptOnceAndNamesMakeIds(t *testing.T) {
 	root := b.Node(-1, assembly.Node{Name: "Product", Shape: -1, Pose: still})
 	plain := b.Finish(formats.Unfinished)
 	part := func(parent int, name string, size float32) int {
-		return b.Node(parent, assembly.Node{Name: name, Shape: b.Shape(triangle(size)), Finishes: []int{plain}, Pose: still})
+		return b.Node(
+			parent,
+			assembly.Node{Name: name, Shape: b.Shape(triangle(size)), Finishes: []int{plain}, Pose: still},
+		)
 	}
 	group := b.Node(root, assembly.Node{Name: "Übersetzung 3:1 / links", Shape: -1, Pose: still})
 	part(group, "Screw M3 × 12", 1)
@@ -41,7 +46,17 @@ func TestEqualShapesAreKeptOnceAndNamesMakeIds(t *testing.T) {
 	for i := range m.Assembly.Nodes {
 		ids = append(ids, m.Assembly.Nodes[i].ID)
 	}
-	assert.Equal(t, []assembly.NodeID{"/", "übersetzung-3-1-links", "übersetzung-3-1-links/screw-m3-12", "übersetzung-3-1-links/screw-m3-12~2", "part"}, ids)
+	assert.Equal(
+		t,
+		[]assembly.NodeID{
+			"/",
+			"übersetzung-3-1-links",
+			"übersetzung-3-1-links/screw-m3-12",
+			"übersetzung-3-1-links/screw-m3-12~2",
+			"part",
+		},
+		ids,
+	)
 	assert.Equal(t, 3, m.Report.Parts)
 	assert.Equal(t, 3, m.Report.Triangles)
 	assert.Equal(t, []string{"3 lights"}, m.Report.Ignored)
@@ -61,7 +76,15 @@ func TestNamesCanBeRead(t *testing.T) {
 	shape := b.Shape(triangle(1))
 	root := b.Node(-1, assembly.Node{Name: " hall\t7 ", Shape: -1, Pose: rest})
 	for _, name := range []string{" ", "nut\n(copy)", "\u202eabc", "\u200b", "a\u00adb"} {
-		b.Node(root, assembly.Node{Name: name, Shape: shape, Pose: rest, Finishes: []int{b.Finish(assembly.Finish{Name: "Grey", Opacity: 1})}})
+		b.Node(
+			root,
+			assembly.Node{
+				Name:     name,
+				Shape:    shape,
+				Pose:     rest,
+				Finishes: []int{b.Finish(assembly.Finish{Name: "Grey", Opacity: 1})},
+			},
+		)
 	}
 	m, err := b.Model()
 	require.NoError(t, err)

@@ -72,7 +72,11 @@ type Unit struct {
 // Units are the units that files use. Source: the metric ones by definition;
 // inch and foot by the international yard of 1959 (from memory).
 var Units = []Unit{
-	{"millimetre", "mm", 1}, {"centimetre", "cm", 10}, {"metre", "m", 1000}, {"micrometre", "µm", 0.001}, {"inch", "in", 25.4}, {"foot", "ft", 304.8},
+	{
+		"millimetre",
+		"mm",
+		1,
+	}, {"centimetre", "cm", 10}, {"metre", "m", 1000}, {"micrometre", "µm", 0.001}, {"inch", "in", 25.4}, {"foot", "ft", 304.8},
 }
 
 // Millimetre is the unit of everything inside.

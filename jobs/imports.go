@@ -80,8 +80,21 @@ func (w *importWorker) take(ctx context.Context, i store.Import, job int64) erro
 	case store.IsAway(err):
 		return err
 	case errors.As(err, &mistake):
-		slog.Error("an import failed by a mistake of ours", "import", i.ID, "mistake", mistake.what, "stack", mistake.stack)
-		err = fmt.Errorf("reading %s failed %d times by a mistake in Slow Reveal: %w", i.Files[0].Name, store.MostFailures, err)
+		slog.Error(
+			"an import failed by a mistake of ours",
+			"import",
+			i.ID,
+			"mistake",
+			mistake.what,
+			"stack",
+			mistake.stack,
+		)
+		err = fmt.Errorf(
+			"reading %s failed %d times by a mistake in Slow Reveal: %w",
+			i.Files[0].Name,
+			store.MostFailures,
+			err,
+		)
 		fallthrough
 	case m != nil && !errors.As(err, &refused): // it was read; storing it may work later
 		last, failing := w.store.FailImport(context.WithoutCancel(ctx), i)
@@ -152,7 +165,12 @@ func (w *importWorker) beat(ctx context.Context, i store.Import, progress <-chan
 }
 
 func (q *Queue) enqueueImport(ctx context.Context, tx *sqlx.Tx, id string) (int64, error) {
-	result, err := q.client.InsertTx(ctx, tx.Tx, ImportArgs{Import: id}, &river.InsertOpts{MaxAttempts: 3, Queue: importQueue})
+	result, err := q.client.InsertTx(
+		ctx,
+		tx.Tx,
+		ImportArgs{Import: id},
+		&river.InsertOpts{MaxAttempts: 3, Queue: importQueue},
+	)
 	if err != nil {
 		return 0, fmt.Errorf("queueing the import: %w", err)
 	}
@@ -208,9 +226,22 @@ func (q *Queue) Reread(ctx context.Context, project string, o formats.Options) (
 	}
 	from, err := q.store.SourceOf(ctx, project)
 	if err != nil {
-		return store.Import{}, &store.Refused{Cause: errors.New("the files of this project were not kept; import them anew")}
+		return store.Import{}, &store.Refused{
+			Cause: errors.New("the files of this project were not kept; import them anew"),
+		}
 	}
-	return q.Import(ctx, store.Import{ID: store.NewImport(), Source: from.Source, ProjectID: &p.ID, Reread: true, Name: p.Name, Files: from.Files}, o)
+	return q.Import(
+		ctx,
+		store.Import{
+			ID:        store.NewImport(),
+			Source:    from.Source,
+			ProjectID: &p.ID,
+			Reread:    true,
+			Name:      p.Name,
+			Files:     from.Files,
+		},
+		o,
+	)
 }
 
 // CancelImport stops an import, whoever is at it.

@@ -78,7 +78,8 @@ func TestAPieceThatTakesItsWorkersAlongIsGivenUp(t *testing.T) {
 		if p == nil {
 			break
 		}
-		_, err = q.store.SQL().Exec(`update pieces set beat_at = now() - interval '1 minute' where output_id = $1`, o.ID)
+		_, err = q.store.SQL().
+			Exec(`update pieces set beat_at = now() - interval '1 minute' where output_id = $1`, o.ID)
 		require.NoError(t, err)
 		require.NoError(t, q.store.RequeueLost(ctx, q.wake, q.enqueueImport))
 	}
@@ -100,7 +101,10 @@ func TestAPanicEndsAnImportInWords(t *testing.T) {
 	require.NoError(t, err)
 	i, err = q.store.InsertImport(ctx, i, func(context.Context, *sqlx.Tx, string) (int64, error) { return 4711, nil })
 	require.NoError(t, err)
-	w := importWorker{store: q.store, reading: func(context.Context, store.Import) (*formats.Model, error) { panic("no such luck") }}
+	w := importWorker{
+		store:   q.store,
+		reading: func(context.Context, store.Import) (*formats.Model, error) { panic("no such luck") },
+	}
 	for range store.MostFailures {
 		w.take(ctx, i, i.JobID)
 	}

@@ -40,14 +40,26 @@ func (q *Queue) Order(ctx context.Context, revealID, by string, list ...release.
 		if title == "" {
 			title = r.Title
 		}
-		outputs = append(outputs, store.NewOutput{Output: store.Output{RevealID: r.ID, ProjectID: r.ProjectID, Version: r.Version, Title: title,
-			Document: r.Document, Settings: store.RawText(settings), Frames: w.Frames(), Media: w.Media(), MadeBy: by}, Source: w.Source, Extension: w.Extension(), Pieces: w.Pieces()})
+		outputs = append(
+			outputs,
+			store.NewOutput{
+				Output: store.Output{RevealID: r.ID, ProjectID: r.ProjectID, Version: r.Version, Title: title,
+					Document: r.Document, Settings: store.RawText(settings), Frames: w.Frames(), Media: w.Media(), MadeBy: by},
+				Source:    w.Source,
+				Extension: w.Extension(),
+				Pieces:    w.Pieces(),
+			},
+		)
 	}
 	return q.store.InsertOutputs(ctx, outputs, q.wake)
 }
 
 // Plan works outputs of a reveal out without ordering them; what cannot be is refused.
-func (q *Queue) Plan(ctx context.Context, revealID string, list ...release.Settings) (store.StoredReveal, []Planned, error) {
+func (q *Queue) Plan(
+	ctx context.Context,
+	revealID string,
+	list ...release.Settings,
+) (store.StoredReveal, []Planned, error) {
 	r, err := q.store.Reveal(ctx, revealID)
 	if err != nil {
 		return r, nil, err
@@ -66,7 +78,9 @@ func (q *Queue) Plan(ctx context.Context, revealID string, list ...release.Setti
 		if s.Name != "" {
 			key := s.Name + "." + w.Extension()
 			if names[key] {
-				return r, nil, &store.Refused{Cause: fmt.Errorf("two outputs are called %q: give one another name", s.Name)}
+				return r, nil, &store.Refused{
+					Cause: fmt.Errorf("two outputs are called %q: give one another name", s.Name),
+				}
 			}
 			names[key] = true
 		}
@@ -102,7 +116,10 @@ func (q *Queue) plan(ctx context.Context, r store.StoredReveal, pin store.Source
 			return nil, nil, err
 		}
 		doc, err := reveal.Parse([]byte(other.Document))
-		out.Source.Joined = append(out.Source.Joined, store.Joined{ID: id, Version: other.Version, RevisionID: other.RevisionID, Document: other.Document})
+		out.Source.Joined = append(
+			out.Source.Joined,
+			store.Joined{ID: id, Version: other.Version, RevisionID: other.RevisionID, Document: other.Document},
+		)
 		return m, doc, err
 	})
 	if err == nil {

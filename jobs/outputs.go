@@ -79,14 +79,35 @@ func (w *pieceWorker) Work(ctx context.Context, _ *river.Job[PieceArgs]) error {
 	case store.IsAway(err): // the database: what is lost is found
 		return err
 	case errors.As(err, &mistake):
-		slog.Error("making a piece of an output failed by a mistake of ours", "output", o.ID, "piece", p.Number, "mistake", mistake.what, "stack", mistake.stack)
+		slog.Error(
+			"making a piece of an output failed by a mistake of ours",
+			"output",
+			o.ID,
+			"piece",
+			p.Number,
+			"mistake",
+			mistake.what,
+			"stack",
+			mistake.stack,
+		)
 		w.forget(o) // what was prepared may be half of it
 		last, err := s.FailPiece(calm, p, w.queue.wake)
 		if err != nil || !last {
 			return err
 		}
 		os.RemoveAll(s.WorkFolder(o))
-		return s.EndOutput(calm, o, "failed", fmt.Sprintf("making %s failed %d times by a mistake in Slow Reveal: %v", p.Words(), store.MostFailures, mistake), 0)
+		return s.EndOutput(
+			calm,
+			o,
+			"failed",
+			fmt.Sprintf(
+				"making %s failed %d times by a mistake in Slow Reveal: %v",
+				p.Words(),
+				store.MostFailures,
+				mistake,
+			),
+			0,
+		)
 	}
 	slog.Warn("an output failed", "output", o.ID, "error", err)
 	os.RemoveAll(s.WorkFolder(o))

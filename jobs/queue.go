@@ -34,10 +34,18 @@ const importsAtOnce = 3
 func OpenWorkers(s *store.Store, threads int) (*Queue, error) {
 	lanes, each := shoot.Lanes(threads, shoot.MaxLanes)
 	q := &Queue{store: s, threads: each}
-	config := &river.Config{Workers: river.NewWorkers(), JobTimeout: -1, FetchPollInterval: 250 * time.Millisecond, FetchCooldown: 100 * time.Millisecond}
+	config := &river.Config{
+		Workers:           river.NewWorkers(),
+		JobTimeout:        -1,
+		FetchPollInterval: 250 * time.Millisecond,
+		FetchCooldown:     100 * time.Millisecond,
+	}
 	river.AddWorker(config.Workers, newPieceWorker(q, lanes))
 	river.AddWorker(config.Workers, newImportWorker(s))
-	config.Queues = map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: lanes}, importQueue: {MaxWorkers: importsAtOnce}}
+	config.Queues = map[string]river.QueueConfig{
+		river.QueueDefault: {MaxWorkers: lanes},
+		importQueue:        {MaxWorkers: importsAtOnce},
+	}
 	return open(s, q, config)
 }
 

@@ -37,7 +37,9 @@ type DB struct {
 }
 
 // ErrNotInstalled says that there is no PostgreSQL server on this machine.
-var ErrNotInstalled = errors.New("the PostgreSQL server is not installed; install Debian's package postgresql (apt-get install postgresql)")
+var ErrNotInstalled = errors.New(
+	"the PostgreSQL server is not installed; install Debian's package postgresql (apt-get install postgresql)",
+)
 
 const owner = "slowreveal"
 
@@ -86,7 +88,13 @@ func (db *DB) begin(ctx context.Context) error {
 			return err
 		}
 	}
-	u := url.URL{Scheme: "postgres", User: url.UserPassword(owner, password), Host: net.JoinHostPort("127.0.0.1", strconv.Itoa(port)), Path: "postgres", RawQuery: "sslmode=disable"}
+	u := url.URL{
+		Scheme:   "postgres",
+		User:     url.UserPassword(owner, password),
+		Host:     net.JoinHostPort("127.0.0.1", strconv.Itoa(port)),
+		Path:     "postgres",
+		RawQuery: "sslmode=disable",
+	}
 	db.URL, db.port = u.String(), port
 	return nil
 }
@@ -98,7 +106,11 @@ func (db *DB) lock(ctx context.Context) (unlock func(), err error) {
 	}
 	l := flock.New(db.folder + ".lock")
 	if _, err := l.TryLockContext(ctx, 100*time.Millisecond); err != nil {
-		return nil, fmt.Errorf("waiting for another Slow Reveal that starts or stops the database in %s: %w", db.folder, err)
+		return nil, fmt.Errorf(
+			"waiting for another Slow Reveal that starts or stops the database in %s: %w",
+			db.folder,
+			err,
+		)
 	}
 	return func() { l.Unlock() }, nil
 }
@@ -207,7 +219,20 @@ func (db *DB) prepare(ctx context.Context) (string, error) {
 			}
 		}
 	}
-	err := db.run(ctx, "initdb", "-D", db.data(), "-U", owner, "--auth=scram-sha-256", "--pwfile="+secret, "-E", "UTF8", "--locale=C.UTF-8", "--no-sync")
+	err := db.run(
+		ctx,
+		"initdb",
+		"-D",
+		db.data(),
+		"-U",
+		owner,
+		"--auth=scram-sha-256",
+		"--pwfile="+secret,
+		"-E",
+		"UTF8",
+		"--locale=C.UTF-8",
+		"--no-sync",
+	)
 	if err != nil {
 		return "", fmt.Errorf("making a database in %s: %w", db.folder, err)
 	}

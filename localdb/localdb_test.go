@@ -109,6 +109,11 @@ func TestAServerThatCrashesIsStartedAgainWhereItWas(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, syscall.Kill(pid(t, dir), syscall.SIGKILL))
 	var n int
-	require.Eventually(t, func() bool { return c.Get(&n, `select n from t`) == nil }, 30*time.Second, 100*time.Millisecond)
+	require.Eventually(
+		t,
+		func() bool { return c.Get(&n, `select n from t`) == nil },
+		30*time.Second,
+		100*time.Millisecond,
+	)
 	assert.Equal(t, 7, n)
 }

@@ -45,9 +45,16 @@ type limited struct {
 	At float64
 }
 
-// Page writes an outcome as a page of HTML to hand on: with its pictures in it, without a script. version is what the outcome is of, empty for
-// none.
-func Page(w io.Writer, m *formats.Model, scene *render.Scene, doc *reveal.Reveal, o *proof.Outcome, version string) error {
+// Page writes an outcome as a page of HTML to hand on: with its pictures in it, without a script. version is what the
+// outcome is of, empty for none.
+func Page(
+	w io.Writer,
+	m *formats.Model,
+	scene *render.Scene,
+	doc *reveal.Reveal,
+	o *proof.Outcome,
+	version string,
+) error {
 	var groups []group
 	titles := map[string]string{}
 	for _, c := range proof.Checks {
@@ -62,7 +69,12 @@ func Page(w io.Writer, m *formats.Model, scene *render.Scene, doc *reveal.Reveal
 		if n := len(groups); n == 0 || groups[n-1].Title != step {
 			groups = append(groups, group{Title: step})
 		}
-		one := told{Finding: *f, Title: titles[f.Check], From: fmt.Sprintf("%.2f", float64(f.From)/1e6), To: fmt.Sprintf("%.2f", float64(f.To)/1e6)}
+		one := told{
+			Finding: *f,
+			Title:   titles[f.Check],
+			From:    fmt.Sprintf("%.2f", float64(f.From)/1e6),
+			To:      fmt.Sprintf("%.2f", float64(f.To)/1e6),
+		}
 		if i < mostPictures {
 			p, err := Picture(m, scene, doc, f, pagePicture)
 			if err != nil {
@@ -82,8 +94,22 @@ func Page(w io.Writer, m *formats.Model, scene *render.Scene, doc *reveal.Reveal
 		c := &proof.Checks[i]
 		limits = append(limits, limited{*c, c.LimitIn(doc)})
 	}
-	return page.Execute(w, map[string]any{"Title": doc.Title, "Assembly": m.Assembly.Name, "Version": version, "Outcome": o, "Groups": groups, "Checks": limits,
-		"Counts": Counts(o), "Seconds": fmt.Sprintf("%.2f", float64(o.Duration)/1e6), "Passed": len(o.Passed) + o.Beyond})
+	return page.Execute(
+		w,
+		map[string]any{
+			"Title":    doc.Title,
+			"Assembly": m.Assembly.Name,
+			"Version":  version,
+			"Outcome":  o,
+			"Groups":   groups,
+			"Checks":   limits,
+			"Counts": Counts(
+				o,
+			),
+			"Seconds": fmt.Sprintf("%.2f", float64(o.Duration)/1e6),
+			"Passed":  len(o.Passed) + o.Beyond,
+		},
+	)
 }
 
 // Counts says in words how much is open and how much is accepted.
@@ -94,5 +120,11 @@ func Counts(o *proof.Outcome) string {
 			accepted++
 		}
 	}
-	return fmt.Sprintf("Open: %d faults, %d warnings, %d hints. Accepted: %d.", o.Open(proof.Fault), o.Open(proof.Warning), o.Open(proof.Hint), accepted)
+	return fmt.Sprintf(
+		"Open: %d faults, %d warnings, %d hints. Accepted: %d.",
+		o.Open(proof.Fault),
+		o.Open(proof.Warning),
+		o.Open(proof.Hint),
+		accepted,
+	)
 }

@@ -1,5 +1,5 @@
-// Package prove runs the checks of a film with the renderer's eyes, and draws what they have found. It stands between package
-// proof, which knows no pictures, and who shows findings: the server and the command line.
+// Package prove runs the checks of a film with the renderer's eyes, and draws what they have found. It stands between
+// package proof, which knows no pictures, and who shows findings: the server and the command line.
 package prove
 
 import (
@@ -18,9 +18,16 @@ import (
 	"slowreveal/shoot"
 )
 
-// Film looks for everything that is wrong with a reveal of a model; without a scene for all that needs no picture. The document must be valid for
-// it.
-func Film(ctx context.Context, m *formats.Model, scene *render.Scene, doc *reveal.Reveal, settings proof.Settings, progress func(done float64, found *proof.Outcome)) (proof.Outcome, error) {
+// Film looks for everything that is wrong with a reveal of a model; without a scene for all that needs no picture. The
+// document must be valid for it.
+func Film(
+	ctx context.Context,
+	m *formats.Model,
+	scene *render.Scene,
+	doc *reveal.Reveal,
+	settings proof.Settings,
+	progress func(done float64, found *proof.Outcome),
+) (proof.Outcome, error) {
 	f := film.Compile(m.Assembly, doc)
 	if scene == nil {
 		return proof.Run(ctx, f, m.Shapes, nil, settings, progress)
@@ -35,9 +42,17 @@ func Film(ctx context.Context, m *formats.Model, scene *render.Scene, doc *revea
 // mostMended is for how many findings mends are looked for.
 const mostMended = 60
 
-// Mend looks for mends for the findings of a report that are not accepted, the gravest first. found is told of each finding that has been looked
-// at. It returns the one for all words that are too short, nil where there is none.
-func Mend(ctx context.Context, m *formats.Model, scene *render.Scene, doc *reveal.Reveal, settings proof.Settings, report *proof.Outcome, found func(i int, mends []proof.Mend)) (together *proof.Mend, err error) {
+// Mend looks for mends for the findings of a report that are not accepted, the gravest first. found is told of each
+// finding that has been looked at. It returns the one for all words that are too short, nil where there is none.
+func Mend(
+	ctx context.Context,
+	m *formats.Model,
+	scene *render.Scene,
+	doc *reveal.Reveal,
+	settings proof.Settings,
+	report *proof.Outcome,
+	found func(i int, mends []proof.Mend),
+) (together *proof.Mend, err error) {
 	f := film.Compile(m.Assembly, doc)
 	eyes, err := render.NewEyes(scene, doc.Frame.Aspect())
 	if err != nil {
@@ -48,7 +63,10 @@ func Mend(ctx context.Context, m *formats.Model, scene *render.Scene, doc *revea
 	for i := range order {
 		order[i] = i
 	}
-	slices.SortStableFunc(order, func(a, b int) int { return report.Findings[a].Level.Grave() - report.Findings[b].Level.Grave() })
+	slices.SortStableFunc(
+		order,
+		func(a, b int) int { return report.Findings[a].Level.Grave() - report.Findings[b].Level.Grave() },
+	)
 	for n, i := range order {
 		if n == mostMended {
 			break
@@ -69,14 +87,26 @@ func Mend(ctx context.Context, m *formats.Model, scene *render.Scene, doc *revea
 // How a finding is drawn: the parts that it is about in a colour of their own, all others as see-through as this.
 const others = 0.12
 
-var colours = [2]space.Triple{{0.62, 0.05, 0.02}, {0.02, 0.16, 0.45}} // linear; the page's signal and a blue that goes with it
+// linear; the page's signal and a blue that goes with it
+var colours = [2]space.Triple{{0.62, 0.05, 0.02}, {0.02, 0.16, 0.45}}
 
-// Picture draws a finding at its worst moment, height pixels high in the shape of the film's frame. Parts that go into one another are seen from
-// where most of both is to be seen, what is wrong with the picture as the film shows it.
-func Picture(m *formats.Model, scene *render.Scene, doc *reveal.Reveal, f *proof.Finding, height int) (*render.Picture, error) {
+// Picture draws a finding at its worst moment, height pixels high in the shape of the film's frame. Parts that go into
+// one another are seen from where most of both is to be seen, what is wrong with the picture as the film shows it.
+func Picture(
+	m *formats.Model,
+	scene *render.Scene,
+	doc *reveal.Reveal,
+	f *proof.Finding,
+	height int,
+) (*render.Picture, error) {
 	made := film.Compile(m.Assembly, doc)
 	if width := max(16, int(float64(height)*doc.Frame.Aspect()/2+0.5)*2); f.Check == "reading" || len(f.Parts) == 0 {
-		return shoot.Still(made, scene, shoot.Order{Width: width, Height: height, Captions: true, Notices: true, Steady: true, Threads: 1}, f.At)
+		return shoot.Still(
+			made,
+			scene,
+			shoot.Order{Width: width, Height: height, Captions: true, Notices: true, Steady: true, Threads: 1},
+			f.At,
+		)
 	}
 	fr := made.NewFrame()
 	made.At(f.At, fr)
@@ -120,7 +150,8 @@ func Picture(m *formats.Model, scene *render.Scene, doc *reveal.Reveal, f *proof
 	return p, nil
 }
 
-// lookAt turns the frame's camera to the direction from which most is seen of that of the finding's parts of which least is.
+// lookAt turns the frame's camera to the direction from which most is seen of that of the finding's parts of which
+// least is.
 func lookAt(m *formats.Model, scene *render.Scene, fr *film.Frame, about []int, aspect float64) error {
 	eyes, err := render.NewEyes(scene, aspect)
 	if err != nil {
@@ -143,7 +174,8 @@ func lookAt(m *formats.Model, scene *render.Scene, fr *film.Frame, about []int, 
 			return nil // nothing is there to be framed: the film's own picture
 		}
 		fr.Camera = c
-		if least := leastSeen(eyes.Owners(fr, only, true), about); least > best*1.1 { // the nearest to the film's own unless another one is better
+		// the nearest to the film's own unless another one is better
+		if least := leastSeen(eyes.Owners(fr, only, true), about); least > best*1.1 {
 			best, camera = least, c
 		}
 	}
@@ -169,8 +201,8 @@ func leastSeen(owners []int32, about []int) float64 {
 	return float64(min(seen[0], seen[1]))
 }
 
-// directions are orientations that look from all around: the camera's own first, then from the middles of the faces, edges and corners of a
-// cube, those from below last.
+// directions are orientations that look from all around: the camera's own first, then from the middles of the faces,
+// edges and corners of a cube, those from below last.
 func directions(own reveal.Camera) []space.Quat {
 	list := []space.Quat{own.Orientation}
 	up := space.Vec{Y: 1}

@@ -31,7 +31,15 @@ func yard(t *testing.T, wall float64) (*formats.Model, *render.Scene) {
 	}{{"wall", wall, 60, 2, space.Vec{X: -wall/2 + 5, Z: 40}}, {"block", 10, 10, 10, space.Vec{}}, {"other", 10, 10, 10, space.Vec{X: 40}}} {
 		shape, err := b.Mesh(p.name, simple.Block(p.w, p.h, p.d))
 		require.NoError(t, err)
-		b.Node(root, assembly.Node{Name: p.name, Shape: shape, Finishes: []int{finish}, Pose: assembly.PoseOf(space.Translation(p.at))})
+		b.Node(
+			root,
+			assembly.Node{
+				Name:     p.name,
+				Shape:    shape,
+				Finishes: []int{finish},
+				Pose:     assembly.PoseOf(space.Translation(p.at)),
+			},
+		)
 	}
 	m, err := b.Model()
 	require.NoError(t, err)
@@ -43,8 +51,17 @@ func yard(t *testing.T, wall float64) (*formats.Model, *render.Scene) {
 func watched(mm float64, targets ...assembly.NodeID) *reveal.Reveal {
 	r := reveal.New("test", reveal.Camera{Orientation: space.NoRotation, Distance: 400, Lens: 50, Parallel: true})
 	r.Captions = &reveal.Captions{Show: reveal.NoWords, Place: reveal.LowerLeft, Size: 1}
-	r.Steps = []reveal.Step{{ID: "a", Title: "a", Length: 2 * reveal.Second, Cues: []reveal.Cue{{ID: "p", Kind: reveal.KindPull, Targets: targets, Length: 2 * reveal.Second, Easing: reveal.Linear,
-		Pull: &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{0, 1, 0}, Distance: mm}}}}}
+	r.Steps = []reveal.Step{
+		{
+			ID:     "a",
+			Title:  "a",
+			Length: 2 * reveal.Second,
+			Cues: []reveal.Cue{
+				{ID: "p", Kind: reveal.KindPull, Targets: targets, Length: 2 * reveal.Second, Easing: reveal.Linear,
+					Pull: &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{0, 1, 0}, Distance: mm}},
+			},
+		},
+	}
 	return r
 }
 
@@ -114,8 +131,22 @@ func TestWhatIsHiddenIsFound(t *testing.T) {
 func TestWhatIsCrowdedIsFound(t *testing.T) {
 	m, scene := yard(t, 0.2)
 	r := watched(30, "block")
-	r.Steps[0].Cues = append(r.Steps[0].Cues, reveal.Cue{ID: "q", Kind: reveal.KindPull, Targets: []assembly.NodeID{"other"}, Length: 2 * reveal.Second, Easing: reveal.Linear,
-		Pull: &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{-0.8, 0.6, 0}, Distance: 50, Across: &reveal.Leg{Along: space.Triple{0, 0, 1}, Distance: 30}}})
+	r.Steps[0].Cues = append(
+		r.Steps[0].Cues,
+		reveal.Cue{
+			ID:      "q",
+			Kind:    reveal.KindPull,
+			Targets: []assembly.NodeID{"other"},
+			Length:  2 * reveal.Second,
+			Easing:  reveal.Linear,
+			Pull: &reveal.Pull{
+				Axes:     reveal.Whole,
+				Along:    space.Triple{-0.8, 0.6, 0},
+				Distance: 50,
+				Across:   &reveal.Leg{Along: space.Triple{0, 0, 1}, Distance: 30},
+			},
+		},
+	)
 	list := of(look(t, m, scene, r), "crowded")
 	require.Len(t, list, 1)
 	assert.Equal(t, []assembly.NodeID{"block"}, list[0].Parts)

@@ -26,8 +26,12 @@ var pictures = map[string]struct {
 	extension, media string
 	encode           func(w io.Writer, p image.Image) error
 }{
-	"png":  {"png", "image/png", (&png.Encoder{CompressionLevel: png.BestSpeed}).Encode},
-	"jpeg": {"jpg", "image/jpeg", func(w io.Writer, p image.Image) error { return jpeg.Encode(w, p, &jpeg.Options{Quality: 92}) }},
+	"png": {"png", "image/png", (&png.Encoder{CompressionLevel: png.BestSpeed}).Encode},
+	"jpeg": {
+		"jpg",
+		"image/jpeg",
+		func(w io.Writer, p image.Image) error { return jpeg.Encode(w, p, &jpeg.Options{Quality: 92}) },
+	},
 	"tiff": {"tif", "image/tiff", func(w io.Writer, p image.Image) error {
 		return tiff.Encode(w, p, &tiff.Options{Compression: tiff.Deflate, Predictor: true})
 	}},
@@ -76,7 +80,8 @@ func (w *Work) takes(layers []shoot.Layer) (list []func(t reveal.Micros) image.I
 	var stack *shoot.Stack
 	adding := w.Settings.Background != "clear" && slices.ContainsFunc(layers, shoot.Layer.InStack)
 	for _, l := range layers {
-		if !l.InStack() && !(adding && l.Kind == shoot.Shaded) { // the picture that they add up to is not rounded by noise
+		// the picture that they add up to is not rounded by noise
+		if !l.InStack() && !(adding && l.Kind == shoot.Shaded) {
 			lens, err := w.plan.Lens(w.film, w.reels[0].Scene, l, w.Settings.Deep)
 			if err != nil {
 				return nil, err
@@ -178,8 +183,15 @@ func (w *Work) pack(ctx context.Context, folder, out string) error {
 }
 
 func (w *Work) fillZip(ctx context.Context, z *zip.Writer, folder string) error {
-	about := map[string]any{"reveal": w.film.Reveal.Title, "width": w.plan.Width, "height": w.plan.Height, "layers": w.Settings.Layers, "moments": w.Settings.At,
-		"rate": w.plan.Rate, "depthReach": shoot.Reach(w.film)}
+	about := map[string]any{
+		"reveal":     w.film.Reveal.Title,
+		"width":      w.plan.Width,
+		"height":     w.plan.Height,
+		"layers":     w.Settings.Layers,
+		"moments":    w.Settings.At,
+		"rate":       w.plan.Rate,
+		"depthReach": shoot.Reach(w.film),
+	}
 	made := time.Now()
 	text, err := json.MarshalIndent(about, "", "  ")
 	if err != nil {

@@ -74,9 +74,25 @@ func TestLayersLieOverEachOther(t *testing.T) {
 			rest = append(rest, n.ID)
 		}
 	}
-	list := layersOf(t, release.Settings{Kind: release.Stills, Width: 320, Height: 180, At: []reveal.Micros{0}, Background: "clear", Layers: []shoot.Layer{
-		{Kind: shoot.Shaded}, {Kind: shoot.Edges}, {Kind: shoot.Hidden}, {Kind: shoot.Depth}, {Kind: shoot.Ground},
-		{Kind: shoot.Matte, Name: "All", Nodes: []assembly.NodeID{assembly.Root}}, {Kind: shoot.Matte, Name: "Door", Nodes: []assembly.NodeID{door}}, {Kind: shoot.Matte, Name: "Rest", Nodes: rest}}})
+	list := layersOf(
+		t,
+		release.Settings{
+			Kind:       release.Stills,
+			Width:      320,
+			Height:     180,
+			At:         []reveal.Micros{0},
+			Background: "clear",
+			Layers: []shoot.Layer{
+				{
+					Kind: shoot.Shaded,
+				}, {Kind: shoot.Edges}, {Kind: shoot.Hidden}, {Kind: shoot.Depth}, {Kind: shoot.Ground},
+				{
+					Kind:  shoot.Matte,
+					Name:  "All",
+					Nodes: []assembly.NodeID{assembly.Root},
+				}, {Kind: shoot.Matte, Name: "Door", Nodes: []assembly.NodeID{door}}, {Kind: shoot.Matte, Name: "Rest", Nodes: rest}},
+		},
+	)
 	require.Len(t, list, 8)
 	at := func(name string, x, y int) (v [4]int) {
 		r, g, b, a := list[name].At(x, y).RGBA()
@@ -89,7 +105,8 @@ func TestLayersLieOverEachOther(t *testing.T) {
 			depth, shaded := at("depth/depth_00001.png", x, y)[0], at("shaded/shaded_00001.png", x, y)
 			if all == 255 {
 				solid++
-				if at("matte-Door/matte-Door_00001.png", x, y)[0] == 0 { // the lines of what is clear are solid, it is not
+				// the lines of what is clear are solid, it is not
+				if at("matte-Door/matte-Door_00001.png", x, y)[0] == 0 {
 					assert.Positive(t, depth)
 				}
 				assert.Equal(t, 255, shaded[3])
@@ -115,7 +132,16 @@ func TestLayersLieOverEachOther(t *testing.T) {
 
 // Pictures of depth have 16 bits, and what the film shows lies within their reach.
 func TestDepthHoldsWhatIsShown(t *testing.T) {
-	list := layersOf(t, release.Settings{Kind: release.Stills, Width: 160, Height: 90, At: []reveal.Micros{0, reveal.Second}, Layers: []shoot.Layer{{Kind: shoot.Depth}}})
+	list := layersOf(
+		t,
+		release.Settings{
+			Kind:   release.Stills,
+			Width:  160,
+			Height: 90,
+			At:     []reveal.Micros{0, reveal.Second},
+			Layers: []shoot.Layer{{Kind: shoot.Depth}},
+		},
+	)
 	grey, ok := list["depth_00001.png"].(*image.Gray16)
 	require.True(t, ok, "16 bits")
 	deepest := 65535
@@ -151,7 +177,11 @@ func TestWhatCannotBeIsSaidBeforeAnythingIsMade(t *testing.T) {
 	}
 	w, err := release.Plan(release.Settings{Sound: &release.Sound{Attachment: "x"}}, m, doc, nil)
 	require.NoError(t, err)
-	assert.ErrorContains(t, w.Attach(func(string, release.AttachmentKind) (string, error) { return "", errors.New("no such") }), "attach it again")
+	assert.ErrorContains(
+		t,
+		w.Attach(func(string, release.AttachmentKind) (string, error) { return "", errors.New("no such") }),
+		"attach it again",
+	)
 }
 
 func TestNamesAreSafeEverywhere(t *testing.T) {
@@ -182,11 +212,32 @@ func TestACancelledOutputLeavesNothing(t *testing.T) {
 
 // Pictures with 16 bits, by the standard library's reader.
 func TestPicturesOf16Bits(t *testing.T) {
-	list := layersOf(t, release.Settings{Kind: release.Stills, Width: 160, Height: 90, At: []reveal.Micros{31 * reveal.Second}, Deep: true, Background: "clear",
-		Layers: []shoot.Layer{{Kind: shoot.Shaded}, {Kind: shoot.Edges}}})
+	list := layersOf(
+		t,
+		release.Settings{
+			Kind:       release.Stills,
+			Width:      160,
+			Height:     90,
+			At:         []reveal.Micros{31 * reveal.Second},
+			Deep:       true,
+			Background: "clear",
+			Layers:     []shoot.Layer{{Kind: shoot.Shaded}, {Kind: shoot.Edges}},
+		},
+	)
 	m, doc := pump()
 	for _, kind := range []shoot.LayerKind{shoot.Shaded, shoot.Depth} { // what stands for them is no special case
-		w, err := release.Plan(release.Settings{Kind: release.Stills, Width: 160, Height: 90, Deep: true, Layers: []shoot.Layer{{Kind: kind}}}, m, doc, nil)
+		w, err := release.Plan(
+			release.Settings{
+				Kind:   release.Stills,
+				Width:  160,
+				Height: 90,
+				Deep:   true,
+				Layers: []shoot.Layer{{Kind: kind}},
+			},
+			m,
+			doc,
+			nil,
+		)
 		require.NoError(t, err)
 		poster, err := w.Poster()
 		require.NoError(t, err)
@@ -229,8 +280,17 @@ func TestJoinedFilmsAreCheckedBeforeTheyAreMade(t *testing.T) {
 		_, err := release.Plan(s, m, doc, find)
 		assert.ErrorContains(t, err, want)
 	}
-	w, err := release.Plan(release.Settings{Kind: release.Captions, Card: &shoot.TitleCard{Title: "Pump", Length: 4 * reveal.Second}, CrossFade: reveal.Second,
-		Then: []release.Then{{Reveal: "other", Backward: true}}}, m, doc, find)
+	w, err := release.Plan(
+		release.Settings{
+			Kind:      release.Captions,
+			Card:      &shoot.TitleCard{Title: "Pump", Length: 4 * reveal.Second},
+			CrossFade: reveal.Second,
+			Then:      []release.Then{{Reveal: "other", Backward: true}},
+		},
+		m,
+		doc,
+		find,
+	)
 	require.NoError(t, err)
 	cues := w.Cues()
 	length := film.Compile(m.Assembly, doc).Duration()
@@ -248,7 +308,15 @@ func TestWhatIsAttached(t *testing.T) {
 	m, doc := pump()
 	doc.Steps[0].Title = "蓋を外す"
 	folder := t.TempDir()
-	font := filepath.Join("..", "web", "node_modules", "@fontsource", "sawarabi-gothic", "files", "sawarabi-gothic-japanese-400-normal.woff")
+	font := filepath.Join(
+		"..",
+		"web",
+		"node_modules",
+		"@fontsource",
+		"sawarabi-gothic",
+		"files",
+		"sawarabi-gothic-japanese-400-normal.woff",
+	)
 	broken := filepath.Join(folder, "broken")
 	require.NoError(t, os.WriteFile(broken, []byte("neither a font nor a picture"), 0o600))
 	picture := filepath.Join(folder, "p.png")
@@ -280,7 +348,19 @@ func TestWhatIsAttached(t *testing.T) {
 		_, err := release.Plan(s, m, doc, nil)
 		assert.ErrorContains(t, err, want)
 	}
-	w, err := release.Plan(release.Settings{Captions: true, Width: 64, Height: 36, To: reveal.Second / 2, Background: "picture", Picture: picture}, m, doc, nil)
+	w, err := release.Plan(
+		release.Settings{
+			Captions:   true,
+			Width:      64,
+			Height:     36,
+			To:         reveal.Second / 2,
+			Background: "picture",
+			Picture:    picture,
+		},
+		m,
+		doc,
+		nil,
+	)
 	require.NoError(t, err)
 	require.NoError(t, w.Attach(find))
 	lacks, err := w.Lacks()
@@ -342,7 +422,12 @@ func TestAnEyeOfItsOwn(t *testing.T) {
 	}
 	own := fr.Camera
 	picture := func(eye *reveal.Camera) image.Image {
-		w, err := release.Plan(release.Settings{Kind: release.Stills, Width: 160, Height: 90, At: []reveal.Micros{at}, Eye: eye}, m, doc, nil)
+		w, err := release.Plan(
+			release.Settings{Kind: release.Stills, Width: 160, Height: 90, At: []reveal.Micros{at}, Eye: eye},
+			m,
+			doc,
+			nil,
+		)
 		require.NoError(t, err)
 		img, err := w.Poster()
 		require.NoError(t, err)
@@ -362,7 +447,19 @@ func TestAnEyeOfItsOwn(t *testing.T) {
 // The same reveal again shows the same of itself: from, to and steps are not forgotten.
 func TestTheSameAgainShowsTheSame(t *testing.T) {
 	m, doc := pump()
-	w, err := release.Plan(release.Settings{Width: 64, Height: 36, Rate: 10, From: 2 * reveal.Second, To: 5 * reveal.Second, Then: []release.Then{{Backward: true}}}, m, doc, nil)
+	w, err := release.Plan(
+		release.Settings{
+			Width:  64,
+			Height: 36,
+			Rate:   10,
+			From:   2 * reveal.Second,
+			To:     5 * reveal.Second,
+			Then:   []release.Then{{Backward: true}},
+		},
+		m,
+		doc,
+		nil,
+	)
 	require.NoError(t, err)
 	assert.Equal(t, 6*reveal.Second, w.Length())
 }

@@ -65,8 +65,8 @@ type Settings struct {
 	// none. SafeAreas draws their borders, for a look.
 	Aperture  float64 `json:"aperture,omitempty"`
 	SafeAreas bool    `json:"safeAreas,omitempty"`
-	// Samples is how many samples a pixel has, 4 or 16; 4 when left out. With 16 lines are finer, and it takes four times
-	// as long.
+	// Samples is how many samples a pixel has, 4 or 16; 4 when left out. With 16 lines are finer, and it takes four
+	// times as long.
 	Samples int    `json:"samples,omitempty"`
 	Author  string `json:"author,omitempty"`
 	// Card stands before the reveal. Then are further reveals that follow it; where they
@@ -164,7 +164,8 @@ func (s *Settings) fill() error {
 	if len(s.Then) >= shoot.MaxReels {
 		return fmt.Errorf("a film is joined of at most %d reveals, not %d", shoot.MaxReels, len(s.Then)+1)
 	}
-	if s.Sound != nil && (s.Sound.Gain < -encode.MaxGain || s.Sound.Gain > encode.MaxGain || s.Sound.FadeOut < 0 || s.Sound.FadeOut > encode.MaxSound || s.Sound.Start < -encode.MaxSound || s.Sound.Start > encode.MaxSound) {
+	if s.Sound != nil &&
+		(s.Sound.Gain < -encode.MaxGain || s.Sound.Gain > encode.MaxGain || s.Sound.FadeOut < 0 || s.Sound.FadeOut > encode.MaxSound || s.Sound.Start < -encode.MaxSound || s.Sound.Start > encode.MaxSound) {
 		return fmt.Errorf("the sound's start, gain (±%d dB) or fade is out of bounds", encode.MaxGain)
 	}
 	if len(s.At) > MaxStills {
@@ -184,8 +185,11 @@ func (s *Settings) fill() error {
 			return fmt.Errorf("the eye cannot look: %w", err)
 		}
 	}
-	if s.Samples == 16 && (s.Deep || slices.ContainsFunc(s.Layers, func(l shoot.Layer) bool { return l.Kind == shoot.Depth || l.InStack() })) {
-		return fmt.Errorf("16 samples a pixel go with 8 bits a colour, and with the picture, all edges and mattes: leave the others out")
+	if s.Samples == 16 &&
+		(s.Deep || slices.ContainsFunc(s.Layers, func(l shoot.Layer) bool { return l.Kind == shoot.Depth || l.InStack() })) {
+		return fmt.Errorf(
+			"16 samples a pixel go with 8 bits a colour, and with the picture, all edges and mattes: leave the others out",
+		)
 	}
 	if s.Deep && s.Aperture > 0 {
 		return fmt.Errorf("depth of field is a mean of pictures with 8 bits: choose either it or 16 bits a colour")
@@ -246,8 +250,29 @@ func (s *Settings) background() (b shoot.Background, err error) {
 
 func (s *Settings) order() (shoot.Order, error) {
 	b, err := s.background()
-	o := shoot.Order{Format: s.Format, Purpose: s.Purpose, Width: s.Width, Height: s.Height, Rate: s.Rate, Slowed: s.Slowed, From: s.From, To: s.To,
-		Steps: s.Steps, Speed: s.Speed, Backwards: s.Backward, Captions: s.Captions, Notices: !s.NoNotices, Fill: s.Fill, Steady: s.Kind == Stills, Background: b, Blur: s.Blur, Aperture: s.Aperture, Samples: s.Samples, SafeAreas: s.SafeAreas, Eye: s.Eye}
+	o := shoot.Order{
+		Format:     s.Format,
+		Purpose:    s.Purpose,
+		Width:      s.Width,
+		Height:     s.Height,
+		Rate:       s.Rate,
+		Slowed:     s.Slowed,
+		From:       s.From,
+		To:         s.To,
+		Steps:      s.Steps,
+		Speed:      s.Speed,
+		Backwards:  s.Backward,
+		Captions:   s.Captions,
+		Notices:    !s.NoNotices,
+		Fill:       s.Fill,
+		Steady:     s.Kind == Stills,
+		Background: b,
+		Blur:       s.Blur,
+		Aperture:   s.Aperture,
+		Samples:    s.Samples,
+		SafeAreas:  s.SafeAreas,
+		Eye:        s.Eye,
+	}
 	if s.Kind != Film {
 		o.Format = "mov-png" // any size, with alpha
 	}

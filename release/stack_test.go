@@ -14,8 +14,8 @@ import (
 	"slowreveal/shoot"
 )
 
-// over lays pictures over one another, the first lowest, and returns display values, 0 … 1 (Porter and Duff 1984, “Compositing
-// Digital Images”: over, colours not multiplied by alpha).
+// over lays pictures over one another, the first lowest, and returns display values, 0 … 1 (Porter and Duff 1984,
+// “Compositing Digital Images”: over, colours not multiplied by alpha).
 func over(x, y int, list ...image.Image) (sum [3]float64) {
 	for _, p := range list {
 		c, alpha := [3]float64{}, 0.0
@@ -37,8 +37,9 @@ func over(x, y int, list ...image.Image) (sum [3]float64) {
 	return sum
 }
 
-// Background, shadow, faces, edges and words, laid over one another, are the picture within 1/255 at every pixel: before the first
-// step, with parts that can be seen through, notes, notices and words; on paper and on dark; with 16 bits far more exactly.
+// Background, shadow, faces, edges and words, laid over one another, are the picture within 1/255 at every pixel:
+// before the first step, with parts that can be seen through, notes, notices and words; on paper and on dark; with 16
+// bits far more exactly.
 func TestLayersAddUpToThePicture(t *testing.T) {
 	kinds := []shoot.LayerKind{shoot.Ground, shoot.Shadow, shoot.Faces, shoot.Edges, shoot.Words}
 	at := []reveal.Micros{0, 7_500_000, 12_500_000, 30 * reveal.Second, 34 * reveal.Second, 50 * reveal.Second}
@@ -47,7 +48,16 @@ func TestLayersAddUpToThePicture(t *testing.T) {
 		deep       bool
 		most       float64 // of 255
 	}{{"", false, 1.0001}, {"#23282c", false, 1.0001}, {"", true, 0.75}} {
-		s := release.Settings{Kind: release.Stills, Width: 480, Height: 270, At: at, Captions: true, Background: c.background, Deep: c.deep, Layers: []shoot.Layer{{Kind: shoot.Shaded}}}
+		s := release.Settings{
+			Kind:       release.Stills,
+			Width:      480,
+			Height:     270,
+			At:         at,
+			Captions:   true,
+			Background: c.background,
+			Deep:       c.deep,
+			Layers:     []shoot.Layer{{Kind: shoot.Shaded}},
+		}
 		for _, k := range kinds {
 			s.Layers = append(s.Layers, shoot.Layer{Kind: k})
 		}
@@ -91,7 +101,16 @@ func TestMattesOfFinishes(t *testing.T) {
 	require.Greater(t, len(mattes), 5)
 	assert.Len(t, shoot.MattesOf(m.Assembly, true), m.Assembly.Parts())
 	layers := append(mattes, shoot.Layer{Kind: shoot.Matte, Name: "All", Nodes: []assembly.NodeID{assembly.Root}})
-	list := layersOf(t, release.Settings{Kind: release.Stills, Width: 320, Height: 180, At: []reveal.Micros{12 * reveal.Second}, Layers: layers})
+	list := layersOf(
+		t,
+		release.Settings{
+			Kind:   release.Stills,
+			Width:  320,
+			Height: 180,
+			At:     []reveal.Micros{12 * reveal.Second},
+			Layers: layers,
+		},
+	)
 	require.Len(t, list, len(layers))
 	white := 0
 	for y := range 180 {

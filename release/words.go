@@ -15,7 +15,13 @@ func (w *Work) Cues() []caption.Cue {
 	var list []caption.Cue
 	for _, c := range w.cut.Passages() {
 		step := &c.Film.Reveal.Steps[c.Film.Reveal.FindStep(c.Step)]
-		cue := caption.Cue{From: c.From, To: c.To, Title: step.Title, Text: reveal.PlainProse(step.Instruction), Step: step.ID}
+		cue := caption.Cue{
+			From:  c.From,
+			To:    c.To,
+			Title: step.Title,
+			Text:  reveal.PlainProse(step.Instruction),
+			Step:  step.ID,
+		}
 		if !w.Settings.NoNotices {
 			cue.Notice, cue.Tools = step.Notice, step.Tools
 		}
@@ -53,7 +59,10 @@ func (w *Work) Readable() error {
 		return err
 	}
 	shown := []rune(signs)
-	return fmt.Errorf("no font has the signs %s: give a font that has them, or let them be boxes", strings.Join(strings.Split(string(shown[:min(len(shown), 12)]), ""), " "))
+	return fmt.Errorf(
+		"no font has the signs %s: give a font that has them, or let them be boxes",
+		strings.Join(strings.Split(string(shown[:min(len(shown), 12)]), ""), " "),
+	)
 }
 
 // Lacks returns the signs in the words of the film for which it has no font.

@@ -77,11 +77,19 @@ func Plan(s Settings, m *formats.Model, doc *reveal.Reveal, find Reveals) (*Work
 		return nil, err
 	}
 	if s.Poster != nil && (*s.Poster < 0 || *s.Poster > w.cut.Length()) {
-		return nil, fmt.Errorf("the poster's moment %.2f s does not lie within the film's %.2f s", float64(*s.Poster)/1e6, float64(w.cut.Length())/1e6)
+		return nil, fmt.Errorf(
+			"the poster's moment %.2f s does not lie within the film's %.2f s",
+			float64(*s.Poster)/1e6,
+			float64(w.cut.Length())/1e6,
+		)
 	}
 	for _, t := range s.At {
 		if t < 0 || t > w.film.Duration() {
-			return nil, fmt.Errorf("the moment %.2f s does not lie within the reveal's %.2f s", float64(t)/1e6, float64(w.film.Duration())/1e6)
+			return nil, fmt.Errorf(
+				"the moment %.2f s does not lie within the reveal's %.2f s",
+				float64(t)/1e6,
+				float64(w.film.Duration())/1e6,
+			)
 		}
 	}
 	if s.Kind == Stills && len(s.At) == 0 {

@@ -51,7 +51,11 @@ type placed struct {
 // NewCaptions returns captions for pictures of the given size in pixels. given are fonts
 // of the user's, for signs that the shipped ones lack.
 func NewCaptions(width, height int, style reveal.Captions, given ...*Font) (*Captions, error) {
-	title, err := loadTypeface(given, append([]string{"schibsted-grotesk-latin-600-normal", "schibsted-grotesk-latin-ext-600-normal"}, literata("600", others...)...)...)
+	title, err := loadTypeface(
+		given,
+		append(
+			[]string{"schibsted-grotesk-latin-600-normal", "schibsted-grotesk-latin-ext-600-normal"},
+			literata("600", others...)...)...)
 	if err != nil {
 		return nil, err
 	}
@@ -59,7 +63,16 @@ func NewCaptions(width, height int, style reveal.Captions, given ...*Font) (*Cap
 	if err != nil {
 		return nil, err
 	}
-	return &Captions{title: title, text: text, width: width, height: height, style: style, ink: narrow(look.Paper.Ink), set: map[string]*caption{}, noteLines: map[string]*line{}}, nil
+	return &Captions{
+		title:     title,
+		text:      text,
+		width:     width,
+		height:    height,
+		style:     style,
+		ink:       narrow(look.Paper.Ink),
+		set:       map[string]*caption{},
+		noteLines: map[string]*line{},
+	}, nil
 }
 
 // others are the scripts beside Latin that the shipped fonts have, titles in the weight of Latin ones.
@@ -208,7 +221,14 @@ func (c *Captions) stack(rows []ranged, warns notice, pad float64) caption {
 		lines = append(lines, placed{rows[i].line, x, y - 0.26*rows[i].lead, rows[i].ink})
 	}
 	if c.style.Ground && len(rows) > 0 {
-		out.panels = append(out.panels, panel{rectangle(left-pad, top-0.6*pad, right+pad, y+0.6*pad), narrow(look.Paper.PaperTop), float32(words.GroundAlpha)})
+		out.panels = append(
+			out.panels,
+			panel{
+				rectangle(left-pad, top-0.6*pad, right+pad, y+0.6*pad),
+				narrow(look.Paper.PaperTop),
+				float32(words.GroundAlpha),
+			},
+		)
 	}
 	out.lines = append(out.lines, lines...)
 	return out
@@ -224,7 +244,8 @@ func (c *Captions) makeRoom(broad, high, y, pad float64) float64 {
 		x = (float64(c.width) - broad) / 2
 	}
 	left, top, w, h := c.logo.place(c.width, c.height)
-	if x+broad+2*pad < float64(left) || x-2*pad > float64(left+w) || y+high+2*pad < float64(top) || y-2*pad > float64(top+h) {
+	if x+broad+2*pad < float64(left) || x-2*pad > float64(left+w) || y+high+2*pad < float64(top) ||
+		y-2*pad > float64(top+h) {
 		return 0
 	}
 	if c.style.Place == reveal.UpperLeft {
@@ -254,7 +275,11 @@ func (c *Captions) Card(p *Picture, card film.Card) {
 	heads := c.title.shape(card.Title, words.CardTitle*unit, words.CardColumn*w)
 	lead := 1.15 * words.CardTitle * unit
 	middle(heads, words.CardAt*h-float64(len(heads)-1)*lead-0.12*lead, lead)
-	middle(c.text.shape(card.Text, words.CardText*unit, words.CardColumn*w), words.CardAt*h+1.5*words.CardText*unit, 1.4*words.CardText*unit)
+	middle(
+		c.text.shape(card.Text, words.CardText*unit, words.CardColumn*w),
+		words.CardAt*h+1.5*words.CardText*unit,
+		1.4*words.CardText*unit,
+	)
 }
 
 // The shares of the frame's sides that players are sure to show: for what happens, and for

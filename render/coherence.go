@@ -35,8 +35,15 @@ type memory struct {
 }
 
 func newMemory(tiles, parts int) memory {
-	return memory{dirty: make([]bool, tiles), plain: make([]bool, tiles), soiled: make([]spot, tiles), relit: make([]bool, tiles), changed: make([]bool, parts+1),
-		changedAt: make([]int64, parts+1), grounds: map[int]*ground{}}
+	return memory{
+		dirty:     make([]bool, tiles),
+		plain:     make([]bool, tiles),
+		soiled:    make([]spot, tiles),
+		relit:     make([]bool, tiles),
+		changed:   make([]bool, parts+1),
+		changedAt: make([]int64, parts+1),
+		grounds:   map[int]*ground{},
+	}
 }
 
 // compare finds what has changed since the last picture. Everything has when the
@@ -49,7 +56,8 @@ func (r *Renderer) compare(v *View) {
 	}
 	for k := range r.scene.parts {
 		n := r.scene.parts[k].node
-		m.changed[k] = all || m.world[n] != v.World[n] || m.opacity[n] != v.Opacity[n] || m.tint[n] != v.Tint[n] || m.surface[n] != v.Surface[n]
+		m.changed[k] = all || m.world[n] != v.World[n] || m.opacity[n] != v.Opacity[n] || m.tint[n] != v.Tint[n] ||
+			m.surface[n] != v.Surface[n]
 	}
 	m.changed[len(r.scene.parts)] = all || !slices.Equal(m.flow, v.Flow)
 	m.picture++
@@ -134,7 +142,10 @@ func (r *Renderer) onGround(v *View, inverse *space.Rigid, x0, x1, z0, z1 float6
 		py := (0.5 - p.Y/up/2) * float64(r.height)
 		// Far outside is outside, whatever the number.
 		px, py = max(-1e6, min(px, 1e6)), max(-1e6, min(py, 1e6))
-		left, right, top, bottom = min(left, int(px)-1), max(right, int(px)+1), min(top, int(py)-1), max(bottom, int(py)+1)
+		left = min(left, int(px)-1)
+		right = max(right, int(px)+1)
+		top = min(top, int(py)-1)
+		bottom = max(bottom, int(py)+1)
 	}
 	return left, top, right, bottom
 }
@@ -153,7 +164,14 @@ func (r *Renderer) findShade(v *View) {
 	r.shade = spot{r.width, r.height, -1, -1}
 	if last >= 0 {
 		inverse := v.Camera.eye.Inverse()
-		left, top, right, bottom := r.onGround(v, &inverse, float64(first-1), float64(last+2), float64(back-1), float64(front+2))
+		left, top, right, bottom := r.onGround(
+			v,
+			&inverse,
+			float64(first-1),
+			float64(last+2),
+			float64(back-1),
+			float64(front+2),
+		)
 		r.shade = spot{left, top, right, bottom}
 	}
 }

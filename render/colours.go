@@ -42,7 +42,9 @@ type rowBytes [3*tileSide + 4]byte
 // quantisePlain turns display values into what bytes hold, rounded as more says.
 func quantisePlain(in *colours, more *[tileSide]float32, out *rowBytes) {
 	for x := range tileSide {
-		out[3*x], out[3*x+1], out[3*x+2] = byte(in[0][x]*255+more[x]), byte(in[1][x]*255+more[x]), byte(in[2][x]*255+more[x])
+		out[3*x] = byte(in[0][x]*255 + more[x])
+		out[3*x+1] = byte(in[1][x]*255 + more[x])
+		out[3*x+2] = byte(in[2][x]*255 + more[x])
 	}
 }
 

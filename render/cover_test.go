@@ -162,7 +162,12 @@ func TestSheetsAreKeptFromNearToFar(t *testing.T) {
 
 // plate is a square of side 2·half at z = 0 of its own frame, facing +Z.
 func plate(half float32) *solid.Shape {
-	s, _, err := solid.New(solid.Mesh{Positions: []float32{-half, -half, 0, half, -half, 0, half, half, 0, -half, half, 0}, Triangles: []uint32{0, 1, 2, 0, 2, 3}})
+	s, _, err := solid.New(
+		solid.Mesh{
+			Positions: []float32{-half, -half, 0, half, -half, 0, half, half, 0, -half, half, 0},
+			Triangles: []uint32{0, 1, 2, 0, 2, 3},
+		},
+	)
 	if err != nil {
 		panic(err)
 	}
@@ -173,11 +178,22 @@ func plate(half float32) *solid.Shape {
 // distance of 100 mm with a lens of 18 mm (±45°), and returns the middle pixel.
 func middle(t *testing.T, colours [][3]float64, z, opacity []float64) [3]float64 {
 	t.Helper()
-	a := &assembly.Assembly{Nodes: []assembly.Node{{ID: "/", Parent: -1, Shape: -1, Pose: assembly.PoseOf(space.Still)}},
-		Shapes: []assembly.ShapeRef{{Patches: 1, Min: space.Triple{-20, -20, 0}, Max: space.Triple{20, 20, 0}}}}
+	a := &assembly.Assembly{
+		Nodes:  []assembly.Node{{ID: "/", Parent: -1, Shape: -1, Pose: assembly.PoseOf(space.Still)}},
+		Shapes: []assembly.ShapeRef{{Patches: 1, Min: space.Triple{-20, -20, 0}, Max: space.Triple{20, 20, 0}}},
+	}
 	for i := range colours {
 		a.Finishes = append(a.Finishes, assembly.Finish{Colour: colours[i], Opacity: 1, Roughness: 1})
-		a.Nodes = append(a.Nodes, assembly.Node{ID: assembly.NodeID(rune('a' + i)), Parent: 0, Shape: 0, Finishes: []int{i}, Pose: assembly.PoseOf(space.Translation(space.Vec{Z: z[i]}))})
+		a.Nodes = append(
+			a.Nodes,
+			assembly.Node{
+				ID:       assembly.NodeID(rune('a' + i)),
+				Parent:   0,
+				Shape:    0,
+				Finishes: []int{i},
+				Pose:     assembly.PoseOf(space.Translation(space.Vec{Z: z[i]})),
+			},
+		)
 	}
 	r := reveal.New("x", reveal.Camera{Orientation: space.NoRotation, Distance: 100, Lens: 18})
 	for i, o := range opacity {
@@ -266,7 +282,14 @@ func TestAStripCoversWhatLiesBesideItsLine(t *testing.T) {
 	for range 200 {
 		at := func() float64 { return (random.Float64()*100 - 20) * subPixel }
 		ax, ay, bx, by, half := at(), at(), at(), at(), 30+random.Float64()*400
-		f, ok := stripOf([2]float32{float32(ax), float32(ay)}, [2]float32{float32(bx), float32(by)}, 0.5, 0.8, nib{half: float32(half)}, -7)
+		f, ok := stripOf(
+			[2]float32{float32(ax), float32(ay)},
+			[2]float32{float32(bx), float32(by)},
+			0.5,
+			0.8,
+			nib{half: float32(half)},
+			-7,
+		)
 		require.True(t, ok)
 		one := newTile()
 		coverAlone(one, &f, &one.solid)

@@ -56,7 +56,14 @@ type nibs struct {
 
 func (r *Renderer) nibs(v *View, m *matrix, sy float32, strength float64) nibs {
 	half := float32(strength / 2)
-	n := nibs{float32(r.edgeWidth) * half, float32(r.contourWidth) * half, float32(look.Paper.LineRoom) * half, m.r, sy, 0}
+	n := nibs{
+		float32(r.edgeWidth) * half,
+		float32(r.contourWidth) * half,
+		float32(look.Paper.LineRoom) * half,
+		m.r,
+		sy,
+		0,
+	}
 	if v.Camera.parallel {
 		n.parallel = float32(v.Camera.distance)
 	}
@@ -112,7 +119,11 @@ func (s *nibs) slant(l *solid.DrawnEdge, p *[3]float32) float32 {
 // their way to nothing, those on its back do.
 func (r *Renderer) projectEdges(out *projected, p *part, v *View, strength float64, back bool) {
 	inverse := out.toCamera.Inverse()
-	eye := eyeOf{narrow(space.TripleOf(inverse.T)), narrow(space.TripleOf(inverse.R.Apply(space.Vec{Z: 1}))), v.Camera.parallel}
+	eye := eyeOf{
+		narrow(space.TripleOf(inverse.T)),
+		narrow(space.TripleOf(inverse.R.Apply(space.Vec{Z: 1}))),
+		v.Camera.parallel,
+	}
 	pull := float32(1 - v.Camera.pull(look.Paper.Pull(float64(r.height))))
 	toCamera := matrixOf(&out.toCamera)
 	seen := func(p [3]float32) [3]float32 {

@@ -48,13 +48,31 @@ func TestSpansAreTheSamplesInside(t *testing.T) {
 				for n, o := range offsets {
 					inside := true
 					for i := range sides {
-						v := int64(e.a[i])*(x<<eighths+int64(o[0]>>stepBits)) + int64(e.b[i])*(row<<eighths+int64(o[1]>>stepBits)) + int64(e.c[i])
+						v := int64(
+							e.a[i],
+						)*(x<<eighths+int64(o[0]>>stepBits)) + int64(
+							e.b[i],
+						)*(row<<eighths+int64(o[1]>>stepBits)) + int64(
+							e.c[i],
+						)
 						most = max(most, v, -v)
 						inside = inside && v >= 0
 					}
 					any = any || inside
 					if told := x >= s.first[n] && x < s.end[n]; told != inside {
-						require.Equal(t, inside, told, "case %d, pixel %d of row %d, sample %d: %v %v %v", k, x, row, n, e.a, e.b, e.c)
+						require.Equal(
+							t,
+							inside,
+							told,
+							"case %d, pixel %d of row %d, sample %d: %v %v %v",
+							k,
+							x,
+							row,
+							n,
+							e.a,
+							e.b,
+							e.c,
+						)
 					}
 				}
 			}

@@ -54,7 +54,10 @@ func (f *face) bound(width, height int) bool {
 		return false
 	}
 	f.narrow = w <= narrowSide<<subBits && h <= narrowSide<<subBits
-	f.left, f.top, f.right, f.bottom = int16(max(x0, 0)), int16(max(y0, 0)), int16(min(x1, int32(width-1))), int16(min(y1, int32(height-1)))
+	f.left = int16(max(x0, 0))
+	f.top = int16(max(y0, 0))
+	f.right = int16(min(x1, int32(width-1)))
+	f.bottom = int16(min(y1, int32(height-1)))
 	return true
 }
 

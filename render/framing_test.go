@@ -28,11 +28,33 @@ func TestNothingLeavesTheSafeAreaInAnyFrame(t *testing.T) {
 		r.Opening.Camera = camera
 		r.Opening.LeftOut = append(r.Opening.LeftOut, "housing", "pump-head", "control-board")
 		for _, n := range kept {
-			r.Opening.Tints = append(r.Opening.Tints, reveal.NodeTint{Node: n, Tint: reveal.Tint{Colour: space.Triple{1, 0, 0}, Amount: 1}})
+			r.Opening.Tints = append(
+				r.Opening.Tints,
+				reveal.NodeTint{Node: n, Tint: reveal.Tint{Colour: space.Triple{1, 0, 0}, Amount: 1}},
+			)
 		}
-		far := reveal.Cue{ID: "far", Kind: reveal.KindPull, Targets: kept[1:], Length: 2 * reveal.Second, Easing: reveal.Smooth, Pull: &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{1, 0.4, -1}, Distance: 160}}
-		shot := reveal.Cue{ID: "shot", Kind: reveal.KindShot, Length: 1, Easing: reveal.Linear, Shot: &reveal.Shot{Camera: camera, Keep: &reveal.Keep{Nodes: kept, Margin: margin}}}
-		orbit := reveal.Cue{ID: "orbit", Kind: reveal.KindOrbit, Length: 2 * reveal.Second, Easing: reveal.Linear, Orbit: &reveal.Orbit{About: space.Triple{0.2, 1, 0}, Degrees: 300}}
+		far := reveal.Cue{
+			ID:      "far",
+			Kind:    reveal.KindPull,
+			Targets: kept[1:],
+			Length:  2 * reveal.Second,
+			Easing:  reveal.Smooth,
+			Pull:    &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{1, 0.4, -1}, Distance: 160},
+		}
+		shot := reveal.Cue{
+			ID:     "shot",
+			Kind:   reveal.KindShot,
+			Length: 1,
+			Easing: reveal.Linear,
+			Shot:   &reveal.Shot{Camera: camera, Keep: &reveal.Keep{Nodes: kept, Margin: margin}},
+		}
+		orbit := reveal.Cue{
+			ID:     "orbit",
+			Kind:   reveal.KindOrbit,
+			Length: 2 * reveal.Second,
+			Easing: reveal.Linear,
+			Orbit:  &reveal.Orbit{About: space.Triple{0.2, 1, 0}, Degrees: 300},
+		}
 		r.Steps = []reveal.Step{{ID: "a", Title: "a", Length: 2 * reveal.Second, Cues: []reveal.Cue{orbit, far, shot}}}
 		require.NoError(t, reveal.Validate(r, m.Assembly))
 		f := film.Compile(m.Assembly, r)
@@ -52,7 +74,13 @@ func TestNothingLeavesTheSafeAreaInAnyFrame(t *testing.T) {
 			assert.LessOrEqual(t, float64(right), (1-margin/2)*w+1.5, "frame %d", k)
 			assert.GreaterOrEqual(t, float64(top), margin/2*h-1.5, "frame %d", k)
 			assert.LessOrEqual(t, float64(bottom), (1-margin/2)*h+1.5, "frame %d", k)
-			assert.Greater(t, max(float64(right-left)/(1-margin)/w, float64(bottom-top)/(1-margin)/h), 0.7, "and it fills what is left, frame %d", k)
+			assert.Greater(
+				t,
+				max(float64(right-left)/(1-margin)/w, float64(bottom-top)/(1-margin)/h),
+				0.7,
+				"and it fills what is left, frame %d",
+				k,
+			)
 		}
 	}
 }

@@ -90,7 +90,11 @@ type aim struct {
 func (r *Renderer) aimAt(t *tile, y int, v *View) (a aim) {
 	m, s := &v.Camera.eye.R, v.shadow
 	from := [3]float64{v.Camera.eye.T.X, v.Camera.eye.T.Y, v.Camera.eye.T.Z}
-	dx, dy := (float64(t.x0)+0.5)*float64(r.rayAcross)-v.Camera.tanH, v.Camera.tanV-(float64(t.y0+y)+0.5)*float64(r.rayDown)
+	dx, dy := (float64(t.x0)+0.5)*float64(
+		r.rayAcross,
+	)-v.Camera.tanH, v.Camera.tanV-(float64(t.y0+y)+0.5)*float64(
+		r.rayDown,
+	)
 	step := float64(r.rayAcross)
 	// The direction of pixel x is away + across·x.
 	var away, across [3]float64

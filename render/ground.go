@@ -139,5 +139,10 @@ func (s spot) meets(t *tile) bool {
 // with returns the spot and the part of another rectangle that lies in the tile at
 // x0, y0.
 func (s spot) with(left, top, right, bottom, x0, y0 int) spot {
-	return spot{min(s.left, max(left-x0, 0)), min(s.top, max(top-y0, 0)), max(s.right, min(right-x0, tileSide-1)), max(s.bottom, min(bottom-y0, tileSide-1))}
+	return spot{
+		min(s.left, max(left-x0, 0)),
+		min(s.top, max(top-y0, 0)),
+		max(s.right, min(right-x0, tileSide-1)),
+		max(s.bottom, min(bottom-y0, tileSide-1)),
+	}
 }

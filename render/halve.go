@@ -1,7 +1,7 @@
 package render
 
-// Halve makes p the mean of every four pixels of a picture of twice its size, which was rounded to the nearest; noisy rounds it by
-// the look's noise. So a pixel has sixteen samples.
+// Halve makes p the mean of every four pixels of a picture of twice its size, which was rounded to the nearest; noisy
+// rounds it by the look's noise. So a pixel has sixteen samples.
 func (r *Renderer) Halve(big, p *Picture, noisy bool) {
 	more := toNearest()
 	if noisy {

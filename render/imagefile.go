@@ -23,8 +23,15 @@ func ReadImage(in io.ReadSeeker, what string) (image.Image, error) {
 	if err != nil {
 		return nil, fmt.Errorf("the %s is not a picture that can be read (PNG or JPEG): %w", what, err)
 	}
-	if size.Width < 1 || size.Height < 1 || size.Width > maxImageSide || size.Height > maxImageSide || size.Width*size.Height > maxImage {
-		return nil, fmt.Errorf("the %s has %d × %d pixels; at most %d a side and 40 million in all are taken", what, size.Width, size.Height, maxImageSide)
+	if size.Width < 1 || size.Height < 1 || size.Width > maxImageSide || size.Height > maxImageSide ||
+		size.Width*size.Height > maxImage {
+		return nil, fmt.Errorf(
+			"the %s has %d × %d pixels; at most %d a side and 40 million in all are taken",
+			what,
+			size.Width,
+			size.Height,
+			maxImageSide,
+		)
 	}
 	if _, err := in.Seek(0, io.SeekStart); err != nil {
 		return nil, fmt.Errorf("reading the %s: %w", what, err)

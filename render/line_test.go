@@ -38,8 +38,8 @@ func prism(t *testing.T, n int, radius, deep, high float64) *solid.Shape {
 	return shape
 }
 
-// seenAlone draws one shape in grey with parallel lines of sight from the front, lifted by an angle in degrees: high mm lie
-// across the picture's height.
+// seenAlone draws one shape in grey with parallel lines of sight from the front, lifted by an angle in degrees: high mm
+// lie across the picture's height.
 func seenAlone(t *testing.T, shape *solid.Shape, width, height int, high, lifted float64) *Picture {
 	t.Helper()
 	return seenWearing(t, shape, 1, width, height, high, lifted)
@@ -100,7 +100,8 @@ func TestContoursAreWideAndEven(t *testing.T) {
 		square, round := prism(t, 4, 30, 0, 100), prism(t, 96, 30, 0, 100)
 		across := height / 2
 		p := seenAlone(t, square, across, height, 150, 0)
-		// Its corners stand at 45°: turned by the half step of prism they are to the left, to the right, in front, behind.
+		// Its corners stand at 45°: turned by the half step of prism they are to the left, to the right, in front,
+		// behind.
 		side := 30 * math.Sqrt2 / 2 / 150 * float64(height)
 		reach := 2 + height/360
 		edgeWidth, contourWidth := look.Paper.Widths(float64(height))
@@ -112,7 +113,15 @@ func TestContoursAreWideAndEven(t *testing.T) {
 				assert.InDelta(t, contourWidth, wide, 0.3, "%d lines, a sharp contour in row %d", height, y)
 				assert.Less(t, dark, 60.0)
 				smooth, dark := inkAround(q, float64(across)/2+sign*radius, y, reach)
-				assert.InDelta(t, contourWidth, smooth, 0.3+0.06*contourWidth, "%d lines, a smooth contour in row %d", height, y)
+				assert.InDelta(
+					t,
+					contourWidth,
+					smooth,
+					0.3+0.06*contourWidth,
+					"%d lines, a smooth contour in row %d",
+					height,
+					y,
+				)
 				assert.Less(t, dark, 60.0)
 			}
 		}

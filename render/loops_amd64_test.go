@@ -147,13 +147,30 @@ func TestVectorsLightPointsAsThePlainLoopsDo(t *testing.T) {
 		v.Camera.tanH, v.Camera.tanV = 0.5, 0.3
 		v.Camera.parallel = round%5 == 0
 		l := newLights(&look.Paper, v)
-		s := surfaceOf(&assembly.Finish{Colour: [3]float64{random.Float64(), random.Float64(), random.Float64()}, Metalness: float64(round%3) / 2, Roughness: random.Float64(), Opacity: 1})
+		s := surfaceOf(
+			&assembly.Finish{
+				Colour:    [3]float64{random.Float64(), random.Float64(), random.Float64()},
+				Metalness: float64(round%3) / 2,
+				Roughness: random.Float64(),
+				Opacity:   1,
+			},
+		)
 		if round%4 == 0 {
 			s.paper, s.sheet = random.Float32(), [3]float32{1, 0.5, 0.2}
 		}
 		s.widen()
-		f := &facet{det: [3]float32{signed(), signed(), signed()}, u: [3]float32{signed(), signed(), signed()}, v: [3]float32{signed(), signed(), signed()},
-			n: [3]float32{signed(), signed(), signed()}, du: [3]float32{signed(), signed(), signed()}, dv: [3]float32{signed(), signed(), signed()}}
+		f := &facet{
+			det: [3]float32{signed(), signed(), signed()},
+			u:   [3]float32{signed(), signed(), signed()},
+			v:   [3]float32{signed(), signed(), signed()},
+			n: [3]float32{
+				signed(),
+				signed(),
+				signed(),
+			},
+			du: [3]float32{signed(), signed(), signed()},
+			dv: [3]float32{signed(), signed(), signed()},
+		}
 		if round%7 == 0 {
 			f.det = [3]float32{}
 		}

@@ -70,7 +70,16 @@ func alert(x, base, size float64, ink, ground [3]float32) []panel {
 	bar := 0.085 * size
 	return []panel{
 		{[][2]float64{{x, base}, {x + side, base}, {middle, base - high}}, ink, 1},
-		{[][2]float64{{middle - bar, base - 0.66*high}, {middle + bar, base - 0.66*high}, {middle + 0.55*bar, base - 0.27*high}, {middle - 0.55*bar, base - 0.27*high}}, ground, 1},
+		{
+			[][2]float64{
+				{middle - bar, base - 0.66*high},
+				{middle + bar, base - 0.66*high},
+				{middle + 0.55*bar, base - 0.27*high},
+				{middle - 0.55*bar, base - 0.27*high},
+			},
+			ground,
+			1,
+		},
 		{disc(middle, base-0.14*high, bar), ground, 1},
 	}
 }

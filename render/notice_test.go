@@ -64,7 +64,15 @@ func TestANoticeStandsOnItsColour(t *testing.T) {
 	}
 	for signal, sign := range look.Signals {
 		p := painted(width, height, func(int) byte { return 128 })
-		c.Draw(p, render.Said{Title: "Undo the screws", Notice: &reveal.Notice{Signal: signal, Text: "The tube may hold liquid under pressure."}, Tools: []string{"Hex key 2.5 mm"}}, 1)
+		c.Draw(
+			p,
+			render.Said{
+				Title:  "Undo the screws",
+				Notice: &reveal.Notice{Signal: signal, Text: "The tube may hold liquid under pressure."},
+				Tools:  []string{"Hex key 2.5 mm"},
+			},
+			1,
+		)
 		assert.Greater(t, count(p, sign.Panel), 800, "%s", signal)
 		least := 4.5
 		if signal == reveal.Warning || signal == reveal.Caution {
@@ -88,7 +96,11 @@ func TestWordsCanBeReadBeforeAnything(t *testing.T) {
 	for name, at := range map[string]func(int) byte{"black": func(int) byte { return 0 }, "white": func(int) byte { return 255 }, "noise": func(int) byte { return byte(random.IntN(256)) }} {
 		before := painted(width, height, at)
 		p := painted(width, height, func(i int) byte { return before.RGB[i] })
-		said := render.Said{Title: "Undo the four cover screws", Instruction: "Loosen them crosswise with a hex key, then take them out.", Tools: []string{"Hex key 2.5 mm", "Magnetic tray"}}
+		said := render.Said{
+			Title:       "Undo the four cover screws",
+			Instruction: "Loosen them crosswise with a hex key, then take them out.",
+			Tools:       []string{"Hex key 2.5 mm", "Magnetic tray"},
+		}
 		c.Draw(p, said, 1)
 		ink := [3]float64{1, 1, 1} // the lightest of the inks is the soft one: what is darkest is full ink
 		for i := 0; i < len(p.RGB); i += 3 {

@@ -4,14 +4,15 @@ import "slowreveal/core/look"
 
 // quad is four cells between whose middles pixels lie.
 type quad struct {
-	at             [4]int32 // upper left, upper right, lower left, lower right
-	bright         bool     // nothing is dark there
-	nearest, least float32  // 1/z between which a surface is that of all four; nothing is between where they are not one surface
+	at     [4]int32 // upper left, upper right, lower left, lower right
+	bright bool     // nothing is dark there
+	// 1/z between which a surface is that of all four; nothing is between where they are not one surface
+	nearest, least float32
 	dark           [4]float32
 }
 
-// oneSurface is how far apart four cells are at most, as a share of the reach, to be one surface, and how far a pixel may be
-// from them.
+// oneSurface is how far apart four cells are at most, as a share of the reach, to be one surface, and how far a pixel
+// may be from them.
 const oneSurface = 0.2
 
 func (o *occlusion) quadAt(x, y *between, v *View) (q quad) {
@@ -73,7 +74,8 @@ func (r *Renderer) occludeRow(t *tile, y int, set uint64, v *View) {
 	}
 	down := &o.ys.at[t.y0+y]
 	runs := o.xs.runs[t.x0/tileSide]
-	if t.quadsOf != r.memory.picture || t.quadsAt != [2]int32{int32(t.x0), down.first + down.last} { // rows share them for a while
+	// rows share them for a while
+	if t.quadsOf != r.memory.picture || t.quadsAt != [2]int32{int32(t.x0), down.first + down.last} {
 		t.quadsOf, t.quadsAt, t.quads = r.memory.picture, [2]int32{int32(t.x0), down.first + down.last}, t.quads[:0]
 		for i := range runs {
 			t.quads = append(t.quads, o.quadAt(&runs[i].between, down, v))

@@ -24,7 +24,8 @@ type occlusion struct {
 	dark, before []uint8   // smoothed, 0…255; in the picture before
 	nearest      []float32 // by tile: the least z, 0 where there is none
 	moved        []bool    // by tile: whether something is elsewhere in it than in the picture before
-	right, up    []float32 // by column and row: where cells are seen, as slopes, or as mm where lines of sight are parallel
+	// by column and row: where cells are seen, as slopes, or as mm where lines of sight are parallel
+	right, up []float32
 }
 
 // onCell is a face on a cell: 1/z grows by wx and wy in 1/256 pixel.
@@ -62,9 +63,29 @@ var occluding = &look.Paper.Occlusion
 func (s *Scene) newOcclusion(width, height int) occlusion {
 	across, down := occluding.Grid(width, height)
 	n, tiles := across*down, tilesOf(width)*tilesOf(height)
-	o := occlusion{across: across, down: down, cell: float64(min(width, height)) / float64(occluding.Cells), reach: float32(occluding.Reach * s.depth / parallelDepth),
-		faces: make([]onCell, n), z: make([]float32, n), deep: make([]float32, n), was: make([]float32, n), rough: make([]float32, n), dark: make([]uint8, n), before: make([]uint8, n),
-		nearest: make([]float32, tiles), moved: make([]bool, tiles), right: make([]float32, across), up: make([]float32, down)}
+	o := occlusion{
+		across: across,
+		down:   down,
+		cell:   float64(min(width, height)) / float64(occluding.Cells),
+		reach:  float32(occluding.Reach * s.depth / parallelDepth),
+		faces: make(
+			[]onCell,
+			n,
+		),
+		z:      make([]float32, n),
+		deep:   make([]float32, n),
+		was:    make([]float32, n),
+		rough:  make([]float32, n),
+		dark:   make([]uint8, n),
+		before: make([]uint8, n),
+		nearest: make(
+			[]float32,
+			tiles,
+		),
+		moved: make([]bool, tiles),
+		right: make([]float32, across),
+		up:    make([]float32, down),
+	}
 	for i := range max(across, down) {
 		o.middles = append(o.middles, int32((float64(i)+0.5)*o.cell*subPixel))
 	}
@@ -92,7 +113,9 @@ func (o *occlusion) along(pixels, cells int) (list []span, side sidePixels) {
 		for last+1 < cells && int(o.middles[last+1]) < (i+1)*subPixel {
 			last++
 		}
-		side.at, side.next, side.last = append(side.at, b), append(side.next, int32(next)), append(side.last, int32(last))
+		side.at = append(side.at, b)
+		side.next = append(side.next, int32(next))
+		side.last = append(side.last, int32(last))
 		if i%tileSide == 0 {
 			side.runs = append(side.runs, nil)
 		}
@@ -254,7 +277,8 @@ func (o *occlusion) cover(f *face, columns, rows span) {
 		sy := int64(o.middles[y])
 		for x := left; x <= right; x++ {
 			sx := int64(o.middles[x])
-			if a[0]*sx+b[0]*sy+c[0] < 0 || a[1]*sx+b[1]*sy+c[1] < 0 || a[2]*sx+b[2]*sy+c[2] < 0 || a[3]*sx+b[3]*sy+c[3] < 0 {
+			if a[0]*sx+b[0]*sy+c[0] < 0 || a[1]*sx+b[1]*sy+c[1] < 0 || a[2]*sx+b[2]*sy+c[2] < 0 ||
+				a[3]*sx+b[3]*sy+c[3] < 0 {
 				continue
 			}
 			w := min(max(float32(w0+dx*float64(sx-int64(f.x[0]))+dy*float64(sy-int64(f.y[0]))), least), most)
@@ -321,7 +345,12 @@ func (o *occlusion) darken(tile int, v *View, r *Renderer) {
 					}
 				}
 			}
-			sum *= float32(occluding.Gain/look.OcclusionTaps) * min((float32(quarters)/4-look.OcclusionFirst)/look.OcclusionFirst, 1)
+			sum *= float32(
+				occluding.Gain/look.OcclusionTaps,
+			) * min(
+				(float32(quarters)/4-look.OcclusionFirst)/look.OcclusionFirst,
+				1,
+			)
 			o.rough[at] = min(max(sum-float32(occluding.Least), 0), 1)
 		}
 	}
@@ -358,7 +387,10 @@ func (o *occlusion) smooth(tile int, r *Renderer) {
 						continue
 					}
 					apart := o.z[k] - o.z[at]
-					weight := smoothing[(dy-y)*(dy-y)+(dx-x)*(dx-x)] * max(1-look.OcclusionApart*max(apart, -apart)/o.reach, 0)
+					weight := smoothing[(dy-y)*(dy-y)+(dx-x)*(dx-x)] * max(
+						1-look.OcclusionApart*max(apart, -apart)/o.reach,
+						0,
+					)
 					sum += weight
 					dark += weight * o.rough[k]
 				}

@@ -17,18 +17,62 @@ import (
 // block is a body from −half to half.
 func block(t *testing.T, half space.Triple) *solid.Shape {
 	t.Helper()
-	m := solid.Mesh{Triangles: []uint32{0, 2, 1, 1, 2, 3, 4, 5, 6, 5, 7, 6, 0, 1, 4, 1, 5, 4, 2, 6, 3, 3, 6, 7, 0, 4, 2, 2, 4, 6, 1, 3, 5, 3, 7, 5}}
+	m := solid.Mesh{
+		Triangles: []uint32{
+			0,
+			2,
+			1,
+			1,
+			2,
+			3,
+			4,
+			5,
+			6,
+			5,
+			7,
+			6,
+			0,
+			1,
+			4,
+			1,
+			5,
+			4,
+			2,
+			6,
+			3,
+			3,
+			6,
+			7,
+			0,
+			4,
+			2,
+			2,
+			4,
+			6,
+			1,
+			3,
+			5,
+			3,
+			7,
+			5,
+		},
+	}
 	for i := range 8 {
-		m.Positions = append(m.Positions, float32(half[0])*float32(2*(i&1)-1), float32(half[1])*float32(2*(i>>1&1)-1), float32(half[2])*float32(2*(i>>2)-1))
+		m.Positions = append(
+			m.Positions,
+			float32(half[0])*float32(2*(i&1)-1),
+			float32(half[1])*float32(2*(i>>1&1)-1),
+			float32(half[2])*float32(2*(i>>2)-1),
+		)
 	}
 	s, _, err := solid.New(m)
 	require.NoError(t, err)
 	return s
 }
 
-// table draws a plate of 200 × 200 mm whose top lies at y = 0 and blocks of 40 mm on it or above it, without lines, from the
-// front and 40° above, moved sideways by some mm; 150 mm of it lie across the picture's height. It returns the brightness at points
-// of the plate's top, of 255.
+// table draws a plate of 200 × 200 mm whose top lies at y = 0 and blocks of 40 mm on it or above it, without lines,
+// from the front and 40° above, moved sideways by some mm; 150 mm of it lie across the picture's height. It returns the
+// brightness at points of the plate's top, of 255.
 type table struct {
 	scene  *Scene
 	blocks []space.Vec
@@ -38,10 +82,15 @@ type table struct {
 func newTable(t *testing.T, blocks ...space.Vec) *table {
 	t.Helper()
 	shapes := []*solid.Shape{block(t, space.Triple{100, 2, 100}), block(t, space.Triple{20, 20, 20})}
-	a := &assembly.Assembly{Nodes: []assembly.Node{{ID: "/", Parent: -1, Shape: -1}, {ID: "plate", Shape: 0, Finishes: []int{0}}},
-		Finishes: []assembly.Finish{{Colour: space.Triple{0.35, 0.35, 0.35}, Roughness: 1, Opacity: 1}}}
+	a := &assembly.Assembly{
+		Nodes:    []assembly.Node{{ID: "/", Parent: -1, Shape: -1}, {ID: "plate", Shape: 0, Finishes: []int{0}}},
+		Finishes: []assembly.Finish{{Colour: space.Triple{0.35, 0.35, 0.35}, Roughness: 1, Opacity: 1}},
+	}
 	for _, s := range shapes {
-		a.Shapes = append(a.Shapes, assembly.ShapeRef{Min: space.TripleOf(s.Bounds.Min), Max: space.TripleOf(s.Bounds.Max)})
+		a.Shapes = append(
+			a.Shapes,
+			assembly.ShapeRef{Min: space.TripleOf(s.Bounds.Min), Max: space.TripleOf(s.Bounds.Max)},
+		)
 	}
 	for range blocks {
 		a.Nodes = append(a.Nodes, assembly.Node{ID: "block", Shape: 1, Finishes: []int{0}})
@@ -96,9 +145,9 @@ func (o *table) left(t *testing.T, height int, aside float64, parallel bool, dis
 
 var standing = space.Vec{Y: 20}
 
-// A plate is darkest where a block stands on it, the brighter the farther from there, and as bright as ever beyond the reach;
-// also where lines of sight are parallel. A block that floats farther away than the reach, and one that can be seen through,
-// darken nothing.
+// A plate is darkest where a block stands on it, the brighter the farther from there, and as bright as ever beyond the
+// reach; also where lines of sight are parallel. A block that floats farther away than the reach, and one that can be
+// seen through, darken nothing.
 func TestPartsDarkenEachOtherWhereTheyComeNear(t *testing.T) {
 	o := newTable(t, standing)
 	reach := look.Paper.Occlusion.Reach * o.scene.depth / parallelDepth
@@ -155,8 +204,8 @@ func TestOcclusionIsTheSameInEverySize(t *testing.T) {
 	}
 }
 
-// While the camera glides by, a tenth of a cell from picture to picture, what is darkened keeps its darkness: no point of the
-// plate flickers.
+// While the camera glides by, a tenth of a cell from picture to picture, what is darkened keeps its darkness: no point
+// of the plate flickers.
 func TestOcclusionIsSteadyInTime(t *testing.T) {
 	o := newTable(t, standing)
 	cell := 150.0 / float64(look.Paper.Occlusion.Cells)

@@ -25,7 +25,9 @@ type order struct{ outer, inner []meshFace }
 func orderOf(s *solid.Shape) (o order) {
 	middle := s.Bounds.Centre()
 	for _, f := range facesOf(s) {
-		a, b, c := vertexOf(s.Positions, f.corner[0]), vertexOf(s.Positions, f.corner[1]), vertexOf(s.Positions, f.corner[2])
+		a := vertexOf(s.Positions, f.corner[0])
+		b := vertexOf(s.Positions, f.corner[1])
+		c := vertexOf(s.Positions, f.corner[2])
 		if r3.Dot(r3.Cross(r3.Sub(b, a), r3.Sub(c, a)), r3.Sub(a, middle)) >= 0 {
 			o.outer = append(o.outer, f)
 		} else {
@@ -77,7 +79,8 @@ func facesOf(s *solid.Shape) []meshFace {
 			if !ok {
 				f, ok = quadrangle(s, h, 3*t+k)
 			}
-			if l := r3.Norm2(r3.Sub(vertexOf(s.Positions, f.corner[1]), vertexOf(s.Positions, f.corner[2]))); ok && l > length {
+			if l := r3.Norm2(r3.Sub(vertexOf(s.Positions, f.corner[1]), vertexOf(s.Positions, f.corner[2]))); ok &&
+				l > length {
 				best, length = f, l
 			}
 		}
@@ -134,7 +137,12 @@ const (
 // that is not on them is what points of the face are told from; see facetOf.
 func quadrangle(s *solid.Shape, h, g int32) (f meshFace, ok bool) {
 	f = meshFace{first: h / 3, second: g / 3}
-	f.corner = [4]uint32{s.Triangles[after(after(h))], s.Triangles[h], s.Triangles[after(h)], s.Triangles[after(after(g))]}
+	f.corner = [4]uint32{
+		s.Triangles[after(after(h))],
+		s.Triangles[h],
+		s.Triangles[after(h)],
+		s.Triangles[after(after(g))],
+	}
 	var p [4]space.Vec
 	for i := range p {
 		p[i] = r3.Sub(vertexOf(s.Positions, f.corner[i]), vertexOf(s.Positions, f.corner[0]))
@@ -150,6 +158,12 @@ func quadrangle(s *solid.Shape, h, g int32) (f meshFace, ok bool) {
 		return f, false
 	}
 	n := vertexOf(s.Normals, f.corner[0])
-	told := r3.Add(n, r3.Add(r3.Scale(u, r3.Sub(vertexOf(s.Normals, f.corner[1]), n)), r3.Scale(v, r3.Sub(vertexOf(s.Normals, f.corner[2]), n))))
+	told := r3.Add(
+		n,
+		r3.Add(
+			r3.Scale(u, r3.Sub(vertexOf(s.Normals, f.corner[1]), n)),
+			r3.Scale(v, r3.Sub(vertexOf(s.Normals, f.corner[2]), n)),
+		),
+	)
 	return f, r3.Norm(r3.Sub(told, vertexOf(s.Normals, f.corner[3]))) <= sameNormal
 }

@@ -65,7 +65,8 @@ func TestQuadranglesLookLikeTheirTriangles(t *testing.T) {
 	single := *scene
 	single.orders, single.triangle = nil, nil
 	for _, s := range scene.shapes {
-		single.orders, single.triangle = append(single.orders, singlesOf(s)), append(single.triangle, trianglesOf(s, s.Triangles))
+		single.orders = append(single.orders, singlesOf(s))
+		single.triangle = append(single.triangle, trianglesOf(s, s.Triangles))
 	}
 	r, err := NewRenderer(&single, 640, 360, 1)
 	require.NoError(t, err)

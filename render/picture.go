@@ -21,7 +21,14 @@ type Picture struct {
 // NewPicture returns a black picture.
 func NewPicture(width, height int) *Picture {
 	tiles := tilesOf(width) * tilesOf(height)
-	return &Picture{Width: width, Height: height, RGB: make([]byte, 3*width*height), written: make([]bool, tiles), under: make([][]byte, tiles), changed: make([]int64, tiles)}
+	return &Picture{
+		Width:   width,
+		Height:  height,
+		RGB:     make([]byte, 3*width*height),
+		written: make([]bool, tiles),
+		under:   make([][]byte, tiles),
+		changed: make([]int64, tiles),
+	}
 }
 
 func tilesOf(pixels int) int { return (pixels + tileSide - 1) / tileSide }

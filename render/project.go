@@ -251,7 +251,12 @@ func (r *Renderer) addFace(out *projected, m *meshFace, id int32, oneSided bool,
 	a, b, c, d := &out.screen[m.corner[0]], &out.screen[m.corner[1]], &out.screen[m.corner[2]], &out.screen[m.corner[3]]
 	whole := a.w != 0 && b.w != 0 && c.w != 0 && d.w != 0
 	if whole && m.second >= 0 {
-		f := face{x: [4]int32{a.x, b.x, c.x, d.x}, y: [4]int32{a.y, b.y, c.y, d.y}, w: [4]float32{a.w, b.w, c.w, d.w}, id: id + m.first}
+		f := face{
+			x:  [4]int32{a.x, b.x, c.x, d.x},
+			y:  [4]int32{a.y, b.y, c.y, d.y},
+			w:  [4]float32{a.w, b.w, c.w, d.w},
+			id: id + m.first,
+		}
 		if side := f.side4(); side != 0 {
 			if side > 0 && oneSided {
 				return
@@ -354,7 +359,15 @@ func (r *Renderer) note(out *projected, f *face) {
 		return
 	}
 	out.box = out.box.with(f)
-	tx0, tx1, ty0, ty1 := int32(f.left)/tileSide, int32(f.right)/tileSide, int32(f.top)/tileSide, int32(f.bottom)/tileSide
+	tx0, tx1, ty0, ty1 := int32(
+		f.left,
+	)/tileSide, int32(
+		f.right,
+	)/tileSide, int32(
+		f.top,
+	)/tileSide, int32(
+		f.bottom,
+	)/tileSide
 	at := int32(len(out.faces))
 	out.faces = append(out.faces, *f)
 	for ty := ty0; ty <= ty1; ty++ {

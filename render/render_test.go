@@ -139,7 +139,14 @@ func TestCaptionsStayInTheSafeArea(t *testing.T) {
 	for i := range p.RGB {
 		p.RGB[i] = 255
 	}
-	c.Draw(p, render.Said{Title: "Undo the four screws – Schrauben lösen, Винты, Βίδες", Instruction: "Loosen them crosswise. The tube may hold liquid under pressure, so close the inlet first and keep the tray below the head while you work."}, 1)
+	c.Draw(
+		p,
+		render.Said{
+			Title:       "Undo the four screws – Schrauben lösen, Винты, Βίδες",
+			Instruction: "Loosen them crosswise. The tube may hold liquid under pressure, so close the inlet first and keep the tray below the head while you work.",
+		},
+		1,
+	)
 	ink, left, right, top, bottom := 0, w, 0, h, 0
 	for y := range h {
 		for x := range w {

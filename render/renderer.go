@@ -91,8 +91,8 @@ func (r *Renderer) ForHalves() {
 	r.edgeWidth, r.contourWidth = 2*edge, 2*contour
 }
 
-// RoundToNearest makes bytes the nearest ones to what was drawn; before the first picture. Without it they are rounded by
-// look.Noise: what is looked at has no bands then.
+// RoundToNearest makes bytes the nearest ones to what was drawn; before the first picture. Without it they are rounded
+// by look.Noise: what is looked at has no bands then.
 func (r *Renderer) RoundToNearest() { r.rounding = toNearest() }
 
 // KeepDepth makes Depth say how deep pictures are; before the first one.
@@ -381,6 +381,11 @@ func (r *Renderer) drawLayer(t *tile, b binned, box [4]int, first int32) {
 // column and row, last column and row.
 func (r *Renderer) boxIn(t *tile, b binned) (box [4]int, some bool) {
 	s := &r.seen[b.part].box
-	box = [4]int{max(int(s.left)-t.x0, 0), max(int(s.top)-t.y0, 0), min(int(s.right)-t.x0, t.w-1), min(int(s.bottom)-t.y0, t.h-1)}
+	box = [4]int{
+		max(int(s.left)-t.x0, 0),
+		max(int(s.top)-t.y0, 0),
+		min(int(s.right)-t.x0, t.w-1),
+		min(int(s.bottom)-t.y0, t.h-1),
+	}
 	return box, box[0] <= box[2] && box[1] <= box[3]
 }

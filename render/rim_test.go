@@ -9,8 +9,8 @@ import (
 	"slowreveal/core/look"
 )
 
-// A clear cylinder, seen from the side, lets less through the nearer to its limb, as docs/look.md has it (the formula once more):
-// how much is told from the pictures of a solid one and of none.
+// A clear cylinder, seen from the side, lets less through the nearer to its limb, as docs/look.md has it (the formula
+// once more): how much is told from the pictures of a solid one and of none.
 func TestClearThingsHaveARim(t *testing.T) {
 	const w, h, opacity, radius = 600, 200, 0.2, 30.0
 	round := prism(t, 96, radius, 0, 40)

@@ -24,7 +24,12 @@ func whoseAVX2(owner *[tileSide * samples]int32) (whole, goesOn, paper, ink uint
 func alikeAVX2(a, b *[tileSide * samples]int32) (alike uint64)
 
 // lookAtSheetVectors is lookAtSheetPlain.
-func lookAtSheetVectors(deep *[tileSide]float32, owner *[tileSide * samples]int32, depth *[tileSide * samples]float32, from, to int) (some, full, goesOn uint64) {
+func lookAtSheetVectors(
+	deep *[tileSide]float32,
+	owner *[tileSide * samples]int32,
+	depth *[tileSide * samples]float32,
+	from, to int,
+) (some, full, goesOn uint64) {
 	some, full, goesOn = lookAtSheetAVX2(deep, owner, depth, from, to)
 	asked := pixelsOf(from, to-from)
 	return some & asked, full & asked, goesOn & asked &^ (1 << from)
@@ -33,7 +38,12 @@ func lookAtSheetVectors(deep *[tileSide]float32, owner *[tileSide * samples]int3
 // lookAtSheetAVX2 is the same for groups of eight pixels.
 //
 //go:noescape
-func lookAtSheetAVX2(deep *[tileSide]float32, owner *[tileSide * samples]int32, depth *[tileSide * samples]float32, from, to int) (some, full, goesOn uint64)
+func lookAtSheetAVX2(
+	deep *[tileSide]float32,
+	owner *[tileSide * samples]int32,
+	depth *[tileSide * samples]float32,
+	from, to int,
+) (some, full, goesOn uint64)
 
 // farthestVectors is farthestOf.
 func farthestVectors(l *layer, x0, y0, y1 int) float32 {
@@ -91,7 +101,40 @@ func fillAVX2(out *colours, rgb *[3]float32)
 func darkenAVX2(rgb *colours, ink *[3]float32, dark *gloomRow)
 
 // threeBytes brings the three lowest bytes of each number of a group of four together.
-var threeBytes = [32]int8{0, 1, 2, 4, 5, 6, 8, 9, 10, 12, 13, 14, -1, -1, -1, -1, 0, 1, 2, 4, 5, 6, 8, 9, 10, 12, 13, 14, -1, -1, -1, -1}
+var threeBytes = [32]int8{
+	0,
+	1,
+	2,
+	4,
+	5,
+	6,
+	8,
+	9,
+	10,
+	12,
+	13,
+	14,
+	-1,
+	-1,
+	-1,
+	-1,
+	0,
+	1,
+	2,
+	4,
+	5,
+	6,
+	8,
+	9,
+	10,
+	12,
+	13,
+	14,
+	-1,
+	-1,
+	-1,
+	-1,
+}
 
 // fullByte is what a display value of 1 is in a byte.
 var fullByte float32 = 255

@@ -88,13 +88,21 @@ func NewScene(a *assembly.Assembly, shapes []*solid.Shape) (*Scene, error) {
 		return nil, fmt.Errorf("the assembly has %d shapes, %d were given", len(a.Shapes), len(shapes))
 	}
 	bounds := a.Bounds()
-	s := &Scene{assembly: a, shapes: shapes, bounds: bounds, dash: film.DashOf(bounds), depth: parallelDepth * r3.Norm(bounds.Size())}
+	s := &Scene{
+		assembly: a,
+		shapes:   shapes,
+		bounds:   bounds,
+		dash:     film.DashOf(bounds),
+		depth:    parallelDepth * r3.Norm(bounds.Size()),
+	}
 	for i := range a.Finishes {
 		s.surfaces = append(s.surfaces, surfaceOf(&a.Finishes[i]))
 	}
 	s.partOf = []int32{-1} // nobody's
 	closed := make([]bool, len(shapes))
-	s.orders, s.triangle, s.lines = make([]order, len(shapes)), make([][]triangle, len(shapes)), make([][]edgeLine, len(shapes))
+	s.orders = make([]order, len(shapes))
+	s.triangle = make([][]triangle, len(shapes))
+	s.lines = make([][]edgeLine, len(shapes))
 	spreadOver(runtime.GOMAXPROCS(0), len(shapes), func(_, i int) {
 		closed[i] = shapes[i].Closed()
 		s.orders[i] = orderOf(shapes[i])
@@ -232,6 +240,9 @@ func (v *View) Take(s *Scene, fr *film.Frame, aspect float64) {
 
 // Shows reports whether the view already shows exactly what fr shows.
 func (v *View) Shows(s *Scene, fr *film.Frame, aspect float64) bool {
-	return v.Camera == s.camera(fr.Camera, aspect) && slices.Equal(v.World, fr.World) && slices.Equal(v.Opacity, fr.Opacity) &&
-		slices.Equal(v.Tint, fr.Tint) && slices.Equal(v.Surface, fr.Surface) && slices.Equal(v.Flow, fr.Flow)
+	return v.Camera == s.camera(fr.Camera, aspect) && slices.Equal(v.World, fr.World) &&
+		slices.Equal(v.Opacity, fr.Opacity) &&
+		slices.Equal(v.Tint, fr.Tint) &&
+		slices.Equal(v.Surface, fr.Surface) &&
+		slices.Equal(v.Flow, fr.Flow)
 }

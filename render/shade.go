@@ -51,7 +51,12 @@ func newLights(l *look.Look, v *View) lights {
 	out := lights{
 		sky: narrow(l.Sky), ground: narrow(l.Ground), keyLight: narrow(l.KeyLight), fillLight: narrow(l.FillLight),
 		key: narrow(l.Key), fill: narrow(l.Fill), up: narrow(space.TripleOf(up)),
-		ink: narrow(l.Ink), paperTop: narrow(l.PaperTop), paperFoot: narrow(l.PaperFoot), dark: narrow(l.Ink), shadow: float32(l.Shadow), perspective: 1,
+		ink:         narrow(l.Ink),
+		paperTop:    narrow(l.PaperTop),
+		paperFoot:   narrow(l.PaperFoot),
+		dark:        narrow(l.Ink),
+		shadow:      float32(l.Shadow),
+		perspective: 1,
 	}
 	if v.Camera.parallel {
 		out.perspective = 0
@@ -144,7 +149,9 @@ func (p *points) colour(k, from, to int, s *surface, l *lights) {
 		under := ground + sky*p.met[metUp][i]
 		mirrored := (ground + sky*p.met[metMirrored][i]) * p.met[metCeiling][i]
 		f := f0 + f1*p.met[metFresnel][i]
-		out[i] = encodeSRGB(diffuse*(under+key*p.met[metKey][i]+fill*p.met[metFill][i]) + f*((mirrored+(under-mirrored)*rough)*1.25+key*p.met[metShine][i]))
+		out[i] = encodeSRGB(
+			diffuse*(under+key*p.met[metKey][i]+fill*p.met[metFill][i]) + f*((mirrored+(under-mirrored)*rough)*1.25+key*p.met[metShine][i]),
+		)
 	}
 }
 

@@ -59,7 +59,12 @@ func (r *Renderer) addSheets(t *tile, part int32, v *View, l *lights, box [4]int
 // lookAtSheetPlain tells which pixels have some of a part, which are full of its faces, and
 // which begin with the same owner as the pixel before, but for the first. It finds how deep
 // the full ones are.
-func lookAtSheetPlain(deep *[tileSide]float32, owner *[tileSide * samples]int32, depth *[tileSide * samples]float32, from, to int) (some, full, goesOn uint64) {
+func lookAtSheetPlain(
+	deep *[tileSide]float32,
+	owner *[tileSide * samples]int32,
+	depth *[tileSide * samples]float32,
+	from, to int,
+) (some, full, goesOn uint64) {
 	for x := from; x < to; x++ {
 		o, d := (*[samples]int32)(owner[x*samples:]), (*[samples]float32)(depth[x*samples:])
 		if *o != [samples]int32{} {
@@ -86,8 +91,8 @@ func (p *points) normalAt(f *facet, i int) *[3]float32 {
 
 func (p *points) normalOf(i int) *[3]float32 { return &[3]float32{p.nx[i], p.ny[i], p.nz[i]} }
 
-// rim is the opacity of a see-through facet along a ray: clear things have one where they are seen along their surface. See
-// docs/look.md.
+// rim is the opacity of a see-through facet along a ray: clear things have one where they are seen along their surface.
+// See docs/look.md.
 func (f *facet) rim(n *[3]float32, dx, dy float32, l *lights) float32 {
 	dx, dy = dx*l.perspective, dy*l.perspective
 	facing := n[2] - n[0]*dx - n[1]*dy

@@ -83,7 +83,11 @@ func TestFlowLinesAreDashesThatPartsHide(t *testing.T) {
 	above := line(left, right, 1)
 	n := differ(plain, above)
 	assert.Greater(t, n, 30)
-	assert.Zero(t, differ(plain, line(middle, space.Vec{X: middle.X + 5, Y: middle.Y, Z: middle.Z}, 1)), "inside the housing it is hidden")
+	assert.Zero(
+		t,
+		differ(plain, line(middle, space.Vec{X: middle.X + 5, Y: middle.Y, Z: middle.Z}, 1)),
+		"inside the housing it is hidden",
+	)
 	assert.Zero(t, differ(plain, line(left, right, 0.1)), "of a part that is all but gone it is not drawn")
 	assert.Zero(t, differ(plain, line(left, left, 1)), "nor without a length")
 }
@@ -92,7 +96,16 @@ func TestANoteIsSetWhereTheFrameHasIt(t *testing.T) {
 	c, err := render.NewCaptions(w, h, reveal.UsualCaptions)
 	require.NoError(t, err)
 	blank, p := render.NewPicture(w, h), render.NewPicture(w, h)
-	note := film.Note{Lines: []string{"Sun gear", "12 teeth"}, AnchorX: 0.2, AnchorY: 0.8, X: 0.6, Y: 0.2, Width: 0.2, Height: 0.1, Opacity: 1}
+	note := film.Note{
+		Lines:   []string{"Sun gear", "12 teeth"},
+		AnchorX: 0.2,
+		AnchorY: 0.8,
+		X:       0.6,
+		Y:       0.2,
+		Width:   0.2,
+		Height:  0.1,
+		Opacity: 1,
+	}
 	c.Notes(p, []film.Note{note})
 	assert.Greater(t, differ(blank, p), 300)
 	at := func(p *render.Picture, x, y float64) byte { return p.RGB[3*(int(y*float64(h))*w+int(x*float64(w)))] }
@@ -177,7 +190,9 @@ func TestSurfacesAreDrawnInTheirWays(t *testing.T) {
 		return stage(t, func(f *film.Film, fr *film.Frame) { fr.Surface[f.Assembly.Index()["housing/hood"]] = surface })
 	}
 	usual := of(film.UsualSurface)
-	shaded, paper, through := of(film.Surface{Faces: 1}), of(film.Surface{Paper: 1, Faces: 1, Edges: 1}), of(film.Surface{Paper: 1, Edges: 1})
+	shaded := of(film.Surface{Faces: 1})
+	paper := of(film.Surface{Paper: 1, Faces: 1, Edges: 1})
+	through := of(film.Surface{Paper: 1, Edges: 1})
 	gone := stage(t, func(f *film.Film, fr *film.Frame) { fr.Opacity[f.Assembly.Index()["housing/hood"]] = 0 })
 	assert.NotZero(t, differ(usual, shaded))
 	assert.Less(t, differ(usual, shaded), differ(usual, paper)/2, "edges are few, faces many")
@@ -228,7 +243,22 @@ func TestNotesStayInTheirBoxes(t *testing.T) {
 		"Винты крышки снять крест-накрест", "Βίδες καλύμματος", "illicit fill till", "Donaudampfschifffahrtsgesellschaftskapitän"} {
 		for _, size := range [][2]int{{640, 360}, {360, 360}, {360, 640}} {
 			r := demo.Teardown(a)
-			r.Steps = []reveal.Step{{ID: "s", Length: 4 * reveal.Second, Cues: []reveal.Cue{{ID: "n", Kind: reveal.KindNote, Targets: []assembly.NodeID{"housing/display"}, Length: 4 * reveal.Second, Easing: reveal.Linear, Note: &reveal.Note{Text: text}}}}}
+			r.Steps = []reveal.Step{
+				{
+					ID:     "s",
+					Length: 4 * reveal.Second,
+					Cues: []reveal.Cue{
+						{
+							ID:      "n",
+							Kind:    reveal.KindNote,
+							Targets: []assembly.NodeID{"housing/display"},
+							Length:  4 * reveal.Second,
+							Easing:  reveal.Linear,
+							Note:    &reveal.Note{Text: text},
+						},
+					},
+				},
+			}
 			f := film.Compile(a, r).Shaped(float64(size[0])/float64(size[1]), false)
 			fr := f.NewFrame()
 			f.At(2*reveal.Second, fr)
@@ -274,8 +304,17 @@ func TestNotesKnowWhatIsHidden(t *testing.T) {
 	r.Steps = []reveal.Step{{ID: "a", Title: "a", Length: 2 * reveal.Second}}
 	for i, n := range nodes {
 		require.Contains(t, index, n)
-		r.Steps[0].Cues = append(r.Steps[0].Cues, reveal.Cue{ID: reveal.CueID(rune('a' + i)), Kind: reveal.KindNote, Targets: nodes[i : i+1], Length: 2 * reveal.Second, Easing: reveal.Linear,
-			Note: &reveal.Note{Text: "here", At: space.TripleOf(boxes[index[n]].Centre())}})
+		r.Steps[0].Cues = append(
+			r.Steps[0].Cues,
+			reveal.Cue{
+				ID:      reveal.CueID(rune('a' + i)),
+				Kind:    reveal.KindNote,
+				Targets: nodes[i : i+1],
+				Length:  2 * reveal.Second,
+				Easing:  reveal.Linear,
+				Note:    &reveal.Note{Text: "here", At: space.TripleOf(boxes[index[n]].Centre())},
+			},
+		)
 	}
 	f := film.Compile(m.Assembly, r)
 	scene, err := render.NewScene(m.Assembly, m.Shapes)
@@ -313,12 +352,21 @@ func TestWordsMakeRoomForALogo(t *testing.T) {
 	}
 	var file bytes.Buffer
 	require.NoError(t, png.Encode(&file, img))
-	said := render.Said{Title: "Undo the four cover screws", Instruction: strings.Repeat("Loosen them crosswise. ", 8), Notice: &reveal.Notice{Signal: reveal.Caution, Text: "It may hold liquid."}, Tools: []string{"Hex key"}}
+	said := render.Said{
+		Title:       "Undo the four cover screws",
+		Instruction: strings.Repeat("Loosen them crosswise. ", 8),
+		Notice:      &reveal.Notice{Signal: reveal.Caution, Text: "It may hold liquid."},
+		Tools:       []string{"Hex key"},
+	}
 	for _, corner := range []render.Corner{render.UpperLeft, render.UpperRight, render.LowerLeft, render.LowerRight} {
 		logo, err := render.ReadLogo(bytes.NewReader(file.Bytes()), corner)
 		require.NoError(t, err)
 		for _, place := range []reveal.Place{reveal.LowerLeft, reveal.UpperLeft, reveal.LowerMiddle} {
-			words, err := render.NewCaptions(w, h, reveal.Captions{Show: reveal.AllWords, Place: place, Size: 1, Ground: true})
+			words, err := render.NewCaptions(
+				w,
+				h,
+				reveal.Captions{Show: reveal.AllWords, Place: place, Size: 1, Ground: true},
+			)
 			require.NoError(t, err)
 			words.Beside(logo)
 			alone, both := painted(w, h, func(int) byte { return 128 }), painted(w, h, func(int) byte { return 128 })

@@ -70,8 +70,8 @@ func (c *viewCamera) away(w float32) float64 {
 	return 1 / float64(w)
 }
 
-// hides reports whether something solid in the last picture that is not the note's lies before what it points at: clearly so,
-// in all pixels around it. What lies outside of the picture is not hidden.
+// hides reports whether something solid in the last picture that is not the note's lies before what it points at:
+// clearly so, in all pixels around it. What lies outside of the picture is not hidden.
 func (r *Renderer) hides(v *View, n *film.Note) bool {
 	inverse := v.Camera.eye.Inverse()
 	far := -inverse.Apply(n.At.Vec()).Z
@@ -83,7 +83,8 @@ func (r *Renderer) hides(v *View, n *film.Note) bool {
 		for dx := -noteReach; dx <= noteReach; dx++ {
 			at := (py+dy)*r.width + px + dx
 			w := r.depth[at]
-			if w == 0 || r.scene.isIn(r.owners[at], n.Node) || v.Camera.away(w) > far-look.Words.NoteSlack-look.Words.NoteSlackOf*far {
+			if w == 0 || r.scene.isIn(r.owners[at], n.Node) ||
+				v.Camera.away(w) > far-look.Words.NoteSlack-look.Words.NoteSlackOf*far {
 				return false
 			}
 		}

@@ -90,7 +90,13 @@ func (r *Renderer) projectFlow(v *View) {
 	for i := range v.Flow {
 		v.Flow[i].Dashes(r.scene.dash, func(a, b space.Vec) {
 			a, b = inverse.Apply(a), inverse.Apply(b)
-			s.add(out, v.Camera.bend(narrow(space.TripleOf(a))), v.Camera.bend(narrow(space.TripleOf(b))), line, -1-int32(r.scene.edges))
+			s.add(
+				out,
+				v.Camera.bend(narrow(space.TripleOf(a))),
+				v.Camera.bend(narrow(space.TripleOf(b))),
+				line,
+				-1-int32(r.scene.edges),
+			)
 		})
 	}
 	out.visible = len(out.faces) > 0

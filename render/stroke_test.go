@@ -55,7 +55,10 @@ func TestSmallCurvesTakeFewStrips(t *testing.T) {
 	}
 	shape, _, err := solid.New(m)
 	require.NoError(t, err)
-	scene, err := NewScene(&assembly.Assembly{Nodes: []assembly.Node{{ID: "/", Parent: -1, Shape: -1}}, Shapes: []assembly.ShapeRef{{}}}, []*solid.Shape{shape})
+	scene, err := NewScene(
+		&assembly.Assembly{Nodes: []assembly.Node{{ID: "/", Parent: -1, Shape: -1}}, Shapes: []assembly.ShapeRef{{}}},
+		[]*solid.Shape{shape},
+	)
 	require.NoError(t, err)
 	r, err := NewRenderer(scene, 1000, 1000, 1)
 	require.NoError(t, err)
@@ -73,7 +76,15 @@ func TestSmallCurvesTakeFewStrips(t *testing.T) {
 			s, c := math.Sincos(2 * math.Pi * float64(i) / pieces)
 			x, y, off := 500+c*radius, 500-s*radius, math.Inf(1)
 			for _, f := range out.faces {
-				ax, ay, bx, by := float64(f.x[0]+f.x[2])/2/subPixel, float64(f.y[0]+f.y[2])/2/subPixel, float64(f.x[1]+f.x[3])/2/subPixel, float64(f.y[1]+f.y[3])/2/subPixel
+				ax, ay, bx, by := float64(
+					f.x[0]+f.x[2],
+				)/2/subPixel, float64(
+					f.y[0]+f.y[2],
+				)/2/subPixel, float64(
+					f.x[1]+f.x[3],
+				)/2/subPixel, float64(
+					f.y[1]+f.y[3],
+				)/2/subPixel
 				dx, dy := bx-ax, by-ay
 				u := min(max(((x-ax)*dx+(y-ay)*dy)/(dx*dx+dy*dy), 0), 1)
 				off = min(off, math.Hypot(x-ax-u*dx, y-ay-u*dy))

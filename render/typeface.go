@@ -102,7 +102,12 @@ func (t *typeface) wrap(runes []rune, size, width float64) (lines []line) {
 		runs = append(runs, shaper.Shape(part))
 	}
 	var wrapper shaping.LineWrapper
-	wrapped, _ := wrapper.WrapParagraphF(shaping.WrapConfig{Direction: direction}, fixed.Int26_6(min(width/size*setSize*64, math.MaxInt32)), runes, shaping.NewSliceIterator(runs))
+	wrapped, _ := wrapper.WrapParagraphF(
+		shaping.WrapConfig{Direction: direction},
+		fixed.Int26_6(min(width/size*setSize*64, math.MaxInt32)),
+		runes,
+		shaping.NewSliceIterator(runs),
+	)
 	for _, w := range wrapped {
 		l := line{runs: slices.Clone(w), size: size, leftwards: direction == di.DirectionRTL}
 		slices.SortFunc(l.runs, func(a, b shaping.Output) int { return cmp.Compare(a.VisualIndex, b.VisualIndex) })

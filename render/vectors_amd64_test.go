@@ -67,14 +67,23 @@ func TestVectorsCoverWhatThePlainLoopsCover(t *testing.T) {
 		}
 		faces[i] = faceOf(int32(i+1), c...)
 		if i%5 == 4 && i%2 == 0 { // upright rectangles, which cover whole boxes
-			x, y, w, h := -(100+random.Int32N(50))<<subBits, random.Int32N(50)<<subBits, (120+random.Int32N(80))<<subBits, (3+random.Int32N(60))<<subBits
+			x, y, w, h := -(100+random.Int32N(50))<<subBits, random.Int32N(
+				50,
+			)<<subBits, (120+random.Int32N(80))<<subBits, (3+random.Int32N(60))<<subBits
 			faces[i].x, faces[i].y = [4]int32{x, x + w, x, x + w}, [4]int32{y, y, y + h, y + h}
 			faces[i].w[3] = faces[i].w[1] + faces[i].w[2] - faces[i].w[0]
 			faces[i].id = int32(i + 1)
 		}
 		if i%7 == 0 {
 			end := func(k int) [2]float32 { return [2]float32{float32(faces[i].x[k]), float32(faces[i].y[k])} }
-			*faces[i], _ = stripOf(end(0), end(1), faces[i].w[0], faces[i].w[1], nib{half: 10 + 300*random.Float32()}, int32(-2-i))
+			*faces[i], _ = stripOf(
+				end(0),
+				end(1),
+				faces[i].w[0],
+				faces[i].w[1],
+				nib{half: 10 + 300*random.Float32()},
+				int32(-2-i),
+			)
 		}
 	}
 	draw := func() *layer {

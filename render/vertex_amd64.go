@@ -6,7 +6,12 @@ package render
 func moveVectors(out []vertex, positions, normals []float32, m *matrix) {
 	if n := len(out); n > 0 {
 		_, _, _ = out[:n+1], positions[3*n-1], normals[3*n-1] // all that is reached is there
-		columns := [4][4]float32{{m.r[0], m.r[3], m.r[6]}, {m.r[1], m.r[4], m.r[7]}, {m.r[2], m.r[5], m.r[8]}, {m.t[0], m.t[1], m.t[2]}}
+		columns := [4][4]float32{
+			{m.r[0], m.r[3], m.r[6]},
+			{m.r[1], m.r[4], m.r[7]},
+			{m.r[2], m.r[5], m.r[8]},
+			{m.t[0], m.t[1], m.t[2]},
+		}
 		moveAVX2(&out[0], &positions[0], &normals[0], &columns, n)
 	}
 }

@@ -73,7 +73,14 @@ func (t *tile) flood(p *plane, into *layer, px0, py0, px1, py1 int32) {
 		for bx := px0 / blockSide; bx <= px1/blockSide+1; bx++ {
 			x0, x1 := max(bx*blockSide, px0), min(bx*blockSide+blockSide-1, px1)
 			deep := p.at(int64(x0)<<subBits, int64(e.y0)<<subBits)
-			open := x0 <= x1 && held(deep+rise*float32(x1-x0+1)+fall*float32(e.y1-e.y0+1), least, nearest) >= inOrder(t.far[by*blocks+bx])
+			open := x0 <= x1 &&
+				held(
+					deep+rise*float32(x1-x0+1)+fall*float32(e.y1-e.y0+1),
+					least,
+					nearest,
+				) >= inOrder(
+					t.far[by*blocks+bx],
+				)
 			switch {
 			case open && e.x1 < 0:
 				e.x0, e.x1, e.deep = x0, x1, deep

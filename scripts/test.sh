@@ -4,9 +4,10 @@
 set -euo pipefail
 cd "$(dirname "$0")/.."
 echo "== TypeScript"
-(cd web && npx tsc --noEmit && npx eslint src --max-warnings 0 && NO_COLOR=1 npx vitest run)
+(cd web && npx prettier --check --log-level warn . && npx tsc --noEmit && npx eslint src --max-warnings 0 && NO_COLOR=1 npx vitest run)
 echo "== Go"
-test -z "$(gofmt -l $(git ls-files '*.go'))" || { echo "gofmt has something to say"; gofmt -l $(git ls-files '*.go'); exit 1; }
+unformatted=$(scripts/format.sh --list)
+test -z "$unformatted" || { echo "make format has something to do:"; echo "$unformatted"; exit 1; }
 go vet ./...
 GOOS=js GOARCH=wasm go vet ./cmd/corewasm
 go tool staticcheck ./...

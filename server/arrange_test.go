@@ -18,14 +18,26 @@ import (
 
 func (s *stand) arrange(project string, version int64, edit map[string]any) (int, []byte) {
 	s.Helper()
-	code, text, _ := s.ask("POST", "/api/projects/"+project+"/arrange", map[string]any{"version": version, "edit": edit})
+	code, text, _ := s.ask(
+		"POST",
+		"/api/projects/"+project+"/arrange",
+		map[string]any{"version": version, "edit": edit},
+	)
 	return code, text
 }
 
 func TestAnArrangementIsEditedAndUndone(t *testing.T) {
 	s := newStand(t)
 	p, _ := s.pump()
-	code, text := s.arrange(p.ID, 0, map[string]any{"do": "group", "nodes": []string{"housing/dosing-knob", "housing/start-button"}, "name": "Controls"})
+	code, text := s.arrange(
+		p.ID,
+		0,
+		map[string]any{
+			"do":    "group",
+			"nodes": []string{"housing/dosing-knob", "housing/start-button"},
+			"name":  "Controls",
+		},
+	)
 	require.Equal(t, 200, code, string(text))
 	a := read[server.Arranged](t, text)
 	assert.Equal(t, int64(1), a.Arrangement.Version)
@@ -63,7 +75,14 @@ func TestASplitServesItsPiecesAndReveals(t *testing.T) {
 	_, old, _ := s.ask("GET", before.Geometry, nil)
 	assert.NotEmpty(t, data)
 	assert.GreaterOrEqual(t, len(data), len(old))
-	code, text, _ = s.ask("POST", "/api/reveals/"+reveal+"/commands", change(0, `{"op":"insertStep","step":{"id":"a","title":"Open","length":2000000,"cues":[{"id":"c","kind":"pull","targets":["pump-head/door"],"offset":0,"length":1000000,"easing":"smooth","pull":{"axes":"own","along":[0,0,1],"distance":10}}]}}`))
+	code, text, _ = s.ask(
+		"POST",
+		"/api/reveals/"+reveal+"/commands",
+		change(
+			0,
+			`{"op":"insertStep","step":{"id":"a","title":"Open","length":2000000,"cues":[{"id":"c","kind":"pull","targets":["pump-head/door"],"offset":0,"length":1000000,"easing":"smooth","pull":{"axes":"own","along":[0,0,1],"distance":10}}]}}`,
+		),
+	)
 	require.Equal(t, 200, code, string(text))
 	code, text = s.arrange(p.ID, 1, map[string]any{"do": "flatten", "node": "pump-head/door"})
 	assert.Equal(t, http.StatusUnprocessableEntity, code)
@@ -115,7 +134,11 @@ func TestClearanceFollowsTheReveal(t *testing.T) {
 	s := newStand(t)
 	reveal := s.teardown()
 	ways := func(at int64, node string) []clearance.Way {
-		code, text, _ := s.ask("POST", "/api/reveals/"+reveal+"/clearance", map[string]any{"time": at, "nodes": []string{node}, "directions": [][3]float64{{0, 0, 1}, {0, 0, -1}}})
+		code, text, _ := s.ask(
+			"POST",
+			"/api/reveals/"+reveal+"/clearance",
+			map[string]any{"time": at, "nodes": []string{node}, "directions": [][3]float64{{0, 0, 1}, {0, 0, -1}}},
+		)
 		require.Equal(t, 200, code, string(text))
 		return read[[]clearance.Way](t, text)
 	}
@@ -125,7 +148,17 @@ func TestClearanceFollowsTheReveal(t *testing.T) {
 	assert.True(t, open[0].Free || open[0].Distance > closed[0].Distance+20)
 	assert.Less(t, closed[1].Distance, 0.2)
 	// A line for each as it is found says the same.
-	code, text, header := s.ask("POST", "/api/reveals/"+reveal+"/clearance", map[string]any{"time": 0, "nodes": []string{"pump-head/cover-screw-m3-12"}, "directions": [][3]float64{{0, 0, 1}, {0, 0, -1}}}, "Accept", "application/x-ndjson")
+	code, text, header := s.ask(
+		"POST",
+		"/api/reveals/"+reveal+"/clearance",
+		map[string]any{
+			"time":       0,
+			"nodes":      []string{"pump-head/cover-screw-m3-12"},
+			"directions": [][3]float64{{0, 0, 1}, {0, 0, -1}},
+		},
+		"Accept",
+		"application/x-ndjson",
+	)
 	require.Equal(t, 200, code)
 	assert.Equal(t, "application/x-ndjson", header.Get("Content-Type"))
 	lines := bytes.Split(bytes.TrimSpace(text), []byte("\n"))
@@ -134,9 +167,17 @@ func TestClearanceFollowsTheReveal(t *testing.T) {
 		f := read[server.Found](t, line)
 		assert.Equal(t, closed[f.Direction], f.Way)
 	}
-	code, _, _ = s.ask("POST", "/api/reveals/"+reveal+"/clearance", map[string]any{"nodes": []string{"x"}, "directions": make([][3]float64, 30)})
+	code, _, _ = s.ask(
+		"POST",
+		"/api/reveals/"+reveal+"/clearance",
+		map[string]any{"nodes": []string{"x"}, "directions": make([][3]float64, 30)},
+	)
 	assert.Equal(t, http.StatusUnprocessableEntity, code)
-	code, text, _ = s.ask("POST", "/api/reveals/"+reveal+"/clearance", map[string]any{"nodes": []string{"nobody"}, "directions": [][3]float64{{0, 0, 1}}})
+	code, text, _ = s.ask(
+		"POST",
+		"/api/reveals/"+reveal+"/clearance",
+		map[string]any{"nodes": []string{"nobody"}, "directions": [][3]float64{{0, 0, 1}}},
+	)
 	require.Equal(t, 200, code)
 	assert.True(t, read[[]clearance.Way](t, text)[0].Free, "nobody is in nobody's way")
 	assert.False(t, math.IsNaN(closed[0].Distance))

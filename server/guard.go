@@ -33,8 +33,23 @@ func logged(c *gin.Context) {
 	if status := c.Writer.Status(); status >= 500 {
 		level = slog.LevelWarn
 	}
-	slog.Log(c.Request.Context(), level, "request", "request", number, "method", c.Request.Method, "path", c.Request.URL.Path,
-		"status", c.Writer.Status(), "bytes", c.Writer.Size(), "ms", time.Since(begun).Milliseconds())
+	slog.Log(
+		c.Request.Context(),
+		level,
+		"request",
+		"request",
+		number,
+		"method",
+		c.Request.Method,
+		"path",
+		c.Request.URL.Path,
+		"status",
+		c.Writer.Status(),
+		"bytes",
+		c.Writer.Size(),
+		"ms",
+		time.Since(begun).Milliseconds(),
+	)
 }
 
 func recovered(c *gin.Context) {
@@ -43,8 +58,23 @@ func recovered(c *gin.Context) {
 			if p == http.ErrAbortHandler {
 				panic(p)
 			}
-			slog.Error("a request failed by a mistake of ours", "request", c.GetString(requestID), "path", c.Request.URL.Path, "mistake", p, "stack", string(debug.Stack()))
-			refuse(c, http.StatusInternalServerError, "mistake", "this is a mistake in Slow Reveal; nothing was changed")
+			slog.Error(
+				"a request failed by a mistake of ours",
+				"request",
+				c.GetString(requestID),
+				"path",
+				c.Request.URL.Path,
+				"mistake",
+				p,
+				"stack",
+				string(debug.Stack()),
+			)
+			refuse(
+				c,
+				http.StatusInternalServerError,
+				"mistake",
+				"this is a mistake in Slow Reveal; nothing was changed",
+			)
 		}
 	}()
 	c.Next()
@@ -71,7 +101,8 @@ func guard(c *gin.Context) {
 	// W3C Fetch Metadata: a browser says so itself when a page of somebody else asks. Following a
 	// link to the page is all that such a page may do.
 	site := c.GetHeader("Sec-Fetch-Site")
-	following := c.Request.Method == http.MethodGet && c.GetHeader("Sec-Fetch-Mode") == "navigate" && !strings.HasPrefix(c.Request.URL.Path, "/api/")
+	following := c.Request.Method == http.MethodGet && c.GetHeader("Sec-Fetch-Mode") == "navigate" &&
+		!strings.HasPrefix(c.Request.URL.Path, "/api/")
 	if origin == "" && (site == "cross-site" || site == "same-site") && !following {
 		refuse(c, http.StatusForbidden, "foreign-origin", "requests from pages of other sites are refused")
 	}
@@ -118,7 +149,12 @@ func keyed(c *gin.Context) {
 	}
 	name, err := url.QueryUnescape(c.GetHeader("X-Author"))
 	if err != nil || len(name) > maxName || !printable(name) {
-		refuse(c, http.StatusBadRequest, "author", "the header X-Author is no name: at most 200 bytes, percent-encoded UTF-8 without control characters")
+		refuse(
+			c,
+			http.StatusBadRequest,
+			"author",
+			"the header X-Author is no name: at most 200 bytes, percent-encoded UTF-8 without control characters",
+		)
 		return
 	}
 	c.Set("author", name)

@@ -66,7 +66,8 @@ func (s *Server) takeImport(c *gin.Context) {
 
 // forget takes back what was stored of an import that did not come about.
 func (s *Server) forget(c *gin.Context, i store.Import, why error) {
-	s.store.DropFiles(context.WithoutCancel(c.Request.Context()), i.Source) // what stays after a failure here is in nobody's way
+	// what stays after a failure here is in nobody's way
+	s.store.DropFiles(context.WithoutCancel(c.Request.Context()), i.Source)
 	var large *http.MaxBytesError
 	if errors.As(why, &large) {
 		refuse(c, http.StatusRequestEntityTooLarge, "too-large", "the files are larger than 2 GiB together")

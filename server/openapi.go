@@ -35,8 +35,12 @@ func Describe() map[string]any {
 		d.schema(v)
 	}
 	return map[string]any{
-		"openapi":    "3.1.0",
-		"info":       map[string]any{"title": "Slow Reveal", "version": "1", "description": "Projects, reveals and their outputs."},
+		"openapi": "3.1.0",
+		"info": map[string]any{
+			"title":       "Slow Reveal",
+			"version":     "1",
+			"description": "Projects, reveals and their outputs.",
+		},
 		"paths":      paths,
 		"components": map[string]any{"schemas": d.schemas},
 	}
@@ -57,16 +61,28 @@ func (d *describer) operation(r route) map[string]any {
 		params = append(params, map[string]any{"name": m[1], "in": "path", "required": true, "schema": schema})
 	}
 	if r.name == "entries" {
-		params = append(params, map[string]any{"name": "after", "in": "query", "schema": map[string]any{"type": "integer"}})
+		params = append(
+			params,
+			map[string]any{"name": "after", "in": "query", "schema": map[string]any{"type": "integer"}},
+		)
 	}
 	if r.name == "differences" {
-		params = append(params, map[string]any{"name": "to", "in": "query", "schema": map[string]any{"type": "string", "format": "uuid"}})
+		params = append(
+			params,
+			map[string]any{"name": "to", "in": "query", "schema": map[string]any{"type": "string", "format": "uuid"}},
+		)
 	}
 	if r.name == "findingPicture" {
-		params = append(params, map[string]any{"name": "mend", "in": "query", "schema": map[string]any{"type": "integer"}})
+		params = append(
+			params,
+			map[string]any{"name": "mend", "in": "query", "schema": map[string]any{"type": "integer"}},
+		)
 	}
 	if r.name == "proveReveal" {
-		params = append(params, map[string]any{"name": "all", "in": "query", "schema": map[string]any{"type": "boolean"}})
+		params = append(
+			params,
+			map[string]any{"name": "all", "in": "query", "schema": map[string]any{"type": "boolean"}},
+		)
 	}
 	if params != nil {
 		op["parameters"] = params
@@ -74,11 +90,17 @@ func (d *describer) operation(r route) map[string]any {
 	if r.bodyType != "" {
 		text := map[string]any{"type": "string"}
 		var schema any = map[string]any{"type": "object", "properties": map[string]any{
-			"files": map[string]any{"type": "array", "items": map[string]any{"type": "string", "format": "binary"}}, "name": text, "unit": text, "up": text, "detail": text}, "required": []string{"files"}}
+			"files": map[string]any{
+				"type":  "array",
+				"items": map[string]any{"type": "string", "format": "binary"},
+			}, "name": text, "unit": text, "up": text, "detail": text}, "required": []string{"files"}}
 		if r.body != nil {
 			schema = d.schema(r.body)
 		}
-		op["requestBody"] = map[string]any{"required": true, "content": map[string]any{r.bodyType: map[string]any{"schema": schema}}}
+		op["requestBody"] = map[string]any{
+			"required": true,
+			"content":  map[string]any{r.bodyType: map[string]any{"schema": schema}},
+		}
 	}
 	reply := map[string]any{"description": "Done"}
 	if r.replyType != "" {
@@ -88,7 +110,10 @@ func (d *describer) operation(r route) map[string]any {
 		}
 		reply["content"] = map[string]any{r.replyType: map[string]any{"schema": schema}}
 	}
-	problem := map[string]any{"description": "What is wrong", "content": map[string]any{jsonType: map[string]any{"schema": d.schema(Problem{})}}}
+	problem := map[string]any{
+		"description": "What is wrong",
+		"content":     map[string]any{jsonType: map[string]any{"schema": d.schema(Problem{})}},
+	}
 	op["responses"] = map[string]any{itoa(r.status): reply, "default": problem}
 	return op
 }

@@ -25,7 +25,8 @@ type OutputProof struct {
 	Outcome proof.Outcome `json:"outcome"`
 }
 
-// outputProof answers with the proof of an output. An output keeps what it is made of, so that this is the same whenever it is asked for.
+// outputProof answers with the proof of an output. An output keeps what it is made of, so that this is the same
+// whenever it is asked for.
 func (s *Server) outputProof(c *gin.Context) {
 	o, ok := s.output(c)
 	if !ok {

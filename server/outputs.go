@@ -90,9 +90,19 @@ func (s *Server) expectOutput(c *gin.Context) {
 		return
 	}
 	w := works[0]
-	out := Expected{Frames: w.Frames(), Length: w.Length(), Timecode: film.SMPTE(w.Frames(), w.Rate()), Hasty: []Unreadable{}}
+	out := Expected{
+		Frames:   w.Frames(),
+		Length:   w.Length(),
+		Timecode: film.SMPTE(w.Frames(), w.Rate()),
+		Hasty:    []Unreadable{},
+	}
 	pixels := float64(out.Frames) * float64(w.Settings.Width) * float64(w.Settings.Height)
-	past, err := s.store.Experience(c.Request.Context(), string(w.Settings.Kind), w.Settings.Format, string(w.Settings.Purpose))
+	past, err := s.store.Experience(
+		c.Request.Context(),
+		string(w.Settings.Kind),
+		w.Settings.Format,
+		string(w.Settings.Purpose),
+	)
 	if err != nil {
 		fail(c, err)
 		return
@@ -356,7 +366,12 @@ func (s *Server) savePreset(c *gin.Context) {
 	}
 	p.Name = strings.TrimSpace(p.Name)
 	if p.Name == "" || len(p.Name) > release.MaxName || len(p.Outputs) == 0 || len(p.Outputs) > maxOrder {
-		refuse(c, http.StatusUnprocessableEntity, "preset", "a set of outputs needs a name and between 1 and 50 outputs")
+		refuse(
+			c,
+			http.StatusUnprocessableEntity,
+			"preset",
+			"a set of outputs needs a name and between 1 and 50 outputs",
+		)
 		return
 	}
 	for i := range p.Outputs {
@@ -370,7 +385,10 @@ func (s *Server) savePreset(c *gin.Context) {
 		fail(c, err)
 		return
 	}
-	saved, err := s.store.SavePreset(c.Request.Context(), store.Preset{ProjectID: key, Name: p.Name, Settings: store.RawText(text)})
+	saved, err := s.store.SavePreset(
+		c.Request.Context(),
+		store.Preset{ProjectID: key, Name: p.Name, Settings: store.RawText(text)},
+	)
 	answer(c, http.StatusCreated, saved, err)
 }
 

@@ -70,7 +70,13 @@ func TestAFilmIsMadeServedAndCanBeStopped(t *testing.T) {
 		left, _ := filepath.Glob(s.store.WorkFolder(slow) + "*")
 		return len(left) == 0
 	}, 20*time.Second, 50*time.Millisecond, "a stopped film leaves no file")
-	require.Eventually(t, func() bool { return !running(slow.ID) }, 10*time.Second, 50*time.Millisecond, "nor a process")
+	require.Eventually(
+		t,
+		func() bool { return !running(slow.ID) },
+		10*time.Second,
+		50*time.Millisecond,
+		"nor a process",
+	)
 }
 
 // running reports whether a process has a word in its arguments.
@@ -110,13 +116,37 @@ func TestAPackOfOutputs(t *testing.T) {
 	s.work()
 	sound := s.attach(r.ProjectID, "sound", "tone.wav", tone(t))
 	pack := []release.Settings{
-		{Name: "film", Width: 160, Height: 90, Rate: 5, To: 6 * core.Second, Captions: true, Purpose: encode.Draft, Sound: &release.Sound{Attachment: sound.ID, Sound: encode.Sound{FadeOut: core.Second}}},
+		{
+			Name:     "film",
+			Width:    160,
+			Height:   90,
+			Rate:     5,
+			To:       6 * core.Second,
+			Captions: true,
+			Purpose:  encode.Draft,
+			Sound:    &release.Sound{Attachment: sound.ID, Sound: encode.Sound{FadeOut: core.Second}},
+		},
 		{Name: "square", Format: "gif", Width: 90, Height: 90, Rate: 5, From: 5 * core.Second, To: 7 * core.Second},
-		{Name: "stills", Kind: release.Stills, Width: 200, Height: 112, At: []core.Micros{0, 12 * core.Second, 31 * core.Second},
-			Layers: []shoot.Layer{{Kind: shoot.Shaded}, {Kind: shoot.Edges}, {Kind: shoot.Depth}, {Kind: shoot.Matte, Name: "All", Nodes: []assembly.NodeID{"/"}}}},
+		{
+			Name:   "stills",
+			Kind:   release.Stills,
+			Width:  200,
+			Height: 112,
+			At:     []core.Micros{0, 12 * core.Second, 31 * core.Second},
+			Layers: []shoot.Layer{
+				{Kind: shoot.Shaded},
+				{Kind: shoot.Edges},
+				{Kind: shoot.Depth},
+				{Kind: shoot.Matte, Name: "All", Nodes: []assembly.NodeID{"/"}},
+			},
+		},
 		{Name: "model", Kind: release.GLB}, {Name: "words", Kind: release.Captions},
 	}
-	code, text, _ := s.ask("POST", "/api/projects/"+r.ProjectID+"/presets", server.NewPreset{Name: "Client pack", Outputs: pack})
+	code, text, _ := s.ask(
+		"POST",
+		"/api/projects/"+r.ProjectID+"/presets",
+		server.NewPreset{Name: "Client pack", Outputs: pack},
+	)
 	require.Equal(t, http.StatusCreated, code, string(text))
 	code, text, _ = s.ask("GET", "/api/projects/"+r.ProjectID+"/presets", nil)
 	require.Equal(t, http.StatusOK, code)
@@ -179,7 +209,13 @@ func (s *stand) form(project, kind, name string, data []byte) (int, []byte) {
 	_, err = part.Write(data)
 	require.NoError(s, err)
 	require.NoError(s, form.Close())
-	code, text, _ := s.send("POST", "/api/projects/"+project+"/attachments", &body, "Content-Type", form.FormDataContentType())
+	code, text, _ := s.send(
+		"POST",
+		"/api/projects/"+project+"/attachments",
+		&body,
+		"Content-Type",
+		form.FormDataContentType(),
+	)
 	return code, text
 }
 
@@ -193,7 +229,9 @@ func (s *stand) attach(project, kind, name string, data []byte) store.Attachment
 func TestAttachmentsThatAreNone(t *testing.T) {
 	s := newStand(t)
 	p, _ := s.pump()
-	bomb := []byte("\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x00\x00\xff\xff\x00\x00\xff\xff\x08\x02\x00\x00\x00\x6b\x39\x9d\x8a")
+	bomb := []byte(
+		"\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x00\x00\xff\xff\x00\x00\xff\xff\x08\x02\x00\x00\x00\x6b\x39\x9d\x8a",
+	)
 	playlist := []byte("#EXTM3U\nfile:///etc/passwd\n")
 	for name, data := range map[string][]byte{"a.wav": []byte("not a sound"), "list.m3u8": playlist} {
 		code, text := s.form(p.ID, "sound", name, data)
@@ -241,12 +279,19 @@ func TestKilledWorkersCostNoFilm(t *testing.T) {
 		workers[i] = start()
 	}
 	s.finished(film.ID)
-	assert.Eventually(t, func() bool { _, err := os.Stat(s.store.WorkFolder(film)); return os.IsNotExist(err) }, 10*time.Second, 50*time.Millisecond, "its pieces go")
+	assert.Eventually(
+		t,
+		func() bool { _, err := os.Stat(s.store.WorkFolder(film)); return os.IsNotExist(err) },
+		10*time.Second,
+		50*time.Millisecond,
+		"its pieces go",
+	)
 	for _, c := range workers {
 		require.NoError(t, c.Process.Kill())
 		c.Wait()
 	}
-	out, err := exec.Command("ffprobe", "-v", "error", "-count_frames", "-select_streams", "v", "-show_entries", "stream=nb_read_frames", "-of", "csv=p=0", s.store.OutputPath(film)).Output()
+	out, err := exec.Command("ffprobe", "-v", "error", "-count_frames", "-select_streams", "v", "-show_entries", "stream=nb_read_frames", "-of", "csv=p=0", s.store.OutputPath(film)).
+		Output()
 	require.NoError(t, err)
 	assert.Equal(t, fmt.Sprint(film.Frames), strings.Trim(string(out), ",\n "))
 	s.work()

@@ -36,7 +36,8 @@ func loadPage() (*page, error) {
 // servePage serves a file of the page, or the page itself for any address of
 // the application. Files under assets/ carry their content's hash in the name.
 func (s *Server) servePage(c *gin.Context) {
-	if c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead || strings.HasPrefix(c.Request.URL.Path, "/api/") {
+	if c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead ||
+		strings.HasPrefix(c.Request.URL.Path, "/api/") {
 		refuse(c, http.StatusNotFound, "missing", "there is nothing at "+c.Request.URL.Path)
 		return
 	}

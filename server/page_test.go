@@ -84,7 +84,15 @@ func TestAProductHasAPicture(t *testing.T) {
 	assert.Greater(t, len(colours), 500, "there is something on it")
 	assert.Equal(t, first, picture(), "it is kept")
 	_, before, _ := s.ask("GET", "/api/projects", nil)
-	code, text := s.arrange(p.ID, 0, map[string]any{"do": "wear", "nodes": []string{"housing"}, "finish": map[string]any{"name": "Red", "colour": []float64{0.6, 0, 0}, "opacity": 1, "roughness": 0.5}})
+	code, text := s.arrange(
+		p.ID,
+		0,
+		map[string]any{
+			"do":     "wear",
+			"nodes":  []string{"housing"},
+			"finish": map[string]any{"name": "Red", "colour": []float64{0.6, 0, 0}, "opacity": 1, "roughness": 0.5},
+		},
+	)
 	require.Equal(t, http.StatusOK, code, string(text))
 	_, after, _ := s.ask("GET", "/api/projects", nil)
 	assert.NotEqual(t, read[[]store.Project](t, before)[0].Look, read[[]store.Project](t, after)[0].Look)

@@ -61,7 +61,8 @@ type plans struct {
 const (
 	// planWait is how long an answer waits for the end at most; who wants to know more asks again.
 	planWait = 300 * time.Millisecond
-	// mostPlans is how many plans are kept, mostGiven how many moves an author can put first, mostWays how many directions are preferred or ruled out.
+	// mostPlans is how many plans are kept, mostGiven how many moves an author can put first, mostWays how many
+	// directions are preferred or ruled out.
 	mostPlans, mostGiven, mostWays = 64, 2000, 24
 	// proveFor is how long a plan is looked at as a film at most: that of a thousand parts is not proven.
 	proveFor = 30 * time.Second
@@ -142,7 +143,11 @@ func (s *Server) answerPlan(c *gin.Context, p *planning) {
 }
 
 // planSubject is the assembly as it stands where a plan goes on in a reveal.
-func (s *Server) planSubject(ctx context.Context, key string, t reveal.Micros) (removal.Subject, *reveal.Reveal, error) {
+func (s *Server) planSubject(
+	ctx context.Context,
+	key string,
+	t reveal.Micros,
+) (removal.Subject, *reveal.Reveal, error) {
 	r, err := s.store.Reveal(ctx, key)
 	if err != nil {
 		return removal.Subject{}, nil, err
@@ -190,7 +195,12 @@ func (s *Server) makeFirstFilm(c *gin.Context) {
 		return
 	}
 	p := s.plans.begin(s.living, key, func(ctx context.Context, p *planning) error {
-		subject := removal.Subject{Assembly: m.Assembly, Shapes: m.Shapes, Survey: known, At: firstfilm.AtRest(m.Assembly)}
+		subject := removal.Subject{
+			Assembly: m.Assembly,
+			Shapes:   m.Shapes,
+			Survey:   known,
+			At:       firstfilm.AtRest(m.Assembly),
+		}
 		found, err := removal.Run(ctx, subject, plan.Choices{}, p.found)
 		if err != nil {
 			return err
@@ -246,7 +256,11 @@ func (p *plans) get(key string) *planning {
 }
 
 // begin computes a plan in the background; the older one of the same key ends.
-func (p *plans) begin(living context.Context, key string, compute func(ctx context.Context, one *planning) error) *planning {
+func (p *plans) begin(
+	living context.Context,
+	key string,
+	compute func(ctx context.Context, one *planning) error,
+) *planning {
 	p.mu.Lock()
 	defer p.mu.Unlock()
 	if before := p.of[key]; before != nil {

@@ -25,7 +25,8 @@ func (s *stand) planDone(t *testing.T, path string) server.PlanState {
 	}
 }
 
-// A plan is computed in the background: what has been found is told of on the way, a newer one ends the older, one that is stopped keeps what it has.
+// A plan is computed in the background: what has been found is told of on the way, a newer one ends the older, one that
+// is stopped keeps what it has.
 func TestAPlanIsComputedInTheBackground(t *testing.T) {
 	s := newStand(t)
 	_, reveal := s.pump()
@@ -66,9 +67,19 @@ func TestAPlanIsComputedInTheBackground(t *testing.T) {
 		code, text, _ = s.ask("POST", path, json.RawMessage(bad))
 		assert.Equal(t, 422, code, string(text))
 	}
-	code, _, _ = s.ask("POST", "/api/reveals/01890000-0000-7000-8000-000000000000/plan", json.RawMessage(`{"time":0,"choices":{}}`))
+	code, _, _ = s.ask(
+		"POST",
+		"/api/reveals/01890000-0000-7000-8000-000000000000/plan",
+		json.RawMessage(`{"time":0,"choices":{}}`),
+	)
 	assert.Equal(t, 404, code)
-	code, text, _ = s.ask("POST", path, json.RawMessage(`{"time":0,"choices":{"reach":"nowhere","stays":["nobody"],"given":[{"nodes":["no-part"]},{"nodes":[]}]}}`))
+	code, text, _ = s.ask(
+		"POST",
+		path,
+		json.RawMessage(
+			`{"time":0,"choices":{"reach":"nowhere","stays":["nobody"],"given":[{"nodes":["no-part"]},{"nodes":[]}]}}`,
+		),
+	)
 	require.Equal(t, 200, code, string(text))
 	nowhere := s.planDone(t, path)
 	require.Len(t, nowhere.Plan.Stuck, 1)
@@ -81,7 +92,11 @@ func TestManyPlansAtOnceAllEnd(t *testing.T) {
 	project, _ := s.pump()
 	var paths []string
 	for i := range 5 {
-		code, text, _ := s.ask("POST", "/api/projects/"+project.ID+"/reveals", json.RawMessage(fmt.Sprintf(`{"title":"%d"}`, i)))
+		code, text, _ := s.ask(
+			"POST",
+			"/api/projects/"+project.ID+"/reveals",
+			json.RawMessage(fmt.Sprintf(`{"title":"%d"}`, i)),
+		)
 		require.Equal(t, 201, code, string(text))
 		r := read[struct {
 			ID string `json:"id"`

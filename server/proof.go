@@ -29,8 +29,8 @@ import (
 // ProofState is how far looking at a version of a reveal has come, and in the end what was found.
 type ProofState struct {
 	Version int64 `json:"version"`
-	// Done is how much has been done, 0…1. Report is what has been found so far. Looked says that nothing more comes but mends, one after the other
-	// until Done is 1.
+	// Done is how much has been done, 0…1. Report is what has been found so far. Looked says that nothing more comes
+	// but mends, one after the other until Done is 1.
 	Done   float64        `json:"done"`
 	Looked bool           `json:"looked"`
 	Report *proof.Outcome `json:"report,omitempty"`
@@ -73,8 +73,9 @@ var mostProofs = 64
 
 func newProofs() proofs { return proofs{of: map[string]*proving{}, one: make(chan struct{}, 1)} }
 
-// proof answers with what was found in a reveal as it is stored, or how far looking at it has come: with what has to be seen and with mends where
-// all is asked for, otherwise with what can be told from the movements. A newer version ends the look at the older one.
+// proof answers with what was found in a reveal as it is stored, or how far looking at it has come: with what has to be
+// seen and with mends where all is asked for, otherwise with what can be told from the movements. A newer version ends
+// the look at the older one.
 func (s *Server) proof(c *gin.Context) {
 	key, ok := id(c, "id")
 	if !ok {
@@ -93,7 +94,8 @@ func (s *Server) proof(c *gin.Context) {
 	}
 	p.mu.Lock()
 	defer p.mu.Unlock()
-	if p.err != nil && !errors.Is(p.err, context.Canceled) { // a newer version has ended it: who asks again is told of that
+	// a newer version has ended it: who asks again is told of that
+	if p.err != nil && !errors.Is(p.err, context.Canceled) {
 		fail(c, p.err)
 		return
 	}
@@ -113,7 +115,8 @@ func (s *Server) proving(ctx context.Context, key string, all bool) (*proving, e
 	s.proofs.mu.Lock()
 	defer s.proofs.mu.Unlock()
 	before := s.proofs.of[key]
-	if before != nil && before.assembly == m.Assembly && before.version == r.Version && (before.all || !all) && !before.stopped() {
+	if before != nil && before.assembly == m.Assembly && before.version == r.Version && (before.all || !all) &&
+		!before.stopped() {
 		return before, nil
 	}
 	doc, err := reveal.Parse([]byte(r.Document))
@@ -130,7 +133,16 @@ func (s *Server) proving(ctx context.Context, key string, all bool) (*proving, e
 		maps.DeleteFunc(s.proofs.of, func(_ string, p *proving) bool { return p.hasEnded() })
 	}
 	running, stop := context.WithCancel(s.living)
-	p := &proving{assembly: m.Assembly, version: r.Version, all: all, model: m, doc: doc, memory: proof.NewMemory(), stop: stop, ended: make(chan struct{})}
+	p := &proving{
+		assembly: m.Assembly,
+		version:  r.Version,
+		all:      all,
+		model:    m,
+		doc:      doc,
+		memory:   proof.NewMemory(),
+		stop:     stop,
+		ended:    make(chan struct{}),
+	}
 	if before != nil && before.assembly == m.Assembly {
 		p.memory = before.memory
 	}
@@ -145,7 +157,8 @@ func (s *Server) proving(ctx context.Context, key string, all bool) (*proving, e
 	return p, nil
 }
 
-// takeOver takes what was found in an older version from which this one differs only in what is accepted; false where that is not so.
+// takeOver takes what was found in an older version from which this one differs only in what is accepted; false where
+// that is not so.
 func (p *proving) takeOver(old *proving) bool {
 	old.mu.Lock()
 	defer old.mu.Unlock()
@@ -207,7 +220,8 @@ func (p *proving) progress(done float64, found *proof.Outcome) {
 	}
 }
 
-// stopped reports whether a look was ended before it was through. One that has failed would fail again: that stays its answer.
+// stopped reports whether a look was ended before it was through. One that has failed would fail again: that stays its
+// answer.
 func (p *proving) stopped() bool {
 	p.mu.Lock()
 	defer p.mu.Unlock()
@@ -261,7 +275,8 @@ func (p *proving) end(err error) {
 // checks are what is looked for.
 func (s *Server) checks(c *gin.Context) { c.JSON(http.StatusOK, proof.Checks) }
 
-// findingPicture draws a finding of the version that the address names. It is kept by the page: a version's findings stay.
+// findingPicture draws a finding of the version that the address names. It is kept by the page: a version's findings
+// stay.
 func (s *Server) findingPicture(c *gin.Context) {
 	key, ok := id(c, "id")
 	if !ok {
@@ -312,7 +327,8 @@ func (s *Server) findingPicture(c *gin.Context) {
 	c.Data(http.StatusOK, "image/png", picture)
 }
 
-// proofPage writes what has been found in the stored version as a page to hand on; it waits until all has been looked at.
+// proofPage writes what has been found in the stored version as a page to hand on; it waits until all has been looked
+// at.
 func (s *Server) proofPage(c *gin.Context) {
 	key, ok := id(c, "id")
 	if !ok {

@@ -43,7 +43,14 @@ func TestProofFollowsTheReveal(t *testing.T) {
 	assert.Equal(t, 3160, empty.All)
 	assert.Zero(t, empty.Pairs)
 	cover := func(version int64, op, along string) int64 {
-		code, text, _ := s.ask("POST", "/api/reveals/"+reveal+"/commands", change(version, `{"op":"`+op+`","step":{"id":"a","title":"Open","length":2000000,"cues":[{"id":"c","kind":"pull","targets":["pump-head/rotor-cover"],"offset":0,"length":1000000,"easing":"smooth","pull":{"axes":"assembly","along":`+along+`,"distance":30}}]}}`))
+		code, text, _ := s.ask(
+			"POST",
+			"/api/reveals/"+reveal+"/commands",
+			change(
+				version,
+				`{"op":"`+op+`","step":{"id":"a","title":"Open","length":2000000,"cues":[{"id":"c","kind":"pull","targets":["pump-head/rotor-cover"],"offset":0,"length":1000000,"easing":"smooth","pull":{"axes":"assembly","along":`+along+`,"distance":30}}]}}`,
+			),
+		)
 		require.Equal(t, 200, code, string(text))
 		return read[server.Changed](t, text).Version
 	}
@@ -52,7 +59,11 @@ func TestProofFollowsTheReveal(t *testing.T) {
 	assert.Equal(t, version, through.Version)
 	screw := -1
 	for i, f := range through.Report.Findings {
-		if f.Check == "interference" && slices.ContainsFunc(f.Parts, func(id assembly.NodeID) bool { return strings.HasPrefix(string(id), "pump-head/cover-screw") }) {
+		if f.Check == "interference" &&
+			slices.ContainsFunc(
+				f.Parts,
+				func(id assembly.NodeID) bool { return strings.HasPrefix(string(id), "pump-head/cover-screw") },
+			) {
 			screw = i
 		}
 	}
@@ -62,14 +73,20 @@ func TestProofFollowsTheReveal(t *testing.T) {
 	assert.Contains(t, f.Says, "Rotor cover")
 	assert.Contains(t, f.Says, "“30 mm” of step 1.")
 
-	// Its picture shows both in colours of their own; one of another version, or of a finding that is not there, is missing.
+	// Its picture shows both in colours of their own; one of another version, or of a finding that is not there, is
+	// missing.
 	picture := func(version int64, finding string) (int, []byte) {
 		code, png, _ := s.ask("GET", fmt.Sprintf("/api/reveals/%s/proof/%d/%s/picture", reveal, version, finding), nil)
 		return code, png
 	}
 	code, drawn := picture(version, f.Key)
 	require.Equal(t, 200, code)
-	assert.True(t, shows(t, drawn, func(r, g, b int) bool { return r > 3*b/2 && r > 90 }) && shows(t, drawn, func(r, g, b int) bool { return b > 5*r/4 && b > 70 }), "red and blue")
+	assert.True(
+		t,
+		shows(t, drawn, func(r, g, b int) bool { return r > 3*b/2 && r > 90 }) &&
+			shows(t, drawn, func(r, g, b int) bool { return b > 5*r/4 && b > 70 }),
+		"red and blue",
+	)
 	for _, missing := range []struct {
 		version int64
 		finding string
@@ -92,7 +109,11 @@ func TestProofFollowsTheReveal(t *testing.T) {
 	assert.NotContains(t, string(text), "ZgotmplZ", "what the template would not trust")
 
 	// What is ordered now keeps its proof, whatever becomes of the reveal.
-	code, text, _ = s.ask("POST", "/api/reveals/"+reveal+"/outputs", map[string]any{"outputs": []map[string]any{{"kind": "captions"}}})
+	code, text, _ = s.ask(
+		"POST",
+		"/api/reveals/"+reveal+"/outputs",
+		map[string]any{"outputs": []map[string]any{{"kind": "captions"}}},
+	)
 	require.Equal(t, 201, code, string(text))
 	output := read[[]store.Output](t, text)[0].ID
 
@@ -128,17 +149,29 @@ func TestProofFollowsTheReveal(t *testing.T) {
 	assert.Equal(t, http.StatusNotFound, code)
 }
 
-// More reveals than are kept are asked for again and again at the same time: each comes to its end, none is ended by another one.
+// More reveals than are kept are asked for again and again at the same time: each comes to its end, none is ended by
+// another one.
 func TestManyProofsAtOnceAllEnd(t *testing.T) {
 	s := newStand(t)
 	project, _ := s.pump()
 	var reveals []string
 	defer server.SetMostProofs(3)()
 	for k := range 10 {
-		code, text, _ := s.ask("POST", "/api/projects/"+project.ID+"/reveals", map[string]any{"title": fmt.Sprint("Reveal ", k)})
+		code, text, _ := s.ask(
+			"POST",
+			"/api/projects/"+project.ID+"/reveals",
+			map[string]any{"title": fmt.Sprint("Reveal ", k)},
+		)
 		require.Equal(t, 201, code, string(text))
 		id := read[store.StoredReveal](t, text).ID
-		code, text, _ = s.ask("POST", "/api/reveals/"+id+"/commands", change(0, `{"op":"insertStep","step":{"id":"a","title":"Off","length":1000000,"cues":[{"id":"c","kind":"pull","targets":["housing/dosing-knob"],"offset":0,"length":1000000,"easing":"smooth","pull":{"axes":"assembly","along":[0,0,1],"distance":30}}]}}`))
+		code, text, _ = s.ask(
+			"POST",
+			"/api/reveals/"+id+"/commands",
+			change(
+				0,
+				`{"op":"insertStep","step":{"id":"a","title":"Off","length":1000000,"cues":[{"id":"c","kind":"pull","targets":["housing/dosing-knob"],"offset":0,"length":1000000,"easing":"smooth","pull":{"axes":"assembly","along":[0,0,1],"distance":30}}]}}`,
+			),
+		)
 		require.Equal(t, 200, code, string(text))
 		reveals = append(reveals, id)
 	}
@@ -147,7 +180,8 @@ func TestManyProofsAtOnceAllEnd(t *testing.T) {
 		all.Go(func() {
 			for begun := time.Now(); ; {
 				code, text, _ := s.ask("GET", "/api/reveals/"+id+"/proof", nil)
-				if !assert.Equal(t, 200, code) || read[server.ProofState](t, text).Done == 1 || !assert.Less(t, time.Since(begun), 3*time.Minute, "it never ends") {
+				if !assert.Equal(t, 200, code) || read[server.ProofState](t, text).Done == 1 ||
+					!assert.Less(t, time.Since(begun), 3*time.Minute, "it never ends") {
 					return
 				}
 			}

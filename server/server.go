@@ -44,7 +44,18 @@ func New(s *store.Store, q *jobs.Queue) (*Server, error) {
 		return nil, err
 	}
 	living, die := context.WithCancel(context.Background())
-	srv := &Server{living: living, die: die, store: s, queue: q, page: page, events: newEvents(), engine: gin.New(), drawing: make(chan struct{}, 1), proofs: newProofs(), plans: newPlans()}
+	srv := &Server{
+		living:  living,
+		die:     die,
+		store:   s,
+		queue:   q,
+		page:    page,
+		events:  newEvents(),
+		engine:  gin.New(),
+		drawing: make(chan struct{}, 1),
+		proofs:  newProofs(),
+		plans:   newPlans(),
+	}
 	srv.engine.HandleMethodNotAllowed = true
 	srv.engine.ContextWithFallback = true // a handler's context ends with its request
 	srv.engine.Use(logged, recovered, guard, patient)
@@ -75,8 +86,14 @@ func (s *Server) Serve(ctx context.Context, l net.Listener) error {
 	defer die()
 	defer s.die()
 	go s.store.Listen(living, s.events.publish)
-	h := &http.Server{Handler: s.engine, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10,
-		BaseContext: func(net.Listener) context.Context { return living }, ErrorLog: slog.NewLogLogger(slog.Default().Handler(), slog.LevelDebug)}
+	h := &http.Server{
+		Handler:           s.engine,
+		ReadHeaderTimeout: 10 * time.Second,
+		IdleTimeout:       2 * time.Minute,
+		MaxHeaderBytes:    64 << 10,
+		BaseContext:       func(net.Listener) context.Context { return living },
+		ErrorLog:          slog.NewLogLogger(slog.Default().Handler(), slog.LevelDebug),
+	}
 	drained := make(chan struct{})
 	stop := context.AfterFunc(ctx, func() {
 		defer close(drained)
@@ -151,7 +168,10 @@ func fail(c *gin.Context, err error) {
 	case errors.As(err, &nothing):
 		refuse(c, http.StatusUnprocessableEntity, "nothing-left", err.Error())
 	case errors.As(err, &depends):
-		c.AbortWithStatusJSON(http.StatusConflict, Problem{Code: "depends", Message: depends.Error(), Version: depends.Version})
+		c.AbortWithStatusJSON(
+			http.StatusConflict,
+			Problem{Code: "depends", Message: depends.Error(), Version: depends.Version},
+		)
 	case errors.Is(err, store.ErrTooLongAgo):
 		refuse(c, http.StatusConflict, "too-long-ago", err.Error())
 	case errors.Is(err, store.ErrMissing):
@@ -161,7 +181,12 @@ func fail(c *gin.Context, err error) {
 		c.Header("Cache-Control", "no-store")
 		refuse(c, http.StatusInternalServerError, "damaged", damaged.Error())
 	case store.IsUnstorable(err):
-		refuse(c, http.StatusBadRequest, "unstorable", "a text holds a sign that cannot be stored (such as U+0000); take it out and send it again")
+		refuse(
+			c,
+			http.StatusBadRequest,
+			"unstorable",
+			"a text holds a sign that cannot be stored (such as U+0000); take it out and send it again",
+		)
 	case errors.Is(err, store.ErrBusy):
 		c.Header("Retry-After", "1")
 		refuse(c, http.StatusServiceUnavailable, "busy", err.Error())
@@ -170,10 +195,20 @@ func fail(c *gin.Context, err error) {
 	case store.IsAway(err):
 		slog.Warn("the database is away", "request", c.GetString(requestID), "error", err)
 		c.Header("Retry-After", "2")
-		refuse(c, http.StatusServiceUnavailable, "away", "the database does not answer just now; nothing was changed, try again in a moment")
+		refuse(
+			c,
+			http.StatusServiceUnavailable,
+			"away",
+			"the database does not answer just now; nothing was changed, try again in a moment",
+		)
 	default:
 		slog.Error("a request failed", "request", c.GetString(requestID), "path", c.Request.URL.Path, "error", err)
-		refuse(c, http.StatusInternalServerError, "failed", "this could not be done, and nothing was changed; the server's log says why under "+c.GetString(requestID))
+		refuse(
+			c,
+			http.StatusInternalServerError,
+			"failed",
+			"this could not be done, and nothing was changed; the server's log says why under "+c.GetString(requestID),
+		)
 	}
 }
 
@@ -182,7 +217,15 @@ func fail(c *gin.Context, err error) {
 const statusGone = 499
 
 func staleProblem(s *store.Stale) Problem {
-	p := Problem{Code: "stale", Message: s.Error(), Version: s.Current, Since: s.Since, Whole: s.Whole, Done: s.Done, Key: s.Key}
+	p := Problem{
+		Code:    "stale",
+		Message: s.Error(),
+		Version: s.Current,
+		Since:   s.Since,
+		Whole:   s.Whole,
+		Done:    s.Done,
+		Key:     s.Key,
+	}
 	if s.Whole != nil {
 		p.Marks = &s.Marks
 	}

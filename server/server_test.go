@@ -108,9 +108,17 @@ func TestFromFileToEditToUndo(t *testing.T) {
 	p, reveal := s.pump()
 	assert.Equal(t, "dp-40", p.Name)
 	path := "/api/reveals/" + reveal
-	code, text, _ := s.ask("POST", path+"/commands", change(0, `{"op":"insertStep","step":{"id":"a","title":"Open","length":2000000}}`))
+	code, text, _ := s.ask(
+		"POST",
+		path+"/commands",
+		change(0, `{"op":"insertStep","step":{"id":"a","title":"Open","length":2000000}}`),
+	)
 	require.Equal(t, 200, code, string(text))
-	code, text, _ = s.ask("POST", path+"/commands", change(0, `{"op":"setStep","step":{"id":"a","title":"late","length":2000000}}`))
+	code, text, _ = s.ask(
+		"POST",
+		path+"/commands",
+		change(0, `{"op":"setStep","step":{"id":"a","title":"late","length":2000000}}`),
+	)
 	assert.Equal(t, http.StatusConflict, code, "the step was not there in what this was made on")
 	problem := read[server.Problem](t, text)
 	assert.Equal(t, "stale", problem.Code)
@@ -172,17 +180,29 @@ func TestARevealGoesOutAndComesIn(t *testing.T) {
 	p, _ := s.pump()
 	stored, err := s.store.Reveal(context.Background(), s.teardown())
 	require.NoError(t, err)
-	code, text, _ := s.ask("POST", "/api/projects/"+p.ID+"/reveals/bring", map[string]any{"title": "A copy", "document": json.RawMessage(stored.Document)})
+	code, text, _ := s.ask(
+		"POST",
+		"/api/projects/"+p.ID+"/reveals/bring",
+		map[string]any{"title": "A copy", "document": json.RawMessage(stored.Document)},
+	)
 	require.Equal(t, http.StatusCreated, code, string(text))
 	b := read[server.BroughtReveal](t, text)
 	assert.Equal(t, "A copy", b.Reveal.Title)
 	assert.Empty(t, b.Unmatched)
 	other := strings.ReplaceAll(string(stored.Document), "pump-head/door", "elsewhere/door")
-	code, text, _ = s.ask("POST", "/api/projects/"+p.ID+"/reveals/bring", map[string]any{"document": json.RawMessage(other)})
+	code, text, _ = s.ask(
+		"POST",
+		"/api/projects/"+p.ID+"/reveals/bring",
+		map[string]any{"document": json.RawMessage(other)},
+	)
 	require.Equal(t, http.StatusCreated, code, string(text))
 	assert.NotEmpty(t, read[server.BroughtReveal](t, text).Unmatched)
 	for _, bad := range []string{`{}`, `{"format":"other"}`, `[]`} {
-		code, text, _ = s.ask("POST", "/api/projects/"+p.ID+"/reveals/bring", map[string]any{"document": json.RawMessage(bad)})
+		code, text, _ = s.ask(
+			"POST",
+			"/api/projects/"+p.ID+"/reveals/bring",
+			map[string]any{"document": json.RawMessage(bad)},
+		)
 		assert.Equal(t, http.StatusUnprocessableEntity, code, string(text))
 	}
 }
@@ -204,7 +224,11 @@ func TestBadRequestsGetAWord(t *testing.T) {
 	}
 	for _, settings := range []release.Settings{{Width: 641, Height: 360}, {Width: 1 << 20, Height: 2}, {Rate: 9999}, {}, {Kind: "hologram"}, {Format: "mpeg-7"}, {Purpose: "fame"},
 		{Kind: release.Stills, At: []core.Micros{1e15}}, {Sound: &release.Sound{Attachment: "00000000-0000-4000-8000-000000000000"}}, {Background: "clear"}, {Background: "#12"}, {Steps: []core.StepID{"gone"}}} {
-		code, text, _ := s.ask("POST", "/api/reveals/"+reveal+"/outputs", server.Order{Outputs: []release.Settings{settings}})
+		code, text, _ := s.ask(
+			"POST",
+			"/api/reveals/"+reveal+"/outputs",
+			server.Order{Outputs: []release.Settings{settings}},
+		)
 		assert.Equal(t, http.StatusUnprocessableEntity, code, string(text))
 	}
 }
@@ -265,7 +289,11 @@ func TestEventsReachThePage(t *testing.T) {
 	}()
 	version := int64(0)
 	for deadline := time.After(20 * time.Second); ; {
-		code, text, _ := s.ask("POST", "/api/reveals/"+reveal+"/commands", change(version, fmt.Sprintf(`{"op":"setTitle","title":"t%d"}`, version)))
+		code, text, _ := s.ask(
+			"POST",
+			"/api/reveals/"+reveal+"/commands",
+			change(version, fmt.Sprintf(`{"op":"setTitle","title":"t%d"}`, version)),
+		)
 		require.Equal(t, 200, code, string(text))
 		version++
 		select {
@@ -300,7 +328,15 @@ func TestUndoIsOnesOwn(t *testing.T) {
 		code, text, _ := s.ask("POST", path+"/commands", change(int64(k), command), "X-Person", mara)
 		require.Equal(t, 200, code, string(text))
 	}
-	code, text, _ := s.ask("POST", path+"/commands", change(2, `{"op":"setTitle","title":"Theirs"}`), "X-Person", other, "X-Author", "Ines")
+	code, text, _ := s.ask(
+		"POST",
+		path+"/commands",
+		change(2, `{"op":"setTitle","title":"Theirs"}`),
+		"X-Person",
+		other,
+		"X-Author",
+		"Ines",
+	)
 	require.Equal(t, 200, code, string(text))
 	code, text, _ = s.ask("POST", path+"/undo", map[string]any{"version": 3}, "X-Person", mara)
 	require.Equal(t, http.StatusConflict, code, string(text))
@@ -308,7 +344,13 @@ func TestUndoIsOnesOwn(t *testing.T) {
 	assert.Equal(t, "depends", problem.Code)
 	assert.EqualValues(t, 2, problem.Version)
 	assert.Contains(t, problem.Message, "Ines has changed the same since")
-	code, text, _ = s.ask("POST", path+"/undo", map[string]any{"version": 3, "before": problem.Version}, "X-Person", mara)
+	code, text, _ = s.ask(
+		"POST",
+		path+"/undo",
+		map[string]any{"version": 3, "before": problem.Version},
+		"X-Person",
+		mara,
+	)
 	require.Equal(t, 200, code, string(text))
 	changed := read[server.Changed](t, text)
 	assert.Equal(t, store.Marks{UndoTo: 2, RedoTo: 4}, changed.Marks)

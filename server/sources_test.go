@@ -31,10 +31,30 @@ func TestAnOutputIsMadeOfWhatItWasOrderedOf(t *testing.T) {
 	require.NoError(t, err)
 	still := release.Settings{Kind: release.Stills, Width: 160, Height: 90, At: []core.Micros{20 * core.Second}}
 	before := s.order(reveal, still)[0]
-	require.NoError(t, s.store.Arrange(ctx, r.ProjectID, 0, arrange.Edit{Do: arrange.Wear, Nodes: []assembly.NodeID{"housing/hood", "housing/base"}, Finish: &arrange.Library[4]}))
+	require.NoError(
+		t,
+		s.store.Arrange(
+			ctx,
+			r.ProjectID,
+			0,
+			arrange.Edit{
+				Do:     arrange.Wear,
+				Nodes:  []assembly.NodeID{"housing/hood", "housing/base"},
+				Finish: &arrange.Library[4],
+			},
+		),
+	)
 	after := s.order(reveal, still)[0]
 	require.NoError(t, s.store.UndoArrange(ctx, r.ProjectID, 1))
-	require.NoError(t, s.store.Arrange(ctx, r.ProjectID, 2, arrange.Edit{Do: arrange.Rename, Node: "housing/hood", Name: "Hood, painted"}))
+	require.NoError(
+		t,
+		s.store.Arrange(
+			ctx,
+			r.ProjectID,
+			2,
+			arrange.Edit{Do: arrange.Rename, Node: "housing/hood", Name: "Hood, painted"},
+		),
+	)
 	again := s.order(reveal, still)[0]
 	s.work()
 	file := func(o store.Output) []byte {
@@ -67,8 +87,16 @@ func TestAJoinedFilmByTheAPI(t *testing.T) {
 	other, err := s.store.CreateReveal(ctx, r.ProjectID, doc)
 	require.NoError(t, err)
 	s.work()
-	film := release.Settings{Width: 64, Height: 36, Rate: 4, To: 3 * core.Second, Purpose: encode.Draft, Card: &shoot.TitleCard{Title: "DP-40", Length: 2 * core.Second},
-		CrossFade: core.Second / 2, Then: []release.Then{{Reveal: other.ID, Backward: true}}}
+	film := release.Settings{
+		Width:     64,
+		Height:    36,
+		Rate:      4,
+		To:        3 * core.Second,
+		Purpose:   encode.Draft,
+		Card:      &shoot.TitleCard{Title: "DP-40", Length: 2 * core.Second},
+		CrossFade: core.Second / 2,
+		Then:      []release.Then{{Reveal: other.ID, Backward: true}},
+	}
 	o := s.order(reveal, film)[0]
 	assert.Equal(t, 8+12+204-2*2, o.Frames)
 	s.finished(o.ID)
@@ -83,7 +111,12 @@ func TestAJoinedFilmByTheAPI(t *testing.T) {
 	assert.Contains(t, string(data), "00:01.500 -->", "the first step begins as the card fades")
 
 	title := "Back together"
-	_, err = s.store.Do(ctx, other.ID, store.On{Base: other.Version, Author: "Ines"}, store.Edit{Command: edit.Command{Op: edit.SetTitle, Title: &title}})
+	_, err = s.store.Do(
+		ctx,
+		other.ID,
+		store.On{Base: other.Version, Author: "Ines"},
+		store.Edit{Command: edit.Command{Op: edit.SetTitle, Title: &title}},
+	)
 	require.NoError(t, err)
 	o, err = s.store.Output(ctx, o.ID)
 	require.NoError(t, err)
@@ -93,7 +126,11 @@ func TestAJoinedFilmByTheAPI(t *testing.T) {
 	film.Then[0].Reveal = stranger
 	for _, id := range []string{stranger, "not an id"} {
 		film.Then[0].Reveal = id
-		code, data, _ = s.ask("POST", "/api/reveals/"+reveal+"/outputs", map[string]any{"outputs": []release.Settings{film}})
+		code, data, _ = s.ask(
+			"POST",
+			"/api/reveals/"+reveal+"/outputs",
+			map[string]any{"outputs": []release.Settings{film}},
+		)
 		assert.Equal(t, http.StatusUnprocessableEntity, code)
 		assert.Contains(t, string(data), "reveal 2 of the film is gone")
 	}

@@ -49,7 +49,10 @@ func serving(t *testing.T) (s *stand, stop func()) {
 }
 
 func keyed(version int64, key, command string) map[string]any {
-	return map[string]any{"version": version, "edits": []any{map[string]any{"key": key, "command": json.RawMessage(command)}}}
+	return map[string]any{
+		"version": version,
+		"edits":   []any{map[string]any{"key": key, "command": json.RawMessage(command)}},
+	}
 }
 
 func addStep(id string) string {
@@ -64,11 +67,16 @@ func TestManyEditsAtOnceDoNotHangTheServer(t *testing.T) {
 	for k := range 50 {
 		all.Go(func() {
 			for {
-				code, text, header := s.ask("POST", "/api/reveals/"+reveal+"/commands", keyed(0, uuid.NewString(), addStep(fmt.Sprint("step-", k))))
+				code, text, header := s.ask(
+					"POST",
+					"/api/reveals/"+reveal+"/commands",
+					keyed(0, uuid.NewString(), addStep(fmt.Sprint("step-", k))),
+				)
 				if code == http.StatusOK {
 					return
 				}
-				if !assert.Equal(t, http.StatusServiceUnavailable, code, string(text)) || !assert.NotEmpty(t, header.Get("Retry-After")) {
+				if !assert.Equal(t, http.StatusServiceUnavailable, code, string(text)) ||
+					!assert.NotEmpty(t, header.Get("Retry-After")) {
 					return
 				}
 			}
@@ -125,11 +133,19 @@ func TestWhatWasTakenIsFinishedWhenTheServerStops(t *testing.T) {
 	go func() { before <- send("before") }()
 	require.Eventually(t, func() bool { // it waits for the lock
 		var n int
-		return other.SQL().Get(&n, `select count(*) from pg_stat_activity where wait_event_type = 'Lock' and query like '%reveals%'`) == nil && n > 0
+		return other.SQL().
+			Get(&n, `select count(*) from pg_stat_activity where wait_event_type = 'Lock' and query like '%reveals%'`) ==
+			nil &&
+			n > 0
 	}, 10*time.Second, 10*time.Millisecond)
 	stopped := make(chan struct{})
 	go func() { stop(); close(stopped) }()
-	require.Eventually(t, func() bool { r := send("after"); return r.err != nil || r.code == http.StatusServiceUnavailable }, 10*time.Second, 20*time.Millisecond)
+	require.Eventually(
+		t,
+		func() bool { r := send("after"); return r.err != nil || r.code == http.StatusServiceUnavailable },
+		10*time.Second,
+		20*time.Millisecond,
+	)
 	require.NoError(t, lock.Rollback())
 	r := <-before
 	require.NoError(t, r.err)
@@ -157,7 +173,13 @@ func TestAnEditWhoseAnswerWasLostIsDoneOnce(t *testing.T) {
 		assert.JSONEq(t, string(first), string(text), "the same answer each time")
 	}
 	for range 3 {
-		code, text, _ := s.ask("POST", path+"/undo", map[string]any{"version": 1}, "Idempotency-Key", "7d3f9a60-5b1e-4c57-9d9e-0f3f2a1b4c5d")
+		code, text, _ := s.ask(
+			"POST",
+			path+"/undo",
+			map[string]any{"version": 1},
+			"Idempotency-Key",
+			"7d3f9a60-5b1e-4c57-9d9e-0f3f2a1b4c5d",
+		)
 		require.Equal(t, 200, code, string(text))
 		assert.EqualValues(t, 2, read[server.Changed](t, text).Version)
 	}
@@ -165,9 +187,21 @@ func TestAnEditWhoseAnswerWasLostIsDoneOnce(t *testing.T) {
 	key = uuid.NewString()
 	var ids []string
 	for range 2 {
-		code, text, _ := s.ask("POST", path+"/outputs", server.Order{Outputs: []release.Settings{{Kind: release.Captions}}}, "Idempotency-Key", key)
+		code, text, _ := s.ask(
+			"POST",
+			path+"/outputs",
+			server.Order{Outputs: []release.Settings{{Kind: release.Captions}}},
+			"Idempotency-Key",
+			key,
+		)
 		require.Equal(t, http.StatusUnprocessableEntity, code, string(text)) // an empty reveal has no words
-		code, text, _ = s.ask("POST", "/api/projects/"+p.ID+"/reveals", server.NewReveal{Title: "Another"}, "Idempotency-Key", key)
+		code, text, _ = s.ask(
+			"POST",
+			"/api/projects/"+p.ID+"/reveals",
+			server.NewReveal{Title: "Another"},
+			"Idempotency-Key",
+			key,
+		)
 		require.Equal(t, http.StatusCreated, code, string(text))
 		ids = append(ids, read[store.StoredReveal](t, text).ID)
 	}
@@ -249,7 +283,11 @@ func TestABodyThatStopsComingIsNotWaitedForForEver(t *testing.T) {
 	c, err := net.Dial("tcp", strings.TrimPrefix(s.url, "http://"))
 	require.NoError(t, err)
 	defer c.Close()
-	fmt.Fprintf(c, "POST /api/reveals/%s/undo HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: 1000\r\n\r\n{", uuid.NewString())
+	fmt.Fprintf(
+		c,
+		"POST /api/reveals/%s/undo HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: 1000\r\n\r\n{",
+		uuid.NewString(),
+	)
 	c.SetReadDeadline(time.Now().Add(20 * time.Second))
 	_, err = io.ReadAll(c)
 	assert.NoError(t, err, "the server answers, or ends the connection, by itself")
@@ -319,7 +357,15 @@ func TestAnAttachmentIsUsedForWhatItIs(t *testing.T) {
 	r, err := s.store.Reveal(context.Background(), reveal)
 	require.NoError(t, err)
 	sound := s.attach(r.ProjectID, "sound", "tone.wav", tone(t))
-	code, text, _ := s.ask("POST", "/api/reveals/"+reveal+"/outputs", server.Order{Outputs: []release.Settings{{Width: 64, Height: 36, Logo: &release.Logo{Attachment: sound.ID, Corner: "lower-right"}}}})
+	code, text, _ := s.ask(
+		"POST",
+		"/api/reveals/"+reveal+"/outputs",
+		server.Order{
+			Outputs: []release.Settings{
+				{Width: 64, Height: 36, Logo: &release.Logo{Attachment: sound.ID, Corner: "lower-right"}},
+			},
+		},
+	)
 	assert.Equal(t, http.StatusUnprocessableEntity, code)
 	assert.Contains(t, string(text), "cannot be used as a logo")
 	film := s.order(reveal, release.Settings{Width: 64, Height: 36, Sound: &release.Sound{Attachment: sound.ID}})[0]

@@ -30,7 +30,12 @@ func (s *Server) nameVersion(c *gin.Context) {
 	}
 	name := strings.TrimSpace(n.Name)
 	if name == "" || len(name) > maxName || !printable(name) {
-		refuse(c, http.StatusUnprocessableEntity, "name", "a version needs a name of at most 200 letters, without control characters")
+		refuse(
+			c,
+			http.StatusUnprocessableEntity,
+			"name",
+			"a version needs a name of at most 200 letters, without control characters",
+		)
 		return
 	}
 	v, err := s.store.NameVersion(c.Request.Context(), key, name, author(c))

@@ -22,14 +22,30 @@ func TestANamedVersionCanBeComparedAndGoneBackTo(t *testing.T) {
 	r := s.teardown()
 	before, err := s.store.Reveal(context.Background(), r)
 	require.NoError(t, err)
-	code, text, _ := s.ask("POST", "/api/reveals/"+r+"/versions", map[string]any{"name": "Sent to the client"}, "X-Author", "J%C3%BCrgen")
+	code, text, _ := s.ask(
+		"POST",
+		"/api/reveals/"+r+"/versions",
+		map[string]any{"name": "Sent to the client"},
+		"X-Author",
+		"J%C3%BCrgen",
+	)
 	require.Equal(t, http.StatusCreated, code, string(text))
 	v := read[store.Version](t, text)
 	assert.Equal(t, "Jürgen", v.Author)
-	code, _, _ = s.ask("POST", "/api/reveals/"+r+"/commands", change(0, `{"op":"setTitle","title":"Other"}`), "X-Author", "Mara")
+	code, _, _ = s.ask(
+		"POST",
+		"/api/reveals/"+r+"/commands",
+		change(0, `{"op":"setTitle","title":"Other"}`),
+		"X-Author",
+		"Mara",
+	)
 	require.Equal(t, 200, code)
 	_, text, _ = s.ask("GET", "/api/versions/"+v.ID+"/differences", nil)
-	assert.Equal(t, []string{`the title: "Other" instead of "Service teardown"`}, read[server.Differences](t, text).Lines)
+	assert.Equal(
+		t,
+		[]string{`the title: "Other" instead of "Service teardown"`},
+		read[server.Differences](t, text).Lines,
+	)
 	_, text, _ = s.ask("GET", "/api/versions/"+v.ID+"/differences?to="+v.ID, nil)
 	assert.Empty(t, read[server.Differences](t, text).Lines)
 	// Back, byte for byte, and the going back undone.
@@ -105,11 +121,16 @@ func TestPresenceIsPassedOn(t *testing.T) {
 	go s.store.Listen(listening, func(e store.Event) { heard <- e })
 	// The line to the database may not stand yet: it is said until it is heard.
 	require.Eventually(t, func() bool {
-		code, _, _ := s.ask("POST", "/api/reveals/"+r+"/presence", store.Presence{Page: "p1", Name: "Mara", Time: 1_500_000, Selected: "Pull"})
+		code, _, _ := s.ask(
+			"POST",
+			"/api/reveals/"+r+"/presence",
+			store.Presence{Page: "p1", Name: "Mara", Time: 1_500_000, Selected: "Pull"},
+		)
 		require.Equal(t, 204, code)
 		select {
 		case e := <-heard:
-			return e.Kind == "presence" && e.ID == r && e.Project == stored.ProjectID && e.Presence.Name == "Mara" && e.Presence.Time == 1_500_000
+			return e.Kind == "presence" && e.ID == r && e.Project == stored.ProjectID && e.Presence.Name == "Mara" &&
+				e.Presence.Time == 1_500_000
 		case <-time.After(300 * time.Millisecond):
 			return false
 		}

@@ -27,7 +27,8 @@ func TestPaperHasNoBandsInFilms(t *testing.T) {
 		at := 2 * reveal.Second
 		o := shoot.Order{Width: w, Height: h, From: at, To: at + 700_000, Purpose: purpose}
 		require.NoError(t, shoot.Film(context.Background(), f, scene, o, encode.Whole{}, out, nil))
-		raw, err := exec.Command("ffmpeg", "-v", "error", "-i", out, "-vf", "select=eq(n\\,18)", "-frames:v", "1", "-f", "rawvideo", "-pix_fmt", "yuv420p", "-").Output()
+		raw, err := exec.Command("ffmpeg", "-v", "error", "-i", out, "-vf", "select=eq(n\\,18)", "-frames:v", "1", "-f", "rawvideo", "-pix_fmt", "yuv420p", "-").
+			Output()
 		require.NoError(t, err)
 		require.Len(t, raw, w*h*3/2)
 		planes := []struct {
@@ -54,7 +55,13 @@ func TestPaperHasNoBandsInFilms(t *testing.T) {
 					worst, squares, blocks = max(worst, math.Abs(off)), squares+off*off, blocks+1
 				}
 			}
-			t.Logf("%s %s: at most %.2f, root of the mean square %.2f", purpose, p.name, worst, math.Sqrt(squares/float64(blocks)))
+			t.Logf(
+				"%s %s: at most %.2f, root of the mean square %.2f",
+				purpose,
+				p.name,
+				worst,
+				math.Sqrt(squares/float64(blocks)),
+			)
 			assert.Less(t, worst, 0.5, "%s %s", purpose, p.name)
 		}
 	}
@@ -70,15 +77,16 @@ func paperAt(down float64) (c [3]float64) {
 	return c
 }
 
-// Formats with more than 8 bits get them: the paper of a ProRes film has about four times as many grades of luma as 8 bits
-// have on its way, which lie within one of 1,023 of what they should be in the mean.
+// Formats with more than 8 bits get them: the paper of a ProRes film has about four times as many grades of luma as 8
+// bits have on its way, which lie within one of 1,023 of what they should be in the mean.
 func TestTenBitsWhereTheFormatHasThem(t *testing.T) {
 	f, scene := teardown(t)
 	const w, h = 640, 360
 	out := filepath.Join(t.TempDir(), "film.mov")
 	o := shoot.Order{Width: w, Height: h, From: 2 * reveal.Second, To: 2_100_000, Format: "mov-prores"}
 	require.NoError(t, shoot.Film(context.Background(), f, scene, o, encode.Whole{}, out, nil))
-	raw, err := exec.Command("ffmpeg", "-v", "error", "-i", out, "-vf", "format=yuva444p10le,extractplanes=y", "-frames:v", "1", "-f", "rawvideo", "-pix_fmt", "gray10le", "-").Output()
+	raw, err := exec.Command("ffmpeg", "-v", "error", "-i", out, "-vf", "format=yuva444p10le,extractplanes=y", "-frames:v", "1", "-f", "rawvideo", "-pix_fmt", "gray10le", "-").
+		Output()
 	require.NoError(t, err)
 	require.Len(t, raw, 2*w*h)
 	grades, off := map[int]bool{}, 0.0
@@ -89,7 +97,12 @@ func TestTenBitsWhereTheFormatHasThem(t *testing.T) {
 		off += math.Abs(float64(v)-(64+876*luma(paperAt((float64(y)+0.5)/h)))) / h
 	}
 	first, last := 876*luma(paperAt(0.5/h)), 876*luma(paperAt(1-0.5/h))
-	t.Logf("%d grades where 8 bits have %.0f; %.2f of 1,023 beside in the mean", len(grades), math.Abs(first-last)/4, off)
+	t.Logf(
+		"%d grades where 8 bits have %.0f; %.2f of 1,023 beside in the mean",
+		len(grades),
+		math.Abs(first-last)/4,
+		off,
+	)
 	assert.Greater(t, float64(len(grades)), 0.8*math.Abs(first-last))
 	assert.Less(t, off, 1.0, "the encoder loses a little, too")
 }

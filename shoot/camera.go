@@ -75,8 +75,20 @@ func newCamera(f *film.Film, scene *render.Scene, p *Plan) (*camera, error) {
 	if p.Logo != nil && f.HasNotes() {
 		f = f.KeptFree(p.Logo.Place(p.Width, p.Height))
 	}
-	c := &camera{film: f, frame: f.NewFrame(), scene: scene, view: scene.NewView(), logo: p.Logo, captions: p.Captions, notices: p.Notices, steady: p.Steady, aperture: p.Aperture, safe: p.SafeAreas, eye: p.Eye,
-		aspect: float64(p.Width) / float64(p.Height)}
+	c := &camera{
+		film:     f,
+		frame:    f.NewFrame(),
+		scene:    scene,
+		view:     scene.NewView(),
+		logo:     p.Logo,
+		captions: p.Captions,
+		notices:  p.Notices,
+		steady:   p.Steady,
+		aperture: p.Aperture,
+		safe:     p.SafeAreas,
+		eye:      p.Eye,
+		aspect:   float64(p.Width) / float64(p.Height),
+	}
 	backdrops := []*[2]space.Triple{nil}
 	switch b := p.Background; {
 	case b.Clear:

@@ -21,9 +21,17 @@ type TitleCard struct {
 func (c *TitleCard) Check() error {
 	switch {
 	case c.Title == "" || len(c.Title) > reveal.MaxTitle || len(c.Text) > reveal.MaxNote:
-		return fmt.Errorf("a title card needs a title of at most %d characters; its text may have %d", reveal.MaxTitle, reveal.MaxNote)
+		return fmt.Errorf(
+			"a title card needs a title of at most %d characters; its text may have %d",
+			reveal.MaxTitle,
+			reveal.MaxNote,
+		)
 	case c.Length < reveal.Second/10 || c.Length > 60*reveal.Second:
-		return fmt.Errorf("the title card %q stands for %.2f s; between 0.1 and 60 are possible", c.Title, seconds(c.Length))
+		return fmt.Errorf(
+			"the title card %q stands for %.2f s; between 0.1 and 60 are possible",
+			c.Title,
+			seconds(c.Length),
+		)
 	}
 	return nil
 }
@@ -81,7 +89,12 @@ func NewCut(reels []*Reel, fade reveal.Micros) (*Cut, error) {
 	if len(c.stretches) > 1 {
 		for _, s := range c.stretches {
 			if s.frames < 2*c.fade {
-				return nil, fmt.Errorf("the cross-fade of %.2f s is longer than half of %q, which lasts %.2f s: choose a shorter one", seconds(fade), s.name(), seconds(c.Plan.Rate.Time(s.frames)))
+				return nil, fmt.Errorf(
+					"the cross-fade of %.2f s is longer than half of %q, which lasts %.2f s: choose a shorter one",
+					seconds(fade),
+					s.name(),
+					seconds(c.Plan.Rate.Time(s.frames)),
+				)
 			}
 		}
 	}

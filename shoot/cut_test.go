@@ -21,12 +21,32 @@ func apartAndTogether(t *testing.T, format string, fade reveal.Micros) (c *shoot
 	t.Helper()
 	f, scene := teardown(t)
 	plan := func(backwards bool) *shoot.Plan {
-		p, err := shoot.Order{Width: 96, Height: 54, Rate: 10, From: 5 * reveal.Second, To: 7 * reveal.Second, Backwards: backwards, Format: format, Captions: true, Purpose: encode.Draft}.Plan(f)
+		p, err := shoot.Order{
+			Width:     96,
+			Height:    54,
+			Rate:      10,
+			From:      5 * reveal.Second,
+			To:        7 * reveal.Second,
+			Backwards: backwards,
+			Format:    format,
+			Captions:  true,
+			Purpose:   encode.Draft,
+		}.Plan(
+			f,
+		)
 		require.NoError(t, err)
 		return p
 	}
 	a, b := plan(false), plan(true)
-	reels := []*shoot.Reel{{Plan: a, Film: f, Scene: scene}, {Plan: b, Film: f, Scene: scene, Card: &shoot.TitleCard{Title: "Together again", Length: 3 * reveal.Second / 2}}}
+	reels := []*shoot.Reel{
+		{Plan: a, Film: f, Scene: scene},
+		{
+			Plan:  b,
+			Film:  f,
+			Scene: scene,
+			Card:  &shoot.TitleCard{Title: "Together again", Length: 3 * reveal.Second / 2},
+		},
+	}
 	c, err := shoot.NewCut(reels, fade)
 	require.NoError(t, err)
 	return c, a.Alone(f, scene), b.Alone(f, scene)
@@ -71,8 +91,18 @@ func TestReelsAreJoinedAndCrossFade(t *testing.T) {
 	for i := 1; i <= n; i++ {
 		gone, come := frame(apart, 15+i-1), frame(together, i-1)
 		for k := range card {
-			require.InDelta(t, (float64(gone[k])*float64(n+1-i)+float64(card[k])*float64(i))/(n+1), float64(frames[14+i][k]), 0.51)
-			require.InDelta(t, (float64(card[k])*float64(n+1-i)+float64(come[k])*float64(i))/(n+1), float64(frames[24+i][k]), 0.51)
+			require.InDelta(
+				t,
+				(float64(gone[k])*float64(n+1-i)+float64(card[k])*float64(i))/(n+1),
+				float64(frames[14+i][k]),
+				0.51,
+			)
+			require.InDelta(
+				t,
+				(float64(card[k])*float64(n+1-i)+float64(come[k])*float64(i))/(n+1),
+				float64(frames[24+i][k]),
+				0.51,
+			)
 		}
 	}
 	chapters := c.Chapters()
@@ -93,7 +123,15 @@ func TestAJoinedFilmIsTheSameHoweverItWasMade(t *testing.T) {
 	c, _, _ := apartAndTogether(t, "", reveal.Second/2)
 	folder := t.TempDir()
 	one, other := filepath.Join(folder, "one.mp4"), filepath.Join(folder, "other.mp4")
-	require.NoError(t, c.Make(context.Background(), encode.Whole{}, one, func(_ int, last *render.Picture) { assert.Equal(t, 54, last.Height) }))
+	require.NoError(
+		t,
+		c.Make(
+			context.Background(),
+			encode.Whole{},
+			one,
+			func(_ int, last *render.Picture) { assert.Equal(t, 54, last.Height) },
+		),
+	)
 	require.Len(t, c.Pieces(), 2)
 	for _, i := range []int{1, 0} {
 		require.NoError(t, c.Piece(context.Background(), folder, i, nil))
@@ -125,10 +163,21 @@ func TestAPosterIsTheFilmsCover(t *testing.T) {
 	c, _, _ := apartAndTogether(t, "mp4-h264", 0)
 	folder := t.TempDir()
 	poster := filepath.Join(folder, "poster.jpg")
-	require.NoError(t, exec.Command("ffmpeg", "-v", "error", "-f", "lavfi", "-i", "color=red:s=96x54", "-frames:v", "1", poster).Run())
+	require.NoError(
+		t,
+		exec.Command("ffmpeg", "-v", "error", "-f", "lavfi", "-i", "color=red:s=96x54", "-frames:v", "1", poster).Run(),
+	)
 	out := filepath.Join(folder, "film.mp4")
 	sound := tone(t, 2)
-	require.NoError(t, c.Make(context.Background(), encode.Whole{Poster: poster, Sound: &encode.Sound{File: sound}, Timecode: "00:00:00:00"}, out, nil))
+	require.NoError(
+		t,
+		c.Make(
+			context.Background(),
+			encode.Whole{Poster: poster, Sound: &encode.Sound{File: sound}, Timecode: "00:00:00:00"},
+			out,
+			nil,
+		),
+	)
 	text, err := exec.Command("ffprobe", "-v", "error", "-count_frames", "-show_streams", "-of", "json", out).Output()
 	require.NoError(t, err)
 	var p struct {
@@ -165,8 +214,12 @@ func TestASoundThatEndsSoonerFades(t *testing.T) {
 	out := filepath.Join(t.TempDir(), "film.mp4")
 	p, err := shoot.Order{Width: 64, Height: 36, Rate: 5, To: 4 * reveal.Second, Purpose: encode.Draft}.Plan(f)
 	require.NoError(t, err)
-	require.NoError(t, p.Alone(f, scene).Make(context.Background(), encode.Whole{Sound: &encode.Sound{File: tone(t, 2)}}, out, nil))
-	raw, err := exec.Command("ffmpeg", "-v", "error", "-i", out, "-f", "s16le", "-ac", "1", "-ar", "48000", "-").Output()
+	require.NoError(
+		t,
+		p.Alone(f, scene).Make(context.Background(), encode.Whole{Sound: &encode.Sound{File: tone(t, 2)}}, out, nil),
+	)
+	raw, err := exec.Command("ffmpeg", "-v", "error", "-i", out, "-f", "s16le", "-ac", "1", "-ar", "48000", "-").
+		Output()
 	require.NoError(t, err)
 	loudest := func(from, to float64) (most int16) {
 		for i := int(from * 48000); i < int(to*48000) && 2*i+1 < len(raw); i++ {

@@ -16,7 +16,12 @@ func TestSixteenSamplesAreFiner(t *testing.T) {
 	f, scene := teardown(t)
 	const w, h = 640, 360
 	levels := func(samples int) (seen map[byte]int) {
-		p, err := shoot.StillRGBA(f, scene, shoot.Order{Width: w, Height: h, Samples: samples, Background: shoot.Background{Clear: true}}, 0)
+		p, err := shoot.StillRGBA(
+			f,
+			scene,
+			shoot.Order{Width: w, Height: h, Samples: samples, Background: shoot.Background{Clear: true}},
+			0,
+		)
 		require.NoError(t, err)
 		seen = map[byte]int{}
 		for i := range w * h / 3 {

@@ -22,7 +22,10 @@ import (
 func tone(t *testing.T, seconds int) string {
 	t.Helper()
 	out := filepath.Join(t.TempDir(), "tone.wav")
-	require.NoError(t, exec.Command("ffmpeg", "-v", "error", "-f", "lavfi", "-i", fmt.Sprintf("sine=f=440:d=%d", seconds), out).Run())
+	require.NoError(
+		t,
+		exec.Command("ffmpeg", "-v", "error", "-f", "lavfi", "-i", fmt.Sprintf("sine=f=440:d=%d", seconds), out).Run(),
+	)
 	return out
 }
 
@@ -45,7 +48,8 @@ type chapters struct {
 
 func look(t *testing.T, file string) (c chapters) {
 	t.Helper()
-	text, err := exec.Command("ffprobe", "-v", "error", "-count_frames", "-show_chapters", "-show_streams", "-of", "json", file).Output()
+	text, err := exec.Command("ffprobe", "-v", "error", "-count_frames", "-show_chapters", "-show_streams", "-of", "json", file).
+		Output()
 	require.NoError(t, err, file)
 	require.NoError(t, json.Unmarshal(text, &c))
 	return c
@@ -54,7 +58,17 @@ func look(t *testing.T, file string) (c chapters) {
 // Every format that this ffmpeg can encode, made of two pieces. The reference is ffprobe.
 func TestEveryFormatIsWhatItSays(t *testing.T) {
 	f, scene := teardown(t)
-	want := map[string]string{"mp4-h264": "h264", "mp4-h265": "hevc", "mp4-av1": "av1", "webm-vp9": "vp9", "mov-prores": "prores", "mov-png": "png", "avi-mjpeg": "mjpeg", "gif": "gif", "webp": "webp"}
+	want := map[string]string{
+		"mp4-h264":   "h264",
+		"mp4-h265":   "hevc",
+		"mp4-av1":    "av1",
+		"webm-vp9":   "vp9",
+		"mov-prores": "prores",
+		"mov-png":    "png",
+		"avi-mjpeg":  "mjpeg",
+		"gif":        "gif",
+		"webp":       "webp",
+	}
 	list, err := encode.Available(context.Background())
 	require.NoError(t, err)
 	require.Greater(t, len(list), 4)
@@ -62,7 +76,15 @@ func TestEveryFormatIsWhatItSays(t *testing.T) {
 	for _, format := range list {
 		t.Run(format.Name, func(t *testing.T) {
 			out := filepath.Join(t.TempDir(), "film."+format.Extension)
-			o := shoot.Order{Format: format.Name, Width: 128, Height: 72, Rate: 10, To: 5 * reveal.Second, Purpose: encode.Draft, Captions: true}
+			o := shoot.Order{
+				Format:   format.Name,
+				Width:    128,
+				Height:   72,
+				Rate:     10,
+				To:       5 * reveal.Second,
+				Purpose:  encode.Draft,
+				Captions: true,
+			}
 			o.Background.Clear = format.Alpha
 			w := encode.Whole{Sound: &encode.Sound{File: sound, Start: reveal.Second, FadeOut: reveal.Second / 2}}
 			require.NoError(t, shoot.Film(context.Background(), f, scene, o, w, out, nil))
@@ -108,7 +130,8 @@ func TestSlowedRatesAreExact(t *testing.T) {
 	p := look(t, out)
 	assert.Equal(t, "24000/1001", p.Streams[0].Rate)
 	assert.Equal(t, "216", p.Streams[0].Frames)
-	text, err := exec.Command("ffprobe", "-v", "error", "-show_entries", "packet=duration", "-of", "csv=p=0", out).Output()
+	text, err := exec.Command("ffprobe", "-v", "error", "-show_entries", "packet=duration", "-of", "csv=p=0", out).
+		Output()
 	require.NoError(t, err)
 	ticks := map[string]int{}
 	for _, line := range splitLines(string(text)) {
@@ -136,7 +159,15 @@ func splitLines(s string) (out []string) {
 func TestAFilmIsTheSameHoweverItWasMade(t *testing.T) {
 	f, scene := teardown(t)
 	one := filepath.Join(t.TempDir(), "one.mp4")
-	o := shoot.Order{Width: 160, Height: 90, Rate: 6, From: 10 * reveal.Second, To: 21 * reveal.Second, Captions: true, Threads: 1}
+	o := shoot.Order{
+		Width:    160,
+		Height:   90,
+		Rate:     6,
+		From:     10 * reveal.Second,
+		To:       21 * reveal.Second,
+		Captions: true,
+		Threads:  1,
+	}
 	require.NoError(t, shoot.Film(context.Background(), f, scene, o, encode.Whole{}, one, nil))
 	o.Threads = 2
 	p, err := o.Plan(f)
@@ -234,7 +265,8 @@ func TestABlurredFrameIsTheMeanOfItsMoments(t *testing.T) {
 		out := filepath.Join(t.TempDir(), "one.mov")
 		o.Width, o.Height, o.Rate, o.Format, o.From, o.To = 96, 54, 10, "mov-png", t0, t0+reveal.Second/10
 		require.NoError(t, shoot.Film(context.Background(), f, scene, o, encode.Whole{}, out, nil))
-		raw, err := exec.Command("ffmpeg", "-v", "error", "-i", out, "-f", "rawvideo", "-pix_fmt", "rgb24", "-").Output()
+		raw, err := exec.Command("ffmpeg", "-v", "error", "-i", out, "-f", "rawvideo", "-pix_fmt", "rgb24", "-").
+			Output()
 		require.NoError(t, err)
 		require.Len(t, raw, 96*54*3)
 		return raw

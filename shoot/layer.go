@@ -16,8 +16,8 @@ import (
 // LayerKind is a kind of layer.
 type LayerKind string
 
-// The kinds. All layers of one order lie over each other pixel by pixel; ground, shadow, faces, edges and words, laid over
-// one another in this order, are the picture.
+// The kinds. All layers of one order lie over each other pixel by pixel; ground, shadow, faces, edges and words, laid
+// over one another in this order, are the picture.
 const (
 	Shaded LayerKind = "shaded" // the picture as it is
 	Ground LayerKind = "ground" // the background alone
@@ -44,8 +44,8 @@ type Layer struct {
 	// Name tells mattes apart, Nodes are the parts or subassemblies that a matte is of.
 	Name  string            `json:"name,omitempty"`
 	Nodes []assembly.NodeID `json:"nodes,omitempty"`
-	// Finish is what a matte is of that is not of parts: all surfaces of the finish of this name, and the lines of parts that
-	// have it first.
+	// Finish is what a matte is of that is not of parts: all surfaces of the finish of this name, and the lines of
+	// parts that have it first.
 	Finish string `json:"finish,omitempty"`
 }
 
@@ -79,7 +79,10 @@ func (l *Layer) Check() error {
 		}
 		return nil
 	}
-	return fmt.Errorf("there is no layer %q; there are shaded, ground, shadow, faces, edges, words, hidden, matte, depth", l.Kind)
+	return fmt.Errorf(
+		"there is no layer %q; there are shaded, ground, shadow, faces, edges, words, hidden, matte, depth",
+		l.Kind,
+	)
 }
 
 // Lens takes single pictures of a film, of one layer.
@@ -267,7 +270,9 @@ func (c *camera) dress(backdrop *space.Triple) {
 			// A part's lines belong to it.
 			worn := c.scene.FinishesOf(i)
 			v.Surface[i].Paper = 1
-			v.Sheets[i] = grey(c.finishes == nil && c.matte[i] || c.finishes != nil && len(worn) > 0 && c.finishes[worn[0]])
+			v.Sheets[i] = grey(
+				c.finishes == nil && c.matte[i] || c.finishes != nil && len(worn) > 0 && c.finishes[worn[0]],
+			)
 			v.Inks[i] = v.Sheets[i]
 		case Ground, grounded:
 			v.Opacity[i] = 0

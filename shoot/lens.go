@@ -21,8 +21,8 @@ const lensPictures = 24
 // divisor in common with any of them.
 var lensCounts = []int{lensPictures, 37, 53, 73, 97, 127, 163, 199}
 
-// copyApart is how far apart, in pixels, the copies of a point lie that a blurred one is made of: further apart they are
-// seen as such.
+// copyApart is how far apart, in pixels, the copies of a point lie that a blurred one is made of: further apart they
+// are seen as such.
 const copyApart = 1.3
 
 // sharpen returns the instants of a frame with as many points of the lens as its blur needs.

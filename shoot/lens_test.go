@@ -20,7 +20,12 @@ import (
 // Behind a thin lens of diameter D, focused at a, a point at b spreads over the angle
 // D·|1/a − 1/b| (geometrical optics; derived, no source): what is looked at stays sharp.
 func TestThingsOutOfFocusSpreadAsBehindAThinLens(t *testing.T) {
-	c := reveal.Camera{Target: space.Triple{10, 20, 30}, Orientation: space.Quat{0.1, 0.3, -0.2, 0.9}.Unit(), Distance: 600, Lens: 50}
+	c := reveal.Camera{
+		Target:      space.Triple{10, 20, 30},
+		Orientation: space.Quat{0.1, 0.3, -0.2, 0.9}.Unit(),
+		Distance:    600,
+		Lens:        50,
+	}
 	const aperture, n = 2.8, 400
 	axis := film.Eye(c)
 	for _, b := range []float64{300, 500, 600, 900, 2000} {
@@ -45,7 +50,11 @@ func TestThingsOutOfFocusSpreadAsBehindAThinLens(t *testing.T) {
 // Every point of the lens is looked through once, whatever a frame is the mean of.
 func TestEveryPointOfTheLensIsLookedThrough(t *testing.T) {
 	for blur := range MaxBlur + 1 {
-		p := &Plan{Order: Order{Aperture: 4, Blur: blur, Speed: 1}, Rate: film.RateOf(30, false), Spans: []Span{{0, 10 * reveal.Second}}}
+		p := &Plan{
+			Order: Order{Aperture: 4, Blur: blur, Speed: 1},
+			Rate:  film.RateOf(30, false),
+			Spans: []Span{{0, 10 * reveal.Second}},
+		}
 		seen := map[int]bool{}
 		list := p.exposure(90)
 		for _, i := range list {
@@ -109,7 +118,12 @@ func TestWordsOnTheDarkAreLight(t *testing.T) {
 	scene, err := render.NewScene(m.Assembly, m.Shapes)
 	require.NoError(t, err)
 	brightest := func(captions bool) (most byte) {
-		p, err := Still(f, scene, Order{Width: 320, Height: 180, Captions: captions, Background: Background{Top: &black, Foot: &black}}, 0)
+		p, err := Still(
+			f,
+			scene,
+			Order{Width: 320, Height: 180, Captions: captions, Background: Background{Top: &black, Foot: &black}},
+			0,
+		)
 		require.NoError(t, err)
 		for y := 150; y < 180; y++ { // the words' place, low on the left
 			for x := range 120 {

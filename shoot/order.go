@@ -138,7 +138,11 @@ func (o Order) Plan(f *film.Film) (*Plan, error) {
 	}
 	p.Frames = p.Rate.Count(p.Length())
 	if p.Frames < 1 || p.Frames > MaxFrames {
-		return nil, fmt.Errorf("the film would have %d frames; it needs at least 1 and at most %d: add a step, or choose another span", p.Frames, MaxFrames)
+		return nil, fmt.Errorf(
+			"the film would have %d frames; it needs at least 1 and at most %d: add a step, or choose another span",
+			p.Frames,
+			MaxFrames,
+		)
 	}
 	return p, nil
 }
@@ -148,7 +152,12 @@ func (p *Plan) check() error {
 	case p.Width < 16 || p.Height < 16 || p.Width > render.MaxSide || p.Height > render.MaxSide:
 		return fmt.Errorf("the size %d × %d is not between 16 and %d pixels a side", p.Width, p.Height, render.MaxSide)
 	case p.Video.Even() && (p.Width%2 != 0 || p.Height%2 != 0):
-		return fmt.Errorf("the size %d × %d is odd; %s needs an even width and height", p.Width, p.Height, p.Video.Title)
+		return fmt.Errorf(
+			"the size %d × %d is odd; %s needs an even width and height",
+			p.Width,
+			p.Height,
+			p.Video.Title,
+		)
 	case p.Order.Rate < 1 || p.Order.Rate > reveal.MaxRate:
 		return fmt.Errorf("the rate of %d frames a second is not between 1 and %d", p.Order.Rate, reveal.MaxRate)
 	case p.Video.MaxRate > 0 && p.Order.Rate > p.Video.MaxRate:
@@ -158,11 +167,21 @@ func (p *Plan) check() error {
 	case p.Samples != 0 && p.Samples != 4 && p.Samples != 16:
 		return fmt.Errorf("a pixel has 4 or 16 samples, not %d", p.Samples)
 	case p.Samples == 16 && 2*max(p.Width, p.Height) > render.MaxSide:
-		return fmt.Errorf("pictures of %d × %d pixels are too large for 16 samples a pixel, which take up to %d a side", p.Width, p.Height, render.MaxSide/2)
+		return fmt.Errorf(
+			"pictures of %d × %d pixels are too large for 16 samples a pixel, which take up to %d a side",
+			p.Width,
+			p.Height,
+			render.MaxSide/2,
+		)
 	case p.Blur < 0 || p.Blur > MaxBlur:
 		return fmt.Errorf("motion blur of %d pictures a frame is not between 0 and %d", p.Blur, MaxBlur)
 	case p.Aperture != 0 && !(p.Aperture >= MinAperture && p.Aperture <= MaxAperture):
-		return fmt.Errorf("an aperture of %g is not between %g and %d, nor 0 for everything sharp", p.Aperture, MinAperture, MaxAperture)
+		return fmt.Errorf(
+			"an aperture of %g is not between %g and %d, nor 0 for everything sharp",
+			p.Aperture,
+			MinAperture,
+			MaxAperture,
+		)
 	case p.Background.Clear && !p.Video.Alpha:
 		return fmt.Errorf("%s cannot keep a transparent background; MOV with alpha can", p.Video.Title)
 	}
@@ -180,7 +199,12 @@ func (o *Order) spans(f *film.Film) ([]Span, error) {
 			to = f.Duration()
 		}
 		if o.From < 0 || to > f.Duration() || o.From > to {
-			return nil, fmt.Errorf("the span from %.2f s to %.2f s does not lie within the reveal's %.2f s", seconds(o.From), seconds(to), seconds(f.Duration()))
+			return nil, fmt.Errorf(
+				"the span from %.2f s to %.2f s does not lie within the reveal's %.2f s",
+				seconds(o.From),
+				seconds(to),
+				seconds(f.Duration()),
+			)
 		}
 		return []Span{{o.From, to}}, nil
 	}

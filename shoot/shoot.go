@@ -54,7 +54,11 @@ func (c *Cut) piece(ctx context.Context, t *table, folder string, piece int, pro
 	for _, n := range pieces[:piece] {
 		first += n
 	}
-	enc, err := encode.Start(ctx, c.piecePath(folder, piece), encode.Settings{Format: p.Video, Width: p.Width, Height: p.Height, Rate: p.Rate, Purpose: p.Purpose})
+	enc, err := encode.Start(
+		ctx,
+		c.piecePath(folder, piece),
+		encode.Settings{Format: p.Video, Width: p.Width, Height: p.Height, Rate: p.Rate, Purpose: p.Purpose},
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -199,7 +203,15 @@ func (c *Cut) Picture(k int) (*image.NRGBA, error) {
 }
 
 // Film makes the film of one reveal.
-func Film(ctx context.Context, f *film.Film, scene *render.Scene, o Order, w encode.Whole, out string, progress Progress) error {
+func Film(
+	ctx context.Context,
+	f *film.Film,
+	scene *render.Scene,
+	o Order,
+	w encode.Whole,
+	out string,
+	progress Progress,
+) error {
 	p, err := o.Plan(f)
 	if err != nil {
 		return err

@@ -54,19 +54,27 @@ func TestAFilmIsWhatWasOrdered(t *testing.T) {
 	out := filepath.Join(t.TempDir(), "film.mp4")
 	told := 0
 	o := shoot.Order{Width: 192, Height: 108, From: 2 * reveal.Second, To: 4*reveal.Second + 50_000, Captions: true}
-	require.NoError(t, shoot.Film(context.Background(), f, scene, o, encode.Whole{}, out, func(done int, last *render.Picture) {
-		told++
-		assert.Equal(t, told, done)
-		assert.Equal(t, 192, last.Width)
-	}))
+	require.NoError(
+		t,
+		shoot.Film(context.Background(), f, scene, o, encode.Whole{}, out, func(done int, last *render.Picture) {
+			told++
+			assert.Equal(t, told, done)
+			assert.Equal(t, 192, last.Width)
+		}),
+	)
 	assert.Equal(t, 62, told)
-	text, err := exec.Command("ffprobe", "-v", "error", "-count_frames", "-show_streams", "-show_format", "-of", "json", out).Output()
+	text, err := exec.Command("ffprobe", "-v", "error", "-count_frames", "-show_streams", "-show_format", "-of", "json", out).
+		Output()
 	require.NoError(t, err)
 	var p probe
 	require.NoError(t, json.Unmarshal(text, &p))
 	require.Len(t, p.Streams, 2, "pictures, and the chapters' titles")
 	v := p.Streams[0]
-	assert.Equal(t, []any{"h264", 192, 108, "30/1", "62", "yuv420p"}, []any{v.Codec, v.Width, v.Height, v.Rate, v.Frames, v.Pixels})
+	assert.Equal(
+		t,
+		[]any{"h264", 192, 108, "30/1", "62", "yuv420p"},
+		[]any{v.Codec, v.Width, v.Height, v.Rate, v.Frames, v.Pixels},
+	)
 	assert.Equal(t, []string{"tv", "bt709", "bt709", "bt709"}, []string{v.Range, v.Space, v.Primaries, v.Transfer})
 	assert.Equal(t, "2.066667", v.Duration)
 	assert.Equal(t, "Service teardown", p.Format.Tags["title"])
@@ -101,7 +109,8 @@ func TestDecodedFramesAreTheRenderedOnes(t *testing.T) {
 	at := 8 * reveal.Second
 	o := shoot.Order{Width: 320, Height: 180, From: at, To: at + 100_000}
 	require.NoError(t, shoot.Film(context.Background(), f, scene, o, encode.Whole{}, out, nil))
-	raw, err := exec.Command("ffmpeg", "-v", "error", "-i", out, "-frames:v", "1", "-f", "rawvideo", "-pix_fmt", "yuv420p", "-").Output()
+	raw, err := exec.Command("ffmpeg", "-v", "error", "-i", out, "-frames:v", "1", "-f", "rawvideo", "-pix_fmt", "yuv420p", "-").
+		Output()
 	require.NoError(t, err)
 	p, err := shoot.Still(f, scene, o, at)
 	require.NoError(t, err)
@@ -133,11 +142,24 @@ func TestBadDays(t *testing.T) {
 	o := shoot.Order{Width: 64, Height: 36, To: reveal.Second}
 	t.Run("no ffmpeg", func(t *testing.T) {
 		t.Setenv("PATH", t.TempDir())
-		assert.ErrorIs(t, shoot.Film(context.Background(), f, scene, o, encode.Whole{}, filepath.Join(t.TempDir(), "x.mp4"), nil), encode.ErrNoFFmpeg)
+		assert.ErrorIs(
+			t,
+			shoot.Film(context.Background(), f, scene, o, encode.Whole{}, filepath.Join(t.TempDir(), "x.mp4"), nil),
+			encode.ErrNoFFmpeg,
+		)
 	})
 	t.Run("ffmpeg dies in the middle", func(t *testing.T) {
 		fake := t.TempDir()
-		require.NoError(t, os.WriteFile(filepath.Join(fake, "ffmpeg"), []byte("#!/bin/sh\ncase \"$*\" in *-encoders*) echo ' V..... libx264 H.264'; exit 0;; esac\nhead -c 9000 >/dev/null\necho 'No space left on device' >&2\nexit 1\n"), 0o755))
+		require.NoError(
+			t,
+			os.WriteFile(
+				filepath.Join(fake, "ffmpeg"),
+				[]byte(
+					"#!/bin/sh\ncase \"$*\" in *-encoders*) echo ' V..... libx264 H.264'; exit 0;; esac\nhead -c 9000 >/dev/null\necho 'No space left on device' >&2\nexit 1\n",
+				),
+				0o755,
+			),
+		)
 		t.Setenv("PATH", fake+":/usr/bin:/bin")
 		folder := t.TempDir()
 		err := shoot.Film(context.Background(), f, scene, o, encode.Whole{}, filepath.Join(folder, "x.mp4"), nil)
@@ -154,11 +176,19 @@ func TestBadDays(t *testing.T) {
 	t.Run("cancelled", func(t *testing.T) {
 		ctx, cancel := context.WithCancel(context.Background())
 		folder := t.TempDir()
-		err := shoot.Film(ctx, f, scene, o, encode.Whole{}, filepath.Join(folder, "x.mp4"), func(done int, _ *render.Picture) {
-			if done == 5 {
-				cancel()
-			}
-		})
+		err := shoot.Film(
+			ctx,
+			f,
+			scene,
+			o,
+			encode.Whole{},
+			filepath.Join(folder, "x.mp4"),
+			func(done int, _ *render.Picture) {
+				if done == 5 {
+					cancel()
+				}
+			},
+		)
 		assert.ErrorIs(t, err, context.Canceled)
 		left, _ := os.ReadDir(folder)
 		assert.Empty(t, left)

@@ -29,9 +29,10 @@ func (l Layer) InStack() bool {
 const MaxStackSide = 4096
 
 // Stack takes the layers of moments that add up. How much of each pixel is lines, surface and background is known from
-// pictures in which each of them has other colours (two backgrounds determine colour and alpha: Smith and Blinn 1996, “Blue
-// Screen Matting”); blending is linear, so that this holds behind what can be seen through, too. Then each layer, from below,
-// gets the colour that makes what lies under it, as it was rounded, the picture up to there: rounding does not add up.
+// pictures in which each of them has other colours (two backgrounds determine colour and alpha: Smith and Blinn 1996,
+// “Blue Screen Matting”); blending is linear, so that this holds behind what can be seen through, too. Then each layer,
+// from below, gets the colour that makes what lies under it, as it was rounded, the picture up to there: rounding does
+// not add up.
 type Stack struct {
 	ground, grounded, lines, covered, bare, shaded *Lens
 	ink                                            [3]float64
@@ -45,11 +46,22 @@ type Stack struct {
 // Stack prepares to take the layers that add up; deep is for 16 bits a colour.
 func (p *Plan) Stack(f *film.Film, scene *render.Scene, deep bool) (*Stack, error) {
 	if p.Width > MaxStackSide || p.Height > MaxStackSide {
-		return nil, fmt.Errorf("layers that add up are made up to %d pixels a side; %d × %d is more", MaxStackSide, p.Width, p.Height)
+		return nil, fmt.Errorf(
+			"layers that add up are made up to %d pixels a side; %d × %d is more",
+			MaxStackSide,
+			p.Width,
+			p.Height,
+		)
 	}
 	q := *p
 	q.Aperture, q.Background.Clear, q.Background.Dark = 0, false, p.Background.dark()
-	s := &Stack{width: p.Width, height: p.Height, deep: deep, layers: map[LayerKind]*image.NRGBA64{}, ink: look.Paper.Ink}
+	s := &Stack{
+		width:  p.Width,
+		height: p.Height,
+		deep:   deep,
+		layers: map[LayerKind]*image.NRGBA64{},
+		ink:    look.Paper.Ink,
+	}
 	if q.Background.dark() {
 		s.ink = look.Paper.InkOnDark
 	}
@@ -87,7 +99,11 @@ func (s *Stack) Take(t reveal.Micros, kind LayerKind) image.Image {
 }
 
 func (s *Stack) take(t reveal.Micros) {
-	ground, grounded, lines, covered, bare := s.ground.TakeDeep(t), s.grounded.TakeDeep(t), s.lines.TakeDeep(t), s.covered.TakeDeep(t), s.bare.TakeDeep(t)
+	ground := s.ground.TakeDeep(t)
+	grounded := s.grounded.TakeDeep(t)
+	lines := s.lines.TakeDeep(t)
+	covered := s.covered.TakeDeep(t)
+	bare := s.bare.TakeDeep(t)
 	for _, k := range stacked {
 		s.layers[k] = image.NewNRGBA64(image.Rect(0, 0, s.width, s.height))
 	}
@@ -150,8 +166,8 @@ func (s *Stack) written() []byte {
 	return out
 }
 
-// lay puts a pixel into a layer so that, laid over what is under it, it gives what is wanted as nearly as its bits allow; what is
-// under the next layer is the outcome.
+// lay puts a pixel into a layer so that, laid over what is under it, it gives what is wanted as nearly as its bits
+// allow; what is under the next layer is the outcome.
 func (s *Stack) lay(into *image.NRGBA64, i int, alpha float64, want [3]float64, under *[3]float64) {
 	// Upwards: a little more of a colour that is a little nearer can be told, too little of it cannot be made up for.
 	alpha = math.Ceil(max(0, min(alpha, 1))*s.most()-alphaSlack) / s.most()

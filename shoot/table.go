@@ -25,7 +25,10 @@ func newTable(c *Cut) *table {
 // toEncode returns the buffers for frames on their way to an encoder.
 func (t *table) toEncode() []*render.Frame {
 	for len(t.buffers) < inFlight {
-		t.buffers = append(t.buffers, &render.Frame{Bytes: make([]byte, frameBytes(t.cut.Plan.Video, t.cut.Plan.Width, t.cut.Plan.Height))})
+		t.buffers = append(
+			t.buffers,
+			&render.Frame{Bytes: make([]byte, frameBytes(t.cut.Plan.Video, t.cut.Plan.Width, t.cut.Plan.Height))},
+		)
 	}
 	return t.buffers
 }
@@ -70,7 +73,14 @@ func (t *table) expose(i, k int, out *render.Frame) error {
 			return err
 		}
 		if s.card {
-			c.layer, c.card = &Layer{Kind: Ground}, &film.Card{Title: s.reel.Card.Title, Text: s.reel.Card.Text, Clear: true, Opacity: 1}
+			c.layer, c.card = &Layer{
+				Kind: Ground,
+			}, &film.Card{
+				Title:   s.reel.Card.Title,
+				Text:    s.reel.Card.Text,
+				Clear:   true,
+				Opacity: 1,
+			}
 		}
 		t.cameras[i] = c
 	}

@@ -21,7 +21,11 @@ type writer struct {
 
 // startWriter takes the frames that are made over in buffers, inFlight of them.
 func startWriter(enc *encode.Piece, buffers []*render.Frame) *writer {
-	w := &writer{free: make(chan *render.Frame, inFlight), ready: make(chan *render.Frame, inFlight), done: make(chan error, 1)}
+	w := &writer{
+		free:  make(chan *render.Frame, inFlight),
+		ready: make(chan *render.Frame, inFlight),
+		done:  make(chan error, 1),
+	}
 	for _, b := range buffers {
 		w.free <- b
 	}

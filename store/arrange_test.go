@@ -57,13 +57,41 @@ func TestAnArrangementIsKeptOverTheImport(t *testing.T) {
 	require.ErrorAs(t, err, &refused)
 	assert.Contains(t, err.Error(), "Service teardown")
 	// A reveal may move a group of the arrangement; then the group cannot be undone.
-	require.NoError(t, s.Arrange(ctx, p.ID, 6, arrange.Edit{Do: arrange.Group, Nodes: []assembly.NodeID{"housing/hood", "housing/base"}, Name: "Shell"}))
-	pull := reveal.Cue{ID: "shell", Kind: reveal.KindPull, Targets: []assembly.NodeID{"group/shell"}, Length: reveal.Second, Easing: reveal.Smooth,
-		Pull: &reveal.Pull{Axes: reveal.Own, Along: [3]float64{0, 1, 0}, Distance: 10}}
-	_, err = s.Do(ctx, r.ID, at(r.Version), store.Edit{Command: edit.Command{Op: edit.InsertCue, StepID: "step-1", Cue: &pull}})
+	require.NoError(
+		t,
+		s.Arrange(
+			ctx,
+			p.ID,
+			6,
+			arrange.Edit{Do: arrange.Group, Nodes: []assembly.NodeID{"housing/hood", "housing/base"}, Name: "Shell"},
+		),
+	)
+	pull := reveal.Cue{
+		ID:      "shell",
+		Kind:    reveal.KindPull,
+		Targets: []assembly.NodeID{"group/shell"},
+		Length:  reveal.Second,
+		Easing:  reveal.Smooth,
+		Pull:    &reveal.Pull{Axes: reveal.Own, Along: [3]float64{0, 1, 0}, Distance: 10},
+	}
+	_, err = s.Do(
+		ctx,
+		r.ID,
+		at(r.Version),
+		store.Edit{Command: edit.Command{Op: edit.InsertCue, StepID: "step-1", Cue: &pull}},
+	)
 	require.NoError(t, err)
 	require.ErrorAs(t, s.UndoArrange(ctx, p.ID, 7), &refused)
-	assert.ErrorIs(t, s.Arrange(ctx, "01890000-0000-7000-8000-000000000000", 0, arrange.Edit{Do: arrange.Rename, Node: "/", Name: "x"}), store.ErrMissing)
+	assert.ErrorIs(
+		t,
+		s.Arrange(
+			ctx,
+			"01890000-0000-7000-8000-000000000000",
+			0,
+			arrange.Edit{Do: arrange.Rename, Node: "/", Name: "x"},
+		),
+		store.ErrMissing,
+	)
 }
 
 func TestASurveyIsKeptUntilTheShapesChange(t *testing.T) {

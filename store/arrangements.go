@@ -125,7 +125,13 @@ func (a *Arrangement) write(ctx context.Context, tx *Tx, project string) error {
 	if err != nil {
 		return err
 	}
-	_, err = tx.ExecContext(ctx, `update arrangements set version = version + 1, edits = $2, undone = $3 where project_id = $1`, project, string(edits), string(undone))
+	_, err = tx.ExecContext(
+		ctx,
+		`update arrangements set version = version + 1, edits = $2, undone = $3 where project_id = $1`,
+		project,
+		string(edits),
+		string(undone),
+	)
 	return err
 }
 

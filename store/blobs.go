@@ -51,7 +51,8 @@ func (b *blobs) putShape(ctx context.Context, shape *solid.Shape) (hash string, 
 	data := shape.Encode()
 	hash = hashOf(data)
 	key := shapeKey(hash)
-	if is, err := b.bucket.Attributes(ctx, key); err == nil && is.Size == int64(len(data)) && time.Since(is.ModTime) < touchAfter {
+	if is, err := b.bucket.Attributes(ctx, key); err == nil && is.Size == int64(len(data)) &&
+		time.Since(is.ModTime) < touchAfter {
 		if _, err := b.shape(ctx, hash); err == nil {
 			return hash, nil
 		}

@@ -72,7 +72,13 @@ func since(ctx context.Context, tx *Tx, r *StoredReveal, on On) (Missed, error) 
 		m.Whole = &whole
 		return m, nil
 	}
-	err := tx.SelectContext(ctx, &m.Since, `select `+entryColumns+` from entries where reveal_id = $1 and version > $2 order by version`, r.ID, on.Base)
+	err := tx.SelectContext(
+		ctx,
+		&m.Since,
+		`select `+entryColumns+` from entries where reveal_id = $1 and version > $2 order by version`,
+		r.ID,
+		on.Base,
+	)
 	for i := range m.Since {
 		m.Since[i].Own = m.Since[i].Person == on.Person
 	}
@@ -115,40 +121,52 @@ func (s *Store) Do(ctx context.Context, id string, on On, edits ...Edit) (Outcom
 	for i := range edits {
 		keys[i] = edits[i].Key
 	}
-	return s.change(ctx, id, on, keys, func(tx *Tx, r *StoredReveal, since *Missed) (refused string, why error, err error) {
-		b, err := begin(ctx, tx, r)
-		if err != nil {
-			return "", nil, err
-		}
-		others, err := others(since, edits)
-		if err != nil {
-			return "", nil, err
-		}
-		for i, e := range edits {
-			if slices.Contains(since.Done, e.Key) {
-				continue
-			}
-			inverse, err := b.do(e.Command, others)
-			if err == nil {
-				err = b.log(ctx, on, &Entry{Kind: "do", Label: edit.Describe(e.Command), Key: keyOrNil(e.Key)}, e.Command, inverse)
-			}
-			var refused *Refused
-			var clash *Stale
-			switch {
-			case err == nil:
-				continue
-			case errors.As(err, &clash):
-				clash.Key = e.Key
-			case !errors.As(err, &refused):
+	return s.change(
+		ctx,
+		id,
+		on,
+		keys,
+		func(tx *Tx, r *StoredReveal, since *Missed) (refused string, why error, err error) {
+			b, err := begin(ctx, tx, r)
+			if err != nil {
 				return "", nil, err
 			}
-			if i == 0 {
+			others, err := others(since, edits)
+			if err != nil {
 				return "", nil, err
 			}
-			return e.Key, err, b.store(ctx)
-		}
-		return "", nil, b.store(ctx)
-	})
+			for i, e := range edits {
+				if slices.Contains(since.Done, e.Key) {
+					continue
+				}
+				inverse, err := b.do(e.Command, others)
+				if err == nil {
+					err = b.log(
+						ctx,
+						on,
+						&Entry{Kind: "do", Label: edit.Describe(e.Command), Key: keyOrNil(e.Key)},
+						e.Command,
+						inverse,
+					)
+				}
+				var refused *Refused
+				var clash *Stale
+				switch {
+				case err == nil:
+					continue
+				case errors.As(err, &clash):
+					clash.Key = e.Key
+				case !errors.As(err, &refused):
+					return "", nil, err
+				}
+				if i == 0 {
+					return "", nil, err
+				}
+				return e.Key, err, b.store(ctx)
+			}
+			return "", nil, b.store(ctx)
+		},
+	)
 }
 
 func keyOrNil(key string) *string {
@@ -165,7 +183,13 @@ func doneOf(ctx context.Context, tx *Tx, reveal string, keys []string) ([]string
 	if len(keys) == 0 {
 		return nil, nil
 	}
-	err := tx.SelectContext(ctx, &list, `select key from entries where reveal_id = $1 and key = any($2::uuid[])`, reveal, keys)
+	err := tx.SelectContext(
+		ctx,
+		&list,
+		`select key from entries where reveal_id = $1 and key = any($2::uuid[])`,
+		reveal,
+		keys,
+	)
 	return list, err
 }
 
@@ -207,7 +231,12 @@ func others(since *Missed, mine []Edit) ([]other, error) {
 }
 
 // single makes one change that is chosen on the reveal as it is now, for the request's key once.
-func (s *Store) single(ctx context.Context, id string, on On, choose func(*Tx, *StoredReveal) (Entry, edit.Command, error)) (Outcome, error) {
+func (s *Store) single(
+	ctx context.Context,
+	id string,
+	on On,
+	choose func(*Tx, *StoredReveal) (Entry, edit.Command, error),
+) (Outcome, error) {
 	key := KeyOf(ctx)
 	return s.change(ctx, id, on, []string{key}, func(tx *Tx, r *StoredReveal, since *Missed) (string, error, error) {
 		if len(since.Done) > 0 {
@@ -235,7 +264,13 @@ func (s *Store) single(ctx context.Context, id string, on On, choose func(*Tx, *
 
 // change is the one path by which a document changes: it waits for its turn, locks the reveal, and
 // tells what has happened since the editor's version, all in one transaction.
-func (s *Store) change(ctx context.Context, id string, on On, keys []string, do func(*Tx, *StoredReveal, *Missed) (refused string, why error, err error)) (Outcome, error) {
+func (s *Store) change(
+	ctx context.Context,
+	id string,
+	on On,
+	keys []string,
+	do func(*Tx, *StoredReveal, *Missed) (refused string, why error, err error),
+) (Outcome, error) {
 	done, err := s.turns.take(ctx, id)
 	if err != nil {
 		return Outcome{}, err
@@ -334,12 +369,29 @@ func (b *draft) log(ctx context.Context, on On, entry *Entry, c, inverse edit.Co
 	entry.Version, entry.Command, entry.Inverse, entry.MadeAt = r.Version, RawText(command), RawText(back), time.Now()
 	entry.Author, entry.Person = on.Author, on.Person
 	r.Title, r.ChangedAt = b.doc.Title, entry.MadeAt
-	_, err = b.tx.ExecContext(ctx, `insert into entries (reveal_id, version, kind, label, command, inverse, target, author, person, key)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`, r.ID, entry.Version, entry.Kind, entry.Label, string(command), string(back), entry.Target, entry.Author, entry.Person, entry.Key)
+	_, err = b.tx.ExecContext(
+		ctx,
+		`insert into entries (reveal_id, version, kind, label, command, inverse, target, author, person, key)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`,
+		r.ID,
+		entry.Version,
+		entry.Kind,
+		entry.Label,
+		string(command),
+		string(back),
+		entry.Target,
+		entry.Author,
+		entry.Person,
+		entry.Key,
+	)
 	if err != nil {
 		return fmt.Errorf("writing the log: %w", err)
 	}
-	return notify(ctx, b.tx, Event{Kind: "reveal", Project: r.ProjectID, ID: r.ID, Version: r.Version, Author: entry.Author})
+	return notify(
+		ctx,
+		b.tx,
+		Event{Kind: "reveal", Project: r.ProjectID, ID: r.ID, Version: r.Version, Author: entry.Author},
+	)
 }
 
 // store writes the document when something was logged.
@@ -349,8 +401,14 @@ func (b *draft) store(ctx context.Context) error {
 	}
 	r := b.r
 	r.Document = RawText(reveal.Write(b.doc))
-	_, err := b.tx.ExecContext(ctx, `update reveals set document = $2, title = $3, version = $4, changed_at = now() where id = $1`,
-		r.ID, string(r.Document), r.Title, r.Version)
+	_, err := b.tx.ExecContext(
+		ctx,
+		`update reveals set document = $2, title = $3, version = $4, changed_at = now() where id = $1`,
+		r.ID,
+		string(r.Document),
+		r.Title,
+		r.Version,
+	)
 	if err != nil {
 		return fmt.Errorf("storing the document: %w", err)
 	}

@@ -82,7 +82,11 @@ func fileKey(source, name string) string { return "imports/" + source + "/" + na
 func (s *Store) PutFile(ctx context.Context, source, name string, from io.Reader) (int64, error) {
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel() // takes back a file that did not come to its end
-	w, err := s.blobs.bucket.NewWriter(ctx, fileKey(source, name), &blob.WriterOptions{ContentType: "application/octet-stream"})
+	w, err := s.blobs.bucket.NewWriter(
+		ctx,
+		fileKey(source, name),
+		&blob.WriterOptions{ContentType: "application/octet-stream"},
+	)
 	if err != nil {
 		return 0, fmt.Errorf("storing %s: %w", name, err)
 	}
@@ -223,7 +227,9 @@ func (s *Store) RetryImport(ctx context.Context, i Import, enqueue Enqueue) erro
 
 // DeleteImport forgets an import that made nothing, with its files.
 func (s *Store) DeleteImport(ctx context.Context, i Import) error {
-	ok, err := changed(s.db.ExecContext(ctx, `delete from imports where id = $1 and state in ('failed', 'cancelled')`, i.ID))
+	ok, err := changed(
+		s.db.ExecContext(ctx, `delete from imports where id = $1 and state in ('failed', 'cancelled')`, i.ID),
+	)
 	if err != nil || !ok || i.Source != i.ID {
 		return err
 	}
@@ -295,7 +301,9 @@ func carryOver(ctx context.Context, tx *Tx, project, revision string, m *formats
 	}
 	var refused *Refused
 	if err := fits(ctx, tx, project, a.edits); errors.As(err, &refused) {
-		return &Refused{Cause: fmt.Errorf("what was made of the assembly does not fit it as it is read now: %w", refused.Cause)}
+		return &Refused{
+			Cause: fmt.Errorf("what was made of the assembly does not fit it as it is read now: %w", refused.Cause),
+		}
 	} else if err != nil {
 		return err
 	}

@@ -46,13 +46,15 @@ func TestAnOldLogGoesOnWhereItWas(t *testing.T) {
 		{1, "do", "A", r.Title, 0, 0}, {2, "do", "B", "A", 1, 0}, {3, "do", "C", "B", 2, 0}, {4, "do", "D", "C", 3, 0},
 		{5, "undo", "C", "D", 4, 0}, {6, "undo", "B", "C", 3, 5}, {7, "redo", "C", "B", 2, 6},
 	} {
-		_, err = s.SQL().Exec(`insert into entries (reveal_id, version, kind, label, command, inverse, undo_next, redo_next) values ($1, $2, $3, 'rename the reveal', $4, $5, $6, $7)`,
-			r.ID, e.version, e.kind, title(e.to), title(e.from), e.undoNext, e.redoNext)
+		_, err = s.SQL().
+			Exec(`insert into entries (reveal_id, version, kind, label, command, inverse, undo_next, redo_next) values ($1, $2, $3, 'rename the reveal', $4, $5, $6, $7)`,
+				r.ID, e.version, e.kind, title(e.to), title(e.from), e.undoNext, e.redoNext)
 		require.NoError(t, err)
 	}
 	doc := demo.Teardown(demo.Pump().Assembly)
 	doc.Title = "C"
-	_, err = s.SQL().Exec(`update reveals set version = 7, undo_to = 7, redo_to = 5, title = 'C', document = $2 where id = $1`, r.ID, string(reveal.Write(doc)))
+	_, err = s.SQL().
+		Exec(`update reveals set version = 7, undo_to = 7, redo_to = 5, title = 'C', document = $2 where id = $1`, r.ID, string(reveal.Write(doc)))
 	require.NoError(t, err)
 	require.NoError(t, s.Close())
 

@@ -52,6 +52,10 @@ const receiptsFor = 7 * 24 * time.Hour
 
 // ForgetReceipts removes what nobody will ask for again.
 func (s *Store) ForgetReceipts(ctx context.Context) error {
-	_, err := s.db.ExecContext(ctx, `delete from receipts where made_at < now() - make_interval(secs => $1)`, receiptsFor.Seconds())
+	_, err := s.db.ExecContext(
+		ctx,
+		`delete from receipts where made_at < now() - make_interval(secs => $1)`,
+		receiptsFor.Seconds(),
+	)
 	return err
 }

@@ -94,9 +94,26 @@ func (o *NewOutput) insert(ctx context.Context, tx *Tx, wake Wake) error {
 	if err != nil {
 		return fmt.Errorf("writing what an output is made of: %w", err)
 	}
-	_, err = tx.ExecContext(ctx, `insert into outputs (id, reveal_id, project_id, version, title, document, settings, frames, file, media, made_by, revision_id, edits, look, joined)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15)`, o.ID, o.RevealID, o.ProjectID, o.Version, o.Title, string(o.Document), string(o.Settings), o.Frames, o.File, o.Media, o.MadeBy,
-		o.Source.RevisionID, string(o.Source.Edits), o.Source.Look, string(joined))
+	_, err = tx.ExecContext(
+		ctx,
+		`insert into outputs (id, reveal_id, project_id, version, title, document, settings, frames, file, media, made_by, revision_id, edits, look, joined)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15)`,
+		o.ID,
+		o.RevealID,
+		o.ProjectID,
+		o.Version,
+		o.Title,
+		string(o.Document),
+		string(o.Settings),
+		o.Frames,
+		o.File,
+		o.Media,
+		o.MadeBy,
+		o.Source.RevisionID,
+		string(o.Source.Edits),
+		o.Source.Look,
+		string(joined),
+	)
 	if err != nil {
 		return err
 	}
@@ -146,7 +163,12 @@ func (s *Store) compare(ctx context.Context, looks map[string]string, o *Output)
 // Outputs lists the outputs of a project, the newest first.
 func (s *Store) Outputs(ctx context.Context, project string) ([]Output, error) {
 	list := []Output{}
-	err := s.db.SelectContext(ctx, &list, `select `+outputColumns+` from outputs where project_id = $1 order by created_at desc, id desc limit 200`, project)
+	err := s.db.SelectContext(
+		ctx,
+		&list,
+		`select `+outputColumns+` from outputs where project_id = $1 order by created_at desc, id desc limit 200`,
+		project,
+	)
 	looks := map[string]string{}
 	for i := range list {
 		if err == nil {
@@ -215,8 +237,13 @@ func (s *Store) KeepOutput(ctx context.Context, o Output, kept bool) error {
 // Expired lists the finished outputs that nobody keeps and that are older than an age.
 func (s *Store) Expired(ctx context.Context, age time.Duration) ([]Output, error) {
 	list := []Output{}
-	err := s.db.SelectContext(ctx, &list, `select `+outputColumns+` from outputs where not kept and state in ('done', 'failed', 'cancelled')
-		and finished_at < now() - make_interval(secs => $1)`, age.Seconds())
+	err := s.db.SelectContext(
+		ctx,
+		&list,
+		`select `+outputColumns+` from outputs where not kept and state in ('done', 'failed', 'cancelled')
+		and finished_at < now() - make_interval(secs => $1)`,
+		age.Seconds(),
+	)
 	return list, err
 }
 
@@ -230,10 +257,17 @@ type Experience struct {
 
 // Experience sums up finished outputs whose settings agree in kind, format and purpose.
 func (s *Store) Experience(ctx context.Context, kind, format, purpose string) (e Experience, err error) {
-	err = s.db.GetContext(ctx, &e, `select coalesce(sum(extract(epoch from finished_at - started_at)), 0) as seconds, coalesce(sum(bytes), 0) as bytes,
+	err = s.db.GetContext(
+		ctx,
+		&e,
+		`select coalesce(sum(extract(epoch from finished_at - started_at)), 0) as seconds, coalesce(sum(bytes), 0) as bytes,
 		coalesce(sum(frames::float8 * (j->>'width')::float8 * (j->>'height')::float8), 0) as pixels
 		from (select *, settings::jsonb as j from outputs where state = 'done' and started_at is not null order by finished_at desc limit 100) o
-		where coalesce(j->>'kind', 'film') = $1 and coalesce(j->>'format', '') = $2 and coalesce(j->>'purpose', '') = $3`, kind, format, purpose)
+		where coalesce(j->>'kind', 'film') = $1 and coalesce(j->>'format', '') = $2 and coalesce(j->>'purpose', '') = $3`,
+		kind,
+		format,
+		purpose,
+	)
 	return e, err
 }
 

@@ -8,8 +8,8 @@ import (
 	"gocloud.dev/gcerrors"
 )
 
-// Kept returns something small, such as a picture, that is kept by what it shows; it is made when it is asked for first, or
-// when it has been swept away.
+// Kept returns something small, such as a picture, that is kept by what it shows; it is made when it is asked for
+// first, or when it has been swept away.
 func (s *Store) Kept(ctx context.Context, of string, draw func() ([]byte, error)) ([]byte, error) {
 	hash := sha256.Sum256([]byte(of))
 	key := "pictures/" + hex.EncodeToString(hash[:])

@@ -60,8 +60,12 @@ func (s *Store) ClaimPiece(ctx context.Context) (*Piece, error) {
 		if err != nil {
 			return err
 		}
-		_, err = tx.ExecContext(ctx, `update outputs set state = 'running', served_at = now(), started_at = coalesce(started_at, now())
-			where id = $1 and state in ('waiting', 'running')`, p.OutputID)
+		_, err = tx.ExecContext(
+			ctx,
+			`update outputs set state = 'running', served_at = now(), started_at = coalesce(started_at, now())
+			where id = $1 and state in ('waiting', 'running')`,
+			p.OutputID,
+		)
 		return err
 	})
 	if errors.Is(err, sql.ErrNoRows) {
@@ -98,7 +102,15 @@ func (s *Store) FinishPiece(ctx context.Context, p *Piece, wake Wake) (bool, err
 	ok := false
 	err := s.within(ctx, func(tx *Tx) error {
 		var err error
-		ok, err = changed(tx.ExecContext(ctx, `update pieces set state = 'done', frames_done = frames where output_id = $1 and number = $2 and claim = $3 and state = 'running'`, p.OutputID, p.Number, p.Claim))
+		ok, err = changed(
+			tx.ExecContext(
+				ctx,
+				`update pieces set state = 'done', frames_done = frames where output_id = $1 and number = $2 and claim = $3 and state = 'running'`,
+				p.OutputID,
+				p.Number,
+				p.Claim,
+			),
+		)
 		if err != nil || !ok || p.Finish {
 			return err
 		}
@@ -110,7 +122,15 @@ func (s *Store) FinishPiece(ctx context.Context, p *Piece, wake Wake) (bool, err
 // ReleasePiece gives a piece back that was not finished.
 func (s *Store) ReleasePiece(ctx context.Context, p *Piece, wake Wake) error {
 	return s.within(ctx, func(tx *Tx) error {
-		ok, err := changed(tx.ExecContext(ctx, `update pieces set state = 'waiting', claim = null where output_id = $1 and number = $2 and claim = $3 and state = 'running'`, p.OutputID, p.Number, p.Claim))
+		ok, err := changed(
+			tx.ExecContext(
+				ctx,
+				`update pieces set state = 'waiting', claim = null where output_id = $1 and number = $2 and claim = $3 and state = 'running'`,
+				p.OutputID,
+				p.Number,
+				p.Claim,
+			),
+		)
 		if err != nil || !ok {
 			return err
 		}
@@ -123,7 +143,14 @@ func (s *Store) ReleasePiece(ctx context.Context, p *Piece, wake Wake) error {
 func (s *Store) FailPiece(ctx context.Context, p *Piece, wake Wake) (last bool, err error) {
 	err = s.within(ctx, func(tx *Tx) error {
 		var failures int
-		err := tx.GetContext(ctx, &failures, `update pieces set failures = failures + 1 where output_id = $1 and number = $2 and claim = $3 and state = 'running' returning failures`, p.OutputID, p.Number, p.Claim)
+		err := tx.GetContext(
+			ctx,
+			&failures,
+			`update pieces set failures = failures + 1 where output_id = $1 and number = $2 and claim = $3 and state = 'running' returning failures`,
+			p.OutputID,
+			p.Number,
+			p.Claim,
+		)
 		if errors.Is(err, sql.ErrNoRows) {
 			return nil
 		}
@@ -144,13 +171,22 @@ func endHopelessOutputs(ctx context.Context, tx *Tx) error {
 		Output
 		Piece
 	}
-	err := tx.SelectContext(ctx, &lost, `select distinct on (o.id) o.id, o.project_id, p.output_id, p.number, p.frames, p.finish from pieces p join outputs o on o.id = p.output_id
-		where p.losses >= $1 and p.state <> 'done' and o.state in ('waiting', 'running') order by o.id, p.number`, mostLosses)
+	err := tx.SelectContext(
+		ctx,
+		&lost,
+		`select distinct on (o.id) o.id, o.project_id, p.output_id, p.number, p.frames, p.finish from pieces p join outputs o on o.id = p.output_id
+		where p.losses >= $1 and p.state <> 'done' and o.state in ('waiting', 'running') order by o.id, p.number`,
+		mostLosses,
+	)
 	if err != nil {
 		return err
 	}
 	for i := range lost {
-		why := fmt.Sprintf("making %s was begun %d times, and each time the worker was gone before its end; it may take more memory than there is: try a smaller size", lost[i].Words(), mostLosses)
+		why := fmt.Sprintf(
+			"making %s was begun %d times, and each time the worker was gone before its end; it may take more memory than there is: try a smaller size",
+			lost[i].Words(),
+			mostLosses,
+		)
 		if _, err := tx.ExecContext(ctx, `update outputs set state = 'failed', message = $2, finished_at = now() where id = $1`, lost[i].ID, why); err != nil {
 			return err
 		}
@@ -174,10 +210,12 @@ func requeueLostPieces(ctx context.Context, tx *Tx, wake Wake) error {
 	}
 	var waiting, known int
 	if err := tx.GetContext(ctx, &waiting, `select count(*) from pieces p join outputs o on o.id = p.output_id where p.state = 'waiting' and o.state in ('waiting', 'running')
-		and (not p.finish or not exists (select 1 from pieces q where q.output_id = p.output_id and not q.finish and q.state <> 'done'))`); err != nil || waiting == 0 {
+		and (not p.finish or not exists (select 1 from pieces q where q.output_id = p.output_id and not q.finish and q.state <> 'done'))`); err != nil ||
+		waiting == 0 {
 		return err
 	}
-	if err := tx.GetContext(ctx, &known, `select count(*) from river_job where kind = 'piece' and state in ('available', 'retryable', 'scheduled')`); err != nil || known >= waiting {
+	if err := tx.GetContext(ctx, &known, `select count(*) from river_job where kind = 'piece' and state in ('available', 'retryable', 'scheduled')`); err != nil ||
+		known >= waiting {
 		return err
 	}
 	return wake(ctx, tx.Tx, waiting-known)

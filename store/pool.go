@@ -186,14 +186,24 @@ func IsAway(err error) bool {
 	var refused *pgconn.PgError
 	var network *net.OpError // not net.Error: the codes of missing files are such errors too
 	switch {
-	case errors.Is(err, ErrBusy), pgconn.SafeToRetry(err), errors.Is(err, sql.ErrConnDone), errors.Is(err, sql.ErrTxDone), errors.Is(err, net.ErrClosed):
+	case errors.Is(err, ErrBusy),
+		pgconn.SafeToRetry(err),
+		errors.Is(err, sql.ErrConnDone),
+		errors.Is(err, sql.ErrTxDone),
+		errors.Is(err, net.ErrClosed):
 		return true // the last four: the connection went away between two statements
-	case errors.As(err, &connecting), errors.As(err, &network), errors.Is(err, driver.ErrBadConn), errors.Is(err, io.ErrUnexpectedEOF), errors.Is(err, io.EOF):
+	case errors.As(err, &connecting),
+		errors.As(err, &network),
+		errors.Is(err, driver.ErrBadConn),
+		errors.Is(err, io.ErrUnexpectedEOF),
+		errors.Is(err, io.EOF):
 		return true
 	case errors.As(err, &refused):
 		// PostgreSQL, appendix A: class 08 is about connections, 57P01 to 57P05 about shutdown,
 		// 55P03 and 57014 about locks and statements that took too long.
-		return strings.HasPrefix(refused.Code, "08") || strings.HasPrefix(refused.Code, "57P0") || refused.Code == "55P03" || refused.Code == "57014"
+		return strings.HasPrefix(refused.Code, "08") || strings.HasPrefix(refused.Code, "57P0") ||
+			refused.Code == "55P03" ||
+			refused.Code == "57014"
 	}
 	return false
 }

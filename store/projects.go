@@ -72,7 +72,11 @@ const projectColumns = `p.id, p.name, p.created_at,
 // Projects lists all projects, the newest first.
 func (s *Store) Projects(ctx context.Context) ([]Project, error) {
 	list := []Project{}
-	err := s.db.SelectContext(ctx, &list, `select `+projectColumns+` from projects p order by p.created_at desc, p.id desc`)
+	err := s.db.SelectContext(
+		ctx,
+		&list,
+		`select `+projectColumns+` from projects p order by p.created_at desc, p.id desc`,
+	)
 	return list, err
 }
 
@@ -155,7 +159,13 @@ func insertArrangement(ctx context.Context, tx *Tx, project string) error {
 }
 
 // insertRevision stores a model as the next revision of a project.
-func insertRevision(ctx context.Context, tx *Tx, project, fileName string, imported *string, m *formats.Model) (string, error) {
+func insertRevision(
+	ctx context.Context,
+	tx *Tx,
+	project, fileName string,
+	imported *string,
+	m *formats.Model,
+) (string, error) {
 	text, err := json.Marshal(m.Assembly)
 	if err != nil {
 		return "", fmt.Errorf("writing the assembly: %w", err)
@@ -174,7 +184,12 @@ func insertRevision(ctx context.Context, tx *Tx, project, fileName string, impor
 // FirstLook is the camera that a new reveal opens with: isometric, with the
 // whole assembly in the frame.
 func FirstLook(a *assembly.Assembly) reveal.Camera {
-	c, err := film.Fit(reveal.Camera{Orientation: film.Views()[0].Orientation, Lens: 50}, 16.0/9, 0.25, []space.Box{a.Bounds()})
+	c, err := film.Fit(
+		reveal.Camera{Orientation: film.Views()[0].Orientation, Lens: 50},
+		16.0/9,
+		0.25,
+		[]space.Box{a.Bounds()},
+	)
 	if err != nil { // an assembly always has a part
 		return reveal.Camera{Orientation: space.NoRotation, Distance: 500, Lens: 50}
 	}
@@ -186,6 +201,11 @@ func newID() string { return uuid.Must(uuid.NewV7()).String() }
 // Revision returns the newest revision of a project.
 func (s *Store) Revision(ctx context.Context, project string) (Revision, error) {
 	var r Revision
-	err := s.db.GetContext(ctx, &r, `select * from revisions where project_id = $1 order by number desc limit 1`, project)
+	err := s.db.GetContext(
+		ctx,
+		&r,
+		`select * from revisions where project_id = $1 order by number desc limit 1`,
+		project,
+	)
 	return r, missing(err)
 }

@@ -31,7 +31,12 @@ func (s *Store) AttachmentPath(id string) string {
 
 // Attach stores an attachment after look has found it good; look sees the file and fills in
 // what it finds out.
-func (s *Store) Attach(ctx context.Context, a Attachment, from io.Reader, look func(path string, a *Attachment) error) (Attachment, error) {
+func (s *Store) Attach(
+	ctx context.Context,
+	a Attachment,
+	from io.Reader,
+	look func(path string, a *Attachment) error,
+) (Attachment, error) {
 	a.ID = newID()
 	path := s.AttachmentPath(a.ID)
 	f, err := os.OpenFile(path, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o600)
@@ -49,7 +54,16 @@ func (s *Store) Attach(ctx context.Context, a Attachment, from io.Reader, look f
 	made := a.ID
 	if err == nil {
 		made, err = s.once(ctx, func(tx *Tx) (string, error) {
-			_, err := tx.ExecContext(ctx, `insert into attachments (id, project_id, name, kind, bytes, length) values ($1, $2, $3, $4, $5, $6)`, a.ID, a.ProjectID, a.Name, a.Kind, a.Bytes, a.Length)
+			_, err := tx.ExecContext(
+				ctx,
+				`insert into attachments (id, project_id, name, kind, bytes, length) values ($1, $2, $3, $4, $5, $6)`,
+				a.ID,
+				a.ProjectID,
+				a.Name,
+				a.Kind,
+				a.Bytes,
+				a.Length,
+			)
 			return a.ID, err
 		})
 	}
@@ -70,7 +84,9 @@ func (s *Store) DeleteAttachment(ctx context.Context, id string) error {
 			return err
 		}
 		if len(users) > 0 {
-			return &Refused{fmt.Errorf("the output %q, which is being made, uses it; wait for its end, or stop it", users[0])}
+			return &Refused{
+				fmt.Errorf("the output %q, which is being made, uses it; wait for its end, or stop it", users[0]),
+			}
 		}
 		gone, err := changed(tx.ExecContext(ctx, `delete from attachments where id = $1`, id))
 		if err == nil && !gone {
@@ -86,14 +102,25 @@ func (s *Store) DeleteAttachment(ctx context.Context, id string) error {
 
 // Attachment returns one attachment of a project.
 func (s *Store) Attachment(ctx context.Context, project, id string) (a Attachment, err error) {
-	err = s.db.GetContext(ctx, &a, `select id, project_id, name, kind, bytes, length, created_at from attachments where id = $1 and project_id = $2`, id, project)
+	err = s.db.GetContext(
+		ctx,
+		&a,
+		`select id, project_id, name, kind, bytes, length, created_at from attachments where id = $1 and project_id = $2`,
+		id,
+		project,
+	)
 	return a, missing(err)
 }
 
 // Attachments lists those of a project, the newest first.
 func (s *Store) Attachments(ctx context.Context, project string) ([]Attachment, error) {
 	list := []Attachment{}
-	err := s.db.SelectContext(ctx, &list, `select id, project_id, name, kind, bytes, length, created_at from attachments where project_id = $1 order by created_at desc`, project)
+	err := s.db.SelectContext(
+		ctx,
+		&list,
+		`select id, project_id, name, kind, bytes, length, created_at from attachments where project_id = $1 order by created_at desc`,
+		project,
+	)
 	return list, err
 }
 
@@ -116,7 +143,12 @@ func (s *Store) SavePreset(ctx context.Context, p Preset) (Preset, error) {
 // Presets lists the presets of a project by name.
 func (s *Store) Presets(ctx context.Context, project string) ([]Preset, error) {
 	list := []Preset{}
-	err := s.db.SelectContext(ctx, &list, `select id, project_id, name, settings, created_at from presets where project_id = $1 order by name limit 100`, project)
+	err := s.db.SelectContext(
+		ctx,
+		&list,
+		`select id, project_id, name, settings, created_at from presets where project_id = $1 order by name limit 100`,
+		project,
+	)
 	return list, err
 }
 

@@ -54,8 +54,15 @@ func (r *Refused) Error() string { return r.Cause.Error() }
 func (r *Refused) Unwrap() error { return r.Cause }
 
 func insertReveal(ctx context.Context, tx *Tx, id, project, revision string, r *reveal.Reveal) error {
-	_, err := tx.ExecContext(ctx, `insert into reveals (id, project_id, revision_id, title, document) values ($1, $2, $3, $4, $5)`,
-		id, project, revision, r.Title, string(reveal.Write(r)))
+	_, err := tx.ExecContext(
+		ctx,
+		`insert into reveals (id, project_id, revision_id, title, document) values ($1, $2, $3, $4, $5)`,
+		id,
+		project,
+		revision,
+		r.Title,
+		string(reveal.Write(r)),
+	)
 	return err
 }
 
@@ -95,7 +102,9 @@ func (s *Store) CreateReveal(ctx context.Context, project string, r *reveal.Reve
 // each other.
 func holdArrangement(ctx context.Context, tx *Tx, project string) error {
 	var version int64
-	return missing(tx.GetContext(ctx, &version, `select version from arrangements where project_id = $1 for share`, project))
+	return missing(
+		tx.GetContext(ctx, &version, `select version from arrangements where project_id = $1 for share`, project),
+	)
 }
 
 // Reveals lists the reveals of a project without their documents.

@@ -60,7 +60,13 @@ func Open(ctx context.Context, url, folder string, options ...Options) (*Store, 
 	if err != nil {
 		return nil, err
 	}
-	s := &Store{db: db, url: url, folder: folder, films: filepath.Join(folder, "films"), surveying: make(chan struct{}, 1)}
+	s := &Store{
+		db:        db,
+		url:       url,
+		folder:    folder,
+		films:     filepath.Join(folder, "films"),
+		surveying: make(chan struct{}, 1),
+	}
 	if err := s.migrate(ctx); err != nil {
 		db.close()
 		return nil, err

@@ -32,7 +32,19 @@ func (s *Store) Sweep(ctx context.Context, now time.Time) (Swept, error) {
 	var n Swept
 	err := errors.Join(s.sweepFilms(ctx, now, &n), s.sweepWork(ctx, now, &n), s.sweepBlobs(ctx, now, &n))
 	if n != (Swept{}) {
-		slog.Info("removed what nothing refers to any more", "files", n.Files, "imports", n.Imports, "folders", n.Folders, "shapes", n.Shapes, "surveys", n.Surveys)
+		slog.Info(
+			"removed what nothing refers to any more",
+			"files",
+			n.Files,
+			"imports",
+			n.Imports,
+			"folders",
+			n.Folders,
+			"shapes",
+			n.Shapes,
+			"surveys",
+			n.Surveys,
+		)
 	}
 	return n, err
 }

@@ -47,7 +47,12 @@ func TestTheSweepTakesWhatNothingRefersTo(t *testing.T) {
 	p, _ := project(t, s)
 	other, err := s.CreateProject(ctx, "shares its shapes", "pump.glb", demo.Pump())
 	require.NoError(t, err)
-	a, err := s.Attach(ctx, store.Attachment{ProjectID: p.ID, Name: "tone.wav", Kind: "sound"}, strings.NewReader("la"), func(string, *store.Attachment) error { return nil })
+	a, err := s.Attach(
+		ctx,
+		store.Attachment{ProjectID: p.ID, Name: "tone.wav", Kind: "sound"},
+		strings.NewReader("la"),
+		func(string, *store.Attachment) error { return nil },
+	)
 	require.NoError(t, err)
 	shapes := len(lying(t, filepath.Join(folder, "blobs", "shapes")))
 	require.Positive(t, shapes)
@@ -55,8 +60,18 @@ func TestTheSweepTakesWhatNothingRefersTo(t *testing.T) {
 	abandoned := store.NewImport()
 	_, err = s.PutFile(ctx, abandoned, "half.stl", strings.NewReader("solid"))
 	require.NoError(t, err)
-	lost := []string{filepath.Join(folder, "films", uuid.NewString()+".mp4"), filepath.Join(folder, "films", uuid.NewString()+".attached"),
-		filepath.Join(folder, "films", uuid.NewString()+".pieces", "0.mp4"), filepath.Join(folder, "work", uuid.NewString(), "a.step"), filepath.Join(folder, "blobs", "shapes", "aa", "x.123.tmp")}
+	lost := []string{
+		filepath.Join(folder, "films", uuid.NewString()+".mp4"),
+		filepath.Join(folder, "films", uuid.NewString()+".attached"),
+		filepath.Join(
+			folder,
+			"films",
+			uuid.NewString()+".pieces",
+			"0.mp4",
+		),
+		filepath.Join(folder, "work", uuid.NewString(), "a.step"),
+		filepath.Join(folder, "blobs", "shapes", "aa", "x.123.tmp"),
+	}
 	for _, path := range lost {
 		require.NoError(t, os.MkdirAll(filepath.Dir(path), 0o700))
 		require.NoError(t, os.WriteFile(path, []byte("left"), 0o600))

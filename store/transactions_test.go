@@ -50,7 +50,12 @@ func TestWhatRunsInsideOfATransactionIsGivenNothingElse(t *testing.T) {
 			}
 			if takes(fn.Type, "Tx") {
 				looked++
-				assert.False(t, takes(fn.Type, "Store") || fn.Recv != nil && isPointer(fn.Recv.List[0].Type, "Store"), "%s is given a transaction and the store", fn.Name)
+				assert.False(
+					t,
+					takes(fn.Type, "Store") || fn.Recv != nil && isPointer(fn.Recv.List[0].Type, "Store"),
+					"%s is given a transaction and the store",
+					fn.Name,
+				)
 			}
 			if fn.Recv == nil || !isPointer(fn.Recv.List[0].Type, "Store") {
 				continue
@@ -64,7 +69,13 @@ func TestWhatRunsInsideOfATransactionIsGivenNothingElse(t *testing.T) {
 				looked++
 				ast.Inspect(inside.Body, func(n ast.Node) bool {
 					id, ok := n.(*ast.Ident)
-					assert.False(t, ok && id.Name == store, "%s: what runs inside of the transaction of %s uses the store", set.Position(n0(n, inside).Pos()), fn.Name)
+					assert.False(
+						t,
+						ok && id.Name == store,
+						"%s: what runs inside of the transaction of %s uses the store",
+						set.Position(n0(n, inside).Pos()),
+						fn.Name,
+					)
 					return true
 				})
 				return true
@@ -100,7 +111,13 @@ func isPointer(e ast.Expr, name string) bool {
 }
 
 func insert(id string) store.Edit {
-	return store.Edit{Key: uuid.NewString(), Command: edit.Command{Op: edit.InsertStep, Step: &reveal.Step{ID: reveal.StepID(id), Title: id, Length: reveal.Second}}}
+	return store.Edit{
+		Key: uuid.NewString(),
+		Command: edit.Command{
+			Op:   edit.InsertStep,
+			Step: &reveal.Step{ID: reveal.StepID(id), Title: id, Length: reveal.Second},
+		},
+	}
 }
 
 // Fifty authors at once, on one reveal and on several, with one connection: all of it is stored.
@@ -249,7 +266,9 @@ func TestEditsOfDifferentThingsGoTogether(t *testing.T) {
 	doc, err := reveal.Parse([]byte(r.Document))
 	require.NoError(t, err)
 	cue, step := doc.Steps[8].Cues[0], doc.Steps[8].ID // a step that none runs backwards
-	shift := store.Edit{Command: edit.Command{Op: edit.ShiftCues, CueIDs: []reveal.CueID{cue.ID}, By: reveal.Second / 5}}
+	shift := store.Edit{
+		Command: edit.Command{Op: edit.ShiftCues, CueIDs: []reveal.CueID{cue.ID}, By: reveal.Second / 5},
+	}
 	_, err = s.Do(ctx, r.ID, at(0), title("theirs"))
 	require.NoError(t, err)
 	out, err := s.Do(ctx, r.ID, at(0), shift)
@@ -305,13 +324,36 @@ func TestAnArrangementAndItsRevealsNeverContradictEachOther(t *testing.T) {
 	s := testdb.Open(t)
 	for range 8 {
 		p, r := project(t, s)
-		require.NoError(t, s.Arrange(ctx, p.ID, 0, arrange.Edit{Do: arrange.Group, Nodes: []assembly.NodeID{"housing/hood", "housing/base"}, Name: "Shell"}))
-		pull := reveal.Cue{ID: "shell", Kind: reveal.KindPull, Targets: []assembly.NodeID{"group/shell"}, Length: reveal.Second, Easing: reveal.Smooth,
-			Pull: &reveal.Pull{Axes: reveal.Own, Along: [3]float64{0, 1, 0}, Distance: 10}}
+		require.NoError(
+			t,
+			s.Arrange(
+				ctx,
+				p.ID,
+				0,
+				arrange.Edit{
+					Do:    arrange.Group,
+					Nodes: []assembly.NodeID{"housing/hood", "housing/base"},
+					Name:  "Shell",
+				},
+			),
+		)
+		pull := reveal.Cue{
+			ID:      "shell",
+			Kind:    reveal.KindPull,
+			Targets: []assembly.NodeID{"group/shell"},
+			Length:  reveal.Second,
+			Easing:  reveal.Smooth,
+			Pull:    &reveal.Pull{Axes: reveal.Own, Along: [3]float64{0, 1, 0}, Distance: 10},
+		}
 		var both sync.WaitGroup
 		var editing, ungrouping error
 		both.Go(func() {
-			_, editing = s.Do(ctx, r.ID, at(r.Version), store.Edit{Command: edit.Command{Op: edit.InsertCue, StepID: "step-1", Cue: &pull}})
+			_, editing = s.Do(
+				ctx,
+				r.ID,
+				at(r.Version),
+				store.Edit{Command: edit.Command{Op: edit.InsertCue, StepID: "step-1", Cue: &pull}},
+			)
 		})
 		both.Go(func() { ungrouping = s.UndoArrange(ctx, p.ID, 1) })
 		both.Wait()

@@ -126,7 +126,14 @@ func alone(ctx context.Context, tx *Tx, reveal, kind string, target *Entry) (edi
 	}
 	for _, o := range slices.Backward(since) {
 		if mine.Clashes(o.Touch) {
-			return edit.Command{}, &Depends{kind, target.Version, target.Label, o.Author, o.Label, o.Person == target.Person}
+			return edit.Command{}, &Depends{
+				kind,
+				target.Version,
+				target.Label,
+				o.Author,
+				o.Label,
+				o.Person == target.Person,
+			}
 		}
 	}
 	return inverse, nil

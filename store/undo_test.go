@@ -107,7 +107,11 @@ func TestWhatOthersHaveBuiltOnIsNotTakenBack(t *testing.T) {
 	var depends *store.Depends
 	require.ErrorAs(t, mara.undo(0), &depends)
 	assert.Equal(t, before, depends.Version)
-	assert.Equal(t, "“change a step” cannot be taken back: somebody else has changed the same since (change a step)", depends.Error())
+	assert.Equal(
+		t,
+		"“change a step” cannot be taken back: somebody else has changed the same since (change a step)",
+		depends.Error(),
+	)
 	assert.Equal(t, "Theirs", mara.titles()[0], "nothing was changed")
 	// The one before it can be taken back all the same.
 	require.NoError(t, mara.undo(depends.Version))

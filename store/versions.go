@@ -28,8 +28,16 @@ func (s *Store) NameVersion(ctx context.Context, id, name, author string) (Versi
 	}
 	made, err := s.once(ctx, func(tx *Tx) (string, error) {
 		key := newID()
-		_, err := tx.ExecContext(ctx, `insert into versions (id, reveal_id, version, name, author, document) values ($1, $2, $3, $4, $5, $6)`,
-			key, id, r.Version, name, author, string(r.Document))
+		_, err := tx.ExecContext(
+			ctx,
+			`insert into versions (id, reveal_id, version, name, author, document) values ($1, $2, $3, $4, $5, $6)`,
+			key,
+			id,
+			r.Version,
+			name,
+			author,
+			string(r.Document),
+		)
 		return key, err
 	})
 	if err != nil {
@@ -41,8 +49,13 @@ func (s *Store) NameVersion(ctx context.Context, id, name, author string) (Versi
 // Versions lists the named versions of a reveal, the newest first.
 func (s *Store) Versions(ctx context.Context, id string) ([]Version, error) {
 	list := []Version{}
-	err := s.db.SelectContext(ctx, &list, `select id, reveal_id, version, name, author, made_at, 'null' as document from versions
-		where reveal_id = $1 order by made_at desc, id desc`, id)
+	err := s.db.SelectContext(
+		ctx,
+		&list,
+		`select id, reveal_id, version, name, author, made_at, 'null' as document from versions
+		where reveal_id = $1 order by made_at desc, id desc`,
+		id,
+	)
 	return list, err
 }
 
@@ -120,7 +133,12 @@ func fitted(ctx context.Context, tx *Tx, revision string, document RawText) (edi
 func (s *Store) DeleteReveal(ctx context.Context, id string) error {
 	return s.within(ctx, func(tx *Tx) error {
 		var project string
-		err := tx.GetContext(ctx, &project, `update reveals set deleted_at = coalesce(deleted_at, now()) where id = $1 returning project_id`, id)
+		err := tx.GetContext(
+			ctx,
+			&project,
+			`update reveals set deleted_at = coalesce(deleted_at, now()) where id = $1 returning project_id`,
+			id,
+		)
 		if err != nil {
 			return missing(err)
 		}

@@ -30,21 +30,42 @@ func (w work) queue(ctx context.Context, tx *Tx, id string, enqueue Enqueue) err
 // begin marks work as running for a job; false when it was cancelled or another
 // job has it.
 func (w work) begin(ctx context.Context, q execer, id string, job int64) (bool, error) {
-	return changed(q.ExecContext(ctx, `update `+string(w)+` set state = 'running', started_at = now(), beat_at = now(), message = ''
-		where id = $1 and job_id = $2 and state in ('waiting', 'running')`, id, job))
+	return changed(
+		q.ExecContext(
+			ctx,
+			`update `+string(w)+` set state = 'running', started_at = now(), beat_at = now(), message = ''
+		where id = $1 and job_id = $2 and state in ('waiting', 'running')`,
+			id,
+			job,
+		),
+	)
 }
 
 // fail counts a failure of running work; last says that it is not to be tried again.
 func (w work) fail(ctx context.Context, q reader, id string, job int64) (last bool, err error) {
 	var failures int
-	err = q.GetContext(ctx, &failures, `update `+string(w)+` set failures = failures + 1 where id = $1 and job_id = $2 returning failures`, id, job)
+	err = q.GetContext(
+		ctx,
+		&failures,
+		`update `+string(w)+` set failures = failures + 1 where id = $1 and job_id = $2 returning failures`,
+		id,
+		job,
+	)
 	return failures >= MostFailures, missing(err)
 }
 
 // again queues work that failed or was cancelled once more.
 func (w work) again(ctx context.Context, tx *Tx, id string, enqueue Enqueue) error {
-	again, err := changed(tx.ExecContext(ctx, `update `+string(w)+` set state = 'waiting', message = '', started_at = null, finished_at = null, failures = 0, losses = 0
-		where id = $1 and state in ('failed', 'cancelled')`, id))
+	again, err := changed(
+		tx.ExecContext(
+			ctx,
+			`update `+string(
+				w,
+			)+` set state = 'waiting', message = '', started_at = null, finished_at = null, failures = 0, losses = 0
+		where id = $1 and state in ('failed', 'cancelled')`,
+			id,
+		),
+	)
 	if err != nil || !again {
 		return err
 	}
@@ -67,8 +88,15 @@ func (w work) requeueLost(ctx context.Context, tx *Tx, enqueue Enqueue) error {
 			return err
 		}
 		if losses >= mostLosses {
-			_, err := tx.ExecContext(ctx, `update `+string(w)+` set state = 'failed', finished_at = now(), message = $2 where id = $1`, id,
-				fmt.Sprintf("this was begun %d times, and each time the worker was gone before its end; it may take more memory than there is", losses))
+			_, err := tx.ExecContext(
+				ctx,
+				`update `+string(w)+` set state = 'failed', finished_at = now(), message = $2 where id = $1`,
+				id,
+				fmt.Sprintf(
+					"this was begun %d times, and each time the worker was gone before its end; it may take more memory than there is",
+					losses,
+				),
+			)
 			if err != nil {
 				return err
 			}

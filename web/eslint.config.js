@@ -8,6 +8,10 @@ export default ts.config(
   ts.configs.strict,
   {
     plugins: { 'react-hooks': hooks },
-    rules: { 'react-hooks/rules-of-hooks': 'error', 'react-hooks/exhaustive-deps': 'error', '@typescript-eslint/no-non-null-assertion': 'off' },
+    rules: {
+      'react-hooks/rules-of-hooks': 'error',
+      'react-hooks/exhaustive-deps': 'error',
+      '@typescript-eslint/no-non-null-assertion': 'off',
+    },
   },
 )

@@ -19,7 +19,10 @@ function brotli(): Plugin {
           else if (/\.(js|css|wasm|svg)$/.test(name)) {
             const data = readFileSync(path)
             const quality = name.endsWith('.wasm') ? 9 : 11
-            writeFileSync(path + '.br', brotliCompressSync(data, { params: { [constants.BROTLI_PARAM_QUALITY]: quality } }))
+            writeFileSync(
+              path + '.br',
+              brotliCompressSync(data, { params: { [constants.BROTLI_PARAM_QUALITY]: quality } }),
+            )
           }
         }
       }

@@ -162,7 +162,11 @@ func dark() unsafe.Pointer { return pointer(open.Dark()) }
 //go:wasmexport order
 func order(x, y, z, aheadX, aheadY, aheadZ float64, parallel int32) int32 {
 	nodes := unsafe.Slice((*int32)(pointer(inbox)), len(inbox)/4)
-	eye := look.Eye{At: space.Vec{X: x, Y: y, Z: z}, Ahead: space.Vec{X: aheadX, Y: aheadY, Z: aheadZ}, Parallel: parallel != 0}
+	eye := look.Eye{
+		At:       space.Vec{X: x, Y: y, Z: z},
+		Ahead:    space.Vec{X: aheadX, Y: aheadY, Z: aheadZ},
+		Parallel: parallel != 0,
+	}
 	if !open.Order(nodes, eye) {
 		return 0
 	}

@@ -28,7 +28,11 @@ func (r reading) model(ctx context.Context, name string, paths ...string) (*form
 			return nil, fmt.Errorf("the assembly %s cannot be opened: %w", p, err)
 		}
 		if filepath.Dir(p) != filepath.Dir(paths[0]) {
-			return nil, fmt.Errorf("%s and %s lie in different folders; files that belong together lie in one", paths[0], p)
+			return nil, fmt.Errorf(
+				"%s and %s lie in different folders; files that belong together lie in one",
+				paths[0],
+				p,
+			)
 		}
 		names = append(names, filepath.Base(p))
 	}

@@ -86,9 +86,18 @@ func replaceable(path string) error {
 func fitting(path, extension string) error {
 	given := strings.ToLower(strings.TrimPrefix(filepath.Ext(path), "."))
 	same := [][]string{{"jpg", "jpeg"}, {"tif", "tiff"}}
-	if given == extension || slices.ContainsFunc(same, func(s []string) bool { return slices.Contains(s, given) && slices.Contains(s, extension) }) {
+	if given == extension ||
+		slices.ContainsFunc(
+			same,
+			func(s []string) bool { return slices.Contains(s, given) && slices.Contains(s, extension) },
+		) {
 		return nil
 	}
 	name := strings.TrimSuffix(path, filepath.Ext(path)) + "." + extension
-	return fmt.Errorf("%s does not end like what is made, which is .%s: call it %s, or choose another --format", path, extension, name)
+	return fmt.Errorf(
+		"%s does not end like what is made, which is .%s: call it %s, or choose another --format",
+		path,
+		extension,
+		name,
+	)
 }

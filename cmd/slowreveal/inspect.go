@@ -59,7 +59,15 @@ func (c *inspectCommand) Run(ctx context.Context) error {
 		Tree: m.Assembly.Nodes, Finishes: m.Assembly.Finishes, Sets: known.Ready, Contacts: known.Contacts}
 	for i, ref := range m.Assembly.Shapes {
 		pieces, _ := m.Shapes[i].Pieces()
-		out.Shapes = append(out.Shapes, inspectedShape{ShapeRef: ref, Mass: known.Shapes[i].Mass, Bodies: len(pieces), Fastener: known.Shapes[i].Fastener})
+		out.Shapes = append(
+			out.Shapes,
+			inspectedShape{
+				ShapeRef: ref,
+				Mass:     known.Shapes[i].Mass,
+				Bodies:   len(pieces),
+				Fastener: known.Shapes[i].Fastener,
+			},
+		)
 	}
 	for i := range m.Assembly.Nodes {
 		n := &m.Assembly.Nodes[i]

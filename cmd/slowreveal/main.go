@@ -52,8 +52,13 @@ func run(ctx context.Context, args []string) (code int) {
 		}
 	}()
 	var c commands
-	parser, err := kong.New(&c, kong.Name("slowreveal"), kong.Description("Keyframed assembly animations: take things apart on film, and put them together again."),
-		kong.UsageOnError(), kong.BindTo(ctx, (*context.Context)(nil)))
+	parser, err := kong.New(
+		&c,
+		kong.Name("slowreveal"),
+		kong.Description("Keyframed assembly animations: take things apart on film, and put them together again."),
+		kong.UsageOnError(),
+		kong.BindTo(ctx, (*context.Context)(nil)),
+	)
 	if err != nil {
 		panic(err)
 	}

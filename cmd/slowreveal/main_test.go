@@ -46,12 +46,43 @@ func example(t *testing.T) (glb, reveal string) {
 func TestTheCommandLineMakesAFilmOfTheExample(t *testing.T) {
 	glb, reveal := example(t)
 	folder := t.TempDir()
-	code, _, said := command(t, "film", "--assembly", glb, "--reveal", reveal, "--out", filepath.Join(folder, "f.mp4"), "--size", "128x72", "--fps", "10", "--from", "1", "--to", "2", "--quiet")
+	code, _, said := command(
+		t,
+		"film",
+		"--assembly",
+		glb,
+		"--reveal",
+		reveal,
+		"--out",
+		filepath.Join(folder, "f.mp4"),
+		"--size",
+		"128x72",
+		"--fps",
+		"10",
+		"--from",
+		"1",
+		"--to",
+		"2",
+		"--quiet",
+	)
 	require.Zero(t, code, said)
 	info, err := os.Stat(filepath.Join(folder, "f.mp4"))
 	require.NoError(t, err)
 	assert.Greater(t, info.Size(), int64(1000))
-	code, _, said = command(t, "still", "--assembly", glb, "--reveal", reveal, "--out", filepath.Join(folder, "s.png"), "--size", "64x36", "--time", "3")
+	code, _, said = command(
+		t,
+		"still",
+		"--assembly",
+		glb,
+		"--reveal",
+		reveal,
+		"--out",
+		filepath.Join(folder, "s.png"),
+		"--size",
+		"64x36",
+		"--time",
+		"3",
+	)
 	require.Zero(t, code, said)
 	assert.FileExists(t, filepath.Join(folder, "s.png"))
 	code, out, said := command(t, "at", "--assembly", glb, "--reveal", reveal, "--time", "9")
@@ -79,7 +110,16 @@ func TestTheCommandLineMakesAFilmOfTheExample(t *testing.T) {
 	require.Zero(t, code)
 	assert.Contains(t, out, `"parts": 80`)
 	empty := filepath.Join(folder, "empty.json")
-	require.NoError(t, os.WriteFile(empty, []byte(`{"format":"slowreveal/reveal/1","title":"x","frame":{"width":64,"height":36,"rate":30},"opening":{"camera":{"target":[0,0,0],"orientation":[0,0,0,1],"distance":500,"lens":50}},"steps":[]}`), 0o644))
+	require.NoError(
+		t,
+		os.WriteFile(
+			empty,
+			[]byte(
+				`{"format":"slowreveal/reveal/1","title":"x","frame":{"width":64,"height":36,"rate":30},"opening":{"camera":{"target":[0,0,0],"orientation":[0,0,0,1],"distance":500,"lens":50}},"steps":[]}`,
+			),
+			0o644,
+		),
+	)
 	code, out, said = command(t, "validate", "--assembly", glb, "--reveal", empty)
 	assert.Equal(t, 0, code, said)
 	assert.Equal(t, "valid\n", out)
@@ -94,13 +134,28 @@ func TestProofEndsWithThreeWhereThereAreFaults(t *testing.T) {
 	folder := t.TempDir()
 	doc := func(cues string) string {
 		file := filepath.Join(folder, "doc.json")
-		require.NoError(t, os.WriteFile(file, []byte(`{"format":"slowreveal/reveal/1","title":"x","frame":{"width":64,"height":36,"rate":30},"opening":{"camera":{"target":[0,0,0],"orientation":[0,0,0,1],"distance":500,"lens":50}},"steps":[{"id":"s","title":"s","length":2000000,"cues":[`+cues+`]}]}`), 0o644))
+		require.NoError(
+			t,
+			os.WriteFile(
+				file,
+				[]byte(
+					`{"format":"slowreveal/reveal/1","title":"x","frame":{"width":64,"height":36,"rate":30},"opening":{"camera":{"target":[0,0,0],"orientation":[0,0,0,1],"distance":500,"lens":50}},"steps":[{"id":"s","title":"s","length":2000000,"cues":[`+cues+`]}]}`,
+				),
+				0o644,
+			),
+		)
 		return file
 	}
 	code, out, said := command(t, "proof", "--assembly", glb, "--reveal", doc(``))
 	assert.Zero(t, code, said)
-	assert.Contains(t, out, "0 of 3160 pairs of parts move against each other and come near; looked at for 2.00 s with 9 checks.\nOpen: 0 faults, 0 warnings, 0 hints.")
-	sideways := doc(`{"id":"c","kind":"pull","targets":["pump-head/rotor-cover"],"offset":0,"length":1000000,"easing":"linear","pull":{"axes":"assembly","along":[1,0,0],"distance":30}}`)
+	assert.Contains(
+		t,
+		out,
+		"0 of 3160 pairs of parts move against each other and come near; looked at for 2.00 s with 9 checks.\nOpen: 0 faults, 0 warnings, 0 hints.",
+	)
+	sideways := doc(
+		`{"id":"c","kind":"pull","targets":["pump-head/rotor-cover"],"offset":0,"length":1000000,"easing":"linear","pull":{"axes":"assembly","along":[1,0,0],"distance":30}}`,
+	)
 	code, out, said = command(t, "proof", "--assembly", glb, "--reveal", sideways)
 	assert.Equal(t, 3, code, said)
 	assert.Contains(t, out, "Rotor cover")
@@ -118,7 +173,20 @@ func TestProofEndsWithThreeWhereThereAreFaults(t *testing.T) {
 	// A set of outputs is refused, and nothing is made; what was found is handed on.
 	set, into := filepath.Join(folder, "set.json"), filepath.Join(folder, "set")
 	require.NoError(t, os.WriteFile(set, []byte(`[{"kind":"stills","name":"one"}]`), 0o644))
-	code, _, said = command(t, "pack", "--proof", "--refuse-faults", "--assembly", glb, "--reveal", sideways, "--set", set, "--out", into)
+	code, _, said = command(
+		t,
+		"pack",
+		"--proof",
+		"--refuse-faults",
+		"--assembly",
+		glb,
+		"--reveal",
+		sideways,
+		"--set",
+		set,
+		"--out",
+		into,
+	)
 	assert.Equal(t, 1, code)
 	assert.Contains(t, said, "nothing was made: the film has")
 	page, err := os.ReadFile(filepath.Join(into, "proof.html"))
@@ -143,7 +211,10 @@ func TestWhatIsWrongIsSaidOnStandardError(t *testing.T) {
 	text, err := os.ReadFile(reveal)
 	require.NoError(t, err)
 	absent := filepath.Join(folder, "absent.json")
-	require.NoError(t, os.WriteFile(absent, []byte(strings.ReplaceAll(string(text), "rotor-screw", "screw-that-is-gone")), 0o644))
+	require.NoError(
+		t,
+		os.WriteFile(absent, []byte(strings.ReplaceAll(string(text), "rotor-screw", "screw-that-is-gone")), 0o644),
+	)
 	out, link := filepath.Join(folder, "x.mp4"), filepath.Join(folder, "link.png")
 	require.NoError(t, os.Symlink(glb, link))
 	for _, c := range []struct {

@@ -87,7 +87,13 @@ func printPlan(p *plan.Plan) {
 	for _, s := range p.Stuck {
 		fmt.Printf("Stays: %s. %s\n", s.Node, s.Says)
 	}
-	fmt.Printf("%d moves of %d parts; it was asked %d times how far a part goes. It stays: %s.\n", len(p.Moves), p.Parts, p.Asked, list(p.Stays))
+	fmt.Printf(
+		"%d moves of %d parts; it was asked %d times how far a part goes. It stays: %s.\n",
+		len(p.Moves),
+		p.Parts,
+		p.Asked,
+		list(p.Stays),
+	)
 }
 
 func list(nodes []assembly.NodeID) string {
@@ -121,7 +127,12 @@ func named(a *assembly.Assembly, names []string) (ids []assembly.NodeID, err err
 		case 1:
 			ids = append(ids, found[0])
 		default:
-			return nil, fmt.Errorf("%d things in the assembly are called %q: say which by its id, such as %s", len(found), name, found[0])
+			return nil, fmt.Errorf(
+				"%d things in the assembly are called %q: say which by its id, such as %s",
+				len(found),
+				name,
+				found[0],
+			)
 		}
 	}
 	return ids, nil

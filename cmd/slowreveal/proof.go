@@ -66,10 +66,25 @@ func (c *proofCommand) Run(ctx context.Context) error {
 }
 
 // found looks at a film, and for mends.
-func found(ctx context.Context, m *formats.Model, scene *render.Scene, doc *reveal.Reveal, settings proof.Settings, mends bool) (proof.Outcome, error) {
+func found(
+	ctx context.Context,
+	m *formats.Model,
+	scene *render.Scene,
+	doc *reveal.Reveal,
+	settings proof.Settings,
+	mends bool,
+) (proof.Outcome, error) {
 	r, err := prove.Film(ctx, m, scene, doc, settings, nil)
 	if err == nil && mends {
-		r.Together, err = prove.Mend(ctx, m, scene, doc, settings, &r, func(i int, mends []proof.Mend) { r.Findings[i].Mends = mends })
+		r.Together, err = prove.Mend(
+			ctx,
+			m,
+			scene,
+			doc,
+			settings,
+			&r,
+			func(i int, mends []proof.Mend) { r.Findings[i].Mends = mends },
+		)
 	}
 	return r, err
 }
@@ -106,7 +121,13 @@ func print(doc *reveal.Reveal, r *proof.Outcome) {
 	if r.Beyond > 0 {
 		fmt.Printf("Not looked at: %d more pairs of parts that lie close together.\n", r.Beyond)
 	}
-	fmt.Printf("%d of %d pairs of parts move against each other and come near; looked at for %.2f s with %d checks.\n", r.Pairs, r.All, float64(r.Duration)/1e6, len(proof.Checks)-len(r.Left))
+	fmt.Printf(
+		"%d of %d pairs of parts move against each other and come near; looked at for %.2f s with %d checks.\n",
+		r.Pairs,
+		r.All,
+		float64(r.Duration)/1e6,
+		len(proof.Checks)-len(r.Left),
+	)
 	fmt.Println(prove.Counts(r))
 }
 

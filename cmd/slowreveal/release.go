@@ -52,7 +52,8 @@ func (l *looking) settings(s release.Settings) (release.Settings, error) {
 		s.Logo = &release.Logo{Attachment: l.Logo, Corner: render.Corner(l.Corner)}
 	}
 	if l.Size != "" {
-		if n, err := fmt.Sscanf(l.Size, "%dx%d", &s.Width, &s.Height); n != 2 || err != nil || s.Width <= 0 || s.Height <= 0 {
+		if n, err := fmt.Sscanf(l.Size, "%dx%d", &s.Width, &s.Height); n != 2 || err != nil || s.Width <= 0 ||
+			s.Height <= 0 {
 			return s, fmt.Errorf("the size %q is not like 1920x1080", l.Size)
 		}
 	}
@@ -85,7 +86,13 @@ func (m *making) make(ctx context.Context, s release.Settings, out string) error
 	return m.makeOf(ctx, s, model, doc, out)
 }
 
-func (m *making) makeOf(ctx context.Context, s release.Settings, model *formats.Model, doc *reveal.Reveal, out string) error {
+func (m *making) makeOf(
+	ctx context.Context,
+	s release.Settings,
+	model *formats.Model,
+	doc *reveal.Reveal,
+	out string,
+) error {
 	w, err := m.plan(ctx, s, model, doc)
 	if err != nil {
 		return err
@@ -101,7 +108,12 @@ func (m *making) makeOf(ctx context.Context, s release.Settings, model *formats.
 }
 
 // plan works an output out, its files looked up.
-func (m *making) plan(ctx context.Context, s release.Settings, model *formats.Model, doc *reveal.Reveal) (*release.Work, error) {
+func (m *making) plan(
+	ctx context.Context,
+	s release.Settings,
+	model *formats.Model,
+	doc *reveal.Reveal,
+) (*release.Work, error) {
 	w, err := release.Plan(s, model, doc, func(path string) (*formats.Model, *reveal.Reveal, error) {
 		other, err := readReveal(path, model)
 		return model, other, err
@@ -122,7 +134,14 @@ func (m *making) output(ctx context.Context, w *release.Work, out string) (made,
 	if !m.Quiet {
 		progress = func(done, of int) {
 			if done%10 == 0 || done == of {
-				fmt.Fprintf(os.Stderr, "\r%s: frame %d of %d, %.1f frames/s ", filepath.Base(out), done, of, float64(done)/time.Since(begun).Seconds())
+				fmt.Fprintf(
+					os.Stderr,
+					"\r%s: frame %d of %d, %.1f frames/s ",
+					filepath.Base(out),
+					done,
+					of,
+					float64(done)/time.Since(begun).Seconds(),
+				)
 			}
 		}
 		defer fmt.Fprintln(os.Stderr)
@@ -137,7 +156,18 @@ func (m *making) output(ctx context.Context, w *release.Work, out string) (made,
 	if lost := w.Lost(); lost != "" && !m.Quiet {
 		fmt.Fprintln(os.Stderr, lost)
 	}
-	return made{out, string(w.Settings.Kind), w.Settings.Format, w.Settings.Width, w.Settings.Height, w.Frames(), float64(w.Length()) / 1e6, info.Size(), time.Since(begun).Seconds(), w.Lost()}, nil
+	return made{
+		out,
+		string(w.Settings.Kind),
+		w.Settings.Format,
+		w.Settings.Width,
+		w.Settings.Height,
+		w.Frames(),
+		float64(w.Length()) / 1e6,
+		info.Size(),
+		time.Since(begun).Seconds(),
+		w.Lost(),
+	}, nil
 }
 
 // attachedFile takes the names of attachments for files.
@@ -195,8 +225,20 @@ func (c *filmCommand) Run(ctx context.Context) (err error) {
 			return err
 		}
 	}
-	s := release.Settings{Kind: release.Film, Format: c.Format, Purpose: encode.Purpose(c.Purpose), Rate: c.FPS, Slowed: c.Slowed, From: c.From.micros(), To: c.To.micros(),
-		Speed: float64(c.Speed), Backward: c.Backward, Author: c.Author, Blur: c.Blur, Aperture: float64(c.Aperture)}
+	s := release.Settings{
+		Kind:     release.Film,
+		Format:   c.Format,
+		Purpose:  encode.Purpose(c.Purpose),
+		Rate:     c.FPS,
+		Slowed:   c.Slowed,
+		From:     c.From.micros(),
+		To:       c.To.micros(),
+		Speed:    float64(c.Speed),
+		Backward: c.Backward,
+		Author:   c.Author,
+		Blur:     c.Blur,
+		Aperture: float64(c.Aperture),
+	}
 	if c.Draft {
 		s.Purpose = encode.Draft
 	}
@@ -204,7 +246,10 @@ func (c *filmCommand) Run(ctx context.Context) (err error) {
 		s.Steps = append(s.Steps, reveal.StepID(id))
 	}
 	if c.Sound != "" {
-		s.Sound = &release.Sound{Attachment: c.Sound, Sound: encode.Sound{Start: c.SoundFrom.micros(), Gain: float64(c.Gain), FadeOut: c.FadeOut.micros()}}
+		s.Sound = &release.Sound{
+			Attachment: c.Sound,
+			Sound:      encode.Sound{Start: c.SoundFrom.micros(), Gain: float64(c.Gain), FadeOut: c.FadeOut.micros()},
+		}
 	}
 	if c.Card != "" {
 		s.Card = &shoot.TitleCard{Title: c.Card, Text: c.CardText, Length: c.CardFor.micros()}
@@ -304,7 +349,16 @@ type framesCommand struct {
 
 // Run makes a sequence of pictures.
 func (c *framesCommand) Run(ctx context.Context) error {
-	s, err := c.settings(release.Settings{Kind: release.Frames, Format: c.Format, Rate: c.FPS, From: c.From.micros(), To: c.To.micros(), Deep: c.Deep})
+	s, err := c.settings(
+		release.Settings{
+			Kind:   release.Frames,
+			Format: c.Format,
+			Rate:   c.FPS,
+			From:   c.From.micros(),
+			To:     c.To.micros(),
+			Deep:   c.Deep,
+		},
+	)
 	if err != nil {
 		return err
 	}
@@ -328,7 +382,11 @@ type captionsCommand struct {
 
 // Run writes the steps' words as captions.
 func (c *captionsCommand) Run(ctx context.Context) error {
-	return c.make(ctx, release.Settings{Kind: release.Captions, Format: strings.TrimPrefix(filepath.Ext(c.Out), ".")}, c.Out)
+	return c.make(
+		ctx,
+		release.Settings{Kind: release.Captions, Format: strings.TrimPrefix(filepath.Ext(c.Out), ".")},
+		c.Out,
+	)
 }
 
 type packCommand struct {
@@ -424,7 +482,12 @@ func (c *packCommand) Run(ctx context.Context) error {
 }
 
 // check works all outputs of a set out, and what their files are called.
-func (c *packCommand) check(ctx context.Context, list []release.Settings, model *formats.Model, doc *reveal.Reveal) (works []*release.Work, paths []string, err error) {
+func (c *packCommand) check(
+	ctx context.Context,
+	list []release.Settings,
+	model *formats.Model,
+	doc *reveal.Reveal,
+) (works []*release.Work, paths []string, err error) {
 	names := map[string]bool{}
 	for i, s := range list {
 		w, err := c.plan(ctx, s, model, doc)

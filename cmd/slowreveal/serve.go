@@ -111,7 +111,10 @@ func listen(addr string) (net.Listener, error) {
 		return nil, fmt.Errorf("the address %q is not like 127.0.0.1:7741", addr)
 	}
 	if ip := net.ParseIP(host); host != "localhost" && (ip == nil || !ip.IsLoopback()) {
-		return nil, fmt.Errorf("the address %q is not on loopback: without accounts, Slow Reveal serves this machine only", addr)
+		return nil, fmt.Errorf(
+			"the address %q is not on loopback: without accounts, Slow Reveal serves this machine only",
+			addr,
+		)
 	}
 	l, err := net.Listen("tcp", addr)
 	if err != nil {

@@ -108,10 +108,19 @@ func (c *demoCommand) Run() error {
 	if !c.Stress {
 		return nil
 	}
-	return c.write(demo.Stress(1000, 1000), "stress", "stress", func(a *assembly.Assembly) *reveal.Reveal { return demo.StressReveal(a, 300) })
+	return c.write(
+		demo.Stress(1000, 1000),
+		"stress",
+		"stress",
+		func(a *assembly.Assembly) *reveal.Reveal { return demo.StressReveal(a, 300) },
+	)
 }
 
-func (c *demoCommand) write(m *formats.Model, assemblyName, revealName string, direct func(*assembly.Assembly) *reveal.Reveal) error {
+func (c *demoCommand) write(
+	m *formats.Model,
+	assemblyName, revealName string,
+	direct func(*assembly.Assembly) *reveal.Reveal,
+) error {
 	glb, err := gltf.Write(m)
 	if err != nil {
 		return err

@@ -246,8 +246,15 @@ func (w *work) split(s *Edit) error {
 		return fmt.Errorf("%q is one body; there is nothing to split", n.Name)
 	}
 	for i, p := range s.Pieces {
-		piece := &node{Node: assembly.Node{ID: assembly.NodeID(fmt.Sprintf("%s/piece-%d", n.ID, i+1)), Name: fmt.Sprintf("%s %d", n.Name, i+1)},
-			world: n.world, parent: n, moved: true}
+		piece := &node{
+			Node: assembly.Node{
+				ID:   assembly.NodeID(fmt.Sprintf("%s/piece-%d", n.ID, i+1)),
+				Name: fmt.Sprintf("%s %d", n.Name, i+1),
+			},
+			world:  n.world,
+			parent: n,
+			moved:  true,
+		}
 		if w.byID[piece.ID] != nil || p.Shape.Patches != len(p.Patches) {
 			return errors.New("its pieces do not fit it")
 		}
@@ -377,7 +384,10 @@ func (w *work) assembly(imported *assembly.Assembly) *assembly.Assembly {
 	}
 	write(w.root, -1)
 	for i := range w.sets {
-		w.sets[i].Nodes = slices.DeleteFunc(slices.Clone(w.sets[i].Nodes), func(id assembly.NodeID) bool { return w.byID[id] == nil })
+		w.sets[i].Nodes = slices.DeleteFunc(
+			slices.Clone(w.sets[i].Nodes),
+			func(id assembly.NodeID) bool { return w.byID[id] == nil },
+		)
 	}
 	return a
 }

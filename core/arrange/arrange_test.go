@@ -67,7 +67,9 @@ func parent(a *assembly.Assembly, id assembly.NodeID) assembly.NodeID {
 	return ""
 }
 
-var knob, panel, door = assembly.NodeID("housing/dosing-knob"), assembly.NodeID("housing/front-panel"), assembly.NodeID("pump-head/door")
+var knob = assembly.NodeID("housing/dosing-knob")
+var panel = assembly.NodeID("housing/front-panel")
+var door = assembly.NodeID("pump-head/door")
 
 func TestRegroupingMovesNothing(t *testing.T) {
 	pump := demo.Pump().Assembly
@@ -91,20 +93,35 @@ func TestRegroupingMovesNothing(t *testing.T) {
 
 func TestNamesGroupsAndSets(t *testing.T) {
 	pump := demo.Pump().Assembly
-	out := apply(t, pump,
+	out := apply(
+		t,
+		pump,
 		arrange.Edit{Do: arrange.Rename, Node: knob, Name: "Rate knob"},
 		arrange.Edit{Do: arrange.Group, Nodes: []assembly.NodeID{knob, panel}, Name: "Front"},
-		arrange.Edit{Do: arrange.AddSet, Set: &arrange.PartSet{ID: "s", Name: "Touch first", Nodes: []assembly.NodeID{knob, door}}},
-		arrange.Edit{Do: arrange.Flatten, Node: door})
+		arrange.Edit{
+			Do:  arrange.AddSet,
+			Set: &arrange.PartSet{ID: "s", Name: "Touch first", Nodes: []assembly.NodeID{knob, door}},
+		},
+		arrange.Edit{Do: arrange.Flatten, Node: door},
+	)
 	assert.Equal(t, "Rate knob", name(out.Assembly, knob))
 	assert.Equal(t, assembly.NodeID("group/front"), parent(out.Assembly, knob))
 	assert.Equal(t, assembly.NodeID("housing"), parent(out.Assembly, "group/front"))
 	require.Len(t, out.Sets, 1)
 	assert.Equal(t, []assembly.NodeID{knob}, out.Sets[0].Nodes, "the door is gone")
-	out = apply(t, pump, arrange.Edit{Do: arrange.AddSet, Set: &arrange.PartSet{ID: "s", Name: "A", Nodes: []assembly.NodeID{knob}}},
-		arrange.Edit{Do: arrange.ChangeSet, Set: &arrange.PartSet{ID: "s", Name: "B", Nodes: []assembly.NodeID{panel}}})
+	out = apply(
+		t,
+		pump,
+		arrange.Edit{Do: arrange.AddSet, Set: &arrange.PartSet{ID: "s", Name: "A", Nodes: []assembly.NodeID{knob}}},
+		arrange.Edit{Do: arrange.ChangeSet, Set: &arrange.PartSet{ID: "s", Name: "B", Nodes: []assembly.NodeID{panel}}},
+	)
 	assert.Equal(t, "B", out.Sets[0].Name)
-	out = apply(t, pump, arrange.Edit{Do: arrange.AddSet, Set: &arrange.PartSet{ID: "s", Name: "A", Nodes: []assembly.NodeID{knob}}}, arrange.Edit{Do: arrange.RemoveSet, SetID: "s"})
+	out = apply(
+		t,
+		pump,
+		arrange.Edit{Do: arrange.AddSet, Set: &arrange.PartSet{ID: "s", Name: "A", Nodes: []assembly.NodeID{knob}}},
+		arrange.Edit{Do: arrange.RemoveSet, SetID: "s"},
+	)
 	assert.Empty(t, out.Sets)
 }
 
@@ -122,7 +139,17 @@ func TestASplitPartKeepsItsPlaceAndItsFinishes(t *testing.T) {
 		edit := arrange.Edit{Do: arrange.Split, Node: n.ID}
 		triangles := 0
 		for k, s := range shapes {
-			edit.Pieces = append(edit.Pieces, arrange.Piece{Shape: assembly.ShapeRef{Hash: s.Hash(), Patches: len(s.Patches), Triangles: len(s.Triangles) / 3}, Patches: from[k]})
+			edit.Pieces = append(
+				edit.Pieces,
+				arrange.Piece{
+					Shape: assembly.ShapeRef{
+						Hash:      s.Hash(),
+						Patches:   len(s.Patches),
+						Triangles: len(s.Triangles) / 3,
+					},
+					Patches: from[k],
+				},
+			)
 			triangles += len(s.Triangles) / 3
 		}
 		assert.Equal(t, len(m.Shapes[n.Shape].Triangles)/3, triangles, "no triangle is lost")

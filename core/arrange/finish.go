@@ -10,8 +10,13 @@ import (
 )
 
 func finish(name string, r, g, b float64, opacity, metalness, roughness float64) assembly.Finish {
-	return assembly.Finish{Name: name, Colour: space.Triple{assembly.Linear(r / 255), assembly.Linear(g / 255), assembly.Linear(b / 255)},
-		Opacity: opacity, Metalness: metalness, Roughness: roughness}
+	return assembly.Finish{
+		Name:      name,
+		Colour:    space.Triple{assembly.Linear(r / 255), assembly.Linear(g / 255), assembly.Linear(b / 255)},
+		Opacity:   opacity,
+		Metalness: metalness,
+		Roughness: roughness,
+	}
 }
 
 // Library are the finishes on offer: name, sRGB colour, opacity, metalness,

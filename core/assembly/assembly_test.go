@@ -46,6 +46,14 @@ func TestTreesThatCannotBe(t *testing.T) {
 func deep(a *assembly.Assembly) {
 	for range assembly.MaxDepth + 1 {
 		n := len(a.Nodes)
-		a.Nodes = append(a.Nodes, assembly.Node{ID: assembly.NodeID(fmt.Sprint("deep", n)), Parent: n - 1, Shape: -1, Pose: assembly.PoseOf(space.Still)})
+		a.Nodes = append(
+			a.Nodes,
+			assembly.Node{
+				ID:     assembly.NodeID(fmt.Sprint("deep", n)),
+				Parent: n - 1,
+				Shape:  -1,
+				Pose:   assembly.PoseOf(space.Still),
+			},
+		)
 	}
 }

@@ -9,13 +9,13 @@ import (
 	"strings"
 )
 
-// A packed assembly is what a page hands to the core: ten thousand nodes are read from it within some milliseconds, where
-// WebAssembly takes half a second and more for their JSON. All numbers are little-endian. First come five of 32 bits: how
-// many nodes, shapes and finishes of nodes there are, and the bytes of the texts and of the head. Then, for each node, the 7
-// numbers of its pose (move, then turn); for each shape its corners and its heart, 9 numbers, the heart not a number where it has
-// none; of 32 bits, for each node its parent, its shape, and how many finishes it has, and for each shape its triangles and
-// patches; the finishes; the texts, each behind a zero byte but for the first: ids, names, hashes; and the head, the JSON of an
-// assembly without nodes and shapes.
+// A packed assembly is what a page hands to the core: ten thousand nodes are read from it within some milliseconds,
+// where WebAssembly takes half a second and more for their JSON. All numbers are little-endian. First come five of 32
+// bits: how many nodes, shapes and finishes of nodes there are, and the bytes of the texts and of the head. Then, for
+// each node, the 7 numbers of its pose (move, then turn); for each shape its corners and its heart, 9 numbers, the
+// heart not a number where it has none; of 32 bits, for each node its parent, its shape, and how many finishes it has,
+// and for each shape its triangles and patches; the finishes; the texts, each behind a zero byte but for the first:
+// ids, names, hashes; and the head, the JSON of an assembly without nodes and shapes.
 const packedHead = 5
 
 var errPacked = errors.New("the packed assembly is cut off, or its texts are not as many as its nodes and shapes")

@@ -76,8 +76,8 @@ func (c *Cue) Words() string {
 	return strings.TrimSpace(text)
 }
 
-// The most that a caption shows at a time (common practice, no source): two lines of 42 characters, or of 16 where these
-// are as wide as they are high, as in Chinese, Japanese and Korean.
+// The most that a caption shows at a time (common practice, no source): two lines of 42 characters, or of 16 where
+// these are as wide as they are high, as in Chinese, Japanese and Korean.
 const (
 	MaxLines   = 2
 	LineLength = 42

@@ -72,7 +72,13 @@ func (s *Space) Ways(at Pose, picked []assembly.NodeID, directions []space.Vec, 
 
 // Each is Ways that hands over every way as soon as it is found, with the number of its direction. Several may be
 // handed over at the same time.
-func (s *Space) Each(at Pose, picked []assembly.NodeID, directions []space.Vec, limit float64, found func(i int, w Way)) {
+func (s *Space) Each(
+	at Pose,
+	picked []assembly.NodeID,
+	directions []space.Vec,
+	limit float64,
+	found func(i int, w Way),
+) {
 	moving, still := s.divide(at, picked)
 	iter.ForEachIdx(directions, func(i int, d *space.Vec) { found(i, s.way(at, moving, still, *d, limit)) })
 }
@@ -119,7 +125,14 @@ func (s *Space) way(at Pose, moving, still []int, direction space.Vec, limit flo
 				slack = threadSlack
 			}
 			// Both are thinner by half the slack, which is given back.
-			free := sweep(s.Slim(o, slack), s.Slim(m, slack), &place, at.World[o].R.ApplyInverse(d), out.Distance+slack, slack) - slack
+			free := sweep(
+				s.Slim(o, slack),
+				s.Slim(m, slack),
+				&place,
+				at.World[o].R.ApplyInverse(d),
+				out.Distance+slack,
+				slack,
+			) - slack
 			if slack == Slack {
 				free = s.exact(o, m, &place, at.World[o].R.ApplyInverse(d), free)
 			}
@@ -142,7 +155,8 @@ func (s *Space) exact(o, m int, place *space.Rigid, way space.Vec, thinned float
 	if thinned <= Slack { // they touch from the beginning
 		return thinned
 	}
-	if whole := sweep(s.Slim(o, 0), s.Slim(m, 0), place, way, thinned+Slack, 0); whole > 0 && thinned-whole < sameContact {
+	if whole := sweep(s.Slim(o, 0), s.Slim(m, 0), place, way, thinned+Slack, 0); whole > 0 &&
+		thinned-whole < sameContact {
 		return whole
 	}
 	return thinned

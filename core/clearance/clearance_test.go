@@ -36,7 +36,8 @@ func two(t *testing.T, stays, goes solid.Mesh, at space.Vec) (*clearance.Space, 
 	}
 	m, err := b.Model()
 	require.NoError(t, err)
-	return clearance.NewSpace(m.Assembly, m.Shapes), clearance.Pose{World: m.Assembly.Worlds(), Opacity: []float64{1, 1, 1}}
+	return clearance.NewSpace(m.Assembly, m.Shapes),
+		clearance.Pose{World: m.Assembly.Worlds(), Opacity: []float64{1, 1, 1}}
 }
 
 func way(s *clearance.Space, at clearance.Pose, x, y, z float64) clearance.Way {
@@ -124,7 +125,10 @@ func TestWhatIsNotSeenIsInNobodysWay(t *testing.T) {
 	for i := range hidden {
 		hidden[i] = 0
 	}
-	assert.True(t, s.Ways(clearance.Pose{World: at.World, Opacity: hidden}, []assembly.NodeID{"goes"}, []space.Vec{{Z: -1}}, 500)[0].Free)
+	assert.True(
+		t,
+		s.Ways(clearance.Pose{World: at.World, Opacity: hidden}, []assembly.NodeID{"goes"}, []space.Vec{{Z: -1}}, 500)[0].Free,
+	)
 }
 
 func pump() (*clearance.Space, clearance.Pose, map[string]assembly.NodeID) {

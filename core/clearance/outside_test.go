@@ -58,7 +58,12 @@ console.log(JSON.stringify(out))`
 // they share something.
 func TestClearanceAgreesWithAnotherLibrary(t *testing.T) {
 	random := rand.New(rand.NewPCG(7, 7))
-	shapes := []solid.Mesh{simple.Block(20, 9, 14), joined(simple.Ball(9)), simple.Sleeve(5, 9, 12, 24), simple.Block(3, 30, 3)}
+	shapes := []solid.Mesh{
+		simple.Block(20, 9, 14),
+		joined(simple.Ball(9)),
+		simple.Sleeve(5, 9, 12, 24),
+		simple.Block(3, 30, 3),
+	}
 	const short = 0.02 // mm
 	var pairs []pair
 	var gaps []float64
@@ -124,7 +129,11 @@ func joined(m solid.Mesh) solid.Mesh {
 	at := make([]uint32, len(m.Positions)/3)
 	for i := range at {
 		p := m.Positions[3*i : 3*i+3]
-		key := [3]int64{int64(math.Round(float64(p[0]) * 1e4)), int64(math.Round(float64(p[1]) * 1e4)), int64(math.Round(float64(p[2]) * 1e4))}
+		key := [3]int64{
+			int64(math.Round(float64(p[0]) * 1e4)),
+			int64(math.Round(float64(p[1]) * 1e4)),
+			int64(math.Round(float64(p[2]) * 1e4)),
+		}
 		k, ok := known[key]
 		if !ok {
 			k = uint32(len(out.Positions) / 3)

@@ -45,20 +45,21 @@ const (
 	AlignStarts   Do = "alignStarts"   // CueIDs: to the earliest
 	AlignEnds     Do = "alignEnds"     // CueIDs: to the latest
 	MakeRoom      Do = "makeRoom"      // CueIDs, one: what begins with it or later in its step begins when it has ended
-	Shift         Do = "shift"         // CueIDs, By: a cue that leaves its step's time goes into the step that runs then
-	Begin         Do = "begin"         // CueIDs, Starts: each begins at its time, as Shift
-	Stretch       Do = "stretch"       // CueIDs, By, Edge: one end of each, as Shift
-	Distribute    Do = "distribute"    // CueIDs: even gaps between their starts
-	SameLength    Do = "sameLength"    // CueIDs: that of the first
-	ScaleTime     Do = "scaleTime"     // CueIDs, Factor: about the earliest start
-	Paste         Do = "paste"         // StepID, At, Cues, Fresh
-	MakeTwins     Do = "makeTwins"     // CueIDs, Nodes, StepID, At, Fresh: the first of the new ones starts at At
-	PartTwins     Do = "partTwins"     // CueIDs: each gets settings of its own
-	RemoveCues    Do = "removeCues"    // CueIDs: where one of several twins goes, the others stay as they are
-	RemoveStep    Do = "removeStep"    // StepID, as RemoveCues; steps that run it backwards do so no longer
-	PasteBack     Do = "pasteBack"     // StepID, At, CueIDs, Fresh: copies that take back what the cues did
-	TurnRound     Do = "turnRound"     // CueIDs: movements run the other way, of twins those of all
-	BackTogether  Do = "backTogether"  // Fresh, By, Factor: a pause, then everything backwards, so many times as fast
+	// CueIDs, By: a cue that leaves its step's time goes into the step that runs then
+	Shift        Do = "shift"
+	Begin        Do = "begin"        // CueIDs, Starts: each begins at its time, as Shift
+	Stretch      Do = "stretch"      // CueIDs, By, Edge: one end of each, as Shift
+	Distribute   Do = "distribute"   // CueIDs: even gaps between their starts
+	SameLength   Do = "sameLength"   // CueIDs: that of the first
+	ScaleTime    Do = "scaleTime"    // CueIDs, Factor: about the earliest start
+	Paste        Do = "paste"        // StepID, At, Cues, Fresh
+	MakeTwins    Do = "makeTwins"    // CueIDs, Nodes, StepID, At, Fresh: the first of the new ones starts at At
+	PartTwins    Do = "partTwins"    // CueIDs: each gets settings of its own
+	RemoveCues   Do = "removeCues"   // CueIDs: where one of several twins goes, the others stay as they are
+	RemoveStep   Do = "removeStep"   // StepID, as RemoveCues; steps that run it backwards do so no longer
+	PasteBack    Do = "pasteBack"    // StepID, At, CueIDs, Fresh: copies that take back what the cues did
+	TurnRound    Do = "turnRound"    // CueIDs: movements run the other way, of twins those of all
+	BackTogether Do = "backTogether" // Fresh, By, Factor: a pause, then everything backwards, so many times as fast
 )
 
 // Command returns the command that fulfils a wish.
@@ -147,7 +148,11 @@ func (c *composer) split(i int, s *reveal.Step) error {
 		return errors.New("put the playhead inside the step: both halves need a tenth of a second")
 	}
 	second := bare(s)
-	second.ID, second.Length, second.Notice, second.Tools, second.Instruction = reveal.StepID(c.w.Fresh), s.Length-c.w.At, nil, nil, ""
+	second.ID = reveal.StepID(c.w.Fresh)
+	second.Length = s.Length - c.w.At
+	second.Notice = nil
+	second.Tools = nil
+	second.Instruction = ""
 	first := bare(s)
 	first.Length = c.w.At
 	first.Markers, second.Markers = nil, nil
@@ -171,7 +176,13 @@ func (c *composer) split(i int, s *reveal.Step) error {
 }
 
 // moveCues moves the cues that are wanted into another step, from a place on.
-func (c *composer) moveCues(s *reveal.Step, wanted func(*reveal.Cue) bool, to reveal.StepID, place int, by reveal.Micros) {
+func (c *composer) moveCues(
+	s *reveal.Step,
+	wanted func(*reveal.Cue) bool,
+	to reveal.StepID,
+	place int,
+	by reveal.Micros,
+) {
 	for k := range s.Cues {
 		if !wanted(&s.Cues[k]) {
 			continue
@@ -233,7 +244,9 @@ func (c *composer) join(i int, s *reveal.Step) error {
 		}
 		whole.Instruction += next.Instruction
 	}
-	whole.Tools = append(slices.Clone(s.Tools), slices.DeleteFunc(slices.Clone(next.Tools), func(t string) bool { return slices.Contains(s.Tools, t) })...)
+	whole.Tools = append(
+		slices.Clone(s.Tools),
+		slices.DeleteFunc(slices.Clone(next.Tools), func(t string) bool { return slices.Contains(s.Tools, t) })...)
 	if whole.Notice == nil {
 		whole.Notice = next.Notice
 	}

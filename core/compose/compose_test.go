@@ -157,7 +157,12 @@ func TestCuesAreAlignedDistributedAndScaled(t *testing.T) {
 	_, after, _ = fulfil(t, compose.Wish{Do: compose.ScaleTime, CueIDs: ids, Factor: 0.5})
 	for i, c := range cues(after) {
 		assert.InDelta(t, float64(cues(before)[i].Length)/2, float64(c.Length), 1)
-		assert.InDelta(t, float64(cues(before)[i].Offset-cues(before)[0].Offset)/2, float64(c.Offset-cues(before)[0].Offset), 1)
+		assert.InDelta(
+			t,
+			float64(cues(before)[i].Offset-cues(before)[0].Offset)/2,
+			float64(c.Offset-cues(before)[0].Offset),
+			1,
+		)
 	}
 }
 

@@ -169,7 +169,9 @@ func (h *history) takeCamera(c, of *reveal.Cue) {
 	shot.Via = slices.Clone(of.Shot.Via)
 	slices.Reverse(shot.Via)
 	h.before(of, "", func(b *reveal.Cue) bool {
-		shot.Name, shot.Camera, shot.Keep, shot.Shapes = b.Shot.Name, b.Shot.Camera, b.Shot.Keep, slices.Clone(b.Shot.Shapes)
+		shot.Name, shot.Camera, shot.Keep, shot.Shapes = b.Shot.Name, b.Shot.Camera, b.Shot.Keep, slices.Clone(
+			b.Shot.Shapes,
+		)
 		return true
 	})
 	c.Shot = &shot

@@ -46,7 +46,16 @@ func TestAReversedRevealIsTheFilmBackwards(t *testing.T) {
 
 // What cues did is taken back by copies of them: home to rounding, looks as before.
 func TestACopiedSpanIsPastedBackwards(t *testing.T) {
-	before, after, a := fulfil(t, compose.Wish{Do: compose.PasteBack, StepID: "step-3", At: 10 * s, CueIDs: []reveal.CueID{"cue-4", "cue-5", "cue-7", "cue-8"}, Fresh: "b"})
+	before, after, a := fulfil(
+		t,
+		compose.Wish{
+			Do:     compose.PasteBack,
+			StepID: "step-3",
+			At:     10 * s,
+			CueIDs: []reveal.CueID{"cue-4", "cue-5", "cue-7", "cue-8"},
+			Fresh:  "b",
+		},
+	)
 	f := film.Compile(a, after)
 	fr, rest := f.NewFrame(), film.Compile(a, before).NewFrame()
 	// The copies end at 14.4 s of step 3, long after it: look there.
@@ -58,7 +67,10 @@ func TestACopiedSpanIsPastedBackwards(t *testing.T) {
 	assert.Equal(t, reveal.KindFade, first.Kind, "the last comes back first")
 	assert.Equal(t, 10*s, first.Offset)
 	assert.Equal(t, reveal.Out, cueOf(t, after, "b-4").Easing, "what gathered speed comes to rest")
-	_, err := compose.Command(before, compose.Wish{Do: compose.PasteBack, StepID: "step-3", CueIDs: []reveal.CueID{"cue-6"}, Fresh: "b"})
+	_, err := compose.Command(
+		before,
+		compose.Wish{Do: compose.PasteBack, StepID: "step-3", CueIDs: []reveal.CueID{"cue-6"}, Fresh: "b"},
+	)
 	assert.ErrorContains(t, err, "notes are not run backwards")
 }
 
@@ -68,8 +80,19 @@ func TestTurningAMovementRound(t *testing.T) {
 	a := demo.Pump().Assembly
 	r := demo.Teardown(a)
 	step := &r.Steps[3]
-	pull := reveal.Cue{ID: "aside", Kind: reveal.KindPull, Targets: step.Cues[3].Targets, Length: reveal.Second, Easing: reveal.Smooth,
-		Pull: &reveal.Pull{Axes: reveal.Parent, Along: space.Triple{0, 0, 1}, Distance: 30, Across: &reveal.Leg{Along: space.Triple{1, 0, 0}, Distance: -12}}}
+	pull := reveal.Cue{
+		ID:      "aside",
+		Kind:    reveal.KindPull,
+		Targets: step.Cues[3].Targets,
+		Length:  reveal.Second,
+		Easing:  reveal.Smooth,
+		Pull: &reveal.Pull{
+			Axes:     reveal.Parent,
+			Along:    space.Triple{0, 0, 1},
+			Distance: 30,
+			Across:   &reveal.Leg{Along: space.Triple{1, 0, 0}, Distance: -12},
+		},
+	}
 	step.Cues = append(step.Cues, pull)
 	first := string(reveal.Write(r))
 	w := compose.Wish{Do: compose.TurnRound, CueIDs: []reveal.CueID{"aside", "cue-12", "cue-10", "cue-4"}}

@@ -60,7 +60,14 @@ func (c *composer) land(full *reveal.Reveal, starts []reveal.Micros, cues []laid
 		}
 		moved := *l.cue
 		moved.Offset += starts[l.step] + by[i] - starts[to]
-		c.add(edit.Command{Op: edit.MoveCue, CueID: moved.ID, StepID: c.r.Steps[to].ID, Index: len(c.r.Steps[to].Cues) + places[to]})
+		c.add(
+			edit.Command{
+				Op:     edit.MoveCue,
+				CueID:  moved.ID,
+				StepID: c.r.Steps[to].ID,
+				Index:  len(c.r.Steps[to].Cues) + places[to],
+			},
+		)
 		c.add(edit.Command{Op: edit.SetCue, Cue: &moved})
 		places[to]++
 		places[l.step]--

@@ -111,7 +111,10 @@ func TestAStartGoesIntoAnEarlierStep(t *testing.T) {
 	r := demo.Teardown(pump())
 	cue := r.Steps[2].Cues[0]
 	by := -cue.Offset - s
-	before, after, _ := fulfil(t, compose.Wish{Do: compose.Stretch, CueIDs: []reveal.CueID{cue.ID}, By: by, Edge: edit.Start})
+	before, after, _ := fulfil(
+		t,
+		compose.Wish{Do: compose.Stretch, CueIDs: []reveal.CueID{cue.ID}, By: by, Edge: edit.Start},
+	)
 	was, now := spans(before)[cue.ID], spans(after)[cue.ID]
 	assert.Equal(t, was[0]+by, now[0])
 	assert.Equal(t, was[0]+was[1], now[0]+now[1])
@@ -173,7 +176,11 @@ func TestCuesChangePlaces(t *testing.T) {
 	r := demo.Teardown(pump())
 	out, in := r.Steps[1].Cues[0].ID, r.Steps[2].Cues[0].ID
 	lies := spans(r)
-	w := compose.Wish{Do: compose.Begin, CueIDs: []reveal.CueID{out, in}, Starts: []reveal.Micros{lies[in][0], lies[out][0]}}
+	w := compose.Wish{
+		Do:     compose.Begin,
+		CueIDs: []reveal.CueID{out, in},
+		Starts: []reveal.Micros{lies[in][0], lies[out][0]},
+	}
 	_, after, _ := fulfil(t, w)
 	now := spans(after)
 	assert.Equal(t, lies[in][0], now[out][0])

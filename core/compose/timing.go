@@ -119,7 +119,8 @@ func (w *works) finish() {
 	for _, id := range w.order {
 		now := w.changed[id]
 		s, k := w.c.r.FindCue(id)
-		if was := &w.c.r.Steps[s].Cues[k]; was.Offset != now.Offset || was.Length != now.Length || was.Stagger != now.Stagger {
+		if was := &w.c.r.Steps[s].Cues[k]; was.Offset != now.Offset || was.Length != now.Length ||
+			was.Stagger != now.Stagger {
 			w.c.add(edit.Command{Op: edit.SetCue, Cue: now})
 		}
 	}

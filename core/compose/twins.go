@@ -33,8 +33,13 @@ func (c *composer) makeTwins() error {
 	}
 	for n, id := range c.w.CueIDs {
 		cue, _ := c.find(id)
-		twin := reveal.Cue{ID: reveal.CueID(fmt.Sprintf("%s-%d", c.w.Fresh, n+1)), Kind: cue.Kind, Twin: cue.ID, Targets: c.w.Nodes,
-			Offset: c.w.At + offsets[n] - slices.Min(offsets)}
+		twin := reveal.Cue{
+			ID:      reveal.CueID(fmt.Sprintf("%s-%d", c.w.Fresh, n+1)),
+			Kind:    cue.Kind,
+			Twin:    cue.ID,
+			Targets: c.w.Nodes,
+			Offset:  c.w.At + offsets[n] - slices.Min(offsets),
+		}
 		if cue.Twin != "" {
 			twin.Twin = cue.Twin
 		}
@@ -159,7 +164,12 @@ func (c *composer) backTogether() error {
 		c.add(edit.Command{Op: edit.InsertStep, Step: &pause, Index: at})
 		at++
 	}
-	back := reveal.Step{ID: reveal.StepID(c.w.Fresh + "-back"), Title: "Put it together again", Length: reveal.Second, Retrace: &reveal.Retrace{Steps: steps, Speed: speed}}
+	back := reveal.Step{
+		ID:      reveal.StepID(c.w.Fresh + "-back"),
+		Title:   "Put it together again",
+		Length:  reveal.Second,
+		Retrace: &reveal.Retrace{Steps: steps, Speed: speed},
+	}
 	c.add(edit.Command{Op: edit.InsertStep, Step: &back, Index: at})
 	return nil
 }

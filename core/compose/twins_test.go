@@ -23,14 +23,27 @@ func cueOf(t *testing.T, r *reveal.Reveal, id reveal.CueID) *reveal.Cue {
 
 func TestTwinsKeepTheGapsOfWhatTheyShare(t *testing.T) {
 	// The cover's unscrewing and pulling, on the hood's screws; a twin's twin is one of the first.
-	before, after, _ := fulfil(t, compose.Wish{Do: compose.MakeTwins, CueIDs: []reveal.CueID{"cue-5", "cue-4", "cue-29"}, Nodes: []assembly.NodeID{"housing/hood"}, StepID: "step-6", At: s, Fresh: "t"})
+	before, after, _ := fulfil(
+		t,
+		compose.Wish{
+			Do:     compose.MakeTwins,
+			CueIDs: []reveal.CueID{"cue-5", "cue-4", "cue-29"},
+			Nodes:  []assembly.NodeID{"housing/hood"},
+			StepID: "step-6",
+			At:     s,
+			Fresh:  "t",
+		},
+	)
 	gap := cueOf(t, before, "cue-5").Offset - cueOf(t, before, "cue-4").Offset
 	pulled, unscrewed := cueOf(t, after, "t-1"), cueOf(t, after, "t-2")
 	assert.Equal(t, gap, pulled.Offset-unscrewed.Offset)
 	assert.Equal(t, reveal.CueID("cue-5"), pulled.Twin)
 	assert.Equal(t, reveal.CueID("cue-28"), cueOf(t, after, "t-3").Twin)
 	assert.Nil(t, pulled.Pull)
-	_, err := compose.Command(before, compose.Wish{Do: compose.MakeTwins, CueIDs: []reveal.CueID{"cue-5"}, StepID: "step-6", Fresh: "t"})
+	_, err := compose.Command(
+		before,
+		compose.Wish{Do: compose.MakeTwins, CueIDs: []reveal.CueID{"cue-5"}, StepID: "step-6", Fresh: "t"},
+	)
 	assert.ErrorContains(t, err, "pick the parts")
 }
 
@@ -53,7 +66,16 @@ func TestTwinsOutliveWhatTheyShare(t *testing.T) {
 		_, err = edit.Do(r, a, c)
 		require.NoError(t, err)
 	}
-	do(compose.Wish{Do: compose.MakeTwins, CueIDs: []reveal.CueID{"cue-28"}, Nodes: []assembly.NodeID{"housing/hood"}, StepID: "step-6", At: s, Fresh: "t"})
+	do(
+		compose.Wish{
+			Do:     compose.MakeTwins,
+			CueIDs: []reveal.CueID{"cue-28"},
+			Nodes:  []assembly.NodeID{"housing/hood"},
+			StepID: "step-6",
+			At:     s,
+			Fresh:  "t",
+		},
+	)
 	length := cueOf(t, r, "cue-28").Length
 	do(compose.Wish{Do: compose.RemoveCues, CueIDs: []reveal.CueID{"cue-28"}})
 	heir := cueOf(t, r, "t-1") // the first that is left
@@ -110,14 +132,22 @@ func TestTwinsAreStretchedTogether(t *testing.T) {
 	r := demo.Teardown(a)
 	before := string(reveal.Write(r))
 	length, offset := cueOf(t, r, "cue-28").Length, cueOf(t, r, "cue-29").Offset
-	undo, err := edit.Do(r, a, edit.Command{Op: edit.StretchCue, CueIDs: []reveal.CueID{"cue-29", "cue-28"}, By: s / 2, Edge: edit.End})
+	undo, err := edit.Do(
+		r,
+		a,
+		edit.Command{Op: edit.StretchCue, CueIDs: []reveal.CueID{"cue-29", "cue-28"}, By: s / 2, Edge: edit.End},
+	)
 	require.NoError(t, err)
 	assert.Equal(t, length+s/2, cueOf(t, r, "cue-28").Length)
 	assert.Zero(t, cueOf(t, r, "cue-29").Length)
 	_, err = edit.Do(r, a, undo)
 	require.NoError(t, err)
 	assert.Equal(t, before, string(reveal.Write(r)))
-	_, err = edit.Do(r, a, edit.Command{Op: edit.StretchCue, CueIDs: []reveal.CueID{"cue-29"}, By: -s / 5, Edge: edit.Start})
+	_, err = edit.Do(
+		r,
+		a,
+		edit.Command{Op: edit.StretchCue, CueIDs: []reveal.CueID{"cue-29"}, By: -s / 5, Edge: edit.Start},
+	)
 	require.NoError(t, err)
 	assert.Equal(t, offset-s/5, cueOf(t, r, "cue-29").Offset)
 	assert.Equal(t, length+s/5, cueOf(t, r, "cue-28").Length)

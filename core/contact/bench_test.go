@@ -15,7 +15,9 @@ import (
 func BenchmarkFindOf320(b *testing.B) {
 	m := demo.Pump()
 	a := &assembly.Assembly{Name: "Four", Shapes: m.Assembly.Shapes, Finishes: m.Assembly.Finishes,
-		Nodes: []assembly.Node{{ID: assembly.Root, Name: "Four", Parent: -1, Shape: -1, Pose: assembly.PoseOf(space.Still)}}}
+		Nodes: []assembly.Node{
+			{ID: assembly.Root, Name: "Four", Parent: -1, Shape: -1, Pose: assembly.PoseOf(space.Still)},
+		}}
 	for k := range 4 {
 		base := len(a.Nodes)
 		for i := range m.Assembly.Nodes {

@@ -26,7 +26,15 @@ func put(t *testing.T, parts map[string]solid.Mesh, at map[string]space.Vec, ord
 	for _, name := range order {
 		shape, err := b.Mesh(name, parts[name])
 		require.NoError(t, err)
-		b.Node(root, assembly.Node{Name: name, Shape: shape, Finishes: []int{finish}, Pose: assembly.PoseOf(space.Translation(at[name]))})
+		b.Node(
+			root,
+			assembly.Node{
+				Name:     name,
+				Shape:    shape,
+				Finishes: []int{finish},
+				Pose:     assembly.PoseOf(space.Translation(at[name])),
+			},
+		)
 	}
 	m, err := b.Model()
 	require.NoError(t, err)
@@ -42,7 +50,13 @@ func find(t *testing.T, m *formats.Model) []contact.Contact {
 
 // A disc of radius 5 that lies on one of radius 8 touches it over π·25 mm².
 func TestADiscOnADisc(t *testing.T) {
-	m := put(t, map[string]solid.Mesh{"base": simple.Sleeve(0, 8, 2, 180), "disc": simple.Sleeve(0, 5, 1, 180)}, map[string]space.Vec{"disc": {Z: 2}}, "base", "disc")
+	m := put(
+		t,
+		map[string]solid.Mesh{"base": simple.Sleeve(0, 8, 2, 180), "disc": simple.Sleeve(0, 5, 1, 180)},
+		map[string]space.Vec{"disc": {Z: 2}},
+		"base",
+		"disc",
+	)
 	c := find(t, m)
 	require.Len(t, c, 1)
 	assert.Zero(t, c[0].Gap)
@@ -54,18 +68,36 @@ func TestADiscOnADisc(t *testing.T) {
 // A pin of radius 4.96 in a bore of radius 5: a gap of 0.04 mm over the whole
 // round, in every direction.
 func TestAPinInABoreWithAKnownGap(t *testing.T) {
-	m := put(t, map[string]solid.Mesh{"ring": simple.Sleeve(5, 9, 10, 120), "pin": simple.Sleeve(0, 4.96, 30, 120)}, map[string]space.Vec{"pin": {Z: -10}}, "ring", "pin")
+	m := put(
+		t,
+		map[string]solid.Mesh{"ring": simple.Sleeve(5, 9, 10, 120), "pin": simple.Sleeve(0, 4.96, 30, 120)},
+		map[string]space.Vec{"pin": {Z: -10}},
+		"ring",
+		"pin",
+	)
 	c := find(t, m)
 	require.Len(t, c, 1)
 	assert.InDelta(t, 0.04, c[0].Gap, 2e-3)
 	assert.InEpsilon(t, 2*math.Pi*5*10, c[0].Area, 2e-2)
 	assert.Equal(t, space.Triple{}, c[0].Normal, "no direction counts more than another")
-	m = put(t, map[string]solid.Mesh{"ring": simple.Sleeve(5, 9, 10, 120), "pin": simple.Sleeve(0, 4.8, 30, 120)}, map[string]space.Vec{"pin": {Z: -10}}, "ring", "pin")
+	m = put(
+		t,
+		map[string]solid.Mesh{"ring": simple.Sleeve(5, 9, 10, 120), "pin": simple.Sleeve(0, 4.8, 30, 120)},
+		map[string]space.Vec{"pin": {Z: -10}},
+		"ring",
+		"pin",
+	)
 	assert.Empty(t, find(t, m), "0.2 mm is no contact")
 }
 
 func TestARodThroughADiscCrossesIt(t *testing.T) {
-	m := put(t, map[string]solid.Mesh{"disc": simple.Sleeve(0, 9, 3, 60), "rod": simple.Sleeve(0, 2, 20, 60)}, map[string]space.Vec{"rod": {Z: -8}}, "disc", "rod")
+	m := put(
+		t,
+		map[string]solid.Mesh{"disc": simple.Sleeve(0, 9, 3, 60), "rod": simple.Sleeve(0, 2, 20, 60)},
+		map[string]space.Vec{"rod": {Z: -8}},
+		"disc",
+		"rod",
+	)
 	c := find(t, m)
 	require.Len(t, c, 1)
 	assert.True(t, c[0].Crossing)

@@ -12,8 +12,8 @@ import (
 	"slowreveal/demo"
 )
 
-// Who follows the versions one by one, and takes over of each what is altered in it, has what the arrays hold, whatever is
-// shown, edited and tried out in between, and however often it looks.
+// Who follows the versions one by one, and takes over of each what is altered in it, has what the arrays hold, whatever
+// is shown, edited and tried out in between, and however often it looks.
 func TestWhatIsAlteredIsAllThatIsOtherwise(t *testing.T) {
 	d, s := open(t)
 	random := rand.New(rand.NewPCG(9, 9))

@@ -265,5 +265,10 @@ func (d *Desk) fit(q *Question) (reveal.Camera, error) {
 			}
 		}
 	}
-	return film.Fit(reveal.Camera{Orientation: *q.Orientation, Lens: q.Lens, Parallel: q.Parallel}, q.Aspect, q.Margin, boxes)
+	return film.Fit(
+		reveal.Camera{Orientation: *q.Orientation, Lens: q.Lens, Parallel: q.Parallel},
+		q.Aspect,
+		q.Margin,
+		boxes,
+	)
 }

@@ -83,7 +83,9 @@ func TestAFeatureIsAReferenceForMovements(t *testing.T) {
 	assert.Equal(t, hole.Node, rest.Of)
 	assert.Equal(t, rest.Pivot, pulled.Pivot, "in the cover's own axes: the pivot goes where the cover goes")
 	// Towards a part and away from it, without pointing at anything of it.
-	towards, err := d.Ask([]byte(`{"ask":"reference","features":[{"node":"pump-head/rotor-cover"}],"nodes":["housing/hood"]}`))
+	towards, err := d.Ask(
+		[]byte(`{"ask":"reference","features":[{"node":"pump-head/rotor-cover"}],"nodes":["housing/hood"]}`),
+	)
 	require.NoError(t, err)
 	ways := towards.([]desk.Way)
 	require.Len(t, ways, 2)

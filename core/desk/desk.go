@@ -76,7 +76,8 @@ type State struct {
 	Steps []Changed `json:"steps,omitempty"`
 	// Inverse undoes the command that led here.
 	Inverse *edit.Command `json:"inverse,omitempty"`
-	// Command is what was done altogether where that says more than what was asked for; Grown are the steps that have become longer by it.
+	// Command is what was done altogether where that says more than what was asked for; Grown are the steps that have
+	// become longer by it.
 	Command *edit.Command `json:"command,omitempty"`
 	Grown   []int         `json:"grown,omitempty"`
 }
@@ -232,7 +233,8 @@ func (d *Desk) apply(c edit.Command) (State, error) {
 
 // patch moves the bars of cues whose times have changed in the document.
 func (d *Desk) patch(timed []edit.Timed, s *State) bool {
-	if d.film.Reveal != d.reveal || d.shape > 0 { // twins have settings elsewhere; in other shapes cameras depend on the times
+	// twins have settings elsewhere; in other shapes cameras depend on the times
+	if d.film.Reveal != d.reveal || d.shape > 0 {
 		return false
 	}
 	touched := map[int]bool{}

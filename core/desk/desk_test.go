@@ -261,7 +261,9 @@ func TestADragShowsWhatItsEndWillBe(t *testing.T) {
 func TestTheOrderOfPartsIsThatOfTheMomentShown(t *testing.T) {
 	d, _ := open(t)
 	index := demo.Pump().Assembly.Index()
-	knob, panel, base := int32(index["housing/dosing-knob"]), int32(index["housing/front-panel"]), int32(index["housing/base"])
+	knob := int32(index["housing/dosing-knob"])
+	panel := int32(index["housing/front-panel"])
+	base := int32(index["housing/base"])
 	order := []int32{knob, panel, base}
 	front := look.Eye{At: space.Vec{Z: 400}, Ahead: space.Vec{Z: -1}}
 	assert.False(t, d.Order(order, front), "nothing has been shown yet")
@@ -314,7 +316,17 @@ func TestAQuestionMovesNothingOnTheStage(t *testing.T) {
 	seen := func() []any {
 		order := slices.Clone(nodes)
 		require.True(t, d.Order(order, eye))
-		return []any{slices.Clone(d.Matrices), slices.Clone(d.Opacities), slices.Clone(d.Tints), slices.Clone(d.Surfaces), slices.Clone(d.Flow), d.Camera, d.Version, slices.Clone(d.Dark()), order}
+		return []any{
+			slices.Clone(d.Matrices),
+			slices.Clone(d.Opacities),
+			slices.Clone(d.Tints),
+			slices.Clone(d.Surfaces),
+			slices.Clone(d.Flow),
+			d.Camera,
+			d.Version,
+			slices.Clone(d.Dark()),
+			order,
+		}
 	}
 	for _, at := range []reveal.Micros{12_400_000, 31_000_000} {
 		d.At(at)

@@ -52,7 +52,10 @@ func (d *Desk) Do(command []byte) (State, error) {
 }
 
 // growth lengthens the steps whose cues end later than before, and later than the step does.
-func (d *Desk) growth(before map[reveal.StepID]reveal.Micros, exempt map[reveal.StepID]bool) (commands []edit.Command, grown []int) {
+func (d *Desk) growth(
+	before map[reveal.StepID]reveal.Micros,
+	exempt map[reveal.StepID]bool,
+) (commands []edit.Command, grown []int) {
 	for i, span := range d.film.Schedule.Steps {
 		step := &d.reveal.Steps[i]
 		late := span.Done - step.Length

@@ -33,7 +33,12 @@ func TestAStepGrowsWithItsCues(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []int{1}, after.Grown)
 	assert.Equal(t, after.Schedule.Steps[1].Done, after.Reveal.Steps[1].Length)
-	assert.Equal(t, after.Schedule.Steps[1].Start+after.Reveal.Steps[1].Length, after.Schedule.Steps[2].Start, "what comes later moves along")
+	assert.Equal(
+		t,
+		after.Schedule.Steps[1].Start+after.Reveal.Steps[1].Length,
+		after.Schedule.Steps[2].Start,
+		"what comes later moves along",
+	)
 
 	held := after.Reveal.Steps[1]
 	held.Held, held.Cues = true, nil
@@ -45,9 +50,25 @@ func TestAStepGrowsWithItsCues(t *testing.T) {
 	assert.Empty(t, after.Grown)
 	assert.Equal(t, edit.SetCue, after.Command.Op, "nothing was added to it")
 
-	_, err = d.Do(told(t, edit.Command{Op: edit.InsertStep, Index: last + 1, Step: &reveal.Step{ID: "late", Title: "Late", Length: reveal.Second}}))
+	_, err = d.Do(
+		told(
+			t,
+			edit.Command{
+				Op:    edit.InsertStep,
+				Index: last + 1,
+				Step:  &reveal.Step{ID: "late", Title: "Late", Length: reveal.Second},
+			},
+		),
+	)
 	require.NoError(t, err)
-	turn := reveal.Cue{ID: "turn-late", Kind: reveal.KindFade, Targets: []assembly.NodeID{"housing/base"}, Length: 3 * reveal.Second, Easing: reveal.Linear, Fade: &reveal.Fade{To: 0.5}}
+	turn := reveal.Cue{
+		ID:      "turn-late",
+		Kind:    reveal.KindFade,
+		Targets: []assembly.NodeID{"housing/base"},
+		Length:  3 * reveal.Second,
+		Easing:  reveal.Linear,
+		Fade:    &reveal.Fade{To: 0.5},
+	}
 	after, err = d.Do(told(t, edit.Command{Op: edit.InsertCue, StepID: "late", Cue: &turn}))
 	require.NoError(t, err)
 	assert.Equal(t, 3*reveal.Second+reveal.Second/2, after.Reveal.Steps[last+1].Length)
@@ -56,12 +77,30 @@ func TestAStepGrowsWithItsCues(t *testing.T) {
 func TestStepsCalledByTheirNumberKeepToIt(t *testing.T) {
 	d, s := open(t)
 	for i, title := range []string{"Step 1", "Look inside", "Step 3"} {
-		_, err := d.Do(told(t, edit.Command{Op: edit.InsertStep, Index: i, Step: &reveal.Step{ID: reveal.StepID(fmt.Sprint("n", i)), Title: title, Length: reveal.Second}}))
+		_, err := d.Do(
+			told(
+				t,
+				edit.Command{
+					Op:    edit.InsertStep,
+					Index: i,
+					Step:  &reveal.Step{ID: reveal.StepID(fmt.Sprint("n", i)), Title: title, Length: reveal.Second},
+				},
+			),
+		)
 		require.NoError(t, err)
 	}
 	after, err := d.Do(told(t, edit.Command{Op: edit.MoveStep, StepID: "n2", Index: 0}))
 	require.NoError(t, err)
-	assert.Equal(t, []string{"Step 1", "Step 2", "Look inside", s.Reveal.Steps[3].Title}, []string{after.Reveal.Steps[0].Title, after.Reveal.Steps[1].Title, after.Reveal.Steps[2].Title, after.Reveal.Steps[3].Title})
+	assert.Equal(
+		t,
+		[]string{"Step 1", "Step 2", "Look inside", s.Reveal.Steps[3].Title},
+		[]string{
+			after.Reveal.Steps[0].Title,
+			after.Reveal.Steps[1].Title,
+			after.Reveal.Steps[2].Title,
+			after.Reveal.Steps[3].Title,
+		},
+	)
 	assert.Equal(t, reveal.StepID("n2"), after.Reveal.Steps[0].ID)
 }
 

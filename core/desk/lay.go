@@ -35,7 +35,10 @@ func (d *Desk) AtRest() {
 // rest is the assembly as it was imported.
 func (d *Desk) rest() *film.Frame {
 	if d.resting == nil {
-		f := film.Compile(d.assembly, reveal.New("At rest", reveal.Camera{Orientation: space.NoRotation, Distance: 500, Lens: 50}))
+		f := film.Compile(
+			d.assembly,
+			reveal.New("At rest", reveal.Camera{Orientation: space.NoRotation, Distance: 500, Lens: 50}),
+		)
 		d.resting = f.NewFrame()
 		f.At(0, d.resting)
 	}
@@ -106,6 +109,20 @@ func (d *Desk) cameraOf(fr *film.Frame) [cameraFields]float64 {
 	if c.Parallel {
 		parallel = 1
 	}
-	return [cameraFields]float64{c.Target[0], c.Target[1], c.Target[2], c.Orientation[0], c.Orientation[1], c.Orientation[2],
-		c.Orientation[3], c.Distance, c.Lens, float64(fr.Step), float64(fr.Time), across, up, parallel}
+	return [cameraFields]float64{
+		c.Target[0],
+		c.Target[1],
+		c.Target[2],
+		c.Orientation[0],
+		c.Orientation[1],
+		c.Orientation[2],
+		c.Orientation[3],
+		c.Distance,
+		c.Lens,
+		float64(fr.Step),
+		float64(fr.Time),
+		across,
+		up,
+		parallel,
+	}
 }

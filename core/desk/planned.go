@@ -15,7 +15,9 @@ func (d *Desk) planned(q *Question) (plan.Written, error) {
 		return plan.Written{}, errors.New("there is no plan to write")
 	}
 	if d.undoPreview != nil {
-		return plan.Written{}, errors.New("something is being tried out: the plan goes on from what is there without it")
+		return plan.Written{}, errors.New(
+			"something is being tried out: the plan goes on from what is there without it",
+		)
 	}
 	return plan.Insert(q.Plan, d.assembly, d.reveal, q.Time, q.Writing), nil
 }

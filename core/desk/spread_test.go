@@ -13,7 +13,14 @@ import (
 func spread(t *testing.T, d *desk.Desk, more string) []desk.Pulled {
 	t.Helper()
 	// The cover stands in front of the rotor, whose hub lies behind its plate.
-	answer, err := d.Ask([]byte(fmt.Sprintf(`{"ask":"spread","nodes":["pump-head/rotor/rotor-plate-front","pump-head/rotor/rotor-hub","pump-head/rotor-cover"],"along":[0,0,1],%s}`, more)))
+	answer, err := d.Ask(
+		[]byte(
+			fmt.Sprintf(
+				`{"ask":"spread","nodes":["pump-head/rotor/rotor-plate-front","pump-head/rotor/rotor-hub","pump-head/rotor-cover"],"along":[0,0,1],%s}`,
+				more,
+			),
+		),
+	)
 	require.NoError(t, err)
 	s := answer.(desk.Spread)
 	assert.InDelta(t, 1, s.Along[2], 1e-12)
@@ -43,7 +50,15 @@ func TestAPeelCarriesWhatIsOutsideEachLayer(t *testing.T) {
 	d, _ := open(t)
 	got := spread(t, d, `"distance":20,"peel":true`)
 	// Picked outermost first: the plate goes farthest, whatever its place.
-	assert.Equal(t, []desk.Pulled{{Node: "pump-head/rotor-cover", Distance: 20}, {Node: "pump-head/rotor/rotor-hub", Distance: 40}, {Node: "pump-head/rotor/rotor-plate-front", Distance: 60}}, got)
+	assert.Equal(
+		t,
+		[]desk.Pulled{
+			{Node: "pump-head/rotor-cover", Distance: 20},
+			{Node: "pump-head/rotor/rotor-hub", Distance: 40},
+			{Node: "pump-head/rotor/rotor-plate-front", Distance: 60},
+		},
+		got,
+	)
 	_, err := d.Ask([]byte(`{"ask":"spread","nodes":["pump-head"],"along":[0,0,1],"distance":1}`))
 	assert.ErrorContains(t, err, "at least two")
 	_, err = d.Ask([]byte(`{"ask":"spread","nodes":["pump-head","housing"],"along":[0,0,0],"distance":1}`))

@@ -59,7 +59,14 @@ func (d *Desk) thread(node int) *Thread {
 	if g == nil || g.Lead == 0 {
 		return nil
 	}
-	return &Thread{Size: g.Size, Along: g.Out, Pivot: g.Origin, Lead: g.Lead, Turns: max(1, math.Round(g.Length/g.Lead)), Sure: g.Sure}
+	return &Thread{
+		Size:  g.Size,
+		Along: g.Out,
+		Pivot: g.Origin,
+		Lead:  g.Lead,
+		Turns: max(1, math.Round(g.Length/g.Lead)),
+		Sure:  g.Sure,
+	}
 }
 
 func (d *Desk) ways(nodes []assembly.NodeID) (Ways, error) {
@@ -102,7 +109,10 @@ func (d *Desk) ways(nodes []assembly.NodeID) (Ways, error) {
 				if sign < 0 {
 					label = "−" + names[k]
 				}
-				w.Ways = append(w.Ways, Way{Label: label, Axes: axes, Along: along, World: space.TripleOf(frame.Apply(along.Vec()))})
+				w.Ways = append(
+					w.Ways,
+					Way{Label: label, Axes: axes, Along: along, World: space.TripleOf(frame.Apply(along.Vec()))},
+				)
 			}
 		}
 	}
@@ -128,7 +138,17 @@ func (d *Desk) reference(features []PlacedFeature, picked []assembly.NodeID) ([]
 	if f := features[0].Feature; f.Kind != "" {
 		for k, label := range []string{"+", "−"} {
 			along := r3.Scale(1-2*float64(k), f.Axis.Vec())
-			ways = append(ways, Way{Label: label, Axes: reveal.Other, Of: of, Along: space.TripleOf(along), World: space.TripleOf(pose.R.Apply(along)), Pivot: &f.Centre})
+			ways = append(
+				ways,
+				Way{
+					Label: label,
+					Axes:  reveal.Other,
+					Of:    of,
+					Along: space.TripleOf(along),
+					World: space.TripleOf(pose.R.Apply(along)),
+					Pivot: &f.Centre,
+				},
+			)
 		}
 	}
 	all := d.around(picked)
@@ -142,7 +162,16 @@ func (d *Desk) reference(features []PlacedFeature, picked []assembly.NodeID) ([]
 		pivot := space.TripleOf(whole.Apply(centre))
 		for k, label := range []string{"away", "to it"} {
 			world := r3.Scale(2*float64(k)-1, towards)
-			ways = append(ways, Way{Label: label, Axes: reveal.Whole, Along: space.TripleOf(whole.R.Apply(world)), World: space.TripleOf(world), Pivot: &pivot})
+			ways = append(
+				ways,
+				Way{
+					Label: label,
+					Axes:  reveal.Whole,
+					Along: space.TripleOf(whole.R.Apply(world)),
+					World: space.TripleOf(world),
+					Pivot: &pivot,
+				},
+			)
 		}
 	}
 	return ways, nil

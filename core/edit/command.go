@@ -135,10 +135,26 @@ func Describe(c Command) string {
 	if c.Op == Batch && len(c.Commands) > 0 {
 		return describeBatch(c.Commands)
 	}
-	words := map[Op]string{SetTitle: "rename the reveal", SetFrame: "change the frame", SetOpening: "change the opening", SetCaptions: "change the captions", Accept: "accept a finding", SetLimit: "set a limit of the proof", Replace: "go back to another version",
-		InsertStep: "add a step", RemoveStep: "remove a step", MoveStep: "move a step", SetStep: "change a step", Lengthen: "change the length of a step",
-		InsertCue: "add a cue", RemoveCue: "remove a cue", SetCue: "change a cue", MoveCue: "move a cue to another step",
-		ShiftCues: "shift cues", StretchCue: "stretch cues"}
+	words := map[Op]string{
+		SetTitle:    "rename the reveal",
+		SetFrame:    "change the frame",
+		SetOpening:  "change the opening",
+		SetCaptions: "change the captions",
+		Accept:      "accept a finding",
+		SetLimit:    "set a limit of the proof",
+		Replace:     "go back to another version",
+		InsertStep:  "add a step",
+		RemoveStep:  "remove a step",
+		MoveStep:    "move a step",
+		SetStep:     "change a step",
+		Lengthen:    "change the length of a step",
+		InsertCue:   "add a cue",
+		RemoveCue:   "remove a cue",
+		SetCue:      "change a cue",
+		MoveCue:     "move a cue to another step",
+		ShiftCues:   "shift cues",
+		StretchCue:  "stretch cues",
+	}
 	if c.Op == Accept && c.Accepted != nil && c.Accepted.Reason == "" {
 		return "open a finding again"
 	}

@@ -26,7 +26,11 @@ func FuzzCommand(f *testing.F) {
 		}
 		f.Add(text)
 	}
-	f.Add([]byte(`{"op":"replace","reveal":{"format":"of another program","title":"x","frame":{"width":2,"height":2,"rate":1},"opening":{},"steps":null}}`))
+	f.Add(
+		[]byte(
+			`{"op":"replace","reveal":{"format":"of another program","title":"x","frame":{"width":2,"height":2,"rate":1},"opening":{},"steps":null}}`,
+		),
+	)
 	f.Fuzz(func(t *testing.T, text []byte) {
 		c, err := edit.Parse(text)
 		if err != nil {
@@ -69,7 +73,11 @@ func FuzzDocument(f *testing.F) {
 	short := demo.Teardown(a)
 	short.Steps = short.Steps[:2]
 	f.Add(reveal.Write(short))
-	f.Add([]byte(`{"format":"slowreveal/reveal/1","title":"x","frame":{"width":2,"height":2,"rate":1},"opening":{"camera":{"target":[0,0,0],"orientation":[0,0,0,1],"distance":1,"lens":50}},"steps":[]}`))
+	f.Add(
+		[]byte(
+			`{"format":"slowreveal/reveal/1","title":"x","frame":{"width":2,"height":2,"rate":1},"opening":{"camera":{"target":[0,0,0],"orientation":[0,0,0,1],"distance":1,"lens":50}},"steps":[]}`,
+		),
+	)
 	f.Fuzz(func(t *testing.T, data []byte) {
 		r, err := reveal.Parse(data)
 		if err != nil {

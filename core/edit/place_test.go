@@ -30,7 +30,11 @@ func plain(t *testing.T, ids ...string) *reveal.Reveal {
 }
 
 func add(id string, index int) edit.Command {
-	return edit.Command{Op: edit.InsertStep, Index: index, Step: &reveal.Step{ID: reveal.StepID(id), Title: id, Length: reveal.Second}}
+	return edit.Command{
+		Op:    edit.InsertStep,
+		Index: index,
+		Step:  &reveal.Step{ID: reveal.StepID(id), Title: id, Length: reveal.Second},
+	}
 }
 
 // What is put behind a step stays behind it, whatever others have put into the list, or taken out of it.

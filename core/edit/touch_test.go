@@ -33,7 +33,11 @@ func TestCommandsThatDoNotClashComeToTheSameInEitherOrder(t *testing.T) {
 		}
 		if edit.Touches(first, undoFirst).Clashes(edit.Touches(second, undoSecond)) {
 			clashes++
-			assert.True(t, edit.Touches(second, undoSecond).Clashes(edit.Touches(first, undoFirst)), "it does not matter who asks")
+			assert.True(
+				t,
+				edit.Touches(second, undoSecond).Clashes(edit.Touches(first, undoFirst)),
+				"it does not matter who asks",
+			)
 			continue
 		}
 		_, errOne := edit.Do(one, a, second)
@@ -68,7 +72,10 @@ func TestWhatClashes(t *testing.T) {
 	remove := edit.Command{Op: edit.RemoveStep, StepID: step.ID}
 	limit := 2.0
 	accept := func(check, reason string) edit.Command {
-		return edit.Command{Op: edit.Accept, Accepted: &reveal.Accepted{Check: check, Cues: []reveal.CueID{cue.ID}, Reason: reason}}
+		return edit.Command{
+			Op:       edit.Accept,
+			Accepted: &reveal.Accepted{Check: check, Cues: []reveal.CueID{cue.ID}, Reason: reason},
+		}
 	}
 	insert := edit.Command{Op: edit.InsertCue, StepID: step.ID, Cue: &fresh}
 	for _, c := range []struct {

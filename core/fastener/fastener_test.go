@@ -64,12 +64,24 @@ func recognise(t *testing.T, m solid.Mesh, name string) *Guess {
 }
 
 func capScrew(d, head, length float64) solid.Mesh {
-	return lathe(30, nil, [2]float64{onAxis, -length}, [2]float64{d / 2, -length}, [2]float64{d / 2, 0}, [2]float64{head / 2, 0}, [2]float64{head / 2, d}, [2]float64{onAxis, d})
+	return lathe(
+		30,
+		nil,
+		[2]float64{onAxis, -length},
+		[2]float64{d / 2, -length},
+		[2]float64{d / 2, 0},
+		[2]float64{head / 2, 0},
+		[2]float64{head / 2, d},
+		[2]float64{onAxis, d},
+	)
 }
 
 func anywhere(r *rand.Rand) space.Rigid {
 	axis := r3.Unit(space.Vec{X: r.NormFloat64(), Y: r.NormFloat64(), Z: r.NormFloat64()})
-	return space.Rigid{R: space.AxisAngle(axis, 360*r.Float64()), T: space.Vec{X: 50 * r.NormFloat64(), Y: 50 * r.NormFloat64(), Z: 50 * r.NormFloat64()}}
+	return space.Rigid{
+		R: space.AxisAngle(axis, 360*r.Float64()),
+		T: space.Vec{X: 50 * r.NormFloat64(), Y: 50 * r.NormFloat64(), Z: 50 * r.NormFloat64()},
+	}
 }
 
 // Head diameters of ISO 4762 and coarse leads of ISO 261 (from memory).
@@ -95,7 +107,16 @@ func TestCapScrewsAreKnownWithTheirLeadWhereverTheyAre(t *testing.T) {
 }
 
 func TestAHexagonBoltIsAScrew(t *testing.T) {
-	bolt := lathe(60, hexagonal, [2]float64{onAxis, -25}, [2]float64{4, -25}, [2]float64{4, 0}, [2]float64{-6.5, 0}, [2]float64{-6.5, 5.3}, [2]float64{onAxis, 5.3})
+	bolt := lathe(
+		60,
+		hexagonal,
+		[2]float64{onAxis, -25},
+		[2]float64{4, -25},
+		[2]float64{4, 0},
+		[2]float64{-6.5, 0},
+		[2]float64{-6.5, 5.3},
+		[2]float64{onAxis, 5.3},
+	)
 	g := recognise(t, bolt, "")
 	require.NotNil(t, g)
 	assert.Equal(t, Screw, g.Kind)
@@ -107,7 +128,18 @@ func TestAHexagonBoltIsAScrew(t *testing.T) {
 func TestNutsByTheirFlats(t *testing.T) {
 	for size, want := range map[string][3]float64{"M3": {5.5, 2.4, 3}, "M5": {8, 4.7, 5}, "M8": {13, 6.8, 8}} {
 		for _, hole := range []float64{want[2], want[2] - 1.0825*leadOf(size)} {
-			g := recognise(t, lathe(60, hexagonal, [2]float64{hole / 2, 0}, [2]float64{-want[0] / 2, 0}, [2]float64{-want[0] / 2, want[1]}, [2]float64{hole / 2, want[1]}), "")
+			g := recognise(
+				t,
+				lathe(
+					60,
+					hexagonal,
+					[2]float64{hole / 2, 0},
+					[2]float64{-want[0] / 2, 0},
+					[2]float64{-want[0] / 2, want[1]},
+					[2]float64{hole / 2, want[1]},
+				),
+				"",
+			)
 			require.NotNil(t, g, size)
 			assert.Equal(t, Nut, g.Kind)
 			assert.Equal(t, size, g.Size)
@@ -126,7 +158,14 @@ func leadOf(size string) float64 {
 }
 
 func pipe(inner, outer, height float64) solid.Mesh {
-	return lathe(48, nil, [2]float64{inner / 2, 0}, [2]float64{outer / 2, 0}, [2]float64{outer / 2, height}, [2]float64{inner / 2, height})
+	return lathe(
+		48,
+		nil,
+		[2]float64{inner / 2, 0},
+		[2]float64{outer / 2, 0},
+		[2]float64{outer / 2, height},
+		[2]float64{inner / 2, height},
+	)
 }
 
 // ISO 7089 and ISO 15 (from memory).
@@ -168,5 +207,13 @@ func TestANameIsAHintAndNoMore(t *testing.T) {
 	assert.Greater(t, named.Sure, plain.Sure)
 	assert.Less(t, odd.Sure, plain.Sure)
 	assert.Contains(t, odd.Why, "its name says bearing")
-	assert.Nil(t, recognise(t, lathe(4, nil, [2]float64{onAxis, 0}, [2]float64{10, 0}, [2]float64{10, 30}, [2]float64{onAxis, 30}), "screw"), "a box stays a box")
+	assert.Nil(
+		t,
+		recognise(
+			t,
+			lathe(4, nil, [2]float64{onAxis, 0}, [2]float64{10, 0}, [2]float64{10, 30}, [2]float64{onAxis, 30}),
+			"screw",
+		),
+		"a box stays a box",
+	)
 }

@@ -10,16 +10,72 @@ import (
 // Tables of published sizes, mm. All from memory of the named standards.
 
 // nuts: width across flats and height of ISO 4032.
-var nuts = map[string][2]float64{"M2": {4, 1.6}, "M2.5": {5, 2}, "M3": {5.5, 2.4}, "M4": {7, 3.2}, "M5": {8, 4.7}, "M6": {10, 5.2}, "M8": {13, 6.8}, "M10": {16, 8.4}, "M12": {18, 10.8}}
+var nuts = map[string][2]float64{
+	"M2":   {4, 1.6},
+	"M2.5": {5, 2},
+	"M3":   {5.5, 2.4},
+	"M4":   {7, 3.2},
+	"M5":   {8, 4.7},
+	"M6":   {10, 5.2},
+	"M8":   {13, 6.8},
+	"M10":  {16, 8.4},
+	"M12":  {18, 10.8},
+}
 
 // washers: hole, outside and height of ISO 7089.
-var washers = map[string][3]float64{"M2": {2.2, 5, 0.3}, "M2.5": {2.7, 6, 0.5}, "M3": {3.2, 7, 0.5}, "M4": {4.3, 9, 0.8}, "M5": {5.3, 10, 1}, "M6": {6.4, 12, 1.6}, "M8": {8.4, 16, 1.6}, "M10": {10.5, 20, 2}, "M12": {13, 24, 2.5}}
+var washers = map[string][3]float64{
+	"M2":   {2.2, 5, 0.3},
+	"M2.5": {2.7, 6, 0.5},
+	"M3":   {3.2, 7, 0.5},
+	"M4":   {4.3, 9, 0.8},
+	"M5":   {5.3, 10, 1},
+	"M6":   {6.4, 12, 1.6},
+	"M8":   {8.4, 16, 1.6},
+	"M10":  {10.5, 20, 2},
+	"M12":  {13, 24, 2.5},
+}
 
 // heads: diameters of ISO 4762; the head is as high as the thread is wide.
-var heads = map[string]float64{"M1.6": 3, "M2": 3.8, "M2.5": 4.5, "M3": 5.5, "M4": 7, "M5": 8.5, "M6": 10, "M8": 13, "M10": 16, "M12": 18, "M16": 24}
+var heads = map[string]float64{
+	"M1.6": 3,
+	"M2":   3.8,
+	"M2.5": 4.5,
+	"M3":   5.5,
+	"M4":   7,
+	"M5":   8.5,
+	"M6":   10,
+	"M8":   13,
+	"M10":  16,
+	"M12":  18,
+	"M16":  24,
+}
 
 // bearings: bore, outside and width of ISO 15.
-var bearings = [][3]float64{{3, 10, 4}, {4, 13, 5}, {5, 16, 5}, {6, 19, 6}, {7, 22, 7}, {8, 22, 7}, {9, 24, 7}, {10, 26, 8}, {12, 28, 8}, {15, 32, 9}, {17, 35, 10}, {20, 42, 12}, {25, 47, 12}, {10, 30, 9}, {12, 32, 10}, {15, 35, 11}, {17, 40, 12}, {20, 47, 14}, {10, 19, 5}, {12, 21, 5}, {15, 24, 5}, {17, 26, 5}, {20, 32, 7}}
+var bearings = [][3]float64{
+	{3, 10, 4},
+	{4, 13, 5},
+	{5, 16, 5},
+	{6, 19, 6},
+	{7, 22, 7},
+	{8, 22, 7},
+	{9, 24, 7},
+	{10, 26, 8},
+	{12, 28, 8},
+	{15, 32, 9},
+	{17, 35, 10},
+	{20, 42, 12},
+	{25, 47, 12},
+	{10, 30, 9},
+	{12, 32, 10},
+	{15, 35, 11},
+	{17, 40, 12},
+	{20, 47, 14},
+	{10, 19, 5},
+	{12, 21, 5},
+	{15, 24, 5},
+	{17, 26, 5},
+	{20, 32, 7},
+}
 
 // threadOf returns the thread whose nominal diameter is within 4 % of d, and how
 // well it fits, 0…1.
@@ -38,7 +94,10 @@ func screw(b *body) *Guess {
 	if len(b.outer) == 0 || b.length() < 2 {
 		return nil
 	}
-	shank := slices.MaxFunc(b.outer, func(x, y ring) int { return cmp.Compare(x.length()/x.radius, y.length()/y.radius) })
+	shank := slices.MaxFunc(
+		b.outer,
+		func(x, y ring) int { return cmp.Compare(x.length()/x.radius, y.length()/y.radius) },
+	)
 	d := 2 * shank.radius
 	headWidth := max(b.hexFlats, 0)
 	for _, r := range b.outer {
@@ -72,7 +131,8 @@ func screw(b *body) *Guess {
 		g.Size, g.Diameter, g.Lead = thread.Name, thread.Diameter, thread.Lead
 		g.Why += fmt.Sprintf("; the shank fits %s", thread.Name)
 	}
-	if w, ok := heads[thread.Name]; ok && fit > 0 && math.Abs(w-headWidth) < 0.06*w && math.Abs(headHeight-thread.Diameter) < 0.12*thread.Diameter {
+	if w, ok := heads[thread.Name]; ok && fit > 0 && math.Abs(w-headWidth) < 0.06*w &&
+		math.Abs(headHeight-thread.Diameter) < 0.12*thread.Diameter {
 		g.Sure, g.Why, g.Tool = g.Sure+0.15, g.Why+", the head ISO 4762", hexKey(thread.Name)
 	} else if n, ok := nuts[thread.Name]; ok && b.hexFlats > 0 && math.Abs(n[0]-b.hexFlats) < 0.03*n[0] {
 		g.Sure, g.Why, g.Tool = g.Sure+0.15, g.Why+", the hexagon its wrench", wrench(b.hexFlats)
@@ -94,7 +154,8 @@ func nut(b *body) *Guess {
 	for _, t := range Coarse {
 		n, ok := nuts[t.Name]
 		// The hole is drawn as wide as the thread or as its core, d − 1.0825·P.
-		if !ok || g.Diameter < t.Diameter-1.3*t.Lead || g.Diameter > 1.05*t.Diameter || math.Abs(n[0]-b.hexFlats) > 0.03*n[0] {
+		if !ok || g.Diameter < t.Diameter-1.3*t.Lead || g.Diameter > 1.05*t.Diameter ||
+			math.Abs(n[0]-b.hexFlats) > 0.03*n[0] {
 			continue
 		}
 		g.Size, g.Diameter, g.Lead, g.Sure, g.Tool = t.Name, t.Diameter, t.Lead, 0.8, wrench(n[0])
@@ -152,7 +213,8 @@ func bearing(b *body) *Guess {
 		return nil
 	}
 	for _, t := range bearings {
-		if math.Abs(t[0]-inner) < 0.01*t[0]+0.02 && math.Abs(t[1]-outer) < 0.01*t[1] && math.Abs(t[2]-b.length()) < 0.02*t[2] {
+		if math.Abs(t[0]-inner) < 0.01*t[0]+0.02 && math.Abs(t[1]-outer) < 0.01*t[1] &&
+			math.Abs(t[2]-b.length()) < 0.02*t[2] {
 			g := b.guess(Bearing, 1, 0.85, "bore, outside and width are %g × %g × %g (ISO 15)", t[0], t[1], t[2])
 			g.Size, g.Diameter = fmt.Sprintf("%g × %g × %g", t[0], t[1], t[2]), t[0]
 			return g

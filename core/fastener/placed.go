@@ -33,7 +33,8 @@ type Axial struct {
 	body        *body
 }
 
-// widest is how many times as wide as its thread a head or a nut is at most, over its corners (ISO 4032 and 4762 stay below 2.2; from memory).
+// widest is how many times as wide as its thread a head or a nut is at most, over its corners (ISO 4032 and 4762 stay
+// below 2.2; from memory).
 const widest = 3
 
 // Along looks at a shape along its main axis; nil where it has none, or is too large for a fastener.
@@ -45,10 +46,17 @@ func Along(s *solid.Shape, f *solid.Features) *Axial {
 	if b == nil {
 		return nil
 	}
-	return &Axial{Origin: b.origin, Axis: b.axis, Shank: longest(b.outer).radius, Hole: longest(b.holes).radius, body: b}
+	return &Axial{
+		Origin: b.origin,
+		Axis:   b.axis,
+		Shank:  longest(b.outer).radius,
+		Hole:   longest(b.holes).radius,
+		body:   b,
+	}
 }
 
-// leastTurn is how much of the full round pieces of a cylinder have to cover together: coarse meshes have it in pieces, and with gaps.
+// leastTurn is how much of the full round pieces of a cylinder have to cover together: coarse meshes have it in pieces,
+// and with gaps.
 const leastTurn = 0.25
 
 // loosely is bodyOf for cylinders that come in pieces whose axes are a little off one another.
@@ -68,7 +76,9 @@ func loosely(s *solid.Shape, f *solid.Features) *body {
 		axis, centre := c.Axis.Vec(), c.Centre.Vec()
 		var g *group
 		for _, o := range groups {
-			if o.hole == c.Hole && math.Abs(o.radius-c.Radius) < 0.03*o.radius && math.Abs(r3.Dot(o.axis, axis)) > 0.9995 && r3.Norm(r3.Cross(o.axis, r3.Sub(centre, o.at))) < 0.05*o.radius {
+			if o.hole == c.Hole && math.Abs(o.radius-c.Radius) < 0.03*o.radius &&
+				math.Abs(r3.Dot(o.axis, axis)) > 0.9995 &&
+				r3.Norm(r3.Cross(o.axis, r3.Sub(centre, o.at))) < 0.05*o.radius {
 				g = o
 			}
 		}
@@ -94,7 +104,8 @@ func loosely(s *solid.Shape, f *solid.Features) *body {
 		if g.turn < leastTurn {
 			continue
 		}
-		if math.Abs(r3.Dot(g.axis, b.axis)) < 0.9995 || r3.Norm(r3.Cross(b.axis, r3.Sub(g.at, b.origin))) > 0.05*g.radius {
+		if math.Abs(r3.Dot(g.axis, b.axis)) < 0.9995 ||
+			r3.Norm(r3.Cross(b.axis, r3.Sub(g.at, b.origin))) > 0.05*g.radius {
 			return nil // a fastener has one axis
 		}
 		shift := r3.Dot(b.axis, r3.Sub(g.at, b.origin))
@@ -121,17 +132,21 @@ func longest(rings []ring) (best ring) {
 	return best
 }
 
-// Runs reports whether a cylinder of radius r fits one of radius hole as a shank fits its hole: not much larger than it, as threads are drawn, and
-// not lost in it.
+// Runs reports whether a cylinder of radius r fits one of radius hole as a shank fits its hole: not much larger than
+// it, as threads are drawn, and not lost in it.
 func Runs(r, hole float64) bool { return r > 0 && hole > 0 && r <= 1.25*hole && hole <= 1.35*r }
 
-// Placed guesses what a shape that no standard knows is from where it sits: its axis, the holes that it goes through, what it lies on, what stands
-// opposite, how many are alike, and its name. It has its measured diameter and no lead. It returns nil when it seems to be no fastener.
+// Placed guesses what a shape that no standard knows is from where it sits: its axis, the holes that it goes through,
+// what it lies on, what stands opposite, how many are alike, and its name. It has its measured diameter and no lead. It
+// returns nil when it seems to be no fastener.
 func (a *Axial) Placed(name string, p Placement) *Guess {
 	b := a.body
 	shank, hole := longest(b.outer), longest(b.holes)
-	headed := shank.radius > 0 && b.outerWidth > 2.5*shank.radius && b.outerWidth < 2*widest*shank.radius && shank.length() > 0.5*b.length()
-	ring := hole.radius > 0 && hole.length() > 0.9*b.length() && b.length() < 4*hole.radius && b.outerWidth < 2*widest*hole.radius && !headed
+	headed := shank.radius > 0 && b.outerWidth > 2.5*shank.radius && b.outerWidth < 2*widest*shank.radius &&
+		shank.length() > 0.5*b.length()
+	ring := hole.radius > 0 && hole.length() > 0.9*b.length() && b.length() < 4*hole.radius &&
+		b.outerWidth < 2*widest*hole.radius &&
+		!headed
 	kind := Kind("")
 	switch {
 	case headed && p.Through > 0:

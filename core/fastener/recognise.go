@@ -98,7 +98,18 @@ func sure(g *Guess) *Guess {
 
 // hints are words in names. A word for another kind makes a guess less sure.
 var hints = map[Kind][]string{
-	Screw:   {"screw", "bolt", "iso 4762", "iso 4014", "iso 4017", "iso 7046", "iso 10642", "din 912", "din 933", "schraube"},
+	Screw: {
+		"screw",
+		"bolt",
+		"iso 4762",
+		"iso 4014",
+		"iso 4017",
+		"iso 7046",
+		"iso 10642",
+		"din 912",
+		"din 933",
+		"schraube",
+	},
 	Nut:     {"nut", "iso 4032", "din 934", "mutter"},
 	Washer:  {"washer", "iso 7089", "din 125", "scheibe"},
 	Pin:     {"pin", "dowel", "iso 8734", "iso 2338"},
@@ -241,5 +252,11 @@ func (b *body) length() float64 { return b.high - b.low }
 
 // guess fills in what all kinds share.
 func (b *body) guess(k Kind, out float64, sure float64, why string, args ...any) *Guess {
-	return &Guess{Kind: k, Origin: space.TripleOf(b.origin), Out: space.TripleOf(r3.Scale(out, b.axis)), Sure: sure, Why: fmt.Sprintf(why, args...)}
+	return &Guess{
+		Kind:   k,
+		Origin: space.TripleOf(b.origin),
+		Out:    space.TripleOf(r3.Scale(out, b.axis)),
+		Sure:   sure,
+		Why:    fmt.Sprintf(why, args...),
+	}
 }

@@ -70,7 +70,8 @@ func (f *Film) Against(still, moving int) *Against {
 		if shared[g.nodes[a.at]] {
 			continue
 		}
-		if outer := g.outer(a.at); slices.Contains(tops, a.at) && slices.Contains(outer[len(outer)-together:], a.motion) {
+		if outer := g.outer(a.at); slices.Contains(tops, a.at) &&
+			slices.Contains(outer[len(outer)-together:], a.motion) {
 			continue
 		}
 		g.relative = append(g.relative, i)
@@ -79,7 +80,9 @@ func (f *Film) Against(still, moving int) *Against {
 		return nil
 	}
 	g.carry(shared)
-	g.now, g.then, g.world = make([]float64, len(g.acts)), make([]float64, len(g.acts)), make([]space.Rigid, len(g.nodes))
+	g.now = make([]float64, len(g.acts))
+	g.then = make([]float64, len(g.acts))
+	g.world = make([]space.Rigid, len(g.nodes))
 	return g
 }
 
@@ -124,8 +127,8 @@ func (g *Against) outer(at int) (list []int32) {
 	return list
 }
 
-// sharedEnd is how many motions two lists of the same parent's children end with that are the same: what is behind them in both
-// moves as one.
+// sharedEnd is how many motions two lists of the same parent's children end with that are the same: what is behind them
+// in both moves as one.
 func sharedEnd(a, b []int32) (n int) {
 	for n < len(a) && n < len(b) && a[len(a)-1-n] == b[len(b)-1-n] {
 		n++
@@ -169,8 +172,9 @@ func (g *Against) place(progress []float64) space.Rigid {
 	return inverse.Then(&g.world[g.moving])
 }
 
-// Turns are the film times, µs, in order, between each two of which every cue that moves one node against the other does so
-// without turning back, only faster or only slower, and along one leg or bend. Before the first and behind the last nothing moves.
+// Turns are the film times, µs, in order, between each two of which every cue that moves one node against the other
+// does so without turning back, only faster or only slower, and along one leg or bend. Before the first and behind the
+// last nothing moves.
 func (g *Against) Turns() []float64 {
 	var list []float64
 	end := float64(g.film.Duration())
@@ -181,7 +185,11 @@ func (g *Against) Turns() []float64 {
 			at := b.start + x*b.length
 			list = append(list, max(0, min(at, end)))
 			if b.back != nil {
-				list = append(list, max(0, min(b.back.at, end)), max(0, min(b.back.at+(b.back.forward-at)/b.back.speed, end)))
+				list = append(
+					list,
+					max(0, min(b.back.at, end)),
+					max(0, min(b.back.at+(b.back.forward-at)/b.back.speed, end)),
+				)
 			}
 		}
 	}
@@ -189,7 +197,8 @@ func (g *Against) Turns() []float64 {
 	return slices.Compact(list)
 }
 
-// turns are the shares of the time, in order, at which a curve turns back, changes from growing faster to growing slower, or leads round a corner of a route.
+// turns are the shares of the time, in order, at which a curve turns back, changes from growing faster to growing
+// slower, or leads round a corner of a route.
 func (c *curve) turns(w *route) []float64 {
 	list := []float64{0, 1}
 	if !c.linear {
@@ -257,7 +266,8 @@ func (g *Against) Cues(from, to float64) (list []reveal.CueID) {
 	for _, i := range g.relative {
 		if forward, back := g.beat(g.acts[i]).variation(from, to); forward+back > 0 {
 			for cue, r := range g.film.ran {
-				if b := g.film.motions[g.acts[i].motion].beat; b >= r.first && b < r.first+r.count && !slices.Contains(list, cue) {
+				if b := g.film.motions[g.acts[i].motion].beat; b >= r.first && b < r.first+r.count &&
+					!slices.Contains(list, cue) {
 					list = append(list, cue)
 				}
 			}
@@ -280,9 +290,9 @@ func (b *beat) variation(from, to float64) (forward, back float64) {
 	return forward, back
 }
 
-// uneven is how far the progress strays from the straight line between two times between which no turn lies, as a share of
-// what it changes by. A convex function lies above its tangents at both ends, which meet where it would stray most: with
-// slopes s and e at the ends and m between, by (m − s)(e − m)/(e − s) of the length.
+// uneven is how far the progress strays from the straight line between two times between which no turn lies, as a share
+// of what it changes by. A convex function lies above its tangents at both ends, which meet where it would stray most:
+// with slopes s and e at the ends and m between, by (m − s)(e − m)/(e − s) of the length.
 func (b *beat) uneven(from, to float64) float64 {
 	at := func(t float64) float64 { return (t - b.start) / b.length }
 	x, y := at(from), at(to)

@@ -23,8 +23,8 @@ func apart(a, b *space.Rigid) float64 {
 	return d
 }
 
-// On films by chance: a node is against another one where the film has both, those of which nothing is said never move against
-// each other, and no point strays farther from its straight line than the arc says.
+// On films by chance: a node is against another one where the film has both, those of which nothing is said never move
+// against each other, and no point strays farther from its straight line than the arc says.
 func TestAnArcHoldsAllThatMoves(t *testing.T) {
 	a := product()
 	looked, several := 0, 0
@@ -49,7 +49,16 @@ func TestAnArcHoldsAllThatMoves(t *testing.T) {
 					want := inverse.Then(&fr.World[moving])
 					if g != nil {
 						got := g.At(float64(at))
-						require.Less(t, apart(&want, &got), 1e-7, "seed %d, %d against %d at %d", seed, moving, still, at)
+						require.Less(
+							t,
+							apart(&want, &got),
+							1e-7,
+							"seed %d, %d against %d at %d",
+							seed,
+							moving,
+							still,
+							at,
+						)
 					} else if k > 0 {
 						require.Less(t, apart(&want, &rest), 1e-7, "seed %d: %d never moves against %d", seed, moving, still)
 					}
@@ -70,7 +79,15 @@ func TestAnArcHoldsAllThatMoves(t *testing.T) {
 							}
 						}
 						if t.Failed() {
-							t.Fatalf("seed %d, %d against %d, %f to %f: %v", seed, moving, still, from, to, g.Cues(from, to))
+							t.Fatalf(
+								"seed %d, %d against %d, %f to %f: %v",
+								seed,
+								moving,
+								still,
+								from,
+								to,
+								g.Cues(from, to),
+							)
 						}
 						middle := from + (to-from)*random.Float64()
 						if random.IntN(2) == 0 {
@@ -118,9 +135,24 @@ func holds(t *testing.T, g *film.Against, arc *film.Arc, from, to float64, rando
 // A screw's helix against its cover: its axis, and how far it comes out in four turns of 0.7 mm.
 func TestAHelixIsThatOfTheScrew(t *testing.T) {
 	c := reveal.Cue{ID: "u", Kind: reveal.KindUnscrew, Targets: nil, Length: 2 * s, Easing: reveal.Linear,
-		Unscrew: &reveal.Unscrew{Axes: reveal.Parent, Along: space.Triple{0, 0, 1}, Pivot: space.Triple{5, 5, 0}, Turns: 4, Lead: 0.7}}
+		Unscrew: &reveal.Unscrew{
+			Axes:  reveal.Parent,
+			Along: space.Triple{0, 0, 1},
+			Pivot: space.Triple{5, 5, 0},
+			Turns: 4,
+			Lead:  0.7,
+		}}
 	c.Targets = append(c.Targets, "cover/screw")
-	f, _ := compile(t, script(reveal.Step{ID: "a", Length: 2 * s, Cues: []reveal.Cue{pull("p", 0, 2*s, reveal.Parent, space.Triple{1, 0, 0}, 50, "cover"), c}}))
+	f, _ := compile(
+		t,
+		script(
+			reveal.Step{
+				ID:     "a",
+				Length: 2 * s,
+				Cues:   []reveal.Cue{pull("p", 0, 2*s, reveal.Parent, space.Triple{1, 0, 0}, 50, "cover"), c},
+			},
+		),
+	)
 	g := f.Against(1, 2)
 	require.NotNil(t, g)
 	assert.Equal(t, []float64{0, 2e6}, g.Turns(), "what moves the cover as well is no movement against it")

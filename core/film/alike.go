@@ -8,8 +8,8 @@ import (
 	"slowreveal/core/space"
 )
 
-// Write adds to a hash all that At, Turns, Arc and the opacities of both nodes depend on: two films in which it is the same move and show the two
-// alike at every time, whichever cues do it.
+// Write adds to a hash all that At, Turns, Arc and the opacities of both nodes depend on: two films in which it is the
+// same move and show the two alike at every time, whichever cues do it.
 func (g *Against) Write(h *maphash.Hash) {
 	w, last := hashed{h}, 0.0
 	until := func(b *beat) {

@@ -11,27 +11,29 @@ import (
 // Arc is a piece of a movement of one node against another: from where to where, and how far its points stray from
 // the straight line between.
 //
-// Where one cue acts, a point goes along a helix, a straight line or a parabola, all of them functions of the cue's progress
-// u. A function whose second derivative is nowhere more than M strays from its chord by at most M h²/8 over a length h
-// (linear interpolation; Abramowitz and Stegun 25.2.3, from memory). For a turn by θ with radius r that is r θ²/8, and r is at
-// most the chord's length over 2 sin(θ/2): neither axis nor pivot has to be known. For a parabola with the corners
-// a, b, c over a share v of it, |a − 2b + c| v²/4.
+// Where one cue acts, a point goes along a helix, a straight line or a parabola, all of them functions of the cue's
+// progress u. A function whose second derivative is nowhere more than M strays from its chord by at most M h²/8 over a
+// length h (linear interpolation; Abramowitz and Stegun 25.2.3, from memory). For a turn by θ with radius r that is r
+// θ²/8, and r is at most the chord's length over 2 sin(θ/2): neither axis nor pivot has to be known. For a parabola
+// with the corners a, b, c over a share v of it, |a − 2b + c| v²/4.
 //
 // Where several act, each alone, the others standing as they do at the beginning, leads a point along an arc l of its
 // chord times (θ/2)/sin(θ/2); meanwhile the others bring it farther from that cue's axis by no more than the whole way
-// L: L ≤ Σ l + L Σ θ. Were all progresses straight lines over the time, the second derivatives of the point's place by two of them
-// were at most θ l, of one's angle and the other's length, all of them together 2 L Σ θ: it strays by L Σ θ / 4. To that comes, of
-// each, its length (l, and L θ by which the others lengthen it) times how far its progress strays from the straight line, as a share: between turns a progress is convex or
-// concave, and lies between its chord and the tangents at its ends. Where a movement is in the axes of the whole under a parent that
-// turns, what moves the parent acts at two places, on either side of it, and may cancel out at the beginning: its angle counts twice, and what it does
-// at both places strays by up to θ² R / 2 more, R being how far from its axis anything can be.
+// L: L ≤ Σ l + L Σ θ. Were all progresses straight lines over the time, the second derivatives of the point's place by
+// two of them were at most θ l, of one's angle and the other's length, all of them together 2 L Σ θ: it strays by L Σ θ
+// / 4. To that comes, of each, its length (l, and L θ by which the others lengthen it) times how far its progress
+// strays from the straight line, as a share: between turns a progress is convex or concave, and lies between its chord
+// and the tangents at its ends. Where a movement is in the axes of the whole under a parent that turns, what moves the
+// parent acts at two places, on either side of it, and may cancel out at the beginning: its angle counts twice, and
+// what it does at both places strays by up to θ² R / 2 more, R being how far from its axis anything can be.
 type Arc struct {
 	// From and To take the moving node's frame to the still one's, at the beginning and at the end.
 	From, To space.Rigid
-	// Angle is how far the cues turn together, rad; twice that where one is in the axes of the whole under a parent that turns.
+	// Angle is how far the cues turn together, rad; twice that where one is in the axes of the whole under a parent
+	// that turns.
 	Angle float64
-	// Both says that the still node turns against what holds both while the other one moves, too: then the arc tells little, and
-	// each is better followed against what holds both (Against.Above).
+	// Both says that the still node turns against what holds both while the other one moves, too: then the arc tells
+	// little, and each is better followed against what holds both (Against.Above).
 	Both bool
 	// Helix is what a single cue that turns does, nil where there is none.
 	Helix *Helix
@@ -144,11 +146,16 @@ func (g *Against) carries(from, to float64) (sum float64) {
 	return sum
 }
 
-// around is what a cue does that runs forwards and backwards at once, or along a route: where it leads tells little of how far
-// it goes. Of a turn, a radian more than at the beginning tells how far from its axis points are.
+// around is what a cue does that runs forwards and backwards at once, or along a route: where it leads tells little of
+// how far it goes. Of a turn, a radian more than at the beginning tells how far from its axis points are.
 func (g *Against) around(a *Arc, act int, variation float64) leg {
 	m := &g.film.motions[g.acts[act].motion]
-	l := leg{to: a.From, more: m.longest() * variation, uneven: 1, angle: math.Abs(m.degrees) * variation * math.Pi / 180}
+	l := leg{
+		to:     a.From,
+		more:   m.longest() * variation,
+		uneven: 1,
+		angle:  math.Abs(m.degrees) * variation * math.Pi / 180,
+	}
 	if m.degrees != 0 {
 		was := g.now[act]
 		g.now[act] += 180 / math.Pi / math.Abs(m.degrees)
@@ -162,8 +169,8 @@ func (g *Against) around(a *Arc, act int, variation float64) leg {
 	return l
 }
 
-// helix finds the axis of a single turn from a part of it that is less than half a revolution: of a motion x → R x + t about
-// an axis of the direction d by θ, t without its part along d is (I − R) of the pivot.
+// helix finds the axis of a single turn from a part of it that is less than half a revolution: of a motion x → R x + t
+// about an axis of the direction d by θ, t without its part along d is (I − R) of the pivot.
 func (g *Against) helix(a *Arc, act int) *Helix {
 	share := min(1, 1/a.Angle)
 	was := g.now[act]
@@ -206,15 +213,18 @@ func (m *motion) longest() float64 {
 	}
 	most := 0.0
 	for i := 1; i < len(m.route.corners); i++ {
-		most = max(most, r3.Norm(r3.Sub(m.route.corners[i], m.route.corners[i-1]))/(m.route.times[i]-m.route.times[i-1]))
+		most = max(
+			most,
+			r3.Norm(r3.Sub(m.route.corners[i], m.route.corners[i-1]))/(m.route.times[i]-m.route.times[i-1]),
+		)
 	}
 	return most
 }
 
 // Strays is how far a point of the moving node, in its own frame, may stray from the straight line between where it is
-// at the arc's beginning and at its end, mm: at any moment there is one share of the way such that no point is farther than
-// this from its place at that share of its line. Infinite where the arc is too wide. Of a box or a triangle, a corner
-// strays most.
+// at the arc's beginning and at its end, mm: at any moment there is one share of the way such that no point is farther
+// than this from its place at that share of its line. Infinite where the arc is too wide. Of a box or a triangle, a
+// corner strays most.
 func (a *Arc) Strays(p space.Vec) float64 {
 	if a.Angle > Wide {
 		return math.Inf(1)

@@ -15,7 +15,8 @@ type reversal struct {
 
 // same reports whether two beats always have the same progress.
 func (b *beat) same(o *beat) bool {
-	return b.start == o.start && b.length == o.length && b.curve == o.curve && (b.back == o.back || b.back != nil && o.back != nil && *b.back == *o.back)
+	return b.start == o.start && b.length == o.length && b.curve == o.curve &&
+		(b.back == o.back || b.back != nil && o.back != nil && *b.back == *o.back)
 }
 
 // progress returns how far the beat has come at film time t, 0…1 (a curve of

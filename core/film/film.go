@@ -99,8 +99,10 @@ func compile(a *assembly.Assembly, r *reveal.Reveal, aspect float64) *Film {
 		opacity: make([]float64, len(a.Nodes)),
 		tints:   make([][]tint, len(a.Nodes)),
 		moved:   map[reveal.CueID]traced{}, bars: map[reveal.CueID]int{}, ran: map[reveal.CueID]run{},
-		opened: make([]*Tint, len(a.Nodes)), surfaces: make([][]surfacing, len(a.Nodes)), styles: make([]reveal.Style, len(a.Nodes)),
-		boxes: a.BoundsOf(), aspect: aspect, opening: r.Opening.Camera,
+		opened:   make([]*Tint, len(a.Nodes)),
+		surfaces: make([][]surfacing, len(a.Nodes)),
+		styles:   make([]reveal.Style, len(a.Nodes)),
+		boxes:    a.BoundsOf(), aspect: aspect, opening: r.Opening.Camera,
 	}
 	index := a.Index()
 	f.open(index)
@@ -188,7 +190,10 @@ func (f *Film) addCue(bar *Bar, index map[assembly.NodeID]int) {
 		case reveal.KindTint:
 			f.tints[node] = append(f.tints[node], tint{beat, Tint{cue.Tint.Colour, cue.Tint.Amount}})
 		case reveal.KindSurface:
-			f.surfaces[node] = append(f.surfaces[node], surfacing{beat, surfaceOf(cue.Surface.Style), cue.Surface.Style})
+			f.surfaces[node] = append(
+				f.surfaces[node],
+				surfacing{beat, surfaceOf(cue.Surface.Style), cue.Surface.Style},
+			)
 		default:
 			motions = append(motions, int32(len(f.motions)-1))
 			f.moves[node] = append(f.moves[node], motions[k])

@@ -23,11 +23,34 @@ func product() *assembly.Assembly {
 		Nodes: []assembly.Node{
 			{ID: "/", Name: "product", Parent: -1, Shape: -1, Pose: assembly.PoseOf(space.Still)},
 			{ID: "cover", Name: "cover", Parent: 0, Shape: 0, Finishes: []int{0}, Pose: assembly.PoseOf(space.Still)},
-			{ID: "cover/screw", Name: "screw", Parent: 1, Shape: 0, Finishes: []int{0}, Pose: assembly.PoseOf(space.Translation(space.Vec{X: 5, Y: 5}))},
-			{ID: "cover/screw~2", Name: "screw", Parent: 1, Shape: 0, Finishes: []int{0}, Pose: assembly.PoseOf(turned)},
-			{ID: "rotor", Name: "rotor", Parent: 0, Shape: 0, Finishes: []int{0}, Pose: assembly.PoseOf(space.Translation(space.Vec{Z: -40}))},
+			{
+				ID:       "cover/screw",
+				Name:     "screw",
+				Parent:   1,
+				Shape:    0,
+				Finishes: []int{0},
+				Pose:     assembly.PoseOf(space.Translation(space.Vec{X: 5, Y: 5})),
+			},
+			{
+				ID:       "cover/screw~2",
+				Name:     "screw",
+				Parent:   1,
+				Shape:    0,
+				Finishes: []int{0},
+				Pose:     assembly.PoseOf(turned),
+			},
+			{
+				ID:       "rotor",
+				Name:     "rotor",
+				Parent:   0,
+				Shape:    0,
+				Finishes: []int{0},
+				Pose:     assembly.PoseOf(space.Translation(space.Vec{Z: -40})),
+			},
 		},
-		Shapes:   []assembly.ShapeRef{{Hash: "00", Patches: 1, Min: space.Triple{-1, -1, -1}, Max: space.Triple{1, 1, 1}}},
+		Shapes: []assembly.ShapeRef{
+			{Hash: "00", Patches: 1, Min: space.Triple{-1, -1, -1}, Max: space.Triple{1, 1, 1}},
+		},
 		Finishes: []assembly.Finish{{Name: "plain", Opacity: 1}},
 	}
 }
@@ -40,9 +63,23 @@ func script(steps ...reveal.Step) *reveal.Reveal {
 	return r
 }
 
-func pull(id string, at, length reveal.Micros, axes reveal.Axes, along space.Triple, mm float64, targets ...assembly.NodeID) reveal.Cue {
-	return reveal.Cue{ID: reveal.CueID(id), Kind: reveal.KindPull, Targets: targets, Offset: at, Length: length, Easing: reveal.Smooth,
-		Pull: &reveal.Pull{Axes: axes, Along: along, Distance: mm}}
+func pull(
+	id string,
+	at, length reveal.Micros,
+	axes reveal.Axes,
+	along space.Triple,
+	mm float64,
+	targets ...assembly.NodeID,
+) reveal.Cue {
+	return reveal.Cue{
+		ID:      reveal.CueID(id),
+		Kind:    reveal.KindPull,
+		Targets: targets,
+		Offset:  at,
+		Length:  length,
+		Easing:  reveal.Smooth,
+		Pull:    &reveal.Pull{Axes: axes, Along: along, Distance: mm},
+	}
 }
 
 func compile(t *testing.T, r *reveal.Reveal) (*film.Film, *film.Frame) {
@@ -71,7 +108,14 @@ func TestNestedMovesAdd(t *testing.T) {
 
 func TestDirectionsAreThoseOfTheChosenAxes(t *testing.T) {
 	for axes, want := range map[reveal.Axes]space.Vec{reveal.Own: {X: 30 + 10}, reveal.Parent: {X: 30, Z: 10}, reveal.Whole: {X: 30, Z: 10}} {
-		r := script(reveal.Step{ID: "a", Title: "a", Length: s, Cues: []reveal.Cue{pull("1", 0, s, axes, space.Triple{0, 0, 1}, 10, "cover/screw~2")}})
+		r := script(
+			reveal.Step{
+				ID:     "a",
+				Title:  "a",
+				Length: s,
+				Cues:   []reveal.Cue{pull("1", 0, s, axes, space.Triple{0, 0, 1}, 10, "cover/screw~2")},
+			},
+		)
 		f, fr := compile(t, r)
 		f.At(s, fr)
 		got := fr.World[3].T
@@ -80,8 +124,15 @@ func TestDirectionsAreThoseOfTheChosenAxes(t *testing.T) {
 }
 
 func TestWholeTurnsAreMonotonicAndEndWhereTheyBegan(t *testing.T) {
-	r := script(reveal.Step{ID: "a", Title: "a", Length: 3 * s, Cues: []reveal.Cue{{ID: "1", Kind: reveal.KindTurn, Targets: []assembly.NodeID{"rotor"},
-		Length: 3 * s, Easing: reveal.Linear, Turn: &reveal.Turn{Axes: reveal.Own, About: space.Triple{0, 0, 1}, Degrees: 1080}}}})
+	r := script(
+		reveal.Step{
+			ID:     "a",
+			Title:  "a",
+			Length: 3 * s,
+			Cues: []reveal.Cue{{ID: "1", Kind: reveal.KindTurn, Targets: []assembly.NodeID{"rotor"},
+				Length: 3 * s, Easing: reveal.Linear, Turn: &reveal.Turn{Axes: reveal.Own, About: space.Triple{0, 0, 1}, Degrees: 1080}}},
+		},
+	)
 	f, fr := compile(t, r)
 	swept, last := 0.0, 0.0
 	for k := range 3*360 + 1 {
@@ -101,8 +152,15 @@ func TestWholeTurnsAreMonotonicAndEndWhereTheyBegan(t *testing.T) {
 func TestUnscrewAdvancesByTheLeadInEveryRevolution(t *testing.T) {
 	for _, c := range []struct{ lead, turns float64 }{{0.5, 16}, {0.7, 10}, {1.25, 3.5}} {
 		for _, left := range []bool{false, true} {
-			r := script(reveal.Step{ID: "a", Title: "a", Length: 2 * s, Cues: []reveal.Cue{{ID: "1", Kind: reveal.KindUnscrew, Targets: []assembly.NodeID{"rotor"},
-				Length: 2 * s, Easing: reveal.Smooth, Unscrew: &reveal.Unscrew{Axes: reveal.Own, Along: space.Triple{0, 0, 1}, Turns: c.turns, Lead: c.lead, LeftHand: left}}}})
+			r := script(
+				reveal.Step{
+					ID:     "a",
+					Title:  "a",
+					Length: 2 * s,
+					Cues: []reveal.Cue{{ID: "1", Kind: reveal.KindUnscrew, Targets: []assembly.NodeID{"rotor"},
+						Length: 2 * s, Easing: reveal.Smooth, Unscrew: &reveal.Unscrew{Axes: reveal.Own, Along: space.Triple{0, 0, 1}, Turns: c.turns, Lead: c.lead, LeftHand: left}}},
+				},
+			)
 			f, fr := compile(t, r)
 			for k := range 200 {
 				f.At(reveal.Micros(k)*s/100, fr)
@@ -122,15 +180,69 @@ func TestUnscrewAdvancesByTheLeadInEveryRevolution(t *testing.T) {
 
 // busy is a reveal with nested moves of all kinds and a retrace.
 func busy() *reveal.Reveal {
-	turn := reveal.Cue{ID: "t", Kind: reveal.KindTurn, Targets: []assembly.NodeID{"cover", "rotor"}, Offset: s / 3, Length: 2 * s, Stagger: s / 4, Easing: reveal.Out,
-		Turn: &reveal.Turn{Axes: reveal.Whole, About: space.Triple{1, 2, 3}, Pivot: space.Triple{4, 5, 6}, Degrees: 777}}
-	fade := reveal.Cue{ID: "f", Kind: reveal.KindFade, Targets: []assembly.NodeID{"cover"}, Offset: s, Length: s, Easing: reveal.In, Fade: &reveal.Fade{To: 0.2}}
-	shot := reveal.Cue{ID: "c", Kind: reveal.KindShot, Length: s, Easing: reveal.Smooth, Shot: &reveal.Shot{Name: "near",
-		Camera: reveal.Camera{Target: space.Triple{1, 2, 3}, Orientation: space.LookAlong(space.Vec{X: 1, Y: -1}, space.Vec{Y: 1}), Distance: 90, Lens: 85}}}
+	turn := reveal.Cue{
+		ID:      "t",
+		Kind:    reveal.KindTurn,
+		Targets: []assembly.NodeID{"cover", "rotor"},
+		Offset:  s / 3,
+		Length:  2 * s,
+		Stagger: s / 4,
+		Easing:  reveal.Out,
+		Turn: &reveal.Turn{
+			Axes:    reveal.Whole,
+			About:   space.Triple{1, 2, 3},
+			Pivot:   space.Triple{4, 5, 6},
+			Degrees: 777,
+		},
+	}
+	fade := reveal.Cue{
+		ID:      "f",
+		Kind:    reveal.KindFade,
+		Targets: []assembly.NodeID{"cover"},
+		Offset:  s,
+		Length:  s,
+		Easing:  reveal.In,
+		Fade:    &reveal.Fade{To: 0.2},
+	}
+	shot := reveal.Cue{
+		ID:     "c",
+		Kind:   reveal.KindShot,
+		Length: s,
+		Easing: reveal.Smooth,
+		Shot: &reveal.Shot{Name: "near",
+			Camera: reveal.Camera{
+				Target:      space.Triple{1, 2, 3},
+				Orientation: space.LookAlong(space.Vec{X: 1, Y: -1}, space.Vec{Y: 1}),
+				Distance:    90,
+				Lens:        85,
+			}},
+	}
 	return script(
-		reveal.Step{ID: "a", Title: "a", Length: 2 * s, Cues: []reveal.Cue{pull("p", 0, 3*s, reveal.Own, space.Triple{1, 1, 0}, 31.7, "cover/screw", "cover/screw~2"), turn}},
-		reveal.Step{ID: "b", Title: "b", Length: 3 * s, Cues: []reveal.Cue{shot, fade, pull("q", s, s, reveal.Whole, space.Triple{0, 1, 3}, -12.3, "cover/screw", "cover")}},
-		reveal.Step{ID: "back", Title: "back", Length: 4 * s, Retrace: &reveal.Retrace{Steps: []reveal.StepID{"a", "b"}}},
+		reveal.Step{
+			ID:     "a",
+			Title:  "a",
+			Length: 2 * s,
+			Cues: []reveal.Cue{
+				pull("p", 0, 3*s, reveal.Own, space.Triple{1, 1, 0}, 31.7, "cover/screw", "cover/screw~2"),
+				turn,
+			},
+		},
+		reveal.Step{
+			ID:     "b",
+			Title:  "b",
+			Length: 3 * s,
+			Cues: []reveal.Cue{
+				shot,
+				fade,
+				pull("q", s, s, reveal.Whole, space.Triple{0, 1, 3}, -12.3, "cover/screw", "cover"),
+			},
+		},
+		reveal.Step{
+			ID:      "back",
+			Title:   "back",
+			Length:  4 * s,
+			Retrace: &reveal.Retrace{Steps: []reveal.StepID{"a", "b"}},
+		},
 	)
 }
 
@@ -151,8 +263,14 @@ func TestRetraceReturnsExactlyHome(t *testing.T) {
 
 func TestRetraceFollowsItsOriginal(t *testing.T) {
 	r := script(
-		reveal.Step{ID: "a", Title: "a", Length: 2 * s, Cues: []reveal.Cue{pull("p", 0, 2*s, reveal.Parent, space.Triple{0, 0, 1}, 10, "cover")}},
-		reveal.Step{ID: "b", Title: "b", Length: 2 * s, Retrace: &reveal.Retrace{Steps: []reveal.StepID{"a"}}})
+		reveal.Step{
+			ID:     "a",
+			Title:  "a",
+			Length: 2 * s,
+			Cues:   []reveal.Cue{pull("p", 0, 2*s, reveal.Parent, space.Triple{0, 0, 1}, 10, "cover")},
+		},
+		reveal.Step{ID: "b", Title: "b", Length: 2 * s, Retrace: &reveal.Retrace{Steps: []reveal.StepID{"a"}}},
+	)
 	for _, mm := range []float64{10, 35} {
 		r.Steps[0].Cues[0].Pull.Distance = mm
 		f, fr := compile(t, r)
@@ -224,7 +342,13 @@ func TestMutingIsAbsence(t *testing.T) {
 func TestMovingAStepMovesItsCues(t *testing.T) {
 	r := script(
 		reveal.Step{ID: "pause", Title: "pause", Length: 2 * s},
-		reveal.Step{ID: "work", Title: "work", Length: 3 * s, Cues: []reveal.Cue{pull("p", s, s, reveal.Own, space.Triple{0, 0, 1}, 9, "cover")}})
+		reveal.Step{
+			ID:     "work",
+			Title:  "work",
+			Length: 3 * s,
+			Cues:   []reveal.Cue{pull("p", s, s, reveal.Own, space.Triple{0, 0, 1}, 9, "cover")},
+		},
+	)
 	f, _ := compile(t, r)
 	assert.Equal(t, 3*s, f.Schedule.Bars[0].Start)
 	a := product()
@@ -238,9 +362,23 @@ func TestMovingAStepMovesItsCues(t *testing.T) {
 
 func TestFadesMultiplyDownTheTree(t *testing.T) {
 	fade := func(id string, to float64, target assembly.NodeID) reveal.Cue {
-		return reveal.Cue{ID: reveal.CueID(id), Kind: reveal.KindFade, Targets: []assembly.NodeID{target}, Length: s, Easing: reveal.Linear, Fade: &reveal.Fade{To: to}}
+		return reveal.Cue{
+			ID:      reveal.CueID(id),
+			Kind:    reveal.KindFade,
+			Targets: []assembly.NodeID{target},
+			Length:  s,
+			Easing:  reveal.Linear,
+			Fade:    &reveal.Fade{To: to},
+		}
 	}
-	r := script(reveal.Step{ID: "a", Title: "a", Length: 2 * s, Cues: []reveal.Cue{fade("1", 0.5, "cover"), fade("2", 0.4, "cover/screw")}})
+	r := script(
+		reveal.Step{
+			ID:     "a",
+			Title:  "a",
+			Length: 2 * s,
+			Cues:   []reveal.Cue{fade("1", 0.5, "cover"), fade("2", 0.4, "cover/screw")},
+		},
+	)
 	r.Opening.LeftOut = []assembly.NodeID{"rotor"}
 	f, fr := compile(t, r)
 	f.At(2*s, fr)
@@ -257,7 +395,13 @@ func TestAShotTravelsOnAnArcAndThenHolds(t *testing.T) {
 	for k := range 50 {
 		f.At(2*s+reveal.Micros(k)*s/50, fr)
 		place := film.Eye(fr.Camera)
-		assert.InDelta(t, eye.Distance, math.Sqrt(place.T.X*place.T.X+place.T.Y*place.T.Y+place.T.Z*place.T.Z), 1e-9, "equal distances stay equal on the way")
+		assert.InDelta(
+			t,
+			eye.Distance,
+			math.Sqrt(place.T.X*place.T.X+place.T.Y*place.T.Y+place.T.Z*place.T.Z),
+			1e-9,
+			"equal distances stay equal on the way",
+		)
 	}
 	f.At(4*s, fr)
 	assert.Equal(t, r.Steps[1].Cues[0].Shot.Camera, fr.Camera)
@@ -311,7 +455,9 @@ func TestFitKeepsEveryCornerInsideAndTouchesTheFrame(t *testing.T) {
 	for _, v := range film.Views() {
 		b := space.Nothing
 		for range 4 {
-			b = b.With(space.Vec{X: random.NormFloat64() * 80, Y: random.NormFloat64() * 40, Z: random.NormFloat64() * 60})
+			b = b.With(
+				space.Vec{X: random.NormFloat64() * 80, Y: random.NormFloat64() * 40, Z: random.NormFloat64() * 60},
+			)
 		}
 		const margin = 0.2
 		c, err := film.Fit(reveal.Camera{Orientation: v.Orientation, Lens: 50}, 16.0/9, margin, []space.Box{b})

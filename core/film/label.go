@@ -39,7 +39,12 @@ func Label(c *reveal.Cue) string {
 	return ""
 }
 
-var styleNames = map[reveal.Style]string{reveal.ShadedEdges: "shaded, edges", reveal.Shaded: "shaded", reveal.EdgesOnly: "edges only", reveal.SeeThrough: "see-through edges"}
+var styleNames = map[reveal.Style]string{
+	reveal.ShadedEdges: "shaded, edges",
+	reveal.Shaded:      "shaded",
+	reveal.EdgesOnly:   "edges only",
+	reveal.SeeThrough:  "see-through edges",
+}
 
 // number writes v with at most two decimals and a true minus sign.
 func number(v float64) string {

@@ -22,13 +22,23 @@ func near(t *testing.T, want, got space.Vec, within float64) {
 }
 
 func routeCue(radius float64, legs ...reveal.Leg) reveal.Cue {
-	return reveal.Cue{ID: "route", Kind: reveal.KindRoute, Targets: []assembly.NodeID{"rotor"}, Length: 4 * s, Easing: reveal.Linear,
-		Route: &reveal.Route{Axes: reveal.Whole, Legs: legs, Radius: radius}}
+	return reveal.Cue{
+		ID:      "route",
+		Kind:    reveal.KindRoute,
+		Targets: []assembly.NodeID{"rotor"},
+		Length:  4 * s,
+		Easing:  reveal.Linear,
+		Route:   &reveal.Route{Axes: reveal.Whole, Legs: legs, Radius: radius},
+	}
 }
 
 func TestARouteRunsItsLegsByTheirShares(t *testing.T) {
 	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 5 * s, Cues: []reveal.Cue{
-		routeCue(0, reveal.Leg{Along: space.Triple{0, 0, 2}, Distance: 60, Share: 3}, reveal.Leg{Along: space.Triple{1, 0, 0}, Distance: -20})}}))
+		routeCue(
+			0,
+			reveal.Leg{Along: space.Triple{0, 0, 2}, Distance: 60, Share: 3},
+			reveal.Leg{Along: space.Triple{1, 0, 0}, Distance: -20},
+		)}}))
 	at := func(time reveal.Micros) space.Vec {
 		f.At(time, fr)
 		return r3.Sub(fr.World[4].T, vec(0, 0, -40))
@@ -45,7 +55,11 @@ func TestARouteRunsItsLegsByTheirShares(t *testing.T) {
 func TestARoundedRouteIsSmooth(t *testing.T) {
 	const radius = 10
 	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{
-		routeCue(radius, reveal.Leg{Along: space.Triple{0, 0, 1}, Distance: 40}, reveal.Leg{Along: space.Triple{1, 0, 0}, Distance: 40})}}))
+		routeCue(
+			radius,
+			reveal.Leg{Along: space.Triple{0, 0, 1}, Distance: 40},
+			reveal.Leg{Along: space.Triple{1, 0, 0}, Distance: 40},
+		)}}))
 	var last, way space.Vec
 	corner := vec(0, 0, 0)
 	for k := range 401 {
@@ -83,11 +97,20 @@ func TestAPullInAPlaneGoesBothWaysAtOnce(t *testing.T) {
 func TestATwinIsAsIfItsSettingsWereWrittenOut(t *testing.T) {
 	original := pull("p", 0, s, reveal.Own, space.Triple{0, 0, 1}, 30, "cover/screw")
 	original.Stagger, original.Flow = s/10, &reveal.FlowLine{Of: reveal.FlowEach}
-	twin := reveal.Cue{ID: "t", Kind: reveal.KindPull, Twin: "p", Targets: []assembly.NodeID{"rotor", "cover/screw~2"}, Offset: s / 2}
+	twin := reveal.Cue{
+		ID:      "t",
+		Kind:    reveal.KindPull,
+		Twin:    "p",
+		Targets: []assembly.NodeID{"rotor", "cover/screw~2"},
+		Offset:  s / 2,
+	}
 	written := original
 	written.ID, written.Targets, written.Offset = "t", twin.Targets, twin.Offset
 	steps := func(c reveal.Cue) *reveal.Reveal {
-		return script(reveal.Step{ID: "a", Length: 2 * s, Cues: []reveal.Cue{original}}, reveal.Step{ID: "b", Length: 2 * s, Cues: []reveal.Cue{c}})
+		return script(
+			reveal.Step{ID: "a", Length: 2 * s, Cues: []reveal.Cue{original}},
+			reveal.Step{ID: "b", Length: 2 * s, Cues: []reveal.Cue{c}},
+		)
 	}
 	f, fr := compile(t, steps(twin))
 	g, gr := compile(t, steps(written))
@@ -118,8 +141,19 @@ func TestARetraceAtASpeedFollowsWhatItRuns(t *testing.T) {
 }
 
 func TestFlowLinesFollowTheRealWay(t *testing.T) {
-	turn := reveal.Cue{ID: "t", Kind: reveal.KindTurn, Targets: []assembly.NodeID{"rotor"}, Length: s, Easing: reveal.Linear,
-		Turn: &reveal.Turn{Axes: reveal.Whole, About: space.Triple{0, 1, 0}, Degrees: 180}, Flow: &reveal.FlowLine{Of: reveal.FlowEach}}
+	turn := reveal.Cue{
+		ID:      "t",
+		Kind:    reveal.KindTurn,
+		Targets: []assembly.NodeID{"rotor"},
+		Length:  s,
+		Easing:  reveal.Linear,
+		Turn: &reveal.Turn{
+			Axes:    reveal.Whole,
+			About:   space.Triple{0, 1, 0},
+			Degrees: 180,
+		},
+		Flow: &reveal.FlowLine{Of: reveal.FlowEach},
+	}
 	f, fr := compile(t, script(reveal.Step{ID: "a", Length: s, Cues: []reveal.Cue{turn}}))
 	f.At(s, fr)
 	length := 0.0
@@ -182,13 +216,34 @@ func TestDashesRunOnOverCorners(t *testing.T) {
 
 // What the opening takes over from a moment looks like that moment, cues or no.
 func TestAMomentCanBecomeTheOpening(t *testing.T) {
-	turn := reveal.Cue{ID: "t", Kind: reveal.KindTurn, Targets: []assembly.NodeID{"cover"}, Length: s, Easing: reveal.Smooth,
-		Turn: &reveal.Turn{Axes: reveal.Own, About: space.Triple{0, 1, 1}, Degrees: 77}}
-	cue := func(id string, kind reveal.Kind, target assembly.NodeID) reveal.Cue {
-		return reveal.Cue{ID: reveal.CueID(id), Kind: kind, Targets: []assembly.NodeID{target}, Length: s, Easing: reveal.Linear}
+	turn := reveal.Cue{
+		ID:      "t",
+		Kind:    reveal.KindTurn,
+		Targets: []assembly.NodeID{"cover"},
+		Length:  s,
+		Easing:  reveal.Smooth,
+		Turn:    &reveal.Turn{Axes: reveal.Own, About: space.Triple{0, 1, 1}, Degrees: 77},
 	}
-	fade, tint, surface := cue("f", reveal.KindFade, "cover"), cue("c", reveal.KindTint, "cover"), cue("s", reveal.KindSurface, "rotor")
-	fade.Fade, tint.Tint, surface.Surface = &reveal.Fade{To: 0.4}, &reveal.Tint{Colour: space.Triple{1, 0, 0}, Amount: 0.5}, &reveal.Surface{Style: reveal.EdgesOnly}
+	cue := func(id string, kind reveal.Kind, target assembly.NodeID) reveal.Cue {
+		return reveal.Cue{
+			ID:      reveal.CueID(id),
+			Kind:    kind,
+			Targets: []assembly.NodeID{target},
+			Length:  s,
+			Easing:  reveal.Linear,
+		}
+	}
+	fade := cue("f", reveal.KindFade, "cover")
+	tint := cue("c", reveal.KindTint, "cover")
+	surface := cue("s", reveal.KindSurface, "rotor")
+	fade.Fade, tint.Tint, surface.Surface = &reveal.Fade{
+		To: 0.4,
+	}, &reveal.Tint{
+		Colour: space.Triple{1, 0, 0},
+		Amount: 0.5,
+	}, &reveal.Surface{
+		Style: reveal.EdgesOnly,
+	}
 	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 2 * s, Cues: []reveal.Cue{turn, fade, tint, surface,
 		pull("p", 0, s, reveal.Own, space.Triple{0, 0, 1}, 12, "cover/screw")}}))
 	f.At(2*s, fr)
@@ -211,9 +266,29 @@ func TestAMomentCanBecomeTheOpening(t *testing.T) {
 
 func TestASurfaceChangesSmoothlyAndForAllThatIsInIt(t *testing.T) {
 	to := func(id string, at reveal.Micros, style reveal.Style, target assembly.NodeID) reveal.Cue {
-		return reveal.Cue{ID: reveal.CueID(id), Kind: reveal.KindSurface, Targets: []assembly.NodeID{target}, Offset: at, Length: s, Easing: reveal.Linear, Surface: &reveal.Surface{Style: style}}
+		return reveal.Cue{
+			ID:      reveal.CueID(id),
+			Kind:    reveal.KindSurface,
+			Targets: []assembly.NodeID{target},
+			Offset:  at,
+			Length:  s,
+			Easing:  reveal.Linear,
+			Surface: &reveal.Surface{Style: style},
+		}
 	}
-	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{to("a", 0, reveal.SeeThrough, "cover"), to("b", 2*s, reveal.ShadedEdges, "cover/screw")}}))
+	f, fr := compile(
+		t,
+		script(
+			reveal.Step{
+				ID:     "a",
+				Length: 4 * s,
+				Cues: []reveal.Cue{
+					to("a", 0, reveal.SeeThrough, "cover"),
+					to("b", 2*s, reveal.ShadedEdges, "cover/screw"),
+				},
+			},
+		),
+	)
 	f.At(s/2, fr)
 	assert.Equal(t, film.Surface{Paper: 0.5, Faces: 0.5, Edges: 1}, fr.Surface[1])
 	assert.Equal(t, fr.Surface[1], fr.Surface[2])
@@ -225,7 +300,14 @@ func TestASurfaceChangesSmoothlyAndForAllThatIsInIt(t *testing.T) {
 
 func TestCardsComeAndGoSoftly(t *testing.T) {
 	card := func(at reveal.Micros) reveal.Cue {
-		return reveal.Cue{ID: "card", Kind: reveal.KindCard, Offset: at, Length: 2 * s, Easing: reveal.Linear, Card: &reveal.Card{Title: "DP-40"}}
+		return reveal.Cue{
+			ID:     "card",
+			Kind:   reveal.KindCard,
+			Offset: at,
+			Length: 2 * s,
+			Easing: reveal.Linear,
+			Card:   &reveal.Card{Title: "DP-40"},
+		}
 	}
 	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{card(s)}}))
 	seen := func(at reveal.Micros) float64 {
@@ -247,12 +329,33 @@ func TestCardsComeAndGoSoftly(t *testing.T) {
 // rotor turns about the screw's line after the screw was pulled out and turned
 // aside. Closed form: the centre keeps its distance from the moved pivot.
 func TestATurnAboutAPivotThatHasItselfMoved(t *testing.T) {
-	turn := reveal.Cue{ID: "t", Kind: reveal.KindTurn, Targets: []assembly.NodeID{"rotor"}, Of: "cover/screw", Offset: 2 * s, Length: s, Easing: reveal.Linear,
-		Turn: &reveal.Turn{Axes: reveal.Other, About: space.Triple{0, 1, 0}, Pivot: space.Triple{1, 0, 0}, Degrees: 90}}
-	swing := reveal.Cue{ID: "w", Kind: reveal.KindTurn, Targets: []assembly.NodeID{"cover"}, Offset: s, Length: s, Easing: reveal.Smooth,
-		Turn: &reveal.Turn{Axes: reveal.Own, About: space.Triple{0, 0, 1}, Degrees: 90}}
+	turn := reveal.Cue{
+		ID:      "t",
+		Kind:    reveal.KindTurn,
+		Targets: []assembly.NodeID{"rotor"},
+		Of:      "cover/screw",
+		Offset:  2 * s,
+		Length:  s,
+		Easing:  reveal.Linear,
+		Turn: &reveal.Turn{
+			Axes:    reveal.Other,
+			About:   space.Triple{0, 1, 0},
+			Pivot:   space.Triple{1, 0, 0},
+			Degrees: 90,
+		},
+	}
+	swing := reveal.Cue{
+		ID:      "w",
+		Kind:    reveal.KindTurn,
+		Targets: []assembly.NodeID{"cover"},
+		Offset:  s,
+		Length:  s,
+		Easing:  reveal.Smooth,
+		Turn:    &reveal.Turn{Axes: reveal.Own, About: space.Triple{0, 0, 1}, Degrees: 90},
+	}
 	out := pull("p", 0, s, reveal.Own, space.Triple{0, 0, 1}, 30, "cover/screw")
-	later := pull("l", 2*s, s, reveal.Own, space.Triple{1, 0, 0}, 50, "cover/screw") // moves it while the rotor turns: too late to count
+	// moves it while the rotor turns: too late to count
+	later := pull("l", 2*s, s, reveal.Own, space.Triple{1, 0, 0}, 50, "cover/screw")
 	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{turn, swing, out, later}}))
 	// The screw's seat (5, 5, 30) is swung to (−5, 5, 30); its own X points up then,
 	// its own Y to the left.
@@ -267,7 +370,11 @@ func TestATurnAboutAPivotThatHasItselfMoved(t *testing.T) {
 }
 
 func TestARouteInBorrowedAxesIsTheRouteTurned(t *testing.T) {
-	c := routeCue(5, reveal.Leg{Along: space.Triple{1, 0, 0}, Distance: 40}, reveal.Leg{Along: space.Triple{0, 0, 1}, Distance: 20})
+	c := routeCue(
+		5,
+		reveal.Leg{Along: space.Triple{1, 0, 0}, Distance: 40},
+		reveal.Leg{Along: space.Triple{0, 0, 1}, Distance: 20},
+	)
 	c.Of, c.Route.Axes = "cover/screw~2", reveal.Other // turned by 90° about Y: its X is −Z, its Z is X
 	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{c}}))
 	f.At(4*s, fr)

@@ -35,7 +35,8 @@ type Note struct {
 // Same reports whether two notes look the same, but for what hides them.
 func (n Note) Same(o Note) bool {
 	lines := slices.Equal(n.Lines, o.Lines)
-	return lines && n.AnchorX == o.AnchorX && n.AnchorY == o.AnchorY && n.X == o.X && n.Y == o.Y && n.Opacity == o.Opacity
+	return lines && n.AnchorX == o.AnchorX && n.AnchorY == o.AnchorY && n.X == o.X && n.Y == o.Y &&
+		n.Opacity == o.Opacity
 }
 
 // How notes are set, in shares of the unit (look.Lettering).
@@ -56,8 +57,8 @@ type note struct {
 	node  int
 	start reveal.Micros
 	lines []string
-	// broad and high are those of the text; dx, dy lead from what is pointed at to the middle of the text. All in shares
-	// of the unit.
+	// broad and high are those of the text; dx, dy lead from what is pointed at to the middle of the text. All in
+	// shares of the unit.
 	broad, high, dx, dy float64
 }
 
@@ -96,8 +97,8 @@ func (f *Film) placeNotes() {
 	}
 }
 
-// KeptFree returns the film with its notes beside a rectangle of the frame in which something else stands, such as a logo:
-// shares of the frame, from its upper left corner.
+// KeptFree returns the film with its notes beside a rectangle of the frame in which something else stands, such as a
+// logo: shares of the frame, from its upper left corner.
 func (f *Film) KeptFree(left, top, right, bottom float64) *Film {
 	g := *f
 	g.notes = slices.Clone(f.notes)
@@ -259,7 +260,18 @@ func (f *Film) say(fr *Frame, aspect float64) {
 				top = y + 0.03*down
 			}
 		}
-		said := Note{Lines: n.lines, AnchorX: x, AnchorY: y, X: edge, Y: top, Width: width, Height: height, Opacity: min(o, 1), At: space.TripleOf(at), Node: f.Assembly.Nodes[n.node].ID}
+		said := Note{
+			Lines:   n.lines,
+			AnchorX: x,
+			AnchorY: y,
+			X:       edge,
+			Y:       top,
+			Width:   width,
+			Height:  height,
+			Opacity: min(o, 1),
+			At:      space.TripleOf(at),
+			Node:    f.Assembly.Nodes[n.node].ID,
+		}
 		said.makeWay(fr.Notes, f.taken, (2*NoteAside+noteApart)*across, (2*NoteAbove+noteApart)*down)
 		fr.Notes = append(fr.Notes, said)
 	}
@@ -276,7 +288,17 @@ func (n *Note) makeWay(others, taken []Note, beside, gap float64) {
 			} else {
 				o = &taken[i-len(others)]
 			}
-			mine, theirs := area{n.X, n.Y, n.X + n.Width, n.Y + n.Height}, area{o.X - beside, o.Y - gap + 1e-9, o.X + o.Width + beside, o.Y + o.Height + gap - 1e-9}
+			mine, theirs := area{
+				n.X,
+				n.Y,
+				n.X + n.Width,
+				n.Y + n.Height,
+			}, area{
+				o.X - beside,
+				o.Y - gap + 1e-9,
+				o.X + o.Width + beside,
+				o.Y + o.Height + gap - 1e-9,
+			}
 			if mine.overlap(theirs) == 0 {
 				continue
 			}

@@ -31,7 +31,10 @@ func (f *Film) Opening(t reveal.Micros) reveal.Opening {
 			o.Opacities = append(o.Opacities, reveal.NodeOpacity{Node: n.ID, Opacity: own})
 		}
 		if fr.Tint[i] != tinted {
-			o.Tints = append(o.Tints, reveal.NodeTint{Node: n.ID, Tint: reveal.Tint{Colour: fr.Tint[i].Colour, Amount: fr.Tint[i].Amount}})
+			o.Tints = append(
+				o.Tints,
+				reveal.NodeTint{Node: n.ID, Tint: reveal.Tint{Colour: fr.Tint[i].Colour, Amount: fr.Tint[i].Amount}},
+			)
 		}
 		if fr.Surface[i] != drawn {
 			if s := f.styleAt(i, fr); s != "" {

@@ -5,10 +5,9 @@ import "slowreveal/core/reveal"
 // run is the beats of one cue.
 type run struct{ first, count int }
 
-// Retime gives cues other offsets and lengths, as a hand does that drags bars, and
-// returns the indices of the bars that have changed, backward ones among them. The
-// reveal stays as it is, and notes stay where they have been placed. It does nothing and returns false where more than these
-// bars would change: then the film has to be compiled anew.
+// Retime gives cues other offsets and lengths, as a hand does that drags bars, and returns the indices of the bars that
+// have changed, backward ones among them. The reveal stays as it is, and notes stay where they have been placed. It
+// does nothing and returns false where more than these bars would change: then the film has to be compiled anew.
 func (f *Film) Retime(cue reveal.CueID, offset, length reveal.Micros) (bars []int, ok bool) {
 	i, known := f.bars[cue]
 	if !known {

@@ -41,7 +41,9 @@ func newRoute(r *reveal.Route) *route {
 		}
 		w.bends = append(w.bends, bend{
 			from: w.times[i] - d/a*(w.times[i]-w.times[i-1]), to: w.times[i] + d/b*(w.times[i+1]-w.times[i]),
-			enter: r3.Sub(w.corners[i], r3.Scale(d/a, before)), corner: w.corners[i], out: r3.Add(w.corners[i], r3.Scale(d/b, behind)),
+			enter:  r3.Sub(w.corners[i], r3.Scale(d/a, before)),
+			corner: w.corners[i],
+			out:    r3.Add(w.corners[i], r3.Scale(d/b, behind)),
 		})
 	}
 	return w
@@ -86,7 +88,8 @@ func (w *route) stops() []float64 {
 	stops := []float64{0}
 	next := 0
 	for i := 1; i < len(w.corners); i++ {
-		if next < len(w.bends) && w.bends[next].corner == w.corners[i] && w.bends[next].from < w.times[i] && w.times[i] < w.bends[next].to {
+		if next < len(w.bends) && w.bends[next].corner == w.corners[i] && w.bends[next].from < w.times[i] &&
+			w.times[i] < w.bends[next].to {
 			b := &w.bends[next]
 			for k := range pieces + 1 {
 				stops = append(stops, b.from+(b.to-b.from)*float64(k)/pieces)

@@ -9,8 +9,9 @@ import (
 
 // Shaped returns the film for frames of another shape, width over height. What a shot shows of the parts in the
 // reveal's own frame, from when it stands until the next one begins, it shows in that shape too, inside the safe area:
-// its camera steps back for that, along its line of sight, unless the shot has a camera for that shape. With fill cameras stay where they are, and what is
-// outside of the other shape is cut off. Shots that follow parts frame them anew either way.
+// its camera steps back for that, along its line of sight, unless the shot has a camera for that shape. With fill
+// cameras stay where they are, and what is outside of the other shape is cut off. Shots that follow parts frame them
+// anew either way.
 func (f *Film) Shaped(aspect float64, fill bool) *Film {
 	if math.Abs(aspect-f.aspect) <= reveal.AlikeShapes*f.aspect {
 		return f

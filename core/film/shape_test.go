@@ -92,7 +92,8 @@ func TestNotesFitIntoFramesOfEveryShape(t *testing.T) {
 				assert.LessOrEqual(t, n.Y+n.Height, 1.0)
 				for _, o := range fr.Notes[:i] {
 					px, py := film.NoteAside/max(1, aspect), film.NoteAbove*min(1, aspect) // of the papers
-					over := n.X-px < o.X+o.Width+px && o.X-px < n.X+n.Width+px && n.Y-py < o.Y+o.Height+py && o.Y-py < n.Y+n.Height+py
+					over := n.X-px < o.X+o.Width+px && o.X-px < n.X+n.Width+px && n.Y-py < o.Y+o.Height+py &&
+						o.Y-py < n.Y+n.Height+py
 					assert.False(t, over, "%.2f at %d: %v and %v", aspect, at, n.Lines, o.Lines)
 				}
 			}
@@ -101,8 +102,8 @@ func TestNotesFitIntoFramesOfEveryShape(t *testing.T) {
 	assert.Greater(t, seen, 200)
 }
 
-// A shot that has a camera for frames of one shape takes it in these, as it is, and nowhere else; frames of whole pixels are
-// near enough to the shape.
+// A shot that has a camera for frames of one shape takes it in these, as it is, and nowhere else; frames of whole
+// pixels are near enough to the shape.
 func TestAShotMayBeFramedForOneShape(t *testing.T) {
 	a := demo.Pump().Assembly
 	r := demo.Teardown(a)

@@ -17,7 +17,12 @@ import (
 
 func lookFrom(azimuth float64, target space.Vec, distance float64) reveal.Camera {
 	s, c := math.Sincos(azimuth * math.Pi / 180)
-	return reveal.Camera{Target: space.TripleOf(target), Orientation: space.LookAlong(vec(-s, -0.4, -c), vec(0, 1, 0)), Distance: distance, Lens: 50}
+	return reveal.Camera{
+		Target:      space.TripleOf(target),
+		Orientation: space.LookAlong(vec(-s, -0.4, -c), vec(0, 1, 0)),
+		Distance:    distance,
+		Lens:        50,
+	}
 }
 
 func shotCue(to reveal.Shot) reveal.Cue {
@@ -31,7 +36,12 @@ func eyeAt(f *film.Film, fr *film.Frame, at reveal.Micros) space.Vec {
 
 func TestAStraightShotLeadsTheEyeAlongALine(t *testing.T) {
 	to := lookFrom(80, vec(10, 20, 0), 150)
-	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{shotCue(reveal.Shot{Camera: to, Straight: true})}}))
+	f, fr := compile(
+		t,
+		script(
+			reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{shotCue(reveal.Shot{Camera: to, Straight: true})}},
+		),
+	)
 	a, b := film.Eye(eye).T, film.Eye(to).T
 	for k := range 5 {
 		u := float64(k) / 4
@@ -44,16 +54,26 @@ func TestAStraightShotLeadsTheEyeAlongALine(t *testing.T) {
 func TestAShotAlongTheArcKeepsItsDistance(t *testing.T) {
 	to := eye
 	to.Orientation = space.LookAlong(vec(-1, 0, 0.2), vec(0, 1, 0))
-	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{shotCue(reveal.Shot{Camera: to})}}))
+	f, fr := compile(
+		t,
+		script(reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{shotCue(reveal.Shot{Camera: to})}}),
+	)
 	for k := range 41 {
 		assert.InDelta(t, 300, r3.Norm(eyeAt(f, fr, reveal.Micros(k)*s/10)), 1e-9)
 	}
 }
 
 func TestAShotThroughSeveralViewsMeetsEachSmoothly(t *testing.T) {
-	via := []reveal.Camera{lookFrom(40, vec(0, 0, 10), 200), lookFrom(140, vec(0, 10, 0), 120), lookFrom(230, vec(0, 0, 0), 260)}
+	via := []reveal.Camera{
+		lookFrom(40, vec(0, 0, 10), 200),
+		lookFrom(140, vec(0, 10, 0), 120),
+		lookFrom(230, vec(0, 0, 0), 260),
+	}
 	last := lookFrom(300, vec(0, 0, 0), 300)
-	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{shotCue(reveal.Shot{Camera: last, Via: via})}}))
+	f, fr := compile(
+		t,
+		script(reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{shotCue(reveal.Shot{Camera: last, Via: via})}}),
+	)
 	for i, v := range via {
 		near(t, film.Eye(v).T, eyeAt(f, fr, reveal.Micros(i+1)*s), 1e-6)
 	}
@@ -72,7 +92,18 @@ func TestAShotThroughSeveralViewsMeetsEachSmoothly(t *testing.T) {
 func TestAnEvenShotKeepsItsSpeed(t *testing.T) {
 	via := []reveal.Camera{lookFrom(10, vec(0, 0, 0), 300), lookFrom(150, vec(0, 0, 0), 300)}
 	speeds := func(even bool) (least, most float64) {
-		f, fr := compile(t, script(reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{shotCue(reveal.Shot{Camera: lookFrom(170, vec(0, 0, 0), 300), Via: via, Even: even})}}))
+		f, fr := compile(
+			t,
+			script(
+				reveal.Step{
+					ID:     "a",
+					Length: 4 * s,
+					Cues: []reveal.Cue{
+						shotCue(reveal.Shot{Camera: lookFrom(170, vec(0, 0, 0), 300), Via: via, Even: even}),
+					},
+				},
+			),
+		)
 		least = math.Inf(1)
 		last := eyeAt(f, fr, 0)
 		for k := 1; k <= 80; k++ {
@@ -93,7 +124,10 @@ func TestAnEvenShotKeepsItsSpeed(t *testing.T) {
 func TestAShotCanChangeToParallelLinesOfSight(t *testing.T) {
 	to := eye
 	to.Parallel = true
-	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{shotCue(reveal.Shot{Camera: to})}}))
+	f, fr := compile(
+		t,
+		script(reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{shotCue(reveal.Shot{Camera: to})}}),
+	)
 	size := func(z float64) float64 {
 		sight := film.SightOf(fr.Camera, 16.0/9)
 		x0, _, front := sight.See(vec(-20, 0, z))
@@ -119,7 +153,12 @@ func TestAShotCanChangeToParallelLinesOfSight(t *testing.T) {
 func TestFramingByParallelLinesTouchesTheFrame(t *testing.T) {
 	b := space.Box{Min: vec(-30, -20, -50), Max: vec(70, 10, 90)}
 	for _, v := range film.Views() {
-		c, err := film.Fit(reveal.Camera{Orientation: v.Orientation, Lens: 50, Parallel: true}, 16.0/9, 0.2, []space.Box{b})
+		c, err := film.Fit(
+			reveal.Camera{Orientation: v.Orientation, Lens: 50, Parallel: true},
+			16.0/9,
+			0.2,
+			[]space.Box{b},
+		)
 		require.NoError(t, err)
 		sight := film.SightOf(c, 16.0/9)
 		most := 0.0
@@ -138,10 +177,30 @@ func TestAnOrbitKeepsWhatTheShotBeforeItKept(t *testing.T) {
 	r := demo.Teardown(a)
 	camera := r.Opening.Camera
 	r.Steps = []reveal.Step{{ID: "s", Title: "Round", Length: 8 * reveal.Second, Cues: []reveal.Cue{
-		{ID: "shot", Kind: reveal.KindShot, Length: reveal.Second, Easing: reveal.Smooth, Shot: &reveal.Shot{Camera: camera, Keep: &reveal.Keep{Margin: 0.1}}},
-		{ID: "orbit", Kind: reveal.KindOrbit, Offset: reveal.Second, Length: 6 * reveal.Second, Easing: reveal.Linear, Orbit: &reveal.Orbit{About: space.Triple{0, 1, 0}, Degrees: 300}},
-		{ID: "pull", Kind: reveal.KindPull, Targets: []assembly.NodeID{"housing/front-panel"}, Offset: 2 * reveal.Second, Length: 3 * reveal.Second, Easing: reveal.Linear,
-			Pull: &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{1, 0, 0}, Distance: 900}},
+		{
+			ID:     "shot",
+			Kind:   reveal.KindShot,
+			Length: reveal.Second,
+			Easing: reveal.Smooth,
+			Shot:   &reveal.Shot{Camera: camera, Keep: &reveal.Keep{Margin: 0.1}},
+		},
+		{
+			ID:     "orbit",
+			Kind:   reveal.KindOrbit,
+			Offset: reveal.Second,
+			Length: 6 * reveal.Second,
+			Easing: reveal.Linear,
+			Orbit:  &reveal.Orbit{About: space.Triple{0, 1, 0}, Degrees: 300},
+		},
+		{
+			ID:      "pull",
+			Kind:    reveal.KindPull,
+			Targets: []assembly.NodeID{"housing/front-panel"},
+			Offset:  2 * reveal.Second,
+			Length:  3 * reveal.Second,
+			Easing:  reveal.Linear,
+			Pull:    &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{1, 0, 0}, Distance: 900},
+		},
 	}}}
 	require.NoError(t, reveal.Validate(r, a))
 	f := film.Compile(a, r)

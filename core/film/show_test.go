@@ -17,7 +17,14 @@ import (
 )
 
 func orbit(id string, at, length reveal.Micros, degrees float64) reveal.Cue {
-	return reveal.Cue{ID: reveal.CueID(id), Kind: reveal.KindOrbit, Offset: at, Length: length, Easing: reveal.Linear, Orbit: &reveal.Orbit{About: space.Triple{0, 2, 0}, Degrees: degrees}}
+	return reveal.Cue{
+		ID:     reveal.CueID(id),
+		Kind:   reveal.KindOrbit,
+		Offset: at,
+		Length: length,
+		Easing: reveal.Linear,
+		Orbit:  &reveal.Orbit{About: space.Triple{0, 2, 0}, Degrees: degrees},
+	}
 }
 
 // An orbit keeps its distance and its height, goes evenly, and after whole
@@ -49,7 +56,21 @@ func TestAnOrbitLoopsWithoutARepeatedFrame(t *testing.T) {
 }
 
 func TestAnOrbitGoesOnFromTheShotBeforeIt(t *testing.T) {
-	shot := reveal.Cue{ID: "shot", Kind: reveal.KindShot, Offset: 0, Length: s, Easing: reveal.Smooth, Shot: &reveal.Shot{Camera: reveal.Camera{Target: space.Triple{0, 0, 5}, Orientation: space.NoRotation, Distance: 100, Lens: 35}}}
+	shot := reveal.Cue{
+		ID:     "shot",
+		Kind:   reveal.KindShot,
+		Offset: 0,
+		Length: s,
+		Easing: reveal.Smooth,
+		Shot: &reveal.Shot{
+			Camera: reveal.Camera{
+				Target:      space.Triple{0, 0, 5},
+				Orientation: space.NoRotation,
+				Distance:    100,
+				Lens:        35,
+			},
+		},
+	}
 	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{shot, orbit("o", s, 2*s, 90)}}))
 	f.At(3*s, fr)
 	eye := film.Eye(fr.Camera).T
@@ -77,8 +98,17 @@ func corners(fr *film.Frame, node int, aspect float64) (most float64) {
 func TestAShotKeepsPartsInTheFrame(t *testing.T) {
 	for _, mm := range []float64{50, 500} {
 		shot := reveal.Cue{ID: "shot", Kind: reveal.KindShot, Length: s / 10, Easing: reveal.Linear,
-			Shot: &reveal.Shot{Camera: eye, Keep: &reveal.Keep{Nodes: []assembly.NodeID{"cover", "rotor"}, Margin: 0.2}}}
-		r := script(reveal.Step{ID: "a", Length: 3 * s, Cues: []reveal.Cue{shot, pull("p", s/2, 2*s, reveal.Whole, space.Triple{1, 1, 0}, mm, "cover")}})
+			Shot: &reveal.Shot{
+				Camera: eye,
+				Keep:   &reveal.Keep{Nodes: []assembly.NodeID{"cover", "rotor"}, Margin: 0.2},
+			}}
+		r := script(
+			reveal.Step{
+				ID:     "a",
+				Length: 3 * s,
+				Cues:   []reveal.Cue{shot, pull("p", s/2, 2*s, reveal.Whole, space.Triple{1, 1, 0}, mm, "cover")},
+			},
+		)
 		f, fr := compile(t, r)
 		nearest := 0.0
 		for k := 3; k <= 90; k++ {
@@ -97,9 +127,26 @@ func TestAShotKeepsPartsInTheFrame(t *testing.T) {
 func TestTintsMixDownTheTree(t *testing.T) {
 	red := space.Triple{1, 0, 0}
 	tint := func(id string, at reveal.Micros, amount float64, target assembly.NodeID) reveal.Cue {
-		return reveal.Cue{ID: reveal.CueID(id), Kind: reveal.KindTint, Targets: []assembly.NodeID{target}, Offset: at, Length: s, Easing: reveal.Linear, Tint: &reveal.Tint{Colour: red, Amount: amount}}
+		return reveal.Cue{
+			ID:      reveal.CueID(id),
+			Kind:    reveal.KindTint,
+			Targets: []assembly.NodeID{target},
+			Offset:  at,
+			Length:  s,
+			Easing:  reveal.Linear,
+			Tint:    &reveal.Tint{Colour: red, Amount: amount},
+		}
 	}
-	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{tint("on", 0, 0.8, "cover"), tint("off", 2*s, 0, "cover/screw")}}))
+	f, fr := compile(
+		t,
+		script(
+			reveal.Step{
+				ID:     "a",
+				Length: 4 * s,
+				Cues:   []reveal.Cue{tint("on", 0, 0.8, "cover"), tint("off", 2*s, 0, "cover/screw")},
+			},
+		),
+	)
 	f.At(s/2, fr)
 	assert.InDelta(t, 0.4, fr.Tint[1].Amount, 1e-12)
 	assert.Equal(t, red, fr.Tint[2].Colour, "what is in the cover is tinted with it")
@@ -138,8 +185,15 @@ func TestAFlowLineFollowsItsPartToWhereItIsNow(t *testing.T) {
 	out := pull("out", 0, s, reveal.Own, space.Triple{0, 0, 1}, 30, "cover/screw")
 	out.Flow = &reveal.FlowLine{Of: reveal.FlowEach}
 	aside := pull("aside", s, s, reveal.Own, space.Triple{1, 0, 0}, 10, "cover/screw")
-	turn := reveal.Cue{ID: "turn", Kind: reveal.KindTurn, Targets: []assembly.NodeID{"cover/screw"}, Offset: 2 * s, Length: s, Easing: reveal.Linear,
-		Turn: &reveal.Turn{Axes: reveal.Parent, About: space.Triple{0, 0, 1}, Degrees: 90}}
+	turn := reveal.Cue{
+		ID:      "turn",
+		Kind:    reveal.KindTurn,
+		Targets: []assembly.NodeID{"cover/screw"},
+		Offset:  2 * s,
+		Length:  s,
+		Easing:  reveal.Linear,
+		Turn:    &reveal.Turn{Axes: reveal.Parent, About: space.Triple{0, 0, 1}, Degrees: 90},
+	}
 	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 3 * s, Cues: []reveal.Cue{out, aside, turn}}))
 	for _, at := range []reveal.Micros{0, s / 2, s, s + s/2, 2 * s, 2*s + s/2, 3 * s} {
 		f.At(at, fr)
@@ -176,13 +230,23 @@ func TestFlowLinesOnOneAxisAreOne(t *testing.T) {
 }
 
 func noteCue(id, text string, at, length reveal.Micros, target assembly.NodeID) reveal.Cue {
-	return reveal.Cue{ID: reveal.CueID(id), Kind: reveal.KindNote, Targets: []assembly.NodeID{target}, Offset: at, Length: length, Easing: reveal.Linear, Note: &reveal.Note{Text: text}}
+	return reveal.Cue{
+		ID:      reveal.CueID(id),
+		Kind:    reveal.KindNote,
+		Targets: []assembly.NodeID{target},
+		Offset:  at,
+		Length:  length,
+		Easing:  reveal.Linear,
+		Note:    &reveal.Note{Text: text},
+	}
 }
 
 func TestNotesStayReadableAndApart(t *testing.T) {
 	long := "Hold the screw at its head while the cover comes off, it is not captive"
 	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 6 * s, Cues: []reveal.Cue{
-		noteCue("1", long, 0, 5*s, "cover/screw"), noteCue("2", "Rotor", s, 4*s, "rotor"), noteCue("3", "Cover, PMMA", s, 4*s, "cover"),
+		noteCue("1", long, 0, 5*s, "cover/screw"),
+		noteCue("2", "Rotor", s, 4*s, "rotor"),
+		noteCue("3", "Cover, PMMA", s, 4*s, "cover"),
 		pull("p", 0, 5*s, reveal.Whole, space.Triple{1, 0, 0}, 60, "cover")}}))
 	x := -1.0
 	for k := range 6 * 30 {
@@ -192,7 +256,11 @@ func TestNotesStayReadableAndApart(t *testing.T) {
 			require.LessOrEqual(t, n.X+n.Width, 0.95+1e-9)
 			require.GreaterOrEqual(t, n.Y, 0.05-1e-9)
 			require.LessOrEqual(t, n.Y+n.Height, 0.95+1e-9)
-			require.False(t, n.AnchorX > n.X && n.AnchorX < n.X+n.Width && n.AnchorY > n.Y && n.AnchorY < n.Y+n.Height, "it does not cover what it points at")
+			require.False(
+				t,
+				n.AnchorX > n.X && n.AnchorX < n.X+n.Width && n.AnchorY > n.Y && n.AnchorY < n.Y+n.Height,
+				"it does not cover what it points at",
+			)
 			for _, o := range fr.Notes[:i] {
 				across := min(n.X+n.Width, o.X+o.Width) - max(n.X, o.X)
 				down := min(n.Y+n.Height, o.Y+o.Height) - max(n.Y, o.Y)
@@ -222,8 +290,20 @@ func TestNotesStayReadableAndApart(t *testing.T) {
 }
 
 func TestANoteIsNotSaidAgainBackwards(t *testing.T) {
-	f, _ := compile(t, script(reveal.Step{ID: "a", Length: 2 * s, Cues: []reveal.Cue{noteCue("1", "Once", 0, s, "rotor"), pull("p", 0, s, reveal.Own, space.Triple{0, 0, 1}, 9, "rotor")}},
-		reveal.Step{ID: "b", Length: s, Retrace: &reveal.Retrace{Steps: []reveal.StepID{"a"}}}))
+	f, _ := compile(
+		t,
+		script(
+			reveal.Step{
+				ID:     "a",
+				Length: 2 * s,
+				Cues: []reveal.Cue{
+					noteCue("1", "Once", 0, s, "rotor"),
+					pull("p", 0, s, reveal.Own, space.Triple{0, 0, 1}, 9, "rotor"),
+				},
+			},
+			reveal.Step{ID: "b", Length: s, Retrace: &reveal.Retrace{Steps: []reveal.StepID{"a"}}},
+		),
+	)
 	back := 0
 	for _, b := range f.Schedule.Bars {
 		if b.Retraced {
@@ -276,9 +356,21 @@ func TestWordsMakeRoomForTheNext(t *testing.T) {
 // Two cards whose times overlap are never over each other: the first is gone when the second comes.
 func TestCardsAreNotOverEachOther(t *testing.T) {
 	card := func(id string, at, length reveal.Micros) reveal.Cue {
-		return reveal.Cue{ID: reveal.CueID(id), Kind: reveal.KindCard, Offset: at, Length: length, Easing: reveal.Linear, Card: &reveal.Card{Title: id}}
+		return reveal.Cue{
+			ID:     reveal.CueID(id),
+			Kind:   reveal.KindCard,
+			Offset: at,
+			Length: length,
+			Easing: reveal.Linear,
+			Card:   &reveal.Card{Title: id},
+		}
 	}
-	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 6 * s, Cues: []reveal.Cue{card("first", s, 3*s), card("second", 2*s, 3*s)}}))
+	f, fr := compile(
+		t,
+		script(
+			reveal.Step{ID: "a", Length: 6 * s, Cues: []reveal.Cue{card("first", s, 3*s), card("second", 2*s, 3*s)}},
+		),
+	)
 	seen := map[string]float64{}
 	for at := reveal.Micros(0); at <= 6*s; at += s / 50 {
 		f.At(at, fr)

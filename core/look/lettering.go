@@ -32,8 +32,8 @@ type Lettering struct {
 	NoteAbove float64 `json:"noteAbove"`
 	NoteAlpha float64 `json:"noteAlpha"`
 	NoteDot   float64 `json:"noteDot"`
-	// What lies NoteSlack mm and NoteSlackOf of the distance before what is noted hides it: the point lies in the facets
-	// of its surface, or a little below.
+	// What lies NoteSlack mm and NoteSlackOf of the distance before what is noted hides it: the point lies in the
+	// facets of its surface, or a little below.
 	NoteSlack   float64 `json:"noteSlack"`
 	NoteSlackOf float64 `json:"noteSlackOf"`
 	// Lines is how many lines of an instruction are shown; the rest is for the

@@ -24,7 +24,8 @@ type Look struct {
 	InkOnDark space.Triple `json:"inkOnDark"` // on dark backgrounds
 	PaperTop  space.Triple `json:"paperTop"`
 	PaperFoot space.Triple `json:"paperFoot"`
-	// EdgeWidth and ContourWidth are in pixels of a frame with 1080 lines: wide and narrow lines are nearly 2 : 1 (ISO 128-2).
+	// EdgeWidth and ContourWidth are in pixels of a frame with 1080 lines: wide and narrow lines are nearly 2 : 1 (ISO
+	// 128-2).
 	EdgeWidth    float64 `json:"edgeWidth"`
 	ContourWidth float64 `json:"contourWidth"`
 	// EdgeLeast is how thin inner lines become in small pictures, in pixels; contours keep their ratio to them.
@@ -35,7 +36,8 @@ type Look struct {
 	// Slant is how much narrower gaps between lines become at most where the surface turns away: lines at a limb are an
 	// outline, too.
 	Slant float64 `json:"slant"`
-	// Rim is how much of what a see-through finish lets through it keeps back where its surface is seen along itself, 0…1.
+	// Rim is how much of what a see-through finish lets through it keeps back where its surface is seen along itself,
+	// 0…1.
 	Rim float64 `json:"rim"`
 	// HiddenEdges is how strong the edges behind faces that are on their way to nothing are, as a share of those in
 	// front.
@@ -49,9 +51,9 @@ type Look struct {
 	Occlusion Occlusion `json:"occlusion"`
 }
 
-// Room is what surfaces mirror, as how bright it is in a direction: floor and ceiling, which change at the horizon, and a
-// soft box around the directions of the key and of the fill light. All change smoothly over their Wide, upwards from From:
-// the sine of the height, or the cosine of the angle to the light.
+// Room is what surfaces mirror, as how bright it is in a direction: floor and ceiling, which change at the horizon, and
+// a soft box around the directions of the key and of the fill light. All change smoothly over their Wide, upwards from
+// From: the sine of the height, or the cosine of the angle to the light.
 type Room struct {
 	Floor    float64 `json:"floor"`
 	Ceiling  float64 `json:"ceiling"` // more than the floor
@@ -96,16 +98,39 @@ var Paper = Look{
 	KeyLight:  space.Triple{0.62, 0.605, 0.58},
 	Fill:      unit(0.80, 0.05, 0.60),
 	FillLight: space.Triple{0.13, 0.14, 0.155},
-	Room:      Room{Floor: 0.32, Ceiling: 0.82, From: -0.14, Wide: 0.5, KeyBox: 1.15, KeyFrom: 0.72, KeyWide: 0.2, FillBox: 1, FillFrom: 0.7, FillWide: 0.22},
+	Room: Room{
+		Floor:    0.32,
+		Ceiling:  0.82,
+		From:     -0.14,
+		Wide:     0.5,
+		KeyBox:   1.15,
+		KeyFrom:  0.72,
+		KeyWide:  0.2,
+		FillBox:  1,
+		FillFrom: 0.7,
+		FillWide: 0.22,
+	},
 	Knee:      0.7,
 	Ink:       space.Triple{0.135, 0.165, 0.175},
 	InkOnDark: space.Triple{0.86, 0.88, 0.87},
 	PaperTop:  space.Triple{0.992, 0.988, 0.976},
 	PaperFoot: space.Triple{0.918, 0.898, 0.858},
 	EdgeWidth: 1.35, ContourWidth: 2.4, EdgeLeast: 0.75, LineRoom: 0.3, Slant: SlantLeast, Rim: 0.85, HiddenEdges: 0.4,
-	EdgePull:  0.0009,
-	Shadow:    0.34,
-	Occlusion: Occlusion{Cells: 135, Reach: 0.06, Most: 18, Bias: 0.1, Gain: 4.2, Least: 0.03, Strength: 0.5, First: OcclusionFirst, Apart: OcclusionApart, Rest: OcclusionRest, Taps: taps()},
+	EdgePull: 0.0009,
+	Shadow:   0.34,
+	Occlusion: Occlusion{
+		Cells:    135,
+		Reach:    0.06,
+		Most:     18,
+		Bias:     0.1,
+		Gain:     4.2,
+		Least:    0.03,
+		Strength: 0.5,
+		First:    OcclusionFirst,
+		Apart:    OcclusionApart,
+		Rest:     OcclusionRest,
+		Taps:     taps(),
+	},
 }
 
 func unit(x, y, z float64) space.Triple {

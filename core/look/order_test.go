@@ -36,7 +36,13 @@ func shelf(r *rand.Rand, n int) (boxes []Box) {
 		half := space.Vec{X: 2 + 16*r.Float64(), Y: 2 + 16*r.Float64(), Z: 0.2 + 4*r.Float64()}
 		room := 50.0 // more than the diagonals of two
 		at := space.Vec{X: room * float64(i%3), Y: room * float64(i/3%3), Z: room * float64(i/9)}
-		boxes = append(boxes, Box{space.Box{Min: r3.Scale(-1, half), Max: half}, space.Rigid{R: space.AxisAngle(direction(r), 360*r.Float64()), T: at}})
+		boxes = append(
+			boxes,
+			Box{
+				space.Box{Min: r3.Scale(-1, half), Max: half},
+				space.Rigid{R: space.AxisAngle(direction(r), 360*r.Float64()), T: at},
+			},
+		)
 	}
 	return boxes
 }
@@ -69,7 +75,17 @@ func TestBoxesAreToldInTheOrderInWhichRaysMeetThem(t *testing.T) {
 				for j := 0; met && j < i; j++ {
 					if dj, also := enters(&boxes[j], from, way); also {
 						pairs++
-						require.Equal(t, di > dj, place[i] < place[j], "scene %d: %d at %g mm, %d at %g", scene, i, di, j, dj)
+						require.Equal(
+							t,
+							di > dj,
+							place[i] < place[j],
+							"scene %d: %d at %g mm, %d at %g",
+							scene,
+							i,
+							di,
+							j,
+							dj,
+						)
 					}
 				}
 			}
@@ -85,7 +101,10 @@ func cube(half float64, at space.Vec) Box {
 
 // A long plate whose middle is nearer than a cube in front of one of its ends, seen from above.
 func TestAPlateLiesBehindWhatStandsBeforeItsFarEnd(t *testing.T) {
-	plate := Box{space.Box{Min: space.Vec{X: -100, Y: -1, Z: -100}, Max: space.Vec{X: 100, Y: 1, Z: 100}}, space.Translation(space.Vec{})}
+	plate := Box{
+		space.Box{Min: space.Vec{X: -100, Y: -1, Z: -100}, Max: space.Vec{X: 100, Y: 1, Z: 100}},
+		space.Translation(space.Vec{}),
+	}
 	eye := Eye{At: space.Vec{Y: 20, Z: 300}, Ahead: space.Vec{Z: -1}}
 	assert.Equal(t, []int{0, 1}, FarFirst([]Box{plate, cube(4, space.Vec{Y: 6, Z: -90})}, eye))
 	assert.Equal(t, []int{1, 0}, FarFirst([]Box{plate, cube(4, space.Vec{Y: -6, Z: 90})}, eye))
@@ -121,7 +140,10 @@ func TestAKnobIsDrawnOverThePanelThatItStandsIn(t *testing.T) {
 // Three bars, each over the next one's end and under the last one's, hide each other in a ring.
 func TestARingOfBarsIsToldCompletely(t *testing.T) {
 	bar := func(at, half space.Vec, degrees float64) Box {
-		return Box{space.Box{Min: r3.Scale(-1, half), Max: half}, space.Rigid{R: space.AxisAngle(space.Vec{X: 1}, degrees), T: at}}
+		return Box{
+			space.Box{Min: r3.Scale(-1, half), Max: half},
+			space.Rigid{R: space.AxisAngle(space.Vec{X: 1}, degrees), T: at},
+		}
 	}
 	var ring []Box
 	for k := range 3 {

@@ -19,7 +19,8 @@ func Adjust(q Quantity, text string, old []float64) ([]float64, error) {
 	switch {
 	case cut("+=", add), len(old) > 1 && cut("+", add):
 	case cut("-=", func(v, by float64) float64 { return v - by }):
-	case cut("*", func(v, by float64) float64 { return v * by }), cut("/", func(v, by float64) float64 { return v / by }):
+	case cut("*", func(v, by float64) float64 { return v * by }),
+		cut("/", func(v, by float64) float64 { return v / by }):
 		of = Plain
 	}
 	by, err := Parse(of, t)

@@ -48,7 +48,10 @@ func Parse(q Quantity, text string) (float64, error) {
 			return v, nil
 		}
 	}
-	p := &parser{rest: strings.NewReplacer("−", "-", "×", "*", "·", "*", "÷", "/", ",", ".").Replace(text), units: known}
+	p := &parser{
+		rest:  strings.NewReplacer("−", "-", "×", "*", "·", "*", "÷", "/", ",", ".").Replace(text),
+		units: known,
+	}
 	v, err := p.sum(0)
 	if err == nil && p.peek() != 0 {
 		err = fmt.Errorf("%q is not understood", strings.TrimSpace(p.rest))

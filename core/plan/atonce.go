@@ -18,7 +18,14 @@ const (
 )
 
 // atOnce is a step in which all goes along its way at the same time or layer by layer, a pause, and the way back.
-func atOnce(p *Plan, a *assembly.Assembly, doc *reveal.Reveal, world []space.Rigid, camera reveal.Camera, w Writing) []reveal.Step {
+func atOnce(
+	p *Plan,
+	a *assembly.Assembly,
+	doc *reveal.Reveal,
+	world []space.Rigid,
+	camera reveal.Camera,
+	w Writing,
+) []reveal.Step {
 	wr := newWriter(p, a, world, w)
 	length := w.Length
 	if length <= 0 {
@@ -35,7 +42,11 @@ func atOnce(p *Plan, a *assembly.Assembly, doc *reveal.Reveal, world []space.Rig
 		for _, r := range wr.runs(&p.Moves[i]) {
 			c := reveal.Cue{Targets: r.nodes, Offset: at, Length: lasts, Easing: reveal.Smooth}
 			if len(r.legs) == 1 {
-				c.Kind, c.Pull = reveal.KindPull, &reveal.Pull{Axes: r.axes, Along: r.legs[0].Along, Distance: round(r.legs[0].Distance)}
+				c.Kind, c.Pull = reveal.KindPull, &reveal.Pull{
+					Axes:     r.axes,
+					Along:    r.legs[0].Along,
+					Distance: round(r.legs[0].Distance),
+				}
 			} else {
 				c.Kind, c.Route = reveal.KindRoute, &reveal.Route{Axes: r.axes, Legs: r.legs}
 			}
@@ -43,9 +54,24 @@ func atOnce(p *Plan, a *assembly.Assembly, doc *reveal.Reveal, world []space.Rig
 		}
 	}
 	if c, err := film.Fit(camera, doc.Frame.Aspect(), 0.12, wr.outcome()); err == nil && !w.NoShots {
-		step.Cues = append(step.Cues, wr.cue(reveal.Cue{Kind: reveal.KindShot, Length: length, Easing: reveal.Smooth, Shot: &reveal.Shot{Name: "All parts", Camera: c}}))
+		step.Cues = append(
+			step.Cues,
+			wr.cue(
+				reveal.Cue{
+					Kind:   reveal.KindShot,
+					Length: length,
+					Easing: reveal.Smooth,
+					Shot:   &reveal.Shot{Name: "All parts", Camera: c},
+				},
+			),
+		)
 	}
-	back := reveal.Step{ID: reveal.StepID(w.Fresh + "-back"), Title: "And back", Length: length, Retrace: &reveal.Retrace{Steps: []reveal.StepID{step.ID}, KeepCamera: true}}
+	back := reveal.Step{
+		ID:      reveal.StepID(w.Fresh + "-back"),
+		Title:   "And back",
+		Length:  length,
+		Retrace: &reveal.Retrace{Steps: []reveal.StepID{step.ID}, KeepCamera: true},
+	}
 	return []reveal.Step{step, back}
 }
 

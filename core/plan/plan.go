@@ -8,13 +8,15 @@ import (
 
 // Choices say what is wanted of a plan; the zero value is the usual one.
 type Choices struct {
-	// Reach is the part or subassembly that is to be got at, with as few removals as can be found; empty for taking everything apart.
+	// Reach is the part or subassembly that is to be got at, with as few removals as can be found; empty for taking
+	// everything apart.
 	Reach assembly.NodeID `json:"reach,omitempty"`
 	// Stays stay where they are; without any, the part that is large and touches most.
 	Stays []assembly.NodeID `json:"stays,omitempty"`
 	// Whole are subassemblies that are not taken apart.
 	Whole []assembly.NodeID `json:"whole,omitempty"`
-	// Prefer and Avoid are directions of the world (+Y is up, +Z to the front) that are tried first, and those that are not taken.
+	// Prefer and Avoid are directions of the world (+Y is up, +Z to the front) that are tried first, and those that are
+	// not taken.
 	Prefer []space.Triple `json:"prefer,omitempty"`
 	Avoid  []space.Triple `json:"avoid,omitempty"`
 	// Fade lets parts fade away when they have left, so that they need not stand clear of what leaves later.
@@ -40,7 +42,8 @@ type Plan struct {
 	// Stays are the parts that stay where they are, and Stuck those of them that cannot leave.
 	Stays []assembly.NodeID `json:"stays"`
 	Stuck []Stuck           `json:"stuck,omitempty"`
-	// Asked is how often it was asked how far a part goes before it touches another one; Parts is how many parts there are.
+	// Asked is how often it was asked how far a part goes before it touches another one; Parts is how many parts there
+	// are.
 	Asked int `json:"asked"`
 	Parts int `json:"parts"`
 	// Fade says that parts fade away when they have left.

@@ -10,7 +10,8 @@ import (
 	"slowreveal/core/space"
 )
 
-// shot is one from where boxes and a way are seen well, where the present camera does not do; ok is false where it does.
+// shot is one from where boxes and a way are seen well, where the present camera does not do; ok is false where it
+// does.
 func (w *writer) shot(boxes []space.Box, along space.Vec, name string) (shot reveal.Shot, ok bool) {
 	const margin = 0.22
 	best, score := w.camera, math.Inf(1)
@@ -19,7 +20,8 @@ func (w *writer) shot(boxes []space.Box, along space.Vec, name string) (shot rev
 			c := w.camera
 			c.Orientation = turned(c.Orientation, turn, raise)
 			r := c.Orientation.Unit().Matrix()
-			if raise != 0 && (r.Column(2).Y < -0.6 || r.Column(2).Y > 0.3) { // lowered, it looks up from below, but not from straight below
+			// lowered, it looks up from below, but not from straight below
+			if raise != 0 && (r.Column(2).Y < -0.6 || r.Column(2).Y > 0.3) {
 				continue
 			}
 			// 1 where it comes straight at the eye, −1 where it goes away behind what it leaves.
@@ -46,7 +48,8 @@ func (w *writer) shot(boxes []space.Box, along space.Vec, name string) (shot rev
 	return reveal.Shot{Name: short(name), Camera: fitted}, true
 }
 
-// easySwing is how fast a camera turns at most on its way to a shot, degrees a second: well below what proof calls fast.
+// easySwing is how fast a camera turns at most on its way to a shot, degrees a second: well below what proof calls
+// fast.
 const easySwing = 30
 
 // swing is how long, s, a camera takes at least from one view to another.

@@ -21,7 +21,8 @@ type Fineness string
 const (
 	EachMove Fineness = "each" // every move is a step
 	Usual    Fineness = "usual"
-	Few      Fineness = "few" // fasteners are undone in the step of what they hold, and what is taken from a unit in one step
+	// fasteners are undone in the step of what they hold, and what is taken from a unit in one step
+	Few Fineness = "few"
 )
 
 // Writing says how moves become steps; the zero value is the usual way.
@@ -29,7 +30,8 @@ type Writing struct {
 	// Moves are the numbers of those that are written, all without any. What carries them comes along.
 	Moves    []int    `json:"moves,omitempty"`
 	Fineness Fineness `json:"fineness,omitempty"`
-	// Join and Split name moves, by their first node, that go into the step of the move before them, or begin one of their own, whatever the fineness says.
+	// Join and Split name moves, by their first node, that go into the step of the move before them, or begin one of
+	// their own, whatever the fineness says.
 	Join  []assembly.NodeID `json:"join,omitempty"`
 	Split []assembly.NodeID `json:"split,omitempty"`
 	// Pace is how many times as fast as usual things go, 0 for 1.
@@ -37,7 +39,8 @@ type Writing struct {
 	// NoShots leaves the camera where it is, NoFlow leaves flow lines out.
 	NoShots bool `json:"noShots,omitempty"`
 	NoFlow  bool `json:"noFlow,omitempty"`
-	// AllAtOnce makes one step of it, in which everything goes along its way at once or layer by layer; Length is how long that takes, µs.
+	// AllAtOnce makes one step of it, in which everything goes along its way at once or layer by layer; Length is how
+	// long that takes, µs.
 	AllAtOnce AllAtOnce     `json:"allAtOnce,omitempty"`
 	Length    reveal.Micros `json:"length,omitempty"`
 	// Fresh begins the ids of what is new; it must be unused.
@@ -51,8 +54,8 @@ type Written struct {
 	Steps [][]int `json:"steps"`
 }
 
-// Begin is where a plan goes on in a film: behind the step that runs at a time, and at the beginning of all where the time is 0. at is the time from which
-// on it does.
+// Begin is where a plan goes on in a film: behind the step that runs at a time, and at the beginning of all where the
+// time is 0. at is the time from which on it does.
 func Begin(f *film.Film, t reveal.Micros) (index int, at reveal.Micros) {
 	for i, s := range f.Schedule.Steps {
 		if t > s.Start || i == 0 && t > 0 {
@@ -77,7 +80,10 @@ func Insert(p *Plan, a *assembly.Assembly, doc *reveal.Reveal, t reveal.Micros, 
 		steps, out.Steps = write(p, a, doc, fr.World, fr.Camera, w)
 	}
 	for i := range steps {
-		out.Command.Commands = append(out.Command.Commands, edit.Command{Op: edit.InsertStep, Step: &steps[i], Index: index + i})
+		out.Command.Commands = append(
+			out.Command.Commands,
+			edit.Command{Op: edit.InsertStep, Step: &steps[i], Index: index + i},
+		)
 	}
 	return out
 }
@@ -100,9 +106,16 @@ type writer struct {
 
 const second = float64(reveal.Second)
 
-// write writes moves of a plan as steps with cues, and says which moves are in each. world is how the assembly stands where the plan begins, camera what is
-// seen of it there.
-func write(p *Plan, a *assembly.Assembly, doc *reveal.Reveal, world []space.Rigid, camera reveal.Camera, w Writing) (steps []reveal.Step, groups [][]int) {
+// write writes moves of a plan as steps with cues, and says which moves are in each. world is how the assembly stands
+// where the plan begins, camera what is seen of it there.
+func write(
+	p *Plan,
+	a *assembly.Assembly,
+	doc *reveal.Reveal,
+	world []space.Rigid,
+	camera reveal.Camera,
+	w Writing,
+) (steps []reveal.Step, groups [][]int) {
 	wr := newWriter(p, a, world, w)
 	wr.aspect, wr.camera = doc.Frame.Aspect(), camera
 	groups = wr.groups()
@@ -113,7 +126,16 @@ func write(p *Plan, a *assembly.Assembly, doc *reveal.Reveal, world []space.Rigi
 }
 
 func newWriter(p *Plan, a *assembly.Assembly, world []space.Rigid, w Writing) *writer {
-	wr := &writer{p: p, w: w, a: a, index: a.Index(), rest: world, boxes: a.BoundsOf(), moved: make([]space.Vec, len(a.Nodes)), size: max(r3.Norm(a.Bounds().Size()), 1)}
+	wr := &writer{
+		p:     p,
+		w:     w,
+		a:     a,
+		index: a.Index(),
+		rest:  world,
+		boxes: a.BoundsOf(),
+		moved: make([]space.Vec, len(a.Nodes)),
+		size:  max(r3.Norm(a.Bounds().Size()), 1),
+	}
 	if wr.w.Pace <= 0 {
 		wr.w.Pace = 1
 	}
@@ -153,9 +175,11 @@ func (w *writer) joins(group []int, i int) bool {
 	case Few:
 		return len(group) < 6 && (last.Fastener != "" || m.Carried >= 0)
 	}
-	// Nuts with their washers and screws, what is taken from a unit that has left, and what is pulled off one part the same way.
+	// Nuts with their washers and screws, what is taken from a unit that has left, and what is pulled off one part the
+	// same way.
 	same := slices.Equal(last.Beside, m.Beside)
-	return len(group) < 3 && (m.Carried >= 0 || same && (last.Fastener != "") == (m.Fastener != "") && (m.Fastener != "" || sameWay(last, m)))
+	return len(group) < 3 &&
+		(m.Carried >= 0 || same && (last.Fastener != "") == (m.Fastener != "") && (m.Fastener != "" || sameWay(last, m)))
 }
 
 // sameWay reports whether two moves go along one straight direction.
@@ -186,7 +210,18 @@ func (w *writer) step(group []int) {
 	if !w.w.NoShots {
 		before := w.camera
 		if shot, ok := w.shot(boxes, w.p.Moves[group[0]].Paths[0].Legs[0].Along.Vec(), step.Title); ok {
-			step.Cues = append(step.Cues, w.cue(reveal.Cue{Kind: reveal.KindShot, Offset: 0, Length: w.time(max(1.4, swing(before, w.camera))), Easing: reveal.Smooth, Shot: &shot}))
+			step.Cues = append(
+				step.Cues,
+				w.cue(
+					reveal.Cue{
+						Kind:   reveal.KindShot,
+						Offset: 0,
+						Length: w.time(max(1.4, swing(before, w.camera))),
+						Easing: reveal.Smooth,
+						Shot:   &shot,
+					},
+				),
+			)
 			at = max(1, swing(before, w.camera)-0.4) * second
 		}
 	}
@@ -194,7 +229,16 @@ func (w *writer) step(group []int) {
 		at = w.move(&step, &w.p.Moves[k], at)
 	}
 	if gone := w.through(group); w.p.Fade && len(gone) > 0 {
-		c := w.cue(reveal.Cue{Kind: reveal.KindFade, Targets: gone, Offset: reveal.Micros(at + 0.2*second), Length: w.time(0.8), Easing: reveal.Smooth, Fade: &reveal.Fade{To: 0}})
+		c := w.cue(
+			reveal.Cue{
+				Kind:    reveal.KindFade,
+				Targets: gone,
+				Offset:  reveal.Micros(at + 0.2*second),
+				Length:  w.time(0.8),
+				Easing:  reveal.Smooth,
+				Fade:    &reveal.Fade{To: 0},
+			},
+		)
 		step.Cues = append(step.Cues, c)
 		at = float64(c.Offset + c.Length)
 	}
@@ -203,7 +247,8 @@ func (w *writer) step(group []int) {
 	w.written = append(w.written, step)
 }
 
-// through lists the nodes of the moves of the assembly itself of which a step has the last: their own, or what is done with what they have taken along.
+// through lists the nodes of the moves of the assembly itself of which a step has the last: their own, or what is done
+// with what they have taken along.
 func (w *writer) through(group []int) (nodes []assembly.NodeID) {
 	last := map[int]int{}
 	for i := range w.p.Moves {
@@ -243,7 +288,8 @@ type run struct {
 	legs  []reveal.Leg
 }
 
-// runs divides the nodes of a move by the directions in which cues can move them. What is screwed out goes by its own axes.
+// runs divides the nodes of a move by the directions in which cues can move them. What is screwed out goes by its own
+// axes.
 func (w *writer) runs(m *Move) (list []run) {
 	own := (len(m.Nodes) > 1 || m.Thread != nil) && m.Swing == nil
 	for i, id := range m.Nodes {
@@ -289,8 +335,23 @@ func (w *writer) move(step *reveal.Step, m *Move, at float64) (end float64) {
 		legs := slices.Clone(r.legs)
 		if m.Thread != nil {
 			advance := min(m.Thread.Turns*m.Thread.Lead, 0.9*legs[0].Distance)
-			c := w.cue(reveal.Cue{Kind: reveal.KindUnscrew, Targets: r.nodes, Offset: begin, Length: w.time(1.6), Stagger: stagger, Easing: reveal.In,
-				Unscrew: &reveal.Unscrew{Axes: reveal.Own, Along: tidy(m.Thread.Along), Pivot: m.Thread.Pivot, Turns: advance / m.Thread.Lead, Lead: m.Thread.Lead}})
+			c := w.cue(
+				reveal.Cue{
+					Kind:    reveal.KindUnscrew,
+					Targets: r.nodes,
+					Offset:  begin,
+					Length:  w.time(1.6),
+					Stagger: stagger,
+					Easing:  reveal.In,
+					Unscrew: &reveal.Unscrew{
+						Axes:  reveal.Own,
+						Along: tidy(m.Thread.Along),
+						Pivot: m.Thread.Pivot,
+						Turns: advance / m.Thread.Lead,
+						Lead:  m.Thread.Lead,
+					},
+				},
+			)
 			step.Cues = append(step.Cues, c)
 			begin += c.Length
 			legs[0].Distance -= advance
@@ -301,12 +362,31 @@ func (w *writer) move(step *reveal.Step, m *Move, at float64) (end float64) {
 		}
 		if m.Swing != nil {
 			pivot := r3.Add(m.Swing.Pivot.Vec(), w.rest[0].R.ApplyInverse(w.moved[w.index[r.nodes[0]]]))
-			c := w.cue(reveal.Cue{Kind: reveal.KindTurn, Targets: r.nodes, Offset: begin, Length: w.time(1.2), Easing: reveal.Smooth,
-				Turn: &reveal.Turn{Axes: reveal.Whole, About: tidy(m.Swing.About), Pivot: space.TripleOf(pivot), Degrees: m.Swing.Degrees}})
+			c := w.cue(
+				reveal.Cue{
+					Kind:    reveal.KindTurn,
+					Targets: r.nodes,
+					Offset:  begin,
+					Length:  w.time(1.2),
+					Easing:  reveal.Smooth,
+					Turn: &reveal.Turn{
+						Axes:    reveal.Whole,
+						About:   tidy(m.Swing.About),
+						Pivot:   space.TripleOf(pivot),
+						Degrees: m.Swing.Degrees,
+					},
+				},
+			)
 			step.Cues = append(step.Cues, c)
 			begin += c.Length
 		}
-		c := reveal.Cue{Targets: r.nodes, Offset: begin, Length: w.time(max(0.9, min(2.2, 0.8+1.2*far/w.size))), Stagger: stagger, Easing: reveal.Smooth}
+		c := reveal.Cue{
+			Targets: r.nodes,
+			Offset:  begin,
+			Length:  w.time(max(0.9, min(2.2, 0.8+1.2*far/w.size))),
+			Stagger: stagger,
+			Easing:  reveal.Smooth,
+		}
 		if m.Thread != nil {
 			c.Easing = reveal.Out
 		}
@@ -314,7 +394,11 @@ func (w *writer) move(step *reveal.Step, m *Move, at float64) (end float64) {
 			c.Flow = &reveal.FlowLine{Of: reveal.FlowEach}
 		}
 		if len(legs) == 1 {
-			c.Kind, c.Pull = reveal.KindPull, &reveal.Pull{Axes: r.axes, Along: legs[0].Along, Distance: round(legs[0].Distance)}
+			c.Kind, c.Pull = reveal.KindPull, &reveal.Pull{
+				Axes:     r.axes,
+				Along:    legs[0].Along,
+				Distance: round(legs[0].Distance),
+			}
 		} else {
 			c.Kind, c.Length, c.Route = reveal.KindRoute, c.Length+w.time(0.6), &reveal.Route{Axes: r.axes, Legs: legs}
 		}

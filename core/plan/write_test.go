@@ -22,14 +22,44 @@ func leg(x, y, z, mm float64) plan.Path {
 // three is a plan by hand: two screws on opposite sides, what they hold, and a part of that.
 func three() plan.Plan {
 	return plan.Plan{Moves: []plan.Move{
-		{Nodes: []assembly.NodeID{"housing/hood-screw-m3-8", "housing/hood-screw-m3-8~3"}, Paths: []plan.Path{leg(-1, 0, 0, 20), leg(1, 0, 0, 20)}, Carried: -1, Fastener: "screw", Title: "Undo two screws", Instruction: "Undo them.", Tools: []string{"Hex key 2.5 mm"},
-			Thread: &plan.Thread{Turns: 12, Lead: 0.5, Along: space.Triple{0, 0, 1}}, Beside: []assembly.NodeID{"housing/hood"}},
-		{Nodes: []assembly.NodeID{"pump-head/door"}, Paths: []plan.Path{leg(0, 0, 1, 80)}, Carried: -1, Title: "Pull off the door", Instruction: "Pull it off."},
-		{Nodes: []assembly.NodeID{"pump-head/door/door-gasket"}, Paths: []plan.Path{leg(0, 1, 0, 15)}, Carried: 1, Title: "Pull off the gasket", Instruction: "Pull it off."},
+		{
+			Nodes:       []assembly.NodeID{"housing/hood-screw-m3-8", "housing/hood-screw-m3-8~3"},
+			Paths:       []plan.Path{leg(-1, 0, 0, 20), leg(1, 0, 0, 20)},
+			Carried:     -1,
+			Fastener:    "screw",
+			Title:       "Undo two screws",
+			Instruction: "Undo them.",
+			Tools:       []string{"Hex key 2.5 mm"},
+			Thread: &plan.Thread{
+				Turns: 12,
+				Lead:  0.5,
+				Along: space.Triple{0, 0, 1},
+			},
+			Beside: []assembly.NodeID{"housing/hood"},
+		},
+		{
+			Nodes:       []assembly.NodeID{"pump-head/door"},
+			Paths:       []plan.Path{leg(0, 0, 1, 80)},
+			Carried:     -1,
+			Title:       "Pull off the door",
+			Instruction: "Pull it off.",
+		},
+		{
+			Nodes:       []assembly.NodeID{"pump-head/door/door-gasket"},
+			Paths:       []plan.Path{leg(0, 1, 0, 15)},
+			Carried:     1,
+			Title:       "Pull off the gasket",
+			Instruction: "Pull it off.",
+		},
 	}}
 }
 
-func written(t *testing.T, doc *reveal.Reveal, at reveal.Micros, w plan.Writing) (*assembly.Assembly, *film.Film, plan.Written) {
+func written(
+	t *testing.T,
+	doc *reveal.Reveal,
+	at reveal.Micros,
+	w plan.Writing,
+) (*assembly.Assembly, *film.Film, plan.Written) {
 	a := demo.Pump().Assembly
 	p := three()
 	w.Fresh = "new"
@@ -40,7 +70,12 @@ func written(t *testing.T, doc *reveal.Reveal, at reveal.Micros, w plan.Writing)
 }
 
 func blank(t *testing.T) *reveal.Reveal {
-	doc, err := plan.Film(&plan.Plan{Moves: three().Moves[:1]}, demo.Pump().Assembly, "Given", plan.Writing{Fresh: "given"})
+	doc, err := plan.Film(
+		&plan.Plan{Moves: three().Moves[:1]},
+		demo.Pump().Assembly,
+		"Given",
+		plan.Writing{Fresh: "given"},
+	)
 	require.NoError(t, err)
 	doc.Steps = nil
 	return doc
@@ -81,7 +116,10 @@ func TestMovesBecomeStepsThatEndWhereTheyAreMeantTo(t *testing.T) {
 
 func TestAPlanGoesOnBehindTheStepThatRuns(t *testing.T) {
 	doc := blank(t)
-	doc.Steps = []reveal.Step{{ID: "a", Title: "A", Length: 2 * reveal.Second}, {ID: "b", Title: "B", Length: 2 * reveal.Second}}
+	doc.Steps = []reveal.Step{
+		{ID: "a", Title: "A", Length: 2 * reveal.Second},
+		{ID: "b", Title: "B", Length: 2 * reveal.Second},
+	}
 	written(t, doc, reveal.Second, plan.Writing{Fineness: plan.EachMove, NoShots: true})
 	var order []reveal.StepID
 	for _, s := range doc.Steps {
@@ -118,9 +156,19 @@ func TestSomeMovesAlone(t *testing.T) {
 }
 
 func TestMovesAreJoinedAndSplitByHand(t *testing.T) {
-	_, _, out := written(t, blank(t), 0, plan.Writing{Fineness: plan.EachMove, Join: []assembly.NodeID{"pump-head/door"}})
+	_, _, out := written(
+		t,
+		blank(t),
+		0,
+		plan.Writing{Fineness: plan.EachMove, Join: []assembly.NodeID{"pump-head/door"}},
+	)
 	assert.Equal(t, [][]int{{0, 1}, {2}}, out.Steps)
-	_, _, out = written(t, blank(t), 0, plan.Writing{Fineness: plan.Few, Split: []assembly.NodeID{"pump-head/door/door-gasket"}})
+	_, _, out = written(
+		t,
+		blank(t),
+		0,
+		plan.Writing{Fineness: plan.Few, Split: []assembly.NodeID{"pump-head/door/door-gasket"}},
+	)
 	assert.Equal(t, []int{2}, out.Steps[len(out.Steps)-1])
 }
 

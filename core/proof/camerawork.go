@@ -14,8 +14,8 @@ import (
 )
 
 const (
-	// turnsBack is by how much, degrees, a camera has to turn one way and then the other to be said to go to and fro, and soon is how
-	// soon, µs (common practice, no source).
+	// turnsBack is by how much, degrees, a camera has to turn one way and then the other to be said to go to and fro,
+	// and soon is how soon, µs (common practice, no source).
 	turnsBack = 15
 	soon      = reveal.Second
 )
@@ -44,7 +44,12 @@ func cameraWork(s *subject, limit float64) (list []Finding) {
 			}
 		}
 		if fast.Worse > limit*(1+1e-6) {
-			fast.Says = fmt.Sprintf("The camera turns by %.0f° a second at %.1f s: %s.", fast.Worse, float64(fast.At)/1e6, s.cueWords(b.Cue))
+			fast.Says = fmt.Sprintf(
+				"The camera turns by %.0f° a second at %.1f s: %s.",
+				fast.Worse,
+				float64(fast.At)/1e6,
+				s.cueWords(b.Cue),
+			)
 			list = append(list, fast)
 		}
 		if through, ok := s.goesThrough(ts, eyes); ok {
@@ -55,7 +60,14 @@ func cameraWork(s *subject, limit float64) (list []Finding) {
 		angle, axis := turnBetween(&eyes[0], &eyes[len(eyes)-1])
 		now := &turned{b, angle, axis}
 		if back, ok := last.against(now); ok {
-			back.Says = fmt.Sprintf("The camera turns by %.0f° and at once back by %.0f°, at %.1f s: %s, then %s.", last.angle, angle, float64(back.At)/1e6, s.cueWords(last.bar.Cue), s.cueWords(b.Cue))
+			back.Says = fmt.Sprintf(
+				"The camera turns by %.0f° and at once back by %.0f°, at %.1f s: %s, then %s.",
+				last.angle,
+				angle,
+				float64(back.At)/1e6,
+				s.cueWords(last.bar.Cue),
+				s.cueWords(b.Cue),
+			)
 			list = append(list, back)
 		}
 		last = now
@@ -71,10 +83,19 @@ type turned struct {
 }
 
 func (a *turned) against(b *turned) (f Finding, found bool) {
-	if a == nil || a.bar.Retraced || b.bar.Retraced || a.angle < turnsBack || b.angle < turnsBack || b.bar.Start-a.bar.Start-a.bar.Length > soon || r3.Dot(a.axis, b.axis) > -0.7 {
+	if a == nil || a.bar.Retraced || b.bar.Retraced || a.angle < turnsBack || b.angle < turnsBack ||
+		b.bar.Start-a.bar.Start-a.bar.Length > soon ||
+		r3.Dot(a.axis, b.axis) > -0.7 {
 		return f, false
 	}
-	return Finding{Level: Hint, Cues: []reveal.CueID{a.bar.Cue, b.bar.Cue}, From: a.bar.Start, To: b.bar.Start + b.bar.Length, At: b.bar.Start, Worse: min(a.angle, b.angle)}, true
+	return Finding{
+		Level: Hint,
+		Cues:  []reveal.CueID{a.bar.Cue, b.bar.Cue},
+		From:  a.bar.Start,
+		To:    b.bar.Start + b.bar.Length,
+		At:    b.bar.Start,
+		Worse: min(a.angle, b.angle),
+	}, true
 }
 
 // turnBetween is by which angle, degrees, and about which axis of the world one pose is turned against another.
@@ -112,7 +133,12 @@ func (s *subject) goesThrough(ts []reveal.Micros, eyes []space.Rigid) (f Finding
 				continue
 			}
 			id := s.film.Assembly.Nodes[part].ID
-			return Finding{Parts: []assembly.NodeID{id}, At: ts[k], Worse: 1000, Says: fmt.Sprintf("The camera goes through %s at %.1f s", s.label(id), float64(ts[k])/1e6)}, true
+			return Finding{
+				Parts: []assembly.NodeID{id},
+				At:    ts[k],
+				Worse: 1000,
+				Says:  fmt.Sprintf("The camera goes through %s at %.1f s", s.label(id), float64(ts[k])/1e6),
+			}, true
 		}
 	}
 	return f, false
@@ -134,8 +160,8 @@ func (s *subject) pierces(part int, from, to space.Vec) bool {
 	return false
 }
 
-// pierced reports whether the way from one point to another goes through a triangle (Möller and Trumbore 1997, “Fast, minimum storage
-// ray/triangle intersection”, from memory).
+// pierced reports whether the way from one point to another goes through a triangle (Möller and Trumbore 1997, “Fast,
+// minimum storage ray/triangle intersection”, from memory).
 func pierced(t *solid.Triangle, from, to space.Vec) bool {
 	way, e, g := r3.Sub(to, from), r3.Sub(t[1], t[0]), r3.Sub(t[2], t[0])
 	p := r3.Cross(way, g)

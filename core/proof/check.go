@@ -35,8 +35,8 @@ type Check struct {
 	// Finds says in a sentence what the check finds.
 	Finds string `json:"finds"`
 	Level Level  `json:"level"`
-	// Limit is from where on something is a finding. A reveal may set another one (reveal.Proof). It has no unit where the limit is
-	// that of interference.
+	// Limit is from where on something is a finding. A reveal may set another one (reveal.Proof). It has no unit where
+	// the limit is that of interference.
 	Limit Limit `json:"limit"`
 
 	find  func(s *subject, limit float64) []Finding
@@ -56,20 +56,48 @@ type Limit struct {
 var Checks = []Check{
 	{"interference", "Parts go into one another", "Two parts are deeper in one another than they are at rest.", Fault,
 		Limit{"How much deeper than at rest parts may lie in one another", "mm", Tolerance, 0.01, 10}, nil, false},
-	{"held", "A part leaves too early", "A part leaves while a fastener holds it, or another part lies in its way, that leaves only later.", Fault,
-		Limit{}, nil, false},
+	{
+		"held",
+		"A part leaves too early",
+		"A part leaves while a fastener holds it, or another part lies in its way, that leaves only later.",
+		Fault,
+		Limit{},
+		nil,
+		false,
+	},
 	{"frame", "Outside the frame", "What a cue is about leaves the frame while it runs.", Warning,
 		Limit{"How far it may reach beyond the frame's edge", "% of the frame's height", 1, 0, 50}, framed, false},
 	{"hidden", "Hidden", "Other parts hide what moves, or it is too small to be seen.", Warning,
 		Limit{"How much of what moves is to be seen at least", "%", 25, 1, 90}, hidden, true},
-	{"reading", "Too short to read", "Words stand for less time than they take to read, or others come before they are read.", Warning,
-		Limit{"How fast one reads", "characters a second", 20, 8, 40}, reading, false},
+	{
+		"reading",
+		"Too short to read",
+		"Words stand for less time than they take to read, or others come before they are read.",
+		Warning,
+		Limit{"How fast one reads", "characters a second", 20, 8, 40},
+		reading,
+		false,
+	},
 	{"camera", "Camera", "The camera goes through a part, turns too fast, or turns back at once.", Warning,
 		Limit{"How fast it may turn", "° a second", 60, 5, 360}, cameraWork, false},
-	{"pace", "Pace", "Something moves faster than the eye follows, a movement is over before it is seen, or nothing happens for long.", Hint,
-		Limit{"How far something may move in a second", "frame heights", 1, 0.1, 10}, pace, false},
-	{"ends", "Loose ends", "A retrace does not come home, a part stays alone where all its neighbours have left, or a flow line has no part.", Warning,
-		Limit{"How far from home a part may end", "mm", 0.5, 0.01, 100}, ends, false},
+	{
+		"pace",
+		"Pace",
+		"Something moves faster than the eye follows, a movement is over before it is seen, or nothing happens for long.",
+		Hint,
+		Limit{"How far something may move in a second", "frame heights", 1, 0.1, 10},
+		pace,
+		false,
+	},
+	{
+		"ends",
+		"Loose ends",
+		"A retrace does not come home, a part stays alone where all its neighbours have left, or a flow line has no part.",
+		Warning,
+		Limit{"How far from home a part may end", "mm", 0.5, 0.01, 100},
+		ends,
+		false,
+	},
 	{"crowded", "Crowded", "Parts that have been taken off cover one another at the end of a step.", Hint,
 		Limit{"How much of a part others may cover", "%", 60, 5, 100}, crowded, true},
 }
@@ -141,16 +169,24 @@ func (r *Outcome) Open(l Level) (n int) {
 // Eyes see what a frame of the film shows. They are for one goroutine.
 type Eyes interface {
 	// Owners tells for each pixel of a small picture of the frame which node is seen there, row by row from the top: −1
-	// where there is none. Nodes that solid names are drawn as solid, the others as they are; what is see-through hides nothing. Where
-	// alone is set only those are drawn. The list is used until the next call.
+	// where there is none. Nodes that solid names are drawn as solid, the others as they are; what is see-through hides
+	// nothing. Where alone is set only those are drawn. The list is used until the next call.
 	Owners(fr *film.Frame, solid []bool, alone bool) []int32
 	// Size is the picture's.
 	Size() (width, height int)
 }
 
-// Run looks for everything that is wrong with a film. Without eyes the checks that have to see the picture are left out, and named so.
-// progress, which may be nil, is told how much is done, 0…1, and after each check what has been found so far; otherwise found is nil. An error is returned only where ctx has ended.
-func Run(ctx context.Context, f *film.Film, shapes []*solid.Shape, eyes Eyes, settings Settings, progress func(done float64, found *Outcome)) (Outcome, error) {
+// Run looks for everything that is wrong with a film. Without eyes the checks that have to see the picture are left
+// out, and named so. progress, which may be nil, is told how much is done, 0…1, and after each check what has been
+// found so far; otherwise found is nil. An error is returned only where ctx has ended.
+func Run(
+	ctx context.Context,
+	f *film.Film,
+	shapes []*solid.Shape,
+	eyes Eyes,
+	settings Settings,
+	progress func(done float64, found *Outcome),
+) (Outcome, error) {
 	if progress == nil {
 		progress = func(float64, *Outcome) {}
 	}
@@ -200,7 +236,12 @@ func (s *subject) sorted(o *Outcome) *Outcome {
 	sorted := *o
 	sorted.Findings = slices.Clone(o.Findings)
 	slices.SortStableFunc(sorted.Findings, func(a, b Finding) int {
-		return cmp.Or(cmp.Compare(s.stepNumber(a.Step), s.stepNumber(b.Step)), cmp.Compare(a.Level.Grave(), b.Level.Grave()), cmp.Compare(a.From, b.From), cmp.Compare(a.Says, b.Says))
+		return cmp.Or(
+			cmp.Compare(s.stepNumber(a.Step), s.stepNumber(b.Step)),
+			cmp.Compare(a.Level.Grave(), b.Level.Grave()),
+			cmp.Compare(a.From, b.From),
+			cmp.Compare(a.Says, b.Says),
+		)
 	})
 	return &sorted
 }
@@ -258,13 +299,14 @@ func SameButAccepted(a, b *reveal.Reveal) bool {
 // allowance is how much worse than when it was accepted a finding may be, as a share and in its unit.
 const allowance = 0.1
 
-// isAccepted reports whether it was this finding that the author accepted: the same check, the same parts, one of the same cues, and not
-// worse than it was.
+// isAccepted reports whether it was this finding that the author accepted: the same check, the same parts, one of the
+// same cues, and not worse than it was.
 func (f *Finding) isAccepted(a *reveal.Accepted) bool {
 	if a.Check != f.Check || !slices.Equal(sorted(a.Parts), sorted(f.Parts)) || f.Worse > a.Worse*(1+allowance)+1e-9 {
 		return false
 	}
-	return len(a.Cues) == 0 && len(f.Cues) == 0 || slices.ContainsFunc(a.Cues, func(c reveal.CueID) bool { return slices.Contains(f.Cues, c) })
+	return len(a.Cues) == 0 && len(f.Cues) == 0 ||
+		slices.ContainsFunc(a.Cues, func(c reveal.CueID) bool { return slices.Contains(f.Cues, c) })
 }
 
 func sorted[T cmp.Ordered](list []T) []T {

@@ -20,12 +20,21 @@ import (
 // blocks are three of 10 mm side by side, the middle one at the origin, and one that touches it on top.
 func blocks(t *testing.T) *formats.Model {
 	t.Helper()
-	return scene(t, part{"left", simple.Block(10, 10, 10), space.Vec{X: -30}}, part{"middle", simple.Block(10, 10, 10), space.Vec{}},
-		part{"right", simple.Block(10, 10, 10), space.Vec{X: 30}}, part{"top", simple.Block(10, 10, 10), space.Vec{Y: 10}})
+	return scene(
+		t,
+		part{"left", simple.Block(10, 10, 10), space.Vec{X: -30}},
+		part{"middle", simple.Block(10, 10, 10), space.Vec{}},
+		part{
+			"right",
+			simple.Block(10, 10, 10),
+			space.Vec{X: 30},
+		},
+		part{"top", simple.Block(10, 10, 10), space.Vec{Y: 10}},
+	)
 }
 
-// shown is a reveal of one step of four seconds, seen along −Z from 300 mm: 24 · 300 / 50 = 144 mm high, of which the frame of 16 : 9
-// shows 36/50·300·9/16 = 121.5.
+// shown is a reveal of one step of four seconds, seen along −Z from 300 mm: 24 · 300 / 50 = 144 mm high, of which the
+// frame of 16 : 9 shows 36/50·300·9/16 = 121.5.
 func shown(cues ...reveal.Cue) *reveal.Reveal {
 	r := reveal.New("test", reveal.Camera{Orientation: space.NoRotation, Distance: 300, Lens: 50})
 	r.Captions = &reveal.Captions{Show: reveal.NoWords, Place: reveal.LowerLeft, Size: 1}
@@ -52,8 +61,8 @@ func of(o proof.Outcome, check string) (list []proof.Finding) {
 	return list
 }
 
-// A block that goes 100 mm to the right within two seconds leaves a frame that is 36/50·300 = 216 mm wide at its distance, by what is
-// told in shares of its height, 121.5 mm; the face in front is nearer to the eye by 10 mm of 300.
+// A block that goes 100 mm to the right within two seconds leaves a frame that is 36/50·300 = 216 mm wide at its
+// distance, by what is told in shares of its height, 121.5 mm; the face in front is nearer to the eye by 10 mm of 300.
 func TestWhatLeavesTheFrameIsFound(t *testing.T) {
 	m := blocks(t)
 	r := shown(pull("out", s, 2*s, space.Triple{1, 0, 0}, 100, "right"))
@@ -76,13 +85,20 @@ func TestWhatLeavesTheFrameIsFound(t *testing.T) {
 	assert.Empty(t, of(outcome(t, m, r), "frame"), "less than the limit")
 }
 
-// Time to read: 20 characters or 3 words a second, whichever takes longer (broadcast practice, no source). A note of 60 characters in
-// 12 words takes 4 s.
+// Time to read: 20 characters or 3 words a second, whichever takes longer (broadcast practice, no source). A note of 60
+// characters in 12 words takes 4 s.
 func TestTooLittleTimeToReadIsFound(t *testing.T) {
 	m := blocks(t)
 	note := func(id string, at, length reveal.Micros) reveal.Cue {
-		return reveal.Cue{ID: reveal.CueID(id), Kind: reveal.KindNote, Targets: []assembly.NodeID{"middle"}, Offset: at, Length: length, Easing: reveal.Linear,
-			Note: &reveal.Note{Text: "Four more words here, four more words here, four more words"}}
+		return reveal.Cue{
+			ID:      reveal.CueID(id),
+			Kind:    reveal.KindNote,
+			Targets: []assembly.NodeID{"middle"},
+			Offset:  at,
+			Length:  length,
+			Easing:  reveal.Linear,
+			Note:    &reveal.Note{Text: "Four more words here, four more words here, four more words"},
+		}
 	}
 	list := of(outcome(t, m, shown(note("n", 0, 3*s))), "reading")
 	require.Len(t, list, 1)
@@ -109,7 +125,13 @@ func TestTooLittleTimeToReadIsFound(t *testing.T) {
 // An orbit of 360° in four seconds turns by 90° a second.
 func TestCamerasThatTurnTooFastOrGoThroughPartsAreFound(t *testing.T) {
 	m := blocks(t)
-	orbit := reveal.Cue{ID: "o", Kind: reveal.KindOrbit, Length: 4 * s, Easing: reveal.Linear, Orbit: &reveal.Orbit{About: space.Triple{0, 1, 0}, Degrees: 360}}
+	orbit := reveal.Cue{
+		ID:     "o",
+		Kind:   reveal.KindOrbit,
+		Length: 4 * s,
+		Easing: reveal.Linear,
+		Orbit:  &reveal.Orbit{About: space.Triple{0, 1, 0}, Degrees: 360},
+	}
 	list := of(outcome(t, m, shown(orbit)), "camera")
 	require.Len(t, list, 1)
 	assert.InDelta(t, 90, list[0].Worse, 0.2)
@@ -117,7 +139,14 @@ func TestCamerasThatTurnTooFastOrGoThroughPartsAreFound(t *testing.T) {
 	assert.Empty(t, of(outcome(t, m, shown(orbit)), "camera"))
 
 	shot := func(id string, at reveal.Micros, camera reveal.Camera) reveal.Cue {
-		return reveal.Cue{ID: reveal.CueID(id), Kind: reveal.KindShot, Offset: at, Length: s, Easing: reveal.Linear, Shot: &reveal.Shot{Camera: camera}}
+		return reveal.Cue{
+			ID:     reveal.CueID(id),
+			Kind:   reveal.KindShot,
+			Offset: at,
+			Length: s,
+			Easing: reveal.Linear,
+			Shot:   &reveal.Shot{Camera: camera},
+		}
 	}
 	through := reveal.Camera{Orientation: space.NoRotation, Target: space.Triple{0, 0, -400}, Distance: 300, Lens: 50}
 	list = of(outcome(t, m, shown(shot("c", 0, through))), "camera")
@@ -127,24 +156,59 @@ func TestCamerasThatTurnTooFastOrGoThroughPartsAreFound(t *testing.T) {
 	assert.Empty(t, of(outcome(t, m, shown(shot("c", 0, through))), "camera"), "past it")
 
 	aside := space.AxisAngle(space.Vec{Y: 1}, 40)
-	there, back := reveal.Camera{Orientation: aside.Quat(), Distance: 300, Lens: 50}, reveal.Camera{Orientation: space.NoRotation, Distance: 300, Lens: 50}
+	there, back := reveal.Camera{
+		Orientation: aside.Quat(),
+		Distance:    300,
+		Lens:        50,
+	}, reveal.Camera{
+		Orientation: space.NoRotation,
+		Distance:    300,
+		Lens:        50,
+	}
 	list = of(outcome(t, m, shown(shot("c", 0, there), shot("d", s+s/2, back))), "camera")
 	require.Len(t, list, 1)
 	assert.Equal(t, proof.Hint, list[0].Level)
 	assert.Contains(t, list[0].Says, "at once back")
-	assert.Empty(t, of(outcome(t, m, shown(shot("c", 0, there), shot("d", 2*s+s/2, back))), "camera"), "a second and a half later")
+	assert.Empty(
+		t,
+		of(outcome(t, m, shown(shot("c", 0, there), shot("d", 2*s+s/2, back))), "camera"),
+		"a second and a half later",
+	)
 }
 
 // 40 mm in a quarter of a second are 160 mm a second: 1.3 heights of a frame of 121.5 mm.
 func TestPaceIsFound(t *testing.T) {
 	m := blocks(t)
-	list := of(outcome(t, m, shown(pull("p", 0, s/4, space.Triple{0, 1, 0}, 29, "top"), pull("q", s, 2*s, space.Triple{0, 1, 0}, 30, "left"))), "pace")
+	list := of(
+		outcome(
+			t,
+			m,
+			shown(
+				pull("p", 0, s/4, space.Triple{0, 1, 0}, 29, "top"),
+				pull("q", s, 2*s, space.Triple{0, 1, 0}, 30, "left"),
+			),
+		),
+		"pace",
+	)
 	require.Len(t, list, 0, "one second and its end are no wait")
-	r := shown(pull("p", 0, s/4, space.Triple{0, 1, 0}, 40, "top"), pull("q", s/2, 3*s+s/2, space.Triple{0, 1, 0}, 30, "left"))
+	r := shown(
+		pull("p", 0, s/4, space.Triple{0, 1, 0}, 40, "top"),
+		pull("q", s/2, 3*s+s/2, space.Triple{0, 1, 0}, 30, "left"),
+	)
 	list = of(outcome(t, m, r), "pace")
 	require.Len(t, list, 1)
 	assert.InDelta(t, 160*300.0/295/121.5, list[0].Worse, 0.002, "its middle is 5 mm nearer")
-	list = of(outcome(t, m, shown(pull("p", 0, s/10, space.Triple{0, 1, 0}, 5, "top"), pull("q", 0, 4*s, space.Triple{0, 1, 0}, 5, "left"))), "pace")
+	list = of(
+		outcome(
+			t,
+			m,
+			shown(
+				pull("p", 0, s/10, space.Triple{0, 1, 0}, 5, "top"),
+				pull("q", 0, 4*s, space.Triple{0, 1, 0}, 5, "left"),
+			),
+		),
+		"pace",
+	)
 	require.Len(t, list, 1)
 	assert.Contains(t, list[0].Says, "over in 0.10 s")
 	r = shown(pull("p", 0, s, space.Triple{0, 1, 0}, 30, "top"))
@@ -155,13 +219,20 @@ func TestPaceIsFound(t *testing.T) {
 	assert.Equal(t, [2]reveal.Micros{s, 10 * s}, [2]reveal.Micros{list[0].From, list[0].To})
 }
 
-// A block is moved between two steps that a retrace runs back: it does not come home. One that touches the moved ones, and none of whose
-// neighbours stays, is alone; the largest part may be.
+// A block is moved between two steps that a retrace runs back: it does not come home. One that touches the moved ones,
+// and none of whose neighbours stays, is alone; the largest part may be.
 func TestLooseEndsAreFound(t *testing.T) {
-	m := scene(t, part{"middle", simple.Block(10, 10, 10), space.Vec{}}, part{"top", simple.Block(10, 10, 10), space.Vec{Y: 10}})
+	m := scene(
+		t,
+		part{"middle", simple.Block(10, 10, 10), space.Vec{}},
+		part{"top", simple.Block(10, 10, 10), space.Vec{Y: 10}},
+	)
 	r := shown(pull("p", 0, s, space.Triple{0, 1, 0}, 30, "top"))
-	r.Steps = append(r.Steps, reveal.Step{ID: "b", Title: "b", Length: 2 * s, Cues: []reveal.Cue{turn("t", 0, s, space.Triple{}, 90, "top")}},
-		reveal.Step{ID: "back", Title: "back", Length: 4 * s, Retrace: &reveal.Retrace{Steps: []reveal.StepID{"a"}}})
+	r.Steps = append(
+		r.Steps,
+		reveal.Step{ID: "b", Title: "b", Length: 2 * s, Cues: []reveal.Cue{turn("t", 0, s, space.Triple{}, 90, "top")}},
+		reveal.Step{ID: "back", Title: "back", Length: 4 * s, Retrace: &reveal.Retrace{Steps: []reveal.StepID{"a"}}},
+	)
 	list := of(outcome(t, m, r), "ends")
 	assert.Empty(t, list, "what else has moved it is left aside")
 	r.Steps[2].Retrace.Steps = []reveal.StepID{"a", "b"}
@@ -176,20 +247,38 @@ func TestLooseEndsAreFound(t *testing.T) {
 	require.Len(t, list, 1)
 	assert.Contains(t, list[0].Says, "flow line")
 
-	tower := scene(t, part{"base", simple.Block(40, 40, 10), space.Vec{Z: -10}}, part{"ring", simple.Block(10, 10, 10), space.Vec{}}, part{"lid", simple.Block(10, 10, 10), space.Vec{Z: 10}})
+	tower := scene(
+		t,
+		part{"base", simple.Block(40, 40, 10), space.Vec{Z: -10}},
+		part{"ring", simple.Block(10, 10, 10), space.Vec{}},
+		part{"lid", simple.Block(10, 10, 10), space.Vec{Z: 10}},
+	)
 	r = shown(pull("p", 0, s, space.Triple{0, 0, 1}, 30, "lid"), pull("q", 0, s, space.Triple{0, 0, -1}, 30, "base"))
 	list = of(outcome(t, tower, r), "ends")
 	assert.Empty(t, list, "one has to stay")
-	tower = scene(t, part{"base", simple.Block(40, 40, 10), space.Vec{Z: -10}}, part{"ring", simple.Block(10, 10, 10), space.Vec{}}, part{"lid", simple.Block(10, 10, 10), space.Vec{Z: 10}}, part{"aside", simple.Block(50, 50, 50), space.Vec{X: 100}})
+	tower = scene(
+		t,
+		part{"base", simple.Block(40, 40, 10), space.Vec{Z: -10}},
+		part{"ring", simple.Block(10, 10, 10), space.Vec{}},
+		part{"lid", simple.Block(10, 10, 10), space.Vec{Z: 10}},
+		part{"aside", simple.Block(50, 50, 50), space.Vec{X: 100}},
+	)
 	list = of(outcome(t, tower, r), "ends")
 	require.Len(t, list, 1)
 	assert.Equal(t, []assembly.NodeID{"ring"}, list[0].Parts)
 }
 
-// A cover is pulled through a screw that leaves a second later: it is held. Where the screw never leaves, it goes into it.
+// A cover is pulled through a screw that leaves a second later: it is held. Where the screw never leaves, it goes into
+// it.
 func TestAPartThatLeavesTooEarlyIsHeld(t *testing.T) {
-	m := scene(t, part{"base", simple.Block(40, 40, 10), space.Vec{Z: -20}}, part{"cover", simple.Sleeve(2.2, 15, 6, 32), space.Vec{}}, part{"screw", screw(2, 12, 4), space.Vec{Z: -6}})
-	cover, out := pull("cover", 0, s, space.Triple{0, 0, 1}, 30, "cover"), pull("screw", 2*s, s, space.Triple{0, 0, 1}, 60, "screw")
+	m := scene(
+		t,
+		part{"base", simple.Block(40, 40, 10), space.Vec{Z: -20}},
+		part{"cover", simple.Sleeve(2.2, 15, 6, 32), space.Vec{}},
+		part{"screw", screw(2, 12, 4), space.Vec{Z: -6}},
+	)
+	cover := pull("cover", 0, s, space.Triple{0, 0, 1}, 30, "cover")
+	out := pull("screw", 2*s, s, space.Triple{0, 0, 1}, 60, "screw")
 	r := shown(cover, out)
 	held := of(outcome(t, m, r), "held")
 	require.Len(t, held, 1)

@@ -30,7 +30,12 @@ func crowded(s *subject, limit float64) (list []Finding) {
 			told[first] = len(list)
 			ids := s.ids(c.parts)
 			list = append(list, Finding{Parts: ids, From: t, To: t, At: t, Worse: 100 * c.share,
-				Says: fmt.Sprintf("Other parts that were taken off cover %.0f %% of %s at the end of step %d.", 100*c.share, s.labels(ids), i+1)})
+				Says: fmt.Sprintf(
+					"Other parts that were taken off cover %.0f %% of %s at the end of step %d.",
+					100*c.share,
+					s.labels(ids),
+					i+1,
+				)})
 		}
 	}
 	return list
@@ -42,8 +47,8 @@ type unit struct {
 	share float64 // of it that others cover
 }
 
-// units divides the parts that are not where they were imported by where they have gone: those that still stand to one another as they did
-// are one.
+// units divides the parts that are not where they were imported by where they have gone: those that still stand to one
+// another as they did are one.
 func (s *subject) units(fr *film.Frame) (list []unit) {
 	known := map[space.Rigid]int{}
 	for _, part := range s.parts {

@@ -25,8 +25,8 @@ func ends(s *subject, limit float64) []Finding {
 	return slices.Concat(s.notHome(limit), s.alone(), s.flowsOfNothing())
 }
 
-// notHome finds parts that do not stand, at the end of a retrace, where they stood when the first of the steps that it runs backwards
-// began. What other steps have moved in between is left aside.
+// notHome finds parts that do not stand, at the end of a retrace, where they stood when the first of the steps that it
+// runs backwards began. What other steps have moved in between is left aside.
 func (s *subject) notHome(limit float64) (list []Finding) {
 	r := s.film.Reveal
 	for i := range r.Steps {
@@ -66,7 +66,12 @@ func (s *subject) notHome(limit float64) (list []Finding) {
 		}
 		if f, ok := s.away(moved, first, end, limit); ok {
 			f.Cues = cues
-			f.Says = fmt.Sprintf("At the end of step %d %s not where it stood before it was taken off: %.2f mm away.", i+1, isOrAre(s, f.Parts), f.Worse)
+			f.Says = fmt.Sprintf(
+				"At the end of step %d %s not where it stood before it was taken off: %.2f mm away.",
+				i+1,
+				isOrAre(s, f.Parts),
+				f.Worse,
+			)
 			list = append(list, f)
 		}
 	}
@@ -119,7 +124,8 @@ func (s *subject) movedAgainst(part, other int, fr *film.Frame) float64 {
 	return r3.Norm(r3.Sub(now.Apply(fr.World[part].Apply(middle)), then.Apply(s.rest[part].Apply(middle))))
 }
 
-// alone finds parts that no cue moves or fades although all that touched them has left, but for the largest: something has to stay.
+// alone finds parts that no cue moves or fades although all that touched them has left, but for the largest: something
+// has to stay.
 func (s *subject) alone() (list []Finding) {
 	touched, last := map[int]bool{}, reveal.Micros(0)
 	for _, b := range s.bars(func(b *film.Bar) bool { return !b.Retraced && (b.Kind.Moves() || b.Kind == reveal.KindFade) }) {
@@ -152,7 +158,10 @@ func (s *subject) alone() (list []Finding) {
 		if len(neighbours[part]) == 0 {
 			continue
 		}
-		if !slices.ContainsFunc(neighbours[part], func(o int) bool { return fr.Opacity[o] > 0 && s.movedAgainst(o, part, fr) <= gone }) {
+		if !slices.ContainsFunc(
+			neighbours[part],
+			func(o int) bool { return fr.Opacity[o] > 0 && s.movedAgainst(o, part, fr) <= gone },
+		) {
 			alone = append(alone, part)
 		}
 	}
@@ -162,8 +171,22 @@ func (s *subject) alone() (list []Finding) {
 	}
 	for _, part := range alone {
 		id := s.film.Assembly.Nodes[part].ID
-		list = append(list, Finding{Level: Hint, Parts: []assembly.NodeID{id}, From: fr.Time, To: fr.Time, At: fr.Time, Worse: float64(len(neighbours[part])),
-			Says: fmt.Sprintf("%s stays alone: what it touches has left, %s, and no cue is about it.", s.label(id), counted(len(neighbours[part]), "part"))})
+		list = append(
+			list,
+			Finding{
+				Level: Hint,
+				Parts: []assembly.NodeID{id},
+				From:  fr.Time,
+				To:    fr.Time,
+				At:    fr.Time,
+				Worse: float64(len(neighbours[part])),
+				Says: fmt.Sprintf(
+					"%s stays alone: what it touches has left, %s, and no cue is about it.",
+					s.label(id),
+					counted(len(neighbours[part]), "part"),
+				),
+			},
+		)
 	}
 	return list
 }
@@ -207,8 +230,22 @@ func (s *subject) flowsOfNothing() (list []Finding) {
 			}
 		}
 		if !seen {
-			list = append(list, Finding{Parts: b.Targets, Cues: []reveal.CueID{b.Cue}, From: b.Start, To: b.Start + b.Length, At: b.Start, Worse: 1,
-				Says: fmt.Sprintf("The flow line of %s has no part that can be seen: %s.", s.labels(b.Targets), s.cueWords(b.Cue))})
+			list = append(
+				list,
+				Finding{
+					Parts: b.Targets,
+					Cues:  []reveal.CueID{b.Cue},
+					From:  b.Start,
+					To:    b.Start + b.Length,
+					At:    b.Start,
+					Worse: 1,
+					Says: fmt.Sprintf(
+						"The flow line of %s has no part that can be seen: %s.",
+						s.labels(b.Targets),
+						s.cueWords(b.Cue),
+					),
+				},
+			)
 		}
 	}
 	return list

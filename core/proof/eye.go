@@ -13,7 +13,8 @@ import (
 // seenFrom is how much of what moves has to be seen from another eye, as a share of it.
 const seenFrom = 0.6
 
-// shotAt is the shot that holds at a time: the last that has begun, nil for the opening's camera. ok is false where it is one of a retrace.
+// shotAt is the shot that holds at a time: the last that has begun, nil for the opening's camera. ok is false where it
+// is one of a retrace.
 func (m *mender) shotAt(t reveal.Micros) (shot *reveal.Cue, ok bool) {
 	ok = true
 	for _, b := range m.subject.bars(func(b *film.Bar) bool { return b.Kind == reveal.KindShot && b.Start <= t }) {
@@ -72,7 +73,11 @@ func (m *mender) otherEye(f *Finding) (list []Mend) {
 		if seen := seenOf(s.eyes.Owners(fr, solid, false), solid); all == 0 || seen < seenFrom*all {
 			continue
 		}
-		mend, ok := m.withCamera(f.At, fmt.Sprintf("Look from %s", turnWords(turn)), func(c *reveal.Camera) { c.Orientation = swung(c.Orientation, turn[0], turn[1]) })
+		mend, ok := m.withCamera(
+			f.At,
+			fmt.Sprintf("Look from %s", turnWords(turn)),
+			func(c *reveal.Camera) { c.Orientation = swung(c.Orientation, turn[0], turn[1]) },
+		)
 		if ok {
 			list = append(list, mend)
 		}
@@ -91,7 +96,28 @@ func seenOf(owners []int32, of []bool) (n float64) {
 }
 
 // turns are by how much an eye is turned about the upright and raised, degrees: the nearest first.
-var turns = [][2]float64{{20, 0}, {-20, 0}, {0, 20}, {0, -20}, {40, 0}, {-40, 0}, {25, 25}, {-25, 25}, {0, 40}, {60, 0}, {-60, 0}, {45, 30}, {-45, 30}, {90, 0}, {-90, 0}, {90, 30}, {-90, 30}, {135, 20}, {-135, 20}, {180, 0}}
+var turns = [][2]float64{
+	{20, 0},
+	{-20, 0},
+	{0, 20},
+	{0, -20},
+	{40, 0},
+	{-40, 0},
+	{25, 25},
+	{-25, 25},
+	{0, 40},
+	{60, 0},
+	{-60, 0},
+	{45, 30},
+	{-45, 30},
+	{90, 0},
+	{-90, 0},
+	{90, 30},
+	{-90, 30},
+	{135, 20},
+	{-135, 20},
+	{180, 0},
+}
 
 // swung turns a camera about the upright of the world, and raises it about its own across.
 func swung(q space.Quat, about, raise float64) space.Quat {

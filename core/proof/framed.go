@@ -65,7 +65,16 @@ func framed(s *subject, limit float64) (list []Finding) {
 		if len(f.Parts) > 1 {
 			verb = "reach"
 		}
-		f.Says = fmt.Sprintf("%s %s beyond the frame %s from %.1f to %.1f s, by %.0f %% of its height: %s.", s.labels(f.Parts), verb, side, float64(f.From)/1e6, float64(f.To)/1e6, f.Worse, s.cueWords(b.Cue))
+		f.Says = fmt.Sprintf(
+			"%s %s beyond the frame %s from %.1f to %.1f s, by %.0f %% of its height: %s.",
+			s.labels(f.Parts),
+			verb,
+			side,
+			float64(f.From)/1e6,
+			float64(f.To)/1e6,
+			f.Worse,
+			s.cueWords(b.Cue),
+		)
 		list = append(list, f)
 	}
 	return list

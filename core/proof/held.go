@@ -8,10 +8,22 @@ import (
 	"slowreveal/core/fastener"
 )
 
-// told makes a finding of an overlap. Where what is gone into leaves only later, the part leaves too early: that is the cause, and said so.
+// told makes a finding of an overlap. Where what is gone into leaves only later, the part leaves too early: that is the
+// cause, and said so.
 func (s *subject) told(o *Overlap) Finding {
 	place := o.Place
-	f := Finding{Check: "interference", Level: Fault, Parts: []assembly.NodeID{o.Still, o.Moving}, Cues: o.Cues, From: o.From, To: o.To, At: o.At, Worse: o.Depth, Depth: o.Depth, Place: &place}
+	f := Finding{
+		Check: "interference",
+		Level: Fault,
+		Parts: []assembly.NodeID{o.Still, o.Moving},
+		Cues:  o.Cues,
+		From:  o.From,
+		To:    o.To,
+		At:    o.At,
+		Worse: o.Depth,
+		Depth: o.Depth,
+		Place: &place,
+	}
 	deep := fmt.Sprintf("%.1f mm", o.Depth)
 	if o.Depth >= deepest {
 		deep = fmt.Sprintf("more than %g mm", deepest)
@@ -20,7 +32,15 @@ func (s *subject) told(o *Overlap) Finding {
 	for _, id := range o.Cues {
 		by = append(by, s.cueWords(id))
 	}
-	f.Says = fmt.Sprintf("%s and %s are %s deeper in each other than at rest, from %.2f to %.2f s: %s.", s.label(o.Still), s.label(o.Moving), deep, float64(o.From)/1e6, float64(o.To)/1e6, strings.Join(by, ", "))
+	f.Says = fmt.Sprintf(
+		"%s and %s are %s deeper in each other than at rest, from %.2f to %.2f s: %s.",
+		s.label(o.Still),
+		s.label(o.Moving),
+		deep,
+		float64(o.From)/1e6,
+		float64(o.To)/1e6,
+		strings.Join(by, ", "),
+	)
 	first, second := s.firstMoved(o)
 	if second < 0 {
 		return f
@@ -32,12 +52,20 @@ func (s *subject) told(o *Overlap) Finding {
 		held = fmt.Sprintf("the %s that holds it,", kind)
 	}
 	later := s.pulled[second] - o.From
-	f.Says = fmt.Sprintf("%s leaves %.2f s into the film, while %s, %s leaves only %s later: they are %s in each other.", s.label(leaves), float64(s.pulled[first])/1e6, s.label(stays), held, seconds(later), deep)
+	f.Says = fmt.Sprintf(
+		"%s leaves %.2f s into the film, while %s, %s leaves only %s later: they are %s in each other.",
+		s.label(leaves),
+		float64(s.pulled[first])/1e6,
+		s.label(stays),
+		held,
+		seconds(later),
+		deep,
+	)
 	return f
 }
 
-// firstMoved tells which of two overlapping parts is moved first, where the other one is moved too, but only after they meet: then it
-// stands in the way of the first. second is −1 where that is not so.
+// firstMoved tells which of two overlapping parts is moved first, where the other one is moved too, but only after they
+// meet: then it stands in the way of the first. second is −1 where that is not so.
 func (s *subject) firstMoved(o *Overlap) (first, second int) {
 	first, second = s.index[o.Still], s.index[o.Moving]
 	a, aMoves := s.pulled[first]

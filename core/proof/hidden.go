@@ -89,7 +89,8 @@ func (s *subject) lookAt(t reveal.Micros, now []*view, solid []bool, limit float
 		if outline == 0 {
 			continue // gone, or outside of the frame: for others to say
 		}
-		// A part covers no more than the outline of its corners: where that much of it is seen it need not be drawn alone.
+		// A part covers no more than the outline of its corners: where that much of it is seen it need not be drawn
+		// alone.
 		all := outline
 		if seen < limit*outline || seen < float64(height*height)*least*least/1080/1080 {
 			clear(only)
@@ -121,12 +122,24 @@ func (s *subject) judge(v *view, limit float64) (f Finding, found bool) {
 	size := math.Sqrt(v.largest) * 1080 / v.height
 	if size < least {
 		f.Worse = 100 * (1 - size/least)
-		f.Says = fmt.Sprintf("%s is %.0f pixels large while it moves, in a picture of 1080 lines: %s.", s.labels(b.Targets), size, s.cueWords(b.Cue))
+		f.Says = fmt.Sprintf(
+			"%s is %.0f pixels large while it moves, in a picture of 1080 lines: %s.",
+			s.labels(b.Targets),
+			size,
+			s.cueWords(b.Cue),
+		)
 		return f, true
 	}
 	if share := v.seen / max(v.all, 1); v.all > 0 && share < limit {
 		f.Worse = 100 * (1 - share)
-		f.Says = fmt.Sprintf("Of %s %.0f %% is seen while it moves, from %.1f to %.1f s: %s.", s.labels(b.Targets), 100*share, float64(f.From)/1e6, float64(f.To)/1e6, s.cueWords(b.Cue))
+		f.Says = fmt.Sprintf(
+			"Of %s %.0f %% is seen while it moves, from %.1f to %.1f s: %s.",
+			s.labels(b.Targets),
+			100*share,
+			float64(f.From)/1e6,
+			float64(f.To)/1e6,
+			s.cueWords(b.Cue),
+		)
 		return f, true
 	}
 	return f, false
@@ -153,7 +166,8 @@ func (s *subject) shown(parts []int, counts map[int32]int, sight *film.Sight, fr
 	return seen, most
 }
 
-// outline is how many pixels the convex hull of a part's corners covers inside the frame, at most: as much as the part does.
+// outline is how many pixels the convex hull of a part's corners covers inside the frame, at most: as much as the part
+// does.
 func (s *subject) outline(sight *film.Sight, fr *film.Frame, part int) float64 {
 	width, height := s.eyes.Size()
 	var points [][2]float64
@@ -169,7 +183,10 @@ func (s *subject) outline(sight *film.Sight, fr *film.Frame, part int) float64 {
 
 // hullArea is the area of the convex hull of points, by Andrew's monotone chain (Andrew 1979, from memory).
 func hullArea(points [][2]float64) float64 {
-	slices.SortFunc(points, func(a, b [2]float64) int { return cmp.Or(cmp.Compare(a[0], b[0]), cmp.Compare(a[1], b[1])) })
+	slices.SortFunc(
+		points,
+		func(a, b [2]float64) int { return cmp.Or(cmp.Compare(a[0], b[0]), cmp.Compare(a[1], b[1])) },
+	)
 	cross := func(o, a, b [2]float64) float64 { return (a[0]-o[0])*(b[1]-o[1]) - (a[1]-o[1])*(b[0]-o[0]) }
 	var hull [][2]float64
 	for range 2 {

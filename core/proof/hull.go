@@ -10,17 +10,17 @@ import (
 	"slowreveal/core/space"
 )
 
-// hull is two triangles that move: where they are at the beginning and at the end, and how far, together, their points stray
-// from the straight lines between.
+// hull is two triangles that move: where they are at the beginning and at the end, and how far, together, their points
+// stray from the straight lines between.
 type hull struct {
 	a, b   [2]solid.Triangle
 	strays float64 // mm
 }
 
 // apart looks for a direction along which the two are apart: the faces' normals, the sides that edges draw as they
-// move, and across an edge of each (the separating axes of two convex bodies; S. Gottschalk, M. Lin, D. Manocha, 1996, from memory),
-// and, for triangles in one plane, across an edge in its plane. A direction that is not among them is missed; then the
-// pair is looked at again in shorter pieces.
+// move, and across an edge of each (the separating axes of two convex bodies; S. Gottschalk, M. Lin, D. Manocha, 1996,
+// from memory), and, for triangles in one plane, across an edge in its plane. A direction that is not among them is
+// missed; then the pair is looked at again in shorter pieces.
 func (h *hull) apart(found *space.Vec) bool {
 	for _, n := range [3]space.Vec{{X: 1}, {Y: 1}, {Z: 1}} {
 		if h.apartAlong(n) {
@@ -108,5 +108,8 @@ func grown(b space.Box, by float64) space.Box {
 }
 
 func separate(a, b space.Box, within float64) bool {
-	return a.Min.X > b.Max.X+within || b.Min.X > a.Max.X+within || a.Min.Y > b.Max.Y+within || b.Min.Y > a.Max.Y+within || a.Min.Z > b.Max.Z+within || b.Min.Z > a.Max.Z+within
+	return a.Min.X > b.Max.X+within || b.Min.X > a.Max.X+within || a.Min.Y > b.Max.Y+within ||
+		b.Min.Y > a.Max.Y+within ||
+		a.Min.Z > b.Max.Z+within ||
+		b.Min.Z > a.Max.Z+within
 }

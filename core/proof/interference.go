@@ -35,8 +35,8 @@ type Overlap struct {
 	From reveal.Micros `json:"from"`
 	To   reveal.Micros `json:"to"`
 	At   reveal.Micros `json:"at"`
-	// Depth is by how much the two have to be thinned together at that moment to lie apart, less than what they are at rest, mm; at
-	// most deepest.
+	// Depth is by how much the two have to be thinned together at that moment to lie apart, less than what they are at
+	// rest, mm; at most deepest.
 	Depth float64 `json:"depth"`
 	// Place is where they meet at that moment, in the world, mm.
 	Place space.Triple `json:"place"`
@@ -83,7 +83,8 @@ type Settings struct {
 
 	progress func(done float64)  // 0…1, nil for nobody
 	only     func(a, b int) bool // which pairs are looked at, nil for all
-	any      bool                // whether there is one is all that is asked: the first ends the search, and is not described
+	// whether there is one is all that is asked: the first ends the search, and is not described
+	any bool
 }
 
 // search is the proof of one film.
@@ -94,8 +95,8 @@ type search struct {
 	settings Settings
 }
 
-// Interference finds where parts go into one another. They are in the order of time; they are the same on every machine. It
-// returns an error only where ctx has ended.
+// Interference finds where parts go into one another. They are in the order of time; they are the same on every
+// machine. It returns an error only where ctx has ended.
 func Interference(ctx context.Context, f *film.Film, shapes []*solid.Shape, settings Settings) (Overlaps, error) {
 	if m := settings.Memory; m != nil {
 		return m.search(f, shapes, settings).run(ctx)
@@ -107,7 +108,12 @@ func newSearch(f *film.Film, shapes []*solid.Shape, settings Settings) *search {
 	if settings.Tolerance <= 0 {
 		settings.Tolerance = Tolerance
 	}
-	return &search{film: f, space: clearance.NewSpace(f.Assembly, shapes), rest: f.Assembly.Worlds(), settings: settings}
+	return &search{
+		film:     f,
+		space:    clearance.NewSpace(f.Assembly, shapes),
+		rest:     f.Assembly.Worlds(),
+		settings: settings,
+	}
 }
 
 // of is the same search in another film of the assembly.
@@ -120,7 +126,12 @@ func (s *search) of(f *film.Film, only func(a, b int) bool) *search {
 func (s *search) run(given context.Context) (Overlaps, error) {
 	f, settings := s.film, s.settings
 	parts, reach := s.reach()
-	report := Overlaps{List: []Overlap{}, Duration: f.Duration(), Tolerance: settings.Tolerance, All: len(parts) * (len(parts) - 1) / 2}
+	report := Overlaps{
+		List:      []Overlap{},
+		Duration:  f.Duration(),
+		Tolerance: settings.Tolerance,
+		All:       len(parts) * (len(parts) - 1) / 2,
+	}
 	near, beyond := meeting(parts, reach)
 	if settings.only != nil {
 		near = slices.DeleteFunc(near, func(p [2]int) bool { return !settings.only(p[0], p[1]) })
@@ -253,14 +264,25 @@ func (s *search) look(g *film.Against, still, moving int) (a answer) {
 		from, touches := e.first(turns[i-1], turns[i])
 		to := turns[i]
 		if touches && s.settings.any && s.bothSeen(still, moving, from, to) {
-			a.findings = []Overlap{{Still: s.film.Assembly.Nodes[still].ID, Moving: s.film.Assembly.Nodes[moving].ID, From: reveal.Micros(from), To: reveal.Micros(from)}}
+			a.findings = []Overlap{
+				{
+					Still:  s.film.Assembly.Nodes[still].ID,
+					Moving: s.film.Assembly.Nodes[moving].ID,
+					From:   reveal.Micros(from),
+					To:     reveal.Micros(from),
+				},
+			}
 			return a
 		}
 		if touches {
 			to, _ = e.last(turns[i-1], turns[i])
 		}
 		if e.left < 0 {
-			a.passed = fmt.Sprintf("too much of them lies close together from %.2f to %.2f s", turns[i-1]/1e6, turns[i]/1e6)
+			a.passed = fmt.Sprintf(
+				"too much of them lies close together from %.2f to %.2f s",
+				turns[i-1]/1e6,
+				turns[i]/1e6,
+			)
 			continue
 		}
 		if !touches {
@@ -345,8 +367,8 @@ func (s *search) seen(fr *film.Frame, node int) bool {
 	return fr.Opacity[node] > 0 && (!s.settings.SolidOnly || fr.Opacity[node] == 1)
 }
 
-// depth is by how much more than base two bodies have to be thinned at a place to lie apart, and where they meet, in the
-// still one's frame.
+// depth is by how much more than base two bodies have to be thinned at a place to lie apart, and where they meet, in
+// the still one's frame.
 func (s *search) depth(still, moving int, place *space.Rigid, base float64) (depth float64, where space.Vec) {
 	apart := 0.0 // what is enough
 	for more := 0.0; ; more = max(2*more, 0.1) {

@@ -54,7 +54,15 @@ func scene(t *testing.T, parts ...part) *formats.Model {
 	for _, p := range parts {
 		shape, err := b.Mesh(p.name, p.mesh)
 		require.NoError(t, err)
-		b.Node(root, assembly.Node{Name: p.name, Shape: shape, Finishes: []int{finish}, Pose: assembly.PoseOf(space.Translation(p.at))})
+		b.Node(
+			root,
+			assembly.Node{
+				Name:     p.name,
+				Shape:    shape,
+				Finishes: []int{finish},
+				Pose:     assembly.PoseOf(space.Translation(p.at)),
+			},
+		)
 	}
 	m, err := b.Model()
 	require.NoError(t, err)
@@ -62,13 +70,33 @@ func scene(t *testing.T, parts ...part) *formats.Model {
 }
 
 func pull(id string, at, length reveal.Micros, along space.Triple, mm float64, targets ...assembly.NodeID) reveal.Cue {
-	return reveal.Cue{ID: reveal.CueID(id), Kind: reveal.KindPull, Targets: targets, Offset: at, Length: length, Easing: reveal.Linear,
-		Pull: &reveal.Pull{Axes: reveal.Whole, Along: along, Distance: mm}}
+	return reveal.Cue{
+		ID:      reveal.CueID(id),
+		Kind:    reveal.KindPull,
+		Targets: targets,
+		Offset:  at,
+		Length:  length,
+		Easing:  reveal.Linear,
+		Pull:    &reveal.Pull{Axes: reveal.Whole, Along: along, Distance: mm},
+	}
 }
 
-func turn(id string, at, length reveal.Micros, pivot space.Triple, degrees float64, targets ...assembly.NodeID) reveal.Cue {
-	return reveal.Cue{ID: reveal.CueID(id), Kind: reveal.KindTurn, Targets: targets, Offset: at, Length: length, Easing: reveal.Linear,
-		Turn: &reveal.Turn{Axes: reveal.Whole, About: space.Triple{0, 0, 1}, Pivot: pivot, Degrees: degrees}}
+func turn(
+	id string,
+	at, length reveal.Micros,
+	pivot space.Triple,
+	degrees float64,
+	targets ...assembly.NodeID,
+) reveal.Cue {
+	return reveal.Cue{
+		ID:      reveal.CueID(id),
+		Kind:    reveal.KindTurn,
+		Targets: targets,
+		Offset:  at,
+		Length:  length,
+		Easing:  reveal.Linear,
+		Turn:    &reveal.Turn{Axes: reveal.Whole, About: space.Triple{0, 0, 1}, Pivot: pivot, Degrees: degrees},
+	}
 }
 
 func compiled(t *testing.T, m *formats.Model, cues ...reveal.Cue) *film.Film {
@@ -91,10 +119,14 @@ func report(t *testing.T, m *formats.Model, settings proof.Settings, cues ...rev
 	return r
 }
 
-// A block 14.2 mm above another goes down by 16.2 mm in two seconds: it is 0.1 mm in the other after 14.3 mm, and 2 mm in
-// the end.
+// A block 14.2 mm above another goes down by 16.2 mm in two seconds: it is 0.1 mm in the other after 14.3 mm, and 2 mm
+// in the end.
 func TestABlockGoesIntoAnother(t *testing.T) {
-	m := scene(t, part{"base", simple.Block(20, 20, 20), space.Vec{}}, part{"block", simple.Block(8, 8, 8), space.Vec{X: 6, Y: 6, Z: 34.2}})
+	m := scene(
+		t,
+		part{"base", simple.Block(20, 20, 20), space.Vec{}},
+		part{"block", simple.Block(8, 8, 8), space.Vec{X: 6, Y: 6, Z: 34.2}},
+	)
 	list := found(t, m, pull("down", 0, 2*s, space.Triple{0, 0, -1}, 16.2, "block"))
 	require.Len(t, list, 1)
 	f := list[0]
@@ -110,7 +142,11 @@ func TestABlockGoesIntoAnother(t *testing.T) {
 
 // A sheet of 0.3 mm is gone through in 1/2000 of a second: less than a frame.
 func TestNothingIsSteppedOver(t *testing.T) {
-	m := scene(t, part{"sheet", simple.Block(60, 60, 0.3), space.Vec{X: -30, Y: -30}}, part{"ball", simple.Block(2, 2, 2), space.Vec{Z: 30}})
+	m := scene(
+		t,
+		part{"sheet", simple.Block(60, 60, 0.3), space.Vec{X: -30, Y: -30}},
+		part{"ball", simple.Block(2, 2, 2), space.Vec{Z: 30}},
+	)
 	list := found(t, m, pull("through", s, 100_000, space.Triple{0, 0, -1}, 400, "ball"))
 	require.Len(t, list, 1)
 	at := func(mm float64) float64 { return 1e6 + mm/400*1e5 }
@@ -118,25 +154,43 @@ func TestNothingIsSteppedOver(t *testing.T) {
 	assert.InDelta(t, at(32-0.1), float64(list[0].To), 60)
 }
 
-// A door with a face 2 mm from its hinge reaches the corner (1, 10) of a post where 10 cos φ − sin φ = 2, 72.8°; 0.1 mm into
-// it where that is 1.9.
+// A door with a face 2 mm from its hinge reaches the corner (1, 10) of a post where 10 cos φ − sin φ = 2, 72.8°; 0.1 mm
+// into it where that is 1.9.
 func TestADoorStrikesAPost(t *testing.T) {
-	m := scene(t, part{"door", simple.Block(20, 2, 20), space.Vec{}}, part{"post", simple.Block(2, 2, 20), space.Vec{X: -1, Y: 10}})
+	m := scene(
+		t,
+		part{"door", simple.Block(20, 2, 20), space.Vec{}},
+		part{"post", simple.Block(2, 2, 20), space.Vec{X: -1, Y: 10}},
+	)
 	list := found(t, m, turn("open", 0, 2*s, space.Triple{}, 90, "door"))
 	require.Len(t, list, 1)
 	angle := (math.Acos(1.9/math.Sqrt(101)) - math.Atan(0.1)) * 180 / math.Pi
 	assert.InDelta(t, angle/90*2e6, float64(list[0].From), 6000)
 	assert.Empty(t, found(t, m, turn("open", 0, 2*s, space.Triple{}, 72, "door")))
-	assert.Empty(t, found(t, m, turn("open", 0, 2*s, space.Triple{}, -180, "door")), "the other way round it does not come there")
+	assert.Empty(
+		t,
+		found(t, m, turn("open", 0, 2*s, space.Triple{}, -180, "door")),
+		"the other way round it does not come there",
+	)
 }
 
-// A screw turns in a bore of its own size and comes out, also where the bore was drawn with the core's diameter; it goes
-// nowhere sideways.
+// A screw turns in a bore of its own size and comes out, also where the bore was drawn with the core's diameter; it
+// goes nowhere sideways.
 func TestAScrewComesOutOfItsBore(t *testing.T) {
 	for _, bore := range []float64{2, 1.8} {
-		m := scene(t, part{"plate", simple.Sleeve(bore, 12, 6, 36), space.Vec{}}, part{"screw", screw(2, 10, 4), space.Vec{Z: -4}})
-		out := reveal.Cue{ID: "out", Kind: reveal.KindUnscrew, Targets: []assembly.NodeID{"screw"}, Length: 2 * s, Easing: reveal.Smooth,
-			Unscrew: &reveal.Unscrew{Axes: reveal.Whole, Along: space.Triple{0, 0, 1}, Turns: 12, Lead: 0.7}}
+		m := scene(
+			t,
+			part{"plate", simple.Sleeve(bore, 12, 6, 36), space.Vec{}},
+			part{"screw", screw(2, 10, 4), space.Vec{Z: -4}},
+		)
+		out := reveal.Cue{
+			ID:      "out",
+			Kind:    reveal.KindUnscrew,
+			Targets: []assembly.NodeID{"screw"},
+			Length:  2 * s,
+			Easing:  reveal.Smooth,
+			Unscrew: &reveal.Unscrew{Axes: reveal.Whole, Along: space.Triple{0, 0, 1}, Turns: 12, Lead: 0.7},
+		}
 		assert.Empty(t, found(t, m, out, pull("away", 2*s, s, space.Triple{0, 0, 1}, 40, "screw")), "bore %g", bore)
 		list := found(t, m, pull("aside", 0, s, space.Triple{1, 0, 0}, 3, "screw"))
 		require.Len(t, list, 1, "bore %g", bore)
@@ -149,7 +203,12 @@ func TestAScrewComesOutOfItsBore(t *testing.T) {
 
 // A cover that leaves before its screws goes through their heads; parts that one cue takes along are never asked.
 func TestACoverThatLeavesBeforeItsScrew(t *testing.T) {
-	m := scene(t, part{"base", simple.Block(40, 40, 10), space.Vec{X: -20, Y: -20, Z: -10}}, part{"cover", simple.Sleeve(2.2, 18, 3, 36), space.Vec{}}, part{"screw", screw(2, 9, 4), space.Vec{Z: -6}})
+	m := scene(
+		t,
+		part{"base", simple.Block(40, 40, 10), space.Vec{X: -20, Y: -20, Z: -10}},
+		part{"cover", simple.Sleeve(2.2, 18, 3, 36), space.Vec{}},
+		part{"screw", screw(2, 9, 4), space.Vec{Z: -6}},
+	)
 	up := space.Triple{0, 0, 1}
 	list := found(t, m, pull("cover", 0, s, up, 30, "cover"), pull("screw", s, s, up, 60, "screw"))
 	require.NotEmpty(t, list)
@@ -164,10 +223,21 @@ func TestACoverThatLeavesBeforeItsScrew(t *testing.T) {
 
 // What is not there is in nobody's way; what is see-through is, unless that is chosen.
 func TestOnlyWhatIsThereCounts(t *testing.T) {
-	m := scene(t, part{"base", simple.Block(20, 20, 20), space.Vec{}}, part{"block", simple.Block(8, 8, 8), space.Vec{X: 6, Y: 6, Z: 30}})
+	m := scene(
+		t,
+		part{"base", simple.Block(20, 20, 20), space.Vec{}},
+		part{"block", simple.Block(8, 8, 8), space.Vec{X: 6, Y: 6, Z: 30}},
+	)
 	into := pull("down", s, s, space.Triple{0, 0, -1}, 14, "block")
 	fade := func(to float64) reveal.Cue {
-		return reveal.Cue{ID: "fade", Kind: reveal.KindFade, Targets: []assembly.NodeID{"base"}, Length: s / 2, Easing: reveal.Linear, Fade: &reveal.Fade{To: to}}
+		return reveal.Cue{
+			ID:      "fade",
+			Kind:    reveal.KindFade,
+			Targets: []assembly.NodeID{"base"},
+			Length:  s / 2,
+			Easing:  reveal.Linear,
+			Fade:    &reveal.Fade{To: to},
+		}
 	}
 	assert.Len(t, found(t, m, into), 1)
 	assert.Empty(t, found(t, m, fade(0), into))
@@ -176,19 +246,47 @@ func TestOnlyWhatIsThereCounts(t *testing.T) {
 	assert.Empty(t, r.List)
 }
 
-// Blocks that move by chance, two of them at the same time: wherever one is far in the other at one of 400 moments, that lies
-// within a finding; and they are in each other at the moment that a finding names.
+// Blocks that move by chance, two of them at the same time: wherever one is far in the other at one of 400 moments,
+// that lies within a finding; and they are in each other at the moment that a finding names.
 func TestBlocksByChance(t *testing.T) {
 	meet, miss := 0, 0
 	for seed := range uint64(80) {
 		random := rand.New(rand.NewPCG(seed, 3))
 		between := func(a, b float64) float64 { return a + (b-a)*random.Float64() }
-		m := scene(t, part{"one", simple.Block(between(2, 12), between(2, 12), between(2, 12)), space.Vec{}},
-			part{"two", simple.Block(between(2, 12), between(2, 12), between(2, 12)), space.Vec{X: between(14, 30), Y: between(-15, 15), Z: between(-8, 8)}})
+		m := scene(
+			t,
+			part{"one", simple.Block(between(2, 12), between(2, 12), between(2, 12)), space.Vec{}},
+			part{
+				"two",
+				simple.Block(between(2, 12), between(2, 12), between(2, 12)),
+				space.Vec{X: between(14, 30), Y: between(-15, 15), Z: between(-8, 8)},
+			},
+		)
 		cues := []reveal.Cue{
-			pull("p", 0, reveal.Micros(between(1, 3)*1e6), space.Triple{between(-1, 0), between(-0.5, 0.5), between(-0.3, 0.3)}, between(10, 50), "two"),
-			turn("t", reveal.Micros(between(0, 1)*1e6), 2*s, space.Triple{between(0, 10), between(0, 10), 0}, between(-300, 300), "one"),
-			turn("u", reveal.Micros(between(0, 2)*1e6), s, space.Triple{between(15, 30), 0, 0}, between(-200, 200), "two"),
+			pull(
+				"p",
+				0,
+				reveal.Micros(between(1, 3)*1e6),
+				space.Triple{between(-1, 0), between(-0.5, 0.5), between(-0.3, 0.3)},
+				between(10, 50),
+				"two",
+			),
+			turn(
+				"t",
+				reveal.Micros(between(0, 1)*1e6),
+				2*s,
+				space.Triple{between(0, 10), between(0, 10), 0},
+				between(-300, 300),
+				"one",
+			),
+			turn(
+				"u",
+				reveal.Micros(between(0, 2)*1e6),
+				s,
+				space.Triple{between(15, 30), 0, 0},
+				between(-200, 200),
+				"two",
+			),
 		}
 		for i := range cues {
 			cues[i].Easing = []reveal.Easing{reveal.Linear, reveal.Smooth}[random.IntN(2)]
@@ -207,9 +305,17 @@ func TestBlocksByChance(t *testing.T) {
 			}
 			within := false
 			for _, x := range list {
-				within = within || float64(x.From) <= at+1 && at <= float64(x.To)+1 || at > float64(x.To) && float64(x.To) >= 3.9e6
+				within = within || float64(x.From) <= at+1 && at <= float64(x.To)+1 ||
+					at > float64(x.To) && float64(x.To) >= 3.9e6
 			}
-			require.True(t, within || restsAfter(g, list, at), "seed %d: at %.4f s they are in each other; %v", seed, at/1e6, list)
+			require.True(
+				t,
+				within || restsAfter(g, list, at),
+				"seed %d: at %.4f s they are in each other; %v",
+				seed,
+				at/1e6,
+				list,
+			)
 		}
 		for _, x := range list {
 			require.True(t, inside(float64(x.At), 0.05), "seed %d: %v", seed, x)
@@ -293,7 +399,11 @@ func TestBodiesThatAreNone(t *testing.T) {
 		turned.Triangles[i], turned.Triangles[i+1] = turned.Triangles[i+1], turned.Triangles[i]
 	}
 	for name, mesh := range map[string]solid.Mesh{"open": open, "inside out": turned} {
-		m := scene(t, part{"base", mesh, space.Vec{}}, part{"block", simple.Block(8, 8, 8), space.Vec{X: 6, Y: 6, Z: 34.2}})
+		m := scene(
+			t,
+			part{"base", mesh, space.Vec{}},
+			part{"block", simple.Block(8, 8, 8), space.Vec{X: 6, Y: 6, Z: 34.2}},
+		)
 		list := found(t, m, pull("down", 0, 2*s, space.Triple{0, 0, -1}, 20, "block"))
 		require.Len(t, list, 1, name)
 		assert.InDelta(t, 14.2/20*2e6, float64(list[0].From), 0.2/20*2e6, name)
@@ -302,10 +412,24 @@ func TestBodiesThatAreNone(t *testing.T) {
 
 // A cue that outruns its step is run backwards while it still runs forwards: that is no less looked at, and ends.
 func TestACueThatIsRetracedWhileItRuns(t *testing.T) {
-	m := scene(t, part{"door", simple.Block(20, 2, 20), space.Vec{}}, part{"post", simple.Block(2, 2, 20), space.Vec{X: -1, Y: 10}})
+	m := scene(
+		t,
+		part{"door", simple.Block(20, 2, 20), space.Vec{}},
+		part{"post", simple.Block(2, 2, 20), space.Vec{X: -1, Y: 10}},
+	)
 	r := reveal.New("test", reveal.Camera{Orientation: space.NoRotation, Distance: 300, Lens: 50})
-	r.Steps = []reveal.Step{{ID: "a", Title: "a", Length: 2 * s, Cues: []reveal.Cue{turn("open", 0, 4*s, space.Triple{}, 60, "door"), turn("post", 0, 3*s, space.Triple{0, 30, 0}, 10, "post")}},
-		{ID: "b", Title: "b", Length: 4 * s, Retrace: &reveal.Retrace{Steps: []reveal.StepID{"a"}}}}
+	r.Steps = []reveal.Step{
+		{
+			ID:     "a",
+			Title:  "a",
+			Length: 2 * s,
+			Cues: []reveal.Cue{
+				turn("open", 0, 4*s, space.Triple{}, 60, "door"),
+				turn("post", 0, 3*s, space.Triple{0, 30, 0}, 10, "post"),
+			},
+		},
+		{ID: "b", Title: "b", Length: 4 * s, Retrace: &reveal.Retrace{Steps: []reveal.StepID{"a"}}},
+	}
 	require.NoError(t, reveal.Validate(r, m.Assembly))
 	found, err := proof.Interference(t.Context(), film.Compile(m.Assembly, r), m.Shapes, proof.Settings{})
 	require.NoError(t, err)

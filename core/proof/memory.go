@@ -11,9 +11,9 @@ import (
 	"slowreveal/core/space"
 )
 
-// Memory keeps what was found of pairs of parts, so that after an edit only those are looked at again that move otherwise than before. It
-// belongs to one assembly, and keeps what the last look that came to its end needed, and all that was found since. It may be used by several
-// goroutines.
+// Memory keeps what was found of pairs of parts, so that after an edit only those are looked at again that move
+// otherwise than before. It belongs to one assembly, and keeps what the last look that came to its end needed, and all
+// that was found since. It may be used by several goroutines.
 type Memory struct {
 	mu       sync.Mutex
 	seed     maphash.Seed
@@ -62,7 +62,8 @@ func (m *Memory) Len() int {
 	return len(m.now) + len(m.old)
 }
 
-// turn follows a look that came to its end: what it has not needed is forgotten. Looks that were ended, as each is by the next edit, forget nothing.
+// turn follows a look that came to its end: what it has not needed is forgotten. Looks that were ended, as each is by
+// the next edit, forget nothing.
 func (m *Memory) turn() {
 	m.mu.Lock()
 	defer m.mu.Unlock()

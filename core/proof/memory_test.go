@@ -35,8 +35,8 @@ func TestALookThatIsEndedForgetsNothing(t *testing.T) {
 	}
 }
 
-// With a memory the same is found as without, whatever is changed: distances, directions, times, opacities and the order of steps, one after
-// the other by chance.
+// With a memory the same is found as without, whatever is changed: distances, directions, times, opacities and the
+// order of steps, one after the other by chance.
 func TestWhatIsRememberedIsWhatIsFound(t *testing.T) {
 	m := demo.Pump()
 	doc := demo.Teardown(m.Assembly)
@@ -44,7 +44,12 @@ func TestWhatIsRememberedIsWhatIsFound(t *testing.T) {
 	memory, random := proof.NewMemory(), rand.New(rand.NewPCG(5, 0))
 	look := func(memory *proof.Memory) (string, time.Duration) {
 		begun := time.Now()
-		found, err := proof.Interference(t.Context(), film.Compile(m.Assembly, doc), m.Shapes, proof.Settings{Memory: memory})
+		found, err := proof.Interference(
+			t.Context(),
+			film.Compile(m.Assembly, doc),
+			m.Shapes,
+			proof.Settings{Memory: memory},
+		)
 		require.NoError(t, err)
 		text, err := json.Marshal(found)
 		require.NoError(t, err)
@@ -73,7 +78,12 @@ func TestWhatIsRememberedIsWhatIsFound(t *testing.T) {
 		without, slow := look(nil)
 		assert.Equal(t, without, with)
 		found[with] = true
-		t.Logf("after change %d: %v with a memory, %v without", k, quick.Round(time.Millisecond), slow.Round(time.Millisecond))
+		t.Logf(
+			"after change %d: %v with a memory, %v without",
+			k,
+			quick.Round(time.Millisecond),
+			slow.Round(time.Millisecond),
+		)
 	}
 	assert.Greater(t, len(found), 2, "the changes have to change what is found")
 }

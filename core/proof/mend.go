@@ -25,9 +25,18 @@ const (
 	mostTries = 14
 )
 
-// Mends looks for changes after which a finding is gone and nothing else goes wrong that the changed cues can do: they go into nothing that they did
-// not go into before. The smallest is the first. eyes may be nil; then no mend is offered that has to be seen.
-func Mends(ctx context.Context, f *film.Film, doc *reveal.Reveal, shapes []*solid.Shape, eyes Eyes, settings Settings, finding *Finding) ([]Mend, error) {
+// Mends looks for changes after which a finding is gone and nothing else goes wrong that the changed cues can do: they
+// go into nothing that they did not go into before. The smallest is the first. eyes may be nil; then no mend is offered
+// that has to be seen.
+func Mends(
+	ctx context.Context,
+	f *film.Film,
+	doc *reveal.Reveal,
+	shapes []*solid.Shape,
+	eyes Eyes,
+	settings Settings,
+	finding *Finding,
+) ([]Mend, error) {
 	m := &mender{ctx: ctx, subject: newSubject(ctx, f, shapes, eyes), doc: doc, settings: settings}
 	if m.settings.Tolerance <= 0 {
 		m.settings.Tolerance = Checks[0].LimitIn(f.Reveal)
@@ -53,9 +62,15 @@ func Mends(ctx context.Context, f *film.Film, doc *reveal.Reveal, shapes []*soli
 	return list, nil
 }
 
-// Together does the first mends of the words that are too short, one for each step, as one edit, and tries it: nil where there are fewer than two,
-// or where one of these findings stays.
-func Together(ctx context.Context, a *assembly.Assembly, doc *reveal.Reveal, shapes []*solid.Shape, findings []Finding) *Mend {
+// Together does the first mends of the words that are too short, one for each step, as one edit, and tries it: nil
+// where there are fewer than two, or where one of these findings stays.
+func Together(
+	ctx context.Context,
+	a *assembly.Assembly,
+	doc *reveal.Reveal,
+	shapes []*solid.Shape,
+	findings []Finding,
+) *Mend {
 	steps := map[reveal.StepID]*Finding{}
 	var commands []edit.Command
 	for i := range findings {
@@ -141,10 +156,11 @@ func (m *mender) helps(f *Finding, c edit.Command) bool {
 		own = [2]int{min(a, b), max(a, b)}
 	}
 	// Most are told by the pair itself, most others by the first thing that is gone into anew.
-	if m.goesInto(changed, func(a, b int) bool { return [2]int{a, b} == own }) || m.goesInto(changed, func(a, b int) bool {
-		_, known := m.before[[2]int{a, b}]
-		return (moved[a] || moved[b]) && !known
-	}) {
+	if m.goesInto(changed, func(a, b int) bool { return [2]int{a, b} == own }) ||
+		m.goesInto(changed, func(a, b int) bool {
+			_, known := m.before[[2]int{a, b}]
+			return (moved[a] || moved[b]) && !known
+		}) {
 		return false
 	}
 	for pair, depth := range m.overlaps(changed, func(a, b int) bool { _, known := m.before[[2]int{a, b}]; return known && [2]int{a, b} != own }) {
@@ -165,7 +181,8 @@ func (m *mender) goesInto(f *film.Film, only func(a, b int) bool) bool {
 
 // same reports whether two findings of one check are about the same parts and cues.
 func (f *Finding) same(o *Finding) bool {
-	return f.Check == o.Check && slices.Equal(sorted(f.Cues), sorted(o.Cues)) && (len(f.Cues) > 0 || slices.Equal(f.Parts, o.Parts) && f.Step == o.Step)
+	return f.Check == o.Check && slices.Equal(sorted(f.Cues), sorted(o.Cues)) &&
+		(len(f.Cues) > 0 || slices.Equal(f.Parts, o.Parts) && f.Step == o.Step)
 }
 
 // movedBy are the parts that a finding's cues move.
@@ -222,7 +239,8 @@ func tenths(t float64) reveal.Micros {
 	return reveal.Micros(math.Ceil(t/float64(reveal.Second/10)-1e-9)) * (reveal.Second / 10)
 }
 
-// later lets a cue begin when what moves the other part has ended: in its own step, or at the end of the step in which that is.
+// later lets a cue begin when what moves the other part has ended: in its own step, or at the end of the step in which
+// that is.
 func (m *mender) later(f *Finding, id reveal.CueID) (list []Mend) {
 	r := m.subject.film.Reveal
 	step, k := r.FindCue(id)
@@ -242,9 +260,18 @@ func (m *mender) later(f *Finding, id reveal.CueID) (list []Mend) {
 		if b.Step == r.Steps[step].ID {
 			commands := []edit.Command{{Op: edit.ShiftCues, CueIDs: []reveal.CueID{id}, By: by}}
 			if over := c.End() + by - r.Steps[step].Length; over > 0 {
-				commands = append(commands, edit.Command{Op: edit.Lengthen, StepID: r.Steps[step].ID, By: tenths(float64(over))})
+				commands = append(
+					commands,
+					edit.Command{Op: edit.Lengthen, StepID: r.Steps[step].ID, By: tenths(float64(over))},
+				)
 			}
-			list = append(list, Mend{fmt.Sprintf("Start %s later, when %s has ended", seconds(by), m.subject.cueWords(b.Cue)), edit.Command{Op: edit.Batch, Commands: commands}})
+			list = append(
+				list,
+				Mend{
+					fmt.Sprintf("Start %s later, when %s has ended", seconds(by), m.subject.cueWords(b.Cue)),
+					edit.Command{Op: edit.Batch, Commands: commands},
+				},
+			)
 			continue
 		}
 		to := r.FindStep(b.Step)
@@ -253,11 +280,20 @@ func (m *mender) later(f *Finding, id reveal.CueID) (list []Mend) {
 			moved = *original
 		}
 		moved.Offset = tenths(float64(b.Start + b.Length - m.subject.film.Schedule.Steps[to].Start))
-		commands := []edit.Command{{Op: edit.MoveCue, CueID: id, StepID: b.Step, Index: len(r.Steps[to].Cues)}, {Op: edit.SetCue, Cue: &moved}}
+		commands := []edit.Command{
+			{Op: edit.MoveCue, CueID: id, StepID: b.Step, Index: len(r.Steps[to].Cues)},
+			{Op: edit.SetCue, Cue: &moved},
+		}
 		if over := moved.Offset + c.End() - c.Offset - r.Steps[to].Length; over > 0 {
 			commands = append(commands, edit.Command{Op: edit.Lengthen, StepID: b.Step, By: tenths(float64(over))})
 		}
-		list = append(list, Mend{fmt.Sprintf("Move it to step %d, to when %s has ended", to+1, m.subject.cueWords(b.Cue)), edit.Command{Op: edit.Batch, Commands: commands}})
+		list = append(
+			list,
+			Mend{
+				fmt.Sprintf("Move it to step %d, to when %s has ended", to+1, m.subject.cueWords(b.Cue)),
+				edit.Command{Op: edit.Batch, Commands: commands},
+			},
+		)
 	}
 	return list
 }
@@ -310,7 +346,10 @@ func (m *mender) otherWays(f *Finding, id reveal.CueID) (list []Mend) {
 	if c.Pull != nil {
 		far := math.Abs(c.Pull.Distance)
 		if short := m.until(f, c); short >= 0.3*far {
-			set(fmt.Sprintf("Go %.0f mm instead of %.0f", short, far), func(c *reveal.Cue) { c.Pull.Distance = math.Copysign(short, c.Pull.Distance) })
+			set(
+				fmt.Sprintf("Go %.0f mm instead of %.0f", short, far),
+				func(c *reveal.Cue) { c.Pull.Distance = math.Copysign(short, c.Pull.Distance) },
+			)
 		}
 		for _, a := range axes {
 			set(fmt.Sprintf("Pull along %s of %s, %.0f mm", a.name, axesWords(c.Pull.Axes), far), func(c *reveal.Cue) {
@@ -357,7 +396,13 @@ func (m *mender) longer(f *Finding) []Mend {
 		var list []Mend
 		for _, more := range [2]float64{0, m.beside(f)} { // what is read meanwhile takes its time too
 			by := by + tenths(more)
-			list = append(list, Mend{fmt.Sprintf("Give step %d another %s", step+1, seconds(by)), edit.Command{Op: edit.Lengthen, StepID: f.Step, By: by}})
+			list = append(
+				list,
+				Mend{
+					fmt.Sprintf("Give step %d another %s", step+1, seconds(by)),
+					edit.Command{Op: edit.Lengthen, StepID: f.Step, By: by},
+				},
+			)
 		}
 		return list
 	}
@@ -402,7 +447,10 @@ func (m *mender) stretched(id reveal.CueID, by reveal.Micros, says string) []Men
 	}
 	commands := []edit.Command{{Op: edit.StretchCue, CueIDs: []reveal.CueID{id}, By: by, Edge: edit.End}}
 	if over := r.Steps[step].Cues[k].End() + by - r.Steps[step].Length; over > 0 {
-		commands = append(commands, edit.Command{Op: edit.Lengthen, StepID: r.Steps[step].ID, By: tenths(float64(over))})
+		commands = append(
+			commands,
+			edit.Command{Op: edit.Lengthen, StepID: r.Steps[step].ID, By: tenths(float64(over))},
+		)
 	}
 	return []Mend{{fmt.Sprintf(says, seconds(by)), edit.Command{Op: edit.Batch, Commands: commands}}}
 }

@@ -27,7 +27,8 @@ type moment struct {
 	Clear  bool          `json:"clear"` // whether the smaller or the larger bodies are asked
 }
 
-// motion is two pairs of bodies, a little smaller and a little larger than those that our bounds are about, and where the second one goes.
+// motion is two pairs of bodies, a little smaller and a little larger than those that our bounds are about, and where
+// the second one goes.
 type motion struct {
 	Smaller, Larger [2]solid.Mesh
 	Moments         []moment
@@ -52,9 +53,10 @@ const out = JSON.parse(readFileSync(0, 'utf8')).map(({ Smaller, Larger, Moments 
 })
 console.log(JSON.stringify(out))`
 
-// The running reference is the npm package manifold-3d 3.5.4 (Apache-2.0): the volume that two blocks have in common, every millisecond of 200
-// motions by chance (pulled and turned at once). A proof finds where blocks meet that are 0.1 mm thinner, and leaves out what is not deeper by another 0.1 mm; those that are a
-// little thinner than both share nothing outside of what is found, and those that are a little less thin share something inside of it.
+// The running reference is the npm package manifold-3d 3.5.4 (Apache-2.0): the volume that two blocks have in common,
+// every millisecond of 200 motions by chance (pulled and turned at once). A proof finds where blocks meet that are 0.1
+// mm thinner, and leaves out what is not deeper by another 0.1 mm; those that are a little thinner than both share
+// nothing outside of what is found, and those that are a little less thin share something inside of it.
 func TestInterferenceAgreesWithAnotherLibrary(t *testing.T) {
 	if testing.Short() {
 		t.Skip("some seconds of another library")
@@ -72,16 +74,37 @@ func TestInterferenceAgreesWithAnotherLibrary(t *testing.T) {
 			return placed(simple.Block(s[0]-by, s[1]-by, s[2]-by), by/2)
 		}
 		from := space.Vec{X: 30 + 10*random.Float64(), Y: -20 * random.Float64(), Z: 20 * random.NormFloat64()}
-		m := scene(t, part{"still", simple.Block(a[0], a[1], a[2]), space.Vec{}}, part{"moving", simple.Block(b[0], b[1], b[2]), from})
+		m := scene(
+			t,
+			part{"still", simple.Block(a[0], a[1], a[2]), space.Vec{}},
+			part{"moving", simple.Block(b[0], b[1], b[2]), from},
+		)
 		along := space.Triple{-1, 0.4 * random.NormFloat64(), -from.Z / 40}
-		cues := []reveal.Cue{pull("p", 0, length, along, 60, "moving"), {ID: "t", Kind: reveal.KindTurn, Targets: []assembly.NodeID{"moving"}, Length: length, Easing: reveal.Smooth,
-			Turn: &reveal.Turn{Axes: reveal.Own, About: space.Triple{random.NormFloat64(), random.NormFloat64(), random.NormFloat64()}, Pivot: space.Triple{5, 5, 5}, Degrees: 300 * random.NormFloat64()}}}
+		cues := []reveal.Cue{
+			pull("p", 0, length, along, 60, "moving"),
+			{
+				ID:      "t",
+				Kind:    reveal.KindTurn,
+				Targets: []assembly.NodeID{"moving"},
+				Length:  length,
+				Easing:  reveal.Smooth,
+				Turn: &reveal.Turn{
+					Axes:    reveal.Own,
+					About:   space.Triple{random.NormFloat64(), random.NormFloat64(), random.NormFloat64()},
+					Pivot:   space.Triple{5, 5, 5},
+					Degrees: 300 * random.NormFloat64(),
+				},
+			},
+		}
 		f := compiled(t, m, cues...)
 		report, err := proof.Interference(t.Context(), f, m.Shapes, proof.Settings{})
 		require.NoError(t, err)
 		require.Empty(t, report.Passed)
 		meetings += len(report.List)
-		one := motion{Smaller: [2]solid.Mesh{thinner(a, 0.2+little), thinner(b, 0.2+little)}, Larger: [2]solid.Mesh{thinner(a, 0.1-little), thinner(b, 0.1-little)}}
+		one := motion{
+			Smaller: [2]solid.Mesh{thinner(a, 0.2+little), thinner(b, 0.2+little)},
+			Larger:  [2]solid.Mesh{thinner(a, 0.1-little), thinner(b, 0.1-little)},
+		}
 		fr := f.NewFrame()
 		for at := reveal.Micros(0); at <= length; at += 1000 {
 			f.At(at, fr)
@@ -127,7 +150,14 @@ func TestInterferenceAgreesWithAnotherLibrary(t *testing.T) {
 			}
 		}
 	}
-	t.Logf("%d motions, %d meetings; %d moments outside of them agree, of %d inside all but %d in short gaps", len(motions), meetings, outside, inside, short)
+	t.Logf(
+		"%d motions, %d meetings; %d moments outside of them agree, of %d inside all but %d in short gaps",
+		len(motions),
+		meetings,
+		outside,
+		inside,
+		short,
+	)
 	assert.Greater(t, inside, 5000)
 	assert.Less(t, short, inside/500)
 }

@@ -27,24 +27,41 @@ func pace(s *subject, limit float64) (list []Finding) {
 		if !b.Kind.Moves() {
 			continue
 		}
-		f := Finding{Parts: b.Targets, Cues: []reveal.CueID{b.Cue}, From: b.Start, To: b.Start + b.Length, At: b.Start + b.Length/2}
+		f := Finding{
+			Parts: b.Targets,
+			Cues:  []reveal.CueID{b.Cue},
+			From:  b.Start,
+			To:    b.Start + b.Length,
+			At:    b.Start + b.Length/2,
+		}
 		if b.Length < brief && !b.Retraced {
 			f.Worse = float64(brief) / float64(b.Length)
-			f.Says = fmt.Sprintf("%s is over in %.2f s: %s.", s.labels(b.Targets), float64(b.Length)/1e6, s.cueWords(b.Cue))
+			f.Says = fmt.Sprintf(
+				"%s is over in %.2f s: %s.",
+				s.labels(b.Targets),
+				float64(b.Length)/1e6,
+				s.cueWords(b.Cue),
+			)
 			list = append(list, f)
 			continue
 		}
 		if speed, at := s.fastest(b); speed > limit {
 			f.Worse, f.At = speed, at
-			f.Says = fmt.Sprintf("%s crosses the picture at %.1f frame heights a second, at %.1f s: %s.", s.labels(b.Targets), speed, float64(at)/1e6, s.cueWords(b.Cue))
+			f.Says = fmt.Sprintf(
+				"%s crosses the picture at %.1f frame heights a second, at %.1f s: %s.",
+				s.labels(b.Targets),
+				speed,
+				float64(at)/1e6,
+				s.cueWords(b.Cue),
+			)
 			list = append(list, f)
 		}
 	}
 	return append(list, s.idle(busy)...)
 }
 
-// fastest is how fast the parts of a bar go across the picture at most, frame heights a second, and when: their middles, where both are
-// seen.
+// fastest is how fast the parts of a bar go across the picture at most, frame heights a second, and when: their
+// middles, where both are seen.
 func (s *subject) fastest(b *film.Bar) (most float64, at reveal.Micros) {
 	parts := s.of(b.Targets)
 	if len(parts) > 64 { // those of a large subassembly go together
@@ -89,7 +106,12 @@ func (s *subject) idle(busy [][2]reveal.Micros) (list []Finding) {
 			}
 			if waits := float64(to) - until; waits > float64(still) {
 				list = append(list, Finding{Level: Hint, From: from, To: to, At: from + (to-from)/2, Worse: waits / 1e6,
-					Says: fmt.Sprintf("Nothing happens from %.1f to %.1f s, %.1f s longer than it takes to read what is said.", float64(from)/1e6, float64(to)/1e6, waits/1e6)})
+					Says: fmt.Sprintf(
+						"Nothing happens from %.1f to %.1f s, %.1f s longer than it takes to read what is said.",
+						float64(from)/1e6,
+						float64(to)/1e6,
+						waits/1e6,
+					)})
 			}
 		}
 		at = max(at, b[1])

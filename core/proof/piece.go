@@ -96,8 +96,8 @@ func revolved(a *film.Arc, b space.Box) space.Box {
 	return out
 }
 
-// apart reports whether two triangles, each in its body's frame, are apart during the piece. n is a direction to try first; it
-// becomes the one that told them apart.
+// apart reports whether two triangles, each in its body's frame, are apart during the piece. n is a direction to try
+// first; it becomes the one that told them apart.
 func (p *piece) apart(a, b *solid.Triangle, n *space.Vec) bool {
 	if p.wide() {
 		if !p.turns() {

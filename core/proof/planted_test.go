@@ -17,8 +17,8 @@ import (
 	"slowreveal/formats"
 )
 
-// planted are faults that are put into films without one: each changes a document in which blocks stand side by side and go up one after the
-// other.
+// planted are faults that are put into films without one: each changes a document in which blocks stand side by side
+// and go up one after the other.
 var planted = []struct {
 	check string
 	plant func(r *reveal.Reveal, random *rand.Rand)
@@ -32,11 +32,25 @@ var planted = []struct {
 	}},
 	{"reading", func(r *reveal.Reveal, random *rand.Rand) {
 		c := one(r, random)
-		note := reveal.Cue{ID: "note", Kind: reveal.KindNote, Targets: c.Targets, Offset: c.Offset, Length: reveal.Second / 2, Easing: reveal.Linear, Note: &reveal.Note{Text: "This cannot be read as fast as that"}}
+		note := reveal.Cue{
+			ID:      "note",
+			Kind:    reveal.KindNote,
+			Targets: c.Targets,
+			Offset:  c.Offset,
+			Length:  reveal.Second / 2,
+			Easing:  reveal.Linear,
+			Note:    &reveal.Note{Text: "This cannot be read as fast as that"},
+		}
 		r.Steps[0].Cues = append(r.Steps[0].Cues, note)
 	}},
 	{"camera", func(r *reveal.Reveal, random *rand.Rand) {
-		orbit := reveal.Cue{ID: "orbit", Kind: reveal.KindOrbit, Length: reveal.Second, Easing: reveal.Linear, Orbit: &reveal.Orbit{About: space.Triple{0, 1, 0}, Degrees: 65 + 100*random.Float64()}}
+		orbit := reveal.Cue{
+			ID:     "orbit",
+			Kind:   reveal.KindOrbit,
+			Length: reveal.Second,
+			Easing: reveal.Linear,
+			Orbit:  &reveal.Orbit{About: space.Triple{0, 1, 0}, Degrees: 65 + 100*random.Float64()},
+		}
 		r.Steps[0].Cues = append(r.Steps[0].Cues, orbit)
 	}},
 	{"pace", func(r *reveal.Reveal, random *rand.Rand) { one(r, random).Length = reveal.Second / 10 }},
@@ -61,9 +75,26 @@ func row(t *testing.T, random *rand.Rand) (*formats.Model, *reveal.Reveal) {
 	at := reveal.Micros(0)
 	for i := range n {
 		name := fmt.Sprint("block-", i)
-		parts = append(parts, part{name, simple.Block(10+2*random.Float64(), 10, 8+4*random.Float64()), space.Vec{X: 24 * float64(i-n/2)}})
+		parts = append(
+			parts,
+			part{
+				name,
+				simple.Block(10+2*random.Float64(), 10, 8+4*random.Float64()),
+				space.Vec{X: 24 * float64(i-n/2)},
+			},
+		)
 		length := reveal.Second/2 + reveal.Micros(random.IntN(int(reveal.Second)))
-		r.Steps[0].Cues = append(r.Steps[0].Cues, pull(fmt.Sprint("up-", i), at, length, space.Triple{0, 1, 0}, 15+10*random.Float64(), assembly.NodeID(name)))
+		r.Steps[0].Cues = append(
+			r.Steps[0].Cues,
+			pull(
+				fmt.Sprint("up-", i),
+				at,
+				length,
+				space.Triple{0, 1, 0},
+				15+10*random.Float64(),
+				assembly.NodeID(name),
+			),
+		)
 		at += length
 	}
 	r.Steps[0].Length = at + reveal.Second/2
@@ -75,13 +106,27 @@ func TestPlantedFaultsAreFound(t *testing.T) {
 	random := rand.New(rand.NewPCG(22, 0))
 	for k := range 500 {
 		m, r := row(t, random)
-		clean, err := proof.Run(t.Context(), film.Compile(m.Assembly, r), m.Shapes, nil, proof.Settings{Threads: 1}, nil)
+		clean, err := proof.Run(
+			t.Context(),
+			film.Compile(m.Assembly, r),
+			m.Shapes,
+			nil,
+			proof.Settings{Threads: 1},
+			nil,
+		)
 		require.NoError(t, err)
 		require.Empty(t, clean.Findings, "film %d has no fault yet", k)
 		p := planted[k%len(planted)]
 		p.plant(r, random)
 		require.NoError(t, reveal.Validate(r, m.Assembly))
-		found, err := proof.Run(t.Context(), film.Compile(m.Assembly, r), m.Shapes, nil, proof.Settings{Threads: 1}, nil)
+		found, err := proof.Run(
+			t.Context(),
+			film.Compile(m.Assembly, r),
+			m.Shapes,
+			nil,
+			proof.Settings{Threads: 1},
+			nil,
+		)
 		require.NoError(t, err)
 		assert.NotEmpty(t, of(found, p.check), "film %d: a fault of %q", k, p.check)
 	}

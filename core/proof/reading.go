@@ -24,14 +24,28 @@ type text struct {
 	nodes    []assembly.NodeID
 }
 
-// reading finds texts for which there is too little time: alone, or because others stand at the same time. One reads one text at a
-// time; what goes first is read first, which is the order in which most can be read (earliest deadline first: Horn 1974, from memory).
+// reading finds texts for which there is too little time: alone, or because others stand at the same time. One reads
+// one text at a time; what goes first is read first, which is the order in which most can be read (earliest deadline
+// first: Horn 1974, from memory).
 func reading(s *subject, limit float64) (list []Finding) {
 	texts := s.texts(limit)
 	for i := range texts {
 		x := &texts[i]
 		if length := float64(x.to - x.from); x.need > length {
-			list = append(list, x.finding(s, fmt.Sprintf("%s take %.1f s to read and stand for %.1f s: “%s”.", x.what, x.need/1e6, length/1e6, short(x.words)), (x.need-length)/1e6))
+			list = append(
+				list,
+				x.finding(
+					s,
+					fmt.Sprintf(
+						"%s take %.1f s to read and stand for %.1f s: “%s”.",
+						x.what,
+						x.need/1e6,
+						length/1e6,
+						short(x.words),
+					),
+					(x.need-length)/1e6,
+				),
+			)
 			x.left = 0 // said already, and in nobody's way
 		}
 	}
@@ -62,7 +76,20 @@ func reading(s *subject, limit float64) (list []Finding) {
 					beside = o.what
 				}
 			}
-			list = append(list, x.finding(s, fmt.Sprintf("%s cannot be read to the end beside %s: %.1f s are missing: “%s”.", x.what, beside, x.left/1e6, short(x.words)), x.left/1e6))
+			list = append(
+				list,
+				x.finding(
+					s,
+					fmt.Sprintf(
+						"%s cannot be read to the end beside %s: %.1f s are missing: “%s”.",
+						x.what,
+						beside,
+						x.left/1e6,
+						short(x.words),
+					),
+					x.left/1e6,
+				),
+			)
 		}
 	}
 	return list
@@ -99,7 +126,14 @@ func (s *subject) texts(limit float64) (list []text) {
 	for i := range s.film.Schedule.Steps {
 		span := &s.film.Schedule.Steps[i]
 		if !span.Muted {
-			add(text{what: fmt.Sprintf("The words of step %d", i+1), words: s.said(&r.Steps[i]), from: span.Start, to: span.Start + span.Length})
+			add(
+				text{
+					what:  fmt.Sprintf("The words of step %d", i+1),
+					words: s.said(&r.Steps[i]),
+					from:  span.Start,
+					to:    span.Start + span.Length,
+				},
+			)
 		}
 	}
 	for _, b := range s.bars(func(b *film.Bar) bool { return !b.Retraced && (b.Kind == reveal.KindNote || b.Kind == reveal.KindCard) }) {

@@ -34,8 +34,21 @@ type subject struct {
 }
 
 func newSubject(ctx context.Context, f *film.Film, shapes []*solid.Shape, eyes Eyes) *subject {
-	s := &subject{ctx: ctx, film: f, shapes: shapes, eyes: eyes, index: f.Assembly.Index(), frame: f.NewFrame(), twins: map[string]int{},
-		below: make([][]int, len(f.Assembly.Nodes)), corners: make([][]space.Vec, len(shapes)), pulled: map[int]reveal.Micros{}}
+	s := &subject{
+		ctx:    ctx,
+		film:   f,
+		shapes: shapes,
+		eyes:   eyes,
+		index:  f.Assembly.Index(),
+		frame:  f.NewFrame(),
+		twins:  map[string]int{},
+		below: make(
+			[][]int,
+			len(f.Assembly.Nodes),
+		),
+		corners: make([][]space.Vec, len(shapes)),
+		pulled:  map[int]reveal.Micros{},
+	}
 	for i := range f.Assembly.Nodes {
 		n := &f.Assembly.Nodes[i]
 		s.twins[n.Name]++
@@ -83,8 +96,8 @@ func (s *subject) at(t reveal.Micros) *film.Frame {
 
 func (s *subject) stepNumber(id reveal.StepID) int { return s.film.Reveal.FindStep(id) }
 
-// cornersOf are points of a part in its own frame, mm, those that lie farthest in directions all around: as good as all of them to tell
-// where it reaches.
+// cornersOf are points of a part in its own frame, mm, those that lie farthest in directions all around: as good as all
+// of them to tell where it reaches.
 func (s *subject) cornersOf(part int) []space.Vec {
 	k := s.film.Assembly.Nodes[part].Shape
 	if s.corners[k] != nil {

@@ -21,8 +21,8 @@ type encounter struct {
 	left          int // how many pairs of triangles may still be looked at
 }
 
-// most is how many pairs of triangles are looked at of one pair of parts and one piece of time, some seconds' worth. Only
-// meshes that lie in themselves, or in each other everywhere, need as many.
+// most is how many pairs of triangles are looked at of one pair of parts and one piece of time, some seconds' worth.
+// Only meshes that lie in themselves, or in each other everywhere, need as many.
 const most = 20_000_000
 
 // pair is a triangle of each body, and the direction that told them apart last.
@@ -55,10 +55,12 @@ func (e *encounter) search(from, to float64, late bool) (float64, bool) {
 	return e.refine(from, to, &p, pairs, late)
 }
 
-// gaps is at how many moments of a meeting it is looked whether the bodies are apart meanwhile: what is shorter than its share of the time is not told of.
+// gaps is at how many moments of a meeting it is looked whether the bodies are apart meanwhile: what is shorter than
+// its share of the time is not told of.
 const gaps = 16
 
-// meetings divides the time from the first to the last touch of two bodies, between two turns, where they are apart meanwhile.
+// meetings divides the time from the first to the last touch of two bodies, between two turns, where they are apart
+// meanwhile.
 func (e *encounter) meetings(from, to float64) (list [][2]float64) {
 	for k := 1; k < gaps; k++ {
 		t := from + (to-from)*float64(k)/gaps
@@ -88,8 +90,8 @@ func (e *encounter) within(place *space.Rigid) bool {
 	return encloses(e.still.Tree, place.Apply(y[0])) || encloses(e.moving.Tree, inverse.Apply(x[0]))
 }
 
-// encloses reports whether a point lies in a closed body: whether a way out of it goes through its surface an odd number of times. The way is an
-// odd one, so that it meets no edge.
+// encloses reports whether a point lies in a closed body: whether a way out of it goes through its surface an odd
+// number of times. The way is an odd one, so that it meets no edge.
 func encloses(tree *solid.BVH, p space.Vec) bool {
 	box := tree.Box()
 	if separate(box, space.Box{Min: p, Max: p}, 0) {
@@ -106,8 +108,8 @@ func encloses(tree *solid.BVH, p space.Vec) bool {
 	return n%2 == 1
 }
 
-// tooWide reports whether a piece is to be divided before triangles are looked at: the bounds of what moves in it are so
-// loose that most of them would seem to meet.
+// tooWide reports whether a piece is to be divided before triangles are looked at: the bounds of what moves in it are
+// so loose that most of them would seem to meet.
 func (e *encounter) tooWide(p *piece) bool {
 	if p.wide() {
 		return !p.turns()

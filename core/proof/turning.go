@@ -22,7 +22,14 @@ func newTurning(h *film.Helix) turning {
 	if !ok || math.Abs(h.Axis.X) > 0.9 {
 		side, _ = space.Unit(r3.Cross(h.Axis, space.Vec{Y: 1}))
 	}
-	return turning{pivot: h.Pivot, axis: h.Axis, side: side, up: r3.Cross(h.Axis, side), low: min(0, h.Advance), high: max(0, h.Advance)}
+	return turning{
+		pivot: h.Pivot,
+		axis:  h.Axis,
+		side:  side,
+		up:    r3.Cross(h.Axis, side),
+		low:   min(0, h.Advance),
+		high:  max(0, h.Advance),
+	}
 }
 
 // seen is a point in the frame of the axis: Z along it.
@@ -61,10 +68,18 @@ func radii(b *space.Box) (near, far float64) {
 	return math.Hypot(dx, dy), math.Hypot(max(-b.Min.X, b.Max.X), max(-b.Min.Y, b.Max.Y))
 }
 
-// apart reports whether two triangles stay apart; both are in the still body's frame, and b turns. It looks for a line in
-// the plane of z and r that divides them: across the axis, along it, and along what either slopes.
+// apart reports whether two triangles stay apart; both are in the still body's frame, and b turns. It looks for a line
+// in the plane of z and r that divides them: across the axis, along it, and along what either slopes.
 func (w *turning) apart(a, b *solid.Triangle) bool {
-	x, y := solid.Triangle{w.seen(a[0]), w.seen(a[1]), w.seen(a[2])}, solid.Triangle{w.seen(b[0]), w.seen(b[1]), w.seen(b[2])}
+	x, y := solid.Triangle{
+		w.seen(a[0]),
+		w.seen(a[1]),
+		w.seen(a[2]),
+	}, solid.Triangle{
+		w.seen(b[0]),
+		w.seen(b[1]),
+		w.seen(b[2]),
+	}
 	if w.apartAlong(&x, &y, 0, 1) || w.apartAlong(&x, &y, 1, 0) {
 		return true
 	}

@@ -26,12 +26,12 @@ func (s *search) gap() float64 {
 	return math.Max(1, math.Round(spacing*s.size))
 }
 
-// field is what a unit takes along: the boxes of its parts, and of all that is done with any of them later, as if it stood in its place;
-// turning is where they are while they are turned, after which own is.
+// field is what a unit takes along: the boxes of its parts, and of all that is done with any of them later, as if it
+// stood in its place; turning is where they are while they are turned, after which own is.
 type field struct{ own, inner, turning []space.Box }
 
-// setApart gives every move its distance, from the last one to the first: as far as it must go to be clear of what it leaves, and then on until it stands
-// out of the way of all that leaves later.
+// setApart gives every move its distance, from the last one to the first: as far as it must go to be clear of what it
+// leaves, and then on until it stands out of the way of all that leaves later.
 func (s *search) setApart() {
 	fields := make([][]field, len(s.moves)) // by move and unit
 	resting := s.resting()
@@ -147,8 +147,8 @@ func total(w route) (sum space.Vec) {
 	return sum
 }
 
-// clear sets the last legs of a move so that it is clear of what it leaves by the gap, and stands out of the way of what leaves later; what is done
-// with its own parts later is clear also of what rests.
+// clear sets the last legs of a move so that it is clear of what it leaves by the gap, and stands out of the way of
+// what leaves later; what is done with its own parts later is clear also of what rests.
 func (s *search) clear(m *removal, fields []field, later, all []space.Box) {
 	gap := s.gap()
 	far := gap
@@ -193,7 +193,8 @@ func grown(b space.Box, by float64) space.Box {
 }
 
 func overlaps(a, b space.Box) bool {
-	return a.Min.X < b.Max.X && b.Min.X < a.Max.X && a.Min.Y < b.Max.Y && b.Min.Y < a.Max.Y && a.Min.Z < b.Max.Z && b.Min.Z < a.Max.Z
+	return a.Min.X < b.Max.X && b.Min.X < a.Max.X && a.Min.Y < b.Max.Y && b.Min.Y < a.Max.Y && a.Min.Z < b.Max.Z &&
+		b.Min.Z < a.Max.Z
 }
 
 // past is how far a box has to go along a direction until it has left another one that it overlaps, mm.

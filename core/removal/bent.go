@@ -17,8 +17,8 @@ const (
 	mostLegs = 3
 )
 
-// along finds a unit that can leave along several legs: out, then aside. Those with two legs come before those with three, subassemblies before their
-// parts.
+// along finds a unit that can leave along several legs: out, then aside. Those with two legs come before those with
+// three, subassemblies before their parts.
 func (s *search) along(node, stays int) *removal {
 	for legs := 2; legs <= mostLegs; legs++ {
 		level := s.children[node]
@@ -29,8 +29,14 @@ func (s *search) along(node, stays int) *removal {
 					continue
 				}
 				if found := s.bent(&u, space.Vec{}, -1, legs); found != nil {
-					return &removal{carried: -1, hits: -1, units: []unit{u}, ways: []route{{found}}, others: s.others(&u, -1),
-						why: []string{"No straight way leads out: it goes as far as it can, and then aside."}}
+					return &removal{
+						carried: -1,
+						hits:    -1,
+						units:   []unit{u},
+						ways:    []route{{found}},
+						others:  s.others(&u, -1),
+						why:     []string{"No straight way leads out: it goes as far as it can, and then aside."},
+					}
 				}
 			}
 			level = s.deeper(level)
@@ -39,7 +45,8 @@ func (s *search) along(node, stays int) *removal {
 	return nil
 }
 
-// bent returns legs along which a unit leaves that stands so far from its place, nil where none are found. before is the way it came by.
+// bent returns legs along which a unit leaves that stands so far from its place, nil where none are found. before is
+// the way it came by.
 func (s *search) bent(u *unit, from space.Vec, before, legs int) (best []leg) {
 	shortest := math.Inf(1)
 	for _, way := range s.waysFor(u) {
@@ -75,7 +82,8 @@ func (s *search) bent(u *unit, from space.Vec, before, legs int) (best []leg) {
 	return best
 }
 
-// farFrom is how far a unit that stands so far from its place goes along a direction of the world before it touches anything, infinite where it does not.
+// farFrom is how far a unit that stands so far from its place goes along a direction of the world before it touches
+// anything, infinite where it does not.
 func (s *search) farFrom(u *unit, from, d space.Vec) float64 {
 	in := s.in(u)
 	far := math.Inf(1)
@@ -103,8 +111,8 @@ func (s *search) farFrom(u *unit, from, d space.Vec) float64 {
 	return far
 }
 
-// together finds the smallest set of parts that can leave as one, where none can leave alone: a part, all that is in its way, all that is in
-// the way of that, and so on, along one direction.
+// together finds the smallest set of parts that can leave as one, where none can leave alone: a part, all that is in
+// its way, all that is in the way of that, and so on, along one direction.
 func (s *search) together(node, stays int) *removal {
 	var best unit
 	bestWay, score := -1, math.Inf(1)
@@ -131,7 +139,14 @@ func (s *search) together(node, stays int) *removal {
 	if len(best.parts) == 1 {
 		why = "What it is fastened to cannot leave before it."
 	}
-	return &removal{carried: -1, hits: -1, units: []unit{best}, ways: []route{{[]leg{{along: s.way(bestWay), need: need, far: need}}}}, why: []string{why}, others: s.others(&best, bestWay)}
+	return &removal{
+		carried: -1,
+		hits:    -1,
+		units:   []unit{best},
+		ways:    []route{{[]leg{{along: s.way(bestWay), need: need, far: need}}}},
+		why:     []string{why},
+		others:  s.others(&best, bestWay),
+	}
 }
 
 // closure is a part with all that it takes along on a way.

@@ -5,7 +5,8 @@ import (
 	"slowreveal/core/space"
 )
 
-// given carries out the moves that the author wants first. What one of them goes into is said, and it is done all the same.
+// given carries out the moves that the author wants first. What one of them goes into is said, and it is done all the
+// same.
 func (s *search) given() {
 	inside := map[int][]bool{} // by move, what it has taken along and is still together
 	for i := range s.choices.Given {
@@ -68,7 +69,8 @@ func (s *search) given() {
 	s.there = top
 }
 
-// whereabouts is what some parts are still together with: the assembly, or what an earlier move has taken along; nil where they have left all.
+// whereabouts is what some parts are still together with: the assembly, or what an earlier move has taken along; nil
+// where they have left all.
 func (s *search) whereabouts(in []bool, inside map[int][]bool) (carried int, there []bool) {
 	for p, yes := range in {
 		if !yes {

@@ -9,8 +9,8 @@ import (
 // held reports whether a screw or a nut keeps a unit; none does where nothing else is left that could leave.
 func (s *search) held(u *unit) bool { return !s.relaxed && s.heldBy(u) >= 0 }
 
-// heldBy is a screw or a nut that keeps a unit: one that is not part of it and holds something of it, or one of it that holds something else as
-// well; −1 for none. A fastener that the unit itself keeps from leaving does not count.
+// heldBy is a screw or a nut that keeps a unit: one that is not part of it and holds something of it, or one of it that
+// holds something else as well; −1 for none. A fastener that the unit itself keeps from leaving does not count.
 func (s *search) heldBy(u *unit) int {
 	in := s.in(u)
 	if len(u.parts) == 1 && len(s.joined[u.parts[0]]) > 0 {

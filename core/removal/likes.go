@@ -32,7 +32,8 @@ func (s *search) likes(best candidate, list []candidate) *removal {
 	return r
 }
 
-// alike reports whether two units are parts of one shape, or mirrored ones, or subassemblies of such parts in the same order.
+// alike reports whether two units are parts of one shape, or mirrored ones, or subassemblies of such parts in the same
+// order.
 func (s *search) alike(a, b *unit) bool {
 	if len(a.parts) != len(b.parts) {
 		return false
@@ -49,10 +50,13 @@ func (s *search) alike(a, b *unit) bool {
 // related reports whether two nodes hang in one subassembly, or in two of one name that do.
 func (s *search) related(a, b int) bool {
 	p, q := s.nodes[a].Parent, s.nodes[b].Parent
-	return p == q || p > 0 && q > 0 && s.nodes[p].Parent == s.nodes[q].Parent && unnumbered(s.nodes[p].Name) == unnumbered(s.nodes[q].Name)
+	return p == q ||
+		p > 0 && q > 0 && s.nodes[p].Parent == s.nodes[q].Parent &&
+			unnumbered(s.nodes[p].Name) == unnumbered(s.nodes[q].Name)
 }
 
-// sameSide reports whether two likes leave in one move: fasteners that hold the same parts, or one of them more; other parts of one subassembly.
+// sameSide reports whether two likes leave in one move: fasteners that hold the same parts, or one of them more; other
+// parts of one subassembly.
 func (s *search) sameSide(a, b *candidate) bool {
 	if len(s.joined[a.unit.parts[0]]) == 0 {
 		return s.related(a.unit.node, b.unit.node)

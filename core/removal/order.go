@@ -19,7 +19,8 @@ type candidate struct {
 	ok    bool
 }
 
-// takeApart moves all that can leave from below a node away from the part that stays, and then takes apart what has left as a whole.
+// takeApart moves all that can leave from below a node away from the part that stays, and then takes apart what has
+// left as a whole.
 func (s *search) takeApart(node, stays int) {
 	for !s.ended() {
 		r := s.next(node, stays)
@@ -163,8 +164,9 @@ func (s *search) try(u unit, stays int) (c candidate) {
 	return c
 }
 
-// cost is how little a way of leaving suits a unit: how far it is, beside the size of all; sliding along what it touches instead of leaving it; down, where it
-// would stand, and to the back, where nobody looks, and another direction than the last one.
+// cost is how little a way of leaving suits a unit: how far it is, beside the size of all; sliding along what it
+// touches instead of leaving it; down, where it would stand, and to the back, where nobody looks, and another direction
+// than the last one.
 func (s *search) cost(u *unit, way int, out float64) float64 {
 	d := s.way(way)
 	cost := out / s.size
@@ -211,8 +213,8 @@ func (s *search) away(u *unit) space.Vec {
 	return d
 }
 
-// order is how late a unit leaves among those that can: what is small first, what is near to what has left last, what is open to more sides; and what
-// a fastener has set free before the next fasteners are undone.
+// order is how late a unit leaves among those that can: what is small first, what is near to what has left last, what
+// is open to more sides; and what a fastener has set free before the next fasteners are undone.
 func (s *search) order(u *unit, open float64) float64 {
 	all := space.Nothing
 	for _, p := range u.parts {

@@ -48,7 +48,13 @@ func names(moves []plan.Move) (list []string) {
 // In a shaft that is open at the top only what lies on top can leave.
 func TestAStackInAShaftLeavesFromTheTop(t *testing.T) {
 	walls := without(bar(cell{-1, -1, -1}, cell{1, 4, 1}), bar(cell{0, 0, 0}, cell{0, 4, 0}))
-	p := puzzle{"shaft": walls, "one": bar(cell{}, cell{}), "two": bar(cell{0, 1, 0}, cell{0, 1, 0}), "three": bar(cell{0, 2, 0}, cell{0, 2, 0}), "four": bar(cell{0, 3, 0}, cell{0, 3, 0})}
+	p := puzzle{
+		"shaft": walls,
+		"one":   bar(cell{}, cell{}),
+		"two":   bar(cell{0, 1, 0}, cell{0, 1, 0}),
+		"three": bar(cell{0, 2, 0}, cell{0, 2, 0}),
+		"four":  bar(cell{0, 3, 0}, cell{0, 3, 0}),
+	}
 	s := p.subject(t)
 	got := planned(t, s, plan.Choices{})
 	assert.Equal(t, []string{"four", "three", "two", "one"}, names(got.Moves))
@@ -62,8 +68,17 @@ func TestAStackInAShaftLeavesFromTheTop(t *testing.T) {
 func TestBoxesInBoxesOpenFromTheOutside(t *testing.T) {
 	inner := bar(cell{}, cell{2, 2, 2})
 	outer := bar(cell{-1, -1, -1}, cell{3, 3, 3})
-	p := puzzle{"ball": bar(cell{1, 1, 1}, cell{1, 1, 1}), "inner": without(inner, bar(cell{1, 1, 1}, cell{1, 2, 1}), bar(cell{0, 2, 0}, cell{2, 2, 2})), "inner-lid": bar(cell{0, 2, 0}, cell{2, 2, 2}),
-		"outer": without(outer, inner, bar(cell{-1, 3, -1}, cell{3, 3, 3})), "outer-lid": bar(cell{-1, 3, -1}, cell{3, 3, 3})}
+	p := puzzle{
+		"ball":      bar(cell{1, 1, 1}, cell{1, 1, 1}),
+		"inner":     without(inner, bar(cell{1, 1, 1}, cell{1, 2, 1}), bar(cell{0, 2, 0}, cell{2, 2, 2})),
+		"inner-lid": bar(cell{0, 2, 0}, cell{2, 2, 2}),
+		"outer": without(
+			outer,
+			inner,
+			bar(cell{-1, 3, -1}, cell{3, 3, 3}),
+		),
+		"outer-lid": bar(cell{-1, 3, -1}, cell{3, 3, 3}),
+	}
 	s := p.subject(t)
 	got := planned(t, s, plan.Choices{Stays: []assembly.NodeID{"outer"}})
 	order := names(got.Moves)
@@ -76,9 +91,14 @@ func TestBoxesInBoxesOpenFromTheOutside(t *testing.T) {
 	filmOf(t, s, got)
 }
 
-// The drawer leaves to the front only, behind the door; the door is let into the cabinet and leaves to the front as well.
+// The drawer leaves to the front only, behind the door; the door is let into the cabinet and leaves to the front as
+// well.
 func TestADrawerWaitsForItsDoor(t *testing.T) {
-	p := puzzle{"cabinet": without(bar(cell{-1, -1, -1}, cell{2, 2, 4}), bar(cell{0, 0, 0}, cell{1, 1, 4})), "drawer": bar(cell{0, 0, 0}, cell{1, 1, 3}), "door": bar(cell{0, 0, 4}, cell{1, 1, 4})}
+	p := puzzle{
+		"cabinet": without(bar(cell{-1, -1, -1}, cell{2, 2, 4}), bar(cell{0, 0, 0}, cell{1, 1, 4})),
+		"drawer":  bar(cell{0, 0, 0}, cell{1, 1, 3}),
+		"door":    bar(cell{0, 0, 4}, cell{1, 1, 4}),
+	}
 	s := p.subject(t)
 	got := planned(t, s, plan.Choices{})
 	assert.Equal(t, []string{"door", "drawer"}, names(got.Moves))
@@ -89,11 +109,18 @@ func TestADrawerWaitsForItsDoor(t *testing.T) {
 	assert.Equal(t, []string{"door", "drawer"}, names(reach.Moves))
 }
 
-// A bar with a head goes through a ring and a plate, and a key through the bar: counted in cubes, only the key can leave while all are there.
+// A bar with a head goes through a ring and a plate, and a key through the bar: counted in cubes, only the key can
+// leave while all are there.
 func TestOnlyTheKeyOpensWhatInterlocks(t *testing.T) {
 	hole := bar(cell{0, 0, -9}, cell{0, 0, 9})
-	p := puzzle{"plate": without(bar(cell{-3, -3, 0}, cell{3, 3, 0}), hole), "ring": without(bar(cell{-1, -1, 1}, cell{1, 1, 1}), hole),
-		"bar": append(without(bar(cell{0, 0, 0}, cell{0, 0, 3}), bar(cell{0, 0, 2}, cell{0, 0, 2})), bar(cell{-1, -1, -1}, cell{1, 1, -1})...), "key": bar(cell{-2, 0, 2}, cell{2, 0, 2})}
+	p := puzzle{
+		"plate": without(bar(cell{-3, -3, 0}, cell{3, 3, 0}), hole),
+		"ring":  without(bar(cell{-1, -1, 1}, cell{1, 1, 1}), hole),
+		"bar": append(
+			without(bar(cell{0, 0, 0}, cell{0, 0, 3}), bar(cell{0, 0, 2}, cell{0, 0, 2})),
+			bar(cell{-1, -1, -1}, cell{1, 1, -1})...),
+		"key": bar(cell{-2, 0, 2}, cell{2, 0, 2}),
+	}
 	p["bar"] = append(p["bar"], bar(cell{0, 1, 2}, cell{0, 1, 3})...) // what holds the end of the bar, beside the key
 	p["bar"] = append(p["bar"], bar(cell{0, -1, 2}, cell{0, -1, 3})...)
 	p["ring"] = without(p["ring"], bar(cell{0, 1, 1}, cell{0, 1, 1}), bar(cell{0, -1, 1}, cell{0, -1, 1}))
@@ -129,7 +156,10 @@ func TestOnlyTheKeyOpensWhatInterlocks(t *testing.T) {
 // Two closed rings, each through the other: no order of straight moves and turns frees them, and that is said.
 func TestRingsThatHoldEachOtherAreSaidToBeStuck(t *testing.T) {
 	ring := func(a, b, c, d cell) []cell { return without(bar(a, b), bar(c, d)) }
-	p := puzzle{"one": ring(cell{0, 0, 0}, cell{6, 0, 4}, cell{1, 0, 1}, cell{5, 0, 3}), "two": ring(cell{5, -3, 2}, cell{11, 3, 2}, cell{6, -2, 2}, cell{10, 2, 2})}
+	p := puzzle{
+		"one": ring(cell{0, 0, 0}, cell{6, 0, 4}, cell{1, 0, 1}, cell{5, 0, 3}),
+		"two": ring(cell{5, -3, 2}, cell{11, 3, 2}, cell{6, -2, 2}, cell{10, 2, 2}),
+	}
 	p["two"] = moved(p["two"], cell{-2, 0, 0})
 	got := planned(t, p.subject(t), plan.Choices{})
 	assert.Empty(t, got.Moves)
@@ -137,13 +167,16 @@ func TestRingsThatHoldEachOtherAreSaidToBeStuck(t *testing.T) {
 	assert.Contains(t, got.Stuck[0].Says, "in every direction that was tried")
 }
 
-// A key with a bar across it hangs below a slot that runs the other way: it has to be turned by a quarter, and drawn out.
+// A key with a bar across it hangs below a slot that runs the other way: it has to be turned by a quarter, and drawn
+// out.
 func TestABayonetIsTurnedAndDrawnOut(t *testing.T) {
 	plate := without(bar(cell{-4, 0, -4}, cell{4, 0, 4}), bar(cell{-3, 0, 0}, cell{3, 0, 0}))
 	case_ := append(without(bar(cell{-5, -5, -5}, cell{5, 0, 5}), bar(cell{-4, -4, -4}, cell{4, 0, 4})), plate...)
 	round := func(m solid.Mesh, by float32, at space.Vec) solid.Mesh { // a little thinner than the slot
 		for i := 0; i < len(m.Positions); i += 3 {
-			m.Positions[i], m.Positions[i+1], m.Positions[i+2] = m.Positions[i]*by+float32(at.X), m.Positions[i+1]+float32(at.Y), m.Positions[i+2]*by+float32(at.Z)
+			m.Positions[i] = m.Positions[i]*by + float32(at.X)
+			m.Positions[i+1] = m.Positions[i+1] + float32(at.Y)
+			m.Positions[i+2] = m.Positions[i+2]*by + float32(at.Z)
 		}
 		return m
 	}
@@ -166,9 +199,16 @@ func abs(x float64) float64 { return max(x, -x) }
 
 // A hook goes out of its eye sideways, and then up.
 func TestAHookLeavesAlongTwoLegs(t *testing.T) {
-	p := puzzle{"base": append(bar(cell{0, 0, 0}, cell{8, 0, 2}), append(bar(cell{0, 1, 0}, cell{0, 3, 2}), bar(cell{1, 3, 0}, cell{2, 3, 2})...)...), "block": bar(cell{1, 1, 0}, cell{3, 2, 2}),
-		"stop": bar(cell{7, 1, 0}, cell{8, 3, 2})}
-	p["base"] = append(p["base"], append(p["stop"], append(bar(cell{0, 0, -1}, cell{8, 3, -1}), bar(cell{0, 0, 3}, cell{8, 3, 3})...)...)...)
+	p := puzzle{
+		"base": append(
+			bar(cell{0, 0, 0}, cell{8, 0, 2}),
+			append(bar(cell{0, 1, 0}, cell{0, 3, 2}), bar(cell{1, 3, 0}, cell{2, 3, 2})...)...),
+		"block": bar(cell{1, 1, 0}, cell{3, 2, 2}),
+		"stop":  bar(cell{7, 1, 0}, cell{8, 3, 2}),
+	}
+	p["base"] = append(
+		p["base"],
+		append(p["stop"], append(bar(cell{0, 0, -1}, cell{8, 3, -1}), bar(cell{0, 0, 3}, cell{8, 3, 3})...)...)...)
 	delete(p, "stop")
 	s := p.subject(t)
 	got := planned(t, s, plan.Choices{})
@@ -204,7 +244,11 @@ func TestGettingAtAPartTakesTheLeastRemovals(t *testing.T) {
 		p := grown(random, 7)
 		for _, target := range []string{"part-1", "part-3"} {
 			want := p.least(target, "part-0")
-			got := planned(t, p.subject(t), plan.Choices{Reach: assembly.NodeID(target), Stays: []assembly.NodeID{"part-0"}})
+			got := planned(
+				t,
+				p.subject(t),
+				plan.Choices{Reach: assembly.NodeID(target), Stays: []assembly.NodeID{"part-0"}},
+			)
 			left, _, err := p.works(got.Moves)
 			require.NoError(t, err, "seed %d", seed)
 			require.Len(t, left, want, "seed %d: %s by way of %v", seed, target, left)
@@ -264,9 +308,20 @@ func TestDirectionsAreRuledOutAndPreferred(t *testing.T) {
 	assert.NotEqual(t, space.Triple{0, 1, 0}, way(plan.Choices{Avoid: []space.Triple{{0, 1, 0}}}))
 	assert.Equal(t, space.Triple{1, 0, 0}, way(plan.Choices{Prefer: []space.Triple{{1, 0, 0}}}))
 	all := []space.Triple{{1, 0, 0}, {-1, 0, 0}, {0, 1, 0}, {0, -1, 0}, {0, 0, 1}, {0, 0, -1}}
-	assert.Equal(t, space.Triple{0, 1, 0}, way(plan.Choices{Avoid: all, Given: []plan.Given{{Nodes: []assembly.NodeID{"block"}}}}), "what the author wants goes all the same")
+	assert.Equal(
+		t,
+		space.Triple{0, 1, 0},
+		way(plan.Choices{Avoid: all, Given: []plan.Given{{Nodes: []assembly.NodeID{"block"}}}}),
+		"what the author wants goes all the same",
+	)
 	wide := planned(t, s, plan.Choices{Spacing: 77, Stays: []assembly.NodeID{"base"}})
-	assert.InDelta(t, 77, wide.Moves[0].Paths[0].Legs[0].Distance, 1.5, "it stands on the base: the gap is as wide as was asked for")
+	assert.InDelta(
+		t,
+		77,
+		wide.Moves[0].Paths[0].Legs[0].Distance,
+		1.5,
+		"it stands on the base: the gap is as wide as was asked for",
+	)
 	assert.Equal(t, 77.0, wide.Spacing)
 }
 
@@ -278,8 +333,22 @@ func TestAPlanGoesAroundWhatHasLeftBefore(t *testing.T) {
 	doc, err := plan.Film(&p, m.Assembly, "Given", plan.Writing{Fresh: "given"})
 	require.NoError(t, err)
 	doc.Steps = []reveal.Step{{ID: "a", Title: "A", Length: 2 * reveal.Second, Cues: []reveal.Cue{
-		{ID: "knob", Kind: reveal.KindPull, Targets: []assembly.NodeID{"housing/dosing-knob"}, Length: reveal.Second, Easing: reveal.Smooth, Pull: &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{0, 0, 1}, Distance: 60}},
-		{ID: "hood", Kind: reveal.KindPull, Targets: []assembly.NodeID{"housing/hood"}, Length: reveal.Second, Easing: reveal.Smooth, Pull: &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{0, 1, 0}, Distance: 120}}}}}
+		{
+			ID:      "knob",
+			Kind:    reveal.KindPull,
+			Targets: []assembly.NodeID{"housing/dosing-knob"},
+			Length:  reveal.Second,
+			Easing:  reveal.Smooth,
+			Pull:    &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{0, 0, 1}, Distance: 60},
+		},
+		{
+			ID:      "hood",
+			Kind:    reveal.KindPull,
+			Targets: []assembly.NodeID{"housing/hood"},
+			Length:  reveal.Second,
+			Easing:  reveal.Smooth,
+			Pull:    &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{0, 1, 0}, Distance: 120},
+		}}}}
 	f := film.Compile(m.Assembly, doc)
 	fr := f.NewFrame()
 	f.At(f.Duration(), fr)

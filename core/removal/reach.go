@@ -8,14 +8,15 @@ import (
 	"slowreveal/core/plan"
 )
 
-// mostChoices is how many choices of ways are tried while the least work is looked for, and mostLeast up to how many removals it is
-// surely the least.
+// mostChoices is how many choices of ways are tried while the least work is looked for, and mostLeast up to how many
+// removals it is surely the least.
 const (
 	mostChoices = 60_000
 	mostLeast   = 12
 )
 
-// reach finds the least work until a part or subassembly is out: the smallest set of units so that each has a way on which nothing is but what has left before.
+// reach finds the least work until a part or subassembly is out: the smallest set of units so that each has a way on
+// which nothing is but what has left before.
 func (s *search) reach() {
 	node, ok := s.index[s.choices.Reach]
 	target := s.unitOf(node)
@@ -46,7 +47,8 @@ func (s *search) reach() {
 	s.carryOut(best, node)
 }
 
-// enough is a set after which the target can leave, where the least is not found: all that leaves before it in a teardown, less what is not needed.
+// enough is a set after which the target can leave, where the least is not found: all that leaves before it in a
+// teardown, less what is not needed.
 func (s *search) enough(target int) (set []int) {
 	there := slices.Clone(s.there)
 	kept := slices.Clone(s.kept)
@@ -92,7 +94,9 @@ func (s *search) carryOut(set []int, target int) {
 		if t := s.try(s.unitOf(target), s.stays); t.ok || len(level) == 0 {
 			if t.ok {
 				r := s.likes(t, []candidate{t})
-				r.why = []string{fmt.Sprintf("It is what is to be got at: after %d removals its way is free.", len(s.moves))}
+				r.why = []string{
+					fmt.Sprintf("It is what is to be got at: after %d removals its way is free.", len(s.moves)),
+				}
 				s.leave(r)
 			}
 			return
@@ -119,8 +123,9 @@ type quest struct {
 // option is what else has to leave before a node can leave along one of its ways.
 type option struct{ more []int }
 
-// least finds the smallest set of nodes that have to leave so that the target can, with it; nil where there is none. Sets are looked for by their size, so
-// that the first is the smallest; what needs more than mostLeast is not surely so.
+// least finds the smallest set of nodes that have to leave so that the target can, with it; nil where there is none.
+// Sets are looked for by their size, so that the first is the smallest; what needs more than mostLeast is not surely
+// so.
 func (s *search) least(target int, whole bool) []int {
 	q := &quest{s: s, target: target, whole: whole, left: mostChoices, known: map[int][]option{}}
 	for q.limit = 1; q.limit <= mostLeast && q.best == nil && q.left > 0; q.limit++ {
@@ -174,7 +179,8 @@ func (q *quest) options(node int) []option {
 	return list
 }
 
-// needs lists the nodes that have to leave before a unit can leave along a way, in the order of the tree; ok is false where that may not.
+// needs lists the nodes that have to leave before a unit can leave along a way, in the order of the tree; ok is false
+// where that may not.
 func (q *quest) needs(u *unit, way int) (more []int, ok bool) {
 	s := q.s
 	in := s.in(u)

@@ -14,7 +14,15 @@ import (
 
 // result is what has been found so far.
 func (s *search) result() plan.Plan {
-	p := plan.Plan{Moves: make([]plan.Move, len(s.moves)), Stays: []assembly.NodeID{}, Asked: s.asked, Parts: len(s.below[0]), Spacing: s.gap(), Stuck: s.stuck, Fade: s.choices.Fade}
+	p := plan.Plan{
+		Moves:   make([]plan.Move, len(s.moves)),
+		Stays:   []assembly.NodeID{},
+		Asked:   s.asked,
+		Parts:   len(s.below[0]),
+		Spacing: s.gap(),
+		Stuck:   s.stuck,
+		Fade:    s.choices.Fade,
+	}
 	left := make([]bool, len(s.nodes))
 	for i, r := range s.moves {
 		p.Moves[i] = s.move(r)
@@ -39,7 +47,10 @@ func (s *search) move(r *removal) plan.Move {
 	for i, u := range r.units {
 		path := plan.Path{Legs: []reveal.Leg{}}
 		for _, l := range r.ways[i].legs {
-			path.Legs = append(path.Legs, reveal.Leg{Along: space.TripleOf(s.world[0].R.ApplyInverse(l.along)), Distance: l.far})
+			path.Legs = append(
+				path.Legs,
+				reveal.Leg{Along: space.TripleOf(s.world[0].R.ApplyInverse(l.along)), Distance: l.far},
+			)
 		}
 		for _, n := range u.nodes {
 			m.Nodes = append(m.Nodes, s.nodes[n].ID)
@@ -58,7 +69,10 @@ func (s *search) move(r *removal) plan.Move {
 // reasons tells why a candidate leaves now, and this way.
 func (s *search) reasons(c *candidate, list []candidate) (why []string) {
 	if n := len(list); n > 1 {
-		why = append(why, fmt.Sprintf("It is one of %d that can leave now; it is the nearest to what left last, or the smallest.", n))
+		why = append(
+			why,
+			fmt.Sprintf("It is one of %d that can leave now; it is the nearest to what left last, or the smallest.", n),
+		)
 	} else {
 		why = append(why, "It is the only one that can leave now.")
 	}
@@ -73,7 +87,15 @@ func (s *search) reasons(c *candidate, list []candidate) (why []string) {
 	case free == 1:
 		why = append(why, fmt.Sprintf("%s is its only way out: %.0f mm until it is clear.", d, c.out))
 	default:
-		why = append(why, fmt.Sprintf("%d ways lead out; %s is the shortest and suits what left before: %.0f mm until it is clear.", free, strings.ToLower(d[:1])+d[1:], c.out))
+		why = append(
+			why,
+			fmt.Sprintf(
+				"%d ways lead out; %s is the shortest and suits what left before: %.0f mm until it is clear.",
+				free,
+				strings.ToLower(d[:1])+d[1:],
+				c.out,
+			),
+		)
 	}
 	return why
 }

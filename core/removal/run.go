@@ -15,12 +15,13 @@ type Subject struct {
 	Assembly *assembly.Assembly
 	Shapes   []*solid.Shape
 	Survey   *survey.Survey
-	// At is how the assembly stands where the plan begins. What is not seen there is not there, what stands elsewhere than at rest has left.
+	// At is how the assembly stands where the plan begins. What is not seen there is not there, what stands elsewhere
+	// than at rest has left.
 	At clearance.Pose
 }
 
-// Run computes a plan. found, which may be nil, is told of the plan as far as it has come, with each move: distances are
-// provisional until the end. Where ctx ends, what has been found is returned together with its error.
+// Run computes a plan. found, which may be nil, is told of the plan as far as it has come, with each move: distances
+// are provisional until the end. Where ctx ends, what has been found is returned together with its error.
 func Run(ctx context.Context, subject Subject, choices plan.Choices, found func(plan.Plan)) (plan.Plan, error) {
 	s := newSearch(ctx, subject, choices, found)
 	s.given()

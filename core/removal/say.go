@@ -52,7 +52,21 @@ func (s *search) kindOf(r *removal) *fastener.Guess {
 	return s.fastener(r.units[0].parts[0])
 }
 
-var numbers = []string{"no", "", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve"}
+var numbers = []string{
+	"no",
+	"",
+	"two",
+	"three",
+	"four",
+	"five",
+	"six",
+	"seven",
+	"eight",
+	"nine",
+	"ten",
+	"eleven",
+	"twelve",
+}
 
 // called names what a move takes off, in full and without its size.
 func (s *search) called(r *removal) (full, short string) {
@@ -85,7 +99,8 @@ func (s *search) called(r *removal) (full, short string) {
 		if n < len(numbers) {
 			count = numbers[n]
 		}
-		return fmt.Sprintf("the %s %s", count, plural(lower(name), g)), fmt.Sprintf("the %s %s", count, plural(lower(short), g))
+		return fmt.Sprintf("the %s %s", count, plural(lower(name), g)),
+			fmt.Sprintf("the %s %s", count, plural(lower(short), g))
 	}
 	if len(u.nodes) > 1 && s.nodes[u.node].Parent < 0 {
 		var names []string
@@ -101,8 +116,8 @@ func (s *search) called(r *removal) (full, short string) {
 	return "the " + lower(name), "the " + lower(short)
 }
 
-// counted reports whether the number at the end of a name only tells a part from others: they have the same name but for it, or it is a small one behind a mark
-// that files put there.
+// counted reports whether the number at the end of a name only tells a part from others: they have the same name but
+// for it, or it is a small one behind a mark that files put there.
 func (s *search) counted(r *removal) bool {
 	first := s.nodes[r.units[0].node].Name
 	for _, u := range r.units[1:] {
@@ -119,7 +134,9 @@ var marked = regexp.MustCompile(`[_:]\d{1,2}$`)
 var sizes = regexp.MustCompile(`\s+(M\d+(\.\d+)?|Ø?\d+(\.\d+)?)(\s*[×x]\s*\d+(\.\d+)?)*\s*(mm)?$`)
 
 // useless matches names that say nothing: "Body12", "Part 3".
-var useless = regexp.MustCompile(`(?i)^(body|part|solid|component|shape|node|mesh|object|product|no name)?[\s_.:-]*\d*$`)
+var useless = regexp.MustCompile(
+	`(?i)^(body|part|solid|component|shape|node|mesh|object|product|no name)?[\s_.:-]*\d*$`,
+)
 
 // size is that of a fastener as people write it, empty where it is unknown.
 func size(g *fastener.Guess) string {
@@ -132,10 +149,19 @@ func size(g *fastener.Guess) string {
 	return g.Size
 }
 
-var kindWords = map[fastener.Kind][]string{fastener.Screw: {"screw", "bolt"}, fastener.Nut: {"nut"}, fastener.Washer: {"washer"}, fastener.Pin: {"pin", "dowel", "shaft", "axle"}, fastener.Bearing: {"bearing"}}
+var kindWords = map[fastener.Kind][]string{
+	fastener.Screw:   {"screw", "bolt"},
+	fastener.Nut:     {"nut"},
+	fastener.Washer:  {"washer"},
+	fastener.Pin:     {"pin", "dowel", "shaft", "axle"},
+	fastener.Bearing: {"bearing"},
+}
 
 func mentions(name string, kind fastener.Kind) bool {
-	return slices.ContainsFunc(kindWords[kind], func(w string) bool { return strings.Contains(strings.ToLower(name), w) })
+	return slices.ContainsFunc(
+		kindWords[kind],
+		func(w string) bool { return strings.Contains(strings.ToLower(name), w) },
+	)
 }
 
 // plural makes several of a name: of the word for its kind, or of its last word before a size.
@@ -190,7 +216,11 @@ func (s *search) verb(r *removal, g *fastener.Guess) (verb, how string) {
 	}
 	clear := ""
 	if first.need >= 10 {
-		clear = fmt.Sprintf(": after %.0f mm %s clear", math.Ceil(first.need), map[bool]string{true: "they are", false: "it is"}[len(r.units) > 1])
+		clear = fmt.Sprintf(
+			": after %.0f mm %s clear",
+			math.Ceil(first.need),
+			map[bool]string{true: "they are", false: "it is"}[len(r.units) > 1],
+		)
 	}
 	switch {
 	case g != nil && g.Lead > 0:
@@ -303,7 +333,8 @@ func plain(name string) string {
 		for _, list := range kindWords {
 			known = known || slices.Contains(list, strings.ToLower(w))
 		}
-		if strings.ToUpper(w) == w && strings.ToLower(w) != w && (known || len([]rune(w)) > 3 && !strings.ContainsAny(w, "0123456789-")) {
+		if strings.ToUpper(w) == w && strings.ToLower(w) != w &&
+			(known || len([]rune(w)) > 3 && !strings.ContainsAny(w, "0123456789-")) {
 			words[i] = strings.ToLower(w)
 		}
 	}

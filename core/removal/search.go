@@ -93,7 +93,8 @@ type route struct {
 	legs []leg
 }
 
-// leg is a straight way: need is how far it has to go at least, far how far it goes, most how far it may, mm; 0 for as far as it likes.
+// leg is a straight way: need is how far it has to go at least, far how far it goes, most how far it may, mm; 0 for as
+// far as it likes.
 type leg struct {
 	along           space.Vec
 	need, far, most float64
@@ -102,10 +103,29 @@ type leg struct {
 func newSearch(ctx context.Context, subject Subject, choices plan.Choices, found func(plan.Plan)) *search {
 	a := subject.Assembly
 	n := len(a.Nodes)
-	s := &search{ctx: ctx, subject: subject, choices: choices, found: found, nodes: a.Nodes, index: a.Index(), space: clearance.NewSpace(a, subject.Shapes),
-		world: subject.At.World, box: make([]space.Box, n), children: make([][]int, n), below: make([][]int, n), touching: make([][]touch, n), joined: make([][]int, n),
-		there: make([]bool, n), kept: make([]bool, n), whole: make([]bool, n), stays: -1,
-		pairs: map[pairKey]float64{}, blockers: map[blockKey][2]int{}, tops: map[topKey]space.Box{}, features: map[int][]solid.Feature{}}
+	s := &search{
+		ctx:      ctx,
+		subject:  subject,
+		choices:  choices,
+		found:    found,
+		nodes:    a.Nodes,
+		index:    a.Index(),
+		space:    clearance.NewSpace(a, subject.Shapes),
+		world:    subject.At.World,
+		box:      make([]space.Box, n),
+		children: make([][]int, n),
+		below:    make([][]int, n),
+		touching: make([][]touch, n),
+		joined:   make([][]int, n),
+		there:    make([]bool, n),
+		kept:     make([]bool, n),
+		whole:    make([]bool, n),
+		stays:    -1,
+		pairs:    map[pairKey]float64{},
+		blockers: map[blockKey][2]int{},
+		tops:     map[topKey]space.Box{},
+		features: map[int][]solid.Feature{},
+	}
 	all := space.Nothing
 	gone := s.gone()
 	for i := n - 1; i >= 0; i-- {
@@ -137,15 +157,16 @@ func newSearch(ctx context.Context, subject Subject, choices plan.Choices, found
 	return s
 }
 
-// gone marks what has left its place already: a node that stands otherwise in its parent than at rest, and all below it. Whether it is the parent's
-// own move that it takes part in does not count.
+// gone marks what has left its place already: a node that stands otherwise in its parent than at rest, and all below
+// it. Whether it is the parent's own move that it takes part in does not count.
 func (s *search) gone() []bool {
 	gone := make([]bool, len(s.nodes))
 	for i := 1; i < len(s.nodes); i++ {
 		p := s.nodes[i].Parent
 		inverse := s.world[p].Inverse()
 		now, rest := inverse.Then(&s.world[i]), s.nodes[i].Pose.Rigid()
-		off := r3.Norm(r3.Sub(now.T, rest.T)) > 0.01 || math.Abs(now.R[0]-rest.R[0])+math.Abs(now.R[4]-rest.R[4])+math.Abs(now.R[8]-rest.R[8]) > 1e-4
+		off := r3.Norm(r3.Sub(now.T, rest.T)) > 0.01 ||
+			math.Abs(now.R[0]-rest.R[0])+math.Abs(now.R[4]-rest.R[4])+math.Abs(now.R[8]-rest.R[8]) > 1e-4
 		gone[i] = gone[p] || off
 	}
 	return gone
@@ -199,7 +220,8 @@ func (s *search) choose() {
 	s.stays = s.heaviest(s.below[0])
 }
 
-// heaviest is the part of a list that is large and touches most, −1 for an empty list. A body that is open counts by its box.
+// heaviest is the part of a list that is large and touches most, −1 for an empty list. A body that is open counts by
+// its box.
 func (s *search) heaviest(parts []int) int {
 	best, most := -1, -1.0
 	for _, i := range parts {
@@ -230,7 +252,8 @@ func (s *search) wayOf(d space.Vec) int {
 	return len(s.ways) - 1
 }
 
-// far is how far a part goes along a way before it touches another one, mm, infinite where it does not. It does not depend on what else is there.
+// far is how far a part goes along a way before it touches another one, mm, infinite where it does not. It does not
+// depend on what else is there.
 func (s *search) far(moving, still, way int) float64 {
 	key := pairKey{moving, still, way}
 	s.mu.Lock()
@@ -247,8 +270,8 @@ func (s *search) far(moving, still, way int) float64 {
 	return free
 }
 
-// between is how far a part that stands somewhere goes along a direction of the world before it touches another one in its place, infinite
-// where that is farther than limit, mm.
+// between is how far a part that stands somewhere goes along a direction of the world before it touches another one in
+// its place, infinite where that is farther than limit, mm.
 func (s *search) between(moving, still int, stands *space.Rigid, d space.Vec, limit float64) float64 {
 	own := s.subject.Assembly.Shapes[s.nodes[moving].Shape].Bounds().Moved(stands)
 	if solid.Meets(s.box[still], own, r3.Scale(limit, d)) > 1 {
@@ -270,8 +293,8 @@ func (s *search) between(moving, still int, stands *space.Rigid, d space.Vec, li
 	return s.space.Free(still, moving, &place, s.world[still].R.ApplyInverse(d), limit, slack)
 }
 
-// welded reports whether two parts that lie deep in one another (apart is false) are taken as one, as they are drawn: parts of one subassembly, none of them a
-// fastener.
+// welded reports whether two parts that lie deep in one another (apart is false) are taken as one, as they are drawn:
+// parts of one subassembly, none of them a fastener.
 func (s *search) welded(a, b int, apart bool) bool {
 	return !apart && s.nodes[a].Parent == s.nodes[b].Parent && s.fastener(a) == nil && s.fastener(b) == nil
 }
@@ -364,7 +387,8 @@ func (s *search) cover(node, n int, list []int) []int {
 	return list
 }
 
-// keeps reports whether a unit may not be moved: the author wants it, or a part of it, to stay, or it is what all others leave.
+// keeps reports whether a unit may not be moved: the author wants it, or a part of it, to stay, or it is what all
+// others leave.
 func (s *search) keeps(u *unit, stays int) bool {
 	for _, p := range u.parts {
 		if p == stays {

@@ -21,8 +21,8 @@ var angles = []float64{5, 10, 15, 20, 30, 45, 60, 75, 90, 120, 150, 180}
 // line is an axis that a unit may be turned about, in the world.
 type line struct{ along, through space.Vec }
 
-// turned finds a unit that can leave along a straight way after a turn: about the axis of a round surface of its own or of what it touches, or, tilted, about
-// its middle or a side of it. The turn is tried with package proof.
+// turned finds a unit that can leave along a straight way after a turn: about the axis of a round surface of its own or
+// of what it touches, or, tilted, about its middle or a side of it. The turn is tried with package proof.
 func (s *search) turned(node, stays int) *removal {
 	level := s.children[node]
 	for len(level) > 0 {
@@ -89,9 +89,21 @@ func (s *search) afterTurn(u *unit, l line, degrees float64) *removal {
 		}
 		inverse := s.world[0].Inverse()
 		need := s.out(u, way)
-		return &removal{carried: -1, hits: -1, units: []unit{*u}, ways: []route{{[]leg{{along: s.way(way), need: need, far: need}}}}, others: s.others(u, -1),
-			swing: &plan.Swing{About: space.TripleOf(inverse.R.Apply(l.along)), Pivot: space.TripleOf(inverse.Apply(l.through)), Degrees: degrees},
-			why:   []string{fmt.Sprintf("No way leads out as it stands; after a turn of %.0f° there is one.", math.Abs(degrees))}}
+		return &removal{
+			carried: -1,
+			hits:    -1,
+			units:   []unit{*u},
+			ways:    []route{{[]leg{{along: s.way(way), need: need, far: need}}}},
+			others:  s.others(u, -1),
+			swing: &plan.Swing{
+				About:   space.TripleOf(inverse.R.Apply(l.along)),
+				Pivot:   space.TripleOf(inverse.Apply(l.through)),
+				Degrees: degrees,
+			},
+			why: []string{
+				fmt.Sprintf("No way leads out as it stands; after a turn of %.0f° there is one.", math.Abs(degrees)),
+			},
+		}
 	}
 	return nil
 }
@@ -144,8 +156,22 @@ func (s *search) sweeps(u *unit, l line, degrees float64) bool {
 	for _, n := range u.nodes {
 		targets = append(targets, s.nodes[n].ID)
 	}
-	doc.Steps = []reveal.Step{{ID: "turn", Title: "Turn", Length: reveal.Second, Cues: []reveal.Cue{{ID: "turn", Kind: reveal.KindTurn, Targets: targets, Length: reveal.Second, Easing: reveal.Linear,
-		Turn: &reveal.Turn{Axes: reveal.Whole, About: space.TripleOf(inverse.R.Apply(l.along)), Pivot: space.TripleOf(inverse.Apply(l.through)), Degrees: degrees}}}}}
+	doc.Steps = []reveal.Step{
+		{
+			ID:     "turn",
+			Title:  "Turn",
+			Length: reveal.Second,
+			Cues: []reveal.Cue{
+				{ID: "turn", Kind: reveal.KindTurn, Targets: targets, Length: reveal.Second, Easing: reveal.Linear,
+					Turn: &reveal.Turn{
+						Axes:    reveal.Whole,
+						About:   space.TripleOf(inverse.R.Apply(l.along)),
+						Pivot:   space.TripleOf(inverse.Apply(l.through)),
+						Degrees: degrees,
+					}},
+			},
+		},
+	}
 	found, err := proof.Interference(s.ctx, film.Compile(s.subject.Assembly, doc), s.subject.Shapes, proof.Settings{})
 	return err == nil && len(found.List) == 0
 }

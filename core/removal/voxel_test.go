@@ -61,7 +61,8 @@ func mesh(cells []cell) (m solid.Mesh) {
 	}
 	for _, c := range cells {
 		block := simple.Block(side, side, side)
-		faces := [6]cell{{0, 0, -1}, {0, 0, 1}, {0, -1, 0}, {0, 1, 0}, {-1, 0, 0}, {1, 0, 0}} // in the order of Block's triangles
+		// in the order of Block's triangles
+		faces := [6]cell{{0, 0, -1}, {0, 0, 1}, {0, -1, 0}, {0, 1, 0}, {-1, 0, 0}, {1, 0, 0}}
 		first := uint32(len(m.Positions) / 3)
 		for i := 0; i < len(block.Positions); i += 3 {
 			for k := range 3 {
@@ -94,7 +95,10 @@ func subject(t *testing.T, parts map[string]solid.Mesh) removal.Subject {
 	for _, name := range names {
 		shape, err := b.Mesh(name, parts[name])
 		require.NoError(t, err)
-		b.Node(root, assembly.Node{Name: name, Shape: shape, Finishes: []int{finish}, Pose: assembly.PoseOf(space.Still)})
+		b.Node(
+			root,
+			assembly.Node{Name: name, Shape: shape, Finishes: []int{finish}, Pose: assembly.PoseOf(space.Still)},
+		)
 	}
 	m, err := b.Model()
 	require.NoError(t, err)
@@ -148,8 +152,8 @@ func clear(moving, there []cell, d cell, far int) bool {
 
 const beyond = 60 // cubes, more than any puzzle is large
 
-// works holds a plan against the cubes: each move along a direction of the grid meets nothing that has not left. It returns the parts that have left, and how many
-// moves went along other directions, which cubes say nothing of.
+// works holds a plan against the cubes: each move along a direction of the grid meets nothing that has not left. It
+// returns the parts that have left, and how many moves went along other directions, which cubes say nothing of.
 func (p puzzle) works(moves []plan.Move) (left []string, slanting int, err error) {
 	for i, m := range moves {
 		if m.Carried >= 0 || m.Swing != nil {
@@ -166,11 +170,16 @@ func (p puzzle) works(moves []plan.Move) (left []string, slanting int, err error
 			}
 			var there []cell
 			for name, cells := range p {
-				if !slices.Contains(left, name) && !slices.ContainsFunc(m.Nodes, func(o assembly.NodeID) bool { return string(o) == name }) {
+				if !slices.Contains(left, name) &&
+					!slices.ContainsFunc(m.Nodes, func(o assembly.NodeID) bool { return string(o) == name }) {
 					there = append(there, cells...)
 				}
 			}
-			d := cell{int(m.Paths[k].Legs[0].Along[0]), int(m.Paths[k].Legs[0].Along[1]), int(m.Paths[k].Legs[0].Along[2])}
+			d := cell{
+				int(m.Paths[k].Legs[0].Along[0]),
+				int(m.Paths[k].Legs[0].Along[1]),
+				int(m.Paths[k].Legs[0].Along[2]),
+			}
 			if len(m.Paths[k].Legs) > 1 || !slices.Contains(six, d) {
 				slanting++
 			} else if !clear(from, there, d, beyond) {
@@ -193,8 +202,8 @@ func sameWay(paths []plan.Path) bool {
 	return true
 }
 
-// grown is a puzzle made by putting together: each part comes along a direction of the grid until it meets what is there. So all of it comes apart, in the
-// opposite order.
+// grown is a puzzle made by putting together: each part comes along a direction of the grid until it meets what is
+// there. So all of it comes apart, in the opposite order.
 func grown(random *rand.Rand, parts int) puzzle {
 	p := puzzle{"part-0": bar(cell{}, cell{2 + random.IntN(3), random.IntN(2), 2 + random.IntN(3)})}
 	all := slices.Clone(p["part-0"])
@@ -203,7 +212,11 @@ func grown(random *rand.Rand, parts int) puzzle {
 		d := six[random.IntN(6)]
 		// From so far away that it meets nothing, aimed at a cube that is there.
 		aim := all[random.IntN(len(all))]
-		start := cell{aim[0] - beyond*d[0] - shape[0][0], aim[1] - beyond*d[1] - shape[0][1], aim[2] - beyond*d[2] - shape[0][2]}
+		start := cell{
+			aim[0] - beyond*d[0] - shape[0][0],
+			aim[1] - beyond*d[1] - shape[0][1],
+			aim[2] - beyond*d[2] - shape[0][2],
+		}
 		at := moved(shape, start)
 		for clear(at, all, d, 1) {
 			at = moved(at, d)

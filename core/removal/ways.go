@@ -13,8 +13,8 @@ import (
 // mostWays is how many directions are tried for one unit.
 const mostWays = 24
 
-// waysFor lists the directions worth trying for a unit, the likeliest first: a fastener's way out; away from what it touches; along its holes and
-// shafts; its own axes and those of the assembly.
+// waysFor lists the directions worth trying for a unit, the likeliest first: a fastener's way out; away from what it
+// touches; along its holes and shafts; its own axes and those of the assembly.
 func (s *search) waysFor(u *unit) []int {
 	var list []int
 	add := func(d space.Vec) {
@@ -96,7 +96,10 @@ func (s *search) axes(part int) []solid.Feature {
 	})
 	list := []solid.Feature{}
 	for _, f := range round {
-		known := slices.ContainsFunc(list, func(have solid.Feature) bool { return math.Abs(r3.Dot(have.Axis.Vec(), f.Axis.Vec())) > 0.999 })
+		known := slices.ContainsFunc(
+			list,
+			func(have solid.Feature) bool { return math.Abs(r3.Dot(have.Axis.Vec(), f.Axis.Vec())) > 0.999 },
+		)
 		if !known && len(list) < 2 {
 			list = append(list, f)
 		}
@@ -134,7 +137,13 @@ func (s *search) span(part, way int) space.Box {
 	box := space.Nothing
 	shape := s.subject.Shapes[s.nodes[part].Shape]
 	for i := 0; i < len(shape.Positions); i += 3 {
-		p := s.world[part].Apply(space.Vec{X: float64(shape.Positions[i]), Y: float64(shape.Positions[i+1]), Z: float64(shape.Positions[i+2])})
+		p := s.world[part].Apply(
+			space.Vec{
+				X: float64(shape.Positions[i]),
+				Y: float64(shape.Positions[i+1]),
+				Z: float64(shape.Positions[i+2]),
+			},
+		)
 		box = box.With(f.ApplyInverse(p))
 	}
 	s.mu.Lock()
@@ -143,7 +152,8 @@ func (s *search) span(part, way int) space.Box {
 	return box
 }
 
-// out is how far a unit has to go along a way until nothing that is there stands beside it any longer: the column above it is clear, mm.
+// out is how far a unit has to go along a way until nothing that is there stands beside it any longer: the column above
+// it is clear, mm.
 func (s *search) out(u *unit, way int) float64 {
 	own := space.Nothing
 	for _, p := range u.parts {
@@ -159,15 +169,19 @@ func (s *search) out(u *unit, way int) float64 {
 	return far
 }
 
-// top is how high a part reaches in the column of a box that stands along a way, minus infinity where it does not reach into it.
+// top is how high a part reaches in the column of a box that stands along a way, minus infinity where it does not reach
+// into it.
 func (s *search) top(part, way int, column space.Box) float64 {
 	none := math.Inf(-1)
 	const edge = 1e-3 // mm
 	box := s.span(part, way)
-	if box.Max.Z <= column.Min.Z || box.Min.X >= column.Max.X-edge || box.Max.X <= column.Min.X+edge || box.Min.Y >= column.Max.Y-edge || box.Max.Y <= column.Min.Y+edge {
+	if box.Max.Z <= column.Min.Z || box.Min.X >= column.Max.X-edge || box.Max.X <= column.Min.X+edge ||
+		box.Min.Y >= column.Max.Y-edge ||
+		box.Max.Y <= column.Min.Y+edge {
 		return none
 	}
-	if box.Min.X >= column.Min.X && box.Max.X <= column.Max.X && box.Min.Y >= column.Min.Y && box.Max.Y <= column.Max.Y {
+	if box.Min.X >= column.Min.X && box.Max.X <= column.Max.X && box.Min.Y >= column.Min.Y &&
+		box.Max.Y <= column.Max.Y {
 		return box.Max.Z
 	}
 	f := framed(s.way(way))
@@ -175,7 +189,13 @@ func (s *search) top(part, way int, column space.Box) float64 {
 	inverse := space.Rigid{R: f.Transposed()}
 	to := inverse.Then(&s.world[part])
 	at := func(v uint32) space.Vec {
-		return to.Apply(space.Vec{X: float64(shape.Positions[3*v]), Y: float64(shape.Positions[3*v+1]), Z: float64(shape.Positions[3*v+2])})
+		return to.Apply(
+			space.Vec{
+				X: float64(shape.Positions[3*v]),
+				Y: float64(shape.Positions[3*v+1]),
+				Z: float64(shape.Positions[3*v+2]),
+			},
+		)
 	}
 	most := none
 	for t := 0; t < len(shape.Triangles); t += 3 {
@@ -187,7 +207,8 @@ func (s *search) top(part, way int, column space.Box) float64 {
 	return most
 }
 
-// highestIn is the greatest Z of a polygon inside the sides of a box (Sutherland and Hodgman's clipping, 1974, from memory), minus infinity outside of it.
+// highestIn is the greatest Z of a polygon inside the sides of a box (Sutherland and Hodgman's clipping, 1974, from
+// memory), minus infinity outside of it.
 func highestIn(polygon []space.Vec, box space.Box) float64 {
 	inside := [4]func(p space.Vec) float64{
 		func(p space.Vec) float64 { return p.X - box.Min.X }, func(p space.Vec) float64 { return box.Max.X - p.X },

@@ -26,7 +26,19 @@ const (
 )
 
 // Kinds lists all kinds of cue.
-var Kinds = []Kind{KindPull, KindTurn, KindUnscrew, KindRoute, KindFade, KindTint, KindSurface, KindNote, KindCard, KindShot, KindOrbit}
+var Kinds = []Kind{
+	KindPull,
+	KindTurn,
+	KindUnscrew,
+	KindRoute,
+	KindFade,
+	KindTint,
+	KindSurface,
+	KindNote,
+	KindCard,
+	KindShot,
+	KindOrbit,
+}
 
 // Camera reports whether cues of the kind move the camera.
 func (k Kind) Camera() bool { return k == KindShot || k == KindOrbit }

@@ -58,7 +58,15 @@ func (d *differ) whole(a, b *Reveal) {
 		d.say("the title: %q instead of %q", b.Title, a.Title)
 	}
 	if a.Frame != b.Frame {
-		d.say("the frame: %d × %d at %d instead of %d × %d at %d", b.Frame.Width, b.Frame.Height, b.Frame.Rate, a.Frame.Width, a.Frame.Height, a.Frame.Rate)
+		d.say(
+			"the frame: %d × %d at %d instead of %d × %d at %d",
+			b.Frame.Width,
+			b.Frame.Height,
+			b.Frame.Rate,
+			a.Frame.Width,
+			a.Frame.Height,
+			a.Frame.Rate,
+		)
 	}
 	if !same(a.Opening, b.Opening) {
 		d.say("the opening is changed")

@@ -43,8 +43,8 @@ type Proof struct {
 	Accepted []Accepted `json:"accepted,omitempty"`
 }
 
-// Accepted is a finding that the author lets be. It stays accepted while the check finds the same parts by one of the same cues, and not worse than it
-// was.
+// Accepted is a finding that the author lets be. It stays accepted while the check finds the same parts by one of the
+// same cues, and not worse than it was.
 type Accepted struct {
 	Check  string            `json:"check"`
 	Parts  []assembly.NodeID `json:"parts,omitempty"`

@@ -15,7 +15,11 @@ func TestInstructionsAreSimpleMarkdown(t *testing.T) {
 		{Item: true, Runs: []reveal.Run{{Text: "Loosen", Emphasis: true}, {Text: " it"}}},
 		{Item: true, Runs: []reveal.Run{{Text: "3 *"}, {Text: " 4 = 12, 2 **"}, {Text: " 3"}}},
 	}, got)
-	assert.Equal(t, "Close the inlet first.\n– Loosen it", reveal.PlainProse("Close the **inlet** first.\n- *Loosen* it"))
+	assert.Equal(
+		t,
+		"Close the inlet first.\n– Loosen it",
+		reveal.PlainProse("Close the **inlet** first.\n- *Loosen* it"),
+	)
 	assert.Equal(t, "اضغط هنا", reveal.PlainProse("**اضغط** هنا"))
 	assert.Empty(t, reveal.Prose(" \n "))
 }

@@ -117,7 +117,12 @@ func TestWhatIsWrongIsNamed(t *testing.T) {
 // twin adds a twin of a cue to the first step.
 func twin(r *reveal.Reveal, of reveal.CueID) *reveal.Cue {
 	cues := &r.Steps[0].Cues
-	c := reveal.Cue{ID: reveal.CueID(fmt.Sprintf("twin-%d", len(*cues))), Kind: reveal.KindTurn, Twin: of, Targets: []assembly.NodeID{"pump-head"}}
+	c := reveal.Cue{
+		ID:      reveal.CueID(fmt.Sprintf("twin-%d", len(*cues))),
+		Kind:    reveal.KindTurn,
+		Twin:    of,
+		Targets: []assembly.NodeID{"pump-head"},
+	}
 	*cues = append(*cues, c)
 	return &(*cues)[len(*cues)-1]
 }
@@ -144,7 +149,10 @@ func TestWhatIsOddButMakesSenseIsTaken(t *testing.T) {
 // Documents written before flow lines had settings say true.
 func TestAFlowLineOfAnOlderDocumentIsRead(t *testing.T) {
 	var c reveal.Cue
-	require.NoError(t, json.Unmarshal([]byte(`{"id":"a","kind":"pull","offset":0,"length":1,"easing":"smooth","flow":true}`), &c))
+	require.NoError(
+		t,
+		json.Unmarshal([]byte(`{"id":"a","kind":"pull","offset":0,"length":1,"easing":"smooth","flow":true}`), &c),
+	)
 	assert.Equal(t, &reveal.FlowLine{Of: reveal.FlowEach}, c.Flow)
 	assert.Error(t, json.Unmarshal([]byte(`{"flow":{"of":"each","colour":1}}`), &c))
 }

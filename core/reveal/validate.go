@@ -66,7 +66,13 @@ func (p Problems) Error() string {
 // Validate checks a document against the assembly that it presents. It returns
 // nil, or Problems with everything that is wrong.
 func Validate(r *Reveal, a *assembly.Assembly) error {
-	v := validator{nodes: a.Index(), steps: map[StepID]int{}, cues: map[CueID]bool{}, retraced: map[StepID]bool{}, originals: map[CueID]*Cue{}}
+	v := validator{
+		nodes:     a.Index(),
+		steps:     map[StepID]int{},
+		cues:      map[CueID]bool{},
+		retraced:  map[StepID]bool{},
+		originals: map[CueID]*Cue{},
+	}
 	v.reveal(r)
 	if len(v.found) == 0 {
 		return nil
@@ -82,7 +88,12 @@ func ValidateTiming(r *Reveal) error {
 		for k := range r.Steps[i].Cues {
 			c := &r.Steps[i].Cues[k]
 			if c.Offset < 0 || c.Offset > MaxLength || c.Length > MaxLength || c.Length < MinCue && c.Twin == "" {
-				v.add(fmt.Sprintf("steps[%d].cues[%d]", i, k), "its time from %d µs on for %d µs is not between 0 and 4 hours", c.Offset, c.Length)
+				v.add(
+					fmt.Sprintf("steps[%d].cues[%d]", i, k),
+					"its time from %d µs on for %d µs is not between 0 and 4 hours",
+					c.Offset,
+					c.Length,
+				)
 			}
 		}
 	}
@@ -106,20 +117,39 @@ func (v *validator) add(path, format string, args ...any) {
 	v.found = append(v.found, Problem{path, fmt.Sprintf(format, args...)})
 }
 
-// proof checks what has been decided about findings. Parts and cues of accepted ones may be gone: then these say nothing any more.
+// proof checks what has been decided about findings. Parts and cues of accepted ones may be gone: then these say
+// nothing any more.
 func (v *validator) proof(p *Proof) {
 	if p == nil {
 		return
 	}
 	v.want(len(p.Limits) <= 50, "proof.limits", "there are %d of them", len(p.Limits))
 	for name, limit := range p.Limits {
-		v.want(len(name) <= 40 && limit >= 0 && limit <= 1e6, "proof.limits", "the limit %g of %.40q is not between 0 and 1,000,000", limit, name)
+		v.want(
+			len(name) <= 40 && limit >= 0 && limit <= 1e6,
+			"proof.limits",
+			"the limit %g of %.40q is not between 0 and 1,000,000",
+			limit,
+			name,
+		)
 	}
-	v.want(len(p.Accepted) <= MaxAccepted, "proof.accepted", "there are %d of them; the limit is %d", len(p.Accepted), MaxAccepted)
+	v.want(
+		len(p.Accepted) <= MaxAccepted,
+		"proof.accepted",
+		"there are %d of them; the limit is %d",
+		len(p.Accepted),
+		MaxAccepted,
+	)
 	for i := range p.Accepted {
 		a, path := &p.Accepted[i], fmt.Sprintf("proof.accepted[%d]", i)
 		n := utf8.RuneCountInString(a.Reason)
-		v.want(n > 0 && n <= MaxReason, path+".reason", "it has %d characters; between 1 and %d are wanted", n, MaxReason)
+		v.want(
+			n > 0 && n <= MaxReason,
+			path+".reason",
+			"it has %d characters; between 1 and %d are wanted",
+			n,
+			MaxReason,
+		)
 		v.want(len(a.Check) <= 40 && len(a.Parts) <= MaxTargets && len(a.Cues) <= MaxTargets, path, "it names too much")
 		v.want(a.Worse >= 0 && a.Worse <= 1e6, path+".worse", "%g is not between 0 and 1,000,000", a.Worse)
 	}
@@ -185,8 +215,18 @@ func (v *validator) opening(o *Opening) {
 }
 
 func (v *validator) captions(c Captions) {
-	v.want(c.Show == AllWords || c.Show == TitleOnly || c.Show == NoWords, "captions.show", "%q is not all, titles or none", c.Show)
-	v.want(c.Place == LowerLeft || c.Place == LowerMiddle || c.Place == UpperLeft, "captions.place", "%q is not lower-left, lower-middle or upper-left", c.Place)
+	v.want(
+		c.Show == AllWords || c.Show == TitleOnly || c.Show == NoWords,
+		"captions.show",
+		"%q is not all, titles or none",
+		c.Show,
+	)
+	v.want(
+		c.Place == LowerLeft || c.Place == LowerMiddle || c.Place == UpperLeft,
+		"captions.place",
+		"%q is not lower-left, lower-middle or upper-left",
+		c.Place,
+	)
 	v.want(c.Size >= 0.5 && c.Size <= 2, "captions.size", "%g is not between 0.5 and 2", c.Size)
 }
 
@@ -194,7 +234,13 @@ func (v *validator) frame(f Frame) {
 	even := f.Width%2 == 0 && f.Height%2 == 0
 	fits := f.Width >= 16 && f.Width <= MaxSide && f.Height >= 16 && f.Height <= MaxSide
 	v.want(even && fits, "frame", "%d × %d is not an even size from 16 to %d pixels", f.Width, f.Height, MaxSide)
-	v.want(f.Rate >= 1 && f.Rate <= MaxRate, "frame.rate", "%d frames a second is not between 1 and %d", f.Rate, MaxRate)
+	v.want(
+		f.Rate >= 1 && f.Rate <= MaxRate,
+		"frame.rate",
+		"%d frames a second is not between 1 and %d",
+		f.Rate,
+		MaxRate,
+	)
 }
 
 func (v *validator) text(path, s string, least, most int) {
@@ -208,8 +254,20 @@ func (v *validator) camera(path string, c *Camera) {
 	v.want(finite(c.Target[:]...) && within(c.Target, MaxDistance), path+".target", "is not a point within 1,000 km")
 	n := c.Orientation.Norm()
 	v.want(n > 0.99 && n < 1.01, path+".orientation", "is not a quaternion of length 1")
-	v.want(c.Distance > 0 && c.Distance <= MaxDistance, path+".distance", "%g mm is not between 0 and 1,000 km", c.Distance)
-	v.want(c.Lens >= MinLens && c.Lens <= MaxLens, path+".lens", "%g mm is not between %g and %g", c.Lens, MinLens, MaxLens)
+	v.want(
+		c.Distance > 0 && c.Distance <= MaxDistance,
+		path+".distance",
+		"%g mm is not between 0 and 1,000 km",
+		c.Distance,
+	)
+	v.want(
+		c.Lens >= MinLens && c.Lens <= MaxLens,
+		path+".lens",
+		"%g mm is not between %g and %g",
+		c.Lens,
+		MinLens,
+		MaxLens,
+	)
 }
 
 // Check returns what is wrong with a camera that stands alone, as Problems.

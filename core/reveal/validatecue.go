@@ -44,7 +44,11 @@ func (v *validator) twin(path string, c *Cue) {
 	original := v.originals[c.Twin]
 	switch {
 	case original == nil:
-		v.add(path+".twin", "there is no cue %q with settings to share; a twin of a twin names the first of them", c.Twin)
+		v.add(
+			path+".twin",
+			"there is no cue %q with settings to share; a twin of a twin names the first of them",
+			c.Twin,
+		)
 		return
 	case original.Kind != c.Kind:
 		v.add(path+".twin", "a %s cannot share a %s", c.Kind, original.Kind)
@@ -57,15 +61,30 @@ func (v *validator) twin(path string, c *Cue) {
 
 // sameAs compares cues without their targets.
 func (c *Cue) sameAs(o *Cue) bool {
-	return c.ID == o.ID && c.Kind == o.Kind && c.Twin == o.Twin && c.Offset == o.Offset && c.Muted == o.Muted && c.Length == o.Length &&
-		c.Stagger == o.Stagger && c.Easing == o.Easing && c.Flow == o.Flow && c.Of == o.Of && len(c.named()) == 0
+	return c.ID == o.ID && c.Kind == o.Kind && c.Twin == o.Twin && c.Offset == o.Offset && c.Muted == o.Muted &&
+		c.Length == o.Length &&
+		c.Stagger == o.Stagger &&
+		c.Easing == o.Easing &&
+		c.Flow == o.Flow &&
+		c.Of == o.Of &&
+		len(c.named()) == 0
 }
 
 // named lists the kinds whose settings a cue has.
 func (c *Cue) named() []Kind {
-	there := map[Kind]bool{KindPull: c.Pull != nil, KindTurn: c.Turn != nil, KindUnscrew: c.Unscrew != nil, KindRoute: c.Route != nil,
-		KindFade: c.Fade != nil, KindTint: c.Tint != nil, KindSurface: c.Surface != nil, KindNote: c.Note != nil, KindCard: c.Card != nil,
-		KindShot: c.Shot != nil, KindOrbit: c.Orbit != nil}
+	there := map[Kind]bool{
+		KindPull:    c.Pull != nil,
+		KindTurn:    c.Turn != nil,
+		KindUnscrew: c.Unscrew != nil,
+		KindRoute:   c.Route != nil,
+		KindFade:    c.Fade != nil,
+		KindTint:    c.Tint != nil,
+		KindSurface: c.Surface != nil,
+		KindNote:    c.Note != nil,
+		KindCard:    c.Card != nil,
+		KindShot:    c.Shot != nil,
+		KindOrbit:   c.Orbit != nil,
+	}
 	var kinds []Kind
 	for _, k := range Kinds {
 		if there[k] {
@@ -79,7 +98,12 @@ func (v *validator) flow(path string, c *Cue) {
 	f := c.Flow
 	v.want(c.Kind.Moves(), path, "only movements have flow lines")
 	v.want(f.Of == FlowEach || f.Of == FlowPart || f.Of == FlowAll, path+".of", "%q is not each, parts or all", f.Of)
-	v.want(f.Line == "" || f.Line == Dashed || f.Line == Solid || f.Line == Dotted, path+".line", "%q is not dashed, solid or dotted", f.Line)
+	v.want(
+		f.Line == "" || f.Line == Dashed || f.Line == Solid || f.Line == Dotted,
+		path+".line",
+		"%q is not dashed, solid or dotted",
+		f.Line,
+	)
 	from, to := f.Span()
 	v.want(from >= 0 && from < to && to <= 1, path, "its piece from %g to %g does not lie between 0 and 1", from, to)
 }
@@ -124,7 +148,13 @@ func (v *validator) movement(path string, c *Cue) {
 		}
 	case KindTurn:
 		v.line(path, c.Turn.Axes, c.Turn.About, c.Turn.Pivot)
-		v.want(math.Abs(c.Turn.Degrees) <= MaxTurns*360, path+".degrees", "%g° is more than %d turns", c.Turn.Degrees, MaxTurns)
+		v.want(
+			math.Abs(c.Turn.Degrees) <= MaxTurns*360,
+			path+".degrees",
+			"%g° is more than %d turns",
+			c.Turn.Degrees,
+			MaxTurns,
+		)
 	case KindUnscrew:
 		u := c.Unscrew
 		v.line(path, u.Axes, u.Along, u.Pivot)
@@ -132,8 +162,19 @@ func (v *validator) movement(path string, c *Cue) {
 		v.want(u.Lead > 0 && u.Lead <= 1000, path+".lead", "%g mm is not between 0 and 1000", u.Lead)
 	case KindRoute:
 		v.axes(path, c.Route.Axes)
-		v.want(len(c.Route.Legs) > 0 && len(c.Route.Legs) <= MaxLegs, path+".legs", "there are %d; a route has 1 to %d", len(c.Route.Legs), MaxLegs)
-		v.want(c.Route.Radius >= 0 && c.Route.Radius <= MaxDistance, path+".radius", "%g mm is not between 0 and 1,000 km", c.Route.Radius)
+		v.want(
+			len(c.Route.Legs) > 0 && len(c.Route.Legs) <= MaxLegs,
+			path+".legs",
+			"there are %d; a route has 1 to %d",
+			len(c.Route.Legs),
+			MaxLegs,
+		)
+		v.want(
+			c.Route.Radius >= 0 && c.Route.Radius <= MaxDistance,
+			path+".radius",
+			"%g mm is not between 0 and 1,000 km",
+			c.Route.Radius,
+		)
 		for i := range c.Route.Legs {
 			v.leg(fmt.Sprintf("%s.legs[%d]", path, i), &c.Route.Legs[i])
 		}
@@ -166,7 +207,14 @@ func (v *validator) framings(path string, list []Framing) {
 	seen := map[[2]int]bool{}
 	for i := range list {
 		at, f := fmt.Sprintf("%s[%d]", path, i), &list[i]
-		v.want(f.Across >= 1 && f.Across <= MaxSide && f.Down >= 1 && f.Down <= MaxSide, at, "%d : %d is not a shape of numbers from 1 to %d", f.Across, f.Down, MaxSide)
+		v.want(
+			f.Across >= 1 && f.Across <= MaxSide && f.Down >= 1 && f.Down <= MaxSide,
+			at,
+			"%d : %d is not a shape of numbers from 1 to %d",
+			f.Across,
+			f.Down,
+			MaxSide,
+		)
 		shape := [2]int{f.Across, f.Down}
 		v.want(!seen[shape], at, "there are two for %d : %d", f.Across, f.Down)
 		seen[shape] = true
@@ -203,7 +251,12 @@ func (v *validator) style(path string, s Style) {
 }
 
 func (v *validator) axes(path string, axes Axes) {
-	v.want(axes == Own || axes == Parent || axes == Whole || axes == Other, path+".axes", "%q is not own, parent, assembly or other", axes)
+	v.want(
+		axes == Own || axes == Parent || axes == Whole || axes == Other,
+		path+".axes",
+		"%q is not own, parent, assembly or other",
+		axes,
+	)
 }
 
 func (v *validator) direction(path string, along space.Triple) {

@@ -75,7 +75,11 @@ func (b *BVH) split(node, from, to int, boxes []space.Box, middles []space.Vec) 
 // Triangle returns the corners of triangle t.
 func (b *BVH) Triangle(t uint32) Triangle {
 	s := b.Shape
-	return Triangle{at(s.Positions, s.Triangles[3*t]), at(s.Positions, s.Triangles[3*t+1]), at(s.Positions, s.Triangles[3*t+2])}
+	return Triangle{
+		at(s.Positions, s.Triangles[3*t]),
+		at(s.Positions, s.Triangles[3*t+1]),
+		at(s.Positions, s.Triangles[3*t+2]),
+	}
 }
 
 // Near calls found for every pair of a triangle of b and one of c whose boxes

@@ -41,7 +41,8 @@ func (f *finder) cylinders() {
 func (f *finder) cylinder(i, k int32, axis space.Vec) {
 	a, b := &f.facets[i], &f.facets[k]
 	cos := r3.Dot(a.normal, b.normal)
-	if cos < math.Cos(steepAngle) || math.Abs(r3.Dot(a.normal, axis)) > 0.01 || math.Abs(r3.Dot(b.normal, axis)) > 0.01 {
+	if cos < math.Cos(steepAngle) || math.Abs(r3.Dot(a.normal, axis)) > 0.01 ||
+		math.Abs(r3.Dot(b.normal, axis)) > 0.01 {
 		return
 	}
 	p := across(axis)
@@ -117,7 +118,8 @@ func (f *finder) grow(from int32, c *candidate) []int32 {
 	for at := 0; at < len(members); at++ {
 		for _, n := range f.facets[members[at]].neighbours {
 			other := &f.facets[n.facet]
-			if seen[n.facet] || f.taken[n.facet] >= 0 || r3.Dot(other.normal, f.facets[members[at]].normal) < math.Cos(steepAngle) {
+			if seen[n.facet] || f.taken[n.facet] >= 0 ||
+				r3.Dot(other.normal, f.facets[members[at]].normal) < math.Cos(steepAngle) {
 				continue
 			}
 			if f.lies(other, c) {
@@ -168,8 +170,16 @@ func (f *finder) cylinderFeature(members []int32, c *candidate, turn float64) Fe
 	}
 	f.refit(members, c)
 	centre := r3.Add(r3.Add(r3.Scale(c.cx, c.p.u), r3.Scale(c.cy, c.p.v)), r3.Scale((low+high)/2, c.axis))
-	return Feature{Kind: Cylinder, Centre: space.TripleOf(centre), Axis: space.TripleOf(positive(c.axis)), Radius: c.radius,
-		Length: high - low, Area: size, Hole: c.hole, Turn: turn}
+	return Feature{
+		Kind:   Cylinder,
+		Centre: space.TripleOf(centre),
+		Axis:   space.TripleOf(positive(c.axis)),
+		Radius: c.radius,
+		Length: high - low,
+		Area:   size,
+		Hole:   c.hole,
+		Turn:   turn,
+	}
 }
 
 // refit moves a cylinder's axis and radius to what fits all corners best: the

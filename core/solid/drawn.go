@@ -143,7 +143,8 @@ func (g *edgeGrid) nearest(i int, otherThan *[3]float32) (way [3]float32, found 
 	return way, found
 }
 
-// opposite reports whether two ways lead to different sides: across, or to both flanks of a tooth, which are equally far.
+// opposite reports whether two ways lead to different sides: across, or to both flanks of a tooth, which are equally
+// far.
 func opposite(a, b [3]float32) bool {
 	la, lb := length(a), length(b)
 	cos := dot(a, b) / (la * lb)

@@ -68,7 +68,12 @@ type link struct {
 // are planes.
 func (s *Shape) Features() Features {
 	facets, of := s.facets()
-	f := finder{shape: s, facets: facets, taken: make([]int32, len(facets)), out: Features{Of: make([]int32, len(s.Triangles)/3)}}
+	f := finder{
+		shape:  s,
+		facets: facets,
+		taken:  make([]int32, len(facets)),
+		out:    Features{Of: make([]int32, len(s.Triangles)/3)},
+	}
 	for i := range f.taken {
 		f.taken[i] = -1
 	}
@@ -126,7 +131,9 @@ func (s *Shape) facets() ([]facet, []int32) {
 					continue
 				}
 				a, b := points[welded[s.Triangles[3*int(t)+k]]], points[welded[s.Triangles[3*int(t)+(k+1)%3]]]
-				along, ok := space.Unit(space.Vec{X: float64(b[0] - a[0]), Y: float64(b[1] - a[1]), Z: float64(b[2] - a[2])})
+				along, ok := space.Unit(
+					space.Vec{X: float64(b[0] - a[0]), Y: float64(b[1] - a[1]), Z: float64(b[2] - a[2])},
+				)
 				if ok {
 					facets[i].neighbours = append(facets[i].neighbours, link{of[o], along})
 				}
@@ -208,7 +215,10 @@ func (f *finder) planes() {
 				middle = r3.Add(middle, r3.Scale(w, at(f.shape.Positions, v)))
 			}
 		}
-		f.add([]int32{int32(i)}, Feature{Kind: Plane, Centre: space.TripleOf(middle), Axis: space.TripleOf(c.normal), Area: c.area})
+		f.add(
+			[]int32{int32(i)},
+			Feature{Kind: Plane, Centre: space.TripleOf(middle), Axis: space.TripleOf(c.normal), Area: c.area},
+		)
 	}
 }
 
@@ -227,7 +237,15 @@ func (f *finder) lines() {
 		a, b := wide(e.A), wide(e.B)
 		d := r3.Sub(b, a)
 		if l := r3.Norm(d); l > 0.05*size {
-			lines = append(lines, Feature{Kind: Line, Centre: space.TripleOf(r3.Scale(0.5, r3.Add(a, b))), Axis: space.TripleOf(positive(r3.Scale(1/l, d))), Length: l})
+			lines = append(
+				lines,
+				Feature{
+					Kind:   Line,
+					Centre: space.TripleOf(r3.Scale(0.5, r3.Add(a, b))),
+					Axis:   space.TripleOf(positive(r3.Scale(1/l, d))),
+					Length: l,
+				},
+			)
 		}
 	}
 	slices.SortStableFunc(lines, func(x, y Feature) int {

@@ -112,7 +112,9 @@ func (f *Fingerprint) Kin(g *Fingerprint) Kinship {
 	}
 	for i := range f.plain {
 		// A vanishing skew is known only to the third root of its noise.
-		if tolerance := [6]float64{Alike, Alike, Alike, 0.02, Alike, Alike}[i]; math.Abs(f.plain[i]-g.plain[i]) > tolerance {
+		if tolerance := [6]float64{Alike, Alike, Alike, 0.02, Alike, Alike}[i]; math.Abs(
+			f.plain[i]-g.plain[i],
+		) > tolerance {
 			return Other
 		}
 	}

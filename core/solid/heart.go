@@ -18,7 +18,11 @@ func (s *Shape) Heart() space.Vec {
 	}
 	best, heart := math.Inf(1), middle
 	for t := 0; t < len(s.Triangles); t += 3 {
-		f := Triangle{at(s.Positions, s.Triangles[t]), at(s.Positions, s.Triangles[t+1]), at(s.Positions, s.Triangles[t+2])}
+		f := Triangle{
+			at(s.Positions, s.Triangles[t]),
+			at(s.Positions, s.Triangles[t+1]),
+			at(s.Positions, s.Triangles[t+2]),
+		}
 		p := f.nearest(middle)
 		if d := r3.Norm2(r3.Sub(p, middle)); d < best {
 			best, heart = d, p

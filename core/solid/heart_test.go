@@ -48,11 +48,31 @@ func TestLinesLeadToWhereTheBodyIs(t *testing.T) {
 	assert.Equal(t, space.Vec{X: 5, Y: 3, Z: 2}, block.Heart())
 	clip := upright(t, 1, append(arc(10, 20, 340, false), arc(8, 20, 340, true)...)...)
 	assert.Equal(t, clip.Bounds.Centre(), clip.Heart())
-	u := upright(t, 30, [2]float64{0, 0}, [2]float64{20, 0}, [2]float64{20, 20}, [2]float64{18, 20}, [2]float64{18, 2}, [2]float64{2, 2}, [2]float64{2, 20}, [2]float64{0, 20})
+	u := upright(
+		t,
+		30,
+		[2]float64{0, 0},
+		[2]float64{20, 0},
+		[2]float64{20, 20},
+		[2]float64{18, 20},
+		[2]float64{18, 2},
+		[2]float64{2, 2},
+		[2]float64{2, 20},
+		[2]float64{0, 20},
+	)
 	assert.NotEqual(t, u.Bounds.Centre(), u.Heart())
 	heart := u.Heart()
 	assert.InDelta(t, 2, min(heart.Y, heart.X, 20-heart.X), 1e-6, "on the inner face of its foot or of an arm")
-	l := upright(t, 30, [2]float64{0, 0}, [2]float64{20, 0}, [2]float64{20, 2}, [2]float64{2, 2}, [2]float64{2, 20}, [2]float64{0, 20})
+	l := upright(
+		t,
+		30,
+		[2]float64{0, 0},
+		[2]float64{20, 0},
+		[2]float64{20, 2},
+		[2]float64{2, 2},
+		[2]float64{2, 20},
+		[2]float64{0, 20},
+	)
 	heart = l.Heart()
 	assert.InDelta(t, 2, min(heart.X, heart.Y), 1e-6)
 	assert.InDelta(t, 15, heart.Z, 1e-6)

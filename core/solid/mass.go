@@ -48,7 +48,17 @@ func (s *Shape) Mass() Mass {
 	m.Centroid = space.TripleOf(r3.Add(from, centre))
 	about := second.about(centre, weight)
 	trace := about[0] + about[4] + about[8]
-	inertia := space.Mat3{trace - about[0], -about[1], -about[2], -about[3], trace - about[4], -about[5], -about[6], -about[7], trace - about[8]}
+	inertia := space.Mat3{
+		trace - about[0],
+		-about[1],
+		-about[2],
+		-about[3],
+		trace - about[4],
+		-about[5],
+		-about[6],
+		-about[7],
+		trace - about[8],
+	}
 	m.Moments, m.Axes = space.Principal(inertia)
 	return m
 }
@@ -56,7 +66,9 @@ func (s *Shape) Mass() Mass {
 // corners returns the corners of the triangle whose indices begin at t, seen
 // from a point.
 func (s *Shape) corners(t int, from space.Vec) (a, b, c space.Vec) {
-	return r3.Sub(at(s.Positions, s.Triangles[t]), from), r3.Sub(at(s.Positions, s.Triangles[t+1]), from), r3.Sub(at(s.Positions, s.Triangles[t+2]), from)
+	return r3.Sub(at(s.Positions, s.Triangles[t]), from),
+		r3.Sub(at(s.Positions, s.Triangles[t+1]), from),
+		r3.Sub(at(s.Positions, s.Triangles[t+2]), from)
 }
 
 // sums are the first and second moments ∫x and ∫xᵢxⱼ.

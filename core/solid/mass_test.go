@@ -43,7 +43,10 @@ func moved(m Mesh, by space.Rigid, mirror bool) Mesh {
 // both joins two meshes.
 func both(a, b Mesh) Mesh {
 	base := uint32(len(a.Positions) / 3)
-	out := Mesh{Positions: append(append([]float32(nil), a.Positions...), b.Positions...), Triangles: append([]uint32(nil), a.Triangles...)}
+	out := Mesh{
+		Positions: append(append([]float32(nil), a.Positions...), b.Positions...),
+		Triangles: append([]uint32(nil), a.Triangles...),
+	}
 	for _, v := range b.Triangles {
 		out.Triangles = append(out.Triangles, base+v)
 	}
@@ -59,7 +62,10 @@ func shaped(t *testing.T, m Mesh) *Shape {
 
 func anyMotion(r *rand.Rand) space.Rigid {
 	axis, _ := space.Unit(space.Vec{X: r.NormFloat64(), Y: r.NormFloat64(), Z: r.NormFloat64()})
-	return space.Rigid{R: space.AxisAngle(axis, 360*r.Float64()), T: space.Vec{X: 200 * r.NormFloat64(), Y: 200 * r.NormFloat64(), Z: 200 * r.NormFloat64()}}
+	return space.Rigid{
+		R: space.AxisAngle(axis, 360*r.Float64()),
+		T: space.Vec{X: 200 * r.NormFloat64(), Y: 200 * r.NormFloat64(), Z: 200 * r.NormFloat64()},
+	}
 }
 
 // Closed forms of a box: V = abc, I = m(b² + c²)/12; of a sphere: I = 2/5·m·r².
@@ -146,7 +152,13 @@ func TestFingerprintsTellALittleLongerApart(t *testing.T) {
 
 func TestFamilies(t *testing.T) {
 	r := rand.New(rand.NewPCG(7, 8))
-	shapes := []*Shape{shaped(t, hook()), shaped(t, cube(3)), shaped(t, moved(hook(), anyMotion(r), true)), shaped(t, moved(hook(), anyMotion(r), false)), shaped(t, moved(cube(3), anyMotion(r), true))}
+	shapes := []*Shape{
+		shaped(t, hook()),
+		shaped(t, cube(3)),
+		shaped(t, moved(hook(), anyMotion(r), true)),
+		shaped(t, moved(hook(), anyMotion(r), false)),
+		shaped(t, moved(cube(3), anyMotion(r), true)),
+	}
 	first, mirrored := Families(shapes)
 	assert.Equal(t, []int{0, 1, 0, 0, 1}, first)
 	assert.Equal(t, []bool{false, false, true, false, false}, mirrored)

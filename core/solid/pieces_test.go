@@ -12,7 +12,10 @@ import (
 // Two cubes and a sphere in one shape, in two patches that lie across them.
 func scattered(t *testing.T) *Shape {
 	t.Helper()
-	m := both(both(cube(2), moved(cube(3), space.Translation(space.Vec{X: 10}), false)), moved(sphere(4, 8, 12), space.Translation(space.Vec{Y: 30}), false))
+	m := both(
+		both(cube(2), moved(cube(3), space.Translation(space.Vec{X: 10}), false)),
+		moved(sphere(4, 8, 12), space.Translation(space.Vec{Y: 30}), false),
+	)
 	m.Patches = []Patch{{First: 0, Count: 18}, {First: 18, Count: uint32(len(m.Triangles)/3) - 18}}
 	return shaped(t, m)
 }

@@ -70,7 +70,11 @@ func Between(a, b Feature) Relation {
 			return Relation{Degrees: angle, Meet: true, From: a.Centre, To: b.Centre}
 		}
 		along := r3.Dot(u, d)
-		return Relation{Distance: math.Abs(along), From: space.TripleOf(r3.Sub(b.Centre.Vec(), r3.Scale(along, u))), To: b.Centre}
+		return Relation{
+			Distance: math.Abs(along),
+			From:     space.TripleOf(r3.Sub(b.Centre.Vec(), r3.Scale(along, u))),
+			To:       b.Centre,
+		}
 	case angle <= parallelAngle:
 		off := r3.Sub(d, r3.Scale(r3.Dot(d, u), u))
 		return Relation{Distance: r3.Norm(off), From: space.TripleOf(r3.Sub(b.Centre.Vec(), off)), To: b.Centre}
@@ -81,7 +85,12 @@ func Between(a, b Feature) Relation {
 	across := r3.Cross(v, n)
 	s := r3.Dot(d, across) / r3.Dot(u, across)
 	p := r3.Add(from, r3.Scale(s, u))
-	r := Relation{Distance: math.Abs(gap), Degrees: angle, From: space.TripleOf(p), To: space.TripleOf(r3.Add(p, r3.Scale(gap, n)))}
+	r := Relation{
+		Distance: math.Abs(gap),
+		Degrees:  angle,
+		From:     space.TripleOf(p),
+		To:       space.TripleOf(r3.Add(p, r3.Scale(gap, n))),
+	}
 	r.Meet = r.Distance < 1e-3
 	return r
 }

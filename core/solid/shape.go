@@ -305,7 +305,10 @@ func (s *Shape) Pieces() (pieces []*Shape, from [][]int) {
 			}
 		}
 	}
-	sort.SliceStable(order, func(i, k int) bool { return len(meshes[order[i]].Triangles) > len(meshes[order[k]].Triangles) })
+	sort.SliceStable(
+		order,
+		func(i, k int) bool { return len(meshes[order[i]].Triangles) > len(meshes[order[k]].Triangles) },
+	)
 	for _, p := range order {
 		piece, _, err := New(*meshes[p])
 		if err != nil { // triangles of a shape make a shape

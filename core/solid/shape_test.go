@@ -35,7 +35,44 @@ func cube(side float32) Mesh {
 	for i := range 8 {
 		m.Positions = append(m.Positions, float32(i&1)*side, float32(i>>1&1)*side, float32(i>>2&1)*side)
 	}
-	m.Triangles = []uint32{0, 2, 1, 1, 2, 3, 4, 5, 6, 5, 7, 6, 0, 1, 4, 1, 5, 4, 2, 6, 3, 3, 6, 7, 0, 4, 2, 2, 4, 6, 1, 3, 5, 3, 7, 5}
+	m.Triangles = []uint32{
+		0,
+		2,
+		1,
+		1,
+		2,
+		3,
+		4,
+		5,
+		6,
+		5,
+		7,
+		6,
+		0,
+		1,
+		4,
+		1,
+		5,
+		4,
+		2,
+		6,
+		3,
+		3,
+		6,
+		7,
+		0,
+		4,
+		2,
+		2,
+		4,
+		6,
+		1,
+		3,
+		5,
+		3,
+		7,
+		5,
+	}
 	return m
 }
 

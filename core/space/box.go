@@ -30,7 +30,10 @@ func (b Box) Shifted(d Vec) Box {
 	if b.Empty() {
 		return b
 	}
-	return Box{Min: Vec{X: b.Min.X + d.X, Y: b.Min.Y + d.Y, Z: b.Min.Z + d.Z}, Max: Vec{X: b.Max.X + d.X, Y: b.Max.Y + d.Y, Z: b.Max.Z + d.Z}}
+	return Box{
+		Min: Vec{X: b.Min.X + d.X, Y: b.Min.Y + d.Y, Z: b.Min.Z + d.Z},
+		Max: Vec{X: b.Max.X + d.X, Y: b.Max.Y + d.Y, Z: b.Max.Z + d.Z},
+	}
 }
 
 // Union returns the smallest box that holds both.

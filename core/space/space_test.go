@@ -39,8 +39,14 @@ func TestWholeRevolutionsAreExactlyNothing(t *testing.T) {
 func TestRigidMotionsComposeAndInvert(t *testing.T) {
 	r := rand.New(rand.NewPCG(5, 6))
 	for range 200 {
-		a := Rigid{R: AxisAngle(randomUnit(r), r.Float64()*360), T: Vec{X: r.NormFloat64(), Y: r.NormFloat64(), Z: r.NormFloat64()}}
-		b := Rigid{R: AxisAngle(randomUnit(r), r.Float64()*360), T: Vec{X: r.NormFloat64(), Y: r.NormFloat64(), Z: r.NormFloat64()}}
+		a := Rigid{
+			R: AxisAngle(randomUnit(r), r.Float64()*360),
+			T: Vec{X: r.NormFloat64(), Y: r.NormFloat64(), Z: r.NormFloat64()},
+		}
+		b := Rigid{
+			R: AxisAngle(randomUnit(r), r.Float64()*360),
+			T: Vec{X: r.NormFloat64(), Y: r.NormFloat64(), Z: r.NormFloat64()},
+		}
 		p := Vec{X: 1, Y: 2, Z: 3}
 		ab := a.Then(&b)
 		assert.InDelta(t, 0, r3.Norm(r3.Sub(ab.Apply(p), a.Apply(b.Apply(p)))), 1e-12)

@@ -70,7 +70,8 @@ func (s *Survey) touching(a *assembly.Assembly, rule Rule, start, found []bool) 
 		for _, c := range s.Contacts {
 			for _, pair := range [2][2]int{{index[c.A], index[c.B]}, {index[c.B], index[c.A]}} {
 				to := pair[1]
-				if !reached[pair[0]] || start[to] || found[to] || rule == Fasteners && s.Shapes[a.Nodes[to].Shape].Fastener == nil {
+				if !reached[pair[0]] || start[to] || found[to] ||
+					rule == Fasteners && s.Shapes[a.Nodes[to].Shape].Fastener == nil {
 					continue
 				}
 				found[to], next[to], again = true, true, true
@@ -96,8 +97,11 @@ func (s *Survey) inside(a *assembly.Assembly, start, found []bool) {
 	const slack = 1e-3 // mm
 	for i := range a.Nodes {
 		b := &boxes[i]
-		if a.Nodes[i].IsPart() && b.Min.X >= all.Min.X-slack && b.Min.Y >= all.Min.Y-slack && b.Min.Z >= all.Min.Z-slack &&
-			b.Max.X <= all.Max.X+slack && b.Max.Y <= all.Max.Y+slack && b.Max.Z <= all.Max.Z+slack {
+		if a.Nodes[i].IsPart() && b.Min.X >= all.Min.X-slack && b.Min.Y >= all.Min.Y-slack &&
+			b.Min.Z >= all.Min.Z-slack &&
+			b.Max.X <= all.Max.X+slack &&
+			b.Max.Y <= all.Max.Y+slack &&
+			b.Max.Z <= all.Max.Z+slack {
 			found[i] = true
 		}
 	}

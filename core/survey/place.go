@@ -38,7 +38,14 @@ type touch struct {
 
 // place adds guesses from where parts sit to the facts on shapes that have none yet.
 func place(a *assembly.Assembly, shapes []*solid.Shape, facts []Facts, contacts []contact.Contact) {
-	p := &places{a: a, shapes: shapes, facts: facts, worlds: a.Worlds(), features: make([]*solid.Features, len(shapes)), touching: map[int][]touch{}}
+	p := &places{
+		a:        a,
+		shapes:   shapes,
+		facts:    facts,
+		worlds:   a.Worlds(),
+		features: make([]*solid.Features, len(shapes)),
+		touching: map[int][]touch{},
+	}
 	index := a.Index()
 	for i := range contacts {
 		c := &contacts[i]
@@ -116,7 +123,8 @@ func (p *places) around(part int, axial *fastener.Axial, alike int) fastener.Pla
 			}
 			for _, f := range p.of(p.a.Nodes[t.node].Shape).List {
 				small := p.shapes[p.a.Nodes[t.node].Shape].Bounds.Size()
-				if f.Kind == solid.Cylinder && max(small.X, small.Y, small.Z) < 200 && coaxial(f.Moved(&p.worlds[t.node]), origin, axis) {
+				if f.Kind == solid.Cylinder && max(small.X, small.Y, small.Z) < 200 &&
+					coaxial(f.Moved(&p.worlds[t.node]), origin, axis) {
 					out.Opposite = true
 				}
 			}
@@ -135,5 +143,6 @@ func (p *places) liesOn(part int, axis space.Vec) (list []int) {
 }
 
 func coaxial(f solid.Feature, origin, axis space.Vec) bool {
-	return math.Abs(r3.Dot(f.Axis.Vec(), axis)) > alongAxis && r3.Norm(r3.Cross(axis, r3.Sub(f.Centre.Vec(), origin))) < onAxis
+	return math.Abs(r3.Dot(f.Axis.Vec(), axis)) > alongAxis &&
+		r3.Norm(r3.Cross(axis, r3.Sub(f.Centre.Vec(), origin))) < onAxis
 }

@@ -74,7 +74,13 @@ func Shapes(a *assembly.Assembly, shapes []*solid.Shape) []Facts {
 	return facts
 }
 
-var plural = map[fastener.Kind]string{fastener.Screw: "Screws", fastener.Nut: "Nuts", fastener.Washer: "Washers", fastener.Pin: "Pins", fastener.Bearing: "Bearings"}
+var plural = map[fastener.Kind]string{
+	fastener.Screw:   "Screws",
+	fastener.Nut:     "Nuts",
+	fastener.Washer:  "Washers",
+	fastener.Pin:     "Pins",
+	fastener.Bearing: "Bearings",
+}
 
 // ready returns the fasteners by kind, size and length: the sets that a hand
 // would pick first.

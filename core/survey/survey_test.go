@@ -33,7 +33,13 @@ func TestTheExampleIsUnderstood(t *testing.T) {
 		}
 		g := s.Shapes[n.Shape].Fastener
 		size := thread.FindStringSubmatch(n.Name)
-		assert.Equal(t, size != nil, g != nil && g.Kind == fastener.Screw, "%s: screws, and only screws, are called screws", n.Name)
+		assert.Equal(
+			t,
+			size != nil,
+			g != nil && g.Kind == fastener.Screw,
+			"%s: screws, and only screws, are called screws",
+			n.Name,
+		)
 		if size != nil {
 			want["Screws "+size[1]]++
 		}

@@ -8,7 +8,9 @@ import (
 
 // Wide reports whether a sign is as wide as it is high: those of Chinese, Japanese and Korean.
 func Wide(r rune) bool {
-	return unicode.In(r, unicode.Han, unicode.Hiragana, unicode.Katakana, unicode.Hangul) || r >= 0x3000 && r <= 0x303f || r >= 0xff00 && r <= 0xff60
+	return unicode.In(r, unicode.Han, unicode.Hiragana, unicode.Katakana, unicode.Hangul) ||
+		r >= 0x3000 && r <= 0x303f ||
+		r >= 0xff00 && r <= 0xff60
 }
 
 // Lines breaks a text into lines whose extent is no more than most: at spaces, and between signs where a script has no

@@ -16,10 +16,22 @@ type Action = chromedp.Action[chromedp.Void]
 
 // New starts a browser with a window of the given size. cancel ends it.
 func New(ctx context.Context, width, height int) (context.Context, context.CancelFunc) {
-	options := append(chromedp.DefaultExecAllocatorOptions[:],
+	options := append(
+		chromedp.DefaultExecAllocatorOptions[:],
 		chromedp.WindowSize(width, height),
-		chromedp.Flag("use-angle", "swiftshader"), chromedp.Flag("enable-unsafe-swiftshader", true), chromedp.Flag("ignore-gpu-blocklist", true),
-		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("force-device-scale-factor", "1"))
+		chromedp.Flag(
+			"use-angle",
+			"swiftshader",
+		),
+		chromedp.Flag("enable-unsafe-swiftshader", true),
+		chromedp.Flag("ignore-gpu-blocklist", true),
+		chromedp.Flag(
+			"disable-quic",
+			true,
+		),
+		chromedp.Flag("disable-component-update", true),
+		chromedp.Flag("force-device-scale-factor", "1"),
+	)
 	ctx, stopBrowser := chromedp.NewExecAllocator(ctx, options...)
 	ctx, stopTab := chromedp.NewContext(ctx)
 	return ctx, func() { stopTab(); stopBrowser() }
@@ -57,7 +69,9 @@ func Script(text string) Action {
 
 // Until waits until an expression is true.
 func Until(expression string) Action {
-	return Script(`new Promise(done => { const look = () => (` + expression + `) ? done(true) : setTimeout(look, 50); look() })`)
+	return Script(
+		`new Promise(done => { const look = () => (` + expression + `) ? done(true) : setTimeout(look, 50); look() })`,
+	)
 }
 
 // Saved waits until the server has everything.

@@ -37,29 +37,77 @@ func run(address, folder string) error {
 		return err
 	}
 	search := chromedp.CSS(`input[aria-label="Find a part"]`)
-	return browser.Within(ctx, 5*time.Minute,
+	return browser.Within(
+		ctx,
+		5*time.Minute,
 		browser.Size(1280, 800),
 		chromedp.Navigate(address),
-		chromedp.WaitVisible(pump), shot("projects"),
-		chromedp.Click(pump), browser.StageReady(), shot("direct"),
+		chromedp.WaitVisible(pump),
+		shot("projects"),
+		chromedp.Click(pump),
+		browser.StageReady(),
+		shot("direct"),
 		chromedp.Click(`//button[starts-with(@aria-label, "Go to step 2")]`),
-		chromedp.Click(`(//div[@data-cue and contains(@aria-label, "Unscrew 16")])[1]`), shot("direct-cue"),
+		chromedp.Click(`(//div[@data-cue and contains(@aria-label, "Unscrew 16")])[1]`),
+		shot("direct-cue"),
 		chromedp.Click(`//button[starts-with(@aria-label, "Go to step 7")]`),
-		browser.Press("Through the shot"), shot("direct-shot"),
-		browser.Press("My eye"), chromedp.Click(`//button[starts-with(@aria-label, "Go to step 3")]`),
-		chromedp.Click(search), chromedp.SendKeys(search, "rotor cover"),
-		chromedp.Click(`//div[@role="treeitem"][span[normalize-space(.)="Rotor cover"]]`), shot("direct-pick"),
-		chromedp.KeyEvent("k", chromedp.KeyModifiers(chromedp.ModifierCtrl)), chromedp.WaitVisible(`//h2[text()="Find"]`), shot("find"),
-		chromedp.KeyEvent(kb.Escape), chromedp.WaitNotPresent(`//h2[text()="Find"]`),
-		chromedp.Click(`//button[starts-with(@aria-label, "Go to step 8")]`), browser.Press("Through the shot"), chromedp.KeyEvent(kb.ArrowLeft, chromedp.KeyModifiers(chromedp.ModifierShift)), chromedp.WaitVisible(`//div[@aria-label="Notes"]//span`), shot("direct-notes"),
+		browser.Press("Through the shot"),
+		shot("direct-shot"),
 		browser.Press("My eye"),
-		browser.Press("Prepare"), browser.StageReady(), chromedp.WaitVisible(`//section[@aria-label="Part sets"]//button[contains(., "Screws")]`), shot("prepare"),
-		chromedp.Click(search), chromedp.SendKeys(search, "cover screw"), chromedp.Click(`(//div[@role="treeitem"][span[contains(., "Cover screw")]])[1]`),
-		chromedp.WaitVisible(`//b[contains(., "Seems to be")]`), shot("prepare-part"),
-		chromedp.KeyEvent(kb.Escape), browser.Press("Section"), chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Place of the section"]`)), shot("prepare-section"), browser.Press("Section"),
-		chromedp.Click(`//nav[@aria-label="Phases"]//a[starts-with(., "Proof")]`), browser.Until(`/ checks$/.test(document.querySelector('[aria-label=Findings] [role=status]')?.textContent ?? '')`),
-		chromedp.Click(`//button[@data-finding="hidden"]`), browser.Until(`document.querySelector('article img')?.complete`), shot("proof"),
-		browser.Press("Release"), chromedp.WaitVisible(`//h2[text()="Outputs"]`),
+		chromedp.Click(`//button[starts-with(@aria-label, "Go to step 3")]`),
+		chromedp.Click(search),
+		chromedp.SendKeys(search, "rotor cover"),
+		chromedp.Click(`//div[@role="treeitem"][span[normalize-space(.)="Rotor cover"]]`),
+		shot("direct-pick"),
+		chromedp.KeyEvent(
+			"k",
+			chromedp.KeyModifiers(chromedp.ModifierCtrl),
+		),
+		chromedp.WaitVisible(`//h2[text()="Find"]`),
+		shot("find"),
+		chromedp.KeyEvent(kb.Escape),
+		chromedp.WaitNotPresent(`//h2[text()="Find"]`),
+		chromedp.Click(
+			`//button[starts-with(@aria-label, "Go to step 8")]`,
+		),
+		browser.Press("Through the shot"),
+		chromedp.KeyEvent(kb.ArrowLeft, chromedp.KeyModifiers(chromedp.ModifierShift)),
+		chromedp.WaitVisible(`//div[@aria-label="Notes"]//span`),
+		shot("direct-notes"),
+		browser.Press("My eye"),
+		browser.Press(
+			"Prepare",
+		),
+		browser.StageReady(),
+		chromedp.WaitVisible(`//section[@aria-label="Part sets"]//button[contains(., "Screws")]`),
+		shot("prepare"),
+		chromedp.Click(
+			search,
+		),
+		chromedp.SendKeys(search, "cover screw"),
+		chromedp.Click(`(//div[@role="treeitem"][span[contains(., "Cover screw")]])[1]`),
+		chromedp.WaitVisible(`//b[contains(., "Seems to be")]`),
+		shot("prepare-part"),
+		chromedp.KeyEvent(
+			kb.Escape,
+		),
+		browser.Press("Section"),
+		chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Place of the section"]`)),
+		shot("prepare-section"),
+		browser.Press("Section"),
+		chromedp.Click(
+			`//nav[@aria-label="Phases"]//a[starts-with(., "Proof")]`,
+		),
+		browser.Until(
+			`/ checks$/.test(document.querySelector('[aria-label=Findings] [role=status]')?.textContent ?? '')`,
+		),
+		chromedp.Click(
+			`//button[@data-finding="hidden"]`,
+		),
+		browser.Until(`document.querySelector('article img')?.complete`),
+		shot("proof"),
+		browser.Press("Release"),
+		chromedp.WaitVisible(`//h2[text()="Outputs"]`),
 		release(shot),
 		planned(shot),
 		firstFilm(shot),
@@ -69,38 +117,102 @@ func run(address, folder string) error {
 // planned plans the teardown of the empty reveal, takes all apart at once, and leaves it as it was.
 func planned(shot func(string) browser.Action) browser.Action {
 	return chromedp.Steps(
-		chromedp.Click(`//header//button[contains(., "Service teardown")]`), chromedp.Click(`//div[@role="menuitem"][normalize-space(.)="First reveal"]`),
-		browser.Press("Direct"), browser.StageReady(), browser.Press("Plan a teardown"), browser.Until(`/^\d+ moves of/.test(document.querySelector('[aria-label="Teardown plan"] [role=status]')?.textContent ?? '')`), browser.Settled(),
-		browser.Press("All at once"), browser.Settled(), chromedp.Focus(chromedp.CSS(`input[aria-label="How far apart"]`)), chromedp.KeyEvent(kb.End), browser.Settled(), shot("plan"),
-		chromedp.Click(chromedp.CSS(`button[aria-label="Leave the plan"]`)), browser.StageReady(),
+		chromedp.Click(
+			`//header//button[contains(., "Service teardown")]`,
+		),
+		chromedp.Click(`//div[@role="menuitem"][normalize-space(.)="First reveal"]`),
+		browser.Press(
+			"Direct",
+		),
+		browser.StageReady(),
+		browser.Press("Plan a teardown"),
+		browser.Until(
+			`/^\d+ moves of/.test(document.querySelector('[aria-label="Teardown plan"] [role=status]')?.textContent ?? '')`,
+		),
+		browser.Settled(),
+		browser.Press(
+			"All at once",
+		),
+		browser.Settled(),
+		chromedp.Focus(chromedp.CSS(`input[aria-label="How far apart"]`)),
+		chromedp.KeyEvent(kb.End),
+		browser.Settled(),
+		shot("plan"),
+		chromedp.Click(chromedp.CSS(`button[aria-label="Leave the plan"]`)),
+		browser.StageReady(),
 	)
 }
 
 // release gathers a client pack and takes pictures while it is made.
 func release(shot func(string) browser.Action) browser.Action {
 	return chromedp.Steps(
-		browser.Script(smallFilm), chromedp.WaitVisible(chromedp.CSS(`[data-output="done"]`)),
-		browser.Press("Stills"), browser.Press("Every step’s end"), chromedp.Click(`//label[contains(., "Edges")]`), chromedp.Click(`//label[contains(., "Depth")]`), browser.Press("Add to a set"), browser.Settled(),
-		browser.Script(`document.querySelector("aside .scroll").scrollTo(0, 9999), true`), shot("release-set"),
-		browser.Press("GLB"), browser.Press("Make it"), chromedp.WaitVisible(`//li[@data-output="done" and contains(., "GLB")]`),
-		browser.Press("Film"), browser.Press("Make the film"), chromedp.WaitVisible(`//li[@data-output="running" and contains(., "left")]//img`), chromedp.Sleep(4*time.Second), shot("release"),
-		browser.Press("Stop"), chromedp.WaitNotPresent(chromedp.CSS(`[data-output="running"]`)),
+		browser.Script(smallFilm),
+		chromedp.WaitVisible(chromedp.CSS(`[data-output="done"]`)),
+		browser.Press(
+			"Stills",
+		),
+		browser.Press("Every step’s end"),
+		chromedp.Click(`//label[contains(., "Edges")]`),
+		chromedp.Click(`//label[contains(., "Depth")]`),
+		browser.Press("Add to a set"),
+		browser.Settled(),
+		browser.Script(`document.querySelector("aside .scroll").scrollTo(0, 9999), true`),
+		shot("release-set"),
+		browser.Press(
+			"GLB",
+		),
+		browser.Press("Make it"),
+		chromedp.WaitVisible(`//li[@data-output="done" and contains(., "GLB")]`),
+		browser.Press(
+			"Film",
+		),
+		browser.Press("Make the film"),
+		chromedp.WaitVisible(`//li[@data-output="running" and contains(., "left")]//img`),
+		chromedp.Sleep(4*time.Second),
+		shot("release"),
+		browser.Press("Stop"),
+		chromedp.WaitNotPresent(chromedp.CSS(`[data-output="running"]`)),
 	)
 }
 
 // firstFilm makes a film of the empty reveal as docs/first-film.md says.
 func firstFilm(shot func(string) browser.Action) browser.Action {
 	row := func(name string) browser.Action {
-		return chromedp.Steps(chromedp.Click(fmt.Sprintf(`(//div[@role="treeitem"][span[normalize-space(.)=%q]])[1]`, name)), browser.Settled())
+		return chromedp.Steps(
+			chromedp.Click(fmt.Sprintf(`(//div[@role="treeitem"][span[normalize-space(.)=%q]])[1]`, name)),
+			browser.Settled(),
+		)
 	}
 	key := func(k string) browser.Action {
 		return chromedp.Steps(chromedp.KeyEvent(k), browser.Settled(), browser.Saved())
 	}
 	return chromedp.Steps(
-		chromedp.Click(`//div[@role="treeitem"][span[normalize-space(.)="Pump head"]]/button`), row("Cover screw M3 × 12"), key("a"), browser.Settled(), shot("first-picked"),
-		key("u"), browser.Press("then straight out"), browser.Settled(), key("."),
-		row("Rotor cover"), key("p"), key("f"), key("."), key("z"), key("s"), shot("first-directed"),
-		browser.Press("Release"), chromedp.WaitVisible(`//h2[text()="Outputs"]`), browser.Script(smallFilm), chromedp.WaitVisible(`//li[@data-output="done"]//video | //li[@data-output="done"]`), browser.Settled(), shot("first-film"),
+		chromedp.Click(
+			`//div[@role="treeitem"][span[normalize-space(.)="Pump head"]]/button`,
+		),
+		row("Cover screw M3 × 12"),
+		key("a"),
+		browser.Settled(),
+		shot("first-picked"),
+		key("u"),
+		browser.Press("then straight out"),
+		browser.Settled(),
+		key("."),
+		row("Rotor cover"),
+		key("p"),
+		key("f"),
+		key("."),
+		key("z"),
+		key("s"),
+		shot("first-directed"),
+		browser.Press(
+			"Release",
+		),
+		chromedp.WaitVisible(`//h2[text()="Outputs"]`),
+		browser.Script(smallFilm),
+		chromedp.WaitVisible(`//li[@data-output="done"]//video | //li[@data-output="done"]`),
+		browser.Settled(),
+		shot("first-film"),
 	)
 }
 

@@ -16,8 +16,25 @@ import (
 )
 
 // names are as they come; the same one stands for many parts.
-var names = []string{"", "Part", "Solid1", "Körper 12", "部品-03", "деталь", "bolt_1", "bolt_1", "nut\n(copy)", "a <b> & \"c\"", "=1+1", " ", "NAUO217",
-	"DIN 912 M3x12 - A2 - 70 (Kopie) (Kopie) (Kopie) von Zylinderschraube mit Innensechskant", strings.Repeat("x", 180), "⬡", "\u202eabc"}
+var names = []string{
+	"",
+	"Part",
+	"Solid1",
+	"Körper 12",
+	"部品-03",
+	"деталь",
+	"bolt_1",
+	"bolt_1",
+	"nut\n(copy)",
+	"a <b> & \"c\"",
+	"=1+1",
+	" ",
+	"NAUO217",
+	"DIN 912 M3x12 - A2 - 70 (Kopie) (Kopie) (Kopie) von Zylinderschraube mit Innensechskant",
+	strings.Repeat("x", 180),
+	"⬡",
+	"\u202eabc",
+}
 
 // GLB returns a file with so many parts, the same for the same seed, as glTF 2.0 binary.
 func GLB(parts int, seed uint64) ([]byte, error) {
@@ -42,8 +59,11 @@ func GLB(parts int, seed uint64) ([]byte, error) {
 			scale = [3]float64{1 / 25.4, 1 / 25.4, 1 / 25.4}
 		}
 		at := func(k int) float64 { return 0.09*float64(k) + 0.03*random.Float64() } // m
-		doc.Nodes = append(doc.Nodes, &lib.Node{Name: names[random.IntN(len(names))], Mesh: &mesh, Scale: scale, Rotation: turn(random),
-			Translation: [3]float64{at(i % side), at(i / side % side), at(i / side / side)}})
+		doc.Nodes = append(
+			doc.Nodes,
+			&lib.Node{Name: names[random.IntN(len(names))], Mesh: &mesh, Scale: scale, Rotation: turn(random),
+				Translation: [3]float64{at(i % side), at(i / side % side), at(i / side / side)}},
+		)
 		doc.Scenes[0].Nodes = append(doc.Scenes[0].Nodes, i)
 	}
 	var b bytes.Buffer

@@ -93,10 +93,16 @@ func (a *animator) sampler(list []int, interpolation gltf.Interpolation, data an
 		a.inputs[key] = in
 	}
 	out := modeler.WriteAccessor(a.writer.doc, gltf.TargetNone, data)
-	a.out.Samplers = append(a.out.Samplers, &gltf.AnimationSampler{Input: in, Output: out, Interpolation: interpolation})
+	a.out.Samplers = append(
+		a.out.Samplers,
+		&gltf.AnimationSampler{Input: in, Output: out, Interpolation: interpolation},
+	)
 	return len(a.out.Samplers) - 1
 }
 
 func (a *animator) channel(node int, path gltf.TRSProperty, sampler int) {
-	a.out.Channels = append(a.out.Channels, &gltf.AnimationChannel{Sampler: sampler, Target: gltf.AnimationChannelTarget{Node: &node, Path: path}})
+	a.out.Channels = append(
+		a.out.Channels,
+		&gltf.AnimationChannel{Sampler: sampler, Target: gltf.AnimationChannelTarget{Node: &node, Path: path}},
+	)
 }

@@ -93,7 +93,11 @@ func stepsOf(f *film.Film) []map[string]any {
 		if s.Muted {
 			continue
 		}
-		step := map[string]any{"title": s.Title, "start": float64(span.Start) / 1e6, "length": float64(span.Length) / 1e6}
+		step := map[string]any{
+			"title":  s.Title,
+			"start":  float64(span.Start) / 1e6,
+			"length": float64(span.Length) / 1e6,
+		}
 		if s.Instruction != "" {
 			step["instruction"] = reveal.PlainProse(s.Instruction)
 		}
@@ -111,7 +115,11 @@ func stepsOf(f *film.Film) []map[string]any {
 func (a *animator) poses() {
 	for i := range a.keys.a.Nodes {
 		radians := thinError / max(a.keys.radius[i], 1)
-		a.pose(i, func(m *moment) *assembly.Pose { return &m.local[i] }, func(*moment) (mm, rad float64) { return thinError, radians })
+		a.pose(
+			i,
+			func(m *moment) *assembly.Pose { return &m.local[i] },
+			func(*moment) (mm, rad float64) { return thinError, radians },
+		)
 	}
 }
 
@@ -180,9 +188,18 @@ func (a *animator) perspective() {
 		return 2 * math.Atan(up)
 	}
 	far := farthest
-	at := a.eye("Reveal", &gltf.Camera{Perspective: &gltf.Perspective{AspectRatio: &aspect, Yfov: yfov(shown[0].lens), Znear: 0.001, Zfar: &far}})
+	at := a.eye(
+		"Reveal",
+		&gltf.Camera{
+			Perspective: &gltf.Perspective{AspectRatio: &aspect, Yfov: yfov(shown[0].lens), Znear: 0.001, Zfar: &far},
+		},
+	)
 	if lenses := a.picked(func(i, j int) bool { return shown[i].lens == shown[j].lens }); lenses != nil {
-		a.number(fmt.Sprintf("/cameras/%d/perspective/yfov", at), lenses, func(m *moment) float64 { return yfov(m.lens) })
+		a.number(
+			fmt.Sprintf("/cameras/%d/perspective/yfov", at),
+			lenses,
+			func(m *moment) float64 { return yfov(m.lens) },
+		)
 	}
 }
 
@@ -190,7 +207,17 @@ func (a *animator) orthographic() {
 	shown, aspect := a.keys.shown, a.keys.aspect()
 	high := func(m *moment) float64 { return m.high / metre }
 	wide := func(m *moment) float64 { return m.high * aspect / metre }
-	at := a.eye("Reveal, parallel", &gltf.Camera{Orthographic: &gltf.Orthographic{Xmag: wide(&shown[0]), Ymag: high(&shown[0]), Znear: 0.001, Zfar: farthest}})
+	at := a.eye(
+		"Reveal, parallel",
+		&gltf.Camera{
+			Orthographic: &gltf.Orthographic{
+				Xmag:  wide(&shown[0]),
+				Ymag:  high(&shown[0]),
+				Znear: 0.001,
+				Zfar:  farthest,
+			},
+		},
+	)
 	if sizes := a.picked(func(i, j int) bool { return shown[i].high == shown[j].high }); sizes != nil {
 		a.number(fmt.Sprintf("/cameras/%d/orthographic/ymag", at), sizes, high)
 		a.number(fmt.Sprintf("/cameras/%d/orthographic/xmag", at), sizes, wide)
@@ -203,13 +230,23 @@ func (a *animator) eye(name string, c *gltf.Camera) int {
 	c.Name = name
 	doc.Cameras = append(doc.Cameras, c)
 	at := len(doc.Cameras) - 1
-	node := &gltf.Node{Name: name + ": camera", Camera: gltf.Index(at), Rotation: first.eye.Turn.Unit(), Scale: gltf.DefaultScale, Matrix: gltf.DefaultMatrix}
+	node := &gltf.Node{
+		Name:     name + ": camera",
+		Camera:   gltf.Index(at),
+		Rotation: first.eye.Turn.Unit(),
+		Scale:    gltf.DefaultScale,
+		Matrix:   gltf.DefaultMatrix,
+	}
 	for k := range 3 {
 		node.Translation[k] = first.eye.Move[k] / metre
 	}
 	doc.Nodes = append(doc.Nodes, node)
 	doc.Scenes[0].Nodes = append(doc.Scenes[0].Nodes, len(doc.Nodes)-1)
-	a.pose(len(doc.Nodes)-1, func(m *moment) *assembly.Pose { return &m.eye }, func(m *moment) (mm, rad float64) { return eyeThin * m.away, eyeThin })
+	a.pose(
+		len(doc.Nodes)-1,
+		func(m *moment) *assembly.Pose { return &m.eye },
+		func(m *moment) (mm, rad float64) { return eyeThin * m.away, eyeThin },
+	)
 	return at
 }
 

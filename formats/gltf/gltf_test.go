@@ -76,8 +76,17 @@ func tetra(t *testing.T, change func(doc object, bin []byte)) []byte {
 		"meshes":      []object{{"primitives": []object{{"attributes": object{"POSITION": 0}, "indices": 1}}}},
 		"buffers":     []object{{"byteLength": len(bin)}},
 		"bufferViews": []object{{"buffer": 0, "byteLength": 48}, {"buffer": 0, "byteOffset": 48, "byteLength": 24}},
-		"accessors": []object{{"bufferView": 0, "componentType": 5126, "count": 4, "type": "VEC3", "min": []int{0, 0, 0}, "max": []int{1, 1, 1}},
-			{"bufferView": 1, "componentType": 5123, "count": 12, "type": "SCALAR"}},
+		"accessors": []object{
+			{
+				"bufferView":    0,
+				"componentType": 5126,
+				"count":         4,
+				"type":          "VEC3",
+				"min":           []int{0, 0, 0},
+				"max":           []int{1, 1, 1},
+			},
+			{"bufferView": 1, "componentType": 5123, "count": 12, "type": "SCALAR"},
+		},
 	}
 	if change != nil {
 		change(doc, bin)
@@ -186,11 +195,16 @@ func TestStripsAndFansAreTriangles(t *testing.T) {
 // What is in a file and not taken is in the report.
 func TestWhatIsNotTakenIsReported(t *testing.T) {
 	m, err := gltf.Read(tetra(t, func(d object, _ []byte) {
-		d["materials"] = []object{{"name": "Lamp", "emissiveFactor": []float64{1, 1, 0}, "doubleSided": true, "alphaMode": "MASK"}}
+		d["materials"] = []object{
+			{"name": "Lamp", "emissiveFactor": []float64{1, 1, 0}, "doubleSided": true, "alphaMode": "MASK"},
+		}
 		p := d["meshes"].([]object)[0]["primitives"].([]object)[0]
 		p["material"] = 0
 		p["attributes"] = object{"POSITION": 0, "COLOR_0": 0}
-		d["nodes"] = []object{{"name": "body", "mesh": 0, "children": []int{1}}, {"name": "gone", "mesh": 0, "scale": []float64{0, 0, 0}}}
+		d["nodes"] = []object{
+			{"name": "body", "mesh": 0, "children": []int{1}},
+			{"name": "gone", "mesh": 0, "scale": []float64{0, 0, 0}},
+		}
 	}), "x")
 	require.NoError(t, err)
 	said := strings.Join(m.Report.Ignored, "\n")

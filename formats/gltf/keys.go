@@ -67,8 +67,17 @@ func newKeys(a *assembly.Assembly, f *film.Film) *keys {
 func (k *keys) at(t reveal.Micros) moment {
 	k.film.At(t, k.frame)
 	fr := k.frame
-	m := moment{local: make([]assembly.Pose, len(k.a.Nodes)), opacity: slices.Clone(fr.Opacity), tint: slices.Clone(fr.Tint),
-		eye: assembly.PoseOf(film.Eye(fr.Camera)), lens: fr.Camera.Lens, away: fr.Camera.Distance, parallel: fr.Camera.Parallel}
+	m := moment{
+		local:   make([]assembly.Pose, len(k.a.Nodes)),
+		opacity: slices.Clone(fr.Opacity),
+		tint:    slices.Clone(fr.Tint),
+		eye: assembly.PoseOf(
+			film.Eye(fr.Camera),
+		),
+		lens:     fr.Camera.Lens,
+		away:     fr.Camera.Distance,
+		parallel: fr.Camera.Parallel,
+	}
 	_, up := film.Field(fr.Camera.Lens, k.aspect())
 	m.high = fr.Camera.Distance * up
 	for i := range k.a.Nodes {
@@ -125,12 +134,16 @@ func (k *keys) straight(from, to reveal.Micros, a, b *moment) bool {
 		m := k.at(from + reveal.Micros(u*float64(to-from)))
 		u = math.Round(u*float64(to-from)) / float64(to-from)
 		for i := range m.local {
-			if !near(&a.local[i], &b.local[i], &m.local[i], u, nodeError, nodeError/max(k.radius[i], 1)) || math.Abs(a.opacity[i]+(b.opacity[i]-a.opacity[i])*u-m.opacity[i]) > fadeError || !tintNear(&a.tint[i], &b.tint[i], &m.tint[i], u) {
+			if !near(&a.local[i], &b.local[i], &m.local[i], u, nodeError, nodeError/max(k.radius[i], 1)) ||
+				math.Abs(a.opacity[i]+(b.opacity[i]-a.opacity[i])*u-m.opacity[i]) > fadeError ||
+				!tintNear(&a.tint[i], &b.tint[i], &m.tint[i], u) {
 				return false
 			}
 		}
 		allowed := eyeError * k.frame.Camera.Distance
-		if !near(&a.eye, &b.eye, &m.eye, u, allowed, eyeError) || math.Abs(a.lens+(b.lens-a.lens)*u-m.lens) > lensError*m.lens || math.Abs(a.high+(b.high-a.high)*u-m.high) > lensError*m.high {
+		if !near(&a.eye, &b.eye, &m.eye, u, allowed, eyeError) ||
+			math.Abs(a.lens+(b.lens-a.lens)*u-m.lens) > lensError*m.lens ||
+			math.Abs(a.high+(b.high-a.high)*u-m.high) > lensError*m.high {
 			return false
 		}
 	}

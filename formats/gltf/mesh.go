@@ -240,7 +240,13 @@ func (r *reader) untaken(m *gltf.Material, name string) {
 }
 
 func finishOf(m *gltf.Material) assembly.Finish {
-	f := assembly.Finish{Name: formats.Clipped(m.Name), Colour: [3]float64{1, 1, 1}, Opacity: 1, Metalness: 1, Roughness: 1}
+	f := assembly.Finish{
+		Name:      formats.Clipped(m.Name),
+		Colour:    [3]float64{1, 1, 1},
+		Opacity:   1,
+		Metalness: 1,
+		Roughness: 1,
+	}
 	if f.Name == "" {
 		f.Name = "Finish"
 	}

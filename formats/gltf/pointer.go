@@ -14,7 +14,9 @@ const pointerExtension = "KHR_animation_pointer"
 func (a *animator) pointer(path string, sampler int) {
 	a.writer.uses(pointerExtension)
 	a.out.Channels = append(a.out.Channels, &gltf.AnimationChannel{Sampler: sampler,
-		Target: gltf.AnimationChannelTarget{Extensions: gltf.Extensions{pointerExtension: map[string]any{"pointer": path}}}})
+		Target: gltf.AnimationChannelTarget{
+			Extensions: gltf.Extensions{pointerExtension: map[string]any{"pointer": path}},
+		}})
 }
 
 // pointed gives the channels that point by the extension the path that it asks for; the

@@ -17,7 +17,8 @@ func localOf(n *gltf.Node, mm float64) (formats.Affine, error) {
 		a.M = space.Mat3{m[0], m[4], m[8], m[1], m[5], m[9], m[2], m[6], m[10]}
 		a.T = space.Vec{X: m[12] * mm, Y: m[13] * mm, Z: m[14] * mm}
 	} else {
-		q, s, t := space.Quat(n.RotationOrDefault()), n.Scale, n.Translation // the scale as it is: the library takes one of nothing for none
+		// the scale as it is: the library takes one of nothing for none
+		q, s, t := space.Quat(n.RotationOrDefault()), n.Scale, n.Translation
 		if l := q.Norm(); l < 0.9 || l > 1.1 {
 			return a, errors.New("its rotation is not a quaternion of length 1")
 		}

@@ -52,7 +52,11 @@ func ReadWith(ctx context.Context, data []byte, files fs.FS, o formats.Options) 
 		return nil, fmt.Errorf("the file is not readable as %s: %w", kind, err)
 	}
 	if len(doc.ExtensionsRequired) > 0 {
-		return nil, fmt.Errorf("the file needs the glTF extension %s, which is not understood; export it without%s", doc.ExtensionsRequired[0], compression(doc.ExtensionsRequired[0]))
+		return nil, fmt.Errorf(
+			"the file needs the glTF extension %s, which is not understood; export it without%s",
+			doc.ExtensionsRequired[0],
+			compression(doc.ExtensionsRequired[0]),
+		)
 	}
 	r := &reader{doc: doc, build: formats.NewBuilder(ctx, o, kind+" (glTF "+doc.Asset.Version+")"),
 		onPath: make([]bool, len(doc.Nodes)), meshes: map[meshKey]meshed{}, finishes: map[int]int{}, size: size}
@@ -140,16 +144,30 @@ func checkText(data []byte, files fs.FS) (int, error) {
 		case strings.HasPrefix(b.URI, "data:"):
 			continue
 		case err != nil || name == "" || strings.ContainsAny(name, "/\\:") || !fs.ValidPath(name):
-			return 0, fmt.Errorf("buffer %d lies at %q; only files that lie beside this one are opened", i, formats.Clipped(b.URI))
+			return 0, fmt.Errorf(
+				"buffer %d lies at %q; only files that lie beside this one are opened",
+				i,
+				formats.Clipped(b.URI),
+			)
 		case files == nil:
 			return 0, fmt.Errorf("buffer %d lies in the file %q; give it together with this one", i, name)
 		}
 		info, err := fs.Stat(files, name)
 		if err != nil {
-			return 0, fmt.Errorf("buffer %d lies in the file %q, which is missing; give it together with this one", i, name)
+			return 0, fmt.Errorf(
+				"buffer %d lies in the file %q, which is missing; give it together with this one",
+				i,
+				name,
+			)
 		}
 		if b.ByteLength < 0 || b.ByteLength > info.Size() {
-			return 0, fmt.Errorf("buffer %d says that it has %d bytes, but %q holds %d", i, b.ByteLength, name, info.Size())
+			return 0, fmt.Errorf(
+				"buffer %d says that it has %d bytes, but %q holds %d",
+				i,
+				b.ByteLength,
+				name,
+				info.Size(),
+			)
 		}
 		total += info.Size()
 	}

@@ -42,7 +42,8 @@ func (a *animator) gone(i int) {
 	}
 	out := make([][3]float32, len(gone))
 	for j, k := range gone {
-		if shown[k].opacity[i] > 0 || k+1 < len(shown) && shown[k+1].opacity[i] > 0 { // it is there as soon as it begins to come
+		// it is there as soon as it begins to come
+		if shown[k].opacity[i] > 0 || k+1 < len(shown) && shown[k+1].opacity[i] > 0 {
 			out[j] = [3]float32{1, 1, 1}
 		}
 	}
@@ -54,7 +55,10 @@ func (a *animator) gone(i int) {
 func (a *animator) surface(i int, n *assembly.Node) {
 	doc, shown := a.writer.doc, a.keys.shown
 	faded := slices.ContainsFunc(shown, func(m moment) bool { return m.opacity[i] < 1 })
-	clear := slices.ContainsFunc(n.Finishes, func(f int) bool { return a.writer.model.Assembly.Finishes[f].Opacity < 1 })
+	clear := slices.ContainsFunc(
+		n.Finishes,
+		func(f int) bool { return a.writer.model.Assembly.Finishes[f].Opacity < 1 },
+	)
 	whole := func(k int) bool { return shown[k].opacity[i] == 1 && (k+1 == len(shown) || shown[k+1].opacity[i] == 1) }
 	keys := a.picked(func(p, q int) bool { return whole(p) == whole(q) })
 	if !faded || clear || keys == nil {
@@ -66,7 +70,13 @@ func (a *animator) surface(i int, n *assembly.Node) {
 		if fading {
 			name = n.Name + ": fading"
 		}
-		child := &gltf.Node{Name: name, Mesh: gltf.Index(a.dressed(i, n, fading)), Rotation: gltf.DefaultRotation, Scale: gltf.DefaultScale, Matrix: gltf.DefaultMatrix}
+		child := &gltf.Node{
+			Name:     name,
+			Mesh:     gltf.Index(a.dressed(i, n, fading)),
+			Rotation: gltf.DefaultRotation,
+			Scale:    gltf.DefaultScale,
+			Matrix:   gltf.DefaultMatrix,
+		}
 		doc.Nodes = append(doc.Nodes, child)
 		doc.Nodes[i].Children = append(doc.Nodes[i].Children, len(doc.Nodes)-1)
 		out := make([][3]float32, len(keys))
@@ -134,7 +144,10 @@ func (a *animator) dressed(i int, n *assembly.Node, blended bool) int {
 				out[j][c] = float32(v)
 			}
 		}
-		a.pointer(fmt.Sprintf("/materials/%d/pbrMetallicRoughness/baseColorFactor", len(w.doc.Materials)-1), a.sampler(list, gltf.InterpolationLinear, out))
+		a.pointer(
+			fmt.Sprintf("/materials/%d/pbrMetallicRoughness/baseColorFactor", len(w.doc.Materials)-1),
+			a.sampler(list, gltf.InterpolationLinear, out),
+		)
 	}
 	w.doc.Meshes = append(w.doc.Meshes, &mesh)
 	return len(w.doc.Meshes) - 1

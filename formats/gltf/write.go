@@ -79,7 +79,12 @@ func (w *writer) nodes() {
 	w.doc.Nodes = make([]*gltf.Node, len(a.Nodes))
 	for i := range a.Nodes {
 		n := &a.Nodes[i]
-		out := &gltf.Node{Name: n.Name, Rotation: n.Pose.Turn.Unit(), Scale: gltf.DefaultScale, Matrix: gltf.DefaultMatrix}
+		out := &gltf.Node{
+			Name:     n.Name,
+			Rotation: n.Pose.Turn.Unit(),
+			Scale:    gltf.DefaultScale,
+			Matrix:   gltf.DefaultMatrix,
+		}
 		for k := range out.Translation {
 			out.Translation[k] = n.Pose.Move[k] / metre
 		}
@@ -127,7 +132,10 @@ func (w *writer) write(s *solid.Shape) arrays {
 	}
 	at := arrays{positions: modeler.WritePosition(w.doc, points), normals: modeler.WriteNormal(w.doc, normals)}
 	for _, p := range s.Patches {
-		at.patches = append(at.patches, modeler.WriteIndices(w.doc, shortest(s.Triangles[3*p.First:3*(p.First+p.Count)], len(s.Positions)/3)))
+		at.patches = append(
+			at.patches,
+			modeler.WriteIndices(w.doc, shortest(s.Triangles[3*p.First:3*(p.First+p.Count)], len(s.Positions)/3)),
+		)
 	}
 	return at
 }

@@ -40,7 +40,12 @@ func put(t *testing.T, files ...string) (folder string, names []string) {
 // A stand of two studs on a base in three files, written by OpenCascade 7.6.3:
 // one holds the tree and names the other two.
 func TestSTEPFilesThatReferToEachOther(t *testing.T) {
-	m, err := intake.Read(context.Background(), "testdata", []string{"part_base.stp", "stand.stp", "part_stud.stp"}, formats.Options{})
+	m, err := intake.Read(
+		context.Background(),
+		"testdata",
+		[]string{"part_base.stp", "stand.stp", "part_stud.stp"},
+		formats.Options{},
+	)
 	require.NoError(t, err)
 	assert.Equal(t, "stand", m.Assembly.Nodes[0].Name)
 	assert.Equal(t, 3, m.Report.Parts)
@@ -106,7 +111,13 @@ func TestGLTFWithItsBufferBesideIt(t *testing.T) {
 	require.NoError(t, err)
 	assert.InDelta(t, 1000, m.Assembly.Bounds().Size().X, 1e-3)
 	for _, uri := range []string{"../plate%20one.bin", "/etc/passwd", "http://example.com/a.bin", "C:%5Ca.bin", "..%2Fplate.bin"} {
-		folder, names := put(t, "plate.gltf", strings.Replace(text, "plate%20one.bin", uri, 1), "plate one.bin", string(points))
+		folder, names := put(
+			t,
+			"plate.gltf",
+			strings.Replace(text, "plate%20one.bin", uri, 1),
+			"plate one.bin",
+			string(points),
+		)
 		_, err := intake.Read(context.Background(), folder, names, formats.Options{})
 		require.Error(t, err, uri)
 		assert.Contains(t, err.Error(), "only files that lie beside", uri)

@@ -131,7 +131,12 @@ func candidates(files []string) ([]string, error) {
 		case Formats.Has(name):
 			models = append(models, name)
 		case !Beside.Has(name):
-			return nil, fmt.Errorf("%s: files ending in %q are not read; known are %s", formats.Clipped(name), ending(name), strings.Join(Formats, " "))
+			return nil, fmt.Errorf(
+				"%s: files ending in %q are not read; known are %s",
+				formats.Clipped(name),
+				ending(name),
+				strings.Join(Formats, " "),
+			)
 		}
 	}
 	switch {
@@ -185,7 +190,11 @@ func top(folder string, models []string) (string, error) {
 	case 0:
 		return "", errors.New("the STEP files refer to each other in a circle")
 	}
-	return "", fmt.Errorf("%s and %s do not refer to each other; give one of them with the files that it refers to", tops[0], tops[1])
+	return "", fmt.Errorf(
+		"%s and %s do not refer to each other; give one of them with the files that it refers to",
+		tops[0],
+		tops[1],
+	)
 }
 
 // manySTL makes one assembly of several STL files, a part for each.

@@ -38,7 +38,9 @@ usemtl red
 f 5 7 8
 `
 
-var library = fstest.MapFS{"plates.mtl": {Data: []byte("newmtl red\nKd 1 0 0.5\nNs 100\nnewmtl glass\nKd 0.8 0.9 0.9\nd 0.25\n")}}
+var library = fstest.MapFS{
+	"plates.mtl": {Data: []byte("newmtl red\nKd 1 0 0.5\nNs 100\nnewmtl glass\nKd 0.8 0.9 0.9\nd 0.25\n")},
+}
 
 func TestObjectsAndGroupsBecomePartsWithFinishes(t *testing.T) {
 	m, err := obj.Read(context.Background(), []byte(plates), library, formats.Options{Name: "plates"})
@@ -75,7 +77,12 @@ func TestBadFilesSayWhatAndWhere(t *testing.T) {
 		"line 4: it names normal 3":                           "v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1//3 2//3 3//3",
 		"plates.mtl, line 2: Kd needs three numbers":          "mtllib plates.mtl\n",
 	} {
-		_, err := obj.Read(context.Background(), []byte(text), fstest.MapFS{"plates.mtl": {Data: []byte("newmtl a\nKd 1\n")}}, formats.Options{Name: "x"})
+		_, err := obj.Read(
+			context.Background(),
+			[]byte(text),
+			fstest.MapFS{"plates.mtl": {Data: []byte("newmtl a\nKd 1\n")}},
+			formats.Options{Name: "x"},
+		)
 		require.Error(t, err, want)
 		assert.Contains(t, err.Error(), want)
 	}

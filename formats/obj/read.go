@@ -21,7 +21,13 @@ import (
 // name the line at fault.
 func Read(ctx context.Context, data []byte, files fs.FS, o formats.Options) (*formats.Model, error) {
 	b := formats.NewBuilder(ctx, o, "OBJ")
-	r := &reader{build: b, files: files, finishes: map[string]int{}, mm: b.Unit(formats.Unit{}, ""), odd: map[string]int{}}
+	r := &reader{
+		build:    b,
+		files:    files,
+		finishes: map[string]int{},
+		mm:       b.Unit(formats.Unit{}, ""),
+		odd:      map[string]int{},
+	}
 	b.Up("y", "usual for OBJ")
 	lines := bufio.NewScanner(bytes.NewReader(data))
 	lines.Buffer(nil, 1<<20)
@@ -214,7 +220,10 @@ func (r *reader) finish(name string) (*formats.Model, error) {
 		if err != nil {
 			return nil, err
 		}
-		r.build.Node(root, assembly.Node{Name: label, Shape: shape, Finishes: finishes, Pose: assembly.PoseOf(space.Still)})
+		r.build.Node(
+			root,
+			assembly.Node{Name: label, Shape: shape, Finishes: finishes, Pose: assembly.PoseOf(space.Still)},
+		)
 	}
 	return r.build.Model()
 }
@@ -266,7 +275,10 @@ func (r *reader) finishOf(material string) int {
 // colours only.
 func (r *reader) library(name string) error {
 	if strings.ContainsAny(name, "/\\:") || !fs.ValidPath(name) || name == "." {
-		return fmt.Errorf("the material library %q is not beside this file; only plain names are opened", formats.Clipped(name))
+		return fmt.Errorf(
+			"the material library %q is not beside this file; only plain names are opened",
+			formats.Clipped(name),
+		)
 	}
 	if r.files == nil {
 		r.build.Ignored("the material library %q was not given", name)
@@ -319,7 +331,11 @@ func property(f *assembly.Finish, w []string) error {
 		if len(values) < 3 {
 			return errors.New("Kd needs three numbers")
 		}
-		f.Colour = space.Triple{assembly.Linear(share(values[0])), assembly.Linear(share(values[1])), assembly.Linear(share(values[2]))}
+		f.Colour = space.Triple{
+			assembly.Linear(share(values[0])),
+			assembly.Linear(share(values[1])),
+			assembly.Linear(share(values[2])),
+		}
 	case "d", "Tr", "Ns":
 		if len(values) < 1 {
 			return fmt.Errorf("%s needs a number", w[0])

@@ -37,7 +37,9 @@ func Program() (string, error) {
 	if p, err := exec.LookPath("stepread"); err == nil {
 		return p, nil
 	}
-	return "", errors.New("the program stepread, which reads STEP and IGES, is missing; “make build” makes it from Debian's libocct packages")
+	return "", errors.New(
+		"the program stepread, which reads STEP and IGES, is missing; “make build” makes it from Debian's libocct packages",
+	)
 }
 
 func exists(path string) bool {
@@ -46,7 +48,13 @@ func exists(path string) bool {
 }
 
 // run starts stepread on a file and hands its output to take.
-func run(ctx context.Context, kind, path string, d formats.Detail, tell func(string, float64), take func(io.Reader) error) error {
+func run(
+	ctx context.Context,
+	kind, path string,
+	d formats.Detail,
+	tell func(string, float64),
+	take func(io.Reader) error,
+) error {
 	program, err := Program()
 	if err != nil {
 		return err
@@ -56,8 +64,21 @@ func run(ctx context.Context, kind, path string, d formats.Detail, tell func(str
 	}
 	ctx, cancel := context.WithTimeout(ctx, limit)
 	defer cancel()
-	c := exec.CommandContext(ctx, program, "--kind", kind, "--tolerance", fmt.Sprint(d.Share), "--angle", fmt.Sprint(d.Angle),
-		"--memory", fmt.Sprint(memory), "--seconds", fmt.Sprint(int(2*limit.Seconds())), path)
+	c := exec.CommandContext(
+		ctx,
+		program,
+		"--kind",
+		kind,
+		"--tolerance",
+		fmt.Sprint(d.Share),
+		"--angle",
+		fmt.Sprint(d.Angle),
+		"--memory",
+		fmt.Sprint(memory),
+		"--seconds",
+		fmt.Sprint(int(2*limit.Seconds())),
+		path,
+	)
 	c.Env = append(os.Environ(), "MMGT_OPT=0") // the kernel's own allocator would keep memory to itself
 	out, err := c.StdoutPipe()
 	if err != nil {

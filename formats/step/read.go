@@ -80,7 +80,13 @@ func Read(ctx context.Context, kind, path string, o formats.Options) (*formats.M
 	if err != nil {
 		return nil, err
 	}
-	r := &reader{build: formats.NewBuilder(ctx, o, strings.ToUpper(kind)), head: &h, meshes: meshes, shapes: map[shapeKey]int{}, finishes: map[int]int{}}
+	r := &reader{
+		build:    formats.NewBuilder(ctx, o, strings.ToUpper(kind)),
+		head:     &h,
+		meshes:   meshes,
+		shapes:   map[shapeKey]int{},
+		finishes: map[int]int{},
+	}
 	r.build.Detail(detail.Words)
 	declared := formats.UnitOf(h.Millimetres, h.Unit)
 	r.scale = r.build.Unit(declared, "from the file")
@@ -107,7 +113,11 @@ func readMeshes(in io.Reader, bodies []body) ([]solid.Mesh, error) {
 		if b.Vertices < 0 || b.Triangles < 0 || b.Vertices > solid.MaxVertices || b.Triangles > solid.MaxTriangles {
 			return nil, fmt.Errorf("a shape has %d triangles; the limit is %d", b.Triangles, solid.MaxTriangles)
 		}
-		m := solid.Mesh{Positions: make([]float32, 3*b.Vertices), Normals: make([]float32, 3*b.Vertices), Triangles: make([]uint32, 3*b.Triangles)}
+		m := solid.Mesh{
+			Positions: make([]float32, 3*b.Vertices),
+			Normals:   make([]float32, 3*b.Vertices),
+			Triangles: make([]uint32, 3*b.Triangles),
+		}
 		for _, array := range []any{m.Positions, m.Normals, m.Triangles} {
 			if err := binary.Read(in, binary.LittleEndian, array); err != nil {
 				return nil, errors.New("stepread ended in the middle of its arrays")
@@ -220,7 +230,8 @@ func (r *reader) onlyBody(i int) int {
 
 // unnamed reports whether a node's names were made up by the kernel.
 func unnamed(n *node) bool {
-	return strings.HasPrefix(n.Name, "=>[") && (n.Product == "SOLID" || n.Product == "COMPOUND" || n.Product == "SHELL" || n.Product == "")
+	return strings.HasPrefix(n.Name, "=>[") &&
+		(n.Product == "SOLID" || n.Product == "COMPOUND" || n.Product == "SHELL" || n.Product == "")
 }
 
 // nameOf prefers the instance's name over the product's; a bare number is no

@@ -60,7 +60,10 @@ func checkReferences(kind, path string) (missing []string, err error) {
 			missing = append(missing, name)
 			continue
 		}
-		if head := bytes.TrimLeft(data[:min(len(data), 4096)], "\xef\xbb\xbf \t\r\n"); !bytes.HasPrefix(head, []byte("ISO-10303-21")) {
+		if head := bytes.TrimLeft(data[:min(len(data), 4096)], "\xef\xbb\xbf \t\r\n"); !bytes.HasPrefix(
+			head,
+			[]byte("ISO-10303-21"),
+		) {
 			return nil, fmt.Errorf("%s is not a STEP file, or it is damaged", name)
 		}
 		if !bytes.Contains(data[max(0, len(data)-4096):], []byte("END-ISO-10303-21")) {
@@ -68,7 +71,11 @@ func checkReferences(kind, path string) (missing []string, err error) {
 		}
 		for _, ref := range References(data) {
 			if strings.ContainsAny(ref, "/\\:") || !fs.ValidPath(ref) {
-				return nil, fmt.Errorf("%s refers to %q; only files that lie beside it are opened", name, formats.Clipped(ref))
+				return nil, fmt.Errorf(
+					"%s refers to %q; only files that lie beside it are opened",
+					name,
+					formats.Clipped(ref),
+				)
 			}
 			queue = append(queue, ref)
 		}

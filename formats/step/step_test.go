@@ -73,7 +73,8 @@ func TestATreeWithNamesPlacesAndSharedShapes(t *testing.T) {
 
 // The same design by other exporters: the same parts wherever they came from.
 func TestTheSameDesignByOtherExporters(t *testing.T) {
-	oc, tu := read(t, "step", "cax-if/as1-oc-214.stp", formats.Options{}), read(t, "step", "cax-if/as1-tu-203.stp", formats.Options{})
+	oc := read(t, "step", "cax-if/as1-oc-214.stp", formats.Options{})
+	tu := read(t, "step", "cax-if/as1-tu-203.stp", formats.Options{})
 	assert.Equal(t, oc.Report.Parts, tu.Report.Parts)
 	volume := func(m *formats.Model) (v float64) {
 		for i := range m.Assembly.Nodes {
@@ -112,7 +113,13 @@ func TestIGES(t *testing.T) {
 // The kernel's other build, under Node: an independent way from the same files
 // to triangles.
 func TestSinglePartsAgainstTheBuildForNode(t *testing.T) {
-	names := []string{"cax-if/sg1-c5-214.stp", "cax-if/io1-cm-214.stp", "rounded-cube/rounded-cube.step", "conical-surface/conical-surface.step", "simple-basic-cube/cube.stp"}
+	names := []string{
+		"cax-if/sg1-c5-214.stp",
+		"cax-if/io1-cm-214.stp",
+		"rounded-cube/rounded-cube.step",
+		"conical-surface/conical-surface.step",
+		"simple-basic-cube/cube.stp",
+	}
 	script := `
 const occt = await (await import(process.argv[1])).default()
 const { readFileSync } = await import('node:fs')
@@ -191,11 +198,21 @@ func TestBadFilesSayWhat(t *testing.T) {
 		"could not be understood":    envelope(""),
 		"only files that lie beside": envelope("#1=DOCUMENT_FILE('../../etc/passwd','',$,#2,'',$);"),
 	} {
-		_, err := step.Read(context.Background(), "step", write(t, folder, "bad.step", text), formats.Options{Name: "x"})
+		_, err := step.Read(
+			context.Background(),
+			"step",
+			write(t, folder, "bad.step", text),
+			formats.Options{Name: "x"},
+		)
 		require.Error(t, err, want)
 		assert.Contains(t, err.Error(), want)
 	}
-	_, err = step.Read(context.Background(), "iges", write(t, folder, "bad.igs", strings.Repeat("lorem ipsum ", 400)), formats.Options{Name: "x"})
+	_, err = step.Read(
+		context.Background(),
+		"iges",
+		write(t, folder, "bad.igs", strings.Repeat("lorem ipsum ", 400)),
+		formats.Options{Name: "x"},
+	)
 	assert.Error(t, err)
 }
 
@@ -204,7 +221,12 @@ func TestBadFilesSayWhat(t *testing.T) {
 func TestAFileThatBreaksTheKernelEndsInWords(t *testing.T) {
 	const depth = 1_000_000
 	deep := envelope("#1=FOO(" + strings.Repeat("(", depth) + strings.Repeat(")", depth) + ");")
-	_, err := step.Read(context.Background(), "step", write(t, t.TempDir(), "deep.step", deep), formats.Options{Name: "x"})
+	_, err := step.Read(
+		context.Background(),
+		"step",
+		write(t, t.TempDir(), "deep.step", deep),
+		formats.Options{Name: "x"},
+	)
 	require.Error(t, err)
 	assert.Contains(t, err.Error(), "the geometry kernel broke down over this file")
 }
@@ -232,9 +254,18 @@ func TestMissingFilesAreNamed(t *testing.T) {
 	good, err := os.ReadFile(filepath.Join(files, "cube-units", "cube-mm.step"))
 	require.NoError(t, err)
 	end := bytes.LastIndex(good, []byte("ENDSEC;"))
-	with := string(good[:end]) + "#90001=DOCUMENT_FILE('bracket.stp','',$,#90002,'',$);\n#90002=DOCUMENT_TYPE('geometry');\n" + string(good[end:])
+	with := string(
+		good[:end],
+	) + "#90001=DOCUMENT_FILE('bracket.stp','',$,#90002,'',$);\n#90002=DOCUMENT_TYPE('geometry');\n" + string(
+		good[end:],
+	)
 	assert.Equal(t, []string{"bracket.stp"}, step.References([]byte(with)))
-	m, err := step.Read(context.Background(), "step", write(t, t.TempDir(), "top.step", with), formats.Options{Name: "x"})
+	m, err := step.Read(
+		context.Background(),
+		"step",
+		write(t, t.TempDir(), "top.step", with),
+		formats.Options{Name: "x"},
+	)
 	require.NoError(t, err)
 	assert.Contains(t, strings.Join(m.Report.Ignored, "\n"), "the file bracket.stp is missing")
 }
@@ -250,7 +281,12 @@ func TestACancelledReadEnds(t *testing.T) {
 
 func TestAMissingProgramIsNamedWithItsRemedy(t *testing.T) {
 	t.Setenv("SLOWREVEAL_STEPREAD", filepath.Join(t.TempDir(), "stepread"))
-	_, err := step.Read(context.Background(), "step", filepath.Join(files, "simple-basic-cube", "cube.stp"), formats.Options{Name: "x"})
+	_, err := step.Read(
+		context.Background(),
+		"step",
+		filepath.Join(files, "simple-basic-cube", "cube.stp"),
+		formats.Options{Name: "x"},
+	)
 	require.Error(t, err)
 	assert.Contains(t, fmt.Sprint(err), "stepread")
 }

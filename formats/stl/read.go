@@ -53,7 +53,10 @@ func Add(b *formats.Builder, parent int, name string, body Body, mm float64, fin
 	for i := range body.Positions {
 		body.Positions[i] = float32(float64(body.Positions[i]) * mm)
 	}
-	shape, err := b.Mesh(fmt.Sprintf("%q", name), solid.Mesh{Positions: body.Positions, Triangles: counted(len(body.Positions) / 3)})
+	shape, err := b.Mesh(
+		fmt.Sprintf("%q", name),
+		solid.Mesh{Positions: body.Positions, Triangles: counted(len(body.Positions) / 3)},
+	)
 	if errors.Is(err, formats.ErrNothing) {
 		b.Ignored("%q has no triangles", name)
 		return nil
@@ -80,7 +83,12 @@ func Bodies(ctx context.Context, data []byte) ([]Body, error) {
 		return readText(ctx, data)
 	case len(data) >= header:
 		n := uint64(binary.LittleEndian.Uint32(data[80:]))
-		return nil, fmt.Errorf("the file says that it has %d triangles, which take %d bytes, but it has %d: it may be cut off", n, header+record*n, len(data))
+		return nil, fmt.Errorf(
+			"the file says that it has %d triangles, which take %d bytes, but it has %d: it may be cut off",
+			n,
+			header+record*n,
+			len(data),
+		)
 	}
 	return nil, errors.New("the file is no STL: it neither begins with «solid» nor has the length of a binary file")
 }

@@ -75,7 +75,11 @@ func TestTextWithTwoSolidsBecomesTwoParts(t *testing.T) {
 }
 
 func TestAUnitAndAnAxisCanBeSaid(t *testing.T) {
-	m, err := stl.Read(context.Background(), binaryOf("solid, but binary", [9]float32{0, 0, 0, 1, 0, 0, 0, 2, 0}), formats.Options{Name: "plate", Unit: "in", Up: "y"})
+	m, err := stl.Read(
+		context.Background(),
+		binaryOf("solid, but binary", [9]float32{0, 0, 0, 1, 0, 0, 0, 2, 0}),
+		formats.Options{Name: "plate", Unit: "in", Up: "y"},
+	)
 	require.NoError(t, err)
 	assert.False(t, m.Report.UnitGuessed)
 	size := m.Assembly.Bounds().Size()
@@ -86,7 +90,11 @@ func TestAUnitAndAnAxisCanBeSaid(t *testing.T) {
 func TestWhatIsPutRightIsSaid(t *testing.T) {
 	nan := float32(math.NaN())
 	ok := [9]float32{0, 0, 0, 1, 0, 0, 0, 1, 0}
-	m, err := stl.Read(context.Background(), binaryOf("", ok, ok, [9]float32{0, 0, 0, 1, 0, 0, 2, 0, 0}, [9]float32{nan, 0, 0, 1, 0, 0, 0, 1, 0}), formats.Options{Name: "x"})
+	m, err := stl.Read(
+		context.Background(),
+		binaryOf("", ok, ok, [9]float32{0, 0, 0, 1, 0, 0, 2, 0, 0}, [9]float32{nan, 0, 0, 1, 0, 0, 0, 1, 0}),
+		formats.Options{Name: "x"},
+	)
 	require.NoError(t, err)
 	assert.Equal(t, 1, m.Report.Triangles)
 	all := strings.Join(m.Report.Repaired, "\n")
@@ -159,6 +167,15 @@ func FuzzRead(f *testing.F) {
 func TestReadingCanBeGivenUp(t *testing.T) {
 	ended, end := context.WithCancel(context.Background())
 	end()
-	_, err := stl.Read(ended, []byte("solid a\n"+strings.Repeat("facet normal 0 0 0\nouter loop\nvertex 0 0 0\nvertex 1 0 0\nvertex 0 1 0\nendloop\nendfacet\n", 1000)+"endsolid a\n"), formats.Options{Name: "x"})
+	_, err := stl.Read(
+		ended,
+		[]byte(
+			"solid a\n"+strings.Repeat(
+				"facet normal 0 0 0\nouter loop\nvertex 0 0 0\nvertex 1 0 0\nvertex 0 1 0\nendloop\nendfacet\n",
+				1000,
+			)+"endsolid a\n",
+		),
+		formats.Options{Name: "x"},
+	)
 	assert.ErrorIs(t, err, context.Canceled)
 }

@@ -41,7 +41,14 @@ func Read(ctx context.Context, data []byte, o formats.Options) (m *formats.Model
 	if err := d.DecodeContext(ctx, &model); err != nil {
 		return nil, fmt.Errorf("the file is not readable as 3MF: %w", err)
 	}
-	r := &reader{ctx: ctx, model: &model, build: formats.NewBuilder(ctx, o, "3MF"), shapes: map[shapeKey]shaped{}, finishes: map[assembly.Finish]int{}, onPath: map[*go3mf.Object]bool{}}
+	r := &reader{
+		ctx:      ctx,
+		model:    &model,
+		build:    formats.NewBuilder(ctx, o, "3MF"),
+		shapes:   map[shapeKey]shaped{},
+		finishes: map[assembly.Finish]int{},
+		onPath:   map[*go3mf.Object]bool{},
+	}
 	r.mm = r.build.Unit(unit(model.Units), "from the file")
 	r.build.Up("z", "usual for 3MF")
 	if err := r.items(o.Name); err != nil {
@@ -67,13 +74,24 @@ func checkPackage(data []byte) error {
 		}
 	}
 	if total > roomForAll && total > maxRatio*uint64(len(data)) {
-		return fmt.Errorf("the package unpacks to %d times its size; the limit is %d", total/uint64(len(data)), maxRatio)
+		return fmt.Errorf(
+			"the package unpacks to %d times its size; the limit is %d",
+			total/uint64(len(data)),
+			maxRatio,
+		)
 	}
 	return nil
 }
 
 func unit(u go3mf.Units) formats.Unit {
-	mm := map[go3mf.Units]float64{go3mf.UnitMicrometer: 0.001, go3mf.UnitMillimeter: 1, go3mf.UnitCentimeter: 10, go3mf.UnitMeter: 1000, go3mf.UnitInch: 25.4, go3mf.UnitFoot: 304.8}
+	mm := map[go3mf.Units]float64{
+		go3mf.UnitMicrometer: 0.001,
+		go3mf.UnitMillimeter: 1,
+		go3mf.UnitCentimeter: 10,
+		go3mf.UnitMeter:      1000,
+		go3mf.UnitInch:       25.4,
+		go3mf.UnitFoot:       304.8,
+	}
 	return formats.UnitOf(mm[u], u.String())
 }
 
@@ -118,7 +136,14 @@ func (r *reader) items(name string) error {
 }
 
 // object adds an object and its components at their place below above.
-func (r *reader) object(path string, id uint32, transform go3mf.Matrix, parent, depth int, above *formats.Place, name string) error {
+func (r *reader) object(
+	path string,
+	id uint32,
+	transform go3mf.Matrix,
+	parent, depth int,
+	above *formats.Place,
+	name string,
+) error {
 	o, ok := r.model.FindObject(path, id)
 	if !ok {
 		return fmt.Errorf("object %d is not there", id)

@@ -63,8 +63,15 @@ func (h *Hand) targets() []assembly.NodeID {
 }
 
 func (h *Hand) cue() reveal.Cue {
-	c := reveal.Cue{ID: reveal.CueID(h.id()), Targets: h.targets(), Offset: reveal.Micros(h.IntN(3e6)), Length: reveal.Micros(1 + h.IntN(3e6)),
-		Stagger: reveal.Micros(h.IntN(2) * 100_000), Easing: reveal.Smooth, Muted: h.IntN(5) == 0}
+	c := reveal.Cue{
+		ID:      reveal.CueID(h.id()),
+		Targets: h.targets(),
+		Offset:  reveal.Micros(h.IntN(3e6)),
+		Length:  reveal.Micros(1 + h.IntN(3e6)),
+		Stagger: reveal.Micros(h.IntN(2) * 100_000),
+		Easing:  reveal.Smooth,
+		Muted:   h.IntN(5) == 0,
+	}
 	along := space.Triple{h.NormFloat64(), h.NormFloat64(), h.NormFloat64()}
 	axes := []reveal.Axes{reveal.Own, reveal.Parent, reveal.Whole, reveal.Other}[h.IntN(4)]
 	switch h.IntN(11) {
@@ -75,29 +82,59 @@ func (h *Hand) cue() reveal.Cue {
 		}
 	case 8:
 		c.Kind, c.Route = reveal.KindRoute, &reveal.Route{Axes: axes, Radius: 10 * h.Float64(), Legs: []reveal.Leg{
-			{Along: along, Distance: h.NormFloat64() * 50, Share: h.Float64()}, {Along: space.Triple{0, 1, 0}, Distance: 30}}}
+			{
+				Along:    along,
+				Distance: h.NormFloat64() * 50,
+				Share:    h.Float64(),
+			}, {Along: space.Triple{0, 1, 0}, Distance: 30}}}
 	case 9:
-		c.Kind, c.Surface = reveal.KindSurface, &reveal.Surface{Style: []reveal.Style{reveal.Shaded, reveal.ShadedEdges, reveal.EdgesOnly, reveal.SeeThrough}[h.IntN(4)]}
+		c.Kind, c.Surface = reveal.KindSurface, &reveal.Surface{
+			Style: []reveal.Style{reveal.Shaded, reveal.ShadedEdges, reveal.EdgesOnly, reveal.SeeThrough}[h.IntN(4)],
+		}
 	case 10:
-		c.Kind, c.Targets, c.Stagger, c.Card = reveal.KindCard, nil, 0, &reveal.Card{Title: "Inside", Text: "What turns", Clear: h.IntN(2) == 0}
+		c.Kind, c.Targets, c.Stagger, c.Card = reveal.KindCard, nil, 0, &reveal.Card{
+			Title: "Inside",
+			Text:  "What turns",
+			Clear: h.IntN(2) == 0,
+		}
 	case 1:
 		c.Kind, c.Turn = reveal.KindTurn, &reveal.Turn{Axes: axes, About: along, Degrees: h.NormFloat64() * 700}
 	case 2:
-		c.Kind, c.Unscrew = reveal.KindUnscrew, &reveal.Unscrew{Axes: axes, Along: along, Turns: h.Float64() * 20, Lead: 0.5, LeftHand: h.IntN(2) == 0}
+		c.Kind, c.Unscrew = reveal.KindUnscrew, &reveal.Unscrew{
+			Axes:     axes,
+			Along:    along,
+			Turns:    h.Float64() * 20,
+			Lead:     0.5,
+			LeftHand: h.IntN(2) == 0,
+		}
 	case 3:
 		c.Kind, c.Fade = reveal.KindFade, &reveal.Fade{To: h.Float64()}
 	case 4:
 		c.Kind, c.Targets, c.Stagger = reveal.KindShot, nil, 0
-		c.Shot = &reveal.Shot{Camera: reveal.Camera{Target: along, Orientation: space.LookAlong(along.Vec(), space.Vec{Y: 1}), Distance: 100 + 300*h.Float64(), Lens: 50}}
+		c.Shot = &reveal.Shot{
+			Camera: reveal.Camera{
+				Target:      along,
+				Orientation: space.LookAlong(along.Vec(), space.Vec{Y: 1}),
+				Distance:    100 + 300*h.Float64(),
+				Lens:        50,
+			},
+		}
 		if h.IntN(3) == 0 {
 			c.Shot.Camera.Parallel = true
-			c.Shot.Via, c.Shot.Even = []reveal.Camera{{Target: along, Orientation: space.NoRotation, Distance: 90, Lens: 35}}, h.IntN(2) == 0
+			c.Shot.Via, c.Shot.Even = []reveal.Camera{
+				{Target: along, Orientation: space.NoRotation, Distance: 90, Lens: 35},
+			}, h.IntN(
+				2,
+			) == 0
 		}
 		if h.IntN(2) == 0 {
 			c.Shot.Keep = &reveal.Keep{Nodes: h.targets(), Margin: 0.2}
 		}
 	case 5:
-		c.Kind, c.Tint = reveal.KindTint, &reveal.Tint{Colour: space.Triple{h.Float64(), h.Float64(), 0}, Amount: h.Float64()}
+		c.Kind, c.Tint = reveal.KindTint, &reveal.Tint{
+			Colour: space.Triple{h.Float64(), h.Float64(), 0},
+			Amount: h.Float64(),
+		}
 	case 6:
 		c.Kind, c.Targets, c.Stagger = reveal.KindNote, h.targets()[:1], 0
 		c.Note = &reveal.Note{Text: "Hold it while you turn the last screw", At: along}
@@ -135,7 +172,12 @@ func (h *Hand) Command(r *reveal.Reveal, depth int) edit.Command {
 		return cues[h.IntN(len(cues))]
 	}
 	markers := []reveal.Marker{{Offset: reveal.Micros(h.IntN(2e6)), Text: "look"}}
-	newStep := reveal.Step{ID: reveal.StepID(h.id()), Title: "new", Length: reveal.Micros(100_000 + h.IntN(4e6)), Markers: markers[:h.IntN(2)]}
+	newStep := reveal.Step{
+		ID:      reveal.StepID(h.id()),
+		Title:   "new",
+		Length:  reveal.Micros(100_000 + h.IntN(4e6)),
+		Markers: markers[:h.IntN(2)],
+	}
 	if len(cues) > 60 && h.IntN(2) == 0 { // what only grows says little after a while
 		return edit.Command{Op: edit.RemoveStep, StepID: step()}
 	}
@@ -144,12 +186,17 @@ func (h *Hand) Command(r *reveal.Reveal, depth int) edit.Command {
 		title := fmt.Sprint("title ", h.IntN(1000))
 		return edit.Command{Op: edit.SetTitle, Title: &title}
 	case 1:
-		return edit.Command{Op: edit.SetFrame, Frame: &reveal.Frame{Width: 2 * (20 + h.IntN(900)), Height: 2 * (20 + h.IntN(900)), Rate: h.IntN(70)}}
+		return edit.Command{
+			Op:    edit.SetFrame,
+			Frame: &reveal.Frame{Width: 2 * (20 + h.IntN(900)), Height: 2 * (20 + h.IntN(900)), Rate: h.IntN(70)},
+		}
 	case 2:
 		o := r.Opening
 		o.LeftOut = h.targets()
 		node := h.targets()[0]
-		o.Poses = []reveal.NodePose{{Node: node, Pose: assembly.Pose{Move: space.Triple{h.Float64(), 2, 3}, Turn: space.NoRotation}}}
+		o.Poses = []reveal.NodePose{
+			{Node: node, Pose: assembly.Pose{Move: space.Triple{h.Float64(), 2, 3}, Turn: space.NoRotation}},
+		}
 		o.Tints = []reveal.NodeTint{{Node: node, Tint: reveal.Tint{Amount: h.Float64()}}}
 		o.Surfaces = []reveal.NodeSurface{{Node: node, Style: reveal.EdgesOnly}}
 		return edit.Command{Op: edit.SetOpening, Opening: &o}
@@ -182,10 +229,23 @@ func (h *Hand) Command(r *reveal.Reveal, depth int) edit.Command {
 	case 10:
 		return edit.Command{Op: edit.ShiftCues, CueIDs: []reveal.CueID{cue()}, By: reveal.Micros(h.IntN(4e6) - 2e6)}
 	case 11:
-		return edit.Command{Op: edit.StretchCue, CueIDs: []reveal.CueID{cue()}, By: reveal.Micros(h.IntN(4e6) - 2e6), Edge: []edit.Edge{edit.Start, edit.End}[h.IntN(2)]}
+		return edit.Command{
+			Op:     edit.StretchCue,
+			CueIDs: []reveal.CueID{cue()},
+			By:     reveal.Micros(h.IntN(4e6) - 2e6),
+			Edge:   []edit.Edge{edit.Start, edit.End}[h.IntN(2)],
+		}
 	case 18:
 		reason := []string{"", "snaps in", "is meant so"}[h.IntN(3)]
-		return edit.Command{Op: edit.Accept, Accepted: &reveal.Accepted{Check: "held", Parts: h.targets()[:1], Worse: float64(h.IntN(3)), Reason: reason}}
+		return edit.Command{
+			Op: edit.Accept,
+			Accepted: &reveal.Accepted{
+				Check:  "held",
+				Parts:  h.targets()[:1],
+				Worse:  float64(h.IntN(3)),
+				Reason: reason,
+			},
+		}
 	case 19:
 		c := edit.Command{Op: edit.SetLimit, Check: []string{"frame", "pace"}[h.IntN(2)]}
 		if h.IntN(3) > 0 {
@@ -194,7 +254,10 @@ func (h *Hand) Command(r *reveal.Reveal, depth int) edit.Command {
 		}
 		return c
 	case 15:
-		return edit.Command{Op: edit.SetCaptions, Captions: &reveal.Captions{Show: reveal.TitleOnly, Place: reveal.UpperLeft, Size: h.Float64() * 3}}
+		return edit.Command{
+			Op:       edit.SetCaptions,
+			Captions: &reveal.Captions{Show: reveal.TitleOnly, Place: reveal.UpperLeft, Size: h.Float64() * 3},
+		}
 	case 16:
 		if h.IntN(20) > 0 { // now and then everything is another document
 			break

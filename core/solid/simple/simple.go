@@ -11,9 +11,51 @@ import (
 func Block(x, y, z float64) solid.Mesh {
 	var m solid.Mesh
 	for i := range 8 {
-		m.Positions = append(m.Positions, float32(float64(i&1)*x), float32(float64(i>>1&1)*y), float32(float64(i>>2&1)*z))
+		m.Positions = append(
+			m.Positions,
+			float32(float64(i&1)*x),
+			float32(float64(i>>1&1)*y),
+			float32(float64(i>>2&1)*z),
+		)
 	}
-	m.Triangles = []uint32{0, 2, 1, 1, 2, 3, 4, 5, 6, 5, 7, 6, 0, 1, 4, 1, 5, 4, 2, 6, 3, 3, 6, 7, 0, 4, 2, 2, 4, 6, 1, 3, 5, 3, 7, 5}
+	m.Triangles = []uint32{
+		0,
+		2,
+		1,
+		1,
+		2,
+		3,
+		4,
+		5,
+		6,
+		5,
+		7,
+		6,
+		0,
+		1,
+		4,
+		1,
+		5,
+		4,
+		2,
+		6,
+		3,
+		3,
+		6,
+		7,
+		0,
+		4,
+		2,
+		2,
+		4,
+		6,
+		1,
+		3,
+		5,
+		3,
+		7,
+		5,
+	}
 	return m
 }
 

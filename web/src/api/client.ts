@@ -24,7 +24,10 @@ export const api = createClient<paths>({ baseUrl: location.origin, fetch: patien
 
 // Refused carries the server's own words on what is wrong.
 export class Refused extends Error {
-  constructor(readonly problem: Problem, readonly status: number) {
+  constructor(
+    readonly problem: Problem,
+    readonly status: number,
+  ) {
     super(problem.message)
   }
 }
@@ -52,6 +55,7 @@ export async function uploaded<T>(address: string, form: () => FormData): Promis
 
 export function words(error: unknown): string {
   if (error instanceof Refused) return error.message
-  if (error instanceof TypeError) return 'The server does not answer. What you changed waits here and will be sent when it is back.'
+  if (error instanceof TypeError)
+    return 'The server does not answer. What you changed waits here and will be sent when it is back.'
   return error instanceof Error ? error.message : String(error)
 }

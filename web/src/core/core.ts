@@ -205,7 +205,15 @@ type Question =
   | { ask: 'shadow' }
   | { ask: 'place'; time: number }
   | { ask: 'frames'; time: number; rate: number }
-  | { ask: 'fit'; nodes: string[]; orientation: number[]; lens: number; parallel?: boolean; aspect: number; margin: number }
+  | {
+      ask: 'fit'
+      nodes: string[]
+      orientation: number[]
+      lens: number
+      parallel?: boolean
+      aspect: number
+      margin: number
+    }
 
 interface Exports {
   mem: WebAssembly.Memory
@@ -390,7 +398,13 @@ export class Core {
       flow: new Float32Array(memory, this.x.flow(), this.x.flowLength()),
       version: this.x.version(),
       altered: new Int32Array(memory, this.x.altered(), this.x.alteredLength()),
-      camera: { target: [c[0], c[1], c[2]], orientation: [c[3], c[4], c[5], c[6]], distance: c[7], lens: c[8], ...(c[13] === 1 && { parallel: true }) },
+      camera: {
+        target: [c[0], c[1], c[2]],
+        orientation: [c[3], c[4], c[5], c[6]],
+        distance: c[7],
+        lens: c[8],
+        ...(c[13] === 1 && { parallel: true }),
+      },
       step: c[9],
       across: c[11],
       up: c[12],

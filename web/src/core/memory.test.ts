@@ -5,7 +5,13 @@ import { expect, test, vi } from 'vitest'
 import type { Core as CoreType } from './core'
 
 async function load(): Promise<CoreType> {
-  vi.stubGlobal('fetch', async () => new Response(await readFile(join(import.meta.dirname, 'core.wasm')), { headers: { 'content-type': 'application/wasm' } }))
+  vi.stubGlobal(
+    'fetch',
+    async () =>
+      new Response(await readFile(join(import.meta.dirname, 'core.wasm')), {
+        headers: { 'content-type': 'application/wasm' },
+      }),
+  )
   const { Core } = await import('./core')
   return Core.load()
 }
@@ -15,9 +21,21 @@ const pose = { move: [1, 2, 3], turn: [0, 0, 0, 1] }
 /** An assembly of many parts, each with a shape of its own. */
 function large(parts: number, name: string) {
   const nodes = [{ id: '/', name, parent: -1, shape: -1, pose }]
-  for (let i = 0; i < parts; i++) nodes.push({ id: `part-${i}`, name: `${name} ${i}`, parent: 0, shape: i, pose, finishes: [0] } as never)
-  const shapes = Array.from({ length: parts }, (_, i) => ({ hash: i.toString(16).padStart(64, '0'), triangles: 12, patches: 1, min: [0, 0, 0], max: [10, 10, 10] }))
-  return { name, nodes, shapes, finishes: [{ name: 'Steel', colour: [0.5, 0.5, 0.5], opacity: 1, metalness: 1, roughness: 0.4 }] }
+  for (let i = 0; i < parts; i++)
+    nodes.push({ id: `part-${i}`, name: `${name} ${i}`, parent: 0, shape: i, pose, finishes: [0] } as never)
+  const shapes = Array.from({ length: parts }, (_, i) => ({
+    hash: i.toString(16).padStart(64, '0'),
+    triangles: 12,
+    patches: 1,
+    min: [0, 0, 0],
+    max: [10, 10, 10],
+  }))
+  return {
+    name,
+    nodes,
+    shapes,
+    finishes: [{ name: 'Steel', colour: [0.5, 0.5, 0.5], opacity: 1, metalness: 1, roughness: 0.4 }],
+  }
 }
 
 test('memory is flat from the second opening of 10,000 parts on', async () => {

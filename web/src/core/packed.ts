@@ -6,13 +6,22 @@ export function packed(a: Pick<Assembly, 'name' | 'nodes' | 'shapes' | 'finishes
   const encoder = new TextEncoder()
   const { nodes, shapes } = a
   const head = encoder.encode(JSON.stringify({ name: a.name, nodes: [], shapes: [], finishes: a.finishes }))
-  const texts = encoder.encode([...nodes.map((n) => n.id), ...nodes.map((n) => n.name), ...shapes.map((s) => s.hash)].join('\0'))
+  const texts = encoder.encode(
+    [...nodes.map((n) => n.id), ...nodes.map((n) => n.name), ...shapes.map((s) => s.hash)].join('\0'),
+  )
   const finishes = nodes.reduce((sum, n) => sum + (n.finishes?.length ?? 0), 0)
   const out = new Uint8Array(20 + 68 * nodes.length + 80 * shapes.length + 4 * finishes + texts.length + head.length)
   const view = new DataView(out.buffer)
   let at = 0
-  const whole = (v: number) => { view.setInt32(at, v, true); at += 4 }
-  const numbers = (list: readonly number[]) => list.forEach((v) => { view.setFloat64(at, v, true); at += 8 })
+  const whole = (v: number) => {
+    view.setInt32(at, v, true)
+    at += 4
+  }
+  const numbers = (list: readonly number[]) =>
+    list.forEach((v) => {
+      view.setFloat64(at, v, true)
+      at += 8
+    })
   for (const n of [nodes.length, shapes.length, finishes, texts.length, head.length]) whole(n)
   for (const n of nodes) {
     numbers(n.pose.move)

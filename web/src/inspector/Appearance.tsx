@@ -5,7 +5,12 @@ import { Button, Choice, Select, Tip } from '../ui/controls'
 import { hexOf, linearOf } from '../ui/colour'
 import { Field, Line, Num, Paragraph, Triple, type SettingsProps } from './fields'
 
-export const styles: readonly { value: Schemas['Surface']['style']; text: string }[] = [{ value: 'shaded-edges', text: 'shaded, with edges' }, { value: 'shaded', text: 'shaded, no edges' }, { value: 'edges', text: 'edges only' }, { value: 'see-through', text: 'see-through edges' }]
+export const styles: readonly { value: Schemas['Surface']['style']; text: string }[] = [
+  { value: 'shaded-edges', text: 'shaded, with edges' },
+  { value: 'shaded', text: 'shaded, no edges' },
+  { value: 'edges', text: 'edges only' },
+  { value: 'see-through', text: 'see-through edges' },
+]
 
 // Appearance is what fades, tints, surfaces, notes and cards are set by.
 export function Appearance({ cues, set }: SettingsProps) {
@@ -15,40 +20,113 @@ export function Appearance({ cues, set }: SettingsProps) {
     case 'fade':
       return (
         <>
-          <Num label="Opacity" quantity="percent" scale={100} cues={cues} of={(c) => c.fade!.to} put={(c, to) => ({ ...c, fade: { to } })} />
+          <Num
+            label="Opacity"
+            quantity="percent"
+            scale={100}
+            cues={cues}
+            of={(c) => c.fade!.to}
+            put={(c, to) => ({ ...c, fade: { to } })}
+          />
           <AtOnce cues={cues} set={set} />
         </>
       )
     case 'tint':
       return (
         <>
-          <Field label="Colour"><input type="color" aria-label="Colour of the tint" value={hexOf(cue.tint!.colour)} onChange={(e) => set((c) => ({ ...c, tint: { ...c.tint!, colour: linearOf(e.target.value) } }))} className="h-7 w-full rounded-md border border-line bg-white p-0.5" /></Field>
-          <Num label="Strength" quantity="percent" scale={100} cues={cues} of={(c) => c.tint!.amount} put={(c, amount) => ({ ...c, tint: { ...c.tint!, amount } })} />
-          <Field label=""><Button kind="quiet" disabled={cues.every((c) => c.tint!.amount === 0)} onClick={() => set((c) => ({ ...c, tint: { ...c.tint!, amount: 0 } }))}>back to its own colour</Button></Field>
+          <Field label="Colour">
+            <input
+              type="color"
+              aria-label="Colour of the tint"
+              value={hexOf(cue.tint!.colour)}
+              onChange={(e) => set((c) => ({ ...c, tint: { ...c.tint!, colour: linearOf(e.target.value) } }))}
+              className="h-7 w-full rounded-md border border-line bg-white p-0.5"
+            />
+          </Field>
+          <Num
+            label="Strength"
+            quantity="percent"
+            scale={100}
+            cues={cues}
+            of={(c) => c.tint!.amount}
+            put={(c, amount) => ({ ...c, tint: { ...c.tint!, amount } })}
+          />
+          <Field label="">
+            <Button
+              kind="quiet"
+              disabled={cues.every((c) => c.tint!.amount === 0)}
+              onClick={() => set((c) => ({ ...c, tint: { ...c.tint!, amount: 0 } }))}
+            >
+              back to its own colour
+            </Button>
+          </Field>
         </>
       )
     case 'surface':
       return (
         <>
-          <Field label="Drawn"><Select label="Drawn" value={cue.surface!.style} options={styles} onChange={(style) => set((c) => ({ ...c, surface: { style } }))} /></Field>
+          <Field label="Drawn">
+            <Select
+              label="Drawn"
+              value={cue.surface!.style}
+              options={styles}
+              onChange={(style) => set((c) => ({ ...c, surface: { style } }))}
+            />
+          </Field>
           <AtOnce cues={cues} set={set} />
         </>
       )
     case 'note':
       return one ? (
         <>
-          <Paragraph key={cue.id} label="Text of the note" value={cue.note!.text} onChange={(text) => !text || set((c) => ({ ...c, note: { ...c.note!, text } }))} />
-          <Field label="Points at"><Triple label="Points at" value={cue.note!.at} onChange={(at) => set((c) => ({ ...c, note: { ...c.note!, at } }))} /></Field>
-          <Tip text="In the midst of what the shot at the playhead sees of the part"><Button className="w-full" onClick={() => pointAtSeen(cue, set)}>Point at what is seen</Button></Tip>
+          <Paragraph
+            key={cue.id}
+            label="Text of the note"
+            value={cue.note!.text}
+            onChange={(text) => !text || set((c) => ({ ...c, note: { ...c.note!, text } }))}
+          />
+          <Field label="Points at">
+            <Triple
+              label="Points at"
+              value={cue.note!.at}
+              onChange={(at) => set((c) => ({ ...c, note: { ...c.note!, at } }))}
+            />
+          </Field>
+          <Tip text="In the midst of what the shot at the playhead sees of the part">
+            <Button className="w-full" onClick={() => pointAtSeen(cue, set)}>
+              Point at what is seen
+            </Button>
+          </Tip>
         </>
       ) : null
     case 'card':
       return one ? (
         <>
-          <Field label="Title"><Line key={cue.id} label="Title of the card" value={cue.card!.title} onChange={(title) => !title || set((c) => ({ ...c, card: { ...c.card!, title } }))} /></Field>
-          <Paragraph key={cue.id} label="Text of the card" value={cue.card!.text ?? ''} onChange={(text) => set((c) => ({ ...c, card: { ...c.card!, text: text || undefined } }))} />
+          <Field label="Title">
+            <Line
+              key={cue.id}
+              label="Title of the card"
+              value={cue.card!.title}
+              onChange={(title) => !title || set((c) => ({ ...c, card: { ...c.card!, title } }))}
+            />
+          </Field>
+          <Paragraph
+            key={cue.id}
+            label="Text of the card"
+            value={cue.card!.text ?? ''}
+            onChange={(text) => set((c) => ({ ...c, card: { ...c.card!, text: text || undefined } }))}
+          />
           <Field label="Background">
-            <Choice label="Background" value={cue.card!.clear ? 'clear' : 'paper'} options={[{ value: 'paper', text: 'Paper' }, { value: 'clear', text: 'The picture' }]} onChange={(v) => set((c) => ({ ...c, card: { ...c.card!, clear: v === 'clear' || undefined } }))} className="w-full" />
+            <Choice
+              label="Background"
+              value={cue.card!.clear ? 'clear' : 'paper'}
+              options={[
+                { value: 'paper', text: 'Paper' },
+                { value: 'clear', text: 'The picture' },
+              ]}
+              onChange={(v) => set((c) => ({ ...c, card: { ...c.card!, clear: v === 'clear' || undefined } }))}
+              className="w-full"
+            />
           </Field>
         </>
       ) : null
@@ -62,7 +140,9 @@ function AtOnce({ cues, set }: SettingsProps) {
   const once = cues.every((c) => c.length < frame)
   return (
     <Field label="">
-      <Button kind="quiet" onClick={() => set((c) => ({ ...c, length: once ? 1_000_000 : 1 }))}>{once ? 'slowly' : 'at once'}</Button>
+      <Button kind="quiet" onClick={() => set((c) => ({ ...c, length: once ? 1_000_000 : 1 }))}>
+        {once ? 'slowly' : 'at once'}
+      </Button>
     </Field>
   )
 }
@@ -71,5 +151,8 @@ function AtOnce({ cues, set }: SettingsProps) {
 function pointAtSeen(cue: Cue, set: SettingsProps['set']) {
   const at = seenNow(cue.targets![0]!)
   if (at) set((c) => ({ ...c, note: { ...c.note!, at } }))
-  else useSession.getState().tell('The shot sees nothing of this part at the playhead. Put the playhead where it does, or turn the shot.')
+  else
+    useSession
+      .getState()
+      .tell('The shot sees nothing of this part at the playhead. Put the playhead where it does, or turn the shot.')
 }

@@ -16,8 +16,23 @@ export function CameraFields({ cues, set }: SettingsProps) {
   if (cue.kind === 'orbit') {
     return (
       <>
-        <Num label="Angle" quantity="angle" cues={cues} of={(c) => c.orbit!.degrees} put={(c, degrees) => ({ ...c, orbit: { ...c.orbit!, degrees } })} />
-        {one && <Field label="About"><Triple label="About" value={cue.orbit!.about} plain onChange={(about) => set((c) => ({ ...c, orbit: { ...c.orbit!, about } }))} /></Field>}
+        <Num
+          label="Angle"
+          quantity="angle"
+          cues={cues}
+          of={(c) => c.orbit!.degrees}
+          put={(c, degrees) => ({ ...c, orbit: { ...c.orbit!, degrees } })}
+        />
+        {one && (
+          <Field label="About">
+            <Triple
+              label="About"
+              value={cue.orbit!.about}
+              plain
+              onChange={(about) => set((c) => ({ ...c, orbit: { ...c.orbit!, about } }))}
+            />
+          </Field>
+        )}
       </>
     )
   }
@@ -25,11 +40,39 @@ export function CameraFields({ cues, set }: SettingsProps) {
   const to = (change: Partial<Shot>) => set((c) => ({ ...c, shot: { ...c.shot!, ...change } }))
   return (
     <>
-      {one && <Field label="Name"><Line key={cue.id} label="Name" value={shot.name ?? ''} onChange={(name) => to({ name: name || undefined })} /></Field>}
-      <Num label="Lens" quantity="length" cues={cues} of={(c) => c.shot!.camera.lens} put={(c, lens) => ({ ...c, shot: { ...c.shot!, camera: { ...c.shot!.camera, lens } } })} />
+      {one && (
+        <Field label="Name">
+          <Line
+            key={cue.id}
+            label="Name"
+            value={shot.name ?? ''}
+            onChange={(name) => to({ name: name || undefined })}
+          />
+        </Field>
+      )}
+      <Num
+        label="Lens"
+        quantity="length"
+        cues={cues}
+        of={(c) => c.shot!.camera.lens}
+        put={(c, lens) => ({ ...c, shot: { ...c.shot!, camera: { ...c.shot!.camera, lens } } })}
+      />
       <Field label="Sees">
-        <Choice label="Sees" value={shot.camera.parallel ? 'parallel' : 'lens'} className="w-full" options={[{ value: 'lens', text: 'By lens' }, { value: 'parallel', text: 'Parallel' }]}
-          onChange={(v) => set((c) => ({ ...c, shot: { ...c.shot!, camera: { ...c.shot!.camera, parallel: v === 'parallel' || undefined } } }))} />
+        <Choice
+          label="Sees"
+          value={shot.camera.parallel ? 'parallel' : 'lens'}
+          className="w-full"
+          options={[
+            { value: 'lens', text: 'By lens' },
+            { value: 'parallel', text: 'Parallel' },
+          ]}
+          onChange={(v) =>
+            set((c) => ({
+              ...c,
+              shot: { ...c.shot!, camera: { ...c.shot!.camera, parallel: v === 'parallel' || undefined } },
+            }))
+          }
+        />
       </Field>
       {one && <Way shot={shot} to={to} />}
       {one && <Keep cue={cue} set={set} />}
@@ -46,19 +89,63 @@ function Way({ shot, to }: { shot: Shot; to(change: Partial<Shot>): boolean }) {
   return (
     <>
       <Field label="Comes">
-        <Select label="Comes" value={via.length > 0 ? (shot.even ? 'even' : 'via') : shot.straight ? 'straight' : 'arc'}
-          options={via.length > 0 ? [{ value: 'via', text: `past ${via.length} views` }, { value: 'even', text: `past ${via.length}, even speed` }] : [{ value: 'arc', text: 'on the arc about it' }, { value: 'straight', text: 'straight' }]}
-          onChange={(v) => to(via.length > 0 ? { even: v === 'even' || undefined } : { straight: v === 'straight' || undefined })} />
+        <Select
+          label="Comes"
+          value={via.length > 0 ? (shot.even ? 'even' : 'via') : shot.straight ? 'straight' : 'arc'}
+          options={
+            via.length > 0
+              ? [
+                  { value: 'via', text: `past ${via.length} views` },
+                  { value: 'even', text: `past ${via.length}, even speed` },
+                ]
+              : [
+                  { value: 'arc', text: 'on the arc about it' },
+                  { value: 'straight', text: 'straight' },
+                ]
+          }
+          onChange={(v) =>
+            to(via.length > 0 ? { even: v === 'even' || undefined } : { straight: v === 'straight' || undefined })
+          }
+        />
       </Field>
       <Field label="">
         <div className="flex flex-wrap gap-1">
           {via.map((camera, i) => (
             <span key={i} className="inline-flex items-center rounded-[3px] border border-line text-[11.5px]">
-              <button type="button" onClick={() => { onScreen.stage?.lookFrom(camera); onScreen.setEye('mine') }} className="px-1.5 py-px hover:bg-white" aria-label={`Look from view ${i + 1}`}>view {i + 1}</button>
-              <IconButton label={`Remove view ${i + 1}`} onClick={() => to({ via: via.length > 1 ? via.filter((_, k) => k !== i) : undefined, even: via.length > 1 ? shot.even : undefined })} className="!h-6 !w-6"><Trash2 size={11} /></IconButton>
+              <button
+                type="button"
+                onClick={() => {
+                  onScreen.stage?.lookFrom(camera)
+                  onScreen.setEye('mine')
+                }}
+                className="px-1.5 py-px hover:bg-white"
+                aria-label={`Look from view ${i + 1}`}
+              >
+                view {i + 1}
+              </button>
+              <IconButton
+                label={`Remove view ${i + 1}`}
+                onClick={() =>
+                  to({
+                    via: via.length > 1 ? via.filter((_, k) => k !== i) : undefined,
+                    even: via.length > 1 ? shot.even : undefined,
+                  })
+                }
+                className="!h-6 !w-6"
+              >
+                <Trash2 size={11} />
+              </IconButton>
             </span>
           ))}
-          <Button kind="quiet" onClick={() => { const c = present(); if (c) to({ via: [...via, c], straight: undefined }) }}><Plus size={12} /> past my eye</Button>
+          <Button
+            kind="quiet"
+            onClick={() => {
+              const c = present()
+              if (c) to({ via: [...via, c], straight: undefined })
+            }}
+          >
+            <Plus size={12} /> past my eye
+          </Button>
         </div>
       </Field>
     </>
@@ -85,12 +172,23 @@ function Framings({ shot, to }: { shot: Shot; to(change: Partial<Shot>): boolean
       {list.map((f) => (
         <Field key={nameOf(f)} label={nameOf(f)}>
           <div className="flex items-center justify-end gap-1">
-            <Button kind="quiet" onClick={() => look(f)}>Look from there</Button>
-            <IconButton label={`Frame ${nameOf(f)} like the reveal’s own shape again`} onClick={() => to({ shapes: list.length > 1 ? list.filter((x) => x !== f) : undefined })}><Trash2 size={13} /></IconButton>
+            <Button kind="quiet" onClick={() => look(f)}>
+              Look from there
+            </Button>
+            <IconButton
+              label={`Frame ${nameOf(f)} like the reveal’s own shape again`}
+              onClick={() => to({ shapes: list.length > 1 ? list.filter((x) => x !== f) : undefined })}
+            >
+              <Trash2 size={13} />
+            </IconButton>
           </div>
         </Field>
       ))}
-      {shape && <Button className="mt-1 w-full" onClick={() => frame(shape)}>Use my eye in {nameOf(shape)}</Button>}
+      {shape && (
+        <Button className="mt-1 w-full" onClick={() => frame(shape)}>
+          Use my eye in {nameOf(shape)}
+        </Button>
+      )}
     </>
   )
 }
@@ -104,12 +202,41 @@ function Keep({ cue, set }: { cue: Cue; set: SettingsProps['set'] }) {
   return (
     <>
       <Field label="Follows">
-        <Choice label="Follows" value={!keep ? 'no' : keep.nodes?.length ? 'pick' : 'all'} className="w-full"
-          onChange={(v) => to(v === 'no' ? undefined : v === 'all' ? { margin: keep?.margin ?? 0.2 } : { nodes: targets, margin: keep?.margin ?? 0.2 })}
-          options={[{ value: 'no', text: 'Nothing' }, { value: 'all', text: 'All' }, ...(targets.length > 0 || keep?.nodes?.length ? [{ value: 'pick', text: 'Parts' } as const] : [])]} />
+        <Choice
+          label="Follows"
+          value={!keep ? 'no' : keep.nodes?.length ? 'pick' : 'all'}
+          className="w-full"
+          onChange={(v) =>
+            to(
+              v === 'no'
+                ? undefined
+                : v === 'all'
+                  ? { margin: keep?.margin ?? 0.2 }
+                  : { nodes: targets, margin: keep?.margin ?? 0.2 },
+            )
+          }
+          options={[
+            { value: 'no', text: 'Nothing' },
+            { value: 'all', text: 'All' },
+            ...(targets.length > 0 || keep?.nodes?.length ? [{ value: 'pick', text: 'Parts' } as const] : []),
+          ]}
+        />
       </Field>
-      {keep?.nodes && keep.nodes.length > 0 && <p className="mb-1 truncate text-right text-[12px] text-advice">{namesOf(assembly, keep.nodes)} stay in the frame</p>}
-      {keep && <Field label="Margin"><NumberField label="Margin" quantity="percent" value={keep.margin * 100} onChange={(v) => to({ ...keep, margin: v / 100 })} /></Field>}
+      {keep?.nodes && keep.nodes.length > 0 && (
+        <p className="mb-1 truncate text-right text-[12px] text-advice">
+          {namesOf(assembly, keep.nodes)} stay in the frame
+        </p>
+      )}
+      {keep && (
+        <Field label="Margin">
+          <NumberField
+            label="Margin"
+            quantity="percent"
+            value={keep.margin * 100}
+            onChange={(v) => to({ ...keep, margin: v / 100 })}
+          />
+        </Field>
+      )}
     </>
   )
 }

@@ -1,6 +1,16 @@
 import { FlipHorizontal2, Link2, Trash2, Unlink } from 'lucide-react'
 import type { Cue } from '../api/client'
-import { changeCues, findCue, fulfil, owner, removeSelected, reverseDirection, setTargets, stretchCues, toggleMuted } from '../session/cues'
+import {
+  changeCues,
+  findCue,
+  fulfil,
+  owner,
+  removeSelected,
+  reverseDirection,
+  setTargets,
+  stretchCues,
+  toggleMuted,
+} from '../session/cues'
 import { namesOf, useSession } from '../session/session'
 import { onScreen } from '../stage/StageView'
 import { Button, IconButton, Select, Tip } from '../ui/controls'
@@ -12,10 +22,22 @@ import { Curve } from './Curve'
 import { Field, Head, Num } from './fields'
 import { Movement } from './Movement'
 
-const easings = [{ value: 'smooth', text: 'smooth' }, { value: 'linear', text: 'linear' }, { value: 'in', text: 'gathers speed' }, { value: 'out', text: 'comes to rest' }, { value: 'own', text: 'a curve of its own' }] as const
+const easings = [
+  { value: 'smooth', text: 'smooth' },
+  { value: 'linear', text: 'linear' },
+  { value: 'in', text: 'gathers speed' },
+  { value: 'out', text: 'comes to rest' },
+  { value: 'own', text: 'a curve of its own' },
+] as const
 
-const together = [{ do: 'alignStarts', text: 'Align starts' }, { do: 'alignEnds', text: 'Align ends' }, { do: 'distribute', text: 'Even starts' }, { do: 'sameLength', text: 'Same length' },
-  { do: 'scaleTime', factor: 0.5, text: 'Twice as fast' }, { do: 'scaleTime', factor: 2, text: 'Half as fast' }]
+const together = [
+  { do: 'alignStarts', text: 'Align starts' },
+  { do: 'alignEnds', text: 'Align ends' },
+  { do: 'distribute', text: 'Even starts' },
+  { do: 'sameLength', text: 'Same length' },
+  { do: 'scaleTime', factor: 0.5, text: 'Twice as fast' },
+  { do: 'scaleTime', factor: 2, text: 'Half as fast' },
+]
 
 const moving = ['pull', 'turn', 'unscrew', 'route']
 
@@ -38,30 +60,90 @@ export function Cues({ ids }: { ids: string[] }) {
 
   return (
     <>
-      <Head title={kinds.size === 1 ? <><Glyph kind={cue.kind} size={15} />{kindNames[cue.kind]}</> : `${found.length} cues`}
-        note={one ? (targets.length === 0 ? undefined : targets.length > 1 ? `${targets.length} targets` : namesOf(assembly, targets)) : `${found.length} selected`}>
-        {moving.includes(cue.kind) && <IconButton label="Turn round" keys="R" onClick={reverseDirection}><FlipHorizontal2 size={14} /></IconButton>}
-        <IconButton label="Delete" keys="Del" onClick={removeSelected}><Trash2 size={14} /></IconButton>
+      <Head
+        title={
+          kinds.size === 1 ? (
+            <>
+              <Glyph kind={cue.kind} size={15} />
+              {kindNames[cue.kind]}
+            </>
+          ) : (
+            `${found.length} cues`
+          )
+        }
+        note={
+          one
+            ? targets.length === 0
+              ? undefined
+              : targets.length > 1
+                ? `${targets.length} targets`
+                : namesOf(assembly, targets)
+            : `${found.length} selected`
+        }
+      >
+        {moving.includes(cue.kind) && (
+          <IconButton label="Turn round" keys="R" onClick={reverseDirection}>
+            <FlipHorizontal2 size={14} />
+          </IconButton>
+        )}
+        <IconButton label="Delete" keys="Del" onClick={removeSelected}>
+          <Trash2 size={14} />
+        </IconButton>
       </Head>
       <Twins cues={found.map((f) => f.cue)} />
-      {kinds.size === 1 && (moving.includes(cue.kind) ? <Movement {...settings} /> : cue.kind === 'shot' || cue.kind === 'orbit' ? <CameraFields {...settings} /> : <Appearance {...settings} />)}
+      {kinds.size === 1 &&
+        (moving.includes(cue.kind) ? (
+          <Movement {...settings} />
+        ) : cue.kind === 'shot' || cue.kind === 'orbit' ? (
+          <CameraFields {...settings} />
+        ) : (
+          <Appearance {...settings} />
+        ))}
       <Times ids={ids} found={found} owners={owners} />
       {found.some((f) => (f.cue.targets?.length ?? 0) > 1) && (
-        <Num label="Each later by" quantity="time" scale={1e-6} cues={owners} of={(c) => c.stagger ?? 0} put={(c, v) => ({ ...c, stagger: Math.round(v) || undefined })} />
+        <Num
+          label="Each later by"
+          quantity="time"
+          scale={1e-6}
+          cues={owners}
+          of={(c) => c.stagger ?? 0}
+          put={(c, v) => ({ ...c, stagger: Math.round(v) || undefined })}
+        />
       )}
       <Easing cues={owners} set={set} />
       {targets.length > 0 && <Targets ids={ids} cue={cue} one={one} />}
       {found.length > 1 && (
         <div role="group" aria-label="All of them" className="my-1.5 grid grid-cols-2 gap-1.5">
-          {together.map(({ text, ...wish }) => <Button key={text} onClick={() => fulfil({ ...wish, cueIds: ids })}>{text}</Button>)}
+          {together.map(({ text, ...wish }) => (
+            <Button key={text} onClick={() => fulfil({ ...wish, cueIds: ids })}>
+              {text}
+            </Button>
+          ))}
         </div>
       )}
       <div className="mt-2 flex flex-wrap gap-1.5">
-        <Button onClick={toggleMuted} aria-pressed={muted} className="grow">{muted ? 'Unmute' : 'Mute'}</Button>
+        <Button onClick={toggleMuted} aria-pressed={muted} className="grow">
+          {muted ? 'Unmute' : 'Mute'}
+        </Button>
         {one && cue.kind === 'shot' && (
           <>
-            <Button className="grow" onClick={() => { onScreen.stage?.lookFrom(owner(cue).shot!.camera); onScreen.setEye('mine') }}>Look from here</Button>
-            <Button className="grow" onClick={() => onScreen.stage && set((c) => ({ ...c, shot: { ...c.shot!, camera: onScreen.stage!.present() } }))}>Use my eye</Button>
+            <Button
+              className="grow"
+              onClick={() => {
+                onScreen.stage?.lookFrom(owner(cue).shot!.camera)
+                onScreen.setEye('mine')
+              }}
+            >
+              Look from here
+            </Button>
+            <Button
+              className="grow"
+              onClick={() =>
+                onScreen.stage && set((c) => ({ ...c, shot: { ...c.shot!, camera: onScreen.stage!.present() } }))
+              }
+            >
+              Use my eye
+            </Button>
           </>
         )}
       </div>
@@ -70,21 +152,44 @@ export function Cues({ ids }: { ids: string[] }) {
 }
 
 // Times are where cues lie on the timeline.
-function Times({ ids, found, owners }: { ids: string[]; found: NonNullable<ReturnType<typeof findCue>>[]; owners: Cue[] }) {
+function Times({
+  ids,
+  found,
+  owners,
+}: {
+  ids: string[]
+  found: NonNullable<ReturnType<typeof findCue>>[]
+  owners: Cue[]
+}) {
   const schedule = useSession((s) => s.schedule)!
   const starts = found.map((f) => ((schedule.steps.find((s) => s.step === f.step.id)?.start ?? 0) + f.cue.offset) / 1e6)
-  const begin = (values: number[]) => values.some((v, i) => v !== starts[i]) && fulfil({ do: 'begin', cueIds: found.map((f) => f.cue.id), starts: values.map((v) => Math.round(v * 1e6)) })
+  const begin = (values: number[]) =>
+    values.some((v, i) => v !== starts[i]) &&
+    fulfil({ do: 'begin', cueIds: found.map((f) => f.cue.id), starts: values.map((v) => Math.round(v * 1e6)) })
   const length = owners[0]!.length
   return (
     <>
       <Field label="From – to">
         <div className="grid grid-cols-2 gap-1">
           <NumbersField label="Starts" quantity="time" values={starts} className="!px-1.5" onChange={begin} />
-          <NumberField label="Ends" quantity="time" value={starts[0]! + length / 1e6} disabled={found.length > 1} className="!px-1.5"
-            onChange={(v) => stretchCues(ids, Math.round((v - starts[0]!) * 1e6) - length, 'end')} />
+          <NumberField
+            label="Ends"
+            quantity="time"
+            value={starts[0]! + length / 1e6}
+            disabled={found.length > 1}
+            className="!px-1.5"
+            onChange={(v) => stretchCues(ids, Math.round((v - starts[0]!) * 1e6) - length, 'end')}
+          />
         </div>
       </Field>
-      <Num label="Lasts" quantity="time" scale={1e-6} cues={owners} of={(c) => c.length} put={(c, v) => ({ ...c, length: Math.max(1, Math.round(v)) })} />
+      <Num
+        label="Lasts"
+        quantity="time"
+        scale={1e-6}
+        cues={owners}
+        of={(c) => c.length}
+        put={(c, v) => ({ ...c, length: Math.max(1, Math.round(v)) })}
+      />
     </>
   )
 }
@@ -95,9 +200,21 @@ function Easing({ cues, set }: { cues: Cue[]; set(change: (c: Cue) => Cue): bool
   return (
     <>
       <Field label="Easing">
-        <Select label="Easing" value={typeof easing === 'string' ? easing : 'own'} options={easings} onChange={(v) => set((c) => ({ ...c, easing: v === 'own' ? core.ask<number[]>({ ask: 'easing', easing: c.easing }) : v }))} />
+        <Select
+          label="Easing"
+          value={typeof easing === 'string' ? easing : 'own'}
+          options={easings}
+          onChange={(v) =>
+            set((c) => ({ ...c, easing: v === 'own' ? core.ask<number[]>({ ask: 'easing', easing: c.easing }) : v }))
+          }
+        />
       </Field>
-      {typeof easing !== 'string' && <Curve value={easing as [number, number, number, number]} onChange={(easing) => set((c) => ({ ...c, easing }))} />}
+      {typeof easing !== 'string' && (
+        <Curve
+          value={easing as [number, number, number, number]}
+          onChange={(easing) => set((c) => ({ ...c, easing }))}
+        />
+      )}
     </>
   )
 }
@@ -114,8 +231,20 @@ function Twins({ cues }: { cues: Cue[] }) {
   return (
     <div className="mb-1.5 flex items-center gap-1.5 rounded-[3px] bg-advice-soft px-2 py-1 text-[12px] text-advice">
       <Link2 size={13} className="shrink-0" />
-      <span className="min-w-0 grow">{original ? `Twin: shares the settings of ${namesOf(assembly, original.targets ?? []) || kindNames[original.kind]}` : sharing.length === 1 ? 'A twin shares these settings' : `${sharing.length} twins share these settings`}</span>
-      {original && <Tip text="From now on it has settings of its own"><Button kind="quiet" onClick={() => fulfil({ do: 'partTwins', cueIds: cues.map((c) => c.id) })}><Unlink size={12} /> Part</Button></Tip>}
+      <span className="min-w-0 grow">
+        {original
+          ? `Twin: shares the settings of ${namesOf(assembly, original.targets ?? []) || kindNames[original.kind]}`
+          : sharing.length === 1
+            ? 'A twin shares these settings'
+            : `${sharing.length} twins share these settings`}
+      </span>
+      {original && (
+        <Tip text="From now on it has settings of its own">
+          <Button kind="quiet" onClick={() => fulfil({ do: 'partTwins', cueIds: cues.map((c) => c.id) })}>
+            <Unlink size={12} /> Part
+          </Button>
+        </Tip>
+      )}
     </div>
   )
 }
@@ -131,9 +260,33 @@ function Targets({ ids, cue, one }: { ids: string[]; cue: Cue; one: boolean }) {
   return (
     <Field label="Acts on">
       <div className="flex min-w-0 items-center gap-1">
-        <span className="grow truncate text-[12.5px]" title={one ? namesOf(assembly, targets) : undefined}>{one ? namesOf(assembly, targets) : 'several'}</span>
-        {fresh.length > 0 && <Tip text={`Add ${namesOf(assembly, fresh)}`}><Button kind="quiet" className="!px-1.5" aria-label={`+ pick: add ${namesOf(assembly, fresh)}`} onClick={() => setTargets(ids, fresh, true)}>+ pick</Button></Tip>}
-        {fresh.length === 0 && inside.length > 0 && inside.length < targets.length && <Tip text={`Take ${namesOf(assembly, inside)} out`}><Button kind="quiet" className="!px-1.5" aria-label={`− pick: take ${namesOf(assembly, inside)} out`} onClick={() => setTargets(ids, inside, false)}>− pick</Button></Tip>}
+        <span className="grow truncate text-[12.5px]" title={one ? namesOf(assembly, targets) : undefined}>
+          {one ? namesOf(assembly, targets) : 'several'}
+        </span>
+        {fresh.length > 0 && (
+          <Tip text={`Add ${namesOf(assembly, fresh)}`}>
+            <Button
+              kind="quiet"
+              className="!px-1.5"
+              aria-label={`+ pick: add ${namesOf(assembly, fresh)}`}
+              onClick={() => setTargets(ids, fresh, true)}
+            >
+              + pick
+            </Button>
+          </Tip>
+        )}
+        {fresh.length === 0 && inside.length > 0 && inside.length < targets.length && (
+          <Tip text={`Take ${namesOf(assembly, inside)} out`}>
+            <Button
+              kind="quiet"
+              className="!px-1.5"
+              aria-label={`− pick: take ${namesOf(assembly, inside)} out`}
+              onClick={() => setTargets(ids, inside, false)}
+            >
+              − pick
+            </Button>
+          </Tip>
+        )}
       </div>
     </Field>
   )

@@ -21,19 +21,38 @@ export function Curve({ value, onChange }: { value: Points; onChange(p: Points):
     return { x: ((e.clientX - r.left) / r.width) * 1.2 - 0.1, y: 1.6 - ((e.clientY - r.top) / r.height) * 2.2 }
   }
   const dot = (handle: 0 | 1, x: number, y: number) => (
-    <ellipse cx={x} cy={1 - y} rx={0.028} ry={0.12} tabIndex={0} role="slider" aria-label={handle === 0 ? 'Way out of rest' : 'Way into rest'} aria-valuetext={`${x}, ${y}`} aria-valuenow={y} aria-valuemin={-0.5} aria-valuemax={1.5}
+    <ellipse
+      cx={x}
+      cy={1 - y}
+      rx={0.028}
+      ry={0.12}
+      tabIndex={0}
+      role="slider"
+      aria-label={handle === 0 ? 'Way out of rest' : 'Way into rest'}
+      aria-valuetext={`${x}, ${y}`}
+      aria-valuenow={y}
+      aria-valuemin={-0.5}
+      aria-valuemax={1.5}
       className="cursor-grab fill-signal focus-visible:outline-2"
-      onPointerDown={(e) => { (e.currentTarget.ownerSVGElement as SVGSVGElement).setPointerCapture(e.pointerId); setHeld({ handle, points: value }) }}
+      onPointerDown={(e) => {
+        ;(e.currentTarget.ownerSVGElement as SVGSVGElement).setPointerCapture(e.pointerId)
+        setHeld({ handle, points: value })
+      }}
       onKeyDown={(e) => {
         const by = { ArrowLeft: [-0.02, 0], ArrowRight: [0.02, 0], ArrowUp: [0, 0.02], ArrowDown: [0, -0.02] }[e.key]
         if (!by) return
         e.preventDefault()
         e.stopPropagation()
         onChange(moved(handle, x + by[0]!, y + by[1]!))
-      }} />
+      }}
+    />
   )
   return (
-    <svg viewBox="-0.1 -0.6 1.2 2.2" className="mb-1 h-[104px] w-full border border-line bg-white" preserveAspectRatio="none" aria-label="Curve of the easing"
+    <svg
+      viewBox="-0.1 -0.6 1.2 2.2"
+      className="mb-1 h-[104px] w-full border border-line bg-white"
+      preserveAspectRatio="none"
+      aria-label="Curve of the easing"
       onPointerMove={(e) => {
         if (!held) return
         const p = place(e)
@@ -42,10 +61,23 @@ export function Curve({ value, onChange }: { value: Points; onChange(p: Points):
       onPointerUp={() => {
         if (held) onChange(held.points)
         setHeld(null)
-      }}>
+      }}
+    >
       <path d="M0 0H1V1H0Z" fill="none" stroke="var(--line)" strokeWidth={1} vectorEffect="non-scaling-stroke" />
-      <path d={`M0 1L${x1} ${1 - y1}M1 0L${x2} ${1 - y2}`} stroke="var(--ink)" strokeWidth={1} strokeDasharray="3 2" vectorEffect="non-scaling-stroke" />
-      <path d={`M0 1C${x1} ${1 - y1} ${x2} ${1 - y2} 1 0`} fill="none" stroke="var(--ink)" strokeWidth={2} vectorEffect="non-scaling-stroke" />
+      <path
+        d={`M0 1L${x1} ${1 - y1}M1 0L${x2} ${1 - y2}`}
+        stroke="var(--ink)"
+        strokeWidth={1}
+        strokeDasharray="3 2"
+        vectorEffect="non-scaling-stroke"
+      />
+      <path
+        d={`M0 1C${x1} ${1 - y1} ${x2} ${1 - y2} 1 0`}
+        fill="none"
+        stroke="var(--ink)"
+        strokeWidth={2}
+        vectorEffect="non-scaling-stroke"
+      />
       {dot(0, x1, y1)}
       {dot(1, x2, y2)}
     </svg>

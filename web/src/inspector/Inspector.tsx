@@ -11,11 +11,17 @@ export function Inspector() {
   if (!doc) return null
   return (
     <section aria-label="Inspector" className="scroll h-full min-h-0 border-t border-ink bg-sheet px-3 py-3">
-      {selection.cues.length > 0 ? <Cues ids={selection.cues} />
-        : selection.step ? <StepFields id={selection.step} />
-        : selection.opening ? <OpeningFields />
-        : selection.nodes.length > 0 ? <PartFields ids={selection.nodes} />
-        : <Nothing />}
+      {selection.cues.length > 0 ? (
+        <Cues ids={selection.cues} />
+      ) : selection.step ? (
+        <StepFields id={selection.step} />
+      ) : selection.opening ? (
+        <OpeningFields />
+      ) : selection.nodes.length > 0 ? (
+        <PartFields ids={selection.nodes} />
+      ) : (
+        <Nothing />
+      )}
     </section>
   )
 }
@@ -24,7 +30,9 @@ function Nothing() {
   return (
     <div className="space-y-2 px-1 pt-1 text-ink-2">
       <p>Pick a part to move it, a bar to change it, or a step to write it.</p>
-      <p className="text-[12px]"><kbd className="mono">?</kbd> lists the shortcuts, <kbd className="mono">Ctrl K</kbd> finds everything.</p>
+      <p className="text-[12px]">
+        <kbd className="mono">?</kbd> lists the shortcuts, <kbd className="mono">Ctrl K</kbd> finds everything.
+      </p>
     </div>
   )
 }

@@ -8,7 +8,11 @@ import { NumberField } from '../ui/NumberField'
 import { styles } from './Appearance'
 import { Field, Head } from './fields'
 
-const places = [{ value: 'lower-left', text: 'lower left' }, { value: 'lower-middle', text: 'lower middle' }, { value: 'upper-left', text: 'upper left' }] as const
+const places = [
+  { value: 'lower-left', text: 'lower left' },
+  { value: 'lower-middle', text: 'lower middle' },
+  { value: 'upper-left', text: 'upper left' },
+] as const
 
 // OpeningFields shows how everything stands before time zero, and how words are set.
 export function OpeningFields() {
@@ -22,40 +26,129 @@ export function OpeningFields() {
   const o = doc.opening
   const some = <T,>(list: T[]) => (list.length > 0 ? list : undefined)
   const changed = [
-    ...(o.poses ?? []).map((p) => ({ text: `${name(p.node)}, moved`, without: { poses: some(o.poses!.filter((x) => x !== p)) } })),
-    ...(o.tints ?? []).map((t) => ({ text: `${name(t.node)}, tinted`, without: { tints: some(o.tints!.filter((x) => x !== t)) } })),
-    ...(o.surfaces ?? []).map((t) => ({ text: `${name(t.node)}, ${styles.find((x) => x.value === t.style)?.text}`, without: { surfaces: some(o.surfaces!.filter((x) => x !== t)) } })),
+    ...(o.poses ?? []).map((p) => ({
+      text: `${name(p.node)}, moved`,
+      without: { poses: some(o.poses!.filter((x) => x !== p)) },
+    })),
+    ...(o.tints ?? []).map((t) => ({
+      text: `${name(t.node)}, tinted`,
+      without: { tints: some(o.tints!.filter((x) => x !== t)) },
+    })),
+    ...(o.surfaces ?? []).map((t) => ({
+      text: `${name(t.node)}, ${styles.find((x) => x.value === t.style)?.text}`,
+      without: { surfaces: some(o.surfaces!.filter((x) => x !== t)) },
+    })),
   ]
   return (
     <>
       <Head title="Opening" note="before 0 s" />
-      <Field label="Lens"><NumberField label="Lens" quantity="length" value={doc.opening.camera.lens} onChange={(lens) => run({ op: 'setOpening', opening: { ...doc.opening, camera: { ...doc.opening.camera, lens } } })} /></Field>
+      <Field label="Lens">
+        <NumberField
+          label="Lens"
+          quantity="length"
+          value={doc.opening.camera.lens}
+          onChange={(lens) =>
+            run({ op: 'setOpening', opening: { ...doc.opening, camera: { ...doc.opening.camera, lens } } })
+          }
+        />
+      </Field>
       <div className="mt-2 mb-3 flex gap-1.5">
-        <Button className="grow" onClick={() => onScreen.stage && run({ op: 'setOpening', opening: { ...doc.opening, camera: onScreen.stage.present() } })}>Use my eye</Button>
-        <Button className="grow" onClick={() => onScreen.stage?.lookFrom(doc.opening.camera)}>Look from there</Button>
+        <Button
+          className="grow"
+          onClick={() =>
+            onScreen.stage && run({ op: 'setOpening', opening: { ...doc.opening, camera: onScreen.stage.present() } })
+          }
+        >
+          Use my eye
+        </Button>
+        <Button className="grow" onClick={() => onScreen.stage?.lookFrom(doc.opening.camera)}>
+          Look from there
+        </Button>
       </div>
       {(doc.opening.leftOut ?? []).map((n) => (
-        <div key={n} className="flex items-center justify-between py-0.5"><span className="truncate">{names.get(n)?.name ?? n}, left out</span><Button kind="quiet" onClick={() => setLeftOut([n], false)}>Bring back</Button></div>
+        <div key={n} className="flex items-center justify-between py-0.5">
+          <span className="truncate">{names.get(n)?.name ?? n}, left out</span>
+          <Button kind="quiet" onClick={() => setLeftOut([n], false)}>
+            Bring back
+          </Button>
+        </div>
       ))}
       {(doc.opening.opacities ?? []).map((o) => (
-        <Field key={o.node} label={names.get(o.node)?.name ?? o.node}><NumberField label="Opacity" quantity="percent" value={o.opacity * 100} onChange={(v) => setOpeningOpacity(o.node, v / 100)} /></Field>
+        <Field key={o.node} label={names.get(o.node)?.name ?? o.node}>
+          <NumberField
+            label="Opacity"
+            quantity="percent"
+            value={o.opacity * 100}
+            onChange={(v) => setOpeningOpacity(o.node, v / 100)}
+          />
+        </Field>
       ))}
       {changed.map(({ text, without }) => (
-        <div key={text} className="flex items-center justify-between py-0.5"><span className="truncate">{text}</span><Button kind="quiet" onClick={() => run({ op: 'setOpening', opening: { ...doc.opening, ...without } })}>As built</Button></div>
+        <div key={text} className="flex items-center justify-between py-0.5">
+          <span className="truncate">{text}</span>
+          <Button kind="quiet" onClick={() => run({ op: 'setOpening', opening: { ...doc.opening, ...without } })}>
+            As built
+          </Button>
+        </div>
       ))}
-      <Tip text="Camera, poses and looks as they are at the playhead" keys="Shift Home"><Button className="mt-1 w-full" onClick={openHere}>Make this moment the opening</Button></Tip>
+      <Tip text="Camera, poses and looks as they are at the playhead" keys="Shift Home">
+        <Button className="mt-1 w-full" onClick={openHere}>
+          Make this moment the opening
+        </Button>
+      </Tip>
       <p className="mt-1 text-[12px] text-ink-2">To leave a part out, pick it and choose “Leave out”.</p>
       <FrameFields />
       <Head title={<span className="mt-2">Captions</span>} />
-      <Field label="Show"><Choice label="Show" value={captions.show} className="w-full" options={[{ value: 'all', text: 'All' }, { value: 'titles', text: 'Titles' }, { value: 'none', text: 'None' }]} onChange={(show) => setCaptions({ show })} /></Field>
-      <Field label="Place"><Select label="Place" value={captions.place} options={places} onChange={(place) => setCaptions({ place })} /></Field>
-      <Field label="Size"><NumberField label="Size of the captions" quantity="percent" value={captions.size * 100} onChange={(v) => setCaptions({ size: v / 100 })} /></Field>
-      <Field label="Background"><Choice label="Background of the captions" value={captions.ground ? 'paper' : 'none'} className="w-full" options={[{ value: 'none', text: 'None' }, { value: 'paper', text: 'Paper' }]} onChange={(v) => setCaptions({ ground: v === 'paper' || undefined })} /></Field>
+      <Field label="Show">
+        <Choice
+          label="Show"
+          value={captions.show}
+          className="w-full"
+          options={[
+            { value: 'all', text: 'All' },
+            { value: 'titles', text: 'Titles' },
+            { value: 'none', text: 'None' },
+          ]}
+          onChange={(show) => setCaptions({ show })}
+        />
+      </Field>
+      <Field label="Place">
+        <Select label="Place" value={captions.place} options={places} onChange={(place) => setCaptions({ place })} />
+      </Field>
+      <Field label="Size">
+        <NumberField
+          label="Size of the captions"
+          quantity="percent"
+          value={captions.size * 100}
+          onChange={(v) => setCaptions({ size: v / 100 })}
+        />
+      </Field>
+      <Field label="Background">
+        <Choice
+          label="Background of the captions"
+          value={captions.ground ? 'paper' : 'none'}
+          className="w-full"
+          options={[
+            { value: 'none', text: 'None' },
+            { value: 'paper', text: 'Paper' },
+          ]}
+          onChange={(v) => setCaptions({ ground: v === 'paper' || undefined })}
+        />
+      </Field>
     </>
   )
 }
 
-const frameSizes = [[1280, 720], [1920, 1080], [2560, 1440], [3840, 2160], [1440, 1080], [1080, 1080], [1080, 1350], [1080, 1920]] as const
+const frameSizes = [
+  [1280, 720],
+  [1920, 1080],
+  [2560, 1440],
+  [3840, 2160],
+  [1440, 1080],
+  [1080, 1080],
+  [1080, 1350],
+  [1080, 1920],
+] as const
 
 // FrameFields are the reveal's own frame, and what is common to all of its pictures.
 function FrameFields() {
@@ -68,11 +161,32 @@ function FrameFields() {
     <>
       <Head title={<span className="mt-2">Frame</span>} />
       <Field label="Size">
-        <Select label="Size of the frame" value={own} className="mono w-full" options={[...new Set([own, ...known])].map((v) => ({ value: v, text: v }))}
-          onChange={(v) => { const [width, height] = v.split(' × ').map(Number) as [number, number]; set({ width, height }) }} />
+        <Select
+          label="Size of the frame"
+          value={own}
+          className="mono w-full"
+          options={[...new Set([own, ...known])].map((v) => ({ value: v, text: v }))}
+          onChange={(v) => {
+            const [width, height] = v.split(' × ').map(Number) as [number, number]
+            set({ width, height })
+          }}
+        />
       </Field>
-      <Field label="Rate"><NumberField label="Frames a second" quantity="plain" value={frame.rate} onChange={(v) => set({ rate: Math.round(v) })} /></Field>
-      <Tip text="Parts darken each other where they come near, on the stage and in all pictures"><div><Tick on={!frame.noOcclusion} onChange={(on) => set({ noOcclusion: on ? undefined : true })}>Contact darkening</Tick></div></Tip>
+      <Field label="Rate">
+        <NumberField
+          label="Frames a second"
+          quantity="plain"
+          value={frame.rate}
+          onChange={(v) => set({ rate: Math.round(v) })}
+        />
+      </Field>
+      <Tip text="Parts darken each other where they come near, on the stage and in all pictures">
+        <div>
+          <Tick on={!frame.noOcclusion} onChange={(on) => set({ noOcclusion: on ? undefined : true })}>
+            Contact darkening
+          </Tick>
+        </div>
+      </Tip>
     </>
   )
 }

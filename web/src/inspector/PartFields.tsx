@@ -17,16 +17,31 @@ export function PartFields({ ids }: { ids: string[] }) {
       <Head title={<span className="truncate">{namesOf(assembly, ids)}</span>} />
       {ids.length === 1 && shape && size && (
         <>
-          <Field label="Size"><span className="mono text-right text-[11.5px]">{size.map((v) => Number(v.toFixed(1))).join(' × ')} mm</span></Field>
-          <Field label="Finish"><span className="truncate text-right">{assembly.finishes[node!.finishes?.[0] ?? 0]?.name}</span></Field>
+          <Field label="Size">
+            <span className="mono text-right text-[11.5px]">
+              {size.map((v) => Number(v.toFixed(1))).join(' × ')} mm
+            </span>
+          </Field>
+          <Field label="Finish">
+            <span className="truncate text-right">{assembly.finishes[node!.finishes?.[0] ?? 0]?.name}</span>
+          </Field>
         </>
       )}
       {ids.length === 1 && (
         <Field label="Opens with">
-          <NumberField label="Opacity in the opening" quantity="percent" value={(doc.opening.opacities?.find((o) => o.node === ids[0])?.opacity ?? 1) * 100} onChange={(v) => setOpeningOpacity(ids[0]!, v / 100)} />
+          <NumberField
+            label="Opacity in the opening"
+            quantity="percent"
+            value={(doc.opening.opacities?.find((o) => o.node === ids[0])?.opacity ?? 1) * 100}
+            onChange={(v) => setOpeningOpacity(ids[0]!, v / 100)}
+          />
         </Field>
       )}
-      <div className="mt-2"><Button className="w-full" onClick={() => setLeftOut(ids, !out)}>{out ? 'Bring back' : 'Leave out of this reveal'}</Button></div>
+      <div className="mt-2">
+        <Button className="w-full" onClick={() => setLeftOut(ids, !out)}>
+          {out ? 'Bring back' : 'Leave out of this reveal'}
+        </Button>
+      </div>
     </>
   )
 }

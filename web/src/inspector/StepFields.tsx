@@ -15,7 +15,12 @@ export function StepFields({ id }: { id: string }) {
   const done = useSession((s) => s.schedule?.steps[index]?.done ?? 0)
   const lasts = useSession((s) => s.schedule?.steps[index]?.length ?? 1)
   // The time that the steps take which it runs backwards.
-  const way = useSession((s) => s.schedule?.steps.filter((x) => step?.retrace?.steps.includes(x.step)).reduce((n, x) => n + Math.max(x.length, x.done), 0) ?? 0)
+  const way = useSession(
+    (s) =>
+      s.schedule?.steps
+        .filter((x) => step?.retrace?.steps.includes(x.step))
+        .reduce((n, x) => n + Math.max(x.length, x.done), 0) ?? 0,
+  )
   const outrun = useOutrun(index)
   const [room, setRoom] = useState(1)
   const { run } = useSession.getState()
@@ -23,41 +28,132 @@ export function StepFields({ id }: { id: string }) {
   const ends = Math.max(500_000, done)
   return (
     <>
-      <Head title="Step" note={step.cues?.length === 1 ? '1 cue' : `${step.cues?.length ?? 0} cues`}><IconButton label="Delete" keys="Del" onClick={removeSelected}><Trash2 size={14} /></IconButton></Head>
-      {!step.retrace?.speed && <Field label="Length"><NumberField label="Length" quantity="time" value={step.length / 1e6} onChange={(v) => run({ op: 'setStep', step: bare(step, { length: Math.round(v * 1e6) }) })} /></Field>}
+      <Head title="Step" note={step.cues?.length === 1 ? '1 cue' : `${step.cues?.length ?? 0} cues`}>
+        <IconButton label="Delete" keys="Del" onClick={removeSelected}>
+          <Trash2 size={14} />
+        </IconButton>
+      </Head>
+      {!step.retrace?.speed && (
+        <Field label="Length">
+          <NumberField
+            label="Length"
+            quantity="time"
+            value={step.length / 1e6}
+            onChange={(v) => run({ op: 'setStep', step: bare(step, { length: Math.round(v * 1e6) }) })}
+          />
+        </Field>
+      )}
       {step.retrace ? (
         <>
-        <Field label="Lasts">
-          <Choice label="Lasts" value={step.retrace.speed ? 'speed' : 'length'} className="w-full" options={[{ value: 'speed', text: 'By speed' }, { value: 'length', text: 'By length' }]}
-            onChange={(v) => run({ op: 'setStep', step: bare(step, { length: lasts, retrace: { ...step.retrace!, speed: v === 'speed' ? Math.max(0.01, Number((way / lasts).toFixed(2))) : undefined } }) })} />
-        </Field>
-        {step.retrace.speed ? <Field label="Speed"><NumberField label="Speed" quantity="plain" value={step.retrace.speed} onChange={(speed) => run({ op: 'setStep', step: bare(step, { retrace: { ...step.retrace!, speed } }) })} /></Field> : null}
-        <Field label="Camera">
-          <Select label="Camera" value={step.retrace.keepCamera ? 'keep' : 'back'} options={[{ value: 'back', text: 'goes back too' }, { value: 'keep', text: 'stays' }]}
-            onChange={(v) => run({ op: 'setStep', step: bare(step, { retrace: { ...step.retrace!, keepCamera: v === 'keep' || undefined } }) })} />
-        </Field>
+          <Field label="Lasts">
+            <Choice
+              label="Lasts"
+              value={step.retrace.speed ? 'speed' : 'length'}
+              className="w-full"
+              options={[
+                { value: 'speed', text: 'By speed' },
+                { value: 'length', text: 'By length' },
+              ]}
+              onChange={(v) =>
+                run({
+                  op: 'setStep',
+                  step: bare(step, {
+                    length: lasts,
+                    retrace: {
+                      ...step.retrace!,
+                      speed: v === 'speed' ? Math.max(0.01, Number((way / lasts).toFixed(2))) : undefined,
+                    },
+                  }),
+                })
+              }
+            />
+          </Field>
+          {step.retrace.speed ? (
+            <Field label="Speed">
+              <NumberField
+                label="Speed"
+                quantity="plain"
+                value={step.retrace.speed}
+                onChange={(speed) => run({ op: 'setStep', step: bare(step, { retrace: { ...step.retrace!, speed } }) })}
+              />
+            </Field>
+          ) : null}
+          <Field label="Camera">
+            <Select
+              label="Camera"
+              value={step.retrace.keepCamera ? 'keep' : 'back'}
+              options={[
+                { value: 'back', text: 'goes back too' },
+                { value: 'keep', text: 'stays' },
+              ]}
+              onChange={(v) =>
+                run({
+                  op: 'setStep',
+                  step: bare(step, { retrace: { ...step.retrace!, keepCamera: v === 'keep' || undefined } }),
+                })
+              }
+            />
+          </Field>
         </>
       ) : (
         <Field label="">
-          <Tip text="Off: it grows with the cues that are put in"><div><Tick on={step.held ?? false} onChange={(held) => run({ op: 'setStep', step: bare(step, { held: held || undefined }) })}>Hold this length</Tick></div></Tip>
+          <Tip text="Off: it grows with the cues that are put in">
+            <div>
+              <Tick
+                on={step.held ?? false}
+                onChange={(held) => run({ op: 'setStep', step: bare(step, { held: held || undefined }) })}
+              >
+                Hold this length
+              </Tick>
+            </div>
+          </Tip>
         </Field>
       )}
       {outrun && <p className="mt-1 text-[12px] text-signal-ink">{outrun}</p>}
       <div className="mt-2 flex gap-1.5">
-        {!step.retrace && <Button className="grow" disabled={done === 0 || ends === step.length} onClick={() => run({ op: 'setStep', step: bare(step, { length: ends }) })}>As long as its cues</Button>}
-        <Button className="grow" onClick={() => run({ op: 'setStep', step: bare(step, { muted: !step.muted || undefined }) })}>{step.muted ? 'Unmute' : 'Mute'}</Button>
+        {!step.retrace && (
+          <Button
+            className="grow"
+            disabled={done === 0 || ends === step.length}
+            onClick={() => run({ op: 'setStep', step: bare(step, { length: ends }) })}
+          >
+            As long as its cues
+          </Button>
+        )}
+        <Button
+          className="grow"
+          onClick={() => run({ op: 'setStep', step: bare(step, { muted: !step.muted || undefined }) })}
+        >
+          {step.muted ? 'Unmute' : 'Mute'}
+        </Button>
       </div>
       {!step.retrace && (
         <>
-        <div className="mt-1.5 grid grid-cols-[auto_auto] gap-1.5">
-          <Tip text="At the playhead" keys="K"><Button className="!px-2" onClick={splitHere}>Split at the playhead</Button></Tip>
-          <Button className="!px-2" onClick={() => fulfil({ do: 'joinStep', stepId: id })}>Join the next</Button>
-          <Button onClick={() => fulfil({ do: 'duplicateStep', stepId: id, fresh: `step-${crypto.randomUUID().slice(0, 8)}` })}>Duplicate</Button>
-        </div>
-        <div className="mt-1.5 grid grid-cols-[84px_1fr] items-center gap-2">
-          <NumberField label="Time to insert" quantity="time" value={room} onChange={setRoom} />
-          <Tip text="At the playhead; what is later moves along. Less than nothing takes time out"><Button onClick={() => insertIn(id, Math.round(room * 1e6))}>{room < 0 ? 'Take out here' : 'Insert here'}</Button></Tip>
-        </div>
+          <div className="mt-1.5 grid grid-cols-[auto_auto] gap-1.5">
+            <Tip text="At the playhead" keys="K">
+              <Button className="!px-2" onClick={splitHere}>
+                Split at the playhead
+              </Button>
+            </Tip>
+            <Button className="!px-2" onClick={() => fulfil({ do: 'joinStep', stepId: id })}>
+              Join the next
+            </Button>
+            <Button
+              onClick={() =>
+                fulfil({ do: 'duplicateStep', stepId: id, fresh: `step-${crypto.randomUUID().slice(0, 8)}` })
+              }
+            >
+              Duplicate
+            </Button>
+          </div>
+          <div className="mt-1.5 grid grid-cols-[84px_1fr] items-center gap-2">
+            <NumberField label="Time to insert" quantity="time" value={room} onChange={setRoom} />
+            <Tip text="At the playhead; what is later moves along. Less than nothing takes time out">
+              <Button onClick={() => insertIn(id, Math.round(room * 1e6))}>
+                {room < 0 ? 'Take out here' : 'Insert here'}
+              </Button>
+            </Tip>
+          </div>
         </>
       )}
     </>

@@ -24,11 +24,28 @@ export function Field({ label, children }: { label: string; children: ReactNode 
   )
 }
 
-export function Triple({ value, onChange, label, plain }: { value: readonly number[]; onChange(v: number[]): void; label: string; plain?: boolean }) {
+export function Triple({
+  value,
+  onChange,
+  label,
+  plain,
+}: {
+  value: readonly number[]
+  onChange(v: number[]): void
+  label: string
+  plain?: boolean
+}) {
   return (
     <div className="grid grid-cols-3 gap-1">
       {['X', 'Y', 'Z'].map((axis, i) => (
-        <NumberField key={axis} label={`${label} ${axis}`} quantity={plain ? 'plain' : 'length'} value={value[i]!} className="!px-1 !text-[11px]" onChange={(v) => onChange(value.map((x, k) => (k === i ? v : x)))} />
+        <NumberField
+          key={axis}
+          label={`${label} ${axis}`}
+          quantity={plain ? 'plain' : 'length'}
+          value={value[i]!}
+          className="!px-1 !text-[11px]"
+          onChange={(v) => onChange(value.map((x, k) => (k === i ? v : x)))}
+        />
       ))}
     </div>
   )
@@ -41,7 +58,14 @@ export interface SettingsProps {
 }
 
 // Num is a number that all of the cues have, in its place.
-export function Num({ label, quantity, cues, of, put, scale = 1 }: {
+export function Num({
+  label,
+  quantity,
+  cues,
+  of,
+  put,
+  scale = 1,
+}: {
   label: string
   quantity: Quantity
   cues: Cue[]
@@ -50,7 +74,8 @@ export function Num({ label, quantity, cues, of, put, scale = 1 }: {
   /** How many of the field's units are one of the document's. */
   scale?: number
 }) {
-  const take = (values: number[]) => useSession.getState().run(...cues.map((c, i): Command => ({ op: 'setCue', cue: put(c, values[i]! / scale) })))
+  const take = (values: number[]) =>
+    useSession.getState().run(...cues.map((c, i): Command => ({ op: 'setCue', cue: put(c, values[i]! / scale) })))
   return (
     <Field label={label}>
       <NumbersField label={label} quantity={quantity} values={cues.map((c) => of(c) * scale)} onChange={take} />
@@ -59,18 +84,56 @@ export function Num({ label, quantity, cues, of, put, scale = 1 }: {
 }
 
 // Line is a short text that stands in one line. onChange returns false when it could not be taken over.
-export function Line({ label, value, onChange, max = 200 }: { label: string; value: string; onChange(v: string): boolean; max?: number }) {
+export function Line({
+  label,
+  value,
+  onChange,
+  max = 200,
+}: {
+  label: string
+  value: string
+  onChange(v: string): boolean
+  max?: number
+}) {
   const w = useWriting(value, label, onChange)
   return (
-    <input aria-label={label} value={w.text} maxLength={max} onChange={(e) => w.write(e.target.value)} onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter') e.currentTarget.blur() }}
-      onBlur={w.done} className="h-7 w-full rounded-md border border-line bg-white px-2 text-[12.5px]" />
+    <input
+      aria-label={label}
+      value={w.text}
+      maxLength={max}
+      onChange={(e) => w.write(e.target.value)}
+      onKeyDown={(e) => {
+        e.stopPropagation()
+        if (e.key === 'Enter') e.currentTarget.blur()
+      }}
+      onBlur={w.done}
+      className="h-7 w-full rounded-md border border-line bg-white px-2 text-[12.5px]"
+    />
   )
 }
 
-export function Paragraph({ label, value, onChange, max = 300 }: { label: string; value: string; onChange(v: string): boolean; max?: number }) {
+export function Paragraph({
+  label,
+  value,
+  onChange,
+  max = 300,
+}: {
+  label: string
+  value: string
+  onChange(v: string): boolean
+  max?: number
+}) {
   const w = useWriting(value, label, onChange)
   return (
-    <textarea aria-label={label} value={w.text} rows={3} maxLength={max} onChange={(e) => w.write(e.target.value)} onKeyDown={(e) => e.stopPropagation()}
-      onBlur={w.done} className="mb-1 w-full resize-none rounded-md border border-line bg-white px-2 py-1 text-[12.5px]" />
+    <textarea
+      aria-label={label}
+      value={w.text}
+      rows={3}
+      maxLength={max}
+      onChange={(e) => w.write(e.target.value)}
+      onKeyDown={(e) => e.stopPropagation()}
+      onBlur={w.done}
+      className="mb-1 w-full resize-none rounded-md border border-line bg-white px-2 py-1 text-[12.5px]"
+    />
   )
 }

@@ -13,13 +13,18 @@ export function openPartMenu(at: { x: number; y: number }) {
   const nodes = s.selection.nodes
   if (nodes.length === 0) return
   const known = s.survey !== null
-  const offered: Entry[] = phaseNow() === 'direct' // the card follows the pick a moment later
-    ? [
-        ...moves.map((m) => ({ text: m.kind === 'vanish' ? 'Hide instantly' : m.text, keys: m.keys, run: () => card.make?.(m.kind) })),
-        { text: 'Show again', keys: 'Alt F', run: () => void show(nodes, 1, 1_000_000) },
-        { text: 'Get at this', run: () => void openPlan({ reach: nodes[0] }) },
-      ]
-    : []
+  const offered: Entry[] =
+    phaseNow() === 'direct' // the card follows the pick a moment later
+      ? [
+          ...moves.map((m) => ({
+            text: m.kind === 'vanish' ? 'Hide instantly' : m.text,
+            keys: m.keys,
+            run: () => card.make?.(m.kind),
+          })),
+          { text: 'Show again', keys: 'Alt F', run: () => void show(nodes, 1, 1_000_000) },
+          { text: 'Get at this', run: () => void openPlan({ reach: nodes[0] }) },
+        ]
+      : []
   openMenu(at, namesOf(s.assembly, nodes), [
     offered,
     [
@@ -29,7 +34,9 @@ export function openPartMenu(at: { x: number; y: number }) {
       { text: 'Select the group above', keys: 'G', run: growToParent },
       { text: 'Pick everything else', keys: 'I', run: invertPick },
     ],
-    (s.arrangement?.sets ?? []).filter((x) => nodes.some((n) => x.nodes.includes(n))).map((x) => ({ text: `Pick the set “${x.name}”`, run: () => s.select({ nodes: x.nodes }) })),
+    (s.arrangement?.sets ?? [])
+      .filter((x) => nodes.some((n) => x.nodes.includes(n)))
+      .map((x) => ({ text: `Pick the set “${x.name}”`, run: () => s.select({ nodes: x.nodes }) })),
     [
       { text: 'Hide', keys: 'X', run: hidePicked },
       { text: 'Show only this', keys: 'L', run: isolatePicked },

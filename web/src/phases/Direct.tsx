@@ -28,18 +28,33 @@ export function Direct() {
   const foot = useSplit('timeline', 262, 120, height - 46 - 120)
   if (width < narrow) {
     return (
-      <Drawers note={width < 520 ? 'Directing needs a window of some 640 pixels; Release works in this one.' : undefined} drawers={[
-        ...(planning ? [{ text: 'Plan', at: 'left' as const, content: <PlanPanel /> }] : [{ text: 'Script', at: 'left' as const, content: <Script /> }]),
-        { text: 'Parts', at: 'right', content: <PartsTree coverage /> },
-        { text: 'Settings', at: 'right', content: <Inspector /> },
-        { text: 'Timeline', at: 'foot', content: <Timeline /> },
-      ]}><Staged /></Drawers>
+      <Drawers
+        note={width < 520 ? 'Directing needs a window of some 640 pixels; Release works in this one.' : undefined}
+        drawers={[
+          ...(planning
+            ? [{ text: 'Plan', at: 'left' as const, content: <PlanPanel /> }]
+            : [{ text: 'Script', at: 'left' as const, content: <Script /> }]),
+          { text: 'Parts', at: 'right', content: <PartsTree coverage /> },
+          { text: 'Settings', at: 'right', content: <Inspector /> },
+          { text: 'Timeline', at: 'foot', content: <Timeline /> },
+        ]}
+      >
+        <Staged />
+      </Drawers>
     )
   }
   return (
-    <div className="grid h-full min-h-0" style={{ gridTemplateColumns: `${script.size}px minmax(0,1fr) ${side.size}px`, gridTemplateRows: `minmax(0,1fr) ${foot.size}px` }}>
+    <div
+      className="grid h-full min-h-0"
+      style={{
+        gridTemplateColumns: `${script.size}px minmax(0,1fr) ${side.size}px`,
+        gridTemplateRows: `minmax(0,1fr) ${foot.size}px`,
+      }}
+    >
       <div className="relative min-h-0 min-w-0">
-        <div className="h-full overflow-hidden" inert={planning}>{script.size > 0 && <Script />}</div>
+        <div className="h-full overflow-hidden" inert={planning}>
+          {script.size > 0 && <Script />}
+        </div>
         <Splitter split={script} of="right" label="Width of the script" />
       </div>
       <Staged />
@@ -47,7 +62,10 @@ export function Direct() {
         <Splitter split={side} of="left" label="Width of parts and settings" />
         {side.size > 0 && planning && <PlanPanel />}
         {side.size > 0 && !planning && (
-          <div className="grid h-full min-h-0 border-l border-line bg-sheet" style={{ gridTemplateRows: `${tree.size}px minmax(0,1fr)` }}>
+          <div
+            className="grid h-full min-h-0 border-l border-line bg-sheet"
+            style={{ gridTemplateRows: `${tree.size}px minmax(0,1fr)` }}
+          >
             <div className="relative min-h-0">
               <div className="h-full overflow-hidden">{tree.size > 0 && <PartsTree coverage />}</div>
               <Splitter split={tree} of="bottom" label="Height of the parts" />
@@ -72,13 +90,19 @@ function Staged() {
       {!planning && <MoveCard />}
       <div className={clsx('absolute bottom-3 left-3 in-data-[eye=shot]:hidden', planning && 'hidden')}>
         <Tip text="Make a shot of what your eye sees, at the playhead" keys="S">
-          <Button onClick={() => onScreen.stage && takeShot(onScreen.stage.present())} className="border-ink"><Video size={14} /> Take shot here</Button>
+          <Button onClick={() => onScreen.stage && takeShot(onScreen.stage.present())} className="border-ink">
+            <Video size={14} /> Take shot here
+          </Button>
         </Tip>
         <Tip text="Let the camera circle what it looks at, from the playhead on" keys="Shift O">
-          <Button onClick={() => addOrbit()} className="ml-1.5 border-ink"><Glyph kind="orbit" /> Orbit</Button>
+          <Button onClick={() => addOrbit()} className="ml-1.5 border-ink">
+            <Glyph kind="orbit" /> Orbit
+          </Button>
         </Tip>
         <Tip text="Show words over the picture, from the playhead on" keys="Shift T">
-          <Button onClick={() => addCard()} className="ml-1.5 border-ink"><Glyph kind="card" /> Title card</Button>
+          <Button onClick={() => addCard()} className="ml-1.5 border-ink">
+            <Glyph kind="card" /> Title card
+          </Button>
         </Tip>
       </div>
     </StageView>

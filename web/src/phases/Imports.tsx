@@ -4,7 +4,12 @@ import { answer, api, uploaded, words, type Import } from '../api/client'
 import { useSession } from '../session/session'
 import { Button, IconButton } from '../ui/controls'
 
-const stages: Record<string, string> = { waiting: 'Waiting', reading: 'Reading', meshing: 'Making triangles', checking: 'Checking' }
+const stages: Record<string, string> = {
+  waiting: 'Waiting',
+  reading: 'Reading',
+  meshing: 'Making triangles',
+  checking: 'Checking',
+}
 
 // useImports follows what is on its way, closely while something is.
 export function useImports() {
@@ -33,7 +38,11 @@ export function Imports() {
   if (shown.length === 0) return null
   return (
     <section aria-label="On their way" className="mt-5">
-      <ul className="border-t border-line">{shown.map((i) => <Line key={i.id} item={i} />)}</ul>
+      <ul className="border-t border-line">
+        {shown.map((i) => (
+          <Line key={i.id} item={i} />
+        ))}
+      </ul>
     </section>
   )
 }
@@ -44,7 +53,10 @@ function Line({ item: i }: { item: Import }) {
     const path = { params: { path: { id: i.id } } }
     try {
       if (what === 'delete') await answer(api.DELETE('/api/imports/{id}', path))
-      else await answer(what === 'cancel' ? api.POST('/api/imports/{id}/cancel', path) : api.POST('/api/imports/{id}/retry', path))
+      else
+        await answer(
+          what === 'cancel' ? api.POST('/api/imports/{id}/cancel', path) : api.POST('/api/imports/{id}/retry', path),
+        )
     } catch (e) {
       useSession.getState().tell(words(e))
     }
@@ -55,24 +67,52 @@ function Line({ item: i }: { item: Import }) {
     <li data-import={i.state} className="border-b border-line py-2.5">
       <div className="flex items-center gap-3">
         <div className="min-w-0 grow">
-          <b className="font-semibold">{i.name}</b> <span className="mono ml-1 text-[12px] text-ink-2">{files}, {(i.files.reduce((n, f) => n + f.bytes, 0) / 1e6).toFixed(1)} MB</span>
+          <b className="font-semibold">{i.name}</b>{' '}
+          <span className="mono ml-1 text-[12px] text-ink-2">
+            {files}, {(i.files.reduce((n, f) => n + f.bytes, 0) / 1e6).toFixed(1)} MB
+          </span>
           <div className="text-[12.5px] text-ink-2">
-            {i.state === 'running' ? `${stages[i.stage] ?? i.stage}, ${Math.round(i.share * 100)} %` : i.state === 'waiting' ? 'Waiting for a worker' : i.state === 'failed' ? 'This did not work' : 'Stopped'}
+            {i.state === 'running'
+              ? `${stages[i.stage] ?? i.stage}, ${Math.round(i.share * 100)} %`
+              : i.state === 'waiting'
+                ? 'Waiting for a worker'
+                : i.state === 'failed'
+                  ? 'This did not work'
+                  : 'Stopped'}
           </div>
         </div>
-        {busy(i) ? <Button onClick={() => void act('cancel')}><X size={13} /> Stop</Button> : (
+        {busy(i) ? (
+          <Button onClick={() => void act('cancel')}>
+            <X size={13} /> Stop
+          </Button>
+        ) : (
           <>
-            <Button onClick={() => void act('retry')}><RotateCw size={13} /> Try again</Button>
-            <IconButton label="Dismiss" onClick={() => void act('delete')}><X size={14} /></IconButton>
+            <Button onClick={() => void act('retry')}>
+              <RotateCw size={13} /> Try again
+            </Button>
+            <IconButton label="Dismiss" onClick={() => void act('delete')}>
+              <X size={14} />
+            </IconButton>
           </>
         )}
       </div>
       {busy(i) && (
-        <div role="progressbar" aria-label={`Progress of ${i.name}`} aria-valuemin={0} aria-valuemax={100} aria-valuenow={Math.round(i.share * 100)} className="mt-2 h-[5px] bg-hair">
+        <div
+          role="progressbar"
+          aria-label={`Progress of ${i.name}`}
+          aria-valuemin={0}
+          aria-valuemax={100}
+          aria-valuenow={Math.round(i.share * 100)}
+          className="mt-2 h-[5px] bg-hair"
+        >
           <div className="h-full bg-advice transition-[width] duration-300" style={{ width: `${100 * i.share}%` }} />
         </div>
       )}
-      {i.message && <p role="alert" className="mt-1 text-signal-ink">{i.message}</p>}
+      {i.message && (
+        <p role="alert" className="mt-1 text-signal-ink">
+          {i.message}
+        </p>
+      )}
     </li>
   )
 }

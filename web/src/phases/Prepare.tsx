@@ -15,11 +15,26 @@ export function Prepare() {
   const { width } = useWindowSize()
   if (width < narrow) {
     return (
-      <Drawers drawers={[
-        { text: 'Parts', at: 'left', content: <PartsTree /> },
-        { text: 'Part sets', at: 'left', content: <Sets /> },
-        { text: nodes.length > 0 ? 'What is picked' : 'What was imported', at: 'right', content: <div tabIndex={0} className="scroll px-5 py-4">{nodes.length > 0 ? <Picked ids={nodes} /> : <Arrived />}</div> },
-      ]}><StageView rest><BoxPick /><StageTools /></StageView></Drawers>
+      <Drawers
+        drawers={[
+          { text: 'Parts', at: 'left', content: <PartsTree /> },
+          { text: 'Part sets', at: 'left', content: <Sets /> },
+          {
+            text: nodes.length > 0 ? 'What is picked' : 'What was imported',
+            at: 'right',
+            content: (
+              <div tabIndex={0} className="scroll px-5 py-4">
+                {nodes.length > 0 ? <Picked ids={nodes} /> : <Arrived />}
+              </div>
+            ),
+          },
+        ]}
+      >
+        <StageView rest>
+          <BoxPick />
+          <StageTools />
+        </StageView>
+      </Drawers>
     )
   }
   return (
@@ -28,8 +43,14 @@ export function Prepare() {
         <PartsTree />
         <Sets />
       </div>
-      <StageView rest><BoxPick /><StageTools /></StageView>
-      <aside aria-label={nodes.length > 0 ? 'What is picked' : 'What was imported'} className="scroll min-h-0 border-l border-line bg-sheet px-5 py-4">
+      <StageView rest>
+        <BoxPick />
+        <StageTools />
+      </StageView>
+      <aside
+        aria-label={nodes.length > 0 ? 'What is picked' : 'What was imported'}
+        className="scroll min-h-0 border-l border-line bg-sheet px-5 py-4"
+      >
         {nodes.length > 0 ? <Picked ids={nodes} /> : <Arrived />}
       </aside>
     </div>

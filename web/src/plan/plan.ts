@@ -35,7 +35,24 @@ interface Planning {
   at: number // the move that is looked at, −1 for none
 }
 
-const closed: Planning = { open: false, from: 0, choices: {}, plan: null, done: false, stopped: false, problem: null, fineness: 'usual', join: [], split: [], pace: 1, shots: true, flow: true, how: '', shown: [], at: -1 }
+const closed: Planning = {
+  open: false,
+  from: 0,
+  choices: {},
+  plan: null,
+  done: false,
+  stopped: false,
+  problem: null,
+  fineness: 'usual',
+  join: [],
+  split: [],
+  pace: 1,
+  shots: true,
+  flow: true,
+  how: '',
+  shown: [],
+  at: -1,
+}
 
 export const usePlan = create<Planning>(() => closed)
 
@@ -76,7 +93,14 @@ async function compute() {
     for (;;) {
       const now = usePlan.getState()
       if (!now.open || useSession.getState().revealId !== reveal || state.number !== asked) return
-      if (state.plan && (state.plan.moves.length !== now.plan?.moves.length || state.plan.complete !== now.plan.complete || state.plan.proven !== now.plan.proven || state.done)) take(state.plan)
+      if (
+        state.plan &&
+        (state.plan.moves.length !== now.plan?.moves.length ||
+          state.plan.complete !== now.plan.complete ||
+          state.plan.proven !== now.plan.proven ||
+          state.done)
+      )
+        take(state.plan)
       if (state.done) return usePlan.setState({ done: true, problem: state.problem ?? null })
       await new Promise((go) => setTimeout(go, again))
       state = await answer(api.GET('/api/reveals/{id}/plan', path))
@@ -96,7 +120,23 @@ function write(moves?: number[]): Written {
   const s = useSession.getState()
   const p = usePlan.getState()
   s.settle()
-  return s.core!.ask<Written>({ ask: 'planned', plan: p.plan, time: p.from, writing: { moves, fineness: p.fineness, join: p.join, split: p.split, pace: p.pace, noShots: !p.shots, noFlow: !p.flow, allAtOnce: p.how, length: apart, fresh } })
+  return s.core!.ask<Written>({
+    ask: 'planned',
+    plan: p.plan,
+    time: p.from,
+    writing: {
+      moves,
+      fineness: p.fineness,
+      join: p.join,
+      split: p.split,
+      pace: p.pace,
+      noShots: !p.shots,
+      noFlow: !p.flow,
+      allAtOnce: p.how,
+      length: apart,
+      fresh,
+    },
+  })
 }
 
 /** showPlan shows the plan as if it had been accepted: nothing of it is in the reveal. */
@@ -106,7 +146,9 @@ export function showPlan() {
   const written = write()
   const steps = (written.command.commands ?? []).map((c) => c.step!.id)
   useSession.getState().preview(written.command)
-  usePlan.setState({ shown: written.steps.map((moves, i) => ({ step: steps[i]!, moves: moves ?? p.plan!.moves.map((_, k) => k) })) })
+  usePlan.setState({
+    shown: written.steps.map((moves, i) => ({ step: steps[i]!, moves: moves ?? p.plan!.moves.map((_, k) => k) })),
+  })
 }
 
 export function setWriting(change: Partial<Pick<Planning, 'fineness' | 'pace' | 'shots' | 'flow' | 'how'>>) {
@@ -122,7 +164,11 @@ export function toggleJoin(move: number) {
   const { plan, join, split } = usePlan.getState()
   const node = plan!.moves[move]!.nodes[0]!
   const others = (list: string[]) => list.filter((n) => n !== node)
-  usePlan.setState(begins(move) ? { join: [...others(join), node], split: others(split) } : { join: others(join), split: [...others(split), node] })
+  usePlan.setState(
+    begins(move)
+      ? { join: [...others(join), node], split: others(split) }
+      : { join: others(join), split: [...others(split), node] },
+  )
   showPlan()
   look(move)
 }
@@ -142,7 +188,10 @@ export function look(move: number) {
   usePlan.setState({ at: move })
   if (!m || !span) return
   useSession.getState().select({ nodes: m.nodes })
-  const bars = useSession.getState().schedule?.bars.filter((b) => b.step === span.step && m.nodes.some((n) => b.targets?.includes(n))) ?? []
+  const bars =
+    useSession
+      .getState()
+      .schedule?.bars.filter((b) => b.step === span.step && m.nodes.some((n) => b.targets?.includes(n))) ?? []
   useTransport.getState().seek(Math.max(span.start, ...bars.map((b) => b.start + b.length)), true)
 }
 
@@ -162,7 +211,9 @@ export function accept(moves?: number[]) {
   const span = useSession.getState().schedule?.steps.find((x) => x.step === first)
   if (span) useTransport.getState().seek(span.start, true)
   const n = written.command.commands?.length ?? 0
-  useSession.getState().inform(`The plan is in the script: ${n === 1 ? '1 step' : `${n} steps`}. One undo takes all of it away.`)
+  useSession
+    .getState()
+    .inform(`The plan is in the script: ${n === 1 ? '1 step' : `${n} steps`}. One undo takes all of it away.`)
 }
 
 /** stopPlan ends the computation: what has been found stays. */
@@ -170,7 +221,9 @@ export async function stopPlan() {
   const reveal = useSession.getState().revealId
   if (!reveal) return
   usePlan.setState({ stopped: true })
-  await answer(api.DELETE('/api/reveals/{id}/plan', { params: { path: { id: reveal } } })).catch((e: unknown) => usePlan.setState({ problem: words(e) }))
+  await answer(api.DELETE('/api/reveals/{id}/plan', { params: { path: { id: reveal } } })).catch((e: unknown) =>
+    usePlan.setState({ problem: words(e) }),
+  )
 }
 
 /** closePlan leaves the plan; what was not accepted is gone. */
@@ -185,7 +238,9 @@ export function closePlan() {
 // given is a move as it is: with its direction, where that is one and the same straight one for all.
 function given(m: Move): Schemas['Given'] {
   const along = m.paths[0]!.legs[0]!.along
-  const same = m.paths.every((p) => p.legs.length === 1 && p.legs[0]!.along.every((x, k) => Math.abs(x - along[k]!) < 1e-6))
+  const same = m.paths.every(
+    (p) => p.legs.length === 1 && p.legs[0]!.along.every((x, k) => Math.abs(x - along[k]!) < 1e-6),
+  )
   return { nodes: m.nodes, along: same ? along : undefined }
 }
 
@@ -219,7 +274,10 @@ export function keepTo(move: number) {
 export function leaveOut(move: number) {
   const { plan, choices } = usePlan.getState()
   const moves = plan!.moves
-  return choose({ without: [...(choices.without ?? []), ...moves[move]!.nodes], given: moves.slice(0, move).map(given) })
+  return choose({
+    without: [...(choices.without ?? []), ...moves[move]!.nodes],
+    given: moves.slice(0, move).map(given),
+  })
 }
 
 // What others do comes in between: the preview is shown anew on top of it. An own edit ends the plan's preview as well.
@@ -231,7 +289,8 @@ useSession.subscribe((now, before) => {
   if (now.doc !== before.doc && first && now.doc && !now.doc.steps.some((s) => s.id === first)) {
     queueMicrotask(() => {
       const s = useSession.getState()
-      if (usePlan.getState().open && s.doc && !s.doc.steps.some((x) => x.id === usePlan.getState().shown[0]?.step)) showPlan()
+      if (usePlan.getState().open && s.doc && !s.doc.steps.some((x) => x.id === usePlan.getState().shown[0]?.step))
+        showPlan()
     })
   }
 })

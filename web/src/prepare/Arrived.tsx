@@ -5,9 +5,25 @@ import { FirstFilm } from '../plan/FirstFilm'
 import { useSession } from '../session/session'
 import { Button, Choice, Select } from '../ui/controls'
 
-const units = [{ value: 'own', text: 'as the file says' }, { value: 'mm', text: 'millimetre' }, { value: 'cm', text: 'centimetre' }, { value: 'm', text: 'metre' }, { value: 'in', text: 'inch' }, { value: 'ft', text: 'foot' }, { value: 'µm', text: 'micrometre' }] as const
-const ups = [{ value: 'own', text: 'As in the file' }, { value: 'y', text: '+Y' }, { value: 'z', text: '+Z' }] as const
-const details = [{ value: 'coarse', text: 'Coarse' }, { value: 'normal', text: 'Normal' }, { value: 'fine', text: 'Fine' }] as const
+const units = [
+  { value: 'own', text: 'as the file says' },
+  { value: 'mm', text: 'millimetre' },
+  { value: 'cm', text: 'centimetre' },
+  { value: 'm', text: 'metre' },
+  { value: 'in', text: 'inch' },
+  { value: 'ft', text: 'foot' },
+  { value: 'µm', text: 'micrometre' },
+] as const
+const ups = [
+  { value: 'own', text: 'As in the file' },
+  { value: 'y', text: '+Y' },
+  { value: 'z', text: '+Z' },
+] as const
+const details = [
+  { value: 'coarse', text: 'Coarse' },
+  { value: 'normal', text: 'Normal' },
+  { value: 'fine', text: 'Fine' },
+] as const
 
 // Arrived is the import's report, and the place to have the files read in
 // another way.
@@ -18,7 +34,9 @@ export function Arrived() {
   return (
     <>
       <h2 className="serif text-[20px] leading-tight font-semibold">What was imported</h2>
-      <p className="mt-1 mb-4 text-ink-2">From <span className="mono text-[12px]">{file}</span>, {report.format}</p>
+      <p className="mt-1 mb-4 text-ink-2">
+        From <span className="mono text-[12px]">{file}</span>, {report.format}
+      </p>
       <dl className="grid grid-cols-[1fr_auto] gap-y-1.5">
         <Figure name="Parts" value={report.parts} />
         <Figure name="Different shapes" value={report.shapes} />
@@ -26,9 +44,16 @@ export function Arrived() {
         <Figure name="Colours" value={report.colours} />
       </dl>
       <dl className="mt-3 grid grid-cols-[auto_1fr] gap-x-3 gap-y-1 text-[12.5px]">
-        <dt className="text-ink-2">Unit</dt><dd className={report.unitGuessed ? 'text-signal-ink' : ''}>{report.unit}</dd>
-        <dt className="text-ink-2">Up</dt><dd>{report.up}</dd>
-        {report.detail && <><dt className="text-ink-2">Triangles</dt><dd>{report.detail}</dd></>}
+        <dt className="text-ink-2">Unit</dt>
+        <dd className={report.unitGuessed ? 'text-signal-ink' : ''}>{report.unit}</dd>
+        <dt className="text-ink-2">Up</dt>
+        <dd>{report.up}</dd>
+        {report.detail && (
+          <>
+            <dt className="text-ink-2">Triangles</dt>
+            <dd>{report.detail}</dd>
+          </>
+        )}
       </dl>
       {report.doubt && <Doubtful doubt={report.doubt} />}
       {report.parts > 1 && <FirstFilm />}
@@ -39,7 +64,8 @@ export function Arrived() {
   )
 }
 
-const metres = (mm: number) => (mm >= 1000 ? `${Number((mm / 1000).toPrecision(3))} m` : `${Number(mm.toPrecision(3))} mm`)
+const metres = (mm: number) =>
+  mm >= 1000 ? `${Number((mm / 1000).toPrecision(3))} m` : `${Number(mm.toPrecision(3))} mm`
 
 // Doubtful asks about an unlikely size, with the reading that makes sense.
 function Doubtful({ doubt }: { doubt: NonNullable<Schemas['Report']['doubt']> }) {
@@ -50,7 +76,9 @@ function Doubtful({ doubt }: { doubt: NonNullable<Schemas['Report']['doubt']> })
   const again = async () => {
     setAsked(true)
     try {
-      await answer(api.POST('/api/projects/{id}/imports', { params: { path: { id: project! } }, body: { unit: doubt.unit } }))
+      await answer(
+        api.POST('/api/projects/{id}/imports', { params: { path: { id: project! } }, body: { unit: doubt.unit } }),
+      )
     } catch (e) {
       setAsked(false)
       useSession.getState().tell(words(e))
@@ -58,8 +86,15 @@ function Doubtful({ doubt }: { doubt: NonNullable<Schemas['Report']['doubt']> })
   }
   return (
     <div role="note" className="mt-3 border-l-4 border-advice bg-advice-soft px-3 py-2 text-[12.5px]">
-      <p>It is {metres(doubt.size)} across, which is unusual.{unit && ` ${metres(doubt.likely!)} if the file means ${unit}s.`}</p>
-      {unit && kept && <Button className="mt-1.5" disabled={asked} onClick={() => void again()}>{asked ? 'Reading it again…' : `Read it again in ${unit}s`}</Button>}
+      <p>
+        It is {metres(doubt.size)} across, which is unusual.
+        {unit && ` ${metres(doubt.likely!)} if the file means ${unit}s.`}
+      </p>
+      {unit && kept && (
+        <Button className="mt-1.5" disabled={asked} onClick={() => void again()}>
+          {asked ? 'Reading it again…' : `Read it again in ${unit}s`}
+        </Button>
+      )}
     </div>
   )
 }
@@ -77,10 +112,19 @@ function Reread() {
   const now = imports.data?.find((i) => i.id === asked)
   const busy = now !== undefined && (now.state === 'waiting' || now.state === 'running')
   if (!kept) return null
-  if (!open) return <Button className="mt-3" onClick={() => setOpen(true)}>Read the file in another way…</Button>
+  if (!open)
+    return (
+      <Button className="mt-3" onClick={() => setOpen(true)}>
+        Read the file in another way…
+      </Button>
+    )
   const go = async () => {
     try {
-      const body = { unit: unit === 'own' ? undefined : unit, up: up === 'own' ? undefined : up, detail: exact ? detail : undefined }
+      const body = {
+        unit: unit === 'own' ? undefined : unit,
+        up: up === 'own' ? undefined : up,
+        detail: exact ? detail : undefined,
+      }
       setAsked((await answer(api.POST('/api/projects/{id}/imports', { params: { path: { id: project! } }, body }))).id)
       await imports.refetch()
     } catch (e) {
@@ -89,20 +133,39 @@ function Reread() {
   }
   return (
     <div className="mt-3 space-y-2 border border-line bg-sheet-2 p-3">
-      <Row label="Unit"><Select label="Unit of the file" value={unit} onChange={setUnit} options={units} className="w-full" /></Row>
-      <Row label="Up"><Choice label="Axis that points up" value={up} onChange={setUp} options={ups} className="w-full" /></Row>
-      {exact && <Row label="Detail"><Choice label="Detail" value={detail} onChange={setDetail} options={details} className="w-full" /></Row>}
+      <Row label="Unit">
+        <Select label="Unit of the file" value={unit} onChange={setUnit} options={units} className="w-full" />
+      </Row>
+      <Row label="Up">
+        <Choice label="Axis that points up" value={up} onChange={setUp} options={ups} className="w-full" />
+      </Row>
+      {exact && (
+        <Row label="Detail">
+          <Choice label="Detail" value={detail} onChange={setDetail} options={details} className="w-full" />
+        </Row>
+      )}
       <div className="flex gap-2 pt-1">
-        <Button kind="strong" className="grow" disabled={busy} onClick={() => void go()}>{busy ? `Reading, ${Math.round(now.share * 100)} %` : 'Read again'}</Button>
+        <Button kind="strong" className="grow" disabled={busy} onClick={() => void go()}>
+          {busy ? `Reading, ${Math.round(now.share * 100)} %` : 'Read again'}
+        </Button>
         <Button onClick={() => setOpen(false)}>Leave it</Button>
       </div>
-      {now?.message && <p role="alert" className="text-[12.5px] text-signal-ink">{now.message}</p>}
+      {now?.message && (
+        <p role="alert" className="text-[12.5px] text-signal-ink">
+          {now.message}
+        </p>
+      )}
     </div>
   )
 }
 
 function Row({ label, children }: { label: string; children: React.ReactNode }) {
-  return <div className="grid grid-cols-[52px_1fr] items-center gap-2"><span className="text-[12.5px] text-ink-2">{label}</span>{children}</div>
+  return (
+    <div className="grid grid-cols-[52px_1fr] items-center gap-2">
+      <span className="text-[12.5px] text-ink-2">{label}</span>
+      {children}
+    </div>
+  )
 }
 
 function Figure({ name, value }: { name: string; value: number }) {
@@ -118,7 +181,15 @@ function List({ title, items, none }: { title: string; items: readonly string[];
   return (
     <section className="mt-5">
       <h3 className="font-semibold">{title}</h3>
-      {items.length === 0 ? <p className="text-[12.5px] text-ink-2">{none}</p> : <ul className="mt-1 list-disc space-y-1 pl-4 text-[12.5px]">{items.map((x, i) => <li key={i}>{x}</li>)}</ul>}
+      {items.length === 0 ? (
+        <p className="text-[12.5px] text-ink-2">{none}</p>
+      ) : (
+        <ul className="mt-1 list-disc space-y-1 pl-4 text-[12.5px]">
+          {items.map((x, i) => (
+            <li key={i}>{x}</li>
+          ))}
+        </ul>
+      )}
     </section>
   )
 }

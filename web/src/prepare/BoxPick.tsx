@@ -2,7 +2,12 @@ import { useState } from 'react'
 import { useSession } from '../session/session'
 import { onScreen } from '../stage/StageView'
 
-interface Box { x: number; y: number; toX: number; toY: number }
+interface Box {
+  x: number
+  y: number
+  toX: number
+  toY: number
+}
 
 // BoxPick picks what lies in a box drawn over the stage with Shift held down.
 export function BoxPick() {
@@ -13,13 +18,18 @@ export function BoxPick() {
     return { x: e.clientX - r.left, y: e.clientY - r.top }
   }
   return (
-    <div className={`absolute inset-0 ${armed || box ? '' : 'pointer-events-none'}`} data-armed={armed}
+    <div
+      className={`absolute inset-0 ${armed || box ? '' : 'pointer-events-none'}`}
+      data-armed={armed}
       ref={(el) => {
         if (!el) return
         const key = (e: KeyboardEvent) => setArmed(e.shiftKey)
         window.addEventListener('keydown', key)
         window.addEventListener('keyup', key)
-        return () => { window.removeEventListener('keydown', key); window.removeEventListener('keyup', key) }
+        return () => {
+          window.removeEventListener('keydown', key)
+          window.removeEventListener('keyup', key)
+        }
       }}
       onPointerDown={(e) => {
         e.currentTarget.setPointerCapture(e.pointerId)
@@ -40,8 +50,19 @@ export function BoxPick() {
         const found = onScreen.stage?.inBox(left, top, right, bottom) ?? []
         const { selection, select } = useSession.getState()
         select({ nodes: [...new Set([...selection.nodes, ...found])] })
-      }}>
-      {box && <div className="absolute border border-dashed border-signal bg-signal/10" style={{ left: Math.min(box.x, box.toX), top: Math.min(box.y, box.toY), width: Math.abs(box.toX - box.x), height: Math.abs(box.toY - box.y) }} />}
+      }}
+    >
+      {box && (
+        <div
+          className="absolute border border-dashed border-signal bg-signal/10"
+          style={{
+            left: Math.min(box.x, box.toX),
+            top: Math.min(box.y, box.toY),
+            width: Math.abs(box.toX - box.x),
+            height: Math.abs(box.toY - box.y),
+          }}
+        />
+      )}
     </div>
   )
 }

@@ -18,7 +18,11 @@ export function Picked({ ids }: { ids: string[] }) {
   const facts = survey && node.shape >= 0 ? survey.shapes[node.shape] : undefined
   return (
     <>
-      {ids.length === 1 ? <Name key={node.id} id={node.id} name={node.name} /> : <h2 className="serif text-[20px] leading-tight font-semibold">{namesOf(assembly, ids)}</h2>}
+      {ids.length === 1 ? (
+        <Name key={node.id} id={node.id} name={node.name} />
+      ) : (
+        <h2 className="serif text-[20px] leading-tight font-semibold">{namesOf(assembly, ids)}</h2>
+      )}
       {ids.length === 1 && node.shape >= 0 && <Measures node={node} facts={facts} />}
       {ids.length === 1 && facts?.fastener && <Fastener guess={facts.fastener} />}
       <Rules />
@@ -35,9 +39,22 @@ function Name({ id, name }: { id: string; name: string }) {
     return true
   })
   return (
-    <input aria-label="Name of the part" value={w.text} maxLength={200} onChange={(e) => w.write(e.target.value)} onBlur={w.done}
-      onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter') e.currentTarget.blur(); if (e.key === 'Escape') { w.forget(); e.currentTarget.blur() } }}
-      className="serif -mx-1.5 w-[calc(100%+12px)] rounded-md border border-transparent bg-transparent px-1.5 text-[20px] leading-tight font-semibold hover:border-line focus:bg-white" />
+    <input
+      aria-label="Name of the part"
+      value={w.text}
+      maxLength={200}
+      onChange={(e) => w.write(e.target.value)}
+      onBlur={w.done}
+      onKeyDown={(e) => {
+        e.stopPropagation()
+        if (e.key === 'Enter') e.currentTarget.blur()
+        if (e.key === 'Escape') {
+          w.forget()
+          e.currentTarget.blur()
+        }
+      }}
+      className="serif -mx-1.5 w-[calc(100%+12px)] rounded-md border border-transparent bg-transparent px-1.5 text-[20px] leading-tight font-semibold hover:border-line focus:bg-white"
+    />
   )
 }
 
@@ -46,15 +63,26 @@ function Measures({ node, facts }: { node: Schemas['Node']; facts: Schemas['Fact
   const shape = assembly.shapes[node.shape]!
   return (
     <dl className="mt-2 grid grid-cols-[auto_1fr] gap-x-3 gap-y-1 text-[12.5px]">
-      <dt className="text-ink-2">Size</dt><dd className="mono text-right text-[12px]">{shape.max.map((v, i) => number(v - shape.min[i]!)).join(' × ')} mm</dd>
+      <dt className="text-ink-2">Size</dt>
+      <dd className="mono text-right text-[12px]">
+        {shape.max.map((v, i) => number(v - shape.min[i]!)).join(' × ')} mm
+      </dd>
       {facts && (
         <>
-          <dt className="text-ink-2">Volume</dt><dd className="mono text-right text-[12px]">{facts.closed ? `${number(facts.volume / 1000, 2)} cm³` : 'open surface'}</dd>
-          <dt className="text-ink-2">Surface</dt><dd className="mono text-right text-[12px]">{number(facts.area / 100, 2)} cm²</dd>
+          <dt className="text-ink-2">Volume</dt>
+          <dd className="mono text-right text-[12px]">
+            {facts.closed ? `${number(facts.volume / 1000, 2)} cm³` : 'open surface'}
+          </dd>
+          <dt className="text-ink-2">Surface</dt>
+          <dd className="mono text-right text-[12px]">{number(facts.area / 100, 2)} cm²</dd>
         </>
       )}
-      <dt className="text-ink-2">Triangles</dt><dd className="mono text-right text-[12px]">{shape.triangles.toLocaleString('en')}</dd>
-      <dt className="text-ink-2">Finish</dt><dd className="truncate text-right">{[...new Set((node.finishes ?? []).map((f) => assembly.finishes[f]?.name))].join(', ')}</dd>
+      <dt className="text-ink-2">Triangles</dt>
+      <dd className="mono text-right text-[12px]">{shape.triangles.toLocaleString('en')}</dd>
+      <dt className="text-ink-2">Finish</dt>
+      <dd className="truncate text-right">
+        {[...new Set((node.finishes ?? []).map((f) => assembly.finishes[f]?.name))].join(', ')}
+      </dd>
     </dl>
   )
 }
@@ -62,13 +90,24 @@ function Measures({ node, facts }: { node: Schemas['Node']; facts: Schemas['Fact
 function Fastener({ guess: g }: { guess: Schemas['Guess'] }) {
   return (
     <div className="mt-3 bg-advice-soft px-3 py-2 text-[12.5px] text-advice">
-      <b className="font-semibold">Seems to be a {g.kind}{g.size && ` ${g.size}`}</b>, {Math.round(g.sure * 100)} % sure
-      <p className="mt-0.5">{g.why}.{g.lead ? ` It comes out ${g.lead} mm a turn.` : ''}</p>
+      <b className="font-semibold">
+        Seems to be a {g.kind}
+        {g.size && ` ${g.size}`}
+      </b>
+      , {Math.round(g.sure * 100)} % sure
+      <p className="mt-0.5">
+        {g.why}.{g.lead ? ` It comes out ${g.lead} mm a turn.` : ''}
+      </p>
     </div>
   )
 }
 
-const rules: readonly { rule: PickRule; text: string }[] = [{ rule: 'like', text: 'All like this' }, { rule: 'fasteners', text: 'What holds it' }, { rule: 'neighbours', text: 'What it touches' }, { rule: 'inside', text: 'Inside its box' }]
+const rules: readonly { rule: PickRule; text: string }[] = [
+  { rule: 'like', text: 'All like this' },
+  { rule: 'fasteners', text: 'What holds it' },
+  { rule: 'neighbours', text: 'What it touches' },
+  { rule: 'inside', text: 'Inside its box' },
+]
 
 function Rules() {
   const known = useSession((s) => s.survey !== null)
@@ -76,9 +115,17 @@ function Rules() {
     <section className="mt-4 border-t border-line pt-3">
       <h3 className="mb-1.5 font-semibold">Pick from here</h3>
       <div className="grid grid-cols-2 gap-1.5">
-        {rules.map((r) => <Button key={r.rule} disabled={!known} onClick={() => pickBy(r.rule)}>{r.text}</Button>)}
+        {rules.map((r) => (
+          <Button key={r.rule} disabled={!known} onClick={() => pickBy(r.rule)}>
+            {r.text}
+          </Button>
+        ))}
       </div>
-      {!known && <p role="status" className="mt-1 text-[12px] text-ink-2">The parts are still being looked at.</p>}
+      {!known && (
+        <p role="status" className="mt-1 text-[12px] text-ink-2">
+          The parts are still being looked at.
+        </p>
+      )}
     </section>
   )
 }
@@ -99,18 +146,43 @@ function Arrange({ ids, node }: { ids: string[]; node: Schemas['Node'] }) {
     <section className="mt-4 border-t border-line pt-3">
       <h3 className="mb-1.5 font-semibold">Arrange</h3>
       {naming ? (
-        <input autoFocus aria-label={naming === 'set' ? 'Name of the set' : 'Name of the group'} placeholder={naming === 'set' ? 'Name of the set' : 'Name of the group'} maxLength={200}
-          onKeyDown={(e) => { e.stopPropagation(); if (e.key === 'Enter') done(e.currentTarget.value.trim()); if (e.key === 'Escape') setNaming(null) }}
-          onBlur={() => setNaming(null)} className="h-7 w-full rounded-md border border-line bg-white px-2" />
+        <input
+          autoFocus
+          aria-label={naming === 'set' ? 'Name of the set' : 'Name of the group'}
+          placeholder={naming === 'set' ? 'Name of the set' : 'Name of the group'}
+          maxLength={200}
+          onKeyDown={(e) => {
+            e.stopPropagation()
+            if (e.key === 'Enter') done(e.currentTarget.value.trim())
+            if (e.key === 'Escape') setNaming(null)
+          }}
+          onBlur={() => setNaming(null)}
+          className="h-7 w-full rounded-md border border-line bg-white px-2"
+        />
       ) : (
         <div className="grid grid-cols-2 gap-1.5">
           <Button onClick={() => setNaming('set')}>Keep as a set…</Button>
           <Button onClick={() => setNaming('group')}>Group…</Button>
-          <Menu label="Move into" actions={groups.slice(0, 40).map((g) => ({ text: g.name, run: () => void arrange({ do: 'move', nodes: ids, parent: g.id }) }))}>
+          <Menu
+            label="Move into"
+            actions={groups
+              .slice(0, 40)
+              .map((g) => ({ text: g.name, run: () => void arrange({ do: 'move', nodes: ids, parent: g.id }) }))}
+          >
             <Button>Move into…</Button>
           </Menu>
-          {group && ids.length === 1 ? <Button onClick={() => void arrange({ do: 'flatten', node: node.id }).then((ok) => ok && select({}))}>Ungroup</Button>
-            : <Button disabled={ids.length !== 1 || node.shape < 0} onClick={() => void arrange({ do: 'split', node: node.id })}>Split into bodies</Button>}
+          {group && ids.length === 1 ? (
+            <Button onClick={() => void arrange({ do: 'flatten', node: node.id }).then((ok) => ok && select({}))}>
+              Ungroup
+            </Button>
+          ) : (
+            <Button
+              disabled={ids.length !== 1 || node.shape < 0}
+              onClick={() => void arrange({ do: 'split', node: node.id })}
+            >
+              Split into bodies
+            </Button>
+          )}
         </div>
       )}
     </section>
@@ -123,20 +195,35 @@ function Finishes({ ids }: { ids: string[] }) {
   // What all of the picked parts wear, those below a group too.
   const worn = useMemo(() => {
     const inside = markedBelow(assembly.nodes, new Set(ids))
-    return [...new Set(assembly.nodes.flatMap((n, i) => (inside[i] ? (n.finishes ?? []).map((f) => assembly.finishes[f]?.name ?? '') : [])))].filter(Boolean)
+    return [
+      ...new Set(
+        assembly.nodes.flatMap((n, i) =>
+          inside[i] ? (n.finishes ?? []).map((f) => assembly.finishes[f]?.name ?? '') : [],
+        ),
+      ),
+    ].filter(Boolean)
   }, [assembly, ids])
   const library = useMemo(() => core?.ask<Schemas['Finish'][]>({ ask: 'finishes' }) ?? [], [core])
   return (
     <section className="mt-4 border-t border-line pt-3">
       <div className="mb-1.5 flex items-baseline justify-between gap-2">
         <h3 className="font-semibold">Finish</h3>
-        <span className="truncate text-[12px] text-ink-2" title={worn.join(', ')}>{worn.length === 1 ? worn[0] : worn.length > 1 ? `${worn.length} of them: ${worn.join(', ')}` : ''}</span>
+        <span className="truncate text-[12px] text-ink-2" title={worn.join(', ')}>
+          {worn.length === 1 ? worn[0] : worn.length > 1 ? `${worn.length} of them: ${worn.join(', ')}` : ''}
+        </span>
       </div>
       <div className="grid grid-cols-9 gap-1">
         {library.map((f) => (
-          <button key={f.name} type="button" title={f.name} aria-label={f.name} aria-pressed={worn.includes(f.name)} onClick={() => void useSession.getState().arrange({ do: 'wear', nodes: ids, finish: f })}
+          <button
+            key={f.name}
+            type="button"
+            title={f.name}
+            aria-label={f.name}
+            aria-pressed={worn.includes(f.name)}
+            onClick={() => void useSession.getState().arrange({ do: 'wear', nodes: ids, finish: f })}
             className="aspect-square rounded-full border border-ink/25 hover:border-ink aria-pressed:outline-2 aria-pressed:outline-offset-1 aria-pressed:outline-ink"
-            style={{ background: swatch(f) }} />
+            style={{ background: swatch(f) }}
+          />
         ))}
       </div>
     </section>
@@ -152,7 +239,10 @@ function swatch(f: Schemas['Finish']): string {
 
 function Contacts({ id, survey }: { id: string; survey: Schemas['Survey'] }) {
   const assembly = useSession((s) => s.assembly)!
-  const touching = survey.contacts.filter((c) => c.a === id || c.b === id).map((c) => ({ ...c, other: c.a === id ? c.b : c.a })).sort((x, y) => y.area - x.area)
+  const touching = survey.contacts
+    .filter((c) => c.a === id || c.b === id)
+    .map((c) => ({ ...c, other: c.a === id ? c.b : c.a }))
+    .sort((x, y) => y.area - x.area)
   if (touching.length === 0) return null
   return (
     <section className="mt-4 border-t border-line pt-3">
@@ -160,10 +250,19 @@ function Contacts({ id, survey }: { id: string; survey: Schemas['Survey'] }) {
       <ul className="text-[12.5px]">
         {touching.slice(0, 12).map((c) => (
           <li key={c.other}>
-            <button type="button" onClick={() => useSession.getState().select({ nodes: [c.other] })} onPointerEnter={() => useSession.getState().setHover(c.other)} onPointerLeave={() => useSession.getState().setHover(null)}
-              className="flex min-h-6 w-full items-baseline gap-2 rounded-[3px] px-1 py-0.5 text-left hover:bg-sheet-2">
-              <span className="grow truncate" title={labelOf(assembly, c.other)}>{labelOf(assembly, c.other)}</span>
-              <span className="mono shrink-0 text-[11.5px] text-ink-2">{c.crossing ? 'goes through' : c.area > 0.5 ? `${number(c.area, 0)} mm²` : `gap ${number(c.gap, 2)}`}</span>
+            <button
+              type="button"
+              onClick={() => useSession.getState().select({ nodes: [c.other] })}
+              onPointerEnter={() => useSession.getState().setHover(c.other)}
+              onPointerLeave={() => useSession.getState().setHover(null)}
+              className="flex min-h-6 w-full items-baseline gap-2 rounded-[3px] px-1 py-0.5 text-left hover:bg-sheet-2"
+            >
+              <span className="grow truncate" title={labelOf(assembly, c.other)}>
+                {labelOf(assembly, c.other)}
+              </span>
+              <span className="mono shrink-0 text-[11.5px] text-ink-2">
+                {c.crossing ? 'goes through' : c.area > 0.5 ? `${number(c.area, 0)} mm²` : `gap ${number(c.gap, 2)}`}
+              </span>
             </button>
           </li>
         ))}

@@ -20,16 +20,38 @@ export function StageTools() {
       {section && <SectionCard />}
       {measuring && <MeasureCard />}
       <div className="flex flex-wrap gap-1.5">
-        <Button aria-pressed={section !== null} className="border-ink aria-pressed:bg-ink aria-pressed:text-sheet" onClick={() => (section ? setSection(null) : middle())}><Slice size={14} /> Section</Button>
-        <Button aria-pressed={measuring} className="border-ink aria-pressed:bg-ink aria-pressed:text-sheet" onClick={() => setMeasuring(!measuring)}><Ruler size={14} /> Measure</Button>
-        <Button className="border-ink" onClick={() => void arrange({ do: 'tellApart' })}><Palette size={14} /> Colour by part</Button>
-        {hidden > 0 && <Button className="border-ink" onClick={() => hide([])}>Show all</Button>}
+        <Button
+          aria-pressed={section !== null}
+          className="border-ink aria-pressed:bg-ink aria-pressed:text-sheet"
+          onClick={() => (section ? setSection(null) : middle())}
+        >
+          <Slice size={14} /> Section
+        </Button>
+        <Button
+          aria-pressed={measuring}
+          className="border-ink aria-pressed:bg-ink aria-pressed:text-sheet"
+          onClick={() => setMeasuring(!measuring)}
+        >
+          <Ruler size={14} /> Measure
+        </Button>
+        <Button className="border-ink" onClick={() => void arrange({ do: 'tellApart' })}>
+          <Palette size={14} /> Colour by part
+        </Button>
+        {hidden > 0 && (
+          <Button className="border-ink" onClick={() => hide([])}>
+            Show all
+          </Button>
+        )}
       </div>
     </div>
   )
 }
 
-const axes = [{ value: '0', text: 'X' }, { value: '1', text: 'Y' }, { value: '2', text: 'Z' }] as const
+const axes = [
+  { value: '0', text: 'X' },
+  { value: '1', text: 'Y' },
+  { value: '2', text: 'Z' },
+] as const
 
 function SectionCard() {
   const { section: s, setSection } = useView()
@@ -39,12 +61,34 @@ function SectionCard() {
   const low = min[s.axis]
   const high = max[s.axis]
   return (
-    <div role="group" aria-label="Section" className="flex items-center gap-2 border border-ink bg-sheet/95 px-2.5 py-2">
-      <Choice label="Axis of the section" value={String(s.axis) as '0' | '1' | '2'} options={axes}
-        onChange={(v) => { const axis = Number(v) as 0 | 1 | 2; setSection({ ...s, axis, at: (min[axis] + max[axis]) / 2 }) }} />
-      <input type="range" aria-label="Place of the section" min={low} max={high} step={(high - low) / 400} value={s.at} onChange={(e) => setSection({ ...s, at: Number(e.target.value) })} className="w-44 accent-[var(--ink)]" />
+    <div
+      role="group"
+      aria-label="Section"
+      className="flex items-center gap-2 border border-ink bg-sheet/95 px-2.5 py-2"
+    >
+      <Choice
+        label="Axis of the section"
+        value={String(s.axis) as '0' | '1' | '2'}
+        options={axes}
+        onChange={(v) => {
+          const axis = Number(v) as 0 | 1 | 2
+          setSection({ ...s, axis, at: (min[axis] + max[axis]) / 2 })
+        }}
+      />
+      <input
+        type="range"
+        aria-label="Place of the section"
+        min={low}
+        max={high}
+        step={(high - low) / 400}
+        value={s.at}
+        onChange={(e) => setSection({ ...s, at: Number(e.target.value) })}
+        className="w-44 accent-[var(--ink)]"
+      />
       <span className="mono w-[68px] text-right text-[11.5px]">{s.at.toFixed(1)} mm</span>
-      <IconButton label="Keep the other side" onClick={() => setSection({ ...s, flip: !s.flip })}><FlipHorizontal2 size={14} /></IconButton>
+      <IconButton label="Keep the other side" onClick={() => setSection({ ...s, flip: !s.flip })}>
+        <FlipHorizontal2 size={14} />
+      </IconButton>
     </div>
   )
 }
@@ -57,18 +101,40 @@ function MeasureCard() {
     const m = measured[i]
     if (!m) return null
     const f = m.feature
-    const what = f.kind === 'plane' ? 'plane' : f.kind === 'line' ? `edge ${f.length!.toFixed(2)} mm` : f.hole ? `hole Ø ${(2 * f.radius!).toFixed(2)}` : `cylinder Ø ${(2 * f.radius!).toFixed(2)}`
-    return <div className="flex justify-between gap-3"><span className="truncate">{names.get(m.node)?.name}</span><span className="mono shrink-0 text-[11.5px]">{what}</span></div>
+    const what =
+      f.kind === 'plane'
+        ? 'plane'
+        : f.kind === 'line'
+          ? `edge ${f.length!.toFixed(2)} mm`
+          : f.hole
+            ? `hole Ø ${(2 * f.radius!).toFixed(2)}`
+            : `cylinder Ø ${(2 * f.radius!).toFixed(2)}`
+    return (
+      <div className="flex justify-between gap-3">
+        <span className="truncate">{names.get(m.node)?.name}</span>
+        <span className="mono shrink-0 text-[11.5px]">{what}</span>
+      </div>
+    )
   }
   return (
     <div role="status" aria-label="Measure" className="w-[300px] border border-ink bg-sheet/95 px-3 py-2 text-[12.5px]">
-      {measured.length === 0 && <p className="text-ink-2">Point at a plane, a round surface or a straight edge, then at a second one.</p>}
-      {words(0)}{words(1)}
+      {measured.length === 0 && (
+        <p className="text-ink-2">Point at a plane, a round surface or a straight edge, then at a second one.</p>
+      )}
+      {words(0)}
+      {words(1)}
       {measured.length === 1 && <p className="mt-1 text-ink-2">Now the second one.</p>}
       {relation && (
         <p className="mono mt-1 border-t border-hair pt-1 text-[13px] text-advice">
           {relation.meet ? `${relation.degrees.toFixed(2)}°` : `${relation.distance.toFixed(3)} mm`}
-          <span className="font-sans text-[12px] text-ink-2"> {relation.meet ? 'between them' : relation.degrees > 0.1 ? `apart at ${relation.degrees.toFixed(1)}°` : 'apart, parallel'}</span>
+          <span className="font-sans text-[12px] text-ink-2">
+            {' '}
+            {relation.meet
+              ? 'between them'
+              : relation.degrees > 0.1
+                ? `apart at ${relation.degrees.toFixed(1)}°`
+                : 'apart, parallel'}
+          </span>
         </p>
       )}
     </div>

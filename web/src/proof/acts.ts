@@ -22,7 +22,8 @@ export function lead(f: Finding) {
   const { assembly, doc } = useSession.getState()
   const known = new Set(assembly?.nodes.map((n) => n.id))
   const cues = f.cues.filter((id) => doc?.steps.some((s) => s.cues?.some((c) => c.id === id)))
-  if (f.parts.length > 0 && (f.depth !== undefined || cues.length === 0)) leadTo(f.at, { nodes: f.parts.filter((id) => known.has(id)) })
+  if (f.parts.length > 0 && (f.depth !== undefined || cues.length === 0))
+    leadTo(f.at, { nodes: f.parts.filter((id) => known.has(id)) })
   else leadTo(f.at, cues.length > 0 ? { cues } : { step: f.step })
 }
 

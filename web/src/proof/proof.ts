@@ -16,23 +16,42 @@ export function useProof(all: boolean) {
   const arranged = useSession((s) => s.arrangement?.version ?? 0)
   const playing = useSession((s) => (s.schedule?.duration ?? 0) > 0)
   return useQuery<Schemas['ProofState']>({
-    queryKey: ['proof', revealId, pictured, arranged, all], enabled: revealId !== null && pictured >= 0 && playing, retry: false, staleTime: Infinity, placeholderData: (old, q) => (q?.queryKey[1] === revealId ? old : undefined), // what is known of another version, not of another reveal
-    queryFn: ({ signal }) => answer(api.GET('/api/reveals/{id}/proof', { params: { path: { id: revealId! }, query: { all } }, signal })),
-    refetchInterval: (q) => (q.state.status === 'error' ? later : q.state.data && q.state.data.done === 1 && q.state.data.version >= pictured ? false : again),
+    queryKey: ['proof', revealId, pictured, arranged, all],
+    enabled: revealId !== null && pictured >= 0 && playing,
+    retry: false,
+    staleTime: Infinity,
+    placeholderData: (old, q) => (q?.queryKey[1] === revealId ? old : undefined), // what is known of another version, not of another reveal
+    queryFn: ({ signal }) =>
+      answer(api.GET('/api/reveals/{id}/proof', { params: { path: { id: revealId! }, query: { all } }, signal })),
+    refetchInterval: (q) =>
+      q.state.status === 'error'
+        ? later
+        : q.state.data && q.state.data.done === 1 && q.state.data.version >= pictured
+          ? false
+          : again,
   })
 }
 
 /** Those that nobody has accepted. */
-export const openOnes = (o: Outcome | undefined, level?: Level): Finding[] => o?.findings.filter((f) => !f.accepted && (!level || f.level === level)) ?? []
+export const openOnes = (o: Outcome | undefined, level?: Level): Finding[] =>
+  o?.findings.filter((f) => !f.accepted && (!level || f.level === level)) ?? []
 
-const called: Record<Level, [string, string]> = { fault: ['fault', 'faults'], warning: ['warning', 'warnings'], hint: ['hint', 'hints'] }
+const called: Record<Level, [string, string]> = {
+  fault: ['fault', 'faults'],
+  warning: ['warning', 'warnings'],
+  hint: ['hint', 'hints'],
+}
 export const levels: readonly Level[] = ['fault', 'warning', 'hint']
 
 /** counted says how many there are of each level: "2 faults, 13 warnings and 1 hint". */
 export function counted(o: Outcome | undefined): string {
-  const parts = levels.map((l) => [l, openOnes(o, l).length] as const).filter(([, n]) => n > 0).map(([l, n]) => `${n} ${called[l][n === 1 ? 0 : 1]}`)
+  const parts = levels
+    .map((l) => [l, openOnes(o, l).length] as const)
+    .filter(([, n]) => n > 0)
+    .map(([l, n]) => `${n} ${called[l][n === 1 ? 0 : 1]}`)
   return parts.length < 2 ? (parts[0] ?? '') : `${parts.slice(0, -1).join(', ')} and ${parts[parts.length - 1]}`
 }
 
 /** Where the picture of a finding in a version is, as the parts are arranged; with a mend's number, as it would be after that. */
-export const pictureOf = (reveal: string, version: number, arranged: number, f: Finding, mend?: number) => `/api/reveals/${reveal}/proof/${version}/${f.key}/picture?arranged=${arranged}${mend === undefined ? '' : `&mend=${mend}`}`
+export const pictureOf = (reveal: string, version: number, arranged: number, f: Finding, mend?: number) =>
+  `/api/reveals/${reveal}/proof/${version}/${f.key}/picture?arranged=${arranged}${mend === undefined ? '' : `&mend=${mend}`}`

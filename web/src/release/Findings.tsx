@@ -21,9 +21,35 @@ export function Findings({ text, found, more }: { text: string; found: readonly 
   const [all, setAll] = useState(false)
   return (
     <p className={clsx('mb-3 text-[12.5px] text-advice', all && 'scroll max-h-[30vh]')}>
-      {text} {found.slice(0, all ? found.length : 3).map((f, i) => (
-        <span key={i}>{i > 0 && '; '}<button type="button" title={f.title ?? 'Go there in Direct'} className="text-left underline underline-offset-2 hover:text-ink" onClick={() => leadTo(f.at, f.selection)}>{f.text}</button></span>
-      ))}{!all && found.length > 3 && <> and <button type="button" title="Show them all" className="underline underline-offset-2 hover:text-ink" onClick={() => setAll(true)}>{found.length - 3} more</button></>}.{more && ` ${more}`}
+      {text}{' '}
+      {found.slice(0, all ? found.length : 3).map((f, i) => (
+        <span key={i}>
+          {i > 0 && '; '}
+          <button
+            type="button"
+            title={f.title ?? 'Go there in Direct'}
+            className="text-left underline underline-offset-2 hover:text-ink"
+            onClick={() => leadTo(f.at, f.selection)}
+          >
+            {f.text}
+          </button>
+        </span>
+      ))}
+      {!all && found.length > 3 && (
+        <>
+          {' '}
+          and{' '}
+          <button
+            type="button"
+            title="Show them all"
+            className="underline underline-offset-2 hover:text-ink"
+            onClick={() => setAll(true)}
+          >
+            {found.length - 3} more
+          </button>
+        </>
+      )}
+      .{more && ` ${more}`}
     </p>
   )
 }
@@ -33,17 +59,53 @@ export function Proven() {
   const assembly = useSession((s) => s.assembly)
   const proof = useProof(false)
   const { project, revealId } = useSession.getState()
-  if (proof.isError) return <p role="alert" className="mb-3 text-[12.5px] text-signal-ink">Whether something is wrong with the film is not known: {words(proof.error)}</p>
+  if (proof.isError)
+    return (
+      <p role="alert" className="mb-3 text-[12.5px] text-signal-ink">
+        Whether something is wrong with the film is not known: {words(proof.error)}
+      </p>
+    )
   const outcome = proof.data?.report
-  if (!outcome || !proof.data?.looked) return <p role="status" className="mb-3 text-[12.5px] text-ink-2">Looking whether something is wrong with the film…</p>
+  if (!outcome || !proof.data?.looked)
+    return (
+      <p role="status" className="mb-3 text-[12.5px] text-ink-2">
+        Looking whether something is wrong with the film…
+      </p>
+    )
   const faults = openOnes(outcome, 'fault')
   const others = openOnes(outcome).length - faults.length
-  const found = faults.map((f) => ({ text: `${f.parts.map((p) => labelOf(assembly, p)).join(' and ')}, ${(f.from / 1e6).toFixed(1)} s`, title: f.says, at: f.at, selection: { nodes: f.parts } }))
+  const found = faults.map((f) => ({
+    text: `${f.parts.map((p) => labelOf(assembly, p)).join(' and ')}, ${(f.from / 1e6).toFixed(1)} s`,
+    title: f.says,
+    at: f.at,
+    selection: { nodes: f.parts },
+  }))
   return (
     <>
-      {found.length > 0 ? <Findings text="Parts go into one another:" found={found} />
-        : outcome.pairs > 0 && <p className="mb-3 text-[12.5px] text-ink-2">No part goes into another one: {outcome.pairs === 1 ? 'one pair that comes' : `${outcome.pairs.toLocaleString('en')} pairs that come`} near one another, over {(outcome.duration / 1e6).toFixed(1)} s.</p>}
-      {others > 0 && <p className="mb-3 text-[12.5px] text-ink-2">{others === 1 ? 'One thing more may be wrong' : `${others} things more may be wrong`}: <button type="button" className="underline underline-offset-2 hover:text-ink" onClick={() => go(`/p/${project!.id}/proof/${revealId}`)}>look in Proof</button>.</p>}
+      {found.length > 0 ? (
+        <Findings text="Parts go into one another:" found={found} />
+      ) : (
+        outcome.pairs > 0 && (
+          <p className="mb-3 text-[12.5px] text-ink-2">
+            No part goes into another one:{' '}
+            {outcome.pairs === 1 ? 'one pair that comes' : `${outcome.pairs.toLocaleString('en')} pairs that come`} near
+            one another, over {(outcome.duration / 1e6).toFixed(1)} s.
+          </p>
+        )
+      )}
+      {others > 0 && (
+        <p className="mb-3 text-[12.5px] text-ink-2">
+          {others === 1 ? 'One thing more may be wrong' : `${others} things more may be wrong`}:{' '}
+          <button
+            type="button"
+            className="underline underline-offset-2 hover:text-ink"
+            onClick={() => go(`/p/${project!.id}/proof/${revealId}`)}
+          >
+            look in Proof
+          </button>
+          .
+        </p>
+      )}
     </>
   )
 }

@@ -13,7 +13,10 @@ import { draftNow, order, useOrder, type Settings } from './settings'
 // Release: choose what to make, watch it being made, look at it and take it along.
 export function Release() {
   const project = useSession((s) => s.project)!
-  const outputs = useQuery({ queryKey: ['outputs', project.id], queryFn: () => answer(api.GET('/api/projects/{id}/outputs', { params: { path: { id: project.id } } })) })
+  const outputs = useQuery({
+    queryKey: ['outputs', project.id],
+    queryFn: () => answer(api.GET('/api/projects/{id}/outputs', { params: { path: { id: project.id } } })),
+  })
   const client = useQueryClient()
   const behind = outputs.data?.filter((o) => o.state === 'done' && o.behind !== '') ?? []
   const renew = async () => {
@@ -29,15 +32,33 @@ export function Release() {
       <section aria-label="Outputs" className="scroll min-h-0 px-8 py-6 max-[820px]:px-4">
         <div className="mb-3 flex items-baseline gap-3">
           <h2 className="serif text-[20px] font-semibold">Outputs</h2>
-          {running > 0 && <span className="text-ink-2">{running === 1 ? 'One on the way' : `${running} on the way, in turns`}</span>}
-          {behind.length > 1 && <Button className="ml-auto" onClick={() => void renew()}>Renew all that is out of date</Button>}
+          {running > 0 && (
+            <span className="text-ink-2">{running === 1 ? 'One on the way' : `${running} on the way, in turns`}</span>
+          )}
+          {behind.length > 1 && (
+            <Button className="ml-auto" onClick={() => void renew()}>
+              Renew all that is out of date
+            </Button>
+          )}
         </div>
         <Ended outputs={outputs.data ?? []} />
-        {outputs.isError && <p role="alert" className="text-signal-ink">{words(outputs.error)}</p>}
-        {outputs.data?.length === 0 && (
-          <p className="serif max-w-[46ch] text-[15px] leading-relaxed text-ink-2">Nothing has been made of this product yet. A draft is ready soonest: it shows whether the timing is right.</p>
+        {outputs.isError && (
+          <p role="alert" className="text-signal-ink">
+            {words(outputs.error)}
+          </p>
         )}
-        {outputs.data && outputs.data.length > 0 && <ul className="max-w-[1100px] border-t border-line">{outputs.data.map((o) => <Line key={o.id} output={o} />)}</ul>}
+        {outputs.data?.length === 0 && (
+          <p className="serif max-w-[46ch] text-[15px] leading-relaxed text-ink-2">
+            Nothing has been made of this product yet. A draft is ready soonest: it shows whether the timing is right.
+          </p>
+        )}
+        {outputs.data && outputs.data.length > 0 && (
+          <ul className="max-w-[1100px] border-t border-line">
+            {outputs.data.map((o) => (
+              <Line key={o.id} output={o} />
+            ))}
+          </ul>
+        )}
       </section>
     </div>
   )
@@ -53,7 +74,11 @@ function Ended({ outputs }: { outputs: readonly Output[] }) {
     if (now.length > 0) setSaid(now.map((o) => `${o.title} ${ends[o.state]}.`).join(' '))
     if (outputs.length > 0 || known.current) known.current = new Map(outputs.map((o) => [o.id, o.state]))
   }, [outputs])
-  return <p role="status" className="sr-only">{said}</p>
+  return (
+    <p role="status" className="sr-only">
+      {said}
+    </p>
+  )
 }
 
 function Desk() {
@@ -69,10 +94,24 @@ function Desk() {
   const [problem, setProblem] = useState<string | null>(null)
   const ready = doc !== null && schedule !== null && schedule.duration > 0 && saving === 'saved'
   const expected = useQuery({
-    queryKey: ['expected', revealId, pictured, settings], enabled: ready, retry: false, placeholderData: (old) => old,
-    queryFn: () => answer(api.POST('/api/reveals/{id}/outputs/expected', { params: { path: { id: revealId! } }, body: settings })),
+    queryKey: ['expected', revealId, pictured, settings],
+    enabled: ready,
+    retry: false,
+    placeholderData: (old) => old,
+    queryFn: () =>
+      answer(api.POST('/api/reveals/{id}/outputs/expected', { params: { path: { id: revealId! } }, body: settings })),
   })
-  const outrun = (schedule?.steps ?? []).flatMap((x, i) => (x.late ? [{ at: x.start, selection: { step: x.step }, text: `${doc?.steps[i]?.title || `step ${i + 1}`} (by ${(x.late / 1e6).toFixed(2)} s)` }] : []))
+  const outrun = (schedule?.steps ?? []).flatMap((x, i) =>
+    x.late
+      ? [
+          {
+            at: x.start,
+            selection: { step: x.step },
+            text: `${doc?.steps[i]?.title || `step ${i + 1}`} (by ${(x.late / 1e6).toFixed(2)} s)`,
+          },
+        ]
+      : [],
+  )
   const startOf = (step: string) => schedule?.steps.find((x) => x.step === step)?.start ?? 0
   const lacks = expected.data?.lacks ?? ''
   const { setLacking } = useOrder()
@@ -89,34 +128,92 @@ function Desk() {
   return (
     <aside aria-label="What to make" className="flex min-h-0 flex-col border-r border-line bg-sheet">
       <div className="scroll min-h-0 grow px-6 py-5 max-[420px]:px-4">
-      <h2 className="serif text-[20px] leading-tight font-semibold">{doc.title}</h2>
-      <div className="mt-0.5 mb-4 flex items-center justify-between gap-2">
-        <p className="text-ink-2"><span className="mono">{(schedule.duration / 1e6).toFixed(2)}</span> s, {doc.steps.length === 1 ? 'one step' : `${doc.steps.length} steps`}</p>
-        <Button disabled={!ready} onClick={() => void draftNow().then(refresh)}>Draft now</Button>
-      </div>
-      <Form />
-      <Sets onMade={() => void refresh()} />
+        <h2 className="serif text-[20px] leading-tight font-semibold">{doc.title}</h2>
+        <div className="mt-0.5 mb-4 flex items-center justify-between gap-2">
+          <p className="text-ink-2">
+            <span className="mono">{(schedule.duration / 1e6).toFixed(2)}</span> s,{' '}
+            {doc.steps.length === 1 ? 'one step' : `${doc.steps.length} steps`}
+          </p>
+          <Button disabled={!ready} onClick={() => void draftNow().then(refresh)}>
+            Draft now
+          </Button>
+        </div>
+        <Form />
+        <Sets onMade={() => void refresh()} />
       </div>
       <div className="border-t border-line bg-sheet px-6 py-4">
-        {expected.isError ? <p role="alert" className="mb-3 text-signal-ink">{words(expected.error)}</p> : e && (e.frames > 1 || e.bytes > 0) && (
-          <p className="mb-2.5 text-ink-2">
-            {e.frames > 1 && <><span className="mono text-ink">{e.frames.toLocaleString('en')}</span> {settings.kind === 'stills' ? 'moments. ' : <>frames, <span className="mono text-ink" title="Hours, minutes, seconds and frames of its end">{e.timecode}</span>. </>}</>}
-            {e.bytes > 0 && <>About {megabytes(e.bytes)}. </>}
-            {e.frames > 1 && <>{e.learned ? 'As earlier ones, it takes' : 'It takes perhaps'} {lasting(e.seconds)}.</>}
+        {expected.isError ? (
+          <p role="alert" className="mb-3 text-signal-ink">
+            {words(expected.error)}
           </p>
+        ) : (
+          e &&
+          (e.frames > 1 || e.bytes > 0) && (
+            <p className="mb-2.5 text-ink-2">
+              {e.frames > 1 && (
+                <>
+                  <span className="mono text-ink">{e.frames.toLocaleString('en')}</span>{' '}
+                  {settings.kind === 'stills' ? (
+                    'moments. '
+                  ) : (
+                    <>
+                      frames,{' '}
+                      <span className="mono text-ink" title="Hours, minutes, seconds and frames of its end">
+                        {e.timecode}
+                      </span>
+                      .{' '}
+                    </>
+                  )}
+                </>
+              )}
+              {e.bytes > 0 && <>About {megabytes(e.bytes)}. </>}
+              {e.frames > 1 && (
+                <>
+                  {e.learned ? 'As earlier ones, it takes' : 'It takes perhaps'} {lasting(e.seconds)}.
+                </>
+              )}
+            </p>
+          )
         )}
         {!expected.isError && (e?.hasty.length ?? 0) > 0 && (
-          <Findings text="Too little time to read:" found={e!.hasty.map((h) => ({ at: startOf(h.step), selection: { step: h.step }, text: `${h.title || 'a step without a title'} (${(h.has / 1e6).toFixed(1)} of ${(h.needs / 1e6).toFixed(1)} s)` }))} />
+          <Findings
+            text="Too little time to read:"
+            found={e!.hasty.map((h) => ({
+              at: startOf(h.step),
+              selection: { step: h.step },
+              text: `${h.title || 'a step without a title'} (${(h.has / 1e6).toFixed(1)} of ${(h.needs / 1e6).toFixed(1)} s)`,
+            }))}
+          />
         )}
         {ready && <Proven />}
         {outrun.length > 0 && <Findings text="Cues end later than their step:" found={outrun} />}
-        {!expected.isError && lacks !== '' && <p className="mb-3 text-[12.5px] text-signal-ink">No font has the signs <span className="text-ink">{[...lacks].slice(0, 12).join(' ')}</span>: attach one that has them under Background{settings.boxes ? '; until then they are boxes' : ', or allow boxes there'}.</p>}
+        {!expected.isError && lacks !== '' && (
+          <p className="mb-3 text-[12.5px] text-signal-ink">
+            No font has the signs <span className="text-ink">{[...lacks].slice(0, 12).join(' ')}</span>: attach one that
+            has them under Background{settings.boxes ? '; until then they are boxes' : ', or allow boxes there'}.
+          </p>
+        )}
         <div className="flex gap-2">
-          <Button kind="strong" className="h-9 grow text-[13.5px]" disabled={busy || !ready || expected.isError || (lacks !== '' && !settings.boxes)} onClick={() => void make()}>{busy ? 'Queueing…' : settings.kind === 'film' ? 'Make the film' : 'Make it'}</Button>
-          <Button className="h-9" disabled={!ready || expected.isError} onClick={add}>Add to a set</Button>
+          <Button
+            kind="strong"
+            className="h-9 grow text-[13.5px]"
+            disabled={busy || !ready || expected.isError || (lacks !== '' && !settings.boxes)}
+            onClick={() => void make()}
+          >
+            {busy ? 'Queueing…' : settings.kind === 'film' ? 'Make the film' : 'Make it'}
+          </Button>
+          <Button className="h-9" disabled={!ready || expected.isError} onClick={add}>
+            Add to a set
+          </Button>
         </div>
-        {schedule.duration === 0 && <p className="mt-2 text-ink-2">This reveal has no step yet: write one in Direct.</p>}
-        {problem && <p role="alert" className="mt-2 text-signal-ink">{problem}</p>}
+        {schedule.duration === 0 && (
+          <p className="mt-2 text-ink-2">This reveal has no step yet: write one in Direct.</p>
+        )}
+        {problem && (
+          <p role="alert" className="mt-2 text-signal-ink">
+            {problem}
+          </p>
+        )}
       </div>
     </aside>
   )

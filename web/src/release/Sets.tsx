@@ -15,7 +15,10 @@ export function Sets({ onMade }: { onMade(): void }) {
   const client = useQueryClient()
   const [name, setName] = useState('')
   const [problem, setProblem] = useState<string | null>(null)
-  const kept = useQuery({ queryKey: ['presets', project.id], queryFn: () => answer(api.GET('/api/projects/{id}/presets', { params: { path: { id: project.id } } })) })
+  const kept = useQuery({
+    queryKey: ['presets', project.id],
+    queryFn: () => answer(api.GET('/api/projects/{id}/presets', { params: { path: { id: project.id } } })),
+  })
   const attempt = async (what: () => Promise<unknown>) => {
     setProblem(null)
     try {
@@ -32,7 +35,12 @@ export function Sets({ onMade }: { onMade(): void }) {
   }
   const keep = () =>
     attempt(async () => {
-      await answer(api.POST('/api/projects/{id}/presets', { params: { path: { id: project.id } }, body: { name, outputs: [...set] } }))
+      await answer(
+        api.POST('/api/projects/{id}/presets', {
+          params: { path: { id: project.id } },
+          body: { name, outputs: [...set] },
+        }),
+      )
       setName('')
     })
   if (set.length === 0 && (kept.data ?? []).length === 0) return null
@@ -44,26 +52,62 @@ export function Sets({ onMade }: { onMade(): void }) {
           <ul className="mb-2 border-t border-hair">
             {set.map((s, i) => (
               <li key={s.name} className="flex items-center gap-2 border-b border-hair py-1">
-                <button className="min-w-0 grow truncate text-left hover:underline" onClick={() => put(s)}>{s.name} <span className="mono text-[11px] text-ink-3">{s.format ?? ''} {s.width ? `${s.width} × ${s.height}` : ''}</span></button>
-                <IconButton label={`Take ${s.name} out`} onClick={() => drop(i)}><X size={13} /></IconButton>
+                <button className="min-w-0 grow truncate text-left hover:underline" onClick={() => put(s)}>
+                  {s.name}{' '}
+                  <span className="mono text-[11px] text-ink-3">
+                    {s.format ?? ''} {s.width ? `${s.width} × ${s.height}` : ''}
+                  </span>
+                </button>
+                <IconButton label={`Take ${s.name} out`} onClick={() => drop(i)}>
+                  <X size={13} />
+                </IconButton>
               </li>
             ))}
           </ul>
-          <Button kind="strong" className="mb-2 h-8 w-full" onClick={() => void all()}>{set.length === 1 ? 'Make the set' : `Make all ${set.length}`}</Button>
+          <Button kind="strong" className="mb-2 h-8 w-full" onClick={() => void all()}>
+            {set.length === 1 ? 'Make the set' : `Make all ${set.length}`}
+          </Button>
           <div className="flex gap-1.5">
             <Words label="Name of the set" value={name} onChange={setName} placeholder="Name, such as client pack" />
-            <Button disabled={name.trim() === ''} onClick={() => void keep()}>Keep</Button>
+            <Button disabled={name.trim() === ''} onClick={() => void keep()}>
+              Keep
+            </Button>
           </div>
         </>
       )}
       {(kept.data ?? []).map((p) => (
         <div key={p.id} className="mt-1.5 flex items-center gap-2">
-          <button className="min-w-0 grow truncate text-left hover:underline" onClick={() => use(p.settings as Settings[])}>{p.name} <span className="text-ink-3">{(p.settings as Settings[]).length} outputs</span></button>
-          <Button onClick={() => void order(p.settings as Settings[]).then((w) => { setProblem(w); if (!w) onMade() })}>Make again</Button>
-          <IconButton label={`Forget ${p.name}`} onClick={() => void attempt(() => answer(api.DELETE('/api/presets/{id}', { params: { path: { id: p.id } } })))}><Trash2 size={13} /></IconButton>
+          <button
+            className="min-w-0 grow truncate text-left hover:underline"
+            onClick={() => use(p.settings as Settings[])}
+          >
+            {p.name} <span className="text-ink-3">{(p.settings as Settings[]).length} outputs</span>
+          </button>
+          <Button
+            onClick={() =>
+              void order(p.settings as Settings[]).then((w) => {
+                setProblem(w)
+                if (!w) onMade()
+              })
+            }
+          >
+            Make again
+          </Button>
+          <IconButton
+            label={`Forget ${p.name}`}
+            onClick={() =>
+              void attempt(() => answer(api.DELETE('/api/presets/{id}', { params: { path: { id: p.id } } })))
+            }
+          >
+            <Trash2 size={13} />
+          </IconButton>
         </div>
       ))}
-      {problem && <p role="alert" className="mt-2 text-signal-ink">{problem}</p>}
+      {problem && (
+        <p role="alert" className="mt-2 text-signal-ink">
+          {problem}
+        </p>
+      )}
     </section>
   )
 }

@@ -14,10 +14,26 @@ export function Row({ label, children, hint }: { label: string; children: ReactN
 }
 
 // Words is a field for a line of text.
-export function Words({ label, value, onChange, placeholder }: { label: string; value: string; onChange(v: string): void; placeholder?: string }) {
+export function Words({
+  label,
+  value,
+  onChange,
+  placeholder,
+}: {
+  label: string
+  value: string
+  onChange(v: string): void
+  placeholder?: string
+}) {
   return (
-    <input aria-label={label} value={value} maxLength={120} placeholder={placeholder} onChange={(e) => onChange(e.target.value)}
-      className="h-7 w-full rounded-md border border-line bg-white px-2 text-[12.5px] placeholder:text-ink-3 hover:border-ink-3" />
+    <input
+      aria-label={label}
+      value={value}
+      maxLength={120}
+      placeholder={placeholder}
+      onChange={(e) => onChange(e.target.value)}
+      className="h-7 w-full rounded-md border border-line bg-white px-2 text-[12.5px] placeholder:text-ink-3 hover:border-ink-3"
+    />
   )
 }
 

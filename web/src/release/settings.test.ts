@@ -32,15 +32,42 @@ describe('a set of outputs', () => {
 
 describe('what outputs are called', () => {
   it('is their kind, or the format where that says more', () => {
-    expect([film, { ...film, format: 'mp4-h264' }, { ...film, format: 'webm-vp9' }, { kind: 'glb' }, { kind: 'captions', format: 'srt' }].map((s) => titleOf(s as Settings)))
-      .toEqual(['Film', 'Film', 'VP9', 'GLB', 'Captions'])
+    expect(
+      [
+        film,
+        { ...film, format: 'mp4-h264' },
+        { ...film, format: 'webm-vp9' },
+        { kind: 'glb' },
+        { kind: 'captions', format: 'srt' },
+      ].map((s) => titleOf(s as Settings)),
+    ).toEqual(['Film', 'Film', 'VP9', 'GLB', 'Captions'])
   })
 })
 
 describe('a draft at full size', () => {
   it('asks for the same in the reveal’s own size and rate', () => {
-    const draft: Settings = { kind: 'film', purpose: 'draft', width: 640, height: 360, rate: 15, captions: true, from: 2e6, to: 4e6, name: 'Service teardown, draft' }
-    expect(atFullSize(draft)).toEqual({ kind: 'film', purpose: 'web', width: undefined, height: undefined, rate: undefined, captions: true, from: 2e6, to: 4e6, name: 'Service teardown' })
+    const draft: Settings = {
+      kind: 'film',
+      purpose: 'draft',
+      width: 640,
+      height: 360,
+      rate: 15,
+      captions: true,
+      from: 2e6,
+      to: 4e6,
+      name: 'Service teardown, draft',
+    }
+    expect(atFullSize(draft)).toEqual({
+      kind: 'film',
+      purpose: 'web',
+      width: undefined,
+      height: undefined,
+      rate: undefined,
+      captions: true,
+      from: 2e6,
+      to: 4e6,
+      name: 'Service teardown',
+    })
   })
 })
 

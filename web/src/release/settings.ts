@@ -63,7 +63,12 @@ export function titleOf(s: Settings): string {
 export async function order(list: readonly Settings[]): Promise<string | null> {
   const { revealId } = useSession.getState()
   try {
-    await answer(api.POST('/api/reveals/{id}/outputs', { params: { path: { id: revealId! } }, body: { outputs: [...list], by: myName() } }))
+    await answer(
+      api.POST('/api/reveals/{id}/outputs', {
+        params: { path: { id: revealId! } },
+        body: { outputs: [...list], by: myName() },
+      }),
+    )
     return null
   } catch (e) {
     return words(e)
@@ -77,16 +82,38 @@ export async function draftNow(): Promise<void> {
   const small = Math.min(1, 640 / Math.max(doc.frame.width, doc.frame.height))
   const even = (n: number) => Math.max(16, 2 * Math.round((n * small) / 2))
   const { font, fonts } = useOrder.getState().settings
-  const wrong = await order([{ kind: 'film', font, fonts, boxes: true, purpose: 'draft', width: even(doc.frame.width), height: even(doc.frame.height), rate: Math.min(doc.frame.rate, 15), captions: true, name: `${doc.title}, draft` }])
+  const wrong = await order([
+    {
+      kind: 'film',
+      font,
+      fonts,
+      boxes: true,
+      purpose: 'draft',
+      width: even(doc.frame.width),
+      height: even(doc.frame.height),
+      rate: Math.min(doc.frame.rate, 15),
+      captions: true,
+      name: `${doc.title}, draft`,
+    },
+  ])
   if (wrong) tell(wrong)
-  else if (!location.pathname.includes('/release')) useSession.getState().inform('A draft is being made: Release shows it.')
+  else if (!location.pathname.includes('/release'))
+    useSession.getState().inform('A draft is being made: Release shows it.')
 }
 
 // atFullSize is a draft's order as a film to be watched.
 export function atFullSize(s: Settings): Settings {
   const { name } = s
-  return { ...s, purpose: 'web', width: undefined, height: undefined, rate: undefined, name: name?.replace(/, draft$/, '') }
+  return {
+    ...s,
+    purpose: 'web',
+    width: undefined,
+    height: undefined,
+    rate: undefined,
+    name: name?.replace(/, draft$/, ''),
+  }
 }
 
 /** rateName is what a rate is called: 23.976, 29.97, 59.94 for those that are 1000/1001 of a whole number. */
-export const rateName = (rate: number, slowed?: boolean) => (slowed ? ((rate * 1000) / 1001).toFixed(3).replace(/0+$/, '') : String(rate))
+export const rateName = (rate: number, slowed?: boolean) =>
+  slowed ? ((rate * 1000) / 1001).toFixed(3).replace(/0+$/, '') : String(rate)

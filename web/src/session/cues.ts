@@ -21,10 +21,12 @@ export function owner(cue: Cue): Cue {
 
 // changeCues changes settings: those of twins once, for all of them.
 export function changeCues(ids: readonly string[], change: (c: Cue) => Cue) {
-  const owners = new Map(ids.flatMap((id) => {
-    const found = findCue(id)
-    return found ? [[owner(found.cue).id, owner(found.cue)] as const] : []
-  }))
+  const owners = new Map(
+    ids.flatMap((id) => {
+      const found = findCue(id)
+      return found ? [[owner(found.cue).id, owner(found.cue)] as const] : []
+    }),
+  )
   return useSession.getState().run(...[...owners.values()].map((cue): Command => ({ op: 'setCue', cue: change(cue) })))
 }
 
@@ -41,7 +43,11 @@ export function changeOwn(ids: readonly string[], change: (c: Cue) => Cue) {
 export function stagger(ids: readonly string[]) {
   const several = ids.filter((id) => (findCue(id)?.cue.targets?.length ?? 0) > 1)
   const on = several.some((id) => !owner(findCue(id)!.cue).stagger)
-  if (several.length > 0) changeCues(several, (c) => ({ ...c, stagger: on ? Math.round(c.length / 5 / 10_000) * 10_000 || 100_000 : undefined }))
+  if (several.length > 0)
+    changeCues(several, (c) => ({
+      ...c,
+      stagger: on ? Math.round(c.length / 5 / 10_000) * 10_000 || 100_000 : undefined,
+    }))
 }
 
 // setTarget adds nodes to what cues act on, or takes them out.
@@ -56,7 +62,8 @@ export function setTargets(ids: readonly string[], nodes: readonly string[], on:
 
 // shiftCues moves cues in time, stretchCues one end of each: into another step where they leave theirs.
 export const shiftCues = (cueIds: string[], by: number) => by !== 0 && fulfil({ do: 'shift', cueIds, by })
-export const stretchCues = (cueIds: string[], by: number, edge: 'start' | 'end') => by !== 0 && fulfil({ do: 'stretch', cueIds, by, edge })
+export const stretchCues = (cueIds: string[], by: number, edge: 'start' | 'end') =>
+  by !== 0 && fulfil({ do: 'stretch', cueIds, by, edge })
 
 // reverseDirection turns the selected movements round.
 export function reverseDirection() {
@@ -73,7 +80,17 @@ export function pullOut(screws: readonly Cue[]) {
     if (!found || !c.unscrew || !core) return []
     const { axes, along } = c.unscrew
     const distance = core.ask<Ways>({ ask: 'ways', nodes: c.targets ?? [] }).distance
-    const cue: Cue = { id: newId('cue'), kind: 'pull', targets: c.targets, of: c.of, offset: c.offset + c.length, length: 1_000_000, stagger: c.stagger, easing: 'out', pull: { axes, along, distance: Math.max(distance, 20) } }
+    const cue: Cue = {
+      id: newId('cue'),
+      kind: 'pull',
+      targets: c.targets,
+      of: c.of,
+      offset: c.offset + c.length,
+      length: 1_000_000,
+      stagger: c.stagger,
+      easing: 'out',
+      pull: { axes, along, distance: Math.max(distance, 20) },
+    }
     made.push(cue.id)
     return [{ op: 'insertCue', stepId: found.step.id, cue, index: found.index + 1 }]
   })
@@ -124,9 +141,15 @@ export function pasteHere() {
   const { selection, select } = useSession.getState()
   const p = place()
   if (copied.length === 0 || p.before.length > 0) return
-  const cues = selection.nodes.length > 0 ? copied.map((c) => (c.targets?.length ? { ...c, targets: c.kind === 'note' ? selection.nodes.slice(0, 1) : selection.nodes } : c)) : copied
+  const cues =
+    selection.nodes.length > 0
+      ? copied.map((c) =>
+          c.targets?.length ? { ...c, targets: c.kind === 'note' ? selection.nodes.slice(0, 1) : selection.nodes } : c,
+        )
+      : copied
   const fresh = newId('cue')
-  if (fulfil({ do: 'paste', stepId: p.step, at: p.offset, cues, fresh })) select({ cues: cues.map((_, i) => `${fresh}-${i + 1}`) })
+  if (fulfil({ do: 'paste', stepId: p.step, at: p.offset, cues, fresh }))
+    select({ cues: cues.map((_, i) => `${fresh}-${i + 1}`) })
 }
 
 // pasteTwins puts twins of what was copied at the playhead, onto the picked parts.
@@ -136,14 +159,16 @@ export function pasteTwins() {
   if (copied.length === 0 || p.before.length > 0) return
   const fresh = newId('cue')
   const nodes = selection.nodes.length > 0 ? selection.nodes : lastPick
-  if (fulfil({ do: 'makeTwins', cueIds: copied.map((c) => c.id), nodes, stepId: p.step, at: p.offset, fresh })) select({ cues: copied.map((_, i) => `${fresh}-${i + 1}`) })
+  if (fulfil({ do: 'makeTwins', cueIds: copied.map((c) => c.id), nodes, stepId: p.step, at: p.offset, fresh }))
+    select({ cues: copied.map((_, i) => `${fresh}-${i + 1}`) })
 }
 
 // pasteBack puts copies at the playhead that take back what was copied.
 export function pasteBack() {
   const p = place()
   const fresh = newId('cue')
-  if (p.before.length === 0) fulfil({ do: 'pasteBack', cueIds: copied.map((c) => c.id), stepId: p.step, at: p.offset, fresh })
+  if (p.before.length === 0)
+    fulfil({ do: 'pasteBack', cueIds: copied.map((c) => c.id), stepId: p.step, at: p.offset, fresh })
 }
 
 // toggle switches cues off, or on where all of them are off.

@@ -40,7 +40,10 @@ export async function bringFile(file: File | undefined): Promise<string | null> 
   const { bringReveal, tell } = useSession.getState()
   try {
     const { id, unmatched } = await bringReveal(JSON.parse(await file.text()))
-    if (unmatched.length > 0) tell(`${unmatched.length} things in ${file.name} did not match this assembly and were left out, first: ${unmatched[0]}.`)
+    if (unmatched.length > 0)
+      tell(
+        `${unmatched.length} things in ${file.name} did not match this assembly and were left out, first: ${unmatched[0]}.`,
+      )
     return id
   } catch (e) {
     tell(e instanceof SyntaxError ? `${file.name} is no JSON file.` : words(e))

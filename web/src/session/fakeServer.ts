@@ -6,20 +6,43 @@ import { vi } from 'vitest'
 import type { Command, RevealDocument } from '../api/client'
 import type { Core } from '../core/core'
 
-interface Entry { version: number; kind: string; label: string; command: Command; inverse: Command; madeAt: string; key?: string; own: boolean }
+interface Entry {
+  version: number
+  kind: string
+  label: string
+  command: Command
+  inverse: Command
+  madeAt: string
+  key?: string
+  own: boolean
+}
 
-interface Body { version: number; edits?: { key: string; command: Command }[]; edit?: { do: string; node?: string; name?: string } }
+interface Body {
+  version: number
+  edits?: { key: string; command: Command }[]
+  edit?: { do: string; node?: string; name?: string }
+}
 
 const assembly = {
   name: 'Pump',
-  nodes: ['/', 'cover', 'screw'].map((id, i) => ({ id, name: id, parent: i === 0 ? -1 : 0, shape: -1, pose: { move: [0, 0, 0], turn: [0, 0, 0, 1] } })),
-  shapes: [], finishes: [],
+  nodes: ['/', 'cover', 'screw'].map((id, i) => ({
+    id,
+    name: id,
+    parent: i === 0 ? -1 : 0,
+    shape: -1,
+    pose: { move: [0, 0, 0], turn: [0, 0, 0, 1] },
+  })),
+  shapes: [],
+  finishes: [],
 }
 
 export const opening = { camera: { target: [0, 0, 0], orientation: [0, 0, 0, 1], distance: 500, lens: 50 } }
 
 const empty = {
-  format: 'slowreveal/reveal/1', title: 'Teardown', frame: { width: 1920, height: 1080, rate: 30 }, opening,
+  format: 'slowreveal/reveal/1',
+  title: 'Teardown',
+  frame: { width: 1920, height: 1080, rate: 30 },
+  opening,
   steps: [{ id: 's1', title: 'First', length: 2_000_000 }],
 } as unknown as RevealDocument
 
@@ -36,8 +59,12 @@ export class Stand {
     core.openReveal(empty)
   }
 
-  get document() { return this.core.settle().reveal! }
-  get version() { return this.entries.length }
+  get document() {
+    return this.core.settle().reveal!
+  }
+  get version() {
+    return this.entries.length
+  }
 
   /** What the parts are called now; nothing else is arranged here. */
   arranged = { version: 0, names: new Map<string, string>() }
@@ -49,11 +76,17 @@ export class Stand {
 
   private get arrangedNow() {
     const nodes = assembly.nodes.map((n) => ({ ...n, name: this.arranged.names.get(n.id) ?? n.name }))
-    return { assembly: { ...assembly, nodes }, arrangement: { version: this.arranged.version, undo: '', redo: '', sets: [] }, geometry: '/shapes' }
+    return {
+      assembly: { ...assembly, nodes },
+      arrangement: { version: this.arranged.version, undo: '', redo: '', sets: [] },
+      geometry: '/shapes',
+    }
   }
 
   // other is an edit by somebody else.
-  other(command: Command) { this.append('edit', command, undefined, false) }
+  other(command: Command) {
+    this.append('edit', command, undefined, false)
+  }
 
   private append(kind: string, command: Command, key?: string, own = true) {
     const inverse = this.core.apply(command).inverse!
@@ -61,7 +94,12 @@ export class Stand {
   }
 
   private changed(after: number) {
-    return { version: this.version, undoTo: this.version - this.undone.length, redoTo: 0, entries: this.entries.slice(after) }
+    return {
+      version: this.version,
+      undoTo: this.version - this.undone.length,
+      redoTo: 0,
+      entries: this.entries.slice(after),
+    }
   }
 
   /** Whether two commands touch the same cue; the real rule is in core/edit. */
@@ -87,12 +125,21 @@ export class Stand {
     if (path.endsWith('/entries')) return [200, this.changed(0)]
     if (path.endsWith('/survey')) return [200, { shapes: [], ready: [], contacts: [], tolerance: 0.1 }]
     if (path.endsWith('/arrange')) {
-      if (body.version !== this.arranged.version) return [409, { code: 'stale', message: 'somebody was quicker', version: this.arranged.version }]
+      if (body.version !== this.arranged.version)
+        return [409, { code: 'stale', message: 'somebody was quicker', version: this.arranged.version }]
       this.rearrange(body.edit!)
       return [200, this.arrangedNow]
     }
     if (method === 'GET' && path.startsWith('/api/projects/')) {
-      return [200, { project: { id: 'p', name: 'Pump' }, revision: { id: 'r', fileName: 'pump.glb', report: {}, importId: null }, arranged: this.arrangedNow, reveals: [] }]
+      return [
+        200,
+        {
+          project: { id: 'p', name: 'Pump' },
+          revision: { id: 'r', fileName: 'pump.glb', report: {}, importId: null },
+          arranged: this.arrangedNow,
+          reveals: [],
+        },
+      ]
     }
     if (method === 'GET') return [200, { id: 'v', document: this.document, ...this.changed(0) }]
     this.requests++
@@ -114,9 +161,20 @@ export class Stand {
     for (const [i, e] of body.edits!.entries()) {
       if (this.entries.some((x) => x.key === e.key)) continue
       const clash = others.some((o) => this.clash(o.command, e.command))
-      const problem = { code: 'stale', message: 'Mara has changed the same thing meanwhile', version: this.version, since: this.entries.slice(body.version), key: e.key, done: [] }
+      const problem = {
+        code: 'stale',
+        message: 'Mara has changed the same thing meanwhile',
+        version: this.version,
+        since: this.entries.slice(body.version),
+        key: e.key,
+        done: [],
+      }
       if (clash && i === 0) return [409, problem]
-      if (clash) return [200, { ...this.changed(body.version), refused: { code: 'stale', message: problem.message, key: e.key } }]
+      if (clash)
+        return [
+          200,
+          { ...this.changed(body.version), refused: { code: 'stale', message: problem.message, key: e.key } },
+        ]
       this.append('edit', e.command, e.key)
     }
     return [200, this.changed(body.version)]
@@ -128,11 +186,18 @@ export async function install(): Promise<Stand> {
   let stand: Stand | null = null
   vi.stubGlobal('fetch', async (request: Request | string) => {
     if (typeof request === 'string') {
-      return new Response(await readFile(join(import.meta.dirname, '../core/core.wasm')), { headers: { 'content-type': 'application/wasm' } })
+      return new Response(await readFile(join(import.meta.dirname, '../core/core.wasm')), {
+        headers: { 'content-type': 'application/wasm' },
+      })
     }
     const text = await request.text()
     const key = request.headers.get('Idempotency-Key') ?? undefined
-    const [status, body] = await stand!.answer(request.method, new URL(request.url).pathname, text ? JSON.parse(text) : {}, key)
+    const [status, body] = await stand!.answer(
+      request.method,
+      new URL(request.url).pathname,
+      text ? JSON.parse(text) : {},
+      key,
+    )
     return new Response(JSON.stringify(body), { status, headers: { 'content-type': 'application/json' } })
   })
   const { Core } = await import('../core/core')

@@ -5,7 +5,17 @@ import { eyeNow } from '../stage/eye'
 import { card } from '../stage/MoveCard'
 import { onScreen } from '../stage/StageView'
 import { addCard, addOrbit, again, show, takeShot, type MoveKind } from './actions'
-import { copySelected, duplicateSelected, pasteBack, pasteHere, pasteTwins, removeSelected, reverseDirection, stagger, toggleMuted } from './cues'
+import {
+  copySelected,
+  duplicateSelected,
+  pasteBack,
+  pasteHere,
+  pasteTwins,
+  removeSelected,
+  reverseDirection,
+  stagger,
+  toggleMuted,
+} from './cues'
 import { addMarker, addStep, backTogether, openHere, splitHere } from './steps'
 import { loopSelection, selectedSpan, zoomToAll, zoomToSelection } from '../timeline/view'
 import { stepFeature } from '../stage/view'
@@ -35,8 +45,10 @@ const seekBy = (by: number) => {
 // make moves the picked parts, or lets those of the selected cue do the next thing.
 function make(kind: MoveKind, frames = 60) {
   const { selection, tell } = useSession.getState()
-  if (selection.nodes.length === 0 && selection.cues.length === 0) return tell('Nothing is picked. Pick a part on the stage or in the tree first.')
-  if (card.make && card.nodes !== selection.nodes && frames > 0) return void requestAnimationFrame(() => make(kind, frames - 1)) // the card is still to follow the pick
+  if (selection.nodes.length === 0 && selection.cues.length === 0)
+    return tell('Nothing is picked. Pick a part on the stage or in the tree first.')
+  if (card.make && card.nodes !== selection.nodes && frames > 0)
+    return void requestAnimationFrame(() => make(kind, frames - 1)) // the card is still to follow the pick
   if (card.make) card.make(kind)
   else again(kind)
 }
@@ -44,11 +56,20 @@ function make(kind: MoveKind, frames = 60) {
 // remove deletes what is selected; the focus goes to its neighbour.
 function remove() {
   const at = document.activeElement
-  const kind = at?.closest('[data-cue]') ? '[data-cue]' : at?.closest('#script [data-step]') ? '#script [data-step] [data-walk]' : null
+  const kind = at?.closest('[data-cue]')
+    ? '[data-cue]'
+    : at?.closest('#script [data-step]')
+      ? '#script [data-step] [data-walk]'
+      : null
   const all = kind ? [...document.querySelectorAll<HTMLElement>(kind)] : []
   const i = all.findIndex((e) => e === at || e.closest('article')?.contains(at))
   removeSelected()
-  if (kind) requestAnimationFrame(() => requestAnimationFrame(() => [...all.slice(i + 1), ...all.slice(0, Math.max(i, 0)).reverse()].find((e) => e.isConnected)?.focus()))
+  if (kind)
+    requestAnimationFrame(() =>
+      requestAnimationFrame(() =>
+        [...all.slice(i + 1), ...all.slice(0, Math.max(i, 0)).reverse()].find((e) => e.isConnected)?.focus(),
+      ),
+    )
 }
 
 const toSelectionEnd = () => {
@@ -59,7 +80,9 @@ const toSelectionEnd = () => {
 // comeClose frames what is picked, or what the selected cues and step act on.
 const comeClose = () => {
   const { selection, doc } = useSession.getState()
-  const cues = doc?.steps.flatMap((s) => (s.cues ?? []).filter((c) => selection.cues.includes(c.id) || s.id === selection.step)) ?? []
+  const cues =
+    doc?.steps.flatMap((s) => (s.cues ?? []).filter((c) => selection.cues.includes(c.id) || s.id === selection.step)) ??
+    []
   onScreen.frame([...selection.nodes, ...cues.flatMap((c) => c.targets ?? [])])
 }
 
@@ -77,20 +100,51 @@ export const shortcuts: readonly Shortcut[] = [
   { keys: 'P', text: 'Pull the picked parts', group: 'Cues', run: () => make('pull') },
   { keys: 'T', text: 'Turn the picked parts', group: 'Cues', run: () => make('turn') },
   { keys: 'U', text: 'Unscrew the picked parts', group: 'Cues', run: () => make('unscrew') },
-  { keys: 'Shift U', text: 'Unscrew the picked parts and take them straight out, one after the other', group: 'Cues', run: () => make('unscrewOut') },
+  {
+    keys: 'Shift U',
+    text: 'Unscrew the picked parts and take them straight out, one after the other',
+    group: 'Cues',
+    run: () => make('unscrewOut'),
+  },
   { keys: 'W', text: 'Move the picked parts along a path', group: 'Cues', run: () => make('route') },
   { keys: 'F', text: 'Fade the picked parts', group: 'Cues', run: () => make('fade') },
-  { keys: 'Shift F', text: 'Hide the picked parts instantly', group: 'Cues', run: () => void show(useSession.getState().selection.nodes, 0, 1) },
-  { keys: 'Alt F', text: 'Show the picked parts again, solid', group: 'Cues', run: () => void show(useSession.getState().selection.nodes, 1, 1_000_000) },
+  {
+    keys: 'Shift F',
+    text: 'Hide the picked parts instantly',
+    group: 'Cues',
+    run: () => void show(useSession.getState().selection.nodes, 0, 1),
+  },
+  {
+    keys: 'Alt F',
+    text: 'Show the picked parts again, solid',
+    group: 'Cues',
+    run: () => void show(useSession.getState().selection.nodes, 1, 1_000_000),
+  },
   { keys: 'Y', text: 'Change the display style of the picked parts', group: 'Cues', run: () => make('surface') },
   { keys: 'D', text: 'Tint the picked parts', group: 'Cues', run: () => make('tint') },
   { keys: 'N', text: 'Write a note at the picked part', group: 'Cues', run: () => make('note') },
   { keys: 'Shift T', text: 'Show a title card', group: 'Eye', run: () => void addCard() },
-  { keys: 'V', text: 'Parallel projection, or perspective', group: 'Eye', phases: both, run: () => onScreen.stage?.setParallel(!onScreen.stage.isParallel()) },
+  {
+    keys: 'V',
+    text: 'Parallel projection, or perspective',
+    group: 'Eye',
+    phases: both,
+    run: () => onScreen.stage?.setParallel(!onScreen.stage.isParallel()),
+  },
   { keys: 'Shift O', text: 'Let the camera circle', group: 'Eye', run: () => void addOrbit() },
-  { keys: 'R', text: 'Turn the movement round, or the direction of the next', group: 'Cues', run: () => (useSession.getState().selection.cues.length > 0 ? reverseDirection() : card.flip?.()) },
+  {
+    keys: 'R',
+    text: 'Turn the movement round, or the direction of the next',
+    group: 'Cues',
+    run: () => (useSession.getState().selection.cues.length > 0 ? reverseDirection() : card.flip?.()),
+  },
   { keys: 'O', text: 'Mute or unmute the selected cues', group: 'Cues', run: toggleMuted },
-  { keys: 'Shift G', text: 'Stagger the selected cues, or all targets at once', group: 'Cues', run: () => stagger(useSession.getState().selection.cues) },
+  {
+    keys: 'Shift G',
+    text: 'Stagger the selected cues, or all targets at once',
+    group: 'Cues',
+    run: () => stagger(useSession.getState().selection.cues),
+  },
   { keys: 'Ctrl D', text: 'Duplicate the selected cues', group: 'Cues', run: duplicateSelected },
   { keys: 'Ctrl C', text: 'Copy the selected cues', group: 'Cues', run: copySelected },
   { keys: 'Ctrl V', text: 'Paste them at the playhead, onto the picked parts', group: 'Cues', run: pasteHere },
@@ -103,43 +157,117 @@ export const shortcuts: readonly Shortcut[] = [
   { keys: 'Shift L', text: 'Loop the selection', group: 'Time', run: loopSelection },
   { keys: 'Ctrl B', text: 'Make it a whole film: pause, and all of it backwards', group: 'All', run: backTogether },
   { keys: 'Shift P', text: 'Plan a teardown from the playhead on', group: 'All', run: () => void openPlan() },
-  { keys: 'Shift E', text: 'Draft now: a small, rough film', group: 'All', phases: ['direct', 'release'], run: () => void draftNow() },
+  {
+    keys: 'Shift E',
+    text: 'Draft now: a small, rough film',
+    group: 'All',
+    phases: ['direct', 'release'],
+    run: () => void draftNow(),
+  },
   { keys: 'Shift Home', text: 'Make this moment the opening', group: 'All', run: openHere },
   { keys: 'K', text: 'Split at the playhead', group: 'All', run: splitHere },
   { keys: 'Del', text: 'Delete what is selected', group: 'Cues', run: remove },
-  { keys: 'Space ', text: 'Focused bar: select it beside the others, or not; arrows go to the next bar', group: 'Cues' },
+  {
+    keys: 'Space ',
+    text: 'Focused bar: select it beside the others, or not; arrows go to the next bar',
+    group: 'Cues',
+  },
   { keys: '↑ ↓', text: 'Focused step or part: the next one; with Shift, letters go to a name', group: 'All' },
   { keys: 'Arrows', text: 'Focused stage: turn (Shift: shift); + and − come nearer and go farther', group: 'Eye' },
   { keys: 'Alt ←', text: 'Focused bar: one frame earlier (Ctrl: a second; Shift: shorter)', group: 'Cues' },
   { keys: 'Alt →', text: 'Focused bar: one frame later (Ctrl: a second; Shift: longer)', group: 'Cues' },
   { keys: 'Alt ↑', text: 'Focused step: one place up', group: 'All' },
   { keys: 'Alt ↓', text: 'Focused step: one place down', group: 'All' },
-  { keys: '↑ ↓ ', text: 'In Proof: the next finding; G goes there, M mends, A accepts, O opens it again', group: 'All', phases: ['proof'] },
-  { keys: 'S', text: 'Take a shot of what your eye sees', group: 'Eye', run: () => onScreen.stage && takeShot(onScreen.stage.present()) },
+  {
+    keys: '↑ ↓ ',
+    text: 'In Proof: the next finding; G goes there, M mends, A accepts, O opens it again',
+    group: 'All',
+    phases: ['proof'],
+  },
+  {
+    keys: 'S',
+    text: 'Take a shot of what your eye sees',
+    group: 'Eye',
+    run: () => onScreen.stage && takeShot(onScreen.stage.present()),
+  },
   { keys: 'Z', text: 'Come close to what is selected', group: 'Eye', run: comeClose },
-  { keys: 'E', text: 'Change between your eye and the shot', group: 'Eye', run: () => onScreen.setEye(eyeNow() === 'mine' ? 'shot' : 'mine') },
-  { keys: 'Ctrl Z', text: 'Undo', group: 'All', phases: ['direct', 'proof', 'release'], run: () => void useSession.getState().undo() },
-  { keys: 'Ctrl Shift Z', text: 'Redo', group: 'All', phases: ['direct', 'proof', 'release'], run: () => void useSession.getState().redo() },
-  { keys: 'Ctrl Z', text: 'Undo in Prepare', group: 'Parts', phases: prepare, run: () => void useSession.getState().undoArrange() },
-  { keys: 'Ctrl Shift Z', text: 'Redo in Prepare', group: 'Parts', phases: prepare, run: () => void useSession.getState().redoArrange() },
-  { keys: 'Shift Enter', text: 'Add a step', group: 'All', run: () => addStep(useSession.getState().selection.step ?? undefined) },
+  {
+    keys: 'E',
+    text: 'Change between your eye and the shot',
+    group: 'Eye',
+    run: () => onScreen.setEye(eyeNow() === 'mine' ? 'shot' : 'mine'),
+  },
+  {
+    keys: 'Ctrl Z',
+    text: 'Undo',
+    group: 'All',
+    phases: ['direct', 'proof', 'release'],
+    run: () => void useSession.getState().undo(),
+  },
+  {
+    keys: 'Ctrl Shift Z',
+    text: 'Redo',
+    group: 'All',
+    phases: ['direct', 'proof', 'release'],
+    run: () => void useSession.getState().redo(),
+  },
+  {
+    keys: 'Ctrl Z',
+    text: 'Undo in Prepare',
+    group: 'Parts',
+    phases: prepare,
+    run: () => void useSession.getState().undoArrange(),
+  },
+  {
+    keys: 'Ctrl Shift Z',
+    text: 'Redo in Prepare',
+    group: 'Parts',
+    phases: prepare,
+    run: () => void useSession.getState().redoArrange(),
+  },
+  {
+    keys: 'Shift Enter',
+    text: 'Add a step',
+    group: 'All',
+    run: () => addStep(useSession.getState().selection.step ?? undefined),
+  },
   { keys: 'A', text: 'Select identical parts', group: 'Parts', phases: both, run: () => pickBy('like') },
   { keys: 'G', text: 'Select the group above', group: 'Parts', phases: both, run: growToParent },
   { keys: 'I', text: 'Pick everything else instead', group: 'Parts', phases: both, run: invertPick },
-  { keys: 'H', text: 'Point at the next face, axis or edge of the picked part', group: 'Parts', run: () => stepFeature(1) },
+  {
+    keys: 'H',
+    text: 'Point at the next face, axis or edge of the picked part',
+    group: 'Parts',
+    run: () => stepFeature(1),
+  },
   { keys: 'Shift H', text: 'Point at the one before', group: 'Parts', run: () => stepFeature(-1) },
   { keys: 'X', text: 'Hide the picked parts', group: 'Parts', phases: both, run: hidePicked },
   { keys: 'L', text: 'Show only the picked parts', group: 'Parts', phases: both, run: isolatePicked },
   { keys: 'Shift X', text: 'Show all parts', group: 'Parts', phases: both, run: () => useSession.getState().hide([]) },
-  { keys: 'B', text: 'Pick the next part behind the pointer', group: 'Parts', phases: both, run: () => onScreen.stage?.pickBehind() },
+  {
+    keys: 'B',
+    text: 'Pick the next part behind the pointer',
+    group: 'Parts',
+    phases: both,
+    run: () => onScreen.stage?.pickBehind(),
+  },
   { keys: 'Esc', text: 'Select nothing', group: 'All', phases: both, run: () => useSession.getState().select({}) },
 ]
 
-const names: Record<string, string> = { ' ': 'Space', ArrowLeft: '←', ArrowRight: '→', Delete: 'Del', Backspace: 'Del', Escape: 'Esc' }
+const names: Record<string, string> = {
+  ' ': 'Space',
+  ArrowLeft: '←',
+  ArrowRight: '→',
+  Delete: 'Del',
+  Backspace: 'Del',
+  Escape: 'Esc',
+}
 
 function nameOf(e: KeyboardEvent): string {
   const key = names[e.key] ?? (e.key.length === 1 ? e.key.toUpperCase() : e.key)
-  return [e.ctrlKey || e.metaKey ? 'Ctrl' : '', e.altKey ? 'Alt' : '', e.shiftKey && key !== '?' ? 'Shift' : '', key].filter(Boolean).join(' ')
+  return [e.ctrlKey || e.metaKey ? 'Ctrl' : '', e.altKey ? 'Alt' : '', e.shiftKey && key !== '?' ? 'Shift' : '', key]
+    .filter(Boolean)
+    .join(' ')
 }
 
 // useKeys makes the shortcuts work wherever no field has the focus.

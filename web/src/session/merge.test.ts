@@ -2,10 +2,26 @@ import { expect, test, vi } from 'vitest'
 import type { Bar, RevealDocument, Schedule, Step } from '../api/client'
 import { merged } from './merge'
 
-const bar = (cue: string, start: number): Bar => ({ cue, kind: 'pull', targets: ['a'], start, length: 5, step: 's', label: '' })
+const bar = (cue: string, start: number): Bar => ({
+  cue,
+  kind: 'pull',
+  targets: ['a'],
+  start,
+  length: 5,
+  step: 's',
+  label: '',
+})
 const step = (id: string, length: number): Step => ({ id, title: id, length })
 const doc = { title: 'x', steps: [step('s', 10), step('t', 10)] } as unknown as RevealDocument
-const schedule = { duration: 20, frames: 1, bars: [bar('1', 0), bar('2', 3)], steps: [{ step: 's', start: 0, length: 10, done: 8 }, { step: 't', start: 10, length: 10, done: 0 }] } as Schedule
+const schedule = {
+  duration: 20,
+  frames: 1,
+  bars: [bar('1', 0), bar('2', 3)],
+  steps: [
+    { step: 's', start: 0, length: 10, done: 8 },
+    { step: 't', start: 10, length: 10, done: 0 },
+  ],
+} as Schedule
 
 test('all of it takes the place of what was there', () => {
   expect(merged({ doc: null, schedule: null }, { reveal: doc, schedule })).toEqual({ doc, schedule })
@@ -20,14 +36,20 @@ test('bars that have moved change nothing else', () => {
 })
 
 test('steps come with their spans', () => {
-  const now = merged({ doc, schedule }, { bars: [], steps: [{ index: 0, step: step('s', 12), span: { step: 's', start: 0, length: 12, done: 9 } }] })
+  const now = merged(
+    { doc, schedule },
+    { bars: [], steps: [{ index: 0, step: step('s', 12), span: { step: 's', start: 0, length: 12, done: 9 } }] },
+  )
   expect(now.doc!.steps.map((s) => s.length)).toEqual([12, 10])
   expect(now.schedule!.steps[0]!.done).toBe(9)
   expect(now.doc!.steps[1]).toBe(doc.steps[1])
 })
 
 test('without a document there is nothing to change', () => {
-  expect(merged({ doc: null, schedule: null }, { bars: [{ index: 0, bar: bar('1', 1) }] })).toEqual({ doc: null, schedule: null })
+  expect(merged({ doc: null, schedule: null }, { bars: [{ index: 0, bar: bar('1', 1) }] })).toEqual({
+    doc: null,
+    schedule: null,
+  })
 })
 
 test('where others are is remembered until they go, and forgotten when they are silent', async () => {

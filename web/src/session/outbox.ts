@@ -75,7 +75,11 @@ export class Outbox {
   private state: Saving = 'saved'
   private hurry: (() => void) | null = null
 
-  constructor(readonly reveal: string, public version: number, private readonly place = `${page}/${reveal}`) {}
+  constructor(
+    readonly reveal: string,
+    public version: number,
+    private readonly place = `${page}/${reveal}`,
+  ) {}
 
   /** leave lets it go on by itself: nobody shows its reveal any more. */
   leave() {
@@ -98,7 +102,8 @@ export class Outbox {
   /** settled resolves when nothing is left, and rejects when the server does not answer. */
   async settled(): Promise<void> {
     while (this.running) await this.running
-    if (this.edits.length > 0) throw new Error('The last changes are not stored yet, as the server does not answer. Try again when it is back.')
+    if (this.edits.length > 0)
+      throw new Error('The last changes are not stored yet, as the server does not answer. Try again when it is back.')
   }
 
   /** whileIdle runs do when nothing is being sent; what is pushed meanwhile is sent after it. */
@@ -162,13 +167,21 @@ export class Outbox {
   /** next is what goes into one request. */
   private next(): Unsent[] {
     let bytes = 0
-    const last = this.edits.findIndex((e, i) => i >= batch || ((bytes += JSON.stringify(e.command).length) > batchBytes && i > 0))
+    const last = this.edits.findIndex(
+      (e, i) => i >= batch || ((bytes += JSON.stringify(e.command).length) > batchBytes && i > 0),
+    )
     return last < 0 ? [...this.edits] : this.edits.slice(0, last)
   }
 
   private async post(sent: Unsent[]): Promise<Changed> {
     const body = { version: this.version, edits: sent.map(({ key, command }) => ({ key, command })) }
-    const r = await answer(api.POST('/api/reveals/{id}/commands', { params: { path: { id: this.reveal } }, body, fetch: (q: Request) => fetch(q) }))
+    const r = await answer(
+      api.POST('/api/reveals/{id}/commands', {
+        params: { path: { id: this.reveal } },
+        body,
+        fetch: (q: Request) => fetch(q),
+      }),
+    )
     if (typeof r?.version !== 'number') throw new TypeError('the answer was cut off')
     return r
   }
@@ -235,7 +248,13 @@ export async function sendLeftBehind(): Promise<number> {
     o.edits = kept.edits
     all.set(place, o)
     o.kick()
-    await o.settled().then(() => { count += kept.edits.length; all.delete(place) }, () => undefined)
+    await o.settled().then(
+      () => {
+        count += kept.edits.length
+        all.delete(place)
+      },
+      () => undefined,
+    )
   }
   return count
 }

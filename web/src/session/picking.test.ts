@@ -43,7 +43,12 @@ test('a pick grows to what holds it, and Ctrl adds and takes away', () => {
 })
 
 test('what lies below a marked node is marked with it', () => {
-  const nodes = [{ id: 'a', parent: -1 }, { id: 'b', parent: 0 }, { id: 'c', parent: 1 }, { id: 'd', parent: 0 }]
+  const nodes = [
+    { id: 'a', parent: -1 },
+    { id: 'b', parent: 0 },
+    { id: 'c', parent: 1 },
+    { id: 'd', parent: 0 },
+  ]
   expect(picking.markedBelow(nodes, new Set(['b']))).toEqual([false, true, true, false])
 })
 
@@ -93,7 +98,20 @@ test('a wish that cannot be fulfilled says why and changes nothing', () => {
 
 test('copied cues come in at the playhead, onto the parts that are picked', async () => {
   actions.addOrbit()
-  useSession.getState().run({ op: 'insertCue', stepId: 's1', index: 0, cue: { id: 'p', kind: 'pull', targets: ['cover'], offset: 100_000, length: 300_000, easing: 'smooth', pull: { axes: 'own', along: [0, 0, 1], distance: 5 } } })
+  useSession.getState().run({
+    op: 'insertCue',
+    stepId: 's1',
+    index: 0,
+    cue: {
+      id: 'p',
+      kind: 'pull',
+      targets: ['cover'],
+      offset: 100_000,
+      length: 300_000,
+      easing: 'smooth',
+      pull: { axes: 'own', along: [0, 0, 1], distance: 5 },
+    },
+  })
   useSession.getState().select({ cues: ['p'] })
   cues.copySelected()
   useTransport.setState({ time: 900_000 })
@@ -107,7 +125,20 @@ test('copied cues come in at the playhead, onto the parts that are picked', asyn
 })
 
 test('movements are turned round, cues switched off and duplicated', async () => {
-  useSession.getState().run({ op: 'insertCue', stepId: 's1', index: 0, cue: { id: 'p', kind: 'pull', targets: ['cover'], offset: 0, length: 300_000, easing: 'smooth', pull: { axes: 'own', along: [0, 0, 1], distance: 5 } } })
+  useSession.getState().run({
+    op: 'insertCue',
+    stepId: 's1',
+    index: 0,
+    cue: {
+      id: 'p',
+      kind: 'pull',
+      targets: ['cover'],
+      offset: 0,
+      length: 300_000,
+      easing: 'smooth',
+      pull: { axes: 'own', along: [0, 0, 1], distance: 5 },
+    },
+  })
   useSession.getState().select({ cues: ['p'] })
   cues.reverseDirection()
   expect(cues.findCue('p')!.cue.pull!.distance).toBe(-5)
@@ -134,7 +165,20 @@ test('parts are left out of a reveal and brought back; opacities of 1 are not wr
 })
 
 test('what is selected is followed by the next cue of the same parts', async () => {
-  useSession.getState().run({ op: 'insertCue', stepId: 's1', cue: { id: 'p', kind: 'pull', targets: ['cover'], offset: 0, length: 700_000, easing: 'smooth', pull: { axes: 'own', along: [0, 0, 1], distance: 5 } }, index: 0 })
+  useSession.getState().run({
+    op: 'insertCue',
+    stepId: 's1',
+    cue: {
+      id: 'p',
+      kind: 'pull',
+      targets: ['cover'],
+      offset: 0,
+      length: 700_000,
+      easing: 'smooth',
+      pull: { axes: 'own', along: [0, 0, 1], distance: 5 },
+    },
+    index: 0,
+  })
   useSession.getState().select({ cues: ['p'] })
   actions.again('fade')
   const next = cues.findCue(useSession.getState().selection.cues[0]!)!.cue
@@ -144,7 +188,20 @@ test('what is selected is followed by the next cue of the same parts', async () 
 })
 
 test('twins are pasted onto the picked parts, share a change, and are parted', async () => {
-  useSession.getState().run({ op: 'insertCue', stepId: 's1', cue: { id: 'p', kind: 'pull', targets: ['cover'], offset: 0, length: 700_000, easing: 'smooth', pull: { axes: 'own', along: [0, 0, 1], distance: 5 } }, index: 0 })
+  useSession.getState().run({
+    op: 'insertCue',
+    stepId: 's1',
+    cue: {
+      id: 'p',
+      kind: 'pull',
+      targets: ['cover'],
+      offset: 0,
+      length: 700_000,
+      easing: 'smooth',
+      pull: { axes: 'own', along: [0, 0, 1], distance: 5 },
+    },
+    index: 0,
+  })
   useSession.getState().select({ cues: ['p'] })
   cues.copySelected()
   useSession.getState().select({ nodes: ['screw'] })
@@ -172,7 +229,20 @@ test('a marker is set at the playhead, renamed and removed', async () => {
 })
 
 test('this moment becomes the opening, and what led there is switched off', async () => {
-  useSession.getState().run({ op: 'insertCue', stepId: 's1', cue: { id: 'p', kind: 'pull', targets: ['cover'], offset: 0, length: 400_000, easing: 'smooth', pull: { axes: 'own', along: [0, 0, 1], distance: 5 } }, index: 0 })
+  useSession.getState().run({
+    op: 'insertCue',
+    stepId: 's1',
+    cue: {
+      id: 'p',
+      kind: 'pull',
+      targets: ['cover'],
+      offset: 0,
+      length: 400_000,
+      easing: 'smooth',
+      pull: { axes: 'own', along: [0, 0, 1], distance: 5 },
+    },
+    index: 0,
+  })
   useTransport.getState().seek(1_000_000)
   script.openHere()
   expect(useSession.getState().doc!.opening.poses).toHaveLength(1)

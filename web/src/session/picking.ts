@@ -13,7 +13,15 @@ export function pickBy(rule: PickRule) {
     const nodes = core.ask<string[]>({ ask: 'pick', rule, nodes: selection.nodes })
     const had = new Set(selection.nodes)
     const more = nodes.filter((n) => !had.has(n)).length
-    if (more === 0) return useSession.getState().inform({ like: 'No other part is like it.', fasteners: 'Nothing seems to hold it: no fastener touches it.', neighbours: 'It touches no other part.', inside: 'No other part lies inside its box.' }[rule])
+    if (more === 0)
+      return useSession.getState().inform(
+        {
+          like: 'No other part is like it.',
+          fasteners: 'Nothing seems to hold it: no fastener touches it.',
+          neighbours: 'It touches no other part.',
+          inside: 'No other part lies inside its box.',
+        }[rule],
+      )
     const later = nodes.length > many ? (what: () => void) => void setTimeout(what) : (what: () => void) => what()
     later(() => select({ nodes }))
     if (rule === 'like') later(() => tellAlike(selection.nodes, nodes))
@@ -32,7 +40,10 @@ function tellAlike(from: readonly string[], found: readonly string[]) {
   const groupName = (id: string) => assembly?.nodes[by.get(id)?.parent ?? -1]?.name.replace(/[\s_.:~-]*\d+$/, '')
   const called = groupName(from[0]!)
   const same = found.filter((id) => groupName(id) === called)
-  const fewer = near.length > 1 ? { nodes: near, text: `Only the ${near.length} in this group` } : { nodes: same, text: `Only the ${same.length} in groups called “${called}”` }
+  const fewer =
+    near.length > 1
+      ? { nodes: near, text: `Only the ${near.length} in this group` }
+      : { nodes: same, text: `Only the ${same.length} in groups called “${called}”` }
   const all = `${found.length} parts are alike in the whole assembly.`
   if (fewer.nodes.length === found.length || fewer.nodes.length < 2) inform(all)
   else inform(all, { text: fewer.text, run: () => select({ nodes: fewer.nodes }) })

@@ -40,12 +40,20 @@ export function announce(reveal: string): () => void {
   let said = ''
   let last = 0
   const say = (gone: boolean) => {
-    const body: Presence = { page, name: myName() || 'Somebody', time: useTransport.getState().time, selected: selectedWords() || undefined, gone: gone || undefined }
+    const body: Presence = {
+      page,
+      name: myName() || 'Somebody',
+      time: useTransport.getState().time,
+      selected: selectedWords() || undefined,
+      gone: gone || undefined,
+    }
     const text = JSON.stringify(body)
     if (text === said && Date.now() - last < forgotten / 2) return
     said = text
     last = Date.now()
-    api.POST('/api/reveals/{id}/presence', { params: { path: { id: reveal } }, body, keepalive: gone }).catch(() => undefined)
+    api
+      .POST('/api/reveals/{id}/presence', { params: { path: { id: reveal } }, body, keepalive: gone })
+      .catch(() => undefined)
   }
   const beat = setInterval(() => say(false), 1000)
   const leave = () => say(true)

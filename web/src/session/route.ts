@@ -25,7 +25,13 @@ export function phaseNow(): Phase {
 
 // useRoute reads the address: /p/<project>/<phase>/<reveal>.
 export function useRoute(): Route {
-  const path = useSyncExternalStore((f) => { heard.add(f); return () => heard.delete(f) }, () => location.pathname)
+  const path = useSyncExternalStore(
+    (f) => {
+      heard.add(f)
+      return () => heard.delete(f)
+    },
+    () => location.pathname,
+  )
   const [, p, project, , reveal] = path.split('/')
   if (p !== 'p' || !project) return { project: null, phase: 'direct', reveal: null }
   return { project, phase: phaseNow(), reveal: reveal || null }

@@ -6,8 +6,21 @@ import type { useSession as Store } from './session'
 let stand: Stand
 let useSession: typeof Store
 
-const pull = (id: string, distance: number): Cue => ({ id, kind: 'pull', targets: ['cover'], offset: 0, length: 1_000_000, easing: 'smooth', pull: { axes: 'own', along: [0, 0, 1], distance } })
-const add = (id: string, distance = 10): Command => ({ op: 'insertCue', stepId: 's1', cue: pull(id, distance), index: 0 })
+const pull = (id: string, distance: number): Cue => ({
+  id,
+  kind: 'pull',
+  targets: ['cover'],
+  offset: 0,
+  length: 1_000_000,
+  easing: 'smooth',
+  pull: { axes: 'own', along: [0, 0, 1], distance },
+})
+const add = (id: string, distance = 10): Command => ({
+  op: 'insertCue',
+  stepId: 's1',
+  cue: pull(id, distance),
+  index: 0,
+})
 const cues = () => useSession.getState().doc!.steps[0]!.cues?.map((c) => c.id) ?? []
 const saved = () => vi.waitFor(() => expect(useSession.getState().saving).toBe('saved'), 5000)
 const same = () => expect(useSession.getState().doc).toEqual(stand.document)
@@ -195,7 +208,6 @@ test('what a window could not send before it was closed, the next one sends', as
   expect(await outbox.sendLeftBehind()).toBe(2)
   expect(stand.version).toBe(2)
   expect(await outbox.sendLeftBehind()).toBe(0)
-
 })
 
 test('an edit that is made while an undo is under way is sent after it', async () => {

@@ -1,5 +1,17 @@
 import { create } from 'zustand'
-import { answer, api, Refused, words, type Assembly, type Changed, type Command, type Node, type Report, type RevealDocument, type Schemas } from '../api/client'
+import {
+  answer,
+  api,
+  Refused,
+  words,
+  type Assembly,
+  type Changed,
+  type Command,
+  type Node,
+  type Report,
+  type RevealDocument,
+  type Schemas,
+} from '../api/client'
 import { Core, type State } from '../core/core'
 import { merged } from './merge'
 import { onLost, outboxOf, type Outbox, type Unsent } from './outbox'
@@ -70,7 +82,8 @@ export const useSession = create<Session>((set, get) => {
   const take = (r: Changed, done: ReadonlySet<string>) => {
     const mine = outbox?.edits ?? []
     const own = r.entries.every((e, i) => e.key !== undefined && e.key === mine[i]?.key)
-    if (own && !r.whole) outbox?.replace(mine.slice(r.entries.length)) // as expected: it is shown already
+    if (own && !r.whole)
+      outbox?.replace(mine.slice(r.entries.length)) // as expected: it is shown already
     else tellLost(rebase(r.entries, r.whole, done))
     version = r.version
     if (outbox) outbox.version = r.version
@@ -84,12 +97,15 @@ export const useSession = create<Session>((set, get) => {
     if (!newest) return
     set({ news: newsOf(newest) })
     const held = [...get().held.keys()]
-    const touching = theirs.findLast((e) => held.some((id) => JSON.stringify(e.command ?? null).includes(JSON.stringify(id))))
+    const touching = theirs.findLast((e) =>
+      held.some((id) => JSON.stringify(e.command ?? null).includes(JSON.stringify(id))),
+    )
     if (touching) meanwhile = newsOf(touching)
   }
 
   const tellLost = (lost: string[], who = 'Somebody else') => {
-    if (lost.length > 0) set({ passing: false, message: `${who} changed the same thing: ${lost[0]} Your change was taken back.` })
+    if (lost.length > 0)
+      set({ passing: false, message: `${who} changed the same thing: ${lost[0]} Your change was taken back.` })
   }
 
   // tellGrown says where steps have become longer with what was put into them.
@@ -127,7 +143,10 @@ export const useSession = create<Session>((set, get) => {
 
   // ask has the server change the reveal in a way that only it can work out, after everything that is
   // on its way. Others may be quicker: then it is asked once more of what is there now.
-  const ask = async (what: (id: string, version: number) => Promise<Changed>, passed: (no: Refused) => boolean = () => false) => {
+  const ask = async (
+    what: (id: string, version: number) => Promise<Changed>,
+    passed: (no: Refused) => boolean = () => false,
+  ) => {
     const o = outbox
     if (!o) return
     for (let tries = 0; tries < 5; tries++) {
@@ -159,7 +178,10 @@ export const useSession = create<Session>((set, get) => {
       (no) => {
         const { code, version: at } = no.problem
         if (code !== 'depends' || !at) return false
-        get().tell(`${no.message}.`, what === 'undo' ? { text: 'Take back what I did before it', run: () => void reverse('undo', at) } : undefined)
+        get().tell(
+          `${no.message}.`,
+          what === 'undo' ? { text: 'Take back what I did before it', run: () => void reverse('undo', at) } : undefined,
+        )
         return true
       },
     )
@@ -191,7 +213,10 @@ export const useSession = create<Session>((set, get) => {
     const there = new Set(a.assembly.nodes.map((n) => n.id))
     const state = doc ? core.openReveal(doc) : null
     set({
-      assembly: a.assembly, arrangement: a.arrangement, geometry: a.geometry, survey: others ? null : known,
+      assembly: a.assembly,
+      arrangement: a.arrangement,
+      geometry: a.geometry,
+      survey: others ? null : known,
       selection: { ...selection, nodes: selection.nodes.filter((n) => there.has(n)) },
       ...(state && merged({ doc: null, schedule: null }, state)),
     })
@@ -209,27 +234,78 @@ export const useSession = create<Session>((set, get) => {
       return true
     } catch (e) {
       if (e instanceof Refused && e.problem.code === 'stale') await get().refreshArranged()
-      set({ passing: false, message: e instanceof Refused && e.problem.code === 'stale' ? 'Somebody else has just rearranged the parts. Look again, then do it once more.' : words(e) })
+      set({
+        passing: false,
+        message:
+          e instanceof Refused && e.problem.code === 'stale'
+            ? 'Somebody else has just rearranged the parts. Look again, then do it once more.'
+            : words(e),
+      })
       return false
     } finally {
       if (!outbox?.edits.length) set({ saving: 'saved' })
     }
   }
 
-  onLost((why) => set({ passing: false, message: `A change that was still to be stored could not be made any more: ${why}` }))
+  onLost((why) =>
+    set({ passing: false, message: `A change that was still to be stored could not be made any more: ${why}` }),
+  )
 
   return {
-    core: null, project: null, assembly: null, report: null, fileName: '', revisionId: '', importId: null, geometry: '', arrangement: null, survey: null, hidden: [], lastPick: [], reveals: [], revealId: null,
-    doc: null, schedule: null, undoTo: 0, redoTo: 0, saving: 'saved', message: null, passing: false, offer: null, news: null, held: new Map(), renaming: null, pictured: -1, previews: 0, selection: nothing, hover: null,
+    core: null,
+    project: null,
+    assembly: null,
+    report: null,
+    fileName: '',
+    revisionId: '',
+    importId: null,
+    geometry: '',
+    arrangement: null,
+    survey: null,
+    hidden: [],
+    lastPick: [],
+    reveals: [],
+    revealId: null,
+    doc: null,
+    schedule: null,
+    undoTo: 0,
+    redoTo: 0,
+    saving: 'saved',
+    message: null,
+    passing: false,
+    offer: null,
+    news: null,
+    held: new Map(),
+    renaming: null,
+    pictured: -1,
+    previews: 0,
+    selection: nothing,
+    hover: null,
 
     async openProject(id) {
-      const [core, page] = await Promise.all([loadCore(), answer(api.GET('/api/projects/{id}', { params: { path: { id } } }))])
+      const [core, page] = await Promise.all([
+        loadCore(),
+        answer(api.GET('/api/projects/{id}', { params: { path: { id } } })),
+      ])
       const assembly = page.arranged.assembly
       core.openAssembly(assembly)
       set({
-        core, project: page.project, assembly, report: page.revision.report as Report, fileName: page.revision.fileName,
-        revisionId: page.revision.id, importId: page.revision.importId, geometry: page.arranged.geometry, arrangement: page.arranged.arrangement,
-        survey: null, hidden: [], reveals: page.reveals, revealId: null, doc: null, schedule: null, selection: nothing,
+        core,
+        project: page.project,
+        assembly,
+        report: page.revision.report as Report,
+        fileName: page.revision.fileName,
+        revisionId: page.revision.id,
+        importId: page.revision.importId,
+        geometry: page.arranged.geometry,
+        arrangement: page.arranged.arrangement,
+        survey: null,
+        hidden: [],
+        reveals: page.reveals,
+        revealId: null,
+        doc: null,
+        schedule: null,
+        selection: nothing,
       })
       void survey(page.project.id)
     },
@@ -242,23 +318,40 @@ export const useSession = create<Session>((set, get) => {
       attach(o)
       const s = get().core!.openReveal(r.document)
       rest(0)
-      set({ revealId: id, ...merged({ doc: null, schedule: null }, s), undoTo: r.undoTo, redoTo: r.redoTo, saving: 'saved', selection: nothing })
+      set({
+        revealId: id,
+        ...merged({ doc: null, schedule: null }, s),
+        undoTo: r.undoTo,
+        redoTo: r.redoTo,
+        saving: 'saved',
+        selection: nothing,
+      })
     },
 
     async addReveal(title) {
       const project = get().project!
-      const r = await answer(api.POST('/api/projects/{id}/reveals', { params: { path: { id: project.id } }, body: { title } }))
+      const r = await answer(
+        api.POST('/api/projects/{id}/reveals', { params: { path: { id: project.id } }, body: { title } }),
+      )
       set({ reveals: [...get().reveals, r] })
       return r.id
     },
 
     idle: async () => outbox?.settled(),
 
-    goBack: async (versionId) => void await ask((_, version) => answer(api.POST('/api/versions/{id}/restore', { params: { path: { id: versionId } }, body: { version } }))),
+    goBack: async (versionId) =>
+      void (await ask((_, version) =>
+        answer(api.POST('/api/versions/{id}/restore', { params: { path: { id: versionId } }, body: { version } })),
+      )),
 
     async bringReveal(document, title) {
       const project = get().project!
-      const r = await answer(api.POST('/api/projects/{id}/reveals/bring', { params: { path: { id: project.id } }, body: { document: document as never, title } }))
+      const r = await answer(
+        api.POST('/api/projects/{id}/reveals/bring', {
+          params: { path: { id: project.id } },
+          body: { document: document as never, title },
+        }),
+      )
       set({ reveals: [...get().reveals, r.reveal] })
       return { id: r.reveal.id, unmatched: r.unmatched }
     },
@@ -267,7 +360,16 @@ export const useSession = create<Session>((set, get) => {
       outbox?.leave() // it goes on by itself until it is empty
       get().core?.close()
       outbox = null
-      set({ project: null, assembly: null, report: null, reveals: [], revealId: null, doc: null, schedule: null, selection: nothing })
+      set({
+        project: null,
+        assembly: null,
+        report: null,
+        reveals: [],
+        revealId: null,
+        doc: null,
+        schedule: null,
+        selection: nothing,
+      })
     },
 
     run(...commands) {
@@ -292,7 +394,11 @@ export const useSession = create<Session>((set, get) => {
       try {
         const s = get().core!.preview(command)
         // Dragged bars are drawn where they are held; everything else waits.
-        if (s.bars) set({ held: new Map(s.bars.filter((m) => !m.bar.retraced).map((m) => [m.bar.cue, m.bar])), previews: get().previews + 1 })
+        if (s.bars)
+          set({
+            held: new Map(s.bars.filter((m) => !m.bar.retraced).map((m) => [m.bar.cue, m.bar])),
+            previews: get().previews + 1,
+          })
         else set({ ...merged(get(), s), previews: get().previews + 1 })
       } catch {
         // What cannot be done is not shown; the drop will say why.
@@ -306,7 +412,8 @@ export const useSession = create<Session>((set, get) => {
       const theirs = `While you held it: ${meanwhile}.`
       const before = get().message
       meanwhile = null
-      queueMicrotask(() => { // after what is done when the hand lets go, and what is said of that
+      queueMicrotask(() => {
+        // after what is done when the hand lets go, and what is said of that
         const { message, passing, inform } = get()
         inform(message && passing && message !== before ? `${message} ${theirs}` : theirs)
       })
@@ -318,12 +425,16 @@ export const useSession = create<Session>((set, get) => {
     async catchUp(known) {
       const o = outbox
       if (!o || o.edits.length > 0 || known <= version) return // with edits on their way, their answer brings it
-      await o.whileIdle(async () => {
-        const r = await answer(api.GET('/api/reveals/{id}/entries', { params: { path: { id: o.reveal }, query: { after: version } } }))
-        if (o !== outbox) return
-        take(r, new Set())
-        rest(1500)
-      }).catch((e: unknown) => set({ passing: false, message: words(e) }))
+      await o
+        .whileIdle(async () => {
+          const r = await answer(
+            api.GET('/api/reveals/{id}/entries', { params: { path: { id: o.reveal }, query: { after: version } } }),
+          )
+          if (o !== outbox) return
+          take(r, new Set())
+          rest(1500)
+        })
+        .catch((e: unknown) => set({ passing: false, message: words(e) }))
     },
 
     async refreshReveals() {
@@ -333,16 +444,27 @@ export const useSession = create<Session>((set, get) => {
       if (get().project?.id === project.id) set({ reveals })
     },
 
-    arrange: (edit) => rearrange((id, version) => answer(api.POST('/api/projects/{id}/arrange', { params: { path: { id } }, body: { version, edit } }))),
-    undoArrange: () => rearrange((id, version) => answer(api.POST('/api/projects/{id}/arrange/undo', { params: { path: { id } }, body: { version } }))),
-    redoArrange: () => rearrange((id, version) => answer(api.POST('/api/projects/{id}/arrange/redo', { params: { path: { id } }, body: { version } }))),
+    arrange: (edit) =>
+      rearrange((id, version) =>
+        answer(api.POST('/api/projects/{id}/arrange', { params: { path: { id } }, body: { version, edit } })),
+      ),
+    undoArrange: () =>
+      rearrange((id, version) =>
+        answer(api.POST('/api/projects/{id}/arrange/undo', { params: { path: { id } }, body: { version } })),
+      ),
+    redoArrange: () =>
+      rearrange((id, version) =>
+        answer(api.POST('/api/projects/{id}/arrange/redo', { params: { path: { id } }, body: { version } })),
+      ),
 
     async refreshArranged(version) {
       const { project, arrangement } = get()
       if (!project || (version !== undefined && version <= (arrangement?.version ?? 0))) return
-      const page = await answer(api.GET('/api/projects/{id}', { params: { path: { id: project.id } } })).catch((e: unknown) => {
-        set({ passing: false, message: `What others have changed could not be fetched: ${words(e)}` })
-      })
+      const page = await answer(api.GET('/api/projects/{id}', { params: { path: { id: project.id } } })).catch(
+        (e: unknown) => {
+          set({ passing: false, message: `What others have changed could not be fetched: ${words(e)}` })
+        },
+      )
       if (!page) return
       set({ report: page.revision.report as Report, revisionId: page.revision.id, importId: page.revision.importId })
       takeArranged(page.arranged)
@@ -367,7 +489,8 @@ export const useSession = create<Session>((set, get) => {
   }
 })
 
-const newsOf = (e: Entry) => `${e.author || 'Somebody else'}${e.kind === 'undo' ? ' took back' : e.kind === 'redo' ? ' did again' : ''}: ${e.label}`
+const newsOf = (e: Entry) =>
+  `${e.author || 'Somebody else'}${e.kind === 'undo' ? ' took back' : e.kind === 'redo' ? ' did again' : ''}: ${e.label}`
 
 // kept drops from a selection what is no longer in the document.
 export function kept(s: Selection, doc: RevealDocument): Selection {
@@ -406,11 +529,13 @@ function labelsOf(assembly: Assembly): Map<string, string> {
     count(alike, n.name)
     return count(beside, place(n))
   })
-  const made = new Map(assembly.nodes.map((n, i) => {
-    const here = beside.get(place(n))!
-    const group = here < alike.get(n.name)! ? assembly.nodes[n.parent] : undefined
-    return [n.id, `${n.name}${here > 1 ? `, ${which[i]} of ${here}` : ''}${group ? ` · ${group.name}` : ''}`]
-  }))
+  const made = new Map(
+    assembly.nodes.map((n, i) => {
+      const here = beside.get(place(n))!
+      const group = here < alike.get(n.name)! ? assembly.nodes[n.parent] : undefined
+      return [n.id, `${n.name}${here > 1 ? `, ${which[i]} of ${here}` : ''}${group ? ` · ${group.name}` : ''}`]
+    }),
+  )
   labels.set(assembly, made)
   return made
 }

@@ -9,7 +9,8 @@ import { useTransport } from './transport'
 export function splitHere() {
   const p = place()
   const fresh = newId('step')
-  if (p.before.length === 0 && fulfil({ do: 'splitStep', stepId: p.step, at: p.offset, fresh })) useSession.getState().select({ step: fresh })
+  if (p.before.length === 0 && fulfil({ do: 'splitStep', stepId: p.step, at: p.offset, fresh }))
+    useSession.getState().select({ step: fresh })
 }
 
 // insertTime makes room at the playhead, or takes time out there.
@@ -18,7 +19,8 @@ export function insertTime(by: number) {
   if (p.before.length === 0) fulfil({ do: 'insertTime', stepId: p.step, at: p.offset, by })
 }
 
-const setMarkers = (step: Step, markers: NonNullable<Step['markers']>) => useSession.getState().run({ op: 'setStep', step: bare(step, { markers: markers.length > 0 ? markers : undefined }) })
+const setMarkers = (step: Step, markers: NonNullable<Step['markers']>) =>
+  useSession.getState().run({ op: 'setStep', step: bare(step, { markers: markers.length > 0 ? markers : undefined }) })
 
 const stepOf = (id: string) => useSession.getState().doc?.steps.find((s) => s.id === id)
 
@@ -35,12 +37,20 @@ export function addMarker() {
 export function renameMarker(id: string, index: number, text: string) {
   useSession.setState({ renaming: null })
   const step = stepOf(id)
-  if (step?.markers && text.trim() && text.trim() !== step.markers[index]?.text) setMarkers(step, step.markers.map((m, i) => (i === index ? { ...m, text: text.trim() } : m)))
+  if (step?.markers && text.trim() && text.trim() !== step.markers[index]?.text)
+    setMarkers(
+      step,
+      step.markers.map((m, i) => (i === index ? { ...m, text: text.trim() } : m)),
+    )
 }
 
 export function removeMarker(id: string, index: number) {
   const step = stepOf(id)
-  if (step?.markers) setMarkers(step, step.markers.filter((_, i) => i !== index))
+  if (step?.markers)
+    setMarkers(
+      step,
+      step.markers.filter((_, i) => i !== index),
+    )
 }
 
 // useOutrun says in words that the cues of a step end later than it does, null where they do not.
@@ -75,7 +85,8 @@ export function addStep(after?: string) {
 // backTogether makes the teardown a whole film: a pause, then all of it backwards.
 export function backTogether() {
   const fresh = newId('step')
-  if (fulfil({ do: 'backTogether', fresh, by: 1_000_000, factor: 3 })) useSession.getState().select({ step: `${fresh}-back` })
+  if (fulfil({ do: 'backTogether', fresh, by: 1_000_000, factor: 3 }))
+    useSession.getState().select({ step: `${fresh}-back` })
 }
 
 // openHere makes the moment at the playhead the opening.
@@ -85,7 +96,10 @@ export function openHere() {
   const off = (command.commands?.length ?? 1) - 1
   if (!run(command)) return
   select({ opening: true })
-  if (off > 0) tell(`The reveal opens as it was here. ${off === 1 ? 'The cue that led here is' : `The ${off} cues that led here are`} switched off.`)
+  if (off > 0)
+    tell(
+      `The reveal opens as it was here. ${off === 1 ? 'The cue that led here is' : `The ${off} cues that led here are`} switched off.`,
+    )
 }
 
 export function setLeftOut(nodes: string[], out: boolean) {

@@ -24,7 +24,12 @@ interface Transport {
 const end = () => useSession.getState().schedule?.duration ?? 0
 
 export const useTransport = create<Transport>((set, get) => ({
-  time: 0, playing: false, backwards: false, loop: false, span: null, speed: 1,
+  time: 0,
+  playing: false,
+  backwards: false,
+  loop: false,
+  span: null,
+  speed: 1,
   seek: (time, beyond) => set({ time: Math.max(0, beyond ? Math.round(time) : Math.min(Math.round(time), end())) }),
   toggle(backwards = false) {
     const s = get()

@@ -27,7 +27,8 @@ export function keepWhereabouts(camera: () => Camera | undefined): () => void {
   return () => window.removeEventListener('pagehide', keep)
 }
 
-const reloaded = () => (performance.getEntriesByType('navigation')[0] as PerformanceNavigationTiming | undefined)?.type === 'reload'
+const reloaded = () =>
+  (performance.getEntriesByType('navigation')[0] as PerformanceNavigationTiming | undefined)?.type === 'reload'
 
 // whereaboutsIn gives, after a reload and once, where the author was in a reveal.
 export function whereaboutsIn(revealId: string): Whereabouts | null {

@@ -18,7 +18,11 @@ interface ArrowProps {
   onDrop(mm: number): void
 }
 
-const point = (from: Vec3, along: Vec3, mm: number): Vec3 => [from[0] + along[0] * mm, from[1] + along[1] * mm, from[2] + along[2] * mm]
+const point = (from: Vec3, along: Vec3, mm: number): Vec3 => [
+  from[0] + along[0] * mm,
+  from[1] + along[1] * mm,
+  from[2] + along[2] * mm,
+]
 
 // Arrow follows the eye. Whole millimetres, with Alt tenths.
 export function Arrow({ label, from, along, distance, touches, what, onDrag, onDrop }: ArrowProps) {
@@ -35,7 +39,9 @@ export function Arrow({ label, from, along, distance, touches, what, onDrag, onD
   const move = (e: React.PointerEvent) => {
     const r = stage.ray(e)
     try {
-      const mm = useSession.getState().core!.ask<number>({ ask: 'drag', point: from, along, ray: [r.origin.toArray(), r.direction.toArray()] })
+      const mm = useSession
+        .getState()
+        .core!.ask<number>({ ask: 'drag', point: from, along, ray: [r.origin.toArray(), r.direction.toArray()] })
       latest.current = e.altKey ? Math.round(mm * 10) / 10 : Math.round(mm)
       onDrag(latest.current)
       useSession.getState().setHover(touches !== undefined && latest.current > touches ? (what ?? null) : null)
@@ -47,15 +53,42 @@ export function Arrow({ label, from, along, distance, touches, what, onDrag, onD
     <svg className="pointer-events-none absolute inset-0 h-full w-full overflow-visible" aria-hidden>
       <line x1={a[0]} y1={a[1]} x2={b[0]} y2={b[1]} stroke="var(--signal)" strokeWidth={2} />
       <circle cx={a[0]} cy={a[1]} r={3} fill="var(--signal)" />
-      {t && <line x1={t[0] - uy * 8} y1={t[1] + ux * 8} x2={t[0] + uy * 8} y2={t[1] - ux * 8} stroke="var(--color-advice)" strokeWidth={3} />}
+      {t && (
+        <line
+          x1={t[0] - uy * 8}
+          y1={t[1] + ux * 8}
+          x2={t[0] + uy * 8}
+          y2={t[1] - ux * 8}
+          stroke="var(--color-advice)"
+          strokeWidth={3}
+        />
+      )}
       <g transform={`translate(${b[0]} ${b[1]}) rotate(${(Math.atan2(uy, ux) * 180) / Math.PI})`}>
         <path d="M-10 -6 L3 0 L-10 6 Z" fill={held ? 'var(--color-signal-ink)' : 'var(--signal)'} />
-        <circle data-grip={label} r={13} fill="transparent" className="pointer-events-auto cursor-grab"
-          onPointerDown={(e) => { e.stopPropagation(); e.currentTarget.setPointerCapture(e.pointerId); latest.current = distance; setHeld(true) }}
+        <circle
+          data-grip={label}
+          r={13}
+          fill="transparent"
+          className="pointer-events-auto cursor-grab"
+          onPointerDown={(e) => {
+            e.stopPropagation()
+            e.currentTarget.setPointerCapture(e.pointerId)
+            latest.current = distance
+            setHeld(true)
+          }}
           onPointerMove={(e) => held && move(e)}
-          onPointerUp={() => { setHeld(false); useSession.getState().setHover(null); onDrop(latest.current) }} />
+          onPointerUp={() => {
+            setHeld(false)
+            useSession.getState().setHover(null)
+            onDrop(latest.current)
+          }}
+        />
       </g>
-      {held && <text x={b[0] + 14} y={b[1] - 12} className="mono" fontSize={12} fill="var(--color-signal-ink)">{latest.current} mm</text>}
+      {held && (
+        <text x={b[0] + 14} y={b[1] - 12} className="mono" fontSize={12} fill="var(--color-signal-ink)">
+          {latest.current} mm
+        </text>
+      )}
     </svg>
   )
 }

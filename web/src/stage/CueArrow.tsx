@@ -32,15 +32,24 @@ export function CueArrow() {
   if (!cue || !pulls || !line) return null
   const command = (distance: number) => ({ op: 'setCue' as const, cue: { ...cue, pull: { ...pulls, distance } } })
   return (
-    <Arrow label="cue" from={line.from} along={line.along} distance={mm}
-      touches={clear && !clear.free ? clear.distance : undefined} what={clear?.touches}
-      onDrag={(d) => { setHeld(line); useSession.getState().preview(command(d)) }}
+    <Arrow
+      label="cue"
+      from={line.from}
+      along={line.along}
+      distance={mm}
+      touches={clear && !clear.free ? clear.distance : undefined}
+      what={clear?.touches}
+      onDrag={(d) => {
+        setHeld(line)
+        useSession.getState().preview(command(d))
+      }}
       onDrop={(d) => {
         setHeld(null)
         const s = useSession.getState()
         if (!held) return
         s.settle()
         s.run(command(d))
-      }} />
+      }}
+    />
   )
 }

@@ -27,7 +27,11 @@ export const moves: readonly { kind: MoveKind; text: string; tip: string; keys: 
 ]
 
 /** What the card is set to, so that keys can do what its buttons do. */
-export const card: { make: ((kind: MoveKind) => void) | null; flip: (() => void) | null; nodes: readonly string[] } = { make: null, flip: null, nodes: [] }
+export const card: { make: ((kind: MoveKind) => void) | null; flip: (() => void) | null; nodes: readonly string[] } = {
+  make: null,
+  flip: null,
+  nodes: [],
+}
 
 const many = 200 // parts
 
@@ -75,7 +79,10 @@ export function MoveCard() {
   // A second direction, at the same time.
   const [also, setAlso] = useState<string | null>(null)
   const [beside, setBeside] = useState(20)
-  const ways = useMemo<Ways | null>(() => (core && doc && nodes.length > 0 ? core.ask<Ways>({ ask: 'ways', nodes }) : null), [core, doc, nodes])
+  const ways = useMemo<Ways | null>(
+    () => (core && doc && nodes.length > 0 ? core.ask<Ways>({ ask: 'ways', nodes }) : null),
+    [core, doc, nodes],
+  )
   const [distance, setDistance] = useState<number | null>(null)
   const [chosen, setChosen] = useState(false)
   useEffect(() => {
@@ -83,7 +90,15 @@ export function MoveCard() {
     setAlso(null)
     setChosen(false)
   }, [nodes, axes])
-  const offered = useMemo(() => (axes === 'picked' ? (core && doc && reference ? core.ask<Way[] | null>({ ask: 'reference', features: [reference], nodes }) ?? [] : []) : (ways?.ways?.filter((w) => w.axes === axes) ?? [])), [core, doc, ways, axes, reference, nodes])
+  const offered = useMemo(
+    () =>
+      axes === 'picked'
+        ? core && doc && reference
+          ? (core.ask<Way[] | null>({ ask: 'reference', features: [reference], nodes }) ?? [])
+          : []
+        : (ways?.ways?.filter((w) => w.axes === axes) ?? []),
+    [core, doc, ways, axes, reference, nodes],
+  )
   const clearance = useClearance(nodes, offered)
   // It begins with a way that is free where the usual one is not, or else, where that leads nowhere at all, with the
   // longest; what a hand has chosen stays.
@@ -94,7 +109,10 @@ export function MoveCard() {
   }, [chosen, usual, best, offered])
   const way = offered.find((w) => w.label === at)
   const second = offered.find((w) => w.label === also)
-  const across = useMemo<Across | undefined>(() => (second ? { way: second, distance: beside } : undefined), [second, beside])
+  const across = useMemo<Across | undefined>(
+    () => (second ? { way: second, distance: beside } : undefined),
+    [second, beside],
+  )
   const kept = clearance?.[offered.findIndex((w) => w.label === at)]
   const far = distance ?? ways?.distance ?? 40
 
@@ -117,77 +135,202 @@ export function MoveCard() {
   if (!ways || !assembly || nodes.length === 0 || !doc) return null
   return (
     <>
-    {way && <Arrow label="move" from={ways.centre} along={way.world} distance={far} touches={kept && !kept.free ? kept.distance : undefined} what={kept?.touches} onDrag={setDistance} onDrop={setDistance} />}
-    <div role="group" aria-label="Move the pick" className={`absolute top-3 ${aside ? 'right-3 max-h-[calc(100%-1.5rem)]' : 'left-3 max-h-[calc(100%-64px)]'} scroll w-[268px] border border-ink bg-sheet/95 shadow-[0_6px_18px_rgb(27_35_38/0.12)]`}
-      style={{ transform: `translate(${moved.x}px, ${moved.y}px)` }}
-      onClickCapture={(e) => {
-        // A click that adds to the pick is meant for the part behind the card.
-        if (!(e.ctrlKey || e.shiftKey || e.metaKey) || (e.target as HTMLElement).closest('[role=radiogroup]')) return
-        e.preventDefault()
-        e.stopPropagation()
-        onScreen.stage?.pickAt(e, true)
-      }}>
-      <div className="flex cursor-move touch-none items-center gap-1 pt-1 pr-1 pb-0.5 pl-3 select-none" title="Drag the card aside"
-        onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
-        onPointerMove={(e) => e.buttons === 1 && setMoved((m) => ({ x: m.x + e.movementX, y: m.y + e.movementY }))}>
-        <b className="grow truncate font-semibold" title={namesOf(assembly, nodes)}>{namesOf(assembly, nodes)}</b>
-        <IconButton label={folded ? 'Unfold the card' : 'Fold the card'} onPointerDown={(e) => e.stopPropagation()} onClick={() => setFolded(!folded)}>{folded ? <ChevronDown size={14} /> : <ChevronUp size={14} />}</IconButton>
-      </div>
-      {!folded && <>
-      <div className="px-3 pb-2">
-        <Choice<Axes> label="Axes" value={axes} onChange={(a) => { setAxes(a); setAt(a === 'picked' ? (reference?.feature ? '+' : 'away') : '+Z') }} className="w-full"
-          options={[{ value: 'own', text: 'Own', tip: 'Its own axes: they travel and turn with it' }, { value: 'parent', text: 'Group', tip: 'The axes of the subassembly that holds it' }, { value: 'assembly', text: 'Whole', tip: 'The axes of the whole assembly' }, ...(reference ? [{ value: 'picked' as const, text: 'Picked', tip: 'The face, axis or edge that was picked with Alt' }] : [])]} />
-      </div>
-      <div role="radiogroup" aria-label="Direction" className="grid auto-cols-fr grid-flow-col border-y border-hair">
-        {offered.map((w, i) => (
-          <button key={w.label} type="button" role="radio" aria-checked={w.label === at} onClick={(e) => {
-              setChosen(true)
-              if (!e.shiftKey && !e.ctrlKey) {
-                setAt(w.label)
-                if (also === w.label) setAlso(null)
-              } else setAlso(also === w.label || w.label === at ? null : w.label)
-            }} data-also={w.label === also} onDoubleClick={() => card.make?.('pull')}
-            aria-label={`${w.label}${clearance?.[i] ? `, ${room(clearance[i], assembly)}` : ''}`}
-            className="mono h-[38px] border-l border-hair text-[12px] leading-[1.25] first:border-l-0 hover:bg-white focus-visible:-outline-offset-2 data-[also=true]:bg-sheet-2 data-[also=true]:font-medium aria-checked:bg-advice-soft aria-checked:font-medium aria-checked:text-advice">
-            {w.label}
-            <span className="block text-[10px] font-normal text-advice">{clearance?.[i] ? (clearance[i].free ? 'free' : short(clearance[i].distance)) : '·'}</span>
-          </button>
-        ))}
-      </div>
-      <p className="border-b border-hair px-3 py-1 text-[11px] text-ink-3">Shift: a second one. Alt: a face or an edge.</p>
-      <div className="flex items-center justify-between gap-2 px-3 py-2">
-        {kept ? <span className="truncate text-[12px] text-advice" role="status" title={room(kept, assembly)} onPointerEnter={() => useSession.getState().setHover(kept.touches ?? null)} onPointerLeave={() => useSession.getState().setHover(null)}>{room(kept, assembly)}</span> : <span className="text-ink-2">Distance</span>}
-        <NumberField label="Distance of the move" quantity="length" value={far} onChange={setDistance} className="!w-24 shrink-0" />
-      </div>
-      {second && (
-        <div className="flex items-center justify-between px-3 pb-2">
-          <span className="text-ink-2">and along {second.label}</span>
-          <NumberField label="Distance along the second direction" quantity="length" value={beside} onChange={setBeside} className="!w-24" />
-        </div>
+      {way && (
+        <Arrow
+          label="move"
+          from={ways.centre}
+          along={way.world}
+          distance={far}
+          touches={kept && !kept.free ? kept.distance : undefined}
+          what={kept?.touches}
+          onDrag={setDistance}
+          onDrop={setDistance}
+        />
       )}
-      {nodes.length > 1 && way && (
-        <div className="flex items-center gap-1.5 px-3 pb-2">
-          <Tip text={`Even gaps along ${way.label}; the outermost goes ${far} mm`}><Button className="grow" onClick={() => spread(nodes, way, far, 'outermost')}>Spread</Button></Tip>
-          <Tip text={`Even gaps of ${far} mm along ${way.label}`}><Button className="grow" onClick={() => spread(nodes, way, far, 'gaps')}>Gaps</Button></Tip>
-          <Tip text={`In the order picked, outermost first; ${far} mm from layer to layer`}><Button className="grow" onClick={() => spread(nodes, way, far, 'peel')}>Peel</Button></Tip>
+      <div
+        role="group"
+        aria-label="Move the pick"
+        className={`absolute top-3 ${aside ? 'right-3 max-h-[calc(100%-1.5rem)]' : 'left-3 max-h-[calc(100%-64px)]'} scroll w-[268px] border border-ink bg-sheet/95 shadow-[0_6px_18px_rgb(27_35_38/0.12)]`}
+        style={{ transform: `translate(${moved.x}px, ${moved.y}px)` }}
+        onClickCapture={(e) => {
+          // A click that adds to the pick is meant for the part behind the card.
+          if (!(e.ctrlKey || e.shiftKey || e.metaKey) || (e.target as HTMLElement).closest('[role=radiogroup]')) return
+          e.preventDefault()
+          e.stopPropagation()
+          onScreen.stage?.pickAt(e, true)
+        }}
+      >
+        <div
+          className="flex cursor-move touch-none items-center gap-1 pt-1 pr-1 pb-0.5 pl-3 select-none"
+          title="Drag the card aside"
+          onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
+          onPointerMove={(e) => e.buttons === 1 && setMoved((m) => ({ x: m.x + e.movementX, y: m.y + e.movementY }))}
+        >
+          <b className="grow truncate font-semibold" title={namesOf(assembly, nodes)}>
+            {namesOf(assembly, nodes)}
+          </b>
+          <IconButton
+            label={folded ? 'Unfold the card' : 'Fold the card'}
+            onPointerDown={(e) => e.stopPropagation()}
+            onClick={() => setFolded(!folded)}
+          >
+            {folded ? <ChevronDown size={14} /> : <ChevronUp size={14} />}
+          </IconButton>
         </div>
-      )}
-      {ways.thread && ways.thread.sure < 1 && <p className="truncate border-t border-hair px-3 py-1 text-[12px] text-advice" title="The thread is guessed from the shape">Unscrew takes {ways.thread.size || 'its thread'}: a guess, {Math.round(100 * ways.thread.sure)} % sure</p>}
-      <div className="flex items-center justify-between border-t border-hair px-3 py-1 text-[12px]">
-        <Tip text="A shot that comes close and follows what moves, from where you look"><div><Tick on={habits.shot} onChange={(shot) => useHabits.setState({ shot })}>With a shot</Tick></div></Tip>
-        <Tip text="The playhead goes on to the end of the move: the next one begins there"><div><Tick on={habits.onward} onChange={(onward) => useHabits.setState({ onward })}>Then on to its end</Tick></div></Tip>
+        {!folded && (
+          <>
+            <div className="px-3 pb-2">
+              <Choice<Axes>
+                label="Axes"
+                value={axes}
+                onChange={(a) => {
+                  setAxes(a)
+                  setAt(a === 'picked' ? (reference?.feature ? '+' : 'away') : '+Z')
+                }}
+                className="w-full"
+                options={[
+                  { value: 'own', text: 'Own', tip: 'Its own axes: they travel and turn with it' },
+                  { value: 'parent', text: 'Group', tip: 'The axes of the subassembly that holds it' },
+                  { value: 'assembly', text: 'Whole', tip: 'The axes of the whole assembly' },
+                  ...(reference
+                    ? [
+                        {
+                          value: 'picked' as const,
+                          text: 'Picked',
+                          tip: 'The face, axis or edge that was picked with Alt',
+                        },
+                      ]
+                    : []),
+                ]}
+              />
+            </div>
+            <div
+              role="radiogroup"
+              aria-label="Direction"
+              className="grid auto-cols-fr grid-flow-col border-y border-hair"
+            >
+              {offered.map((w, i) => (
+                <button
+                  key={w.label}
+                  type="button"
+                  role="radio"
+                  aria-checked={w.label === at}
+                  onClick={(e) => {
+                    setChosen(true)
+                    if (!e.shiftKey && !e.ctrlKey) {
+                      setAt(w.label)
+                      if (also === w.label) setAlso(null)
+                    } else setAlso(also === w.label || w.label === at ? null : w.label)
+                  }}
+                  data-also={w.label === also}
+                  onDoubleClick={() => card.make?.('pull')}
+                  aria-label={`${w.label}${clearance?.[i] ? `, ${room(clearance[i], assembly)}` : ''}`}
+                  className="mono h-[38px] border-l border-hair text-[12px] leading-[1.25] first:border-l-0 hover:bg-white focus-visible:-outline-offset-2 data-[also=true]:bg-sheet-2 data-[also=true]:font-medium aria-checked:bg-advice-soft aria-checked:font-medium aria-checked:text-advice"
+                >
+                  {w.label}
+                  <span className="block text-[10px] font-normal text-advice">
+                    {clearance?.[i] ? (clearance[i].free ? 'free' : short(clearance[i].distance)) : '·'}
+                  </span>
+                </button>
+              ))}
+            </div>
+            <p className="border-b border-hair px-3 py-1 text-[11px] text-ink-3">
+              Shift: a second one. Alt: a face or an edge.
+            </p>
+            <div className="flex items-center justify-between gap-2 px-3 py-2">
+              {kept ? (
+                <span
+                  className="truncate text-[12px] text-advice"
+                  role="status"
+                  title={room(kept, assembly)}
+                  onPointerEnter={() => useSession.getState().setHover(kept.touches ?? null)}
+                  onPointerLeave={() => useSession.getState().setHover(null)}
+                >
+                  {room(kept, assembly)}
+                </span>
+              ) : (
+                <span className="text-ink-2">Distance</span>
+              )}
+              <NumberField
+                label="Distance of the move"
+                quantity="length"
+                value={far}
+                onChange={setDistance}
+                className="!w-24 shrink-0"
+              />
+            </div>
+            {second && (
+              <div className="flex items-center justify-between px-3 pb-2">
+                <span className="text-ink-2">and along {second.label}</span>
+                <NumberField
+                  label="Distance along the second direction"
+                  quantity="length"
+                  value={beside}
+                  onChange={setBeside}
+                  className="!w-24"
+                />
+              </div>
+            )}
+            {nodes.length > 1 && way && (
+              <div className="flex items-center gap-1.5 px-3 pb-2">
+                <Tip text={`Even gaps along ${way.label}; the outermost goes ${far} mm`}>
+                  <Button className="grow" onClick={() => spread(nodes, way, far, 'outermost')}>
+                    Spread
+                  </Button>
+                </Tip>
+                <Tip text={`Even gaps of ${far} mm along ${way.label}`}>
+                  <Button className="grow" onClick={() => spread(nodes, way, far, 'gaps')}>
+                    Gaps
+                  </Button>
+                </Tip>
+                <Tip text={`In the order picked, outermost first; ${far} mm from layer to layer`}>
+                  <Button className="grow" onClick={() => spread(nodes, way, far, 'peel')}>
+                    Peel
+                  </Button>
+                </Tip>
+              </div>
+            )}
+            {ways.thread && ways.thread.sure < 1 && (
+              <p
+                className="truncate border-t border-hair px-3 py-1 text-[12px] text-advice"
+                title="The thread is guessed from the shape"
+              >
+                Unscrew takes {ways.thread.size || 'its thread'}: a guess, {Math.round(100 * ways.thread.sure)} % sure
+              </p>
+            )}
+            <div className="flex items-center justify-between border-t border-hair px-3 py-1 text-[12px]">
+              <Tip text="A shot that comes close and follows what moves, from where you look">
+                <div>
+                  <Tick on={habits.shot} onChange={(shot) => useHabits.setState({ shot })}>
+                    With a shot
+                  </Tick>
+                </div>
+              </Tip>
+              <Tip text="The playhead goes on to the end of the move: the next one begins there">
+                <div>
+                  <Tick on={habits.onward} onChange={(onward) => useHabits.setState({ onward })}>
+                    Then on to its end
+                  </Tick>
+                </div>
+              </Tip>
+            </div>
+            <div className="grid grid-cols-5 border-t border-ink">
+              {moves.map((m) => (
+                <Tip key={m.kind} text={m.tip} keys={m.keys}>
+                  <button
+                    type="button"
+                    onClick={() => card.make?.(m.kind)}
+                    className="flex flex-col items-center gap-0.5 border-t border-l border-hair py-1.5 text-[10.5px] whitespace-nowrap nth-[5n+1]:border-l-0 nth-[-n+5]:border-t-0 hover:bg-ink hover:text-sheet focus-visible:-outline-offset-2"
+                  >
+                    <Glyph kind={m.kind} size={15} />
+                    {m.text}
+                  </button>
+                </Tip>
+              ))}
+            </div>
+          </>
+        )}
       </div>
-      <div className="grid grid-cols-5 border-t border-ink">
-        {moves.map((m) => (
-          <Tip key={m.kind} text={m.tip} keys={m.keys}>
-            <button type="button" onClick={() => card.make?.(m.kind)} className="flex flex-col items-center gap-0.5 border-t border-l border-hair py-1.5 text-[10.5px] whitespace-nowrap nth-[5n+1]:border-l-0 nth-[-n+5]:border-t-0 hover:bg-ink hover:text-sheet focus-visible:-outline-offset-2">
-              <Glyph kind={m.kind} size={15} />{m.text}
-            </button>
-          </Tip>
-        ))}
-      </div>
-      </>}
-    </div>
     </>
   )
 }

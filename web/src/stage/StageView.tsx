@@ -94,12 +94,17 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
         eye: setEye,
       })
     } catch {
-      setProblem('This browser shows no 3D pictures (WebGL is off). Switch on hardware acceleration, or use another browser.')
+      setProblem(
+        'This browser shows no 3D pictures (WebGL is off). Switch on hardware acceleration, or use another browser.',
+      )
       return
     }
     onScreen.stage = stage.current
     onScreen.setEye = setEye
-    noteView(() => stage.current?.present(), (node) => stage.current?.seen(node) ?? null)
+    noteView(
+      () => stage.current?.present(),
+      (node) => stage.current?.seen(node) ?? null,
+    )
     return () => {
       setReady(false)
       if (onScreen.stage === stage.current) onScreen.stage = null
@@ -164,7 +169,8 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
     const { revealId, revisionId } = useSession.getState()
     const place = `${rest ? revisionId : revealId}`
     const left = eyes.get(place)
-    if (left) s.lookFrom(left) // the same view, drawn anew
+    if (left)
+      s.lookFrom(left) // the same view, drawn anew
     else if (rest || !doc) fitView(s, 'isometric', [])
     else s.lookFrom(doc.opening.camera)
     return () => void eyes.set(place, s.present())
@@ -179,7 +185,9 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
     if (rest) return
     const moved = useTransport.subscribe((t) => s.setTime(t.time))
     // A preview moves what is on the stage, without a new document.
-    const tried = useSession.subscribe((now, before) => now.previews !== before.previews && s.setTime(useTransport.getState().time))
+    const tried = useSession.subscribe(
+      (now, before) => now.previews !== before.previews && s.setTime(useTransport.getState().time),
+    )
     return () => {
       moved()
       tried()
@@ -188,7 +196,10 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
 
   useEffect(() => stage.current?.setHidden(hidden), [ready, hidden])
   useEffect(() => stage.current?.setSection(rest ? section : null), [ready, rest, section])
-  useEffect(() => stage.current?.setMeasured(rest && relation ? [relation.from, relation.to] : null), [ready, rest, relation])
+  useEffect(
+    () => stage.current?.setMeasured(rest && relation ? [relation.from, relation.to] : null),
+    [ready, rest, relation],
+  )
   useEffect(() => stage.current?.setMonitor(Boolean(monitor)), [ready, monitor])
   const occludes = rest || !doc?.frame.noOcclusion
   useEffect(() => stage.current?.setOccludes(occludes), [ready, occludes])
@@ -202,7 +213,10 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
     const ids = new Set(selection.nodes)
     // What a tint or a surface makes of a part is seen as it is, without the mark over it.
     const plain = (kind: string) => kind === 'tint' || kind === 'surface'
-    if (!rest) for (const step of doc?.steps ?? []) for (const c of step.cues ?? []) if (selection.cues.includes(c.id) && !plain(c.kind)) for (const t of c.targets ?? []) ids.add(t)
+    if (!rest)
+      for (const step of doc?.steps ?? [])
+        for (const c of step.cues ?? [])
+          if (selection.cues.includes(c.id) && !plain(c.kind)) for (const t of c.targets ?? []) ids.add(t)
     return ids
   }, [selection, doc, rest])
   // Lightly: what the selected step touches.
@@ -219,7 +233,14 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
   }
 
   const steer = (e: React.KeyboardEvent) => {
-    if ((e.target as HTMLElement).id !== 'stage' || e.ctrlKey || e.metaKey || e.altKey || !stage.current?.steer(e.key, e.shiftKey)) return
+    if (
+      (e.target as HTMLElement).id !== 'stage' ||
+      e.ctrlKey ||
+      e.metaKey ||
+      e.altKey ||
+      !stage.current?.steer(e.key, e.shiftKey)
+    )
+      return
     e.preventDefault()
     e.stopPropagation()
     if (!rest) setSays(describe())
@@ -229,27 +250,74 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
     <div className="flex h-full min-w-0 flex-col bg-stage">
       <div className="flex min-h-11 shrink-0 flex-wrap items-center gap-x-2.5 gap-y-1.5 px-3.5 py-1.5">
         {monitor && (
-          <Choice<Eye> label="Eye" value={eye} onChange={setEye}
-            options={[{ value: 'mine', text: 'My eye' }, { value: 'shot', text: 'Through the shot' }]} />
+          <Choice<Eye>
+            label="Eye"
+            value={eye}
+            onChange={setEye}
+            options={[
+              { value: 'mine', text: 'My eye' },
+              { value: 'shot', text: 'Through the shot' },
+            ]}
+          />
         )}
         <div className="inline-flex h-7 overflow-hidden rounded-md border border-line bg-sheet">
           {['front', 'top', 'isometric'].map((v) => (
-            <button key={v} type="button" onClick={() => go(v)} className="border-r border-hair px-2.5 text-[12.5px] hover:bg-white focus-visible:-outline-offset-2">
+            <button
+              key={v}
+              type="button"
+              onClick={() => go(v)}
+              className="border-r border-hair px-2.5 text-[12.5px] hover:bg-white focus-visible:-outline-offset-2"
+            >
               {views.find((x) => x.name === v)?.label}
             </button>
           ))}
-          <Menu label="More views" actions={views.filter((v) => !['front', 'top', 'isometric'].includes(v.name)).map((v) => ({ text: v.label, run: () => go(v.name) }))}>
-            <button type="button" aria-label="More views" title="More views" className="px-2.5 text-[12.5px] hover:bg-white focus-visible:-outline-offset-2">…</button>
+          <Menu
+            label="More views"
+            actions={views
+              .filter((v) => !['front', 'top', 'isometric'].includes(v.name))
+              .map((v) => ({ text: v.label, run: () => go(v.name) }))}
+          >
+            <button
+              type="button"
+              aria-label="More views"
+              title="More views"
+              className="px-2.5 text-[12.5px] hover:bg-white focus-visible:-outline-offset-2"
+            >
+              …
+            </button>
           </Menu>
         </div>
-        <IconButton label={parallel ? 'See in perspective' : 'Parallel projection, as in a drawing'} keys="V" aria-pressed={parallel} className="aria-pressed:bg-ink aria-pressed:text-sheet" onClick={() => stage.current?.setParallel(!parallel)}><Axis3d size={15} /></IconButton>
-        <IconButton label="Frame the pick" disabled={selection.nodes.length === 0} onClick={() => stage.current && fitView(stage.current, null, selection.nodes)}><Scan size={15} /></IconButton>
+        <IconButton
+          label={parallel ? 'See in perspective' : 'Parallel projection, as in a drawing'}
+          keys="V"
+          aria-pressed={parallel}
+          className="aria-pressed:bg-ink aria-pressed:text-sheet"
+          onClick={() => stage.current?.setParallel(!parallel)}
+        >
+          <Axis3d size={15} />
+        </IconButton>
+        <IconButton
+          label="Frame the pick"
+          disabled={selection.nodes.length === 0}
+          onClick={() => stage.current && fitView(stage.current, null, selection.nodes)}
+        >
+          <Scan size={15} />
+        </IconButton>
         <div className="grow" />
         {doc && !rest && <ShapeChoice doc={doc} shape={shape} />}
       </div>
       <div ref={hold} className="relative mx-3.5 mb-3.5 min-h-0 grow">
-        <div ref={frame} data-eye={eye} onFocus={(e) => e.target.id === 'stage' && !rest && setSays(describe())} onKeyDown={steer} className="absolute top-1/2 left-1/2 -translate-x-1/2 -translate-y-1/2 border border-ink bg-sheet-2" style={{ width: size.width, height: size.height }}>
-          <p id="stage-says" className="sr-only" role="status">{says}</p>
+        <div
+          ref={frame}
+          data-eye={eye}
+          onFocus={(e) => e.target.id === 'stage' && !rest && setSays(describe())}
+          onKeyDown={steer}
+          className="absolute top-1/2 left-1/2 -translate-x-1/2 -translate-y-1/2 border border-ink bg-sheet-2"
+          style={{ width: size.width, height: size.height }}
+        >
+          <p id="stage-says" className="sr-only" role="status">
+            {says}
+          </p>
           {!rest && <div className="pointer-events-none absolute inset-[5%] border border-dashed border-ink/15" />}
           {monitor && eye === 'mine' && ready && <MonitorLabel aspect={aspect} width={monitorWidth(size.width)} />}
           {!rest && ready && <Notes own={eye === 'mine'} />}
@@ -257,7 +325,10 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
           {!rest && ready && monitor && eye === 'mine' && <CueArrow />}
           {children}
           {!ready && (
-            <div className="absolute inset-0 grid place-items-center p-10 text-center text-ink-2" role={problem ? 'alert' : 'status'}>
+            <div
+              className="absolute inset-0 grid place-items-center p-10 text-center text-ink-2"
+              role={problem ? 'alert' : 'status'}
+            >
               {problem ?? 'Setting up the stage…'}
             </div>
           )}
@@ -269,9 +340,20 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
 
 function fitView(stage: Stage, view: string | null, nodes: string[]) {
   const core = useSession.getState().core!
-  const orientation = view === null ? stage.orientation() : core.ask<View[]>({ ask: 'views' }).find((v) => v.name === view)!.orientation
+  const orientation =
+    view === null ? stage.orientation() : core.ask<View[]>({ ask: 'views' }).find((v) => v.name === view)!.orientation
   try {
-    stage.lookFrom(core.ask({ ask: 'fit', nodes, orientation, lens: 50, parallel: stage.isParallel(), aspect: frameAspect(), margin: nodes.length > 0 ? 0.45 : 0.25 }))
+    stage.lookFrom(
+      core.ask({
+        ask: 'fit',
+        nodes,
+        orientation,
+        lens: 50,
+        parallel: stage.isParallel(),
+        aspect: frameAspect(),
+        margin: nodes.length > 0 ? 0.45 : 0.25,
+      }),
+    )
   } catch {
     useSession.getState().tell('There is nothing to frame: everything is hidden at this moment.')
   }
@@ -281,17 +363,29 @@ function fitView(stage: Stage, view: string | null, nodes: string[]) {
 function ShapeChoice({ doc, shape }: { doc: RevealDocument; shape: FrameShape | null }) {
   const own = `${doc.frame.width} × ${doc.frame.height} · ${doc.frame.rate}`
   return (
-    <Select label="Shape of the frame" value={shape ? nameOf(shape) : 'own'} className="mono !bg-sheet !text-[11.5px] whitespace-nowrap"
+    <Select
+      label="Shape of the frame"
+      value={shape ? nameOf(shape) : 'own'}
+      className="mono !bg-sheet !text-[11.5px] whitespace-nowrap"
       onChange={(v) => show(shapes.find((s) => nameOf(s) === v) ?? null)}
-      options={[{ value: 'own', text: own }, ...others(doc).map((s) => ({ value: nameOf(s), text: nameOf(s) }))]} />
+      options={[{ value: 'own', text: own }, ...others(doc).map((s) => ({ value: nameOf(s), text: nameOf(s) }))]}
+    />
   )
 }
 
 function MonitorLabel({ aspect, width }: { aspect: number; width: number }) {
   if (width === 0) return null
   return (
-    <div className="pointer-events-none absolute border border-ink" style={{ right: 12, bottom: 12, width, height: Math.round(width / aspect) }}>
-      <span title="The shot at the playhead" className="absolute top-0 left-0 max-w-full truncate bg-sheet/85 px-1 text-[10.5px] leading-4 text-ink-2">The shot at the playhead</span>
+    <div
+      className="pointer-events-none absolute border border-ink"
+      style={{ right: 12, bottom: 12, width, height: Math.round(width / aspect) }}
+    >
+      <span
+        title="The shot at the playhead"
+        className="absolute top-0 left-0 max-w-full truncate bg-sheet/85 px-1 text-[10.5px] leading-4 text-ink-2"
+      >
+        The shot at the playhead
+      </span>
     </div>
   )
 }

@@ -36,25 +36,80 @@ function Caption({ l }: { l: Lettering }) {
   const doc = useSession((s) => s.doc)
   // While the film plays, the words of one step make room for those of the next; where the playhead stands, its step
   // says what it says.
-  const said = useTransport(useShallow((t) => (!doc ? { step: -1, opacity: 0 } : t.playing ? core.ask<Said>({ ask: 'caption', time: t.time }) : { step: core.ask<Place>({ ask: 'place', time: t.time }).step, opacity: 1 })))
+  const said = useTransport(
+    useShallow((t) =>
+      !doc
+        ? { step: -1, opacity: 0 }
+        : t.playing
+          ? core.ask<Said>({ ask: 'caption', time: t.time })
+          : { step: core.ask<Place>({ ask: 'place', time: t.time }).step, opacity: 1 },
+    ),
+  )
   const style = useMemo(() => (doc ? core.ask<Schemas['Captions']>({ ask: 'captions' }) : null), [core, doc])
   const step = doc?.steps[said.step]
   if (!step || !style) return null
   const middle = style.place === 'lower-middle'
   const safe = `${l.safe * 100}%`
-  const ground = style.ground ? { background: paper(l.groundAlpha), padding: `${unit(0.6 * l.ground * style.size)} ${unit(l.ground * style.size)}`, marginInline: unit(-l.ground * style.size) } : {}
+  const ground = style.ground
+    ? {
+        background: paper(l.groundAlpha),
+        padding: `${unit(0.6 * l.ground * style.size)} ${unit(l.ground * style.size)}`,
+        marginInline: unit(-l.ground * style.size),
+      }
+    : {}
   const title = style.show !== 'none' && step.title
   const text = style.show === 'all' && step.instruction
-  const size = (share: number, lead: number) => ({ fontSize: unit(share * style.size), lineHeight: unit(lead * style.size) })
+  const size = (share: number, lead: number) => ({
+    fontSize: unit(share * style.size),
+    lineHeight: unit(lead * style.size),
+  })
   return (
-    <div aria-label="Caption" className={clsx('absolute flex flex-col', middle ? 'items-center text-center' : 'items-start')}
-      style={{ left: safe, right: safe, opacity: said.opacity, gap: unit(l.ground * style.size), ...(style.place === 'upper-left' ? { top: safe } : { bottom: safe }) }}>
-      {step.notice && <Warning notice={step.notice} style={{ ...size(l.text, l.textLead), ...(style.ground && !middle && { marginLeft: unit(-l.ground * style.size) }) }} width={`${(l.column / (1 - 2 * l.safe)) * 100}%`} />}
+    <div
+      aria-label="Caption"
+      className={clsx('absolute flex flex-col', middle ? 'items-center text-center' : 'items-start')}
+      style={{
+        left: safe,
+        right: safe,
+        opacity: said.opacity,
+        gap: unit(l.ground * style.size),
+        ...(style.place === 'upper-left' ? { top: safe } : { bottom: safe }),
+      }}
+    >
+      {step.notice && (
+        <Warning
+          notice={step.notice}
+          style={{
+            ...size(l.text, l.textLead),
+            ...(style.ground && !middle && { marginLeft: unit(-l.ground * style.size) }),
+          }}
+          width={`${(l.column / (1 - 2 * l.safe)) * 100}%`}
+        />
+      )}
       {(title || text || step.tools?.length) && (
         <div style={{ maxWidth: `${(l.column / (1 - 2 * l.safe)) * 100}%`, ...ground }}>
-          {title && <div className="font-semibold" style={size(l.title, l.titleLead)}>{title}</div>}
-          {text && <div className="serif overflow-hidden text-ink/80" style={{ ...size(l.text, l.textLead), display: '-webkit-box', WebkitBoxOrient: 'vertical', WebkitLineClamp: l.lines }}>{core.ask<string>({ ask: 'plain', text })}</div>}
-          {step.tools?.length ? <div className="serif text-ink/80" style={size(l.tools, l.toolsLead)}>Tools: {step.tools.join(', ')}</div> : null}
+          {title && (
+            <div className="font-semibold" style={size(l.title, l.titleLead)}>
+              {title}
+            </div>
+          )}
+          {text && (
+            <div
+              className="serif overflow-hidden text-ink/80"
+              style={{
+                ...size(l.text, l.textLead),
+                display: '-webkit-box',
+                WebkitBoxOrient: 'vertical',
+                WebkitLineClamp: l.lines,
+              }}
+            >
+              {core.ask<string>({ ask: 'plain', text })}
+            </div>
+          )}
+          {step.tools?.length ? (
+            <div className="serif text-ink/80" style={size(l.tools, l.toolsLead)}>
+              Tools: {step.tools.join(', ')}
+            </div>
+          ) : null}
         </div>
       )}
     </div>
@@ -62,13 +117,29 @@ function Caption({ l }: { l: Lettering }) {
 }
 
 // Warning is a notice: the signal word on its colour, with the safety alert symbol, and the text on paper.
-function Warning({ notice, style, width }: { notice: NonNullable<Schemas['Step']['notice']>; style: React.CSSProperties; width: string }) {
+function Warning({
+  notice,
+  style,
+  width,
+}: {
+  notice: NonNullable<Schemas['Step']['notice']>
+  style: React.CSSProperties
+  width: string
+}) {
   const sign = useSigns()[notice.signal]
   if (!sign) return null
   return (
-    <div aria-label="Safety notice" className="flex bg-sheet/95 text-left text-ink" style={{ ...style, maxWidth: width }}>
-      <span className="flex shrink-0 items-start gap-[0.25em] px-[0.45em] py-[0.1em] font-semibold" style={{ background: css(sign.panel), color: css(sign.letters) }}>
-        {sign.alert && <Alert />}{notice.signal}
+    <div
+      aria-label="Safety notice"
+      className="flex bg-sheet/95 text-left text-ink"
+      style={{ ...style, maxWidth: width }}
+    >
+      <span
+        className="flex shrink-0 items-start gap-[0.25em] px-[0.45em] py-[0.1em] font-semibold"
+        style={{ background: css(sign.panel), color: css(sign.letters) }}
+      >
+        {sign.alert && <Alert />}
+        {notice.signal}
       </span>
       <span className="serif px-[0.45em] py-[0.1em]">{notice.text}</span>
     </div>
@@ -80,10 +151,38 @@ function Cards({ l }: { l: Lettering }) {
   const any = useSession((s) => s.schedule?.bars.some((b) => b.kind === 'card') ?? false)
   const time = useTransport((s) => (any ? s.time : 0))
   if (!any) return null
-  return core.ask<Card[] | null>({ ask: 'cards', time })?.map((c, i) => (
-    <div key={i} role="group" aria-label="Title card" className={clsx('absolute inset-0 text-center', !c.clear && 'bg-[#fdfcf9]')} style={{ opacity: c.opacity }}>
-      <div className="absolute inset-x-0 font-semibold" style={{ bottom: `calc(${(1 - l.cardAt) * 100}% - ${unit(l.cardTitle * 0.1)})`, fontSize: unit(l.cardTitle), lineHeight: 1.15, paddingInline: `${((1 - l.cardColumn) / 2) * 100}%` }}>{c.title}</div>
-      <div className="serif absolute inset-x-0 whitespace-pre-line" style={{ top: `calc(${l.cardAt * 100}% + ${unit(l.cardText * 0.55)})`, fontSize: unit(l.cardText), lineHeight: 1.4, paddingInline: `${((1 - l.cardColumn) / 2) * 100}%` }}>{c.text}</div>
-    </div>
-  )) ?? null
+  return (
+    core.ask<Card[] | null>({ ask: 'cards', time })?.map((c, i) => (
+      <div
+        key={i}
+        role="group"
+        aria-label="Title card"
+        className={clsx('absolute inset-0 text-center', !c.clear && 'bg-[#fdfcf9]')}
+        style={{ opacity: c.opacity }}
+      >
+        <div
+          className="absolute inset-x-0 font-semibold"
+          style={{
+            bottom: `calc(${(1 - l.cardAt) * 100}% - ${unit(l.cardTitle * 0.1)})`,
+            fontSize: unit(l.cardTitle),
+            lineHeight: 1.15,
+            paddingInline: `${((1 - l.cardColumn) / 2) * 100}%`,
+          }}
+        >
+          {c.title}
+        </div>
+        <div
+          className="serif absolute inset-x-0 whitespace-pre-line"
+          style={{
+            top: `calc(${l.cardAt * 100}% + ${unit(l.cardText * 0.55)})`,
+            fontSize: unit(l.cardText),
+            lineHeight: 1.4,
+            paddingInline: `${((1 - l.cardColumn) / 2) * 100}%`,
+          }}
+        >
+          {c.text}
+        </div>
+      </div>
+    )) ?? null
+  )
 }

@@ -50,7 +50,12 @@ export class Batch {
   // The edges of what is marked, through everything; made when something is marked first.
   private ghost: THREE.InstancedMesh | null = null
 
-  constructor(private readonly materials: Materials, private readonly shape: Shape, finishes: readonly Finish[], private readonly most: number) {
+  constructor(
+    private readonly materials: Materials,
+    private readonly shape: Shape,
+    finishes: readonly Finish[],
+    private readonly most: number,
+  ) {
     this.clear = finishes.some((f) => f.opacity < 1)
     const n = most
     this.marks = new THREE.InstancedBufferAttribute(new Float32Array(n), 1)
@@ -66,7 +71,11 @@ export class Batch {
       surface.setAttribute('instanceBase', repeated(colour, n))
       surface.setAttribute('instanceWear', repeated([metalness, roughness], n))
     }
-    this.surface = new THREE.InstancedMesh(surface, plain ? materials.worn : finishes.map((f) => surfaceMaterial(materials.uniforms, f, true)), n)
+    this.surface = new THREE.InstancedMesh(
+      surface,
+      plain ? materials.worn : finishes.map((f) => surfaceMaterial(materials.uniforms, f, true)),
+      n,
+    )
     this.lines = new THREE.InstancedMesh(this.own(shape.strokes()), materials.edge, n)
     this.surface.layers.enable(solidLayer)
     for (const m of this.meshes) {
@@ -141,7 +150,10 @@ export class Batch {
   nearFirst(eye: THREE.Vector3) {
     const { poses, colours } = this
     const [from, worn] = [poses.slice(), colours.slice()]
-    const away = (m: Member) => (from[16 * m.slot + 12]! - eye.x) ** 2 + (from[16 * m.slot + 13]! - eye.y) ** 2 + (from[16 * m.slot + 14]! - eye.z) ** 2
+    const away = (m: Member) =>
+      (from[16 * m.slot + 12]! - eye.x) ** 2 +
+      (from[16 * m.slot + 13]! - eye.y) ** 2 +
+      (from[16 * m.slot + 14]! - eye.z) ** 2
     this.shown = this.shown.toSorted((a, b) => away(a) - away(b))
     this.shown.forEach((m, k) => {
       poses.set(from.subarray(16 * m.slot, 16 * m.slot + 16), 16 * k)
@@ -166,7 +178,10 @@ export class Batch {
       }
     })
     if (changed) this.marks.needsUpdate = true
-    this.haunt(this.shown.flatMap(({ node }, k) => (strength[node]! > 0 ? [k] : [])), scene)
+    this.haunt(
+      this.shown.flatMap(({ node }, k) => (strength[node]! > 0 ? [k] : [])),
+      scene,
+    )
   }
 
   // haunt draws the edges of some of the parts that are shown through everything.
@@ -204,5 +219,8 @@ export class Batch {
 }
 
 function repeated(values: readonly number[], n: number): THREE.InstancedBufferAttribute {
-  return new THREE.InstancedBufferAttribute(Float32Array.from({ length: n * values.length }, (_, i) => values[i % values.length]!), values.length)
+  return new THREE.InstancedBufferAttribute(
+    Float32Array.from({ length: n * values.length }, (_, i) => values[i % values.length]!),
+    values.length,
+  )
 }

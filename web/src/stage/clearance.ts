@@ -24,7 +24,11 @@ async function eachLine(reply: Response, take: (line: string) => void) {
 
 // useClearance gives the clearance of each way, in order, as it is found; null while none is
 // known. It is that at the playhead, or at another moment.
-export function useClearance(nodes: readonly string[], ways: readonly Pick<Way, 'world'>[], moment?: number): (Clearance | undefined)[] | null {
+export function useClearance(
+  nodes: readonly string[],
+  ways: readonly Pick<Way, 'world'>[],
+  moment?: number,
+): (Clearance | undefined)[] | null {
   const reveal = useSession((s) => s.revealId)
   const doc = useSession((s) => s.doc)
   const saved = useSession((s) => s.saving === 'saved')
@@ -37,12 +41,19 @@ export function useClearance(nodes: readonly string[], ways: readonly Pick<Way, 
     const wait = setTimeout(() => {
       const found: (Clearance | undefined)[] = ways.map(() => undefined)
       const body = JSON.stringify({ time, nodes, directions: ways.map((w) => w.world) })
-      fetch(`/api/reveals/${reveal}/clearance`, { method: 'POST', headers: { 'Content-Type': 'application/json', Accept: lines }, body, signal: gone.signal })
-        .then((reply) => eachLine(reply, (line) => {
-          const f = JSON.parse(line) as { direction: number; way: Clearance }
-          found[f.direction] = f.way
-          setKnown({ for: key, ways: [...found] })
-        }))
+      fetch(`/api/reveals/${reveal}/clearance`, {
+        method: 'POST',
+        headers: { 'Content-Type': 'application/json', Accept: lines },
+        body,
+        signal: gone.signal,
+      })
+        .then((reply) =>
+          eachLine(reply, (line) => {
+            const f = JSON.parse(line) as { direction: number; way: Clearance }
+            found[f.direction] = f.way
+            setKnown({ for: key, ways: [...found] })
+          }),
+        )
         .catch(() => undefined) // advice that does not come is not missed
     }, 120)
     return () => {

@@ -33,10 +33,14 @@ export function describe(): string {
   const step = schedule.steps.findIndex((s) => s.start <= time && time < s.start + s.length)
   return [
     `At ${(time / 1e6).toFixed(2)} s${step >= 0 ? `, step ${step + 1}, ${doc.steps[step]!.title}` : ''}.`,
-    bars.length > 0 ? `${bars.map((b) => `${kindNames[b.kind]} ${b.label}, ${namesOf(assembly, b.targets ?? [])}${b.retraced ? ', backwards' : ''}`).join('; ')}.` : 'Nothing moves.',
+    bars.length > 0
+      ? `${bars.map((b) => `${kindNames[b.kind]} ${b.label}, ${namesOf(assembly, b.targets ?? [])}${b.retraced ? ', backwards' : ''}`).join('; ')}.`
+      : 'Nothing moves.',
     gone > 0 ? `${gone} of ${parts.length} parts are not there.` : '',
     faded > 0 ? `${faded} can be seen through.` : '',
     hidden.length > 0 ? `Hidden by you: ${namesOf(assembly, hidden)}.` : '',
     `Your eye is ${whence(eye.orientation)}.`,
-  ].filter(Boolean).join(' ')
+  ]
+    .filter(Boolean)
+    .join(' ')
 }

@@ -14,20 +14,31 @@ export interface Shape {
 const header = 32
 /** Numbers of an edge: a, b, n0, n1, from where it shows, how far away others are (docs/formats.md). */
 const ofAnEdge = 14
-const edgeAttributes = [['a', 3, 0], ['b', 3, 3], ['n0', 3, 6], ['n1', 3, 9], ['drawn', 2, 12]] as const
+const edgeAttributes = [
+  ['a', 3, 0],
+  ['b', 3, 3],
+  ['n0', 3, 6],
+  ['n1', 3, 9],
+  ['drawn', 2, 12],
+] as const
 
 export async function loadShapes(address: string): Promise<Shape[]> {
   const reply = await fetch(address)
   if (!reply.ok) {
     const said = (await reply.json().catch(() => null)) as { message?: string } | null
-    throw new Error(said?.message ? `The shapes of this assembly did not arrive: ${said.message}` : 'The shapes of this assembly did not arrive. Reload the page; if that does not help, import the assembly again.')
+    throw new Error(
+      said?.message
+        ? `The shapes of this assembly did not arrive: ${said.message}`
+        : 'The shapes of this assembly did not arrive. Reload the page; if that does not help, import the assembly again.',
+    )
   }
   const data = await reply.arrayBuffer()
   const shapes: Shape[] = []
   const view = new DataView(data)
-  for (let at = 0; at < data.byteLength; ) {
+  for (let at = 0; at < data.byteLength;) {
     const size = view.getUint32(at, true)
-    if (at + 4 + size > data.byteLength) throw new Error('The shapes of this assembly arrived incomplete. Reload the page.')
+    if (at + 4 + size > data.byteLength)
+      throw new Error('The shapes of this assembly arrived incomplete. Reload the page.')
     shapes.push(read(data, at + 4))
     at += 4 + size + ((4 - (size % 4)) % 4)
   }
@@ -35,7 +46,12 @@ export async function loadShapes(address: string): Promise<Shape[]> {
 }
 
 function read(data: ArrayBuffer, at: number): Shape {
-  const [vertices, triangles, patches, edges] = new Uint32Array(data, at + 4, 4) as unknown as [number, number, number, number]
+  const [vertices, triangles, patches, edges] = new Uint32Array(data, at + 4, 4) as unknown as [
+    number,
+    number,
+    number,
+    number,
+  ]
   let p = at + header
   const take = (n: number) => {
     const a = new Float32Array(data, p, n)
@@ -53,7 +69,12 @@ function read(data: ArrayBuffer, at: number): Shape {
   surface.computeBoundingSphere()
   const lines = take(ofAnEdge * edges)
   let made: THREE.BufferGeometry | null = null
-  return { surface, edges: strips(lines, edges, surface.boundingSphere!), strokes: () => (made ??= strokesOf(lines, edges)), triangles }
+  return {
+    surface,
+    edges: strips(lines, edges, surface.boundingSphere!),
+    strokes: () => (made ??= strokesOf(lines, edges)),
+    triangles,
+  }
 }
 
 // strokesOf writes the quad of every edge out.
@@ -73,7 +94,8 @@ function strokesOf(lines: Float32Array, n: number): THREE.BufferGeometry {
   const g = new THREE.BufferGeometry()
   const buffer = new THREE.InterleavedBuffer(all, each)
   g.setAttribute('position', new THREE.InterleavedBufferAttribute(buffer, 3, 0))
-  for (const [name, size, at] of edgeAttributes) g.setAttribute(name, new THREE.InterleavedBufferAttribute(buffer, size, 3 + at))
+  for (const [name, size, at] of edgeAttributes)
+    g.setAttribute(name, new THREE.InterleavedBufferAttribute(buffer, size, 3 + at))
   g.setIndex(new THREE.BufferAttribute(index, 1))
   return g
 }
@@ -84,7 +106,8 @@ function strips(lines: Float32Array, n: number, sphere: THREE.Sphere): THREE.Ins
   g.setAttribute('position', new THREE.BufferAttribute(new Float32Array([0, -1, 0, 0, 1, 0, 1, 1, 0, 1, -1, 0]), 3))
   g.setIndex([0, 1, 2, 0, 2, 3])
   const all = new THREE.InstancedInterleavedBuffer(lines, ofAnEdge, 1)
-  for (const [name, size, at] of edgeAttributes) g.setAttribute(name, new THREE.InterleavedBufferAttribute(all, size, at))
+  for (const [name, size, at] of edgeAttributes)
+    g.setAttribute(name, new THREE.InterleavedBufferAttribute(all, size, at))
   g.instanceCount = n
   g.boundingSphere = sphere
   return g
@@ -98,7 +121,11 @@ export function pickable(mesh: THREE.Mesh) {
   mesh.raycast = function (caster, hits) {
     if (!this.visible) return
     const sphere = this.geometry.boundingSphere!
-    if (caster.ray.distanceSqToPoint(middle.copy(sphere.center).applyMatrix4(this.matrixWorld)) > sphere.radius * sphere.radius) return
+    if (
+      caster.ray.distanceSqToPoint(middle.copy(sphere.center).applyMatrix4(this.matrixWorld)) >
+      sphere.radius * sphere.radius
+    )
+      return
     const g = this.geometry as THREE.BufferGeometry & { boundsTree?: MeshBVH }
     g.boundsTree ??= new MeshBVH(g, { indirect: true })
     acceleratedRaycast.call(this, caster, hits)

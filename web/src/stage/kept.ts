@@ -9,9 +9,12 @@ export class Kept {
   private readonly quad = new THREE.Mesh(
     new THREE.PlaneGeometry(2, 2),
     new THREE.ShaderMaterial({
-      uniforms: { picture: { value: this.target.texture } }, depthTest: false, depthWrite: false,
+      uniforms: { picture: { value: this.target.texture } },
+      depthTest: false,
+      depthWrite: false,
       vertexShader: 'varying vec2 at; void main() { at = uv; gl_Position = vec4(position.xy, 0.0, 1.0); }',
-      fragmentShader: 'uniform sampler2D picture; varying vec2 at; void main() { gl_FragColor = vec4(texture2D(picture, at).rgb, 1.0); }',
+      fragmentShader:
+        'uniform sampler2D picture; varying vec2 at; void main() { gl_FragColor = vec4(texture2D(picture, at).rgb, 1.0); }',
     }),
   )
 

@@ -60,15 +60,34 @@ const vec = (v: readonly number[]) => new THREE.Vector3(v[0], v[1], v[2])
 // shared makes the uniforms that every material of one stage shares.
 export function shared(look: Look): Shared {
   return {
-    sky: { value: vec(look.sky) }, ground: { value: vec(look.ground) },
-    keyLight: { value: vec(look.keyLight) }, fillLight: { value: vec(look.fillLight) },
-    keyDir: { value: vec(look.key) }, fillDir: { value: vec(look.fill) },
+    sky: { value: vec(look.sky) },
+    ground: { value: vec(look.ground) },
+    keyLight: { value: vec(look.keyLight) },
+    fillLight: { value: vec(look.fillLight) },
+    keyDir: { value: vec(look.key) },
+    fillDir: { value: vec(look.fill) },
     upDir: { value: new THREE.Vector3(0, 1, 0) },
-    ink: { value: vec(look.ink) }, knee: { value: look.knee }, room: { value: look.room },
-    paperTop: { value: vec(look.paperTop) }, paperFoot: { value: vec(look.paperFoot) },
-    edgePull: { value: look.edgePull }, away: { value: 1 }, edgeWidth: { value: look.edgeWidth }, contourWidth: { value: look.contourWidth }, lineRoom: { value: look.lineRoom }, slantLeast: { value: look.slant }, rim: { value: look.rim }, shadow: { value: look.shadow },
+    ink: { value: vec(look.ink) },
+    knee: { value: look.knee },
+    room: { value: look.room },
+    paperTop: { value: vec(look.paperTop) },
+    paperFoot: { value: vec(look.paperFoot) },
+    edgePull: { value: look.edgePull },
+    away: { value: 1 },
+    edgeWidth: { value: look.edgeWidth },
+    contourWidth: { value: look.contourWidth },
+    lineRoom: { value: look.lineRoom },
+    slantLeast: { value: look.slant },
+    rim: { value: look.rim },
+    shadow: { value: look.shadow },
     viewport: { value: new THREE.Vector2(1, 1) },
-    occluded: { value: null }, occludedCell: { value: 1 }, occludedReach: { value: 1 }, occludedStrength: { value: 0 }, occludedApart: { value: look.occlusion.apart }, occludedRest: { value: look.occlusion.rest }, occludes: { value: false },
+    occluded: { value: null },
+    occludedCell: { value: 1 },
+    occludedReach: { value: 1 },
+    occludedStrength: { value: 0 },
+    occludedApart: { value: look.occlusion.apart },
+    occludedRest: { value: look.occlusion.rest },
+    occludes: { value: false },
     cut: { value: { plane: new THREE.Vector4(0, 0, 1, 0), on: false } },
     mark: { value: new THREE.Color().setRGB(0xd8 / 255, 0x43 / 255, 0x2b / 255, THREE.LinearSRGBColorSpace) },
   }
@@ -100,9 +119,21 @@ varying vec4 vTint;
 export function surfaceMaterial(s: Shared, f: Finish | null, solid: boolean): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
     defines: { ...(!f && { WORN: '' }), ...(solid && { SOLID: '' }) },
-    uniforms: { ...s, base: { value: vec(f?.colour ?? [0, 0, 0]) }, metal: { value: f?.metalness ?? 0 }, rough: { value: f?.roughness ?? 0 }, alpha: { value: 1 }, marked: { value: 0 }, paper: { value: 0 }, clear: { value: f ? f.opacity : 1 }, tint: { value: new THREE.Vector4() } },
+    uniforms: {
+      ...s,
+      base: { value: vec(f?.colour ?? [0, 0, 0]) },
+      metal: { value: f?.metalness ?? 0 },
+      rough: { value: f?.roughness ?? 0 },
+      alpha: { value: 1 },
+      marked: { value: 0 },
+      paper: { value: 0 },
+      clear: { value: f ? f.opacity : 1 },
+      tint: { value: new THREE.Vector4() },
+    },
     side: THREE.DoubleSide,
-    vertexShader: placed + /* glsl */ `
+    vertexShader:
+      placed +
+      /* glsl */ `
       varying vec3 vNormal; varying vec3 vView; varying vec3 vWorld; varying float vDepth;
       #ifdef WORN
       attribute vec3 instanceBase; attribute vec2 instanceWear;
@@ -122,7 +153,10 @@ export function surfaceMaterial(s: Shared, f: Finish | null, solid: boolean): TH
         vView = projectionMatrix[3][3] == 1.0 ? vec3(0.0, 0.0, 1.0) : -p.xyz;
         gl_Position = projectionMatrix * p;
       }`,
-    fragmentShader: lighting + (solid ? leftOver : '') + /* glsl */ `
+    fragmentShader:
+      lighting +
+      (solid ? leftOver : '') +
+      /* glsl */ `
       uniform vec3 mark, paperTop; uniform float alpha, paper, clear, rim; // clear is the opacity of the finish by itself
       #ifdef WORN
       varying vec3 vBase; varying vec2 vWear;
@@ -163,7 +197,9 @@ export function surfaceMaterial(s: Shared, f: Finish | null, solid: boolean): TH
 // numbers: another formula would differ in the last bit and let faces flicker.
 export function depthMaterial(): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
-    colorWrite: false, side: THREE.DoubleSide, transparent: true,
+    colorWrite: false,
+    side: THREE.DoubleSide,
+    transparent: true,
     vertexShader: /* glsl */ `void main() { mat4 place = modelMatrix, seen = viewMatrix * place; vec4 p = seen * vec4(position, 1.0); gl_Position = projectionMatrix * p; }`,
     fragmentShader: `void main() { gl_FragColor = vec4(1.0); }`,
   })
@@ -172,9 +208,18 @@ export function depthMaterial(): THREE.ShaderMaterial {
 // edgeMaterial draws instanced strips: one instance an edge.
 export function edgeMaterial(s: Shared): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
-    uniforms: { ...s, alpha: { value: 1 }, marked: { value: 0 }, strength: { value: 1 }, back: { value: false }, tint: { value: new THREE.Vector4() } },
+    uniforms: {
+      ...s,
+      alpha: { value: 1 },
+      marked: { value: 0 },
+      strength: { value: 1 },
+      back: { value: false },
+      tint: { value: new THREE.Vector4() },
+    },
     side: THREE.DoubleSide,
-    vertexShader: placed + /* glsl */ `
+    vertexShader:
+      placed +
+      /* glsl */ `
       attribute vec3 a, b, n0, n1;
       attribute vec2 drawn; // from where it shows; how far away others are, mm
       varying vec3 vWorld;
@@ -256,7 +301,9 @@ export function ghostMaterial(s: Shared): THREE.ShaderMaterial {
 // paperMaterial draws the paper, rounded by the noise: else its few grades were bands.
 export function paperMaterial(s: Shared, noise: THREE.Texture): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
-    uniforms: { ...s, noise: { value: noise } }, depthTest: false, depthWrite: false,
+    uniforms: { ...s, noise: { value: noise } },
+    depthTest: false,
+    depthWrite: false,
     vertexShader: /* glsl */ `varying float v; void main() { v = 0.5 - 0.5 * position.y; gl_Position = vec4(position.xy, 1.0, 1.0); }`,
     fragmentShader: /* glsl */ `uniform vec3 paperTop, paperFoot; uniform sampler2D noise; varying float v;
       void main() { gl_FragColor = vec4(mix(paperTop, paperFoot, v) + (texture2D(noise, gl_FragCoord.xy / 64.0).r - 0.5) / 255.0, 1.0); }`,
@@ -265,7 +312,9 @@ export function paperMaterial(s: Shared, noise: THREE.Texture): THREE.ShaderMate
 
 export function shadowMaterial(s: Shared, dark: THREE.Texture): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
-    uniforms: { ...s, dark: { value: dark } }, depthWrite: false, transparent: true,
+    uniforms: { ...s, dark: { value: dark } },
+    depthWrite: false,
+    transparent: true,
     vertexShader: /* glsl */ `varying vec2 at; void main() { at = uv; gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); }`,
     fragmentShader: /* glsl */ `uniform sampler2D dark; uniform vec3 ink; uniform float shadow; varying vec2 at;
       void main() { gl_FragColor = vec4(ink, texture2D(dark, at).r * shadow); }`,

@@ -11,10 +11,11 @@ export const solidLayer = 1
 const bare = /* glsl */ `void main() { gl_Position = vec4(position.xy, 0.0, 1.0); }`
 
 // Normals are those of the facets, as the film's renderer has them.
-const cellsMaterial = () => new THREE.ShaderMaterial({
-  uniforms: { fit: { value: new THREE.Vector2(1, 1) } },
-  side: THREE.DoubleSide,
-  vertexShader: /* glsl */ `
+const cellsMaterial = () =>
+  new THREE.ShaderMaterial({
+    uniforms: { fit: { value: new THREE.Vector2(1, 1) } },
+    side: THREE.DoubleSide,
+    vertexShader: /* glsl */ `
     uniform vec2 fit; varying vec3 at;
     void main() {
       #ifdef USE_INSTANCING
@@ -27,20 +28,36 @@ const cellsMaterial = () => new THREE.ShaderMaterial({
       vec4 c = projectionMatrix * p;
       gl_Position = vec4((c.x + c.w) * fit.x - c.w, (c.w - c.y) * fit.y - c.w, c.zw);
     }`,
-  fragmentShader: /* glsl */ `
+    fragmentShader: /* glsl */ `
     uniform mat4 projectionMatrix; varying vec3 at;
     void main() {
       vec3 n = normalize(cross(dFdx(at), dFdy(at)));
       vec3 eye = projectionMatrix[3][3] == 1.0 ? vec3(0.0, 0.0, 1.0) : -at;
       gl_FragColor = vec4(dot(n, eye) < 0.0 ? -n : n, -at.z);
     }`,
-})
+  })
 
-const roughMaterial = (taps: number) => new THREE.ShaderMaterial({
-  defines: { TAPS: taps },
-  uniforms: { cells: { value: null }, taps: { value: [] }, slopes: { value: new THREE.Vector2() }, step: { value: new THREE.Vector2() }, scale: { value: 1 }, parallel: { value: false }, reach: { value: 1 }, most: { value: 1 }, bias: { value: 0 }, gain: { value: 1 }, least: { value: 0 }, first: { value: 1 } },
-  depthTest: false, depthWrite: false, vertexShader: bare,
-  fragmentShader: /* glsl */ `
+const roughMaterial = (taps: number) =>
+  new THREE.ShaderMaterial({
+    defines: { TAPS: taps },
+    uniforms: {
+      cells: { value: null },
+      taps: { value: [] },
+      slopes: { value: new THREE.Vector2() },
+      step: { value: new THREE.Vector2() },
+      scale: { value: 1 },
+      parallel: { value: false },
+      reach: { value: 1 },
+      most: { value: 1 },
+      bias: { value: 0 },
+      gain: { value: 1 },
+      least: { value: 0 },
+      first: { value: 1 },
+    },
+    depthTest: false,
+    depthWrite: false,
+    vertexShader: bare,
+    fragmentShader: /* glsl */ `
     uniform sampler2D cells; uniform vec2 taps[TAPS], slopes, step; uniform float scale, reach, most, bias, gain, least, first; uniform bool parallel;
     vec3 place(ivec2 cell, float z) {
       vec2 slope = slopes * vec2(-1.0, 1.0) + (vec2(cell) + 0.5) * step * vec2(1.0, -1.0);
@@ -67,12 +84,15 @@ const roughMaterial = (taps: number) => new THREE.ShaderMaterial({
       }
       gl_FragColor.r = clamp(sum * gain / float(TAPS) * min((r - first) / first, 1.0) - least, 0.0, 1.0);
     }`,
-})
+  })
 
-const smoothMaterial = () => new THREE.ShaderMaterial({
-  uniforms: { rough: { value: null }, reach: { value: 1 }, apart: { value: 1 } },
-  depthTest: false, depthWrite: false, vertexShader: bare,
-  fragmentShader: /* glsl */ `
+const smoothMaterial = () =>
+  new THREE.ShaderMaterial({
+    uniforms: { rough: { value: null }, reach: { value: 1 }, apart: { value: 1 } },
+    depthTest: false,
+    depthWrite: false,
+    vertexShader: bare,
+    fragmentShader: /* glsl */ `
     uniform sampler2D rough; uniform float reach, apart;
     void main() {
       ivec2 cell = ivec2(gl_FragCoord.xy), size = textureSize(rough, 0);
@@ -90,7 +110,7 @@ const smoothMaterial = () => new THREE.ShaderMaterial({
       }
       gl_FragColor.r = dark / sum;
     }`,
-})
+  })
 
 /** In a surface's shader: the share of its brightness that is left at a depth, mm. */
 export const leftOver = /* glsl */ `
@@ -115,7 +135,14 @@ float leftOver(float z) {
 }
 `
 
-const target = (depthBuffer: boolean) => new THREE.WebGLRenderTarget(1, 1, { type: THREE.FloatType, format: THREE.RGBAFormat, minFilter: THREE.NearestFilter, magFilter: THREE.NearestFilter, depthBuffer })
+const target = (depthBuffer: boolean) =>
+  new THREE.WebGLRenderTarget(1, 1, {
+    type: THREE.FloatType,
+    format: THREE.RGBAFormat,
+    minFilter: THREE.NearestFilter,
+    magFilter: THREE.NearestFilter,
+    depthBuffer,
+  })
 
 export class Occlusion {
   private readonly cells = target(true)
@@ -128,11 +155,23 @@ export class Occlusion {
   private readonly alone = new THREE.Scene()
   private readonly reach: number
 
-  constructor(private readonly look: Look, size: number, private readonly uniforms: Shared) {
+  constructor(
+    private readonly look: Look,
+    size: number,
+    private readonly uniforms: Shared,
+  ) {
     const { occlusion } = look
     this.reach = occlusion.reach * size
     this.darken = roughMaterial(occlusion.taps.length)
-    Object.assign(this.darken.uniforms, { taps: { value: occlusion.taps.map((t) => new THREE.Vector2(...(t as [number, number]))) }, most: { value: occlusion.most }, bias: { value: occlusion.bias }, gain: { value: occlusion.gain }, least: { value: occlusion.least }, first: { value: occlusion.first }, reach: { value: this.reach } })
+    Object.assign(this.darken.uniforms, {
+      taps: { value: occlusion.taps.map((t) => new THREE.Vector2(...(t as [number, number]))) },
+      most: { value: occlusion.most },
+      bias: { value: occlusion.bias },
+      gain: { value: occlusion.gain },
+      least: { value: occlusion.least },
+      first: { value: occlusion.first },
+      reach: { value: this.reach },
+    })
     this.darken.uniforms.cells!.value = this.cells.texture
     this.smooth.uniforms.rough!.value = this.rough.texture
     this.smooth.uniforms.reach!.value = this.reach
@@ -150,7 +189,13 @@ export class Occlusion {
   }
 
   // find finds how dark surfaces are in the picture that is to be drawn next.
-  find(renderer: THREE.WebGLRenderer, scene: THREE.Scene, camera: THREE.PerspectiveCamera, width: number, height: number) {
+  find(
+    renderer: THREE.WebGLRenderer,
+    scene: THREE.Scene,
+    camera: THREE.PerspectiveCamera,
+    width: number,
+    height: number,
+  ) {
     if (!renderer.extensions.has('EXT_color_buffer_float')) return this.none()
     const cell = Math.min(width, height) / this.look.occlusion.cells
     const across = Math.max(Math.ceil(width / cell), 1)

@@ -43,7 +43,10 @@ export class Painter {
   private readonly watched = new Kept()
   private readonly rough = new Kept()
 
-  constructor(canvas: HTMLCanvasElement, private readonly core: Core) {
+  constructor(
+    canvas: HTMLCanvasElement,
+    private readonly core: Core,
+  ) {
     this.renderer = rendererOf(canvas)
   }
 

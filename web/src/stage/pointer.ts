@@ -12,7 +12,10 @@ const long = 550 // ms that a finger stays to ask for the menu
 /** listen has it told what a pointer means over the canvas; the returned function ends it. */
 export function listen(canvas: HTMLCanvasElement, meant: Meant): () => void {
   const ends: (() => void)[] = []
-  const on = (name: 'pointerdown' | 'pointercancel' | 'pointerup' | 'pointermove' | 'pointerleave', f: (e: PointerEvent) => void) => {
+  const on = (
+    name: 'pointerdown' | 'pointercancel' | 'pointerup' | 'pointermove' | 'pointerleave',
+    f: (e: PointerEvent) => void,
+  ) => {
     canvas.addEventListener(name, f)
     ends.push(() => canvas.removeEventListener(name, f))
   }

@@ -10,18 +10,40 @@ export function place(camera: THREE.PerspectiveCamera, c: Camera) {
 }
 
 // size is the assembly's diagonal, mm: what moves away stays in sight.
-export function project(camera: THREE.PerspectiveCamera, across: number, up: number, target: THREE.Vector3, parallel: boolean, size: number) {
+export function project(
+  camera: THREE.PerspectiveCamera,
+  across: number,
+  up: number,
+  target: THREE.Vector3,
+  parallel: boolean,
+  size: number,
+) {
   const distance = Math.max(camera.position.distanceTo(target), size / 1000)
   const reach = distance * 12 + 4 * size
-  if (parallel) { // what lies behind the eye is seen as well
+  if (parallel) {
+    // what lies behind the eye is seen as well
     camera.near = -reach
     camera.far = reach
-    camera.projectionMatrix.makeOrthographic(-across * distance, across * distance, up * distance, -up * distance, camera.near, camera.far)
+    camera.projectionMatrix.makeOrthographic(
+      -across * distance,
+      across * distance,
+      up * distance,
+      -up * distance,
+      camera.near,
+      camera.far,
+    )
     camera.projectionMatrixInverse.copy(camera.projectionMatrix).invert()
     return
   }
   camera.near = distance / 50
   camera.far = reach
-  camera.projectionMatrix.makePerspective(-across * camera.near, across * camera.near, up * camera.near, -up * camera.near, camera.near, camera.far)
+  camera.projectionMatrix.makePerspective(
+    -across * camera.near,
+    across * camera.near,
+    up * camera.near,
+    -up * camera.near,
+    camera.near,
+    camera.far,
+  )
   camera.projectionMatrixInverse.copy(camera.projectionMatrix).invert()
 }

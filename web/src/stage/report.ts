@@ -5,10 +5,11 @@ import { useTransport } from '../session/transport'
 import { useShape } from './shape'
 import { onScreen } from './StageView'
 
-const frames = (n: number) => new Promise<void>((done) => {
-  const next = () => (n-- > 0 ? requestAnimationFrame(next) : done())
-  next()
-})
+const frames = (n: number) =>
+  new Promise<void>((done) => {
+    const next = () => (n-- > 0 ? requestAnimationFrame(next) : done())
+    next()
+  })
 
 let last: { stage: unknown; draws: number; words: string; doc: unknown; assembly: unknown } | null = null
 

@@ -7,7 +7,16 @@ import { Occlusion } from './occlusion'
 import { markedBelow } from '../session/picking'
 import { findable, Targets, type Findable } from './targets'
 import type { Section } from './view'
-import { depthMaterial, edgeMaterial, ghostMaterial, paperMaterial, shadowMaterial, shared, surfaceMaterial, type Shared } from './look'
+import {
+  depthMaterial,
+  edgeMaterial,
+  ghostMaterial,
+  paperMaterial,
+  shadowMaterial,
+  shared,
+  surfaceMaterial,
+  type Shared,
+} from './look'
 
 // Part is what is known of one part. What is drawn of it alone, because it is
 // see-through or marked, is made when it is needed first.
@@ -71,13 +80,25 @@ export class Scene {
   /** Whether parts darken each other. */
   occludes = true
 
-  constructor(assembly: Assembly, shapes: Shape[], private readonly look: Look, noise: string, ground: Ground, size: number) {
+  constructor(
+    assembly: Assembly,
+    shapes: Shape[],
+    private readonly look: Look,
+    noise: string,
+    ground: Ground,
+    size: number,
+  ) {
     this.uniforms = shared(look)
     this.occlusion = new Occlusion(look, size, this.uniforms)
     this.materials = new Materials(this.uniforms)
     this.nodes = assembly.nodes
     this.three.matrixWorldAutoUpdate = false
-    this.noise = new THREE.DataTexture(Uint8Array.from(atob(noise), (c) => c.charCodeAt(0)), 64, 64, THREE.RedFormat)
+    this.noise = new THREE.DataTexture(
+      Uint8Array.from(atob(noise), (c) => c.charCodeAt(0)),
+      64,
+      64,
+      THREE.RedFormat,
+    )
     this.noise.wrapS = this.noise.wrapT = THREE.RepeatWrapping
     this.noise.needsUpdate = true
     const paper = new THREE.Mesh(new THREE.PlaneGeometry(2, 2), paperMaterial(this.uniforms, this.noise))
@@ -85,7 +106,12 @@ export class Scene {
     paper.renderOrder = -2
     this.three.add(paper)
     this.floor = this.makeFloor(ground)
-    this.flow = new THREE.LineSegments(new THREE.BufferGeometry(), new THREE.LineBasicMaterial({ color: new THREE.Color().setRGB(...(look.ink as Vec3), THREE.LinearSRGBColorSpace) }))
+    this.flow = new THREE.LineSegments(
+      new THREE.BufferGeometry(),
+      new THREE.LineBasicMaterial({
+        color: new THREE.Color().setRGB(...(look.ink as Vec3), THREE.LinearSRGBColorSpace),
+      }),
+    )
     this.flow.frustumCulled = false
     this.flow.matrixAutoUpdate = false
     this.flow.geometry.setDrawRange(0, 0)
@@ -94,7 +120,12 @@ export class Scene {
     this.addParts(assembly, shapes)
     this.byNode = assembly.nodes.map(() => undefined)
     for (const p of this.parts) this.byNode[p.node] = p
-    this.targets = new Targets(this.parts, (p) => (p as Part).batch.pose(p), (node) => markedBelow(this.nodes, new Set([node])), this.uniforms.cut)
+    this.targets = new Targets(
+      this.parts,
+      (p) => (p as Part).batch.pose(p),
+      (node) => markedBelow(this.nodes, new Set([node])),
+      this.uniforms.cut,
+    )
   }
 
   private addParts(assembly: Assembly, shapes: Shape[]) {
@@ -112,7 +143,17 @@ export class Scene {
       this.three.add(...batch.meshes)
       this.batches.push(batch)
       for (const node of nodes) {
-        const part: Part = { node, id: assembly.nodes[node]!.id, shape, finishes, batch, target: findable(shape), slot: -1, alone: null, drawn: 'not' }
+        const part: Part = {
+          node,
+          id: assembly.nodes[node]!.id,
+          shape,
+          finishes,
+          batch,
+          target: findable(shape),
+          slot: -1,
+          alone: null,
+          drawn: 'not',
+        }
         this.parts.push(part)
         batch.members.push(part)
       }
@@ -185,21 +226,35 @@ export class Scene {
     } else this.parts.forEach(place)
     this.shown = f.version
     this.targets.moved()
-    for (const b of relist) b.show(b.members.filter((p) => p.drawn === 'solid'), f.matrices, f.tints)
+    for (const b of relist)
+      b.show(
+        b.members.filter((p) => p.drawn === 'solid'),
+        f.matrices,
+        f.tints,
+      )
     for (const b of this.batches) b.upload()
     this.showFlow(f.flow)
   }
 
   // isSolid reports whether a part is seen, and hides what lies behind it.
   private isSolid({ node, batch }: Part, f: Frame): boolean {
-    return f.opacities[node]! === 1 && f.surfaces[3 * node]! === 0 && f.surfaces[3 * node + 1]! === 1 && f.surfaces[3 * node + 2]! === 1 && !batch.clear && !this.hidden[node]
+    return (
+      f.opacities[node]! === 1 &&
+      f.surfaces[3 * node]! === 0 &&
+      f.surfaces[3 * node + 1]! === 1 &&
+      f.surfaces[3 * node + 2]! === 1 &&
+      !batch.clear &&
+      !this.hidden[node]
+    )
   }
 
   // place shows one part as a frame has it, and says whether it is drawn with others otherwise than before.
   private place(p: Part, f: Frame): boolean {
     const alpha = f.opacities[p.node]!
     const visible = alpha > 0 && !this.hidden[p.node]
-    const paper = f.surfaces[3 * p.node]!, faces = f.surfaces[3 * p.node + 1]!, edges = f.surfaces[3 * p.node + 2]!
+    const paper = f.surfaces[3 * p.node]!,
+      faces = f.surfaces[3 * p.node + 1]!,
+      edges = f.surfaces[3 * p.node + 2]!
     const clear = visible && !this.isSolid(p, f)
     const was = p.drawn
     p.drawn = clear ? 'clear' : visible ? 'solid' : 'not'
@@ -298,12 +353,21 @@ export class Scene {
     this.uniforms.edgeWidth.value = Math.max(edgeWidth * (height / 1080), edgeLeast * ratio)
     this.uniforms.contourWidth.value = (this.uniforms.edgeWidth.value * contourWidth) / edgeWidth
     const flat = camera.projectionMatrix.elements[15] === 1
-    this.floor.visible = flat ? camera.matrixWorld.elements[9]! > 0 : camera.position.y > this.floor.matrixWorld.elements[13]!
+    this.floor.visible = flat
+      ? camera.matrixWorld.elements[9]! > 0
+      : camera.position.y > this.floor.matrixWorld.elements[13]!
   }
 
   // occlude finds how parts darken each other in a picture that is to be drawn, if they are to.
-  occlude(renderer: THREE.WebGLRenderer, camera: THREE.PerspectiveCamera, width: number, height: number, wanted: boolean) {
-    if (wanted && this.occludes && !this.uniforms.cut.value.on) this.occlusion.find(renderer, this.three, camera, width, height)
+  occlude(
+    renderer: THREE.WebGLRenderer,
+    camera: THREE.PerspectiveCamera,
+    width: number,
+    height: number,
+    wanted: boolean,
+  ) {
+    if (wanted && this.occludes && !this.uniforms.cut.value.on)
+      this.occlusion.find(renderer, this.three, camera, width, height)
     else this.occlusion.none()
   }
 
@@ -343,7 +407,10 @@ export class Scene {
     }
     if (!line) return
     const g = new THREE.BufferGeometry().setFromPoints(line.map((p) => new THREE.Vector3(...p)))
-    this.ruler = new THREE.Line(g, new THREE.LineBasicMaterial({ color: 0xd8432b, depthTest: false, transparent: true }))
+    this.ruler = new THREE.Line(
+      g,
+      new THREE.LineBasicMaterial({ color: 0xd8432b, depthTest: false, transparent: true }),
+    )
     this.ruler.renderOrder = 5
     this.three.add(this.ruler)
   }

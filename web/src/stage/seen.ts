@@ -36,6 +36,7 @@ export function seenPoint(scene: Scene, camera: THREE.Camera, node: string): Vec
 // is deeper.
 function depth(seen: readonly unknown[], x: number, y: number): number {
   let near = Math.min(x, y, side - 1 - x, side - 1 - y) + 1
-  for (let k = 0; k < side; k++) for (let i = 0; i < side; i++) if (!seen[k * side + i]) near = Math.min(near, Math.hypot(i - x, k - y))
+  for (let k = 0; k < side; k++)
+    for (let i = 0; i < side; i++) if (!seen[k * side + i]) near = Math.min(near, Math.hypot(i - x, k - y))
   return near - 0.01 * Math.hypot(x - (side - 1) / 2, y - (side - 1) / 2)
 }

@@ -9,7 +9,13 @@ export interface Shape {
   down: number
 }
 
-export const shapes: readonly Shape[] = [[16, 9], [4, 3], [1, 1], [4, 5], [9, 16]].map(([across, down]) => ({ across: across!, down: down! }))
+export const shapes: readonly Shape[] = [
+  [16, 9],
+  [4, 3],
+  [1, 1],
+  [4, 5],
+  [9, 16],
+].map(([across, down]) => ({ across: across!, down: down! }))
 
 export const nameOf = ({ across, down }: Shape) => `${across} : ${down}`
 

@@ -91,7 +91,10 @@ export class Stage {
   private measured: [Vec3, Vec3] | null = null
   private occludes = true
 
-  constructor(private readonly canvas: HTMLCanvasElement, private readonly core: Core) {
+  constructor(
+    private readonly canvas: HTMLCanvasElement,
+    private readonly core: Core,
+  ) {
     this.painter = new Painter(canvas, core)
     canvas.dataset.drawn = 'false'
     this.shot.matrixAutoUpdate = false // the controls ask where the author's eye is in the middle of moving it
@@ -132,7 +135,14 @@ export class Stage {
     this.clear()
     const [low, high] = this.core.ask<[Vec3, Vec3]>({ ask: 'bounds' })
     this.size = Math.max(Math.hypot(high[0] - low[0], high[1] - low[1], high[2] - low[2]), 1e-3)
-    this.scene = new Scene(assembly, shapes, this.core.ask<Look>({ ask: 'look' }), this.core.ask<string>({ ask: 'noise' }), this.core.ask<Ground>({ ask: 'shadow' }), this.size)
+    this.scene = new Scene(
+      assembly,
+      shapes,
+      this.core.ask<Look>({ ask: 'look' }),
+      this.core.ask<string>({ ask: 'noise' }),
+      this.core.ask<Ground>({ ask: 'shadow' }),
+      this.size,
+    )
     this.scene.hide(this.hidden)
     this.scene.cut(this.section)
     this.scene.measure(this.measured)
@@ -165,14 +175,28 @@ export class Stage {
 
   /** Whether something solid that is not the node's lies clearly before a point of it. */
   hides(node: string, at: Vec3, slack: number, slackOf: number): boolean {
-    return this.scene?.targets.solidBefore(this.caster, this.sight().camera, node, new THREE.Vector3(...at), slack, slackOf) ?? false
+    return (
+      this.scene?.targets.solidBefore(
+        this.caster,
+        this.sight().camera,
+        node,
+        new THREE.Vector3(...at),
+        slack,
+        slackOf,
+      ) ?? false
+    )
   }
 
   /** A point of a node that the shot at the playhead sees, in the node's own frame, mm; null where it sees nothing of it. */
   seen(node: string): Vec3 | null {
     const index = this.scene?.indexOf(node) ?? -1
     const at = index < 0 ? null : seenPoint(this.scene!, this.shot, node)
-    return at && new THREE.Vector3(...at).applyMatrix4(new THREE.Matrix4().fromArray(this.now().matrices, 16 * index).invert()).toArray()
+    return (
+      at &&
+      new THREE.Vector3(...at)
+        .applyMatrix4(new THREE.Matrix4().fromArray(this.now().matrices, 16 * index).invert())
+        .toArray()
+    )
   }
 
   // ray is the line of sight through a place of the page, in the world.
@@ -194,7 +218,8 @@ export class Stage {
   place(p: Vec3): [number, number] | null {
     const camera = this.eye === 'mine' ? this.own : this.shot
     const v = new THREE.Vector3(...p)
-    if (camera.projectionMatrix.elements[15] === 0 && v.clone().applyMatrix4(camera.matrixWorldInverse).z > -1) return null
+    if (camera.projectionMatrix.elements[15] === 0 && v.clone().applyMatrix4(camera.matrixWorldInverse).z > -1)
+      return null
     v.project(camera)
     const size = this.painter.size()
     return [((v.x + 1) / 2) * size.x, ((1 - v.y) / 2) * size.y]
@@ -225,7 +250,15 @@ export class Stage {
   inBox(left: number, top: number, right: number, bottom: number): string[] {
     const r = this.canvas.getBoundingClientRect()
     const camera = this.eye === 'mine' ? this.own : this.shot
-    return !this.scene ? [] : this.scene.targets.within(camera, (left / r.width) * 2 - 1, 1 - (bottom / r.height) * 2, (right / r.width) * 2 - 1, 1 - (top / r.height) * 2)
+    return !this.scene
+      ? []
+      : this.scene.targets.within(
+          camera,
+          (left / r.width) * 2 - 1,
+          1 - (bottom / r.height) * 2,
+          (right / r.width) * 2 - 1,
+          1 - (top / r.height) * 2,
+        )
   }
 
   resize(width: number, height: number) {
@@ -319,7 +352,13 @@ export class Stage {
   present(): Camera {
     const q = this.own.quaternion
     const t = this.controls.target
-    return { target: [t.x, t.y, t.z], orientation: [q.x, q.y, q.z, q.w], distance: this.own.position.distanceTo(t), lens: this.lens, ...(this.parallel && { parallel: true }) }
+    return {
+      target: [t.x, t.y, t.z],
+      orientation: [q.x, q.y, q.z, q.w],
+      distance: this.own.position.distanceTo(t),
+      lens: this.lens,
+      ...(this.parallel && { parallel: true }),
+    }
   }
 
   // lookFrom puts the author's eye where a camera is.
@@ -378,10 +417,12 @@ export class Stage {
     if (size.x === 0 || size.y === 0) return
     let computed = begun
     let fresh = false
-    if (this.stale) { // looking around moves no part
+    if (this.stale) {
+      // looking around moves no part
       const f = this.now()
       this.stale = false
-      if (f.version === this.version && !this.dirty) { // another time, or document, with the same picture
+      if (f.version === this.version && !this.dirty) {
+        // another time, or document, with the same picture
         this.hasty = false
         return
       }
@@ -391,7 +432,14 @@ export class Stage {
       this.events?.moved()
       this.shade(scene, this.hasty)
       place(this.shot, f.camera)
-      project(this.shot, f.across, f.up, new THREE.Vector3().fromArray(f.camera.target), f.camera.parallel ?? false, this.size)
+      project(
+        this.shot,
+        f.across,
+        f.up,
+        new THREE.Vector3().fromArray(f.camera.target),
+        f.camera.parallel ?? false,
+        this.size,
+      )
       this.shown = f.camera
       fresh = true
       this.deep = false // what was looked at is another picture now
@@ -421,7 +469,9 @@ export class Stage {
       const at = { x: size.x - w - margin, y: margin, w, h: Math.round(w / this.aspect) }
       this.watchLate ||= fresh
       const anew = this.watchLate && !coarse // while the moment changes quickly, its last picture stays
-      this.painter.watch(scene, { camera: this.shot, away: this.shown?.distance ?? 1 }, at, anew, (draw) => this.withAll(scene, draw))
+      this.painter.watch(scene, { camera: this.shot, away: this.shown?.distance ?? 1 }, at, anew, (draw) =>
+        this.withAll(scene, draw),
+      )
       if (anew) this.watchLate = this.blank // without edges it is not yet as it should be
     }
     if (coarse) return this.followUp(begun)
@@ -430,21 +480,33 @@ export class Stage {
     this.draws++
     const drawn = performance.now()
     const draws = this.draws
-    if (this.blank) this.painter.onScreen(() => this.alive && this.blank, () => this.complete(performance.now() - begun))
+    if (this.blank)
+      this.painter.onScreen(
+        () => this.alive && this.blank,
+        () => this.complete(performance.now() - begun),
+      )
     else if (begins) {
       this.canvas.dataset.drawn = 'false'
-      this.painter.onScreen(() => this.alive && this.draws === draws, () => {
-        performance.mark('near edges')
-        this.touch()
-      })
+      this.painter.onScreen(
+        () => this.alive && this.draws === draws,
+        () => {
+          performance.mark('near edges')
+          this.touch()
+        },
+      )
     } else {
       this.canvas.dataset.drawn = String(!this.unshaded)
-      this.painter.onScreen(() => this.alive && this.draws === draws, () => {
-        this.took = performance.now() - begun
-        performance.mark('fine', { detail: this.took })
-      })
+      this.painter.onScreen(
+        () => this.alive && this.draws === draws,
+        () => {
+          this.took = performance.now() - begun
+          performance.mark('fine', { detail: this.took })
+        },
+      )
     }
-    performance.mark('stage', { detail: { core: computed - begun, scene: shown - computed, draw: drawn - shown, deep } })
+    performance.mark('stage', {
+      detail: { core: computed - begun, scene: shown - computed, draw: drawn - shown, deep },
+    })
     if (performance.getEntriesByName('stage').length > 200) performance.clearMarks('stage')
   }
 
@@ -466,7 +528,11 @@ export class Stage {
     const late = this.took > slow && !this.deep
     this.deep = false
     clearTimeout(this.looked)
-    if (late) this.looked = setTimeout(() => { this.deep = true; this.touch() }, 2500)
+    if (late)
+      this.looked = setTimeout(() => {
+        this.deep = true
+        this.touch()
+      }, 2500)
     this.painter.whole(scene, this.sight(), this.marks, !this.blank && !late)
     this.canvas.dataset.occluded = String(!this.blank && !late)
   }
@@ -484,7 +550,9 @@ export class Stage {
 
   // sight is what is looked with.
   private sight(): Sight {
-    return this.eye === 'mine' ? { camera: this.own, away: this.own.position.distanceTo(this.controls.target) } : { camera: this.shot, away: this.shown?.distance ?? 1 }
+    return this.eye === 'mine'
+      ? { camera: this.own, away: this.own.position.distanceTo(this.controls.target) }
+      : { camera: this.shot, away: this.shown?.distance ?? 1 }
   }
 
   // followUp has the fine picture drawn when a coarse one has been seen and nothing has changed for a moment.
@@ -493,10 +561,13 @@ export class Stage {
     this.canvas.dataset.drawn = 'false'
     clearTimeout(this.rested)
     const draws = this.draws
-    this.painter.onScreen(() => this.alive && this.draws === draws, () => {
-      performance.mark('sketch', { detail: performance.now() - begun })
-      this.rested = setTimeout(() => this.touch(), 180)
-    })
+    this.painter.onScreen(
+      () => this.alive && this.draws === draws,
+      () => {
+        performance.mark('sketch', { detail: performance.now() - begun })
+        this.rested = setTimeout(() => this.touch(), 180)
+      },
+    )
   }
 
   // complete follows when the first picture is on the screen: now the edges come.
@@ -514,12 +585,26 @@ export class Stage {
 
   /** Whether what is drawn is what there is to draw. */
   atRest() {
-    return this.scene !== null && !this.owed && !this.unshaded && !this.dirty && !this.stale && !this.blank && this.canvas.dataset.drawn === 'true'
+    return (
+      this.scene !== null &&
+      !this.owed &&
+      !this.unshaded &&
+      !this.dirty &&
+      !this.stale &&
+      !this.blank &&
+      this.canvas.dataset.drawn === 'true'
+    )
   }
 
   /** Which eye looks at what, as the stage has drawn it last. */
   shows() {
-    return { time: this.time, eye: this.eye, camera: this.present(), hidden: [...this.hidden], cut: this.section !== null }
+    return {
+      time: this.time,
+      eye: this.eye,
+      camera: this.present(),
+      hidden: [...this.hidden],
+      cut: this.section !== null,
+    }
   }
 
   // portrait draws what stands on the stage once more, by itself: without marks and without the monitor.

@@ -21,7 +21,10 @@ function canvasOf(): HTMLCanvasElement {
   c.tabIndex = 0
   c.className = 'block h-full w-full touch-none focus-visible:outline-offset-0'
   c.setAttribute('role', 'application')
-  c.setAttribute('aria-label', 'Stage: the assembly. Arrows turn it, with Shift they shift it, + and − come nearer and go farther.')
+  c.setAttribute(
+    'aria-label',
+    'Stage: the assembly. Arrows turn it, with Shift they shift it, + and − come nearer and go farther.',
+  )
   c.setAttribute('aria-describedby', 'stage-says')
   return c
 }

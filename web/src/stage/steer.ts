@@ -9,11 +9,12 @@ const nearer = 1.15
 export function steered(eye: THREE.Camera, target: THREE.Vector3, key: string, shifts: boolean): boolean {
   const across = { ArrowLeft: -1, ArrowRight: 1 }[key] ?? 0
   const up = { ArrowUp: 1, ArrowDown: -1 }[key] ?? 0
-  const near = { '+': 1, '=': 1, '-': -1, '_': -1 }[key] ?? 0
+  const near = { '+': 1, '=': 1, '-': -1, _: -1 }[key] ?? 0
   if (across === 0 && up === 0 && near === 0) return false
   const from = eye.position.clone().sub(target)
   if (near !== 0) from.multiplyScalar(near > 0 ? 1 / nearer : nearer)
-  else if (shifts) target.add(new THREE.Vector3(across, up, 0).multiplyScalar(from.length() * shift).applyQuaternion(eye.quaternion))
+  else if (shifts)
+    target.add(new THREE.Vector3(across, up, 0).multiplyScalar(from.length() * shift).applyQuaternion(eye.quaternion))
   else {
     const s = new THREE.Spherical().setFromVector3(from)
     s.theta += across * turn
@@ -25,4 +26,5 @@ export function steered(eye: THREE.Camera, target: THREE.Vector3, key: string, s
 }
 
 /** Whether a key steers. */
-export const steers = (key: string) => ['ArrowLeft', 'ArrowRight', 'ArrowUp', 'ArrowDown', '+', '=', '-', '_'].includes(key)
+export const steers = (key: string) =>
+  ['ArrowLeft', 'ArrowRight', 'ArrowUp', 'ArrowDown', '+', '=', '-', '_'].includes(key)

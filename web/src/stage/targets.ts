@@ -28,7 +28,12 @@ export class Targets {
   private aimed = false
 
   /** pose puts a part's target where the part is drawn; below tells what belongs to a node, by the index of nodes. */
-  constructor(private readonly parts: readonly Findable[], private readonly pose: (p: Findable) => void, private readonly below: (node: string) => boolean[], private readonly cut: Shared['cut']) {
+  constructor(
+    private readonly parts: readonly Findable[],
+    private readonly pose: (p: Findable) => void,
+    private readonly below: (node: string) => boolean[],
+    private readonly cut: Shared['cut'],
+  ) {
     this.byMesh = new Map(parts.map((p) => [p.target, p]))
     this.meshes = parts.map((p) => p.target)
   }
@@ -75,7 +80,14 @@ export class Targets {
 
   // solidBefore reports whether something solid that is not a node's lies before a point, as a camera sees it: nearer
   // by more than the slack, in mm and as a share of the distance.
-  solidBefore(caster: THREE.Raycaster, camera: THREE.Camera, node: string, at: THREE.Vector3, slack: number, slackOf: number): boolean {
+  solidBefore(
+    caster: THREE.Raycaster,
+    camera: THREE.Camera,
+    node: string,
+    at: THREE.Vector3,
+    slack: number,
+    slackOf: number,
+  ): boolean {
     const { x, y } = at.clone().project(camera)
     caster.setFromCamera(new THREE.Vector2(x, y), camera)
     const far = at.sub(caster.ray.origin).dot(caster.ray.direction)
@@ -98,7 +110,9 @@ export class Targets {
       if (!own[p.node] || !p.target.visible) continue
       const { min, max } = boundsOf(p.shape)
       for (let i = 0; i < 8; i++) {
-        at.set(i & 1 ? max.x : min.x, i & 2 ? max.y : min.y, i & 4 ? max.z : min.z).applyMatrix4(p.target.matrixWorld).project(camera)
+        at.set(i & 1 ? max.x : min.x, i & 2 ? max.y : min.y, i & 4 ? max.z : min.z)
+          .applyMatrix4(p.target.matrixWorld)
+          .project(camera)
         if (Math.abs(at.z) <= 1) box.expandByPoint(new THREE.Vector2(at.x, at.y))
       }
     }
@@ -110,7 +124,9 @@ export class Targets {
   linesTo(node: string): (caster: THREE.Raycaster) => Vec3 | null {
     this.aim()
     const own = this.below(node)
-    const targets = this.parts.filter((p) => p.drawn === 'solid' || (p.drawn === 'clear' && own[p.node])).map((p) => p.target)
+    const targets = this.parts
+      .filter((p) => p.drawn === 'solid' || (p.drawn === 'clear' && own[p.node]))
+      .map((p) => p.target)
     return (caster) => {
       caster.firstHitOnly = true
       const first = caster.intersectObjects(targets, false)[0]

@@ -3,7 +3,10 @@ import type { PlacedFeature } from '../core/core'
 import { useSession } from '../session/session'
 import { useView } from './view'
 
-const face: PlacedFeature = { node: 'lid', feature: { kind: 'plane', axis: [0, 0, 1], centre: [0, 0, 0] } as PlacedFeature['feature'] }
+const face: PlacedFeature = {
+  node: 'lid',
+  feature: { kind: 'plane', axis: [0, 0, 1], centre: [0, 0, 0] } as PlacedFeature['feature'],
+}
 
 it('forgets what was pointed at when another assembly comes', () => {
   useView.setState({ reference: face, measured: [face] })

@@ -38,7 +38,13 @@ interface View {
 }
 
 export const useView = create<View>((set, get) => ({
-  section: null, measuring: false, measured: [], relation: null, reference: null, looked: 0, moved: 0,
+  section: null,
+  measuring: false,
+  measured: [],
+  relation: null,
+  reference: null,
+  looked: 0,
+  moved: 0,
   setReference: (reference) => set({ reference }),
   setSection: (section) => set({ section }),
   setMeasuring: (measuring) => set({ measuring, measured: [], relation: null }),
@@ -46,7 +52,10 @@ export const useView = create<View>((set, get) => ({
     const now = get().measured
     const measured = now.length === 1 ? [now[0]!, f] : [f]
     const core = useSession.getState().core
-    const relation = measured.length === 2 && core ? core.ask<Relation>({ ask: 'between', features: measured as [PlacedFeature, PlacedFeature] }) : null
+    const relation =
+      measured.length === 2 && core
+        ? core.ask<Relation>({ ask: 'between', features: measured as [PlacedFeature, PlacedFeature] })
+        : null
     set({ measured, relation })
   },
 }))
@@ -54,7 +63,8 @@ export const useView = create<View>((set, get) => ({
 // What was pointed at names nodes: with another assembly, or the same one arranged
 // anew, they may be gone.
 useSession.subscribe((s, before) => {
-  if (s.selection.nodes !== before.selection.nodes && useView.getState().reference) useView.setState({ reference: null })
+  if (s.selection.nodes !== before.selection.nodes && useView.getState().reference)
+    useView.setState({ reference: null })
   if (s.assembly !== before.assembly) useView.setState({ measured: [], relation: null, reference: null })
 })
 
@@ -83,7 +93,12 @@ export function stepFeature(by: number) {
       stepped.at = (stepped.at + by + features.length) % features.length
       const f = features[stepped.at]!
       useView.getState().setReference({ node: node.id, feature: f })
-      const what = f.kind === 'plane' ? 'Plane' : f.kind === 'line' ? `Edge, ${f.length!.toFixed(1)} mm` : `${f.hole ? 'Hole' : 'Cylinder'}, Ø ${(2 * f.radius!).toFixed(1)} mm`
+      const what =
+        f.kind === 'plane'
+          ? 'Plane'
+          : f.kind === 'line'
+            ? `Edge, ${f.length!.toFixed(1)} mm`
+            : `${f.hole ? 'Hole' : 'Cylinder'}, Ø ${(2 * f.radius!).toFixed(1)} mm`
       s.inform(`${what}: ${stepped.at + 1} of ${features.length}. The next move goes along it.`)
     },
     (e: unknown) => s.tell(words(e)),
@@ -106,7 +121,16 @@ export function picked(hit: Hit | null, add: boolean, refer: boolean) {
     (f) => {
       const lines = f.features.filter((x) => x.kind === 'line')
       // An edge within about four pixels goes before the face beside it.
-      const edge = s.core && lines.length > 0 ? s.core.ask<number>({ ask: 'edgeAt', node: hit.node, lines, point: hit.point, distance: hit.distance * 0.004 }) : -1
+      const edge =
+        s.core && lines.length > 0
+          ? s.core.ask<number>({
+              ask: 'edgeAt',
+              node: hit.node,
+              lines,
+              point: hit.point,
+              distance: hit.distance * 0.004,
+            })
+          : -1
       if (edge >= 0) return take({ node: hit.node, feature: lines[edge]! })
       const at = f.of[hit.triangle] ?? -1
       if (at < 0 && refer) useView.getState().setReference({ node: hit.node })

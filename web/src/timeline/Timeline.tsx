@@ -32,7 +32,8 @@ export function Timeline() {
   useLayoutEffect(() => {
     const el = track.current
     if (!el) return
-    const look = () => setBox({ width: el.clientWidth - labelWidth, height: el.clientHeight, left: el.scrollLeft, top: el.scrollTop })
+    const look = () =>
+      setBox({ width: el.clientWidth - labelWidth, height: el.clientHeight, left: el.scrollLeft, top: el.scrollTop })
     const watch = new ResizeObserver(look)
     watch.observe(el)
     el.addEventListener('scroll', look, { passive: true })
@@ -48,16 +49,26 @@ export function Timeline() {
     if (!wanted || !el) return
     const next = Math.max(1, Math.min(60, (0.8 * duration) / Math.max(wanted.to - wanted.from, 100_000)))
     useTimelineView.setState({ zoom: next, wanted: null })
-    requestAnimationFrame(() => (el.scrollLeft = (((wanted.from + wanted.to) / 2) * (box.width - spare) * next) / duration - box.width / 2))
+    requestAnimationFrame(
+      () => (el.scrollLeft = (((wanted.from + wanted.to) / 2) * (box.width - spare) * next) / duration - box.width / 2),
+    )
   }, [wanted, duration, box.width])
 
-  const lanes = useMemo(() => lanesOf(schedule?.bars ?? [], assembly, { order, folded }), [schedule, assembly, order, folded])
+  const lanes = useMemo(
+    () => lanesOf(schedule?.bars ?? [], assembly, { order, folded }),
+    [schedule, assembly, order, folded],
+  )
   const tops = useMemo(() => topsOf(lanes), [lanes])
   const stepIndex = useMemo(() => new Map(schedule?.steps.map((s, i) => [s.step, i]) ?? []), [schedule])
   const picked = useMemo(() => new Set(cues), [cues])
   const drag = useDrag(px)
   const high = Math.max(tops[lanes.length] ?? 0, 40)
-  const seen = { from: (box.left - 300) / px, to: (box.left + box.width + 300) / px, top: box.top - 200, bottom: box.top + box.height + 200 }
+  const seen = {
+    from: (box.left - 300) / px,
+    to: (box.left + box.width + 300) / px,
+    top: box.top - 200,
+    bottom: box.top + box.height + 200,
+  }
 
   const stop = stopOf(lanes, tops, at, seen)
   laid.lanes = lanes
@@ -71,9 +82,11 @@ export function Timeline() {
     const k = lane.bars.findIndex((b) => b.cue === first)
     const top = tops[i]! + lane.rows[k]! * laneHeight
     if (top < el.scrollTop) el.scrollTop = top
-    else if (top + laneHeight > el.scrollTop + el.clientHeight - headHeight) el.scrollTop = top + laneHeight - el.clientHeight + headHeight
+    else if (top + laneHeight > el.scrollTop + el.clientHeight - headHeight)
+      el.scrollTop = top + laneHeight - el.clientHeight + headHeight
     const left = lane.bars[k]!.start * px
-    if (left < el.scrollLeft || left > el.scrollLeft + el.clientWidth - labelWidth - 20) el.scrollLeft = Math.max(0, left - 60)
+    if (left < el.scrollLeft || left > el.scrollLeft + el.clientWidth - labelWidth - 20)
+      el.scrollLeft = Math.max(0, left - 60)
   }
   // Only when something else is selected, not whenever it is moved.
   /* eslint-disable react-hooks/exhaustive-deps */
@@ -86,7 +99,13 @@ export function Timeline() {
     const el = track.current
     if (!el) return
     const wheel = (e: WheelEvent) => {
-      if (!(e.ctrlKey || e.metaKey || e.altKey) && Math.abs(e.deltaX) <= Math.abs(e.deltaY) && el.scrollHeight > el.clientHeight && !(e.target as HTMLElement).closest('[data-ruler]')) return
+      if (
+        !(e.ctrlKey || e.metaKey || e.altKey) &&
+        Math.abs(e.deltaX) <= Math.abs(e.deltaY) &&
+        el.scrollHeight > el.clientHeight &&
+        !(e.target as HTMLElement).closest('[data-ruler]')
+      )
+        return
       if (e.shiftKey || Math.abs(e.deltaX) > Math.abs(e.deltaY)) return
       e.preventDefault()
       const x = e.clientX - el.getBoundingClientRect().left - labelWidth
@@ -100,18 +119,35 @@ export function Timeline() {
   }, [zoom])
 
   const boxSelect = (from: { x: number; y: number }, to: { x: number; y: number }, add: boolean) => {
-    const left = Math.min(from.x, to.x), right = Math.max(from.x, to.x)
-    const top = Math.min(from.y, to.y), bottom = Math.max(from.y, to.y)
-    const hit = lanes.flatMap((lane, i) => lane.bars.filter((b, k) => {
-      const row = tops[i]! + lane.rows[k]! * laneHeight
-      return !b.retraced && row + laneHeight >= top && row <= bottom && (b.start + b.length) * px >= left && b.start * px <= right
-    }).map((b) => b.cue))
+    const left = Math.min(from.x, to.x),
+      right = Math.max(from.x, to.x)
+    const top = Math.min(from.y, to.y),
+      bottom = Math.max(from.y, to.y)
+    const hit = lanes.flatMap((lane, i) =>
+      lane.bars
+        .filter((b, k) => {
+          const row = tops[i]! + lane.rows[k]! * laneHeight
+          return (
+            !b.retraced &&
+            row + laneHeight >= top &&
+            row <= bottom &&
+            (b.start + b.length) * px >= left &&
+            b.start * px <= right
+          )
+        })
+        .map((b) => b.cue),
+    )
     select({ cues: [...new Set(add ? [...cues, ...hit] : hit)] })
   }
 
   if (!doc || !schedule) return null
   return (
-    <section id="timeline" tabIndex={-1} aria-label="Timeline" className="flex h-full min-h-0 flex-col border-t border-ink bg-sheet-2 select-none">
+    <section
+      id="timeline"
+      tabIndex={-1}
+      aria-label="Timeline"
+      className="flex h-full min-h-0 flex-col border-t border-ink bg-sheet-2 select-none"
+    >
       <div ref={track} className="scroll relative min-h-0 grow overflow-x-auto">
         <div style={{ width: labelWidth + spare + duration * px }} className="relative min-h-full">
           <div className="sticky top-0 z-20 flex bg-sheet-2" style={{ height: headHeight }}>
@@ -120,9 +156,23 @@ export function Timeline() {
           </div>
           <div className="relative" style={{ height: high }} inert={planning}>
             <Ground height={high} onBox={boxSelect} />
-            <Lanes lanes={lanes} tops={tops} px={px} seen={seen} labelWidth={labelWidth} picked={picked} stepIndex={stepIndex} stop={stop} drag={drag} />
+            <Lanes
+              lanes={lanes}
+              tops={tops}
+              px={px}
+              seen={seen}
+              labelWidth={labelWidth}
+              picked={picked}
+              stepIndex={stepIndex}
+              stop={stop}
+              drag={drag}
+            />
           </div>
-          {lanes.length === 0 && <p className="px-[18px] py-4 text-ink-2" style={{ marginLeft: labelWidth }}>Cues will stand here as bars. Pick a part on the stage to make the first one.</p>}
+          {lanes.length === 0 && (
+            <p className="px-[18px] py-4 text-ink-2" style={{ marginLeft: labelWidth }}>
+              Cues will stand here as bars. Pick a part on the stage to make the first one.
+            </p>
+          )}
           <Others px={px} />
           <Playhead px={px} />
         </div>
@@ -156,7 +206,8 @@ function topsOf(lanes: readonly Lane[]): number[] {
 function Playhead({ px }: { px: number }) {
   const line = useRef<HTMLDivElement>(null)
   useLayoutEffect(() => {
-    const put = () => line.current && (line.current.style.transform = `translateX(${labelWidth + useTransport.getState().time * px}px)`)
+    const put = () =>
+      line.current && (line.current.style.transform = `translateX(${labelWidth + useTransport.getState().time * px}px)`)
     put()
     return useTransport.subscribe(put)
   }, [px])
@@ -172,15 +223,28 @@ function Playhead({ px }: { px: number }) {
 function Others({ px }: { px: number }) {
   const reveal = useSession((s) => s.revealId)
   const others = usePresence((s) => s.others)
-  return others.filter((o) => o.reveal === reveal).map((o) => (
-    <div key={o.page} aria-hidden className="pointer-events-none absolute inset-y-0 z-10 border-l border-dashed border-advice" style={{ left: labelWidth + o.time * px }}>
-      <span className="sticky top-[30px] ml-0.5 bg-advice-soft px-1 text-[10px] text-advice">{o.name}</span>
-    </div>
-  ))
+  return others
+    .filter((o) => o.reveal === reveal)
+    .map((o) => (
+      <div
+        key={o.page}
+        aria-hidden
+        className="pointer-events-none absolute inset-y-0 z-10 border-l border-dashed border-advice"
+        style={{ left: labelWidth + o.time * px }}
+      >
+        <span className="sticky top-[30px] ml-0.5 bg-advice-soft px-1 text-[10px] text-advice">{o.name}</span>
+      </div>
+    ))
 }
 
 // Ground is the empty ground of the lanes: dragging on it selects bars.
-function Ground({ height, onBox }: { height: number; onBox(from: { x: number; y: number }, to: { x: number; y: number }, add: boolean): void }) {
+function Ground({
+  height,
+  onBox,
+}: {
+  height: number
+  onBox(from: { x: number; y: number }, to: { x: number; y: number }, add: boolean): void
+}) {
   const [box, setBox] = useState<{ x: number; y: number; w: number; h: number } | null>(null)
   const from = useRef({ x: 0, y: 0 })
   const point = (e: React.PointerEvent) => {
@@ -188,15 +252,37 @@ function Ground({ height, onBox }: { height: number; onBox(from: { x: number; y:
     return { x: e.clientX - r.left, y: e.clientY - r.top }
   }
   return (
-    <div data-ground className="absolute inset-y-0 right-0" style={{ left: labelWidth, height, zIndex: 0 }}
-      onPointerDown={(e) => { if (e.button === 0) { e.currentTarget.setPointerCapture(e.pointerId); from.current = point(e) } }}
+    <div
+      data-ground
+      className="absolute inset-y-0 right-0"
+      style={{ left: labelWidth, height, zIndex: 0 }}
+      onPointerDown={(e) => {
+        if (e.button === 0) {
+          e.currentTarget.setPointerCapture(e.pointerId)
+          from.current = point(e)
+        }
+      }}
       onPointerMove={(e) => {
         if (e.buttons !== 1) return
         const p = point(e)
-        setBox({ x: Math.min(p.x, from.current.x), y: Math.min(p.y, from.current.y), w: Math.abs(p.x - from.current.x), h: Math.abs(p.y - from.current.y) })
+        setBox({
+          x: Math.min(p.x, from.current.x),
+          y: Math.min(p.y, from.current.y),
+          w: Math.abs(p.x - from.current.x),
+          h: Math.abs(p.y - from.current.y),
+        })
       }}
-      onPointerUp={(e) => { setBox(null); onBox(from.current, point(e), e.ctrlKey || e.shiftKey) }}>
-      {box && <div className="pointer-events-none absolute z-10 border border-ink bg-ink/5" style={{ left: box.x, top: box.y, width: box.w, height: box.h }} />}
+      onPointerUp={(e) => {
+        setBox(null)
+        onBox(from.current, point(e), e.ctrlKey || e.shiftKey)
+      }}
+    >
+      {box && (
+        <div
+          className="pointer-events-none absolute z-10 border border-ink bg-ink/5"
+          style={{ left: box.x, top: box.y, width: box.w, height: box.h }}
+        />
+      )}
     </div>
   )
 }

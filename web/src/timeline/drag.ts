@@ -29,7 +29,12 @@ export function useDrag(px: number): BeginDrag {
       if (!cueIds.includes(cue) || !bar) return
       const from = e.clientX
       const edges = snapEdges(new Set(cueIds))
-      const ends = grip === 'move' ? [bar.start, bar.start + bar.length] : grip === 'start' ? [bar.start] : [bar.start + bar.length]
+      const ends =
+        grip === 'move'
+          ? [bar.start, bar.start + bar.length]
+          : grip === 'start'
+            ? [bar.start]
+            : [bar.start + bar.length]
       let command: Command | null = null
       let began = false
       const snapped = (raw: number) => {
@@ -54,7 +59,8 @@ export function useDrag(px: number): BeginDrag {
         window.removeEventListener('pointermove', move)
         window.removeEventListener('pointerup', up)
         window.removeEventListener('keydown', key, true)
-        if (!began) { // a click: of several that are selected it means this one
+        if (!began) {
+          // a click: of several that are selected it means this one
           if (take && !add) s.select({ cues: [cue] })
           return
         }

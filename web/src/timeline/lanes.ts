@@ -26,7 +26,11 @@ const fixed: Record<string, string> = { shot: 'Camera', orbit: 'Camera', card: '
 // lanesOf gives cards and camera a lane each, and each set of targets one: in the
 // order in which they first do something, or in that of the tree, under the group of
 // the assembly that they are in. What is folded takes one row.
-export function lanesOf(bars: readonly Bar[], assembly: Assembly | null, { order, folded }: Order = { order: 'time', folded: new Set() }): Lane[] {
+export function lanesOf(
+  bars: readonly Bar[],
+  assembly: Assembly | null,
+  { order, folded }: Order = { order: 'time', folded: new Set() },
+): Lane[] {
   const lanes = new Map<string, Lane>()
   const make = (key: string, name: string, count: number) => {
     const lane: Lane = { key, name, count, bars: [], rows: [], height: 1, full: 1 }
@@ -54,18 +58,29 @@ function grouped(lanes: Lane[], assembly: Assembly | null, folded: ReadonlySet<s
   const nodes = assembly?.nodes ?? []
   const index = new Map(nodes.map((n, i) => [n.id, i]))
   const names = nodeById(assembly)
-  const place = (l: Lane) => (fixed[l.bars[0]?.kind ?? ''] ? -1 : (index.get(l.bars[0]?.targets?.[0] ?? '') ?? nodes.length))
+  const place = (l: Lane) =>
+    fixed[l.bars[0]?.kind ?? ''] ? -1 : (index.get(l.bars[0]?.targets?.[0] ?? '') ?? nodes.length)
   const above = (l: Lane) => {
     let i = place(l)
     while (i > 0 && (nodes[i]?.parent ?? 0) > 0) i = nodes[i]!.parent
     return i > 0 ? (nodes[i]?.id ?? '') : ''
   }
   const groups = new Map<string, Lane[]>()
-  for (const l of [...lanes].sort((a, b) => place(a) - place(b))) groups.set(above(l), [...(groups.get(above(l)) ?? []), l])
+  for (const l of [...lanes].sort((a, b) => place(a) - place(b)))
+    groups.set(above(l), [...(groups.get(above(l)) ?? []), l])
   return [...groups].flatMap(([id, inside]) => {
     if (id === '') return inside
     const key = `group:${id}`
-    const head: Lane = { key, name: names.get(id)?.name ?? id, count: 0, bars: [], rows: [], height: 1, full: 1, group: inside.length }
+    const head: Lane = {
+      key,
+      name: names.get(id)?.name ?? id,
+      count: 0,
+      bars: [],
+      rows: [],
+      height: 1,
+      full: 1,
+      group: inside.length,
+    }
     if (!folded.has(key)) return [head, ...inside]
     head.bars = inside.flatMap((l) => l.bars)
     head.rows = head.bars.map(() => 0)

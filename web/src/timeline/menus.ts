@@ -1,13 +1,26 @@
 // What fits a bar, a step, or a place on the ruler.
 import { bare } from '../session/actions'
-import { copySelected, duplicateSelected, fulfil, pasteBack, pasteHere, pasteTwins, removeSelected, reverseDirection, toggleMuted } from '../session/cues'
+import {
+  copySelected,
+  duplicateSelected,
+  fulfil,
+  pasteBack,
+  pasteHere,
+  pasteTwins,
+  removeSelected,
+  reverseDirection,
+  toggleMuted,
+} from '../session/cues'
 import { useSession } from '../session/session'
 import { addMarker, insertTime, removeMarker, splitHere } from '../session/steps'
 import { useTransport } from '../session/transport'
 import { openMenu } from '../ui/ContextMenu'
 import { loopSelection, zoomToAll, zoomToSelection } from './view'
 
-interface At { x: number; y: number }
+interface At {
+  x: number
+  y: number
+}
 
 export function openBarMenu(at: At, cue: string, name: string) {
   const s = useSession.getState()
@@ -22,7 +35,10 @@ export function openBarMenu(at: At, cue: string, name: string) {
     [
       { text: 'Zoom to it', keys: 'Shift Q', run: zoomToSelection },
       { text: 'Loop it', keys: 'Shift L', run: loopSelection },
-      { text: 'Playhead to its start', run: () => useTransport.getState().seek(s.schedule?.bars.find((b) => b.cue === cue)?.start ?? 0) },
+      {
+        text: 'Playhead to its start',
+        run: () => useTransport.getState().seek(s.schedule?.bars.find((b) => b.cue === cue)?.start ?? 0),
+      },
     ],
     [{ text: 'Delete', keys: 'Del', run: removeSelected }],
   ])
@@ -44,18 +60,46 @@ export function openStepMenu(at: At, id: string) {
     ],
     [
       { text: 'Split at the playhead', keys: 'K', off: !forward, run: splitHere },
-      { text: 'Move up', keys: 'Alt ↑', off: i === 0, run: () => void run({ op: 'moveStep', stepId: id, index: i - 1 }) },
-      { text: 'Move down', keys: 'Alt ↓', off: i === doc!.steps.length - 1, run: () => void run({ op: 'moveStep', stepId: id, index: i + 1 }) },
+      {
+        text: 'Move up',
+        keys: 'Alt ↑',
+        off: i === 0,
+        run: () => void run({ op: 'moveStep', stepId: id, index: i - 1 }),
+      },
+      {
+        text: 'Move down',
+        keys: 'Alt ↓',
+        off: i === doc!.steps.length - 1,
+        run: () => void run({ op: 'moveStep', stepId: id, index: i + 1 }),
+      },
       { text: 'Join the next', off: !forward, run: () => void fulfil({ do: 'joinStep', stepId: id }) },
-      { text: 'Duplicate', off: !forward, run: () => void fulfil({ do: 'duplicateStep', stepId: id, fresh: `step-${crypto.randomUUID().slice(0, 8)}` }) },
-      { text: 'As long as its cues', off: !forward || span.done === 0, run: () => void run({ op: 'setStep', step: bare(step, { length: Math.max(500_000, span.done) }) }) },
+      {
+        text: 'Duplicate',
+        off: !forward,
+        run: () => void fulfil({ do: 'duplicateStep', stepId: id, fresh: `step-${crypto.randomUUID().slice(0, 8)}` }),
+      },
+      {
+        text: 'As long as its cues',
+        off: !forward || span.done === 0,
+        run: () => void run({ op: 'setStep', step: bare(step, { length: Math.max(500_000, span.done) }) }),
+      },
     ],
     [
-      { text: 'Pause of 1 s before', off: !forward, run: () => void fulfil({ do: 'insertTime', stepId: id, at: 0, by: 1_000_000 }) },
-      { text: 'Pause of 1 s after', run: () => void fulfil({ do: 'insertTime', stepId: id, at: step.length, by: 1_000_000 }) },
+      {
+        text: 'Pause of 1 s before',
+        off: !forward,
+        run: () => void fulfil({ do: 'insertTime', stepId: id, at: 0, by: 1_000_000 }),
+      },
+      {
+        text: 'Pause of 1 s after',
+        run: () => void fulfil({ do: 'insertTime', stepId: id, at: step.length, by: 1_000_000 }),
+      },
     ],
     [
-      { text: step.muted ? 'Unmute' : 'Mute', run: () => void run({ op: 'setStep', step: bare(step, { muted: !step.muted || undefined }) }) },
+      {
+        text: step.muted ? 'Unmute' : 'Mute',
+        run: () => void run({ op: 'setStep', step: bare(step, { muted: !step.muted || undefined }) }),
+      },
       { text: 'Delete', keys: 'Del', run: removeSelected },
     ],
   ])
@@ -82,9 +126,10 @@ export function openRulerMenu(at: At) {
 }
 
 export function openMarkerMenu(at: At, step: string, index: number, text: string) {
-  openMenu(at, text, [[
-    { text: 'Rename…', run: () => useSession.setState({ renaming: { step, index } }) },
-    { text: 'Delete', run: () => removeMarker(step, index) },
-  ]])
+  openMenu(at, text, [
+    [
+      { text: 'Rename…', run: () => useSession.setState({ renaming: { step, index } }) },
+      { text: 'Delete', run: () => removeMarker(step, index) },
+    ],
+  ])
 }
-

@@ -18,7 +18,13 @@ interface TimelineView {
   at: string | null
 }
 
-export const useTimelineView = create<TimelineView>(() => ({ zoom: 1, wanted: null, order: 'time', folded: new Set<string>(), at: null }))
+export const useTimelineView = create<TimelineView>(() => ({
+  zoom: 1,
+  wanted: null,
+  order: 'time',
+  folded: new Set<string>(),
+  at: null,
+}))
 
 export function fold(key: string) {
   const folded = new Set(useTimelineView.getState().folded)
@@ -31,7 +37,8 @@ export function fold(key: string) {
 export function selectedSpan(): { from: number; to: number } | null {
   const { selection, schedule } = useSession.getState()
   const bars = schedule?.bars.filter((b) => !b.retraced && selection.cues.includes(b.cue)) ?? []
-  if (bars.length > 0) return { from: Math.min(...bars.map((b) => b.start)), to: Math.max(...bars.map((b) => b.start + b.length)) }
+  if (bars.length > 0)
+    return { from: Math.min(...bars.map((b) => b.start)), to: Math.max(...bars.map((b) => b.start + b.length)) }
   const step = schedule?.steps.find((s) => s.step === selection.step)
   return step && step.length > 0 ? { from: step.start, to: step.start + step.length } : null
 }
@@ -52,7 +59,8 @@ export function loopSelection() {
 // snapTo moves a time to what lies within a tolerance of it, if anything does.
 export function snapTo(time: number, edges: readonly number[], within: number): number | null {
   let best: number | null = null
-  for (const e of edges) if (Math.abs(e - time) <= within && (best === null || Math.abs(e - time) < Math.abs(best - time))) best = e
+  for (const e of edges)
+    if (Math.abs(e - time) <= within && (best === null || Math.abs(e - time) < Math.abs(best - time))) best = e
   return best
 }
 
@@ -70,7 +78,8 @@ export function snapEdges(dragged: ReadonlySet<string>): number[] {
   return edges
 }
 
-export const barOf = (cue: string) => (findCue(cue) ? useSession.getState().schedule?.bars.find((b) => b.cue === cue && !b.retraced) : undefined)
+export const barOf = (cue: string) =>
+  findCue(cue) ? useSession.getState().schedule?.bars.find((b) => b.cue === cue && !b.retraced) : undefined
 
 /** The lanes as the timeline has laid them out, for the arrow keys. */
 export const laid: { lanes: readonly Lane[] } = { lanes: [] }
@@ -82,8 +91,16 @@ export function walk(cue: string, key: string): boolean {
   if (i < 0) return false
   const bars = [...lanes[i]!].sort((a, b) => a.start - b.start)
   const k = bars.findIndex((b) => b.cue === cue)
-  const nearest = (to: readonly Bar[] | undefined) => to && [...to].sort((a, b) => Math.abs(a.start - bars[k]!.start) - Math.abs(b.start - bars[k]!.start))[0]
-  const to: Record<string, Bar | undefined> = { ArrowLeft: bars[k - 1], ArrowRight: bars[k + 1], Home: bars[0], End: bars[bars.length - 1], ArrowUp: nearest(lanes[i - 1]), ArrowDown: nearest(lanes[i + 1]) }
+  const nearest = (to: readonly Bar[] | undefined) =>
+    to && [...to].sort((a, b) => Math.abs(a.start - bars[k]!.start) - Math.abs(b.start - bars[k]!.start))[0]
+  const to: Record<string, Bar | undefined> = {
+    ArrowLeft: bars[k - 1],
+    ArrowRight: bars[k + 1],
+    Home: bars[0],
+    End: bars[bars.length - 1],
+    ArrowUp: nearest(lanes[i - 1]),
+    ArrowDown: nearest(lanes[i + 1]),
+  }
   if (!(key in to)) return false
   const next = to[key]
   if (next) focusBar(next.cue)
@@ -93,5 +110,7 @@ export function walk(cue: string, key: string): boolean {
 // focusBar gives the focus to a bar, once it is in sight.
 export function focusBar(cue: string) {
   useTimelineView.setState({ at: cue })
-  requestAnimationFrame(() => requestAnimationFrame(() => document.querySelector<HTMLElement>(`[data-cue="${CSS.escape(cue)}"]`)?.focus()))
+  requestAnimationFrame(() =>
+    requestAnimationFrame(() => document.querySelector<HTMLElement>(`[data-cue="${CSS.escape(cue)}"]`)?.focus()),
+  )
 }

@@ -16,7 +16,9 @@ export class Boundary extends Component<{ children: ReactNode; name: string }, {
       <div role="alert" className="m-6 max-w-[60ch] border-l-4 border-signal bg-signal-soft px-4 py-3">
         <p className="font-semibold">{this.props.name} could not be shown.</p>
         <p className="mt-1">Everything that you have done is saved. {error.message}</p>
-        <Button className="mt-3" onClick={() => this.setState({ error: null })}>Try again</Button>
+        <Button className="mt-3" onClick={() => this.setState({ error: null })}>
+          Try again
+        </Button>
       </div>
     )
   }

@@ -13,7 +13,11 @@ export function formatted(value: number, quantity: Quantity, digits = 2): string
 
 // NumberField takes a number with its unit, or a small sum: “2*35”, “3 turns”.
 // Enter takes it over, Escape leaves it as it was.
-export function NumberField({ value, onChange, ...rest }: Omit<NumbersFieldProps, 'values' | 'onChange'> & { value: number; onChange(v: number): void }) {
+export function NumberField({
+  value,
+  onChange,
+  ...rest
+}: Omit<NumbersFieldProps, 'values' | 'onChange'> & { value: number; onChange(v: number): void }) {
   return <NumbersField values={[value]} onChange={(v) => onChange(v[0]!)} {...rest} />
 }
 
@@ -71,7 +75,7 @@ export function NumbersField({ values, onChange, quantity, label, className, dis
           aria-label={label}
           aria-invalid={wrong !== null}
           aria-describedby={wrong ? id : undefined}
-          title={wrong ? undefined : (mixed ? 'A number for all of them, or a change of each: +0.5, *2' : undefined)}
+          title={wrong ? undefined : mixed ? 'A number for all of them, or a change of each: +0.5, *2' : undefined}
           disabled={disabled}
           value={text}
           onFocus={(e) => {
@@ -91,13 +95,27 @@ export function NumbersField({ values, onChange, quantity, label, className, dis
               requestAnimationFrame(() => (document.activeElement as HTMLElement | null)?.blur())
             }
           }}
-          className={clsx('mono h-7 w-full rounded-md border bg-white px-2 text-right text-[12.5px] hover:border-ink-3 disabled:bg-transparent disabled:text-ink-3',
-            wrong ? 'border-signal' : 'border-line', className)}
+          className={clsx(
+            'mono h-7 w-full rounded-md border bg-white px-2 text-right text-[12.5px] hover:border-ink-3 disabled:bg-transparent disabled:text-ink-3',
+            wrong ? 'border-signal' : 'border-line',
+            className,
+          )}
         />
       </Popover.Anchor>
       <Popover.Portal>
-        <Popover.Content id={id} role="alert" aria-label={wrong ?? undefined} side="bottom" align="end" sideOffset={3} onOpenAutoFocus={(e) => e.preventDefault()} onCloseAutoFocus={(e) => e.preventDefault()}
-          className="z-50 max-w-64 rounded-[3px] border border-signal bg-signal-soft px-2 py-1 text-[12px] text-ink shadow-md">{wrong}</Popover.Content>
+        <Popover.Content
+          id={id}
+          role="alert"
+          aria-label={wrong ?? undefined}
+          side="bottom"
+          align="end"
+          sideOffset={3}
+          onOpenAutoFocus={(e) => e.preventDefault()}
+          onCloseAutoFocus={(e) => e.preventDefault()}
+          className="z-50 max-w-64 rounded-[3px] border border-signal bg-signal-soft px-2 py-1 text-[12px] text-ink shadow-md"
+        >
+          {wrong}
+        </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
   )

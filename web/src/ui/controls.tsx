@@ -5,7 +5,10 @@ import { forwardRef, type ButtonHTMLAttributes, type ReactNode } from 'react'
 
 type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & { kind?: 'plain' | 'strong' | 'quiet'; icon?: boolean }
 
-export const Button = forwardRef<HTMLButtonElement, ButtonProps>(function Button({ kind = 'plain', icon, className, ...rest }, ref) {
+export const Button = forwardRef<HTMLButtonElement, ButtonProps>(function Button(
+  { kind = 'plain', icon, className, ...rest },
+  ref,
+) {
   return (
     <button
       ref={ref}
@@ -28,7 +31,11 @@ export function Tip({ text, keys, children }: { text: string; keys?: string; chi
     <T.Root delayDuration={500}>
       <T.Trigger asChild>{children}</T.Trigger>
       <T.Portal>
-        <T.Content sideOffset={5} collisionPadding={8} className="z-50 flex items-center gap-2 rounded-md bg-ink px-2 py-1 text-[12px] text-sheet shadow-lg">
+        <T.Content
+          sideOffset={5}
+          collisionPadding={8}
+          className="z-50 flex items-center gap-2 rounded-md bg-ink px-2 py-1 text-[12px] text-sheet shadow-lg"
+        >
           {text}
           {keys && <kbd className="mono text-[11px] text-line">{keys}</kbd>}
         </T.Content>
@@ -37,26 +44,50 @@ export function Tip({ text, keys, children }: { text: string; keys?: string; chi
   )
 }
 
-export const IconButton = forwardRef<HTMLButtonElement, ButtonProps & { label: string; keys?: string }>(function IconButton({ label, keys, className, ...rest }, ref) {
-  return (
-    <Tip text={label} keys={keys}>
-      <Button ref={ref} kind="quiet" icon aria-label={label} className={className} {...rest} />
-    </Tip>
-  )
-})
+export const IconButton = forwardRef<HTMLButtonElement, ButtonProps & { label: string; keys?: string }>(
+  function IconButton({ label, keys, className, ...rest }, ref) {
+    return (
+      <Tip text={label} keys={keys}>
+        <Button ref={ref} kind="quiet" icon aria-label={label} className={className} {...rest} />
+      </Tip>
+    )
+  },
+)
 
 // Tick is a box to be ticked.
-export function Tick({ on, onChange, children, disabled }: { on: boolean; onChange(on: boolean): void; children: ReactNode; disabled?: boolean }) {
+export function Tick({
+  on,
+  onChange,
+  children,
+  disabled,
+}: {
+  on: boolean
+  onChange(on: boolean): void
+  children: ReactNode
+  disabled?: boolean
+}) {
   return (
     <label className={clsx('flex min-h-6 items-center gap-2 text-[12.5px]', disabled && 'text-ink-3')}>
-      <input type="checkbox" className="size-3.5 accent-ink" checked={on} disabled={disabled} onChange={(e) => onChange(e.target.checked)} />
+      <input
+        type="checkbox"
+        className="size-3.5 accent-ink"
+        checked={on}
+        disabled={disabled}
+        onChange={(e) => onChange(e.target.checked)}
+      />
       <span>{children}</span>
     </label>
   )
 }
 
 // Choice is one of a few, all of them seen at once.
-export function Choice<V extends string>({ value, onChange, options, label, className }: {
+export function Choice<V extends string>({
+  value,
+  onChange,
+  options,
+  label,
+  className,
+}: {
   value: V
   onChange(v: V): void
   options: readonly { value: V; text: string; tip?: string }[]
@@ -64,11 +95,20 @@ export function Choice<V extends string>({ value, onChange, options, label, clas
   className?: string
 }) {
   return (
-    <ToggleGroup.Root type="single" aria-label={label} value={value} onValueChange={(v) => v && onChange(v as V)}
-      className={clsx('inline-flex h-7 overflow-hidden rounded-md border border-line bg-sheet', className)}>
+    <ToggleGroup.Root
+      type="single"
+      aria-label={label}
+      value={value}
+      onValueChange={(v) => v && onChange(v as V)}
+      className={clsx('inline-flex h-7 overflow-hidden rounded-md border border-line bg-sheet', className)}
+    >
       {options.map((o) => (
-        <ToggleGroup.Item key={o.value} value={o.value} title={o.tip}
-          className="grow border-l border-hair px-2 text-[12.5px] whitespace-nowrap first:border-l-0 hover:bg-white focus-visible:-outline-offset-2 data-[state=on]:bg-ink data-[state=on]:text-sheet">
+        <ToggleGroup.Item
+          key={o.value}
+          value={o.value}
+          title={o.tip}
+          className="grow border-l border-hair px-2 text-[12.5px] whitespace-nowrap first:border-l-0 hover:bg-white focus-visible:-outline-offset-2 data-[state=on]:bg-ink data-[state=on]:text-sheet"
+        >
           {o.text}
         </ToggleGroup.Item>
       ))}
@@ -76,7 +116,13 @@ export function Choice<V extends string>({ value, onChange, options, label, clas
   )
 }
 
-export function Select<V extends string>({ value, onChange, options, label, className }: {
+export function Select<V extends string>({
+  value,
+  onChange,
+  options,
+  label,
+  className,
+}: {
   value: V
   onChange(v: V): void
   options: readonly { value: V; text: string }[]
@@ -85,17 +131,36 @@ export function Select<V extends string>({ value, onChange, options, label, clas
 }) {
   return (
     <S.Root value={value} onValueChange={(v) => onChange(v as V)}>
-      <S.Trigger aria-label={label} title={label} className={clsx('inline-flex h-7 items-center justify-between gap-1 rounded-md border border-line bg-white px-2 text-[12.5px] hover:border-ink-3', className)}>
+      <S.Trigger
+        aria-label={label}
+        title={label}
+        className={clsx(
+          'inline-flex h-7 items-center justify-between gap-1 rounded-md border border-line bg-white px-2 text-[12.5px] hover:border-ink-3',
+          className,
+        )}
+      >
         <S.Value />
-        <S.Icon><ChevronDown size={13} /></S.Icon>
+        <S.Icon>
+          <ChevronDown size={13} />
+        </S.Icon>
       </S.Trigger>
       <S.Portal>
-        <S.Content position="popper" sideOffset={3} className="z-50 max-h-80 min-w-(--radix-select-trigger-width) overflow-hidden rounded-md border border-line bg-white py-1 shadow-xl">
+        <S.Content
+          position="popper"
+          sideOffset={3}
+          className="z-50 max-h-80 min-w-(--radix-select-trigger-width) overflow-hidden rounded-md border border-line bg-white py-1 shadow-xl"
+        >
           <S.Viewport>
             {options.map((o) => (
-              <S.Item key={o.value} value={o.value} className="flex cursor-default items-center justify-between gap-4 px-2.5 py-1 text-[12.5px] outline-none data-[highlighted]:bg-sheet-2">
+              <S.Item
+                key={o.value}
+                value={o.value}
+                className="flex cursor-default items-center justify-between gap-4 px-2.5 py-1 text-[12.5px] outline-none data-[highlighted]:bg-sheet-2"
+              >
                 <S.ItemText>{o.text}</S.ItemText>
-                <S.ItemIndicator><Check size={12} /></S.ItemIndicator>
+                <S.ItemIndicator>
+                  <Check size={12} />
+                </S.ItemIndicator>
               </S.Item>
             ))}
           </S.Viewport>
@@ -117,10 +182,19 @@ export function Menu({ children, actions, label }: { children: ReactNode; action
     <M.Root>
       <M.Trigger asChild>{children}</M.Trigger>
       <M.Portal>
-        <M.Content aria-label={label} align="start" sideOffset={4} className="scroll z-50 max-h-[60vh] min-w-44 rounded-md border border-line bg-white py-1 shadow-xl">
+        <M.Content
+          aria-label={label}
+          align="start"
+          sideOffset={4}
+          className="scroll z-50 max-h-[60vh] min-w-44 rounded-md border border-line bg-white py-1 shadow-xl"
+        >
           {actions.map((a) => (
-            <M.Item key={a.text} disabled={a.disabled} onSelect={a.run}
-              className="flex cursor-default items-center justify-between gap-6 px-3 py-1.5 text-[12.5px] outline-none data-[disabled]:text-ink-3 data-[highlighted]:bg-sheet-2">
+            <M.Item
+              key={a.text}
+              disabled={a.disabled}
+              onSelect={a.run}
+              className="flex cursor-default items-center justify-between gap-6 px-3 py-1.5 text-[12.5px] outline-none data-[disabled]:text-ink-3 data-[highlighted]:bg-sheet-2"
+            >
               {a.text}
               {a.keys && <kbd className="mono text-[11px] text-ink-3">{a.keys}</kbd>}
             </M.Item>
@@ -131,18 +205,41 @@ export function Menu({ children, actions, label }: { children: ReactNode; action
   )
 }
 
-export function Dialog({ open, onClose, title, children, wide }: { open: boolean; onClose(): void; title: string; children: ReactNode; wide?: boolean }) {
+export function Dialog({
+  open,
+  onClose,
+  title,
+  children,
+  wide,
+}: {
+  open: boolean
+  onClose(): void
+  title: string
+  children: ReactNode
+  wide?: boolean
+}) {
   return (
     <D.Root open={open} onOpenChange={(o) => !o && onClose()}>
       <D.Portal>
         <D.Overlay className="fixed inset-0 z-40 bg-ink/30" />
-        <D.Content aria-describedby={undefined}
-          className={clsx('fixed top-[12vh] left-1/2 z-50 flex max-h-[76vh] -translate-x-1/2 flex-col rounded-lg border border-line bg-sheet shadow-2xl', wide ? 'w-[680px]' : 'w-[460px]')}>
+        <D.Content
+          aria-describedby={undefined}
+          className={clsx(
+            'fixed top-[12vh] left-1/2 z-50 flex max-h-[76vh] -translate-x-1/2 flex-col rounded-lg border border-line bg-sheet shadow-2xl',
+            wide ? 'w-[680px]' : 'w-[460px]',
+          )}
+        >
           <div className="flex items-center justify-between px-5 pt-4 pb-2">
             <D.Title className="text-[16px] font-semibold">{title}</D.Title>
-            <D.Close asChild><Button kind="quiet" icon aria-label="Close" title="Close"><X size={15} /></Button></D.Close>
+            <D.Close asChild>
+              <Button kind="quiet" icon aria-label="Close" title="Close">
+                <X size={15} />
+              </Button>
+            </D.Close>
           </div>
-          <div tabIndex={0} className="scroll min-h-0 px-5 pt-1 pb-5 focus-visible:-outline-offset-2">{children}</div>
+          <div tabIndex={0} className="scroll min-h-0 px-5 pt-1 pb-5 focus-visible:-outline-offset-2">
+            {children}
+          </div>
         </D.Content>
       </D.Portal>
     </D.Root>

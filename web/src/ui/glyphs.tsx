@@ -5,26 +5,88 @@ const paths: Record<string, ReactNode> = {
   turn: <path d="M12.5 6.5A5 5 0 1 0 13 9M13 3v3.8H9.2" />,
   unscrew: <path d="M3 12.5 13 10M3 9.2l10-2.5M3 5.9l10-2.5" />,
   unscrewOut: <path d="M2 12.5 10 10.5M2 9.4l8-2M2 6.2l8-2M13 13V3.5M11 5.5l2-2 2 2" />,
-  vanish: <><path d="M3 3h10v10H3z" strokeDasharray="2.2 1.6" /><path d="m6 6 4 4M10 6l-4 4" /></>,
-  fade: <><path d="M3 3h10v10H3z" strokeDasharray="2.2 1.6" /><path d="M6 8h4" /></>,
-  shot: <><path d="M2 4.5h8v7H2z" /><path d="m10 8 4-2.5v5z" /></>,
-  tint: <><path d="M8 2.5c2.6 3 3.9 5.1 3.9 7a3.9 3.9 0 0 1-7.8 0c0-1.9 1.3-4 3.9-7z" /><path d="M8 11.2a1.8 1.8 0 0 0 1.8-1.8" /></>,
-  orbit: <><ellipse cx="8" cy="8.5" rx="6" ry="2.6" /><circle cx="8" cy="5.5" r="2" /></>,
+  vanish: (
+    <>
+      <path d="M3 3h10v10H3z" strokeDasharray="2.2 1.6" />
+      <path d="m6 6 4 4M10 6l-4 4" />
+    </>
+  ),
+  fade: (
+    <>
+      <path d="M3 3h10v10H3z" strokeDasharray="2.2 1.6" />
+      <path d="M6 8h4" />
+    </>
+  ),
+  shot: (
+    <>
+      <path d="M2 4.5h8v7H2z" />
+      <path d="m10 8 4-2.5v5z" />
+    </>
+  ),
+  tint: (
+    <>
+      <path d="M8 2.5c2.6 3 3.9 5.1 3.9 7a3.9 3.9 0 0 1-7.8 0c0-1.9 1.3-4 3.9-7z" />
+      <path d="M8 11.2a1.8 1.8 0 0 0 1.8-1.8" />
+    </>
+  ),
+  orbit: (
+    <>
+      <ellipse cx="8" cy="8.5" rx="6" ry="2.6" />
+      <circle cx="8" cy="5.5" r="2" />
+    </>
+  ),
   route: <path d="M2.5 13V7.5A2.5 2.5 0 0 1 5 5h8M9.8 2 13 5l-3.2 3" />,
-  surface: <><path d="M8 2.5 13 5.3v5.4L8 13.5l-5-2.8V5.3z" /><path d="m3 5.3 5 2.9 5-2.9M8 8.2v5.3" strokeDasharray="1.8 1.5" /></>,
-  card: <><path d="M2 3.5h12v9H2z" /><path d="M5 7h6M6.5 9.5h3" /></>,
-  note: <><path d="M3 3h10v7H8l-3 3v-3H3z" /></>,
+  surface: (
+    <>
+      <path d="M8 2.5 13 5.3v5.4L8 13.5l-5-2.8V5.3z" />
+      <path d="m3 5.3 5 2.9 5-2.9M8 8.2v5.3" strokeDasharray="1.8 1.5" />
+    </>
+  ),
+  card: (
+    <>
+      <path d="M2 3.5h12v9H2z" />
+      <path d="M5 7h6M6.5 9.5h3" />
+    </>
+  ),
+  note: (
+    <>
+      <path d="M3 3h10v7H8l-3 3v-3H3z" />
+    </>
+  ),
 }
 
 // Glyph is the mark of a cue's kind, so that kinds are told apart without colour.
 export function Glyph({ kind, size = 14 }: { kind: string; size?: number }) {
   return (
-    <svg className="shrink-0" width={size} height={size} viewBox="0 0 16 16" fill="none" stroke="currentColor" strokeWidth="1.5" strokeLinecap="round" strokeLinejoin="round" aria-hidden>
+    <svg
+      className="shrink-0"
+      width={size}
+      height={size}
+      viewBox="0 0 16 16"
+      fill="none"
+      stroke="currentColor"
+      strokeWidth="1.5"
+      strokeLinecap="round"
+      strokeLinejoin="round"
+      aria-hidden
+    >
       {paths[kind]}
     </svg>
   )
 }
 
-export const kindNames: Record<string, string> = { pull: 'Pull', turn: 'Turn', unscrew: 'Unscrew', fade: 'Fade', tint: 'Tint', note: 'Note', route: 'Route', surface: 'Display style', card: 'Title card', shot: 'Shot', orbit: 'Orbit' }
+export const kindNames: Record<string, string> = {
+  pull: 'Pull',
+  turn: 'Turn',
+  unscrew: 'Unscrew',
+  fade: 'Fade',
+  tint: 'Tint',
+  note: 'Note',
+  route: 'Route',
+  surface: 'Display style',
+  card: 'Title card',
+  shot: 'Shot',
+  orbit: 'Orbit',
+}
 
 export const tint = (step: number) => `var(--step-${(step % 5) + 1})`

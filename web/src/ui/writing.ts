@@ -18,7 +18,9 @@ export function useWriting(value: string, what: string, take: (text: string) => 
   const [written, setWritten] = useState<string | null>(null)
   const now = useRef({ written, value, what, take })
   const begun = useRef(value)
-  useEffect(() => { now.current = { written, value, what, take } })
+  useEffect(() => {
+    now.current = { written, value, what, take }
+  })
 
   const done = useRef(() => {
     const { written, value, what, take } = now.current
@@ -29,7 +31,11 @@ export function useWriting(value: string, what: string, take: (text: string) => 
     const theirs = value === begun.current ? null : value
     const { inform } = useSession.getState()
     if (!take(text)) keep(text)
-    else if (theirs !== null) inform(`${what} was changed while you were writing. Yours stands now; it was “${short(theirs)}”.`, { text: 'Take the other one', run: () => void take(theirs) })
+    else if (theirs !== null)
+      inform(`${what} was changed while you were writing. Yours stands now; it was “${short(theirs)}”.`, {
+        text: 'Take the other one',
+        run: () => void take(theirs),
+      })
   })
   useEffect(() => {
     const end = done.current
@@ -58,5 +64,8 @@ const short = (text: string) => (text.length > 80 ? `${text.slice(0, 79)}…` : 
 // keep offers a text that has no place any more.
 function keep(text: string) {
   const { message, tell } = useSession.getState()
-  tell(`${message ?? 'This could not be taken over.'} What you wrote is not lost: “${short(text)}”`, { text: 'Copy it', run: () => void navigator.clipboard.writeText(text) })
+  tell(`${message ?? 'This could not be taken over.'} What you wrote is not lost: “${short(text)}”`, {
+    text: 'Copy it',
+    run: () => void navigator.clipboard.writeText(text),
+  })
 }
