@@ -53,11 +53,12 @@ web/dist/index.html: $(WEB_SOURCES) web/src/core/core.wasm web/node_modules/.ins
 	touch web/dist/.keep
 
 # What is written by program and kept: the API's description, the TypeScript
-# types made from it, and the schema of the reveal document.
+# types made from it and from what the page asks of the core, and the schema of the reveal document.
 generate: web/node_modules/.installed
 	go run ./cmd/slowreveal openapi > web/openapi.gen.json
 	go run ./cmd/slowreveal schema > docs/reveal.schema.json
 	go run ./cmd/slowreveal checks > docs/proof.md
+	go run ./cmd/slowreveal typescript > web/src/core/core.gen.ts
 	cd web && npx openapi-typescript openapi.gen.json -o src/api/schema.gen.ts
 
 bench: needs build

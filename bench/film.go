@@ -12,7 +12,7 @@ import (
 	"slowreveal/demo"
 	"slowreveal/encode"
 	"slowreveal/render"
-	"slowreveal/shoot"
+	"slowreveal/sequence"
 )
 
 // makeFilms prints how long the example takes to be made as H.264 at 1080p30, against how
@@ -30,8 +30,8 @@ func makeFilms() error {
 		return err
 	}
 	begun := time.Now()
-	o := shoot.Order{Width: width, Height: height, Rate: 30, Captions: true}
-	if err := shoot.Film(context.Background(), f, scene, o, encode.Whole{}, filepath.Join(folder, "film.mp4"), nil); err != nil {
+	o := sequence.Order{Width: width, Height: height, Rate: 30, Captions: true}
+	if err := sequence.Film(context.Background(), f, scene, o, encode.Whole{}, filepath.Join(folder, "film.mp4"), nil); err != nil {
 		return err
 	}
 	took := time.Since(begun).Seconds()

@@ -158,7 +158,7 @@ func describe(m *formats.Model, f *film.Film) scene {
 	fr := f.NewFrame()
 	for k := range frames {
 		f.At(moment(k), fr)
-		_, up := film.Field(fr.Camera.Lens, float64(width)/height)
+		_, up := film.Field(fr.Camera.FocalLength, float64(width)/height)
 		out := frame{Up: up}
 		for _, i := range nodes {
 			w := &fr.World[i]

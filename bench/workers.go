@@ -16,16 +16,25 @@ import (
 	"slowreveal/core/reveal"
 	"slowreveal/demo"
 	"slowreveal/render"
-	"slowreveal/shoot"
+	"slowreveal/sequence"
 )
 
 // workerLength is how much of the example workers make: twelve pieces.
 const workerLength = 48 * reveal.Second
 
-func workerCut(scene bool) (*shoot.Cut, error) {
+func workerCut(scene bool) (*sequence.Sequence, error) {
 	m := demo.Pump()
 	f := film.Compile(m.Assembly, demo.Teardown(m.Assembly))
-	p, err := shoot.Order{Width: width, Height: height, Rate: 30, Captions: true, Threads: 1, To: workerLength}.Plan(f)
+	p, err := sequence.Order{
+		Width:    width,
+		Height:   height,
+		Rate:     30,
+		Captions: true,
+		Threads:  1,
+		To:       workerLength,
+	}.Plan(
+		f,
+	)
 	if err != nil || !scene {
 		return p.Alone(f, nil), err
 	}
@@ -45,7 +54,7 @@ func work(folder string) error {
 		if err != nil {
 			return err
 		}
-		if err := cut.Piece(context.Background(), folder, i, nil); err != nil {
+		if err := cut.Segment(context.Background(), folder, i, nil); err != nil {
 			return err
 		}
 		fmt.Println("done")
@@ -134,11 +143,11 @@ func compareWorkers(folder string) error {
 	if err != nil {
 		return err
 	}
-	one, err := byWorkers(folder, len(cut.Pieces()), 1)
+	one, err := byWorkers(folder, len(cut.Segments()), 1)
 	if err != nil {
 		return err
 	}
-	two, err := byWorkers(folder, len(cut.Pieces()), 2)
+	two, err := byWorkers(folder, len(cut.Segments()), 2)
 	if err != nil {
 		return err
 	}

@@ -12,7 +12,7 @@ import (
 type body struct {
 	positions []float32
 	triangles []uint32
-	patches   []solid.Patch
+	patches   []solid.Submesh
 }
 
 func (b *body) vertex(x, y, z float64) uint32 {
@@ -28,7 +28,7 @@ func (b *body) patch() *body {
 	if n := len(b.patches); n > 0 {
 		first = b.patches[n-1].First + b.patches[n-1].Count
 	}
-	b.patches = append(b.patches, solid.Patch{First: first, Count: uint32(len(b.triangles)/3) - first})
+	b.patches = append(b.patches, solid.Submesh{First: first, Count: uint32(len(b.triangles)/3) - first})
 	return b
 }
 
@@ -152,8 +152,8 @@ func (b *body) sweep(path []space.Vec, outer, inner float64, segments int) *body
 	base := uint32(len(b.positions) / 3)
 	for i, p := range path {
 		before, after := path[max(i-1, 0)], path[min(i+1, n-1)]
-		t, _ := space.Unit(space.Vec{X: after.X - before.X, Y: after.Y - before.Y, Z: after.Z - before.Z})
-		side, _ := space.Unit(crossOf(up, t))
+		t, _ := space.Normalize(space.Vec{X: after.X - before.X, Y: after.Y - before.Y, Z: after.Z - before.Z})
+		side, _ := space.Normalize(crossOf(up, t))
 		top := crossOf(t, side)
 		for _, r := range []float64{outer, inner} {
 			for k := range segments {
@@ -189,7 +189,7 @@ func (b *body) shape() *solid.Shape {
 	if len(b.patches) > 0 {
 		b.patch()
 	}
-	s, _, err := solid.New(solid.Mesh{Positions: b.positions, Triangles: b.triangles, Patches: b.patches})
+	s, _, err := solid.New(solid.Mesh{Positions: b.positions, Triangles: b.triangles, Submeshes: b.patches})
 	if err != nil {
 		panic("demo: " + err.Error())
 	}

@@ -7,7 +7,7 @@ import (
 )
 
 func (m *maker) housing(root int) {
-	h := m.group(root, "Housing", space.Still)
+	h := m.group(root, "Housing", space.Identity)
 	corners := []space.Rigid{at(-46, 50, 0), at(86, 50, 0), at(86, -50, 0), at(-46, -50, 0)}
 	m.screws(h, "Panel screw M4 × 12", m4, 12, corners...)
 	holes := []polygon{circle(11, 48), roundedRect(68, 26, 34, 22, 2), circleAt(68, -22, 4, 24)}
@@ -21,23 +21,23 @@ func (m *maker) housing(root int) {
 		h,
 		"Front panel",
 		new(body).prism(-6, 0, roundedRect(20, 0, 144, 112, 9), holes...).shape(),
-		space.Still,
+		space.Identity,
 		"panel",
 	)
 
-	display := m.group(h, "Display", space.Still)
+	display := m.group(h, "Display", space.Identity)
 	m.part(
 		display,
 		"Display bezel",
 		new(body).prism(0, 1.6, roundedRect(68, 26, 40, 28, 3), roundedRect(68, 26, 33, 21, 1.5)).shape(),
-		space.Still,
+		space.Identity,
 		"dark",
 	)
 	m.part(
 		display,
 		"Display glass",
 		new(body).prism(-2, 0.6, roundedRect(68, 26, 33.8, 21.8, 2)).shape(),
-		space.Still,
+		space.Identity,
 		"glass",
 	)
 	m.part(
@@ -51,20 +51,26 @@ func (m *maker) housing(root int) {
 			box(68, -13, 17.2, 1.6, 7, 0.8).
 			prism(-10, 0.5, circleAt(68, -22, 3.5, 24)).
 			shape(),
-		space.Still,
+		space.Identity,
 		"head",
 	)
-	m.part(h, "Start button", new(body).prism(-1, 3, circleAt(68, 1, 4.2, 32)).shape(), space.Still, "rotor")
+	m.part(h, "Start button", new(body).prism(-1, 3, circleAt(68, 1, 4.2, 32)).shape(), space.Identity, "rotor")
 
 	m.shells(h)
 	m.part(
 		h,
 		"Rear panel",
 		new(body).prism(-115, -112, roundedRect(20, 0, 144, 112, 9), roundedRect(60, -20, 28, 20, 2)).shape(),
-		space.Still,
+		space.Identity,
 		"panel",
 	)
-	m.part(h, "Power inlet", new(body).prism(-117, -100, roundedRect(60, -20, 27, 19, 2)).shape(), space.Still, "chip")
+	m.part(
+		h,
+		"Power inlet",
+		new(body).prism(-117, -100, roundedRect(60, -20, 27, 19, 2)).shape(),
+		space.Identity,
+		"chip",
+	)
 	foot := new(body).lathe(36, point{0, 0}, point{8, 0}, point{9, 1}, point{8, 6}, point{0, 6}).shape()
 	for _, p := range []point{{-38, -18}, {78, -18}, {78, -98}, {-38, -98}} {
 		m.part(h, "Foot", foot, facing("-y", p[0], -56, p[1]), "rubber")
@@ -94,8 +100,8 @@ func (m *maker) shells(h int) {
 		}
 		return p
 	}
-	m.part(h, "Hood", new(body).prism(-112, -6, half(1)).shape(), space.Still, "housing")
-	m.part(h, "Base", new(body).prism(-112, -6, half(-1)).shape(), space.Still, "housing")
+	m.part(h, "Hood", new(body).prism(-112, -6, half(1)).shape(), space.Identity, "housing")
+	m.part(h, "Base", new(body).prism(-112, -6, half(-1)).shape(), space.Identity, "housing")
 	m.screws(h, "Hood screw M3 × 8", m3, 8,
 		facing("-x", -52, 7, -28), facing("+x", 92, 7, -28), facing("+x", 92, 7, -92), facing("-x", -52, 7, -92))
 }
@@ -115,16 +121,16 @@ func (m *maker) controlBoard(root int) {
 		b,
 		"Circuit board",
 		new(body).prism(-0.8, 0.8, roundedRect(0, 0, 86, 74, 3), holes...).shape(),
-		space.Still,
+		space.Identity,
 		"board",
 	)
 	m.screws(b, "Board screw M3 × 6", m3, 6, poses...)
-	m.part(b, "Controller", new(body).box(-4, 6, 1.6, 14, 14, 1.6).shape(), space.Still, "chip")
+	m.part(b, "Controller", new(body).box(-4, 6, 1.6, 14, 14, 1.6).shape(), space.Identity, "chip")
 	m.part(
 		b,
 		"Motor driver",
 		new(body).box(20, -14, 1.8, 10, 12, 2).box(20, -14, 6, 9, 11, 6.4).shape(),
-		space.Still,
+		space.Identity,
 		"chip",
 	)
 	can := new(
@@ -134,6 +140,6 @@ func (m *maker) controlBoard(root int) {
 	for _, p := range []point{{-26, -18}, {-15, -18}, {-4, -18}} {
 		m.part(b, "Capacitor", can, at(p[0], p[1], 0), "aluminium")
 	}
-	m.part(b, "Motor terminal", new(body).box(22, 18, 5, 22, 9, 8.4).shape(), space.Still, "panel")
-	m.part(b, "Display connector", new(body).box(-30, 14, 3.3, 6, 20, 5).shape(), space.Still, "roller")
+	m.part(b, "Motor terminal", new(body).box(22, 18, 5, 22, 9, 8.4).shape(), space.Identity, "panel")
+	m.part(b, "Display connector", new(body).box(-30, 14, 3.3, 6, 20, 5).shape(), space.Identity, "roller")
 }

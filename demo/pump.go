@@ -19,7 +19,7 @@ func Pump() *formats.Model {
 		worn:   map[string]int{},
 		shapes: map[string]*solid.Shape{},
 	}
-	root := m.group(-1, "DP-40 dosing pump", space.Still)
+	root := m.group(-1, "DP-40 dosing pump", space.Identity)
 	m.pumpHead(root)
 	m.planetStage(root)
 	m.drive(root)
@@ -85,7 +85,7 @@ func facing(direction string, x, y, z float64) space.Rigid {
 }
 
 func (m *maker) pumpHead(root int) {
-	head := m.group(root, "Pump head", space.Still)
+	head := m.group(root, "Pump head", space.Identity)
 	m.door(head)
 
 	corners := []space.Rigid{at(-36, 36, 32), at(36, 36, 32), at(36, -36, 32), at(-36, -36, 32)}
@@ -98,7 +98,7 @@ func (m *maker) pumpHead(root int) {
 		head,
 		"Rotor cover",
 		new(body).prism(28, 32, roundedRect(0, 0, 84, 84, 6), holes...).shape(),
-		space.Still,
+		space.Identity,
 		"aluminium",
 	)
 
@@ -114,7 +114,7 @@ func (m *maker) pumpHead(root int) {
 	for _, y := range []float64{-20, -40, -58} {
 		path = append(path, space.Vec{X: -26.5, Y: y, Z: 15})
 	}
-	m.part(head, "Tube 6.4 × 9", new(body).sweep(path, 4.5, 3.2, 20).shape(), space.Still, "silicone")
+	m.part(head, "Tube 6.4 × 9", new(body).sweep(path, 4.5, 3.2, 20).shape(), space.Identity, "silicone")
 	m.trackBlock(head)
 }
 
@@ -122,23 +122,23 @@ func (m *maker) door(head int) {
 	// The door's own frame lies on its hinge, so that it turns about its own Y.
 	door := m.group(head, "Door", at(-47, 0, 38))
 	x := 47.0
-	m.part(door, "Door panel", new(body).prism(-2, 2, roundedRect(x, 0, 90, 90, 7)).shape(), space.Still, "clear")
+	m.part(door, "Door panel", new(body).prism(-2, 2, roundedRect(x, 0, 90, 90, 7)).shape(), space.Identity, "clear")
 	m.part(
 		door,
 		"Door gasket",
 		new(body).prism(-5.5, -2, roundedRect(x, 0, 88, 88, 6), roundedRect(x, 0, 82, 82, 4)).shape(),
-		space.Still,
+		space.Identity,
 		"rubber",
 	)
 	m.part(door, "Latch knob", new(body).prism(2, 9, gear(0.75, 20, false).at(x+37, 0)).
-		prism(-5, 2, circleAt(x+37, 0, 2, 20)).shape(), space.Still, "dark")
+		prism(-5, 2, circleAt(x+37, 0, 2, 20)).shape(), space.Identity, "dark")
 	knuckle := new(body).ring(1.5, 3.2, -14, 14, 0.4, 24).box(4, 0, 0, 5, 2.4, 27).shape()
 	m.part(door, "Hinge leaf", knuckle, facing("-y", 0, 0, 0), "dark")
 	m.part(head, "Hinge pin", new(body).rod(1.5, -24, 24, 0.3, 20).shape(), facing("-y", -47, 0, 38), "steel")
 }
 
 func (m *maker) rotor(head int) {
-	rotor := m.group(head, "Rotor", space.Still)
+	rotor := m.group(head, "Rotor", space.Identity)
 	m.screws(rotor, "Rotor screw M4 × 16", m4, 16, at(0, 0, 26))
 	var through []polygon
 	for k := range 3 {
@@ -154,7 +154,7 @@ func (m *maker) rotor(head int) {
 		m.part(rotor, "Roller", roller, at(15.5*c, 15.5*s, 15), "roller")
 		m.part(rotor, "Roller pin", pin, at(15.5*c, 15.5*s, 15), "steel")
 	}
-	m.part(rotor, "Rotor hub", new(body).ring(2.2, 7, 6, 24, 0.3, 36).shape(), space.Still, "rotor")
+	m.part(rotor, "Rotor hub", new(body).ring(2.2, 7, 6, 24, 0.3, 36).shape(), space.Identity, "rotor")
 	m.part(rotor, "Rotor plate, back", plate, at(0, 0, 5), "rotor")
 }
 
@@ -201,17 +201,17 @@ func (m *maker) trackBlock(head int) {
 		poses = append(poses, at(p[0], p[1], 23.5))
 	}
 	m.screws(head, "Track screw M4 × 30", m4, 30, poses...)
-	m.part(head, "Track block", b.shape(), space.Still, "head")
+	m.part(head, "Track block", b.shape(), space.Identity, "head")
 }
 
 func (m *maker) planetStage(root int) {
-	stage := m.group(root, "Planet stage", space.Still)
-	m.part(stage, "Shaft seal", new(body).ring(4, 9, 1, 3.4, 0.4, 40).shape(), space.Still, "rubber")
+	stage := m.group(root, "Planet stage", space.Identity)
+	m.part(stage, "Shaft seal", new(body).ring(4, 9, 1, 3.4, 0.4, 40).shape(), space.Identity, "rubber")
 	ball := bearing(8, 22, 7).shape() // 608
 	m.part(stage, "Bearing 608", ball, at(0, 0, -6), "steel", "dark")
 	m.part(stage, "Bearing 608", ball, at(0, 0, -13.2), "steel", "dark")
 	carrier := new(body).ring(0, 22, -18, -14.5, 0.4, 48).rod(4, -14.5, 23, 0.5, 32)
-	m.part(stage, "Carrier and shaft", carrier.shape(), space.Still, "steel")
+	m.part(stage, "Carrier and shaft", carrier.shape(), space.Identity, "steel")
 	planet := new(body).prism(-5, 5, gear(1, 18, false), circle(2, 24)).shape()
 	pin := new(body).rod(2, -8, 8, 0.3, 20).shape()
 	for k := range 3 {
@@ -223,17 +223,17 @@ func (m *maker) planetStage(root int) {
 		stage,
 		"Sun gear, 12 teeth",
 		new(body).prism(-31, -19, gear(1, 12, false), circle(2.5, 24)).shape(),
-		space.Still,
+		space.Identity,
 		"steel",
 	)
 	m.part(
 		stage,
 		"Ring gear, 48 teeth",
 		new(body).prism(-34, -14, circle(31, 64), gear(1, 48, true)).shape(),
-		space.Still,
+		space.Identity,
 		"aluminium",
 	)
-	m.part(stage, "O-ring", new(body).lathe(48, oval(29, -34.6, 0.9)...).shape(), space.Still, "rubber")
+	m.part(stage, "O-ring", new(body).lathe(48, oval(29, -34.6, 0.9)...).shape(), space.Identity, "rubber")
 }
 
 // oval is a round lathe profile: the section of an O-ring.
@@ -247,7 +247,7 @@ func oval(r, z, d float64) []point {
 }
 
 func (m *maker) drive(root int) {
-	drive := m.group(root, "Drive", space.Still)
+	drive := m.group(root, "Drive", space.Identity)
 	var poses []space.Rigid
 	holes := []polygon{circle(9, 40)}
 	for k := range 4 {
@@ -259,7 +259,7 @@ func (m *maker) drive(root int) {
 		drive,
 		"Motor flange",
 		new(body).prism(-39, -35.5, circle(31, 64), holes...).shape(),
-		space.Still,
+		space.Identity,
 		"aluminium",
 	)
 	m.screws(drive, "Flange screw M3 × 10", m3, 10, poses...)
@@ -269,13 +269,13 @@ func (m *maker) drive(root int) {
 		profile = append(profile, point{21, z}, point{21, z + 3.5}, point{20.2, z + 4}, point{20.2, z + 5})
 	}
 	profile = append(profile, point{21, -39.5}, point{8.8, -39.5}, point{8.8, -36}, point{0, -36})
-	m.part(drive, "Motor", new(body).lathe(56, profile...).shape(), space.Still, "motor")
-	m.part(drive, "Motor shaft", new(body).rod(2.5, -36, -17, 0.4, 24).shape(), space.Still, "steel")
+	m.part(drive, "Motor", new(body).lathe(56, profile...).shape(), space.Identity, "motor")
+	m.part(drive, "Motor shaft", new(body).rod(2.5, -36, -17, 0.4, 24).shape(), space.Identity, "steel")
 	m.part(
 		drive,
 		"Motor end cap",
 		new(body).rod(19, -96, -92, 0.8, 48).box(0, -10, -98.5, 16, 7, 5).shape(),
-		space.Still,
+		space.Identity,
 		"dark",
 	)
 }

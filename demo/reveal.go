@@ -25,14 +25,14 @@ func sec(s float64) reveal.Micros { return reveal.Micros(math.Round(s * 1e6)) }
 func (d *director) step(title string, length float64, instruction string) *reveal.Step {
 	d.r.Steps = append(d.r.Steps, reveal.Step{ID: reveal.StepID("step-" + strconv.Itoa(len(d.r.Steps)+1)),
 		// so that pointers to cues stay good
-		Title: title, Instruction: instruction, Length: sec(length), Cues: make([]reveal.Cue, 0, 32)})
+		Title: title, Instruction: instruction, Duration: sec(length), Cues: make([]reveal.Cue, 0, 32)})
 	return &d.r.Steps[len(d.r.Steps)-1]
 }
 
 // add puts a cue into the last step.
 func (d *director) add(at, length float64, c reveal.Cue) *reveal.Cue {
 	d.cues++
-	c.ID, c.Offset, c.Length = reveal.CueID("cue-"+strconv.Itoa(d.cues)), sec(at), sec(length)
+	c.ID, c.Offset, c.Duration = reveal.CueID("cue-"+strconv.Itoa(d.cues)), sec(at), sec(length)
 	if c.Easing == (reveal.Easing{}) {
 		c.Easing = reveal.Smooth
 	}
@@ -48,7 +48,7 @@ func (d *director) pull(
 	targets ...assembly.NodeID,
 ) *reveal.Cue {
 	return d.add(at, length, reveal.Cue{Kind: reveal.KindPull, Targets: targets,
-		Pull: &reveal.Pull{Axes: axes, Along: space.Triple{x, y, z}, Distance: mm}})
+		Pull: &reveal.Pull{Axes: axes, Along: space.Vec3{x, y, z}, Distance: mm}})
 }
 
 func (d *director) fade(at, length, to float64, targets ...assembly.NodeID) *reveal.Cue {
@@ -57,7 +57,7 @@ func (d *director) fade(at, length, to float64, targets ...assembly.NodeID) *rev
 
 func (d *director) unscrew(at, length, turns, lead, stagger float64, targets ...assembly.NodeID) *reveal.Cue {
 	c := d.add(at, length, reveal.Cue{Kind: reveal.KindUnscrew, Targets: targets,
-		Unscrew: &reveal.Unscrew{Axes: reveal.Own, Along: space.Triple{0, 0, 1}, Turns: turns, Lead: lead}})
+		Unscrew: &reveal.Unscrew{Axes: reveal.OwnAxes, Along: space.Vec3{0, 0, 1}, Turns: turns, Lead: lead}})
 	c.Stagger = sec(stagger)
 	return c
 }
@@ -67,12 +67,12 @@ func (d *director) shot(at, length float64, name string, camera reveal.Camera) {
 }
 
 // note points from the middle of its target some way to a side of its box.
-func (d *director) note(at, length float64, text string, target assembly.NodeID, side space.Triple) {
+func (d *director) note(at, length float64, text string, target assembly.NodeID, side space.Vec3) {
 	box := d.boxes[d.index[target]]
 	point, size := box.Centre(), box.Size()
 	point.X, point.Y, point.Z = point.X+side[0]*size.X/2, point.Y+side[1]*size.Y/2, point.Z+side[2]*size.Z/2
 	d.add(at, length, reveal.Cue{Kind: reveal.KindNote, Targets: []assembly.NodeID{target}, Easing: reveal.Linear,
-		Note: &reveal.Note{Text: text, At: space.TripleOf(point)}})
+		Note: &reveal.Note{Text: text, At: space.Vec3Of(point)}})
 }
 
 // flowing gives the cues their flow lines.
@@ -98,7 +98,7 @@ func (d *director) look(azimuth, elevation, margin float64, room space.Vec, node
 			space.Box{Min: b.Min, Max: space.Vec{X: b.Max.X + room.X, Y: b.Max.Y + room.Y, Z: b.Max.Z + room.Z}},
 		)
 	}
-	c, err := film.Fit(reveal.Camera{Orientation: o, Lens: 50}, 16.0/9, margin, boxes)
+	c, err := film.Fit(reveal.Camera{Orientation: o, FocalLength: 50}, 16.0/9, margin, boxes)
 	if err != nil {
 		panic("demo: " + err.Error())
 	}
@@ -122,7 +122,7 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 	d.step("Open the door", 4.6, "Pull the latch knob and swing the clear door to the left until it stops.")
 	d.shot(0.4, 3.2, "Pump head", d.look(24, 16, 0.24, space.Vec{Z: 60}, "pump-head"))
 	d.add(1.5, 2.2, reveal.Cue{Kind: reveal.KindTurn, Targets: []assembly.NodeID{"pump-head/door"},
-		Turn: &reveal.Turn{Axes: reveal.Own, About: space.Triple{0, 1, 0}, Degrees: -112}})
+		Turn: &reveal.Turn{Axes: reveal.OwnAxes, About: space.Vec3{0, 1, 0}, Degrees: -112}})
 
 	s := d.step("Undo the four cover screws", 6.2, "Loosen them crosswise with a 2.5 mm hex key, then take them out.")
 	s.Notice = &reveal.Notice{
@@ -134,26 +134,26 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 	crosswise := []assembly.NodeID{screws[0], screws[2], screws[1], screws[3]}
 	d.shot(0, 1.8, "Cover screws", d.look(32, 18, 0.32, space.Vec{Z: 70}, "pump-head/rotor-cover"))
 	d.unscrew(0.9, 2.6, 16, 0.5, 0.35, crosswise...).Easing = reveal.In
-	out := d.pull(3.5, 1.1, reveal.Own, 0, 0, 1, 40, crosswise...)
+	out := d.pull(3.5, 1.1, reveal.OwnAxes, 0, 0, 1, 40, crosswise...)
 	out.Stagger = sec(0.35)
 	flowing(out)
-	d.note(1.2, 4.2, "Crosswise, half a turn each to begin with", screws[0], space.Triple{})
+	d.note(1.2, 4.2, "Crosswise, half a turn each to begin with", screws[0], space.Vec3{})
 
 	d.step("Take off the rotor cover", 3.6, "Lift it straight off. It may stick to its seat: do not lever it.")
-	d.pull(0.3, 1.8, reveal.Parent, 0, 0, 1, 70, append([]assembly.NodeID{"pump-head/rotor-cover"}, screws...)...)
+	d.pull(0.3, 1.8, reveal.ParentAxes, 0, 0, 1, 70, append([]assembly.NodeID{"pump-head/rotor-cover"}, screws...)...)
 	d.fade(1.7, 1.2, 0, append([]assembly.NodeID{"pump-head/rotor-cover"}, screws...)...)
 
 	d.step("Slip off the tube", 4.2, "Turn the rotor by hand and pull the tube evenly towards you.")
 	d.shot(0, 1.6, "Tube", d.look(30, 15, 0.28, space.Vec{Z: 92}, "pump-head/tube-6.4-9", "pump-head/track-block"))
 	d.add(0.6, 2.6, reveal.Cue{Kind: reveal.KindTurn, Targets: []assembly.NodeID{"pump-head/rotor"},
-		Turn: &reveal.Turn{Axes: reveal.Parent, About: space.Triple{0, 0, 1}, Degrees: -240}})
+		Turn: &reveal.Turn{Axes: reveal.ParentAxes, About: space.Vec3{0, 0, 1}, Degrees: -240}})
 	d.add(
 		0.2,
 		0.6,
 		reveal.Cue{
 			Kind:    reveal.KindTint,
 			Targets: []assembly.NodeID{"pump-head/tube-6.4-9"},
-			Tint:    &reveal.Tint{Colour: space.Triple{0.55, 0.06, 0.03}, Amount: 0.7},
+			Tint:    &reveal.Tint{Colour: space.Vec3{0.55, 0.06, 0.03}, Amount: 0.7},
 		},
 	)
 	// Out of the track, then aside.
@@ -165,11 +165,11 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 			Targets: []assembly.NodeID{"pump-head/tube-6.4-9"},
 			Flow:    &reveal.FlowLine{Of: reveal.FlowEach},
 			Route: &reveal.Route{
-				Axes:   reveal.Parent,
+				Axes:   reveal.ParentAxes,
 				Radius: 24,
 				Legs: []reveal.Leg{
-					{Along: space.Triple{0, 0, 1}, Distance: 70, Share: 2},
-					{Along: space.Triple{1, 0, 0}, Distance: 34},
+					{Along: space.Vec3{0, 0, 1}, Distance: 70, Share: 2},
+					{Along: space.Vec3{1, 0, 0}, Distance: 34},
 				},
 			},
 		},
@@ -180,10 +180,10 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 		reveal.Cue{
 			Kind:    reveal.KindTint,
 			Targets: []assembly.NodeID{"pump-head/tube-6.4-9"},
-			Tint:    &reveal.Tint{Colour: space.Triple{0.55, 0.06, 0.03}, Amount: 0},
+			Tint:    &reveal.Tint{Colour: space.Vec3{0.55, 0.06, 0.03}, Amount: 0},
 		},
 	)
-	d.note(0.5, 3.4, "Keep fingers away from the rollers", "pump-head/rotor/roller~3", space.Triple{6.5})
+	d.note(0.5, 3.4, "Keep fingers away from the rollers", "pump-head/rotor/roller~3", space.Vec3{6.5})
 
 	d.step("Draw the rotor", 5.2, "Undo the central screw and draw the rotor off the shaft.").Tools = []string{
 		"Hex key 3 mm",
@@ -191,14 +191,14 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 	d.shot(0, 1.6, "Rotor", d.look(42, 18, 0.24, space.Vec{Z: 64}, "pump-head/track-block"))
 	d.fade(0.2, 1, 0.0, "pump-head/tube-6.4-9")
 	d.unscrew(0.8, 1.8, 10, 0.7, 0, "pump-head/rotor/rotor-screw-m4-16")
-	flowing(d.pull(2.5, 0.9, reveal.Own, 0, 0, 1, 52, "pump-head/rotor/rotor-screw-m4-16"))
-	d.pull(3.1, 1.7, reveal.Parent, 0, 0, 1, 58, "pump-head/rotor")
+	flowing(d.pull(2.5, 0.9, reveal.OwnAxes, 0, 0, 1, 52, "pump-head/rotor/rotor-screw-m4-16"))
+	d.pull(3.1, 1.7, reveal.ParentAxes, 0, 0, 1, 58, "pump-head/rotor")
 
 	d.step("Lift the hood", 5.4, "Take out the four screws at the sides and lift the hood straight up.")
 	d.shot(0, 2.2, "Housing", d.look(48, 30, 0.2, space.Vec{Y: 60, Z: 40}, "housing"))
 	d.unscrew(0.9, 1.7, 12, 0.5, 0.12, several("housing/hood-screw-m3-8", 4)...)
-	d.pull(2.5, 0.9, reveal.Own, 0, 0, 1, 34, several("housing/hood-screw-m3-8", 4)...)
-	d.pull(3.0, 1.8, reveal.Parent, 0, 1, 0, 96, "housing/hood")
+	d.pull(2.5, 0.9, reveal.OwnAxes, 0, 0, 1, 34, several("housing/hood-screw-m3-8", 4)...)
+	d.pull(3.0, 1.8, reveal.ParentAxes, 0, 1, 0, 96, "housing/hood")
 	d.fade(3.9, 1.2, 0, append(several("housing/hood-screw-m3-8", 4), "housing/hood")...)
 
 	d.step(
@@ -212,7 +212,7 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 		reveal.Cue{
 			Kind: reveal.KindShot,
 			Shot: &reveal.Shot{Name: "Drive", Camera: d.look(64, 22, 0.2, space.Vec{}, "planet-stage", "drive"),
-				Keep: &reveal.Keep{Nodes: []assembly.NodeID{"planet-stage", "drive"}, Margin: 0.22}},
+				Follow: &reveal.Follow{Nodes: []assembly.NodeID{"planet-stage", "drive"}, Margin: 0.22}},
 		},
 	)
 	d.fade(0.3, 1.4, 0.1, "housing/base")
@@ -256,22 +256,26 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 	)
 	twin.Easing = reveal.Easing{}
 	// The gear stage is peeled along its axis.
-	flowing(d.pull(1.8, 2.2, reveal.Parent, 0, 0, 1, -62, "drive"),
-		d.pull(2.3, 2.0, reveal.Parent, 0, 0, 1, -30, "planet-stage/ring-gear-48-teeth", "planet-stage/o-ring"),
-		d.pull(2.6, 1.8, reveal.Parent, 0, 0, 1, -26, "planet-stage/sun-gear-12-teeth"),
-		d.pull(2.9, 1.6, reveal.Parent, 0, 0, 1, 26, "planet-stage/carrier-and-shaft"),
-		d.pull(3.0, 1.6, reveal.Parent, 0, 0, 1, 46, "planet-stage/bearing-608", "planet-stage/bearing-608~2"))
-	d.note(3.4, 2.9, "Sun gear, 12 teeth", "planet-stage/sun-gear-12-teeth", space.Triple{})
-	d.note(3.6, 2.7, "Ring gear, 48 teeth, held", "planet-stage/ring-gear-48-teeth", space.Triple{0, 0.97, 0.6})
-	d.note(3.8, 2.5, "Carrier: one turn for five of the motor", "planet-stage/carrier-and-shaft", space.Triple{})
+	flowing(d.pull(1.8, 2.2, reveal.ParentAxes, 0, 0, 1, -62, "drive"),
+		d.pull(2.3, 2.0, reveal.ParentAxes, 0, 0, 1, -30, "planet-stage/ring-gear-48-teeth", "planet-stage/o-ring"),
+		d.pull(2.6, 1.8, reveal.ParentAxes, 0, 0, 1, -26, "planet-stage/sun-gear-12-teeth"),
+		d.pull(2.9, 1.6, reveal.ParentAxes, 0, 0, 1, 26, "planet-stage/carrier-and-shaft"),
+		d.pull(3.0, 1.6, reveal.ParentAxes, 0, 0, 1, 46, "planet-stage/bearing-608", "planet-stage/bearing-608~2"))
+	d.note(3.4, 2.9, "Sun gear, 12 teeth", "planet-stage/sun-gear-12-teeth", space.Vec3{})
+	d.note(3.6, 2.7, "Ring gear, 48 teeth, held", "planet-stage/ring-gear-48-teeth", space.Vec3{0, 0.97, 0.6})
+	d.note(3.8, 2.5, "Carrier: one turn for five of the motor", "planet-stage/carrier-and-shaft", space.Vec3{})
 
 	back := d.step("Put it together again", 7.4, "Everything goes back the same way, in the opposite order.")
 	back.Retrace = &reveal.Retrace{KeepCamera: true}
 	for i := range d.r.Steps[:7] {
 		back.Retrace.Steps = append(back.Retrace.Steps, d.r.Steps[i].ID)
 	}
-	d.add(0, 6.2, reveal.Cue{Kind: reveal.KindShot, Shot: &reveal.Shot{Name: "Whole pump", Camera: whole, Even: true,
-		Via: []reveal.Camera{d.look(118, 26, 0.2, space.Vec{}, assembly.Root)}}})
+	d.add(
+		0,
+		6.2,
+		reveal.Cue{Kind: reveal.KindShot, Shot: &reveal.Shot{Name: "Whole pump", Camera: whole, ConstantSpeed: true,
+			Via: []reveal.Camera{d.look(118, 26, 0.2, space.Vec{}, assembly.Root)}}},
+	)
 
 	d.step("Ready again", 8, "Open the inlet and let the pump fill the tube before it doses.")
 	d.add(
@@ -280,7 +284,7 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 		reveal.Cue{
 			Kind:   reveal.KindOrbit,
 			Easing: reveal.Smooth,
-			Orbit:  &reveal.Orbit{About: space.Triple{0, 1, 0}, Degrees: 360},
+			Orbit:  &reveal.Orbit{About: space.Vec3{0, 1, 0}, Degrees: 360},
 		},
 	)
 	d.add(

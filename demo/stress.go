@@ -22,14 +22,14 @@ func Stress(parts, triangles int) *formats.Model {
 		worn:   map[string]int{},
 		shapes: map[string]*solid.Shape{},
 	}
-	root := m.group(-1, "Stress", space.Still)
+	root := m.group(-1, "Stress", space.Identity)
 	side := int(math.Ceil(math.Sqrt(float64(parts))))
 	wears := []string{"steel", "rotor", "head", "brass", "panel", "aluminium"}
 	segments := max(3, triangles/12)
 	group := root
 	for k := range parts {
 		if k%10 == 0 {
-			group = m.group(root, fmt.Sprintf("Row %d", k/10+1), space.Still)
+			group = m.group(root, fmt.Sprintf("Row %d", k/10+1), space.Identity)
 		}
 		b := new(body).ring(2, 6+float64(k%7)*0.3, -8, 8, 0.8, segments)
 		m.part(
@@ -63,9 +63,9 @@ func StressReveal(a *assembly.Assembly, cues int) *reveal.Reveal {
 	for i := 0; i < len(parts); i += each {
 		to := parts[i:min(i+each, len(parts))]
 		if (i/each)%2 == 0 {
-			d.pull(0, 10, reveal.Parent, 0, 1, 0.3, 30, to...)
+			d.pull(0, 10, reveal.ParentAxes, 0, 1, 0.3, 30, to...)
 		} else {
-			d.add(0, 10, reveal.Cue{Kind: reveal.KindTurn, Targets: to, Turn: &reveal.Turn{Axes: reveal.Own, About: space.Triple{1, 1, 0}, Degrees: 720}})
+			d.add(0, 10, reveal.Cue{Kind: reveal.KindTurn, Targets: to, Turn: &reveal.Turn{Axes: reveal.OwnAxes, About: space.Vec3{1, 1, 0}, Degrees: 720}})
 		}
 	}
 	d.shot(0, 10, "Around", d.look(150, 30, 0.05, space.Vec{}, assembly.Root))
@@ -89,13 +89,13 @@ func LongReveal(a *assembly.Assembly, cues int) *reveal.Reveal {
 		part, at := parts[k%len(parts)], float64(k%50)*0.16
 		switch k % 4 {
 		case 0:
-			d.pull(at, 1.5, reveal.Own, 0, 1, 0.3, 12, part)
+			d.pull(at, 1.5, reveal.OwnAxes, 0, 1, 0.3, 12, part)
 		case 1:
 			d.fade(at, 1, 0.4, part)
 		case 2:
 			d.unscrew(at, 1.5, 6, 0.5, 0, part)
 		default:
-			d.pull(at, 1.2, reveal.Parent, 1, 0, 0, -8, part)
+			d.pull(at, 1.2, reveal.ParentAxes, 1, 0, 0, -8, part)
 		}
 	}
 	return d.r

@@ -54,20 +54,20 @@ func (a *author) next() edit.Command {
 	case a.step == "":
 		a.step = reveal.StepID(fmt.Sprintf("step-of-%d", a.number))
 		cue := reveal.Cue{
-			ID:      a.cue(),
-			Kind:    reveal.KindPull,
-			Targets: []assembly.NodeID{"housing/hood"},
-			Length:  reveal.Second,
-			Easing:  reveal.Smooth,
-			Pull:    &reveal.Pull{Axes: reveal.Parent, Along: [3]float64{0, 1, 0}, Distance: 10},
+			ID:       a.cue(),
+			Kind:     reveal.KindPull,
+			Targets:  []assembly.NodeID{"housing/hood"},
+			Duration: reveal.Second,
+			Easing:   reveal.Smooth,
+			Pull:     &reveal.Pull{Axes: reveal.ParentAxes, Along: [3]float64{0, 1, 0}, Distance: 10},
 		}
 		return edit.Command{
 			Op: edit.InsertStep,
 			Step: &reveal.Step{
-				ID:     a.step,
-				Title:  fmt.Sprint("Step of ", a.number),
-				Length: 4 * reveal.Second,
-				Cues:   []reveal.Cue{cue},
+				ID:       a.step,
+				Title:    fmt.Sprint("Step of ", a.number),
+				Duration: 4 * reveal.Second,
+				Cues:     []reveal.Cue{cue},
 			},
 		}
 	case a.random.IntN(20) == 0:
@@ -77,9 +77,9 @@ func (a *author) next() edit.Command {
 		return edit.Command{
 			Op: edit.SetStep,
 			Step: &reveal.Step{
-				ID:     a.step,
-				Title:  fmt.Sprint("Step of ", a.number, ", ", a.random.IntN(1000)),
-				Length: 4 * reveal.Second,
+				ID:       a.step,
+				Title:    fmt.Sprint("Step of ", a.number, ", ", a.random.IntN(1000)),
+				Duration: 4 * reveal.Second,
 			},
 		}
 	}

@@ -119,7 +119,7 @@ func TestMovementsLooksAndShotsByHand(t *testing.T) {
 	)
 	doc, _ = s.document(r.ID)
 	assert.Equal(t, 720.0, last(t, doc, reveal.KindOrbit).Orbit.Degrees)
-	keep := last(t, doc, reveal.KindShot).Shot.Keep
+	keep := last(t, doc, reveal.KindShot).Shot.Follow
 	require.NotNil(t, keep)
 	require.Len(t, keep.Nodes, 1)
 	assert.Equal(t, "pump-head/rotor-cover", string(keep.Nodes[0]))
@@ -179,8 +179,8 @@ func TestTheRarerToolsByHand(t *testing.T) {
 		browser.Saved(),
 	)
 	plane := newest().Pull
-	require.NotNil(t, plane.Across)
-	assert.Equal(t, 12.0, plane.Across.Distance)
+	require.NotNil(t, plane.Secondary)
+	assert.Equal(t, 12.0, plane.Secondary.Distance)
 	assert.NotEqual(t, 30.0, plane.Distance, "dragged")
 	s.do(
 		chromedp.Click(chromedp.CSS(`button[aria-label="Not aside"]`)),
@@ -189,7 +189,7 @@ func TestTheRarerToolsByHand(t *testing.T) {
 		browser.Settled(),
 		browser.Saved(),
 	)
-	assert.Nil(t, newest().Pull.Across)
+	assert.Nil(t, newest().Pull.Secondary)
 	assert.Greater(t, newest().Pull.Distance, plane.Distance, "the arrow's tip leads out to the left and down")
 	// It goes on: a route, with a leg more and rounded corners.
 	s.do(
@@ -250,7 +250,7 @@ func TestTheRarerToolsByHand(t *testing.T) {
 		browser.Saved(),
 	)
 	assert.Equal(t, reveal.EdgesOnly, newest().Surface.Style)
-	assert.Equal(t, reveal.Micros(1), newest().Length)
+	assert.Equal(t, reveal.Micros(1), newest().Duration)
 	s.do(chromedp.Click(row("Display", 1)), chromedp.KeyEvent("f", shift), browser.Settled(), browser.Saved())
 	assert.Equal(t, reveal.KindFade, newest().Kind)
 	assert.Zero(t, newest().Fade.To)
@@ -271,11 +271,11 @@ func TestTheRarerToolsByHand(t *testing.T) {
 		chromedp.WaitVisible(`//h2[contains(., "Shot")]`),
 		browser.Saved(),
 	)
-	assert.True(t, newest().Shot.Camera.Parallel)
+	assert.True(t, newest().Shot.Camera.Orthographic)
 	s.do(browser.Press("Top"), browser.Press("past my eye"), browser.Saved(), choose("Comes", "past 1, even speed"))
 	shot := newest().Shot
 	require.Len(t, shot.Via, 1)
-	assert.True(t, shot.Even)
+	assert.True(t, shot.ConstantSpeed)
 	s.do(
 		chromedp.Click(chromedp.CSS(`button[aria-label="Remove view 1"]`)),
 		browser.Saved(),

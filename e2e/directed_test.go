@@ -120,7 +120,7 @@ func TestTheExampleIsDirectedByHand(t *testing.T) {
 	f := film.Compile(m.Assembly, doc)
 	first, middle, last := f.NewFrame(), f.NewFrame(), f.NewFrame()
 	f.At(0, first)
-	f.At(doc.Steps[0].Length, middle)
+	f.At(doc.Steps[0].Duration, middle)
 	f.At(f.Duration(), last)
 	index := m.Assembly.Index()
 	at := func(fr *film.Frame, node string) (x, y, z float64) {

@@ -273,11 +273,16 @@ func TestBarsAreDraggedAndStretched(t *testing.T) {
 	drag("middle", 40)
 	require.Eventually(t, func() bool { return offset().Offset > before.Offset }, 10*time.Second, 50*time.Millisecond)
 	moved := offset()
-	assert.Equal(t, before.Length, moved.Length)
+	assert.Equal(t, before.Duration, moved.Duration)
 	frames := float64(moved.Offset-before.Offset) * 30 / 1e6
 	assert.InDelta(t, 0, frames-float64(int(frames+0.5)), 0.01, "dragging keeps to whole frames")
 	drag("end", 30)
-	require.Eventually(t, func() bool { return offset().Length > moved.Length }, 10*time.Second, 50*time.Millisecond)
+	require.Eventually(
+		t,
+		func() bool { return offset().Duration > moved.Duration },
+		10*time.Second,
+		50*time.Millisecond,
+	)
 	assert.Equal(t, moved.Offset, offset().Offset)
 	s.do(
 		chromedp.Click(chromedp.CSS(`button[aria-label="Undo"]`)),
@@ -286,7 +291,7 @@ func TestBarsAreDraggedAndStretched(t *testing.T) {
 	)
 	require.Eventually(
 		t,
-		func() bool { c := offset(); return c.Offset == before.Offset && c.Length == before.Length },
+		func() bool { c := offset(); return c.Offset == before.Offset && c.Duration == before.Duration },
 		10*time.Second,
 		50*time.Millisecond,
 	)
@@ -384,7 +389,7 @@ func TestTheOpeningIsSetWithoutRecordingAnything(t *testing.T) {
 	require.NoError(t, err)
 	doc, err := reveal.Parse([]byte(now.Document))
 	require.NoError(t, err)
-	assert.Equal(t, []assembly.NodeID{"control-board"}, doc.Opening.LeftOut)
+	assert.Equal(t, []assembly.NodeID{"control-board"}, doc.Opening.Suppressed)
 	assert.InDelta(t, 1, doc.Opening.Camera.Orientation[3], 1e-6, "from the front")
 	before, err := reveal.Parse([]byte(r.Document))
 	require.NoError(t, err)

@@ -329,14 +329,14 @@ func TestTheTimelineByHand(t *testing.T) {
 	doc, _ = s.document(r.ID)
 	assert.Equal(t, doc.Steps[0].Cues[0].Offset, doc.Steps[0].Cues[1].Offset)
 	// The end of a step is dragged.
-	length := doc.Steps[0].Length
+	length := doc.Steps[0].Duration
 	grip := eval[[]float64](
 		s,
 		`(() => { const g = document.querySelector('[data-ruler] .cursor-col-resize').getBoundingClientRect(); return [g.left + 3, g.top + 8] })()`,
 	)
 	s.do(chromedp.DragAndDropXY(grip[0], grip[1], grip[0]+40, grip[1], 6), browser.Settled(), browser.Saved())
 	doc, _ = s.document(r.ID)
-	assert.Greater(t, doc.Steps[0].Length, length)
+	assert.Greater(t, doc.Steps[0].Duration, length)
 	// A pause before a step; a copy that takes back what the door did.
 	s.do(context(`[data-ruler] > div:nth-child(1)`, "Pause of 1 s before"))
 	doc, _ = s.document(r.ID)
@@ -358,9 +358,9 @@ func TestTheTimelineByHand(t *testing.T) {
 		clickWith(`//div[@data-cue="cue-5"]`, chromedp.ModifierCtrl),
 		browser.Settled(),
 	)
-	was := []reveal.Micros{doc.Steps[1].Cues[1].Length, doc.Steps[1].Cues[2].Length}
+	was := []reveal.Micros{doc.Steps[1].Cues[1].Duration, doc.Steps[1].Cues[2].Duration}
 	s.do(enter("Lasts", "*2"))
 	doc, _ = s.document(r.ID)
-	assert.Equal(t, 2*was[0], doc.Steps[1].Cues[1].Length)
-	assert.Equal(t, 2*was[1], doc.Steps[1].Cues[2].Length)
+	assert.Equal(t, 2*was[0], doc.Steps[1].Cues[1].Duration)
+	assert.Equal(t, 2*was[1], doc.Steps[1].Cues[2].Duration)
 }

@@ -81,7 +81,7 @@ func TestTheKeyboardReachesTheWork(t *testing.T) {
 	s.do(chromedp.KeyEvent("o"), browser.Saved(), ctrl("d"), browser.Saved())
 	s.until(r.ID, version+3, func(doc *reveal.Reveal) bool {
 		n := len(doc.Steps[0].Cues)
-		return doc.Steps[0].Cues[n-1].Muted && doc.Steps[0].Cues[n-1].Offset == pulled.Length
+		return doc.Steps[0].Cues[n-1].Muted && doc.Steps[0].Cues[n-1].Offset == pulled.Duration
 	})
 	s.do(chromedp.KeyEvent(kb.Delete), browser.Saved(), ctrl("z"), browser.Saved())
 	s.until(r.ID, version+5, func(doc *reveal.Reveal) bool { return len(doc.Steps[0].Cues) == 4 })
@@ -133,9 +133,9 @@ func TestEditsFromTwoSidesAtOnceAreAllKept(t *testing.T) {
 				continue
 			}
 			step := reveal.Step{
-				ID:     reveal.StepID(fmt.Sprint("other-", n)),
-				Title:  fmt.Sprint("Other ", n),
-				Length: reveal.Second,
+				ID:       reveal.StepID(fmt.Sprint("other-", n)),
+				Title:    fmt.Sprint("Other ", n),
+				Duration: reveal.Second,
 			}
 			if _, err := s.store.Do(context.Background(), r.ID, store.On{Base: now.Version}, store.Edit{Command: edit.Command{Op: edit.InsertStep, Step: &step, Index: 8}}); err == nil {
 				n++

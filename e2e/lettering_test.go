@@ -28,7 +28,7 @@ const letterWidth, letterHeight = 1600, 900
 func inkOf(t *testing.T, text string, given ...*render.Font) []float64 {
 	t.Helper()
 	style := reveal.UsualCaptions
-	style.Ground = false // ink alone is measured
+	style.Backing = false // ink alone is measured
 	c, err := render.NewCaptions(letterWidth, letterHeight, style, given...)
 	require.NoError(t, err)
 	assert.Empty(t, c.Lacks(text), "every sign has a font")

@@ -133,7 +133,7 @@ func (s *stand) drawn(page *shown) (picture, background *render.Picture) {
 		require.NoError(s, err)
 		scenes.of, scenes.a, scenes.scene = string(page.Assembly), a, scene
 	}
-	doc := reveal.New("At rest", reveal.Camera{Orientation: space.NoRotation, Distance: 500, Lens: 50})
+	doc := reveal.New("At rest", reveal.Camera{Orientation: space.NoRotation, Distance: 500, FocalLength: 50})
 	at := reveal.Micros(0)
 	if page.Time != nil {
 		at = reveal.Micros(*page.Time)

@@ -258,14 +258,14 @@ func begun(m *formats.Model) *reveal.Reveal {
 		r.Steps = append(
 			r.Steps,
 			reveal.Step{
-				ID:     reveal.StepID(title),
-				Title:  title,
-				Length: 4 * reveal.Second,
+				ID:       reveal.StepID(title),
+				Title:    title,
+				Duration: 4 * reveal.Second,
 				Cues: []reveal.Cue{{ID: reveal.CueID(fmt.Sprint("c", i)), Kind: reveal.KindPull,
 					Targets: []assembly.NodeID{
 						m.Assembly.Nodes[7+i].ID,
 						m.Assembly.Nodes[20+i].ID,
-					}, Length: 2 * reveal.Second, Stagger: reveal.Second / 2, Easing: reveal.Smooth, Pull: &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{0, 1, 0}, Distance: 200}}},
+					}, Duration: 2 * reveal.Second, Stagger: reveal.Second / 2, Easing: reveal.Smooth, Pull: &reveal.Pull{Axes: reveal.AssemblyAxes, Along: space.Vec3{0, 1, 0}, Distance: 200}}},
 			},
 		)
 	}

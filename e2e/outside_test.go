@@ -11,7 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"slowreveal/core/assembly"
-	"slowreveal/core/edit/chance"
+	"slowreveal/core/edit/edittest"
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/demo"
@@ -73,7 +73,7 @@ func inNode(t *testing.T, job coreJob) coreAnswer {
 func TestTheBrowsersCoreIsTheServersCore(t *testing.T) {
 	_, m := pumpFile(t)
 	job := coreJob{Assembly: m.Assembly, Reveals: []*reveal.Reveal{demo.Teardown(m.Assembly)}}
-	hand := chance.New(8, m.Assembly)
+	hand := edittest.New(8, m.Assembly)
 	for range 1000 {
 		r := demo.Teardown(m.Assembly)
 		hand.Change(r, 15)

@@ -174,17 +174,17 @@ func TestAPlanIsLeftAsIfItHadNotBeen(t *testing.T) {
 	given := reveal.New("Given", store.FirstLook(m.Assembly))
 	given.Steps = []reveal.Step{
 		{
-			ID:     "knob",
-			Title:  "Pull the knob",
-			Length: 2 * reveal.Second,
+			ID:       "knob",
+			Title:    "Pull the knob",
+			Duration: 2 * reveal.Second,
 			Cues: []reveal.Cue{
 				{
-					ID:      "knob-pull",
-					Kind:    reveal.KindPull,
-					Targets: []assembly.NodeID{"housing/dosing-knob"},
-					Length:  reveal.Second,
-					Easing:  reveal.Smooth,
-					Pull:    &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{0, 0, 1}, Distance: 60},
+					ID:       "knob-pull",
+					Kind:     reveal.KindPull,
+					Targets:  []assembly.NodeID{"housing/dosing-knob"},
+					Duration: reveal.Second,
+					Easing:   reveal.Smooth,
+					Pull:     &reveal.Pull{Axes: reveal.AssemblyAxes, Along: space.Vec3{0, 0, 1}, Distance: 60},
 				},
 			},
 		},

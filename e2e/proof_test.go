@@ -34,10 +34,15 @@ func TestProofSaysWhatIsWrongAndWhatHelps(t *testing.T) {
 	require.NoError(t, err)
 	doc := reveal.New("Aside", store.FirstLook(m.Assembly))
 	doc.Steps = []reveal.Step{
-		{ID: "aside", Title: "Aside", Length: 2 * reveal.Second, Cues: []reveal.Cue{{ID: "knob", Kind: reveal.KindPull,
-			Targets: []assembly.NodeID{
-				"housing/dosing-knob",
-			}, Length: reveal.Second, Easing: reveal.Smooth, Pull: &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{0, 0, -1}, Distance: 12}}}},
+		{
+			ID:       "aside",
+			Title:    "Aside",
+			Duration: 2 * reveal.Second,
+			Cues: []reveal.Cue{{ID: "knob", Kind: reveal.KindPull,
+				Targets: []assembly.NodeID{
+					"housing/dosing-knob",
+				}, Duration: reveal.Second, Easing: reveal.Smooth, Pull: &reveal.Pull{Axes: reveal.AssemblyAxes, Along: space.Vec3{0, 0, -1}, Distance: 12}}},
+		},
 	}
 	r, err := s.store.CreateReveal(context.Background(), p.ID, doc)
 	require.NoError(t, err)
@@ -156,7 +161,7 @@ func TestProofSaysWhatIsWrongAndWhatHelps(t *testing.T) {
 	now, err := s.store.Reveal(context.Background(), r.ID)
 	require.NoError(t, err)
 	off := doc.Steps[0].Cues[0]
-	off.Pull = &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{0, 0, 1}, Distance: 40}
+	off.Pull = &reveal.Pull{Axes: reveal.AssemblyAxes, Along: space.Vec3{0, 0, 1}, Distance: 40}
 	_, err = s.store.Do(
 		context.Background(),
 		r.ID,

@@ -61,7 +61,7 @@ func TestNotesPointAtWhatIsSeen(t *testing.T) {
 	for _, axis := range []string{"X", "Y", "Z"} {
 		s.do(enter("Points at "+axis, "0"))
 	}
-	require.Equal(t, space.Triple{}, written().Note.At)
+	require.Equal(t, space.Vec3{}, written().Note.At)
 	assert.True(t, hidden(written()), "in the middle of the roller")
 	s.do(browser.Press("Point at what is seen"), browser.Settled(), browser.Saved())
 	assert.False(t, hidden(written()))

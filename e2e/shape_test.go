@@ -62,7 +62,7 @@ func TestTheFrameInOtherShapes(t *testing.T) {
 	assert.Equal(t, [2]int{9, 16}, [2]int{framed.Across, framed.Down})
 	_, m := pumpFile(t)
 	own := film.Compile(m.Assembly, doc)
-	end := own.Schedule.Steps[step].Start + shot.Offset + shot.Length
+	end := own.Schedule.Steps[step].Start + shot.Offset + shot.Duration
 	camera := func(f *film.Film) reveal.Camera {
 		fr := f.NewFrame()
 		f.At(end, fr)

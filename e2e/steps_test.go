@@ -44,7 +44,7 @@ func TestStepsGrowAndBarsLeaveThem(t *testing.T) {
 		chromedp.WaitVisible(`//div[@role="status" and contains(., "lasts") and contains(., "its cues end in it")]`),
 	)
 	doc, _ := s.document(r.ID)
-	assert.Equal(t, reveal.Resolved(doc).Steps[1].Done(), doc.Steps[1].Length)
+	assert.Equal(t, reveal.Resolved(doc).Steps[1].Done(), doc.Steps[1].Duration)
 	s.do(
 		chromedp.KeyEvent("z", chromedp.KeyModifiers(chromedp.ModifierCtrl)),
 		chromedp.WaitVisible(`//div[@role="status" and contains(., "Taken back: change an unscrew")]`),
@@ -62,7 +62,7 @@ func TestStepsGrowAndBarsLeaveThem(t *testing.T) {
 		enter("Lasts", "12"),
 	)
 	doc, _ = s.document(r.ID)
-	assert.Equal(t, before.Steps[1].Length, doc.Steps[1].Length)
+	assert.Equal(t, before.Steps[1].Duration, doc.Steps[1].Duration)
 	s.do(
 		chromedp.WaitVisible(chromedp.CSS(`article[aria-label^="Step 2"] [aria-label*="go on for"]`)),
 		chromedp.Click(`//button[starts-with(@aria-label, "Go to step 2")]`),

@@ -34,7 +34,7 @@ var inesCode = uuid.NewString()
 
 // retitled is the command that gives a step another title.
 func retitled(step reveal.Step, title string) edit.Command {
-	step.Cues, step.Title, step.Length = nil, title, 0
+	step.Cues, step.Title, step.Duration = nil, title, 0
 	return edit.Command{Op: edit.SetStep, Step: &step}
 }
 
@@ -81,7 +81,7 @@ func TestWhatIsBeingWrittenStays(t *testing.T) {
 		edit.Command{
 			Op:    edit.InsertStep,
 			Index: 0,
-			Step:  &reveal.Step{ID: "short-lived", Title: "For a moment", Length: reveal.Second},
+			Step:  &reveal.Step{ID: "short-lived", Title: "For a moment", Duration: reveal.Second},
 		},
 	)
 	s.do(written("For a moment"), chromedp.SendKeys(title, kb.End+", and longer"))

@@ -263,7 +263,7 @@ func seconds(t reveal.Micros) float64 { return float64(t) / float64(reveal.Secon
 // Heard is what a file with sound holds.
 type Heard struct {
 	Codec  string        `json:"codec"`
-	Length reveal.Micros `json:"length"`
+	Length reveal.Micros `json:"duration"`
 }
 
 // MaxSound is the longest sound that is taken: 4 hours.

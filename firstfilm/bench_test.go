@@ -25,7 +25,7 @@ func several(n int) *formats.Model {
 		Shapes:   one.Shapes,
 		Finishes: one.Finishes,
 		Nodes: []assembly.Node{
-			{ID: assembly.Root, Name: "Several", Parent: -1, Shape: -1, Pose: assembly.PoseOf(space.Still)},
+			{ID: assembly.Root, Name: "Several", Parent: -1, Shape: -1, Pose: assembly.PoseOf(space.Identity)},
 		},
 	}
 	for k := range n {

@@ -21,7 +21,7 @@ func TestWhatAMoveGoesIntoIsNotedWithIt(t *testing.T) {
 	p, err := firstfilm.Plan(
 		context.Background(),
 		m,
-		plan.Choices{Reach: knob[0], Given: []plan.Given{{Nodes: knob, Along: &space.Triple{0, 0, -1}}}},
+		plan.Choices{Reach: knob[0], Given: []plan.Given{{Nodes: knob, Along: &space.Vec3{0, 0, -1}}}},
 		nil,
 	)
 	require.NoError(t, err)

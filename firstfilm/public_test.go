@@ -20,7 +20,7 @@ import (
 	"slowreveal/core/space"
 	"slowreveal/firstfilm"
 	"slowreveal/formats"
-	"slowreveal/formats/intake"
+	"slowreveal/formats/importer"
 )
 
 func TestMain(m *testing.M) {
@@ -33,7 +33,7 @@ func TestMain(m *testing.M) {
 
 // public is an assembly of the CAx Implementor Forum, from the npm package occt-import-js 0.0.23 (tests only).
 func public(t *testing.T, file string) *formats.Model {
-	m, err := intake.Read(
+	m, err := importer.Read(
 		context.Background(),
 		filepath.Join("..", "web", "node_modules", "occt-import-js", "test", "testfiles", "cax-if"),
 		[]string{file},

@@ -16,11 +16,11 @@ type Affine struct {
 	T space.Vec
 }
 
-// Unmoved is the map that leaves everything where it is.
-var Unmoved = Affine{M: space.Identity3}
+// IdentityAffine is the map that leaves everything where it is.
+var IdentityAffine = Affine{M: space.Identity3}
 
-// Then returns the map that applies b first and a after it.
-func (a *Affine) Then(b *Affine) Affine {
+// Mul returns the map that applies b first and a after it.
+func (a *Affine) Mul(b *Affine) Affine {
 	t := a.M.Apply(b.T)
 	return Affine{M: a.M.Mul(&b.M), T: space.Vec{X: t.X + a.T.X, Y: t.Y + a.T.Y, Z: t.Z + a.T.Z}}
 }
@@ -91,37 +91,37 @@ func InverseTransposed(m *space.Mat3) space.Mat3 {
 	}
 }
 
-// Place is where a node stands: the map that the file gives it, and the rigid
+// NodeTransform is where a node stands: the map that the file gives it, and the rigid
 // pose that it gets in the assembly. Between the two lies a stretch.
-type Place struct {
+type NodeTransform struct {
 	file  Affine
 	rigid space.Rigid
 }
 
 // Origin is the place of what nothing moves.
-var Origin = Place{Unmoved, space.Still}
+var Origin = NodeTransform{IdentityAffine, space.Identity}
 
 // ErrFlat says that a node is scaled to nothing in some direction.
 var ErrFlat = errors.New("its scale is zero in some direction")
 
 // Child returns the place of a node below p that the file puts at local, its
 // pose in p, and the stretch that its shape must take.
-func (p *Place) Child(local *Affine) (Place, assembly.Pose, space.Mat3, error) {
-	here := p.file.Then(local)
+func (p *NodeTransform) Child(local *Affine) (NodeTransform, assembly.Pose, space.Mat3, error) {
+	here := p.file.Mul(local)
 	if !here.Finite() {
-		return Place{}, assembly.Pose{}, space.Identity3, errors.New("its pose is not finite")
+		return NodeTransform{}, assembly.Pose{}, space.Identity3, errors.New("its pose is not finite")
 	}
 	rigid, stretch, err := here.Split()
 	if err != nil {
-		return Place{}, assembly.Pose{}, stretch, err
+		return NodeTransform{}, assembly.Pose{}, stretch, err
 	}
 	inverse := p.rigid.Inverse()
-	return Place{here, rigid}, assembly.PoseOf(inverse.Then(&rigid)), stretch, nil
+	return NodeTransform{here, rigid}, assembly.PoseOf(inverse.Mul(&rigid)), stretch, nil
 }
 
-// Stretch applies m to a mesh: to its points, to its normals as normals go, and
+// ScaleShear applies m to a mesh: to its points, to its normals as normals go, and
 // to the sense of its triangles where m mirrors.
-func Stretch(mesh *solid.Mesh, m *space.Mat3) {
+func ScaleShear(mesh *solid.Mesh, m *space.Mat3) {
 	if *m == space.Identity3 {
 		return
 	}

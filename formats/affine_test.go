@@ -49,8 +49,8 @@ func TestSplitPutsTogetherAgain(t *testing.T) {
 // child's shape, after its own stretch and pose, is the point of the file.
 func TestPlacesDownATree(t *testing.T) {
 	r := rand.New(rand.NewPCG(23, 24))
-	place, file := formats.Origin, formats.Unmoved
-	world := space.Still
+	place, file := formats.Origin, formats.IdentityAffine
+	world := space.Identity
 	for range 6 {
 		m := turned(r)
 		s := space.Mat3{1 + r.Float64(), 0, 0, 0, 1, 0, 0, 0, 0.5}
@@ -58,9 +58,9 @@ func TestPlacesDownATree(t *testing.T) {
 		local := formats.Affine{M: m, T: space.Vec{X: r.NormFloat64(), Y: r.NormFloat64(), Z: r.NormFloat64()}}
 		here, pose, stretch, err := place.Child(&local)
 		require.NoError(t, err)
-		file = file.Then(&local)
+		file = file.Mul(&local)
 		rigid := pose.Rigid()
-		world = world.Then(&rigid)
+		world = world.Mul(&rigid)
 		p := space.Vec{X: 1.5, Y: -2, Z: 0.7}
 		want := r3.Add(file.M.Apply(p), file.T)
 		got := world.Apply(stretch.Apply(p))
@@ -77,7 +77,7 @@ func TestAMirroredMeshStillLooksOutwards(t *testing.T) {
 		Positions: []float32{0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 1},
 		Triangles: []uint32{0, 2, 1, 0, 1, 3, 1, 2, 3, 0, 3, 2},
 	}
-	formats.Stretch(&m, &space.Mat3{-2, 0, 0, 0, 1, 0, 0, 0, 1})
+	formats.ScaleShear(&m, &space.Mat3{-2, 0, 0, 0, 1, 0, 0, 0, 1})
 	s, _, err := solid.New(m)
 	require.NoError(t, err)
 	assert.InDelta(t, 2.0/6, s.Volume(), 1e-6)

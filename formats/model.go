@@ -129,10 +129,10 @@ func (b *Builder) Shape(s *solid.Shape) int {
 // ShapeRef describes s for an assembly.
 func ShapeRef(s *solid.Shape, hash string) assembly.ShapeRef {
 	min, max := s.Bounds.Min, s.Bounds.Max
-	ref := assembly.ShapeRef{Hash: hash, Triangles: len(s.Triangles) / 3, Patches: len(s.Patches),
+	ref := assembly.ShapeRef{Hash: hash, Triangles: len(s.Triangles) / 3, Submeshes: len(s.Submeshes),
 		Min: [3]float64{min.X, min.Y, min.Z}, Max: [3]float64{max.X, max.Y, max.Z}}
 	if heart := s.Heart(); heart != s.Bounds.Centre() {
-		of := space.TripleOf(heart)
+		of := space.Vec3Of(heart)
 		ref.Heart = &of
 	}
 	return ref
@@ -224,12 +224,12 @@ func (b *Builder) Ignored(format string, args ...any) { b.ignored.add(format, ar
 func (b *Builder) Model() (*Model, error) {
 	m := &b.model
 	if len(m.Assembly.Finishes) == 0 {
-		b.Finish(Unfinished)
+		b.Finish(DefaultFinish)
 	}
 	if b.zUp && len(m.Assembly.Nodes) > 0 {
 		root := m.Assembly.Nodes[0].Pose.Rigid()
 		turn := space.Rigid{R: zToY}
-		m.Assembly.Nodes[0].Pose = assembly.PoseOf(turn.Then(&root))
+		m.Assembly.Nodes[0].Pose = assembly.PoseOf(turn.Mul(&root))
 	}
 	if m.Assembly.Parts() == 0 {
 		return nil, errors.New("there is no part with a surface in it")
@@ -253,7 +253,7 @@ func (b *Builder) Model() (*Model, error) {
 var zToY = space.Mat3{1, 0, 0, 0, 0, 1, 0, -1, 0}
 
 func colours(a *assembly.Assembly) int {
-	seen := map[space.Triple]bool{}
+	seen := map[space.Vec3]bool{}
 	for _, f := range a.Finishes {
 		seen[f.Colour] = true
 	}
@@ -328,5 +328,5 @@ func (n *notes) list() []string {
 	return out
 }
 
-// Unfinished is the finish of a surface for which the file names none.
-var Unfinished = assembly.Finish{Name: "No finish", Colour: [3]float64{0.55, 0.55, 0.53}, Opacity: 1, Roughness: 0.6}
+// DefaultFinish is the finish of a surface for which the file names none.
+var DefaultFinish = assembly.Finish{Name: "No finish", Colour: [3]float64{0.55, 0.55, 0.53}, Opacity: 1, Roughness: 0.6}

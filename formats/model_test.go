@@ -25,9 +25,9 @@ func triangle(size float32) *solid.Shape {
 
 func TestEqualShapesAreKeptOnceAndNamesMakeIds(t *testing.T) {
 	b := formats.NewBuilder(context.Background(), formats.Options{Name: "Product"}, "test")
-	still := assembly.PoseOf(space.Still)
+	still := assembly.PoseOf(space.Identity)
 	root := b.Node(-1, assembly.Node{Name: "Product", Shape: -1, Pose: still})
-	plain := b.Finish(formats.Unfinished)
+	plain := b.Finish(formats.DefaultFinish)
 	part := func(parent int, name string, size float32) int {
 		return b.Node(
 			parent,
@@ -64,7 +64,7 @@ func TestEqualShapesAreKeptOnceAndNamesMakeIds(t *testing.T) {
 
 func TestAModelWithoutAPartIsRefused(t *testing.T) {
 	b := formats.NewBuilder(context.Background(), formats.Options{Name: "Empty"}, "test")
-	b.Node(-1, assembly.Node{Name: "Empty", Shape: -1, Pose: assembly.PoseOf(space.Still)})
+	b.Node(-1, assembly.Node{Name: "Empty", Shape: -1, Pose: assembly.PoseOf(space.Identity)})
 	_, err := b.Model()
 	assert.ErrorContains(t, err, "no part with a surface")
 }

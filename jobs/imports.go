@@ -13,7 +13,7 @@ import (
 	"github.com/riverqueue/river"
 
 	"slowreveal/formats"
-	"slowreveal/formats/intake"
+	"slowreveal/formats/importer"
 	"slowreveal/store"
 )
 
@@ -73,7 +73,7 @@ func (w *importWorker) take(ctx context.Context, i store.Import, job int64) erro
 	var refused *store.Refused
 	var mistake *mistake
 	switch {
-	case err == nil, errors.Is(err, store.ErrTaken), errors.Is(err, errTaken):
+	case err == nil, errors.Is(err, store.ErrTaken), errors.Is(err, errClaimLost):
 		return nil
 	case ctx.Err() != nil: // the process ends: let another worker have it
 		return ctx.Err()
@@ -137,7 +137,7 @@ func (w *importWorker) read(ctx context.Context, i store.Import) (*formats.Model
 		}
 	}
 	go w.beat(ctx, i, progress, stop)
-	return intake.Read(ctx, folder, i.Files.Names(), o)
+	return importer.Read(ctx, folder, i.Files.Names(), o)
 }
 
 type told struct {
@@ -158,7 +158,7 @@ func (w *importWorker) beat(ctx context.Context, i store.Import, progress <-chan
 		case <-tick.C:
 		}
 		if ok, err := w.store.AdvanceImport(ctx, i, now.stage, now.share); err == nil && !ok {
-			stop(errTaken)
+			stop(errClaimLost)
 			return
 		}
 	}

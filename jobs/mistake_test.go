@@ -42,9 +42,9 @@ func ordered(t *testing.T) (*Queue, store.Output) {
 // output ends and says why. Nothing takes it up again.
 func TestAPanicEndsAnOutputInWords(t *testing.T) {
 	q, o := ordered(t)
-	w := newPieceWorker(q, 1)
+	w := newSegmentWorker(q, 1)
 	tries := 0
-	w.making = func(context.Context, store.Output, *store.Piece, release.Progress) error {
+	w.making = func(context.Context, store.Output, *store.Segment, release.Progress) error {
 		tries++
 		var threads conc.WaitGroup
 		threads.Go(func() {
@@ -56,7 +56,7 @@ func TestAPanicEndsAnOutputInWords(t *testing.T) {
 	}
 	for range 6 {
 		require.NoError(t, w.Work(ctx, nil))
-		require.NoError(t, q.store.RequeueLost(ctx, q.wake, q.enqueueImport))
+		require.NoError(t, q.store.RequeueLost(ctx, q.notifyWorkers, q.enqueueImport))
 	}
 	assert.Equal(t, store.MostFailures, tries)
 	now, err := q.store.Output(ctx, o.ID)
@@ -73,15 +73,15 @@ func TestAPieceThatTakesItsWorkersAlongIsGivenUp(t *testing.T) {
 	q, o := ordered(t)
 	for k := 0; ; k++ {
 		require.Less(t, k, 40)
-		p, err := q.store.ClaimPiece(ctx)
+		p, err := q.store.ClaimSegment(ctx)
 		require.NoError(t, err)
 		if p == nil {
 			break
 		}
 		_, err = q.store.SQL().
-			Exec(`update pieces set beat_at = now() - interval '1 minute' where output_id = $1`, o.ID)
+			Exec(`update segments set beat_at = now() - interval '1 minute' where output_id = $1`, o.ID)
 		require.NoError(t, err)
-		require.NoError(t, q.store.RequeueLost(ctx, q.wake, q.enqueueImport))
+		require.NoError(t, q.store.RequeueLost(ctx, q.notifyWorkers, q.enqueueImport))
 	}
 	now, err := q.store.Output(ctx, o.ID)
 	require.NoError(t, err)

@@ -47,11 +47,11 @@ func (q *Queue) Order(ctx context.Context, revealID, by string, list ...release.
 					Document: r.Document, Settings: store.RawText(settings), Frames: w.Frames(), Media: w.Media(), MadeBy: by},
 				Source:    w.Source,
 				Extension: w.Extension(),
-				Pieces:    w.Pieces(),
+				Segments:  w.Pieces(),
 			},
 		)
 	}
-	return q.store.InsertOutputs(ctx, outputs, q.wake)
+	return q.store.InsertOutputs(ctx, outputs, q.notifyWorkers)
 }
 
 // Plan works outputs of a reveal out without ordering them; what cannot be is refused.
@@ -162,5 +162,5 @@ func (q *Queue) Resume(ctx context.Context, id string) error {
 	if err != nil {
 		return err
 	}
-	return q.store.ResumeOutput(ctx, o, w.Pieces(), q.wake)
+	return q.store.ResumeOutput(ctx, o, w.Pieces(), q.notifyWorkers)
 }

@@ -23,27 +23,27 @@ import (
 	"slowreveal/store"
 )
 
-// PieceArgs is the queue's word that a piece of some output waits: which one, the store
+// SegmentArgs is the queue's word that a piece of some output waits: which one, the store
 // decides when a worker is free, so that outputs take turns.
-type PieceArgs struct{}
+type SegmentArgs struct{}
 
 // Kind names the job in the queue.
-func (PieceArgs) Kind() string { return "piece" }
+func (SegmentArgs) Kind() string { return "segment" }
 
-type pieceWorker struct {
-	river.WorkerDefaults[PieceArgs]
+type segmentWorker struct {
+	river.WorkerDefaults[SegmentArgs]
 	queue *Queue
 	lanes int
 	// making makes one piece; tests put something else in its place.
-	making func(context.Context, store.Output, *store.Piece, release.Progress) error
-	// The outputs worked at last, the last one first: their pieces share what was prepared.
+	making func(context.Context, store.Output, *store.Segment, release.Progress) error
+	// The outputs worked at last, the last one first: their segments share what was prepared.
 	preparing sync.Mutex
 	last      []prepared
 }
 
-func newPieceWorker(q *Queue, lanes int) *pieceWorker {
-	w := &pieceWorker{queue: q, lanes: lanes}
-	w.making = w.piece
+func newSegmentWorker(q *Queue, lanes int) *segmentWorker {
+	w := &segmentWorker{queue: q, lanes: lanes}
+	w.making = w.segment
 	return w
 }
 
@@ -56,9 +56,9 @@ type prepared struct {
 // Work makes one piece. What is wrong with the output itself is final and told to its
 // author; what is wrong around it (the database away, the process ending) is left to the
 // queue: the piece is given back, or found when its worker has been silent.
-func (w *pieceWorker) Work(ctx context.Context, _ *river.Job[PieceArgs]) error {
+func (w *segmentWorker) Work(ctx context.Context, _ *river.Job[SegmentArgs]) error {
 	s := w.queue.store
-	p, err := s.ClaimPiece(ctx)
+	p, err := s.ClaimSegment(ctx)
 	if err != nil || p == nil {
 		return err
 	}
@@ -72,10 +72,10 @@ func (w *pieceWorker) Work(ctx context.Context, _ *river.Job[PieceArgs]) error {
 	switch {
 	case err == nil:
 		return nil
-	case errors.Is(err, errTaken):
+	case errors.Is(err, errClaimLost):
 		return w.leave(calm, p)
 	case ctx.Err() != nil: // the process ends: let another worker have it
-		return errors.Join(ctx.Err(), s.ReleasePiece(calm, p, w.queue.wake))
+		return errors.Join(ctx.Err(), s.ReleaseSegment(calm, p, w.queue.notifyWorkers))
 	case store.IsAway(err): // the database: what is lost is found
 		return err
 	case errors.As(err, &mistake):
@@ -91,7 +91,7 @@ func (w *pieceWorker) Work(ctx context.Context, _ *river.Job[PieceArgs]) error {
 			mistake.stack,
 		)
 		w.forget(o) // what was prepared may be half of it
-		last, err := s.FailPiece(calm, p, w.queue.wake)
+		last, err := s.FailSegment(calm, p, w.queue.notifyWorkers)
 		if err != nil || !last {
 			return err
 		}
@@ -115,7 +115,7 @@ func (w *pieceWorker) Work(ctx context.Context, _ *river.Job[PieceArgs]) error {
 }
 
 // leave gives up a piece of an output that is paused, cancelled or gone.
-func (w *pieceWorker) leave(ctx context.Context, p *store.Piece) error {
+func (w *segmentWorker) leave(ctx context.Context, p *store.Segment) error {
 	s := w.queue.store
 	o, err := s.Output(ctx, p.OutputID)
 	if errors.Is(err, store.ErrMissing) || err == nil && o.State == "cancelled" {
@@ -124,11 +124,11 @@ func (w *pieceWorker) leave(ctx context.Context, p *store.Piece) error {
 	if err != nil {
 		return err
 	}
-	return s.ReleasePiece(ctx, p, w.queue.wake)
+	return s.ReleaseSegment(ctx, p, w.queue.notifyWorkers)
 }
 
-// errTaken says that the output was cancelled or paused, or the piece given to another worker.
-var errTaken = errors.New("the output was taken away")
+// errClaimLost says that the output was cancelled or paused, or the piece given to another worker.
+var errClaimLost = errors.New("the output was taken away")
 
 // between is how often a worker says that it is at it, and how far it is.
 const between = 400 * time.Millisecond
@@ -136,7 +136,7 @@ const between = 400 * time.Millisecond
 // lookEvery is how often the frame that is being made is kept as a small picture.
 const lookEvery = 1500 * time.Millisecond
 
-func (w *pieceWorker) make(ctx context.Context, o store.Output, p *store.Piece) error {
+func (w *segmentWorker) make(ctx context.Context, o store.Output, p *store.Segment) error {
 	s := w.queue.store
 	ctx, stop := context.WithCancelCause(ctx)
 	defer stop(nil)
@@ -151,8 +151,8 @@ func (w *pieceWorker) make(ctx context.Context, o store.Output, p *store.Piece) 
 			case <-ended:
 				return
 			case <-tick.C:
-				if ok, err := s.AdvancePiece(ctx, o, p, int(done.Load())); err == nil && !ok {
-					stop(errTaken)
+				if ok, err := s.AdvanceSegment(ctx, o, p, int(done.Load())); err == nil && !ok {
+					stop(errClaimLost)
 				}
 			}
 		}
@@ -168,13 +168,18 @@ func (w *pieceWorker) make(ctx context.Context, o store.Output, p *store.Piece) 
 		}
 	}
 	err := recovering(func() error { return w.making(ctx, o, p, progress) })
-	if errors.Is(context.Cause(ctx), errTaken) {
-		return errTaken
+	if errors.Is(context.Cause(ctx), errClaimLost) {
+		return errClaimLost
 	}
 	return err
 }
 
-func (w *pieceWorker) piece(ctx context.Context, o store.Output, p *store.Piece, progress release.Progress) error {
+func (w *segmentWorker) segment(
+	ctx context.Context,
+	o store.Output,
+	p *store.Segment,
+	progress release.Progress,
+) error {
 	s := w.queue.store
 	work, err := w.prepare(ctx, o)
 	if err != nil {
@@ -188,9 +193,9 @@ func (w *pieceWorker) piece(ctx context.Context, o store.Output, p *store.Piece,
 		if err := work.Piece(ctx, folder, p.Number, progress); err != nil {
 			return err
 		}
-		ok, err := s.FinishPiece(ctx, p, w.queue.wake)
+		ok, err := s.FinishSegment(ctx, p, w.queue.notifyWorkers)
 		if err == nil && !ok {
-			return errTaken
+			return errClaimLost
 		}
 		return err
 	}
@@ -205,15 +210,15 @@ func (w *pieceWorker) piece(ctx context.Context, o store.Output, p *store.Piece,
 	if err != nil {
 		return fmt.Errorf("the finished output is gone: %w", err)
 	}
-	// First it is done, then its pieces go: who dies in between leaves a folder, not an
+	// First it is done, then its segments go: who dies in between leaves a folder, not an
 	// output that waits for ever.
-	if ok, err := s.AdvancePiece(ctx, o, p, 0); err != nil || !ok {
-		return errors.Join(err, errTaken)
+	if ok, err := s.AdvanceSegment(ctx, o, p, 0); err != nil || !ok {
+		return errors.Join(err, errClaimLost)
 	}
 	if err := s.EndOutput(ctx, o, "done", "", info.Size()); err != nil {
 		return err
 	}
-	if _, err := s.FinishPiece(ctx, p, w.queue.wake); err != nil {
+	if _, err := s.FinishSegment(ctx, p, w.queue.notifyWorkers); err != nil {
 		return err
 	}
 	return os.RemoveAll(folder)
@@ -229,7 +234,7 @@ func picture(work *release.Work, path string) error {
 }
 
 // prepare works an output out.
-func (w *pieceWorker) prepare(ctx context.Context, o store.Output) (*release.Work, error) {
+func (w *segmentWorker) prepare(ctx context.Context, o store.Output) (*release.Work, error) {
 	w.preparing.Lock()
 	defer w.preparing.Unlock()
 	for i, p := range w.last {
@@ -252,7 +257,7 @@ func (w *pieceWorker) prepare(ctx context.Context, o store.Output) (*release.Wor
 }
 
 // forget lets go of an output that is done.
-func (w *pieceWorker) forget(o store.Output) {
+func (w *segmentWorker) forget(o store.Output) {
 	w.preparing.Lock()
 	defer w.preparing.Unlock()
 	w.last = slices.DeleteFunc(w.last, func(p prepared) bool { return p.output == o.ID })
@@ -324,11 +329,11 @@ func (q *Queue) attachments(ctx context.Context, project string) release.Attachm
 	}
 }
 
-// wake tells the workers that pieces wait.
-func (q *Queue) wake(ctx context.Context, tx *sqlx.Tx, pieces int) error {
-	list := make([]river.InsertManyParams, pieces)
+// notifyWorkers tells the workers that segments wait.
+func (q *Queue) notifyWorkers(ctx context.Context, tx *sqlx.Tx, segments int) error {
+	list := make([]river.InsertManyParams, segments)
 	for i := range list {
-		list[i] = river.InsertManyParams{Args: PieceArgs{}, InsertOpts: &river.InsertOpts{MaxAttempts: 3}}
+		list[i] = river.InsertManyParams{Args: SegmentArgs{}, InsertOpts: &river.InsertOpts{MaxAttempts: 3}}
 	}
 	if _, err := q.client.InsertManyTx(ctx, tx.Tx, list); err != nil {
 		return fmt.Errorf("queueing the output: %w", err)

@@ -10,7 +10,7 @@ import (
 	"github.com/riverqueue/river"
 	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
 
-	"slowreveal/shoot"
+	"slowreveal/sequence"
 	"slowreveal/store"
 )
 
@@ -32,7 +32,7 @@ const importsAtOnce = 3
 // 0 is one for each processor. It makes as many pieces at once as there are threads for
 // them: while one waits for its encoder, another has the processors.
 func OpenWorkers(s *store.Store, threads int) (*Queue, error) {
-	lanes, each := shoot.Lanes(threads, shoot.MaxLanes)
+	lanes, each := sequence.Lanes(threads, sequence.MaxLanes)
 	q := &Queue{store: s, threads: each}
 	config := &river.Config{
 		Workers:           river.NewWorkers(),
@@ -40,7 +40,7 @@ func OpenWorkers(s *store.Store, threads int) (*Queue, error) {
 		FetchPollInterval: 250 * time.Millisecond,
 		FetchCooldown:     100 * time.Millisecond,
 	}
-	river.AddWorker(config.Workers, newPieceWorker(q, lanes))
+	river.AddWorker(config.Workers, newSegmentWorker(q, lanes))
 	river.AddWorker(config.Workers, newImportWorker(s))
 	config.Queues = map[string]river.QueueConfig{
 		river.QueueDefault: {MaxWorkers: lanes},
@@ -88,7 +88,7 @@ func (q *Queue) Work(ctx context.Context) error {
 			defer cancel()
 			return q.client.StopAndCancel(stop)
 		case <-tick.C:
-			if err := q.store.RequeueLost(ctx, q.wake, q.enqueueImport); err != nil && ctx.Err() == nil {
+			if err := q.store.RequeueLost(ctx, q.notifyWorkers, q.enqueueImport); err != nil && ctx.Err() == nil {
 				slog.Warn("looking for lost work", "error", err)
 			}
 		case <-hour.C:

@@ -15,7 +15,7 @@ import (
 	"slowreveal/core/space"
 	"slowreveal/formats"
 	"slowreveal/render"
-	"slowreveal/shoot"
+	"slowreveal/sequence"
 )
 
 // Film looks for everything that is wrong with a reveal of a model; without a scene for all that needs no picture. The
@@ -88,7 +88,7 @@ func Mend(
 const others = 0.12
 
 // linear; the page's signal and a blue that goes with it
-var colours = [2]space.Triple{{0.62, 0.05, 0.02}, {0.02, 0.16, 0.45}}
+var colours = [2]space.Vec3{{0.62, 0.05, 0.02}, {0.02, 0.16, 0.45}}
 
 // Picture draws a finding at its worst moment, height pixels high in the shape of the film's frame. Parts that go into
 // one another are seen from where most of both is to be seen, what is wrong with the picture as the film shows it.
@@ -101,10 +101,10 @@ func Picture(
 ) (*render.Picture, error) {
 	made := film.Compile(m.Assembly, doc)
 	if width := max(16, int(float64(height)*doc.Frame.Aspect()/2+0.5)*2); f.Check == "reading" || len(f.Parts) == 0 {
-		return shoot.Still(
+		return sequence.Still(
 			made,
 			scene,
-			shoot.Order{Width: width, Height: height, Captions: true, Notices: true, Steady: true, Threads: 1},
+			sequence.Order{Width: width, Height: height, Captions: true, Notices: true, Steady: true, Threads: 1},
 			f.At,
 		)
 	}
@@ -169,13 +169,13 @@ func lookAt(m *formats.Model, scene *render.Scene, fr *film.Frame, about []int, 
 	camera := own
 	for _, from := range directions(own) {
 		c := own
-		c.Parallel, c.Lens, c.Orientation = false, 50, from
+		c.Orthographic, c.FocalLength, c.Orientation = false, 50, from
 		if c, err = film.Fit(c, aspect, 0.25, boxes); err != nil {
 			return nil // nothing is there to be framed: the film's own picture
 		}
 		fr.Camera = c
 		// the nearest to the film's own unless another one is better
-		if least := leastSeen(eyes.Owners(fr, only, true), about); least > best*1.1 {
+		if least := leastSeen(eyes.Nodes(fr, only, true), about); least > best*1.1 {
 			best, camera = least, c
 		}
 	}

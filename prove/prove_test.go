@@ -22,8 +22,8 @@ import (
 func yard(t *testing.T, wall float64) (*formats.Model, *render.Scene) {
 	t.Helper()
 	b := formats.NewBuilder(t.Context(), formats.Options{Name: "yard"}, "computed")
-	finish := b.Finish(formats.Unfinished)
-	root := b.Node(-1, assembly.Node{Name: "yard", Shape: -1, Pose: assembly.PoseOf(space.Still)})
+	finish := b.Finish(formats.DefaultFinish)
+	root := b.Node(-1, assembly.Node{Name: "yard", Shape: -1, Pose: assembly.PoseOf(space.Identity)})
 	for _, p := range []struct {
 		name    string
 		w, h, d float64
@@ -49,16 +49,19 @@ func yard(t *testing.T, wall float64) (*formats.Model, *render.Scene) {
 }
 
 func watched(mm float64, targets ...assembly.NodeID) *reveal.Reveal {
-	r := reveal.New("test", reveal.Camera{Orientation: space.NoRotation, Distance: 400, Lens: 50, Parallel: true})
+	r := reveal.New(
+		"test",
+		reveal.Camera{Orientation: space.NoRotation, Distance: 400, FocalLength: 50, Orthographic: true},
+	)
 	r.Captions = &reveal.Captions{Show: reveal.NoWords, Place: reveal.LowerLeft, Size: 1}
 	r.Steps = []reveal.Step{
 		{
-			ID:     "a",
-			Title:  "a",
-			Length: 2 * reveal.Second,
+			ID:       "a",
+			Title:    "a",
+			Duration: 2 * reveal.Second,
 			Cues: []reveal.Cue{
-				{ID: "p", Kind: reveal.KindPull, Targets: targets, Length: 2 * reveal.Second, Easing: reveal.Linear,
-					Pull: &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{0, 1, 0}, Distance: mm}},
+				{ID: "p", Kind: reveal.KindPull, Targets: targets, Duration: 2 * reveal.Second, Easing: reveal.Linear,
+					Pull: &reveal.Pull{Axes: reveal.AssemblyAxes, Along: space.Vec3{0, 1, 0}, Distance: mm}},
 			},
 		},
 	}
@@ -134,16 +137,16 @@ func TestWhatIsCrowdedIsFound(t *testing.T) {
 	r.Steps[0].Cues = append(
 		r.Steps[0].Cues,
 		reveal.Cue{
-			ID:      "q",
-			Kind:    reveal.KindPull,
-			Targets: []assembly.NodeID{"other"},
-			Length:  2 * reveal.Second,
-			Easing:  reveal.Linear,
+			ID:       "q",
+			Kind:     reveal.KindPull,
+			Targets:  []assembly.NodeID{"other"},
+			Duration: 2 * reveal.Second,
+			Easing:   reveal.Linear,
 			Pull: &reveal.Pull{
-				Axes:     reveal.Whole,
-				Along:    space.Triple{-0.8, 0.6, 0},
-				Distance: 50,
-				Across:   &reveal.Leg{Along: space.Triple{0, 0, 1}, Distance: 30},
+				Axes:      reveal.AssemblyAxes,
+				Along:     space.Vec3{-0.8, 0.6, 0},
+				Distance:  50,
+				Secondary: &reveal.Leg{Along: space.Vec3{0, 0, 1}, Distance: 30},
 			},
 		},
 	)
@@ -151,7 +154,7 @@ func TestWhatIsCrowdedIsFound(t *testing.T) {
 	require.Len(t, list, 1)
 	assert.Equal(t, []assembly.NodeID{"block"}, list[0].Parts)
 	assert.InDelta(t, 100, list[0].Worse, 1)
-	r.Steps[0].Cues[1].Pull.Across = nil
+	r.Steps[0].Cues[1].Pull.Secondary = nil
 	r.Steps[0].Cues[1].Targets = []assembly.NodeID{"wall"}
 	assert.Empty(t, of(look(t, m, scene, r), "crowded"))
 }

@@ -18,7 +18,7 @@ import (
 	"golang.org/x/image/tiff"
 
 	"slowreveal/core/reveal"
-	"slowreveal/shoot"
+	"slowreveal/sequence"
 )
 
 // pictures are the formats of pictures.
@@ -42,7 +42,7 @@ func (w *Work) moments(piece int) (times []reveal.Micros, first int) {
 	if w.Settings.Kind == Stills {
 		return w.Settings.At[piece : piece+1], piece
 	}
-	pieces := w.cut.Pieces()
+	pieces := w.cut.Segments()
 	for _, n := range pieces[:piece] {
 		first += n
 	}
@@ -76,13 +76,13 @@ func (w *Work) pictures(ctx context.Context, folder string, piece int, progress 
 }
 
 // takes prepares to take layers' pictures, each of which may be overwritten by its next.
-func (w *Work) takes(layers []shoot.Layer) (list []func(t reveal.Micros) image.Image, err error) {
-	var stack *shoot.Stack
-	adding := w.Settings.Background != "clear" && slices.ContainsFunc(layers, shoot.Layer.InStack)
+func (w *Work) takes(layers []sequence.Layer) (list []func(t reveal.Micros) image.Image, err error) {
+	var stack *sequence.Stack
+	adding := w.Settings.Background != "transparent" && slices.ContainsFunc(layers, sequence.Layer.InStack)
 	for _, l := range layers {
 		// the picture that they add up to is not rounded by noise
-		if !l.InStack() && !(adding && l.Kind == shoot.Shaded) {
-			lens, err := w.plan.Lens(w.film, w.reels[0].Scene, l, w.Settings.Deep)
+		if !l.InStack() && !(adding && l.Kind == sequence.Shaded) {
+			lens, err := w.plan.Lens(w.film, w.reels[0].Scene, l, w.Settings.SixteenBits)
 			if err != nil {
 				return nil, err
 			}
@@ -90,7 +90,7 @@ func (w *Work) takes(layers []shoot.Layer) (list []func(t reveal.Micros) image.I
 			continue
 		}
 		if stack == nil {
-			if stack, err = w.plan.Stack(w.film, w.reels[0].Scene, w.Settings.Deep); err != nil {
+			if stack, err = w.plan.Stack(w.film, w.reels[0].Scene, w.Settings.SixteenBits); err != nil {
 				return nil, err
 			}
 		}
@@ -100,23 +100,23 @@ func (w *Work) takes(layers []shoot.Layer) (list []func(t reveal.Micros) image.I
 }
 
 // formatOf is the format of a layer's pictures: JPEG does not hold the 16 bits of depth.
-func (w *Work) formatOf(l shoot.Layer) string {
-	if l.Kind == shoot.Depth && w.Settings.Format == "jpeg" {
+func (w *Work) formatOf(l sequence.Layer) string {
+	if l.Kind == sequence.Depth && w.Settings.Format == "jpeg" {
 		return "png"
 	}
 	return w.Settings.Format
 }
 
 // picturePath is where a picture lies in the folder: numbers have five digits, from 1.
-func (w *Work) picturePath(folder string, l shoot.Layer, number int) string {
+func (w *Work) picturePath(folder string, l sequence.Layer, number int) string {
 	return filepath.Join(folder, fmt.Sprintf("%s_%05d.%s", l.Folder(), number+1, pictures[w.formatOf(l)].extension))
 }
 
 // picture takes a layer's picture of a moment; it may be overwritten by the next.
-func (w *Work) picture(lens *shoot.Lens, l shoot.Layer, t reveal.Micros) image.Image {
+func (w *Work) picture(lens *sequence.Lens, l sequence.Layer, t reveal.Micros) image.Image {
 	box := image.Rect(0, 0, w.plan.Width, w.plan.Height)
 	switch {
-	case l.Kind == shoot.Depth:
+	case l.Kind == sequence.Depth:
 		deep := make([]uint16, w.plan.Width*w.plan.Height)
 		lens.TakeDepth(t, deep)
 		grey := image.NewGray16(box)
@@ -124,13 +124,13 @@ func (w *Work) picture(lens *shoot.Lens, l shoot.Layer, t reveal.Micros) image.I
 			grey.SetGray16(i%w.plan.Width, i/w.plan.Width, color.Gray16{Y: d})
 		}
 		return grey
-	case w.Settings.Deep:
-		return lens.TakeDeep(t)
+	case w.Settings.SixteenBits:
+		return lens.Take16(t)
 	}
 	return &image.NRGBA{Pix: lens.Take(t), Stride: 4 * w.plan.Width, Rect: box}
 }
 
-func (w *Work) writePicture(img image.Image, l shoot.Layer, path string) error {
+func (w *Work) writePicture(img image.Image, l sequence.Layer, path string) error {
 	f, err := os.Create(path + ".part")
 	if err != nil {
 		return unwritten("a picture", err)
@@ -190,7 +190,7 @@ func (w *Work) fillZip(ctx context.Context, z *zip.Writer, folder string) error 
 		"layers":     w.Settings.Layers,
 		"moments":    w.Settings.At,
 		"rate":       w.plan.Rate,
-		"depthReach": shoot.Reach(w.film),
+		"depthReach": sequence.Reach(w.film),
 	}
 	made := time.Now()
 	text, err := json.MarshalIndent(about, "", "  ")

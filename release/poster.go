@@ -20,7 +20,7 @@ func (w *Work) Poster() (image.Image, error) {
 	}
 	switch w.Settings.Kind {
 	case Film:
-		at := w.cut.Length() / 2
+		at := w.cut.Duration() / 2
 		if w.Settings.Poster != nil {
 			at = *w.Settings.Poster
 		}

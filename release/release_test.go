@@ -23,7 +23,7 @@ import (
 	"slowreveal/demo"
 	"slowreveal/formats"
 	"slowreveal/release"
-	"slowreveal/shoot"
+	"slowreveal/sequence"
 )
 
 func pump() (*formats.Model, *reveal.Reveal) {
@@ -81,16 +81,16 @@ func TestLayersLieOverEachOther(t *testing.T) {
 			Width:      320,
 			Height:     180,
 			At:         []reveal.Micros{0},
-			Background: "clear",
-			Layers: []shoot.Layer{
+			Background: "transparent",
+			Layers: []sequence.Layer{
 				{
-					Kind: shoot.Shaded,
-				}, {Kind: shoot.Edges}, {Kind: shoot.Hidden}, {Kind: shoot.Depth}, {Kind: shoot.Ground},
+					Kind: sequence.Shaded,
+				}, {Kind: sequence.Edges}, {Kind: sequence.Hidden}, {Kind: sequence.Depth}, {Kind: sequence.BackgroundLayer},
 				{
-					Kind:  shoot.Matte,
+					Kind:  sequence.Matte,
 					Name:  "All",
 					Nodes: []assembly.NodeID{assembly.Root},
-				}, {Kind: shoot.Matte, Name: "Door", Nodes: []assembly.NodeID{door}}, {Kind: shoot.Matte, Name: "Rest", Nodes: rest}},
+				}, {Kind: sequence.Matte, Name: "Door", Nodes: []assembly.NodeID{door}}, {Kind: sequence.Matte, Name: "Rest", Nodes: rest}},
 		},
 	)
 	require.Len(t, list, 8)
@@ -139,7 +139,7 @@ func TestDepthHoldsWhatIsShown(t *testing.T) {
 			Width:  160,
 			Height: 90,
 			At:     []reveal.Micros{0, reveal.Second},
-			Layers: []shoot.Layer{{Kind: shoot.Depth}},
+			Layers: []sequence.Layer{{Kind: sequence.Depth}},
 		},
 	)
 	grey, ok := list["depth_00001.png"].(*image.Gray16)
@@ -160,10 +160,10 @@ func TestWhatCannotBeIsSaidBeforeAnythingIsMade(t *testing.T) {
 	for want, s := range map[string]release.Settings{
 		"no output of the kind":                {Kind: "hologram"},
 		"can as png, jpeg, tiff":               {Kind: release.Stills, Format: "bmp"},
-		"JPEG cannot keep":                     {Kind: release.Stills, Format: "jpeg", Background: "clear"},
-		"asked for twice":                      {Kind: release.Stills, Layers: []shoot.Layer{{Kind: shoot.Depth}, {Kind: shoot.Depth}}},
-		"no layer":                             {Kind: release.Stills, Layers: []shoot.Layer{{Kind: "heat"}}},
-		"a name, and either parts or a finish": {Kind: release.Stills, Layers: []shoot.Layer{{Kind: shoot.Matte}}},
+		"JPEG cannot keep":                     {Kind: release.Stills, Format: "jpeg", Background: "transparent"},
+		"asked for twice":                      {Kind: release.Stills, Layers: []sequence.Layer{{Kind: sequence.Depth}, {Kind: sequence.Depth}}},
+		"no layer":                             {Kind: release.Stills, Layers: []sequence.Layer{{Kind: "heat"}}},
+		"a name, and either parts or a finish": {Kind: release.Stills, Layers: []sequence.Layer{{Kind: sequence.Matte}}},
 		"more than 120":                        {Name: strings.Repeat("ä", 121)},
 		"does not lie within":                  {Kind: release.Stills, At: []reveal.Micros{1e12}},
 		"colour like":                          {Background: "red"},
@@ -215,24 +215,24 @@ func TestPicturesOf16Bits(t *testing.T) {
 	list := layersOf(
 		t,
 		release.Settings{
-			Kind:       release.Stills,
-			Width:      160,
-			Height:     90,
-			At:         []reveal.Micros{31 * reveal.Second},
-			Deep:       true,
-			Background: "clear",
-			Layers:     []shoot.Layer{{Kind: shoot.Shaded}, {Kind: shoot.Edges}},
+			Kind:        release.Stills,
+			Width:       160,
+			Height:      90,
+			At:          []reveal.Micros{31 * reveal.Second},
+			SixteenBits: true,
+			Background:  "transparent",
+			Layers:      []sequence.Layer{{Kind: sequence.Shaded}, {Kind: sequence.Edges}},
 		},
 	)
 	m, doc := pump()
-	for _, kind := range []shoot.LayerKind{shoot.Shaded, shoot.Depth} { // what stands for them is no special case
+	for _, kind := range []sequence.LayerKind{sequence.Shaded, sequence.Depth} { // what stands for them is no special case
 		w, err := release.Plan(
 			release.Settings{
-				Kind:   release.Stills,
-				Width:  160,
-				Height: 90,
-				Deep:   true,
-				Layers: []shoot.Layer{{Kind: kind}},
+				Kind:        release.Stills,
+				Width:       160,
+				Height:      90,
+				SixteenBits: true,
+				Layers:      []sequence.Layer{{Kind: kind}},
 			},
 			m,
 			doc,
@@ -270,12 +270,12 @@ func TestJoinedFilmsAreCheckedBeforeTheyAreMade(t *testing.T) {
 	for want, s := range map[string]release.Settings{
 		"reveal 2 of the film is gone": {Then: []release.Then{{Reveal: "lost"}}},
 		"join reveals":                 {Kind: release.Stills, Then: []release.Then{{Reveal: "other"}}},
-		"needs a title":                {Card: &shoot.TitleCard{Length: reveal.Second}},
+		"needs a title":                {Card: &sequence.TitleCard{Duration: reveal.Second}},
 		"it can have 864000":           {Rate: 240, Speed: 0.1, Then: make([]release.Then, 20)},
 		"at most 50 reveals":           {Then: make([]release.Then, 10_000)},
 		"or the author":                {Author: strings.Repeat("x", 500)},
 		"the poster's moment":          {Poster: &far},
-		"16 bits":                      {Deep: true},
+		"16 bits":                      {SixteenBits: true},
 	} {
 		_, err := release.Plan(s, m, doc, find)
 		assert.ErrorContains(t, err, want)
@@ -283,9 +283,9 @@ func TestJoinedFilmsAreCheckedBeforeTheyAreMade(t *testing.T) {
 	w, err := release.Plan(
 		release.Settings{
 			Kind:      release.Captions,
-			Card:      &shoot.TitleCard{Title: "Pump", Length: 4 * reveal.Second},
+			Card:      &sequence.TitleCard{Title: "Pump", Duration: 4 * reveal.Second},
 			CrossFade: reveal.Second,
-			Then:      []release.Then{{Reveal: "other", Backward: true}},
+			Then:      []release.Then{{Reveal: "other", Reverse: true}},
 		},
 		m,
 		doc,
@@ -343,7 +343,7 @@ func TestWhatIsAttached(t *testing.T) {
 	for want, s := range map[string]release.Settings{
 		"none is attached": {Background: "picture"},
 		"an aperture of":   {Aperture: 0.1},
-		"depth of field":   {Kind: release.Stills, Deep: true, Aperture: 4},
+		"depth of field":   {Kind: release.Stills, SixteenBits: true, Aperture: 4},
 	} {
 		_, err := release.Plan(s, m, doc, nil)
 		assert.ErrorContains(t, err, want)
@@ -437,7 +437,7 @@ func TestAnEyeOfItsOwn(t *testing.T) {
 	assert.Equal(t, want, picture(&own))
 	own.Distance *= 1.5
 	assert.NotEqual(t, want, picture(&own))
-	own.Lens = 1
+	own.FocalLength = 1
 	_, err := release.Plan(release.Settings{Kind: release.Stills, Eye: &own}, m, doc, nil)
 	assert.ErrorContains(t, err, "lens")
 	_, err = release.Plan(release.Settings{Eye: &own}, m, doc, nil)
@@ -454,7 +454,7 @@ func TestTheSameAgainShowsTheSame(t *testing.T) {
 			Rate:   10,
 			From:   2 * reveal.Second,
 			To:     5 * reveal.Second,
-			Then:   []release.Then{{Backward: true}},
+			Then:   []release.Then{{Reverse: true}},
 		},
 		m,
 		doc,

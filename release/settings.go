@@ -11,7 +11,7 @@ import (
 	"slowreveal/core/space"
 	"slowreveal/encode"
 	"slowreveal/render"
-	"slowreveal/shoot"
+	"slowreveal/sequence"
 )
 
 // Kind is a kind of output.
@@ -37,21 +37,21 @@ type Settings struct {
 	Width    int             `json:"width,omitempty"`
 	Height   int             `json:"height,omitempty"`
 	Rate     int             `json:"rate,omitempty"`
-	Slowed   bool            `json:"slowed,omitempty"` // 1000/1001 of the rate
+	NTSC     bool            `json:"ntsc,omitempty"` // 1000/1001 of the rate
 	From     reveal.Micros   `json:"from,omitempty"`
 	To       reveal.Micros   `json:"to,omitempty"`
 	Steps    []reveal.StepID `json:"steps,omitempty"`
 	Speed    float64         `json:"speed,omitempty"`
-	Backward bool            `json:"backward,omitempty"`
+	Reverse  bool            `json:"reverse,omitempty"`
 	Captions bool            `json:"captions,omitempty"`
 	// Fill lets frames of another shape than the reveal's cut off what does not fit into them; without it cameras step
 	// back.
 	Fill bool `json:"fill,omitempty"`
 	// NoNotices leaves out the safety notices and tools of the steps.
 	NoNotices bool `json:"noNotices,omitempty"`
-	// Blur is how many moments a frame is the mean of: motion blur. 0 for none.
-	Blur int `json:"blur,omitempty"`
-	// Background is empty for the paper, "clear" for none, a colour like #f4efe6, or
+	// ShutterSamples is how many moments a frame is the mean of: motion blur. 0 for none.
+	ShutterSamples int `json:"shutterSamples,omitempty"`
+	// Background is empty for the paper, "transparent" for none, a colour like #f4efe6, or
 	// "picture" for the attachment Picture.
 	Background string `json:"background,omitempty"`
 	Picture    string `json:"picture,omitempty"`
@@ -71,9 +71,9 @@ type Settings struct {
 	Author  string `json:"author,omitempty"`
 	// Card stands before the reveal. Then are further reveals that follow it; where they
 	// and their cards meet, they cross-fade.
-	Card      *shoot.TitleCard `json:"card,omitempty"`
-	Then      []Then           `json:"then,omitempty"`
-	CrossFade reveal.Micros    `json:"crossFade,omitempty"`
+	Card      *sequence.TitleCard `json:"card,omitempty"`
+	Then      []Then              `json:"then,omitempty"`
+	CrossFade reveal.Micros       `json:"crossFade,omitempty"`
 	// Poster is the moment of the film that stands for it; its middle when there is none.
 	Poster *reveal.Micros `json:"poster,omitempty"`
 	Sound  *Sound         `json:"sound,omitempty"`
@@ -83,9 +83,9 @@ type Settings struct {
 	// Eye is a camera of stills and sequences that is not the reveal's.
 	Eye *reveal.Camera `json:"eye,omitempty"`
 	// Layers are the pictures that are made of each frame: shaded when there are none.
-	Layers []shoot.Layer `json:"layers,omitempty"`
-	// Deep gives pictures 16 bits a colour instead of 8; words keep 8.
-	Deep bool `json:"deep,omitempty"`
+	Layers []sequence.Layer `json:"layers,omitempty"`
+	// SixteenBits gives pictures 16 bits a colour instead of 8; words keep 8.
+	SixteenBits bool `json:"sixteenBits,omitempty"`
 	// Draft is how a film was asked for before there were purposes.
 	Draft bool `json:"draft,omitempty"`
 }
@@ -93,9 +93,9 @@ type Settings struct {
 // Then is a reveal that follows in a joined film.
 type Then struct {
 	// Reveal is its id; empty for the output's own.
-	Reveal   string           `json:"reveal,omitempty"`
-	Backward bool             `json:"backward,omitempty"`
-	Card     *shoot.TitleCard `json:"card,omitempty"` // before it
+	Reveal  string              `json:"reveal,omitempty"`
+	Reverse bool                `json:"reverse,omitempty"`
+	Card    *sequence.TitleCard `json:"card,omitempty"` // before it
 }
 
 // Sound is an attachment that is heard beside a film.
@@ -161,8 +161,8 @@ func (s *Settings) fill() error {
 	if len([]rune(s.Name)) > MaxName || len([]rune(s.Author)) > MaxName {
 		return fmt.Errorf("the name or the author has more than %d characters", MaxName)
 	}
-	if len(s.Then) >= shoot.MaxReels {
-		return fmt.Errorf("a film is joined of at most %d reveals, not %d", shoot.MaxReels, len(s.Then)+1)
+	if len(s.Then) >= sequence.MaxClips {
+		return fmt.Errorf("a film is joined of at most %d reveals, not %d", sequence.MaxClips, len(s.Then)+1)
 	}
 	if s.Sound != nil &&
 		(s.Sound.Gain < -encode.MaxGain || s.Sound.Gain > encode.MaxGain || s.Sound.FadeOut < 0 || s.Sound.FadeOut > encode.MaxSound || s.Sound.Start < -encode.MaxSound || s.Sound.Start > encode.MaxSound) {
@@ -174,7 +174,7 @@ func (s *Settings) fill() error {
 	if (s.Card != nil || len(s.Then) > 0) && s.Kind != Film && s.Kind != Captions {
 		return fmt.Errorf("only films and their captions join reveals and have title cards, not %s", s.Kind)
 	}
-	if s.Deep && (s.Kind != Frames && s.Kind != Stills || s.Format == "jpeg") {
+	if s.SixteenBits && (s.Kind != Frames && s.Kind != Stills || s.Format == "jpeg") {
 		return fmt.Errorf("16 bits a colour are for pictures as PNG and TIFF, not for %s as %s", s.Kind, s.Format)
 	}
 	if s.Eye != nil {
@@ -186,12 +186,12 @@ func (s *Settings) fill() error {
 		}
 	}
 	if s.Samples == 16 &&
-		(s.Deep || slices.ContainsFunc(s.Layers, func(l shoot.Layer) bool { return l.Kind == shoot.Depth || l.InStack() })) {
+		(s.SixteenBits || slices.ContainsFunc(s.Layers, func(l sequence.Layer) bool { return l.Kind == sequence.Depth || l.InStack() })) {
 		return fmt.Errorf(
 			"16 samples a pixel go with 8 bits a colour, and with the picture, all edges and mattes: leave the others out",
 		)
 	}
-	if s.Deep && s.Aperture > 0 {
+	if s.SixteenBits && s.Aperture > 0 {
 		return fmt.Errorf("depth of field is a mean of pictures with 8 bits: choose either it or 16 bits a colour")
 	}
 	return s.fillLayers()
@@ -202,7 +202,7 @@ func (s *Settings) fillLayers() error {
 		return nil
 	}
 	if len(s.Layers) == 0 {
-		s.Layers = []shoot.Layer{{Kind: shoot.Shaded}}
+		s.Layers = []sequence.Layer{{Kind: sequence.Shaded}}
 	}
 	seen := map[string]bool{}
 	for i := range s.Layers {
@@ -215,10 +215,10 @@ func (s *Settings) fillLayers() error {
 		}
 		seen[name] = true
 	}
-	if see := slices.IndexFunc(s.Layers, shoot.Layer.Clear); s.Format == "jpeg" && see >= 0 {
+	if see := slices.IndexFunc(s.Layers, sequence.Layer.Transparent); s.Format == "jpeg" && see >= 0 {
 		return fmt.Errorf("JPEG cannot keep what the layer %q lets through; PNG and TIFF can", s.Layers[see].Kind)
 	}
-	if s.Format == "jpeg" && s.Background == "clear" {
+	if s.Format == "jpeg" && s.Background == "transparent" {
 		return fmt.Errorf("JPEG cannot keep a transparent background; PNG and TIFF can")
 	}
 	return nil
@@ -226,52 +226,55 @@ func (s *Settings) fillLayers() error {
 
 var colour = regexp.MustCompile(`^#[0-9a-fA-F]{6}$`)
 
-func (s *Settings) background() (b shoot.Background, err error) {
+func (s *Settings) background() (b sequence.Background, err error) {
 	switch {
 	case s.Background == "":
 		return b, nil
-	case s.Background == "clear":
-		return shoot.Background{Clear: true}, nil
+	case s.Background == "transparent":
+		return sequence.Background{Transparent: true}, nil
 	case s.Background == "picture":
 		if s.Picture == "" {
 			return b, fmt.Errorf("the background is to be a picture, but none is attached")
 		}
 		return b, nil // it is looked up by Attach
 	case !colour.MatchString(s.Background):
-		return b, fmt.Errorf("the background %q is not empty, clear, picture, or a colour like #f4efe6", s.Background)
+		return b, fmt.Errorf(
+			"the background %q is not empty, transparent, picture, or a colour like #f4efe6",
+			s.Background,
+		)
 	}
-	var c space.Triple
+	var c space.Vec3
 	for k := range 3 {
 		v, _ := strconv.ParseUint(s.Background[1+2*k:3+2*k], 16, 8)
 		c[k] = float64(v) / 255
 	}
-	return shoot.Background{Top: &c, Foot: &c}, nil
+	return sequence.Background{Top: &c, Foot: &c}, nil
 }
 
-func (s *Settings) order() (shoot.Order, error) {
+func (s *Settings) order() (sequence.Order, error) {
 	b, err := s.background()
-	o := shoot.Order{
-		Format:     s.Format,
-		Purpose:    s.Purpose,
-		Width:      s.Width,
-		Height:     s.Height,
-		Rate:       s.Rate,
-		Slowed:     s.Slowed,
-		From:       s.From,
-		To:         s.To,
-		Steps:      s.Steps,
-		Speed:      s.Speed,
-		Backwards:  s.Backward,
-		Captions:   s.Captions,
-		Notices:    !s.NoNotices,
-		Fill:       s.Fill,
-		Steady:     s.Kind == Stills,
-		Background: b,
-		Blur:       s.Blur,
-		Aperture:   s.Aperture,
-		Samples:    s.Samples,
-		SafeAreas:  s.SafeAreas,
-		Eye:        s.Eye,
+	o := sequence.Order{
+		Format:         s.Format,
+		Purpose:        s.Purpose,
+		Width:          s.Width,
+		Height:         s.Height,
+		Rate:           s.Rate,
+		NTSC:           s.NTSC,
+		From:           s.From,
+		To:             s.To,
+		Steps:          s.Steps,
+		Speed:          s.Speed,
+		Reverse:        s.Reverse,
+		Captions:       s.Captions,
+		Notices:        !s.NoNotices,
+		Fill:           s.Fill,
+		Steady:         s.Kind == Stills,
+		Background:     b,
+		ShutterSamples: s.ShutterSamples,
+		Aperture:       s.Aperture,
+		Samples:        s.Samples,
+		SafeAreas:      s.SafeAreas,
+		Eye:            s.Eye,
 	}
 	if s.Kind != Film {
 		o.Format = "mov-png" // any size, with alpha

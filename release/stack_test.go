@@ -11,7 +11,7 @@ import (
 	"slowreveal/core/assembly"
 	"slowreveal/core/reveal"
 	"slowreveal/release"
-	"slowreveal/shoot"
+	"slowreveal/sequence"
 )
 
 // over lays pictures over one another, the first lowest, and returns display values, 0 … 1 (Porter and Duff 1984,
@@ -41,7 +41,13 @@ func over(x, y int, list ...image.Image) (sum [3]float64) {
 // before the first step, with parts that can be seen through, notes, notices and words; on paper and on dark; with 16
 // bits far more exactly.
 func TestLayersAddUpToThePicture(t *testing.T) {
-	kinds := []shoot.LayerKind{shoot.Ground, shoot.Shadow, shoot.Faces, shoot.Edges, shoot.Words}
+	kinds := []sequence.LayerKind{
+		sequence.BackgroundLayer,
+		sequence.Shadow,
+		sequence.Faces,
+		sequence.Edges,
+		sequence.Words,
+	}
 	at := []reveal.Micros{0, 7_500_000, 12_500_000, 30 * reveal.Second, 34 * reveal.Second, 50 * reveal.Second}
 	for _, c := range []struct {
 		background string
@@ -49,17 +55,17 @@ func TestLayersAddUpToThePicture(t *testing.T) {
 		most       float64 // of 255
 	}{{"", false, 1.0001}, {"#23282c", false, 1.0001}, {"", true, 0.75}} {
 		s := release.Settings{
-			Kind:       release.Stills,
-			Width:      480,
-			Height:     270,
-			At:         at,
-			Captions:   true,
-			Background: c.background,
-			Deep:       c.deep,
-			Layers:     []shoot.Layer{{Kind: shoot.Shaded}},
+			Kind:        release.Stills,
+			Width:       480,
+			Height:      270,
+			At:          at,
+			Captions:    true,
+			Background:  c.background,
+			SixteenBits: c.deep,
+			Layers:      []sequence.Layer{{Kind: sequence.Shaded}},
 		}
 		for _, k := range kinds {
-			s.Layers = append(s.Layers, shoot.Layer{Kind: k})
+			s.Layers = append(s.Layers, sequence.Layer{Kind: k})
 		}
 		list := layersOf(t, s)
 		require.Len(t, list, 6*len(at))
@@ -97,10 +103,10 @@ func TestLayersAddUpToThePicture(t *testing.T) {
 // Mattes of all finishes cover what the matte of everything covers, and each the surfaces of its own finish.
 func TestMattesOfFinishes(t *testing.T) {
 	m, _ := pump()
-	mattes := shoot.MattesOf(m.Assembly, false)
+	mattes := sequence.MattesOf(m.Assembly, false)
 	require.Greater(t, len(mattes), 5)
-	assert.Len(t, shoot.MattesOf(m.Assembly, true), m.Assembly.Parts())
-	layers := append(mattes, shoot.Layer{Kind: shoot.Matte, Name: "All", Nodes: []assembly.NodeID{assembly.Root}})
+	assert.Len(t, sequence.MattesOf(m.Assembly, true), m.Assembly.Parts())
+	layers := append(mattes, sequence.Layer{Kind: sequence.Matte, Name: "All", Nodes: []assembly.NodeID{assembly.Root}})
 	list := layersOf(
 		t,
 		release.Settings{

@@ -19,7 +19,7 @@ import (
 	"slowreveal/formats"
 	"slowreveal/formats/gltf"
 	"slowreveal/render"
-	"slowreveal/shoot"
+	"slowreveal/sequence"
 )
 
 // Work is an output, worked out: what it is made of and in which pieces.
@@ -27,15 +27,15 @@ type Work struct {
 	Settings  Settings
 	film      *film.Film
 	model     *formats.Model
-	plan      *shoot.Plan // of the output's own reveal
-	cut       *shoot.Cut  // with the reveals that follow
+	plan      *sequence.Plan     // of the output's own reveal
+	cut       *sequence.Sequence // with the reveals that follow
 	reels     []*reel
 	preparing sync.Mutex // see ready
 }
 
-// reel is a reveal of a film and the model that it is of.
+// clip is a reveal of a film and the model that it is of.
 type reel struct {
-	shoot.Reel
+	sequence.Clip
 	model *formats.Model
 }
 
@@ -76,11 +76,11 @@ func Plan(s Settings, m *formats.Model, doc *reveal.Reveal, find Reveals) (*Work
 	if err := w.join(o, find); err != nil {
 		return nil, err
 	}
-	if s.Poster != nil && (*s.Poster < 0 || *s.Poster > w.cut.Length()) {
+	if s.Poster != nil && (*s.Poster < 0 || *s.Poster > w.cut.Duration()) {
 		return nil, fmt.Errorf(
 			"the poster's moment %.2f s does not lie within the film's %.2f s",
 			float64(*s.Poster)/1e6,
-			float64(w.cut.Length())/1e6,
+			float64(w.cut.Duration())/1e6,
 		)
 	}
 	for _, t := range s.At {
@@ -96,16 +96,16 @@ func Plan(s Settings, m *formats.Model, doc *reveal.Reveal, find Reveals) (*Work
 		w.Settings.At = []reveal.Micros{w.film.Duration()}
 	}
 	w.Settings.Width, w.Settings.Height, w.Settings.Rate = w.plan.Width, w.plan.Height, w.plan.Order.Rate
-	if len(s.Layers) > 0 && s.Kind == Frames && w.plan.Frames*len(s.Layers) > shoot.MaxFrames {
+	if len(s.Layers) > 0 && s.Kind == Frames && w.plan.Frames*len(s.Layers) > sequence.MaxFrames {
 		return nil, fmt.Errorf("%d frames in %d layers are too many", w.plan.Frames, len(s.Layers))
 	}
 	return w, nil
 }
 
 // join adds the reveals that follow.
-func (w *Work) join(o shoot.Order, find Reveals) (err error) {
+func (w *Work) join(o sequence.Order, find Reveals) (err error) {
 	s := &w.Settings
-	w.reels = []*reel{{shoot.Reel{Plan: w.plan, Film: w.film, Card: s.Card}, w.model}}
+	w.reels = []*reel{{sequence.Clip{Plan: w.plan, Film: w.film, Card: s.Card}, w.model}}
 	for i, then := range s.Then {
 		m, doc := w.model, w.film.Reveal
 		if then.Reveal != "" {
@@ -117,7 +117,7 @@ func (w *Work) join(o shoot.Order, find Reveals) (err error) {
 			}
 		}
 		q := o
-		q.Backwards = then.Backward
+		q.Reverse = then.Reverse
 		if then.Reveal != "" { // the same one again shows the same of itself
 			q.From, q.To, q.Steps = 0, 0, nil
 		}
@@ -127,13 +127,13 @@ func (w *Work) join(o shoot.Order, find Reveals) (err error) {
 		if err != nil {
 			return fmt.Errorf("%s: %w", doc.Title, err)
 		}
-		w.reels = append(w.reels, &reel{shoot.Reel{Plan: p, Film: f, Card: then.Card}, m})
+		w.reels = append(w.reels, &reel{sequence.Clip{Plan: p, Film: f, Card: then.Card}, m})
 	}
-	list := make([]*shoot.Reel, len(w.reels))
+	list := make([]*sequence.Clip, len(w.reels))
 	for i, r := range w.reels {
-		list[i] = &r.Reel
+		list[i] = &r.Clip
 	}
-	w.cut, err = shoot.NewCut(list, s.CrossFade)
+	w.cut, err = sequence.NewSequence(list, s.CrossFade)
 	return err
 }
 
@@ -220,7 +220,7 @@ func gone(what string, err error) error {
 func (w *Work) Pieces() []int {
 	switch w.Settings.Kind {
 	case Film, Frames:
-		return w.cut.Pieces()
+		return w.cut.Segments()
 	case Stills:
 		list := make([]int, len(w.Settings.At))
 		for i := range list {
@@ -241,7 +241,7 @@ func (w *Work) Frames() int {
 }
 
 // Length is how long the film lasts.
-func (w *Work) Length() reveal.Micros { return w.cut.Length() }
+func (w *Work) Length() reveal.Micros { return w.cut.Duration() }
 
 // Exposures is of how many pictures a frame in which something moves is the mean.
 func (w *Work) Exposures() int { return w.plan.Exposures() }
@@ -289,7 +289,7 @@ func (w *Work) Piece(ctx context.Context, folder string, i int, progress Progres
 		if err := w.ready(); err != nil {
 			return err
 		}
-		return w.cut.Piece(ctx, folder, i, func(done int, last *render.Picture) {
+		return w.cut.Segment(ctx, folder, i, func(done int, last *render.Picture) {
 			progress(done, func() image.Image { return last.Image() })
 		})
 	case Frames, Stills:
@@ -301,7 +301,7 @@ func (w *Work) Piece(ctx context.Context, folder string, i int, progress Progres
 	return nil // the last step makes it
 }
 
-// ready prepares the scenes of the reels: those of one model share one. Pieces may be made at
+// ready prepares the scenes of the clips: those of one model share one. Pieces may be made at
 // once.
 func (w *Work) ready() (err error) {
 	w.preparing.Lock()
@@ -402,7 +402,7 @@ func (w *Work) Make(ctx context.Context, out string, progress func(done, of int)
 		if err := cmp.Or(encode.Check(ctx, w.plan.Video), w.ready()); err != nil {
 			return err
 		}
-		if err := w.cut.AllPieces(ctx, folder, func(k int, _ *render.Picture) { tell(k) }); err != nil {
+		if err := w.cut.AllSegments(ctx, folder, func(k int, _ *render.Picture) { tell(k) }); err != nil {
 			return err
 		}
 		return w.Finish(ctx, folder, out)

@@ -38,7 +38,7 @@ func TestAPictureBehindEverything(t *testing.T) {
 	for i := range 31 * 57 {
 		flat.Set(i%31, i/31, plain.C)
 	}
-	c := space.Triple{0.2, 0.4, 0.8}
+	c := space.Vec3{0.2, 0.4, 0.8}
 	want := draw(func(r *render.Renderer) { r.SetBackdrop(c, c) })
 	got := draw(func(r *render.Renderer) { r.SetBackdropImage(flat) })
 	for i := range want.RGB {

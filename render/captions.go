@@ -69,7 +69,7 @@ func NewCaptions(width, height int, style reveal.Captions, given ...*Font) (*Cap
 		width:     width,
 		height:    height,
 		style:     style,
-		ink:       narrow(look.Paper.Ink),
+		ink:       narrow(look.Default.Ink),
 		set:       map[string]*caption{},
 		noteLines: map[string]*line{},
 	}, nil
@@ -85,9 +85,9 @@ func literata(weight string, scripts ...string) (files []string) {
 	return files
 }
 
-// OnDark sets words in the paper's colour where they lie on what is behind everything: for
+// OnDark sets words in the background's colour where they lie on what is behind everything: for
 // dark backgrounds; before the first picture.
-func (c *Captions) OnDark() { c.ink = narrow(look.Paper.PaperTop) }
+func (c *Captions) OnDark() { c.ink = narrow(look.Default.BackgroundTop) }
 
 // Beside keeps the words of steps off a logo; before the first picture.
 func (c *Captions) Beside(g *Logo) { c.logo = g }
@@ -151,8 +151,8 @@ func (c *Captions) layOut(said Said) caption {
 	unit := c.unit() * c.style.Size
 	width := words.Column * float64(c.width)
 	ink := c.ink
-	if c.style.Ground {
-		ink = narrow(look.Paper.Ink)
+	if c.style.Backing {
+		ink = narrow(look.Default.Ink)
 	}
 	titleLead, textLead := words.TitleLead*unit, words.TextLead*unit
 	var rows []ranged
@@ -172,7 +172,7 @@ func (c *Captions) layOut(said Said) caption {
 	if said.Notice != nil {
 		warns = c.layNotice(said.Notice, words.Text*unit, textLead, width)
 	}
-	return c.stack(rows, warns, words.Ground*unit)
+	return c.stack(rows, warns, words.Backing*unit)
 }
 
 // stack sets a notice and lines below each other where the reveal has its words.
@@ -206,8 +206,8 @@ func (c *Captions) stack(rows []ranged, warns notice, pad float64) caption {
 	}
 	if warns.height > 0 {
 		x := at(warns.width, false)
-		if c.style.Ground && c.style.Place != reveal.LowerMiddle {
-			x -= pad // in line with the ground
+		if c.style.Backing && c.style.Place != reveal.LowerMiddle {
+			x -= pad // in line with the plate
 		}
 		warns.under(&out, x, y)
 		y += warns.height + pad
@@ -220,13 +220,13 @@ func (c *Captions) stack(rows []ranged, warns notice, pad float64) caption {
 		y += rows[i].lead
 		lines = append(lines, placed{rows[i].line, x, y - 0.26*rows[i].lead, rows[i].ink})
 	}
-	if c.style.Ground && len(rows) > 0 {
+	if c.style.Backing && len(rows) > 0 {
 		out.panels = append(
 			out.panels,
 			panel{
 				rectangle(left-pad, top-0.6*pad, right+pad, y+0.6*pad),
-				narrow(look.Paper.PaperTop),
-				float32(words.GroundAlpha),
+				narrow(look.Default.BackgroundTop),
+				float32(words.BackingAlpha),
 			},
 		)
 	}
@@ -261,9 +261,9 @@ func (c *Captions) Card(p *Picture, card film.Card) {
 	o := float32(card.Opacity)
 	w, h := float64(c.width), float64(c.height)
 	if !card.Clear {
-		p.veil(narrow(look.Paper.PaperTop), o)
+		p.veil(narrow(look.Default.BackgroundTop), o)
 	}
-	ink := narrow(look.Paper.Ink)
+	ink := narrow(look.Default.Ink)
 	if card.Clear {
 		ink = c.ink
 	}
@@ -292,7 +292,7 @@ const (
 // SafeAreas draws the borders of the safe areas.
 func (c *Captions) SafeAreas(p *Picture) {
 	w, h, thick := float64(c.width), float64(c.height), max(1, c.unit()/720)
-	ink := narrow(look.Paper.Ink)
+	ink := narrow(look.Default.Ink)
 	for _, share := range [2]float64{safeAction, safeTitle} {
 		left, top := w*(1-share)/2, h*(1-share)/2
 		for _, side := range [4][4]float64{{left, top, w - left, top}, {w - left, top, w - left, h - top}, {w - left, h - top, left, h - top}, {left, h - top, left, top}} {

@@ -11,38 +11,38 @@ import (
 // memory is what the renderer keeps of the picture before: while the camera
 // stands still, only the tiles are drawn anew in which something has changed.
 type memory struct {
-	kept    bool
-	world   []space.Rigid
-	opacity []float64
-	tint    []film.Tint
-	surface []film.Surface
-	flow    []film.Segment
-	camera  viewCamera
-	dark    []float32
-	base    *Picture // that is drawn into
-	before  *Picture // that the last one was drawn into, or base where that is lost
-	dirty   []bool   // by tile
-	plain   []bool   // by tile: whether it is paper without shadow
-	soiled  []spot   // by tile: where the shadow in it has changed
-	relit   []bool   // by tile: whether what is in it is darkened otherwise by what is near
-	changed []bool   // by part, and behind them the flow lines
+	kept        bool
+	world       []space.Rigid
+	opacity     []float64
+	tint        []film.Tint
+	surface     []film.Surface
+	flow        []film.Segment
+	camera      viewCamera
+	dark        []float32
+	base        *Picture    // that is drawn into
+	before      *Picture    // that the last one was drawn into, or base where that is lost
+	dirty       []bool      // by tile
+	plain       []bool      // by tile: whether it is background without shadow
+	invalidated []pixelRect // by tile: where the shadow in it has changed
+	relit       []bool      // by tile: whether what is in it is darkened otherwise by what is near
+	changed     []bool      // by part, and behind them the flow lines
 
-	picture   int64   // counts pictures
-	changedAt []int64 // by part and for the flow lines: the last picture in which it was another
-	steady    bool    // the camera stands as in the picture before
-	grounds   map[int]*ground
-	spare     []*ground // whose tiles are gone
+	picture     int64   // counts pictures
+	changedAt   []int64 // by part and for the flow lines: the last picture in which it was another
+	steady      bool    // the camera stands as in the picture before
+	staticTiles map[int]*staticTile
+	spare       []*staticTile // whose tiles are gone
 }
 
 func newMemory(tiles, parts int) memory {
 	return memory{
-		dirty:     make([]bool, tiles),
-		plain:     make([]bool, tiles),
-		soiled:    make([]spot, tiles),
-		relit:     make([]bool, tiles),
-		changed:   make([]bool, parts+1),
-		changedAt: make([]int64, parts+1),
-		grounds:   map[int]*ground{},
+		dirty:       make([]bool, tiles),
+		plain:       make([]bool, tiles),
+		invalidated: make([]pixelRect, tiles),
+		relit:       make([]bool, tiles),
+		changed:     make([]bool, parts+1),
+		changedAt:   make([]int64, parts+1),
+		staticTiles: map[int]*staticTile{},
 	}
 }
 
@@ -67,18 +67,18 @@ func (r *Renderer) compare(v *View) {
 			m.changedAt[k] = m.picture
 		}
 	}
-	for i := range m.soiled {
-		m.soiled[i] = nowhere
+	for i := range m.invalidated {
+		m.invalidated[i] = emptyRect
 	}
 	if !all {
-		r.soilWhereChanged() // where they were
-		r.soilShadow(v)
+		r.invalidateChanged() // where they were
+		r.invalidateShadow(v)
 	}
 }
 
-// soilWhereChanged marks the tiles that changed parts touch as they are projected
+// invalidateChanged marks the tiles that changed parts touch as they are projected
 // now.
-func (r *Renderer) soilWhereChanged() {
+func (r *Renderer) invalidateChanged() {
 	for k, changed := range r.memory.changed {
 		if changed && r.seen[k].visible {
 			for _, run := range r.seen[k].tiles {
@@ -88,9 +88,9 @@ func (r *Renderer) soilWhereChanged() {
 	}
 }
 
-// soilShadow marks the tiles in which the contact shadow has changed, cell by
+// invalidateShadow marks the tiles in which the contact shadow has changed, cell by
 // cell: what moves may stand far apart.
-func (r *Renderer) soilShadow(v *View) {
+func (r *Renderer) invalidateShadow(v *View) {
 	const n = look.ShadowSize
 	s := v.shadow
 	if slices.Equal(s.Dark, r.memory.dark) {
@@ -108,33 +108,33 @@ func (r *Renderer) soilShadow(v *View) {
 			for last+1 < n && s.Dark[k*n+last+1] != r.memory.dark[k*n+last+1] {
 				last++
 			}
-			r.soilGround(v, &inverse, float64(i-1), float64(last+2), float64(k-1), float64(k+2))
+			r.invalidateFloor(v, &inverse, float64(i-1), float64(last+2), float64(k-1), float64(k+2))
 			i = last
 		}
 	}
 }
 
-// soilGround marks the tiles over a rectangle of the ground, in cells.
-func (r *Renderer) soilGround(v *View, inverse *space.Rigid, x0, x1, z0, z1 float64) {
-	left, top, right, bottom := r.onGround(v, inverse, x0, x1, z0, z1)
+// invalidateFloor marks the tiles over a rectangle of the floor, in cells.
+func (r *Renderer) invalidateFloor(v *View, inverse *space.Rigid, x0, x1, z0, z1 float64) {
+	left, top, right, bottom := r.onFloor(v, inverse, x0, x1, z0, z1)
 	for ty := max(top, 0) / tileSide; ty <= min(bottom, r.height-1)/tileSide; ty++ {
 		for tx := max(left, 0) / tileSide; tx <= min(right, r.width-1)/tileSide; tx++ {
 			r.memory.dirty[ty*r.across+tx] = true
 			i := ty*r.across + tx
-			r.memory.soiled[i] = r.memory.soiled[i].with(left, top, right, bottom, tx*tileSide, ty*tileSide)
+			r.memory.invalidated[i] = r.memory.invalidated[i].with(left, top, right, bottom, tx*tileSide, ty*tileSide)
 		}
 	}
 }
 
-// onGround returns the pixels over a rectangle of the ground, in cells of the
+// onFloor returns the pixels over a rectangle of the floor, in cells of the
 // shadow; all of them where some of it lies behind the eye.
-func (r *Renderer) onGround(v *View, inverse *space.Rigid, x0, x1, z0, z1 float64) (left, top, right, bottom int) {
+func (r *Renderer) onFloor(v *View, inverse *space.Rigid, x0, x1, z0, z1 float64) (left, top, right, bottom int) {
 	s := v.shadow
 	left, right, top, bottom = r.width, -1, r.height, -1
 	for i := range 4 {
 		x, z := s.Left+[2]float64{x0, x1}[i&1]*s.Cell, s.Back+[2]float64{z0, z1}[i>>1]*s.Cell
 		p := inverse.Apply(space.Vec{X: x, Y: s.Height, Z: z})
-		if p.Z > -near && !v.Camera.parallel {
+		if p.Z > -near && !v.Camera.orthographic {
 			return 0, 0, r.width - 1, r.height - 1
 		}
 		across, up := v.Camera.reach(-p.Z)
@@ -150,7 +150,7 @@ func (r *Renderer) onGround(v *View, inverse *space.Rigid, x0, x1, z0, z1 float6
 	return left, top, right, bottom
 }
 
-// findShade finds the pixels outside of which the paper is without shadow.
+// findShade finds the pixels outside of which the background is without shadow.
 func (r *Renderer) findShade(v *View) {
 	const n = look.ShadowSize
 	first, last, back, front := n, -1, n, -1
@@ -161,10 +161,10 @@ func (r *Renderer) findShade(v *View) {
 			}
 		}
 	}
-	r.shade = spot{r.width, r.height, -1, -1}
+	r.shade = pixelRect{r.width, r.height, -1, -1}
 	if last >= 0 {
 		inverse := v.Camera.eye.Inverse()
-		left, top, right, bottom := r.onGround(
+		left, top, right, bottom := r.onFloor(
 			v,
 			&inverse,
 			float64(first-1),
@@ -172,30 +172,30 @@ func (r *Renderer) findShade(v *View) {
 			float64(back-1),
 			float64(front+2),
 		)
-		r.shade = spot{left, top, right, bottom}
+		r.shade = pixelRect{left, top, right, bottom}
 	}
 }
 
-// prepareGrounds finds or makes the grounds of the dirty tiles: before the threads
+// prepareStaticTiles finds or makes the static tiles of the dirty tiles: before the threads
 // begin, which only look them up.
-func (r *Renderer) prepareGrounds() {
+func (r *Renderer) prepareStaticTiles() {
 	m := &r.memory
 	if !m.steady {
-		for _, g := range m.grounds {
+		for _, g := range m.staticTiles {
 			m.spare = append(m.spare, g)
 		}
-		clear(m.grounds)
+		clear(m.staticTiles)
 		return
 	}
 	for i, dirty := range m.dirty {
 		if dirty {
-			r.groundOf(i)
+			r.staticTileOf(i)
 		}
 	}
 }
 
-// ground returns the ground of a tile, nil when it has none.
-func (m *memory) ground(i int) *ground { return m.grounds[i] }
+// staticTile returns the static tile of a tile, nil when it has none.
+func (m *memory) staticTile(i int) *staticTile { return m.staticTiles[i] }
 
 // remember keeps the view for the next comparison.
 func (r *Renderer) remember(v *View) {

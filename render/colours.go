@@ -49,7 +49,7 @@ func quantisePlain(in *colours, more *[tileSide]float32, out *rowBytes) {
 }
 
 // layPlain puts the colours of a run of a flat facet into its pixels.
-func layPlain(out *colours, q *points, r *flatRun) {
+func layPlain(out *colours, q *shadingSamples, r *flatRun) {
 	x, end, step := int(r.x), int(r.x)+int(r.n), int(r.step)
 	share := 1 / float32(step)
 	for c := range q.rgb {

@@ -36,7 +36,7 @@ func faceOf(id int32, c ...corner) *face {
 // coverAlone draws a face into a picture of one tile.
 func coverAlone(t *tile, f *face, into *layer) {
 	if f.bound(t.x0+tileSide, t.y0+tileSide) {
-		t.cover(f, into)
+		t.rasterise(f, into)
 	}
 }
 
@@ -64,7 +64,7 @@ func TestFacesThatShareEdgesCoverEverySampleOnce(t *testing.T) {
 			coverAlone(one, faceOf(int32(i+1), centre, around[i], around[(i+1)%n]), &one.solid)
 			for y := range count {
 				for k, o := range one.solid.rowOf(y) {
-					if o != nobody {
+					if o != noFace {
 						count[y][k]++
 					}
 				}
@@ -102,7 +102,7 @@ func TestCoverageIsThatOfTheDefinition(t *testing.T) {
 						inside, border = inside && e >= 0, border || e == 0
 					}
 					if !border {
-						require.Equal(t, inside, one.solid.owner[sampleAt(x, y)+s] == 3)
+						require.Equal(t, inside, one.solid.id[sampleAt(x, y)+s] == 3)
 					}
 				}
 			}
@@ -118,32 +118,32 @@ func TestTheNearerFaceWinsWhateverTheOrder(t *testing.T) {
 		one := newTile()
 		for _, f := range order {
 			coverAlone(one, f, &one.solid)
-			one.settle([4]int{0, 0, tileSide - 1, tileSide - 1})
+			one.updateHiZ([4]int{0, 0, tileSide - 1, tileSide - 1})
 		}
-		assert.Equal(t, int32(9), one.solid.owner[0], "at equal depth the higher number wins")
-		assert.InDelta(t, 0.7, one.solid.depth[0], 1e-6)
+		assert.Equal(t, int32(9), one.solid.id[0], "at equal depth the higher number wins")
+		assert.InDelta(t, 0.7, one.solid.inverseZ[0], 1e-6)
 	}
 }
 
 func TestHiddenOnlySkipsWhatCannotShow(t *testing.T) {
 	one := newTile()
 	coverAlone(one, faceOf(1, corner{-10, -10, 0.5}, corner{200, -10, 0.5}, corner{-10, 200, 0.5}), &one.solid)
-	one.settle([4]int{0, 0, tileSide - 1, tileSide - 1})
-	assert.True(t, one.hidden(0.49, 3, 3, 20, 20))
-	assert.False(t, one.hidden(0.5, 3, 3, 20, 20), "equally near may win by its number")
-	assert.False(t, one.hidden(0.9, 3, 3, 4, 4))
+	one.updateHiZ([4]int{0, 0, tileSide - 1, tileSide - 1})
+	assert.True(t, one.occluded(0.49, 3, 3, 20, 20))
+	assert.False(t, one.occluded(0.5, 3, 3, 20, 20), "equally near may win by its number")
+	assert.False(t, one.occluded(0.9, 3, 3, 4, 4))
 	empty := newTile()
-	assert.False(t, empty.hidden(1e-9, 0, 0, 1, 1))
+	assert.False(t, empty.occluded(1e-9, 0, 0, 1, 1))
 }
 
-// Twenty sheets on one pixel, held against sorting them.
+// Twenty fragments on one pixel, held against sorting them.
 func TestSheetsAreKeptFromNearToFar(t *testing.T) {
 	one := newTile()
 	random := rand.New(rand.NewPCG(1, 9))
 	lay := func(depth, alpha float32) {
 		one.row.depth[5], one.row.alpha[5] = depth, alpha
 		one.row.rgb.set(5, &[3]float32{depth, 2 * depth, 3 * depth})
-		pilePlain(one, 0, 1<<5)
+		insertPlain(one, 0, 1<<5)
 	}
 	var depths []float32
 	for range 20 {
@@ -152,10 +152,10 @@ func TestSheetsAreKeptFromNearToFar(t *testing.T) {
 	}
 	lay(2, 0) // of no weight, not kept
 	slices.SortFunc(depths, func(a, b float32) int { return cmp.Compare(b, a) })
-	require.Equal(t, uint8(maxSheets), one.levels[0])
-	for i := range maxSheets {
-		assert.Equal(t, depths[i], one.sheets[i].depth[5])
-		assert.Equal(t, 3*depths[i], one.sheets[i].b[5])
+	require.Equal(t, uint8(maxFragments), one.fragmentCounts[0])
+	for i := range maxFragments {
+		assert.Equal(t, depths[i], one.fragments[i].inverseZ[5])
+		assert.Equal(t, 3*depths[i], one.fragments[i].b[5])
 	}
 	assert.Equal(t, uint64(1<<5), one.covered[0])
 }
@@ -179,8 +179,8 @@ func plate(half float32) *solid.Shape {
 func middle(t *testing.T, colours [][3]float64, z, opacity []float64) [3]float64 {
 	t.Helper()
 	a := &assembly.Assembly{
-		Nodes:  []assembly.Node{{ID: "/", Parent: -1, Shape: -1, Pose: assembly.PoseOf(space.Still)}},
-		Shapes: []assembly.ShapeRef{{Patches: 1, Min: space.Triple{-20, -20, 0}, Max: space.Triple{20, 20, 0}}},
+		Nodes:  []assembly.Node{{ID: "/", Parent: -1, Shape: -1, Pose: assembly.PoseOf(space.Identity)}},
+		Shapes: []assembly.ShapeRef{{Submeshes: 1, Min: space.Vec3{-20, -20, 0}, Max: space.Vec3{20, 20, 0}}},
 	}
 	for i := range colours {
 		a.Finishes = append(a.Finishes, assembly.Finish{Colour: colours[i], Opacity: 1, Roughness: 1})
@@ -195,7 +195,7 @@ func middle(t *testing.T, colours [][3]float64, z, opacity []float64) [3]float64
 			},
 		)
 	}
-	r := reveal.New("x", reveal.Camera{Orientation: space.NoRotation, Distance: 100, Lens: 18})
+	r := reveal.New("x", reveal.Camera{Orientation: space.NoRotation, Distance: 100, FocalLength: 18})
 	for i, o := range opacity {
 		if o < 1 {
 			r.Opening.Opacities = append(r.Opening.Opacities, reveal.NodeOpacity{Node: a.Nodes[i+1].ID, Opacity: o})
@@ -305,9 +305,9 @@ func TestAStripCoversWhatLiesBesideItsLine(t *testing.T) {
 						continue
 					}
 					i := sampleAt(x, y) + s
-					require.Equal(t, out < 0, one.solid.owner[i] == -7, "a sample %g beyond the border", out)
+					require.Equal(t, out < 0, one.solid.id[i] == -7, "a sample %g beyond the border", out)
 					if out < 0 {
-						require.InDelta(t, 0.5+0.3*math.Max(0, math.Min(along/length, 1)), one.solid.depth[i], 1e-3)
+						require.InDelta(t, 0.5+0.3*math.Max(0, math.Min(along/length, 1)), one.solid.inverseZ[i], 1e-3)
 					}
 				}
 			}
@@ -330,11 +330,11 @@ func TestSmallFacesAreCoveredAsLargeOnesAre(t *testing.T) {
 		if f.bound(tileSide, tileSide) {
 			large.edges.id = f.id
 			large.edges.least, large.edges.nearest = f.reach()
-			large.coverWide(f, &large.solid, int32(f.left)&^1, int32(f.top), int32(f.right), int32(f.bottom))
+			large.rasteriseWide(f, &large.solid, int32(f.left)&^1, int32(f.top), int32(f.right), int32(f.bottom))
 		}
-		require.Equal(t, large.solid.owner, small.solid.owner)
-		for i, d := range large.solid.depth {
-			require.InDelta(t, d, small.solid.depth[i], 1e-4)
+		require.Equal(t, large.solid.id, small.solid.id)
+		for i, d := range large.solid.inverseZ {
+			require.InDelta(t, d, small.solid.inverseZ[i], 1e-4)
 		}
 	}
 }

@@ -24,14 +24,14 @@ func edgeLinesOf(s *solid.Shape) []edgeLine {
 
 // eyeOf is where lines are looked at from, in the shape's frame.
 type eyeOf struct {
-	at, back [3]float32 // back is the way to an eye that is infinitely far away
-	parallel bool
+	at, back     [3]float32 // back is the way to an eye that is infinitely far away
+	orthographic bool
 }
 
 // meets reports whether a line shows, and whether as part of the contour.
 func (e *eyeOf) meets(l *solid.DrawnEdge) (shows, contour bool) {
 	d := e.back
-	if !e.parallel {
+	if !e.orthographic {
 		d = [3]float32{e.at[0] - l.A[0], e.at[1] - l.A[1], e.at[2] - l.A[2]}
 	}
 	f0 := l.N0[0]*d[0]+l.N0[1]*d[1]+l.N0[2]*d[2] > 0
@@ -51,7 +51,7 @@ type nibs struct {
 	room          float32    // half of the share of the gap between lines that they may take
 	normal        [9]float32 // into the camera's frame
 	sy            float32
-	parallel      float32 // the distance that scales a parallel picture, mm, or 0
+	orthographic  float32 // the distance that scales a parallel picture, mm, or 0
 }
 
 func (r *Renderer) nibs(v *View, m *matrix, sy float32, strength float64) nibs {
@@ -59,13 +59,13 @@ func (r *Renderer) nibs(v *View, m *matrix, sy float32, strength float64) nibs {
 	n := nibs{
 		float32(r.edgeWidth) * half,
 		float32(r.contourWidth) * half,
-		float32(look.Paper.LineRoom) * half,
+		float32(look.Default.LineRoom) * half,
 		m.r,
 		sy,
 		0,
 	}
-	if v.Camera.parallel {
-		n.parallel = float32(v.Camera.distance)
+	if v.Camera.orthographic {
+		n.orthographic = float32(v.Camera.distance)
 	}
 	return n
 }
@@ -74,15 +74,15 @@ func (r *Renderer) nibs(v *View, m *matrix, sy float32, strength float64) nibs {
 func (s *nibs) of(l *solid.DrawnEdge, p *[3]float32, contour bool) (n nib) {
 	n.half = s.edge
 	away := -p[2]
-	if s.parallel > 0 {
-		away = s.parallel
+	if s.orthographic > 0 {
+		away = s.orthographic
 	}
 	if contour {
 		n.half = s.contour
 		x, y, z := l.N0[0]+l.N1[0], l.N0[1]+l.N1[1], l.N0[2]+l.N1[2]
 		k := &s.normal
 		nx, ny, nz := k[0]*x+k[1]*y+k[2]*z, k[3]*x+k[4]*y+k[5]*z, k[6]*x+k[7]*y+k[8]*z
-		if s.parallel > 0 {
+		if s.orthographic > 0 {
 			nz = 0
 		}
 		n.out = [2]float32{nx*away + p[0]*nz, -(ny*away + p[1]*nz)}
@@ -108,7 +108,7 @@ func (s *nibs) slant(l *solid.DrawnEdge, p *[3]float32) float32 {
 		return 1
 	}
 	depth := z * z / long
-	if s.parallel == 0 {
+	if s.orthographic == 0 {
 		d := x*p[0] + y*p[1] + z*p[2]
 		depth = d * d / (long * (p[0]*p[0] + p[1]*p[1] + p[2]*p[2]))
 	}
@@ -120,14 +120,14 @@ func (s *nibs) slant(l *solid.DrawnEdge, p *[3]float32) float32 {
 func (r *Renderer) projectEdges(out *projected, p *part, v *View, strength float64, back bool) {
 	inverse := out.toCamera.Inverse()
 	eye := eyeOf{
-		narrow(space.TripleOf(inverse.T)),
-		narrow(space.TripleOf(inverse.R.Apply(space.Vec{Z: 1}))),
-		v.Camera.parallel,
+		narrow(space.Vec3Of(inverse.T)),
+		narrow(space.Vec3Of(inverse.R.Apply(space.Vec{Z: 1}))),
+		v.Camera.orthographic,
 	}
-	pull := float32(1 - v.Camera.pull(look.Paper.Pull(float64(r.height))))
+	pull := float32(1 - v.Camera.pull(look.Default.Pull(float64(r.height))))
 	toCamera := matrixOf(&out.toCamera)
 	seen := func(p [3]float32) [3]float32 {
-		q := v.Camera.bend(p)
+		q := v.Camera.toPerspective(p)
 		return [3]float32{q[0] * pull, q[1] * pull, q[2] * pull}
 	}
 	pen := pen{stroke: r.stroke(v), out: out}

@@ -47,12 +47,12 @@ func (e *edges) setUp(f *face, t *tile, px0, py0, px1, py1 int32) {
 // Of two faces that share an edge one has what lies on it. In eighths the part below whole
 // numbers decides nothing.
 func (e *edges) side(i int, a, b, x, y int32) {
-	e.a[i], e.b[i], e.c[i] = a, b, (notOnTop(int64(a), int64(b))-(a*x+b*y))>>stepBits
+	e.a[i], e.b[i], e.c[i] = a, b, (topLeftBias(int64(a), int64(b))-(a*x+b*y))>>stepBits
 }
 
-// notOnTop is −1 for edges whose own points are not the face's, else 0: those are that go up on
+// topLeftBias is −1 for edges whose own points are not the face's, else 0: those are that go up on
 // the left (a > 0) or level (b < 0), and no edges (b = 0). Processors guess no branch here.
-func notOnTop(a, b int64) int32 { return int32((a<<32 - b) >> 63) }
+func topLeftBias(a, b int64) int32 { return int32((a<<32 - b) >> 63) }
 
 // spans are the pixels that a face covers in a row, told exactly: a side of it crosses the row of
 // a sample at one place, and what is right of it, or left, is inside.
@@ -142,8 +142,8 @@ func (s *spans) find(row int64, to int64) bool {
 	return (a0-b0)|(a1-b1)|(a2-b2)|(a3-b3) < 0
 }
 
-// coverEdges draws a face that is set up.
-func coverEdges(l *layer, e *edges) {
+// rasteriseEdges draws a face that is set up.
+func rasteriseEdges(l *layer, e *edges) {
 	s := &e.spans
 	s.setUp(e)
 	var depth [samples]float32
@@ -153,7 +153,7 @@ func coverEdges(l *layer, e *edges) {
 	}
 	depthColumn, depthRow := e.dx*subPixel, e.dy*subPixel
 	least, nearest, id, width := inOrder(e.least), inOrder(e.nearest), e.id, int(e.x1-e.x0+1)
-	deep, owner := &l.depth, &l.owner
+	deep, owner := &l.inverseZ, &l.id
 	for row := range int(e.y1 - e.y0 + 1) {
 		if !s.find(int64(row), int64(width)) {
 			continue

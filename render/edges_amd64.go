@@ -30,10 +30,10 @@ var acrossPair, downPair = func() (x, y [lanes]int32) {
 	return x, y
 }()
 
-// floodAVX2 is floodPlain, two pixels at once.
+// fillBoxAVX2 is floodPlain, two pixels at once.
 //
 //go:noescape
-func floodAVX2(l *layer, e *edges)
+func fillBoxAVX2(l *layer, e *edges)
 
 // rightPixel numbers the pixels of a pair, for each lane.
 var rightPixel = [lanes]float32{0, 0, 0, 0, 1, 1, 1, 1}

@@ -53,16 +53,16 @@
 #define PUT \
 	VCMPPS $0x1e, (DX), Y13, Y14 \
 	VCMPPS $0x00, (DX), Y13, Y15 \
-	VPCMPGTD layer_owner(DX), Y11, Y10 \
+	VPCMPGTD layer_id(DX), Y11, Y10 \
 	VPAND Y10, Y15, Y15 \
 	VPOR Y15, Y14, Y14 \
 	VPANDN Y14, Y12, Y14 \
 	VMOVUPS (DX), Y15 \
 	VBLENDVPS Y14, Y13, Y15, Y15 \
 	VMOVUPS Y15, (DX) \
-	VMOVUPS layer_owner(DX), Y15 \
+	VMOVUPS layer_id(DX), Y15 \
 	VBLENDVPS Y14, Y11, Y15, Y15 \
-	VMOVUPS Y15, layer_owner(DX)
+	VMOVUPS Y15, layer_id(DX)
 
 // SIDE sets up one edge function: its values at the samples of the first pair.
 #define SIDE(i, at) \
@@ -238,10 +238,10 @@ next:
 	VZEROUPPER
 	RET
 
-// func floodAVX2(l *layer, e *edges)
+// func fillBoxAVX2(l *layer, e *edges)
 //
 // Y8 are the columns of a pair, Y9 the depths of the row's first pixel, Y2 those of the first of all.
-TEXT ·floodAVX2(SB), NOSPLIT, $0-16
+TEXT ·fillBoxAVX2(SB), NOSPLIT, $0-16
 	MOVQ l+0(FP), DI
 	MOVQ e+8(FP), SI
 	BOX

@@ -29,8 +29,8 @@ func NewEyes(s *Scene, aspect float64) (*Eyes, error) {
 // Size is the picture's, in pixels.
 func (e *Eyes) Size() (width, height int) { return e.renderer.width, e.renderer.height }
 
-// Owners is for proof.Eyes.
-func (e *Eyes) Owners(fr *film.Frame, solid []bool, alone bool) []int32 {
+// Nodes is for proof.Eyes.
+func (e *Eyes) Nodes(fr *film.Frame, solid []bool, alone bool) []int32 {
 	v := e.view
 	v.Take(e.renderer.scene, fr, e.aspect)
 	v.Unoccluded = true
@@ -47,5 +47,5 @@ func (e *Eyes) Owners(fr *film.Frame, solid []bool, alone bool) []int32 {
 		}
 	}
 	e.renderer.Draw(v, e.picture)
-	return e.renderer.owners
+	return e.renderer.ids
 }

@@ -24,38 +24,40 @@ func TestNothingLeavesTheSafeAreaInAnyFrame(t *testing.T) {
 		r := demo.Teardown(m.Assembly)
 		kept := []assembly.NodeID{"planet-stage", "drive"}
 		camera := r.Opening.Camera
-		camera.Parallel = parallel
+		camera.Orthographic = parallel
 		r.Opening.Camera = camera
-		r.Opening.LeftOut = append(r.Opening.LeftOut, "housing", "pump-head", "control-board")
+		r.Opening.Suppressed = append(r.Opening.Suppressed, "housing", "pump-head", "control-board")
 		for _, n := range kept {
 			r.Opening.Tints = append(
 				r.Opening.Tints,
-				reveal.NodeTint{Node: n, Tint: reveal.Tint{Colour: space.Triple{1, 0, 0}, Amount: 1}},
+				reveal.NodeTint{Node: n, Tint: reveal.Tint{Colour: space.Vec3{1, 0, 0}, Amount: 1}},
 			)
 		}
 		far := reveal.Cue{
-			ID:      "far",
-			Kind:    reveal.KindPull,
-			Targets: kept[1:],
-			Length:  2 * reveal.Second,
-			Easing:  reveal.Smooth,
-			Pull:    &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{1, 0.4, -1}, Distance: 160},
+			ID:       "far",
+			Kind:     reveal.KindPull,
+			Targets:  kept[1:],
+			Duration: 2 * reveal.Second,
+			Easing:   reveal.Smooth,
+			Pull:     &reveal.Pull{Axes: reveal.AssemblyAxes, Along: space.Vec3{1, 0.4, -1}, Distance: 160},
 		}
 		shot := reveal.Cue{
-			ID:     "shot",
-			Kind:   reveal.KindShot,
-			Length: 1,
-			Easing: reveal.Linear,
-			Shot:   &reveal.Shot{Camera: camera, Keep: &reveal.Keep{Nodes: kept, Margin: margin}},
+			ID:       "shot",
+			Kind:     reveal.KindShot,
+			Duration: 1,
+			Easing:   reveal.Linear,
+			Shot:     &reveal.Shot{Camera: camera, Follow: &reveal.Follow{Nodes: kept, Margin: margin}},
 		}
 		orbit := reveal.Cue{
-			ID:     "orbit",
-			Kind:   reveal.KindOrbit,
-			Length: 2 * reveal.Second,
-			Easing: reveal.Linear,
-			Orbit:  &reveal.Orbit{About: space.Triple{0.2, 1, 0}, Degrees: 300},
+			ID:       "orbit",
+			Kind:     reveal.KindOrbit,
+			Duration: 2 * reveal.Second,
+			Easing:   reveal.Linear,
+			Orbit:    &reveal.Orbit{About: space.Vec3{0.2, 1, 0}, Degrees: 300},
 		}
-		r.Steps = []reveal.Step{{ID: "a", Title: "a", Length: 2 * reveal.Second, Cues: []reveal.Cue{orbit, far, shot}}}
+		r.Steps = []reveal.Step{
+			{ID: "a", Title: "a", Duration: 2 * reveal.Second, Cues: []reveal.Cue{orbit, far, shot}},
+		}
 		require.NoError(t, reveal.Validate(r, m.Assembly))
 		f := film.Compile(m.Assembly, r)
 		scene, err := render.NewScene(m.Assembly, m.Shapes)

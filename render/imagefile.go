@@ -43,7 +43,7 @@ func ReadImage(in io.ReadSeeker, what string) (image.Image, error) {
 	return img, nil
 }
 
-// SetBackdropImage puts a picture behind everything in place of the paper: as large as it
+// SetBackdropImage puts a picture behind everything in place of the background: as large as it
 // takes to cover the frame, its middle in the frame's; before the first picture.
 func (r *Renderer) SetBackdropImage(img image.Image) {
 	b := img.Bounds()
@@ -60,9 +60,9 @@ func (r *Renderer) SetBackdropImage(img image.Image) {
 	r.behind = fitted.Pix
 }
 
-// behindRow takes the colours of a row of the paper from the picture that is there in its
+// behindRow takes the colours of a row of the background from the picture that is there in its
 // place.
-func (r *Renderer) behindRow(t *tile, p *paperRow) {
+func (r *Renderer) behindRow(t *tile, p *backgroundRow) {
 	for x := range tileSide {
 		c := r.behind[4*((t.y0+p.y)*r.width+min(t.x0+x, r.width-1)):]
 		for k := range 3 {

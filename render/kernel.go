@@ -7,29 +7,29 @@ type loops struct {
 
 	// A part's vertices: into the camera's frame, and onto the screen.
 	move   func(out []vertex, positions, normals []float32, m *matrix)
-	screen func(out []onScreen, in []vertex, w *window)
+	screen func(out []onScreen, in []vertex, w *viewport)
 
 	// Faces into a layer: what is set up, over a box.
-	edges func(*layer, *edges)
-	flood func(*layer, *edges)
-	// farthest is the least depth of a block.
-	farthest func(l *layer, x0, y0, y1 int) float32
+	edges   func(*layer, *edges)
+	fillBox func(*layer, *edges)
+	// leastInverseZ is the least depth of a block.
+	leastInverseZ func(l *layer, x0, y0, y1 int) float32
 
 	// Whose the pixels of a row are.
-	whose       func(owner *[tileSide * samples]int32) (whole, goesOn, paper, ink uint64)
-	alike       func(a, b *[tileSide * samples]int32) uint64
-	lookAtSheet func(deep *[tileSide]float32, owner *[tileSide * samples]int32, depth *[tileSide * samples]float32, from, to int) (some, full, goesOn uint64)
+	classifyRow         func(owner *[tileSide * samples]int32) (whole, goesOn, paper, ink uint64)
+	alike               func(a, b *[tileSide * samples]int32) uint64
+	classifyTransparent func(deep *[tileSide]float32, owner *[tileSide * samples]int32, depth *[tileSide * samples]float32, from, to int) (some, full, goesOn uint64)
 
 	// Points of surfaces: their normals, how they look, and into their pixels.
-	normals func(p *points, f *facet, x, n int)
-	light   func(p *points, from, to int, s *surface, l *lights)
-	lay     func(out *colours, q *points, r *flatRun)
+	normals func(p *shadingSamples, f *triangleSetup, x, n int)
+	light   func(p *shadingSamples, from, to int, s *surface, l *lights)
+	lay     func(out *colours, q *shadingSamples, r *flatRun)
 
 	// Colours of a row.
 	fill     func(out *colours, rgb *[3]float32)
 	choose   func(out, from *colours, set uint64)
-	darken   func(rgb *colours, ink *[3]float32, dark *gloomRow)
-	pile     func(t *tile, y int, pixels uint64)
+	darken   func(rgb *colours, ink *[3]float32, dark *contactShadowRow)
+	insert   func(t *tile, y int, pixels uint64)
 	blend    func(c *colours, t *tile, y int)
 	quantise func(in *colours, more *[tileSide]float32, out *rowBytes)
 	yuv      func(a, b, lumaA, lumaB, u, v []byte, n *yuvRounding)
@@ -41,10 +41,10 @@ var kernel = plainLoops
 var plainLoops = loops{
 	name: "plain",
 	move: movePlain, screen: screenPlain,
-	edges: coverEdges, flood: floodPlain, farthest: farthestOf,
-	whose: whosePlain, alike: alikePlain, lookAtSheet: lookAtSheetPlain,
+	edges: rasteriseEdges, fillBox: fillBoxPlain, leastInverseZ: leastInverseZOf,
+	classifyRow: classifyRowPlain, alike: alikePlain, classifyTransparent: classifyTransparentPlain,
 	normals: normalsPlain, light: lightPlain, lay: layPlain,
-	fill: fillPlain, choose: choosePlain, darken: darkenPlain, pile: pilePlain, blend: blendPlain,
+	fill: fillPlain, choose: choosePlain, darken: darkenPlain, insert: insertPlain, blend: blendPlain,
 	quantise: quantisePlain, yuv: yuvPlain,
 }
 

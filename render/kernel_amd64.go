@@ -18,9 +18,9 @@ func init() {
 var vectorLoops = loops{
 	name: "avx2",
 	move: moveVectors, screen: screenVectors,
-	edges: edgesAVX2, flood: floodAVX2, farthest: farthestVectors,
-	whose: whoseAVX2, alike: alikeAVX2, lookAtSheet: lookAtSheetVectors,
+	edges: edgesAVX2, fillBox: fillBoxAVX2, leastInverseZ: leastInverseZVectors,
+	classifyRow: classifyRowAVX2, alike: alikeAVX2, classifyTransparent: classifyTransparentVectors,
 	normals: normalsAVX2, light: lightAVX2, lay: layVectors,
-	fill: fillAVX2, choose: chooseAVX2, darken: darkenAVX2, pile: pileVectors, blend: blendVectors,
+	fill: fillAVX2, choose: chooseAVX2, darken: darkenAVX2, insert: insertVectors, blend: blendVectors,
 	quantise: quantiseAVX2, yuv: yuvVectors,
 }

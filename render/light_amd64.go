@@ -8,7 +8,7 @@ import "math"
 // points that are still to come. By hand it takes a quarter of the time.
 //
 //go:noescape
-func lightAVX2(p *points, from, to int, s *surface, l *lights)
+func lightAVX2(p *shadingSamples, from, to int, s *surface, l *lights)
 
 // lightWide holds the numbers of lightPlain, each eight times.
 var lightWide = func() (w [lightNumbers][lanes]float32) {

@@ -9,7 +9,7 @@
 #define light(of, c) (lights_wide+of+32*c)(DX)
 #define each(of, c) (surface_wide+of+32*c)(CX)
 #define finish(of) (surface_wide+of)(CX)
-#define met(k) (points_met+4*const_slots*k)(SI)(AX*4)
+#define met(k) (shadingSamples_met+4*const_slots*k)(SI)(AX*4)
 
 // DOT multiplies the normal by a direction.
 #define DOT(of, out, t) \
@@ -47,8 +47,8 @@
 	VMOVUPS light(wideLights_skyLess, c), u \
 	VMULPS met(3), u, m \
 	VMULPS met(2), u, u \
-	VADDPS light(wideLights_ground, c), m, m \
-	VADDPS light(wideLights_ground, c), u, u \
+	VADDPS light(wideLights_groundColour, c), m, m \
+	VADDPS light(wideLights_groundColour, c), u, u \
 	VMULPS met(4), m, m
 
 // FRONT: how much the surface mirrors (f), the key light (l) and its shine (t).
@@ -107,7 +107,7 @@
 	VSHUFPS $0x88, yf, ym, ym \
 	VMULPS u, yl, yl \
 	VADDPS yl, ym, ym \
-	VMOVUPS ym, (points_rgb+4*const_slots*c)(SI)(AX*4)
+	VMOVUPS ym, (shadingSamples_rgb+4*const_slots*c)(SI)(AX*4)
 
 // Two loops take less time than one that does everything: the processor works on several rounds of
 // them at once.
@@ -119,17 +119,17 @@ TEXT ·lightAVX2(SB), NOSPLIT, $96-40
 	MOVQ to+16(FP), BX
 	MOVQ s+24(FP), CX
 	MOVQ l+32(FP), DX
-	MOVQ surface_squarings(CX), R8
+	MOVQ surface_shininessLog2(CX), R8
 	VXORPS Y15, Y15, Y15
 	VMOVUPS number(const_lightOne), Y14
 
 meet:
 	VMOVUPS light(wideLights_perspective, 0), Y4
-	VMOVUPS points_nx(SI)(AX*4), Y0
-	VMOVUPS points_ny(SI)(AX*4), Y1
-	VMOVUPS points_nz(SI)(AX*4), Y2
-	VMULPS points_dx(SI)(AX*4), Y4, Y3
-	VMULPS points_dy(SI)(AX*4), Y4, Y4
+	VMOVUPS shadingSamples_nx(SI)(AX*4), Y0
+	VMOVUPS shadingSamples_ny(SI)(AX*4), Y1
+	VMOVUPS shadingSamples_nz(SI)(AX*4), Y2
+	VMULPS shadingSamples_dx(SI)(AX*4), Y4, Y3
+	VMULPS shadingSamples_dy(SI)(AX*4), Y4, Y4
 	VMULPS Y0, Y0, Y6 // the normal's length
 	VMULPS Y1, Y1, Y7
 	VMULPS Y2, Y2, Y8
@@ -170,7 +170,7 @@ meet:
 	VSUBPS Y11, Y0, Y0 // the shine
 	VMOVUPS Y0, Y6
 	VSUBPS Y12, Y1, Y1 // how far up it mirrors
-	VMAXPS finish(wideSurface_dullest), Y0, Y0
+	VMAXPS finish(wideSurface_denormalFloor), Y0, Y0
 	VMAXPS Y15, Y8, Y8
 	VMAXPS Y15, Y9, Y9
 	VMOVUPS Y8, met(0)
@@ -209,7 +209,7 @@ shone:
 	VMULPS Y7, Y7, Y4
 	VMULPS Y4, Y4, Y4
 	VMULPS Y7, Y4, Y4
-	VMULPS finish(wideSurface_satin), Y4, Y4
+	VMULPS finish(wideSurface_smoothness), Y4, Y4
 	VMOVUPS Y4, met(5)
 	ADDQ $const_lanes, AX
 	CMPQ AX, BX

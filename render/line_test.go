@@ -50,8 +50,8 @@ func seenWearing(t *testing.T, shape *solid.Shape, opacity float64, width, heigh
 	t.Helper()
 	a := &assembly.Assembly{
 		Nodes:    []assembly.Node{{ID: "/", Parent: -1, Shape: -1}, {ID: "body", Shape: 0, Finishes: []int{0}}},
-		Shapes:   []assembly.ShapeRef{{Min: space.TripleOf(shape.Bounds.Min), Max: space.TripleOf(shape.Bounds.Max)}},
-		Finishes: []assembly.Finish{{Colour: space.Triple{0.35, 0.35, 0.35}, Roughness: 1, Opacity: opacity}},
+		Shapes:   []assembly.ShapeRef{{Min: space.Vec3Of(shape.Bounds.Min), Max: space.Vec3Of(shape.Bounds.Max)}},
+		Finishes: []assembly.Finish{{Colour: space.Vec3{0.35, 0.35, 0.35}, Roughness: 1, Opacity: opacity}},
 	}
 	scene, err := NewScene(a, []*solid.Shape{shape})
 	require.NoError(t, err)
@@ -59,10 +59,16 @@ func seenWearing(t *testing.T, shape *solid.Shape, opacity float64, width, heigh
 	require.NoError(t, err)
 	v, p := scene.NewView(), NewPicture(width, height)
 	for i := range v.World {
-		v.World[i], v.Opacity[i], v.Surface[i] = space.Still, 1, film.Surface{Faces: 1, Edges: 1}
+		v.World[i], v.Opacity[i], v.Surface[i] = space.Identity, 1, film.Surface{Faces: 1, Edges: 1}
 	}
 	const far = 1000
-	v.Camera = viewCamera{eye: space.Still, tanV: high / 2 / far, parallel: true, distance: far, depth: scene.depth}
+	v.Camera = viewCamera{
+		eye:          space.Identity,
+		tanV:         high / 2 / far,
+		orthographic: true,
+		distance:     far,
+		depth:        scene.depth,
+	}
 	v.Camera.tanH = v.Camera.tanV * float64(width) / float64(height)
 	turn := space.AxisAngle(space.Vec{X: 1}, -lifted)
 	v.Camera.eye = space.Rigid{R: turn, T: turn.Apply(space.Vec{Z: far})}
@@ -78,7 +84,7 @@ func (p *Picture) grey(x, y int) float64 {
 // inkAround is how wide the ink is around a border at x in a row, in pixels: by how much darker each pixel is than
 // the surface on its side of the border.
 func inkAround(p *Picture, x float64, y, reach int) (width, darkest float64) {
-	ink := 255 * (look.Paper.Ink[0] + look.Paper.Ink[1] + look.Paper.Ink[2]) / 3
+	ink := 255 * (look.Default.Ink[0] + look.Default.Ink[1] + look.Default.Ink[2]) / 3
 	at := int(x)
 	left, right := p.grey(at-reach-2, y), p.grey(at+reach+2, y)
 	darkest = 255
@@ -104,7 +110,7 @@ func TestContoursAreWideAndEven(t *testing.T) {
 		// behind.
 		side := 30 * math.Sqrt2 / 2 / 150 * float64(height)
 		reach := 2 + height/360
-		edgeWidth, contourWidth := look.Paper.Widths(float64(height))
+		edgeWidth, contourWidth := look.Default.Widths(float64(height))
 		q := seenAlone(t, round, across, height, 150, 0)
 		radius := 30 * math.Cos(math.Pi/96) / 150 * float64(height)
 		for _, y := range []int{height / 5, height / 3, height / 2, height * 3 / 5, height * 4 / 5} {
@@ -133,7 +139,7 @@ func TestContoursAreWideAndEven(t *testing.T) {
 func TestInnerLinesAreNarrow(t *testing.T) {
 	for _, height := range []int{720, 1080, 2160, 4320} {
 		p := seenAlone(t, prism(t, 6, 30, 0, 100), height/2, height, 150, 0)
-		edgeWidth, contourWidth := look.Paper.Widths(float64(height))
+		edgeWidth, contourWidth := look.Default.Widths(float64(height))
 		inner, _ := inkAround(p, (0.25+15.0/150)*float64(height), height/2, 2+height/360)
 		outer, _ := inkAround(p, (0.25+30.0/150)*float64(height), height/2, 2+height/360)
 		assert.InDelta(t, edgeWidth, inner, 0.3, "%d lines", height)

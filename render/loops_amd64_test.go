@@ -51,7 +51,7 @@ func TestVectorsPaintRowsAsThePlainLoopsDo(t *testing.T) {
 		chooseAVX2(&got, &over, set)
 		require.Equal(t, plain, got, "chosen %x", set)
 
-		var dark gloomRow
+		var dark contactShadowRow
 		for i := range dark {
 			dark[i] = random.Float32()
 		}
@@ -74,7 +74,7 @@ func TestVectorsPaintRowsAsThePlainLoopsDo(t *testing.T) {
 
 func TestVectorsLayFlatRunsAsThePlainLoopsDo(t *testing.T) {
 	random := needsVectors(t)
-	p := new(points)
+	p := new(shadingSamples)
 	for c := range p.rgb {
 		for i := range p.rgb[c] {
 			p.rgb[c][i] = random.Float32()
@@ -92,23 +92,23 @@ func TestVectorsLayFlatRunsAsThePlainLoopsDo(t *testing.T) {
 	}
 }
 
-// Equally deep sheets and ones of no weight are among them.
+// Equally deep fragments and ones of no weight are among them.
 func TestVectorsPileSheetsAsThePlainLoopsDo(t *testing.T) {
 	random := needsVectors(t)
 	plain, got := newTile(), newTile()
 	const y = 5
-	for round, set := range sets(random) { // more than a pile can hold
+	for round, set := range sets(random) { // more than a list can hold
 		for x := range tileSide {
 			plain.row.depth[x], plain.row.alpha[x] = float32(1+random.IntN(9)), float32(random.IntN(4))*0.3
 		}
 		plain.row.rgb = coloursAt(random)
 		got.row.depth, got.row.alpha, got.row.rgb = plain.row.depth, plain.row.alpha, plain.row.rgb
-		pilePlain(plain, y, set)
-		pileVectors(got, y, set)
+		insertPlain(plain, y, set)
+		insertVectors(got, y, set)
 		require.Equal(t, plain.covered, got.covered)
-		require.Equal(t, plain.levels, got.levels, "round %d", round)
-		for i := range plain.levels[y] {
-			require.Equal(t, plain.sheets[i], got.sheets[i], "round %d, level %d", round, i)
+		require.Equal(t, plain.fragmentCounts, got.fragmentCounts, "round %d", round)
+		for i := range plain.fragmentCounts[y] {
+			require.Equal(t, plain.fragments[i], got.fragments[i], "round %d, level %d", round, i)
 		}
 		under := coloursAt(random)
 		a, b := under, under
@@ -116,23 +116,23 @@ func TestVectorsPileSheetsAsThePlainLoopsDo(t *testing.T) {
 		blendVectors(&b, got, y)
 		require.Equal(t, a, b, "blended")
 	}
-	assert.EqualValues(t, maxSheets, plain.levels[y])
+	assert.EqualValues(t, maxFragments, plain.fragmentCounts[y])
 }
 
 func TestVectorsFindTheFarthestOfABlock(t *testing.T) {
 	random := needsVectors(t)
 	l := new(layer)
 	for range 200 {
-		for i := range l.depth {
-			l.depth[i] = 0.5 + random.Float32()
+		for i := range l.inverseZ {
+			l.inverseZ[i] = 0.5 + random.Float32()
 		}
 		if random.IntN(3) == 0 {
-			l.depth[random.IntN(len(l.depth))] = 0
+			l.inverseZ[random.IntN(len(l.inverseZ))] = 0
 		}
 		for y := 0; y < tileSide; y += blockSide {
 			for x := 0; x < tileSide; x += blockSide {
 				end := y + 1 + random.IntN(blockSide)
-				require.Equal(t, farthestOf(l, x, y, end), farthestVectors(l, x, y, end))
+				require.Equal(t, leastInverseZOf(l, x, y, end), leastInverseZVectors(l, x, y, end))
 			}
 		}
 	}
@@ -145,8 +145,8 @@ func TestVectorsLightPointsAsThePlainLoopsDo(t *testing.T) {
 	for round := range 200 {
 		v := &View{}
 		v.Camera.tanH, v.Camera.tanV = 0.5, 0.3
-		v.Camera.parallel = round%5 == 0
-		l := newLights(&look.Paper, v)
+		v.Camera.orthographic = round%5 == 0
+		l := newLights(&look.Default, v)
 		s := surfaceOf(
 			&assembly.Finish{
 				Colour:    [3]float64{random.Float64(), random.Float64(), random.Float64()},
@@ -156,10 +156,10 @@ func TestVectorsLightPointsAsThePlainLoopsDo(t *testing.T) {
 			},
 		)
 		if round%4 == 0 {
-			s.paper, s.sheet = random.Float32(), [3]float32{1, 0.5, 0.2}
+			s.flat, s.transparent = random.Float32(), [3]float32{1, 0.5, 0.2}
 		}
 		s.widen()
-		f := &facet{
+		f := &triangleSetup{
 			det: [3]float32{signed(), signed(), signed()},
 			u:   [3]float32{signed(), signed(), signed()},
 			v:   [3]float32{signed(), signed(), signed()},
@@ -177,10 +177,10 @@ func TestVectorsLightPointsAsThePlainLoopsDo(t *testing.T) {
 		if round%11 == 0 {
 			f.n, f.du, f.dv = [3]float32{}, [3]float32{}, [3]float32{}
 		}
-		plain, got := new(points), new(points)
+		plain, got := new(shadingSamples), new(shadingSamples)
 		from := random.IntN(tileSide)
 		n := 1 + random.IntN(tileSide-from)
-		for _, p := range []*points{plain, got} {
+		for _, p := range []*shadingSamples{plain, got} {
 			p.aim(-0.5, 1.0/64)
 			p.begin(0.1)
 			for i := range p.dy[:aside] {
@@ -197,11 +197,11 @@ func TestVectorsLightPointsAsThePlainLoopsDo(t *testing.T) {
 		for c := range plain.rgb {
 			require.Equal(t, plain.rgb[c][from:from+n], got.rgb[c][from:from+n], "round %d", round)
 		}
-		got.turnToPaper(&batch{from, from + n, &s})
+		got.toFlatColour(&batch{from, from + n, &s})
 		for c := range plain.rgb {
 			for i := from; i < from+n; i++ {
 				lit := plain.rgb[c][i]
-				require.Equal(t, lit+(s.sheet[c]-lit)*s.paper, got.rgb[c][i], "round %d", round)
+				require.Equal(t, lit+(s.transparent[c]-lit)*s.flat, got.rgb[c][i], "round %d", round)
 			}
 		}
 	}

@@ -15,9 +15,9 @@
 
 // NORMAL is one of the three numbers of the normal.
 #define NORMAL(c, out) \
-	VBROADCASTSS (facet_n+4*c)(DI), Y10 \
-	VBROADCASTSS (facet_du+4*c)(DI), Y11 \
-	VBROADCASTSS (facet_dv+4*c)(DI), Y12 \
+	VBROADCASTSS (triangleSetup_n+4*c)(DI), Y10 \
+	VBROADCASTSS (triangleSetup_du+4*c)(DI), Y11 \
+	VBROADCASTSS (triangleSetup_dv+4*c)(DI), Y12 \
 	VMULPS Y2, Y10, Y10 \
 	VMULPS Y3, Y11, Y11 \
 	VMULPS Y4, Y12, Y12 \
@@ -25,24 +25,24 @@
 	VADDPS Y12, Y10, Y10 \
 	VMOVUPS Y10, out(SI)(AX*4)
 
-// func normalsAVX2(p *points, f *facet, first, n int)
+// func normalsAVX2(p *shadingSamples, f *triangleSetup, first, n int)
 TEXT ·normalsAVX2(SB), NOSPLIT, $0-32
 	MOVQ p+0(FP), SI
 	MOVQ f+8(FP), DI
 	MOVQ first+16(FP), AX
 	MOVQ n+24(FP), BX
 	ADDQ AX, BX
-	VBROADCASTSS points_height(SI), Y1
+	VBROADCASTSS shadingSamples_height(SI), Y1
 	VXORPS Y15, Y15, Y15
 	VBROADCASTSS ·normalNumbers+0(SB), Y14 // the sign
 	VBROADCASTSS ·normalNumbers+4(SB), Y13 // 3
 	VBROADCASTSS ·normalNumbers+8(SB), Y9 // 1
 
 eight:
-	VMOVUPS points_dx(SI)(AX*4), Y0
-	PLANE(facet_det, Y2)
-	PLANE(facet_u, Y3)
-	PLANE(facet_v, Y4)
+	VMOVUPS shadingSamples_dx(SI)(AX*4), Y0
+	PLANE(triangleSetup_det, Y2)
+	PLANE(triangleSetup_u, Y3)
+	PLANE(triangleSetup_v, Y4)
 	VCMPPS $0x11, Y15, Y2, Y5
 	VANDPS Y14, Y5, Y5
 	VXORPS Y5, Y2, Y2
@@ -56,9 +56,9 @@ eight:
 	VBLENDVPS Y5, Y13, Y2, Y2
 	VBLENDVPS Y5, Y9, Y3, Y3
 	VBLENDVPS Y5, Y9, Y4, Y4
-	NORMAL(0, points_nx)
-	NORMAL(1, points_ny)
-	NORMAL(2, points_nz)
+	NORMAL(0, shadingSamples_nx)
+	NORMAL(1, shadingSamples_ny)
+	NORMAL(2, shadingSamples_nz)
 	ADDQ $const_lanes, AX
 	CMPQ AX, BX
 	JLT  eight

@@ -12,14 +12,14 @@ import (
 )
 
 // Notes sets the notes of a frame into its picture: a dot on what is meant, a
-// line to the text, the text on a piece of paper.
+// line to the text, the text on a plate.
 func (c *Captions) Notes(p *Picture, notes []film.Note) {
 	w, h := float64(p.Width), float64(p.Height)
 	unit := c.unit()
 	words := look.Words
 	size := words.Note * unit
 	aside, above := words.NoteAside*unit, words.NoteAbove*unit
-	ink, paper := narrow(look.Paper.Ink), narrow(look.Paper.PaperTop)
+	ink, paper := narrow(look.Default.Ink), narrow(look.Default.BackgroundTop)
 	for i := range notes {
 		n := &notes[i]
 		o := float32(n.Opacity)

@@ -7,7 +7,7 @@ import (
 	"slowreveal/core/reveal"
 )
 
-// panel is a piece of ground under words, or part of a sign.
+// panel is a plate under words, or part of a sign.
 type panel struct {
 	points [][2]float64
 	colour [3]float32
@@ -47,7 +47,7 @@ func (c *Captions) layNotice(n *reveal.Notice, size, lead, column float64) notic
 	}
 	out := notice{width: signal + 2*pad + broad, height: float64(max(1, len(text)))*lead + 0.5*pad}
 	out.panels = append(out.panels,
-		panel{rectangle(0, 0, out.width, out.height), narrow(look.Paper.PaperTop), 0.94},
+		panel{rectangle(0, 0, out.width, out.height), narrow(look.Default.BackgroundTop), 0.94},
 		panel{rectangle(0, 0, signal, out.height), colour, 1})
 	base := 0.25*pad + 0.74*lead
 	x := pad
@@ -57,7 +57,7 @@ func (c *Captions) layNotice(n *reveal.Notice, size, lead, column float64) notic
 	}
 	out.lines = append(out.lines, placed{word, x, base, letters})
 	for i, l := range text {
-		out.lines = append(out.lines, placed{l, signal + pad, base + float64(i)*lead, narrow(look.Paper.Ink)})
+		out.lines = append(out.lines, placed{l, signal + pad, base + float64(i)*lead, narrow(look.Default.Ink)})
 	}
 	return out
 }

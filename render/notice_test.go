@@ -121,7 +121,7 @@ func TestWordsCanBeReadBeforeAnything(t *testing.T) {
 				border := !laid(x-1, y) || !laid(x+1, y) || !laid(x, y-1) || !laid(x, y+1)
 				v := [3]float64{float64(p.RGB[i]) / 255, float64(p.RGB[i+1]) / 255, float64(p.RGB[i+2]) / 255}
 				if border || luminance(v) < 0.65 {
-					continue // no ground here, or its border, or a letter
+					continue // no plate here, or its border, or a letter
 				}
 				changed++
 				require.GreaterOrEqual(t, contrast(v, soft), 4.5, "%s at %d, %d", name, x, y)

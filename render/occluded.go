@@ -34,7 +34,7 @@ func (o *occlusion) quadAt(x, y *between, v *View) (q quad) {
 
 // deep is 1/z of the bent space at a distance in front of the eye, mm.
 func (c *viewCamera) deep(z float32) float32 {
-	if c.parallel {
+	if c.orthographic {
 		return float32(((c.distance-float64(z))/c.depth + 1) / c.distance)
 	}
 	return 1 / z
@@ -50,7 +50,7 @@ func (o *occlusion) left(q *quad, x, y, w float32, v *View) float32 {
 		return 1 - (from + (q.dark[1]+(q.dark[3]-q.dark[1])*y-from)*x)
 	}
 	share := [4]float32{(1 - x) * (1 - y), x * (1 - y), (1 - x) * y, x * y}
-	z, sum, dark := float32(v.Camera.away(w)), float32(0), float32(0)
+	z, sum, dark := float32(v.Camera.cameraDistance(w)), float32(0), float32(0)
 	for i, k := range q.at {
 		if o.z[k] == 0 {
 			continue
@@ -92,14 +92,14 @@ func (r *Renderer) occludeRow(t *tile, y int, set uint64, v *View) {
 		for ; pixels != 0; pixels &= pixels - 1 {
 			x := lowest(pixels)
 			at := sampleAt(x, y)
-			if id := t.solid.owner[at]; id < first || id > last {
+			if id := t.solid.id[at]; id < first || id > last {
 				first, last = r.alike(id)
 				near = r.seen[r.scene.partOf[id]].near
 			}
 			if !near {
 				continue
 			}
-			share, depth := o.xs.at[t.x0+x].share, t.solid.depth[at]
+			share, depth := o.xs.at[t.x0+x].share, t.solid.inverseZ[at]
 			left := 1 - (from + rise*share)
 			if depth > q.nearest || depth < q.least {
 				left = o.left(q, share, down.share, depth, v)
@@ -114,10 +114,10 @@ func (r *Renderer) occludeRow(t *tile, y int, set uint64, v *View) {
 // leftAt returns the share of its brightness that is left to what is nearest at a sample of a pixel.
 func (r *Renderer) leftAt(t *tile, x, y, sample int, v *View) float32 {
 	o := &r.occlusion
-	if !o.on || !r.seen[r.scene.partOf[t.solid.owner[sample]]].near {
+	if !o.on || !r.seen[r.scene.partOf[t.solid.id[sample]]].near {
 		return 1
 	}
 	across, down := &o.xs.at[t.x0+x], &o.ys.at[t.y0+y]
 	q := o.quadAt(across, down, v)
-	return o.left(&q, across.share, down.share, t.solid.depth[sample], v)
+	return o.left(&q, across.share, down.share, t.solid.inverseZ[sample], v)
 }

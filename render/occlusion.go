@@ -58,7 +58,7 @@ type between struct {
 	share       float32 // of the last
 }
 
-var occluding = &look.Paper.Occlusion
+var occluding = &look.Default.Occlusion
 
 func (s *Scene) newOcclusion(width, height int) occlusion {
 	across, down := occluding.Grid(width, height)
@@ -67,7 +67,7 @@ func (s *Scene) newOcclusion(width, height int) occlusion {
 		across: across,
 		down:   down,
 		cell:   float64(min(width, height)) / float64(occluding.Cells),
-		reach:  float32(occluding.Reach * s.depth / parallelDepth),
+		reach:  float32(occluding.Reach * s.depth / orthographicDepth),
 		faces: make(
 			[]onCell,
 			n,
@@ -164,7 +164,7 @@ func (r *Renderer) occlude(v *View) {
 // aim tells where cells are seen.
 func (o *occlusion) aim(r *Renderer, v *View) {
 	across, up := v.Camera.tanH, v.Camera.tanV
-	if v.Camera.parallel {
+	if v.Camera.orthographic {
 		across, up = across*v.Camera.distance, up*v.Camera.distance
 	}
 	for x := range o.right {
@@ -193,7 +193,7 @@ func (o *occlusion) farthest(r *Renderer, v *View) int {
 			least = min(least, z)
 		}
 	}
-	if v.Camera.parallel {
+	if v.Camera.orthographic {
 		least = float32(v.Camera.distance)
 	}
 	cells := min(o.reach*o.scale(r, v)/least, float32(occluding.Most)) + 1
@@ -227,17 +227,17 @@ func (r *Renderer) findCells(tile int, v *View) (moved bool) {
 		}
 		for _, run := range b.faces {
 			if run.index < s.strips {
-				o.cover(&s.faces[run.index], columns, rows)
+				o.rasterise(&s.faces[run.index], columns, rows)
 			}
 		}
 	}
-	w, nearest := r.window(v), float32(0)
+	w, nearest := r.viewport(v), float32(0)
 	for y := rows.first; y < rows.end; y++ {
 		for at := y*o.across + columns.first; at < y*o.across+columns.end; at++ {
 			c := &o.faces[at]
 			o.z[at], o.deep[at] = 0, c.w
 			if c.w > 0 {
-				z := float32(v.Camera.away(c.w))
+				z := float32(v.Camera.cameraDistance(c.w))
 				o.z[at] = z
 				if nearest == 0 || z < nearest {
 					nearest = z
@@ -251,8 +251,8 @@ func (r *Renderer) findCells(tile int, v *View) (moved bool) {
 	return moved
 }
 
-// cover draws a face into the cells of a tile whose middles it covers.
-func (o *occlusion) cover(f *face, columns, rows span) {
+// rasterise draws a face into the cells of a tile whose middles it covers.
+func (o *occlusion) rasterise(f *face, columns, rows span) {
 	// Most faces are smaller than a cell and lie between the middles.
 	left, right := max(int(o.xs.next[f.left]), columns.first), min(int(o.xs.last[f.right]), columns.end-1)
 	if left > right {
@@ -290,10 +290,10 @@ func (o *occlusion) cover(f *face, columns, rows span) {
 }
 
 // turn finds which way the face in a cell looks. right and up are where the cell is seen.
-func (c *onCell) turn(camera *viewCamera, right, up float64, s *window) {
+func (c *onCell) turn(camera *viewCamera, right, up float64, s *viewport) {
 	wx, wy := float64(c.wx)*s.sx, -float64(c.wy)*s.sy
 	n := [3]float64{-wx, -wy, float64(c.w) - right*wx - up*wy}
-	if camera.parallel {
+	if camera.orthographic {
 		n = [3]float64{-camera.depth * wx, -camera.depth * wy, 1}
 	}
 	k := 1 / math.Sqrt(n[0]*n[0]+n[1]*n[1]+n[2]*n[2])
@@ -303,7 +303,7 @@ func (c *onCell) turn(camera *viewCamera, right, up float64, s *window) {
 // darken finds how dark the cells of a tile are by themselves.
 func (o *occlusion) darken(tile int, v *View, r *Renderer) {
 	columns, rows := r.cellsIn(tile)
-	scale, parallel := o.scale(r, v)*o.reach, v.Camera.parallel
+	scale, parallel := o.scale(r, v)*o.reach, v.Camera.orthographic
 	bias, square := float32(occluding.Bias), o.reach*o.reach
 	for y := rows.first; y < rows.end; y++ {
 		for x := columns.first; x < columns.end; x++ {
@@ -426,8 +426,8 @@ func (o *occlusion) other(x, y *between) bool {
 	return some && changed
 }
 
-// forget forgets what a tile's ground looks like where it may be darkened otherwise.
-func (o *occlusion) forget(t *tile, g *ground) {
+// forget forgets what a static tile looks like where it may be darkened otherwise.
+func (o *occlusion) forget(t *tile, g *staticTile) {
 	for _, y := range o.ys.runs[t.y0/tileSide] {
 		keep := ^uint64(0)
 		for _, x := range o.xs.runs[t.x0/tileSide] {

@@ -15,7 +15,7 @@ import (
 )
 
 // block is a body from −half to half.
-func block(t *testing.T, half space.Triple) *solid.Shape {
+func block(t *testing.T, half space.Vec3) *solid.Shape {
 	t.Helper()
 	m := solid.Mesh{
 		Triangles: []uint32{
@@ -81,15 +81,15 @@ type table struct {
 
 func newTable(t *testing.T, blocks ...space.Vec) *table {
 	t.Helper()
-	shapes := []*solid.Shape{block(t, space.Triple{100, 2, 100}), block(t, space.Triple{20, 20, 20})}
+	shapes := []*solid.Shape{block(t, space.Vec3{100, 2, 100}), block(t, space.Vec3{20, 20, 20})}
 	a := &assembly.Assembly{
 		Nodes:    []assembly.Node{{ID: "/", Parent: -1, Shape: -1}, {ID: "plate", Shape: 0, Finishes: []int{0}}},
-		Finishes: []assembly.Finish{{Colour: space.Triple{0.35, 0.35, 0.35}, Roughness: 1, Opacity: 1}},
+		Finishes: []assembly.Finish{{Colour: space.Vec3{0.35, 0.35, 0.35}, Roughness: 1, Opacity: 1}},
 	}
 	for _, s := range shapes {
 		a.Shapes = append(
 			a.Shapes,
-			assembly.ShapeRef{Min: space.TripleOf(s.Bounds.Min), Max: space.TripleOf(s.Bounds.Max)},
+			assembly.ShapeRef{Min: space.Vec3Of(s.Bounds.Min), Max: space.Vec3Of(s.Bounds.Max)},
 		)
 	}
 	for range blocks {
@@ -106,7 +106,7 @@ func (o *table) draw(t *testing.T, height int, aside float64, parallel, off bool
 	require.NoError(t, err)
 	v, p := o.scene.NewView(), NewPicture(height*4/3, height)
 	for i := range v.World {
-		v.World[i], v.Opacity[i], v.Surface[i] = space.Still, 1, film.Surface{Faces: 1, Edges: 1}
+		v.World[i], v.Opacity[i], v.Surface[i] = space.Identity, 1, film.Surface{Faces: 1, Edges: 1}
 		if i >= 2 {
 			v.World[i].T, v.Opacity[i] = o.blocks[i-2], o.light
 		}
@@ -114,9 +114,9 @@ func (o *table) draw(t *testing.T, height int, aside float64, parallel, off bool
 	v.World[1].T.Y = -2
 	v.Unoccluded = off
 	const far = 800
-	v.Camera = viewCamera{eye: space.Still, tanV: 75.0 / far, tanH: 100.0 / far}
+	v.Camera = viewCamera{eye: space.Identity, tanV: 75.0 / far, tanH: 100.0 / far}
 	if parallel {
-		v.Camera.parallel, v.Camera.distance, v.Camera.depth = true, far, o.scene.depth
+		v.Camera.orthographic, v.Camera.distance, v.Camera.depth = true, far, o.scene.depth
 	}
 	turn := space.AxisAngle(space.Vec{X: 1}, -40)
 	v.Camera.eye = space.Rigid{R: turn, T: turn.Apply(space.Vec{Z: far})}
@@ -150,7 +150,7 @@ var standing = space.Vec{Y: 20}
 // seen through, darken nothing.
 func TestPartsDarkenEachOtherWhereTheyComeNear(t *testing.T) {
 	o := newTable(t, standing)
-	reach := look.Paper.Occlusion.Reach * o.scene.depth / parallelDepth
+	reach := look.Default.Occlusion.Reach * o.scene.depth / orthographicDepth
 	require.InDelta(t, 17, reach, 1, "mm, of a diagonal of 286")
 	for _, parallel := range []bool{false, true} {
 		left := o.left(t, 540, 0, parallel, 1, 3, 5, 8, 11, 14, reach+4, 40)
@@ -208,7 +208,7 @@ func TestOcclusionIsTheSameInEverySize(t *testing.T) {
 // of the plate flickers.
 func TestOcclusionIsSteadyInTime(t *testing.T) {
 	o := newTable(t, standing)
-	cell := 150.0 / float64(look.Paper.Occlusion.Cells)
+	cell := 150.0 / float64(look.Default.Occlusion.Cells)
 	around := func(aside float64) (list []float64) { // the block's corner
 		on, off := o.draw(t, 540, aside, false, false), o.draw(t, 540, aside, false, true)
 		for _, d := range []float64{2, 4, 7, 10} {

@@ -58,7 +58,7 @@ func vertexOf(values []float32, i uint32) space.Vec {
 func facesOf(s *solid.Shape) []meshFace {
 	beyond := neighboursOf(s)
 	patch := make([]int32, len(s.Triangles)/3)
-	for i, p := range s.Patches {
+	for i, p := range s.Submeshes {
 		for t := p.First; t < p.First+p.Count; t++ {
 			patch[t] = int32(i)
 		}

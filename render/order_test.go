@@ -27,7 +27,7 @@ func box(t *testing.T, lid bool) *solid.Shape {
 	return s
 }
 
-// Counted on paper: of a cube's twelve edges one sees nine over a corner, seven when an edge
+// Counted by hand: of a cube's twelve edges one sees nine over a corner, seven when an edge
 // is nearest, and four straight at a face.
 func TestASolidPartHidesTheEdgesOnItsBack(t *testing.T) {
 	closed := edgeLinesOf(box(t, true))
@@ -42,7 +42,7 @@ func TestASolidPartHidesTheEdgesOnItsBack(t *testing.T) {
 	assert.Equal(t, 9, seen(closed, eyeOf{at: [3]float32{5, 5, 5}}))
 	assert.Equal(t, 7, seen(closed, eyeOf{at: [3]float32{5, 5, 0.5}}))
 	assert.Equal(t, 4, seen(closed, eyeOf{at: [3]float32{5, 0.5, 0.5}}))
-	assert.Equal(t, 9, seen(closed, eyeOf{back: [3]float32{1, 1, 1}, parallel: true}))
+	assert.Equal(t, 9, seen(closed, eyeOf{back: [3]float32{1, 1, 1}, orthographic: true}))
 	open := edgeLinesOf(box(t, false))
 	assert.Equal(t, 12, seen(open, eyeOf{at: [3]float32{5, 5, 5}}), "through an open side the back is seen")
 }

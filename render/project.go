@@ -64,21 +64,21 @@ func (r *Renderer) project(k int, v *View) {
 	out.forget()
 	out.opacity = float32(v.Opacity[p.node])
 	surface := v.Surface[p.node]
-	hidden := look.Paper.HiddenEdges
+	hidden := look.Default.HiddenEdges
 	if v.AllEdges {
 		hidden = 1
 	}
 	out.facing, out.through = out.opacity*float32(surface.Faces), out.opacity*float32((1-surface.Faces)*hidden)
 	out.solid = out.opacity >= 1 && surface.Faces >= 1 && !p.clear
-	out.near = out.solid && surface.Paper == 0 && surface.Edges >= 1
+	out.near = out.solid && surface.Flat == 0 && surface.Edges >= 1
 	out.visible = out.opacity > 0
 	if !out.visible {
 		return
 	}
-	r.dress(out, p, v, float32(surface.Paper))
+	r.dress(out, p, v, float32(surface.Flat))
 	shape := r.scene.shapes[p.shape]
 	inverse := v.Camera.eye.Inverse()
-	out.toCamera = inverse.Then(&v.World[p.node])
+	out.toCamera = inverse.Mul(&v.World[p.node])
 	if !r.inSight(shape.Bounds, &out.toCamera, v) {
 		out.visible = false
 		return
@@ -86,7 +86,7 @@ func (r *Renderer) project(k int, v *View) {
 	centre := out.toCamera.Apply(shape.Bounds.Centre())
 	out.depth = -centre.Z
 	out.move(shape)
-	v.Camera.bendAll(out.vertices)
+	v.Camera.allToPerspective(out.vertices)
 	r.putOnScreen(out, v)
 	order := &r.scene.orders[p.shape]
 	for i := range order.outer {
@@ -103,12 +103,12 @@ func (r *Renderer) project(k int, v *View) {
 	out.sortTiles(len(r.bins))
 }
 
-// dress finds what a part wears: its finishes, tinted or turning to paper.
+// dress finds what a part wears: its finishes, tinted or going to the flat colour.
 func (r *Renderer) dress(out *projected, p *part, v *View, paper float32) {
 	out.finishes = p.finishes
-	t, sheet := &v.Tint[p.node], look.Paper.PaperTop
-	if v.Sheets != nil {
-		sheet = v.Sheets[p.node]
+	t, sheet := &v.Tint[p.node], look.Default.BackgroundTop
+	if v.Transparent != nil {
+		sheet = v.Transparent[p.node]
 	}
 	if t.Amount == 0 && paper == 0 {
 		return
@@ -119,9 +119,9 @@ func (r *Renderer) dress(out *projected, p *part, v *View, paper float32) {
 		worn := p.worn[i]
 		worn.Colour = t.Over(worn.Colour)
 		s := surfaceOf(&worn)
-		s.paper, s.sheet = paper, narrow(sheet)
-		if v.FinishSheets != nil {
-			s.sheet = narrow(v.FinishSheets[numbers[i]])
+		s.flat, s.transparent = paper, narrow(sheet)
+		if v.TransparentFinish != nil {
+			s.transparent = narrow(v.TransparentFinish[numbers[i]])
 		}
 		s.widen()
 		out.tinted = append(out.tinted, s)
@@ -166,7 +166,7 @@ func (r *Renderer) inSight(b space.Box, m *space.Rigid, v *View) bool {
 		across, up := v.Camera.reach(-c.Z)
 		right, left = right && c.X > across, left && -c.X > across
 		top, bottom = top && c.Y > up, bottom && -c.Y > up
-		front = front && -c.Z < near && !v.Camera.parallel
+		front = front && -c.Z < near && !v.Camera.orthographic
 	}
 	return !(right || left || top || bottom || front)
 }
@@ -181,7 +181,7 @@ func matrixOf(m *space.Rigid) (out matrix) {
 	for i := range out.r {
 		out.r[i] = float32(m.R[i])
 	}
-	out.t = narrow(space.TripleOf(m.T))
+	out.t = narrow(space.Vec3Of(m.T))
 	return out
 }
 
@@ -214,30 +214,30 @@ func movePlain(out []vertex, positions, normals []float32, m *matrix) {
 	}
 }
 
-// window is how points of the camera's frame stand on the screen: its middle, and how far
+// viewport is how points of the camera's frame stand on the screen: its middle, and how far
 // from it a point of slope 1 is, in 1/256 pixel.
-type window struct{ cx, cy, sx, sy float64 }
+type viewport struct{ cx, cy, sx, sy float64 }
 
-func (r *Renderer) window(v *View) window {
+func (r *Renderer) viewport(v *View) viewport {
 	cx, cy := float64(r.width)/2*subPixel, float64(r.height)/2*subPixel
-	return window{cx, cy, cx / v.Camera.tanH, cy / v.Camera.tanV}
+	return viewport{cx, cy, cx / v.Camera.tanH, cy / v.Camera.tanV}
 }
 
 // putOnScreen projects a part's vertices.
 func (r *Renderer) putOnScreen(out *projected, v *View) {
 	out.screen = slices.Grow(out.screen[:0], len(out.vertices)+1)[:len(out.vertices)]
-	w := r.window(v)
+	w := r.viewport(v)
 	kernel.screen(out.screen, out.vertices, &w)
 }
 
-func screenPlain(out []onScreen, in []vertex, w *window) {
+func screenPlain(out []onScreen, in []vertex, w *viewport) {
 	for i := range out {
-		out[i] = w.see(&in[i].at)
+		out[i] = w.project(&in[i].at)
 	}
 }
 
-// see projects a point.
-func (s *window) see(p *[3]float32) onScreen {
+// project projects a point.
+func (s *viewport) project(p *[3]float32) onScreen {
 	w := -1 / float64(p[2])
 	x, y := s.cx+float64(p[0])*w*s.sx, s.cy-float64(p[1])*w*s.sy
 	if p[2] > -near || x > guard || x < -guard || y > guard || y < -guard {
@@ -329,9 +329,9 @@ func (r *Renderer) addClipped(out *projected, c *[3][3]float32, id int32, oneSid
 // add projects a triangle in front of the camera and notes the tiles that it
 // touches; one that reaches far out of the frame is left out.
 func (r *Renderer) add(out *projected, c *[3][3]float32, id int32, oneSided bool, v *View) {
-	f, w := face{id: id}, r.window(v)
+	f, w := face{id: id}, r.viewport(v)
 	for i := range 3 {
-		s := w.see(&c[i])
+		s := w.project(&c[i])
 		if s.w == 0 {
 			return
 		}

@@ -81,7 +81,7 @@ func TestThePaperIsThePaperAndThePumpIsThere(t *testing.T) {
 	p := pictures(t, 320, 180, 0, 0)[0]
 	corner := p.RGB[:3]
 	for k := range 3 {
-		assert.InDelta(t, look.Paper.PaperTop[k]*255, float64(corner[k]), 1.5)
+		assert.InDelta(t, look.Default.BackgroundTop[k]*255, float64(corner[k]), 1.5)
 	}
 	dark := 0
 	for i := 0; i < len(p.RGB); i += 3 {

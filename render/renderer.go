@@ -37,16 +37,16 @@ type Renderer struct {
 	flatStep           int // see points.addRun
 	ink                [3]float32
 	inkRow             colours
-	papers             [][3]float32     // by row of the picture: the paper without shadow
-	backdrop           *[2]space.Triple // other colours of the paper, at the top and at the foot
-	behind             []byte           // picture in place of the paper, 4 bytes a pixel; nil for none
-	depth              []float32        // of the picture, 1/z, when it is wanted
-	owners             []int32          // and whose it is: nodes, −1 for nobody's
-	watched            []bool           // by tile: where alone they are wanted; nil for everywhere
-	deep               []uint16         // the picture with 16 bits a colour, when it is wanted
-	rounding           *rounding        // of display values to bytes
+	backgroundRows     [][3]float32   // by row of the picture: the background without shadow
+	backdrop           *[2]space.Vec3 // other colours of the background, at the top and at the foot
+	behind             []byte         // picture in place of the background, 4 bytes a pixel; nil for none
+	depth              []float32      // of the picture, 1/z, when it is wanted
+	ids                []int32        // and whose it is: nodes, −1 for none
+	watched            []bool         // by tile: where alone they are wanted; nil for everywhere
+	bits16             []uint16       // the picture with 16 bits a colour, when it is wanted
+	rounding           *rounding      // of display values to bytes
 	onDark             bool
-	shade              spot // pixels of the picture outside of which the paper has no shadow
+	shade              pixelRect // pixels of the picture outside of which the background has no shadow
 }
 
 // binned is the run of a part's faces in one tile.
@@ -68,7 +68,7 @@ func NewRenderer(s *Scene, width, height, threads int) (*Renderer, error) {
 		across: tilesOf(width), down: tilesOf(height),
 		seen:     make([]projected, len(s.parts)+1), // the last one is for flow lines
 		rounding: byNoise()}
-	r.edgeWidth, r.contourWidth = look.Paper.Widths(float64(height))
+	r.edgeWidth, r.contourWidth = look.Default.Widths(float64(height))
 	r.bins = make([][]binned, r.across*r.down)
 	r.memory = newMemory(len(r.bins), len(s.parts))
 	r.occlusion = s.newOcclusion(width, height)
@@ -78,16 +78,16 @@ func NewRenderer(s *Scene, width, height, threads int) (*Renderer, error) {
 	return r, nil
 }
 
-// SetBackdrop gives the paper behind everything other colours, display values at the top
+// SetBackdrop gives the background behind everything other colours, display values at the top
 // and at the foot; before the first picture.
-func (r *Renderer) SetBackdrop(top, foot space.Triple) { r.backdrop = &[2]space.Triple{top, foot} }
+func (r *Renderer) SetBackdrop(top, foot space.Vec3) { r.backdrop = &[2]space.Vec3{top, foot} }
 
 // DrawOnDark draws with light ink, and lets the shadow go to black: for dark backgrounds; before the first picture.
 func (r *Renderer) DrawOnDark() { r.onDark = true }
 
 // ForHalves draws lines as wide as they are in a picture of half the size, which Halve makes; before the first picture.
 func (r *Renderer) ForHalves() {
-	edge, contour := look.Paper.Widths(float64(r.height) / 2)
+	edge, contour := look.Default.Widths(float64(r.height) / 2)
 	r.edgeWidth, r.contourWidth = 2*edge, 2*contour
 }
 
@@ -97,7 +97,7 @@ func (r *Renderer) RoundToNearest() { r.rounding = toNearest() }
 
 // KeepDepth makes Depth say how deep pictures are; before the first one.
 func (r *Renderer) KeepDepth() {
-	r.depth, r.owners = make([]float32, r.width*r.height), make([]int32, r.width*r.height)
+	r.depth, r.ids = make([]float32, r.width*r.height), make([]int32, r.width*r.height)
 }
 
 // Depth returns, for each pixel of the last picture, 1/distance of the nearest solid
@@ -132,7 +132,7 @@ func (r *Renderer) noteDepth(t *tile, empty bool) {
 	}
 	for y := range t.h {
 		from := (t.y0+y)*r.width + t.x0
-		out, owners := r.depth[from:][:t.w], r.owners[from:][:t.w]
+		out, owners := r.depth[from:][:t.w], r.ids[from:][:t.w]
 		for x := range out {
 			out[x], owners[x] = 0, -1
 			if empty {
@@ -140,8 +140,8 @@ func (r *Renderer) noteDepth(t *tile, empty bool) {
 			}
 			at := sampleAt(x, y)
 			for s := at; s < at+samples; s++ {
-				if d := t.solid.depth[s]; d > out[x] {
-					out[x], owners[x] = d, r.nodeOf(t.solid.owner[s])
+				if d := t.solid.inverseZ[s]; d > out[x] {
+					out[x], owners[x] = d, r.nodeOf(t.solid.id[s])
 				}
 			}
 		}
@@ -152,9 +152,9 @@ func (r *Renderer) noteDepth(t *tile, empty bool) {
 func (r *Renderer) nodeOf(id int32) int32 {
 	part := int32(-1)
 	switch edge := -1 - id; {
-	case id > nobody:
+	case id > noFace:
 		part = r.scene.partOf[id]
-	case id < nobody && int(edge) < len(r.scene.partOfEdge):
+	case id < noFace && int(edge) < len(r.scene.partOfEdge):
 		part = r.scene.partOfEdge[edge]
 	}
 	if part < 0 {
@@ -176,24 +176,24 @@ func (r *Renderer) Draw(v *View, out *Picture) {
 	if r.memory.changed[len(r.scene.parts)] {
 		r.projectFlow(v)
 	}
-	r.soilWhereChanged() // where they are now
+	r.invalidateChanged() // where they are now
 	r.sortIntoTiles()
 	r.occlude(v)
-	r.prepareGrounds()
+	r.prepareStaticTiles()
 	r.findShade(v)
 	r.rayAcross, r.rayDown = float32(2*v.Camera.tanH/float64(r.width)), float32(2*v.Camera.tanV/float64(r.height))
 	r.flatStep = flatStep(r.rayAcross)
-	l := newLights(&look.Paper, v)
+	l := newLights(&look.Default, v)
 	if r.onDark {
-		l.ink, l.dark = narrow(look.Paper.InkOnDark), [3]float32{}
+		l.ink, l.dark = narrow(look.Default.InkOnDark), [3]float32{}
 	}
 	r.ink = l.ink
 	kernel.fill(&r.inkRow, &r.ink)
 	if r.backdrop != nil {
-		l.paperTop, l.paperFoot = narrow(r.backdrop[0]), narrow(r.backdrop[1])
+		l.backgroundTop, l.backgroundBottom = narrow(r.backdrop[0]), narrow(r.backdrop[1])
 	}
-	for y := len(r.papers); y < r.height; y++ { // once
-		r.papers = append(r.papers, l.paper(y, r.height))
+	for y := len(r.backgroundRows); y < r.height; y++ { // once
+		r.backgroundRows = append(r.backgroundRows, l.background(y, r.height))
 	}
 	r.each(len(r.bins), func(worker, i int) {
 		changed := out.prepare(i, r.memory.before)
@@ -204,7 +204,7 @@ func (r *Renderer) Draw(v *View, out *Picture) {
 	r.remember(v)
 }
 
-// drawTileAt draws tile i, unless it is paper as it was; it tells whether it did.
+// drawTileAt draws tile i, unless it is background as it was; it tells whether it did.
 func (r *Renderer) drawTileAt(t *tile, i int, v *View, l *lights) bool {
 	t.x0, t.y0 = i%r.across*tileSide, i/r.across*tileSide
 	t.w, t.h = min(tileSide, r.width-t.x0), min(tileSide, r.height-t.y0)
@@ -214,7 +214,7 @@ func (r *Renderer) drawTileAt(t *tile, i int, v *View, l *lights) bool {
 		return false
 	}
 	r.memory.plain[i] = plain
-	r.drawTile(t, r.bins[i], v, l, r.memory.ground(i), r.memory.soiled[i], r.memory.relit[i])
+	r.drawTile(t, r.bins[i], v, l, r.memory.staticTile(i), r.memory.invalidated[i], r.memory.relit[i])
 	return true
 }
 
@@ -282,19 +282,19 @@ func (r *Renderer) sortIntoTiles() {
 	}
 }
 
-// drawTile draws what is in the bins into the tile's pixels, on its ground where
+// drawTile draws what is in the bins into the tile's pixels, on its static tile where
 // there is one.
-func (r *Renderer) drawTile(t *tile, bins []binned, v *View, l *lights, g *ground, soiled spot, relit bool) {
+func (r *Renderer) drawTile(t *tile, bins []binned, v *View, l *lights, g *staticTile, soiled pixelRect, relit bool) {
 	solid := bins
 	t.forget(r.memory.picture)
-	t.gloom.clear()
-	t.paper.made = false
+	t.contactShadow.clear()
+	t.background.made = false
 	clear(t.covered[:])
 	switch {
 	case g != nil:
-		solid = r.lay(t, g, bins, soiled, relit)
+		solid = r.restoreStaticTile(t, g, bins, soiled, relit)
 	case len(bins) == 0:
-		r.drawPaper(t, v, l)
+		r.drawBackground(t, v, l)
 		r.noteDepth(t, true)
 		return
 	default:
@@ -310,10 +310,10 @@ func (r *Renderer) drawTile(t *tile, bins []binned, v *View, l *lights, g *groun
 	for _, b := range bins {
 		if !r.seen[b.part].solid {
 			if !cleared {
-				clear(t.levels[:])
+				clear(t.fragmentCounts[:])
 				cleared = true
 			}
-			r.drawSheet(t, b, v, l)
+			r.drawTransparent(t, b, v, l)
 		}
 	}
 	r.resolve(t, v, l, g)
@@ -331,33 +331,33 @@ func (r *Renderer) drawSolid(t *tile, b binned) {
 		outer = outer[:len(outer)-1]
 	}
 	for _, run := range outer {
-		t.cover(&s.faces[run.index], &t.solid)
+		t.rasterise(&s.faces[run.index], &t.solid)
 	}
 	if len(outer) > 0 {
-		t.settle(box) // most of what follows lies behind that
+		t.updateHiZ(box) // most of what follows lies behind that
 	}
 	for _, run := range b.faces[len(outer):] {
-		t.cover(&s.faces[run.index], &t.solid)
+		t.rasterise(&s.faces[run.index], &t.solid)
 	}
 	if len(outer) == 0 {
-		t.settle(box)
+		t.updateHiZ(box)
 	}
 }
 
-// drawSheet draws one see-through part: its nearest surface in front of all
+// drawTransparent draws one see-through part: its nearest surface in front of all
 // that is solid. Where its faces are on their way to nothing, the edges behind them
-// come up as a sheet of their own.
-func (r *Renderer) drawSheet(t *tile, b binned, v *View, l *lights) {
+// come up as fragments of their own.
+func (r *Renderer) drawTransparent(t *tile, b binned, v *View, l *lights) {
 	s := &r.seen[b.part]
 	box, some := r.boxIn(t, b)
 	if !some {
 		return
 	}
 	r.drawLayer(t, b, box, 0)
-	r.addSheets(t, b.part, v, l, box, s.opacity)
+	r.addFragments(t, b.part, v, l, box, s.opacity)
 	if s.through > 0 {
 		r.drawLayer(t, b, box, s.strips)
-		r.addSheets(t, b.part, v, l, box, s.through)
+		r.addFragments(t, b.part, v, l, box, s.through)
 	}
 }
 
@@ -367,12 +367,12 @@ func (r *Renderer) drawLayer(t *tile, b binned, box [4]int, first int32) {
 	s := &r.seen[b.part]
 	for y := box[1]; y <= box[3]; y++ {
 		from, to := sampleAt(box[0], y), sampleAt(box[2]+1, y)
-		copy(t.over.depth[from:to], t.solid.depth[from:to])
-		clear(t.over.owner[from:to])
+		copy(t.over.inverseZ[from:to], t.solid.inverseZ[from:to])
+		clear(t.over.id[from:to])
 	}
 	for _, run := range b.faces {
 		if run.index >= first {
-			t.cover(&s.faces[run.index], &t.over)
+			t.rasterise(&s.faces[run.index], &t.over)
 		}
 	}
 }

@@ -11,18 +11,18 @@ type row struct {
 	bytes  rowBytes // the same as the picture has them
 	shares colours  // of the pixels that several share
 	shared uint64   // which those are
-	// Which pixels the picture shows already, which are known from the ground, which belong
+	// Which pixels the picture shows already, which are known from the static tile, which belong
 	// to the same faces there, and which are found and to be kept there.
 	leave, known, same, found uint64
 
-	alpha, depth [tileSide]float32 // of one see-through part's sheet
-	points       points
+	alpha, depth [tileSide]float32 // of one see-through part's fragment
+	points       shadingSamples
 }
 
-// resolve turns what is visible into pixels of the picture: the paper, then the
-// solid parts, then the see-through ones from far to near. What the ground shows
+// resolve turns what is visible into pixels of the picture: the background, then the
+// solid parts, then the see-through ones from far to near. What the static tile shows
 // there already is left alone.
-func (r *Renderer) resolve(t *tile, v *View, l *lights, g *ground) {
+func (r *Renderer) resolve(t *tile, v *View, l *lights, g *staticTile) {
 	for y := range t.h {
 		w := &t.row
 		t.whatToDo(g, y)
@@ -31,7 +31,7 @@ func (r *Renderer) resolve(t *tile, v *View, l *lights, g *ground) {
 		}
 		w.begin(float32(v.Camera.tanV) - (float32(t.y0+y)+0.5)*r.rayDown)
 		open := pixelsOf(0, t.w) &^ (w.known | w.leave)
-		whole, goesOn, paper, ink := kernel.whose(t.solid.rowOf(y))
+		whole, goesOn, paper, ink := kernel.classifyRow(t.solid.rowOf(y))
 		paper, ink = paper&open, ink&open
 		if v.Inks != nil {
 			ink = 0 // there are several
@@ -46,7 +46,7 @@ func (r *Renderer) resolve(t *tile, v *View, l *lights, g *ground) {
 				r.lookAtMixed(t, x, y, v, l)
 			} else {
 				n += bits.TrailingZeros64(^((goesOn & open) >> x >> 1))
-				w.points.addRun(r.facetOf(t, t.solid.owner[sampleAt(x, y)]), x, n, r.flatStep)
+				w.points.addRun(r.triangleSetupOf(t, t.solid.id[sampleAt(x, y)]), x, n, r.flatStep)
 			}
 			open &^= pixelsOf(x, n)
 		}
@@ -57,7 +57,7 @@ func (r *Renderer) resolve(t *tile, v *View, l *lights, g *ground) {
 			kernel.choose(&w.rgb, &g.colour[y], w.known)
 		}
 		if paper != 0 {
-			kernel.choose(&w.rgb, r.paperAt(t, y, v, l), paper)
+			kernel.choose(&w.rgb, r.backgroundAt(t, y, v, l), paper)
 		}
 		if ink != 0 {
 			kernel.choose(&w.rgb, &r.inkRow, ink)
@@ -79,7 +79,7 @@ func (w *row) share(x int, rgb *[3]float32) {
 }
 
 // whatToDo tells what is to be done about the pixels of a row.
-func (t *tile) whatToDo(g *ground, y int) {
+func (t *tile) whatToDo(g *staticTile, y int) {
 	w := &t.row
 	w.leave, w.known, w.same, w.found = 0, 0, 0, 0
 	if g == nil {
@@ -98,10 +98,10 @@ func (r *Renderer) ofOnePart(t *tile, y int, set uint64) (alone uint64) {
 	first, last := int32(1), int32(0) // of the part that was looked at last
 	for ; set != 0; set &= set - 1 {
 		x := lowest(set)
-		o := (*[samples]int32)(t.solid.owner[sampleAt(x, y):])
+		o := (*[samples]int32)(t.solid.id[sampleAt(x, y):])
 		least, most := min(o[0], o[1], o[2], o[3]), max(o[0], o[1], o[2], o[3])
 		if least < first || most > last {
-			if least <= nobody {
+			if least <= noFace {
 				continue
 			}
 			if first, last = r.alike(least); most > last {
@@ -122,7 +122,7 @@ func (r *Renderer) rayAt(v *View, x int) float32 {
 // beside them: the mean over its samples, each part shaded once.
 func (r *Renderer) lookAtMixed(t *tile, x, y int, v *View, l *lights) {
 	w := &t.row
-	o := (*[samples]int32)(t.solid.owner[sampleAt(x, y):])
+	o := (*[samples]int32)(t.solid.id[sampleAt(x, y):])
 	w.share(x, &[3]float32{})
 	owners := *o
 	for s := range samples {
@@ -131,7 +131,7 @@ func (r *Renderer) lookAtMixed(t *tile, x, y int, v *View, l *lights) {
 			continue
 		}
 		first, last := r.alike(id)
-		if id < nobody && v.Inks != nil {
+		if id < noFace && v.Inks != nil {
 			first, last = id, id // lines have the colours of their parts
 		}
 		n := 1
@@ -143,11 +143,11 @@ func (r *Renderer) lookAtMixed(t *tile, x, y int, v *View, l *lights) {
 		}
 		weight := float32(n) * (1.0 / samples)
 		switch {
-		case id > nobody:
+		case id > noFace:
 			weight *= r.leftAt(t, x, y, sampleAt(x, y)+s, v)
-			w.points.add(r.facetOf(t, id), weight, x)
-		case id == nobody:
-			c := r.paperAt(t, y, v, l)
+			w.points.add(r.triangleSetupOf(t, id), weight, x)
+		case id == noFace:
+			c := r.backgroundAt(t, y, v, l)
 			w.shares.add(x, &[3]float32{c[0][x], c[1][x], c[2][x]}, weight)
 		default:
 			c := r.inkOf(id, v)
@@ -171,14 +171,14 @@ func (r *Renderer) inkOfPart(part int32, v *View) [3]float32 {
 	return narrow(v.Inks[r.scene.parts[part].node])
 }
 
-// alike returns the owners that look like one in a pixel: the faces of its part. Ink is ink.
+// alike returns the face ids that look like one in a pixel: the faces of its part. Ink is ink.
 func (r *Renderer) alike(id int32) (first, last int32) {
 	switch {
-	case id > nobody:
+	case id > noFace:
 		p := &r.scene.parts[r.scene.partOf[id]]
 		return int32(p.first), p.last
-	case id == nobody:
-		return nobody, nobody
+	case id == noFace:
+		return noFace, noFace
 	}
 	return counted + 1, -1
 }
@@ -186,9 +186,9 @@ func (r *Renderer) alike(id int32) (first, last int32) {
 // counted marks a sample that is dealt with.
 const counted = math.MinInt32
 
-// writeRow lays the see-through sheets over the row's pixels and puts them into the
+// writeRow lays the see-through fragments over the row's pixels and puts them into the
 // picture.
-func (r *Renderer) writeRow(t *tile, y int, g *ground) {
+func (r *Renderer) writeRow(t *tile, y int, g *staticTile) {
 	w := &t.row
 	if g != nil {
 		t.keep(y, g)
@@ -203,7 +203,7 @@ func (r *Renderer) writeRow(t *tile, y int, g *ground) {
 func (r *Renderer) intoPicture(t *tile, y int, rgb *colours, leave uint64) {
 	bytes := &t.row.bytes
 	kernel.quantise(rgb, &r.rounding[y], bytes)
-	r.deepen(t, y, rgb, leave)
+	r.widenTo16(t, y, rgb, leave)
 	base := r.memory.base
 	out := base.RGB[3*((t.y0+y)*base.Width+t.x0):][:3*t.w]
 	for new := pixelsOf(0, t.w) &^ leave; new != 0; {
@@ -213,8 +213,8 @@ func (r *Renderer) intoPicture(t *tile, y int, rgb *colours, leave uint64) {
 	}
 }
 
-// keep keeps in the ground what was found in a row.
-func (t *tile) keep(y int, g *ground) {
+// keep keeps in the static tile what was found in a row.
+func (t *tile) keep(y int, g *staticTile) {
 	w := &t.row
 	if w.found != 0 {
 		kernel.choose(&g.colour[y], &w.rgb, w.found)

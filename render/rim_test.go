@@ -20,7 +20,7 @@ func TestClearThingsHaveARim(t *testing.T) {
 		paper := clear.grey(5, h/2)
 		got := (paper - clear.grey(px, h/2)) / (paper - solid.grey(px, h/2))
 		nv := math.Sqrt(1 - x*x/(radius*radius))
-		want := opacity + (1-opacity)*look.Paper.Rim*math.Pow(1-nv, 3)
+		want := opacity + (1-opacity)*look.Default.Rim*math.Pow(1-nv, 3)
 		assert.InDelta(t, want, got, 0.03, "%g mm beside the middle", x)
 	}
 }

@@ -17,19 +17,19 @@ func nextRun(set uint64) (x, n int) {
 	return x, bits.TrailingZeros64(^(set >> x))
 }
 
-// rowOf returns the owners of a row of a layer.
+// rowOf returns the face ids of a row of a layer.
 func (l *layer) rowOf(y int) *[tileSide * samples]int32 {
-	return (*[tileSide * samples]int32)(l.owner[sampleAt(0, y):])
+	return (*[tileSide * samples]int32)(l.id[sampleAt(0, y):])
 }
 
 // depthsOf returns the depths of a row of a layer.
 func (l *layer) depthsOf(y int) *[tileSide * samples]float32 {
-	return (*[tileSide * samples]float32)(l.depth[sampleAt(0, y):])
+	return (*[tileSide * samples]float32)(l.inverseZ[sampleAt(0, y):])
 }
 
-// whosePlain tells of a row's pixels which belong to one face at all samples, which have the
-// same owner at their first sample as the pixel before, and which are nothing but paper or ink.
-func whosePlain(owner *[tileSide * samples]int32) (whole, goesOn, paper, ink uint64) {
+// classifyRowPlain tells of a row's pixels which belong to one face at all samples, which have the
+// same face id at their first sample as the pixel before, and which are nothing but background or ink.
+func classifyRowPlain(owner *[tileSide * samples]int32) (whole, goesOn, paper, ink uint64) {
 	// The highest bit of 64 tells whether a number is negative: of one with 32 bits less 1, whether it
 	// is 0. Branches would mostly be guessed wrongly where a face ends.
 	const told = 1 << 63
@@ -47,7 +47,7 @@ func whosePlain(owner *[tileSide * samples]int32) (whole, goesOn, paper, ink uin
 	return whole, goesOn, paper, ink
 }
 
-// alikePlain tells which pixels of two rows belong to the same owners.
+// alikePlain tells which pixels of two rows belong to the same face ids.
 func alikePlain(a, b *[tileSide * samples]int32) (alike uint64) {
 	for x := range tileSide {
 		if [samples]int32(a[x*samples:]) == [samples]int32(b[x*samples:]) {

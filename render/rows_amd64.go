@@ -13,50 +13,50 @@ var pixelOrder = [lanes]uint32{0, 4, 1, 5, 2, 6, 3, 7}
 // quarter is a sample's share of a pixel.
 var quarter float32 = 1.0 / samples
 
-// whoseAVX2 is whosePlain.
+// classifyRowAVX2 is whosePlain.
 //
 //go:noescape
-func whoseAVX2(owner *[tileSide * samples]int32) (whole, goesOn, paper, ink uint64)
+func classifyRowAVX2(owner *[tileSide * samples]int32) (whole, goesOn, paper, ink uint64)
 
 // alikeAVX2 is alikePlain.
 //
 //go:noescape
 func alikeAVX2(a, b *[tileSide * samples]int32) (alike uint64)
 
-// lookAtSheetVectors is lookAtSheetPlain.
-func lookAtSheetVectors(
+// classifyTransparentVectors is lookAtSheetPlain.
+func classifyTransparentVectors(
 	deep *[tileSide]float32,
 	owner *[tileSide * samples]int32,
 	depth *[tileSide * samples]float32,
 	from, to int,
 ) (some, full, goesOn uint64) {
-	some, full, goesOn = lookAtSheetAVX2(deep, owner, depth, from, to)
+	some, full, goesOn = classifyTransparentAVX2(deep, owner, depth, from, to)
 	asked := pixelsOf(from, to-from)
 	return some & asked, full & asked, goesOn & asked &^ (1 << from)
 }
 
-// lookAtSheetAVX2 is the same for groups of eight pixels.
+// classifyTransparentAVX2 is the same for groups of eight pixels.
 //
 //go:noescape
-func lookAtSheetAVX2(
+func classifyTransparentAVX2(
 	deep *[tileSide]float32,
 	owner *[tileSide * samples]int32,
 	depth *[tileSide * samples]float32,
 	from, to int,
 ) (some, full, goesOn uint64)
 
-// farthestVectors is farthestOf.
-func farthestVectors(l *layer, x0, y0, y1 int) float32 {
+// leastInverseZVectors is farthestOf.
+func leastInverseZVectors(l *layer, x0, y0, y1 int) float32 {
 	at := sampleAt(x0, y0)
-	_ = l.depth[at+(y1-y0-1)*rowStride+blockSide*samples-1] // all that is reached is there
-	return farthestAVX2(&l.depth[at], y1-y0)
+	_ = l.inverseZ[at+(y1-y0-1)*rowStride+blockSide*samples-1] // all that is reached is there
+	return leastInverseZAVX2(&l.inverseZ[at], y1-y0)
 }
 
-// farthestAVX2 returns the least of the depths in rows of a block, which begin one below
+// leastInverseZAVX2 returns the least of the depths in rows of a block, which begin one below
 // another.
 //
 //go:noescape
-func farthestAVX2(first *float32, rows int) float32
+func leastInverseZAVX2(first *float32, rows int) float32
 
 // pixelMask has all bits of those lanes set whose bit of the index is.
 var pixelMask = func() (m [256][lanes]int32) {
@@ -68,7 +68,7 @@ var pixelMask = func() (m [256][lanes]int32) {
 	return m
 }()
 
-func layVectors(out *colours, q *points, r *flatRun) {
+func layVectors(out *colours, q *shadingSamples, r *flatRun) {
 	if r.step != lanes {
 		layPlain(out, q, r)
 		return
@@ -98,7 +98,7 @@ func fillAVX2(out *colours, rgb *[3]float32)
 // darkenAVX2 is darkenPlain.
 //
 //go:noescape
-func darkenAVX2(rgb *colours, ink *[3]float32, dark *gloomRow)
+func darkenAVX2(rgb *colours, ink *[3]float32, dark *contactShadowRow)
 
 // threeBytes brings the three lowest bytes of each number of a group of four together.
 var threeBytes = [32]int8{

@@ -32,8 +32,8 @@
 	SHLQ CX, r \
 	ORQ r, word
 
-// func whoseAVX2(owner *[256]int32) (whole, goesOn, paper, ink uint64)
-TEXT ·whoseAVX2(SB), NOSPLIT, $0-40
+// func classifyRowAVX2(face id *[256]int32) (whole, goesOn, background, ink uint64)
+TEXT ·classifyRowAVX2(SB), NOSPLIT, $0-40
 	MOVQ owner+0(FP), SI
 	VMOVDQU ·pixelOrder(SB), Y15
 	VMOVDQU ·oneOn(SB), Y14
@@ -76,7 +76,7 @@ eight:
 	VMOVMSKPS Y5, AX
 	TESTL AX, AX
 	JEQ  next
-	VPSRAD $31, Y0, Y0 // below nobody
+	VPSRAD $31, Y0, Y0 // below noFace
 	VPSRAD $31, Y1, Y1
 	VPSRAD $31, Y2, Y2
 	VPSRAD $31, Y3, Y3
@@ -128,8 +128,8 @@ eight:
 	VZEROUPPER
 	RET
 
-// func lookAtSheetAVX2(deep *[64]float32, owner *[256]int32, depth *[256]float32, from, to int) (some, full, goesOn uint64)
-TEXT ·lookAtSheetAVX2(SB), NOSPLIT, $0-64
+// func classifyTransparentAVX2(deep *[64]float32, face id *[256]int32, depth *[256]float32, from, to int) (some, full, goesOn uint64)
+TEXT ·classifyTransparentAVX2(SB), NOSPLIT, $0-64
 	MOVQ deep+0(FP), DI
 	MOVQ owner+8(FP), SI
 	MOVQ depth+16(FP), DX
@@ -211,8 +211,8 @@ next:
 	VZEROUPPER
 	RET
 
-// func farthestAVX2(first *float32, rows int) float32
-TEXT ·farthestAVX2(SB), NOSPLIT, $0-20
+// func leastInverseZAVX2(first *float32, rows int) float32
+TEXT ·leastInverseZAVX2(SB), NOSPLIT, $0-20
 	MOVQ first+0(FP), SI
 	MOVQ rows+8(FP), CX
 	VMOVUPS 0(SI), Y0

@@ -49,24 +49,24 @@ type part struct {
 
 // surface is a finish, ready for shading.
 type surface struct {
-	base, f0         [3]float32
-	metal, rough     float32
-	opacity          float32
-	paper            float32    // how far it goes to plain paper
-	sheet            [3]float32 // the colour of that paper
-	squarings        int
-	diffuse          [3]float32
-	shineGain, satin float32
-	// dullest is the least shine: its squares stay above the numbers with fewer digits, on
+	base, f0              [3]float32
+	metal, rough          float32
+	opacity               float32
+	flat                  float32    // how far it goes to the flat colour
+	transparent           [3]float32 // the colour of the flat colour
+	shininessLog2         int
+	diffuse               [3]float32
+	shineGain, smoothness float32
+	// denormalFloor is the least shine: its squares stay above the numbers with fewer digits, on
 	// which processors lose much time.
-	dullest float32
-	wide    wideSurface
+	denormalFloor float32
+	wide          wideSurface
 }
 
 // wideSurface holds the same numbers for the vector loops: each eight times.
 type wideSurface struct {
-	f0, f0Less, diffuse              [3][lanes]float32 // f0Less is 1 − f0
-	rough, satin, shineGain, dullest [lanes]float32
+	f0, f0Less, diffuse                         [3][lanes]float32 // f0Less is 1 − f0
+	rough, smoothness, shineGain, denormalFloor [lanes]float32
 }
 
 func (s *surface) widen() {
@@ -76,9 +76,9 @@ func (s *surface) widen() {
 		spread(&s.wide.diffuse[k], s.diffuse[k])
 	}
 	spread(&s.wide.rough, s.rough)
-	spread(&s.wide.satin, s.satin)
+	spread(&s.wide.smoothness, s.smoothness)
 	spread(&s.wide.shineGain, s.shineGain)
-	spread(&s.wide.dullest, s.dullest)
+	spread(&s.wide.denormalFloor, s.denormalFloor)
 }
 
 // NewScene prepares an assembly for drawing. shapes are in the order of
@@ -93,12 +93,12 @@ func NewScene(a *assembly.Assembly, shapes []*solid.Shape) (*Scene, error) {
 		shapes:   shapes,
 		bounds:   bounds,
 		dash:     film.DashOf(bounds),
-		depth:    parallelDepth * r3.Norm(bounds.Size()),
+		depth:    orthographicDepth * r3.Norm(bounds.Size()),
 	}
 	for i := range a.Finishes {
 		s.surfaces = append(s.surfaces, surfaceOf(&a.Finishes[i]))
 	}
-	s.partOf = []int32{-1} // nobody's
+	s.partOf = []int32{-1} // none
 	closed := make([]bool, len(shapes))
 	s.orders = make([]order, len(shapes))
 	s.triangle = make([][]triangle, len(shapes))
@@ -150,7 +150,7 @@ func (t *triangle) patch() int { return int(t.look >> 1) }
 // trianglesOf returns a shape's triangles, of which corners says how they are turned.
 func trianglesOf(s *solid.Shape, corners []uint32) []triangle {
 	list := make([]triangle, len(corners)/3)
-	for p, patch := range s.Patches {
+	for p, patch := range s.Submeshes {
 		for i := patch.First; i < patch.First+patch.Count; i++ {
 			list[i].look = 2 * uint32(p)
 		}
@@ -180,10 +180,10 @@ func surfaceOf(f *assembly.Finish) surface {
 		s.f0[k] = 0.04 + (s.base[k]-0.04)*s.metal
 		s.diffuse[k] = s.base[k] * (1 - s.metal)
 	}
-	s.squarings = int(7 - 6*s.rough + 0.5)
-	s.dullest = float32(math.Exp2(-100 / float64(int(1)<<s.squarings)))
+	s.shininessLog2 = int(7 - 6*s.rough + 0.5)
+	s.denormalFloor = float32(math.Exp2(-100 / float64(int(1)<<s.shininessLog2)))
 	s.shineGain = 2.2 - 1.6*s.rough
-	s.satin = 1 - s.rough
+	s.smoothness = 1 - s.rough
 	s.widen()
 	return s
 }
@@ -196,13 +196,13 @@ type View struct {
 	Tint    []film.Tint
 	Surface []film.Surface
 	Flow    []film.Segment
-	// Sheets are the colours of plain paper that parts take by node, where their surface
+	// Transparent are the colours of the flat colour that parts take by node, where their surface
 	// goes to it; nil for that of the look.
-	Sheets []space.Triple
-	// FinishSheets are the same by finish of the assembly, before those by node.
-	FinishSheets []space.Triple
+	Transparent []space.Vec3
+	// TransparentFinish are the same by finish of the assembly, before those by node.
+	TransparentFinish []space.Vec3
 	// Inks are the colours of parts' lines by node, nil for that of the look.
-	Inks []space.Triple
+	Inks []space.Vec3
 	// AllEdges draws edges behind faces that are gone as strongly as those in front.
 	AllEdges bool
 	// Unoccluded lets parts not darken each other.
@@ -211,7 +211,7 @@ type View struct {
 	shadow     *look.Shadow
 }
 
-// WithoutShadow takes the contact shadow off the ground.
+// WithoutShadow takes the contact shadow off the floor.
 func (v *View) WithoutShadow() { clear(v.shadow.Dark) }
 
 // NewView returns an empty view of the scene.

@@ -11,20 +11,20 @@ import (
 // lights are the numbers of core/look, ready for shading, and the world's up
 // in the camera's frame.
 type lights struct {
-	sky, ground, keyLight, fillLight [3]float32
-	key, fill, up                    [3]float32
-	ink, paperTop, paperFoot         [3]float32
-	dark                             [3]float32 // what the shadow goes to
-	shadow                           float32
-	perspective                      float32 // 1, or 0 where all rays are parallel
-	wide                             wideLights
+	skyColour, groundColour, keyLight, fillLight [3]float32
+	key, fill, up                                [3]float32
+	ink, backgroundTop, backgroundBottom         [3]float32
+	dark                                         [3]float32 // what the shadow goes to
+	shadow                                       float32
+	perspective                                  float32 // 1, or 0 where all rays are parallel
+	wide                                         wideLights
 }
 
 // wideLights are the same numbers for the vector loops: each eight times.
 type wideLights struct {
-	key, fill, up                        [3][lanes]float32
-	ground, skyLess, keyLight, fillLight [3][lanes]float32 // skyLess is the sky's less the ground's
-	perspective                          [lanes]float32
+	key, fill, up                              [3][lanes]float32
+	groundColour, skyLess, keyLight, fillLight [3][lanes]float32 // skyLess is the sky's less the floor's
+	perspective                                [lanes]float32
 }
 
 func (l *lights) widen() {
@@ -33,8 +33,8 @@ func (l *lights) widen() {
 		spread(&l.wide.key[k], l.key[k])
 		spread(&l.wide.fill[k], l.fill[k])
 		spread(&l.wide.up[k], l.up[k])
-		spread(&l.wide.ground[k], l.ground[k])
-		spread(&l.wide.skyLess[k], l.sky[k]-l.ground[k])
+		spread(&l.wide.groundColour[k], l.groundColour[k])
+		spread(&l.wide.skyLess[k], l.skyColour[k]-l.groundColour[k])
 		spread(&l.wide.keyLight[k], l.keyLight[k])
 		spread(&l.wide.fillLight[k], l.fillLight[k])
 	}
@@ -49,29 +49,31 @@ func spread(out *[lanes]float32, v float32) {
 func newLights(l *look.Look, v *View) lights {
 	up := v.Camera.eye.R.ApplyInverse(space.Vec{Y: 1})
 	out := lights{
-		sky: narrow(l.Sky), ground: narrow(l.Ground), keyLight: narrow(l.KeyLight), fillLight: narrow(l.FillLight),
-		key: narrow(l.Key), fill: narrow(l.Fill), up: narrow(space.TripleOf(up)),
-		ink:         narrow(l.Ink),
-		paperTop:    narrow(l.PaperTop),
-		paperFoot:   narrow(l.PaperFoot),
-		dark:        narrow(l.Ink),
-		shadow:      float32(l.Shadow),
-		perspective: 1,
+		skyColour: narrow(
+			l.SkyColour,
+		), groundColour: narrow(l.GroundColour), keyLight: narrow(l.KeyLight), fillLight: narrow(l.FillLight),
+		key: narrow(l.Key), fill: narrow(l.Fill), up: narrow(space.Vec3Of(up)),
+		ink:              narrow(l.Ink),
+		backgroundTop:    narrow(l.BackgroundTop),
+		backgroundBottom: narrow(l.BackgroundBottom),
+		dark:             narrow(l.Ink),
+		shadow:           float32(l.Shadow),
+		perspective:      1,
 	}
-	if v.Camera.parallel {
+	if v.Camera.orthographic {
 		out.perspective = 0
 	}
 	out.widen()
 	return out
 }
 
-func narrow(t space.Triple) [3]float32 {
+func narrow(t space.Vec3) [3]float32 {
 	return [3]float32{float32(t[0]), float32(t[1]), float32(t[2])}
 }
 
-// lightPlain finds the display colours of points from … to−1, which have one finish, paper aside. See
+// lightPlain finds the display colours of points from … to−1, which have one finish, background aside. See
 // docs/look.md. light_amd64.s does the same, in the same order, to eight points at once.
-func lightPlain(p *points, from, to int, s *surface, l *lights) {
+func lightPlain(p *shadingSamples, from, to int, s *surface, l *lights) {
 	for i := from; i < to; i++ {
 		p.meet(i, s, l)
 	}
@@ -94,7 +96,7 @@ const (
 
 // meet finds how much of each light meets a point with a normal of any length, seen along the ray
 // (dx, dy, −1) from the eye.
-func (p *points) meet(i int, s *surface, l *lights) {
+func (p *shadingSamples) meet(i int, s *surface, l *lights) {
 	nx, ny, nz := p.nx[i], p.ny[i], p.nz[i]
 	dx, dy := p.dx[i]*l.perspective, p.dy[i]*l.perspective
 	k := 1 / root(max(nx*nx+ny*ny+nz*nz, tiny))
@@ -112,10 +114,10 @@ func (p *points) meet(i int, s *surface, l *lights) {
 	shine := twice*nk - (l.key[2]-l.key[0]*dx-l.key[1]*dy)*near
 	mirroredKey := shine
 	refUp := twice*nUp - (l.up[2]-l.up[0]*dx-l.up[1]*dy)*near
-	if shine < s.dullest {
-		shine = s.dullest
+	if shine < s.denormalFloor {
+		shine = s.denormalFloor
 	}
-	for range s.squarings {
+	for range s.shininessLog2 {
 		shine *= shine
 	}
 	mirroredFill := twice*nf - (l.fill[2]-l.fill[0]*dx-l.fill[1]*dy)*near
@@ -127,12 +129,12 @@ func (p *points) meet(i int, s *surface, l *lights) {
 	p.met[metKey][i], p.met[metFill][i] = positive(nk), positive(nf)
 	p.met[metUp][i], p.met[metMirrored][i] = 0.5+0.5*nUp, 0.5+0.5*refUp
 	p.met[metCeiling][i] = bright
-	p.met[metFresnel][i] = g2 * g2 * g * s.satin
+	p.met[metFresnel][i] = g2 * g2 * g * s.smoothness
 	p.met[metShine][i] = shine * s.shineGain
 }
 
 // room is what surfaces mirror.
-var room = look.Paper.Room
+var room = look.Default.Room
 
 // stepUp is 0 up to a step, 1 beyond it, and smooth between.
 func stepUp(x float32, from, wide float64) float32 {
@@ -141,8 +143,8 @@ func stepUp(x float32, from, wide float64) float32 {
 }
 
 // colour finds one of the display values of points, given what meets them.
-func (p *points) colour(k, from, to int, s *surface, l *lights) {
-	ground, sky, key, fill := l.ground[k], l.sky[k]-l.ground[k], l.keyLight[k], l.fillLight[k]
+func (p *shadingSamples) colour(k, from, to int, s *surface, l *lights) {
+	ground, sky, key, fill := l.groundColour[k], l.skyColour[k]-l.groundColour[k], l.keyLight[k], l.fillLight[k]
 	f0, f1, diffuse, rough := s.f0[k], 1-s.f0[k], s.diffuse[k], s.rough
 	out := &p.rgb[k]
 	for i := from; i < to; i++ {
@@ -194,7 +196,7 @@ var curve = func() (of [curvePieces]struct{ at, rise float32 }) {
 }()
 
 // shown is the display value of linear light.
-func shown(c float64) float64 { return assembly.Display(look.Paper.Shoulder(c)) }
+func shown(c float64) float64 { return assembly.Display(look.Default.Shoulder(c)) }
 
 // pieceFrom is where a piece of the curve begins.
 func pieceFrom(i int) float64 {

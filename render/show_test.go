@@ -50,7 +50,7 @@ func differ(a, b *render.Picture) (n int) {
 func TestATintReddensJustItsPart(t *testing.T) {
 	plain := stage(t, func(*film.Film, *film.Frame) {})
 	tinted := stage(t, func(f *film.Film, fr *film.Frame) {
-		fr.Tint[f.Assembly.Index()["housing/hood"]] = film.Tint{Colour: space.Triple{0.8, 0, 0}, Amount: 1}
+		fr.Tint[f.Assembly.Index()["housing/hood"]] = film.Tint{Colour: space.Vec3{0.8, 0, 0}, Amount: 1}
 	})
 	n, red := 0, 0
 	for i := 0; i < len(plain.RGB); i += 3 {
@@ -65,7 +65,7 @@ func TestATintReddensJustItsPart(t *testing.T) {
 	require.Greater(t, n, 1500, "the hood is large")
 	assert.Greater(t, red, n*9/10)
 	none := stage(t, func(f *film.Film, fr *film.Frame) {
-		fr.Tint[f.Assembly.Index()["housing/hood"]] = film.Tint{Colour: space.Triple{0.8, 0, 0}}
+		fr.Tint[f.Assembly.Index()["housing/hood"]] = film.Tint{Colour: space.Vec3{0.8, 0, 0}}
 	})
 	assert.Zero(t, differ(plain, none), "an amount of nothing is nothing")
 }
@@ -160,7 +160,7 @@ func TestCaptionsStandWhereTheirStyleSays(t *testing.T) {
 	assert.InDelta(t, middle[2], middle[3], float64(middle[2])/3)
 	style.Size = 2
 	assert.Greater(t, set(style)[2], 2*middle[2])
-	style.Ground = true
+	style.Backing = true
 	assert.Greater(t, set(style)[2], 3*middle[2])
 	style.Show = reveal.NoWords
 	assert.Zero(t, set(style))
@@ -191,8 +191,8 @@ func TestSurfacesAreDrawnInTheirWays(t *testing.T) {
 	}
 	usual := of(film.UsualSurface)
 	shaded := of(film.Surface{Faces: 1})
-	paper := of(film.Surface{Paper: 1, Faces: 1, Edges: 1})
-	through := of(film.Surface{Paper: 1, Edges: 1})
+	paper := of(film.Surface{Flat: 1, Faces: 1, Edges: 1})
+	through := of(film.Surface{Flat: 1, Edges: 1})
 	gone := stage(t, func(f *film.Film, fr *film.Frame) { fr.Opacity[f.Assembly.Index()["housing/hood"]] = 0 })
 	assert.NotZero(t, differ(usual, shaded))
 	assert.Less(t, differ(usual, shaded), differ(usual, paper)/2, "edges are few, faces many")
@@ -202,7 +202,7 @@ func TestSurfacesAreDrawnInTheirWays(t *testing.T) {
 	last := usual
 	for k := 1; k <= 20; k++ {
 		u := float64(k) / 20
-		now := of(film.Surface{Paper: u, Faces: 1 - u, Edges: 1})
+		now := of(film.Surface{Flat: u, Faces: 1 - u, Edges: 1})
 		assert.Less(t, meanDifference(last, now), 3.5, "at %g", u)
 		last = now
 	}
@@ -229,8 +229,8 @@ func TestParallelLinesOfSightAreThoseFromFarAway(t *testing.T) {
 			change(&fr.Camera)
 		})
 	}
-	parallel := seen(func(c *reveal.Camera) { c.Parallel = true })
-	far := seen(func(c *reveal.Camera) { c.Distance, c.Lens = c.Distance*400, c.Lens*400 })
+	parallel := seen(func(c *reveal.Camera) { c.Orthographic = true })
+	far := seen(func(c *reveal.Camera) { c.Distance, c.FocalLength = c.Distance*400, c.FocalLength*400 })
 	near := seen(func(*reveal.Camera) {})
 	assert.Less(t, meanDifference(parallel, far), 0.6)
 	assert.Greater(t, meanDifference(parallel, near), 3*meanDifference(parallel, far))
@@ -245,16 +245,16 @@ func TestNotesStayInTheirBoxes(t *testing.T) {
 			r := demo.Teardown(a)
 			r.Steps = []reveal.Step{
 				{
-					ID:     "s",
-					Length: 4 * reveal.Second,
+					ID:       "s",
+					Duration: 4 * reveal.Second,
 					Cues: []reveal.Cue{
 						{
-							ID:      "n",
-							Kind:    reveal.KindNote,
-							Targets: []assembly.NodeID{"housing/display"},
-							Length:  4 * reveal.Second,
-							Easing:  reveal.Linear,
-							Note:    &reveal.Note{Text: text},
+							ID:       "n",
+							Kind:     reveal.KindNote,
+							Targets:  []assembly.NodeID{"housing/display"},
+							Duration: 4 * reveal.Second,
+							Easing:   reveal.Linear,
+							Note:     &reveal.Note{Text: text},
 						},
 					},
 				},
@@ -301,18 +301,18 @@ func TestNotesKnowWhatIsHidden(t *testing.T) {
 	r := demo.Teardown(m.Assembly)
 	nodes := []assembly.NodeID{"control-board", "pump-head/door/latch-knob", "housing"}
 	index, boxes := m.Assembly.Index(), m.Assembly.BoundsOf()
-	r.Steps = []reveal.Step{{ID: "a", Title: "a", Length: 2 * reveal.Second}}
+	r.Steps = []reveal.Step{{ID: "a", Title: "a", Duration: 2 * reveal.Second}}
 	for i, n := range nodes {
 		require.Contains(t, index, n)
 		r.Steps[0].Cues = append(
 			r.Steps[0].Cues,
 			reveal.Cue{
-				ID:      reveal.CueID(rune('a' + i)),
-				Kind:    reveal.KindNote,
-				Targets: nodes[i : i+1],
-				Length:  2 * reveal.Second,
-				Easing:  reveal.Linear,
-				Note:    &reveal.Note{Text: "here", At: space.TripleOf(boxes[index[n]].Centre())},
+				ID:       reveal.CueID(rune('a' + i)),
+				Kind:     reveal.KindNote,
+				Targets:  nodes[i : i+1],
+				Duration: 2 * reveal.Second,
+				Easing:   reveal.Linear,
+				Note:     &reveal.Note{Text: "here", At: space.Vec3Of(boxes[index[n]].Centre())},
 			},
 		)
 	}
@@ -324,7 +324,7 @@ func TestNotesKnowWhatIsHidden(t *testing.T) {
 		require.NoError(t, err)
 		fr, view := f.NewFrame(), scene.NewView()
 		f.At(reveal.Second, fr)
-		fr.Camera.Parallel = parallel
+		fr.Camera.Orthographic = parallel
 		view.Take(scene, fr, 16.0/9)
 		notes := f.NotesFor(fr, fr.Camera, 16.0/9)
 		require.Len(t, notes, 3)
@@ -365,7 +365,7 @@ func TestWordsMakeRoomForALogo(t *testing.T) {
 			words, err := render.NewCaptions(
 				w,
 				h,
-				reveal.Captions{Show: reveal.AllWords, Place: place, Size: 1, Ground: true},
+				reveal.Captions{Show: reveal.AllWords, Place: place, Size: 1, Backing: true},
 			)
 			require.NoError(t, err)
 			words.Beside(logo)

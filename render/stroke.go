@@ -92,8 +92,8 @@ func (r *Renderer) projectFlow(v *View) {
 			a, b = inverse.Apply(a), inverse.Apply(b)
 			s.add(
 				out,
-				v.Camera.bend(narrow(space.TripleOf(a))),
-				v.Camera.bend(narrow(space.TripleOf(b))),
+				v.Camera.toPerspective(narrow(space.Vec3Of(a))),
+				v.Camera.toPerspective(narrow(space.Vec3Of(b))),
 				line,
 				-1-int32(r.scene.edges),
 			)

@@ -66,8 +66,8 @@ func TestSmallCurvesTakeFewStrips(t *testing.T) {
 	for _, radius := range []float64{2, 10, 30, 400} {
 		v := scene.NewView()
 		v.Camera.tanH, v.Camera.tanV = 0.5, 0.5
-		v.Camera.eye = space.Still
-		out := projected{toCamera: space.Still}
+		v.Camera.eye = space.Identity
+		out := projected{toCamera: space.Identity}
 		out.toCamera.T.Z = -1000 / radius
 		out.forget()
 		r.projectEdges(&out, &part{shape: 0}, v, 1, false)

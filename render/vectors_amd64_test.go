@@ -52,7 +52,7 @@ func TestVectorsGiveTheBytesOfThePlainLoops(t *testing.T) {
 	}
 }
 
-// Faces of every order of size, laid over each other at random: depth and owner of every
+// Faces of every order of size, laid over each other at random: depth and face id of every
 // sample are the same.
 func TestVectorsCoverWhatThePlainLoopsCover(t *testing.T) {
 	random := rand.New(rand.NewPCG(21, 4))
@@ -98,10 +98,10 @@ func TestVectorsCoverWhatThePlainLoopsCover(t *testing.T) {
 		layers = append(layers, draw())
 		return nil
 	})
-	assert.Equal(t, layers[0].owner, layers[1].owner)
-	assert.Equal(t, layers[0].depth, layers[1].depth)
+	assert.Equal(t, layers[0].id, layers[1].id)
+	assert.Equal(t, layers[0].inverseZ, layers[1].inverseZ)
 	seen := map[int32]bool{}
-	for _, o := range layers[0].owner {
+	for _, o := range layers[0].id {
 		seen[o] = true
 	}
 	assert.Greater(t, len(seen), 20, "many faces show, strips among them")
@@ -126,7 +126,7 @@ func TestVectorsTurnPixelsIntoTheSameVideo(t *testing.T) {
 	}
 }
 
-// Rows of owners of all kinds are told apart alike.
+// Rows of face ids of all kinds are told apart alike.
 func TestVectorsTellRowsApartAsThePlainLoopsDo(t *testing.T) {
 	if !cpu.X86.HasAVX2 {
 		t.Skip("this processor has no AVX2")
@@ -147,8 +147,8 @@ func TestVectorsTellRowsApartAsThePlainLoopsDo(t *testing.T) {
 		for range 40 {
 			b[random.IntN(len(b))] = random.Int32N(4) - 1
 		}
-		whole, goesOn, paper, ink := whosePlain(&a)
-		gotWhole, gotOn, gotPaper, gotInk := whoseAVX2(&a)
+		whole, goesOn, paper, ink := classifyRowPlain(&a)
+		gotWhole, gotOn, gotPaper, gotInk := classifyRowAVX2(&a)
 		require.Equal(t, []uint64{whole, goesOn, paper, ink}, []uint64{gotWhole, gotOn, gotPaper, gotInk})
 		var depth [tileSide * samples]float32
 		for i := range depth {
@@ -156,8 +156,8 @@ func TestVectorsTellRowsApartAsThePlainLoopsDo(t *testing.T) {
 		}
 		var p, q [tileSide]float32
 		from, to := 2*random.IntN(16), 34+2*random.IntN(16)
-		some, full, on := lookAtSheetPlain(&p, &a, &depth, from, to)
-		gotSome, gotFull, gotOn := lookAtSheetVectors(&q, &a, &depth, from, to)
+		some, full, on := classifyTransparentPlain(&p, &a, &depth, from, to)
+		gotSome, gotFull, gotOn := classifyTransparentVectors(&q, &a, &depth, from, to)
 		require.Equal(t, []uint64{some, full, on & full}, []uint64{gotSome, gotFull, gotOn & full})
 		for x := range tileSide {
 			if full>>x&1 == 1 {
@@ -183,7 +183,7 @@ func TestVectorsMoveVerticesAsThePlainLoopsDo(t *testing.T) {
 	for i := range m.r {
 		m.r[i] = 2*random.Float32() - 1
 	}
-	w := window{960 * subPixel, 540 * subPixel, 3e7, 3e7}
+	w := viewport{960 * subPixel, 540 * subPixel, 3e7, 3e7}
 	plain, got := make([]vertex, n), make([]vertex, n, n+1)
 	movePlain(plain, positions, normals, &m)
 	moveVectors(got, positions, normals, &m)

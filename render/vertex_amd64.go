@@ -17,7 +17,7 @@ func moveVectors(out []vertex, positions, normals []float32, m *matrix) {
 }
 
 // screenVectors is screenPlain. It writes into one more point than there are.
-func screenVectors(out []onScreen, in []vertex, w *window) {
+func screenVectors(out []onScreen, in []vertex, w *viewport) {
 	if n := len(out); n > 0 {
 		_, _ = out[:n+1], in[n-1]
 		screenAVX2(&out[0], &in[0], &[4]float64{w.cx, w.cy, w.sx, -w.sy}, n)
@@ -29,7 +29,7 @@ func screenVectors(out []onScreen, in []vertex, w *window) {
 //go:noescape
 func moveAVX2(out *vertex, position, normal *float32, columns *[4][4]float32, n int)
 
-// screenAVX2 projects n vertices onto a window: its middle, and what slopes are multiplied by.
+// screenAVX2 projects n vertices onto a viewport: its middle, and what slopes are multiplied by.
 //
 //go:noescape
 func screenAVX2(out *onScreen, in *vertex, window *[4]float64, n int)

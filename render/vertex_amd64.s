@@ -42,7 +42,7 @@ next:
 	JNE  next
 	RET
 
-// func screenAVX2(out *onScreen, in *vertex, window *[4]float64, n int)
+// func screenAVX2(out *onScreen, in *vertex, viewport *[4]float64, n int)
 TEXT ·screenAVX2(SB), NOSPLIT, $0-32
 	MOVQ out+0(FP), DI
 	MOVQ in+8(FP), SI

@@ -1,8 +1,8 @@
 package render
 
-// sweep is a face of any size in one row of a tile: between which pixels it covers
+// spanRow is a face of any size in one row of a tile: between which pixels it covers
 // each of the four samples, and how its depth runs.
-type sweep struct {
+type spanRow struct {
 	// first and last are pixels of the tile, by sample.
 	first, last    [samples]int32
 	depth          [samples]float32 // at pixel 0 of the row
@@ -60,9 +60,9 @@ func (e *edges) setUpWide(crossing []edge64, p *plane, px0, py0, px1, py1 int32)
 	return true
 }
 
-// flood draws a face over all pixels of a box, but for blocks where what is there lies in
+// fillBox draws a face over all pixels of a box, but for blocks where what is there lies in
 // front of it.
-func (t *tile) flood(p *plane, into *layer, px0, py0, px1, py1 int32) {
+func (t *tile) fillBox(p *plane, into *layer, px0, py0, px1, py1 int32) {
 	e := &t.edges
 	e.dx, e.dy = float32(p.dx), float32(p.dy)
 	rise, fall := max(e.dx, 0)*subPixel, max(e.dy, 0)*subPixel
@@ -79,7 +79,7 @@ func (t *tile) flood(p *plane, into *layer, px0, py0, px1, py1 int32) {
 					least,
 					nearest,
 				) >= inOrder(
-					t.far[by*blocks+bx],
+					t.hiZ[by*blocks+bx],
 				)
 			switch {
 			case open && e.x1 < 0:
@@ -87,15 +87,15 @@ func (t *tile) flood(p *plane, into *layer, px0, py0, px1, py1 int32) {
 			case open:
 				e.x1 = x1
 			case e.x1 >= 0:
-				kernel.flood(into, e)
+				kernel.fillBox(into, e)
 				e.x1 = -1
 			}
 		}
 	}
 }
 
-// floodPlain draws a face over all pixels that it is set up for.
-func floodPlain(l *layer, e *edges) {
+// fillBoxPlain draws a face over all pixels that it is set up for.
+func fillBoxPlain(l *layer, e *edges) {
 	var depth [samples]float32
 	for s, o := range offsets {
 		depth[s] = e.deep + e.dx*float32(o[0]) + e.dy*float32(o[1])
@@ -105,7 +105,7 @@ func floodPlain(l *layer, e *edges) {
 	for row := range e.y1 - e.y0 + 1 {
 		at := sampleAt(int(e.x0), int(e.y0+row))
 		for x := range e.x1 - e.x0 + 1 {
-			d, o := (*[samples]float32)(l.depth[at:]), (*[samples]int32)(l.owner[at:])
+			d, o := (*[samples]float32)(l.inverseZ[at:]), (*[samples]int32)(l.id[at:])
 			for s := range samples {
 				z := depth[s] + depthRow*float32(row) + depthColumn*float32(x)
 				put(&d[s], &o[s], held(z, least, nearest), e.id)
@@ -123,9 +123,9 @@ func (e *edge64) over(px0, py0, px1, py1 int32) (least, most int64) {
 	return min(x0, x1) + min(y0, y1) + e.c, max(x0, x1) + max(y0, y1) + e.c
 }
 
-// coverWide does what cover does for a face of any size: it finds for each row and
+// rasteriseWide does what cover does for a face of any size: it finds for each row and
 // sample the first and the last pixel, exactly.
-func (t *tile) coverWide(f *face, into *layer, px0, py0, px1, py1 int32) {
+func (t *tile) rasteriseWide(f *face, into *layer, px0, py0, px1, py1 int32) {
 	ox, oy := int32(t.x0)<<subBits, int32(t.y0)<<subBits
 	var x, y [sides]int64
 	for i := range sides {
@@ -139,7 +139,7 @@ func (t *tile) coverWide(f *face, into *layer, px0, py0, px1, py1 int32) {
 		if e.a == 0 && e.b == 0 {
 			continue // of a corner that is there twice
 		}
-		e.c = int64(notOnTop(e.a, e.b)) - (e.a*x[i] + e.b*y[i])
+		e.c = int64(topLeftBias(e.a, e.b)) - (e.a*x[i] + e.b*y[i])
 		least, most := e.over(px0, py0, px1+1, py1+1)
 		switch {
 		case most < 0:
@@ -154,14 +154,14 @@ func (t *tile) coverWide(f *face, into *layer, px0, py0, px1, py1 int32) {
 	}
 	plane := planeOf(f, &x, &y)
 	if n == 0 {
-		t.flood(&plane, into, px0, py0, px1, py1)
+		t.fillBox(&plane, into, px0, py0, px1, py1)
 		return
 	}
 	if t.edges.setUpWide(edges[:n], &plane, px0, py0, px1, py1) {
 		kernel.edges(into, &t.edges)
 		return
 	}
-	s := &t.sweep
+	s := &t.spanRow
 	s.depthColumn = float32(plane.dx * subPixel)
 	s.id, s.least, s.nearest = t.edges.id, t.edges.least, t.edges.nearest
 	for py := py0; py <= py1; py++ {
@@ -178,7 +178,7 @@ func (t *tile) coverWide(f *face, into *layer, px0, py0, px1, py1 int32) {
 		}
 		s.y = py
 		if from <= to {
-			coverSweep(into, s, from, to)
+			rasteriseSpanRow(into, s, from, to)
 		}
 	}
 }
@@ -220,11 +220,11 @@ func floorDiv(r, a int64, inverse float64) int64 {
 	return n
 }
 
-// coverSweep draws a row of a face.
-func coverSweep(l *layer, s *sweep, from, to int32) {
+// rasteriseSpanRow draws a row of a face.
+func rasteriseSpanRow(l *layer, s *spanRow, from, to int32) {
 	at := sampleAt(int(from), int(s.y))
 	for x := from; x <= to; x++ {
-		d, o := (*[samples]float32)(l.depth[at:]), (*[samples]int32)(l.owner[at:])
+		d, o := (*[samples]float32)(l.inverseZ[at:]), (*[samples]int32)(l.id[at:])
 		for k := range samples {
 			if x < s.first[k] || x > s.last[k] {
 				continue

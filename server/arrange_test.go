@@ -80,7 +80,7 @@ func TestASplitServesItsPiecesAndReveals(t *testing.T) {
 		"/api/reveals/"+reveal+"/commands",
 		change(
 			0,
-			`{"op":"insertStep","step":{"id":"a","title":"Open","length":2000000,"cues":[{"id":"c","kind":"pull","targets":["pump-head/door"],"offset":0,"length":1000000,"easing":"smooth","pull":{"axes":"own","along":[0,0,1],"distance":10}}]}}`,
+			`{"op":"insertStep","step":{"id":"a","title":"Open","duration":2000000,"cues":[{"id":"c","kind":"pull","targets":["pump-head/door"],"offset":0,"duration":1000000,"easing":"smooth","pull":{"axes":"own","along":[0,0,1],"distance":10}}]}}`,
 		),
 	)
 	require.Equal(t, 200, code, string(text))

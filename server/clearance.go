@@ -21,7 +21,7 @@ import (
 type Reach struct {
 	Time       reveal.Micros     `json:"time"`
 	Nodes      []assembly.NodeID `json:"nodes"`
-	Directions []space.Triple    `json:"directions"` // in the world
+	Directions []space.Vec3      `json:"directions"` // in the world
 }
 
 // maxDirections bounds one question.

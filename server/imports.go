@@ -15,7 +15,7 @@ import (
 
 	"slowreveal/core/reveal"
 	"slowreveal/formats"
-	"slowreveal/formats/intake"
+	"slowreveal/formats/importer"
 	"slowreveal/store"
 )
 
@@ -101,7 +101,7 @@ func (s *Server) takeParts(c *gin.Context, form *multipart.Reader, i *store.Impo
 				return &store.Refused{Cause: fmt.Errorf("two files are called %s", name)}
 			}
 		}
-		if err := intake.Check(names); err != nil && !intake.Beside.Has(name) {
+		if err := importer.Check(names); err != nil && !importer.Sidecars.Has(name) {
 			return &store.Refused{Cause: err}
 		}
 		n, err := s.store.PutFile(c.Request.Context(), i.Source, name, part)
@@ -113,7 +113,7 @@ func (s *Server) takeParts(c *gin.Context, form *multipart.Reader, i *store.Impo
 	if len(i.Files) == 0 {
 		return &store.Refused{Cause: errors.New("there is no file in the request: choose an assembly file")}
 	}
-	if err := intake.Check(i.Files.Names()); err != nil {
+	if err := importer.Check(i.Files.Names()); err != nil {
 		return &store.Refused{Cause: err}
 	}
 	return nil

@@ -12,8 +12,11 @@ import (
 	"slowreveal/core/edit"
 	"slowreveal/core/film"
 	"slowreveal/core/look"
+	"slowreveal/core/plan"
 	"slowreveal/core/proof"
+	"slowreveal/core/quantity"
 	"slowreveal/core/reveal"
+	"slowreveal/core/survey"
 	"slowreveal/formats"
 	"slowreveal/store"
 )
@@ -31,7 +34,7 @@ func Describe() map[string]any {
 		}
 		paths[path].(map[string]any)[strings.ToLower(r.method)] = d.operation(r)
 	}
-	for _, v := range []any{reveal.Reveal{}, edit.Command{}, assembly.Assembly{}, film.Schedule{}, film.View{}, look.Look{}, compose.Wish{}, formats.Report{}, Problem{}, store.Event{}} {
+	for _, v := range []any{reveal.Reveal{}, edit.Command{}, assembly.Assembly{}, film.Schedule{}, film.View{}, look.Look{}, compose.Operation{}, formats.Report{}, Problem{}, store.Event{}} {
 		d.schema(v)
 	}
 	return map[string]any{
@@ -143,44 +146,66 @@ func (d *describer) schema(v any) map[string]any {
 // required, unknown ones are refused.
 func Reflector() *jsonschema.Reflector {
 	return &jsonschema.Reflector{Mapper: func(t reflect.Type) *jsonschema.Schema {
+		if words := words(t); words != nil {
+			s := &jsonschema.Schema{Type: "string"}
+			for _, w := range words {
+				s.Enum = append(s.Enum, w)
+			}
+			return s
+		}
 		switch t {
-		case reflect.TypeOf(reveal.Easing{}):
+		case reflect.TypeFor[reveal.Easing]():
 			return &jsonschema.Schema{OneOf: []*jsonschema.Schema{
 				{Type: "string", Enum: []any{"linear", "smooth", "in", "out"}},
 				{Type: "array", Items: &jsonschema.Schema{Type: "number"}, MinItems: four(), MaxItems: four()}}}
-		case reflect.TypeOf(reveal.Kind("")):
-			return oneOf(reveal.Kinds...)
-		case reflect.TypeOf(reveal.Axes("")):
-			return oneOf(reveal.Own, reveal.Parent, reveal.Whole, reveal.Other)
-		case reflect.TypeOf(reveal.Signal("")):
-			return oneOf(reveal.Danger, reveal.Warning, reveal.Caution, reveal.NoticeWord)
-		case reflect.TypeOf(proof.Fault):
-			return oneOf(proof.Fault, proof.Warning, proof.Hint)
-		case reflect.TypeOf(reveal.Style("")):
-			return oneOf(reveal.ShadedEdges, reveal.Shaded, reveal.EdgesOnly, reveal.SeeThrough)
-		case reflect.TypeOf(reveal.FlowOf("")):
-			return oneOf(reveal.FlowEach, reveal.FlowPart, reveal.FlowAll)
-		case reflect.TypeOf(reveal.LineType("")):
-			return oneOf(reveal.Dashed, reveal.Solid, reveal.Dotted)
-		case reflect.TypeOf(reveal.Words("")):
-			return oneOf(reveal.AllWords, reveal.TitleOnly, reveal.NoWords)
-		case reflect.TypeOf(reveal.Place("")):
-			return oneOf(reveal.LowerLeft, reveal.LowerMiddle, reveal.UpperLeft)
-		case reflect.TypeOf(edit.Edge("")):
-			return oneOf(edit.Start, edit.End)
-		case reflect.TypeOf(store.RawText("")), reflect.TypeOf(json.RawMessage{}):
+		case reflect.TypeFor[store.RawText](), reflect.TypeFor[json.RawMessage]():
 			return &jsonschema.Schema{}
 		}
 		return nil
 	}}
 }
 
+// words are what a text of a type can be, nil where it can be anything.
+func words(t reflect.Type) []string {
+	switch t {
+	case reflect.TypeFor[reveal.Kind]():
+		return text(reveal.Kinds...)
+	case reflect.TypeFor[reveal.Axes]():
+		return text(reveal.OwnAxes, reveal.ParentAxes, reveal.AssemblyAxes, reveal.ReferenceAxes)
+	case reflect.TypeFor[reveal.Signal]():
+		return text(reveal.Danger, reveal.Warning, reveal.Caution, reveal.NoticeWord)
+	case reflect.TypeFor[proof.Level]():
+		return text(proof.Fault, proof.Warning, proof.Hint)
+	case reflect.TypeFor[reveal.Style]():
+		return text(reveal.ShadedEdges, reveal.Shaded, reveal.EdgesOnly, reveal.SeeThrough)
+	case reflect.TypeFor[reveal.FlowOf]():
+		return text(reveal.FlowEach, reveal.FlowPart, reveal.FlowAll)
+	case reflect.TypeFor[reveal.LineType]():
+		return text(reveal.Dashed, reveal.Solid, reveal.Dotted)
+	case reflect.TypeFor[reveal.Words]():
+		return text(reveal.AllWords, reveal.TitleOnly, reveal.NoWords)
+	case reflect.TypeFor[reveal.Place]():
+		return text(reveal.LowerLeft, reveal.LowerMiddle, reveal.UpperLeft)
+	case reflect.TypeFor[edit.Edge]():
+		return text(edit.Start, edit.End)
+	case reflect.TypeFor[compose.OperationKind]():
+		return text(compose.Kinds()...)
+	case reflect.TypeFor[quantity.Kind]():
+		return text(quantity.Length, quantity.Angle, quantity.Time, quantity.Percent, quantity.Plain)
+	case reflect.TypeFor[survey.Rule]():
+		return text(survey.Like, survey.Fasteners, survey.Neighbours, survey.Inside)
+	case reflect.TypeFor[plan.Fineness]():
+		return text(plan.EachMove, plan.Usual, plan.Few)
+	}
+	return nil
+}
+
 func four() *uint64 { n := uint64(4); return &n }
 
-func oneOf[T ~string](words ...T) *jsonschema.Schema {
-	s := &jsonschema.Schema{Type: "string"}
-	for _, w := range words {
-		s.Enum = append(s.Enum, string(w))
+func text[T ~string](words ...T) []string {
+	out := make([]string, len(words))
+	for i, w := range words {
+		out[i] = string(w)
 	}
-	return s
+	return out
 }

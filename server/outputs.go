@@ -62,8 +62,8 @@ type Expected struct {
 	Learned bool    `json:"learned"`
 	// Lacks are signs in the film's words for which there is no font.
 	Lacks string `json:"lacks"`
-	// Hasty are the captions that stand too short to be read.
-	Hasty []Unreadable `json:"hasty"`
+	// TooFast are the captions that stand too short to be read.
+	TooFast []Unreadable `json:"tooFast"`
 }
 
 // Unreadable is a step whose words stand too short.
@@ -94,7 +94,7 @@ func (s *Server) expectOutput(c *gin.Context) {
 		Frames:   w.Frames(),
 		Length:   w.Length(),
 		Timecode: film.SMPTE(w.Frames(), w.Rate()),
-		Hasty:    []Unreadable{},
+		TooFast:  []Unreadable{},
 	}
 	pixels := float64(out.Frames) * float64(w.Settings.Width) * float64(w.Settings.Height)
 	past, err := s.store.Experience(
@@ -119,7 +119,7 @@ func (s *Server) expectOutput(c *gin.Context) {
 		cues := w.Cues()
 		for _, h := range caption.Check(cues) {
 			q := cues[h.Cue]
-			out.Hasty = append(out.Hasty, Unreadable{q.Step, q.Title, h.Needs, q.To - q.From})
+			out.TooFast = append(out.TooFast, Unreadable{q.Step, q.Title, h.Needs, q.To - q.From})
 		}
 	}
 	out.Seconds *= float64(w.Exposures())

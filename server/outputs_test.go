@@ -25,8 +25,8 @@ import (
 	"slowreveal/encode"
 	"slowreveal/localdb/testdb"
 	"slowreveal/release"
+	"slowreveal/sequence"
 	"slowreveal/server"
-	"slowreveal/shoot"
 	"slowreveal/store"
 )
 
@@ -133,11 +133,11 @@ func TestAPackOfOutputs(t *testing.T) {
 			Width:  200,
 			Height: 112,
 			At:     []core.Micros{0, 12 * core.Second, 31 * core.Second},
-			Layers: []shoot.Layer{
-				{Kind: shoot.Shaded},
-				{Kind: shoot.Edges},
-				{Kind: shoot.Depth},
-				{Kind: shoot.Matte, Name: "All", Nodes: []assembly.NodeID{"/"}},
+			Layers: []sequence.Layer{
+				{Kind: sequence.Shaded},
+				{Kind: sequence.Edges},
+				{Kind: sequence.Depth},
+				{Kind: sequence.Matte, Name: "All", Nodes: []assembly.NodeID{"/"}},
 			},
 		},
 		{Name: "model", Kind: release.GLB}, {Name: "words", Kind: release.Captions},
@@ -177,7 +177,7 @@ func TestAPackOfOutputs(t *testing.T) {
 		require.NoError(t, err, name)
 		assert.Equal(t, 200, img.Bounds().Dx())
 	}
-	code, text, _ = s.ask("POST", "/api/reveals/"+reveal+"/outputs/expected", pack[0])
+	code, text, _ = s.ask("POST", "/api/reveals/"+reveal+"/outputs/estimate", pack[0])
 	require.Equal(t, http.StatusOK, code)
 	expected := read[server.Expected](t, text)
 	assert.True(t, expected.Learned)

@@ -15,7 +15,7 @@ import (
 	"slowreveal/core/space"
 	"slowreveal/formats"
 	"slowreveal/render"
-	"slowreveal/shoot"
+	"slowreveal/sequence"
 	"slowreveal/store"
 )
 
@@ -79,7 +79,7 @@ func (s *Server) drawProject(ctx context.Context, project string) ([]byte, error
 	}
 	r := reveal.New("At rest", camera)
 	r.Frame = reveal.Frame{Width: pictureWidth, Height: pictureWidth * 3 / 4, Rate: 30}
-	r.Steps = []reveal.Step{{ID: "rest", Length: reveal.Second}}
+	r.Steps = []reveal.Step{{ID: "rest", Duration: reveal.Second}}
 	return s.draw(m, film.Compile(m.Assembly, r), pictureWidth*3/4, 0)
 }
 
@@ -91,7 +91,7 @@ func (s *Server) draw(m *formats.Model, f *film.Film, height int, at reveal.Micr
 	}
 	s.drawing <- struct{}{}
 	defer func() { <-s.drawing }()
-	p, err := shoot.Still(f, scene, shoot.Order{Width: pictureWidth, Height: height, Threads: 1}, at)
+	p, err := sequence.Still(f, scene, sequence.Order{Width: pictureWidth, Height: height, Threads: 1}, at)
 	if err != nil {
 		return nil, err
 	}
@@ -136,5 +136,5 @@ func (s *Server) drawStep(c *gin.Context, key string, step reveal.StepID) ([]byt
 	f := film.Compile(m.Assembly, doc)
 	span := f.Schedule.Steps[i]
 	height := max(16, int(pictureWidth/doc.Frame.Aspect())/2*2)
-	return s.draw(m, f, height, max(span.Start, span.Start+span.Length-1))
+	return s.draw(m, f, height, max(span.Start, span.Start+span.Duration-1))
 }

@@ -228,7 +228,7 @@ func plannable(c *plan.Choices) error {
 		return fmt.Errorf("a plan takes at most %d moves that come first, and %d directions", mostGiven, mostWays)
 	}
 	nodes := len(c.Stays) + len(c.Whole) + len(c.Without)
-	list := append(append([]space.Triple{}, c.Prefer...), c.Avoid...)
+	list := append(append([]space.Vec3{}, c.Prefer...), c.Avoid...)
 	for i := range c.Given {
 		nodes += len(c.Given[i].Nodes)
 		if c.Given[i].Along != nil {

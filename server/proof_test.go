@@ -48,7 +48,7 @@ func TestProofFollowsTheReveal(t *testing.T) {
 			"/api/reveals/"+reveal+"/commands",
 			change(
 				version,
-				`{"op":"`+op+`","step":{"id":"a","title":"Open","length":2000000,"cues":[{"id":"c","kind":"pull","targets":["pump-head/rotor-cover"],"offset":0,"length":1000000,"easing":"smooth","pull":{"axes":"assembly","along":`+along+`,"distance":30}}]}}`,
+				`{"op":"`+op+`","step":{"id":"a","title":"Open","duration":2000000,"cues":[{"id":"c","kind":"pull","targets":["pump-head/rotor-cover"],"offset":0,"duration":1000000,"easing":"smooth","pull":{"axes":"assembly","along":`+along+`,"distance":30}}]}}`,
 			),
 		)
 		require.Equal(t, 200, code, string(text))
@@ -169,7 +169,7 @@ func TestManyProofsAtOnceAllEnd(t *testing.T) {
 			"/api/reveals/"+id+"/commands",
 			change(
 				0,
-				`{"op":"insertStep","step":{"id":"a","title":"Off","length":1000000,"cues":[{"id":"c","kind":"pull","targets":["housing/dosing-knob"],"offset":0,"length":1000000,"easing":"smooth","pull":{"axes":"assembly","along":[0,0,1],"distance":30}}]}}`,
+				`{"op":"insertStep","step":{"id":"a","title":"Off","duration":1000000,"cues":[{"id":"c","kind":"pull","targets":["housing/dosing-knob"],"offset":0,"duration":1000000,"easing":"smooth","pull":{"axes":"assembly","along":[0,0,1],"distance":30}}]}}`,
 			),
 		)
 		require.Equal(t, 200, code, string(text))

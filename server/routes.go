@@ -276,7 +276,7 @@ func (s *Server) routes() []route {
 		},
 		{
 			"POST",
-			"/projects/{id}/reveals/bring",
+			"/projects/{id}/reveals/import",
 			"bringReveal",
 			"Adds a reveal from a document; what does not match the assembly is left out and named.",
 			BringReveal{},
@@ -468,7 +468,7 @@ func (s *Server) routes() []route {
 		},
 		{
 			"POST",
-			"/reveals/{id}/bringback",
+			"/reveals/{id}/restore",
 			"bringBack",
 			"Brings a deleted reveal back.",
 			nil,
@@ -480,7 +480,7 @@ func (s *Server) routes() []route {
 		},
 		{
 			"POST",
-			"/reveals/{id}/reversed",
+			"/reveals/{id}/reverse",
 			"reversed",
 			"Adds a reveal that shows this one backwards.",
 			nil,
@@ -696,7 +696,7 @@ func (s *Server) routes() []route {
 		},
 		{
 			"POST",
-			"/reveals/{id}/outputs/expected",
+			"/reveals/{id}/outputs/estimate",
 			"expectOutput",
 			"What an output would be: frames, length, about how large and how long to make; nothing is queued.",
 			release.Settings{},

@@ -111,13 +111,13 @@ func TestFromFileToEditToUndo(t *testing.T) {
 	code, text, _ := s.ask(
 		"POST",
 		path+"/commands",
-		change(0, `{"op":"insertStep","step":{"id":"a","title":"Open","length":2000000}}`),
+		change(0, `{"op":"insertStep","step":{"id":"a","title":"Open","duration":2000000}}`),
 	)
 	require.Equal(t, 200, code, string(text))
 	code, text, _ = s.ask(
 		"POST",
 		path+"/commands",
-		change(0, `{"op":"setStep","step":{"id":"a","title":"late","length":2000000}}`),
+		change(0, `{"op":"setStep","step":{"id":"a","title":"late","duration":2000000}}`),
 	)
 	assert.Equal(t, http.StatusConflict, code, "the step was not there in what this was made on")
 	problem := read[server.Problem](t, text)
@@ -182,7 +182,7 @@ func TestARevealGoesOutAndComesIn(t *testing.T) {
 	require.NoError(t, err)
 	code, text, _ := s.ask(
 		"POST",
-		"/api/projects/"+p.ID+"/reveals/bring",
+		"/api/projects/"+p.ID+"/reveals/import",
 		map[string]any{"title": "A copy", "document": json.RawMessage(stored.Document)},
 	)
 	require.Equal(t, http.StatusCreated, code, string(text))
@@ -192,7 +192,7 @@ func TestARevealGoesOutAndComesIn(t *testing.T) {
 	other := strings.ReplaceAll(string(stored.Document), "pump-head/door", "elsewhere/door")
 	code, text, _ = s.ask(
 		"POST",
-		"/api/projects/"+p.ID+"/reveals/bring",
+		"/api/projects/"+p.ID+"/reveals/import",
 		map[string]any{"document": json.RawMessage(other)},
 	)
 	require.Equal(t, http.StatusCreated, code, string(text))
@@ -200,7 +200,7 @@ func TestARevealGoesOutAndComesIn(t *testing.T) {
 	for _, bad := range []string{`{}`, `{"format":"other"}`, `[]`} {
 		code, text, _ = s.ask(
 			"POST",
-			"/api/projects/"+p.ID+"/reveals/bring",
+			"/api/projects/"+p.ID+"/reveals/import",
 			map[string]any{"document": json.RawMessage(bad)},
 		)
 		assert.Equal(t, http.StatusUnprocessableEntity, code, string(text))
@@ -223,7 +223,7 @@ func TestBadRequestsGetAWord(t *testing.T) {
 		assert.Equal(t, 400, code, body)
 	}
 	for _, settings := range []release.Settings{{Width: 641, Height: 360}, {Width: 1 << 20, Height: 2}, {Rate: 9999}, {}, {Kind: "hologram"}, {Format: "mpeg-7"}, {Purpose: "fame"},
-		{Kind: release.Stills, At: []core.Micros{1e15}}, {Sound: &release.Sound{Attachment: "00000000-0000-4000-8000-000000000000"}}, {Background: "clear"}, {Background: "#12"}, {Steps: []core.StepID{"gone"}}} {
+		{Kind: release.Stills, At: []core.Micros{1e15}}, {Sound: &release.Sound{Attachment: "00000000-0000-4000-8000-000000000000"}}, {Background: "transparent"}, {Background: "#12"}, {Steps: []core.StepID{"gone"}}} {
 		code, text, _ := s.ask(
 			"POST",
 			"/api/reveals/"+reveal+"/outputs",
@@ -316,6 +316,9 @@ func TestTheKeptDescriptionIsCurrent(t *testing.T) {
 	kept, err := os.ReadFile("../web/openapi.gen.json")
 	require.NoError(t, err)
 	assert.JSONEq(t, string(want), string(kept), "run “make generate”")
+	kept, err = os.ReadFile("../web/src/core/core.gen.ts")
+	require.NoError(t, err)
+	assert.Equal(t, server.TypeScript(), string(kept), "run “make generate”")
 }
 
 // Undo is everybody's own, told apart by the code of their browser; what others have built on is said.
@@ -324,7 +327,7 @@ func TestUndoIsOnesOwn(t *testing.T) {
 	_, reveal := s.pump()
 	path := "/api/reveals/" + reveal
 	const mara, other = "11111111-0000-4000-8000-000000000001", "11111111-0000-4000-8000-000000000002"
-	for k, command := range []string{`{"op":"insertStep","step":{"id":"a","title":"Open","length":2000000}}`, `{"op":"setTitle","title":"Mine"}`} {
+	for k, command := range []string{`{"op":"insertStep","step":{"id":"a","title":"Open","duration":2000000}}`, `{"op":"setTitle","title":"Mine"}`} {
 		code, text, _ := s.ask("POST", path+"/commands", change(int64(k), command), "X-Person", mara)
 		require.Equal(t, 200, code, string(text))
 	}

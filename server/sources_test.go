@@ -17,7 +17,7 @@ import (
 	core "slowreveal/core/reveal"
 	"slowreveal/encode"
 	"slowreveal/release"
-	"slowreveal/shoot"
+	"slowreveal/sequence"
 	"slowreveal/store"
 )
 
@@ -93,9 +93,9 @@ func TestAJoinedFilmByTheAPI(t *testing.T) {
 		Rate:      4,
 		To:        3 * core.Second,
 		Purpose:   encode.Draft,
-		Card:      &shoot.TitleCard{Title: "DP-40", Length: 2 * core.Second},
+		Card:      &sequence.TitleCard{Title: "DP-40", Duration: 2 * core.Second},
 		CrossFade: core.Second / 2,
-		Then:      []release.Then{{Reveal: other.ID, Backward: true}},
+		Then:      []release.Then{{Reveal: other.ID, Reverse: true}},
 	}
 	o := s.order(reveal, film)[0]
 	assert.Equal(t, 8+12+204-2*2, o.Frames)

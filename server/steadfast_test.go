@@ -56,7 +56,7 @@ func keyed(version int64, key, command string) map[string]any {
 }
 
 func addStep(id string) string {
-	return fmt.Sprintf(`{"op":"insertStep","step":{"id":%q,"title":%q,"length":1000000}}`, id, id)
+	return fmt.Sprintf(`{"op":"insertStep","step":{"id":%q,"title":%q,"duration":1000000}}`, id, id)
 }
 
 // Twenty edits at once hung the whole server; so did any others that took a second connection.

@@ -81,7 +81,7 @@ func (s *Server) deleteReveal(c *gin.Context) {
 
 func (s *Server) bringBack(c *gin.Context) {
 	if key, ok := id(c, "id"); ok {
-		done(c, s.store.BringBack(c.Request.Context(), key))
+		done(c, s.store.RestoreReveal(c.Request.Context(), key))
 	}
 }
 

@@ -92,7 +92,7 @@ func TestADeletedRevealComesBackWithItsHistory(t *testing.T) {
 	list, err := s.store.Reveals(context.Background(), stored.ProjectID)
 	require.NoError(t, err)
 	assert.Len(t, list, 1)
-	code, _, _ = s.ask("POST", "/api/reveals/"+r+"/bringback", nil)
+	code, _, _ = s.ask("POST", "/api/reveals/"+r+"/restore", nil)
 	require.Equal(t, 204, code)
 	code, _, _ = s.ask("POST", "/api/reveals/"+r+"/undo", map[string]any{"version": 1})
 	assert.Equal(t, 200, code)
@@ -101,7 +101,7 @@ func TestADeletedRevealComesBackWithItsHistory(t *testing.T) {
 func TestAReversedRevealIsAnotherReveal(t *testing.T) {
 	s := newStand(t)
 	r := s.teardown()
-	code, text, _ := s.ask("POST", "/api/reveals/"+r+"/reversed", nil)
+	code, text, _ := s.ask("POST", "/api/reveals/"+r+"/reverse", nil)
 	require.Equal(t, http.StatusCreated, code, string(text))
 	back := read[store.StoredReveal](t, text)
 	assert.Equal(t, "Service teardown, backwards", back.Title)

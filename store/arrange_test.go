@@ -67,12 +67,12 @@ func TestAnArrangementIsKeptOverTheImport(t *testing.T) {
 		),
 	)
 	pull := reveal.Cue{
-		ID:      "shell",
-		Kind:    reveal.KindPull,
-		Targets: []assembly.NodeID{"group/shell"},
-		Length:  reveal.Second,
-		Easing:  reveal.Smooth,
-		Pull:    &reveal.Pull{Axes: reveal.Own, Along: [3]float64{0, 1, 0}, Distance: 10},
+		ID:       "shell",
+		Kind:     reveal.KindPull,
+		Targets:  []assembly.NodeID{"group/shell"},
+		Duration: reveal.Second,
+		Easing:   reveal.Smooth,
+		Pull:     &reveal.Pull{Axes: reveal.OwnAxes, Along: [3]float64{0, 1, 0}, Distance: 10},
 	}
 	_, err = s.Do(
 		ctx,

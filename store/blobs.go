@@ -126,7 +126,7 @@ func (b *blobs) pieces(ctx context.Context, id assembly.NodeID, whole *solid.Sha
 		if err != nil {
 			return edit, err
 		}
-		edit.Pieces = append(edit.Pieces, arrange.Piece{Shape: formats.ShapeRef(shape, hash), Patches: from[i]})
+		edit.Pieces = append(edit.Pieces, arrange.Piece{Shape: formats.ShapeRef(shape, hash), Submeshes: from[i]})
 	}
 	return edit, nil
 }

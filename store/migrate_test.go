@@ -4,10 +4,10 @@ import (
 	"database/sql"
 	"net/url"
 	"os"
+	"strings"
 	"testing"
 
 	"github.com/google/uuid"
-	"github.com/pressly/goose/v3"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -20,20 +20,9 @@ import (
 // A log with the two chains of older versions goes on where it was: four titles, two of them taken back, one
 // done again.
 func TestAnOldLogGoesOnWhereItWas(t *testing.T) {
-	name := "old_" + uuid.NewString()[:8]
-	admin, err := sql.Open("pgx", testdb.URL())
-	require.NoError(t, err)
-	defer admin.Close()
-	_, err = admin.Exec("create database " + name)
-	require.NoError(t, err)
-	address, err := url.Parse(testdb.URL())
-	require.NoError(t, err)
-	address.Path = name
-	folder := t.TempDir()
-	s, err := store.Open(ctx, address.String(), folder)
-	require.NoError(t, err)
+	s, address, folder := ofItsOwn(t)
 	_, r := project(t, s)
-	provider, err := goose.NewProvider(goose.DialectPostgres, s.SQL().DB, os.DirFS("migrations"))
+	provider, err := s.Migrations()
 	require.NoError(t, err)
 	_, err = provider.DownTo(ctx, 8)
 	require.NoError(t, err)
@@ -58,7 +47,7 @@ func TestAnOldLogGoesOnWhereItWas(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, s.Close())
 
-	s, err = store.Open(ctx, address.String(), folder)
+	s, err = store.Open(ctx, address, folder)
 	require.NoError(t, err)
 	defer s.Close()
 	h := hand{t, s, r.ID, "", ""}
@@ -74,3 +63,80 @@ func TestAnOldLogGoesOnWhereItWas(t *testing.T) {
 	var nothing *store.NothingLeft
 	assert.ErrorAs(t, h.undo(0), &nothing)
 }
+
+// ofItsOwn opens a store with a database that no other test uses.
+func ofItsOwn(t *testing.T) (s *store.Store, address, folder string) {
+	t.Helper()
+	name := "old_" + uuid.NewString()[:8]
+	admin, err := sql.Open("pgx", testdb.URL())
+	require.NoError(t, err)
+	defer admin.Close()
+	_, err = admin.Exec("create database " + name)
+	require.NoError(t, err)
+	at, err := url.Parse(testdb.URL())
+	require.NoError(t, err)
+	at.Path = name
+	folder = t.TempDir()
+	s, err = store.Open(ctx, at.String(), folder)
+	require.NoError(t, err)
+	return s, at.String(), folder
+}
+
+// What the version before the second format stored, in its words: a document, its log, a named version, an output with
+// its settings, a set of outputs, an assembly and its arrangement. All of it is read afterwards, and undone.
+func TestWhatAnEarlierVersionStoredIsRewritten(t *testing.T) {
+	s, address, folder := ofItsOwn(t)
+	_, r := project(t, s)
+	provider, err := s.Migrations()
+	require.NoError(t, err)
+	_, err = provider.DownTo(ctx, 9)
+	require.NoError(t, err)
+	former, err := os.ReadFile("../core/reveal/testdata/format1.json")
+	require.NoError(t, err)
+	longer := strings.Replace(string(former), `"length":4000000`, `"length":5000000`, 1)
+	require.NotEqual(t, string(former), longer)
+	for _, change := range []string{
+		`update reveals set document = '` + quoted(longer) + `', version = 1 where id = $1`,
+		`insert into entries (reveal_id, version, kind, label, command, inverse) values ($1, 1, 'do', 'change the length of a step',
+			'{"op":"batch","commands":[{"op":"lengthen","stepId":"step-1","by":1000000}]}',
+			'{"op":"batch","commands":[{"op":"lengthen","stepId":"step-1","by":-1000000}]}')`,
+		`insert into versions (id, reveal_id, version, name, document) values (gen_random_uuid(), $1, 0, 'First', '` +
+			quoted(string(former)) + `')`,
+		`insert into presets (id, project_id, name, settings) select gen_random_uuid(), project_id, 'Client',
+			'[{"kind":"film","slowed":true,"backward":true,"blur":8,"background":"clear","layers":[{"kind":"ground"}],"card":{"title":"A","length":3000000}}]'
+			from reveals where id = $1`,
+		`update revisions set assembly = replace(assembly, '"submeshes":', '"patches":')
+			where id = (select revision_id from reveals where id = $1)`,
+	} {
+		_, err = s.SQL().Exec(change, r.ID)
+		require.NoError(t, err, change)
+	}
+	require.NoError(t, s.Close())
+
+	s, err = store.Open(ctx, address, folder)
+	require.NoError(t, err)
+	defer s.Close()
+	h := hand{t, s, r.ID, "", ""}
+	want := demo.Teardown(demo.Pump().Assembly)
+	length := want.Steps[0].Duration
+	assert.Equal(t, length+reveal.Second, h.doc().Steps[0].Duration)
+	require.NoError(t, h.undo(0))
+	assert.Equal(t, string(reveal.Write(want)), string(reveal.Write(h.doc())))
+	list, err := s.Versions(ctx, r.ID)
+	require.NoError(t, err)
+	require.Len(t, list, 1)
+	var texts []string
+	require.NoError(t, s.SQL().Select(&texts, `select settings from presets`))
+	assert.JSONEq(
+		t,
+		`[{"kind":"film","ntsc":true,"reverse":true,"shutterSamples":8,"background":"transparent","layers":[{"kind":"background"}],"card":{"title":"A","duration":3000000}}]`,
+		texts[0],
+	)
+	m, err := s.Model(ctx, r.RevisionID, true)
+	require.NoError(t, err)
+	for i, shape := range m.Assembly.Shapes {
+		assert.NotZero(t, shape.Submeshes, "shape %d", i)
+	}
+}
+
+func quoted(text string) string { return strings.ReplaceAll(text, "'", "''") }

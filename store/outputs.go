@@ -51,17 +51,17 @@ const outputColumns = `id, coalesce(revision_id::text, '') as revision_id, coale
 		else '' end as behind, reveal_id, project_id, version, title, settings, state, frames_done, frames, message, bytes, media, kept, made_by,
 	created_at, started_at, finished_at, document, file, coalesce((select r.version from reveals r where r.id = outputs.reveal_id), 0) as current`
 
-// NewOutput is an output to be stored, with the pieces in which it is made.
+// NewOutput is an output to be stored, with the segments in which it is made.
 type NewOutput struct {
 	Output
 	Source    Source
 	Extension string
-	Pieces    []int // frames of each
+	Segments  []int // frames of each
 }
 
-// InsertOutputs stores new outputs, all or none; wake tells that many pieces wait, in the
+// InsertOutputs stores new outputs, all or none; wake tells that many segments wait, in the
 // same transaction.
-func (s *Store) InsertOutputs(ctx context.Context, list []NewOutput, wake Wake) ([]Output, error) {
+func (s *Store) InsertOutputs(ctx context.Context, list []NewOutput, wake NotifyWorkers) ([]Output, error) {
 	made, err := s.once(ctx, func(tx *Tx) (string, error) {
 		var ids []string
 		for i := range list {
@@ -86,8 +86,8 @@ func (s *Store) InsertOutputs(ctx context.Context, list []NewOutput, wake Wake) 
 	return out, nil
 }
 
-// insert stores an output with its pieces.
-func (o *NewOutput) insert(ctx context.Context, tx *Tx, wake Wake) error {
+// insert stores an output with its segments.
+func (o *NewOutput) insert(ctx context.Context, tx *Tx, wake NotifyWorkers) error {
 	o.ID = newID()
 	o.File = o.ID + "." + o.Extension
 	joined, err := json.Marshal(o.Source.Joined)
@@ -117,10 +117,10 @@ func (o *NewOutput) insert(ctx context.Context, tx *Tx, wake Wake) error {
 	if err != nil {
 		return err
 	}
-	if err := addPieces(ctx, tx, o.ID, o.Pieces); err != nil {
+	if err := addSegments(ctx, tx, o.ID, o.Segments); err != nil {
 		return err
 	}
-	if err := wake(ctx, tx.Tx, len(o.Pieces)); err != nil {
+	if err := wake(ctx, tx.Tx, len(o.Segments)); err != nil {
 		return err
 	}
 	return notify(ctx, tx, o.event())
@@ -202,8 +202,8 @@ func (s *Store) PauseOutput(ctx context.Context, o Output) error {
 }
 
 // ResumeOutput queues what is missing of an output that was paused, failed or cancelled;
-// frames are its pieces.
-func (s *Store) ResumeOutput(ctx context.Context, o Output, pieces []int, wake Wake) error {
+// frames are its segments.
+func (s *Store) ResumeOutput(ctx context.Context, o Output, segments []int, wake NotifyWorkers) error {
 	return s.within(ctx, func(tx *Tx) error {
 		ok, err := changed(tx.ExecContext(ctx, `update outputs set state = 'waiting', message = '', finished_at = null,
 			started_at = case when state = 'paused' then started_at end
@@ -212,14 +212,14 @@ func (s *Store) ResumeOutput(ctx context.Context, o Output, pieces []int, wake W
 			return err
 		}
 		if o.State != "paused" { // begin anew: its folder may be gone
-			if _, err := tx.ExecContext(ctx, `delete from pieces where output_id = $1`, o.ID); err != nil {
+			if _, err := tx.ExecContext(ctx, `delete from segments where output_id = $1`, o.ID); err != nil {
 				return err
 			}
-			if err := addPieces(ctx, tx, o.ID, pieces); err != nil {
+			if err := addSegments(ctx, tx, o.ID, segments); err != nil {
 				return err
 			}
 		}
-		if err := wake(ctx, tx.Tx, len(pieces)+1); err != nil {
+		if err := wake(ctx, tx.Tx, len(segments)+1); err != nil {
 			return err
 		}
 		return notify(ctx, tx, o.event())
@@ -281,8 +281,8 @@ func (s *Store) PicturePath(o Output) string { return filepath.Join(s.films, o.I
 // FramePath is where the frame lies that was made last.
 func (s *Store) FramePath(o Output) string { return filepath.Join(s.WorkFolder(o), "frame.jpg") }
 
-// WorkFolder is where the pieces of an output lie while it is made.
-func (s *Store) WorkFolder(o Output) string { return filepath.Join(s.films, o.ID+".pieces") }
+// WorkFolder is where the segments of an output lie while it is made.
+func (s *Store) WorkFolder(o Output) string { return filepath.Join(s.films, o.ID+".segments") }
 
 // DeleteOutput forgets an output and removes its files.
 func (s *Store) DeleteOutput(ctx context.Context, o Output) error {

@@ -185,13 +185,13 @@ func insertRevision(
 // whole assembly in the frame.
 func FirstLook(a *assembly.Assembly) reveal.Camera {
 	c, err := film.Fit(
-		reveal.Camera{Orientation: film.Views()[0].Orientation, Lens: 50},
+		reveal.Camera{Orientation: film.Views()[0].Orientation, FocalLength: 50},
 		16.0/9,
 		0.25,
 		[]space.Box{a.Bounds()},
 	)
 	if err != nil { // an assembly always has a part
-		return reveal.Camera{Orientation: space.NoRotation, Distance: 500, Lens: 50}
+		return reveal.Camera{Orientation: space.NoRotation, Distance: 500, FocalLength: 50}
 	}
 	return c
 }

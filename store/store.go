@@ -88,12 +88,17 @@ func Open(ctx context.Context, url, folder string, options ...Options) (*Store, 
 	return s, nil
 }
 
-func (s *Store) migrate(ctx context.Context) error {
+// versions are the migrations of the database.
+func (s *Store) versions() (*goose.Provider, error) {
 	files, err := fs.Sub(migrations, "migrations")
 	if err != nil {
-		return err
+		return nil, err
 	}
-	provider, err := goose.NewProvider(goose.DialectPostgres, s.db.DB.DB, files)
+	return goose.NewProvider(goose.DialectPostgres, s.db.DB.DB, files, goose.WithGoMigrations(renaming))
+}
+
+func (s *Store) migrate(ctx context.Context) error {
+	provider, err := s.versions()
 	if err != nil {
 		return fmt.Errorf("reading the migrations: %w", err)
 	}

@@ -81,7 +81,7 @@ func (s *Store) sweepFilms(ctx context.Context, now time.Time, n *Swept) error {
 	}
 	for _, f := range found {
 		id := leadingID.FindString(f.Name())
-		left := strings.HasSuffix(f.Name(), ".pieces") && ended[id]
+		left := strings.HasSuffix(f.Name(), ".segments") && ended[id]
 		if id == "" || known[id] && !left || touched(filepath.Join(s.films, f.Name())).After(now.Add(-idle)) {
 			continue
 		}

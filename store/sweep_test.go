@@ -66,7 +66,7 @@ func TestTheSweepTakesWhatNothingRefersTo(t *testing.T) {
 		filepath.Join(
 			folder,
 			"films",
-			uuid.NewString()+".pieces",
+			uuid.NewString()+".segments",
 			"0.mp4",
 		),
 		filepath.Join(folder, "work", uuid.NewString(), "a.step"),

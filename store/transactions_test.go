@@ -115,7 +115,7 @@ func insert(id string) store.Edit {
 		Key: uuid.NewString(),
 		Command: edit.Command{
 			Op:   edit.InsertStep,
-			Step: &reveal.Step{ID: reveal.StepID(id), Title: id, Length: reveal.Second},
+			Step: &reveal.Step{ID: reveal.StepID(id), Title: id, Duration: reveal.Second},
 		},
 	}
 }
@@ -338,12 +338,12 @@ func TestAnArrangementAndItsRevealsNeverContradictEachOther(t *testing.T) {
 			),
 		)
 		pull := reveal.Cue{
-			ID:      "shell",
-			Kind:    reveal.KindPull,
-			Targets: []assembly.NodeID{"group/shell"},
-			Length:  reveal.Second,
-			Easing:  reveal.Smooth,
-			Pull:    &reveal.Pull{Axes: reveal.Own, Along: [3]float64{0, 1, 0}, Distance: 10},
+			ID:       "shell",
+			Kind:     reveal.KindPull,
+			Targets:  []assembly.NodeID{"group/shell"},
+			Duration: reveal.Second,
+			Easing:   reveal.Smooth,
+			Pull:     &reveal.Pull{Axes: reveal.OwnAxes, Along: [3]float64{0, 1, 0}, Distance: 10},
 		}
 		var both sync.WaitGroup
 		var editing, ungrouping error
@@ -370,7 +370,7 @@ func TestADeletedRevealIsInNobodysWay(t *testing.T) {
 	require.ErrorAs(t, s.Arrange(ctx, p.ID, 0, flatten), &refused)
 	require.NoError(t, s.DeleteReveal(ctx, r.ID))
 	require.NoError(t, s.Arrange(ctx, p.ID, 0, flatten))
-	require.NoError(t, s.BringBack(ctx, r.ID))
+	require.NoError(t, s.RestoreReveal(ctx, r.ID))
 	back, err := s.Reveal(ctx, r.ID)
 	require.NoError(t, err)
 	m, err := s.Model(ctx, back.RevisionID, false)

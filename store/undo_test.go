@@ -11,7 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"slowreveal/core/edit"
-	"slowreveal/core/edit/chance"
+	"slowreveal/core/edit/edittest"
 	"slowreveal/core/reveal"
 	"slowreveal/demo"
 	"slowreveal/store"
@@ -153,7 +153,7 @@ func TestTheDocumentIsWhatStands(t *testing.T) {
 	require.NoError(t, err)
 	base := reveal.Clone(demo.Teardown(m.Assembly))
 	random := rand.New(rand.NewPCG(5, 8))
-	chances := chance.New(11, m.Assembly)
+	chances := edittest.New(11, m.Assembly)
 	var people []hand
 	for _, name := range []string{"Mara", "Ines", ""} {
 		people = append(people, hand{t, s, r.ID, name, uuid.NewString()})
@@ -212,7 +212,7 @@ func TestTheDocumentIsWhatStands(t *testing.T) {
 			_, err := edit.Do(want, m.Assembly, c)
 			require.NoError(t, err, "change %d of %d", i, len(order))
 		}
-		require.Equal(t, chance.Sorted(want), chance.Sorted(people[0].doc()))
+		require.Equal(t, edittest.Sorted(want), edittest.Sorted(people[0].doc()))
 	}
 	assert.Greater(t, reversed, 40)
 	assert.Positive(t, depended)

@@ -146,9 +146,9 @@ func (s *Store) DeleteReveal(ctx context.Context, id string) error {
 	})
 }
 
-// BringBack brings a deleted reveal back with all its history. What the assembly, as it is arranged
+// RestoreReveal brings a deleted reveal back with all its history. What the assembly, as it is arranged
 // now, no longer has is left out by an edit of its own.
-func (s *Store) BringBack(ctx context.Context, id string) error {
+func (s *Store) RestoreReveal(ctx context.Context, id string) error {
 	return s.within(ctx, func(tx *Tx) error {
 		var project string
 		if err := tx.GetContext(ctx, &project, `select project_id from reveals where id = $1`, id); err != nil {

@@ -72,14 +72,14 @@ func (w work) again(ctx context.Context, tx *Tx, id string, enqueue Enqueue) err
 	return w.queue(ctx, tx, id, enqueue)
 }
 
-// silence is how long a worker may say nothing before its work goes to another.
-const silence = "12 seconds"
+// heartbeatTimeout is how long a worker may say nothing before its work goes to another.
+const heartbeatTimeout = "12 seconds"
 
 // requeueLost gives work whose worker has gone silent to the queue again.
 func (w work) requeueLost(ctx context.Context, tx *Tx, enqueue Enqueue) error {
 	var lost []string
 	if err := tx.SelectContext(ctx, &lost, `select id from `+string(w)+`
-		where state = 'running' and beat_at < now() - interval '`+silence+`' for update skip locked`); err != nil {
+		where state = 'running' and beat_at < now() - interval '`+heartbeatTimeout+`' for update skip locked`); err != nil {
 		return err
 	}
 	for _, id := range lost {
@@ -111,9 +111,9 @@ func (w work) requeueLost(ctx context.Context, tx *Tx, enqueue Enqueue) error {
 
 // RequeueLost gives pieces of outputs, and imports, whose worker has gone silent to the
 // queue again.
-func (s *Store) RequeueLost(ctx context.Context, wake Wake, intake Enqueue) error {
+func (s *Store) RequeueLost(ctx context.Context, wake NotifyWorkers, intake Enqueue) error {
 	return s.within(ctx, func(tx *Tx) error {
-		if err := requeueLostPieces(ctx, tx, wake); err != nil {
+		if err := requeueLostSegments(ctx, tx, wake); err != nil {
 			return err
 		}
 		return imports.requeueLost(ctx, tx, intake)

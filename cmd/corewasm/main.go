@@ -13,14 +13,14 @@ import (
 	"unsafe"
 
 	"slowreveal/core/assembly"
-	"slowreveal/core/desk"
+	"slowreveal/core/editor"
 	"slowreveal/core/look"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
 )
 
 var (
-	open    desk.Desk
+	open    editor.Editor
 	inbox   []byte
 	outbox  []byte
 	waiting = make(chan struct{})
@@ -37,7 +37,7 @@ func main() {
 func warm() {
 	small := &assembly.Assembly{
 		Nodes:    []assembly.Node{{ID: "root", Parent: -1, Shape: -1}, {ID: "part", Finishes: []int{0}}},
-		Shapes:   []assembly.ShapeRef{{Max: space.Triple{1, 1, 1}, Patches: 1}},
+		Shapes:   []assembly.ShapeRef{{Max: space.Vec3{1, 1, 1}, Submeshes: 1}},
 		Finishes: make([]assembly.Finish, 1),
 	}
 	packed, err := assembly.Pack(small)
@@ -107,7 +107,7 @@ func openReveal() int32 { return answered(open.OpenReveal(inbox)) }
 func apply() int32 { return answered(open.Apply(inbox)) }
 
 //go:wasmexport do
-func do() int32 { return answered(open.Do(inbox)) }
+func do() int32 { return answered(open.Perform(inbox)) }
 
 //go:wasmexport preview
 func preview() int32 { return answered(open.Preview(inbox)) }
@@ -155,7 +155,7 @@ func alteredLength() int32 { return int32(len(open.Altered)) }
 func version() int32 { return open.Version }
 
 //go:wasmexport dark
-func dark() unsafe.Pointer { return pointer(open.Dark()) }
+func dark() unsafe.Pointer { return pointer(open.ContactShadow()) }
 
 // order sorts the numbers of nodes in the inbox, of 32 bits, as an eye sees them: the farthest first.
 //
@@ -163,9 +163,9 @@ func dark() unsafe.Pointer { return pointer(open.Dark()) }
 func order(x, y, z, aheadX, aheadY, aheadZ float64, parallel int32) int32 {
 	nodes := unsafe.Slice((*int32)(pointer(inbox)), len(inbox)/4)
 	eye := look.Eye{
-		At:       space.Vec{X: x, Y: y, Z: z},
-		Ahead:    space.Vec{X: aheadX, Y: aheadY, Z: aheadZ},
-		Parallel: parallel != 0,
+		At:           space.Vec{X: x, Y: y, Z: z},
+		Ahead:        space.Vec{X: aheadX, Y: aheadY, Z: aheadZ},
+		Orthographic: parallel != 0,
 	}
 	if !open.Order(nodes, eye) {
 		return 0
@@ -176,7 +176,7 @@ func order(x, y, z, aheadX, aheadY, aheadZ float64, parallel int32) int32 {
 //go:wasmexport camera
 func camera() unsafe.Pointer { return unsafe.Pointer(&open.Camera[0]) }
 
-func answered(s desk.State, err error) int32 { return reply(s, err) }
+func answered(s editor.State, err error) int32 { return reply(s, err) }
 
 func reply(v any, err error) int32 {
 	if err == nil {

@@ -9,7 +9,7 @@ import (
 
 	"slowreveal/core/reveal"
 	"slowreveal/formats"
-	"slowreveal/formats/intake"
+	"slowreveal/formats/importer"
 )
 
 // reading says what a person can tell about assembly files.
@@ -36,7 +36,7 @@ func (r reading) model(ctx context.Context, name string, paths ...string) (*form
 		}
 		names = append(names, filepath.Base(p))
 	}
-	return intake.Read(ctx, filepath.Dir(paths[0]), names, r.options(name))
+	return importer.Read(ctx, filepath.Dir(paths[0]), names, r.options(name))
 }
 
 func (r reading) options(name string) formats.Options {

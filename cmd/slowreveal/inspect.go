@@ -19,8 +19,8 @@ type inspectCommand struct {
 
 // inspection is everything that is known of a file.
 type inspection struct {
-	Report formats.Report  `json:"report"`
-	Bounds [2]space.Triple `json:"bounds"` // mm, +Y up
+	Report formats.Report `json:"report"`
+	Bounds [2]space.Vec3  `json:"bounds"` // mm, +Y up
 	// Volume is that of all closed parts, mm³; Open counts the parts without one.
 	Volume   float64           `json:"volume"`
 	Open     int               `json:"open"`
@@ -55,7 +55,7 @@ func (c *inspectCommand) Run(ctx context.Context) error {
 		return err
 	}
 	b := m.Assembly.Bounds()
-	out := inspection{Report: m.Report, Bounds: [2]space.Triple{space.TripleOf(b.Min), space.TripleOf(b.Max)},
+	out := inspection{Report: m.Report, Bounds: [2]space.Vec3{space.Vec3Of(b.Min), space.Vec3Of(b.Max)},
 		Tree: m.Assembly.Nodes, Finishes: m.Assembly.Finishes, Sets: known.Ready, Contacts: known.Contacts}
 	for i, ref := range m.Assembly.Shapes {
 		pieces, _ := m.Shapes[i].Pieces()

@@ -140,7 +140,7 @@ func (e *editor) add() bool {
 	id := fmt.Sprint("edit-", e.made)
 	body, _ := json.Marshal(
 		map[string]any{"version": now.Version, "edits": []any{map[string]any{"command": map[string]any{
-			"op": "insertStep", "index": len(doc.Steps), "step": reveal.Step{ID: reveal.StepID(id), Title: id, Length: reveal.Second / 10}}}}},
+			"op": "insertStep", "index": len(doc.Steps), "step": reveal.Step{ID: reveal.StepID(id), Title: id, Duration: reveal.Second / 10}}}}},
 	)
 	reply, err := http.Post(e.url+"/commands", "application/json", bytes.NewReader(body))
 	if err != nil {

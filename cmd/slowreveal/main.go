@@ -14,26 +14,27 @@ import (
 )
 
 type commands struct {
-	Serve    serveCommand    `cmd:"" help:"Serve the application on this machine."`
-	Work     workCommand     `cmd:"" help:"Work off the queue of outputs beside a server."`
-	Import   importCommand   `cmd:"" help:"Import an assembly file as a new project."`
-	Seed     seedCommand     `cmd:"" help:"Fill an empty database with the example."`
-	Doctor   doctorCommand   `cmd:"" help:"Say what this machine lacks."`
-	OpenAPI  openapiCommand  `cmd:"" name:"openapi" help:"Print the description of the API."`
-	Checks   checksCommand   `cmd:"" help:"Print what a proof looks for, as a table."`
-	Schema   schemaCommand   `cmd:"" help:"Print the JSON Schema of the reveal document."`
-	Film     filmCommand     `cmd:"" help:"Make a film of a reveal."`
-	Still    stillCommand    `cmd:"" help:"Make pictures of moments of a reveal."`
-	Frames   framesCommand   `cmd:"" help:"Make a sequence of pictures of a reveal, with layers."`
-	GLB      glbCommand      `cmd:"" name:"glb" help:"Write a reveal as an animated GLB."`
-	Captions captionsCommand `cmd:"" help:"Write the words of a reveal's steps as WebVTT or SubRip."`
-	Pack     packCommand     `cmd:"" help:"Make a whole set of outputs of a reveal."`
-	At       atCommand       `cmd:"" help:"Print poses, opacities and camera of one moment as JSON."`
-	Validate validateCommand `cmd:"" help:"Check an assembly, and a reveal of it."`
-	Proof    proofCommand    `cmd:"" help:"Say where parts go into one another in a reveal; the exit code is 3 where they do."`
-	Plan     planCommand     `cmd:"" help:"Plan a teardown: order, directions, distances, words; also as a reveal."`
-	Inspect  inspectCommand  `cmd:"" help:"Print what an assembly file holds as JSON."`
-	Demo     demoCommand     `cmd:"" help:"Write the example's assembly and reveal as files."`
+	Serve      serveCommand      `cmd:"" help:"Serve the application on this machine."`
+	Work       workCommand       `cmd:"" help:"Work off the queue of outputs beside a server."`
+	Import     importCommand     `cmd:"" help:"Import an assembly file as a new project."`
+	Seed       seedCommand       `cmd:"" help:"Fill an empty database with the example."`
+	Doctor     doctorCommand     `cmd:"" help:"Say what this machine lacks."`
+	OpenAPI    openapiCommand    `cmd:"" name:"openapi" help:"Print the description of the API."`
+	TypeScript typescriptCommand `cmd:"" name:"typescript" help:"Print what the page can ask of the core, as TypeScript."`
+	Checks     checksCommand     `cmd:"" help:"Print what a proof looks for, as a table."`
+	Schema     schemaCommand     `cmd:"" help:"Print the JSON Schema of the reveal document."`
+	Film       filmCommand       `cmd:"" help:"Make a film of a reveal."`
+	Still      stillCommand      `cmd:"" help:"Make pictures of moments of a reveal."`
+	Frames     framesCommand     `cmd:"" help:"Make a sequence of pictures of a reveal, with layers."`
+	GLB        glbCommand        `cmd:"" name:"glb" help:"Write a reveal as an animated GLB."`
+	Captions   captionsCommand   `cmd:"" help:"Write the words of a reveal's steps as WebVTT or SubRip."`
+	Pack       packCommand       `cmd:"" help:"Make a whole set of outputs of a reveal."`
+	Sample     sampleCommand     `cmd:"" help:"Print poses, opacities and camera of one moment as JSON."`
+	Validate   validateCommand   `cmd:"" help:"Check an assembly, and a reveal of it."`
+	Proof      proofCommand      `cmd:"" help:"Say where parts go into one another in a reveal; the exit code is 3 where they do."`
+	Plan       planCommand       `cmd:"" help:"Plan a teardown: order, directions, distances, words; also as a reveal."`
+	Inspect    inspectCommand    `cmd:"" help:"Print what an assembly file holds as JSON."`
+	Demo       demoCommand       `cmd:"" help:"Write the example's assembly and reveal as files."`
 }
 
 func main() {

@@ -85,7 +85,7 @@ func TestTheCommandLineMakesAFilmOfTheExample(t *testing.T) {
 	)
 	require.Zero(t, code, said)
 	assert.FileExists(t, filepath.Join(folder, "s.png"))
-	code, out, said := command(t, "at", "--assembly", glb, "--reveal", reveal, "--time", "9")
+	code, out, said := command(t, "sample", "--assembly", glb, "--reveal", reveal, "--time", "9")
 	require.Zero(t, code, said)
 	var at struct {
 		Title string
@@ -115,7 +115,7 @@ func TestTheCommandLineMakesAFilmOfTheExample(t *testing.T) {
 		os.WriteFile(
 			empty,
 			[]byte(
-				`{"format":"slowreveal/reveal/1","title":"x","frame":{"width":64,"height":36,"rate":30},"opening":{"camera":{"target":[0,0,0],"orientation":[0,0,0,1],"distance":500,"lens":50}},"steps":[]}`,
+				`{"format":"slowreveal/reveal/2","title":"x","frame":{"width":64,"height":36,"rate":30},"opening":{"camera":{"target":[0,0,0],"orientation":[0,0,0,1],"distance":500,"focalLength":50}},"steps":[]}`,
 			),
 			0o644,
 		),
@@ -139,7 +139,7 @@ func TestProofEndsWithThreeWhereThereAreFaults(t *testing.T) {
 			os.WriteFile(
 				file,
 				[]byte(
-					`{"format":"slowreveal/reveal/1","title":"x","frame":{"width":64,"height":36,"rate":30},"opening":{"camera":{"target":[0,0,0],"orientation":[0,0,0,1],"distance":500,"lens":50}},"steps":[{"id":"s","title":"s","length":2000000,"cues":[`+cues+`]}]}`,
+					`{"format":"slowreveal/reveal/2","title":"x","frame":{"width":64,"height":36,"rate":30},"opening":{"camera":{"target":[0,0,0],"orientation":[0,0,0,1],"distance":500,"focalLength":50}},"steps":[{"id":"s","title":"s","duration":2000000,"cues":[`+cues+`]}]}`,
 				),
 				0o644,
 			),
@@ -154,7 +154,7 @@ func TestProofEndsWithThreeWhereThereAreFaults(t *testing.T) {
 		"0 of 3160 pairs of parts move against each other and come near; looked at for 2.00 s with 9 checks.\nOpen: 0 faults, 0 warnings, 0 hints.",
 	)
 	sideways := doc(
-		`{"id":"c","kind":"pull","targets":["pump-head/rotor-cover"],"offset":0,"length":1000000,"easing":"linear","pull":{"axes":"assembly","along":[1,0,0],"distance":30}}`,
+		`{"id":"c","kind":"pull","targets":["pump-head/rotor-cover"],"offset":0,"duration":1000000,"easing":"linear","pull":{"axes":"assembly","along":[1,0,0],"distance":30}}`,
 	)
 	code, out, said = command(t, "proof", "--assembly", glb, "--reveal", sideways)
 	assert.Equal(t, 3, code, said)
@@ -231,8 +231,8 @@ func TestWhatIsWrongIsSaidOnStandardError(t *testing.T) {
 		{1, "0 frames", []string{"film", "--assembly", glb, "--reveal", reveal, "--out", out, "--from", "3", "--to", "3"}},
 		{1, "odd", []string{"film", "--assembly", glb, "--reveal", reveal, "--out", out, "--size", "641x360"}},
 		{1, "like 1920x1080", []string{"film", "--assembly", glb, "--reveal", reveal, "--out", out, "--size", "big"}},
-		{2, "is no time in seconds", []string{"at", "--assembly", glb, "--reveal", reveal, "--time", "NaN"}},
-		{2, "lies before the beginning", []string{"at", "--assembly", glb, "--reveal", reveal, "--time=-3"}},
+		{2, "is no time in seconds", []string{"sample", "--assembly", glb, "--reveal", reveal, "--time", "NaN"}},
+		{2, "lies before the beginning", []string{"sample", "--assembly", glb, "--reveal", reveal, "--time=-3"}},
 		{2, "is no number", []string{"film", "--assembly", glb, "--reveal", reveal, "--out", out, "--speed", "inf"}},
 		{1, "not to the standard output", []string{"still", "--assembly", glb, "--reveal", reveal, "--time", "3", "--out", "-"}},
 		{1, "is no ordinary file", []string{"still", "--assembly", glb, "--reveal", reveal, "--time", "3", "--out", "/dev/null"}},

@@ -17,7 +17,7 @@ import (
 	"slowreveal/formats"
 	"slowreveal/release"
 	"slowreveal/render"
-	"slowreveal/shoot"
+	"slowreveal/sequence"
 )
 
 // making is what all commands share that make outputs of a reveal.
@@ -34,7 +34,7 @@ type looking struct {
 	Captions   bool     `default:"true" negatable:"" help:"Set each step's title and instruction into the picture."`
 	Fill       bool     `help:"In frames of another shape than the reveal's, cut off what does not fit in place of stepping back."`
 	Notices    bool     `default:"true" negatable:"" help:"Set each step's safety notice and tools into the picture."`
-	Background string   `help:"clear for none (where the format keeps it), a colour like #f4efe6, or a picture's file (PNG, JPEG). The paper when left out."`
+	Background string   `help:"transparent for none (where the format keeps it), a colour like #f4efe6, or a picture's file (PNG, JPEG). The look's own when left out."`
 	Font       []string `type:"path" help:"Font files for signs that the shipped fonts lack (TrueType, OpenType, WOFF); each sign takes the first that has it."`
 	Boxes      bool     `help:"Make it although no font has some signs: they are boxes."`
 	Samples    int      `default:"4" enum:"4,16" help:"Samples a pixel: ${enum}. With 16 lines are finer, and it takes four times as long."`
@@ -45,7 +45,7 @@ type looking struct {
 
 func (l *looking) settings(s release.Settings) (release.Settings, error) {
 	s.Captions, s.Fill, s.NoNotices, s.Background, s.Fonts, s.Boxes, s.Samples, s.SafeAreas = l.Captions, l.Fill, !l.Notices, l.Background, l.Font, l.Boxes, l.Samples, l.SafeAreas
-	if l.Background != "" && l.Background != "clear" && !strings.HasPrefix(l.Background, "#") {
+	if l.Background != "" && l.Background != "transparent" && !strings.HasPrefix(l.Background, "#") {
 		s.Background, s.Picture = "picture", l.Background
 	}
 	if l.Logo != "" {
@@ -68,7 +68,7 @@ type made struct {
 	Width   int     `json:"width"`
 	Height  int     `json:"height"`
 	Frames  int     `json:"frames"`
-	Length  float64 `json:"length"` // s
+	Length  float64 `json:"duration"` // s
 	Bytes   int64   `json:"bytes"`
 	Seconds float64 `json:"seconds"` // that it took
 	Lost    string  `json:"lost,omitempty"`
@@ -192,30 +192,30 @@ func attachedFile(ctx context.Context) release.Attachments {
 type filmCommand struct {
 	making
 	looking
-	Out       string   `required:"" type:"path" help:"File to write."`
-	Format    string   `help:"Format: mp4-h264, mp4-h265, mp4-av1, webm-vp9, mov-prores, mov-png, avi-mjpeg, gif, webp. That of the file's ending when left out."`
-	Purpose   string   `default:"web" enum:"draft,web,archive,edit" help:"What it is for: ${enum}."`
-	FPS       int      `name:"fps" help:"Frames a second. The reveal's own when left out."`
-	Slowed    bool     `help:"Take 1000/1001 of the rate (23.976, 29.97, 59.94)."`
-	From      moment   `help:"Begin at this time, seconds."`
-	To        moment   `help:"End at this time, seconds; 0 is the end."`
-	Step      []string `help:"Show just these steps, by id."`
-	Speed     number   `default:"1" help:"How fast time runs."`
-	Backward  bool     `help:"Show it backwards."`
-	Blur      int      `help:"Motion blur: how many moments a frame is the mean of."`
-	Aperture  number   `help:"Depth of field: the focal length over the lens's diameter, such as 2.8; 0 for everything sharp."`
-	Author    string   `help:"Author, for the file's metadata."`
-	Sound     string   `type:"path" help:"Music or a voice (WAV, MP3, M4A …)."`
-	SoundFrom seconds  `help:"When the sound begins, seconds of the film; negative leaves its beginning out."`
-	Gain      number   `help:"How much louder the sound is, dB."`
-	FadeOut   moment   `help:"How long the sound fades before the end, seconds."`
-	Draft     bool     `help:"The same as --purpose draft."`
-	Card      string   `help:"Title of a card before the film."`
-	CardText  string   `help:"What the card says under its title."`
-	CardFor   moment   `default:"3" help:"How long the card stands, seconds."`
-	Then      []string `sep:"none" help:"Reveal document that follows, or own for the same one again; with ,backward behind it, backwards. Again for more."`
-	CrossFade moment   `help:"How long reveals and cards cross-fade, seconds."`
-	Poster    *moment  `help:"The film's moment that stands for it, seconds; kept in MP4."`
+	Out          string   `required:"" type:"path" help:"File to write."`
+	Format       string   `help:"Format: mp4-h264, mp4-h265, mp4-av1, webm-vp9, mov-prores, mov-png, avi-mjpeg, gif, webp. That of the file's ending when left out."`
+	Purpose      string   `default:"web" enum:"draft,web,archive,edit" help:"What it is for: ${enum}."`
+	FPS          int      `name:"fps" help:"Frames a second. The reveal's own when left out."`
+	NTSC         bool     `name:"ntsc" help:"Take 1000/1001 of the rate (23.976, 29.97, 59.94)."`
+	From         moment   `help:"Begin at this time, seconds."`
+	To           moment   `help:"End at this time, seconds; 0 is the end."`
+	Step         []string `help:"Show just these steps, by id."`
+	Speed        number   `default:"1" help:"How fast time runs."`
+	Reverse      bool     `help:"Show it backwards."`
+	MotionBlur   int      `help:"Motion blur: how many moments a frame is the mean of."`
+	Aperture     number   `help:"Depth of field: the focal length over the lens's diameter, such as 2.8; 0 for everything sharp."`
+	Author       string   `help:"Author, for the file's metadata."`
+	Sound        string   `type:"path" help:"Music or a voice (WAV, MP3, M4A …)."`
+	SoundFrom    seconds  `help:"When the sound begins, seconds of the film; negative leaves its beginning out."`
+	Gain         number   `help:"How much louder the sound is, dB."`
+	FadeOut      moment   `help:"How long the sound fades before the end, seconds."`
+	Draft        bool     `help:"The same as --purpose draft."`
+	Card         string   `help:"Title of a card before the film."`
+	CardText     string   `help:"What the card says under its title."`
+	CardDuration moment   `default:"3" help:"How long the card stands, seconds."`
+	Then         []string `sep:"none" help:"Reveal document that follows, or own for the same one again; with ,reverse behind it, backwards. Again for more."`
+	CrossFade    moment   `help:"How long reveals and cards cross-fade, seconds."`
+	Poster       *moment  `help:"The film's moment that stands for it, seconds; kept in MP4."`
 }
 
 // Run makes a film.
@@ -226,18 +226,18 @@ func (c *filmCommand) Run(ctx context.Context) (err error) {
 		}
 	}
 	s := release.Settings{
-		Kind:     release.Film,
-		Format:   c.Format,
-		Purpose:  encode.Purpose(c.Purpose),
-		Rate:     c.FPS,
-		Slowed:   c.Slowed,
-		From:     c.From.micros(),
-		To:       c.To.micros(),
-		Speed:    float64(c.Speed),
-		Backward: c.Backward,
-		Author:   c.Author,
-		Blur:     c.Blur,
-		Aperture: float64(c.Aperture),
+		Kind:           release.Film,
+		Format:         c.Format,
+		Purpose:        encode.Purpose(c.Purpose),
+		Rate:           c.FPS,
+		NTSC:           c.NTSC,
+		From:           c.From.micros(),
+		To:             c.To.micros(),
+		Speed:          float64(c.Speed),
+		Reverse:        c.Reverse,
+		Author:         c.Author,
+		ShutterSamples: c.MotionBlur,
+		Aperture:       float64(c.Aperture),
 	}
 	if c.Draft {
 		s.Purpose = encode.Draft
@@ -252,14 +252,14 @@ func (c *filmCommand) Run(ctx context.Context) (err error) {
 		}
 	}
 	if c.Card != "" {
-		s.Card = &shoot.TitleCard{Title: c.Card, Text: c.CardText, Length: c.CardFor.micros()}
+		s.Card = &sequence.TitleCard{Title: c.Card, Text: c.CardText, Duration: c.CardDuration.micros()}
 	}
 	for _, t := range c.Then {
-		path, backward := strings.CutSuffix(t, ",backward")
+		path, reverse := strings.CutSuffix(t, ",reverse")
 		if path == "own" {
 			path = ""
 		}
-		s.Then = append(s.Then, release.Then{Reveal: path, Backward: backward})
+		s.Then = append(s.Then, release.Then{Reveal: path, Reverse: reverse})
 	}
 	if s.CrossFade = c.CrossFade.micros(); c.Poster != nil {
 		at := c.Poster.micros()
@@ -278,13 +278,13 @@ type stillCommand struct {
 	Time []moment `required:"" help:"The moment, seconds; several make a ZIP."`
 	layered
 	Format string `default:"png" enum:"png,jpeg,tiff" help:"Format: ${enum}."`
-	Deep   bool   `help:"16 bits a colour instead of 8 (PNG, TIFF)."`
+	Bits   int    `default:"8" enum:"8,16" help:"Bits a colour: ${enum}; 16 for PNG and TIFF."`
 	Out    string `required:"" type:"path" help:"Picture, or ZIP, to write."`
 }
 
 // Run makes pictures.
 func (c *stillCommand) Run(ctx context.Context) error {
-	s := release.Settings{Kind: release.Stills, Format: c.Format, Deep: c.Deep}
+	s := release.Settings{Kind: release.Stills, Format: c.Format, SixteenBits: c.Bits == 16}
 	for _, t := range c.Time {
 		s.At = append(s.At, t.micros())
 	}
@@ -297,7 +297,7 @@ func (c *stillCommand) Run(ctx context.Context) error {
 
 // layered is what commands share that make pictures in layers.
 type layered struct {
-	Layers []string `help:"Pictures of each moment: shaded; ground, shadow, faces, edges, words, which laid over one another are the picture; hidden, depth. Several make a ZIP."`
+	Layers []string `help:"Pictures of each moment: shaded; background, shadow, faces, edges, words, which laid over one another are the picture; hidden, depth. Several make a ZIP."`
 	Matte  []string `sep:"none" help:"One more layer, NAME=PART,PART with the ids of parts or groups, or NAME=finish:FINISH: white where these are seen. Again for more."`
 	Mattes string   `default:"" enum:",parts,finishes" help:"A matte for each of these: parts, finishes."`
 }
@@ -308,14 +308,14 @@ func (l *layered) layers(ctx context.Context, m *making, s release.Settings, out
 		return err
 	}
 	for _, n := range l.Layers {
-		s.Layers = append(s.Layers, shoot.Layer{Kind: shoot.LayerKind(n)})
+		s.Layers = append(s.Layers, sequence.Layer{Kind: sequence.LayerKind(n)})
 	}
 	for _, text := range l.Matte {
 		name, of, found := strings.Cut(text, "=")
 		if !found || name == "" || of == "" {
 			return fmt.Errorf("the matte %q is not like NAME=PART,PART or NAME=finish:FINISH", text)
 		}
-		matte := shoot.Layer{Kind: shoot.Matte, Name: name}
+		matte := sequence.Layer{Kind: sequence.Matte, Name: name}
 		if finish, is := strings.CutPrefix(of, "finish:"); is {
 			matte.Finish = finish
 		} else {
@@ -330,7 +330,7 @@ func (l *layered) layers(ctx context.Context, m *making, s release.Settings, out
 		return err
 	}
 	if l.Mattes != "" {
-		s.Layers = append(s.Layers, shoot.MattesOf(model.Assembly, l.Mattes == "parts")...)
+		s.Layers = append(s.Layers, sequence.MattesOf(model.Assembly, l.Mattes == "parts")...)
 	}
 	return m.makeOf(ctx, s, model, doc, out)
 }
@@ -343,7 +343,7 @@ type framesCommand struct {
 	To   moment `help:"End at this time, seconds; 0 is the end."`
 	layered
 	Format string `default:"png" enum:"png,jpeg,tiff" help:"Format: ${enum}."`
-	Deep   bool   `help:"16 bits a colour instead of 8 (PNG, TIFF)."`
+	Bits   int    `default:"8" enum:"8,16" help:"Bits a colour: ${enum}; 16 for PNG and TIFF."`
 	Out    string `required:"" type:"path" help:"ZIP to write."`
 }
 
@@ -351,12 +351,12 @@ type framesCommand struct {
 func (c *framesCommand) Run(ctx context.Context) error {
 	s, err := c.settings(
 		release.Settings{
-			Kind:   release.Frames,
-			Format: c.Format,
-			Rate:   c.FPS,
-			From:   c.From.micros(),
-			To:     c.To.micros(),
-			Deep:   c.Deep,
+			Kind:        release.Frames,
+			Format:      c.Format,
+			Rate:        c.FPS,
+			From:        c.From.micros(),
+			To:          c.To.micros(),
+			SixteenBits: c.Bits == 16,
 		},
 	)
 	if err != nil {

@@ -16,7 +16,7 @@ import (
 	"slowreveal/core/reveal"
 	"slowreveal/demo"
 	"slowreveal/formats/gltf"
-	"slowreveal/formats/intake"
+	"slowreveal/formats/importer"
 	"slowreveal/formats/step"
 	"slowreveal/jobs"
 	"slowreveal/localdb"
@@ -200,7 +200,7 @@ func (c *importCommand) put(ctx context.Context, s *store.Store, i *store.Import
 		}
 		i.Files = append(i.Files, store.File{Name: filepath.Base(path), Bytes: n})
 	}
-	return intake.Check(i.Files.Names())
+	return importer.Check(i.Files.Names())
 }
 
 type seedCommand struct{ place }
@@ -295,6 +295,14 @@ type openapiCommand struct{}
 
 // Run prints the description of the API.
 func (c *openapiCommand) Run() error { return printJSON(server.Describe()) }
+
+type typescriptCommand struct{}
+
+// Run prints what the page can ask of the core, as TypeScript.
+func (c *typescriptCommand) Run() error {
+	_, err := fmt.Print(server.TypeScript())
+	return err
+}
 
 type schemaCommand struct{}
 

@@ -17,7 +17,7 @@ import (
 	"slowreveal/release"
 )
 
-type atCommand struct {
+type sampleCommand struct {
 	source
 	Time moment `required:"" help:"The moment, seconds."`
 }
@@ -30,7 +30,7 @@ type nodeAt struct {
 }
 
 // Run prints one moment.
-func (c *atCommand) Run(ctx context.Context) error {
+func (c *sampleCommand) Run(ctx context.Context) error {
 	m, r, err := c.open(ctx)
 	if err != nil {
 		return err

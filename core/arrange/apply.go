@@ -255,10 +255,10 @@ func (w *work) split(s *Edit) error {
 			parent: n,
 			moved:  true,
 		}
-		if w.byID[piece.ID] != nil || p.Shape.Patches != len(p.Patches) {
+		if w.byID[piece.ID] != nil || p.Shape.Submeshes != len(p.Submeshes) {
 			return errors.New("its pieces do not fit it")
 		}
-		for _, from := range p.Patches {
+		for _, from := range p.Submeshes {
 			if from < 0 || from >= len(n.Finishes) {
 				return errors.New("its pieces do not fit it")
 			}
@@ -374,7 +374,7 @@ func (w *work) assembly(imported *assembly.Assembly) *assembly.Assembly {
 		n.Parent = parent
 		if n.moved && n.parent != nil {
 			inverse := n.parent.world.Inverse()
-			n.Pose = assembly.PoseOf(inverse.Then(&n.world))
+			n.Pose = assembly.PoseOf(inverse.Mul(&n.world))
 		}
 		at := len(a.Nodes)
 		a.Nodes = append(a.Nodes, n.Node)

@@ -144,10 +144,10 @@ func TestASplitPartKeepsItsPlaceAndItsFinishes(t *testing.T) {
 				arrange.Piece{
 					Shape: assembly.ShapeRef{
 						Hash:      s.Hash(),
-						Patches:   len(s.Patches),
+						Submeshes: len(s.Submeshes),
 						Triangles: len(s.Triangles) / 3,
 					},
-					Patches: from[k],
+					Submeshes: from[k],
 				},
 			)
 			triangles += len(s.Triangles) / 3

@@ -47,8 +47,8 @@ type Edit struct {
 // Piece is one body that a split makes; Patches says which of the part's patches
 // its own are.
 type Piece struct {
-	Shape   assembly.ShapeRef `json:"shape"`
-	Patches []int             `json:"patches"`
+	Shape     assembly.ShapeRef `json:"shape"`
+	Submeshes []int             `json:"submeshes"`
 }
 
 // PartSet is parts that are picked and moved together, named once.

@@ -12,7 +12,7 @@ import (
 func finish(name string, r, g, b float64, opacity, metalness, roughness float64) assembly.Finish {
 	return assembly.Finish{
 		Name:      name,
-		Colour:    space.Triple{assembly.Linear(r / 255), assembly.Linear(g / 255), assembly.Linear(b / 255)},
+		Colour:    space.Vec3{assembly.Linear(r / 255), assembly.Linear(g / 255), assembly.Linear(b / 255)},
 		Opacity:   opacity,
 		Metalness: metalness,
 		Roughness: roughness,

@@ -47,18 +47,18 @@ func (n *Node) IsPart() bool { return n.Shape >= 0 }
 // Pose is a rigid motion as documents write it: first the turn, then the move
 // in millimetres.
 type Pose struct {
-	Move space.Triple `json:"move"`
-	Turn space.Quat   `json:"turn"`
+	Move space.Vec3 `json:"move"`
+	Turn space.Quat `json:"turn"`
 }
 
 // Rigid returns the pose as a motion.
 func (p *Pose) Rigid() space.Rigid {
-	return space.Rigid{R: p.Turn.Unit().Matrix(), T: p.Move.Vec()}
+	return space.Rigid{R: p.Turn.Normalized().Matrix(), T: p.Move.Vec()}
 }
 
 // PoseOf returns the motion as documents write it.
 func PoseOf(m space.Rigid) Pose {
-	return Pose{Move: space.TripleOf(m.T), Turn: m.R.Quat()}
+	return Pose{Move: space.Vec3Of(m.T), Turn: m.R.Quat()}
 }
 
 // ShapeRef names a stored shape and says what is needed of it without its
@@ -66,12 +66,12 @@ func PoseOf(m space.Rigid) Pose {
 type ShapeRef struct {
 	Hash      string `json:"hash"`
 	Triangles int    `json:"triangles"`
-	Patches   int    `json:"patches"`
+	Submeshes int    `json:"submeshes"`
 	// Min and Max are the corners of its box in its own frame, mm.
-	Min space.Triple `json:"min"`
-	Max space.Triple `json:"max"`
+	Min space.Vec3 `json:"min"`
+	Max space.Vec3 `json:"max"`
 	// Heart is where lines lead to it (solid.Heart), in its own frame, mm; nil for the middle of its box.
-	Heart *space.Triple `json:"heart,omitempty"`
+	Heart *space.Vec3 `json:"heart,omitempty"`
 }
 
 // Middle returns the point of the shape where lines lead to it, in its own frame.
@@ -88,11 +88,11 @@ func (s *ShapeRef) Bounds() space.Box { return space.Box{Min: s.Min.Vec(), Max: 
 // Finish is how a surface looks, in the terms of glTF 2.0's metallic-roughness
 // material. Colour is linear RGB, all values 0…1.
 type Finish struct {
-	Name      string       `json:"name"`
-	Colour    space.Triple `json:"colour"`
-	Opacity   float64      `json:"opacity"`
-	Metalness float64      `json:"metalness"`
-	Roughness float64      `json:"roughness"`
+	Name      string     `json:"name"`
+	Colour    space.Vec3 `json:"colour"`
+	Opacity   float64    `json:"opacity"`
+	Metalness float64    `json:"metalness"`
+	Roughness float64    `json:"roughness"`
 }
 
 // Parts counts the nodes that have a body.
@@ -122,7 +122,7 @@ func (a *Assembly) Worlds() []space.Rigid {
 		n := &a.Nodes[i]
 		w[i] = n.Pose.Rigid()
 		if n.Parent >= 0 {
-			w[i] = w[n.Parent].Then(&w[i])
+			w[i] = w[n.Parent].Mul(&w[i])
 		}
 	}
 	return w
@@ -130,7 +130,7 @@ func (a *Assembly) Worlds() []space.Rigid {
 
 // Bounds returns the box of all parts at rest, in the world.
 func (a *Assembly) Bounds() space.Box {
-	b := space.Nothing
+	b := space.EmptyBox
 	for i, w := range a.Worlds() {
 		if s := a.Nodes[i].Shape; s >= 0 {
 			b = b.Union(a.Shapes[s].Bounds().Moved(&w))
@@ -144,7 +144,7 @@ func (a *Assembly) Bounds() space.Box {
 func (a *Assembly) BoundsOf() []space.Box {
 	boxes := make([]space.Box, len(a.Nodes))
 	for i := range boxes {
-		boxes[i] = space.Nothing
+		boxes[i] = space.EmptyBox
 		if s := a.Nodes[i].Shape; s >= 0 {
 			boxes[i] = a.Shapes[s].Bounds()
 		}
@@ -198,7 +198,7 @@ func (a *Assembly) checkNode(i int, n *Node) error {
 		return errors.New("its parent does not stand before it")
 	case n.Shape < -1 || n.Shape >= len(a.Shapes):
 		return fmt.Errorf("it names shape %d of %d", n.Shape, len(a.Shapes))
-	case n.Shape >= 0 && len(n.Finishes) != a.Shapes[n.Shape].Patches:
+	case n.Shape >= 0 && len(n.Finishes) != a.Shapes[n.Shape].Submeshes:
 		return errors.New("it does not give each patch of its shape a finish")
 	}
 	for _, f := range n.Finishes {

@@ -52,7 +52,7 @@ func deep(a *assembly.Assembly) {
 				ID:     assembly.NodeID(fmt.Sprint("deep", n)),
 				Parent: n - 1,
 				Shape:  -1,
-				Pose:   assembly.PoseOf(space.Still),
+				Pose:   assembly.PoseOf(space.Identity),
 			},
 		)
 	}

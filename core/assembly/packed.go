@@ -57,7 +57,7 @@ func Pack(a *Assembly) ([]byte, error) {
 		} else {
 			number(math.NaN(), math.NaN(), math.NaN())
 		}
-		columns = whole(whole(columns, s.Triangles), s.Patches)
+		columns = whole(whole(columns, s.Triangles), s.Submeshes)
 		words = append(words, s.Hash)
 	}
 	texts = []byte(strings.Join(words, "\x00"))
@@ -115,7 +115,7 @@ func Unpack(data []byte) (*Assembly, error) {
 		a.Nodes[i].Parent, a.Nodes[i].Shape, each[i] = r.whole(), r.whole(), r.whole()
 	}
 	for i := range a.Shapes {
-		a.Shapes[i].Triangles, a.Shapes[i].Patches = r.whole(), r.whole()
+		a.Shapes[i].Triangles, a.Shapes[i].Submeshes = r.whole(), r.whole()
 	}
 	for i := range list {
 		list[i] = r.whole()

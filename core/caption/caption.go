@@ -30,8 +30,8 @@ const (
 	MaxWords      = 180.0 / 60
 )
 
-// Hasty is a caption that stands too short to be read.
-type Hasty struct {
+// TooFast is a caption that stands too short to be read.
+type TooFast struct {
 	Cue int `json:"cue"`
 	// Characters and Words are what would have to be read a second.
 	Characters float64 `json:"characters"`
@@ -41,14 +41,14 @@ type Hasty struct {
 }
 
 // Check returns the captions for which there is too little time.
-func Check(cues []Cue) []Hasty {
-	var list []Hasty
+func Check(cues []Cue) []TooFast {
+	var list []TooFast
 	for i, c := range cues {
 		text := c.Words()
 		length := float64(c.To-c.From) / float64(reveal.Second)
 		if needs := Needs(text); float64(needs) > length*float64(reveal.Second) {
 			letters, words := size(text)
-			list = append(list, Hasty{i, letters / length, words / length, needs})
+			list = append(list, TooFast{i, letters / length, words / length, needs})
 		}
 	}
 	return list

@@ -107,7 +107,7 @@ func (s *Space) divide(at Pose, picked []assembly.NodeID) (moving, still []int) 
 }
 
 func (s *Space) way(at Pose, moving, still []int, direction space.Vec, limit float64) Way {
-	d, ok := space.Unit(direction)
+	d, ok := space.Normalize(direction)
 	if !ok {
 		return Way{Free: true, Distance: limit}
 	}
@@ -119,7 +119,7 @@ func (s *Space) way(at Pose, moving, still []int, direction space.Vec, limit flo
 				continue
 			}
 			inverse := at.World[o].Inverse()
-			place := inverse.Then(&at.World[m])
+			place := inverse.Mul(&at.World[m])
 			slack := Slack
 			if s.Slim(o, slack).Crosses(s.Slim(m, slack), &place) {
 				slack = threadSlack

@@ -23,12 +23,12 @@ import (
 func two(t *testing.T, stays, goes solid.Mesh, at space.Vec) (*clearance.Space, clearance.Pose) {
 	t.Helper()
 	b := formats.NewBuilder(context.Background(), formats.Options{Name: "two"}, "computed")
-	finish := b.Finish(formats.Unfinished)
-	root := b.Node(-1, assembly.Node{Name: "two", Shape: -1, Pose: assembly.PoseOf(space.Still)})
+	finish := b.Finish(formats.DefaultFinish)
+	root := b.Node(-1, assembly.Node{Name: "two", Shape: -1, Pose: assembly.PoseOf(space.Identity)})
 	for name, m := range map[string]solid.Mesh{"stays": stays, "goes": goes} {
 		shape, err := b.Mesh(name, m)
 		require.NoError(t, err)
-		pose := space.Still
+		pose := space.Identity
 		if name == "goes" {
 			pose = space.Translation(at)
 		}

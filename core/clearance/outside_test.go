@@ -73,7 +73,7 @@ func TestClearanceAgreesWithAnotherLibrary(t *testing.T) {
 		from := unit(random)
 		goes = moved(goes, turn, r3.Scale(45, from))
 		s, pose := two(t, stays, goes, space.Vec{})
-		direction, _ := space.Unit(r3.Sub(r3.Scale(0.25, unit(random)), from)) // towards the other, more or less
+		direction, _ := space.Normalize(r3.Sub(r3.Scale(0.25, unit(random)), from)) // towards the other, more or less
 		found := way(s, pose, direction.X, direction.Y, direction.Z)
 		if found.Free || found.Distance < 0.5 {
 			continue
@@ -104,7 +104,7 @@ func TestClearanceAgreesWithAnotherLibrary(t *testing.T) {
 func unit(random *rand.Rand) space.Vec {
 	for {
 		v := space.Vec{X: random.NormFloat64(), Y: random.NormFloat64(), Z: random.NormFloat64()}
-		if u, ok := space.Unit(v); ok {
+		if u, ok := space.Normalize(v); ok {
 			return u
 		}
 	}

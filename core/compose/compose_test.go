@@ -16,13 +16,13 @@ import (
 
 const s = reveal.Second
 
-// fulfil carries a wish out on the example and takes it back: the document must
+// perform carries an operation out on the example and takes it back: the document must
 // be what it was, byte for byte.
-func fulfil(t *testing.T, w compose.Wish) (before, after *reveal.Reveal, a *assembly.Assembly) {
+func perform(t *testing.T, w compose.Operation) (before, after *reveal.Reveal, a *assembly.Assembly) {
 	t.Helper()
 	a = pump()
 	after, before = demo.Teardown(a), demo.Teardown(a)
-	c, err := compose.Command(after, w)
+	c, err := command(after, w)
 	require.NoError(t, err)
 	undo, err := edit.Do(after, a, c)
 	require.NoError(t, err)
@@ -63,9 +63,12 @@ func alike(t *testing.T, a *assembly.Assembly, x, y *reveal.Reveal) {
 
 func TestASplitStepShowsTheSameFilm(t *testing.T) {
 	// Step 2 is split where its second movement begins; the retrace runs both halves.
-	before, after, a := fulfil(t, compose.Wish{Do: compose.SplitStep, StepID: "step-2", At: 3_500_000, Fresh: "new"})
+	before, after, a := perform(
+		t,
+		compose.Operation{Do: compose.SplitStep, StepID: "step-2", At: 3_500_000, Fresh: "new"},
+	)
 	assert.Len(t, after.Steps, len(before.Steps)+1)
-	assert.Equal(t, 3_500_000*1, int(after.Steps[1].Length))
+	assert.Equal(t, 3_500_000*1, int(after.Steps[1].Duration))
 	assert.NotEmpty(t, after.Steps[2].Cues)
 	assert.Contains(t, retrace(after).Steps, reveal.StepID("new"))
 	f, g := film.Compile(a, before), film.Compile(a, after)
@@ -82,7 +85,7 @@ func TestASplitStepShowsTheSameFilm(t *testing.T) {
 }
 
 func TestJoinedStepsShowTheSameFilm(t *testing.T) {
-	before, after, a := fulfil(t, compose.Wish{Do: compose.JoinStep, StepID: "step-4"})
+	before, after, a := perform(t, compose.Operation{Do: compose.JoinStep, StepID: "step-4"})
 	assert.Len(t, after.Steps, len(before.Steps)-1)
 	assert.Contains(t, after.Steps[3].Instruction, "draw the rotor off")
 	assert.Equal(t, []string{"Hex key 3 mm"}, after.Steps[3].Tools)
@@ -99,8 +102,8 @@ func TestJoinedStepsShowTheSameFilm(t *testing.T) {
 func TestSplittingAndJoiningIsNothing(t *testing.T) {
 	a := pump()
 	r := demo.Teardown(a)
-	for _, w := range []compose.Wish{{Do: compose.SplitStep, StepID: "step-3", At: s, Fresh: "new"}, {Do: compose.JoinStep, StepID: "step-3"}} {
-		c, err := compose.Command(r, w)
+	for _, w := range []compose.Operation{{Do: compose.SplitStep, StepID: "step-3", At: s, Fresh: "new"}, {Do: compose.JoinStep, StepID: "step-3"}} {
+		c, err := command(r, w)
 		require.NoError(t, err)
 		_, err = edit.Do(r, a, c)
 		require.NoError(t, err)
@@ -109,15 +112,15 @@ func TestSplittingAndJoiningIsNothing(t *testing.T) {
 }
 
 func TestADuplicateHasItsOwnIds(t *testing.T) {
-	before, after, _ := fulfil(t, compose.Wish{Do: compose.DuplicateStep, StepID: "step-3", Fresh: "copy"})
+	before, after, _ := perform(t, compose.Operation{Do: compose.DuplicateStep, StepID: "step-3", Fresh: "copy"})
 	assert.Equal(t, before.Steps[2].Title, after.Steps[3].Title)
 	assert.Len(t, after.Steps[3].Cues, len(before.Steps[2].Cues))
 	assert.NotEqual(t, after.Steps[2].Cues[0].ID, after.Steps[3].Cues[0].ID)
 }
 
 func TestInsertedTimeMovesWhatIsLater(t *testing.T) {
-	before, after, _ := fulfil(t, compose.Wish{Do: compose.InsertTime, StepID: "step-2", At: 2 * s, By: 3 * s})
-	assert.Equal(t, before.Steps[1].Length+3*s, after.Steps[1].Length)
+	before, after, _ := perform(t, compose.Operation{Do: compose.InsertTime, StepID: "step-2", At: 2 * s, By: 3 * s})
+	assert.Equal(t, before.Steps[1].Duration+3*s, after.Steps[1].Duration)
 	for k := range before.Steps[1].Cues {
 		was, is := before.Steps[1].Cues[k].Offset, after.Steps[1].Cues[k].Offset
 		if was >= 2*s {
@@ -125,7 +128,7 @@ func TestInsertedTimeMovesWhatIsLater(t *testing.T) {
 		}
 		assert.Equal(t, was, is)
 	}
-	_, after, _ = fulfil(t, compose.Wish{Do: compose.InsertTime, StepID: "step-2", At: 2 * s, By: -2 * s})
+	_, after, _ = perform(t, compose.Operation{Do: compose.InsertTime, StepID: "step-2", At: 2 * s, By: -2 * s})
 	for _, c := range after.Steps[1].Cues {
 		assert.GreaterOrEqual(t, c.Offset, reveal.Micros(0))
 	}
@@ -137,26 +140,26 @@ func TestCuesAreAlignedDistributedAndScaled(t *testing.T) {
 		ids = append(ids, c.ID)
 	}
 	cues := func(r *reveal.Reveal) []reveal.Cue { return r.Steps[5].Cues[:4] }
-	before, after, _ := fulfil(t, compose.Wish{Do: compose.AlignStarts, CueIDs: ids})
+	before, after, _ := perform(t, compose.Operation{Do: compose.AlignStarts, CueIDs: ids})
 	for _, c := range cues(after) {
 		assert.Equal(t, cues(before)[0].Offset, c.Offset)
 	}
-	_, after, _ = fulfil(t, compose.Wish{Do: compose.AlignEnds, CueIDs: ids})
+	_, after, _ = perform(t, compose.Operation{Do: compose.AlignEnds, CueIDs: ids})
 	for i := range cues(after) {
 		assert.Equal(t, cues(after)[0].End(), cues(after)[i].End())
 	}
-	_, after, _ = fulfil(t, compose.Wish{Do: compose.Distribute, CueIDs: ids})
+	_, after, _ = perform(t, compose.Operation{Do: compose.Distribute, CueIDs: ids})
 	gap := cues(after)[1].Offset - cues(after)[0].Offset
 	for i := 1; i < 4; i++ {
 		assert.InDelta(t, float64(gap), float64(cues(after)[i].Offset-cues(after)[i-1].Offset), 1)
 	}
-	_, after, _ = fulfil(t, compose.Wish{Do: compose.SameLength, CueIDs: ids})
+	_, after, _ = perform(t, compose.Operation{Do: compose.SameLength, CueIDs: ids})
 	for _, c := range cues(after) {
-		assert.Equal(t, cues(before)[0].Length, c.Length)
+		assert.Equal(t, cues(before)[0].Duration, c.Duration)
 	}
-	_, after, _ = fulfil(t, compose.Wish{Do: compose.ScaleTime, CueIDs: ids, Factor: 0.5})
+	_, after, _ = perform(t, compose.Operation{Do: compose.ScaleTime, CueIDs: ids, Factor: 0.5})
 	for i, c := range cues(after) {
-		assert.InDelta(t, float64(cues(before)[i].Length)/2, float64(c.Length), 1)
+		assert.InDelta(t, float64(cues(before)[i].Duration)/2, float64(c.Duration), 1)
 		assert.InDelta(
 			t,
 			float64(cues(before)[i].Offset-cues(before)[0].Offset)/2,
@@ -169,16 +172,19 @@ func TestCuesAreAlignedDistributedAndScaled(t *testing.T) {
 func TestPastedCuesBeginAtThePlayhead(t *testing.T) {
 	a := pump()
 	copied := demo.Teardown(a).Steps[5].Cues[1:3]
-	before, after, _ := fulfil(t, compose.Wish{Do: compose.Paste, StepID: "step-3", At: s, Cues: copied, Fresh: "p"})
+	before, after, _ := perform(
+		t,
+		compose.Operation{Do: compose.Paste, StepID: "step-3", At: s, Cues: copied, Fresh: "p"},
+	)
 	n := len(before.Steps[2].Cues)
 	require.Len(t, after.Steps[2].Cues, n+2)
 	assert.Equal(t, s, after.Steps[2].Cues[n].Offset)
 	assert.Equal(t, copied[1].Offset-copied[0].Offset, after.Steps[2].Cues[n+1].Offset-s)
 }
 
-func TestWishesThatCannotBeFulfilledSayWhy(t *testing.T) {
+func TestOperationsThatCannotBePerformedSayWhy(t *testing.T) {
 	r := demo.Teardown(pump())
-	for want, w := range map[string]compose.Wish{
+	for want, w := range map[string]compose.Operation{
 		"just deleted this step": {Do: compose.SplitStep, StepID: "nowhere"},
 		"inside the step":        {Do: compose.SplitStep, StepID: "step-2", At: 0, Fresh: "x"},
 		"cannot be split":        {Do: compose.SplitStep, StepID: "step-8", At: s, Fresh: "x"},
@@ -190,9 +196,15 @@ func TestWishesThatCannotBeFulfilledSayWhy(t *testing.T) {
 		"at least two":           {Do: compose.AlignStarts, CueIDs: []reveal.CueID{"cue-1"}},
 		"just deleted this cue":  {Do: compose.AlignStarts, CueIDs: []reveal.CueID{"cue-1", "nobody"}},
 		"cannot be stretched":    {Do: compose.ScaleTime, CueIDs: []reveal.CueID{"cue-3", "cue-4"}, Factor: -1},
-		"is no wish":             {Do: "dance"},
+		"is no operation":        {Do: "dance"},
 	} {
-		_, err := compose.Command(r, w)
+		_, err := command(r, w)
 		assert.ErrorContains(t, err, want)
 	}
+}
+
+// command is what an operation on steps and cues alone comes to.
+func command(r *reveal.Reveal, o compose.Operation) (edit.Command, error) {
+	done, err := compose.Apply(&compose.Subject{Reveal: r}, o)
+	return done.Command, err
 }

@@ -105,10 +105,10 @@ func takeMovement(c *reveal.Cue) {
 	case reveal.KindPull:
 		pull := *c.Pull
 		pull.Distance = -pull.Distance
-		if pull.Across != nil {
-			across := *pull.Across
+		if pull.Secondary != nil {
+			across := *pull.Secondary
 			across.Distance = -across.Distance
-			pull.Across = &across
+			pull.Secondary = &across
 		}
 		c.Pull = &pull
 	case reveal.KindTurn:
@@ -165,11 +165,11 @@ func (h *history) takeCamera(c, of *reveal.Cue) {
 		c.Orbit = &reveal.Orbit{About: of.Orbit.About, Degrees: -of.Orbit.Degrees}
 		return
 	}
-	shot := reveal.Shot{Camera: h.r.Opening.Camera, Straight: of.Shot.Straight, Even: of.Shot.Even}
+	shot := reveal.Shot{Camera: h.r.Opening.Camera, Straight: of.Shot.Straight, ConstantSpeed: of.Shot.ConstantSpeed}
 	shot.Via = slices.Clone(of.Shot.Via)
 	slices.Reverse(shot.Via)
 	h.before(of, "", func(b *reveal.Cue) bool {
-		shot.Name, shot.Camera, shot.Keep, shot.Shapes = b.Shot.Name, b.Shot.Camera, b.Shot.Keep, slices.Clone(
+		shot.Name, shot.Camera, shot.Follow, shot.Shapes = b.Shot.Name, b.Shot.Camera, b.Shot.Follow, slices.Clone(
 			b.Shot.Shapes,
 		)
 		return true
@@ -180,8 +180,11 @@ func (h *history) takeCamera(c, of *reveal.Cue) {
 // pasteBack adds copies that take back what cues did, in a time that mirrors
 // theirs.
 func (c *composer) pasteBack() error {
-	i := c.r.FindStep(c.w.StepID)
-	if i < 0 || len(c.w.CueIDs) == 0 {
+	i, at, err := c.here()
+	if err != nil {
+		return err
+	}
+	if len(c.w.CueIDs) == 0 {
 		return errors.New("copy the cues first that are to be run backwards")
 	}
 	h := newHistory(c.r)
@@ -205,9 +208,8 @@ func (c *composer) pasteBack() error {
 	slices.SortStableFunc(cues, func(a, b placed) int { return int(b.end() - a.end()) })
 	for n := range cues {
 		back := h.taken(cues[n].cue)
-		back.ID = reveal.CueID(fmt.Sprintf("%s-%d", c.w.Fresh, n+1))
-		back.Offset = c.w.At + last - cues[n].end()
-		c.add(edit.Command{Op: edit.InsertCue, StepID: c.w.StepID, Cue: &back, Index: len(c.r.Steps[i].Cues) + n})
+		back.Offset = at + last - cues[n].end()
+		c.insertCue(c.r.Steps[i].ID, len(c.r.Steps[i].Cues)+n, back)
 	}
 	return nil
 }
@@ -236,11 +238,11 @@ func Reversed(r *reveal.Reveal, opening reveal.Opening) *reveal.Reveal {
 		if s := h.r.Steps[i]; !s.Muted && s.Retrace == nil {
 			s.Cues, s.Markers = nil, nil
 			if len(out.Steps) == 0 {
-				s.Length += extra
+				s.Duration += extra
 			}
 			out.Steps = append(out.Steps, s)
 			begins = append(begins, at)
-			at += s.Length
+			at += s.Duration
 		}
 	}
 	for i := len(forward) - 1; i >= 0; i-- {
@@ -273,7 +275,7 @@ func (h *history) forwards() (list []placed, total reveal.Micros) {
 				list = append(list, placed{cue, total})
 			}
 		}
-		total += s.Length
+		total += s.Duration
 	}
 	slices.SortStableFunc(list, func(a, b placed) int { return int(a.end() - b.end()) })
 	return list, total

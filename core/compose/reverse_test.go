@@ -46,9 +46,9 @@ func TestAReversedRevealIsTheFilmBackwards(t *testing.T) {
 
 // What cues did is taken back by copies of them: home to rounding, looks as before.
 func TestACopiedSpanIsPastedBackwards(t *testing.T) {
-	before, after, a := fulfil(
+	before, after, a := perform(
 		t,
-		compose.Wish{
+		compose.Operation{
 			Do:     compose.PasteBack,
 			StepID: "step-3",
 			At:     10 * s,
@@ -67,9 +67,9 @@ func TestACopiedSpanIsPastedBackwards(t *testing.T) {
 	assert.Equal(t, reveal.KindFade, first.Kind, "the last comes back first")
 	assert.Equal(t, 10*s, first.Offset)
 	assert.Equal(t, reveal.Out, cueOf(t, after, "b-4").Easing, "what gathered speed comes to rest")
-	_, err := compose.Command(
+	_, err := command(
 		before,
-		compose.Wish{Do: compose.PasteBack, StepID: "step-3", CueIDs: []reveal.CueID{"cue-6"}, Fresh: "b"},
+		compose.Operation{Do: compose.PasteBack, StepID: "step-3", CueIDs: []reveal.CueID{"cue-6"}, Fresh: "b"},
 	)
 	assert.ErrorContains(t, err, "notes are not run backwards")
 }
@@ -81,23 +81,23 @@ func TestTurningAMovementRound(t *testing.T) {
 	r := demo.Teardown(a)
 	step := &r.Steps[3]
 	pull := reveal.Cue{
-		ID:      "aside",
-		Kind:    reveal.KindPull,
-		Targets: step.Cues[3].Targets,
-		Length:  reveal.Second,
-		Easing:  reveal.Smooth,
+		ID:       "aside",
+		Kind:     reveal.KindPull,
+		Targets:  step.Cues[3].Targets,
+		Duration: reveal.Second,
+		Easing:   reveal.Smooth,
 		Pull: &reveal.Pull{
-			Axes:     reveal.Parent,
-			Along:    space.Triple{0, 0, 1},
-			Distance: 30,
-			Across:   &reveal.Leg{Along: space.Triple{1, 0, 0}, Distance: -12},
+			Axes:      reveal.ParentAxes,
+			Along:     space.Vec3{0, 0, 1},
+			Distance:  30,
+			Secondary: &reveal.Leg{Along: space.Vec3{1, 0, 0}, Distance: -12},
 		},
 	}
 	step.Cues = append(step.Cues, pull)
 	first := string(reveal.Write(r))
-	w := compose.Wish{Do: compose.TurnRound, CueIDs: []reveal.CueID{"aside", "cue-12", "cue-10", "cue-4"}}
+	w := compose.Operation{Do: compose.TurnRound, CueIDs: []reveal.CueID{"aside", "cue-12", "cue-10", "cue-4"}}
 	turn := func() {
-		c, err := compose.Command(r, w)
+		c, err := command(r, w)
 		require.NoError(t, err)
 		_, err = edit.Do(r, a, c)
 		require.NoError(t, err)
@@ -109,7 +109,7 @@ func TestTurningAMovementRound(t *testing.T) {
 	route := *find("cue-12").Route
 	turn()
 	assert.Equal(t, -30.0, find("aside").Pull.Distance)
-	assert.Equal(t, 12.0, find("aside").Pull.Across.Distance)
+	assert.Equal(t, 12.0, find("aside").Pull.Secondary.Distance)
 	legs := find("cue-12").Route.Legs
 	require.Len(t, legs, len(route.Legs))
 	assert.Equal(t, route.Legs[0].Along, legs[len(legs)-1].Along)
@@ -118,6 +118,6 @@ func TestTurningAMovementRound(t *testing.T) {
 	assert.Equal(t, -16.0, find("cue-4").Unscrew.Turns)
 	turn()
 	assert.Equal(t, first, string(reveal.Write(r)))
-	_, err := compose.Command(r, compose.Wish{Do: compose.TurnRound, CueIDs: []reveal.CueID{"cue-14"}})
+	_, err := command(r, compose.Operation{Do: compose.TurnRound, CueIDs: []reveal.CueID{"cue-14"}})
 	assert.ErrorContains(t, err, "select one of them")
 }

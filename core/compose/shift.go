@@ -15,6 +15,8 @@ type laid struct {
 	step int
 }
 
+func (c *composer) shiftBy() error { return c.shift(c.w.By) }
+
 // shift moves cues in time, all of them equally far, but none before the film begins. What leaves the
 // time of its step goes into the step that runs then; behind the end that is the last one.
 func (c *composer) shift(by reveal.Micros) error {
@@ -79,7 +81,7 @@ func (c *composer) land(full *reveal.Reveal, starts []reveal.Micros, cues []laid
 	}
 }
 
-// named finds the cues of the wish, and where each step begins on the film's time.
+// named finds the cues of the operation, and where each step begins on the film's time.
 func (c *composer) named(full *reveal.Reveal) (cues []laid, starts []reveal.Micros, err error) {
 	at := reveal.Micros(0)
 	for i := range full.Steps {
@@ -130,7 +132,7 @@ func (c *composer) stretch() error {
 	by, leaves := c.w.By, false
 	for _, l := range cues {
 		by = max(by, -starts[l.step]-l.cue.Offset)
-		by = min(by, max(0, c.r.Original(l.cue).Length-edit.ShortestDrag))
+		by = min(by, max(0, c.r.Original(l.cue).Duration-edit.ShortestDrag))
 	}
 	for _, l := range cues {
 		leaves = leaves || l.cue.Offset+by < 0

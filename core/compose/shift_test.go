@@ -24,7 +24,7 @@ func spans(r *reveal.Reveal) map[reveal.CueID][2]reveal.Micros {
 	at := map[reveal.CueID][2]reveal.Micros{}
 	for _, b := range film.Compile(pump(), r).Schedule.Bars {
 		if !b.Retraced {
-			at[b.Cue] = [2]reveal.Micros{b.Start, b.Length}
+			at[b.Cue] = [2]reveal.Micros{b.Start, b.Duration}
 		}
 	}
 	return at
@@ -57,7 +57,7 @@ func TestShiftedCuesGoIntoTheStepThatRunsThen(t *testing.T) {
 		if first+by <= 0 {
 			by = s / 2
 		}
-		before, after, _ := fulfil(t, compose.Wish{Do: compose.Shift, CueIDs: ids, By: by})
+		before, after, _ := perform(t, compose.Operation{Do: compose.Shift, CueIDs: ids, By: by})
 		was, now := spans(before), spans(after)
 		schedule := film.Compile(pump(), after).Schedule
 		for _, id := range ids {
@@ -82,7 +82,7 @@ func TestShiftedCuesGoIntoTheStepThatRunsThen(t *testing.T) {
 func TestNothingIsShiftedBeforeTheFilm(t *testing.T) {
 	r := demo.Teardown(pump())
 	ids := []reveal.CueID{r.Steps[1].Cues[0].ID, r.Steps[2].Cues[0].ID}
-	_, after, _ := fulfil(t, compose.Wish{Do: compose.Shift, CueIDs: ids, By: -200 * s})
+	_, after, _ := perform(t, compose.Operation{Do: compose.Shift, CueIDs: ids, By: -200 * s})
 	was, now := spans(r), spans(after)
 	assert.Zero(t, now[ids[0]][0])
 	assert.Equal(t, was[ids[1]][0]-was[ids[0]][0], now[ids[1]][0], "they keep their spacing")
@@ -93,17 +93,17 @@ func TestRoomIsMadeForACard(t *testing.T) {
 	r := demo.Teardown(pump())
 	step := &r.Steps[1]
 	first := step.Cues[0]
-	before, after, _ := fulfil(t, compose.Wish{Do: compose.MakeRoom, CueIDs: []reveal.CueID{first.ID}})
+	before, after, _ := perform(t, compose.Operation{Do: compose.MakeRoom, CueIDs: []reveal.CueID{first.ID}})
 	was, now := spans(before), spans(after)
 	assert.Equal(t, was[first.ID], now[first.ID])
 	for _, c := range step.Cues[1:] {
 		later := reveal.Micros(0)
 		if c.Offset >= first.Offset {
-			later = first.Length
+			later = first.Duration
 		}
 		assert.Equal(t, was[c.ID][0]+later, now[c.ID][0])
 	}
-	assert.Equal(t, step.Length+first.Length, after.Steps[1].Length)
+	assert.Equal(t, step.Duration+first.Duration, after.Steps[1].Duration)
 }
 
 // A start that is drawn out of its step takes the cue with it; the end stays where it is.
@@ -111,9 +111,9 @@ func TestAStartGoesIntoAnEarlierStep(t *testing.T) {
 	r := demo.Teardown(pump())
 	cue := r.Steps[2].Cues[0]
 	by := -cue.Offset - s
-	before, after, _ := fulfil(
+	before, after, _ := perform(
 		t,
-		compose.Wish{Do: compose.Stretch, CueIDs: []reveal.CueID{cue.ID}, By: by, Edge: edit.Start},
+		compose.Operation{Do: compose.Stretch, CueIDs: []reveal.CueID{cue.ID}, By: by, Edge: edit.Start},
 	)
 	was, now := spans(before)[cue.ID], spans(after)[cue.ID]
 	assert.Equal(t, was[0]+by, now[0])
@@ -130,7 +130,7 @@ func TestCuesBeginWhenTheyAreTold(t *testing.T) {
 	for range 40 {
 		r := demo.Teardown(pump())
 		end := film.Compile(pump(), r).Duration()
-		w := compose.Wish{Do: compose.Begin}
+		w := compose.Operation{Do: compose.Begin}
 		lies := spans(r)
 		for i := range r.Steps {
 			for k := range r.Steps[i].Cues {
@@ -153,7 +153,7 @@ func TestCuesBeginWhenTheyAreTold(t *testing.T) {
 		if !moves {
 			continue
 		}
-		before, after, _ := fulfil(t, w)
+		before, after, _ := perform(t, w)
 		now := spans(after)
 		for i, id := range w.CueIDs {
 			require.Equal(t, w.Starts[i], now[id][0], "%s", id)
@@ -176,16 +176,16 @@ func TestCuesChangePlaces(t *testing.T) {
 	r := demo.Teardown(pump())
 	out, in := r.Steps[1].Cues[0].ID, r.Steps[2].Cues[0].ID
 	lies := spans(r)
-	w := compose.Wish{
+	w := compose.Operation{
 		Do:     compose.Begin,
 		CueIDs: []reveal.CueID{out, in},
 		Starts: []reveal.Micros{lies[in][0], lies[out][0]},
 	}
-	_, after, _ := fulfil(t, w)
+	_, after, _ := perform(t, w)
 	now := spans(after)
 	assert.Equal(t, lies[in][0], now[out][0])
 	assert.Equal(t, lies[out][0], now[in][0])
 	w.Starts = w.Starts[:1]
-	_, err := compose.Command(r, w)
+	_, err := command(r, w)
 	assert.ErrorContains(t, err, "give each of them one")
 }

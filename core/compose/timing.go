@@ -69,11 +69,11 @@ func (c *composer) cues() error {
 		case Distribute:
 			start = first + reveal.Micros(math.Round(float64(last-first)*float64(i)/float64(len(list)-1)))
 		case SameLength:
-			own.Length = c.length(c.w.CueIDs[0])
+			own.Duration = c.length(c.w.CueIDs[0])
 		case ScaleTime:
 			start = first + scale(start-first)
 			if !scaled[own.ID] {
-				own.Length, own.Stagger = max(1, scale(own.Length)), scale(own.Stagger)
+				own.Duration, own.Stagger = max(1, scale(own.Duration)), scale(own.Stagger)
 				scaled[own.ID] = true
 			}
 		}
@@ -88,7 +88,7 @@ func (c *composer) cues() error {
 
 func (c *composer) length(id reveal.CueID) reveal.Micros {
 	s, k := c.r.FindCue(id)
-	return c.r.Original(&c.r.Steps[s].Cues[k]).Length
+	return c.r.Original(&c.r.Steps[s].Cues[k]).Duration
 }
 
 // works collects changes of cues, so that each is set once.
@@ -119,7 +119,7 @@ func (w *works) finish() {
 	for _, id := range w.order {
 		now := w.changed[id]
 		s, k := w.c.r.FindCue(id)
-		if was := &w.c.r.Steps[s].Cues[k]; was.Offset != now.Offset || was.Length != now.Length ||
+		if was := &w.c.r.Steps[s].Cues[k]; was.Offset != now.Offset || was.Duration != now.Duration ||
 			was.Stagger != now.Stagger {
 			w.c.add(edit.Command{Op: edit.SetCue, Cue: now})
 		}

@@ -2,9 +2,9 @@ package compose
 
 import (
 	"errors"
-	"fmt"
 	"slices"
 
+	"slowreveal/core/assembly"
 	"slowreveal/core/edit"
 	"slowreveal/core/reveal"
 )
@@ -19,8 +19,11 @@ func (c *composer) find(id reveal.CueID) (*reveal.Cue, error) {
 
 // makeTwins adds a twin of each cue, with the same gaps between them.
 func (c *composer) makeTwins() error {
-	i := c.r.FindStep(c.w.StepID)
-	if i < 0 || len(c.w.CueIDs) == 0 {
+	i, at, err := c.here()
+	if err != nil {
+		return err
+	}
+	if len(c.w.CueIDs) == 0 {
 		return errors.New("select the cues whose twins are wanted")
 	}
 	var offsets []reveal.Micros
@@ -33,27 +36,27 @@ func (c *composer) makeTwins() error {
 	}
 	for n, id := range c.w.CueIDs {
 		cue, _ := c.find(id)
-		twin := reveal.Cue{
-			ID:      reveal.CueID(fmt.Sprintf("%s-%d", c.w.Fresh, n+1)),
-			Kind:    cue.Kind,
-			Twin:    cue.ID,
-			Targets: c.w.Nodes,
-			Offset:  c.w.At + offsets[n] - slices.Min(offsets),
-		}
+		twin := reveal.Cue{Kind: cue.Kind, Twin: cue.ID, Offset: at + offsets[n] - slices.Min(offsets)}
 		if cue.Twin != "" {
 			twin.Twin = cue.Twin
 		}
-		switch {
-		case !cue.Kind.Targeted():
-			twin.Targets = nil
-		case len(c.w.Nodes) == 0:
-			return errors.New("pick the parts that the twin is to act on")
-		case cue.Kind == reveal.KindNote:
-			twin.Targets = c.w.Nodes[:1]
+		if cue.Kind.Targeted() {
+			if len(c.w.Nodes) == 0 {
+				return errors.New("pick the parts that the twin is to act on")
+			}
+			twin.Targets = targetsOf(cue.Kind, c.w.Nodes)
 		}
-		c.add(edit.Command{Op: edit.InsertCue, StepID: c.w.StepID, Cue: &twin, Index: len(c.r.Steps[i].Cues) + n})
+		c.insertCue(c.r.Steps[i].ID, len(c.r.Steps[i].Cues)+n, twin)
 	}
 	return nil
+}
+
+// targetsOf are what a cue of a kind can act on: a note has one part.
+func targetsOf(kind reveal.Kind, nodes []assembly.NodeID) []assembly.NodeID {
+	if kind == reveal.KindNote {
+		return nodes[:1]
+	}
+	return nodes
 }
 
 // partTwins gives twins settings of their own.
@@ -95,6 +98,8 @@ func (c *composer) bequeath(going []reveal.CueID) {
 		}
 	}
 }
+
+func (c *composer) removeNamed() error { return c.removeCues(c.w.CueIDs) }
 
 func (c *composer) removeCues(ids []reveal.CueID) error {
 	for _, id := range ids {
@@ -160,16 +165,17 @@ func (c *composer) backTogether() error {
 	}
 	at := len(c.r.Steps)
 	if c.w.By > 0 {
-		pause := reveal.Step{ID: reveal.StepID(c.w.Fresh + "-pause"), Title: "All apart", Length: c.w.By}
+		pause := reveal.Step{ID: reveal.StepID(c.w.Fresh + "-pause"), Title: "All apart", Duration: c.w.By}
 		c.add(edit.Command{Op: edit.InsertStep, Step: &pause, Index: at})
 		at++
 	}
 	back := reveal.Step{
-		ID:      reveal.StepID(c.w.Fresh + "-back"),
-		Title:   "Put it together again",
-		Length:  reveal.Second,
-		Retrace: &reveal.Retrace{Steps: steps, Speed: speed},
+		ID:       reveal.StepID(c.w.Fresh + "-back"),
+		Title:    "Put it together again",
+		Duration: reveal.Second,
+		Retrace:  &reveal.Retrace{Steps: steps, Speed: speed},
 	}
 	c.add(edit.Command{Op: edit.InsertStep, Step: &back, Index: at})
+	c.done.Step = back.ID
 	return nil
 }

@@ -23,9 +23,9 @@ func cueOf(t *testing.T, r *reveal.Reveal, id reveal.CueID) *reveal.Cue {
 
 func TestTwinsKeepTheGapsOfWhatTheyShare(t *testing.T) {
 	// The cover's unscrewing and pulling, on the hood's screws; a twin's twin is one of the first.
-	before, after, _ := fulfil(
+	before, after, _ := perform(
 		t,
-		compose.Wish{
+		compose.Operation{
 			Do:     compose.MakeTwins,
 			CueIDs: []reveal.CueID{"cue-5", "cue-4", "cue-29"},
 			Nodes:  []assembly.NodeID{"housing/hood"},
@@ -40,19 +40,19 @@ func TestTwinsKeepTheGapsOfWhatTheyShare(t *testing.T) {
 	assert.Equal(t, reveal.CueID("cue-5"), pulled.Twin)
 	assert.Equal(t, reveal.CueID("cue-28"), cueOf(t, after, "t-3").Twin)
 	assert.Nil(t, pulled.Pull)
-	_, err := compose.Command(
+	_, err := command(
 		before,
-		compose.Wish{Do: compose.MakeTwins, CueIDs: []reveal.CueID{"cue-5"}, StepID: "step-6", Fresh: "t"},
+		compose.Operation{Do: compose.MakeTwins, CueIDs: []reveal.CueID{"cue-5"}, StepID: "step-6", Fresh: "t"},
 	)
 	assert.ErrorContains(t, err, "pick the parts")
 }
 
 func TestPartingATwinChangesNothingThatIsSeen(t *testing.T) {
-	before, after, a := fulfil(t, compose.Wish{Do: compose.PartTwins, CueIDs: []reveal.CueID{"cue-29"}})
+	before, after, a := perform(t, compose.Operation{Do: compose.PartTwins, CueIDs: []reveal.CueID{"cue-29"}})
 	alike(t, a, before, after)
 	assert.Empty(t, cueOf(t, after, "cue-29").Twin)
-	assert.Equal(t, cueOf(t, after, "cue-28").Length, cueOf(t, after, "cue-29").Length)
-	_, err := compose.Command(after, compose.Wish{Do: compose.PartTwins, CueIDs: []reveal.CueID{"cue-29"}})
+	assert.Equal(t, cueOf(t, after, "cue-28").Duration, cueOf(t, after, "cue-29").Duration)
+	_, err := command(after, compose.Operation{Do: compose.PartTwins, CueIDs: []reveal.CueID{"cue-29"}})
 	assert.ErrorContains(t, err, "none of these")
 }
 
@@ -60,14 +60,14 @@ func TestPartingATwinChangesNothingThatIsSeen(t *testing.T) {
 func TestTwinsOutliveWhatTheyShare(t *testing.T) {
 	a := demo.Pump().Assembly
 	r := demo.Teardown(a)
-	do := func(w compose.Wish) {
-		c, err := compose.Command(r, w)
+	do := func(w compose.Operation) {
+		c, err := command(r, w)
 		require.NoError(t, err)
 		_, err = edit.Do(r, a, c)
 		require.NoError(t, err)
 	}
 	do(
-		compose.Wish{
+		compose.Operation{
 			Do:     compose.MakeTwins,
 			CueIDs: []reveal.CueID{"cue-28"},
 			Nodes:  []assembly.NodeID{"housing/hood"},
@@ -76,23 +76,23 @@ func TestTwinsOutliveWhatTheyShare(t *testing.T) {
 			Fresh:  "t",
 		},
 	)
-	length := cueOf(t, r, "cue-28").Length
-	do(compose.Wish{Do: compose.RemoveCues, CueIDs: []reveal.CueID{"cue-28"}})
+	length := cueOf(t, r, "cue-28").Duration
+	do(compose.Operation{Do: compose.RemoveCues, CueIDs: []reveal.CueID{"cue-28"}})
 	heir := cueOf(t, r, "t-1") // the first that is left
 	assert.Empty(t, heir.Twin)
-	assert.Equal(t, length, heir.Length)
+	assert.Equal(t, length, heir.Duration)
 	assert.Equal(t, heir.ID, cueOf(t, r, "cue-29").Twin)
-	do(compose.Wish{Do: compose.RemoveStep, StepID: "step-6"})
-	assert.Equal(t, length, cueOf(t, r, "cue-29").Length)
+	do(compose.Operation{Do: compose.RemoveStep, StepID: "step-6"})
+	assert.Equal(t, length, cueOf(t, r, "cue-29").Duration)
 	assert.NotContains(t, retrace(r).Steps, reveal.StepID("step-6"))
 }
 
 func TestAStepThatIsRunBackwardsCanBeRemoved(t *testing.T) {
-	_, after, a := fulfil(t, compose.Wish{Do: compose.RemoveStep, StepID: "step-3"})
+	_, after, a := perform(t, compose.Operation{Do: compose.RemoveStep, StepID: "step-3"})
 	assert.Len(t, after.Steps, 8)
 	assert.Len(t, retrace(after).Steps, 6)
 	for _, id := range []reveal.StepID{"step-1", "step-2", "step-4", "step-5", "step-6", "step-7"} {
-		c, err := compose.Command(after, compose.Wish{Do: compose.RemoveStep, StepID: id})
+		c, err := command(after, compose.Operation{Do: compose.RemoveStep, StepID: id})
 		require.NoError(t, err)
 		_, err = edit.Do(after, a, c)
 		require.NoError(t, err)
@@ -105,7 +105,7 @@ func TestATeardownBecomesAWholeFilm(t *testing.T) {
 	a := demo.Pump().Assembly
 	r := demo.Teardown(a)
 	r.Steps = r.Steps[:7]
-	c, err := compose.Command(r, compose.Wish{Do: compose.BackTogether, Fresh: "w", By: s, Factor: 4})
+	c, err := command(r, compose.Operation{Do: compose.BackTogether, Fresh: "w", By: s, Factor: 4})
 	require.NoError(t, err)
 	_, err = edit.Do(r, a, c)
 	require.NoError(t, err)
@@ -121,8 +121,8 @@ func TestATeardownBecomesAWholeFilm(t *testing.T) {
 	for i := range r.Steps[:7] {
 		way += reveal.Resolved(r).Steps[i].Extent()
 	}
-	assert.Equal(t, way/4, f.Schedule.Steps[8].Length)
-	_, err = compose.Command(r, compose.Wish{Do: compose.BackTogether, Fresh: "x"})
+	assert.Equal(t, way/4, f.Schedule.Steps[8].Duration)
+	_, err = command(r, compose.Operation{Do: compose.BackTogether, Fresh: "x"})
 	assert.ErrorContains(t, err, "no step that could be run backwards")
 }
 
@@ -131,15 +131,15 @@ func TestTwinsAreStretchedTogether(t *testing.T) {
 	a := demo.Pump().Assembly
 	r := demo.Teardown(a)
 	before := string(reveal.Write(r))
-	length, offset := cueOf(t, r, "cue-28").Length, cueOf(t, r, "cue-29").Offset
+	length, offset := cueOf(t, r, "cue-28").Duration, cueOf(t, r, "cue-29").Offset
 	undo, err := edit.Do(
 		r,
 		a,
 		edit.Command{Op: edit.StretchCue, CueIDs: []reveal.CueID{"cue-29", "cue-28"}, By: s / 2, Edge: edit.End},
 	)
 	require.NoError(t, err)
-	assert.Equal(t, length+s/2, cueOf(t, r, "cue-28").Length)
-	assert.Zero(t, cueOf(t, r, "cue-29").Length)
+	assert.Equal(t, length+s/2, cueOf(t, r, "cue-28").Duration)
+	assert.Zero(t, cueOf(t, r, "cue-29").Duration)
 	_, err = edit.Do(r, a, undo)
 	require.NoError(t, err)
 	assert.Equal(t, before, string(reveal.Write(r)))
@@ -150,5 +150,5 @@ func TestTwinsAreStretchedTogether(t *testing.T) {
 	)
 	require.NoError(t, err)
 	assert.Equal(t, offset-s/5, cueOf(t, r, "cue-29").Offset)
-	assert.Equal(t, length+s/5, cueOf(t, r, "cue-28").Length)
+	assert.Equal(t, length+s/5, cueOf(t, r, "cue-28").Duration)
 }

@@ -16,7 +16,7 @@ func BenchmarkFindOf320(b *testing.B) {
 	m := demo.Pump()
 	a := &assembly.Assembly{Name: "Four", Shapes: m.Assembly.Shapes, Finishes: m.Assembly.Finishes,
 		Nodes: []assembly.Node{
-			{ID: assembly.Root, Name: "Four", Parent: -1, Shape: -1, Pose: assembly.PoseOf(space.Still)},
+			{ID: assembly.Root, Name: "Four", Parent: -1, Shape: -1, Pose: assembly.PoseOf(space.Identity)},
 		}}
 	for k := range 4 {
 		base := len(a.Nodes)

@@ -38,7 +38,7 @@ type Contact struct {
 	Area float64 `json:"area"`
 	// Normal is the mean direction from A to B over that area, of unit length;
 	// zero where the directions cancel, as around a pin in its bore.
-	Normal space.Triple `json:"normal"`
+	Normal space.Vec3 `json:"normal"`
 }
 
 // Find returns the contacts of an assembly at rest, ordered by node. Each
@@ -111,7 +111,7 @@ func trees(a *assembly.Assembly, shapes []*solid.Shape, pairs [][2]int) []*solid
 func between(a *assembly.Assembly, trees []*solid.BVH, worlds []space.Rigid, i, k int, tolerance float64) *Contact {
 	x, y := trees[a.Nodes[i].Shape], trees[a.Nodes[k].Shape]
 	inverse := worlds[i].Inverse()
-	place := inverse.Then(&worlds[k])
+	place := inverse.Mul(&worlds[k])
 	c := &Contact{A: a.Nodes[i].ID, B: a.Nodes[k].ID, Gap: math.Inf(1)}
 	cos := math.Cos(facingAngle)
 	var normal space.Vec
@@ -139,7 +139,7 @@ func between(a *assembly.Assembly, trees []*solid.BVH, worlds []space.Rigid, i, 
 		c.Gap = 0
 	}
 	if n := r3.Norm(normal); n > 0.2*c.Area && n > 0 {
-		c.Normal = space.TripleOf(worlds[i].R.Apply(r3.Scale(1/n, normal)))
+		c.Normal = space.Vec3Of(worlds[i].R.Apply(r3.Scale(1/n, normal)))
 	}
 	return c
 }

@@ -21,8 +21,8 @@ import (
 func put(t *testing.T, parts map[string]solid.Mesh, at map[string]space.Vec, order ...string) *formats.Model {
 	t.Helper()
 	b := formats.NewBuilder(context.Background(), formats.Options{Name: "test"}, "computed")
-	finish := b.Finish(formats.Unfinished)
-	root := b.Node(-1, assembly.Node{Name: "test", Shape: -1, Pose: assembly.PoseOf(space.Still)})
+	finish := b.Finish(formats.DefaultFinish)
+	root := b.Node(-1, assembly.Node{Name: "test", Shape: -1, Pose: assembly.PoseOf(space.Identity)})
 	for _, name := range order {
 		shape, err := b.Mesh(name, parts[name])
 		require.NoError(t, err)
@@ -79,7 +79,7 @@ func TestAPinInABoreWithAKnownGap(t *testing.T) {
 	require.Len(t, c, 1)
 	assert.InDelta(t, 0.04, c[0].Gap, 2e-3)
 	assert.InEpsilon(t, 2*math.Pi*5*10, c[0].Area, 2e-2)
-	assert.Equal(t, space.Triple{}, c[0].Normal, "no direction counts more than another")
+	assert.Equal(t, space.Vec3{}, c[0].Normal, "no direction counts more than another")
 	m = put(
 		t,
 		map[string]solid.Mesh{"ring": simple.Sleeve(5, 9, 10, 120), "pin": simple.Sleeve(0, 4.8, 30, 120)},

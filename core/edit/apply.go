@@ -25,8 +25,8 @@ func apply(r *reveal.Reveal, c *Command, count *int) (Command, error) {
 		return applyReplace(r, c)
 	case InsertStep, RemoveStep, MoveStep, SetStep:
 		return applyStep(r, c)
-	case Lengthen:
-		return lengthen(r, c)
+	case ChangeDuration:
+		return changeDuration(r, c)
 	case InsertCue, RemoveCue, SetCue, MoveCue:
 		return applyCue(r, c)
 	case ShiftCues, StretchCue:
@@ -106,28 +106,28 @@ func applyStep(r *reveal.Reveal, c *Command) (Command, error) {
 	}
 	changed := cloneStep(*c.Step)
 	changed.Cues = old.Cues
-	keeps := changed.Length == 0
+	keeps := changed.Duration == 0
 	if keeps {
-		changed.Length = old.Length
+		changed.Duration = old.Duration
 	}
 	r.Steps[i] = changed
 	old.Cues = nil
 	if keeps {
-		old.Length = 0
+		old.Duration = 0
 	}
 	return Command{Op: SetStep, Step: &old}, nil
 }
 
-func lengthen(r *reveal.Reveal, c *Command) (Command, error) {
+func changeDuration(r *reveal.Reveal, c *Command) (Command, error) {
 	i := r.FindStep(c.StepID)
 	if i < 0 {
 		return Command{}, ErrNoStep
 	}
-	if c.By < -reveal.MaxLength || c.By > reveal.MaxLength {
+	if c.By < -reveal.MaxDuration || c.By > reveal.MaxDuration {
 		return Command{}, fmt.Errorf("a step cannot become %d µs longer", c.By)
 	}
-	r.Steps[i].Length += c.By
-	return Command{Op: Lengthen, StepID: c.StepID, By: -c.By}, nil
+	r.Steps[i].Duration += c.By
+	return Command{Op: ChangeDuration, StepID: c.StepID, By: -c.By}, nil
 }
 
 func applyCue(r *reveal.Reveal, c *Command) (Command, error) {

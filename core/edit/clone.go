@@ -10,7 +10,7 @@ import (
 // kept in logs and histories, and must not change with the document.
 
 func cloneOpening(o reveal.Opening) reveal.Opening {
-	o.LeftOut = slices.Clone(o.LeftOut)
+	o.Suppressed = slices.Clone(o.Suppressed)
 	o.Opacities = slices.Clone(o.Opacities)
 	o.Tints, o.Poses, o.Surfaces = slices.Clone(o.Tints), slices.Clone(o.Poses), slices.Clone(o.Surfaces)
 	return o
@@ -40,7 +40,7 @@ func cloneCue(c reveal.Cue) reveal.Cue {
 	c.Shot, c.Orbit = cloned(c.Shot), cloned(c.Orbit)
 	c.Route, c.Surface, c.Card, c.Flow = cloned(c.Route), cloned(c.Surface), cloned(c.Card), cloned(c.Flow)
 	if c.Pull != nil {
-		c.Pull.Across = cloned(c.Pull.Across)
+		c.Pull.Secondary = cloned(c.Pull.Secondary)
 	}
 	if c.Route != nil {
 		c.Route.Legs = slices.Clone(c.Route.Legs)
@@ -49,9 +49,9 @@ func cloneCue(c reveal.Cue) reveal.Cue {
 		c.Shot.Via = slices.Clone(c.Shot.Via)
 		c.Shot.Shapes = slices.Clone(c.Shot.Shapes)
 	}
-	if c.Shot != nil && c.Shot.Keep != nil {
-		c.Shot.Keep = cloned(c.Shot.Keep)
-		c.Shot.Keep.Nodes = slices.Clone(c.Shot.Keep.Nodes)
+	if c.Shot != nil && c.Shot.Follow != nil {
+		c.Shot.Follow = cloned(c.Shot.Follow)
+		c.Shot.Follow.Nodes = slices.Clone(c.Shot.Follow.Nodes)
 	}
 	return c
 }

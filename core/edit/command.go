@@ -17,25 +17,25 @@ type Op string
 
 // The commands.
 const (
-	SetTitle    Op = "setTitle"    // Title
-	SetFrame    Op = "setFrame"    // Frame
-	SetCaptions Op = "setCaptions" // Captions
-	SetOpening  Op = "setOpening"  // Opening
-	Accept      Op = "accept"      // Accepted: a finding of the proof is let be; without a reason it is open again
-	SetLimit    Op = "setLimit"    // Check, Limit: from where on the proof finds something; nil for the usual one
-	InsertStep  Op = "insertStep"  // Step, Index
-	RemoveStep  Op = "removeStep"  // StepID
-	MoveStep    Op = "moveStep"    // StepID, Index
-	SetStep     Op = "setStep"     // Step without its cues: they stay as they are, and so does its length where it is 0
-	Lengthen    Op = "lengthen"    // StepID, By: the step becomes so much longer, or shorter
-	InsertCue   Op = "insertCue"   // StepID, Cue, Index
-	RemoveCue   Op = "removeCue"   // CueID
-	SetCue      Op = "setCue"      // Cue
-	MoveCue     Op = "moveCue"     // CueID, StepID, Index
-	ShiftCues   Op = "shiftCues"   // CueIDs, By
-	StretchCue  Op = "stretchCue"  // CueIDs, By, Edge
-	Replace     Op = "replace"     // Reveal: the whole document
-	Batch       Op = "batch"       // Commands, in order, as one
+	SetTitle       Op = "setTitle"       // Title
+	SetFrame       Op = "setFrame"       // Frame
+	SetCaptions    Op = "setCaptions"    // Captions
+	SetOpening     Op = "setOpening"     // Opening
+	Accept         Op = "accept"         // Accepted: a finding of the proof is let be; without a reason it is open again
+	SetLimit       Op = "setLimit"       // Check, Limit: from where on the proof finds something; nil for the usual one
+	InsertStep     Op = "insertStep"     // Step, Index
+	RemoveStep     Op = "removeStep"     // StepID
+	MoveStep       Op = "moveStep"       // StepID, Index
+	SetStep        Op = "setStep"        // Step without its cues: they stay as they are, and so does its length where it is 0
+	ChangeDuration Op = "changeDuration" // StepID, By: the step becomes so much longer, or shorter
+	InsertCue      Op = "insertCue"      // StepID, Cue, Index
+	RemoveCue      Op = "removeCue"      // CueID
+	SetCue         Op = "setCue"         // Cue
+	MoveCue        Op = "moveCue"        // CueID, StepID, Index
+	ShiftCues      Op = "shiftCues"      // CueIDs, By
+	StretchCue     Op = "stretchCue"     // CueIDs, By, Edge
+	Replace        Op = "replace"        // Reveal: the whole document
+	Batch          Op = "batch"          // Commands, in order, as one
 )
 
 // Edge is an end of a cue's bar.
@@ -136,24 +136,24 @@ func Describe(c Command) string {
 		return describeBatch(c.Commands)
 	}
 	words := map[Op]string{
-		SetTitle:    "rename the reveal",
-		SetFrame:    "change the frame",
-		SetOpening:  "change the opening",
-		SetCaptions: "change the captions",
-		Accept:      "accept a finding",
-		SetLimit:    "set a limit of the proof",
-		Replace:     "go back to another version",
-		InsertStep:  "add a step",
-		RemoveStep:  "remove a step",
-		MoveStep:    "move a step",
-		SetStep:     "change a step",
-		Lengthen:    "change the length of a step",
-		InsertCue:   "add a cue",
-		RemoveCue:   "remove a cue",
-		SetCue:      "change a cue",
-		MoveCue:     "move a cue to another step",
-		ShiftCues:   "shift cues",
-		StretchCue:  "stretch cues",
+		SetTitle:       "rename the reveal",
+		SetFrame:       "change the frame",
+		SetOpening:     "change the opening",
+		SetCaptions:    "change the captions",
+		Accept:         "accept a finding",
+		SetLimit:       "set a limit of the proof",
+		Replace:        "go back to another version",
+		InsertStep:     "add a step",
+		RemoveStep:     "remove a step",
+		MoveStep:       "move a step",
+		SetStep:        "change a step",
+		ChangeDuration: "change the length of a step",
+		InsertCue:      "add a cue",
+		RemoveCue:      "remove a cue",
+		SetCue:         "change a cue",
+		MoveCue:        "move a cue to another step",
+		ShiftCues:      "shift cues",
+		StretchCue:     "stretch cues",
 	}
 	if c.Op == Accept && c.Accepted != nil && c.Accepted.Reason == "" {
 		return "open a finding again"
@@ -180,7 +180,8 @@ func describeBatch(list []Command) string {
 	first, others, alike := Describe(list[0]), 0, 1
 	for i := 1; i < len(list); i++ {
 		c, before := &list[i], &list[i-1]
-		if c.Op == Lengthen || c.Op == SetCue && before.Op == MoveCue && c.Cue != nil && c.Cue.ID == before.CueID {
+		if c.Op == ChangeDuration ||
+			c.Op == SetCue && before.Op == MoveCue && c.Cue != nil && c.Cue.ID == before.CueID {
 			continue
 		}
 		if Describe(*c) == first {

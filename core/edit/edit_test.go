@@ -8,7 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"slowreveal/core/edit"
-	"slowreveal/core/edit/chance"
+	"slowreveal/core/edit/edittest"
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
@@ -21,10 +21,10 @@ func TestCommandThenInverseIsIdentity(t *testing.T) {
 	a := demo.Pump().Assembly
 	r := demo.Teardown(a)
 	first := string(reveal.Write(r))
-	h := chance.New(42, a)
+	h := edittest.New(42, a)
 	var undo []edit.Command
 	refused := 0
-	for range 5_000 {
+	for range 3_500 {
 		before := string(reveal.Write(r))
 		c := h.Command(r, 0)
 		text, err := json.Marshal(c)
@@ -70,7 +70,7 @@ func TestShiftingKeepsTheSpacingAtTheEdge(t *testing.T) {
 	assert.Equal(t, gap, r.Steps[1].Cues[2].Offset)
 	_, err = edit.Do(r, a, edit.Command{Op: edit.StretchCue, CueIDs: ids[:1], By: -60 * reveal.Second, Edge: edit.End})
 	require.NoError(t, err)
-	assert.Equal(t, edit.ShortestDrag, r.Steps[1].Cues[1].Length)
+	assert.Equal(t, edit.ShortestDrag, r.Steps[1].Cues[1].Duration)
 }
 
 func TestCommandsThatCannotBe(t *testing.T) {
@@ -97,12 +97,12 @@ func TestAnEditIsCalledAfterWhatWasDone(t *testing.T) {
 	pull := &reveal.Cue{ID: "a", Kind: reveal.KindPull}
 	orbit := &reveal.Cue{ID: "b", Kind: reveal.KindOrbit}
 	for want, c := range map[string]edit.Command{
-		"add a pull":                            {Op: edit.Batch, Commands: []edit.Command{{Op: edit.InsertCue, Cue: pull}, {Op: edit.Lengthen, By: 5}}},
+		"add a pull":                            {Op: edit.Batch, Commands: []edit.Command{{Op: edit.InsertCue, Cue: pull}, {Op: edit.ChangeDuration, By: 5}}},
 		"change an orbit":                       {Op: edit.SetCue, Cue: orbit},
 		"move a cue to another step":            {Op: edit.Batch, Commands: []edit.Command{{Op: edit.MoveCue, CueID: "a"}, {Op: edit.SetCue, Cue: pull}}},
 		"add a pull, 2 times":                   {Op: edit.Batch, Commands: []edit.Command{{Op: edit.InsertCue, Cue: pull}, {Op: edit.InsertCue, Cue: pull}}},
 		"add a step and 1 more":                 {Op: edit.Batch, Commands: []edit.Command{{Op: edit.InsertStep}, {Op: edit.InsertCue, Cue: pull}}},
-		"change the length of a step":           {Op: edit.Lengthen, By: 5},
+		"change the length of a step":           {Op: edit.ChangeDuration, By: 5},
 		"add an orbit":                          {Op: edit.InsertCue, Cue: orbit},
 		"move a cue to another step and 1 more": {Op: edit.Batch, Commands: []edit.Command{{Op: edit.MoveCue, CueID: "a"}, {Op: edit.SetCue, Cue: orbit}}},
 	} {

@@ -5,7 +5,7 @@ import (
 	"testing"
 
 	"slowreveal/core/edit"
-	"slowreveal/core/edit/chance"
+	"slowreveal/core/edit/edittest"
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/demo"
@@ -18,7 +18,7 @@ func FuzzCommand(f *testing.F) {
 	base := demo.Teardown(a)
 	base.Steps = base.Steps[:3]
 	first := string(reveal.Write(base))
-	h := chance.New(9, a)
+	h := edittest.New(9, a)
 	for range 60 {
 		text, err := json.Marshal(h.Command(base, 0))
 		if err != nil {
@@ -75,7 +75,7 @@ func FuzzDocument(f *testing.F) {
 	f.Add(reveal.Write(short))
 	f.Add(
 		[]byte(
-			`{"format":"slowreveal/reveal/1","title":"x","frame":{"width":2,"height":2,"rate":1},"opening":{"camera":{"target":[0,0,0],"orientation":[0,0,0,1],"distance":1,"lens":50}},"steps":[]}`,
+			`{"format":"slowreveal/reveal/2","title":"x","frame":{"width":2,"height":2,"rate":1},"opening":{"camera":{"target":[0,0,0],"orientation":[0,0,0,1],"distance":1,"focalLength":50}},"steps":[]}`,
 		),
 	)
 	f.Fuzz(func(t *testing.T, data []byte) {

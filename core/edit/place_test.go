@@ -24,7 +24,7 @@ func plain(t *testing.T, ids ...string) *reveal.Reveal {
 	r := demo.Teardown(demo.Pump().Assembly)
 	r.Steps = nil
 	for _, id := range ids {
-		r.Steps = append(r.Steps, reveal.Step{ID: reveal.StepID(id), Title: id, Length: reveal.Second})
+		r.Steps = append(r.Steps, reveal.Step{ID: reveal.StepID(id), Title: id, Duration: reveal.Second})
 	}
 	return r
 }
@@ -33,7 +33,7 @@ func add(id string, index int) edit.Command {
 	return edit.Command{
 		Op:    edit.InsertStep,
 		Index: index,
-		Step:  &reveal.Step{ID: reveal.StepID(id), Title: id, Length: reveal.Second},
+		Step:  &reveal.Step{ID: reveal.StepID(id), Title: id, Duration: reveal.Second},
 	}
 }
 

@@ -12,8 +12,8 @@ const ShortestDrag = reveal.Second / 10
 
 // Timed is a cue with the offset and the length that a change of timing gives it.
 type Timed struct {
-	Cue            reveal.CueID
-	Offset, Length reveal.Micros
+	Cue              reveal.CueID
+	Offset, Duration reveal.Micros
 }
 
 // Timing says what a ShiftCues or StretchCue would do to r, without doing it: the
@@ -45,12 +45,12 @@ func Timing(r *reveal.Reveal, c Command, before func(step int) reveal.Micros) (t
 	seen := map[reveal.CueID]bool{}
 	for _, cue := range cues {
 		own := r.Original(cue)
-		t := Timed{cue.ID, cue.Offset, own.Length + stretches}
+		t := Timed{cue.ID, cue.Offset, own.Duration + stretches}
 		if moves {
 			t.Offset += by
 		}
 		if stretches != 0 {
-			lengths[own.ID] = t.Length
+			lengths[own.ID] = t.Duration
 		}
 		seen[cue.ID] = true
 		timed = append(timed, t)
@@ -126,9 +126,9 @@ func reach(r *reveal.Reveal, c Command, cues []*reveal.Cue, before func(k int) r
 		own := r.Original(cue)
 		switch {
 		case c.Op == StretchCue && c.Edge == Start:
-			by = min(by, max(0, own.Length-ShortestDrag))
+			by = min(by, max(0, own.Duration-ShortestDrag))
 		case c.Op == StretchCue:
-			by = max(by, min(0, ShortestDrag-own.Length))
+			by = max(by, min(0, ShortestDrag-own.Duration))
 		}
 	}
 	return by
@@ -157,9 +157,9 @@ func moveEnds(r *reveal.Reveal, c Command, cues []*reveal.Cue, by reveal.Micros)
 			keep(own)
 		}
 		if c.Edge == Start {
-			own.Length -= by
+			own.Duration -= by
 		} else {
-			own.Length += by
+			own.Duration += by
 		}
 	}
 	slices.Reverse(inverse.Commands) // the same cue may be kept twice

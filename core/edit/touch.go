@@ -61,10 +61,10 @@ func (t *Touch) add(c Command) {
 			t.add(c.Commands[i])
 		}
 	}
-	if c.StepID != "" && (c.Op == InsertCue || c.Op == MoveCue || c.Op == Lengthen) {
+	if c.StepID != "" && (c.Op == InsertCue || c.Op == MoveCue || c.Op == ChangeDuration) {
 		t.reads[stepThere(c.StepID)] = true
 	}
-	if c.Op == Lengthen { // two of them come to the same in either order
+	if c.Op == ChangeDuration { // two of them come to the same in either order
 		t.reads[stepLength(c.StepID)] = true
 	}
 }
@@ -78,7 +78,7 @@ func (t *Touch) addStep(c Command) {
 	case SetStep:
 		t.reads[stepThere(id)] = true
 		t.writes[stepWords(id)] = true
-		if c.Step != nil && c.Step.Length != 0 {
+		if c.Step != nil && c.Step.Duration != 0 {
 			t.writes[stepLength(id)] = true
 		}
 	case MoveStep:

@@ -7,7 +7,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"slowreveal/core/edit"
-	"slowreveal/core/edit/chance"
+	"slowreveal/core/edit/edittest"
 	"slowreveal/core/reveal"
 	"slowreveal/demo"
 )
@@ -16,7 +16,7 @@ import (
 // where they do not, they are said to clash. Made by chance: nobody chose the commands.
 func TestCommandsThatDoNotClashComeToTheSameInEitherOrder(t *testing.T) {
 	a := demo.Pump().Assembly
-	h := chance.New(7, a)
+	h := edittest.New(7, a)
 	base := demo.Teardown(a)
 	h.Change(base, 20)
 	free, clashes := 0, 0
@@ -46,7 +46,7 @@ func TestCommandsThatDoNotClashComeToTheSameInEitherOrder(t *testing.T) {
 			continue // what is not possible any more is found by trying it
 		}
 		free++
-		require.Equal(t, chance.Sorted(one), chance.Sorted(two), "%+v\n%+v", first, second)
+		require.Equal(t, edittest.Sorted(one), edittest.Sorted(two), "%+v\n%+v", first, second)
 	}
 	assert.Greater(t, free, 150)
 	assert.Greater(t, clashes, 20)
@@ -61,8 +61,8 @@ func TestWhatClashes(t *testing.T) {
 	words := step
 	words.Title, words.Cues = "Other words", nil
 	named := words
-	named.Length = 0
-	longer := edit.Command{Op: edit.Lengthen, StepID: step.ID, By: reveal.Second}
+	named.Duration = 0
+	longer := edit.Command{Op: edit.ChangeDuration, StepID: step.ID, By: reveal.Second}
 	fresh := cue
 	fresh.ID = "fresh"
 	other := fresh

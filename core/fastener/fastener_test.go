@@ -96,7 +96,7 @@ func TestCapScrewsAreKnownWithTheirLeadWhereverTheyAre(t *testing.T) {
 			assert.Equal(t, size, g.Size)
 			assert.Equal(t, want[2], g.Lead)
 			assert.InDelta(t, length*want[0], g.Length, 0.01)
-			assert.GreaterOrEqual(t, g.Sure, 0.8)
+			assert.GreaterOrEqual(t, g.Confidence, 0.8)
 			out := by.R.Apply(space.Vec{Z: 1})
 			assert.Greater(t, r3.Dot(out, g.Out.Vec()), 0.9999, "out of the thread is towards the head")
 			tip := by.Apply(space.Vec{})
@@ -143,7 +143,7 @@ func TestNutsByTheirFlats(t *testing.T) {
 			require.NotNil(t, g, size)
 			assert.Equal(t, Nut, g.Kind)
 			assert.Equal(t, size, g.Size)
-			assert.GreaterOrEqual(t, g.Sure, 0.9)
+			assert.GreaterOrEqual(t, g.Confidence, 0.9)
 		}
 	}
 }
@@ -204,8 +204,8 @@ func TestANameIsAHintAndNoMore(t *testing.T) {
 	named := recognise(t, capScrew(4, 7, 12), "ISO 4762 M4 x 12")
 	odd := recognise(t, capScrew(4, 7, 12), "Bearing")
 	require.NotNil(t, odd)
-	assert.Greater(t, named.Sure, plain.Sure)
-	assert.Less(t, odd.Sure, plain.Sure)
+	assert.Greater(t, named.Confidence, plain.Confidence)
+	assert.Less(t, odd.Confidence, plain.Confidence)
 	assert.Contains(t, odd.Why, "its name says bearing")
 	assert.Nil(
 		t,

@@ -133,9 +133,9 @@ func screw(b *body) *Guess {
 	}
 	if w, ok := heads[thread.Name]; ok && fit > 0 && math.Abs(w-headWidth) < 0.06*w &&
 		math.Abs(headHeight-thread.Diameter) < 0.12*thread.Diameter {
-		g.Sure, g.Why, g.Tool = g.Sure+0.15, g.Why+", the head ISO 4762", hexKey(thread.Name)
+		g.Confidence, g.Why, g.Tool = g.Confidence+0.15, g.Why+", the head ISO 4762", hexKey(thread.Name)
 	} else if n, ok := nuts[thread.Name]; ok && b.hexFlats > 0 && math.Abs(n[0]-b.hexFlats) < 0.03*n[0] {
-		g.Sure, g.Why, g.Tool = g.Sure+0.15, g.Why+", the hexagon its wrench", wrench(b.hexFlats)
+		g.Confidence, g.Why, g.Tool = g.Confidence+0.15, g.Why+", the hexagon its wrench", wrench(b.hexFlats)
 	}
 	return g
 }
@@ -158,10 +158,10 @@ func nut(b *body) *Guess {
 			math.Abs(n[0]-b.hexFlats) > 0.03*n[0] {
 			continue
 		}
-		g.Size, g.Diameter, g.Lead, g.Sure, g.Tool = t.Name, t.Diameter, t.Lead, 0.8, wrench(n[0])
+		g.Size, g.Diameter, g.Lead, g.Confidence, g.Tool = t.Name, t.Diameter, t.Lead, 0.8, wrench(n[0])
 		g.Why += fmt.Sprintf("; the flats fit %s", t.Name)
 		if math.Abs(n[1]-b.length()) < 0.05*n[1] {
-			g.Sure, g.Why = 0.9, g.Why+", the height ISO 4032"
+			g.Confidence, g.Why = 0.9, g.Why+", the height ISO 4032"
 		}
 		break
 	}
@@ -178,10 +178,10 @@ func washer(b *body) *Guess {
 	g.Diameter = inner
 	for size, w := range washers {
 		if math.Abs(w[0]-inner) < 0.04*w[0] && math.Abs(w[1]-outer) < 0.04*w[1] {
-			g.Size, g.Sure = size, 0.8
+			g.Size, g.Confidence = size, 0.8
 			g.Why += fmt.Sprintf("; it fits %s (ISO 7089)", size)
 			if math.Abs(w[2]-b.length()) < 0.1*w[2] {
-				g.Sure = 0.9
+				g.Confidence = 0.9
 			}
 		}
 	}
@@ -236,7 +236,7 @@ func pin(b *body) *Guess {
 	g := b.guess(Pin, 1, 0.5, "a plain cylinder of %.2f × %.1f mm", d, b.length())
 	g.Diameter, g.Length = d, b.length()
 	if math.Abs(d-math.Round(d)) < 0.01 {
-		g.Size, g.Sure = fmt.Sprintf("Ø%.0f", d), 0.6
+		g.Size, g.Confidence = fmt.Sprintf("Ø%.0f", d), 0.6
 	}
 	return g
 }

@@ -186,11 +186,11 @@ func (a *Axial) Placed(name string, p Placement) *Guess {
 	if kind == Screw {
 		g.Diameter, g.Length = 2*shank.radius, shank.length()
 		if shank.low-b.low > b.high-shank.high { // the head is at the other end
-			g.Out = space.TripleOf(r3.Scale(-1, b.axis))
+			g.Out = space.Vec3Of(r3.Scale(-1, b.axis))
 		}
 	} else {
 		g.Diameter, g.Length = 2*hole.radius, b.length()
 	}
 	g.Size = fmt.Sprintf("Ø%.3g", math.Round(g.Diameter*10)/10)
-	return sure(g)
+	return confidence(g)
 }

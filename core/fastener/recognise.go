@@ -37,12 +37,12 @@ type Guess struct {
 	Length   float64 `json:"length,omitempty"`
 	// Origin and Out are a point of the axis and the direction out of the seat
 	// (of a screw from its tip to its head), in the shape's frame.
-	Origin space.Triple `json:"origin"`
-	Out    space.Triple `json:"out"`
+	Origin space.Vec3 `json:"origin"`
+	Out    space.Vec3 `json:"out"`
 	// Tool is what it is undone with, by the tables of its standard; empty when unknown.
-	Tool string  `json:"tool,omitempty"`
-	Sure float64 `json:"sure"` // 0…1
-	Why  string  `json:"why"`
+	Tool       string  `json:"tool,omitempty"`
+	Confidence float64 `json:"confidence"` // 0…1
+	Why        string  `json:"why"`
 }
 
 // maxSize bounds what counts as a fastener, mm: larger things are parts.
@@ -61,7 +61,7 @@ func Recognise(s *solid.Shape, f *solid.Features, name string) *Guess {
 	hint := strings.ToLower(name)
 	var g *Guess
 	for _, try := range []func(*body) *Guess{bearing, nut, washer, screw, pin} {
-		if found := try(b); found != nil && (g == nil || found.Sure > g.Sure) {
+		if found := try(b); found != nil && (g == nil || found.Confidence > g.Confidence) {
 			g = found
 		}
 	}
@@ -74,23 +74,23 @@ func Recognise(s *solid.Shape, f *solid.Features, name string) *Guess {
 				continue
 			}
 			if kind == g.Kind {
-				g.Sure, g.Why = g.Sure+0.25, g.Why+"; its name says so too"
+				g.Confidence, g.Why = g.Confidence+0.25, g.Why+"; its name says so too"
 			} else {
-				g.Sure, g.Why = g.Sure*0.6, g.Why+fmt.Sprintf("; but its name says %s", w)
+				g.Confidence, g.Why = g.Confidence*0.6, g.Why+fmt.Sprintf("; but its name says %s", w)
 			}
-			return sure(g)
+			return confidence(g)
 		}
 	}
-	return sure(g)
+	return confidence(g)
 }
 
-// surest is how sure a guess can be: it stays one.
-const surest = 0.97
+// mostConfident is how sure a guess can be: it stays one.
+const mostConfident = 0.97
 
-// sure lets only guesses through that are better than chance.
-func sure(g *Guess) *Guess {
-	g.Sure = min(math.Round(g.Sure*100)/100, surest)
-	if g.Sure < 0.4 {
+// confidence lets only guesses through that are better than chance.
+func confidence(g *Guess) *Guess {
+	g.Confidence = min(math.Round(g.Confidence*100)/100, mostConfident)
+	if g.Confidence < 0.4 {
 		return nil
 	}
 	return g
@@ -253,10 +253,10 @@ func (b *body) length() float64 { return b.high - b.low }
 // guess fills in what all kinds share.
 func (b *body) guess(k Kind, out float64, sure float64, why string, args ...any) *Guess {
 	return &Guess{
-		Kind:   k,
-		Origin: space.TripleOf(b.origin),
-		Out:    space.TripleOf(r3.Scale(out, b.axis)),
-		Sure:   sure,
-		Why:    fmt.Sprintf(why, args...),
+		Kind:       k,
+		Origin:     space.Vec3Of(b.origin),
+		Out:        space.Vec3Of(r3.Scale(out, b.axis)),
+		Confidence: sure,
+		Why:        fmt.Sprintf(why, args...),
 	}
 }

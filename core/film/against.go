@@ -91,7 +91,7 @@ func (f *Film) Against(still, moving int) *Against {
 func (g *Against) carry(shared map[int32]bool) {
 	whole := false
 	for _, i := range g.relative {
-		whole = whole || g.film.motions[g.acts[i].motion].axes == reveal.Whole
+		whole = whole || g.film.motions[g.acts[i].motion].axes == reveal.AssemblyAxes
 	}
 	if !whole {
 		return
@@ -120,7 +120,7 @@ func (g *Against) ofStill(at int) bool {
 // outer are the motions of a node that are not in its own axes: each of them acts on what those before have done.
 func (g *Against) outer(at int) (list []int32) {
 	for _, m := range g.film.moves[g.nodes[at]] {
-		if g.film.motions[m].axes != reveal.Own {
+		if g.film.motions[m].axes != reveal.OwnAxes {
 			list = append(list, m)
 		}
 	}
@@ -145,16 +145,16 @@ func (g *Against) At(t float64) space.Rigid {
 func (g *Against) progress(t float64, into []float64) {
 	t = max(0, min(t, float64(g.film.Duration())))
 	for i, a := range g.acts {
-		into[i] = g.beat(a).progress(t)
+		into[i] = g.track(a).progress(t)
 	}
 }
 
-func (g *Against) beat(a act) *beat { return &g.film.beats[g.film.motions[a.motion].beat] }
+func (g *Against) track(a act) *track { return &g.film.tracks[g.film.motions[a.motion].track] }
 
 // place is At for a progress of each act.
 func (g *Against) place(progress []float64) space.Rigid {
 	k := 0
-	var s stride
+	var s motionState
 	for at, node := range g.nodes {
 		local := g.film.rest[node]
 		for ; k < len(g.acts) && g.acts[k].at == at; k++ {
@@ -164,12 +164,12 @@ func (g *Against) place(progress []float64) space.Rigid {
 			}
 		}
 		if p := g.parents[at]; p >= 0 {
-			local = g.world[p].Then(&local)
+			local = g.world[p].Mul(&local)
 		}
 		g.world[at] = local
 	}
 	inverse := g.world[g.still].Inverse()
-	return inverse.Then(&g.world[g.moving])
+	return inverse.Mul(&g.world[g.moving])
 }
 
 // Turns are the film times, µs, in order, between each two of which every cue that moves one node against the other
@@ -180,9 +180,9 @@ func (g *Against) Turns() []float64 {
 	end := float64(g.film.Duration())
 	for _, i := range g.relative {
 		m := &g.film.motions[g.acts[i].motion]
-		b := &g.film.beats[m.beat]
+		b := &g.film.tracks[m.track]
 		for _, x := range b.curve.turns(m.route) {
-			at := b.start + x*b.length
+			at := b.start + x*b.duration
 			list = append(list, max(0, min(at, end)))
 			if b.back != nil {
 				list = append(
@@ -264,9 +264,9 @@ func roots(a, b, c float64) []float64 {
 // Cues are those that move one node against the other between two film times, µs.
 func (g *Against) Cues(from, to float64) (list []reveal.CueID) {
 	for _, i := range g.relative {
-		if forward, back := g.beat(g.acts[i]).variation(from, to); forward+back > 0 {
+		if forward, back := g.track(g.acts[i]).variation(from, to); forward+back > 0 {
 			for cue, r := range g.film.ran {
-				if b := g.film.motions[g.acts[i].motion].beat; b >= r.first && b < r.first+r.count &&
+				if b := g.film.motions[g.acts[i].motion].track; b >= r.first && b < r.first+r.count &&
 					!slices.Contains(list, cue) {
 					list = append(list, cue)
 				}
@@ -279,11 +279,11 @@ func (g *Against) Cues(from, to float64) (list []reveal.CueID) {
 
 // variation is how much the progress changes between two times between which it does not turn back: forwards, and by
 // what runs it backwards.
-func (b *beat) variation(from, to float64) (forward, back float64) {
-	forward = math.Abs(b.curve.at((to-b.start)/b.length) - b.curve.at((from-b.start)/b.length))
+func (b *track) variation(from, to float64) (forward, back float64) {
+	forward = math.Abs(b.curve.at((to-b.start)/b.duration) - b.curve.at((from-b.start)/b.duration))
 	if b.back != nil && to > b.back.at {
 		shown := func(t float64) float64 {
-			return b.curve.at((b.back.forward - (max(t, b.back.at)-b.back.at)*b.back.speed - b.start) / b.length)
+			return b.curve.at((b.back.forward - (max(t, b.back.at)-b.back.at)*b.back.speed - b.start) / b.duration)
 		}
 		back = math.Abs(shown(to) - shown(from))
 	}
@@ -293,8 +293,8 @@ func (b *beat) variation(from, to float64) (forward, back float64) {
 // uneven is how far the progress strays from the straight line between two times between which no turn lies, as a share
 // of what it changes by. A convex function lies above its tangents at both ends, which meet where it would stray most:
 // with slopes s and e at the ends and m between, by (m − s)(e − m)/(e − s) of the length.
-func (b *beat) uneven(from, to float64) float64 {
-	at := func(t float64) float64 { return (t - b.start) / b.length }
+func (b *track) uneven(from, to float64) float64 {
+	at := func(t float64) float64 { return (t - b.start) / b.duration }
 	x, y := at(from), at(to)
 	if _, back := b.variation(from, to); back > 0 { // a retrace may have begun while it still runs forwards
 		shown := func(t float64) float64 { return at(b.back.forward - (t-b.back.at)*b.back.speed) }

@@ -9,7 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"gonum.org/v1/gonum/spatial/r3"
 
-	"slowreveal/core/edit/chance"
+	"slowreveal/core/edit/edittest"
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
@@ -29,8 +29,8 @@ func TestAnArcHoldsAllThatMoves(t *testing.T) {
 	a := product()
 	looked, several := 0, 0
 	for seed := range uint64(150) {
-		r := script(reveal.Step{ID: "first", Title: "first", Length: 4 * s})
-		chance.New(seed, a).Change(r, 40)
+		r := script(reveal.Step{ID: "first", Title: "first", Duration: 4 * s})
+		edittest.New(seed, a).Change(r, 40)
 		require.NoError(t, reveal.Validate(r, a))
 		f := film.Compile(a, r)
 		fr := f.NewFrame()
@@ -46,7 +46,7 @@ func TestAnArcHoldsAllThatMoves(t *testing.T) {
 					at := reveal.Micros(random.Int64N(int64(f.Duration()) + 1))
 					f.At(at, fr)
 					inverse := fr.World[still].Inverse()
-					want := inverse.Then(&fr.World[moving])
+					want := inverse.Mul(&fr.World[moving])
 					if g != nil {
 						got := g.At(float64(at))
 						require.Less(
@@ -134,11 +134,11 @@ func holds(t *testing.T, g *film.Against, arc *film.Arc, from, to float64, rando
 
 // A screw's helix against its cover: its axis, and how far it comes out in four turns of 0.7 mm.
 func TestAHelixIsThatOfTheScrew(t *testing.T) {
-	c := reveal.Cue{ID: "u", Kind: reveal.KindUnscrew, Targets: nil, Length: 2 * s, Easing: reveal.Linear,
+	c := reveal.Cue{ID: "u", Kind: reveal.KindUnscrew, Targets: nil, Duration: 2 * s, Easing: reveal.Linear,
 		Unscrew: &reveal.Unscrew{
-			Axes:  reveal.Parent,
-			Along: space.Triple{0, 0, 1},
-			Pivot: space.Triple{5, 5, 0},
+			Axes:  reveal.ParentAxes,
+			Along: space.Vec3{0, 0, 1},
+			Pivot: space.Vec3{5, 5, 0},
 			Turns: 4,
 			Lead:  0.7,
 		}}
@@ -147,9 +147,9 @@ func TestAHelixIsThatOfTheScrew(t *testing.T) {
 		t,
 		script(
 			reveal.Step{
-				ID:     "a",
-				Length: 2 * s,
-				Cues:   []reveal.Cue{pull("p", 0, 2*s, reveal.Parent, space.Triple{1, 0, 0}, 50, "cover"), c},
+				ID:       "a",
+				Duration: 2 * s,
+				Cues:     []reveal.Cue{pull("p", 0, 2*s, reveal.ParentAxes, space.Vec3{1, 0, 0}, 50, "cover"), c},
 			},
 		),
 	)

@@ -12,9 +12,9 @@ import (
 // same move and show the two alike at every time, whichever cues do it.
 func (g *Against) Write(h *maphash.Hash) {
 	w, last := hashed{h}, 0.0
-	until := func(b *beat) {
-		w.beat(b)
-		last = max(last, b.start+b.length)
+	until := func(b *track) {
+		w.track(b)
+		last = max(last, b.start+b.duration)
 		if b.back != nil {
 			last = max(last, b.back.at+(b.back.forward-b.start)/b.back.speed)
 		}
@@ -24,7 +24,7 @@ func (g *Against) Write(h *maphash.Hash) {
 		w.numbers(float64(node), float64(g.parents[i]), g.film.opacity[node], float64(len(g.film.fades[node])))
 		w.rigid(&g.film.rest[node])
 		for _, d := range g.film.fades[node] {
-			until(&g.film.beats[d.beat])
+			until(&g.film.tracks[d.track])
 			w.numbers(d.to)
 		}
 	}
@@ -32,7 +32,7 @@ func (g *Against) Write(h *maphash.Hash) {
 		m := &g.film.motions[a.motion]
 		w.numbers(float64(a.at), m.degrees)
 		h.WriteString(string(m.axes))
-		until(&g.film.beats[m.beat])
+		until(&g.film.tracks[m.track])
 		w.vectors(m.way, m.axis, m.pivot)
 		if m.route != nil {
 			w.vectors(m.route.corners...)
@@ -71,9 +71,9 @@ func (w hashed) rigid(m *space.Rigid) {
 	w.vectors(m.T)
 }
 
-func (w hashed) beat(b *beat) {
+func (w hashed) track(b *track) {
 	c := &b.curve
-	w.numbers(b.start, b.length, c.ax, c.bx, c.cx, c.ay, c.by, c.cy)
+	w.numbers(b.start, b.duration, c.ax, c.bx, c.cx, c.ay, c.by, c.cy)
 	if b.back != nil {
 		w.numbers(b.back.at, b.back.forward, b.back.speed)
 	}

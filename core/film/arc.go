@@ -72,7 +72,7 @@ func (g *Against) Arc(from, to float64) Arc {
 	asOne := true // straight ways that begin, end and ease together make one straight way
 	var stillTurns, movingActs bool
 	for _, i := range g.relative {
-		forward, back := g.beat(g.acts[i]).variation(from, to)
+		forward, back := g.track(g.acts[i]).variation(from, to)
 		if forward+back == 0 {
 			continue
 		}
@@ -82,7 +82,7 @@ func (g *Against) Arc(from, to float64) Arc {
 		}
 		twice = twice || forward > 0 && back > 0
 		m := &g.film.motions[g.acts[i].motion]
-		asOne = asOne && m.degrees == 0 && m.route == nil && g.beat(g.acts[i]).same(g.beat(g.acts[first]))
+		asOne = asOne && m.degrees == 0 && m.route == nil && g.track(g.acts[i]).same(g.track(g.acts[first]))
 		a.Angle += math.Abs(m.degrees) * (forward + back) * math.Pi / 180
 		a.bend = m.bend(g.now[i], g.then[i])
 		if m.degrees != 0 {
@@ -107,12 +107,12 @@ func (g *Against) Arc(from, to float64) Arc {
 		return a
 	}
 	for _, i := range g.relative {
-		forward, back := g.beat(g.acts[i]).variation(from, to)
+		forward, back := g.track(g.acts[i]).variation(from, to)
 		if forward+back == 0 {
 			continue
 		}
 		m := &g.film.motions[g.acts[i].motion]
-		uneven := g.beat(g.acts[i]).uneven(from, to)
+		uneven := g.track(g.acts[i]).uneven(from, to)
 		if forward > 0 && back > 0 || m.route != nil { // along its way there is more than the chord tells
 			a.alone = append(a.alone, g.around(&a, i, forward+back))
 			continue
@@ -139,7 +139,7 @@ func (g *Against) carries(from, to float64) (sum float64) {
 	reach := r3.Norm(bounds.Centre()) + 2*r3.Norm(bounds.Size())
 	for _, i := range g.relative {
 		m := &g.film.motions[g.acts[i].motion]
-		forward, back := g.beat(g.acts[i]).variation(from, to)
+		forward, back := g.track(g.acts[i]).variation(from, to)
 		angle := math.Abs(m.degrees) * (forward + back) * math.Pi / 180
 		sum += angle * angle * (r3.Norm(m.pivot) + reach) / 2
 	}
@@ -178,10 +178,10 @@ func (g *Against) helix(a *Arc, act int) *Helix {
 	on := g.place(g.now)
 	g.now[act] = was
 	back := a.From.Inverse()
-	m := on.Then(&back)
+	m := on.Mul(&back)
 	r := &m.R
 	twist := space.Vec{X: r[7] - r[5], Y: r[2] - r[6], Z: r[3] - r[1]} // 2 sin θ along the axis
-	d, ok := space.Unit(twist)
+	d, ok := space.Normalize(twist)
 	if !ok {
 		return nil
 	}

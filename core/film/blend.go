@@ -22,7 +22,7 @@ func Blend(a, b reveal.Camera, u float64) reveal.Camera {
 	c := reveal.Camera{
 		Orientation: space.Slerp(a.Orientation, b.Orientation, u),
 		Distance:    math.Max(mix(a.Distance, b.Distance, u), 1e-3),
-		Lens:        math.Max(mix(a.Lens, b.Lens, u), reveal.MinLens),
+		FocalLength: math.Max(mix(a.FocalLength, b.FocalLength, u), reveal.MinFocalLength),
 	}
 	for k := range c.Target {
 		c.Target[k] = mix(a.Target[k], b.Target[k], u)
@@ -38,14 +38,14 @@ func straight(a, b reveal.Camera, u float64) reveal.Camera {
 	}
 	ea, eb := Eye(a).T, Eye(b).T
 	eye := space.Vec{X: mix(ea.X, eb.X, u), Y: mix(ea.Y, eb.Y, u), Z: mix(ea.Z, eb.Z, u)}
-	r := c.Orientation.Unit().Matrix()
-	c.Target = space.TripleOf(r3.Sub(eye, r.Apply(space.Vec{Z: c.Distance})))
+	r := c.Orientation.Normalized().Matrix()
+	c.Target = space.Vec3Of(r3.Sub(eye, r.Apply(space.Vec{Z: c.Distance})))
 	return c
 }
 
-// parallelFrom is how far a change to parallel lines of sight has come when they
+// orthographicFrom is how far a change to parallel lines of sight has come when they
 // count as parallel: the eye is then a thousand times as far away.
-const parallelFrom = 0.999
+const orthographicFrom = 0.999
 
 // flattened takes c the share u of the way from the projection of a to that of b:
 // the eye moves away while the lens grows, so that what is looked at keeps its
@@ -53,17 +53,17 @@ const parallelFrom = 0.999
 func flattened(c, a, b reveal.Camera, u float64) reveal.Camera {
 	p := 0.0
 	switch {
-	case a.Parallel && b.Parallel:
+	case a.Orthographic && b.Orthographic:
 		p = 1
-	case b.Parallel:
+	case b.Orthographic:
 		p = u
-	case a.Parallel:
+	case a.Orthographic:
 		p = 1 - u
 	}
-	if p >= parallelFrom {
-		c.Parallel = true
+	if p >= orthographicFrom {
+		c.Orthographic = true
 	} else if p > 0 {
-		c.Distance, c.Lens = c.Distance/(1-p), c.Lens/(1-p)
+		c.Distance, c.FocalLength = c.Distance/(1-p), c.FocalLength/(1-p)
 	}
 	return c
 }
@@ -107,7 +107,7 @@ func (w *curveOfViews) at(u float64) reveal.Camera {
 		c.Target[d] = catmullRom(k[0].Target[d], k[1].Target[d], k[2].Target[d], k[3].Target[d], v)
 	}
 	c.Distance = positiveSpline(k[0].Distance, k[1].Distance, k[2].Distance, k[3].Distance, v)
-	c.Lens = positiveSpline(k[0].Lens, k[1].Lens, k[2].Lens, k[3].Lens, v)
+	c.FocalLength = positiveSpline(k[0].FocalLength, k[1].FocalLength, k[2].FocalLength, k[3].FocalLength, v)
 	c.Orientation = splineOf(k[0].Orientation, k[1].Orientation, k[2].Orientation, k[3].Orientation, v)
 	return flattened(c, *k[1], *k[2], v)
 }
@@ -119,7 +119,7 @@ func splineOf(a, b, c, d space.Quat, v float64) space.Quat {
 	for i := range q {
 		q[i] = catmullRom(a[i], b[i], c[i], d[i], v)
 	}
-	return q.Unit()
+	return q.Normalized()
 }
 
 // nearer returns q or −q, which is the same rotation: that on the side of to.
@@ -142,9 +142,9 @@ func positiveSpline(a, b, c, d, v float64) float64 {
 	return max(min(b, c)/2, min(catmullRom(a, b, c, d, v), 2*max(b, c)))
 }
 
-// even returns the u at which the eye has come the share s of the length of its
+// atConstantSpeed returns the u at which the eye has come the share s of the length of its
 // way.
-func (w *curveOfViews) even(s float64) float64 {
+func (w *curveOfViews) atConstantSpeed(s float64) float64 {
 	if s <= 0 || s >= 1 {
 		return s
 	}

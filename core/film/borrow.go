@@ -26,7 +26,7 @@ func (f *Film) borrowAxes() {
 	for _, b := range f.borrowed {
 		f.moveTo(b.start, fr)
 		whole := fr.World[0].Inverse()
-		in := whole.Then(&fr.World[b.of])
+		in := whole.Mul(&fr.World[b.of])
 		f.motions[b.motion].into(&in)
 	}
 }
@@ -34,7 +34,7 @@ func (f *Film) borrowAxes() {
 // into rewrites a motion that is written in the axes of in for those that in leads
 // to.
 func (m *motion) into(in *space.Rigid) {
-	m.axes = reveal.Whole
+	m.axes = reveal.AssemblyAxes
 	m.way, m.axis, m.pivot = in.R.Apply(m.way), in.R.Apply(m.axis), in.Apply(m.pivot)
 	if m.route != nil {
 		m.route = m.route.turned(&in.R)

@@ -23,39 +23,39 @@ func Field(lens, aspect float64) (horizontal, vertical float64) {
 
 // Eye returns where a camera stands in the world, and its rotation.
 func Eye(c reveal.Camera) space.Rigid {
-	r := c.Orientation.Unit().Matrix()
+	r := c.Orientation.Normalized().Matrix()
 	d := r.Apply(space.Vec{Z: c.Distance})
 	t := c.Target.Vec()
 	return space.Rigid{R: r, T: space.Vec{X: t.X + d.X, Y: t.Y + d.Y, Z: t.Z + d.Z}}
 }
 
-// Sight is a camera ready to see points of the world, in a frame of some aspect.
-type Sight struct {
+// Projection is a camera ready to see points of the world, in a frame of some aspect.
+type Projection struct {
 	eye, inverse space.Rigid
 	// Half of what is seen across and up: a tangent, or mm where the lines of
 	// sight are parallel.
-	across, up float64
-	parallel   bool
+	across, up   float64
+	orthographic bool
 }
 
-// SightOf returns the sight of a camera for a frame of the given aspect.
-func SightOf(c reveal.Camera, aspect float64) Sight {
-	s := Sight{eye: Eye(c), parallel: c.Parallel}
+// ProjectionOf returns the projection of a camera for a frame of the given aspect.
+func ProjectionOf(c reveal.Camera, aspect float64) Projection {
+	s := Projection{eye: Eye(c), orthographic: c.Orthographic}
 	s.inverse = s.eye.Inverse()
-	s.across, s.up = Field(c.Lens, aspect)
-	if c.Parallel {
+	s.across, s.up = Field(c.FocalLength, aspect)
+	if c.Orthographic {
 		s.across, s.up = s.across*c.Distance, s.up*c.Distance
 	}
 	return s
 }
 
-// See returns where a point of the world is seen in the frame (x from 0 at the
+// Project returns where a point of the world is seen in the frame (x from 0 at the
 // left to 1 at the right, y from 0 at the top to 1 at the foot), and whether it
 // lies in front of the camera.
-func (s *Sight) See(p space.Vec) (x, y float64, front bool) {
+func (s *Projection) Project(p space.Vec) (x, y float64, front bool) {
 	c := s.inverse.Apply(p)
 	away := 1.0
-	if !s.parallel {
+	if !s.orthographic {
 		if c.Z > -1e-3 {
 			return 0.5, 0.5, false
 		}
@@ -100,12 +100,12 @@ func Views() []View {
 // less margin (a share of the frame's half, 0…0.9) on each side. Boxes are in the
 // world.
 func Fit(c reveal.Camera, aspect, margin float64, boxes []space.Box) (reveal.Camera, error) {
-	th, tv := Field(c.Lens, aspect)
+	th, tv := Field(c.FocalLength, aspect)
 	th, tv = th*(1-margin), tv*(1-margin)
-	if c.Parallel {
-		return fitParallel(c, th, tv, boxes)
+	if c.Orthographic {
+		return fitOrthographic(c, th, tv, boxes)
 	}
-	r := c.Orientation.Unit().Matrix()
+	r := c.Orientation.Normalized().Matrix()
 	inf := math.Inf(-1)
 	right, left, top, bottom, nearest, farthest := inf, inf, inf, inf, inf, inf
 	for _, b := range boxes {
@@ -129,7 +129,7 @@ func Fit(c reveal.Camera, aspect, margin float64, boxes []space.Box) (reveal.Cam
 		distance = 1
 	}
 	target := r.Apply(space.Vec{X: (right - left) / 2, Y: (top - bottom) / 2, Z: depth})
-	c.Target, c.Distance = space.TripleOf(target), distance
+	c.Target, c.Distance = space.Vec3Of(target), distance
 	return c, nil
 }
 
@@ -138,11 +138,11 @@ var errNothing = errors.New("there is nothing to frame")
 // leastShare is how near an eye comes at least, as a share of what it frames.
 const leastShare = 1e-3
 
-// fitParallel frames boxes by parallel lines of sight: the distance only says how
+// fitOrthographic frames boxes by parallel lines of sight: the distance only says how
 // much is seen.
-func fitParallel(c reveal.Camera, th, tv float64, boxes []space.Box) (reveal.Camera, error) {
-	r := c.Orientation.Unit().Matrix()
-	all := space.Nothing
+func fitOrthographic(c reveal.Camera, th, tv float64, boxes []space.Box) (reveal.Camera, error) {
+	r := c.Orientation.Normalized().Matrix()
+	all := space.EmptyBox
 	for _, b := range boxes {
 		if b.Empty() {
 			continue
@@ -156,7 +156,7 @@ func fitParallel(c reveal.Camera, th, tv float64, boxes []space.Box) (reveal.Cam
 		return reveal.Camera{}, errNothing
 	}
 	size := all.Size()
-	c.Target = space.TripleOf(r.Apply(all.Centre()))
+	c.Target = space.Vec3Of(r.Apply(all.Centre()))
 	c.Distance = math.Max(size.X/2/th, size.Y/2/tv)
 	if c.Distance <= leastShare*size.Z {
 		c.Distance = math.Max(leastShare*size.Z, 1e-3)

@@ -21,7 +21,7 @@ type card struct {
 
 // cardEnd is when a card is gone: before another one comes, for two titles over each other cannot be read.
 func (f *Film) cardEnd(c *card) reveal.Micros {
-	end := c.start + c.cue.Length
+	end := c.start + c.cue.Duration
 	for i := range f.cards {
 		if o := &f.cards[i]; o.start > c.start && o.start < end {
 			end = o.start
@@ -30,12 +30,12 @@ func (f *Film) cardEnd(c *card) reveal.Micros {
 	return end
 }
 
-// head fills in the cards that are seen.
-func (f *Film) head(fr *Frame) {
+// evaluateCards fills in the cards that are seen.
+func (f *Film) evaluateCards(fr *Frame) {
 	fr.Cards = fr.Cards[:0]
 	for _, c := range f.cards {
 		since, left := float64(fr.Time-c.start), float64(f.cardEnd(&c)-fr.Time)
-		soft := min(cardSoft, float64(c.cue.Length)/2)
+		soft := min(cardSoft, float64(c.cue.Duration)/2)
 		o := min(since, left) / soft
 		if c.start <= 0 { // a film that opens with a card opens with it in full
 			o = left / soft

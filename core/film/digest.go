@@ -31,7 +31,7 @@ func (fr *Frame) Digest() uint64 {
 		add(s.From.X, s.From.Y, s.From.Z, s.To.X, s.To.Y, s.To.Z, s.Start, s.Opacity)
 	}
 	for _, s := range fr.Surface {
-		add(s.Paper, s.Faces, s.Edges)
+		add(s.Flat, s.Faces, s.Edges)
 	}
 	for _, c := range fr.Cards {
 		add(c.Opacity)
@@ -42,6 +42,6 @@ func (fr *Frame) Digest() uint64 {
 	c := &fr.Camera
 	add(c.Target[:]...)
 	add(c.Orientation[:]...)
-	add(c.Distance, c.Lens, float64(fr.Step), float64(fr.Time))
+	add(c.Distance, c.FocalLength, float64(fr.Step), float64(fr.Time))
 	return h.Sum64()
 }

@@ -16,7 +16,7 @@ type Film struct {
 	rest      []space.Rigid // each node in its parent
 	still     []space.Rigid // each node in the world where nothing ever moves it
 	moving    []int32       // the nodes that may leave still, parents first
-	beats     []beat
+	tracks    []track
 	motions   []motion  // what cues do to nodes, once for all targets that move together
 	moves     [][]int32 // by node, in document order: indices of motions
 	fades     [][]fade  // by node, in document order
@@ -32,7 +32,7 @@ type Film struct {
 	changing  []int32        // moving, fading, tinting and surfacing
 	borrowed  []borrowed
 	bars      map[reveal.CueID]int    // the forward bar of each cue in the schedule
-	ran       map[reveal.CueID]run    // which beats are a cue's
+	ran       map[reveal.CueID]run    // which tracks are a cue's
 	moved     map[reveal.CueID]traced // the first target of each movement
 	flows     []flow
 	segments  int     // of all flow lines
@@ -46,8 +46,8 @@ type Film struct {
 }
 
 type fade struct {
-	beat int
-	to   float64
+	track int
+	to    float64
 }
 
 // Frame is everything that a picture of one moment needs.
@@ -75,9 +75,9 @@ type Frame struct {
 	// there is none.
 	Step int
 
-	progress []float64
-	strides  []stride
-	around   []space.Box // work space of what a shot keeps in the frame
+	progress     []float64
+	motionStates []motionState
+	around       []space.Box // work space of what a shot keeps in the frame
 }
 
 // Compile lays the reveal out in time. The document must be valid for the
@@ -113,13 +113,13 @@ func compile(a *assembly.Assembly, r *reveal.Reveal, aspect float64) *Film {
 			continue
 		}
 		f.bars[bar.Cue] = i
-		if first := len(f.beats); !bar.Muted {
+		if first := len(f.tracks); !bar.Muted {
 			f.addCue(bar, index)
-			f.ran[bar.Cue] = run{first, len(f.beats) - first}
+			f.ran[bar.Cue] = run{first, len(f.tracks) - first}
 		}
 	}
 	f.leadOn()
-	f.leaveOut(index)
+	f.suppress(index)
 	f.findMoving()
 	f.borrowAxes()
 	return f
@@ -137,14 +137,14 @@ func (f *Film) open(index map[assembly.NodeID]int) {
 	for i := range nodes {
 		world := f.rest[i]
 		if p := nodes[i].Parent; p >= 0 {
-			world = f.still[p].Then(&f.rest[i])
+			world = f.still[p].Mul(&f.rest[i])
 		}
 		f.still = append(f.still, world)
 	}
 	for _, n := range o.Opacities {
 		f.opacity[index[n.Node]] = n.Opacity
 	}
-	for _, id := range o.LeftOut {
+	for _, id := range o.Suppressed {
 		f.opacity[index[id]] = 0
 	}
 	for _, n := range o.Tints {
@@ -158,7 +158,12 @@ func (f *Film) open(index map[assembly.NodeID]int) {
 // addCue gives the cue behind bar to the nodes that it acts on.
 func (f *Film) addCue(bar *Bar, index map[assembly.NodeID]int) {
 	cue := bar.cue
-	first := beat{start: float64(bar.Start), length: float64(cue.Length), curve: newCurve(cue.Easing), back: bar.back}
+	first := track{
+		start:    float64(bar.Start),
+		duration: float64(cue.Duration),
+		curve:    newCurve(cue.Easing),
+		back:     bar.back,
+	}
 	switch {
 	case cue.Kind.Camera():
 		f.addShot(cue, first, index)
@@ -172,18 +177,18 @@ func (f *Film) addCue(bar *Bar, index map[assembly.NodeID]int) {
 	}
 	var motions []int32 // of each target
 	for k, target := range cue.Targets {
-		if k == 0 || cue.Stagger != 0 { // targets that move together share a beat
+		if k == 0 || cue.Stagger != 0 { // targets that move together share a track
 			b := first
 			b.start += float64(k) * float64(cue.Stagger)
-			f.beats = append(f.beats, b)
+			f.tracks = append(f.tracks, b)
 			if cue.Kind.Moves() {
-				f.motions = append(f.motions, newMotion(cue, len(f.beats)-1))
-				if cue.Axes() == reveal.Other {
+				f.motions = append(f.motions, newMotion(cue, len(f.tracks)-1))
+				if cue.Axes() == reveal.ReferenceAxes {
 					f.borrowed = append(f.borrowed, borrowed{len(f.motions) - 1, index[cue.Of], reveal.Micros(b.start)})
 				}
 			}
 		}
-		node, beat := index[target], len(f.beats)-1
+		node, beat := index[target], len(f.tracks)-1
 		switch cue.Kind {
 		case reveal.KindFade:
 			f.fades[node] = append(f.fades[node], fade{beat, cue.Fade.To})
@@ -208,10 +213,10 @@ func (f *Film) addCue(bar *Bar, index map[assembly.NodeID]int) {
 	}
 }
 
-// leaveOut takes the fades from nodes that are left out: nothing brings them
+// suppress takes the fades from nodes that are left out: nothing brings them
 // back.
-func (f *Film) leaveOut(index map[assembly.NodeID]int) {
-	for _, id := range f.Reveal.Opening.LeftOut {
+func (f *Film) suppress(index map[assembly.NodeID]int) {
+	for _, id := range f.Reveal.Opening.Suppressed {
 		f.fades[index[id]] = nil
 	}
 }
@@ -250,17 +255,17 @@ func (f *Film) Duration() reveal.Micros { return f.Schedule.Duration }
 // NewFrame returns a frame for At to fill, standing as at rest.
 func (f *Film) NewFrame() *Frame {
 	fr := &Frame{
-		NoOcclusion: f.Reveal.Frame.NoOcclusion,
-		World:       append([]space.Rigid(nil), f.still...),
-		Opacity:     make([]float64, len(f.rest)),
-		progress:    make([]float64, len(f.beats)),
-		strides:     make([]stride, len(f.motions)),
-		Tint:        make([]Tint, len(f.rest)),
-		Surface:     make([]Surface, len(f.rest)),
-		Flow:        make([]Segment, f.segments),
-		Cards:       make([]Card, 0, len(f.cards)),
-		Notes:       make([]Note, 0, len(f.notes)),
-		around:      make([]space.Box, 0, len(f.rest)),
+		NoOcclusion:  f.Reveal.Frame.NoOcclusion,
+		World:        append([]space.Rigid(nil), f.still...),
+		Opacity:      make([]float64, len(f.rest)),
+		progress:     make([]float64, len(f.tracks)),
+		motionStates: make([]motionState, len(f.motions)),
+		Tint:         make([]Tint, len(f.rest)),
+		Surface:      make([]Surface, len(f.rest)),
+		Flow:         make([]Segment, f.segments),
+		Cards:        make([]Card, 0, len(f.cards)),
+		Notes:        make([]Note, 0, len(f.notes)),
+		around:       make([]space.Box, 0, len(f.rest)),
 	}
 	for i := range fr.Opacity {
 		fr.Opacity[i] = 1
@@ -272,18 +277,18 @@ func (f *Film) NewFrame() *Frame {
 // At fills fr with the film at time t. Before zero and behind the end it shows
 // the first and the last moment. fr must come from this film's NewFrame.
 func (f *Film) At(t reveal.Micros, fr *Frame) {
-	f.show(t, fr)
-	f.trace(fr)
-	f.say(fr, f.aspect)
-	f.head(fr)
+	f.evaluateScene(t, fr)
+	f.evaluateFlow(fr)
+	f.evaluateNotes(fr, f.aspect)
+	f.evaluateCards(fr)
 }
 
 // Changing are the nodes whose pose or look may be another one at another time, in the order of the assembly. The
 // list is the film's own.
 func (f *Film) Changing() []int32 { return f.changing }
 
-// show fills in what stands where and how it looks, without lines and words.
-func (f *Film) show(t reveal.Micros, fr *Frame) {
+// evaluateScene fills in what stands where and how it looks, without lines and words.
+func (f *Film) evaluateScene(t reveal.Micros, fr *Frame) {
 	t = max(0, min(t, f.Schedule.Duration))
 	fr.Time = t
 	f.moveTo(t, fr)
@@ -305,7 +310,7 @@ func (f *Film) show(t reveal.Micros, fr *Frame) {
 	for i := range f.shots {
 		s := &f.shots[i]
 		s.take(f, fr, before)
-		if !s.orbit && fr.progress[s.beat] > 0 {
+		if !s.orbit && fr.progress[s.track] > 0 {
 			before = s
 		}
 	}
@@ -316,18 +321,18 @@ func (f *Film) show(t reveal.Micros, fr *Frame) {
 func (f *Film) ownOpacity(i int, fr *Frame) float64 {
 	o := f.opacity[i]
 	for _, d := range f.fades[i] {
-		o = mix(o, d.to, fr.progress[d.beat])
+		o = mix(o, d.to, fr.progress[d.track])
 	}
 	return o
 }
 
 // moveTo brings the progress of all cues and the poses to time t.
 func (f *Film) moveTo(t reveal.Micros, fr *Frame) {
-	for i := range f.beats {
-		fr.progress[i] = f.beats[i].progress(float64(t))
+	for i := range f.tracks {
+		fr.progress[i] = f.tracks[i].progress(float64(t))
 	}
 	for i := range f.motions {
-		f.motions[i].at(fr.progress[f.motions[i].beat], &fr.strides[i])
+		f.motions[i].at(fr.progress[f.motions[i].track], &fr.motionStates[i])
 	}
 	f.pose(fr)
 }
@@ -337,12 +342,12 @@ func (f *Film) pose(fr *Frame) {
 		local := f.rest[i]
 		parent := f.Assembly.Nodes[i].Parent
 		for _, k := range f.moves[i] {
-			if s := &fr.strides[k]; s.moves {
+			if s := &fr.motionStates[k]; s.moves {
 				s.apply(f.motions[k].axes, &local, fr.World, parent)
 			}
 		}
 		if parent >= 0 {
-			fr.World[i] = fr.World[parent].Then(&local)
+			fr.World[i] = fr.World[parent].Mul(&local)
 		} else {
 			fr.World[i] = local
 		}

@@ -21,8 +21,15 @@ func product() *assembly.Assembly {
 	return &assembly.Assembly{
 		Name: "product",
 		Nodes: []assembly.Node{
-			{ID: "/", Name: "product", Parent: -1, Shape: -1, Pose: assembly.PoseOf(space.Still)},
-			{ID: "cover", Name: "cover", Parent: 0, Shape: 0, Finishes: []int{0}, Pose: assembly.PoseOf(space.Still)},
+			{ID: "/", Name: "product", Parent: -1, Shape: -1, Pose: assembly.PoseOf(space.Identity)},
+			{
+				ID:       "cover",
+				Name:     "cover",
+				Parent:   0,
+				Shape:    0,
+				Finishes: []int{0},
+				Pose:     assembly.PoseOf(space.Identity),
+			},
 			{
 				ID:       "cover/screw",
 				Name:     "screw",
@@ -49,13 +56,13 @@ func product() *assembly.Assembly {
 			},
 		},
 		Shapes: []assembly.ShapeRef{
-			{Hash: "00", Patches: 1, Min: space.Triple{-1, -1, -1}, Max: space.Triple{1, 1, 1}},
+			{Hash: "00", Submeshes: 1, Min: space.Vec3{-1, -1, -1}, Max: space.Vec3{1, 1, 1}},
 		},
 		Finishes: []assembly.Finish{{Name: "plain", Opacity: 1}},
 	}
 }
 
-var eye = reveal.Camera{Orientation: space.NoRotation, Distance: 300, Lens: 50}
+var eye = reveal.Camera{Orientation: space.NoRotation, Distance: 300, FocalLength: 50}
 
 func script(steps ...reveal.Step) *reveal.Reveal {
 	r := reveal.New("test", eye)
@@ -67,18 +74,18 @@ func pull(
 	id string,
 	at, length reveal.Micros,
 	axes reveal.Axes,
-	along space.Triple,
+	along space.Vec3,
 	mm float64,
 	targets ...assembly.NodeID,
 ) reveal.Cue {
 	return reveal.Cue{
-		ID:      reveal.CueID(id),
-		Kind:    reveal.KindPull,
-		Targets: targets,
-		Offset:  at,
-		Length:  length,
-		Easing:  reveal.Smooth,
-		Pull:    &reveal.Pull{Axes: axes, Along: along, Distance: mm},
+		ID:       reveal.CueID(id),
+		Kind:     reveal.KindPull,
+		Targets:  targets,
+		Offset:   at,
+		Duration: length,
+		Easing:   reveal.Smooth,
+		Pull:     &reveal.Pull{Axes: axes, Along: along, Distance: mm},
 	}
 }
 
@@ -95,9 +102,9 @@ const s = reveal.Second
 
 // Screws that move 12 mm inside a cover that moves 20 mm end 32 mm away.
 func TestNestedMovesAdd(t *testing.T) {
-	r := script(reveal.Step{ID: "a", Title: "a", Length: 4 * s, Cues: []reveal.Cue{
-		pull("1", 0, 2*s, reveal.Parent, space.Triple{0, 0, 1}, 20, "cover"),
-		pull("2", s, 2*s, reveal.Parent, space.Triple{0, 0, 1}, 12, "cover/screw"),
+	r := script(reveal.Step{ID: "a", Title: "a", Duration: 4 * s, Cues: []reveal.Cue{
+		pull("1", 0, 2*s, reveal.ParentAxes, space.Vec3{0, 0, 1}, 20, "cover"),
+		pull("2", s, 2*s, reveal.ParentAxes, space.Vec3{0, 0, 1}, 12, "cover/screw"),
 	}})
 	f, fr := compile(t, r)
 	f.At(4*s, fr)
@@ -107,13 +114,13 @@ func TestNestedMovesAdd(t *testing.T) {
 }
 
 func TestDirectionsAreThoseOfTheChosenAxes(t *testing.T) {
-	for axes, want := range map[reveal.Axes]space.Vec{reveal.Own: {X: 30 + 10}, reveal.Parent: {X: 30, Z: 10}, reveal.Whole: {X: 30, Z: 10}} {
+	for axes, want := range map[reveal.Axes]space.Vec{reveal.OwnAxes: {X: 30 + 10}, reveal.ParentAxes: {X: 30, Z: 10}, reveal.AssemblyAxes: {X: 30, Z: 10}} {
 		r := script(
 			reveal.Step{
-				ID:     "a",
-				Title:  "a",
-				Length: s,
-				Cues:   []reveal.Cue{pull("1", 0, s, axes, space.Triple{0, 0, 1}, 10, "cover/screw~2")},
+				ID:       "a",
+				Title:    "a",
+				Duration: s,
+				Cues:     []reveal.Cue{pull("1", 0, s, axes, space.Vec3{0, 0, 1}, 10, "cover/screw~2")},
 			},
 		)
 		f, fr := compile(t, r)
@@ -126,11 +133,11 @@ func TestDirectionsAreThoseOfTheChosenAxes(t *testing.T) {
 func TestWholeTurnsAreMonotonicAndEndWhereTheyBegan(t *testing.T) {
 	r := script(
 		reveal.Step{
-			ID:     "a",
-			Title:  "a",
-			Length: 3 * s,
+			ID:       "a",
+			Title:    "a",
+			Duration: 3 * s,
 			Cues: []reveal.Cue{{ID: "1", Kind: reveal.KindTurn, Targets: []assembly.NodeID{"rotor"},
-				Length: 3 * s, Easing: reveal.Linear, Turn: &reveal.Turn{Axes: reveal.Own, About: space.Triple{0, 0, 1}, Degrees: 1080}}},
+				Duration: 3 * s, Easing: reveal.Linear, Turn: &reveal.Turn{Axes: reveal.OwnAxes, About: space.Vec3{0, 0, 1}, Degrees: 1080}}},
 		},
 	)
 	f, fr := compile(t, r)
@@ -154,11 +161,11 @@ func TestUnscrewAdvancesByTheLeadInEveryRevolution(t *testing.T) {
 		for _, left := range []bool{false, true} {
 			r := script(
 				reveal.Step{
-					ID:     "a",
-					Title:  "a",
-					Length: 2 * s,
+					ID:       "a",
+					Title:    "a",
+					Duration: 2 * s,
 					Cues: []reveal.Cue{{ID: "1", Kind: reveal.KindUnscrew, Targets: []assembly.NodeID{"rotor"},
-						Length: 2 * s, Easing: reveal.Smooth, Unscrew: &reveal.Unscrew{Axes: reveal.Own, Along: space.Triple{0, 0, 1}, Turns: c.turns, Lead: c.lead, LeftHand: left}}},
+						Duration: 2 * s, Easing: reveal.Smooth, Unscrew: &reveal.Unscrew{Axes: reveal.OwnAxes, Along: space.Vec3{0, 0, 1}, Turns: c.turns, Lead: c.lead, LeftHand: left}}},
 				},
 			)
 			f, fr := compile(t, r)
@@ -181,67 +188,67 @@ func TestUnscrewAdvancesByTheLeadInEveryRevolution(t *testing.T) {
 // busy is a reveal with nested moves of all kinds and a retrace.
 func busy() *reveal.Reveal {
 	turn := reveal.Cue{
-		ID:      "t",
-		Kind:    reveal.KindTurn,
-		Targets: []assembly.NodeID{"cover", "rotor"},
-		Offset:  s / 3,
-		Length:  2 * s,
-		Stagger: s / 4,
-		Easing:  reveal.Out,
+		ID:       "t",
+		Kind:     reveal.KindTurn,
+		Targets:  []assembly.NodeID{"cover", "rotor"},
+		Offset:   s / 3,
+		Duration: 2 * s,
+		Stagger:  s / 4,
+		Easing:   reveal.Out,
 		Turn: &reveal.Turn{
-			Axes:    reveal.Whole,
-			About:   space.Triple{1, 2, 3},
-			Pivot:   space.Triple{4, 5, 6},
+			Axes:    reveal.AssemblyAxes,
+			About:   space.Vec3{1, 2, 3},
+			Pivot:   space.Vec3{4, 5, 6},
 			Degrees: 777,
 		},
 	}
 	fade := reveal.Cue{
-		ID:      "f",
-		Kind:    reveal.KindFade,
-		Targets: []assembly.NodeID{"cover"},
-		Offset:  s,
-		Length:  s,
-		Easing:  reveal.In,
-		Fade:    &reveal.Fade{To: 0.2},
+		ID:       "f",
+		Kind:     reveal.KindFade,
+		Targets:  []assembly.NodeID{"cover"},
+		Offset:   s,
+		Duration: s,
+		Easing:   reveal.In,
+		Fade:     &reveal.Fade{To: 0.2},
 	}
 	shot := reveal.Cue{
-		ID:     "c",
-		Kind:   reveal.KindShot,
-		Length: s,
-		Easing: reveal.Smooth,
+		ID:       "c",
+		Kind:     reveal.KindShot,
+		Duration: s,
+		Easing:   reveal.Smooth,
 		Shot: &reveal.Shot{Name: "near",
 			Camera: reveal.Camera{
-				Target:      space.Triple{1, 2, 3},
+				Target:      space.Vec3{1, 2, 3},
 				Orientation: space.LookAlong(space.Vec{X: 1, Y: -1}, space.Vec{Y: 1}),
 				Distance:    90,
-				Lens:        85,
+				FocalLength: 85,
 			}},
 	}
 	return script(
 		reveal.Step{
-			ID:     "a",
-			Title:  "a",
-			Length: 2 * s,
+			ID:       "a",
+			Title:    "a",
+			Duration: 2 * s,
 			Cues: []reveal.Cue{
-				pull("p", 0, 3*s, reveal.Own, space.Triple{1, 1, 0}, 31.7, "cover/screw", "cover/screw~2"),
+				pull("p", 0, 3*s, reveal.OwnAxes, space.Vec3{1, 1, 0}, 31.7, "cover/screw", "cover/screw~2"),
 				turn,
 			},
 		},
 		reveal.Step{
-			ID:     "b",
-			Title:  "b",
-			Length: 3 * s,
+			ID:       "b",
+			Title:    "b",
+			Duration: 3 * s,
 			Cues: []reveal.Cue{
 				shot,
 				fade,
-				pull("q", s, s, reveal.Whole, space.Triple{0, 1, 3}, -12.3, "cover/screw", "cover"),
+				pull("q", s, s, reveal.AssemblyAxes, space.Vec3{0, 1, 3}, -12.3, "cover/screw", "cover"),
 			},
 		},
 		reveal.Step{
-			ID:      "back",
-			Title:   "back",
-			Length:  4 * s,
-			Retrace: &reveal.Retrace{Steps: []reveal.StepID{"a", "b"}},
+			ID:       "back",
+			Title:    "back",
+			Duration: 4 * s,
+			Retrace:  &reveal.Retrace{Steps: []reveal.StepID{"a", "b"}},
 		},
 	)
 }
@@ -264,12 +271,12 @@ func TestRetraceReturnsExactlyHome(t *testing.T) {
 func TestRetraceFollowsItsOriginal(t *testing.T) {
 	r := script(
 		reveal.Step{
-			ID:     "a",
-			Title:  "a",
-			Length: 2 * s,
-			Cues:   []reveal.Cue{pull("p", 0, 2*s, reveal.Parent, space.Triple{0, 0, 1}, 10, "cover")},
+			ID:       "a",
+			Title:    "a",
+			Duration: 2 * s,
+			Cues:     []reveal.Cue{pull("p", 0, 2*s, reveal.ParentAxes, space.Vec3{0, 0, 1}, 10, "cover")},
 		},
-		reveal.Step{ID: "b", Title: "b", Length: 2 * s, Retrace: &reveal.Retrace{Steps: []reveal.StepID{"a"}}},
+		reveal.Step{ID: "b", Title: "b", Duration: 2 * s, Retrace: &reveal.Retrace{Steps: []reveal.StepID{"a"}}},
 	)
 	for _, mm := range []float64{10, 35} {
 		r.Steps[0].Cues[0].Pull.Distance = mm
@@ -319,7 +326,7 @@ func TestMutingIsAbsence(t *testing.T) {
 		cues := absent.Steps[i].Cues
 		absent.Steps[i].Cues = append(append([]reveal.Cue(nil), cues[:k]...), cues[k+1:]...)
 		if id == "p" || id == "t" { // they reach past their step: keep the retraced extent the same
-			absent.Steps[0].Length, muted.Steps[0].Length = 3*s, 3*s
+			absent.Steps[0].Duration, muted.Steps[0].Duration = 3*s, 3*s
 		}
 		assert.Equal(t, digests(t, absent), digests(t, muted), id)
 	}
@@ -341,12 +348,12 @@ func TestMutingIsAbsence(t *testing.T) {
 
 func TestMovingAStepMovesItsCues(t *testing.T) {
 	r := script(
-		reveal.Step{ID: "pause", Title: "pause", Length: 2 * s},
+		reveal.Step{ID: "pause", Title: "pause", Duration: 2 * s},
 		reveal.Step{
-			ID:     "work",
-			Title:  "work",
-			Length: 3 * s,
-			Cues:   []reveal.Cue{pull("p", s, s, reveal.Own, space.Triple{0, 0, 1}, 9, "cover")},
+			ID:       "work",
+			Title:    "work",
+			Duration: 3 * s,
+			Cues:     []reveal.Cue{pull("p", s, s, reveal.OwnAxes, space.Vec3{0, 0, 1}, 9, "cover")},
 		},
 	)
 	f, _ := compile(t, r)
@@ -363,23 +370,23 @@ func TestMovingAStepMovesItsCues(t *testing.T) {
 func TestFadesMultiplyDownTheTree(t *testing.T) {
 	fade := func(id string, to float64, target assembly.NodeID) reveal.Cue {
 		return reveal.Cue{
-			ID:      reveal.CueID(id),
-			Kind:    reveal.KindFade,
-			Targets: []assembly.NodeID{target},
-			Length:  s,
-			Easing:  reveal.Linear,
-			Fade:    &reveal.Fade{To: to},
+			ID:       reveal.CueID(id),
+			Kind:     reveal.KindFade,
+			Targets:  []assembly.NodeID{target},
+			Duration: s,
+			Easing:   reveal.Linear,
+			Fade:     &reveal.Fade{To: to},
 		}
 	}
 	r := script(
 		reveal.Step{
-			ID:     "a",
-			Title:  "a",
-			Length: 2 * s,
-			Cues:   []reveal.Cue{fade("1", 0.5, "cover"), fade("2", 0.4, "cover/screw")},
+			ID:       "a",
+			Title:    "a",
+			Duration: 2 * s,
+			Cues:     []reveal.Cue{fade("1", 0.5, "cover"), fade("2", 0.4, "cover/screw")},
 		},
 	)
-	r.Opening.LeftOut = []assembly.NodeID{"rotor"}
+	r.Opening.Suppressed = []assembly.NodeID{"rotor"}
 	f, fr := compile(t, r)
 	f.At(2*s, fr)
 	assert.Equal(t, []float64{1, 0.5, 0.2, 0.5, 0}, fr.Opacity)
@@ -453,14 +460,14 @@ func TestNamedViewsHaveTheirForeshortening(t *testing.T) {
 func TestFitKeepsEveryCornerInsideAndTouchesTheFrame(t *testing.T) {
 	random := rand.New(rand.NewPCG(2, 3))
 	for _, v := range film.Views() {
-		b := space.Nothing
+		b := space.EmptyBox
 		for range 4 {
 			b = b.With(
 				space.Vec{X: random.NormFloat64() * 80, Y: random.NormFloat64() * 40, Z: random.NormFloat64() * 60},
 			)
 		}
 		const margin = 0.2
-		c, err := film.Fit(reveal.Camera{Orientation: v.Orientation, Lens: 50}, 16.0/9, margin, []space.Box{b})
+		c, err := film.Fit(reveal.Camera{Orientation: v.Orientation, FocalLength: 50}, 16.0/9, margin, []space.Box{b})
 		require.NoError(t, err)
 		th, tv := film.Field(50, 16.0/9)
 		pose := film.Eye(c)
@@ -473,7 +480,7 @@ func TestFitKeepsEveryCornerInsideAndTouchesTheFrame(t *testing.T) {
 		}
 		assert.InDelta(t, 1-margin, most, 1e-9, v.Name)
 	}
-	_, err := film.Fit(reveal.Camera{Orientation: space.NoRotation, Lens: 50}, 1, 0, nil)
+	_, err := film.Fit(reveal.Camera{Orientation: space.NoRotation, FocalLength: 50}, 1, 0, nil)
 	assert.Error(t, err)
 }
 
@@ -494,15 +501,15 @@ func TestFrameCounts(t *testing.T) {
 }
 
 func TestStaggeredTargetsStartLater(t *testing.T) {
-	c := pull("p", 0, s, reveal.Own, space.Triple{0, 0, 1}, 10, "cover", "rotor")
+	c := pull("p", 0, s, reveal.OwnAxes, space.Vec3{0, 0, 1}, 10, "cover", "rotor")
 	c.Stagger = s
-	f, fr := compile(t, script(reveal.Step{ID: "a", Title: "a", Length: 3 * s, Cues: []reveal.Cue{c}}))
+	f, fr := compile(t, script(reveal.Step{ID: "a", Title: "a", Duration: 3 * s, Cues: []reveal.Cue{c}}))
 	f.At(s, fr)
 	assert.InDelta(t, 10, fr.World[1].T.Z, 1e-12)
 	assert.InDelta(t, -40, fr.World[4].T.Z, 1e-12)
 	f.At(2*s, fr)
 	assert.InDelta(t, -30, fr.World[4].T.Z, 1e-12)
-	assert.Equal(t, 2*s, f.Schedule.Bars[0].Length)
+	assert.Equal(t, 2*s, f.Schedule.Bars[0].Duration)
 }
 
 func TestEasingHoldsItsEndsAndIsSymmetric(t *testing.T) {

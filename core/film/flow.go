@@ -142,8 +142,8 @@ func (m *motion) stops() []float64 {
 	return stops
 }
 
-// trace finds the flow lines as far as their cues have come.
-func (f *Film) trace(fr *Frame) {
+// evaluateFlow finds the flow lines as far as their cues have come.
+func (f *Film) evaluateFlow(fr *Frame) {
 	for k := range f.flows {
 		w := &f.flows[k]
 		last, length := f.along(w, 0, w.from, fr), 0.0
@@ -236,11 +236,11 @@ func (f *Film) along(w *flow, leg int, u float64, fr *Frame) space.Vec {
 		point := f.middle(t.part)
 		if t.part != t.node {
 			inverse := fr.World[t.node].Inverse()
-			in := inverse.Then(&fr.World[t.part])
+			in := inverse.Mul(&fr.World[t.part])
 			point = in.Apply(point)
 		}
 		m := t.leg(leg)
-		sum = r3.Add(sum, f.carried(t.node, m, u*fr.progress[f.motions[m].beat], point, fr))
+		sum = r3.Add(sum, f.carried(t.node, m, u*fr.progress[f.motions[m].track], point, fr))
 	}
 	return r3.Scale(1/float64(len(w.of)), sum)
 }
@@ -258,7 +258,7 @@ func (f *Film) carried(node int, last int32, u float64, point space.Vec, fr *Fra
 	local := f.rest[node]
 	parent := f.Assembly.Nodes[node].Parent
 	for _, m := range f.moves[node] {
-		motion, stride := &f.motions[m], fr.strides[m]
+		motion, stride := &f.motions[m], fr.motionStates[m]
 		if m == last {
 			motion.at(u, &stride)
 		}

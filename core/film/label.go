@@ -11,14 +11,14 @@ import (
 func Label(c *reveal.Cue) string {
 	switch c.Kind {
 	case reveal.KindPull:
-		return number(c.Pull.Distance) + " mm"
+		return Number(c.Pull.Distance) + " mm"
 	case reveal.KindTurn:
-		return number(c.Turn.Degrees) + "°"
+		return Number(c.Turn.Degrees) + "°"
 	case reveal.KindUnscrew:
-		return number(c.Unscrew.Turns) + " × " + number(c.Unscrew.Lead) + " mm"
+		return Number(c.Unscrew.Turns) + " × " + Number(c.Unscrew.Lead) + " mm"
 	case reveal.KindRoute:
 		if len(c.Route.Legs) == 1 {
-			return number(c.Route.Legs[0].Distance) + " mm"
+			return Number(c.Route.Legs[0].Distance) + " mm"
 		}
 		return strconv.Itoa(len(c.Route.Legs)) + " legs"
 	case reveal.KindSurface:
@@ -26,15 +26,15 @@ func Label(c *reveal.Cue) string {
 	case reveal.KindCard:
 		return c.Card.Title
 	case reveal.KindFade:
-		return number(c.Fade.To*100) + " %"
+		return Number(c.Fade.To*100) + " %"
 	case reveal.KindTint:
-		return number(c.Tint.Amount*100) + " %"
+		return Number(c.Tint.Amount*100) + " %"
 	case reveal.KindNote:
 		return c.Note.Text
 	case reveal.KindShot:
 		return c.Shot.Name
 	case reveal.KindOrbit:
-		return number(c.Orbit.Degrees) + "°"
+		return Number(c.Orbit.Degrees) + "°"
 	}
 	return ""
 }
@@ -46,8 +46,8 @@ var styleNames = map[reveal.Style]string{
 	reveal.SeeThrough:  "see-through edges",
 }
 
-// number writes v with at most two decimals and a true minus sign.
-func number(v float64) string {
+// Number writes v with at most two decimals and a true minus sign.
+func Number(v float64) string {
 	r := math.Round(v*100) / 100
 	if r < 0 {
 		return "−" + strconv.FormatFloat(-r, 'f', -1, 64)

@@ -9,7 +9,7 @@ import (
 // complete. On the way, both the way and the angle are multiplied by the progress,
 // so that an unscrewing part advances by the lead in every revolution.
 type motion struct {
-	beat    int
+	track   int
 	axes    reveal.Axes
 	way     space.Vec // mm
 	route   *route    // instead of way, where it is not straight
@@ -18,32 +18,32 @@ type motion struct {
 	degrees float64
 }
 
-// stride is a motion at one moment.
-type stride struct {
+// motionState is a motion at one moment.
+type motionState struct {
 	moves, turns bool
 	way          space.Vec
 	turn         space.Rigid // set when turns
 }
 
 func newMotion(c *reveal.Cue, beat int) motion {
-	m := motion{beat: beat}
+	m := motion{track: beat}
 	switch c.Kind {
 	case reveal.KindPull:
 		m.axes = c.Pull.Axes
-		along, _ := space.Unit(c.Pull.Along.Vec())
+		along, _ := space.Normalize(c.Pull.Along.Vec())
 		m.way = scaled(along, c.Pull.Distance)
-		if c.Pull.Across != nil {
-			m.way = added(m.way, legWay(c.Pull.Across))
+		if c.Pull.Secondary != nil {
+			m.way = added(m.way, legWay(c.Pull.Secondary))
 		}
 	case reveal.KindRoute:
 		m.axes, m.route = c.Route.Axes, newRoute(c.Route)
 	case reveal.KindTurn:
 		m.axes, m.pivot, m.degrees = c.Turn.Axes, c.Turn.Pivot.Vec(), c.Turn.Degrees
-		m.axis, _ = space.Unit(c.Turn.About.Vec())
+		m.axis, _ = space.Normalize(c.Turn.About.Vec())
 	case reveal.KindUnscrew:
 		u := c.Unscrew
 		m.axes, m.pivot, m.degrees = u.Axes, u.Pivot.Vec(), 360*u.Turns
-		m.axis, _ = space.Unit(u.Along.Vec())
+		m.axis, _ = space.Normalize(u.Along.Vec())
 		m.way = scaled(m.axis, u.Turns*u.Lead)
 		if u.LeftHand {
 			m.degrees = -m.degrees
@@ -53,7 +53,7 @@ func newMotion(c *reveal.Cue, beat int) motion {
 }
 
 // at fills s with the motion after the progress u.
-func (m *motion) at(u float64, s *stride) {
+func (m *motion) at(u float64, s *motionState) {
 	s.moves, s.turns = u != 0, u != 0 && m.degrees != 0
 	if !s.moves {
 		return
@@ -69,27 +69,27 @@ func (m *motion) at(u float64, s *stride) {
 }
 
 // apply moves local, the node's pose in its parent.
-func (s *stride) apply(axes reveal.Axes, local *space.Rigid, world []space.Rigid, parent int) {
+func (s *motionState) apply(axes reveal.Axes, local *space.Rigid, world []space.Rigid, parent int) {
 	switch {
-	case axes == reveal.Own:
+	case axes == reveal.OwnAxes:
 		d := local.R.Apply(s.way)
 		if s.turns {
-			*local = local.Then(&s.turn)
+			*local = local.Mul(&s.turn)
 		}
 		local.T = added(local.T, d)
-	case axes == reveal.Whole && parent > 0:
+	case axes == reveal.AssemblyAxes && parent > 0:
 		inv := world[0].Inverse()
-		rel := inv.Then(&world[parent]) // the parent's pose in the assembly
+		rel := inv.Mul(&world[parent]) // the parent's pose in the assembly
 		if s.turns {
 			back := rel.Inverse()
-			in := s.turn.Then(&rel)
-			in = back.Then(&in)
-			*local = in.Then(local)
+			in := s.turn.Mul(&rel)
+			in = back.Mul(&in)
+			*local = in.Mul(local)
 		}
 		local.T = added(local.T, rel.R.ApplyInverse(s.way))
 	default:
 		if s.turns {
-			*local = s.turn.Then(local)
+			*local = s.turn.Mul(local)
 		}
 		local.T = added(local.T, s.way)
 	}

@@ -23,21 +23,21 @@ func near(t *testing.T, want, got space.Vec, within float64) {
 
 func routeCue(radius float64, legs ...reveal.Leg) reveal.Cue {
 	return reveal.Cue{
-		ID:      "route",
-		Kind:    reveal.KindRoute,
-		Targets: []assembly.NodeID{"rotor"},
-		Length:  4 * s,
-		Easing:  reveal.Linear,
-		Route:   &reveal.Route{Axes: reveal.Whole, Legs: legs, Radius: radius},
+		ID:       "route",
+		Kind:     reveal.KindRoute,
+		Targets:  []assembly.NodeID{"rotor"},
+		Duration: 4 * s,
+		Easing:   reveal.Linear,
+		Route:    &reveal.Route{Axes: reveal.AssemblyAxes, Legs: legs, Radius: radius},
 	}
 }
 
 func TestARouteRunsItsLegsByTheirShares(t *testing.T) {
-	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 5 * s, Cues: []reveal.Cue{
+	f, fr := compile(t, script(reveal.Step{ID: "a", Duration: 5 * s, Cues: []reveal.Cue{
 		routeCue(
 			0,
-			reveal.Leg{Along: space.Triple{0, 0, 2}, Distance: 60, Share: 3},
-			reveal.Leg{Along: space.Triple{1, 0, 0}, Distance: -20},
+			reveal.Leg{Along: space.Vec3{0, 0, 2}, Distance: 60, Share: 3},
+			reveal.Leg{Along: space.Vec3{1, 0, 0}, Distance: -20},
 		)}}))
 	at := func(time reveal.Micros) space.Vec {
 		f.At(time, fr)
@@ -54,11 +54,11 @@ func TestARouteRunsItsLegsByTheirShares(t *testing.T) {
 // never jumps or turns sharply.
 func TestARoundedRouteIsSmooth(t *testing.T) {
 	const radius = 10
-	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{
+	f, fr := compile(t, script(reveal.Step{ID: "a", Duration: 4 * s, Cues: []reveal.Cue{
 		routeCue(
 			radius,
-			reveal.Leg{Along: space.Triple{0, 0, 1}, Distance: 40},
-			reveal.Leg{Along: space.Triple{1, 0, 0}, Distance: 40},
+			reveal.Leg{Along: space.Vec3{0, 0, 1}, Distance: 40},
+			reveal.Leg{Along: space.Vec3{1, 0, 0}, Distance: 40},
 		)}}))
 	var last, way space.Vec
 	corner := vec(0, 0, 0)
@@ -84,9 +84,9 @@ func TestARoundedRouteIsSmooth(t *testing.T) {
 }
 
 func TestAPullInAPlaneGoesBothWaysAtOnce(t *testing.T) {
-	c := pull("p", 0, s, reveal.Whole, space.Triple{0, 0, 1}, 30, "rotor")
-	c.Pull.Across = &reveal.Leg{Along: space.Triple{0, 1, 0}, Distance: -4}
-	f, fr := compile(t, script(reveal.Step{ID: "a", Length: s, Cues: []reveal.Cue{c}}))
+	c := pull("p", 0, s, reveal.AssemblyAxes, space.Vec3{0, 0, 1}, 30, "rotor")
+	c.Pull.Secondary = &reveal.Leg{Along: space.Vec3{0, 1, 0}, Distance: -4}
+	f, fr := compile(t, script(reveal.Step{ID: "a", Duration: s, Cues: []reveal.Cue{c}}))
 	f.At(s, fr)
 	assert.Equal(t, vec(0, -4, -10), fr.World[4].T)
 	f.At(s/2, fr)
@@ -95,7 +95,7 @@ func TestAPullInAPlaneGoesBothWaysAtOnce(t *testing.T) {
 
 // A twin follows every change of the cue that it shares; parted it would not.
 func TestATwinIsAsIfItsSettingsWereWrittenOut(t *testing.T) {
-	original := pull("p", 0, s, reveal.Own, space.Triple{0, 0, 1}, 30, "cover/screw")
+	original := pull("p", 0, s, reveal.OwnAxes, space.Vec3{0, 0, 1}, 30, "cover/screw")
 	original.Stagger, original.Flow = s/10, &reveal.FlowLine{Of: reveal.FlowEach}
 	twin := reveal.Cue{
 		ID:      "t",
@@ -108,8 +108,8 @@ func TestATwinIsAsIfItsSettingsWereWrittenOut(t *testing.T) {
 	written.ID, written.Targets, written.Offset = "t", twin.Targets, twin.Offset
 	steps := func(c reveal.Cue) *reveal.Reveal {
 		return script(
-			reveal.Step{ID: "a", Length: 2 * s, Cues: []reveal.Cue{original}},
-			reveal.Step{ID: "b", Length: 2 * s, Cues: []reveal.Cue{c}},
+			reveal.Step{ID: "a", Duration: 2 * s, Cues: []reveal.Cue{original}},
+			reveal.Step{ID: "b", Duration: 2 * s, Cues: []reveal.Cue{c}},
 		)
 	}
 	f, fr := compile(t, steps(twin))
@@ -119,7 +119,7 @@ func TestATwinIsAsIfItsSettingsWereWrittenOut(t *testing.T) {
 		g.At(at, gr)
 		require.Equal(t, gr.Digest(), fr.Digest())
 	}
-	assert.Equal(t, s+s/10, f.Schedule.Bars[1].Length)
+	assert.Equal(t, s+s/10, f.Schedule.Bars[1].Duration)
 	assert.Equal(t, "30 mm", f.Schedule.Bars[1].Label)
 	assert.True(t, f.Schedule.Bars[1].Twin)
 }
@@ -127,34 +127,34 @@ func TestATwinIsAsIfItsSettingsWereWrittenOut(t *testing.T) {
 // With a speed the way back lasts as long as it takes, and parts are home to the
 // bit; a change of the way out changes both.
 func TestARetraceAtASpeedFollowsWhatItRuns(t *testing.T) {
-	out := pull("p", 0, s, reveal.Own, space.Triple{0.3, 0.1, 1}, 33.3, "rotor")
-	back := reveal.Step{ID: "b", Length: 9 * s, Retrace: &reveal.Retrace{Steps: []reveal.StepID{"a"}, Speed: 2}}
+	out := pull("p", 0, s, reveal.OwnAxes, space.Vec3{0.3, 0.1, 1}, 33.3, "rotor")
+	back := reveal.Step{ID: "b", Duration: 9 * s, Retrace: &reveal.Retrace{Steps: []reveal.StepID{"a"}, Speed: 2}}
 	for _, length := range []reveal.Micros{s, 3 * s} {
-		out.Length = length
-		f, fr := compile(t, script(reveal.Step{ID: "a", Length: 2 * s, Cues: []reveal.Cue{out}}, back))
+		out.Duration = length
+		f, fr := compile(t, script(reveal.Step{ID: "a", Duration: 2 * s, Cues: []reveal.Cue{out}}, back))
 		extent := max(2*s, length)
 		assert.Equal(t, 2*s+extent/2, f.Duration())
 		f.At(f.Duration(), fr)
 		assert.Equal(t, vec(0, 0, -40), fr.World[4].T)
-		assert.Equal(t, extent/2, f.Schedule.Steps[1].Length)
+		assert.Equal(t, extent/2, f.Schedule.Steps[1].Duration)
 	}
 }
 
 func TestFlowLinesFollowTheRealWay(t *testing.T) {
 	turn := reveal.Cue{
-		ID:      "t",
-		Kind:    reveal.KindTurn,
-		Targets: []assembly.NodeID{"rotor"},
-		Length:  s,
-		Easing:  reveal.Linear,
+		ID:       "t",
+		Kind:     reveal.KindTurn,
+		Targets:  []assembly.NodeID{"rotor"},
+		Duration: s,
+		Easing:   reveal.Linear,
 		Turn: &reveal.Turn{
-			Axes:    reveal.Whole,
-			About:   space.Triple{0, 1, 0},
+			Axes:    reveal.AssemblyAxes,
+			About:   space.Vec3{0, 1, 0},
 			Degrees: 180,
 		},
 		Flow: &reveal.FlowLine{Of: reveal.FlowEach},
 	}
-	f, fr := compile(t, script(reveal.Step{ID: "a", Length: s, Cues: []reveal.Cue{turn}}))
+	f, fr := compile(t, script(reveal.Step{ID: "a", Duration: s, Cues: []reveal.Cue{turn}}))
 	f.At(s, fr)
 	length := 0.0
 	for i, piece := range fr.Flow {
@@ -172,9 +172,9 @@ func TestFlowLinesFollowTheRealWay(t *testing.T) {
 
 func TestAFlowLineCanBeOfPartsOfAllAndAPieceOfTheWay(t *testing.T) {
 	lines := func(of reveal.FlowOf, from, to float64) (ends []space.Vec) {
-		c := pull("p", 0, s, reveal.Whole, space.Triple{0, 0, 1}, 30, "cover", "rotor")
+		c := pull("p", 0, s, reveal.AssemblyAxes, space.Vec3{0, 0, 1}, 30, "cover", "rotor")
 		c.Flow = &reveal.FlowLine{Of: of, From: from, To: to}
-		f, fr := compile(t, script(reveal.Step{ID: "a", Length: s, Cues: []reveal.Cue{c}}))
+		f, fr := compile(t, script(reveal.Step{ID: "a", Duration: s, Cues: []reveal.Cue{c}}))
 		f.At(s, fr)
 		for _, l := range fr.Flow {
 			ends = append(ends, l.From, l.To)
@@ -217,20 +217,20 @@ func TestDashesRunOnOverCorners(t *testing.T) {
 // What the opening takes over from a moment looks like that moment, cues or no.
 func TestAMomentCanBecomeTheOpening(t *testing.T) {
 	turn := reveal.Cue{
-		ID:      "t",
-		Kind:    reveal.KindTurn,
-		Targets: []assembly.NodeID{"cover"},
-		Length:  s,
-		Easing:  reveal.Smooth,
-		Turn:    &reveal.Turn{Axes: reveal.Own, About: space.Triple{0, 1, 1}, Degrees: 77},
+		ID:       "t",
+		Kind:     reveal.KindTurn,
+		Targets:  []assembly.NodeID{"cover"},
+		Duration: s,
+		Easing:   reveal.Smooth,
+		Turn:     &reveal.Turn{Axes: reveal.OwnAxes, About: space.Vec3{0, 1, 1}, Degrees: 77},
 	}
 	cue := func(id string, kind reveal.Kind, target assembly.NodeID) reveal.Cue {
 		return reveal.Cue{
-			ID:      reveal.CueID(id),
-			Kind:    kind,
-			Targets: []assembly.NodeID{target},
-			Length:  s,
-			Easing:  reveal.Linear,
+			ID:       reveal.CueID(id),
+			Kind:     kind,
+			Targets:  []assembly.NodeID{target},
+			Duration: s,
+			Easing:   reveal.Linear,
 		}
 	}
 	fade := cue("f", reveal.KindFade, "cover")
@@ -239,15 +239,15 @@ func TestAMomentCanBecomeTheOpening(t *testing.T) {
 	fade.Fade, tint.Tint, surface.Surface = &reveal.Fade{
 		To: 0.4,
 	}, &reveal.Tint{
-		Colour: space.Triple{1, 0, 0},
+		Colour: space.Vec3{1, 0, 0},
 		Amount: 0.5,
 	}, &reveal.Surface{
 		Style: reveal.EdgesOnly,
 	}
-	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 2 * s, Cues: []reveal.Cue{turn, fade, tint, surface,
-		pull("p", 0, s, reveal.Own, space.Triple{0, 0, 1}, 12, "cover/screw")}}))
+	f, fr := compile(t, script(reveal.Step{ID: "a", Duration: 2 * s, Cues: []reveal.Cue{turn, fade, tint, surface,
+		pull("p", 0, s, reveal.OwnAxes, space.Vec3{0, 0, 1}, 12, "cover/screw")}}))
 	f.At(2*s, fr)
-	r := script(reveal.Step{ID: "a", Length: 2 * s})
+	r := script(reveal.Step{ID: "a", Duration: 2 * s})
 	r.Opening = f.Opening(2 * s)
 	g, gr := compile(t, r)
 	g.At(0, gr)
@@ -267,21 +267,21 @@ func TestAMomentCanBecomeTheOpening(t *testing.T) {
 func TestASurfaceChangesSmoothlyAndForAllThatIsInIt(t *testing.T) {
 	to := func(id string, at reveal.Micros, style reveal.Style, target assembly.NodeID) reveal.Cue {
 		return reveal.Cue{
-			ID:      reveal.CueID(id),
-			Kind:    reveal.KindSurface,
-			Targets: []assembly.NodeID{target},
-			Offset:  at,
-			Length:  s,
-			Easing:  reveal.Linear,
-			Surface: &reveal.Surface{Style: style},
+			ID:       reveal.CueID(id),
+			Kind:     reveal.KindSurface,
+			Targets:  []assembly.NodeID{target},
+			Offset:   at,
+			Duration: s,
+			Easing:   reveal.Linear,
+			Surface:  &reveal.Surface{Style: style},
 		}
 	}
 	f, fr := compile(
 		t,
 		script(
 			reveal.Step{
-				ID:     "a",
-				Length: 4 * s,
+				ID:       "a",
+				Duration: 4 * s,
 				Cues: []reveal.Cue{
 					to("a", 0, reveal.SeeThrough, "cover"),
 					to("b", 2*s, reveal.ShadedEdges, "cover/screw"),
@@ -290,10 +290,10 @@ func TestASurfaceChangesSmoothlyAndForAllThatIsInIt(t *testing.T) {
 		),
 	)
 	f.At(s/2, fr)
-	assert.Equal(t, film.Surface{Paper: 0.5, Faces: 0.5, Edges: 1}, fr.Surface[1])
+	assert.Equal(t, film.Surface{Flat: 0.5, Faces: 0.5, Edges: 1}, fr.Surface[1])
 	assert.Equal(t, fr.Surface[1], fr.Surface[2])
 	f.At(4*s, fr)
-	assert.Equal(t, film.Surface{Paper: 1, Faces: 0, Edges: 1}, fr.Surface[3])
+	assert.Equal(t, film.Surface{Flat: 1, Faces: 0, Edges: 1}, fr.Surface[3])
 	assert.Equal(t, film.UsualSurface, fr.Surface[2])
 	assert.Equal(t, film.UsualSurface, fr.Surface[4])
 }
@@ -301,15 +301,15 @@ func TestASurfaceChangesSmoothlyAndForAllThatIsInIt(t *testing.T) {
 func TestCardsComeAndGoSoftly(t *testing.T) {
 	card := func(at reveal.Micros) reveal.Cue {
 		return reveal.Cue{
-			ID:     "card",
-			Kind:   reveal.KindCard,
-			Offset: at,
-			Length: 2 * s,
-			Easing: reveal.Linear,
-			Card:   &reveal.Card{Title: "DP-40"},
+			ID:       "card",
+			Kind:     reveal.KindCard,
+			Offset:   at,
+			Duration: 2 * s,
+			Easing:   reveal.Linear,
+			Card:     &reveal.Card{Title: "DP-40"},
 		}
 	}
-	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{card(s)}}))
+	f, fr := compile(t, script(reveal.Step{ID: "a", Duration: 4 * s, Cues: []reveal.Cue{card(s)}}))
 	seen := func(at reveal.Micros) float64 {
 		f.At(at, fr)
 		if len(fr.Cards) == 0 {
@@ -321,7 +321,7 @@ func TestCardsComeAndGoSoftly(t *testing.T) {
 	assert.InDelta(t, 0.5, seen(s+200_000), 1e-9)
 	assert.Equal(t, 1.0, seen(2*s))
 	assert.Zero(t, seen(3*s))
-	f, fr = compile(t, script(reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{card(0)}}))
+	f, fr = compile(t, script(reveal.Step{ID: "a", Duration: 4 * s, Cues: []reveal.Cue{card(0)}}))
 	assert.Equal(t, 1.0, seen(0), "a film that opens with a card opens with it in full")
 }
 
@@ -330,33 +330,33 @@ func TestCardsComeAndGoSoftly(t *testing.T) {
 // aside. Closed form: the centre keeps its distance from the moved pivot.
 func TestATurnAboutAPivotThatHasItselfMoved(t *testing.T) {
 	turn := reveal.Cue{
-		ID:      "t",
-		Kind:    reveal.KindTurn,
-		Targets: []assembly.NodeID{"rotor"},
-		Of:      "cover/screw",
-		Offset:  2 * s,
-		Length:  s,
-		Easing:  reveal.Linear,
+		ID:       "t",
+		Kind:     reveal.KindTurn,
+		Targets:  []assembly.NodeID{"rotor"},
+		Of:       "cover/screw",
+		Offset:   2 * s,
+		Duration: s,
+		Easing:   reveal.Linear,
 		Turn: &reveal.Turn{
-			Axes:    reveal.Other,
-			About:   space.Triple{0, 1, 0},
-			Pivot:   space.Triple{1, 0, 0},
+			Axes:    reveal.ReferenceAxes,
+			About:   space.Vec3{0, 1, 0},
+			Pivot:   space.Vec3{1, 0, 0},
 			Degrees: 90,
 		},
 	}
 	swing := reveal.Cue{
-		ID:      "w",
-		Kind:    reveal.KindTurn,
-		Targets: []assembly.NodeID{"cover"},
-		Offset:  s,
-		Length:  s,
-		Easing:  reveal.Smooth,
-		Turn:    &reveal.Turn{Axes: reveal.Own, About: space.Triple{0, 0, 1}, Degrees: 90},
+		ID:       "w",
+		Kind:     reveal.KindTurn,
+		Targets:  []assembly.NodeID{"cover"},
+		Offset:   s,
+		Duration: s,
+		Easing:   reveal.Smooth,
+		Turn:     &reveal.Turn{Axes: reveal.OwnAxes, About: space.Vec3{0, 0, 1}, Degrees: 90},
 	}
-	out := pull("p", 0, s, reveal.Own, space.Triple{0, 0, 1}, 30, "cover/screw")
+	out := pull("p", 0, s, reveal.OwnAxes, space.Vec3{0, 0, 1}, 30, "cover/screw")
 	// moves it while the rotor turns: too late to count
-	later := pull("l", 2*s, s, reveal.Own, space.Triple{1, 0, 0}, 50, "cover/screw")
-	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{turn, swing, out, later}}))
+	later := pull("l", 2*s, s, reveal.OwnAxes, space.Vec3{1, 0, 0}, 50, "cover/screw")
+	f, fr := compile(t, script(reveal.Step{ID: "a", Duration: 4 * s, Cues: []reveal.Cue{turn, swing, out, later}}))
 	// The screw's seat (5, 5, 30) is swung to (−5, 5, 30); its own X points up then,
 	// its own Y to the left.
 	pivot, axis, start := vec(-5, 6, 30), vec(-1, 0, 0), vec(0, 0, -40)
@@ -372,11 +372,11 @@ func TestATurnAboutAPivotThatHasItselfMoved(t *testing.T) {
 func TestARouteInBorrowedAxesIsTheRouteTurned(t *testing.T) {
 	c := routeCue(
 		5,
-		reveal.Leg{Along: space.Triple{1, 0, 0}, Distance: 40},
-		reveal.Leg{Along: space.Triple{0, 0, 1}, Distance: 20},
+		reveal.Leg{Along: space.Vec3{1, 0, 0}, Distance: 40},
+		reveal.Leg{Along: space.Vec3{0, 0, 1}, Distance: 20},
 	)
-	c.Of, c.Route.Axes = "cover/screw~2", reveal.Other // turned by 90° about Y: its X is −Z, its Z is X
-	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{c}}))
+	c.Of, c.Route.Axes = "cover/screw~2", reveal.ReferenceAxes // turned by 90° about Y: its X is −Z, its Z is X
+	f, fr := compile(t, script(reveal.Step{ID: "a", Duration: 4 * s, Cues: []reveal.Cue{c}}))
 	f.At(4*s, fr)
 	near(t, vec(20, 0, -80), fr.World[4].T, 1e-9)
 	// The bend lasts from 0.4375 to 0.625; a third of it has passed.

@@ -27,7 +27,7 @@ type Note struct {
 	Opacity float64 `json:"opacity"`
 	// At is what it points at, in the world, mm, a point of Node. Whoever draws the parts says whether something else
 	// hides it: then the leader is dashed and ends in an open ring.
-	At     space.Triple    `json:"at"`
+	At     space.Vec3      `json:"at"`
 	Node   assembly.NodeID `json:"node"`
 	Hidden bool            `json:"hidden,omitempty"`
 }
@@ -44,7 +44,7 @@ const (
 	NoteSize    = 0.026 // of the letters
 	NoteLeading = 0.034 // from line to line
 	noteColumn  = 13.8  // the longest line, in sizes of the letters
-	// NoteAside and NoteAbove are how far a note's paper goes beyond its text, noteApart how far papers stay apart.
+	// NoteAside and NoteAbove are how far a note's plate goes beyond its text, noteApart how far plates stay apart.
 	NoteAside = 0.013
 	NoteAbove = 0.0091
 	noteApart = 0.008
@@ -91,7 +91,7 @@ func (f *Film) placeNotes() {
 	}
 	for i := range f.notes {
 		n := &f.notes[i]
-		f.show(n.start+n.cue.Length/2, fr)
+		f.evaluateScene(n.start+n.cue.Duration/2, fr)
 		dx, dy := f.place(i, fr)
 		n.dx, n.dy = dx/across, dy/down
 	}
@@ -157,8 +157,8 @@ func (f *Film) place(i int, fr *Frame) (dx, dy float64) {
 	n, aspect := &f.notes[i], f.aspect
 	width, height := n.size(aspect)
 	across, down := unit(aspect)
-	sight := SightOf(fr.Camera, aspect)
-	ax, ay, _ := sight.See(f.anchor(n, fr))
+	sight := ProjectionOf(fr.Camera, aspect)
+	ax, ay, _ := sight.Project(f.anchor(n, fr))
 	parts, words := f.onScreen(fr, &sight), f.wordsArea()
 	best := math.Inf(1)
 	for _, far := range [3]float64{0.11, 0.18, 0.27} {
@@ -179,10 +179,10 @@ func (f *Film) place(i int, fr *Frame) (dx, dy float64) {
 			}
 			for k := range f.notes {
 				o := &f.notes[k]
-				if k == i || o.start > n.start+n.cue.Length || n.start > o.start+o.cue.Length || k > i {
+				if k == i || o.start > n.start+n.cue.Duration || n.start > o.start+o.cue.Duration || k > i {
 					continue
 				}
-				ox, oy, _ := sight.See(f.anchor(o, fr))
+				ox, oy, _ := sight.Project(f.anchor(o, fr))
 				ox, oy = ox+o.dx*across, oy+o.dy*down
 				w, h := o.size(aspect)
 				w, h = w+4*NoteAside*across, h+4*NoteAbove*down
@@ -201,7 +201,7 @@ func (f *Film) anchor(n *note, fr *Frame) space.Vec {
 }
 
 // onScreen returns what the visible parts cover of the frame, box by box.
-func (f *Film) onScreen(fr *Frame, sight *Sight) []area {
+func (f *Film) onScreen(fr *Frame, sight *Projection) []area {
 	var areas []area
 	for i := range f.Assembly.Nodes {
 		if !f.Assembly.Nodes[i].IsPart() || fr.Opacity[i] <= 0 {
@@ -210,7 +210,7 @@ func (f *Film) onScreen(fr *Frame, sight *Sight) []area {
 		b := f.partBox(i)
 		a := area{math.Inf(1), math.Inf(1), math.Inf(-1), math.Inf(-1)}
 		for k := range 8 {
-			x, y, front := sight.See(fr.World[i].Apply(b.Corner(k)))
+			x, y, front := sight.Project(fr.World[i].Apply(b.Corner(k)))
 			if front {
 				a = area{min(a.left, x), min(a.top, y), max(a.right, x), max(a.bottom, y)}
 			}
@@ -227,28 +227,28 @@ func (f *Film) onScreen(fr *Frame, sight *Sight) []area {
 func (f *Film) NotesFor(fr *Frame, c reveal.Camera, aspect float64) []Note {
 	shot := fr.Camera
 	fr.Camera = c
-	f.say(fr, aspect)
+	f.evaluateNotes(fr, aspect)
 	notes := slices.Clone(fr.Notes)
 	fr.Camera = shot
-	f.say(fr, f.aspect)
+	f.evaluateNotes(fr, f.aspect)
 	return notes
 }
 
-// say fills in the notes that are seen.
-func (f *Film) say(fr *Frame, aspect float64) {
+// evaluateNotes fills in the notes that are seen.
+func (f *Film) evaluateNotes(fr *Frame, aspect float64) {
 	fr.Notes = fr.Notes[:0]
 	if len(f.notes) == 0 {
 		return
 	}
-	sight := SightOf(fr.Camera, aspect)
+	sight := ProjectionOf(fr.Camera, aspect)
 	across, down := unit(aspect)
 	for i := range f.notes {
 		n := &f.notes[i]
 		width, height := n.size(aspect)
-		since, left := float64(fr.Time-n.start), float64(n.start+n.cue.Length-fr.Time)
-		o := min(since, left) / min(noteSoft, float64(n.cue.Length)/2)
+		since, left := float64(fr.Time-n.start), float64(n.start+n.cue.Duration-fr.Time)
+		o := min(since, left) / min(noteSoft, float64(n.cue.Duration)/2)
 		at := f.anchor(n, fr)
-		x, y, front := sight.See(at)
+		x, y, front := sight.Project(at)
 		if o <= 0 || !front || width == 0 {
 			continue
 		}
@@ -269,7 +269,7 @@ func (f *Film) say(fr *Frame, aspect float64) {
 			Width:   width,
 			Height:  height,
 			Opacity: min(o, 1),
-			At:      space.TripleOf(at),
+			At:      space.Vec3Of(at),
 			Node:    f.Assembly.Nodes[n.node].ID,
 		}
 		said.makeWay(fr.Notes, f.taken, (2*NoteAside+noteApart)*across, (2*NoteAbove+noteApart)*down)
@@ -277,7 +277,7 @@ func (f *Film) say(fr *Frame, aspect float64) {
 	}
 }
 
-// makeWay moves a note below those that its paper would lie on, and what else is taken, or above where the
+// makeWay moves a note below those that its plate would lie on, and what else is taken, or above where the
 // frame ends: parts that move may bring notes together that were apart.
 func (n *Note) makeWay(others, taken []Note, beside, gap float64) {
 	for range len(others) + len(taken) {

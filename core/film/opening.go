@@ -10,9 +10,9 @@ import (
 func (f *Film) Opening(t reveal.Micros) reveal.Opening {
 	fr := f.NewFrame()
 	f.At(t, fr)
-	o := reveal.Opening{Camera: fr.Camera, LeftOut: f.Reveal.Opening.LeftOut}
+	o := reveal.Opening{Camera: fr.Camera, Suppressed: f.Reveal.Opening.Suppressed}
 	out := map[assembly.NodeID]bool{}
-	for _, id := range o.LeftOut {
+	for _, id := range o.Suppressed {
 		out[id] = true
 	}
 	for i := range f.Assembly.Nodes {
@@ -21,7 +21,7 @@ func (f *Film) Opening(t reveal.Micros) reveal.Opening {
 		tinted, drawn := Tint{}, UsualSurface
 		if n.Parent >= 0 {
 			inverse := fr.World[n.Parent].Inverse()
-			local = inverse.Then(&fr.World[i])
+			local = inverse.Mul(&fr.World[i])
 			tinted, drawn = fr.Tint[n.Parent], fr.Surface[n.Parent]
 		}
 		if f.displaced(i, fr) {
@@ -52,7 +52,7 @@ func (f *Film) displaced(i int, fr *Frame) bool {
 		return true
 	}
 	for _, m := range f.moves[i] {
-		if fr.strides[m].moves {
+		if fr.motionStates[m].moves {
 			return true
 		}
 	}
@@ -63,7 +63,7 @@ func (f *Film) displaced(i int, fr *Frame) bool {
 func (f *Film) styleAt(i int, fr *Frame) reveal.Style {
 	style := f.styles[i]
 	for _, s := range f.surfaces[i] {
-		if fr.progress[s.beat] >= 0.5 {
+		if fr.progress[s.track] >= 0.5 {
 			style = s.style
 		}
 	}

@@ -2,7 +2,7 @@ package film
 
 import "slowreveal/core/reveal"
 
-// run is the beats of one cue.
+// run is the tracks of one cue.
 type run struct{ first, count int }
 
 // Retime gives cues other offsets and lengths, as a hand does that drags bars, and returns the indices of the bars that
@@ -20,12 +20,12 @@ func (f *Film) Retime(cue reveal.CueID, offset, length reveal.Micros) (bars []in
 		return nil, false
 	}
 	span := &f.Schedule.Steps[s]
-	bar.Start, bar.Length = span.Start+offset, length+spread(bar)
+	bar.Start, bar.Duration = span.Start+offset, length+spread(bar)
 	bar.cue = retimed(bar.cue, offset, length)
 	r := f.ran[cue]
 	for k := range r.count {
-		b := &f.beats[r.first+k]
-		b.start, b.length = float64(bar.Start)+float64(k)*float64(bar.cue.Stagger), float64(length)
+		b := &f.tracks[r.first+k]
+		b.start, b.duration = float64(bar.Start)+float64(k)*float64(bar.cue.Stagger), float64(length)
 	}
 	span.doneAt(f.doneOf(bar.Step))
 	bars = append(bars, i)
@@ -48,7 +48,7 @@ func spread(b *Bar) reveal.Micros {
 
 func retimed(c *reveal.Cue, offset, length reveal.Micros) *reveal.Cue {
 	copied := *c
-	copied.Offset, copied.Length = offset, length
+	copied.Offset, copied.Duration = offset, length
 	return &copied
 }
 
@@ -56,14 +56,14 @@ func retimed(c *reveal.Cue, offset, length reveal.Micros) *reveal.Cue {
 // offset and length: what runs it backwards depends on that.
 func (f *Film) keepsExtent(step, i int, offset, length reveal.Micros) bool {
 	bar := &f.Schedule.Bars[i]
-	least := f.Reveal.Steps[step].Length
+	least := f.Reveal.Steps[step].Duration
 	before, after := least, max(least, offset+length+spread(bar))
 	for k := range f.Schedule.Bars {
 		b := &f.Schedule.Bars[k]
 		if b.Step != bar.Step || b.Retraced {
 			continue
 		}
-		end := b.Start + b.Length - f.Schedule.Steps[step].Start
+		end := b.Start + b.Duration - f.Schedule.Steps[step].Start
 		before = max(before, end)
 		if k != i {
 			after = max(after, end)
@@ -77,7 +77,7 @@ func (f *Film) doneOf(step reveal.StepID) reveal.Micros {
 	start := f.Schedule.Steps[f.Reveal.FindStep(step)].Start
 	for k := range f.Schedule.Bars {
 		if b := &f.Schedule.Bars[k]; b.Step == step && !b.Retraced {
-			done = max(done, b.Start+b.Length-start)
+			done = max(done, b.Start+b.Duration-start)
 		}
 	}
 	return done

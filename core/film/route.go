@@ -50,7 +50,7 @@ func newRoute(r *reveal.Route) *route {
 }
 
 func legWay(l *reveal.Leg) space.Vec {
-	along, _ := space.Unit(l.Along.Vec())
+	along, _ := space.Normalize(l.Along.Vec())
 	return scaled(along, l.Distance)
 }
 

@@ -21,7 +21,7 @@ func (f *Film) Caption(t reveal.Micros) (step int, opacity float64) {
 	if before < 0 {
 		return step, 1
 	}
-	soft := min(wordsSoft, float64(span.Length)/2)
+	soft := min(wordsSoft, float64(span.Duration)/2)
 	switch since := float64(t - span.Start); {
 	case since >= soft:
 		return step, 1

@@ -19,9 +19,9 @@ type Schedule struct {
 
 // Span is the time that a step takes. A muted step takes none.
 type Span struct {
-	Step   reveal.StepID `json:"step"`
-	Start  reveal.Micros `json:"start"`
-	Length reveal.Micros `json:"length"`
+	Step     reveal.StepID `json:"step"`
+	Start    reveal.Micros `json:"start"`
+	Duration reveal.Micros `json:"duration"`
 	// Done is the time from the step's start until the last of its cues has
 	// ended, 0 without cues.
 	Done reveal.Micros `json:"done"`
@@ -33,19 +33,19 @@ type Span struct {
 func (s *Span) doneAt(done reveal.Micros) {
 	s.Done, s.Late = done, 0
 	if !s.Muted {
-		s.Late = max(0, done-s.Length)
+		s.Late = max(0, done-s.Duration)
 	}
 }
 
 // Bar is the time in which a cue runs, forwards or, retraced, backwards.
 type Bar struct {
-	Cue     reveal.CueID      `json:"cue"`
-	Step    reveal.StepID     `json:"step"` // the step in whose time it runs
-	Kind    reveal.Kind       `json:"kind"`
-	Targets []assembly.NodeID `json:"targets,omitempty"`
-	Start   reveal.Micros     `json:"start"`
-	Length  reveal.Micros     `json:"length"` // to the end of the last target
-	Label   string            `json:"label"`
+	Cue      reveal.CueID      `json:"cue"`
+	Step     reveal.StepID     `json:"step"` // the step in whose time it runs
+	Kind     reveal.Kind       `json:"kind"`
+	Targets  []assembly.NodeID `json:"targets,omitempty"`
+	Start    reveal.Micros     `json:"start"`
+	Duration reveal.Micros     `json:"duration"` // to the end of the last target
+	Label    string            `json:"label"`
 	// Advance is how far an unscrew comes out, mm: turns × lead.
 	Advance float64 `json:"advance,omitempty"`
 	Muted   bool    `json:"muted,omitempty"`
@@ -66,7 +66,7 @@ func layOut(r *reveal.Reveal) Schedule {
 	for i := range r.Steps {
 		step := &r.Steps[i]
 		at[step.ID] = i
-		s.Steps[i] = Span{Step: step.ID, Start: s.Duration, Length: r.Lasts(i), Muted: step.Muted}
+		s.Steps[i] = Span{Step: step.ID, Start: s.Duration, Duration: r.Lasts(i), Muted: step.Muted}
 		s.Steps[i].doneAt(step.Done())
 		if step.Muted {
 			continue
@@ -74,13 +74,13 @@ func layOut(r *reveal.Reveal) Schedule {
 		for k := range step.Cues {
 			cue := &step.Cues[k]
 			bar := Bar{Cue: cue.ID, Step: step.ID, Kind: cue.Kind, Targets: cue.Targets,
-				Start: s.Duration + cue.Offset, Length: cue.End() - cue.Offset, Label: Label(cue), Twin: cue.Twin != "", Muted: cue.Muted, cue: cue}
+				Start: s.Duration + cue.Offset, Duration: cue.End() - cue.Offset, Label: Label(cue), Twin: cue.Twin != "", Muted: cue.Muted, cue: cue}
 			if u := cue.Unscrew; u != nil {
 				bar.Advance = u.Turns * u.Lead
 			}
 			s.Bars = append(s.Bars, bar)
 		}
-		s.Duration += s.Steps[i].Length
+		s.Duration += s.Steps[i].Duration
 	}
 	for i := range r.Steps {
 		if step := &r.Steps[i]; step.Retrace != nil && !step.Muted {
@@ -106,7 +106,7 @@ func (s *Schedule) retrace(r *reveal.Reveal, step *reveal.Step, span Span, at ma
 	if total == 0 {
 		return
 	}
-	speed := float64(total) / float64(span.Length)
+	speed := float64(total) / float64(span.Duration)
 	passed := reveal.Micros(0)
 	for _, i := range order {
 		run := reversal{
@@ -138,9 +138,9 @@ func (s *Schedule) reverseBars(reversed reveal.StepID, by *reveal.Step, run *rev
 // place puts a backward bar where it lies for a forward one.
 func (b *Bar) place(forward *Bar) {
 	run := forward.back
-	end := float64(forward.Start + forward.Length)
+	end := float64(forward.Start + forward.Duration)
 	b.Start = reveal.Micros(run.at + (run.forward-end)/run.speed)
-	b.Length = reveal.Micros(float64(forward.Length) / run.speed)
+	b.Duration = reveal.Micros(float64(forward.Duration) / run.speed)
 }
 
 // StepAt returns the index of the step that runs at t; at the very end that is
@@ -238,4 +238,9 @@ func Timecode(t reveal.Micros, rate int) string {
 	hundredths := int64(t) / 10_000
 	frame := int64(t) * int64(rate) / int64(reveal.Second)
 	return fmt.Sprintf("%02d:%02d.%02d %d", hundredths/6000, hundredths/100%60, hundredths%100, frame)
+}
+
+// StepFrames returns the time of the frame that is so many frames after the one nearest to t, or before it.
+func StepFrames(t reveal.Micros, frames, rate int) reveal.Micros {
+	return Snap(t+reveal.Micros(math.Round(float64(frames)*float64(reveal.Second)/float64(rate))), rate)
 }

@@ -35,15 +35,15 @@ func (f *Film) stands() []stand {
 	list := []stand{{-1, 0, f.Schedule.Duration}}
 	for i := range f.shots {
 		if s := &f.shots[i]; !s.orbit {
-			b := &f.beats[s.beat]
-			list = append(list, stand{i, reveal.Micros(b.start + b.length), f.Schedule.Duration})
+			b := &f.tracks[s.track]
+			list = append(list, stand{i, reveal.Micros(b.start + b.duration), f.Schedule.Duration})
 		}
 	}
 	begins := func(s stand) float64 {
 		if s.shot < 0 {
 			return -1
 		}
-		return f.beats[f.shots[s.shot].beat].start
+		return f.tracks[f.shots[s.shot].track].start
 	}
 	slices.SortStableFunc(list, func(a, b stand) int { return int(begins(a) - begins(b)) })
 	for k := range len(list) - 1 {
@@ -61,12 +61,12 @@ func (f *Film) stepBack(own *Film) {
 	fr := own.NewFrame()
 	f.shots = slices.Clone(f.shots)
 	for _, s := range own.stands() {
-		if s.shot >= 0 && (f.shots[s.shot].keep != nil || f.shots[s.shot].framed) {
+		if s.shot >= 0 && (f.shots[s.shot].follow != nil || f.shots[s.shot].framed) {
 			continue
 		}
 		back := 1.0
 		for k := range samples {
-			own.show(s.from+reveal.Micros(float64(s.to-s.from)*float64(k)/(samples-1)), fr)
+			own.evaluateScene(s.from+reveal.Micros(float64(s.to-s.from)*float64(k)/(samples-1)), fr)
 			back = max(back, f.back(own, fr))
 		}
 		if s.shot < 0 {
@@ -85,7 +85,7 @@ func (f *Film) stepBack(own *Film) {
 // back is how many times as far away the camera of a frame has to stand for what it shows in the own shape to lie
 // inside the safe area of this one.
 func (f *Film) back(own *Film, fr *Frame) float64 {
-	sight := SightOf(fr.Camera, own.aspect)
+	sight := ProjectionOf(fr.Camera, own.aspect)
 	across, up := 0.0, 0.0 // of half the own frame
 	for _, a := range own.onScreen(fr, &sight) {
 		if a.right < 0 || a.left > 1 || a.bottom < 0 || a.top > 1 {
@@ -94,14 +94,14 @@ func (f *Film) back(own *Film, fr *Frame) float64 {
 		across = max(across, math.Abs(max(a.left, 0)-0.5), math.Abs(min(a.right, 1)-0.5))
 		up = max(up, math.Abs(max(a.top, 0)-0.5), math.Abs(min(a.bottom, 1)-0.5))
 	}
-	h, v := Field(fr.Camera.Lens, own.aspect)
-	toH, toV := Field(fr.Camera.Lens, f.aspect)
+	h, v := Field(fr.Camera.FocalLength, own.aspect)
+	toH, toV := Field(fr.Camera.FocalLength, f.aspect)
 	room := 1 - 2*safe
 	back := max(1, 2*across*h/(room*toH), 2*up*v/(room*toV))
 	for range 20 { // what is farther away than what is looked at comes nearer to the middle more slowly
 		c := fr.Camera
 		c.Distance *= back
-		if f.shows(own, fr, &sight, SightOf(c, f.aspect)) {
+		if f.shows(own, fr, &sight, ProjectionOf(c, f.aspect)) {
 			break
 		}
 		back *= 1.03
@@ -110,7 +110,7 @@ func (f *Film) back(own *Film, fr *Frame) float64 {
 }
 
 // shows reports whether the parts that are wholly seen from one place are inside the safe area from another.
-func (f *Film) shows(own *Film, fr *Frame, from *Sight, to Sight) bool {
+func (f *Film) shows(own *Film, fr *Frame, from *Projection, to Projection) bool {
 	for i := range f.Assembly.Nodes {
 		if !f.Assembly.Nodes[i].IsPart() || fr.Opacity[i] <= 0 {
 			continue
@@ -119,9 +119,9 @@ func (f *Film) shows(own *Film, fr *Frame, from *Sight, to Sight) bool {
 		whole, inside := true, true
 		for k := 0; k < 8 && whole; k++ {
 			p := fr.World[i].Apply(b.Corner(k))
-			x, y, front := from.See(p)
+			x, y, front := from.Project(p)
 			whole = front && x >= 0 && x <= 1 && y >= 0 && y <= 1
-			x, y, front = to.See(p)
+			x, y, front = to.Project(p)
 			inside = inside && front && x >= safe && x <= 1-safe && y >= safe && y <= 1-safe
 		}
 		if whole && !inside {

@@ -30,7 +30,7 @@ func TestWhatWasDirectedIsInFramesOfEveryShape(t *testing.T) {
 	var moments []reveal.Micros // at which shots stand
 	for _, b := range own.Schedule.Bars {
 		if b.Kind == reveal.KindShot && !b.Retraced {
-			moments = append(moments, b.Start+b.Length)
+			moments = append(moments, b.Start+b.Duration)
 		}
 	}
 	moments = append(moments, 0)
@@ -43,21 +43,21 @@ func TestWhatWasDirectedIsInFramesOfEveryShape(t *testing.T) {
 				own.At(at, fr)
 				shaped.At(at, other)
 				require.Equal(t, fr.World, other.World, "parts go where they go")
-				before, after := film.SightOf(fr.Camera, r.Frame.Aspect()), film.SightOf(other.Camera, aspect)
+				before, after := film.ProjectionOf(fr.Camera, r.Frame.Aspect()), film.ProjectionOf(other.Camera, aspect)
 				for i := range a.Nodes {
 					if !a.Nodes[i].IsPart() || fr.Opacity[i] == 0 {
 						continue
 					}
 					whole := true
 					for _, c := range corners(fr, i) {
-						x, y, front := before.See(c)
+						x, y, front := before.Project(c)
 						whole = whole && front && x >= 0 && x <= 1 && y >= 0 && y <= 1
 					}
 					if !whole {
 						continue
 					}
 					for _, c := range corners(fr, i) {
-						x, y, front := after.See(c)
+						x, y, front := after.Project(c)
 						inside := front && x >= 0.04 && x <= 0.96 && y >= 0.04 && y <= 0.96
 						if fill {
 							if x < 0 || x > 1 || y < 0 || y > 1 {
@@ -110,21 +110,21 @@ func TestAShotMayBeFramedForOneShape(t *testing.T) {
 	var shot *reveal.Cue
 	for i := range r.Steps {
 		for k := range r.Steps[i].Cues {
-			if c := &r.Steps[i].Cues[k]; shot == nil && c.Kind == reveal.KindShot && c.Shot.Keep == nil {
+			if c := &r.Steps[i].Cues[k]; shot == nil && c.Kind == reveal.KindShot && c.Shot.Follow == nil {
 				shot = c
 			}
 		}
 	}
 	require.NotNil(t, shot)
 	upright := shot.Shot.Camera
-	upright.Distance, upright.Lens = 777, 35
+	upright.Distance, upright.FocalLength = 777, 35
 	shot.Shot.Shapes = []reveal.Framing{{Across: 9, Down: 16, Camera: upright}}
 	require.NoError(t, reveal.Validate(r, a))
 	own := film.Compile(a, r)
 	var end reveal.Micros
 	for _, b := range own.Schedule.Bars {
 		if b.Cue == shot.ID && !b.Retraced {
-			end = b.Start + b.Length
+			end = b.Start + b.Duration
 		}
 	}
 	camera := func(f *film.Film) reveal.Camera {
@@ -136,7 +136,7 @@ func TestAShotMayBeFramedForOneShape(t *testing.T) {
 	assert.Equal(t, upright, camera(own.Shaped(406.0/720, false)), "whole, even pixels")
 	assert.Equal(t, upright, camera(own.Shaped(9.0/16, true)))
 	assert.Equal(t, shot.Shot.Camera, camera(own))
-	assert.NotEqual(t, upright.Lens, camera(own.Shaped(4.0/5, false)).Lens)
+	assert.NotEqual(t, upright.FocalLength, camera(own.Shaped(4.0/5, false)).FocalLength)
 	shot.Shot.Shapes = append(shot.Shot.Shapes, shot.Shot.Shapes[0])
 	assert.ErrorContains(t, reveal.Validate(r, a), "there are two for 9 : 16")
 	shot.Shot.Shapes = []reveal.Framing{{Across: 9, Camera: upright}}

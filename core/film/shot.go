@@ -8,63 +8,63 @@ import (
 
 // shot is one cue of the camera.
 type shot struct {
-	beat   int
-	camera reveal.Camera
-	framed bool // the camera is that for frames of this shape
-	keep   *reveal.Keep
-	nodes  []int32 // what keep names, as nodes
-	via    []reveal.Camera
-	even   bool
-	line   bool // along the straight line
+	track         int
+	camera        reveal.Camera
+	framed        bool // the camera is that for frames of this shape
+	follow        *reveal.Follow
+	nodes         []int32 // what keep names, as nodes
+	via           []reveal.Camera
+	constantSpeed bool
+	straight      bool // along the straight line
 
 	orbit   bool
 	axis    space.Vec // of unit length, in the world
 	degrees float64
 }
 
-func (f *Film) addShot(cue *reveal.Cue, b beat, index map[assembly.NodeID]int) {
-	s := shot{beat: len(f.beats)}
+func (f *Film) addShot(cue *reveal.Cue, b track, index map[assembly.NodeID]int) {
+	s := shot{track: len(f.tracks)}
 	if o := cue.Orbit; o != nil {
 		s.orbit = true
-		s.axis, _ = space.Unit(o.About.Vec())
+		s.axis, _ = space.Normalize(o.About.Vec())
 		s.degrees = o.Degrees
 	}
 	if cue.Shot != nil {
-		s.keep = cue.Shot.Keep
+		s.follow = cue.Shot.Follow
 		s.camera, s.framed = cue.Shot.Framed(f.aspect)
-		s.via, s.even, s.line = cue.Shot.Via, cue.Shot.Even, cue.Shot.Straight
+		s.via, s.constantSpeed, s.straight = cue.Shot.Via, cue.Shot.ConstantSpeed, cue.Shot.Straight
 	}
-	if s.keep != nil {
-		for _, id := range s.keep.Nodes {
+	if s.follow != nil {
+		for _, id := range s.follow.Nodes {
 			s.nodes = append(s.nodes, int32(index[id]))
 		}
 	}
 	f.shots = append(f.shots, s)
-	f.beats = append(f.beats, b)
+	f.tracks = append(f.tracks, b)
 }
 
 // take moves the frame's camera on by this shot. What the shot before an orbit keeps in the frame stays there
 // while the camera circles.
 func (s *shot) take(f *Film, fr *Frame, before *shot) {
-	u := fr.progress[s.beat]
+	u := fr.progress[s.track]
 	if s.orbit {
 		fr.Camera = circle(fr.Camera, s.axis, s.degrees*u)
 		if before != nil && u > 0 {
-			before.follow(f, fr, fr.progress[before.beat])
+			before.keepFramed(f, fr, fr.progress[before.track])
 		}
 		return
 	}
 	fr.Camera = s.way(fr.Camera, u)
-	s.follow(f, fr, u)
+	s.keepFramed(f, fr, u)
 }
 
-// follow brings the frame's camera as near to what a shot keeps as the shot has got on.
-func (s *shot) follow(f *Film, fr *Frame, u float64) {
-	if s.keep == nil || u <= 0 {
+// keepFramed brings the frame's camera as near to what a shot keeps as the shot has got on.
+func (s *shot) keepFramed(f *Film, fr *Frame, u float64) {
+	if s.follow == nil || u <= 0 {
 		return
 	}
 	fr.around = f.kept(s, fr, fr.around[:0])
-	fitted, err := Fit(fr.Camera, f.aspect, s.keep.Margin, fr.around)
+	fitted, err := Fit(fr.Camera, f.aspect, s.follow.Margin, fr.around)
 	if err == nil { // where nothing is seen there is nothing to follow
 		fr.Camera = Blend(fr.Camera, fitted, min(u, 1))
 	}
@@ -73,14 +73,14 @@ func (s *shot) follow(f *Film, fr *Frame, u float64) {
 // way returns the camera after the progress u from where it was.
 func (s *shot) way(from reveal.Camera, u float64) reveal.Camera {
 	switch {
-	case s.line:
+	case s.straight:
 		return straight(from, s.camera, u)
 	case len(s.via) == 0:
 		return Blend(from, s.camera, u)
 	}
 	w := curveOfViews{from, s.via, s.camera}
-	if s.even {
-		u = w.even(u)
+	if s.constantSpeed {
+		u = w.atConstantSpeed(u)
 	}
 	return w.at(u)
 }
@@ -127,7 +127,7 @@ func circle(c reveal.Camera, axis space.Vec, degrees float64) reveal.Camera {
 	if turn == space.Identity3 {
 		return c
 	}
-	r := c.Orientation.Unit().Matrix()
+	r := c.Orientation.Normalized().Matrix()
 	r = turn.Mul(&r)
 	c.Orientation = r.Quat()
 	return c

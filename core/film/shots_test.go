@@ -18,15 +18,15 @@ import (
 func lookFrom(azimuth float64, target space.Vec, distance float64) reveal.Camera {
 	s, c := math.Sincos(azimuth * math.Pi / 180)
 	return reveal.Camera{
-		Target:      space.TripleOf(target),
+		Target:      space.Vec3Of(target),
 		Orientation: space.LookAlong(vec(-s, -0.4, -c), vec(0, 1, 0)),
 		Distance:    distance,
-		Lens:        50,
+		FocalLength: 50,
 	}
 }
 
 func shotCue(to reveal.Shot) reveal.Cue {
-	return reveal.Cue{ID: "shot", Kind: reveal.KindShot, Length: 4 * s, Easing: reveal.Linear, Shot: &to}
+	return reveal.Cue{ID: "shot", Kind: reveal.KindShot, Duration: 4 * s, Easing: reveal.Linear, Shot: &to}
 }
 
 func eyeAt(f *film.Film, fr *film.Frame, at reveal.Micros) space.Vec {
@@ -39,7 +39,7 @@ func TestAStraightShotLeadsTheEyeAlongALine(t *testing.T) {
 	f, fr := compile(
 		t,
 		script(
-			reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{shotCue(reveal.Shot{Camera: to, Straight: true})}},
+			reveal.Step{ID: "a", Duration: 4 * s, Cues: []reveal.Cue{shotCue(reveal.Shot{Camera: to, Straight: true})}},
 		),
 	)
 	a, b := film.Eye(eye).T, film.Eye(to).T
@@ -56,7 +56,7 @@ func TestAShotAlongTheArcKeepsItsDistance(t *testing.T) {
 	to.Orientation = space.LookAlong(vec(-1, 0, 0.2), vec(0, 1, 0))
 	f, fr := compile(
 		t,
-		script(reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{shotCue(reveal.Shot{Camera: to})}}),
+		script(reveal.Step{ID: "a", Duration: 4 * s, Cues: []reveal.Cue{shotCue(reveal.Shot{Camera: to})}}),
 	)
 	for k := range 41 {
 		assert.InDelta(t, 300, r3.Norm(eyeAt(f, fr, reveal.Micros(k)*s/10)), 1e-9)
@@ -72,7 +72,7 @@ func TestAShotThroughSeveralViewsMeetsEachSmoothly(t *testing.T) {
 	last := lookFrom(300, vec(0, 0, 0), 300)
 	f, fr := compile(
 		t,
-		script(reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{shotCue(reveal.Shot{Camera: last, Via: via})}}),
+		script(reveal.Step{ID: "a", Duration: 4 * s, Cues: []reveal.Cue{shotCue(reveal.Shot{Camera: last, Via: via})}}),
 	)
 	for i, v := range via {
 		near(t, film.Eye(v).T, eyeAt(f, fr, reveal.Micros(i+1)*s), 1e-6)
@@ -96,10 +96,10 @@ func TestAnEvenShotKeepsItsSpeed(t *testing.T) {
 			t,
 			script(
 				reveal.Step{
-					ID:     "a",
-					Length: 4 * s,
+					ID:       "a",
+					Duration: 4 * s,
 					Cues: []reveal.Cue{
-						shotCue(reveal.Shot{Camera: lookFrom(170, vec(0, 0, 0), 300), Via: via, Even: even}),
+						shotCue(reveal.Shot{Camera: lookFrom(170, vec(0, 0, 0), 300), Via: via, ConstantSpeed: even}),
 					},
 				},
 			),
@@ -123,16 +123,16 @@ func TestAnEvenShotKeepsItsSpeed(t *testing.T) {
 // looked at keeps its size, and nothing jumps.
 func TestAShotCanChangeToParallelLinesOfSight(t *testing.T) {
 	to := eye
-	to.Parallel = true
+	to.Orthographic = true
 	f, fr := compile(
 		t,
-		script(reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{shotCue(reveal.Shot{Camera: to})}}),
+		script(reveal.Step{ID: "a", Duration: 4 * s, Cues: []reveal.Cue{shotCue(reveal.Shot{Camera: to})}}),
 	)
 	size := func(z float64) float64 {
-		sight := film.SightOf(fr.Camera, 16.0/9)
-		x0, _, front := sight.See(vec(-20, 0, z))
+		sight := film.ProjectionOf(fr.Camera, 16.0/9)
+		x0, _, front := sight.Project(vec(-20, 0, z))
 		require.True(t, front)
-		x1, _, _ := sight.See(vec(20, 0, z))
+		x1, _, _ := sight.Project(vec(20, 0, z))
 		return x1 - x0
 	}
 	last := 0.0
@@ -145,7 +145,7 @@ func TestAShotCanChangeToParallelLinesOfSight(t *testing.T) {
 		}
 		last = size(80)
 	}
-	assert.True(t, fr.Camera.Parallel)
+	assert.True(t, fr.Camera.Orthographic)
 	assert.InDelta(t, size(0), size(80), 1e-12)
 	assert.InDelta(t, size(0), size(-80), 1e-12)
 }
@@ -154,16 +154,16 @@ func TestFramingByParallelLinesTouchesTheFrame(t *testing.T) {
 	b := space.Box{Min: vec(-30, -20, -50), Max: vec(70, 10, 90)}
 	for _, v := range film.Views() {
 		c, err := film.Fit(
-			reveal.Camera{Orientation: v.Orientation, Lens: 50, Parallel: true},
+			reveal.Camera{Orientation: v.Orientation, FocalLength: 50, Orthographic: true},
 			16.0/9,
 			0.2,
 			[]space.Box{b},
 		)
 		require.NoError(t, err)
-		sight := film.SightOf(c, 16.0/9)
+		sight := film.ProjectionOf(c, 16.0/9)
 		most := 0.0
 		for i := range 8 {
-			x, y, _ := sight.See(b.Corner(i))
+			x, y, _ := sight.Project(b.Corner(i))
 			most = max(most, math.Abs(2*x-1), math.Abs(2*y-1))
 		}
 		assert.InDelta(t, 0.8, most, 1e-9, v.Name)
@@ -176,30 +176,30 @@ func TestAnOrbitKeepsWhatTheShotBeforeItKept(t *testing.T) {
 	a := demo.Pump().Assembly
 	r := demo.Teardown(a)
 	camera := r.Opening.Camera
-	r.Steps = []reveal.Step{{ID: "s", Title: "Round", Length: 8 * reveal.Second, Cues: []reveal.Cue{
+	r.Steps = []reveal.Step{{ID: "s", Title: "Round", Duration: 8 * reveal.Second, Cues: []reveal.Cue{
 		{
-			ID:     "shot",
-			Kind:   reveal.KindShot,
-			Length: reveal.Second,
-			Easing: reveal.Smooth,
-			Shot:   &reveal.Shot{Camera: camera, Keep: &reveal.Keep{Margin: 0.1}},
+			ID:       "shot",
+			Kind:     reveal.KindShot,
+			Duration: reveal.Second,
+			Easing:   reveal.Smooth,
+			Shot:     &reveal.Shot{Camera: camera, Follow: &reveal.Follow{Margin: 0.1}},
 		},
 		{
-			ID:     "orbit",
-			Kind:   reveal.KindOrbit,
-			Offset: reveal.Second,
-			Length: 6 * reveal.Second,
-			Easing: reveal.Linear,
-			Orbit:  &reveal.Orbit{About: space.Triple{0, 1, 0}, Degrees: 300},
+			ID:       "orbit",
+			Kind:     reveal.KindOrbit,
+			Offset:   reveal.Second,
+			Duration: 6 * reveal.Second,
+			Easing:   reveal.Linear,
+			Orbit:    &reveal.Orbit{About: space.Vec3{0, 1, 0}, Degrees: 300},
 		},
 		{
-			ID:      "pull",
-			Kind:    reveal.KindPull,
-			Targets: []assembly.NodeID{"housing/front-panel"},
-			Offset:  2 * reveal.Second,
-			Length:  3 * reveal.Second,
-			Easing:  reveal.Linear,
-			Pull:    &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{1, 0, 0}, Distance: 900},
+			ID:       "pull",
+			Kind:     reveal.KindPull,
+			Targets:  []assembly.NodeID{"housing/front-panel"},
+			Offset:   2 * reveal.Second,
+			Duration: 3 * reveal.Second,
+			Easing:   reveal.Linear,
+			Pull:     &reveal.Pull{Axes: reveal.AssemblyAxes, Along: space.Vec3{1, 0, 0}, Distance: 900},
 		},
 	}}}
 	require.NoError(t, reveal.Validate(r, a))
@@ -208,13 +208,13 @@ func TestAnOrbitKeepsWhatTheShotBeforeItKept(t *testing.T) {
 	var last space.Vec
 	for at := reveal.Second; at <= 8*reveal.Second; at += reveal.Second / 30 {
 		f.At(at, fr)
-		sight := film.SightOf(fr.Camera, r.Frame.Aspect())
+		sight := film.ProjectionOf(fr.Camera, r.Frame.Aspect())
 		for i := range a.Nodes {
 			if !a.Nodes[i].IsPart() || fr.Opacity[i] == 0 {
 				continue
 			}
 			for c := range 8 {
-				x, y, front := sight.See(boxes[i].Moved(&fr.World[i]).Corner(c))
+				x, y, front := sight.Project(boxes[i].Moved(&fr.World[i]).Corner(c))
 				require.True(t, front)
 				require.InDelta(t, 0.5, x, 0.4501, "%s at %d", a.Nodes[i].ID, at)
 				require.InDelta(t, 0.5, y, 0.4501, "%s at %d", a.Nodes[i].ID, at)

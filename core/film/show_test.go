@@ -18,20 +18,20 @@ import (
 
 func orbit(id string, at, length reveal.Micros, degrees float64) reveal.Cue {
 	return reveal.Cue{
-		ID:     reveal.CueID(id),
-		Kind:   reveal.KindOrbit,
-		Offset: at,
-		Length: length,
-		Easing: reveal.Linear,
-		Orbit:  &reveal.Orbit{About: space.Triple{0, 2, 0}, Degrees: degrees},
+		ID:       reveal.CueID(id),
+		Kind:     reveal.KindOrbit,
+		Offset:   at,
+		Duration: length,
+		Easing:   reveal.Linear,
+		Orbit:    &reveal.Orbit{About: space.Vec3{0, 2, 0}, Degrees: degrees},
 	}
 }
 
 // An orbit keeps its distance and its height, goes evenly, and after whole
 // turns is where it began: the frame behind the last is the first.
 func TestAnOrbitLoopsWithoutARepeatedFrame(t *testing.T) {
-	r := script(reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{orbit("o", 0, 4*s, 360)}})
-	r.Opening.Camera.Target = space.Triple{10, 20, 30}
+	r := script(reveal.Step{ID: "a", Duration: 4 * s, Cues: []reveal.Cue{orbit("o", 0, 4*s, 360)}})
+	r.Opening.Camera.Target = space.Vec3{10, 20, 30}
 	f, fr := compile(t, r)
 	f.At(0, fr)
 	first := fr.Camera
@@ -57,26 +57,26 @@ func TestAnOrbitLoopsWithoutARepeatedFrame(t *testing.T) {
 
 func TestAnOrbitGoesOnFromTheShotBeforeIt(t *testing.T) {
 	shot := reveal.Cue{
-		ID:     "shot",
-		Kind:   reveal.KindShot,
-		Offset: 0,
-		Length: s,
-		Easing: reveal.Smooth,
+		ID:       "shot",
+		Kind:     reveal.KindShot,
+		Offset:   0,
+		Duration: s,
+		Easing:   reveal.Smooth,
 		Shot: &reveal.Shot{
 			Camera: reveal.Camera{
-				Target:      space.Triple{0, 0, 5},
+				Target:      space.Vec3{0, 0, 5},
 				Orientation: space.NoRotation,
 				Distance:    100,
-				Lens:        35,
+				FocalLength: 35,
 			},
 		},
 	}
-	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 4 * s, Cues: []reveal.Cue{shot, orbit("o", s, 2*s, 90)}}))
+	f, fr := compile(t, script(reveal.Step{ID: "a", Duration: 4 * s, Cues: []reveal.Cue{shot, orbit("o", s, 2*s, 90)}}))
 	f.At(3*s, fr)
 	eye := film.Eye(fr.Camera).T
 	assert.InDelta(t, 100, eye.X, 1e-9, "a quarter turn about Y takes the eye from +Z to +X")
 	assert.InDelta(t, 5, eye.Z, 1e-9)
-	assert.Equal(t, 35.0, fr.Camera.Lens)
+	assert.Equal(t, 35.0, fr.Camera.FocalLength)
 }
 
 // corners are where the corners of a node's box are seen, as shares of the
@@ -84,7 +84,7 @@ func TestAnOrbitGoesOnFromTheShotBeforeIt(t *testing.T) {
 func corners(fr *film.Frame, node int, aspect float64) (most float64) {
 	eye := film.Eye(fr.Camera)
 	inverse := eye.Inverse()
-	h, v := film.Field(fr.Camera.Lens, aspect)
+	h, v := film.Field(fr.Camera.FocalLength, aspect)
 	for i := range 8 {
 		c := space.Vec{X: float64(i&1)*2 - 1, Y: float64(i>>1&1)*2 - 1, Z: float64(i>>2&1)*2 - 1}
 		p := inverse.Apply(fr.World[node].Apply(c))
@@ -97,16 +97,19 @@ func corners(fr *film.Frame, node int, aspect float64) (most float64) {
 // follows when the distance is changed later.
 func TestAShotKeepsPartsInTheFrame(t *testing.T) {
 	for _, mm := range []float64{50, 500} {
-		shot := reveal.Cue{ID: "shot", Kind: reveal.KindShot, Length: s / 10, Easing: reveal.Linear,
+		shot := reveal.Cue{ID: "shot", Kind: reveal.KindShot, Duration: s / 10, Easing: reveal.Linear,
 			Shot: &reveal.Shot{
 				Camera: eye,
-				Keep:   &reveal.Keep{Nodes: []assembly.NodeID{"cover", "rotor"}, Margin: 0.2},
+				Follow: &reveal.Follow{Nodes: []assembly.NodeID{"cover", "rotor"}, Margin: 0.2},
 			}}
 		r := script(
 			reveal.Step{
-				ID:     "a",
-				Length: 3 * s,
-				Cues:   []reveal.Cue{shot, pull("p", s/2, 2*s, reveal.Whole, space.Triple{1, 1, 0}, mm, "cover")},
+				ID:       "a",
+				Duration: 3 * s,
+				Cues: []reveal.Cue{
+					shot,
+					pull("p", s/2, 2*s, reveal.AssemblyAxes, space.Vec3{1, 1, 0}, mm, "cover"),
+				},
 			},
 		)
 		f, fr := compile(t, r)
@@ -125,25 +128,25 @@ func TestAShotKeepsPartsInTheFrame(t *testing.T) {
 }
 
 func TestTintsMixDownTheTree(t *testing.T) {
-	red := space.Triple{1, 0, 0}
+	red := space.Vec3{1, 0, 0}
 	tint := func(id string, at reveal.Micros, amount float64, target assembly.NodeID) reveal.Cue {
 		return reveal.Cue{
-			ID:      reveal.CueID(id),
-			Kind:    reveal.KindTint,
-			Targets: []assembly.NodeID{target},
-			Offset:  at,
-			Length:  s,
-			Easing:  reveal.Linear,
-			Tint:    &reveal.Tint{Colour: red, Amount: amount},
+			ID:       reveal.CueID(id),
+			Kind:     reveal.KindTint,
+			Targets:  []assembly.NodeID{target},
+			Offset:   at,
+			Duration: s,
+			Easing:   reveal.Linear,
+			Tint:     &reveal.Tint{Colour: red, Amount: amount},
 		}
 	}
 	f, fr := compile(
 		t,
 		script(
 			reveal.Step{
-				ID:     "a",
-				Length: 4 * s,
-				Cues:   []reveal.Cue{tint("on", 0, 0.8, "cover"), tint("off", 2*s, 0, "cover/screw")},
+				ID:       "a",
+				Duration: 4 * s,
+				Cues:     []reveal.Cue{tint("on", 0, 0.8, "cover"), tint("off", 2*s, 0, "cover/screw")},
 			},
 		),
 	)
@@ -157,13 +160,13 @@ func TestTintsMixDownTheTree(t *testing.T) {
 }
 
 func TestAFlowLineLeadsFromTheSeatToWhereThePartHasGone(t *testing.T) {
-	out := pull("out", 0, s, reveal.Own, space.Triple{0, 0, 1}, 30, "cover/screw")
+	out := pull("out", 0, s, reveal.OwnAxes, space.Vec3{0, 0, 1}, 30, "cover/screw")
 	out.Flow = &reveal.FlowLine{Of: reveal.FlowEach}
-	aside := pull("aside", s, s, reveal.Own, space.Triple{1, 0, 0}, 10, "cover/screw")
+	aside := pull("aside", s, s, reveal.OwnAxes, space.Vec3{1, 0, 0}, 10, "cover/screw")
 	aside.Flow = &reveal.FlowLine{Of: reveal.FlowEach}
-	cover := pull("cover", 2*s, s, reveal.Whole, space.Triple{0, 1, 0}, 7, "cover")
-	back := reveal.Step{ID: "b", Length: s, Retrace: &reveal.Retrace{Steps: []reveal.StepID{"a"}}}
-	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 3 * s, Cues: []reveal.Cue{out, aside, cover}}, back))
+	cover := pull("cover", 2*s, s, reveal.AssemblyAxes, space.Vec3{0, 1, 0}, 7, "cover")
+	back := reveal.Step{ID: "b", Duration: s, Retrace: &reveal.Retrace{Steps: []reveal.StepID{"a"}}}
+	f, fr := compile(t, script(reveal.Step{ID: "a", Duration: 3 * s, Cues: []reveal.Cue{out, aside, cover}}, back))
 	f.At(0, fr)
 	assert.Equal(t, fr.Flow[0].From, fr.Flow[0].To, "nothing to see yet")
 	f.At(3*s, fr)
@@ -182,19 +185,19 @@ func TestAFlowLineLeadsFromTheSeatToWhereThePartHasGone(t *testing.T) {
 // A second pull without a flow line of its own does not leave the first one's hanging: it leads on, along a turn too,
 // and takes no more of the way than is gone.
 func TestAFlowLineFollowsItsPartToWhereItIsNow(t *testing.T) {
-	out := pull("out", 0, s, reveal.Own, space.Triple{0, 0, 1}, 30, "cover/screw")
+	out := pull("out", 0, s, reveal.OwnAxes, space.Vec3{0, 0, 1}, 30, "cover/screw")
 	out.Flow = &reveal.FlowLine{Of: reveal.FlowEach}
-	aside := pull("aside", s, s, reveal.Own, space.Triple{1, 0, 0}, 10, "cover/screw")
+	aside := pull("aside", s, s, reveal.OwnAxes, space.Vec3{1, 0, 0}, 10, "cover/screw")
 	turn := reveal.Cue{
-		ID:      "turn",
-		Kind:    reveal.KindTurn,
-		Targets: []assembly.NodeID{"cover/screw"},
-		Offset:  2 * s,
-		Length:  s,
-		Easing:  reveal.Linear,
-		Turn:    &reveal.Turn{Axes: reveal.Parent, About: space.Triple{0, 0, 1}, Degrees: 90},
+		ID:       "turn",
+		Kind:     reveal.KindTurn,
+		Targets:  []assembly.NodeID{"cover/screw"},
+		Offset:   2 * s,
+		Duration: s,
+		Easing:   reveal.Linear,
+		Turn:     &reveal.Turn{Axes: reveal.ParentAxes, About: space.Vec3{0, 0, 1}, Degrees: 90},
 	}
-	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 3 * s, Cues: []reveal.Cue{out, aside, turn}}))
+	f, fr := compile(t, script(reveal.Step{ID: "a", Duration: 3 * s, Cues: []reveal.Cue{out, aside, turn}}))
 	for _, at := range []reveal.Micros{0, s / 2, s, s + s/2, 2 * s, 2*s + s/2, 3 * s} {
 		f.At(at, fr)
 		near(t, vec(5, 5, 0), fr.Flow[0].From, 1e-9)
@@ -210,9 +213,18 @@ func TestAFlowLineFollowsItsPartToWhereItIsNow(t *testing.T) {
 
 // Two parts on one axis that go the same way: what both lines would draw is drawn once, and all of it.
 func TestFlowLinesOnOneAxisAreOne(t *testing.T) {
-	cue := pull("p", 0, s, reveal.Whole, space.Triple{0, 0, 1}, 60, "cover", "rotor") // the rotor begins 40 mm behind
+	cue := pull(
+		"p",
+		0,
+		s,
+		reveal.AssemblyAxes,
+		space.Vec3{0, 0, 1},
+		60,
+		"cover",
+		"rotor",
+	) // the rotor begins 40 mm behind
 	cue.Flow = &reveal.FlowLine{Of: reveal.FlowEach}
-	f, fr := compile(t, script(reveal.Step{ID: "a", Length: s, Cues: []reveal.Cue{cue}}))
+	f, fr := compile(t, script(reveal.Step{ID: "a", Duration: s, Cues: []reveal.Cue{cue}}))
 	for k := 1; k <= 20; k++ {
 		f.At(s*reveal.Micros(k)/20, fr)
 		gone := fr.World[1].T.Z
@@ -231,23 +243,23 @@ func TestFlowLinesOnOneAxisAreOne(t *testing.T) {
 
 func noteCue(id, text string, at, length reveal.Micros, target assembly.NodeID) reveal.Cue {
 	return reveal.Cue{
-		ID:      reveal.CueID(id),
-		Kind:    reveal.KindNote,
-		Targets: []assembly.NodeID{target},
-		Offset:  at,
-		Length:  length,
-		Easing:  reveal.Linear,
-		Note:    &reveal.Note{Text: text},
+		ID:       reveal.CueID(id),
+		Kind:     reveal.KindNote,
+		Targets:  []assembly.NodeID{target},
+		Offset:   at,
+		Duration: length,
+		Easing:   reveal.Linear,
+		Note:     &reveal.Note{Text: text},
 	}
 }
 
 func TestNotesStayReadableAndApart(t *testing.T) {
 	long := "Hold the screw at its head while the cover comes off, it is not captive"
-	f, fr := compile(t, script(reveal.Step{ID: "a", Length: 6 * s, Cues: []reveal.Cue{
+	f, fr := compile(t, script(reveal.Step{ID: "a", Duration: 6 * s, Cues: []reveal.Cue{
 		noteCue("1", long, 0, 5*s, "cover/screw"),
 		noteCue("2", "Rotor", s, 4*s, "rotor"),
 		noteCue("3", "Cover, PMMA", s, 4*s, "cover"),
-		pull("p", 0, 5*s, reveal.Whole, space.Triple{1, 0, 0}, 60, "cover")}}))
+		pull("p", 0, 5*s, reveal.AssemblyAxes, space.Vec3{1, 0, 0}, 60, "cover")}}))
 	x := -1.0
 	for k := range 6 * 30 {
 		f.At(film.FrameTime(k, 30), fr)
@@ -294,14 +306,14 @@ func TestANoteIsNotSaidAgainBackwards(t *testing.T) {
 		t,
 		script(
 			reveal.Step{
-				ID:     "a",
-				Length: 2 * s,
+				ID:       "a",
+				Duration: 2 * s,
 				Cues: []reveal.Cue{
 					noteCue("1", "Once", 0, s, "rotor"),
-					pull("p", 0, s, reveal.Own, space.Triple{0, 0, 1}, 9, "rotor"),
+					pull("p", 0, s, reveal.OwnAxes, space.Vec3{0, 0, 1}, 9, "rotor"),
 				},
 			},
-			reveal.Step{ID: "b", Length: s, Retrace: &reveal.Retrace{Steps: []reveal.StepID{"a"}}},
+			reveal.Step{ID: "b", Duration: s, Retrace: &reveal.Retrace{Steps: []reveal.StepID{"a"}}},
 		),
 	)
 	back := 0
@@ -331,7 +343,7 @@ func TestWordsMakeRoomForTheNext(t *testing.T) {
 		if spans[i].Muted {
 			continue
 		}
-		step, o = f.Caption(spans[i].Start + spans[i].Length - 1)
+		step, o = f.Caption(spans[i].Start + spans[i].Duration - 1)
 		assert.Equal(t, []any{i, 1.0}, []any{step, o})
 	}
 	// Over the border into step 2, whose neighbour is switched off: down to nothing, then up.
@@ -357,18 +369,18 @@ func TestWordsMakeRoomForTheNext(t *testing.T) {
 func TestCardsAreNotOverEachOther(t *testing.T) {
 	card := func(id string, at, length reveal.Micros) reveal.Cue {
 		return reveal.Cue{
-			ID:     reveal.CueID(id),
-			Kind:   reveal.KindCard,
-			Offset: at,
-			Length: length,
-			Easing: reveal.Linear,
-			Card:   &reveal.Card{Title: id},
+			ID:       reveal.CueID(id),
+			Kind:     reveal.KindCard,
+			Offset:   at,
+			Duration: length,
+			Easing:   reveal.Linear,
+			Card:     &reveal.Card{Title: id},
 		}
 	}
 	f, fr := compile(
 		t,
 		script(
-			reveal.Step{ID: "a", Length: 6 * s, Cues: []reveal.Cue{card("first", s, 3*s), card("second", 2*s, 3*s)}},
+			reveal.Step{ID: "a", Duration: 6 * s, Cues: []reveal.Cue{card("first", s, 3*s), card("second", 2*s, 3*s)}},
 		),
 	)
 	seen := map[string]float64{}

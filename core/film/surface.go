@@ -4,8 +4,8 @@ import "slowreveal/core/reveal"
 
 // Surface is how a node is drawn, as amounts that a change runs through smoothly.
 type Surface struct {
-	// Paper is how far the faces go from their finish to plain paper, 0…1.
-	Paper float64
+	// Flat is how far the faces go from their finish to the flat colour, 0…1.
+	Flat float64
 	// Faces is the opacity of the faces, Edges the strength of the edges, 0…1.
 	Faces, Edges float64
 }
@@ -19,15 +19,15 @@ func surfaceOf(s reveal.Style) Surface {
 	case reveal.Shaded:
 		return Surface{Faces: 1}
 	case reveal.EdgesOnly:
-		return Surface{Paper: 1, Faces: 1, Edges: 1}
+		return Surface{Flat: 1, Faces: 1, Edges: 1}
 	case reveal.SeeThrough:
-		return Surface{Paper: 1, Edges: 1}
+		return Surface{Flat: 1, Edges: 1}
 	}
 	return UsualSurface
 }
 
 type surfacing struct {
-	beat  int
+	track int
 	to    Surface
 	style reveal.Style
 }
@@ -42,8 +42,8 @@ func (f *Film) surfaceNode(i int32, fr *Frame) {
 		now = surfaceOf(own)
 	}
 	for _, s := range f.surfaces[i] {
-		u := max(0, min(fr.progress[s.beat], 1))
-		now = Surface{mix(now.Paper, s.to.Paper, u), mix(now.Faces, s.to.Faces, u), mix(now.Edges, s.to.Edges, u)}
+		u := max(0, min(fr.progress[s.track], 1))
+		now = Surface{mix(now.Flat, s.to.Flat, u), mix(now.Faces, s.to.Faces, u), mix(now.Edges, s.to.Edges, u)}
 	}
 	fr.Surface[i] = now
 }

@@ -5,13 +5,13 @@ import "slowreveal/core/space"
 // Tint is a colour and how far a surface goes towards it, 0…1. Colour is linear
 // RGB.
 type Tint struct {
-	Colour space.Triple
+	Colour space.Vec3
 	Amount float64
 }
 
 type tint struct {
-	beat int
-	to   Tint
+	track int
+	to    Tint
 }
 
 // tintNode mixes what is above a node with the node's own tints.
@@ -24,7 +24,7 @@ func (f *Film) tintNode(i int32, fr *Frame) {
 		now = *own
 	}
 	for _, t := range f.tints[i] {
-		u := fr.progress[t.beat]
+		u := fr.progress[t.track]
 		if u == 0 {
 			continue
 		}
@@ -41,7 +41,7 @@ func (f *Film) tintNode(i int32, fr *Frame) {
 }
 
 // Over returns what the tint makes of a colour.
-func (t *Tint) Over(colour space.Triple) space.Triple {
+func (t *Tint) Over(colour space.Vec3) space.Vec3 {
 	for k := range colour {
 		colour[k] = mix(colour[k], t.Colour[k], t.Amount)
 	}

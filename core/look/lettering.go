@@ -18,14 +18,14 @@ type Lettering struct {
 	CardText   float64 `json:"cardText"`
 	CardAt     float64 `json:"cardAt"`
 	CardColumn float64 `json:"cardColumn"`
-	// Ground is how much paper a caption's ground shows beyond its words, GroundAlpha how much of what lies
+	// Backing is how far a caption's backing reaches beyond its words, BackingAlpha how much of what lies
 	// behind it hides: the soft ink has a contrast of more than 4.5 : 1 on it, whatever is behind (WCAG 2.2, 1.4.3).
-	Ground      float64 `json:"ground"`
-	GroundAlpha float64 `json:"groundAlpha"`
+	Backing      float64 `json:"backing"`
+	BackingAlpha float64 `json:"backingAlpha"`
 	// Tools is the size of the line that names a step's tools.
 	Tools     float64 `json:"tools"`
 	ToolsLead float64 `json:"toolsLead"`
-	// Of a note: its letters, and how far its paper goes beyond them; the dot on what is meant is so wide.
+	// Of a note: its letters, and how far its plate goes beyond them; the dot on what is meant is so wide.
 	Note      float64 `json:"note"`
 	NoteLead  float64 `json:"noteLead"`
 	NoteAside float64 `json:"noteAside"`
@@ -44,6 +44,6 @@ type Lettering struct {
 // Words is the lettering of the reveal.
 var Words = Lettering{
 	Title: 38.0 / 1080, TitleLead: 46.0 / 1080, Text: 29.0 / 1080, TextLead: 41.0 / 1080, Column: 0.6, Safe: 0.05,
-	CardTitle: 84.0 / 1080, CardText: 36.0 / 1080, CardAt: 0.5, CardColumn: 0.8, Ground: 16.0 / 1080, GroundAlpha: 0.9, Tools: 25.0 / 1080, ToolsLead: 36.9 / 1080, Lines: 3,
+	CardTitle: 84.0 / 1080, CardText: 36.0 / 1080, CardAt: 0.5, CardColumn: 0.8, Backing: 16.0 / 1080, BackingAlpha: 0.9, Tools: 25.0 / 1080, ToolsLead: 36.9 / 1080, Lines: 3,
 	Note: film.NoteSize, NoteLead: film.NoteLeading, NoteAside: film.NoteAside, NoteAbove: film.NoteAbove, NoteAlpha: 0.92, NoteDot: 9.0 / 1080, NoteSlack: 0.5, NoteSlackOf: 1.0 / 400,
 }

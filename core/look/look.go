@@ -10,20 +10,20 @@ import (
 // PaperFoot are display (sRGB) values 0…1. Directions are in the camera's
 // frame (+X right, +Y up, +Z towards the viewer) and of unit length.
 type Look struct {
-	Sky       space.Triple `json:"sky"`    // light from straight above
-	Ground    space.Triple `json:"ground"` // light from straight below
-	Key       space.Triple `json:"key"`
-	KeyLight  space.Triple `json:"keyLight"`
-	Fill      space.Triple `json:"fill"`
-	FillLight space.Triple `json:"fillLight"`
-	Room      Room         `json:"room"` // what surfaces mirror
+	SkyColour    space.Vec3 `json:"skyColour"`    // light from straight above
+	GroundColour space.Vec3 `json:"groundColour"` // light from straight below
+	Key          space.Vec3 `json:"key"`
+	KeyLight     space.Vec3 `json:"keyLight"`
+	Fill         space.Vec3 `json:"fill"`
+	FillLight    space.Vec3 `json:"fillLight"`
+	Room         Room       `json:"room"` // what surfaces mirror
 	// Knee is the linear light up to which brightness is as it is; beyond it tends to 1, so that white in full light
 	// keeps its shape.
-	Knee      float64      `json:"knee"`
-	Ink       space.Triple `json:"ink"`
-	InkOnDark space.Triple `json:"inkOnDark"` // on dark backgrounds
-	PaperTop  space.Triple `json:"paperTop"`
-	PaperFoot space.Triple `json:"paperFoot"`
+	Knee             float64    `json:"knee"`
+	Ink              space.Vec3 `json:"ink"`
+	InkOnDark        space.Vec3 `json:"inkOnDark"` // on dark backgrounds
+	BackgroundTop    space.Vec3 `json:"backgroundTop"`
+	BackgroundBottom space.Vec3 `json:"backgroundBottom"`
 	// EdgeWidth and ContourWidth are in pixels of a frame with 1080 lines: wide and narrow lines are nearly 2 : 1 (ISO
 	// 128-2).
 	EdgeWidth    float64 `json:"edgeWidth"`
@@ -45,7 +45,7 @@ type Look struct {
 	// EdgePull moves edges towards the eye by this share of their distance,
 	// so that they win over the faces that they lie on.
 	EdgePull float64 `json:"edgePull"`
-	// Shadow is how dark the contact with the ground is, 0…1.
+	// Shadow is how dark the contact with the floor is, 0…1.
 	Shadow float64 `json:"shadow"`
 	// Occlusion is how parts darken each other.
 	Occlusion Occlusion `json:"occlusion"`
@@ -90,14 +90,14 @@ func (l *Look) Widths(lines float64) (edge, contour float64) {
 // SlantLeast is Paper's Slant.
 const SlantLeast = 0.3
 
-// Paper is the look of this version.
-var Paper = Look{
-	Sky:       space.Triple{0.66, 0.67, 0.69},
-	Ground:    space.Triple{0.30, 0.285, 0.265},
-	Key:       unit(-0.48, 0.68, 0.56),
-	KeyLight:  space.Triple{0.62, 0.605, 0.58},
-	Fill:      unit(0.80, 0.05, 0.60),
-	FillLight: space.Triple{0.13, 0.14, 0.155},
+// Default is the look of this version.
+var Default = Look{
+	SkyColour:    space.Vec3{0.66, 0.67, 0.69},
+	GroundColour: space.Vec3{0.30, 0.285, 0.265},
+	Key:          unit(-0.48, 0.68, 0.56),
+	KeyLight:     space.Vec3{0.62, 0.605, 0.58},
+	Fill:         unit(0.80, 0.05, 0.60),
+	FillLight:    space.Vec3{0.13, 0.14, 0.155},
 	Room: Room{
 		Floor:    0.32,
 		Ceiling:  0.82,
@@ -110,12 +110,12 @@ var Paper = Look{
 		FillFrom: 0.7,
 		FillWide: 0.22,
 	},
-	Knee:      0.7,
-	Ink:       space.Triple{0.135, 0.165, 0.175},
-	InkOnDark: space.Triple{0.86, 0.88, 0.87},
-	PaperTop:  space.Triple{0.992, 0.988, 0.976},
-	PaperFoot: space.Triple{0.918, 0.898, 0.858},
-	EdgeWidth: 1.35, ContourWidth: 2.4, EdgeLeast: 0.75, LineRoom: 0.3, Slant: SlantLeast, Rim: 0.85, HiddenEdges: 0.4,
+	Knee:             0.7,
+	Ink:              space.Vec3{0.135, 0.165, 0.175},
+	InkOnDark:        space.Vec3{0.86, 0.88, 0.87},
+	BackgroundTop:    space.Vec3{0.992, 0.988, 0.976},
+	BackgroundBottom: space.Vec3{0.918, 0.898, 0.858},
+	EdgeWidth:        1.35, ContourWidth: 2.4, EdgeLeast: 0.75, LineRoom: 0.3, Slant: SlantLeast, Rim: 0.85, HiddenEdges: 0.4,
 	EdgePull: 0.0009,
 	Shadow:   0.34,
 	Occlusion: Occlusion{
@@ -133,7 +133,7 @@ var Paper = Look{
 	},
 }
 
-func unit(x, y, z float64) space.Triple {
-	v, _ := space.Unit(space.Vec{X: x, Y: y, Z: z})
-	return space.TripleOf(v)
+func unit(x, y, z float64) space.Vec3 {
+	v, _ := space.Normalize(space.Vec{X: x, Y: y, Z: z})
+	return space.Vec3Of(v)
 }

@@ -13,16 +13,16 @@ import (
 )
 
 func TestLightsHaveADirection(t *testing.T) {
-	for _, d := range [][3]float64{look.Paper.Key, look.Paper.Fill} {
+	for _, d := range [][3]float64{look.Default.Key, look.Default.Fill} {
 		assert.InDelta(t, 1, math.Sqrt(d[0]*d[0]+d[1]*d[1]+d[2]*d[2]), 1e-12)
 	}
 }
 
 func TestEdgesArePulledFurtherInSmallPictures(t *testing.T) {
-	assert.Equal(t, look.Paper.EdgePull, look.Paper.Pull(1080))
-	assert.Equal(t, look.Paper.EdgePull, look.Paper.Pull(2160))
-	assert.Equal(t, 2*look.Paper.EdgePull, look.Paper.Pull(540))
-	assert.Equal(t, 4*look.Paper.EdgePull, look.Paper.Pull(10))
+	assert.Equal(t, look.Default.EdgePull, look.Default.Pull(1080))
+	assert.Equal(t, look.Default.EdgePull, look.Default.Pull(2160))
+	assert.Equal(t, 2*look.Default.EdgePull, look.Default.Pull(540))
+	assert.Equal(t, 4*look.Default.EdgePull, look.Default.Pull(10))
 }
 
 // The shadow lies under the pump, is gone a little way off, and weakens when
@@ -30,7 +30,10 @@ func TestEdgesArePulledFurtherInSmallPictures(t *testing.T) {
 func TestTheShadowLiesUnderThePump(t *testing.T) {
 	a := demo.Pump().Assembly
 	cast := func(change func(*film.Frame)) *look.Shadow {
-		f := film.Compile(a, reveal.New("x", reveal.Camera{Orientation: [4]float64{0, 0, 0, 1}, Distance: 1, Lens: 50}))
+		f := film.Compile(
+			a,
+			reveal.New("x", reveal.Camera{Orientation: [4]float64{0, 0, 0, 1}, Distance: 1, FocalLength: 50}),
+		)
 		fr := f.NewFrame()
 		f.At(0, fr)
 		change(fr)

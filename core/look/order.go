@@ -13,8 +13,8 @@ import (
 // Eye is an eye in the world: where it is, mm, and which way it looks, of unit length. Where its lines
 // of sight are parallel only the way counts.
 type Eye struct {
-	At, Ahead space.Vec
-	Parallel  bool
+	At, Ahead    space.Vec
+	Orthographic bool
 }
 
 // Box is a part's box in its own frame, and where the part stands.
@@ -27,13 +27,13 @@ type Box struct {
 // square, and is the page's for every picture.
 const mostOrdered = 120
 
-// FarFirst returns the numbers of boxes in the order in which an eye sees them, the farthest first, so
+// BackToFront returns the numbers of boxes in the order in which an eye sees them, the farthest first, so
 // that see-through parts can be drawn one over the other. Of two boxes that a plane divides, or most of
 // the smaller one from the other, that on the eye's side is in front (the separating planes of
 // Schumacker 1969, from memory: only what lies on the eye's side can hide). Of a plate and what stands
 // in it the side counts on which most of that is; of others that reach into each other, which comes
 // nearest to the eye. Where three hide each other in a ring the farthest is taken first.
-func FarFirst(boxes []Box, eye Eye) []int {
+func BackToFront(boxes []Box, eye Eye) []int {
 	stand := make([]standing, len(boxes))
 	for i := range boxes {
 		stand[i] = standingOf(&boxes[i], &eye)
@@ -108,7 +108,7 @@ func standingOf(b *Box, eye *Eye) (s standing) {
 	s.near = ahead - s.reach(eye.Ahead)
 	radius, distance := r3.Norm(size)/2, r3.Norm(from)
 	switch {
-	case eye.Parallel:
+	case eye.Orthographic:
 		s.seen, s.wide = r3.Sub(from, r3.Scale(ahead, eye.Ahead)), radius
 	case distance <= radius:
 		s.seen, s.wide = eye.Ahead, math.Pi
@@ -184,7 +184,7 @@ func (s *standing) plate(i int) bool {
 
 // height returns how far from a point the eye is in a direction, mm.
 func (e *Eye) height(from, way space.Vec) float64 {
-	if e.Parallel {
+	if e.Orthographic {
 		return math.Copysign(math.Inf(1), -r3.Dot(e.Ahead, way))
 	}
 	return r3.Dot(r3.Sub(e.At, from), way)
@@ -193,7 +193,7 @@ func (e *Eye) height(from, way space.Vec) float64 {
 // apart reports whether the balls around two boxes are seen side by side.
 func (s *standing) apart(other *standing, eye *Eye) bool {
 	wide := s.wide + other.wide
-	if eye.Parallel {
+	if eye.Orthographic {
 		return r3.Norm(r3.Sub(other.seen, s.seen)) > wide
 	}
 	return wide < math.Pi && r3.Dot(s.seen, other.seen) < math.Cos(wide)

@@ -26,7 +26,7 @@ func enters(b *Box, from, way space.Vec) (float64, bool) {
 }
 
 func direction(r *rand.Rand) space.Vec {
-	v, _ := space.Unit(space.Vec{X: r.NormFloat64(), Y: r.NormFloat64(), Z: r.NormFloat64()})
+	v, _ := space.Normalize(space.Vec{X: r.NormFloat64(), Y: r.NormFloat64(), Z: r.NormFloat64()})
 	return v
 }
 
@@ -54,10 +54,10 @@ func TestBoxesAreToldInTheOrderInWhichRaysMeetThem(t *testing.T) {
 	for scene := range 60 {
 		boxes := shelf(r, 27)
 		middle := space.Vec{X: 50, Y: 50, Z: 50}
-		eye := Eye{Ahead: direction(r), Parallel: scene%2 == 1}
+		eye := Eye{Ahead: direction(r), Orthographic: scene%2 == 1}
 		eye.At = r3.Sub(middle, r3.Scale(160, eye.Ahead))
 		place := make([]int, len(boxes))
-		order := FarFirst(boxes, eye)
+		order := BackToFront(boxes, eye)
 		require.Len(t, order, len(boxes))
 		for k, i := range order {
 			place[i] = k
@@ -65,10 +65,10 @@ func TestBoxesAreToldInTheOrderInWhichRaysMeetThem(t *testing.T) {
 		for range 2000 {
 			aim := space.Vec{X: 130*r.Float64() - 15, Y: 130*r.Float64() - 15, Z: 130*r.Float64() - 15}
 			from, way := eye.At, eye.Ahead
-			if eye.Parallel {
+			if eye.Orthographic {
 				from = r3.Sub(aim, r3.Scale(400, way))
 			} else {
-				way, _ = space.Unit(r3.Sub(aim, from))
+				way, _ = space.Normalize(r3.Sub(aim, from))
 			}
 			for i := range boxes {
 				di, met := enters(&boxes[i], from, way)
@@ -106,16 +106,16 @@ func TestAPlateLiesBehindWhatStandsBeforeItsFarEnd(t *testing.T) {
 		space.Translation(space.Vec{}),
 	}
 	eye := Eye{At: space.Vec{Y: 20, Z: 300}, Ahead: space.Vec{Z: -1}}
-	assert.Equal(t, []int{0, 1}, FarFirst([]Box{plate, cube(4, space.Vec{Y: 6, Z: -90})}, eye))
-	assert.Equal(t, []int{1, 0}, FarFirst([]Box{plate, cube(4, space.Vec{Y: -6, Z: 90})}, eye))
+	assert.Equal(t, []int{0, 1}, BackToFront([]Box{plate, cube(4, space.Vec{Y: 6, Z: -90})}, eye))
+	assert.Equal(t, []int{1, 0}, BackToFront([]Box{plate, cube(4, space.Vec{Y: -6, Z: 90})}, eye))
 }
 
 func TestAHousingIsDrawnOverWhatIsInIt(t *testing.T) {
 	housing, gear := cube(50, space.Vec{}), cube(10, space.Vec{X: 5, Z: 20})
 	for _, parallel := range []bool{false, true} {
 		for _, ahead := range []space.Vec{{Z: -1}, {Z: 1}, {X: 1}, {Y: -1}} {
-			eye := Eye{At: r3.Scale(-300, ahead), Ahead: ahead, Parallel: parallel}
-			assert.Equal(t, []int{1, 0}, FarFirst([]Box{housing, gear}, eye), "ahead %v", ahead)
+			eye := Eye{At: r3.Scale(-300, ahead), Ahead: ahead, Orthographic: parallel}
+			assert.Equal(t, []int{1, 0}, BackToFront([]Box{housing, gear}, eye), "ahead %v", ahead)
 		}
 	}
 }
@@ -129,12 +129,12 @@ func TestAKnobIsDrawnOverThePanelThatItStandsIn(t *testing.T) {
 	}
 	knob, panel, base := box(68, -22, 3.8, 27, 27, 27.6), box(20, 0, -3, 144, 112, 6), box(20, -28, -59, 144, 56, 106)
 	for _, at := range []space.Vec{{X: 313, Y: 136, Z: 105}, {X: -200, Y: 20, Z: 300}, {Z: 350}} {
-		ahead, _ := space.Unit(r3.Scale(-1, at))
-		assert.Equal(t, []int{2, 1, 0}, FarFirst([]Box{knob, panel, base}, Eye{At: at, Ahead: ahead}), "from %v", at)
+		ahead, _ := space.Normalize(r3.Scale(-1, at))
+		assert.Equal(t, []int{2, 1, 0}, BackToFront([]Box{knob, panel, base}, Eye{At: at, Ahead: ahead}), "from %v", at)
 	}
 	back := space.Vec{X: 100, Y: 200, Z: -300}
-	ahead, _ := space.Unit(r3.Scale(-1, back))
-	assert.Equal(t, []int{0, 1, 2}, FarFirst([]Box{knob, panel, base}, Eye{At: back, Ahead: ahead}), "from behind")
+	ahead, _ := space.Normalize(r3.Scale(-1, back))
+	assert.Equal(t, []int{0, 1, 2}, BackToFront([]Box{knob, panel, base}, Eye{At: back, Ahead: ahead}), "from behind")
 }
 
 // Three bars, each over the next one's end and under the last one's, hide each other in a ring.
@@ -152,16 +152,16 @@ func TestARingOfBarsIsToldCompletely(t *testing.T) {
 		b.World = space.Rigid{R: turn.Mul(&b.World.R), T: turn.Apply(space.Vec{X: 12})}
 		ring = append(ring, b)
 	}
-	order := FarFirst(ring, Eye{At: space.Vec{Z: 200}, Ahead: space.Vec{Z: -1}})
+	order := BackToFront(ring, Eye{At: space.Vec{Z: 200}, Ahead: space.Vec{Z: -1}})
 	assert.ElementsMatch(t, []int{0, 1, 2}, order)
-	assert.Empty(t, FarFirst(nil, Eye{}))
+	assert.Empty(t, BackToFront(nil, Eye{}))
 }
 
 func BenchmarkOrderOf100(b *testing.B) {
 	boxes := shelf(rand.New(rand.NewPCG(1, 1)), 100)
 	eye := Eye{At: space.Vec{X: -300, Y: 100, Z: 400}, Ahead: space.Vec{X: 0.6, Z: -0.8}}
 	for b.Loop() {
-		FarFirst(boxes, eye)
+		BackToFront(boxes, eye)
 	}
 }
 
@@ -172,7 +172,7 @@ func TestManyBoxesAreToldByWhatTheyReachNearest(t *testing.T) {
 	for i := range n {
 		row = append(row, cube(1, space.Vec{Z: float64(-10 * ((i * 7) % n))})) // 7 and n have no divisor in common
 	}
-	order := FarFirst(row, Eye{At: space.Vec{Z: 50}, Ahead: space.Vec{Z: -1}})
+	order := BackToFront(row, Eye{At: space.Vec{Z: 50}, Ahead: space.Vec{Z: -1}})
 	require.Len(t, order, n)
 	for k := 1; k < n; k++ {
 		assert.Less(t, row[order[k-1]].World.T.Z, row[order[k]].World.T.Z)

@@ -11,7 +11,7 @@ import (
 // ShadowSize is the number of cells on each side of a shadow map.
 const ShadowSize = 96
 
-// Shadow is the soft contact of the parts with the ground: a square map of
+// Shadow is the soft contact of the parts with the floor: a square map of
 // darkness 0…1 over the plane y = Height, seen from above. Cell (i, k) stands
 // at x = Left + (i+½)·Cell, z = Back + (k+½)·Cell.
 type Shadow struct {
@@ -32,16 +32,16 @@ func NewShadow(b space.Box) *Shadow {
 	}
 }
 
-// Ground is the square that a shadow map covers.
-type Ground struct {
-	Centre space.Triple `json:"centre"` // mm, in the world
-	Side   float64      `json:"side"`   // mm
+// Floor is the square that a shadow map covers.
+type Floor struct {
+	Centre space.Vec3 `json:"centre"` // mm, in the world
+	Side   float64    `json:"side"`   // mm
 }
 
-// Ground returns the square that the map covers.
-func (s *Shadow) Ground() Ground {
+// Floor returns the square that the map covers.
+func (s *Shadow) Floor() Floor {
 	side := s.Cell * ShadowSize
-	return Ground{space.Triple{s.Left + side/2, s.Height, s.Back + side/2}, side}
+	return Floor{space.Vec3{s.Left + side/2, s.Height, s.Back + side/2}, side}
 }
 
 // Cast fills the map for a frame: every part darkens the cells under its box,
@@ -89,7 +89,7 @@ func overlap(lo, hi, cell float64) float64 {
 	return max(0, min(hi, cell+1)-max(lo, cell))
 }
 
-// At returns the darkness at a point of the ground, between the cells' middles
+// At returns the darkness at a point of the floor, between the cells' middles
 // interpolated; 0 outside.
 func (s *Shadow) At(x, z float32) float32 {
 	return s.AtCell((x-float32(s.Left))/float32(s.Cell)-0.5, (z-float32(s.Back))/float32(s.Cell)-0.5)

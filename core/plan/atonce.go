@@ -27,20 +27,20 @@ func atOnce(
 	w Writing,
 ) []reveal.Step {
 	wr := newWriter(p, a, world, w)
-	length := w.Length
+	length := w.Duration
 	if length <= 0 {
 		length = 4 * reveal.Second
 	}
-	step := reveal.Step{ID: reveal.StepID(w.Fresh + "-apart"), Title: "All parts", Length: length + 2*reveal.Second}
+	step := reveal.Step{ID: reveal.StepID(w.Fresh + "-apart"), Title: "All parts", Duration: length + 2*reveal.Second}
 	n := reveal.Micros(max(len(p.Moves), 1))
 	for i := range p.Moves {
 		at, lasts := reveal.Micros(0), length
 		if w.AllAtOnce == Layers {
-			lasts = max(2*length/(n+1), reveal.MinCue)
+			lasts = max(2*length/(n+1), reveal.MinCueDuration)
 			at = (length - lasts) * reveal.Micros(i) / max(n-1, 1)
 		}
 		for _, r := range wr.runs(&p.Moves[i]) {
-			c := reveal.Cue{Targets: r.nodes, Offset: at, Length: lasts, Easing: reveal.Smooth}
+			c := reveal.Cue{Targets: r.nodes, Offset: at, Duration: lasts, Easing: reveal.Smooth}
 			if len(r.legs) == 1 {
 				c.Kind, c.Pull = reveal.KindPull, &reveal.Pull{
 					Axes:     r.axes,
@@ -58,19 +58,19 @@ func atOnce(
 			step.Cues,
 			wr.cue(
 				reveal.Cue{
-					Kind:   reveal.KindShot,
-					Length: length,
-					Easing: reveal.Smooth,
-					Shot:   &reveal.Shot{Name: "All parts", Camera: c},
+					Kind:     reveal.KindShot,
+					Duration: length,
+					Easing:   reveal.Smooth,
+					Shot:     &reveal.Shot{Name: "All parts", Camera: c},
 				},
 			),
 		)
 	}
 	back := reveal.Step{
-		ID:      reveal.StepID(w.Fresh + "-back"),
-		Title:   "And back",
-		Length:  length,
-		Retrace: &reveal.Retrace{Steps: []reveal.StepID{step.ID}, KeepCamera: true},
+		ID:       reveal.StepID(w.Fresh + "-back"),
+		Title:    "And back",
+		Duration: length,
+		Retrace:  &reveal.Retrace{Steps: []reveal.StepID{step.ID}, KeepCamera: true},
 	}
 	return []reveal.Step{step, back}
 }

@@ -14,7 +14,7 @@ func Film(p *Plan, a *assembly.Assembly, title string, w Writing) (*reveal.Revea
 	world := a.Worlds()
 	iso := film.Views()[0].Orientation
 	camera, err := film.Fit(
-		reveal.Camera{Orientation: turned(iso, -15, 0), Lens: 50},
+		reveal.Camera{Orientation: turned(iso, -15, 0), FocalLength: 50},
 		16.0/9,
 		0.25,
 		[]space.Box{a.Bounds()},
@@ -25,7 +25,7 @@ func Film(p *Plan, a *assembly.Assembly, title string, w Writing) (*reveal.Revea
 	doc := reveal.New(title, camera)
 	doc.Steps = append(
 		doc.Steps,
-		reveal.Step{ID: reveal.StepID(w.Fresh + "-first"), Title: a.Name, Length: 2 * reveal.Second},
+		reveal.Step{ID: reveal.StepID(w.Fresh + "-first"), Title: a.Name, Duration: 2 * reveal.Second},
 	)
 	steps, _ := write(p, a, doc, world, camera, w)
 	doc.Steps = append(doc.Steps, steps...)
@@ -55,12 +55,12 @@ func ending(doc *reveal.Reveal, a *assembly.Assembly, w Writing, camera reveal.C
 	}
 	shot := func(id string, at, length reveal.Micros, name string, c reveal.Camera) reveal.Cue {
 		return reveal.Cue{
-			ID:     reveal.CueID(w.Fresh + id),
-			Kind:   reveal.KindShot,
-			Offset: at,
-			Length: length,
-			Easing: reveal.Smooth,
-			Shot:   &reveal.Shot{Name: name, Camera: c},
+			ID:       reveal.CueID(w.Fresh + id),
+			Kind:     reveal.KindShot,
+			Offset:   at,
+			Duration: length,
+			Easing:   reveal.Smooth,
+			Shot:     &reveal.Shot{Name: name, Camera: c},
 		}
 	}
 	var steps []reveal.StepID
@@ -72,30 +72,30 @@ func ending(doc *reveal.Reveal, a *assembly.Assembly, w Writing, camera reveal.C
 	back := min(max(12*sec, f.Duration()/10), 30*sec)
 	return []reveal.Step{
 		{
-			ID:     reveal.StepID(w.Fresh + "-all"),
-			Title:  "All parts",
-			Length: wide + 2*sec,
-			Cues:   []reveal.Cue{shot("-all-shot", 0, wide, "All parts", all)},
+			ID:       reveal.StepID(w.Fresh + "-all"),
+			Title:    "All parts",
+			Duration: wide + 2*sec,
+			Cues:     []reveal.Cue{shot("-all-shot", 0, wide, "All parts", all)},
 		},
 		{
 			ID:          reveal.StepID(w.Fresh + "-back"),
 			Title:       "Put it together again",
 			Instruction: "Everything goes back the same way, in the opposite order.",
-			Length:      back,
+			Duration:    back,
 			Retrace:     &reveal.Retrace{Steps: steps, KeepCamera: true},
 		},
 		{
-			ID:     reveal.StepID(w.Fresh + "-round"),
-			Title:  a.Name,
-			Length: 10*sec + sec/2,
+			ID:       reveal.StepID(w.Fresh + "-round"),
+			Title:    a.Name,
+			Duration: 10*sec + sec/2,
 			Cues: []reveal.Cue{shot("-whole-shot", 0, 2*sec, "Whole again", camera),
 				{
-					ID:     reveal.CueID(w.Fresh + "-orbit"),
-					Kind:   reveal.KindOrbit,
-					Offset: 2*sec + sec/4,
-					Length: 8 * sec,
-					Easing: reveal.Smooth,
-					Orbit:  &reveal.Orbit{About: space.Triple{0, 1, 0}, Degrees: 360},
+					ID:       reveal.CueID(w.Fresh + "-orbit"),
+					Kind:     reveal.KindOrbit,
+					Offset:   2*sec + sec/4,
+					Duration: 8 * sec,
+					Easing:   reveal.Smooth,
+					Orbit:    &reveal.Orbit{About: space.Vec3{0, 1, 0}, Degrees: 360},
 				}},
 		},
 	}

@@ -17,8 +17,8 @@ type Choices struct {
 	Whole []assembly.NodeID `json:"whole,omitempty"`
 	// Prefer and Avoid are directions of the world (+Y is up, +Z to the front) that are tried first, and those that are
 	// not taken.
-	Prefer []space.Triple `json:"prefer,omitempty"`
-	Avoid  []space.Triple `json:"avoid,omitempty"`
+	Prefer []space.Vec3 `json:"prefer,omitempty"`
+	Avoid  []space.Vec3 `json:"avoid,omitempty"`
 	// Fade lets parts fade away when they have left, so that they need not stand clear of what leaves later.
 	Fade bool `json:"fade,omitempty"`
 	// Spacing is the gap that is left between parts, mm; 0 for a share of the assembly's size.
@@ -33,7 +33,7 @@ type Choices struct {
 type Given struct {
 	Nodes []assembly.NodeID `json:"nodes"`
 	// Along is the direction, in the assembly's axes; nil for the one that the plan finds.
-	Along *space.Triple `json:"along,omitempty"`
+	Along *space.Vec3 `json:"along,omitempty"`
 }
 
 // Plan is in which order, in which directions and how far parts leave an assembly.
@@ -95,21 +95,21 @@ type Thread struct {
 	Turns float64 `json:"turns"`
 	Lead  float64 `json:"lead"` // mm a turn
 	// Along and Pivot are the axis, in the own axes of the nodes: the way out, and a point of it, mm.
-	Along space.Triple `json:"along"`
-	Pivot space.Triple `json:"pivot"`
+	Along space.Vec3 `json:"along"`
+	Pivot space.Vec3 `json:"pivot"`
 }
 
 // Swing is a turn about an axis, in the assembly's axes, as the parts stand.
 type Swing struct {
-	About   space.Triple `json:"about"`
-	Pivot   space.Triple `json:"pivot"`
-	Degrees float64      `json:"degrees"`
+	About   space.Vec3 `json:"about"`
+	Pivot   space.Vec3 `json:"pivot"`
+	Degrees float64    `json:"degrees"`
 }
 
 // Other is a direction that was not taken.
 type Other struct {
-	Along space.Triple `json:"along"`
-	Label string       `json:"label"`
+	Along space.Vec3 `json:"along"`
+	Label string     `json:"label"`
 	// Blocked is what stands in the way, empty where it is free; Far is how far it goes until then, mm.
 	Blocked assembly.NodeID `json:"blocked,omitempty"`
 	Far     float64         `json:"far,omitempty"`

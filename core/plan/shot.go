@@ -19,7 +19,7 @@ func (w *writer) shot(boxes []space.Box, along space.Vec, name string) (shot rev
 		for _, raise := range []float64{0, -50} {
 			c := w.camera
 			c.Orientation = turned(c.Orientation, turn, raise)
-			r := c.Orientation.Unit().Matrix()
+			r := c.Orientation.Normalized().Matrix()
 			// lowered, it looks up from below, but not from straight below
 			if raise != 0 && (r.Column(2).Y < -0.6 || r.Column(2).Y > 0.3) {
 				continue
@@ -54,17 +54,17 @@ const easySwing = 30
 
 // swing is how long, s, a camera takes at least from one view to another.
 func swing(from, to reveal.Camera) float64 {
-	a, b := from.Orientation.Unit().Matrix(), to.Orientation.Unit().Matrix()
+	a, b := from.Orientation.Normalized().Matrix(), to.Orientation.Normalized().Matrix()
 	return math.Acos(max(-1, min(1, r3.Dot(a.Column(2), b.Column(2))))) * 180 / math.Pi / easySwing
 }
 
 // raised lets what a camera shows stand higher in the frame, above the words of the step.
 func raised(c reveal.Camera, aspect float64) reveal.Camera {
 	const by, back = 0.16, 1.12
-	_, up := film.Field(c.Lens, aspect)
-	r := c.Orientation.Unit().Matrix()
+	_, up := film.Field(c.FocalLength, aspect)
+	r := c.Orientation.Normalized().Matrix()
 	c.Distance *= back
-	c.Target = space.TripleOf(r3.Sub(c.Target.Vec(), r3.Scale(by*up*c.Distance, r.Column(1))))
+	c.Target = space.Vec3Of(r3.Sub(c.Target.Vec(), r3.Scale(by*up*c.Distance, r.Column(1))))
 	return c
 }
 
@@ -73,7 +73,7 @@ var eyes = []float64{0, 30, -30, 60, -60, 90, -90, 120, -120, 150, -150, 180}
 
 // turned takes a camera round the upright of the world, and raises it about its own across.
 func turned(q space.Quat, round, raise float64) space.Quat {
-	r := q.Unit().Matrix()
+	r := q.Normalized().Matrix()
 	side, up := space.AxisAngle(space.Vec{Y: 1}, round), space.AxisAngle(r.Column(0), -raise)
 	both := side.Mul(&up)
 	both = both.Mul(&r)
@@ -82,10 +82,10 @@ func turned(q space.Quat, round, raise float64) space.Quat {
 
 // shows reports whether boxes lie inside the present frame.
 func (w *writer) shows(boxes []space.Box) bool {
-	sight := film.SightOf(w.camera, w.aspect)
+	sight := film.ProjectionOf(w.camera, w.aspect)
 	for _, b := range boxes {
 		for i := range 8 {
-			if x, y, front := sight.See(b.Corner(i)); !front || x < 0.03 || x > 0.97 || y < 0.03 || y > 0.97 {
+			if x, y, front := sight.Project(b.Corner(i)); !front || x < 0.03 || x > 0.97 || y < 0.03 || y > 0.97 {
 				return false
 			}
 		}

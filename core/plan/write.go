@@ -42,7 +42,7 @@ type Writing struct {
 	// AllAtOnce makes one step of it, in which everything goes along its way at once or layer by layer; Length is how
 	// long that takes, µs.
 	AllAtOnce AllAtOnce     `json:"allAtOnce,omitempty"`
-	Length    reveal.Micros `json:"length,omitempty"`
+	Duration  reveal.Micros `json:"duration,omitempty"`
 	// Fresh begins the ids of what is new; it must be unused.
 	Fresh string `json:"fresh"`
 }
@@ -59,7 +59,7 @@ type Written struct {
 func Begin(f *film.Film, t reveal.Micros) (index int, at reveal.Micros) {
 	for i, s := range f.Schedule.Steps {
 		if t > s.Start || i == 0 && t > 0 {
-			index, at = i+1, s.Start+s.Length
+			index, at = i+1, s.Start+s.Duration
 		}
 	}
 	return index, at
@@ -214,11 +214,11 @@ func (w *writer) step(group []int) {
 				step.Cues,
 				w.cue(
 					reveal.Cue{
-						Kind:   reveal.KindShot,
-						Offset: 0,
-						Length: w.time(max(1.4, swing(before, w.camera))),
-						Easing: reveal.Smooth,
-						Shot:   &shot,
+						Kind:     reveal.KindShot,
+						Offset:   0,
+						Duration: w.time(max(1.4, swing(before, w.camera))),
+						Easing:   reveal.Smooth,
+						Shot:     &shot,
 					},
 				),
 			)
@@ -231,19 +231,19 @@ func (w *writer) step(group []int) {
 	if gone := w.through(group); w.p.Fade && len(gone) > 0 {
 		c := w.cue(
 			reveal.Cue{
-				Kind:    reveal.KindFade,
-				Targets: gone,
-				Offset:  reveal.Micros(at + 0.2*second),
-				Length:  w.time(0.8),
-				Easing:  reveal.Smooth,
-				Fade:    &reveal.Fade{To: 0},
+				Kind:     reveal.KindFade,
+				Targets:  gone,
+				Offset:   reveal.Micros(at + 0.2*second),
+				Duration: w.time(0.8),
+				Easing:   reveal.Smooth,
+				Fade:     &reveal.Fade{To: 0},
 			},
 		)
 		step.Cues = append(step.Cues, c)
-		at = float64(c.Offset + c.Length)
+		at = float64(c.Offset + c.Duration)
 	}
 	read := float64(len([]rune(step.Title+step.Instruction)))/19 + 0.6 // beyond what proof asks for
-	step.Length = reveal.Micros(math.Ceil(max(at+0.6*second, read*second)/1e5) * 1e5)
+	step.Duration = reveal.Micros(math.Ceil(max(at+0.6*second, read*second)/1e5) * 1e5)
 	w.written = append(w.written, step)
 }
 
@@ -293,12 +293,12 @@ type run struct {
 func (w *writer) runs(m *Move) (list []run) {
 	own := (len(m.Nodes) > 1 || m.Thread != nil) && m.Swing == nil
 	for i, id := range m.Nodes {
-		r := run{axes: reveal.Whole, nodes: []assembly.NodeID{id}}
+		r := run{axes: reveal.AssemblyAxes, nodes: []assembly.NodeID{id}}
 		for _, l := range m.Paths[i].Legs {
 			along := l.Along
 			if own {
-				r.axes = reveal.Own
-				along = space.TripleOf(w.rest[w.index[id]].R.ApplyInverse(w.rest[0].R.Apply(l.Along.Vec())))
+				r.axes = reveal.OwnAxes
+				along = space.Vec3Of(w.rest[w.index[id]].R.ApplyInverse(w.rest[0].R.Apply(l.Along.Vec())))
 			}
 			r.legs = append(r.legs, reveal.Leg{Along: tidy(along), Distance: l.Distance})
 		}
@@ -313,7 +313,7 @@ func (w *writer) runs(m *Move) (list []run) {
 }
 
 // tidy rounds a direction to what people write.
-func tidy(v space.Triple) space.Triple {
+func tidy(v space.Vec3) space.Vec3 {
 	for i := range v {
 		if v[i] = math.Round(v[i]*1e4) / 1e4; v[i] == 0 {
 			v[i] = 0 // not −0
@@ -337,14 +337,14 @@ func (w *writer) move(step *reveal.Step, m *Move, at float64) (end float64) {
 			advance := min(m.Thread.Turns*m.Thread.Lead, 0.9*legs[0].Distance)
 			c := w.cue(
 				reveal.Cue{
-					Kind:    reveal.KindUnscrew,
-					Targets: r.nodes,
-					Offset:  begin,
-					Length:  w.time(1.6),
-					Stagger: stagger,
-					Easing:  reveal.In,
+					Kind:     reveal.KindUnscrew,
+					Targets:  r.nodes,
+					Offset:   begin,
+					Duration: w.time(1.6),
+					Stagger:  stagger,
+					Easing:   reveal.In,
 					Unscrew: &reveal.Unscrew{
-						Axes:  reveal.Own,
+						Axes:  reveal.OwnAxes,
 						Along: tidy(m.Thread.Along),
 						Pivot: m.Thread.Pivot,
 						Turns: advance / m.Thread.Lead,
@@ -353,7 +353,7 @@ func (w *writer) move(step *reveal.Step, m *Move, at float64) (end float64) {
 				},
 			)
 			step.Cues = append(step.Cues, c)
-			begin += c.Length
+			begin += c.Duration
 			legs[0].Distance -= advance
 		}
 		far := 0.0
@@ -364,28 +364,28 @@ func (w *writer) move(step *reveal.Step, m *Move, at float64) (end float64) {
 			pivot := r3.Add(m.Swing.Pivot.Vec(), w.rest[0].R.ApplyInverse(w.moved[w.index[r.nodes[0]]]))
 			c := w.cue(
 				reveal.Cue{
-					Kind:    reveal.KindTurn,
-					Targets: r.nodes,
-					Offset:  begin,
-					Length:  w.time(1.2),
-					Easing:  reveal.Smooth,
+					Kind:     reveal.KindTurn,
+					Targets:  r.nodes,
+					Offset:   begin,
+					Duration: w.time(1.2),
+					Easing:   reveal.Smooth,
 					Turn: &reveal.Turn{
-						Axes:    reveal.Whole,
+						Axes:    reveal.AssemblyAxes,
 						About:   tidy(m.Swing.About),
-						Pivot:   space.TripleOf(pivot),
+						Pivot:   space.Vec3Of(pivot),
 						Degrees: m.Swing.Degrees,
 					},
 				},
 			)
 			step.Cues = append(step.Cues, c)
-			begin += c.Length
+			begin += c.Duration
 		}
 		c := reveal.Cue{
-			Targets: r.nodes,
-			Offset:  begin,
-			Length:  w.time(max(0.9, min(2.2, 0.8+1.2*far/w.size))),
-			Stagger: stagger,
-			Easing:  reveal.Smooth,
+			Targets:  r.nodes,
+			Offset:   begin,
+			Duration: w.time(max(0.9, min(2.2, 0.8+1.2*far/w.size))),
+			Stagger:  stagger,
+			Easing:   reveal.Smooth,
 		}
 		if m.Thread != nil {
 			c.Easing = reveal.Out
@@ -400,10 +400,10 @@ func (w *writer) move(step *reveal.Step, m *Move, at float64) (end float64) {
 				Distance: round(legs[0].Distance),
 			}
 		} else {
-			c.Kind, c.Length, c.Route = reveal.KindRoute, c.Length+w.time(0.6), &reveal.Route{Axes: r.axes, Legs: legs}
+			c.Kind, c.Duration, c.Route = reveal.KindRoute, c.Duration+w.time(0.6), &reveal.Route{Axes: r.axes, Legs: legs}
 		}
 		step.Cues = append(step.Cues, w.cue(c))
-		end = max(end, float64(c.Offset+c.Length+reveal.Micros(n-1)*stagger))
+		end = max(end, float64(c.Offset+c.Duration+reveal.Micros(n-1)*stagger))
 	}
 	w.carry(m)
 	return end

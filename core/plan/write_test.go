@@ -16,7 +16,7 @@ import (
 )
 
 func leg(x, y, z, mm float64) plan.Path {
-	return plan.Path{Legs: []reveal.Leg{{Along: space.Triple{x, y, z}, Distance: mm}}}
+	return plan.Path{Legs: []reveal.Leg{{Along: space.Vec3{x, y, z}, Distance: mm}}}
 }
 
 // three is a plan by hand: two screws on opposite sides, what they hold, and a part of that.
@@ -33,7 +33,7 @@ func three() plan.Plan {
 			Thread: &plan.Thread{
 				Turns: 12,
 				Lead:  0.5,
-				Along: space.Triple{0, 0, 1},
+				Along: space.Vec3{0, 0, 1},
 			},
 			Beside: []assembly.NodeID{"housing/hood"},
 		},
@@ -110,15 +110,15 @@ func TestMovesBecomeStepsThatEndWhereTheyAreMeantTo(t *testing.T) {
 	assert.Equal(t, 1, kinds[reveal.KindUnscrew], "in their own axes both go out with one cue")
 	assert.Equal(t, 1, kinds[reveal.KindPull])
 	for _, s := range doc.Steps {
-		assert.GreaterOrEqual(t, s.Length, s.Done(), "its cues end in it")
+		assert.GreaterOrEqual(t, s.Duration, s.Done(), "its cues end in it")
 	}
 }
 
 func TestAPlanGoesOnBehindTheStepThatRuns(t *testing.T) {
 	doc := blank(t)
 	doc.Steps = []reveal.Step{
-		{ID: "a", Title: "A", Length: 2 * reveal.Second},
-		{ID: "b", Title: "B", Length: 2 * reveal.Second},
+		{ID: "a", Title: "A", Duration: 2 * reveal.Second},
+		{ID: "b", Title: "B", Duration: 2 * reveal.Second},
 	}
 	written(t, doc, reveal.Second, plan.Writing{Fineness: plan.EachMove, NoShots: true})
 	var order []reveal.StepID
@@ -134,7 +134,7 @@ func TestAPlanGoesOnBehindTheStepThatRuns(t *testing.T) {
 func TestAllAtOnceEndsWhereTheStepsDo(t *testing.T) {
 	for _, how := range []plan.AllAtOnce{plan.Together, plan.Layers} {
 		doc := blank(t)
-		a, f, out := written(t, doc, 0, plan.Writing{AllAtOnce: how, Length: 4 * reveal.Second})
+		a, f, out := written(t, doc, 0, plan.Writing{AllAtOnce: how, Duration: 4 * reveal.Second})
 		require.Len(t, doc.Steps, 2)
 		assert.Len(t, out.Steps, 1)
 		apart := shift(a, f, "pump-head/door/door-gasket", 4*reveal.Second)
@@ -177,7 +177,7 @@ func TestPaceIsHowFastThingsGo(t *testing.T) {
 	written(t, slow, 0, plan.Writing{})
 	written(t, fast, 0, plan.Writing{Pace: 2})
 	for i, c := range slow.Steps[0].Cues {
-		assert.InDelta(t, float64(c.Length)/2, float64(fast.Steps[0].Cues[i].Length), 20_000)
+		assert.InDelta(t, float64(c.Duration)/2, float64(fast.Steps[0].Cues[i].Duration), 20_000)
 	}
 }
 

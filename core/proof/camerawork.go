@@ -23,11 +23,11 @@ const (
 // cameraWork finds cameras that go through parts, turn too fast, or turn one way and at once back.
 func cameraWork(s *subject, limit float64) (list []Finding) {
 	var last *turned
-	for _, b := range s.bars(func(b *film.Bar) bool { return b.Kind.Camera() && b.Length > 0 }) {
+	for _, b := range s.bars(func(b *film.Bar) bool { return b.Kind.Camera() && b.Duration > 0 }) {
 		if s.ctx.Err() != nil {
 			return nil
 		}
-		f := Finding{Cues: []reveal.CueID{b.Cue}, From: b.Start, To: b.Start + b.Length}
+		f := Finding{Cues: []reveal.CueID{b.Cue}, From: b.Start, To: b.Start + b.Duration}
 		ts := moments(b, reveal.Second/30, 40*mostMoments)
 		eyes := make([]space.Rigid, len(ts))
 		for k, t := range ts {
@@ -84,7 +84,7 @@ type turned struct {
 
 func (a *turned) against(b *turned) (f Finding, found bool) {
 	if a == nil || a.bar.Retraced || b.bar.Retraced || a.angle < turnsBack || b.angle < turnsBack ||
-		b.bar.Start-a.bar.Start-a.bar.Length > soon ||
+		b.bar.Start-a.bar.Start-a.bar.Duration > soon ||
 		r3.Dot(a.axis, b.axis) > -0.7 {
 		return f, false
 	}
@@ -92,7 +92,7 @@ func (a *turned) against(b *turned) (f Finding, found bool) {
 		Level: Hint,
 		Cues:  []reveal.CueID{a.bar.Cue, b.bar.Cue},
 		From:  a.bar.Start,
-		To:    b.bar.Start + b.bar.Length,
+		To:    b.bar.Start + b.bar.Duration,
 		At:    b.bar.Start,
 		Worse: min(a.angle, b.angle),
 	}, true
@@ -118,7 +118,7 @@ func turnBetween(a, b *space.Rigid) (angle float64, axis space.Vec) {
 func (s *subject) goesThrough(ts []reveal.Micros, eyes []space.Rigid) (f Finding, found bool) {
 	for k := 1; k < len(ts); k++ {
 		fr := s.at(ts[k])
-		if fr.Camera.Parallel { // such a picture is taken from any distance
+		if fr.Camera.Orthographic { // such a picture is taken from any distance
 			continue
 		}
 		for _, part := range s.parts {

@@ -131,8 +131,8 @@ type Finding struct {
 	// Worse tells how bad it is, beside other findings of the same rule: the more, the worse.
 	Worse float64 `json:"worse"`
 	// Depth is how deep, mm, parts are in one another, and Place where, in the world, mm.
-	Depth float64       `json:"depth,omitempty"`
-	Place *space.Triple `json:"place,omitempty"`
+	Depth float64     `json:"depth,omitempty"`
+	Place *space.Vec3 `json:"place,omitempty"`
 	// Mends are changes after which it is gone, the smallest first.
 	Mends []Mend `json:"mends,omitempty"`
 	// Accepted is why the author lets it be, empty for an open one.
@@ -171,7 +171,7 @@ type Eyes interface {
 	// Owners tells for each pixel of a small picture of the frame which node is seen there, row by row from the top: −1
 	// where there is none. Nodes that solid names are drawn as solid, the others as they are; what is see-through hides
 	// nothing. Where alone is set only those are drawn. The list is used until the next call.
-	Owners(fr *film.Frame, solid []bool, alone bool) []int32
+	Nodes(fr *film.Frame, solid []bool, alone bool) []int32
 	// Size is the picture's.
 	Size() (width, height int)
 }

@@ -36,9 +36,9 @@ func blocks(t *testing.T) *formats.Model {
 // shown is a reveal of one step of four seconds, seen along −Z from 300 mm: 24 · 300 / 50 = 144 mm high, of which the
 // frame of 16 : 9 shows 36/50·300·9/16 = 121.5.
 func shown(cues ...reveal.Cue) *reveal.Reveal {
-	r := reveal.New("test", reveal.Camera{Orientation: space.NoRotation, Distance: 300, Lens: 50})
+	r := reveal.New("test", reveal.Camera{Orientation: space.NoRotation, Distance: 300, FocalLength: 50})
 	r.Captions = &reveal.Captions{Show: reveal.NoWords, Place: reveal.LowerLeft, Size: 1}
-	r.Steps = []reveal.Step{{ID: "a", Title: "a", Length: 4 * s, Cues: cues}}
+	r.Steps = []reveal.Step{{ID: "a", Title: "a", Duration: 4 * s, Cues: cues}}
 	return r
 }
 
@@ -65,7 +65,7 @@ func of(o proof.Outcome, check string) (list []proof.Finding) {
 // distance, by what is told in shares of its height, 121.5 mm; the face in front is nearer to the eye by 10 mm of 300.
 func TestWhatLeavesTheFrameIsFound(t *testing.T) {
 	m := blocks(t)
-	r := shown(pull("out", s, 2*s, space.Triple{1, 0, 0}, 100, "right"))
+	r := shown(pull("out", s, 2*s, space.Vec3{1, 0, 0}, 100, "right"))
 	list := of(outcome(t, m, r), "frame")
 	require.Len(t, list, 1)
 	f := list[0]
@@ -78,9 +78,9 @@ func TestWhatLeavesTheFrameIsFound(t *testing.T) {
 	assert.InDelta(t, begins, float64(f.From)/1e6, 0.1, "moments are a tenth of a second apart")
 	assert.Contains(t, f.Says, "on the right")
 	assert.Equal(t, []assembly.NodeID{"right"}, f.Parts)
-	r.Opening.LeftOut = []assembly.NodeID{"right"}
+	r.Opening.Suppressed = []assembly.NodeID{"right"}
 	assert.Empty(t, of(outcome(t, m, r), "frame"), "what is not there leaves nothing")
-	r.Opening.LeftOut = nil
+	r.Opening.Suppressed = nil
 	r.Proof = &reveal.Proof{Limits: map[string]float64{"frame": 50}}
 	assert.Empty(t, of(outcome(t, m, r), "frame"), "less than the limit")
 }
@@ -91,13 +91,13 @@ func TestTooLittleTimeToReadIsFound(t *testing.T) {
 	m := blocks(t)
 	note := func(id string, at, length reveal.Micros) reveal.Cue {
 		return reveal.Cue{
-			ID:      reveal.CueID(id),
-			Kind:    reveal.KindNote,
-			Targets: []assembly.NodeID{"middle"},
-			Offset:  at,
-			Length:  length,
-			Easing:  reveal.Linear,
-			Note:    &reveal.Note{Text: "Four more words here, four more words here, four more words"},
+			ID:       reveal.CueID(id),
+			Kind:     reveal.KindNote,
+			Targets:  []assembly.NodeID{"middle"},
+			Offset:   at,
+			Duration: length,
+			Easing:   reveal.Linear,
+			Note:     &reveal.Note{Text: "Four more words here, four more words here, four more words"},
 		}
 	}
 	list := of(outcome(t, m, shown(note("n", 0, 3*s))), "reading")
@@ -107,7 +107,7 @@ func TestTooLittleTimeToReadIsFound(t *testing.T) {
 
 	// Two that stand together have to be read one after the other.
 	r := shown(note("n", 0, 6*s), note("o", 0, 6*s))
-	r.Steps[0].Length = 6 * s
+	r.Steps[0].Duration = 6 * s
 	list = of(outcome(t, m, r), "reading")
 	require.Len(t, list, 1)
 	assert.InDelta(t, 2*11.0/3-6, list[0].Worse, 0.01)
@@ -126,11 +126,11 @@ func TestTooLittleTimeToReadIsFound(t *testing.T) {
 func TestCamerasThatTurnTooFastOrGoThroughPartsAreFound(t *testing.T) {
 	m := blocks(t)
 	orbit := reveal.Cue{
-		ID:     "o",
-		Kind:   reveal.KindOrbit,
-		Length: 4 * s,
-		Easing: reveal.Linear,
-		Orbit:  &reveal.Orbit{About: space.Triple{0, 1, 0}, Degrees: 360},
+		ID:       "o",
+		Kind:     reveal.KindOrbit,
+		Duration: 4 * s,
+		Easing:   reveal.Linear,
+		Orbit:    &reveal.Orbit{About: space.Vec3{0, 1, 0}, Degrees: 360},
 	}
 	list := of(outcome(t, m, shown(orbit)), "camera")
 	require.Len(t, list, 1)
@@ -140,30 +140,35 @@ func TestCamerasThatTurnTooFastOrGoThroughPartsAreFound(t *testing.T) {
 
 	shot := func(id string, at reveal.Micros, camera reveal.Camera) reveal.Cue {
 		return reveal.Cue{
-			ID:     reveal.CueID(id),
-			Kind:   reveal.KindShot,
-			Offset: at,
-			Length: s,
-			Easing: reveal.Linear,
-			Shot:   &reveal.Shot{Camera: camera},
+			ID:       reveal.CueID(id),
+			Kind:     reveal.KindShot,
+			Offset:   at,
+			Duration: s,
+			Easing:   reveal.Linear,
+			Shot:     &reveal.Shot{Camera: camera},
 		}
 	}
-	through := reveal.Camera{Orientation: space.NoRotation, Target: space.Triple{0, 0, -400}, Distance: 300, Lens: 50}
+	through := reveal.Camera{
+		Orientation: space.NoRotation,
+		Target:      space.Vec3{0, 0, -400},
+		Distance:    300,
+		FocalLength: 50,
+	}
 	list = of(outcome(t, m, shown(shot("c", 0, through))), "camera")
 	require.Len(t, list, 1)
 	assert.Contains(t, list[0].Says, "goes through middle")
-	through.Target = space.Triple{0, 100, -400}
+	through.Target = space.Vec3{0, 100, -400}
 	assert.Empty(t, of(outcome(t, m, shown(shot("c", 0, through))), "camera"), "past it")
 
 	aside := space.AxisAngle(space.Vec{Y: 1}, 40)
 	there, back := reveal.Camera{
 		Orientation: aside.Quat(),
 		Distance:    300,
-		Lens:        50,
+		FocalLength: 50,
 	}, reveal.Camera{
 		Orientation: space.NoRotation,
 		Distance:    300,
-		Lens:        50,
+		FocalLength: 50,
 	}
 	list = of(outcome(t, m, shown(shot("c", 0, there), shot("d", s+s/2, back))), "camera")
 	require.Len(t, list, 1)
@@ -184,16 +189,16 @@ func TestPaceIsFound(t *testing.T) {
 			t,
 			m,
 			shown(
-				pull("p", 0, s/4, space.Triple{0, 1, 0}, 29, "top"),
-				pull("q", s, 2*s, space.Triple{0, 1, 0}, 30, "left"),
+				pull("p", 0, s/4, space.Vec3{0, 1, 0}, 29, "top"),
+				pull("q", s, 2*s, space.Vec3{0, 1, 0}, 30, "left"),
 			),
 		),
 		"pace",
 	)
 	require.Len(t, list, 0, "one second and its end are no wait")
 	r := shown(
-		pull("p", 0, s/4, space.Triple{0, 1, 0}, 40, "top"),
-		pull("q", s/2, 3*s+s/2, space.Triple{0, 1, 0}, 30, "left"),
+		pull("p", 0, s/4, space.Vec3{0, 1, 0}, 40, "top"),
+		pull("q", s/2, 3*s+s/2, space.Vec3{0, 1, 0}, 30, "left"),
 	)
 	list = of(outcome(t, m, r), "pace")
 	require.Len(t, list, 1)
@@ -203,16 +208,16 @@ func TestPaceIsFound(t *testing.T) {
 			t,
 			m,
 			shown(
-				pull("p", 0, s/10, space.Triple{0, 1, 0}, 5, "top"),
-				pull("q", 0, 4*s, space.Triple{0, 1, 0}, 5, "left"),
+				pull("p", 0, s/10, space.Vec3{0, 1, 0}, 5, "top"),
+				pull("q", 0, 4*s, space.Vec3{0, 1, 0}, 5, "left"),
 			),
 		),
 		"pace",
 	)
 	require.Len(t, list, 1)
 	assert.Contains(t, list[0].Says, "over in 0.10 s")
-	r = shown(pull("p", 0, s, space.Triple{0, 1, 0}, 30, "top"))
-	r.Steps[0].Length = 10 * s
+	r = shown(pull("p", 0, s, space.Vec3{0, 1, 0}, 30, "top"))
+	r.Steps[0].Duration = 10 * s
 	list = of(outcome(t, m, r), "pace")
 	require.Len(t, list, 1)
 	assert.InDelta(t, 9, list[0].Worse, 1e-6)
@@ -227,22 +232,22 @@ func TestLooseEndsAreFound(t *testing.T) {
 		part{"middle", simple.Block(10, 10, 10), space.Vec{}},
 		part{"top", simple.Block(10, 10, 10), space.Vec{Y: 10}},
 	)
-	r := shown(pull("p", 0, s, space.Triple{0, 1, 0}, 30, "top"))
+	r := shown(pull("p", 0, s, space.Vec3{0, 1, 0}, 30, "top"))
 	r.Steps = append(
 		r.Steps,
-		reveal.Step{ID: "b", Title: "b", Length: 2 * s, Cues: []reveal.Cue{turn("t", 0, s, space.Triple{}, 90, "top")}},
-		reveal.Step{ID: "back", Title: "back", Length: 4 * s, Retrace: &reveal.Retrace{Steps: []reveal.StepID{"a"}}},
+		reveal.Step{ID: "b", Title: "b", Duration: 2 * s, Cues: []reveal.Cue{turn("t", 0, s, space.Vec3{}, 90, "top")}},
+		reveal.Step{ID: "back", Title: "back", Duration: 4 * s, Retrace: &reveal.Retrace{Steps: []reveal.StepID{"a"}}},
 	)
 	list := of(outcome(t, m, r), "ends")
 	assert.Empty(t, list, "what else has moved it is left aside")
 	r.Steps[2].Retrace.Steps = []reveal.StepID{"a", "b"}
 	assert.Empty(t, of(outcome(t, m, r), "ends"))
 
-	flow := pull("p", 0, s, space.Triple{0, 1, 0}, 30, "top")
+	flow := pull("p", 0, s, space.Vec3{0, 1, 0}, 30, "top")
 	flow.Flow = &reveal.FlowLine{Of: reveal.FlowEach}
 	r = shown(flow)
 	assert.Empty(t, of(outcome(t, m, r), "ends"))
-	r.Opening.LeftOut = []assembly.NodeID{"top"}
+	r.Opening.Suppressed = []assembly.NodeID{"top"}
 	list = of(outcome(t, m, r), "ends")
 	require.Len(t, list, 1)
 	assert.Contains(t, list[0].Says, "flow line")
@@ -253,7 +258,7 @@ func TestLooseEndsAreFound(t *testing.T) {
 		part{"ring", simple.Block(10, 10, 10), space.Vec{}},
 		part{"lid", simple.Block(10, 10, 10), space.Vec{Z: 10}},
 	)
-	r = shown(pull("p", 0, s, space.Triple{0, 0, 1}, 30, "lid"), pull("q", 0, s, space.Triple{0, 0, -1}, 30, "base"))
+	r = shown(pull("p", 0, s, space.Vec3{0, 0, 1}, 30, "lid"), pull("q", 0, s, space.Vec3{0, 0, -1}, 30, "base"))
 	list = of(outcome(t, tower, r), "ends")
 	assert.Empty(t, list, "one has to stay")
 	tower = scene(
@@ -277,8 +282,8 @@ func TestAPartThatLeavesTooEarlyIsHeld(t *testing.T) {
 		part{"cover", simple.Sleeve(2.2, 15, 6, 32), space.Vec{}},
 		part{"screw", screw(2, 12, 4), space.Vec{Z: -6}},
 	)
-	cover := pull("cover", 0, s, space.Triple{0, 0, 1}, 30, "cover")
-	out := pull("screw", 2*s, s, space.Triple{0, 0, 1}, 60, "screw")
+	cover := pull("cover", 0, s, space.Vec3{0, 0, 1}, 30, "cover")
+	out := pull("screw", 2*s, s, space.Vec3{0, 0, 1}, 60, "screw")
 	r := shown(cover, out)
 	held := of(outcome(t, m, r), "held")
 	require.Len(t, held, 1)

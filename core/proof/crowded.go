@@ -14,13 +14,13 @@ func crowded(s *subject, limit float64) (list []Finding) {
 	told := map[int]int{} // by the first part: its finding
 	for i := range s.film.Schedule.Steps {
 		span := &s.film.Schedule.Steps[i]
-		if span.Muted || span.Length == 0 || s.film.Reveal.Steps[i].Retrace != nil {
+		if span.Muted || span.Duration == 0 || s.film.Reveal.Steps[i].Retrace != nil {
 			continue
 		}
 		if s.ctx.Err() != nil {
 			return nil
 		}
-		t := span.Start + span.Length - 1
+		t := span.Start + span.Duration - 1
 		for _, c := range s.covered(t, 1-limit/100) {
 			first := c.parts[0]
 			if k, ok := told[first]; ok {
@@ -56,7 +56,7 @@ func (s *subject) units(fr *film.Frame) (list []unit) {
 			continue
 		}
 		back := s.rest[part].Inverse()
-		way := rounded(fr.World[part].Then(&back))
+		way := rounded(fr.World[part].Mul(&back))
 		k, ok := known[way]
 		if !ok {
 			k, known[way] = len(list), len(list)
@@ -89,8 +89,8 @@ func (s *subject) covered(t reveal.Micros, least float64) (list []unit) {
 			only[part] = true
 		}
 	}
-	counts := count(s.eyes.Owners(fr, only, true))
-	sight := film.SightOf(fr.Camera, s.aspect())
+	counts := count(s.eyes.Nodes(fr, only, true))
+	sight := film.ProjectionOf(fr.Camera, s.aspect())
 	single := make([]bool, len(only))
 	for _, u := range units {
 		seen, outline := s.shown(u.parts, counts, &sight, fr)
@@ -102,7 +102,7 @@ func (s *subject) covered(t reveal.Micros, least float64) (list []unit) {
 			single[part] = true
 		}
 		all := 0.0
-		for _, n := range count(s.eyes.Owners(fr, single, true)) {
+		for _, n := range count(s.eyes.Nodes(fr, single, true)) {
 			all += float64(n)
 		}
 		if all >= tiny && seen < least*all {

@@ -46,7 +46,7 @@ func (s *subject) notHome(limit float64) (list []Finding) {
 		if first < 0 {
 			continue
 		}
-		end := span.Start + span.Length
+		end := span.Start + span.Duration
 		var cues []reveal.CueID
 		moved := map[int]bool{}
 		for _, b := range s.bars(func(b *film.Bar) bool { return b.Kind.Moves() && b.Start < end }) {
@@ -58,7 +58,7 @@ func (s *subject) notHome(limit float64) (list []Finding) {
 					}
 				}
 				cues = append(cues, b.Cue)
-			case !b.Retraced && !run[b.Step] && b.Start+b.Length > first || b.Retraced && b.Step != r.Steps[i].ID && b.Start >= first:
+			case !b.Retraced && !run[b.Step] && b.Start+b.Duration > first || b.Retraced && b.Step != r.Steps[i].ID && b.Start >= first:
 				for _, part := range s.of(b.Targets) {
 					moved[part] = false
 				}
@@ -132,7 +132,7 @@ func (s *subject) alone() (list []Finding) {
 		for _, part := range s.of(b.Targets) {
 			touched[part] = true
 		}
-		last = max(last, b.Start+b.Length)
+		last = max(last, b.Start+b.Duration)
 	}
 	fr := s.at(s.farthest(last))
 	var left []int
@@ -236,7 +236,7 @@ func (s *subject) flowsOfNothing() (list []Finding) {
 					Parts: b.Targets,
 					Cues:  []reveal.CueID{b.Cue},
 					From:  b.Start,
-					To:    b.Start + b.Length,
+					To:    b.Start + b.Duration,
 					At:    b.Start,
 					Worse: 1,
 					Says: fmt.Sprintf(

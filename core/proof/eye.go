@@ -65,12 +65,12 @@ func (m *mender) otherEye(f *Finding) (list []Mend) {
 	}
 	fr := s.at((f.From + f.To) / 2)
 	own := fr.Camera
-	all := seenOf(s.eyes.Owners(fr, solid, true), solid)
+	all := seenOf(s.eyes.Nodes(fr, solid, true), solid)
 	for _, turn := range turns {
 		camera := own
 		camera.Orientation = swung(own.Orientation, turn[0], turn[1])
 		fr.Camera = camera
-		if seen := seenOf(s.eyes.Owners(fr, solid, false), solid); all == 0 || seen < seenFrom*all {
+		if seen := seenOf(s.eyes.Nodes(fr, solid, false), solid); all == 0 || seen < seenFrom*all {
 			continue
 		}
 		mend, ok := m.withCamera(
@@ -121,7 +121,7 @@ var turns = [][2]float64{
 
 // swung turns a camera about the upright of the world, and raises it about its own across.
 func swung(q space.Quat, about, raise float64) space.Quat {
-	r := q.Unit().Matrix()
+	r := q.Normalized().Matrix()
 	across := r.Column(0)
 	up := space.AxisAngle(across, -raise)
 	side := space.AxisAngle(space.Vec{Y: 1}, about)

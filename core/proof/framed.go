@@ -13,10 +13,10 @@ const mostMoments = 60
 
 // moments divides a bar's time.
 func moments(b *film.Bar, apart reveal.Micros, most int) []reveal.Micros {
-	n := min(int(b.Length/apart)+1, most)
+	n := min(int(b.Duration/apart)+1, most)
 	var list []reveal.Micros
 	for k := range n + 1 {
-		list = append(list, b.Start+b.Length*reveal.Micros(k)/reveal.Micros(n))
+		list = append(list, b.Start+b.Duration*reveal.Micros(k)/reveal.Micros(n))
 	}
 	return list
 }
@@ -35,7 +35,7 @@ func framed(s *subject, limit float64) (list []Finding) {
 		outside, side, out := map[int]bool{}, "", false
 		for _, t := range moments(b, reveal.Second/10, mostMoments) {
 			fr, any := s.at(t), false
-			sight := film.SightOf(fr.Camera, s.aspect())
+			sight := film.ProjectionOf(fr.Camera, s.aspect())
 			for _, part := range parts {
 				if fr.Opacity[part] == 0 {
 					continue
@@ -83,10 +83,10 @@ func framed(s *subject, limit float64) (list []Finding) {
 func (s *subject) aspect() float64 { return s.film.Reveal.Frame.Aspect() }
 
 // beyond is how far a part reaches beyond the frame, in frame heights, and where.
-func (s *subject) beyond(sight *film.Sight, fr *film.Frame, part int) (most float64, where string) {
+func (s *subject) beyond(sight *film.Projection, fr *film.Frame, part int) (most float64, where string) {
 	aspect := s.aspect()
 	for _, p := range s.cornersOf(part) {
-		x, y, front := sight.See(fr.World[part].Apply(p))
+		x, y, front := sight.Project(fr.World[part].Apply(p))
 		if !front {
 			return 10, "behind the camera"
 		}

@@ -30,12 +30,12 @@ type view struct {
 
 // hidden finds what is hidden while it moves, or too small.
 func hidden(s *subject, limit float64) (list []Finding) {
-	moves := s.bars(func(b *film.Bar) bool { return b.Kind.Moves() && b.Length > 0 })
+	moves := s.bars(func(b *film.Bar) bool { return b.Kind.Moves() && b.Duration > 0 })
 	views := make([]view, len(moves))
 	end := reveal.Micros(0)
 	for i, b := range moves {
 		views[i] = view{bar: b, worst: 2, everything: s.of(b.Targets)}
-		end = max(end, b.Start+b.Length)
+		end = max(end, b.Start+b.Duration)
 	}
 	solid := make([]bool, len(s.film.Assembly.Nodes))
 	for t := between / 2; t < end; t += max(between, end/mostLooks) {
@@ -46,7 +46,7 @@ func hidden(s *subject, limit float64) (list []Finding) {
 		clear(solid)
 		for i := range views {
 			v := &views[i]
-			if b := v.bar; t >= b.Start && t < b.Start+b.Length {
+			if b := v.bar; t >= b.Start && t < b.Start+b.Duration {
 				now = append(now, v)
 				for _, part := range v.everything {
 					solid[part] = true
@@ -60,7 +60,7 @@ func hidden(s *subject, limit float64) (list []Finding) {
 	for i := range views {
 		v := &views[i]
 		if v.n == 0 { // shorter than the time between looks: once, in its middle
-			t := v.bar.Start + v.bar.Length/2
+			t := v.bar.Start + v.bar.Duration/2
 			clear(solid)
 			for _, part := range v.everything {
 				solid[part] = true
@@ -81,8 +81,8 @@ const mostLooks = 4000
 func (s *subject) lookAt(t reveal.Micros, now []*view, solid []bool, limit float64) {
 	fr := s.at(t)
 	_, height := s.eyes.Size()
-	counts := count(s.eyes.Owners(fr, solid, false))
-	sight := film.SightOf(fr.Camera, s.aspect())
+	counts := count(s.eyes.Nodes(fr, solid, false))
+	sight := film.ProjectionOf(fr.Camera, s.aspect())
 	only := make([]bool, len(solid))
 	for _, v := range now {
 		seen, outline := s.shown(v.everything, counts, &sight, fr)
@@ -97,7 +97,7 @@ func (s *subject) lookAt(t reveal.Micros, now []*view, solid []bool, limit float
 			for _, part := range v.everything {
 				only[part] = true
 			}
-			alone := count(s.eyes.Owners(fr, only, true))
+			alone := count(s.eyes.Nodes(fr, only, true))
 			all = 0
 			for _, part := range v.everything {
 				all += float64(alone[int32(part)])
@@ -118,7 +118,7 @@ func (s *subject) judge(v *view, limit float64) (f Finding, found bool) {
 		return f, false
 	}
 	b := v.bar
-	f = Finding{Parts: b.Targets, Cues: []reveal.CueID{b.Cue}, From: b.Start, To: b.Start + b.Length, At: v.at}
+	f = Finding{Parts: b.Targets, Cues: []reveal.CueID{b.Cue}, From: b.Start, To: b.Start + b.Duration, At: v.at}
 	size := math.Sqrt(v.largest) * 1080 / v.height
 	if size < least {
 		f.Worse = 100 * (1 - size/least)
@@ -156,7 +156,12 @@ func count(owners []int32) map[int32]int {
 }
 
 // shown is how many pixels of parts that are there are seen, and how many they can cover at most.
-func (s *subject) shown(parts []int, counts map[int32]int, sight *film.Sight, fr *film.Frame) (seen, most float64) {
+func (s *subject) shown(
+	parts []int,
+	counts map[int32]int,
+	sight *film.Projection,
+	fr *film.Frame,
+) (seen, most float64) {
 	for _, part := range parts {
 		if fr.Opacity[part] > 0 {
 			seen += float64(counts[int32(part)])
@@ -168,11 +173,11 @@ func (s *subject) shown(parts []int, counts map[int32]int, sight *film.Sight, fr
 
 // outline is how many pixels the convex hull of a part's corners covers inside the frame, at most: as much as the part
 // does.
-func (s *subject) outline(sight *film.Sight, fr *film.Frame, part int) float64 {
+func (s *subject) outline(sight *film.Projection, fr *film.Frame, part int) float64 {
 	width, height := s.eyes.Size()
 	var points [][2]float64
 	for _, p := range s.cornersOf(part) {
-		x, y, front := sight.See(fr.World[part].Apply(p))
+		x, y, front := sight.Project(fr.World[part].Apply(p))
 		if !front {
 			return float64(width * height)
 		}

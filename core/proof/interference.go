@@ -39,7 +39,7 @@ type Overlap struct {
 	// rest, mm; at most deepest.
 	Depth float64 `json:"depth"`
 	// Place is where they meet at that moment, in the world, mm.
-	Place space.Triple `json:"place"`
+	Place space.Vec3 `json:"place"`
 	// Cues are those that move one against the other in that time.
 	Cues []reveal.CueID `json:"cues"`
 
@@ -194,7 +194,7 @@ func (s *search) reach() (parts []int, boxes []space.Box) {
 		own := s.film.Assembly.Shapes[s.film.Assembly.Nodes[*node].Shape].Bounds()
 		g := s.film.Against(0, *node)
 		if g == nil {
-			at := root.Then(&fr.World[*node])
+			at := root.Mul(&fr.World[*node])
 			return own.Moved(&at)
 		}
 		at := g.At(0)
@@ -317,7 +317,7 @@ func (s *search) comesNear(c *course, still, moving int, from, to float64) bool 
 // atRest is by how much a pair is thinned while it is looked at.
 func (s *search) atRest(still, moving int) (slack float64, ok bool) {
 	inverse := s.rest[still].Inverse()
-	place := inverse.Then(&s.rest[moving])
+	place := inverse.Mul(&s.rest[moving])
 	return s.space.AtRest(still, moving, &place, s.settings.Tolerance)
 }
 
@@ -337,7 +337,7 @@ func (s *search) describe(findings []Overlap, g *film.Against, still, moving int
 			place := g.At(float64(t))
 			depth, where := s.depth(still, moving, &place, base)
 			if !there || depth > f.Depth {
-				f.At, f.Depth, f.Place, f.where = t, depth, space.TripleOf(fr.World[still].Apply(where)), where
+				f.At, f.Depth, f.Place, f.where = t, depth, space.Vec3Of(fr.World[still].Apply(where)), where
 			}
 			there = true
 		}

@@ -49,8 +49,8 @@ type part struct {
 func scene(t *testing.T, parts ...part) *formats.Model {
 	t.Helper()
 	b := formats.NewBuilder(context.Background(), formats.Options{Name: "scene"}, "computed")
-	finish := b.Finish(formats.Unfinished)
-	root := b.Node(-1, assembly.Node{Name: "scene", Shape: -1, Pose: assembly.PoseOf(space.Still)})
+	finish := b.Finish(formats.DefaultFinish)
+	root := b.Node(-1, assembly.Node{Name: "scene", Shape: -1, Pose: assembly.PoseOf(space.Identity)})
 	for _, p := range parts {
 		shape, err := b.Mesh(p.name, p.mesh)
 		require.NoError(t, err)
@@ -69,40 +69,40 @@ func scene(t *testing.T, parts ...part) *formats.Model {
 	return m
 }
 
-func pull(id string, at, length reveal.Micros, along space.Triple, mm float64, targets ...assembly.NodeID) reveal.Cue {
+func pull(id string, at, length reveal.Micros, along space.Vec3, mm float64, targets ...assembly.NodeID) reveal.Cue {
 	return reveal.Cue{
-		ID:      reveal.CueID(id),
-		Kind:    reveal.KindPull,
-		Targets: targets,
-		Offset:  at,
-		Length:  length,
-		Easing:  reveal.Linear,
-		Pull:    &reveal.Pull{Axes: reveal.Whole, Along: along, Distance: mm},
+		ID:       reveal.CueID(id),
+		Kind:     reveal.KindPull,
+		Targets:  targets,
+		Offset:   at,
+		Duration: length,
+		Easing:   reveal.Linear,
+		Pull:     &reveal.Pull{Axes: reveal.AssemblyAxes, Along: along, Distance: mm},
 	}
 }
 
 func turn(
 	id string,
 	at, length reveal.Micros,
-	pivot space.Triple,
+	pivot space.Vec3,
 	degrees float64,
 	targets ...assembly.NodeID,
 ) reveal.Cue {
 	return reveal.Cue{
-		ID:      reveal.CueID(id),
-		Kind:    reveal.KindTurn,
-		Targets: targets,
-		Offset:  at,
-		Length:  length,
-		Easing:  reveal.Linear,
-		Turn:    &reveal.Turn{Axes: reveal.Whole, About: space.Triple{0, 0, 1}, Pivot: pivot, Degrees: degrees},
+		ID:       reveal.CueID(id),
+		Kind:     reveal.KindTurn,
+		Targets:  targets,
+		Offset:   at,
+		Duration: length,
+		Easing:   reveal.Linear,
+		Turn:     &reveal.Turn{Axes: reveal.AssemblyAxes, About: space.Vec3{0, 0, 1}, Pivot: pivot, Degrees: degrees},
 	}
 }
 
 func compiled(t *testing.T, m *formats.Model, cues ...reveal.Cue) *film.Film {
 	t.Helper()
-	r := reveal.New("test", reveal.Camera{Orientation: space.NoRotation, Distance: 300, Lens: 50})
-	r.Steps = []reveal.Step{{ID: "a", Title: "a", Length: 4 * s, Cues: cues}}
+	r := reveal.New("test", reveal.Camera{Orientation: space.NoRotation, Distance: 300, FocalLength: 50})
+	r.Steps = []reveal.Step{{ID: "a", Title: "a", Duration: 4 * s, Cues: cues}}
 	require.NoError(t, reveal.Validate(r, m.Assembly))
 	return film.Compile(m.Assembly, r)
 }
@@ -127,7 +127,7 @@ func TestABlockGoesIntoAnother(t *testing.T) {
 		part{"base", simple.Block(20, 20, 20), space.Vec{}},
 		part{"block", simple.Block(8, 8, 8), space.Vec{X: 6, Y: 6, Z: 34.2}},
 	)
-	list := found(t, m, pull("down", 0, 2*s, space.Triple{0, 0, -1}, 16.2, "block"))
+	list := found(t, m, pull("down", 0, 2*s, space.Vec3{0, 0, -1}, 16.2, "block"))
 	require.Len(t, list, 1)
 	f := list[0]
 	assert.InDelta(t, 14.3/16.2*2e6, float64(f.From), 0.03/16.2*2e6)
@@ -136,8 +136,8 @@ func TestABlockGoesIntoAnother(t *testing.T) {
 	assert.Equal(t, []reveal.CueID{"down"}, f.Cues)
 	assert.InDelta(t, 20, f.Place[2], 2.1)
 	assert.Equal(t, [2]assembly.NodeID{"base", "block"}, [2]assembly.NodeID{f.Still, f.Moving})
-	assert.Empty(t, found(t, m, pull("down", 0, 2*s, space.Triple{0, 0, -1}, 14.2, "block")), "it lies on it")
-	assert.Empty(t, found(t, m, pull("up", 0, 2*s, space.Triple{0, 0, 1}, 60, "block")))
+	assert.Empty(t, found(t, m, pull("down", 0, 2*s, space.Vec3{0, 0, -1}, 14.2, "block")), "it lies on it")
+	assert.Empty(t, found(t, m, pull("up", 0, 2*s, space.Vec3{0, 0, 1}, 60, "block")))
 }
 
 // A sheet of 0.3 mm is gone through in 1/2000 of a second: less than a frame.
@@ -147,7 +147,7 @@ func TestNothingIsSteppedOver(t *testing.T) {
 		part{"sheet", simple.Block(60, 60, 0.3), space.Vec{X: -30, Y: -30}},
 		part{"ball", simple.Block(2, 2, 2), space.Vec{Z: 30}},
 	)
-	list := found(t, m, pull("through", s, 100_000, space.Triple{0, 0, -1}, 400, "ball"))
+	list := found(t, m, pull("through", s, 100_000, space.Vec3{0, 0, -1}, 400, "ball"))
 	require.Len(t, list, 1)
 	at := func(mm float64) float64 { return 1e6 + mm/400*1e5 }
 	assert.InDelta(t, at(29.8), float64(list[0].From), 60)
@@ -162,14 +162,14 @@ func TestADoorStrikesAPost(t *testing.T) {
 		part{"door", simple.Block(20, 2, 20), space.Vec{}},
 		part{"post", simple.Block(2, 2, 20), space.Vec{X: -1, Y: 10}},
 	)
-	list := found(t, m, turn("open", 0, 2*s, space.Triple{}, 90, "door"))
+	list := found(t, m, turn("open", 0, 2*s, space.Vec3{}, 90, "door"))
 	require.Len(t, list, 1)
 	angle := (math.Acos(1.9/math.Sqrt(101)) - math.Atan(0.1)) * 180 / math.Pi
 	assert.InDelta(t, angle/90*2e6, float64(list[0].From), 6000)
-	assert.Empty(t, found(t, m, turn("open", 0, 2*s, space.Triple{}, 72, "door")))
+	assert.Empty(t, found(t, m, turn("open", 0, 2*s, space.Vec3{}, 72, "door")))
 	assert.Empty(
 		t,
-		found(t, m, turn("open", 0, 2*s, space.Triple{}, -180, "door")),
+		found(t, m, turn("open", 0, 2*s, space.Vec3{}, -180, "door")),
 		"the other way round it does not come there",
 	)
 }
@@ -184,18 +184,18 @@ func TestAScrewComesOutOfItsBore(t *testing.T) {
 			part{"screw", screw(2, 10, 4), space.Vec{Z: -4}},
 		)
 		out := reveal.Cue{
-			ID:      "out",
-			Kind:    reveal.KindUnscrew,
-			Targets: []assembly.NodeID{"screw"},
-			Length:  2 * s,
-			Easing:  reveal.Smooth,
-			Unscrew: &reveal.Unscrew{Axes: reveal.Whole, Along: space.Triple{0, 0, 1}, Turns: 12, Lead: 0.7},
+			ID:       "out",
+			Kind:     reveal.KindUnscrew,
+			Targets:  []assembly.NodeID{"screw"},
+			Duration: 2 * s,
+			Easing:   reveal.Smooth,
+			Unscrew:  &reveal.Unscrew{Axes: reveal.AssemblyAxes, Along: space.Vec3{0, 0, 1}, Turns: 12, Lead: 0.7},
 		}
-		assert.Empty(t, found(t, m, out, pull("away", 2*s, s, space.Triple{0, 0, 1}, 40, "screw")), "bore %g", bore)
-		list := found(t, m, pull("aside", 0, s, space.Triple{1, 0, 0}, 3, "screw"))
+		assert.Empty(t, found(t, m, out, pull("away", 2*s, s, space.Vec3{0, 0, 1}, 40, "screw")), "bore %g", bore)
+		list := found(t, m, pull("aside", 0, s, space.Vec3{1, 0, 0}, 3, "screw"))
 		require.Len(t, list, 1, "bore %g", bore)
 		assert.Greater(t, list[0].Depth, 1.0)
-		in := found(t, m, pull("in", 0, s, space.Triple{0, 0, -1}, 1, "screw"))
+		in := found(t, m, pull("in", 0, s, space.Vec3{0, 0, -1}, 1, "screw"))
 		require.Len(t, in, 1, "the head goes into the plate")
 		assert.InDelta(t, 0.9, in[0].Depth, 0.35)
 	}
@@ -209,7 +209,7 @@ func TestACoverThatLeavesBeforeItsScrew(t *testing.T) {
 		part{"cover", simple.Sleeve(2.2, 18, 3, 36), space.Vec{}},
 		part{"screw", screw(2, 9, 4), space.Vec{Z: -6}},
 	)
-	up := space.Triple{0, 0, 1}
+	up := space.Vec3{0, 0, 1}
 	list := found(t, m, pull("cover", 0, s, up, 30, "cover"), pull("screw", s, s, up, 60, "screw"))
 	require.NotEmpty(t, list)
 	assert.Equal(t, [2]assembly.NodeID{"cover", "screw"}, [2]assembly.NodeID{list[0].Still, list[0].Moving})
@@ -228,15 +228,15 @@ func TestOnlyWhatIsThereCounts(t *testing.T) {
 		part{"base", simple.Block(20, 20, 20), space.Vec{}},
 		part{"block", simple.Block(8, 8, 8), space.Vec{X: 6, Y: 6, Z: 30}},
 	)
-	into := pull("down", s, s, space.Triple{0, 0, -1}, 14, "block")
+	into := pull("down", s, s, space.Vec3{0, 0, -1}, 14, "block")
 	fade := func(to float64) reveal.Cue {
 		return reveal.Cue{
-			ID:      "fade",
-			Kind:    reveal.KindFade,
-			Targets: []assembly.NodeID{"base"},
-			Length:  s / 2,
-			Easing:  reveal.Linear,
-			Fade:    &reveal.Fade{To: to},
+			ID:       "fade",
+			Kind:     reveal.KindFade,
+			Targets:  []assembly.NodeID{"base"},
+			Duration: s / 2,
+			Easing:   reveal.Linear,
+			Fade:     &reveal.Fade{To: to},
 		}
 	}
 	assert.Len(t, found(t, m, into), 1)
@@ -267,7 +267,7 @@ func TestBlocksByChance(t *testing.T) {
 				"p",
 				0,
 				reveal.Micros(between(1, 3)*1e6),
-				space.Triple{between(-1, 0), between(-0.5, 0.5), between(-0.3, 0.3)},
+				space.Vec3{between(-1, 0), between(-0.5, 0.5), between(-0.3, 0.3)},
 				between(10, 50),
 				"two",
 			),
@@ -275,7 +275,7 @@ func TestBlocksByChance(t *testing.T) {
 				"t",
 				reveal.Micros(between(0, 1)*1e6),
 				2*s,
-				space.Triple{between(0, 10), between(0, 10), 0},
+				space.Vec3{between(0, 10), between(0, 10), 0},
 				between(-300, 300),
 				"one",
 			),
@@ -283,7 +283,7 @@ func TestBlocksByChance(t *testing.T) {
 				"u",
 				reveal.Micros(between(0, 2)*1e6),
 				s,
-				space.Triple{between(15, 30), 0, 0},
+				space.Vec3{between(15, 30), 0, 0},
 				between(-200, 200),
 				"two",
 			),
@@ -356,7 +356,7 @@ func boxesMeet(a, b space.Box, place *space.Rigid, depth float64) bool {
 		}
 	}
 	for _, n := range axes {
-		u, ok := space.Unit(n)
+		u, ok := space.Normalize(n)
 		if !ok || math.Sqrt(n.X*n.X+n.Y*n.Y+n.Z*n.Z) < 1e-6 {
 			continue
 		}
@@ -380,7 +380,7 @@ func TestWhatIsNotLookedAtIsNamed(t *testing.T) {
 		parts[i] = part{name: fmt.Sprint("part ", i), mesh: simple.Block(2, 2, 2)}
 	}
 	m := scene(t, parts...)
-	r := report(t, m, proof.Settings{}, pull("one", 0, s, space.Triple{0, 0, 1}, 30, "part-3"))
+	r := report(t, m, proof.Settings{}, pull("one", 0, s, space.Vec3{0, 0, 1}, 30, "part-3"))
 	assert.Equal(t, 1100*1099/2, r.All)
 	assert.Equal(t, 1100*1099/2-500_000, r.Beyond)
 	require.NotEmpty(t, r.Passed, "they lie in one another at rest")
@@ -404,7 +404,7 @@ func TestBodiesThatAreNone(t *testing.T) {
 			part{"base", mesh, space.Vec{}},
 			part{"block", simple.Block(8, 8, 8), space.Vec{X: 6, Y: 6, Z: 34.2}},
 		)
-		list := found(t, m, pull("down", 0, 2*s, space.Triple{0, 0, -1}, 20, "block"))
+		list := found(t, m, pull("down", 0, 2*s, space.Vec3{0, 0, -1}, 20, "block"))
 		require.Len(t, list, 1, name)
 		assert.InDelta(t, 14.2/20*2e6, float64(list[0].From), 0.2/20*2e6, name)
 	}
@@ -417,18 +417,18 @@ func TestACueThatIsRetracedWhileItRuns(t *testing.T) {
 		part{"door", simple.Block(20, 2, 20), space.Vec{}},
 		part{"post", simple.Block(2, 2, 20), space.Vec{X: -1, Y: 10}},
 	)
-	r := reveal.New("test", reveal.Camera{Orientation: space.NoRotation, Distance: 300, Lens: 50})
+	r := reveal.New("test", reveal.Camera{Orientation: space.NoRotation, Distance: 300, FocalLength: 50})
 	r.Steps = []reveal.Step{
 		{
-			ID:     "a",
-			Title:  "a",
-			Length: 2 * s,
+			ID:       "a",
+			Title:    "a",
+			Duration: 2 * s,
 			Cues: []reveal.Cue{
-				turn("open", 0, 4*s, space.Triple{}, 60, "door"),
-				turn("post", 0, 3*s, space.Triple{0, 30, 0}, 10, "post"),
+				turn("open", 0, 4*s, space.Vec3{}, 60, "door"),
+				turn("post", 0, 3*s, space.Vec3{0, 30, 0}, 10, "post"),
 			},
 		},
-		{ID: "b", Title: "b", Length: 4 * s, Retrace: &reveal.Retrace{Steps: []reveal.StepID{"a"}}},
+		{ID: "b", Title: "b", Duration: 4 * s, Retrace: &reveal.Retrace{Steps: []reveal.StepID{"a"}}},
 	}
 	require.NoError(t, reveal.Validate(r, m.Assembly))
 	found, err := proof.Interference(t.Context(), film.Compile(m.Assembly, r), m.Shapes, proof.Settings{})

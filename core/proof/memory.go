@@ -100,7 +100,7 @@ func (m *Memory) recall(s *search, still, moving int) answer {
 		for i := range a.findings {
 			o := &a.findings[i]
 			s.film.At(o.At, fr)
-			o.Cues, o.Place = cuesOf(g, o), space.TripleOf(fr.World[still].Apply(o.where))
+			o.Cues, o.Place = cuesOf(g, o), space.Vec3Of(fr.World[still].Apply(o.where))
 		}
 	}
 	return a

@@ -63,7 +63,7 @@ func TestWhatIsRememberedIsWhatIsFound(t *testing.T) {
 			cue := &step.Cues[random.IntN(len(step.Cues))]
 			switch {
 			case k == 3:
-				step.Length += reveal.Second
+				step.Duration += reveal.Second
 			case cue.Pull != nil:
 				cue.Pull.Distance *= 1.3
 			case cue.Fade != nil:

@@ -253,16 +253,16 @@ func (m *mender) later(f *Finding, id reveal.CueID) (list []Mend) {
 			continue
 		}
 		start := m.subject.film.Schedule.Steps[step].Start
-		by := tenths(float64(b.Start + b.Length - start - c.Offset))
+		by := tenths(float64(b.Start + b.Duration - start - c.Offset))
 		if by <= 0 || by > 60*reveal.Second {
 			continue
 		}
 		if b.Step == r.Steps[step].ID {
 			commands := []edit.Command{{Op: edit.ShiftCues, CueIDs: []reveal.CueID{id}, By: by}}
-			if over := c.End() + by - r.Steps[step].Length; over > 0 {
+			if over := c.End() + by - r.Steps[step].Duration; over > 0 {
 				commands = append(
 					commands,
-					edit.Command{Op: edit.Lengthen, StepID: r.Steps[step].ID, By: tenths(float64(over))},
+					edit.Command{Op: edit.ChangeDuration, StepID: r.Steps[step].ID, By: tenths(float64(over))},
 				)
 			}
 			list = append(
@@ -279,13 +279,16 @@ func (m *mender) later(f *Finding, id reveal.CueID) (list []Mend) {
 		if original := m.cue(id); original != nil {
 			moved = *original
 		}
-		moved.Offset = tenths(float64(b.Start + b.Length - m.subject.film.Schedule.Steps[to].Start))
+		moved.Offset = tenths(float64(b.Start + b.Duration - m.subject.film.Schedule.Steps[to].Start))
 		commands := []edit.Command{
 			{Op: edit.MoveCue, CueID: id, StepID: b.Step, Index: len(r.Steps[to].Cues)},
 			{Op: edit.SetCue, Cue: &moved},
 		}
-		if over := moved.Offset + c.End() - c.Offset - r.Steps[to].Length; over > 0 {
-			commands = append(commands, edit.Command{Op: edit.Lengthen, StepID: b.Step, By: tenths(float64(over))})
+		if over := moved.Offset + c.End() - c.Offset - r.Steps[to].Duration; over > 0 {
+			commands = append(
+				commands,
+				edit.Command{Op: edit.ChangeDuration, StepID: b.Step, By: tenths(float64(over))},
+			)
 		}
 		list = append(
 			list,
@@ -353,7 +356,7 @@ func (m *mender) otherWays(f *Finding, id reveal.CueID) (list []Mend) {
 		}
 		for _, a := range axes {
 			set(fmt.Sprintf("Pull along %s of %s, %.0f mm", a.name, axesWords(c.Pull.Axes), far), func(c *reveal.Cue) {
-				c.Pull.Along, c.Pull.Distance, c.Pull.Across = a.way, far, nil
+				c.Pull.Along, c.Pull.Distance, c.Pull.Secondary = a.way, far, nil
 			})
 		}
 		return list
@@ -369,14 +372,14 @@ func (m *mender) otherWays(f *Finding, id reveal.CueID) (list []Mend) {
 }
 
 func axesWords(a reveal.Axes) string {
-	return map[reveal.Axes]string{reveal.Own: "its own axes", reveal.Parent: "its group's axes", reveal.Whole: "the whole's axes", reveal.Other: "the axes that it borrows"}[a]
+	return map[reveal.Axes]string{reveal.OwnAxes: "its own axes", reveal.ParentAxes: "its group's axes", reveal.AssemblyAxes: "the whole's axes", reveal.ReferenceAxes: "the axes that it borrows"}[a]
 }
 
 // until is how far a pull has gone when a finding begins, whole mm, less one; 0 where it has not begun.
 func (m *mender) until(f *Finding, c *reveal.Cue) float64 {
 	step, _ := m.doc.FindCue(c.ID)
 	start := m.subject.film.Schedule.Steps[step].Start + c.Offset
-	share := max(0, min(float64(f.From-start)/float64(c.Length), 1))
+	share := max(0, min(float64(f.From-start)/float64(c.Duration), 1))
 	return math.Floor(math.Abs(c.Pull.Distance)*film.Ease(c.Easing, share)) - 1
 }
 
@@ -400,7 +403,7 @@ func (m *mender) longer(f *Finding) []Mend {
 				list,
 				Mend{
 					fmt.Sprintf("Give step %d another %s", step+1, seconds(by)),
-					edit.Command{Op: edit.Lengthen, StepID: f.Step, By: by},
+					edit.Command{Op: edit.ChangeDuration, StepID: f.Step, By: by},
 				},
 			)
 		}
@@ -446,10 +449,10 @@ func (m *mender) stretched(id reveal.CueID, by reveal.Micros, says string) []Men
 		return nil
 	}
 	commands := []edit.Command{{Op: edit.StretchCue, CueIDs: []reveal.CueID{id}, By: by, Edge: edit.End}}
-	if over := r.Steps[step].Cues[k].End() + by - r.Steps[step].Length; over > 0 {
+	if over := r.Steps[step].Cues[k].End() + by - r.Steps[step].Duration; over > 0 {
 		commands = append(
 			commands,
-			edit.Command{Op: edit.Lengthen, StepID: r.Steps[step].ID, By: tenths(float64(over))},
+			edit.Command{Op: edit.ChangeDuration, StepID: r.Steps[step].ID, By: tenths(float64(over))},
 		)
 	}
 	return []Mend{{fmt.Sprintf(says, seconds(by)), edit.Command{Op: edit.Batch, Commands: commands}}}

@@ -79,19 +79,19 @@ func TestInterferenceAgreesWithAnotherLibrary(t *testing.T) {
 			part{"still", simple.Block(a[0], a[1], a[2]), space.Vec{}},
 			part{"moving", simple.Block(b[0], b[1], b[2]), from},
 		)
-		along := space.Triple{-1, 0.4 * random.NormFloat64(), -from.Z / 40}
+		along := space.Vec3{-1, 0.4 * random.NormFloat64(), -from.Z / 40}
 		cues := []reveal.Cue{
 			pull("p", 0, length, along, 60, "moving"),
 			{
-				ID:      "t",
-				Kind:    reveal.KindTurn,
-				Targets: []assembly.NodeID{"moving"},
-				Length:  length,
-				Easing:  reveal.Smooth,
+				ID:       "t",
+				Kind:     reveal.KindTurn,
+				Targets:  []assembly.NodeID{"moving"},
+				Duration: length,
+				Easing:   reveal.Smooth,
 				Turn: &reveal.Turn{
-					Axes:    reveal.Own,
-					About:   space.Triple{random.NormFloat64(), random.NormFloat64(), random.NormFloat64()},
-					Pivot:   space.Triple{5, 5, 5},
+					Axes:    reveal.OwnAxes,
+					About:   space.Vec3{random.NormFloat64(), random.NormFloat64(), random.NormFloat64()},
+					Pivot:   space.Vec3{5, 5, 5},
 					Degrees: 300 * random.NormFloat64(),
 				},
 			},
@@ -109,7 +109,7 @@ func TestInterferenceAgreesWithAnotherLibrary(t *testing.T) {
 		for at := reveal.Micros(0); at <= length; at += 1000 {
 			f.At(at, fr)
 			still := fr.World[1].Inverse()
-			place := still.Then(&fr.World[2])
+			place := still.Mul(&fr.World[2])
 			k := moment{At: at, Clear: true}
 			for _, o := range report.List {
 				if at >= o.From && at <= o.To {

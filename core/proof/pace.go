@@ -19,11 +19,11 @@ const (
 // pace finds what goes by too fast, and times in which nothing happens.
 func pace(s *subject, limit float64) (list []Finding) {
 	var busy [][2]reveal.Micros
-	for _, b := range s.bars(func(b *film.Bar) bool { return b.Length > 0 }) {
+	for _, b := range s.bars(func(b *film.Bar) bool { return b.Duration > 0 }) {
 		if s.ctx.Err() != nil {
 			return nil
 		}
-		busy = append(busy, [2]reveal.Micros{b.Start, b.Start + b.Length})
+		busy = append(busy, [2]reveal.Micros{b.Start, b.Start + b.Duration})
 		if !b.Kind.Moves() {
 			continue
 		}
@@ -31,15 +31,15 @@ func pace(s *subject, limit float64) (list []Finding) {
 			Parts: b.Targets,
 			Cues:  []reveal.CueID{b.Cue},
 			From:  b.Start,
-			To:    b.Start + b.Length,
-			At:    b.Start + b.Length/2,
+			To:    b.Start + b.Duration,
+			At:    b.Start + b.Duration/2,
 		}
-		if b.Length < brief && !b.Retraced {
-			f.Worse = float64(brief) / float64(b.Length)
+		if b.Duration < brief && !b.Retraced {
+			f.Worse = float64(brief) / float64(b.Duration)
 			f.Says = fmt.Sprintf(
 				"%s is over in %.2f s: %s.",
 				s.labels(b.Targets),
-				float64(b.Length)/1e6,
+				float64(b.Duration)/1e6,
 				s.cueWords(b.Cue),
 			)
 			list = append(list, f)
@@ -72,10 +72,10 @@ func (s *subject) fastest(b *film.Bar) (most float64, at reveal.Micros) {
 	last := reveal.Micros(0)
 	for k, t := range moments(b, reveal.Second/10, mostMoments) {
 		fr := s.at(t)
-		sight := film.SightOf(fr.Camera, s.aspect())
+		sight := film.ProjectionOf(fr.Camera, s.aspect())
 		for i, part := range parts {
 			bounds := s.film.Assembly.Shapes[s.film.Assembly.Nodes[part].Shape].Bounds()
-			x, y, front := sight.See(fr.World[part].Apply(bounds.Centre()))
+			x, y, front := sight.Project(fr.World[part].Apply(bounds.Centre()))
 			inside := front && x > 0 && x < 1 && y > 0 && y < 1 && fr.Opacity[part] > 0
 			x *= s.aspect()
 			if k > 0 && inside && seen[i] && t > last {

@@ -34,7 +34,7 @@ type piece struct {
 func (c *course) over(from, to float64) piece {
 	arc := c.against.Arc(from, to)
 	if !arc.Both {
-		return piece{still: film.Arc{From: space.Still, To: space.Still}, moving: arc, fixed: true}
+		return piece{still: film.Arc{From: space.Identity, To: space.Identity}, moving: arc, fixed: true}
 	}
 	if c.each == nil {
 		c.each = c.both()
@@ -47,7 +47,7 @@ func (c *course) both() (each *[2]body) {
 	fr := c.film.NewFrame()
 	above := fr.World[c.against.Above()].Inverse()
 	for i, node := range c.nodes {
-		each[i] = body{c.film.Against(c.against.Above(), node), above.Then(&fr.World[node])}
+		each[i] = body{c.film.Against(c.against.Above(), node), above.Mul(&fr.World[node])}
 	}
 	return each
 }
@@ -89,7 +89,7 @@ func revolved(a *film.Arc, b space.Box) space.Box {
 	_, far := radii(&around)
 	around.Min.X, around.Min.Y, around.Min.Z = -far, -far, around.Min.Z+w.low
 	around.Max.X, around.Max.Y, around.Max.Z = far, far, around.Max.Z+w.high
-	out := space.Nothing
+	out := space.EmptyBox
 	for i := range 8 {
 		out = out.With(w.back(around.Corner(i)))
 	}

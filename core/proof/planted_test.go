@@ -25,7 +25,7 @@ var planted = []struct {
 }{
 	{"interference", func(r *reveal.Reveal, random *rand.Rand) { // into its neighbour
 		c := &r.Steps[0].Cues[random.IntN(len(r.Steps[0].Cues)-1)] // what is on its right goes later
-		c.Pull.Along, c.Pull.Distance = space.Triple{1, 0, 0}, 21+4*random.Float64()
+		c.Pull.Along, c.Pull.Distance = space.Vec3{1, 0, 0}, 21+4*random.Float64()
 	}},
 	{"frame", func(r *reveal.Reveal, random *rand.Rand) { // out at the top
 		one(r, random).Pull.Distance = 300 + 100*random.Float64()
@@ -33,32 +33,32 @@ var planted = []struct {
 	{"reading", func(r *reveal.Reveal, random *rand.Rand) {
 		c := one(r, random)
 		note := reveal.Cue{
-			ID:      "note",
-			Kind:    reveal.KindNote,
-			Targets: c.Targets,
-			Offset:  c.Offset,
-			Length:  reveal.Second / 2,
-			Easing:  reveal.Linear,
-			Note:    &reveal.Note{Text: "This cannot be read as fast as that"},
+			ID:       "note",
+			Kind:     reveal.KindNote,
+			Targets:  c.Targets,
+			Offset:   c.Offset,
+			Duration: reveal.Second / 2,
+			Easing:   reveal.Linear,
+			Note:     &reveal.Note{Text: "This cannot be read as fast as that"},
 		}
 		r.Steps[0].Cues = append(r.Steps[0].Cues, note)
 	}},
 	{"camera", func(r *reveal.Reveal, random *rand.Rand) {
 		orbit := reveal.Cue{
-			ID:     "orbit",
-			Kind:   reveal.KindOrbit,
-			Length: reveal.Second,
-			Easing: reveal.Linear,
-			Orbit:  &reveal.Orbit{About: space.Triple{0, 1, 0}, Degrees: 65 + 100*random.Float64()},
+			ID:       "orbit",
+			Kind:     reveal.KindOrbit,
+			Duration: reveal.Second,
+			Easing:   reveal.Linear,
+			Orbit:    &reveal.Orbit{About: space.Vec3{0, 1, 0}, Degrees: 65 + 100*random.Float64()},
 		}
 		r.Steps[0].Cues = append(r.Steps[0].Cues, orbit)
 	}},
-	{"pace", func(r *reveal.Reveal, random *rand.Rand) { one(r, random).Length = reveal.Second / 10 }},
-	{"pace", func(r *reveal.Reveal, random *rand.Rand) { r.Steps[0].Length += 4 * reveal.Second }},
+	{"pace", func(r *reveal.Reveal, random *rand.Rand) { one(r, random).Duration = reveal.Second / 10 }},
+	{"pace", func(r *reveal.Reveal, random *rand.Rand) { r.Steps[0].Duration += 4 * reveal.Second }},
 	{"ends", func(r *reveal.Reveal, random *rand.Rand) { // a flow line of what is left out
 		c := one(r, random)
 		c.Flow = &reveal.FlowLine{Of: reveal.FlowEach}
-		r.Opening.LeftOut = c.Targets
+		r.Opening.Suppressed = c.Targets
 	}},
 }
 
@@ -90,14 +90,14 @@ func row(t *testing.T, random *rand.Rand) (*formats.Model, *reveal.Reveal) {
 				fmt.Sprint("up-", i),
 				at,
 				length,
-				space.Triple{0, 1, 0},
+				space.Vec3{0, 1, 0},
 				15+10*random.Float64(),
 				assembly.NodeID(name),
 			),
 		)
 		at += length
 	}
-	r.Steps[0].Length = at + reveal.Second/2
+	r.Steps[0].Duration = at + reveal.Second/2
 	return scene(t, parts...), r
 }
 

@@ -131,7 +131,7 @@ func (s *subject) texts(limit float64) (list []text) {
 					what:  fmt.Sprintf("The words of step %d", i+1),
 					words: s.said(&r.Steps[i]),
 					from:  span.Start,
-					to:    span.Start + span.Length,
+					to:    span.Start + span.Duration,
 				},
 			)
 		}
@@ -139,7 +139,7 @@ func (s *subject) texts(limit float64) (list []text) {
 	for _, b := range s.bars(func(b *film.Bar) bool { return !b.Retraced && (b.Kind == reveal.KindNote || b.Kind == reveal.KindCard) }) {
 		step, k := r.FindCue(b.Cue)
 		c := &r.Steps[step].Cues[k]
-		x := text{from: b.Start, to: b.Start + b.Length, cue: b.Cue, nodes: b.Targets}
+		x := text{from: b.Start, to: b.Start + b.Duration, cue: b.Cue, nodes: b.Targets}
 		if c.Note != nil {
 			x.what, x.words = "The words of a note", c.Note.Text
 		} else {

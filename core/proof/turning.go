@@ -18,9 +18,9 @@ type turning struct {
 }
 
 func newTurning(h *film.Helix) turning {
-	side, ok := space.Unit(r3.Cross(h.Axis, space.Vec{X: 1}))
+	side, ok := space.Normalize(r3.Cross(h.Axis, space.Vec{X: 1}))
 	if !ok || math.Abs(h.Axis.X) > 0.9 {
-		side, _ = space.Unit(r3.Cross(h.Axis, space.Vec{Y: 1}))
+		side, _ = space.Normalize(r3.Cross(h.Axis, space.Vec{Y: 1}))
 	}
 	return turning{
 		pivot: h.Pivot,
@@ -55,7 +55,7 @@ func (w *turning) boxesApart(x, y space.Box) bool {
 }
 
 func (w *turning) around(b space.Box) space.Box {
-	out := space.Nothing
+	out := space.EmptyBox
 	for i := range 8 {
 		out = out.With(w.seen(b.Corner(i)))
 	}

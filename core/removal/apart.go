@@ -108,7 +108,7 @@ func (s *search) swung(part int, swing *plan.Swing) (after, all space.Box) {
 	all = s.box[part]
 	for k := 1.0; k <= steps; k++ {
 		turn := space.TurnAbout(through, about, swing.Degrees*k/steps)
-		at := turn.Then(&s.world[part])
+		at := turn.Mul(&s.world[part])
 		after = own.Moved(&at)
 		all = all.Union(after)
 	}

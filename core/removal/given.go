@@ -132,7 +132,7 @@ func (s *search) givenMove(units []unit, g *plan.Given) *removal {
 
 func (s *search) wayGiven(u *unit, g *plan.Given) (way int, free bool) {
 	if g.Along != nil {
-		if d, ok := space.Unit(s.world[0].R.Apply(g.Along.Vec())); ok {
+		if d, ok := space.Normalize(s.world[0].R.Apply(g.Along.Vec())); ok {
 			way = s.wayOf(d)
 			_, blocked := s.blocked(u, way)
 			return way, !blocked

@@ -101,7 +101,7 @@ func (s *search) crosswise(list []candidate) []candidate {
 	way := s.way(list[0].way)
 	u := r3.Sub(at[0], middle)
 	u = r3.Sub(u, r3.Scale(r3.Dot(u, way), way))
-	u, ok := space.Unit(u)
+	u, ok := space.Normalize(u)
 	if !ok {
 		return list
 	}

@@ -45,7 +45,7 @@ func (s *search) leave(r *removal) {
 		r.move.Beside = append(r.move.Beside, s.nodes[o].ID)
 	}
 	s.sayOne(r)
-	all := space.Nothing
+	all := space.EmptyBox
 	for _, u := range r.units {
 		for _, p := range u.parts {
 			s.there[p] = false
@@ -181,7 +181,7 @@ func (s *search) cost(u *unit, way int, out float64) float64 {
 		cost += 0.25
 	}
 	for _, p := range s.choices.Prefer {
-		if v, ok := space.Unit(p.Vec()); ok && r3.Dot(v, d) > 0.999 {
+		if v, ok := space.Normalize(p.Vec()); ok && r3.Dot(v, d) > 0.999 {
 			cost -= 0.5
 		}
 	}
@@ -209,14 +209,14 @@ func (s *search) away(u *unit) space.Vec {
 			}
 		}
 	}
-	d, _ := space.Unit(sum)
+	d, _ := space.Normalize(sum)
 	return d
 }
 
 // order is how late a unit leaves among those that can: what is small first, what is near to what has left last, what
 // is open to more sides; and what a fastener has set free before the next fasteners are undone.
 func (s *search) order(u *unit, open float64) float64 {
-	all := space.Nothing
+	all := space.EmptyBox
 	for _, p := range u.parts {
 		all = all.Union(s.box[p])
 	}

@@ -298,19 +298,19 @@ func TestWhatIsLeftOutStays(t *testing.T) {
 func TestDirectionsAreRuledOutAndPreferred(t *testing.T) {
 	p := puzzle{"base": bar(cell{0, 0, 0}, cell{4, 0, 4}), "block": bar(cell{1, 1, 1}, cell{3, 3, 3})}
 	s := p.subject(t)
-	way := func(c plan.Choices) space.Triple {
+	way := func(c plan.Choices) space.Vec3 {
 		c.Stays = []assembly.NodeID{"base"}
 		got := planned(t, s, c)
 		require.Len(t, got.Moves, 1)
 		return got.Moves[0].Paths[0].Legs[0].Along
 	}
-	assert.Equal(t, space.Triple{0, 1, 0}, way(plan.Choices{}))
-	assert.NotEqual(t, space.Triple{0, 1, 0}, way(plan.Choices{Avoid: []space.Triple{{0, 1, 0}}}))
-	assert.Equal(t, space.Triple{1, 0, 0}, way(plan.Choices{Prefer: []space.Triple{{1, 0, 0}}}))
-	all := []space.Triple{{1, 0, 0}, {-1, 0, 0}, {0, 1, 0}, {0, -1, 0}, {0, 0, 1}, {0, 0, -1}}
+	assert.Equal(t, space.Vec3{0, 1, 0}, way(plan.Choices{}))
+	assert.NotEqual(t, space.Vec3{0, 1, 0}, way(plan.Choices{Avoid: []space.Vec3{{0, 1, 0}}}))
+	assert.Equal(t, space.Vec3{1, 0, 0}, way(plan.Choices{Prefer: []space.Vec3{{1, 0, 0}}}))
+	all := []space.Vec3{{1, 0, 0}, {-1, 0, 0}, {0, 1, 0}, {0, -1, 0}, {0, 0, 1}, {0, 0, -1}}
 	assert.Equal(
 		t,
-		space.Triple{0, 1, 0},
+		space.Vec3{0, 1, 0},
 		way(plan.Choices{Avoid: all, Given: []plan.Given{{Nodes: []assembly.NodeID{"block"}}}}),
 		"what the author wants goes all the same",
 	)
@@ -332,22 +332,22 @@ func TestAPlanGoesAroundWhatHasLeftBefore(t *testing.T) {
 	p := plan.Plan{}
 	doc, err := plan.Film(&p, m.Assembly, "Given", plan.Writing{Fresh: "given"})
 	require.NoError(t, err)
-	doc.Steps = []reveal.Step{{ID: "a", Title: "A", Length: 2 * reveal.Second, Cues: []reveal.Cue{
+	doc.Steps = []reveal.Step{{ID: "a", Title: "A", Duration: 2 * reveal.Second, Cues: []reveal.Cue{
 		{
-			ID:      "knob",
-			Kind:    reveal.KindPull,
-			Targets: []assembly.NodeID{"housing/dosing-knob"},
-			Length:  reveal.Second,
-			Easing:  reveal.Smooth,
-			Pull:    &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{0, 0, 1}, Distance: 60},
+			ID:       "knob",
+			Kind:     reveal.KindPull,
+			Targets:  []assembly.NodeID{"housing/dosing-knob"},
+			Duration: reveal.Second,
+			Easing:   reveal.Smooth,
+			Pull:     &reveal.Pull{Axes: reveal.AssemblyAxes, Along: space.Vec3{0, 0, 1}, Distance: 60},
 		},
 		{
-			ID:      "hood",
-			Kind:    reveal.KindPull,
-			Targets: []assembly.NodeID{"housing/hood"},
-			Length:  reveal.Second,
-			Easing:  reveal.Smooth,
-			Pull:    &reveal.Pull{Axes: reveal.Whole, Along: space.Triple{0, 1, 0}, Distance: 120},
+			ID:       "hood",
+			Kind:     reveal.KindPull,
+			Targets:  []assembly.NodeID{"housing/hood"},
+			Duration: reveal.Second,
+			Easing:   reveal.Smooth,
+			Pull:     &reveal.Pull{Axes: reveal.AssemblyAxes, Along: space.Vec3{0, 1, 0}, Distance: 120},
 		}}}}
 	f := film.Compile(m.Assembly, doc)
 	fr := f.NewFrame()

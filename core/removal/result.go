@@ -49,7 +49,7 @@ func (s *search) move(r *removal) plan.Move {
 		for _, l := range r.ways[i].legs {
 			path.Legs = append(
 				path.Legs,
-				reveal.Leg{Along: space.TripleOf(s.world[0].R.ApplyInverse(l.along)), Distance: l.far},
+				reveal.Leg{Along: space.Vec3Of(s.world[0].R.ApplyInverse(l.along)), Distance: l.far},
 			)
 		}
 		for _, n := range u.nodes {
@@ -110,7 +110,7 @@ func (s *search) others(u *unit, way int) (list []plan.Other) {
 			continue
 		}
 		d := s.way(w)
-		o := plan.Other{Along: space.TripleOf(s.world[0].R.ApplyInverse(d)), Label: s.label(d)}
+		o := plan.Other{Along: space.Vec3Of(s.world[0].R.ApplyInverse(d)), Label: s.label(d)}
 		if by, blocked := s.blocked(u, w); blocked {
 			o.Blocked, o.Far = s.nodes[by[1]].ID, s.far(by[0], by[1], w)
 		} else {
@@ -198,7 +198,7 @@ func (s *search) stuckBecause(part int) string {
 // oneWith reports whether a part lies so deep in another one that they are taken as one.
 func (s *search) oneWith(part, other int) bool {
 	inverse := s.world[other].Inverse()
-	rest := inverse.Then(&s.world[part])
+	rest := inverse.Mul(&s.world[part])
 	_, apart := s.space.AtRest(other, part, &rest, clearance.Tolerance)
 	return s.welded(part, other, apart)
 }

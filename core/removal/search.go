@@ -126,7 +126,7 @@ func newSearch(ctx context.Context, subject Subject, choices plan.Choices, found
 		tops:     map[topKey]space.Box{},
 		features: map[int][]solid.Feature{},
 	}
-	all := space.Nothing
+	all := space.EmptyBox
 	gone := s.gone()
 	for i := n - 1; i >= 0; i-- {
 		node := &a.Nodes[i]
@@ -164,7 +164,7 @@ func (s *search) gone() []bool {
 	for i := 1; i < len(s.nodes); i++ {
 		p := s.nodes[i].Parent
 		inverse := s.world[p].Inverse()
-		now, rest := inverse.Then(&s.world[i]), s.nodes[i].Pose.Rigid()
+		now, rest := inverse.Mul(&s.world[i]), s.nodes[i].Pose.Rigid()
 		off := r3.Norm(r3.Sub(now.T, rest.T)) > 0.01 ||
 			math.Abs(now.R[0]-rest.R[0])+math.Abs(now.R[4]-rest.R[4])+math.Abs(now.R[8]-rest.R[8]) > 1e-4
 		gone[i] = gone[p] || off
@@ -281,7 +281,7 @@ func (s *search) between(moving, still int, stands *space.Rigid, d space.Vec, li
 	s.asked++
 	s.mu.Unlock()
 	inverse := s.world[still].Inverse()
-	rest := inverse.Then(&s.world[moving])
+	rest := inverse.Mul(&s.world[moving])
 	slack, ok := s.space.AtRest(still, moving, &rest, clearance.Tolerance)
 	if !ok { // nothing can be said of them
 		if s.welded(moving, still, ok) {
@@ -289,7 +289,7 @@ func (s *search) between(moving, still int, stands *space.Rigid, d space.Vec, li
 		}
 		return math.Inf(1)
 	}
-	place := inverse.Then(stands)
+	place := inverse.Mul(stands)
 	return s.space.Free(still, moving, &place, s.world[still].R.ApplyInverse(d), limit, slack)
 }
 

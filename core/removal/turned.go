@@ -54,7 +54,7 @@ func (s *search) lines(u *unit) (list []line) {
 		}
 	}
 	in := s.in(u)
-	all := space.Nothing
+	all := space.EmptyBox
 	for _, p := range u.parts {
 		all = all.Union(s.box[p])
 		add(p)
@@ -96,8 +96,8 @@ func (s *search) afterTurn(u *unit, l line, degrees float64) *removal {
 			ways:    []route{{[]leg{{along: s.way(way), need: need, far: need}}}},
 			others:  s.others(u, -1),
 			swing: &plan.Swing{
-				About:   space.TripleOf(inverse.R.Apply(l.along)),
-				Pivot:   space.TripleOf(inverse.Apply(l.through)),
+				About:   space.Vec3Of(inverse.R.Apply(l.along)),
+				Pivot:   space.Vec3Of(inverse.Apply(l.through)),
 				Degrees: degrees,
 			},
 			why: []string{
@@ -112,14 +112,14 @@ func (s *search) afterTurn(u *unit, l line, degrees float64) *removal {
 func (s *search) collides(u *unit, by *space.Rigid) bool {
 	in := s.in(u)
 	for _, m := range u.parts {
-		stands := by.Then(&s.world[m])
+		stands := by.Mul(&s.world[m])
 		own := s.subject.Assembly.Shapes[s.nodes[m].Shape].Bounds().Moved(&stands)
 		for o, there := range s.there {
 			if !there || in[o] || !overlaps(own, s.box[o]) && !overlaps(s.box[m], s.box[o]) {
 				continue
 			}
 			inverse := s.world[o].Inverse()
-			rest, place := inverse.Then(&s.world[m]), inverse.Then(&stands)
+			rest, place := inverse.Mul(&s.world[m]), inverse.Mul(&stands)
 			slack, ok := s.space.AtRest(o, m, &rest, clearance.Tolerance)
 			if s.welded(m, o, ok) || ok && s.space.Slim(o, slack).Crosses(s.space.Slim(m, slack), &place) {
 				return true
@@ -133,7 +133,7 @@ func (s *search) collides(u *unit, by *space.Rigid) bool {
 func (s *search) freeFrom(u *unit, by *space.Rigid, d space.Vec) bool {
 	in := s.in(u)
 	for _, m := range u.parts {
-		stands := by.Then(&s.world[m])
+		stands := by.Mul(&s.world[m])
 		for o, there := range s.there {
 			if there && !in[o] && !math.IsInf(s.between(m, o, &stands, d, 3*s.size), 1) {
 				return false
@@ -146,10 +146,10 @@ func (s *search) freeFrom(u *unit, by *space.Rigid, d space.Vec) bool {
 // sweeps reports whether nothing is gone through while a unit is turned, by the proof of a film of it.
 func (s *search) sweeps(u *unit, l line, degrees float64) bool {
 	inverse := s.world[0].Inverse()
-	doc := reveal.New("", reveal.Camera{Orientation: space.NoRotation, Distance: 1, Lens: 50})
+	doc := reveal.New("", reveal.Camera{Orientation: space.NoRotation, Distance: 1, FocalLength: 50})
 	for _, p := range s.below[0] {
 		if !s.there[p] {
-			doc.Opening.LeftOut = append(doc.Opening.LeftOut, s.nodes[p].ID)
+			doc.Opening.Suppressed = append(doc.Opening.Suppressed, s.nodes[p].ID)
 		}
 	}
 	var targets []assembly.NodeID
@@ -158,15 +158,15 @@ func (s *search) sweeps(u *unit, l line, degrees float64) bool {
 	}
 	doc.Steps = []reveal.Step{
 		{
-			ID:     "turn",
-			Title:  "Turn",
-			Length: reveal.Second,
+			ID:       "turn",
+			Title:    "Turn",
+			Duration: reveal.Second,
 			Cues: []reveal.Cue{
-				{ID: "turn", Kind: reveal.KindTurn, Targets: targets, Length: reveal.Second, Easing: reveal.Linear,
+				{ID: "turn", Kind: reveal.KindTurn, Targets: targets, Duration: reveal.Second, Easing: reveal.Linear,
 					Turn: &reveal.Turn{
-						Axes:    reveal.Whole,
-						About:   space.TripleOf(inverse.R.Apply(l.along)),
-						Pivot:   space.TripleOf(inverse.Apply(l.through)),
+						Axes:    reveal.AssemblyAxes,
+						About:   space.Vec3Of(inverse.R.Apply(l.along)),
+						Pivot:   space.Vec3Of(inverse.Apply(l.through)),
 						Degrees: degrees,
 					}},
 			},

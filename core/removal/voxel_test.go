@@ -85,8 +85,8 @@ func mesh(cells []cell) (m solid.Mesh) {
 func subject(t *testing.T, parts map[string]solid.Mesh) removal.Subject {
 	t.Helper()
 	b := formats.NewBuilder(context.Background(), formats.Options{Name: "puzzle"}, "computed")
-	finish := b.Finish(formats.Unfinished)
-	root := b.Node(-1, assembly.Node{Name: "puzzle", Shape: -1, Pose: assembly.PoseOf(space.Still)})
+	finish := b.Finish(formats.DefaultFinish)
+	root := b.Node(-1, assembly.Node{Name: "puzzle", Shape: -1, Pose: assembly.PoseOf(space.Identity)})
 	var names []string
 	for name := range parts {
 		names = append(names, name)
@@ -97,7 +97,7 @@ func subject(t *testing.T, parts map[string]solid.Mesh) removal.Subject {
 		require.NoError(t, err)
 		b.Node(
 			root,
-			assembly.Node{Name: name, Shape: shape, Finishes: []int{finish}, Pose: assembly.PoseOf(space.Still)},
+			assembly.Node{Name: name, Shape: shape, Finishes: []int{finish}, Pose: assembly.PoseOf(space.Identity)},
 		)
 	}
 	m, err := b.Model()

@@ -18,7 +18,7 @@ const mostWays = 24
 func (s *search) waysFor(u *unit) []int {
 	var list []int
 	add := func(d space.Vec) {
-		v, ok := space.Unit(d)
+		v, ok := space.Normalize(d)
 		if !ok || s.avoided(v) || len(list) >= mostWays {
 			return
 		}
@@ -63,7 +63,7 @@ func (s *search) waysFor(u *unit) []int {
 
 func (s *search) avoided(d space.Vec) bool {
 	for _, a := range s.choices.Avoid {
-		if v, ok := space.Unit(a.Vec()); ok && r3.Dot(v, d) > 0.999 {
+		if v, ok := space.Normalize(a.Vec()); ok && r3.Dot(v, d) > 0.999 {
 			return true
 		}
 	}
@@ -134,7 +134,7 @@ func (s *search) span(part, way int) space.Box {
 		return have
 	}
 	f := framed(d)
-	box := space.Nothing
+	box := space.EmptyBox
 	shape := s.subject.Shapes[s.nodes[part].Shape]
 	for i := 0; i < len(shape.Positions); i += 3 {
 		p := s.world[part].Apply(
@@ -155,7 +155,7 @@ func (s *search) span(part, way int) space.Box {
 // out is how far a unit has to go along a way until nothing that is there stands beside it any longer: the column above
 // it is clear, mm.
 func (s *search) out(u *unit, way int) float64 {
-	own := space.Nothing
+	own := space.EmptyBox
 	for _, p := range u.parts {
 		own = own.Union(s.span(p, way))
 	}
@@ -187,7 +187,7 @@ func (s *search) top(part, way int, column space.Box) float64 {
 	f := framed(s.way(way))
 	shape := s.subject.Shapes[s.nodes[part].Shape]
 	inverse := space.Rigid{R: f.Transposed()}
-	to := inverse.Then(&s.world[part])
+	to := inverse.Mul(&s.world[part])
 	at := func(v uint32) space.Vec {
 		return to.Apply(
 			space.Vec{

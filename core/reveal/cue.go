@@ -63,8 +63,8 @@ type Cue struct {
 	Targets []assembly.NodeID `json:"targets,omitempty"`
 	// Offset is from the start of the step. The cue may reach past its end.
 	Offset Micros `json:"offset"`
-	// Length is 0 in a twin, which lasts as long as the cue that it shares.
-	Length Micros `json:"length"`
+	// Duration is 0 in a twin, which lasts as long as the cue that it shares.
+	Duration Micros `json:"duration"`
 	// Of is the node whose axes the cue uses, where these are Other.
 	Of assembly.NodeID `json:"of,omitempty"`
 	// Stagger delays each further target by this much.
@@ -90,7 +90,7 @@ type Cue struct {
 
 // End returns the cue's last moment, from the start of its step.
 func (c *Cue) End() Micros {
-	end := c.Offset + c.Length
+	end := c.Offset + c.Duration
 	if n := len(c.Targets); n > 1 {
 		end += Micros(n-1) * c.Stagger
 	}
@@ -102,15 +102,15 @@ type Axes string
 
 // The axes on offer.
 const (
-	// Own axes travel and turn with each target.
-	Own Axes = "own"
-	// Parent axes are those of the subassembly that holds the target.
-	Parent Axes = "parent"
-	// Whole axes are those of the whole assembly, the root.
-	Whole Axes = "assembly"
-	// Other axes are those of the node that the cue names in Of, where that stands
+	// OwnAxes axes travel and turn with each target.
+	OwnAxes Axes = "own"
+	// ParentAxes axes are those of the subassembly that holds the target.
+	ParentAxes Axes = "parent"
+	// AssemblyAxes axes are those of the whole assembly, the root.
+	AssemblyAxes Axes = "assembly"
+	// ReferenceAxes axes are those of the node that the cue names in Of, where that stands
 	// when the cue begins: the axis of a hole, wherever its part has gone by then.
-	Other Axes = "other"
+	ReferenceAxes Axes = "reference"
 )
 
 // Axes returns the axes of a movement, "" for another kind of cue.
@@ -132,17 +132,17 @@ func (c *Cue) Axes() Axes {
 type Pull struct {
 	Axes Axes `json:"axes"`
 	// Along is the direction; only its direction counts.
-	Along space.Triple `json:"along"`
+	Along space.Vec3 `json:"along"`
 	// Distance is in mm; a negative one goes the other way.
 	Distance float64 `json:"distance"`
-	// Across, when set, goes along a second direction at the same time.
-	Across *Leg `json:"across,omitempty"`
+	// Secondary, when set, goes along a second direction at the same time.
+	Secondary *Leg `json:"secondary,omitempty"`
 }
 
 // Leg is a straight way.
 type Leg struct {
-	Along    space.Triple `json:"along"`    // only the direction counts
-	Distance float64      `json:"distance"` // mm; a negative one goes the other way
+	Along    space.Vec3 `json:"along"`    // only the direction counts
+	Distance float64    `json:"distance"` // mm; a negative one goes the other way
 	// Share weighs how much of a route's time the leg takes, beside the others;
 	// 0 counts as 1.
 	Share float64 `json:"share,omitempty"`
@@ -162,10 +162,10 @@ type Turn struct {
 	Axes Axes `json:"axes"`
 	// About is the direction of the line. Seen against it (its tip pointing
 	// at the viewer) a positive angle runs anticlockwise.
-	About space.Triple `json:"about"`
+	About space.Vec3 `json:"about"`
 	// Pivot is a point of the line in the same axes, mm. The origin of own
 	// axes is the target's, of parent axes the parent's.
-	Pivot space.Triple `json:"pivot"`
+	Pivot space.Vec3 `json:"pivot"`
 	// Degrees may be more than a revolution: 1080 are three turns.
 	Degrees float64 `json:"degrees"`
 }
@@ -173,9 +173,9 @@ type Turn struct {
 // Unscrew turns the targets and moves them along the same axis, one lead a
 // revolution.
 type Unscrew struct {
-	Axes  Axes         `json:"axes"`
-	Along space.Triple `json:"along"` // the way out of the thread
-	Pivot space.Triple `json:"pivot"`
+	Axes  Axes       `json:"axes"`
+	Along space.Vec3 `json:"along"` // the way out of the thread
+	Pivot space.Vec3 `json:"pivot"`
 	// Turns is the number of revolutions.
 	Turns float64 `json:"turns"`
 	// Lead is the advance for one revolution, mm: the pitch of a thread with
@@ -192,7 +192,7 @@ type Fade struct {
 
 // Tint takes the colour of the targets towards another one.
 type Tint struct {
-	Colour space.Triple `json:"colour"` // linear RGB
+	Colour space.Vec3 `json:"colour"` // linear RGB
 	// Amount is how far: 0 leaves the finish, 1 is the colour alone.
 	Amount float64 `json:"amount"`
 }
@@ -254,7 +254,7 @@ const (
 type Note struct {
 	Text string `json:"text"`
 	// At is the point it points at, in the target's own frame, mm.
-	At space.Triple `json:"at"`
+	At space.Vec3 `json:"at"`
 }
 
 // Shot takes the camera somewhere; it then holds until the next shot.
@@ -263,15 +263,15 @@ type Shot struct {
 	Camera Camera `json:"camera"`
 	// Via are cameras that it passes on the way, along a smooth curve.
 	Via []Camera `json:"via,omitempty"`
-	// Even passes them at a constant speed; otherwise each part of the way takes
+	// ConstantSpeed passes them at a constant speed; otherwise each part of the way takes
 	// the same time.
-	Even bool `json:"even,omitempty"`
+	ConstantSpeed bool `json:"constantSpeed,omitempty"`
 	// Straight goes along the straight line instead of the arc about what is
 	// looked at. It does not go with Via.
 	Straight bool `json:"straight,omitempty"`
-	// Keep, when set, makes the camera follow: from where the shot looks, parts
+	// Follow, when set, makes the camera follow: from where the shot looks, parts
 	// stay inside the frame until the next shot.
-	Keep *Keep `json:"keep,omitempty"`
+	Follow *Follow `json:"follow,omitempty"`
 	// Shapes are cameras in the place of this one in frames of other shapes.
 	Shapes []Framing `json:"shapes,omitempty"`
 }
@@ -298,8 +298,8 @@ func (s *Shot) Framed(aspect float64) (Camera, bool) {
 	return s.Camera, false
 }
 
-// Keep names what stays inside the frame.
-type Keep struct {
+// Follow names what stays inside the frame.
+type Follow struct {
 	// Nodes are the parts and subassemblies; none means all that is seen.
 	Nodes []assembly.NodeID `json:"nodes,omitempty"`
 	// Margin is the share of the frame's half that stays empty around them.
@@ -308,7 +308,7 @@ type Keep struct {
 
 // Orbit circles the camera about what it looks at.
 type Orbit struct {
-	About space.Triple `json:"about"` // direction of the axis, in the world
+	About space.Vec3 `json:"about"` // direction of the axis, in the world
 	// Degrees may be more than a revolution; a positive angle turns as a Turn
 	// does.
 	Degrees float64 `json:"degrees"`

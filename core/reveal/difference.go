@@ -95,9 +95,9 @@ func (d *differ) steps(a, b *Reveal) {
 			d.say("%s was called %q", stepName(b, i), x.Title)
 			x.Title = y.Title
 		}
-		if x.Length != y.Length {
-			d.say("%s lasts %.2f s instead of %.2f s", stepName(b, i), seconds(y.Length), seconds(x.Length))
-			x.Length = y.Length
+		if x.Duration != y.Duration {
+			d.say("%s lasts %.2f s instead of %.2f s", stepName(b, i), seconds(y.Duration), seconds(x.Duration))
+			x.Duration = y.Duration
 		}
 		if !same(x, y) {
 			d.say("%s: its words or settings are changed", stepName(b, i))
@@ -116,8 +116,8 @@ func changes(a, b *Cue) string {
 	switch x.Offset, y.Offset = 0, 0; {
 	case same(x, y):
 		return fmt.Sprintf(": it starts %.2f s %s", seconds(abs(b.Offset-a.Offset)), laterOrEarlier(b.Offset-a.Offset))
-	case a.Length != b.Length:
-		return fmt.Sprintf(": it lasts %.2f s instead of %.2f s", seconds(b.Length), seconds(a.Length))
+	case a.Duration != b.Duration:
+		return fmt.Sprintf(": it lasts %.2f s instead of %.2f s", seconds(b.Duration), seconds(a.Duration))
 	case len(a.Targets) != len(b.Targets):
 		return fmt.Sprintf(": it acts on %d instead of %d", len(b.Targets), len(a.Targets))
 	case a.Muted != b.Muted && b.Muted:

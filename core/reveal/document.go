@@ -8,7 +8,7 @@ import (
 )
 
 // Format is the value of a document's "format" field: name and version.
-const Format = "slowreveal/reveal/1"
+const Format = "slowreveal/reveal/2"
 
 // Micros is a time or a length of time in whole microseconds.
 type Micros int64
@@ -64,12 +64,12 @@ type Captions struct {
 	Place Place `json:"place"`
 	// Size multiplies the size of the letters, 0.5…2.
 	Size float64 `json:"size"`
-	// Ground lays paper under the words.
-	Ground bool `json:"ground,omitempty"`
+	// Backing lays paper under the words.
+	Backing bool `json:"backing,omitempty"`
 }
 
 // UsualCaptions are those of a reveal that does not say otherwise.
-var UsualCaptions = Captions{Show: AllWords, Place: LowerLeft, Size: 1, Ground: true}
+var UsualCaptions = Captions{Show: AllWords, Place: LowerLeft, Size: 1, Backing: true}
 
 // CaptionStyle returns how the reveal sets the words of its steps.
 func (r *Reveal) CaptionStyle() Captions {
@@ -115,8 +115,8 @@ func (f Frame) Aspect() float64 { return float64(f.Width) / float64(f.Height) }
 // Opening is how everything stands before time zero.
 type Opening struct {
 	Camera Camera `json:"camera"`
-	// LeftOut are nodes that are no part of this story: never drawn.
-	LeftOut []assembly.NodeID `json:"leftOut,omitempty"`
+	// Suppressed are nodes that are no part of this story: never drawn.
+	Suppressed []assembly.NodeID `json:"suppressed,omitempty"`
 	// Opacities are nodes that are see-through from the start.
 	Opacities []NodeOpacity `json:"opacities,omitempty"`
 	// Tints are nodes that have another colour from the start.
@@ -153,17 +153,17 @@ type NodeSurface struct {
 
 // Camera says where a camera stands and what it looks at, in the world, mm.
 type Camera struct {
-	Target space.Triple `json:"target"`
+	Target space.Vec3 `json:"target"`
 	// Orientation turns the camera's frame (it looks along −Z, +Y up) into
 	// the world.
 	Orientation space.Quat `json:"orientation"`
 	// Distance is from the camera to Target, mm.
 	Distance float64 `json:"distance"`
-	// Lens is the focal length in mm on a frame of 36 × 24 mm.
-	Lens float64 `json:"lens"`
-	// Parallel projects along parallel lines (orthographic): what lies at Target
+	// FocalLength is the focal length in mm on a frame of 36 × 24 mm.
+	FocalLength float64 `json:"focalLength"`
+	// Orthographic projects along parallel lines (orthographic): what lies at Target
 	// has the size that the lens gives it there.
-	Parallel bool `json:"parallel,omitempty"`
+	Orthographic bool `json:"orthographic,omitempty"`
 }
 
 // Step is one stage of the work. A step begins where the one before it ends.
@@ -173,7 +173,7 @@ type Step struct {
 	Instruction string   `json:"instruction,omitempty"`
 	Notice      *Notice  `json:"notice,omitempty"`
 	Tools       []string `json:"tools,omitempty"`
-	Length      Micros   `json:"length"`
+	Duration    Micros   `json:"duration"`
 	// Held keeps the length where it is, also where cues that are put in end later.
 	Held  bool `json:"held,omitempty"`
 	Muted bool `json:"muted,omitempty"`

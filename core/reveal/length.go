@@ -12,7 +12,7 @@ func (s *Step) Done() Micros {
 }
 
 // Extent is the time from a step's start until all is done that begins in it.
-func (s *Step) Extent() Micros { return max(s.Length, s.Done()) }
+func (s *Step) Extent() Micros { return max(s.Duration, s.Done()) }
 
 // Lasts is the time that step i takes in the film: nothing where it is muted, and
 // what its speed makes of the steps that it runs backwards where it has one.
@@ -22,7 +22,7 @@ func (r *Reveal) Lasts(i int) Micros {
 	case s.Muted:
 		return 0
 	case s.Retrace == nil || s.Retrace.Speed == 0:
-		return s.Length
+		return s.Duration
 	}
 	way := Micros(0)
 	for _, id := range s.Retrace.Steps {
@@ -30,5 +30,5 @@ func (r *Reveal) Lasts(i int) Micros {
 			way += r.Steps[k].Extent()
 		}
 	}
-	return max(MinStep, Micros(float64(way)/s.Retrace.Speed))
+	return max(MinStepDuration, Micros(float64(way)/s.Retrace.Speed))
 }

@@ -12,7 +12,7 @@ import (
 // everything that still means something.
 func Match(r *Reveal, a *assembly.Assembly) []string {
 	m := matcher{known: a.Index(), lines: []string{}}
-	r.Opening.LeftOut = m.keep("the opening leaves out", r.Opening.LeftOut)
+	r.Opening.Suppressed = m.keep("the opening leaves out", r.Opening.Suppressed)
 	m.opening(&r.Opening)
 	for i := range r.Steps {
 		s := &r.Steps[i]
@@ -24,8 +24,8 @@ func Match(r *Reveal, a *assembly.Assembly) []string {
 				c.leaveOf()
 			}
 			c.Targets = m.keep(fmt.Sprintf("%s: a %s of", where, c.Kind), c.Targets)
-			if c.Shot != nil && c.Shot.Keep != nil {
-				c.Shot.Keep.Nodes = m.keep(where+": a shot follows", c.Shot.Keep.Nodes)
+			if c.Shot != nil && c.Shot.Follow != nil {
+				c.Shot.Follow.Nodes = m.keep(where+": a shot follows", c.Shot.Follow.Nodes)
 			}
 		}
 	}
@@ -53,13 +53,13 @@ func (c *Cue) leaveOf() {
 	c.Of = ""
 	switch {
 	case c.Pull != nil:
-		c.Pull.Axes = Whole
+		c.Pull.Axes = AssemblyAxes
 	case c.Turn != nil:
-		c.Turn.Axes = Whole
+		c.Turn.Axes = AssemblyAxes
 	case c.Unscrew != nil:
-		c.Unscrew.Axes = Whole
+		c.Unscrew.Axes = AssemblyAxes
 	case c.Route != nil:
-		c.Route.Axes = Whole
+		c.Route.Axes = AssemblyAxes
 	}
 }
 

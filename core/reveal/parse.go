@@ -11,11 +11,20 @@ import (
 // MaxDocument is the largest document that is read, in bytes.
 const MaxDocument = 32 << 20
 
-// Parse reads a document. Unknown fields, another format and anything behind
+// Parse reads a document of this format or of the former one. Unknown fields, another format and anything behind
 // the document are refused. It does not validate what the document says.
 func Parse(data []byte) (*Reveal, error) {
 	if len(data) > MaxDocument {
 		return nil, fmt.Errorf("the reveal has %d bytes; the limit is %d", len(data), MaxDocument)
+	}
+	var begins struct {
+		Format string `json:"format"`
+	}
+	if json.Unmarshal(data, &begins) == nil && begins.Format == former {
+		var err error
+		if data, err = Upgrade(data); err != nil {
+			return nil, err
+		}
 	}
 	r := &Reveal{}
 	if err := strictly(data, r); err != nil {

@@ -58,13 +58,13 @@ func TestWhatIsWrongIsNamed(t *testing.T) {
 		{"title", func(r *reveal.Reveal) { r.Title = strings.Repeat("x", 201) }},
 		{"frame", func(r *reveal.Reveal) { r.Frame.Width = 1921 }},
 		{"frame.rate", func(r *reveal.Reveal) { r.Frame.Rate = 0 }},
-		{"opening.camera.lens", func(r *reveal.Reveal) { r.Opening.Camera.Lens = 0 }},
+		{"opening.camera.focalLength", func(r *reveal.Reveal) { r.Opening.Camera.FocalLength = 0 }},
 		{"opening.camera.orientation", func(r *reveal.Reveal) { r.Opening.Camera.Orientation = [4]float64{} }},
-		{"opening.leftOut", func(r *reveal.Reveal) { r.Opening.LeftOut = append(r.Opening.LeftOut, "no/such/part") }},
-		{"steps[1].length", func(r *reveal.Reveal) { r.Steps[1].Length = 0 }},
+		{"opening.suppressed", func(r *reveal.Reveal) { r.Opening.Suppressed = append(r.Opening.Suppressed, "no/such/part") }},
+		{"steps[1].duration", func(r *reveal.Reveal) { r.Steps[1].Duration = 0 }},
 		{"steps[1].id", func(r *reveal.Reveal) { r.Steps[1].ID = r.Steps[0].ID }},
-		{"steps[0].cues[0].length", func(r *reveal.Reveal) { r.Steps[0].Cues[0].Length = 0 }},
-		{"steps[0].cues[0].length", func(r *reveal.Reveal) { r.Steps[0].Cues[0].Length = -5 }},
+		{"steps[0].cues[0].duration", func(r *reveal.Reveal) { r.Steps[0].Cues[0].Duration = 0 }},
+		{"steps[0].cues[0].duration", func(r *reveal.Reveal) { r.Steps[0].Cues[0].Duration = -5 }},
 		{"steps[0].cues[0].offset", func(r *reveal.Reveal) { r.Steps[0].Cues[0].Offset = -1 }},
 		{"steps[0].cues[1].turn.degrees", func(r *reveal.Reveal) { r.Steps[0].Cues[1].Turn.Degrees = 1e6 * 360 }},
 		{"steps[0].cues[1].turn.along", func(r *reveal.Reveal) { r.Steps[0].Cues[1].Turn.About = [3]float64{} }},
@@ -78,7 +78,7 @@ func TestWhatIsWrongIsNamed(t *testing.T) {
 		{"steps[0].cues[2].twin", func(r *reveal.Reveal) { twin(r, "no-such-cue") }},
 		{"steps[0].cues[3].twin", func(r *reveal.Reveal) { twin(r, "cue-2"); twin(r, "twin-2") }},
 		{"steps[0].cues[2].twin", func(r *reveal.Reveal) { twin(r, "cue-1") }}, // a turn is no shot
-		{"steps[0].cues[2].twin", func(r *reveal.Reveal) { twin(r, "cue-2").Length = 5 }},
+		{"steps[0].cues[2].twin", func(r *reveal.Reveal) { twin(r, "cue-2").Duration = 5 }},
 		{"steps[0].cues[2].twin", func(r *reveal.Reveal) { twin(r, "cue-2").Turn = r.Steps[0].Cues[1].Turn }},
 		{"steps[0].cues[1].flow", func(r *reveal.Reveal) {
 			r.Steps[0].Cues[1].Flow = &reveal.FlowLine{Of: reveal.FlowAll, From: 0.8, To: 0.2}
@@ -88,9 +88,9 @@ func TestWhatIsWrongIsNamed(t *testing.T) {
 			shot := r.Steps[0].Cues[0].Shot
 			shot.Straight, shot.Via = true, []reveal.Camera{shot.Camera}
 		}},
-		{"steps[0].cues[0].shot.via[0].lens", func(r *reveal.Reveal) {
+		{"steps[0].cues[0].shot.via[0].focalLength", func(r *reveal.Reveal) {
 			bad := r.Steps[0].Cues[0].Shot.Camera
-			bad.Lens = 0
+			bad.FocalLength = 0
 			r.Steps[0].Cues[0].Shot.Via = []reveal.Camera{bad}
 		}},
 		{"opening.poses[0]", func(r *reveal.Reveal) { r.Opening.Poses = []reveal.NodePose{{Node: "gone"}} }},
@@ -134,7 +134,7 @@ func TestWhatIsOddButMakesSenseIsTaken(t *testing.T) {
 	r.Steps[0].Title = "افتح الغطاء" // right to left
 	r.Steps[0].Instruction = strings.Repeat("x ", reveal.MaxText/2)
 	r.Steps[0].Cues[1].Turn.Degrees = 360 * reveal.MaxTurns
-	all := reveal.Cue{ID: "all", Kind: reveal.KindFade, Length: 1, Fade: &reveal.Fade{To: 0}}
+	all := reveal.Cue{ID: "all", Kind: reveal.KindFade, Duration: 1, Fade: &reveal.Fade{To: 0}}
 	for i := range a.Nodes {
 		all.Targets = append(all.Targets, a.Nodes[i].ID)
 	}
@@ -151,7 +151,7 @@ func TestAFlowLineOfAnOlderDocumentIsRead(t *testing.T) {
 	var c reveal.Cue
 	require.NoError(
 		t,
-		json.Unmarshal([]byte(`{"id":"a","kind":"pull","offset":0,"length":1,"easing":"smooth","flow":true}`), &c),
+		json.Unmarshal([]byte(`{"id":"a","kind":"pull","offset":0,"duration":1,"easing":"smooth","flow":true}`), &c),
 	)
 	assert.Equal(t, &reveal.FlowLine{Of: reveal.FlowEach}, c.Flow)
 	assert.Error(t, json.Unmarshal([]byte(`{"flow":{"of":"each","colour":1}}`), &c))
@@ -160,7 +160,7 @@ func TestAFlowLineOfAnOlderDocumentIsRead(t *testing.T) {
 func TestParseRefusesWhatItDoesNotKnow(t *testing.T) {
 	good := string(reveal.Write(demo.Teardown(demo.Pump().Assembly)))
 	for name, text := range map[string]string{
-		"unknown field": strings.Replace(good, `"title"`, `"tilte"`, 1), "other format": strings.Replace(good, "reveal/1", "reveal/9", 1),
+		"unknown field": strings.Replace(good, `"title"`, `"tilte"`, 1), "other format": strings.Replace(good, "reveal/2", "reveal/9", 1),
 		"trailing": good + "{}", "cut off": good[:len(good)/2], "empty": "", "easing": strings.Replace(good, `"smooth"`, `"bouncy"`, 1),
 		"easing x": strings.Replace(good, `"easing":"smooth"`, `"easing":[2,0,1,1]`, 1),
 	} {
@@ -176,7 +176,7 @@ func TestParseRefusesWhatItDoesNotKnow(t *testing.T) {
 
 func FuzzParse(f *testing.F) {
 	f.Add(reveal.Write(demo.Teardown(demo.Pump().Assembly)))
-	f.Add([]byte(`{"format":"slowreveal/reveal/1"}`))
+	f.Add([]byte(`{"format":"slowreveal/reveal/2"}`))
 	a := demo.Pump().Assembly
 	f.Fuzz(func(t *testing.T, data []byte) {
 		if r, err := reveal.Parse(data); err == nil {
@@ -210,4 +210,36 @@ func TestARevealFromElsewhereKeepsWhatFits(t *testing.T) {
 			assert.True(t, !c.Kind.Targeted() || len(c.Targets) > 0)
 		}
 	}
+}
+
+// The example as the former format had it is the example.
+func TestAReadDocumentOfTheFormerFormatIsOfThisOne(t *testing.T) {
+	text, err := os.ReadFile("testdata/format1.json")
+	require.NoError(t, err)
+	r, err := reveal.Parse(text)
+	require.NoError(t, err)
+	assert.Equal(t, string(reveal.Write(demo.Teardown(demo.Pump().Assembly))), string(reveal.Write(r)))
+	again, err := reveal.Upgrade(reveal.Write(r))
+	require.NoError(t, err)
+	assert.JSONEq(t, string(reveal.Write(r)), string(again), "twice is once")
+}
+
+// What means something else under the same name stays: a framing's width, and the limits of checks.
+func TestUpgradingRenamesWhatWasRenamed(t *testing.T) {
+	for former, now := range map[string]string{
+		`{"pull":{"axes":"other","across":{"along":[0,1,0],"distance":3.10}}}`:                                                               `{"pull":{"axes":"reference","secondary":{"along":[0,1,0],"distance":3.10}}}`,
+		`{"shot":{"even":true,"keep":{"nodes":["keep"],"margin":0},"shapes":[{"across":9,"down":16,"camera":{"lens":35,"parallel":true}}]}}`: `{"shot":{"constantSpeed":true,"follow":{"nodes":["keep"],"margin":0},"shapes":[{"across":9,"down":16,"camera":{"focalLength":35,"orthographic":true}}]}}`,
+		`{"op":"batch","commands":[{"op":"lengthen","by":9007199254740993}]}`:                                                                `{"op":"batch","commands":[{"op":"changeDuration","by":9007199254740993}]}`,
+		`{"op":"setOpening","opening":{"leftOut":["length"]}}`:                                                                               `{"op":"setOpening","opening":{"suppressed":["length"]}}`,
+		`{"captions":{"ground":true},"proof":{"limits":{"length":1}}}`:                                                                       `{"captions":{"backing":true},"proof":{"limits":{"length":1}}}`,
+	} {
+		got, err := reveal.Upgrade([]byte(former))
+		require.NoError(t, err)
+		assert.JSONEq(t, now, string(got))
+		if strings.Contains(former, "9007") {
+			assert.Contains(t, string(got), "9007199254740993", "more digits than a double has")
+		}
+	}
+	_, err := reveal.Upgrade([]byte(`{`))
+	assert.ErrorContains(t, err, "an earlier version")
 }

@@ -13,33 +13,33 @@ import (
 // Limits on a document. They lie far beyond what the work needs and keep a
 // hostile document from costing more than it should.
 const (
-	MaxSteps    = 1_000
-	MaxCues     = 20_000
-	MaxTargets  = 10_000
-	MaxTitle    = 200
-	MaxText     = 10_000
-	MaxNote     = 300 // characters
-	MaxTools    = 50
-	MaxLength   = 4 * 3600 * Second
-	MinStep     = Second / 10
-	MinCue      = Micros(1)
-	MaxTurns    = 10_000
-	MaxDistance = 1e9 // mm: a ship, whatever unit it was drawn in
-	MinLens     = 4.0 // mm
-	MaxLens     = 2000.0
-	MaxSide     = 8192 // pixels
-	MaxRate     = 240
-	MaxLegs     = 50
-	MaxMarkers  = 100 // in a step
-	MaxViews    = 50  // on a shot's way
-	MaxFramings = 8   // of a shot for other shapes
-	MaxAccepted = 2_000
-	MaxReason   = 300 // characters
+	MaxSteps        = 1_000
+	MaxCues         = 20_000
+	MaxTargets      = 10_000
+	MaxTitle        = 200
+	MaxText         = 10_000
+	MaxNote         = 300 // characters
+	MaxTools        = 50
+	MaxDuration     = 4 * 3600 * Second
+	MinStepDuration = Second / 10
+	MinCueDuration  = Micros(1)
+	MaxTurns        = 10_000
+	MaxDistance     = 1e9 // mm: a ship, whatever unit it was drawn in
+	MinFocalLength  = 4.0 // mm
+	MaxFocalLength  = 2000.0
+	MaxSide         = 8192 // pixels
+	MaxRate         = 240
+	MaxLegs         = 50
+	MaxMarkers      = 100 // in a step
+	MaxViews        = 50  // on a shot's way
+	MaxFramings     = 8   // of a shot for other shapes
+	MaxAccepted     = 2_000
+	MaxReason       = 300 // characters
 )
 
 // Problem is one thing that is wrong with a document.
 type Problem struct {
-	// Path says where, for example "steps[2].cues[0].length".
+	// Path says where, for example "steps[2].cues[0].duration".
 	Path string `json:"path"`
 	Text string `json:"text"`
 }
@@ -87,12 +87,13 @@ func ValidateTiming(r *Reveal) error {
 	for i := range r.Steps {
 		for k := range r.Steps[i].Cues {
 			c := &r.Steps[i].Cues[k]
-			if c.Offset < 0 || c.Offset > MaxLength || c.Length > MaxLength || c.Length < MinCue && c.Twin == "" {
+			if c.Offset < 0 || c.Offset > MaxDuration || c.Duration > MaxDuration ||
+				c.Duration < MinCueDuration && c.Twin == "" {
 				v.add(
 					fmt.Sprintf("steps[%d].cues[%d]", i, k),
 					"its time from %d µs on for %d µs is not between 0 and 4 hours",
 					c.Offset,
-					c.Length,
+					c.Duration,
 				)
 			}
 		}
@@ -180,16 +181,16 @@ func (v *validator) reveal(r *Reveal) {
 	total, cues := Micros(0), 0
 	for i := range r.Steps {
 		v.step(i, r)
-		total += r.Steps[i].Length
+		total += r.Steps[i].Duration
 		cues += len(r.Steps[i].Cues)
 	}
-	v.want(total <= MaxLength, "steps", "together they last longer than 4 hours")
+	v.want(total <= MaxDuration, "steps", "together they last longer than 4 hours")
 	v.want(cues <= MaxCues, "steps", "they hold %d cues; the limit is %d", cues, MaxCues)
 }
 
 func (v *validator) opening(o *Opening) {
 	v.camera("opening.camera", &o.Camera)
-	v.targets("opening.leftOut", o.LeftOut)
+	v.targets("opening.suppressed", o.Suppressed)
 	for i, n := range o.Opacities {
 		path := fmt.Sprintf("opening.opacities[%d]", i)
 		v.node(path, n.Node)
@@ -261,12 +262,12 @@ func (v *validator) camera(path string, c *Camera) {
 		c.Distance,
 	)
 	v.want(
-		c.Lens >= MinLens && c.Lens <= MaxLens,
-		path+".lens",
+		c.FocalLength >= MinFocalLength && c.FocalLength <= MaxFocalLength,
+		path+".focalLength",
 		"%g mm is not between %g and %g",
-		c.Lens,
-		MinLens,
-		MaxLens,
+		c.FocalLength,
+		MinFocalLength,
+		MaxFocalLength,
 	)
 }
 
@@ -286,8 +287,8 @@ func (v *validator) step(i int, r *Reveal) {
 	v.want(s.ID != "" && !twice && len(s.ID) <= 64, path+".id", "%q is empty, too long or used twice", s.ID)
 	v.text(path+".title", s.Title, 0, MaxTitle)
 	v.text(path+".instruction", s.Instruction, 0, MaxText)
-	v.want(s.Length >= MinStep, path+".length", "%d µs is shorter than a tenth of a second", s.Length)
-	v.want(s.Length <= MaxLength, path+".length", "%d µs is longer than 4 hours", s.Length)
+	v.want(s.Duration >= MinStepDuration, path+".duration", "%d µs is shorter than a tenth of a second", s.Duration)
+	v.want(s.Duration <= MaxDuration, path+".duration", "%d µs is longer than 4 hours", s.Duration)
 	v.want(len(s.Tools) <= MaxTools, path+".tools", "there are %d; the limit is %d", len(s.Tools), MaxTools)
 	for k, tool := range s.Tools {
 		v.text(fmt.Sprintf("%s.tools[%d]", path, k), tool, 1, MaxTitle)
@@ -300,7 +301,7 @@ func (v *validator) step(i int, r *Reveal) {
 	v.want(len(s.Markers) <= MaxMarkers, path+".markers", "there are %d; the limit is %d", len(s.Markers), MaxMarkers)
 	for k, m := range s.Markers {
 		p := fmt.Sprintf("%s.markers[%d]", path, k)
-		v.want(m.Offset >= 0 && m.Offset <= MaxLength, p+".offset", "%d µs is not between 0 and 4 hours", m.Offset)
+		v.want(m.Offset >= 0 && m.Offset <= MaxDuration, p+".offset", "%d µs is not between 0 and 4 hours", m.Offset)
 		v.text(p+".text", m.Text, 1, MaxTitle)
 	}
 	if s.Retrace != nil {
@@ -355,6 +356,6 @@ func finite(values ...float64) bool {
 	return true
 }
 
-func within(t space.Triple, limit float64) bool {
+func within(t space.Vec3, limit float64) bool {
 	return math.Abs(t[0]) <= limit && math.Abs(t[1]) <= limit && math.Abs(t[2]) <= limit
 }

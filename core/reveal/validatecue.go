@@ -10,7 +10,7 @@ import (
 func (v *validator) cue(path string, c *Cue) {
 	v.want(c.ID != "" && !v.cues[c.ID] && len(c.ID) <= 64, path+".id", "%q is empty, too long or used twice", c.ID)
 	v.cues[c.ID] = true
-	v.want(c.Offset >= 0 && c.Offset <= MaxLength, path+".offset", "%d µs is not between 0 and 4 hours", c.Offset)
+	v.want(c.Offset >= 0 && c.Offset <= MaxDuration, path+".offset", "%d µs is not between 0 and 4 hours", c.Offset)
 	if c.Kind.Targeted() {
 		v.want(len(c.Targets) > 0, path+".targets", "a %s needs at least one", c.Kind)
 		v.targets(path+".targets", c.Targets)
@@ -22,8 +22,8 @@ func (v *validator) cue(path string, c *Cue) {
 		v.twin(path, c)
 		return
 	}
-	v.want(c.Length >= MinCue, path+".length", "%d µs is not more than 0", c.Length)
-	v.want(c.Length <= MaxLength, path+".length", "%d µs is longer than 4 hours", c.Length)
+	v.want(c.Duration >= MinCueDuration, path+".duration", "%d µs is not more than 0", c.Duration)
+	v.want(c.Duration <= MaxDuration, path+".duration", "%d µs is longer than 4 hours", c.Duration)
 	v.want(c.Stagger >= 0 && c.Stagger <= 60*Second, path+".stagger", "%d µs is not between 0 and a minute", c.Stagger)
 	p := c.Easing.Points()
 	v.want(finite(p[:]...), path+".easing", "is not made of finite numbers")
@@ -31,7 +31,7 @@ func (v *validator) cue(path string, c *Cue) {
 	if c.Flow != nil {
 		v.flow(path+".flow", c)
 	}
-	if c.Axes() == Other {
+	if c.Axes() == ReferenceAxes {
 		v.node(path+".of", c.Of)
 	} else {
 		v.want(c.Of == "", path+".of", "only movements in another node's axes name one")
@@ -62,7 +62,7 @@ func (v *validator) twin(path string, c *Cue) {
 // sameAs compares cues without their targets.
 func (c *Cue) sameAs(o *Cue) bool {
 	return c.ID == o.ID && c.Kind == o.Kind && c.Twin == o.Twin && c.Offset == o.Offset && c.Muted == o.Muted &&
-		c.Length == o.Length &&
+		c.Duration == o.Duration &&
 		c.Stagger == o.Stagger &&
 		c.Easing == o.Easing &&
 		c.Flow == o.Flow &&
@@ -141,10 +141,10 @@ func (v *validator) settings(path string, c *Cue) {
 func (v *validator) movement(path string, c *Cue) {
 	switch c.Kind {
 	case KindPull:
-		v.line(path, c.Pull.Axes, c.Pull.Along, space.Triple{})
+		v.line(path, c.Pull.Axes, c.Pull.Along, space.Vec3{})
 		v.distance(path+".distance", c.Pull.Distance)
-		if c.Pull.Across != nil {
-			v.leg(path+".across", c.Pull.Across)
+		if c.Pull.Secondary != nil {
+			v.leg(path+".secondary", c.Pull.Secondary)
 		}
 	case KindTurn:
 		v.line(path, c.Turn.Axes, c.Turn.About, c.Turn.Pivot)
@@ -196,9 +196,9 @@ func (v *validator) shot(path string, c *Cue) {
 	}
 	v.want(!s.Straight || len(s.Via) == 0, path+".straight", "a way through several views is a curve")
 	v.framings(path+".shapes", s.Shapes)
-	if k := s.Keep; k != nil {
-		v.targets(path+".keep.nodes", k.Nodes)
-		v.want(k.Margin >= 0 && k.Margin <= 0.9, path+".keep.margin", "%g is not between 0 and 0.9", k.Margin)
+	if k := s.Follow; k != nil {
+		v.targets(path+".follow.nodes", k.Nodes)
+		v.want(k.Margin >= 0 && k.Margin <= 0.9, path+".follow.margin", "%g is not between 0 and 0.9", k.Margin)
 	}
 }
 
@@ -252,15 +252,15 @@ func (v *validator) style(path string, s Style) {
 
 func (v *validator) axes(path string, axes Axes) {
 	v.want(
-		axes == Own || axes == Parent || axes == Whole || axes == Other,
+		axes == OwnAxes || axes == ParentAxes || axes == AssemblyAxes || axes == ReferenceAxes,
 		path+".axes",
 		"%q is not own, parent, assembly or other",
 		axes,
 	)
 }
 
-func (v *validator) direction(path string, along space.Triple) {
-	_, ok := space.Unit(along.Vec())
+func (v *validator) direction(path string, along space.Vec3) {
+	_, ok := space.Normalize(along.Vec())
 	v.want(ok && finite(along[:]...), path, "has no length, so that it is no direction")
 }
 
@@ -274,7 +274,7 @@ func (v *validator) leg(path string, l *Leg) {
 	v.want(l.Share >= 0 && l.Share <= 1000, path+".share", "%g is not between 0 and 1000", l.Share)
 }
 
-func (v *validator) line(path string, axes Axes, along, pivot space.Triple) {
+func (v *validator) line(path string, axes Axes, along, pivot space.Vec3) {
 	v.axes(path, axes)
 	v.direction(path+".along", along)
 	v.want(finite(pivot[:]...) && within(pivot, MaxDistance), path+".pivot", "is not a point within 1,000 km")

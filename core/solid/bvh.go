@@ -32,7 +32,7 @@ func NewBVH(s *Shape) *BVH {
 	boxes, middles := make([]space.Box, n), make([]space.Vec, n)
 	for t := range n {
 		b.order[t] = uint32(t)
-		boxes[t] = space.Nothing
+		boxes[t] = space.EmptyBox
 		for k := range 3 {
 			boxes[t] = boxes[t].With(at(s.Positions, s.Triangles[3*t+k]))
 		}
@@ -44,7 +44,7 @@ func NewBVH(s *Shape) *BVH {
 
 func (b *BVH) split(node, from, to int, boxes []space.Box, middles []space.Vec) {
 	run := b.order[from:to]
-	all, spread := space.Nothing, space.Nothing
+	all, spread := space.EmptyBox, space.EmptyBox
 	for _, t := range run {
 		all, spread = all.Union(boxes[t]), spread.With(middles[t])
 	}

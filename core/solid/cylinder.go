@@ -172,8 +172,8 @@ func (f *finder) cylinderFeature(members []int32, c *candidate, turn float64) Fe
 	centre := r3.Add(r3.Add(r3.Scale(c.cx, c.p.u), r3.Scale(c.cy, c.p.v)), r3.Scale((low+high)/2, c.axis))
 	return Feature{
 		Kind:   Cylinder,
-		Centre: space.TripleOf(centre),
-		Axis:   space.TripleOf(positive(c.axis)),
+		Centre: space.Vec3Of(centre),
+		Axis:   space.Vec3Of(positive(c.axis)),
 		Radius: c.radius,
 		Length: high - low,
 		Area:   size,

@@ -44,7 +44,7 @@ func findEdges(positions []float32, triangles []uint32) []Edge {
 	seen := make(map[edgeKey]*edgeFaces, len(triangles))
 	order := make([]edgeKey, 0, len(triangles))
 	for t := 0; t < len(triangles); t += 3 {
-		n, ok := space.Unit(cross2(positions, triangles[t:t+3]))
+		n, ok := space.Normalize(cross2(positions, triangles[t:t+3]))
 		if !ok {
 			continue
 		}
@@ -108,7 +108,7 @@ func (s *Shape) Beside() [][2][3]float32 {
 			if !ok {
 				continue
 			}
-			if n, ok := space.Unit(cross2(s.Positions, s.Triangles[t:t+3])); ok && faces[i] < 2 {
+			if n, ok := space.Normalize(cross2(s.Positions, s.Triangles[t:t+3])); ok && faces[i] < 2 {
 				sides[i][faces[i]] = narrow(n)
 			}
 			faces[i]++
@@ -152,7 +152,7 @@ func (s *Shape) splitByCrease() {
 	for t := range faces {
 		tri := s.Triangles[3*t : 3*t+3]
 		faces[t] = cross2(s.Positions, tri)
-		units[t], _ = space.Unit(faces[t])
+		units[t], _ = space.Normalize(faces[t])
 		for _, v := range tri {
 			around[welded[v]] = append(around[welded[v]], int32(t))
 		}
@@ -182,7 +182,7 @@ func (s *Shape) splitByCrease() {
 					}
 				}
 			}
-			n, ok := space.Unit(sum)
+			n, ok := space.Normalize(sum)
 			if !ok {
 				n = units[t]
 			}

@@ -46,10 +46,10 @@ func (s *Shape) EncodeDrawn() []byte {
 
 // encodeFaces returns a form of the shape up to its edges, with room for so many numbers of each.
 func (s *Shape) encodeFaces(magic string, ofAnEdge int) []byte {
-	size := shapeHeader + 4*(len(s.Positions)+len(s.Normals)+len(s.Triangles)+2*len(s.Patches)+ofAnEdge*len(s.Edges))
+	size := shapeHeader + 4*(len(s.Positions)+len(s.Normals)+len(s.Triangles)+2*len(s.Submeshes)+ofAnEdge*len(s.Edges))
 	b := make([]byte, 0, size)
 	b = append(b, magic...)
-	for _, n := range []int{len(s.Positions) / 3, len(s.Triangles) / 3, len(s.Patches), len(s.Edges), 0, 0, 0} {
+	for _, n := range []int{len(s.Positions) / 3, len(s.Triangles) / 3, len(s.Submeshes), len(s.Edges), 0, 0, 0} {
 		b = binary.LittleEndian.AppendUint32(b, uint32(n))
 	}
 	b = appendFloats(b, s.Positions)
@@ -57,7 +57,7 @@ func (s *Shape) encodeFaces(magic string, ofAnEdge int) []byte {
 	for _, v := range s.Triangles {
 		b = binary.LittleEndian.AppendUint32(b, v)
 	}
-	for _, p := range s.Patches {
+	for _, p := range s.Submeshes {
 		b = binary.LittleEndian.AppendUint32(b, p.First)
 		b = binary.LittleEndian.AppendUint32(b, p.Count)
 	}
@@ -86,7 +86,7 @@ func Decode(b []byte) (*Shape, error) {
 	if want != len(b) {
 		return nil, fmt.Errorf("a stored shape of %d bytes should have %d", len(b), want)
 	}
-	s := &Shape{Patches: make([]Patch, patches), Edges: make([]Edge, edges)}
+	s := &Shape{Submeshes: make([]Submesh, patches), Edges: make([]Edge, edges)}
 	b = b[shapeHeader:]
 	s.Positions, b = takeFloats(b, 3*vertices)
 	s.Normals, b = takeFloats(b, 3*vertices)
@@ -95,8 +95,8 @@ func Decode(b []byte) (*Shape, error) {
 		s.Triangles[i] = binary.LittleEndian.Uint32(b[4*i:])
 	}
 	b = b[12*triangles:]
-	for i := range s.Patches {
-		s.Patches[i] = Patch{binary.LittleEndian.Uint32(b[8*i:]), binary.LittleEndian.Uint32(b[8*i+4:])}
+	for i := range s.Submeshes {
+		s.Submeshes[i] = Submesh{binary.LittleEndian.Uint32(b[8*i:]), binary.LittleEndian.Uint32(b[8*i+4:])}
 	}
 	lines, _ := takeFloats(b[8*patches:], 12*edges)
 	for i := range s.Edges {

@@ -25,9 +25,9 @@ type Feature struct {
 	Kind FeatureKind `json:"kind"`
 	// Centre is the middle of a plane's area or of an edge, or the point of a
 	// cylinder's axis half-way along it.
-	Centre space.Triple `json:"centre"`
-	Axis   space.Triple `json:"axis"` // of unit length
-	Radius float64      `json:"radius,omitempty"`
+	Centre space.Vec3 `json:"centre"`
+	Axis   space.Vec3 `json:"axis"` // of unit length
+	Radius float64    `json:"radius,omitempty"`
 	// Length is that of an edge or of a cylinder along its axis.
 	Length float64 `json:"length,omitempty"`
 	Area   float64 `json:"area,omitempty"`
@@ -96,7 +96,7 @@ func (s *Shape) facets() ([]facet, []int32) {
 	}
 	normals := make([]space.Vec, n)
 	for t := range n {
-		normals[t], _ = space.Unit(cross2(s.Positions, s.Triangles[3*t:3*t+3]))
+		normals[t], _ = space.Normalize(cross2(s.Positions, s.Triangles[3*t:3*t+3]))
 	}
 	var facets []facet
 	cosFlat := math.Cos(flatAngle)
@@ -131,7 +131,7 @@ func (s *Shape) facets() ([]facet, []int32) {
 					continue
 				}
 				a, b := points[welded[s.Triangles[3*int(t)+k]]], points[welded[s.Triangles[3*int(t)+(k+1)%3]]]
-				along, ok := space.Unit(
+				along, ok := space.Normalize(
 					space.Vec{X: float64(b[0] - a[0]), Y: float64(b[1] - a[1]), Z: float64(b[2] - a[2])},
 				)
 				if ok {
@@ -217,7 +217,7 @@ func (f *finder) planes() {
 		}
 		f.add(
 			[]int32{int32(i)},
-			Feature{Kind: Plane, Centre: space.TripleOf(middle), Axis: space.TripleOf(c.normal), Area: c.area},
+			Feature{Kind: Plane, Centre: space.Vec3Of(middle), Axis: space.Vec3Of(c.normal), Area: c.area},
 		)
 	}
 }
@@ -241,8 +241,8 @@ func (f *finder) lines() {
 				lines,
 				Feature{
 					Kind:   Line,
-					Centre: space.TripleOf(r3.Scale(0.5, r3.Add(a, b))),
-					Axis:   space.TripleOf(positive(r3.Scale(1/l, d))),
+					Centre: space.Vec3Of(r3.Scale(0.5, r3.Add(a, b))),
+					Axis:   space.Vec3Of(positive(r3.Scale(1/l, d))),
 					Length: l,
 				},
 			)

@@ -23,14 +23,14 @@ type Fingerprint struct {
 	handed       [3]float64
 }
 
-// Kinship says how two shapes are related.
-type Kinship string
+// Similarity says how two shapes are related.
+type Similarity string
 
 // The kinships.
 const (
-	Same     Kinship = "same"     // one is the other, moved
-	Mirrored Kinship = "mirrored" // one is the other's mirror image, and no motion makes them the same
-	Other    Kinship = "other"
+	Same     Similarity = "same"     // one is the other, moved
+	Mirrored Similarity = "mirrored" // one is the other's mirror image, and no motion makes them the same
+	Other    Similarity = "other"
 )
 
 // Fingerprint computes the shape's fingerprint from the moments of its surface
@@ -105,8 +105,8 @@ func mean(a, b, c space.Vec) space.Vec {
 	return r3.Add(r3.Scale(0.6, a), r3.Scale(0.2, r3.Add(b, c)))
 }
 
-// Kin says how the shapes of two fingerprints are related, within Alike.
-func (f *Fingerprint) Kin(g *Fingerprint) Kinship {
+// Similarity says how the shapes of two fingerprints are related, within Alike.
+func (f *Fingerprint) Similarity(g *Fingerprint) Similarity {
 	if !near(f.area, g.area) || !near(math.Cbrt(f.volume), math.Cbrt(g.volume)) {
 		return Other
 	}
@@ -147,7 +147,7 @@ func Families(shapes []*Shape) (first []int, mirrored []bool) {
 			if first[k] != k {
 				continue
 			}
-			if kin := prints[k].Kin(&prints[i]); kin != Other {
+			if kin := prints[k].Similarity(&prints[i]); kin != Other {
 				first[i], mirrored[i] = k, kin == Mirrored
 				break
 			}

@@ -12,7 +12,7 @@ type Mass struct {
 	Volume float64 `json:"volume"` // mm³, 0 where the surface is open
 	Area   float64 `json:"area"`   // mm²
 	// Centroid is that of the volume, of the surface where it is open; mm.
-	Centroid space.Triple `json:"centroid"`
+	Centroid space.Vec3 `json:"centroid"`
 	// Moments are the principal moments of inertia about the centroid, mm⁵,
 	// ascending; for an open surface those of its area, mm⁴.
 	Moments [3]float64 `json:"moments"`
@@ -45,7 +45,7 @@ func (s *Shape) Mass() Mass {
 		second, weight = area, m.Area
 	}
 	centre := r3.Scale(1/weight, second.first)
-	m.Centroid = space.TripleOf(r3.Add(from, centre))
+	m.Centroid = space.Vec3Of(r3.Add(from, centre))
 	about := second.about(centre, weight)
 	trace := about[0] + about[4] + about[8]
 	inertia := space.Mat3{

@@ -61,7 +61,7 @@ func shaped(t *testing.T, m Mesh) *Shape {
 }
 
 func anyMotion(r *rand.Rand) space.Rigid {
-	axis, _ := space.Unit(space.Vec{X: r.NormFloat64(), Y: r.NormFloat64(), Z: r.NormFloat64()})
+	axis, _ := space.Normalize(space.Vec{X: r.NormFloat64(), Y: r.NormFloat64(), Z: r.NormFloat64()})
 	return space.Rigid{
 		R: space.AxisAngle(axis, 360*r.Float64()),
 		T: space.Vec{X: 200 * r.NormFloat64(), Y: 200 * r.NormFloat64(), Z: 200 * r.NormFloat64()},
@@ -126,28 +126,28 @@ func TestFingerprintsKnowAShapeWhereverItIs(t *testing.T) {
 		f := shaped(t, m).Fingerprint()
 		for range 50 {
 			g := shaped(t, moved(m, anyMotion(r), false)).Fingerprint()
-			require.Equal(t, Same, f.Kin(&g), name)
+			require.Equal(t, Same, f.Similarity(&g), name)
 		}
 	}
 }
 
 func TestFingerprintsTellMirrorImagesApart(t *testing.T) {
 	r := rand.New(rand.NewPCG(5, 6))
-	for name, want := range map[string]Kinship{"box": Same, "cube": Same, "sphere": Same, "hook": Mirrored, "fan": Mirrored} {
+	for name, want := range map[string]Similarity{"box": Same, "cube": Same, "sphere": Same, "hook": Mirrored, "fan": Mirrored} {
 		m := map[string]Mesh{"box": box(10, 20, 40), "cube": cube(7), "sphere": sphere(5, 12, 24), "hook": hook(), "fan": fan()}[name]
 		f := shaped(t, m).Fingerprint()
 		for range 50 {
 			g := shaped(t, moved(m, anyMotion(r), true)).Fingerprint()
-			require.Equal(t, want, f.Kin(&g), name)
+			require.Equal(t, want, f.Similarity(&g), name)
 		}
 	}
 }
 
 func TestFingerprintsTellALittleLongerApart(t *testing.T) {
 	f, g := shaped(t, box(10, 20, 40)).Fingerprint(), shaped(t, box(10, 20, 40.1)).Fingerprint()
-	assert.Equal(t, Other, f.Kin(&g))
+	assert.Equal(t, Other, f.Similarity(&g))
 	f, g = shaped(t, cube(10)).Fingerprint(), shaped(t, sphere(6.2, 24, 48)).Fingerprint()
-	assert.Equal(t, Other, f.Kin(&g))
+	assert.Equal(t, Other, f.Similarity(&g))
 }
 
 func TestFamilies(t *testing.T) {

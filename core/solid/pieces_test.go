@@ -16,7 +16,7 @@ func scattered(t *testing.T) *Shape {
 		both(cube(2), moved(cube(3), space.Translation(space.Vec{X: 10}), false)),
 		moved(sphere(4, 8, 12), space.Translation(space.Vec{Y: 30}), false),
 	)
-	m.Patches = []Patch{{First: 0, Count: 18}, {First: 18, Count: uint32(len(m.Triangles)/3) - 18}}
+	m.Submeshes = []Submesh{{First: 0, Count: 18}, {First: 18, Count: uint32(len(m.Triangles)/3) - 18}}
 	return shaped(t, m)
 }
 
@@ -37,9 +37,9 @@ func TestPiecesAreTheConnectedBodies(t *testing.T) {
 	assert.Greater(t, len(pieces[0].Triangles), len(pieces[1].Triangles), "the largest comes first")
 	// The first cube lies in the first patch, the second in both, the sphere in the second.
 	for i, p := range pieces {
-		require.Len(t, from[i], len(p.Patches))
+		require.Len(t, from[i], len(p.Submeshes))
 		sum := uint32(0)
-		for _, patch := range p.Patches {
+		for _, patch := range p.Submeshes {
 			sum += patch.Count
 		}
 		assert.Equal(t, len(p.Triangles)/3, int(sum))

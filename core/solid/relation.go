@@ -19,8 +19,8 @@ type Relation struct {
 	// no distance.
 	Meet bool `json:"meet"`
 	// From and To are where the distance is taken, in the world.
-	From space.Triple `json:"from"`
-	To   space.Triple `json:"to"`
+	From space.Vec3 `json:"from"`
+	To   space.Vec3 `json:"to"`
 }
 
 // parallelAngle is the angle in degrees up to which directions count as the
@@ -29,7 +29,7 @@ const parallelAngle = 0.05
 
 // Moved returns the feature after a motion.
 func (f Feature) Moved(m *space.Rigid) Feature {
-	f.Centre, f.Axis = space.TripleOf(m.Apply(f.Centre.Vec())), space.TripleOf(m.R.Apply(f.Axis.Vec()))
+	f.Centre, f.Axis = space.Vec3Of(m.Apply(f.Centre.Vec())), space.Vec3Of(m.R.Apply(f.Axis.Vec()))
 	return f
 }
 
@@ -72,12 +72,12 @@ func Between(a, b Feature) Relation {
 		along := r3.Dot(u, d)
 		return Relation{
 			Distance: math.Abs(along),
-			From:     space.TripleOf(r3.Sub(b.Centre.Vec(), r3.Scale(along, u))),
+			From:     space.Vec3Of(r3.Sub(b.Centre.Vec(), r3.Scale(along, u))),
 			To:       b.Centre,
 		}
 	case angle <= parallelAngle:
 		off := r3.Sub(d, r3.Scale(r3.Dot(d, u), u))
-		return Relation{Distance: r3.Norm(off), From: space.TripleOf(r3.Sub(b.Centre.Vec(), off)), To: b.Centre}
+		return Relation{Distance: r3.Norm(off), From: space.Vec3Of(r3.Sub(b.Centre.Vec(), off)), To: b.Centre}
 	}
 	// The common perpendicular of two lines.
 	n := r3.Unit(r3.Cross(u, v))
@@ -88,8 +88,8 @@ func Between(a, b Feature) Relation {
 	r := Relation{
 		Distance: math.Abs(gap),
 		Degrees:  angle,
-		From:     space.TripleOf(p),
-		To:       space.TripleOf(r3.Add(p, r3.Scale(gap, n))),
+		From:     space.Vec3Of(p),
+		To:       space.Vec3Of(r3.Add(p, r3.Scale(gap, n))),
 	}
 	r.Meet = r.Distance < 1e-3
 	return r

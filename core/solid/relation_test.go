@@ -11,13 +11,13 @@ import (
 
 func TestRelationsOfFeatures(t *testing.T) {
 	plane := func(z float64) Feature {
-		return Feature{Kind: Plane, Centre: space.Triple{3, 4, z}, Axis: space.Triple{0, 0, 1}}
+		return Feature{Kind: Plane, Centre: space.Vec3{3, 4, z}, Axis: space.Vec3{0, 0, 1}}
 	}
-	slope := Feature{Kind: Plane, Centre: space.Triple{0, 0, 9}, Axis: space.Triple{0, 0.5, 0.8660254037844386}}
+	slope := Feature{Kind: Plane, Centre: space.Vec3{0, 0, 9}, Axis: space.Vec3{0, 0.5, 0.8660254037844386}}
 	bore := func(x, y float64) Feature {
-		return Feature{Kind: Cylinder, Centre: space.Triple{x, y, 5}, Axis: space.Triple{0, 0, 1}, Radius: 2}
+		return Feature{Kind: Cylinder, Centre: space.Vec3{x, y, 5}, Axis: space.Vec3{0, 0, 1}, Radius: 2}
 	}
-	edge := Feature{Kind: Line, Centre: space.Triple{100, 8, 2}, Axis: space.Triple{1, 0, 0}}
+	edge := Feature{Kind: Line, Centre: space.Vec3{100, 8, 2}, Axis: space.Vec3{1, 0, 0}}
 	r := rand.New(rand.NewPCG(1, 3))
 	for name, c := range map[string]struct {
 		a, b              Feature
@@ -46,9 +46,9 @@ func TestRelationsOfFeatures(t *testing.T) {
 
 func TestTheNearestEdgeIsFoundWithinAReach(t *testing.T) {
 	list := []Feature{
-		{Kind: Plane, Centre: space.Triple{0, 0, 0}, Axis: space.Triple{0, 0, 1}},
-		{Kind: Line, Centre: space.Triple{0, 0, 0}, Axis: space.Triple{1, 0, 0}, Length: 10},
-		{Kind: Line, Centre: space.Triple{0, 2, 0}, Axis: space.Triple{1, 0, 0}, Length: 10},
+		{Kind: Plane, Centre: space.Vec3{0, 0, 0}, Axis: space.Vec3{0, 0, 1}},
+		{Kind: Line, Centre: space.Vec3{0, 0, 0}, Axis: space.Vec3{1, 0, 0}, Length: 10},
+		{Kind: Line, Centre: space.Vec3{0, 2, 0}, Axis: space.Vec3{1, 0, 0}, Length: 10},
 	}
 	assert.Equal(t, 1, LineAt(list, space.Vec{X: 4, Y: 0.4}, 1))
 	assert.Equal(t, 2, LineAt(list, space.Vec{X: 4, Y: 1.4}, 1))

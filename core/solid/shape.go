@@ -25,16 +25,16 @@ type Shape struct {
 	// Triangles holds three vertex indices a triangle, anticlockwise seen
 	// from outside.
 	Triangles []uint32
-	// Patches divide Triangles into runs; a part gives each a finish.
-	Patches []Patch
+	// Submeshes divide Triangles into runs; a part gives each a finish.
+	Submeshes []Submesh
 	// Edges are the lines that a drawing of the shape shows.
 	Edges []Edge
 	// Bounds is the box of Positions.
 	Bounds space.Box
 }
 
-// Patch is a run of triangles that has one finish.
-type Patch struct {
+// Submesh is a run of triangles that has one finish.
+type Submesh struct {
 	First, Count uint32 // in triangles
 }
 
@@ -43,7 +43,7 @@ type Patch struct {
 type Mesh struct {
 	Positions, Normals []float32
 	Triangles          []uint32
-	Patches            []Patch
+	Submeshes          []Submesh
 }
 
 // Repairs counts what New had to put right.
@@ -64,7 +64,7 @@ func New(m Mesh) (*Shape, Repairs, error) {
 		return nil, done, err
 	}
 	s := &Shape{Positions: m.Positions}
-	s.Triangles, s.Patches = m.solidTriangles(&done)
+	s.Triangles, s.Submeshes = m.solidTriangles(&done)
 	if len(s.Triangles) == 0 {
 		return nil, done, errors.New("the mesh has no triangle with an area")
 	}
@@ -109,14 +109,14 @@ func (m *Mesh) check() error {
 
 // solidTriangles returns the triangles that have an area and are there for the
 // first time, with the patches adapted to what was left out.
-func (m *Mesh) solidTriangles(done *Repairs) (kept []uint32, patches []Patch) {
-	if len(m.Patches) == 0 {
-		m.Patches = []Patch{{Count: uint32(len(m.Triangles) / 3)}}
+func (m *Mesh) solidTriangles(done *Repairs) (kept []uint32, patches []Submesh) {
+	if len(m.Submeshes) == 0 {
+		m.Submeshes = []Submesh{{Count: uint32(len(m.Triangles) / 3)}}
 	}
 	kept = make([]uint32, 0, len(m.Triangles))
 	welded, _ := weld(m.Positions)
 	seen := make(map[[3]uint32]struct{}, len(m.Triangles)/3)
-	for _, p := range m.Patches {
+	for _, p := range m.Submeshes {
 		first := len(kept) / 3
 		for t := p.First; t < p.First+p.Count; t++ {
 			tri := m.Triangles[3*t : 3*t+3]
@@ -135,7 +135,7 @@ func (m *Mesh) solidTriangles(done *Repairs) (kept []uint32, patches []Patch) {
 				kept = append(kept, tri...)
 			}
 		}
-		patches = append(patches, Patch{First: uint32(first), Count: uint32(len(kept)/3 - first)})
+		patches = append(patches, Submesh{First: uint32(first), Count: uint32(len(kept)/3 - first)})
 	}
 	return kept, patches
 }
@@ -168,7 +168,7 @@ func (s *Shape) dropUnused() {
 
 func unitNormals(n []float32) (unit []float32, flat int) {
 	for i := 0; i+2 < len(n); i += 3 {
-		v, ok := space.Unit(space.Vec{X: float64(n[i]), Y: float64(n[i+1]), Z: float64(n[i+2])})
+		v, ok := space.Normalize(space.Vec{X: float64(n[i]), Y: float64(n[i+1]), Z: float64(n[i+2])})
 		if !ok || !space.Finite(v) {
 			v, flat = space.Vec{Y: 1}, flat+1
 		}
@@ -178,7 +178,7 @@ func unitNormals(n []float32) (unit []float32, flat int) {
 }
 
 func boundsOf(positions []float32) space.Box {
-	b := space.Nothing
+	b := space.EmptyBox
 	for i := 0; i+2 < len(positions); i += 3 {
 		b = b.With(at(positions, uint32(i/3)))
 	}
@@ -279,7 +279,7 @@ func (s *Shape) Pieces() (pieces []*Shape, from [][]int) {
 	at := map[uint32]map[uint32]uint32{}
 	kept := map[uint32][]int{}
 	var order []uint32
-	for p, patch := range s.Patches {
+	for p, patch := range s.Submeshes {
 		for t := patch.First; t < patch.First+patch.Count; t++ {
 			piece := find(welded[s.Triangles[3*t]])
 			m := meshes[piece]
@@ -290,9 +290,9 @@ func (s *Shape) Pieces() (pieces []*Shape, from [][]int) {
 			}
 			if k := kept[piece]; len(k) == 0 || k[len(k)-1] != p {
 				kept[piece] = append(k, p)
-				m.Patches = append(m.Patches, Patch{First: uint32(len(m.Triangles) / 3)})
+				m.Submeshes = append(m.Submeshes, Submesh{First: uint32(len(m.Triangles) / 3)})
 			}
-			m.Patches[len(m.Patches)-1].Count++
+			m.Submeshes[len(m.Submeshes)-1].Count++
 			for _, v := range s.Triangles[3*t : 3*t+3] {
 				n, ok := at[piece][v]
 				if !ok {

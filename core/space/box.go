@@ -8,8 +8,8 @@ type Box struct {
 	Min, Max Vec
 }
 
-// Nothing is the empty box: adding a point to it gives that point's box.
-var Nothing = Box{
+// EmptyBox is the empty box: adding a point to it gives that point's box.
+var EmptyBox = Box{
 	Min: Vec{X: math.Inf(1), Y: math.Inf(1), Z: math.Inf(1)},
 	Max: Vec{X: math.Inf(-1), Y: math.Inf(-1), Z: math.Inf(-1)},
 }

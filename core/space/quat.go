@@ -25,8 +25,8 @@ func (q Quat) Norm() float64 {
 	return math.Sqrt(q[0]*q[0] + q[1]*q[1] + q[2]*q[2] + q[3]*q[3])
 }
 
-// Unit returns q scaled to length one, or NoRotation when q has no length.
-func (q Quat) Unit() Quat {
+// Normalized returns q scaled to length one, or NoRotation when q has no length.
+func (q Quat) Normalized() Quat {
 	n := q.Norm()
 	if !(n > 0) || math.IsInf(n, 0) {
 		return NoRotation
@@ -53,7 +53,7 @@ func (m *Mat3) Quat() Quat {
 		s := 2 * math.Sqrt(1+m[8]-m[0]-m[4])
 		q = Quat{(m[2] + m[6]) / s, (m[5] + m[7]) / s, s / 4, (m[3] - m[1]) / s}
 	}
-	return q.Unit()
+	return q.Normalized()
 }
 
 // Slerp goes from a to b along the shorter great arc, u from 0 to 1 (glTF 2.0,
@@ -76,19 +76,19 @@ func Slerp(a, b Quat, u float64) Quat {
 		s := math.Sin(angle)
 		ka, kb = math.Sin((1-u)*angle)/s, math.Sin(u*angle)/s*sign
 	}
-	return Quat{ka*a[0] + kb*b[0], ka*a[1] + kb*b[1], ka*a[2] + kb*b[2], ka*a[3] + kb*b[3]}.Unit()
+	return Quat{ka*a[0] + kb*b[0], ka*a[1] + kb*b[1], ka*a[2] + kb*b[2], ka*a[3] + kb*b[3]}.Normalized()
 }
 
 // LookAlong returns the orientation of a camera that looks along direction
 // with up as near to its +Y as can be. A camera looks along its own −Z. When
 // direction and up are parallel, +Z or −Z of the world serves as up.
 func LookAlong(direction, up Vec) Quat {
-	back := unit(Vec{X: -direction.X, Y: -direction.Y, Z: -direction.Z})
+	back := normalized(Vec{X: -direction.X, Y: -direction.Y, Z: -direction.Z})
 	right := cross(up, back)
 	if length(right) < 1e-9 {
 		right = cross(Vec{Z: -math.Copysign(1, back.Y)}, back)
 	}
-	right = unit(right)
+	right = normalized(right)
 	top := cross(back, right)
 	m := Mat3{right.X, top.X, back.X, right.Y, top.Y, back.Y, right.Z, top.Z, back.Z}
 	return m.Quat()
@@ -100,7 +100,7 @@ func cross(a, b Vec) Vec {
 
 func length(v Vec) float64 { return math.Sqrt(v.X*v.X + v.Y*v.Y + v.Z*v.Z) }
 
-func unit(v Vec) Vec {
+func normalized(v Vec) Vec {
 	l := length(v)
 	if !(l > 0) {
 		return Vec{}
@@ -108,8 +108,8 @@ func unit(v Vec) Vec {
 	return Vec{X: v.X / l, Y: v.Y / l, Z: v.Z / l}
 }
 
-// Unit returns v scaled to length one, and false when v has no usable length.
-func Unit(v Vec) (Vec, bool) {
+// Normalize returns v scaled to length one, and false when v has no usable length.
+func Normalize(v Vec) (Vec, bool) {
 	l := length(v)
 	if !(l > 1e-12) || math.IsInf(l, 0) {
 		return Vec{}, false

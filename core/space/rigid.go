@@ -55,8 +55,8 @@ type Rigid struct {
 	T Vec
 }
 
-// Still is the motion that moves nothing.
-var Still = Rigid{R: Identity3}
+// Identity is the motion that moves nothing.
+var Identity = Rigid{R: Identity3}
 
 // Apply moves the point v.
 func (a *Rigid) Apply(v Vec) Vec {
@@ -64,9 +64,9 @@ func (a *Rigid) Apply(v Vec) Vec {
 	return Vec{X: w.X + a.T.X, Y: w.Y + a.T.Y, Z: w.Z + a.T.Z}
 }
 
-// Then returns the motion that applies b first and a afterwards: a∘b. For
+// Mul returns the motion that applies b first and a afterwards: a∘b. For
 // poses, parent.Then(child) is the child's pose in the parent's frame's frame.
-func (a *Rigid) Then(b *Rigid) Rigid {
+func (a *Rigid) Mul(b *Rigid) Rigid {
 	return Rigid{R: a.R.Mul(&b.R), T: a.Apply(b.T)}
 }
 

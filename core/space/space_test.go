@@ -12,7 +12,7 @@ import (
 
 func randomUnit(r *rand.Rand) Vec {
 	for {
-		if v, ok := Unit(Vec{X: r.NormFloat64(), Y: r.NormFloat64(), Z: r.NormFloat64()}); ok {
+		if v, ok := Normalize(Vec{X: r.NormFloat64(), Y: r.NormFloat64(), Z: r.NormFloat64()}); ok {
 			return v
 		}
 	}
@@ -32,7 +32,11 @@ func TestAxisAngleTurnsLikeAQuaternion(t *testing.T) {
 
 func TestWholeRevolutionsAreExactlyNothing(t *testing.T) {
 	for _, turns := range []float64{0, 1, 2, 3, 17, -4, 10_000} {
-		assert.Equal(t, Still, TurnAbout(Vec{X: 3, Y: -7, Z: 11}, randomUnit(rand.New(rand.NewPCG(3, 4))), 360*turns))
+		assert.Equal(
+			t,
+			Identity,
+			TurnAbout(Vec{X: 3, Y: -7, Z: 11}, randomUnit(rand.New(rand.NewPCG(3, 4))), 360*turns),
+		)
 	}
 }
 
@@ -48,7 +52,7 @@ func TestRigidMotionsComposeAndInvert(t *testing.T) {
 			T: Vec{X: r.NormFloat64(), Y: r.NormFloat64(), Z: r.NormFloat64()},
 		}
 		p := Vec{X: 1, Y: 2, Z: 3}
-		ab := a.Then(&b)
+		ab := a.Mul(&b)
 		assert.InDelta(t, 0, r3.Norm(r3.Sub(ab.Apply(p), a.Apply(b.Apply(p)))), 1e-12)
 		back := a.Inverse()
 		assert.InDelta(t, 0, r3.Norm(r3.Sub(back.Apply(a.Apply(p)), p)), 1e-12)
@@ -90,7 +94,7 @@ func TestSlerpFollowsTheGreatArc(t *testing.T) {
 func TestLookAlongLooksThereWithItsHeadUp(t *testing.T) {
 	for _, d := range []Vec{{X: 1}, {Z: -1}, {X: 1, Y: -2, Z: 0.5}, {Y: -1}, {Y: 1}} {
 		m := LookAlong(d, Vec{Y: 1}).Matrix()
-		want, _ := Unit(d)
+		want, _ := Normalize(d)
 		assert.InDelta(t, 0, r3.Norm(r3.Sub(m.Apply(Vec{Z: -1}), want)), 1e-12)
 		assert.GreaterOrEqual(t, m.Apply(Vec{Y: 1}).Y, -1e-12, "the head is never below")
 	}
@@ -102,18 +106,18 @@ func TestBoxMovedHoldsItsCorners(t *testing.T) {
 	for range 50 {
 		m := Rigid{R: AxisAngle(randomUnit(r), r.Float64()*360), T: Vec{X: r.NormFloat64() * 9}}
 		moved := b.Moved(&m)
-		tight := Nothing
+		tight := EmptyBox
 		for i := range 8 {
 			tight = tight.With(m.Apply(b.Corner(i)))
 		}
 		assert.InDelta(t, 0, r3.Norm(r3.Sub(tight.Min, moved.Min))+r3.Norm(r3.Sub(tight.Max, moved.Max)), 1e-9)
 	}
-	assert.True(t, Nothing.Empty())
-	assert.Equal(t, b, Nothing.Union(b))
+	assert.True(t, EmptyBox.Empty())
+	assert.Equal(t, b, EmptyBox.Union(b))
 }
 
 func TestAnEmptyBoxHasTheOriginForItsCentre(t *testing.T) {
-	assert.Equal(t, Vec{}, Nothing.Centre())
-	assert.Equal(t, Vec{}, Nothing.Size())
+	assert.Equal(t, Vec{}, EmptyBox.Centre())
+	assert.Equal(t, Vec{}, EmptyBox.Size())
 	assert.Equal(t, Vec{X: 1}, Box{Min: Vec{X: -1}, Max: Vec{X: 3}}.Centre())
 }

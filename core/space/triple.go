@@ -1,10 +1,10 @@
 package space
 
-// Triple is a vector as documents write it: [x, y, z].
-type Triple [3]float64
+// Vec3 is a vector as documents write it: [x, y, z].
+type Vec3 [3]float64
 
 // Vec returns t as a vector.
-func (t Triple) Vec() Vec { return Vec{X: t[0], Y: t[1], Z: t[2]} }
+func (t Vec3) Vec() Vec { return Vec{X: t[0], Y: t[1], Z: t[2]} }
 
-// TripleOf returns v as documents write it.
-func TripleOf(v Vec) Triple { return Triple{v.X, v.Y, v.Z} }
+// Vec3Of returns v as documents write it.
+func Vec3Of(v Vec) Vec3 { return Vec3{v.X, v.Y, v.Z} }

@@ -85,7 +85,7 @@ func (s *Survey) touching(a *assembly.Assembly, rule Rule, start, found []bool) 
 func (s *Survey) inside(a *assembly.Assembly, start, found []bool) {
 	worlds := a.Worlds()
 	boxes := make([]space.Box, len(a.Nodes))
-	all := space.Nothing
+	all := space.EmptyBox
 	for i := range a.Nodes {
 		if n := &a.Nodes[i]; n.IsPart() {
 			boxes[i] = a.Shapes[n.Shape].Bounds().Moved(&worlds[i])

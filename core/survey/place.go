@@ -73,7 +73,7 @@ func place(a *assembly.Assembly, shapes []*solid.Shape, facts []Facts, contacts 
 				break
 			}
 			g := axial.Placed(a.Nodes[part].Name, p.around(part, axial, len(parts[k])))
-			if g != nil && (found[k] == nil || g.Sure > found[k].Sure) {
+			if g != nil && (found[k] == nil || g.Confidence > found[k].Confidence) {
 				found[k] = g
 			}
 		}

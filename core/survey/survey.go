@@ -39,8 +39,8 @@ type Facts struct {
 type Set struct {
 	Name  string            `json:"name"`
 	Nodes []assembly.NodeID `json:"nodes"`
-	// Sure is that of the least sure guess in it, 0…1.
-	Sure float64 `json:"sure"`
+	// Confidence is that of the least sure guess in it, 0…1.
+	Confidence float64 `json:"confidence"`
 }
 
 // Of surveys an assembly.
@@ -104,11 +104,11 @@ func ready(a *assembly.Assembly, facts []Facts) []Set {
 		}
 		s := byName[name]
 		if s == nil {
-			s = &Set{Name: name, Sure: 1}
+			s = &Set{Name: name, Confidence: 1}
 			byName[name] = s
 		}
 		s.Nodes = append(s.Nodes, n.ID)
-		s.Sure = min(s.Sure, g.Sure)
+		s.Confidence = min(s.Confidence, g.Confidence)
 	}
 	sets := make([]Set, 0, len(byName))
 	for _, s := range byName {

@@ -24,7 +24,7 @@ func TestTheExampleIsUnderstood(t *testing.T) {
 	found, want := map[string]int{}, map[string]int{}
 	for _, set := range s.Ready {
 		found[set.Name] = len(set.Nodes)
-		assert.GreaterOrEqual(t, set.Sure, 0.4)
+		assert.GreaterOrEqual(t, set.Confidence, 0.4)
 	}
 	for i := range m.Assembly.Nodes {
 		n := &m.Assembly.Nodes[i]

@@ -96,7 +96,7 @@ func stepsOf(f *film.Film) []map[string]any {
 		step := map[string]any{
 			"title":  s.Title,
 			"start":  float64(span.Start) / 1e6,
-			"length": float64(span.Length) / 1e6,
+			"length": float64(span.Duration) / 1e6,
 		}
 		if s.Instruction != "" {
 			step["instruction"] = reveal.PlainProse(s.Instruction)
@@ -150,7 +150,7 @@ func (a *animator) pose(node int, of func(*moment) *assembly.Pose, slack func(*m
 		out := make([][4]float32, len(turns))
 		var last space.Quat
 		for i, k := range turns {
-			q := of(&shown[k]).Turn.Unit()
+			q := of(&shown[k]).Turn.Normalized()
 			if i > 0 && q[0]*last[0]+q[1]*last[1]+q[2]*last[2]+q[3]*last[3] < 0 {
 				q = space.Quat{-q[0], -q[1], -q[2], -q[3]} // the same turn, and the short way between keys
 			}
@@ -233,7 +233,7 @@ func (a *animator) eye(name string, c *gltf.Camera) int {
 	node := &gltf.Node{
 		Name:     name + ": camera",
 		Camera:   gltf.Index(at),
-		Rotation: first.eye.Turn.Unit(),
+		Rotation: first.eye.Turn.Normalized(),
 		Scale:    gltf.DefaultScale,
 		Matrix:   gltf.DefaultMatrix,
 	}

@@ -176,7 +176,7 @@ func TestWhatAGLBLosesIsSaid(t *testing.T) {
 func TestTheGLBHasAParallelCamera(t *testing.T) {
 	m := demo.Pump()
 	doc := demo.Teardown(m.Assembly)
-	doc.Opening.Camera.Parallel = true
+	doc.Opening.Camera.Orthographic = true
 	f := film.Compile(m.Assembly, doc)
 	glb, err := gltf.WriteFilm(context.Background(), m, f)
 	require.NoError(t, err)
@@ -189,7 +189,7 @@ func TestTheGLBHasAParallelCamera(t *testing.T) {
 	fr := f.NewFrame()
 	for _, at := range []float64{0, 3.3, 7.7, 20} {
 		f.At(reveal.Micros(at*1e6), fr)
-		_, up := film.Field(fr.Camera.Lens, 16.0/9)
+		_, up := film.Field(fr.Camera.FocalLength, 16.0/9)
 		assert.InEpsilon(t, fr.Camera.Distance*up/1000, p.at(t, s, at)[0], 2e-4)
 	}
 	assert.InEpsilon(t, o.Ymag*16/9, o.Xmag, 1e-9)

@@ -115,7 +115,7 @@ func TestMetresBecomeMillimetresAndStretchGoesIntoTheShape(t *testing.T) {
 		assert.InEpsilon(t, c.want, m.Shapes[0].Volume(), 1e-5, name)
 		pose := m.Assembly.Nodes[0].Pose.Rigid()
 		inverse := pose.Inverse()
-		round := pose.Then(&inverse)
+		round := pose.Mul(&inverse)
 		assert.InDelta(t, 1, round.R[0], 1e-9, "the pose is rigid")
 	}
 }

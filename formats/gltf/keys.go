@@ -74,17 +74,17 @@ func (k *keys) at(t reveal.Micros) moment {
 		eye: assembly.PoseOf(
 			film.Eye(fr.Camera),
 		),
-		lens:     fr.Camera.Lens,
+		lens:     fr.Camera.FocalLength,
 		away:     fr.Camera.Distance,
-		parallel: fr.Camera.Parallel,
+		parallel: fr.Camera.Orthographic,
 	}
-	_, up := film.Field(fr.Camera.Lens, k.aspect())
+	_, up := film.Field(fr.Camera.FocalLength, k.aspect())
 	m.high = fr.Camera.Distance * up
 	for i := range k.a.Nodes {
 		world := fr.World[i]
 		if p := k.a.Nodes[i].Parent; p >= 0 {
 			above := fr.World[p].Inverse()
-			world = above.Then(&fr.World[i])
+			world = above.Mul(&fr.World[i])
 		}
 		m.local[i] = assembly.PoseOf(world)
 	}
@@ -95,7 +95,7 @@ func (k *keys) at(t reveal.Micros) moment {
 func (k *keys) sample(ctx context.Context) error {
 	marks := map[reveal.Micros]bool{0: true, k.film.Duration(): true}
 	for _, b := range k.film.Schedule.Bars {
-		marks[b.Start], marks[b.Start+b.Length] = true, true
+		marks[b.Start], marks[b.Start+b.Duration] = true, true
 	}
 	for t := reveal.Micros(0); t < k.film.Duration(); t += widest {
 		marks[t] = true
@@ -161,7 +161,7 @@ func tintNear(a, b, m *film.Tint, u float64) bool {
 	if *a == *m && *b == *m {
 		return true
 	}
-	for _, under := range []space.Triple{{}, {1, 1, 1}} {
+	for _, under := range []space.Vec3{{}, {1, 1, 1}} {
 		x, y, z := a.Over(under), b.Over(under), m.Over(under)
 		for k := range 3 {
 			if math.Abs(x[k]+(y[k]-x[k])*u-z[k]) > fadeError {

@@ -66,7 +66,7 @@ func (r *reader) readMesh(i int, stretch space.Mat3) (int, []int, error) {
 			return -1, nil, fmt.Errorf("%s: vertex %d is not a finite point", label, k/3)
 		}
 	}
-	formats.Stretch(&mesh, &stretch)
+	formats.ScaleShear(&mesh, &stretch)
 	shape, err := r.build.Mesh(label, mesh)
 	return shape, finishes, err
 }
@@ -109,7 +109,7 @@ func (r *reader) primitive(mesh *solid.Mesh, p *gltf.Primitive) error {
 	for _, v := range triangles {
 		mesh.Triangles = append(mesh.Triangles, base+v)
 	}
-	mesh.Patches = append(mesh.Patches, solid.Patch{First: first, Count: uint32(len(mesh.Triangles)/3) - first})
+	mesh.Submeshes = append(mesh.Submeshes, solid.Submesh{First: first, Count: uint32(len(mesh.Triangles)/3) - first})
 	return nil
 }
 
@@ -217,7 +217,7 @@ func (r *reader) finish(material *int) int {
 	if f, ok := r.finishes[key]; ok {
 		return f
 	}
-	f := formats.Unfinished
+	f := formats.DefaultFinish
 	if key >= 0 {
 		f = finishOf(r.doc.Materials[key])
 		r.untaken(r.doc.Materials[key], f.Name)

@@ -22,7 +22,7 @@ func localOf(n *gltf.Node, mm float64) (formats.Affine, error) {
 		if l := q.Norm(); l < 0.9 || l > 1.1 {
 			return a, errors.New("its rotation is not a quaternion of length 1")
 		}
-		r := q.Unit().Matrix()
+		r := q.Normalized().Matrix()
 		a.M = space.Mat3{r[0] * s[0], r[1] * s[1], r[2] * s[2], r[3] * s[0], r[4] * s[1], r[5] * s[2], r[6] * s[0], r[7] * s[1], r[8] * s[2]}
 		a.T = space.Vec{X: t[0] * mm, Y: t[1] * mm, Z: t[2] * mm}
 	}

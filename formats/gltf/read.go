@@ -197,7 +197,7 @@ func (r *reader) scene(name string) error {
 	if len(roots) == 1 {
 		return r.node(roots[0], -1, 0, &top, name)
 	}
-	root := r.build.Node(-1, assembly.Node{Name: name, Shape: -1, Pose: assembly.PoseOf(space.Still)})
+	root := r.build.Node(-1, assembly.Node{Name: name, Shape: -1, Pose: assembly.PoseOf(space.Identity)})
 	for _, i := range roots {
 		if err := r.node(i, root, 1, &top, ""); err != nil {
 			return err
@@ -244,7 +244,7 @@ func (r *reader) roots() ([]int, error) {
 
 // node adds node i and everything below it, at its place below that of its
 // parent.
-func (r *reader) node(i, parent, depth int, above *formats.Place, fallback string) error {
+func (r *reader) node(i, parent, depth int, above *formats.NodeTransform, fallback string) error {
 	if i < 0 || i >= len(r.doc.Nodes) {
 		return fmt.Errorf("the file names node %d, but there are %d", i, len(r.doc.Nodes))
 	}

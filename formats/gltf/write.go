@@ -81,7 +81,7 @@ func (w *writer) nodes() {
 		n := &a.Nodes[i]
 		out := &gltf.Node{
 			Name:     n.Name,
-			Rotation: n.Pose.Turn.Unit(),
+			Rotation: n.Pose.Turn.Normalized(),
 			Scale:    gltf.DefaultScale,
 			Matrix:   gltf.DefaultMatrix,
 		}
@@ -131,7 +131,7 @@ func (w *writer) write(s *solid.Shape) arrays {
 		normals[i] = [3]float32(s.Normals[3*i : 3*i+3])
 	}
 	at := arrays{positions: modeler.WritePosition(w.doc, points), normals: modeler.WriteNormal(w.doc, normals)}
-	for _, p := range s.Patches {
+	for _, p := range s.Submeshes {
 		at.patches = append(
 			at.patches,
 			modeler.WriteIndices(w.doc, shortest(s.Triangles[3*p.First:3*(p.First+p.Count)], len(s.Positions)/3)),

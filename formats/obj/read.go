@@ -205,7 +205,7 @@ func (r *reader) finish(name string) (*formats.Model, error) {
 	}
 	root := -1
 	if len(full) != 1 {
-		root = r.build.Node(-1, assembly.Node{Name: name, Shape: -1, Pose: assembly.PoseOf(space.Still)})
+		root = r.build.Node(-1, assembly.Node{Name: name, Shape: -1, Pose: assembly.PoseOf(space.Identity)})
 	}
 	for i, p := range full {
 		label := p.name
@@ -222,7 +222,7 @@ func (r *reader) finish(name string) (*formats.Model, error) {
 		}
 		r.build.Node(
 			root,
-			assembly.Node{Name: label, Shape: shape, Finishes: finishes, Pose: assembly.PoseOf(space.Still)},
+			assembly.Node{Name: label, Shape: shape, Finishes: finishes, Pose: assembly.PoseOf(space.Identity)},
 		)
 	}
 	return r.build.Model()
@@ -249,7 +249,7 @@ func (r *reader) mesh(p *part) (solid.Mesh, []int) {
 			}
 			m.Triangles = append(m.Triangles, n)
 		}
-		m.Patches = append(m.Patches, solid.Patch{First: first, Count: uint32(len(m.Triangles)/3) - first})
+		m.Submeshes = append(m.Submeshes, solid.Submesh{First: first, Count: uint32(len(m.Triangles)/3) - first})
 		finishes = append(finishes, r.finishOf(material))
 	}
 	if bare {
@@ -262,7 +262,7 @@ func (r *reader) finishOf(material string) int {
 	if f, ok := r.finishes[material]; ok {
 		return f
 	}
-	f := formats.Unfinished
+	f := formats.DefaultFinish
 	if material != "" {
 		r.build.Ignored("the material %q is in none of the libraries", material)
 		f.Name = formats.Clipped(material)
@@ -289,7 +289,7 @@ func (r *reader) library(name string) error {
 		r.build.Ignored("the material library %q was not given", name)
 		return nil
 	}
-	f, known := formats.Unfinished, false
+	f, known := formats.DefaultFinish, false
 	keep := func() {
 		if known {
 			r.finishes[f.Name] = r.build.Finish(f)
@@ -302,7 +302,7 @@ func (r *reader) library(name string) error {
 		}
 		if w[0] == "newmtl" {
 			keep()
-			f, known = formats.Unfinished, true
+			f, known = formats.DefaultFinish, true
 			f.Name = strings.Join(w[1:], " ")
 			continue
 		}
@@ -331,7 +331,7 @@ func property(f *assembly.Finish, w []string) error {
 		if len(values) < 3 {
 			return errors.New("Kd needs three numbers")
 		}
-		f.Colour = space.Triple{
+		f.Colour = space.Vec3{
 			assembly.Linear(share(values[0])),
 			assembly.Linear(share(values[1])),
 			assembly.Linear(share(values[2])),

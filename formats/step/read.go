@@ -159,7 +159,7 @@ func (r *reader) tree(name string) error {
 	}
 	top, parent := formats.Origin, -1
 	if len(roots) != 1 {
-		parent = r.build.Node(-1, assembly.Node{Name: name, Shape: -1, Pose: assembly.PoseOf(space.Still)})
+		parent = r.build.Node(-1, assembly.Node{Name: name, Shape: -1, Pose: assembly.PoseOf(space.Identity)})
 	}
 	for _, i := range roots {
 		if err := r.node(i, parent, &top, name); err != nil {
@@ -169,7 +169,7 @@ func (r *reader) tree(name string) error {
 	return nil
 }
 
-func (r *reader) node(i, parent int, above *formats.Place, outer string) error {
+func (r *reader) node(i, parent int, above *formats.NodeTransform, outer string) error {
 	n := &r.head.Nodes[i]
 	name := nameOf(n, outer)
 	label := fmt.Sprintf("%q", name)
@@ -258,14 +258,14 @@ func (r *reader) shape(i int, label string, stretch space.Mat3) (int, error) {
 	}
 	m, b := r.meshes[i], &r.head.Shapes[i]
 	for _, p := range b.Patches {
-		m.Patches = append(m.Patches, solid.Patch{First: p.First, Count: p.Count})
+		m.Submeshes = append(m.Submeshes, solid.Submesh{First: p.First, Count: p.Count})
 	}
 	scaled := stretch
 	for k := range scaled {
 		scaled[k] *= r.scale
 	}
 	m.Positions, m.Normals, m.Triangles = clone(m.Positions), clone(m.Normals), clone(m.Triangles)
-	formats.Stretch(&m, &scaled)
+	formats.ScaleShear(&m, &scaled)
 	s, err := r.build.Mesh(label, m)
 	if err != nil {
 		return s, err
@@ -298,14 +298,14 @@ func (r *reader) finish(colour int) int {
 	if f, ok := r.finishes[colour]; ok {
 		return f
 	}
-	f := formats.Unfinished
+	f := formats.DefaultFinish
 	if colour >= 0 {
 		c := r.head.Colours[colour]
-		f.Colour, f.Opacity = space.Triple{c[0], c[1], c[2]}, c[3]
+		f.Colour, f.Opacity = space.Vec3{c[0], c[1], c[2]}, c[3]
 		f.Name = fmt.Sprintf("Colour %d", colour+1)
 		for _, v := range c {
 			if math.IsNaN(v) || v < 0 || v > 1 {
-				f = formats.Unfinished
+				f = formats.DefaultFinish
 			}
 		}
 	}

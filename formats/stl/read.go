@@ -31,10 +31,10 @@ func Read(ctx context.Context, data []byte, o formats.Options) (*formats.Model, 
 	if err != nil {
 		return nil, err
 	}
-	finish := b.Finish(formats.Unfinished)
+	finish := b.Finish(formats.DefaultFinish)
 	root := -1
 	if len(bodies) != 1 {
-		root = b.Node(-1, assembly.Node{Name: o.Name, Shape: -1, Pose: assembly.PoseOf(space.Still)})
+		root = b.Node(-1, assembly.Node{Name: o.Name, Shape: -1, Pose: assembly.PoseOf(space.Identity)})
 	}
 	for i, body := range bodies {
 		name := body.Name
@@ -64,7 +64,10 @@ func Add(b *formats.Builder, parent int, name string, body Body, mm float64, fin
 	if err != nil {
 		return err
 	}
-	b.Node(parent, assembly.Node{Name: name, Shape: shape, Finishes: []int{finish}, Pose: assembly.PoseOf(space.Still)})
+	b.Node(
+		parent,
+		assembly.Node{Name: name, Shape: shape, Finishes: []int{finish}, Pose: assembly.PoseOf(space.Identity)},
+	)
 	return nil
 }
 

@@ -120,7 +120,7 @@ func (r *reader) items(name string) error {
 	root := -1
 	items := r.model.Build.Items
 	if len(items) != 1 {
-		root = r.build.Node(-1, assembly.Node{Name: name, Shape: -1, Pose: assembly.PoseOf(space.Still)})
+		root = r.build.Node(-1, assembly.Node{Name: name, Shape: -1, Pose: assembly.PoseOf(space.Identity)})
 	}
 	top := formats.Origin
 	for i, item := range items {
@@ -141,7 +141,7 @@ func (r *reader) object(
 	id uint32,
 	transform go3mf.Matrix,
 	parent, depth int,
-	above *formats.Place,
+	above *formats.NodeTransform,
 	name string,
 ) error {
 	o, ok := r.model.FindObject(path, id)
@@ -204,7 +204,7 @@ func (r *reader) object(
 // last, of the origin.
 func (r *reader) affine(t go3mf.Matrix) formats.Affine {
 	if t == (go3mf.Matrix{}) {
-		return formats.Unmoved
+		return formats.IdentityAffine
 	}
 	v := func(i int) float64 { return float64(t[i]) }
 	return formats.Affine{
@@ -241,10 +241,10 @@ func (r *reader) shape(o *go3mf.Object, path, label string, stretch space.Mat3) 
 	for _, f := range order {
 		first := uint32(len(m.Triangles) / 3)
 		m.Triangles = append(m.Triangles, byFinish[f]...)
-		m.Patches = append(m.Patches, solid.Patch{First: first, Count: uint32(len(m.Triangles)/3) - first})
+		m.Submeshes = append(m.Submeshes, solid.Submesh{First: first, Count: uint32(len(m.Triangles)/3) - first})
 		s.finishes = append(s.finishes, r.finishIndex(f))
 	}
-	formats.Stretch(&m, &stretch)
+	formats.ScaleShear(&m, &stretch)
 	var err error
 	if s.shape, err = r.build.Mesh(label, m); err != nil {
 		return s, err
@@ -264,7 +264,7 @@ func (r *reader) finishIndex(f assembly.Finish) int {
 
 // finish returns what property p of the group pid looks like.
 func (r *reader) finish(path string, pid, p uint32) assembly.Finish {
-	f := formats.Unfinished
+	f := formats.DefaultFinish
 	asset, ok := r.model.FindAsset(path, pid)
 	if pid == 0 || !ok {
 		return f

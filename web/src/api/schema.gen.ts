@@ -520,7 +520,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/projects/{id}/reveals/bring": {
+    "/api/projects/{id}/reveals/import": {
         parameters: {
             query?: never;
             header?: never;
@@ -606,23 +606,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/reveals/{id}/bringback": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Brings a deleted reveal back. */
-        post: operations["bringBack"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/reveals/{id}/clearance": {
         parameters: {
             query?: never;
@@ -691,7 +674,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/reveals/{id}/outputs/expected": {
+    "/api/reveals/{id}/outputs/estimate": {
         parameters: {
             query?: never;
             header?: never;
@@ -812,7 +795,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/reveals/{id}/reversed": {
+    "/api/reveals/{id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Brings a deleted reveal back. */
+        post: operations["bringBack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reveals/{id}/reverse": {
         parameters: {
             query?: never;
             header?: never;
@@ -990,10 +990,10 @@ export interface components {
         Bar: {
             advance?: number;
             cue: string;
+            duration: number;
             /** @enum {string} */
             kind: "pull" | "turn" | "unscrew" | "route" | "fade" | "tint" | "surface" | "note" | "card" | "shot" | "orbit";
             label: string;
-            length: number;
             muted?: boolean;
             retraced?: boolean;
             start: number;
@@ -1011,13 +1011,13 @@ export interface components {
         };
         Camera: {
             distance: number;
-            lens: number;
+            focalLength: number;
             orientation: components["schemas"]["Quat"];
-            parallel?: boolean;
-            target: components["schemas"]["Triple"];
+            orthographic?: boolean;
+            target: components["schemas"]["Vec3"];
         };
         Captions: {
-            ground?: boolean;
+            backing?: boolean;
             /** @enum {string} */
             place: "lower-left" | "lower-middle" | "upper-left";
             /** @enum {string} */
@@ -1050,10 +1050,10 @@ export interface components {
             title: string;
         };
         Choices: {
-            avoid?: components["schemas"]["Triple"][];
+            avoid?: components["schemas"]["Vec3"][];
             fade?: boolean;
             given?: components["schemas"]["Given"][];
-            prefer?: components["schemas"]["Triple"][];
+            prefer?: components["schemas"]["Vec3"][];
             reach?: string;
             spacing?: number;
             stays?: string[];
@@ -1089,17 +1089,17 @@ export interface components {
             b: string;
             crossing?: boolean;
             gap: number;
-            normal: components["schemas"]["Triple"];
+            normal: components["schemas"]["Vec3"];
         };
         Cue: {
             card?: components["schemas"]["Card"];
+            duration: number;
             easing: ("linear" | "smooth" | "in" | "out") | number[];
             fade?: components["schemas"]["Fade"];
             flow?: components["schemas"]["FlowLine"];
             id: string;
             /** @enum {string} */
             kind: "pull" | "turn" | "unscrew" | "route" | "fade" | "tint" | "surface" | "note" | "card" | "shot" | "orbit";
-            length: number;
             muted?: boolean;
             note?: components["schemas"]["Note"];
             of?: string;
@@ -1118,6 +1118,13 @@ export interface components {
         };
         Differences: {
             lines: string[];
+        };
+        Direction: {
+            along: components["schemas"]["Vec3"];
+            /** @enum {string} */
+            axes: "own" | "parent" | "assembly" | "reference";
+            of?: string;
+            pivot?: components["schemas"]["Vec3"];
         };
         Doubt: {
             likely?: number;
@@ -1160,17 +1167,17 @@ export interface components {
         Expected: {
             bytes: number;
             frames: number;
-            hasty: components["schemas"]["Unreadable"][];
             lacks: string;
             learned: boolean;
             length: number;
             seconds: number;
             timecode: string;
+            tooFast: components["schemas"]["Unreadable"][];
         };
         Facts: {
             area: number;
             axes: components["schemas"]["Mat3"];
-            centroid: components["schemas"]["Triple"];
+            centroid: components["schemas"]["Vec3"];
             closed: boolean;
             fastener?: components["schemas"]["Guess"];
             like: number;
@@ -1183,8 +1190,8 @@ export interface components {
         };
         Feature: {
             area?: number;
-            axis: components["schemas"]["Triple"];
-            centre: components["schemas"]["Triple"];
+            axis: components["schemas"]["Vec3"];
+            centre: components["schemas"]["Vec3"];
             hole?: boolean;
             kind: string;
             length?: number;
@@ -1208,14 +1215,14 @@ export interface components {
             level: "fault" | "warning" | "hint";
             mends?: components["schemas"]["Mend"][];
             parts: string[];
-            place?: components["schemas"]["Triple"];
+            place?: components["schemas"]["Vec3"];
             says: string;
             step: string;
             to: number;
             worse: number;
         };
         Finish: {
-            colour: components["schemas"]["Triple"];
+            colour: components["schemas"]["Vec3"];
             metalness: number;
             name: string;
             opacity: number;
@@ -1228,6 +1235,10 @@ export interface components {
             /** @enum {string} */
             of: "each" | "parts" | "all";
             to?: number;
+        };
+        Follow: {
+            margin: number;
+            nodes?: string[];
         };
         Format: {
             alpha: boolean;
@@ -1253,18 +1264,18 @@ export interface components {
             down: number;
         };
         Given: {
-            along?: components["schemas"]["Triple"];
+            along?: components["schemas"]["Vec3"];
             nodes: string[];
         };
         Guess: {
+            confidence: number;
             diameter: number;
             kind: string;
             lead?: number;
             length?: number;
-            origin: components["schemas"]["Triple"];
-            out: components["schemas"]["Triple"];
+            origin: components["schemas"]["Vec3"];
+            out: components["schemas"]["Vec3"];
             size?: string;
-            sure: number;
             tool?: string;
             why: string;
         };
@@ -1289,10 +1300,6 @@ export interface components {
             startedAt: string;
             state: string;
         };
-        Keep: {
-            margin: number;
-            nodes?: string[];
-        };
         KeptOutput: {
             kept: boolean;
         };
@@ -1307,7 +1314,7 @@ export interface components {
             nodes?: string[];
         };
         Leg: {
-            along: components["schemas"]["Triple"];
+            along: components["schemas"]["Vec3"];
             distance: number;
             share?: number;
         };
@@ -1323,27 +1330,27 @@ export interface components {
             corner: string;
         };
         Look: {
+            backgroundBottom: components["schemas"]["Vec3"];
+            backgroundTop: components["schemas"]["Vec3"];
             contourWidth: number;
             edgeLeast: number;
             edgePull: number;
             edgeWidth: number;
-            fill: components["schemas"]["Triple"];
-            fillLight: components["schemas"]["Triple"];
-            ground: components["schemas"]["Triple"];
+            fill: components["schemas"]["Vec3"];
+            fillLight: components["schemas"]["Vec3"];
+            groundColour: components["schemas"]["Vec3"];
             hiddenEdges: number;
-            ink: components["schemas"]["Triple"];
-            inkOnDark: components["schemas"]["Triple"];
-            key: components["schemas"]["Triple"];
-            keyLight: components["schemas"]["Triple"];
+            ink: components["schemas"]["Vec3"];
+            inkOnDark: components["schemas"]["Vec3"];
+            key: components["schemas"]["Vec3"];
+            keyLight: components["schemas"]["Vec3"];
             knee: number;
             lineRoom: number;
             occlusion: components["schemas"]["Occlusion"];
-            paperFoot: components["schemas"]["Triple"];
-            paperTop: components["schemas"]["Triple"];
             rim: number;
             room: components["schemas"]["Room"];
             shadow: number;
-            sky: components["schemas"]["Triple"];
+            skyColour: components["schemas"]["Vec3"];
             slant: number;
         };
         Marker: {
@@ -1408,11 +1415,11 @@ export interface components {
         };
         NodeTint: {
             amount: number;
-            colour: components["schemas"]["Triple"];
+            colour: components["schemas"]["Vec3"];
             node: string;
         };
         Note: {
-            at: components["schemas"]["Triple"];
+            at: components["schemas"]["Vec3"];
             text: string;
         };
         Notice: {
@@ -1454,11 +1461,35 @@ export interface components {
         };
         Opening: {
             camera: components["schemas"]["Camera"];
-            leftOut?: string[];
             opacities?: components["schemas"]["NodeOpacity"][];
             poses?: components["schemas"]["NodePose"][];
+            suppressed?: string[];
             surfaces?: components["schemas"]["NodeSurface"][];
             tints?: components["schemas"]["NodeTint"][];
+        };
+        Operation: {
+            at?: number;
+            by?: number;
+            camera?: components["schemas"]["Camera"];
+            cueIds?: string[];
+            cues?: components["schemas"]["Cue"][];
+            distance?: number;
+            /** @enum {string} */
+            do: "addLeg" | "addMarker" | "addStep" | "alignEnds" | "alignStarts" | "backTogether" | "begin" | "card" | "distribute" | "duplicateCues" | "duplicateStep" | "fade" | "hide" | "insertHere" | "insertTime" | "joinStep" | "makeRoom" | "makeTwins" | "mute" | "note" | "openFaded" | "openHere" | "orbit" | "partTwins" | "paste" | "pasteBack" | "peel" | "pull" | "pullOut" | "removeCues" | "removeStep" | "route" | "sameLength" | "scaleTime" | "setTargets" | "shift" | "shot" | "show" | "sideways" | "splitStep" | "spread" | "stagger" | "stretch" | "suppress" | "surface" | "thenOn" | "tint" | "turn" | "turnRound" | "unscrew" | "unscrewOut";
+            /** @enum {string} */
+            edge?: "start" | "end";
+            factor?: number;
+            fresh?: string;
+            nodes?: string[];
+            on?: boolean;
+            opacity?: number;
+            point?: components["schemas"]["Vec3"];
+            secondary?: components["schemas"]["Leg"];
+            starts?: number[];
+            stepId?: string;
+            text?: string;
+            time?: number;
+            way?: components["schemas"]["Direction"];
         };
         Options: {
             detail?: string;
@@ -1467,7 +1498,7 @@ export interface components {
             up?: string;
         };
         Orbit: {
-            about: components["schemas"]["Triple"];
+            about: components["schemas"]["Vec3"];
             degrees: number;
         };
         Order: {
@@ -1475,7 +1506,7 @@ export interface components {
             outputs: components["schemas"]["Settings"][];
         };
         Other: {
-            along: components["schemas"]["Triple"];
+            along: components["schemas"]["Vec3"];
             blocked?: string;
             far?: number;
             label: string;
@@ -1536,8 +1567,8 @@ export interface components {
             legs: components["schemas"]["Leg"][];
         };
         Piece: {
-            patches: number[];
             shape: components["schemas"]["ShapeRef"];
+            submeshes: number[];
         };
         Plan: {
             asked: number;
@@ -1562,7 +1593,7 @@ export interface components {
             reveal?: string;
         };
         Pose: {
-            move: components["schemas"]["Triple"];
+            move: components["schemas"]["Vec3"];
             turn: components["schemas"]["Quat"];
         };
         Presence: {
@@ -1623,15 +1654,15 @@ export interface components {
             version: number;
         };
         Pull: {
-            across?: components["schemas"]["Leg"];
-            along: components["schemas"]["Triple"];
+            along: components["schemas"]["Vec3"];
             /** @enum {string} */
-            axes: "own" | "parent" | "assembly" | "other";
+            axes: "own" | "parent" | "assembly" | "reference";
             distance: number;
+            secondary?: components["schemas"]["Leg"];
         };
         Quat: number[];
         Reach: {
-            directions: components["schemas"]["Triple"][];
+            directions: components["schemas"]["Vec3"][];
             nodes: string[];
             time: number;
         };
@@ -1696,7 +1727,7 @@ export interface components {
         };
         Route: {
             /** @enum {string} */
-            axes: "own" | "parent" | "assembly" | "other";
+            axes: "own" | "parent" | "assembly" | "reference";
             legs: components["schemas"]["Leg"][];
             radius?: number;
         };
@@ -1707,22 +1738,19 @@ export interface components {
             steps: components["schemas"]["Span"][];
         };
         Set: {
+            confidence: number;
             name: string;
             nodes: string[];
-            sure: number;
         };
         Settings: {
             aperture?: number;
             at?: number[];
             author?: string;
             background?: string;
-            backward?: boolean;
-            blur?: number;
             boxes?: boolean;
             captions?: boolean;
             card?: components["schemas"]["TitleCard"];
             crossFade?: number;
-            deep?: boolean;
             draft?: boolean;
             eye?: components["schemas"]["Camera"];
             fill?: boolean;
@@ -1736,13 +1764,16 @@ export interface components {
             logo?: components["schemas"]["Logo"];
             name?: string;
             noNotices?: boolean;
+            ntsc?: boolean;
             picture?: string;
             poster?: number;
             purpose?: string;
             rate?: number;
+            reverse?: boolean;
             safeAreas?: boolean;
             samples?: number;
-            slowed?: boolean;
+            shutterSamples?: number;
+            sixteenBits?: boolean;
             sound?: components["schemas"]["Sound"];
             speed?: number;
             steps?: string[];
@@ -1756,16 +1787,16 @@ export interface components {
         };
         ShapeRef: {
             hash: string;
-            heart?: components["schemas"]["Triple"];
-            max: components["schemas"]["Triple"];
-            min: components["schemas"]["Triple"];
-            patches: number;
+            heart?: components["schemas"]["Vec3"];
+            max: components["schemas"]["Vec3"];
+            min: components["schemas"]["Vec3"];
+            submeshes: number;
             triangles: number;
         };
         Shot: {
             camera: components["schemas"]["Camera"];
-            even?: boolean;
-            keep?: components["schemas"]["Keep"];
+            constantSpeed?: boolean;
+            follow?: components["schemas"]["Follow"];
             name?: string;
             shapes?: components["schemas"]["Framing"][];
             straight?: boolean;
@@ -1779,18 +1810,18 @@ export interface components {
         };
         Span: {
             done: number;
+            duration: number;
             late?: number;
-            length: number;
             muted?: boolean;
             start: number;
             step: string;
         };
         Step: {
             cues?: components["schemas"]["Cue"][];
+            duration: number;
             held?: boolean;
             id: string;
             instruction?: string;
-            length: number;
             markers?: components["schemas"]["Marker"][];
             muted?: boolean;
             notice?: components["schemas"]["Notice"];
@@ -1827,37 +1858,36 @@ export interface components {
             tolerance: number;
         };
         Swing: {
-            about: components["schemas"]["Triple"];
+            about: components["schemas"]["Vec3"];
             degrees: number;
-            pivot: components["schemas"]["Triple"];
+            pivot: components["schemas"]["Vec3"];
         };
         Then: {
-            backward?: boolean;
             card?: components["schemas"]["TitleCard"];
             reveal?: string;
+            reverse?: boolean;
         };
         Thread: {
-            along: components["schemas"]["Triple"];
+            along: components["schemas"]["Vec3"];
             lead: number;
-            pivot: components["schemas"]["Triple"];
+            pivot: components["schemas"]["Vec3"];
             turns: number;
         };
         Tint: {
             amount: number;
-            colour: components["schemas"]["Triple"];
+            colour: components["schemas"]["Vec3"];
         };
         TitleCard: {
-            length: number;
+            duration: number;
             text?: string;
             title: string;
         };
-        Triple: number[];
         Turn: {
-            about: components["schemas"]["Triple"];
+            about: components["schemas"]["Vec3"];
             /** @enum {string} */
-            axes: "own" | "parent" | "assembly" | "other";
+            axes: "own" | "parent" | "assembly" | "reference";
             degrees: number;
-            pivot: components["schemas"]["Triple"];
+            pivot: components["schemas"]["Vec3"];
         };
         Unreadable: {
             has: number;
@@ -1866,14 +1896,15 @@ export interface components {
             title: string;
         };
         Unscrew: {
-            along: components["schemas"]["Triple"];
+            along: components["schemas"]["Vec3"];
             /** @enum {string} */
-            axes: "own" | "parent" | "assembly" | "other";
+            axes: "own" | "parent" | "assembly" | "reference";
             lead: number;
             leftHand?: boolean;
-            pivot: components["schemas"]["Triple"];
+            pivot: components["schemas"]["Vec3"];
             turns: number;
         };
+        Vec3: number[];
         Version: {
             author?: string;
             id: string;
@@ -1892,20 +1923,6 @@ export interface components {
             distance: number;
             free: boolean;
             touches?: string;
-        };
-        Wish: {
-            at?: number;
-            by?: number;
-            cueIds?: string[];
-            cues?: components["schemas"]["Cue"][];
-            do: string;
-            /** @enum {string} */
-            edge?: "start" | "end";
-            factor?: number;
-            fresh?: string;
-            nodes?: string[];
-            starts?: number[];
-            stepId?: string;
         };
     };
     responses: never;
@@ -3234,35 +3251,6 @@ export interface operations {
             };
         };
     };
-    bringBack: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Done */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description What is wrong */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     clearance: {
         parameters: {
             query?: never;
@@ -3688,6 +3676,35 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Changed"];
                 };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bringBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description What is wrong */
             default: {

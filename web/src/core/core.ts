@@ -3,217 +3,15 @@
 import './wasm_exec.js' // comes with Go and defines the class Go
 import wasm from './core.wasm?url'
 import { packed } from './packed'
-import type { Bar, Camera, Command, RevealDocument, Schedule, Schemas, Step } from '../api/client'
+import type { Camera, Command, Schemas } from '../api/client'
+import { layout, type Queries, type State, type Vec3 } from './core.gen'
 
 export type Look = Schemas['Look']
 export type View = Schemas['View']
-export type Vec3 = [number, number, number]
 
-/** What the core says of the document: all of it, or, where only bars have moved,
- * these and the steps that they are in. */
-export interface State {
-  reveal?: RevealDocument
-  schedule?: Schedule
-  bars?: { index: number; bar: Bar }[]
-  steps?: { index: number; step: Step; span: Schedule['steps'][number] }[]
-  inverse?: Command
-  /** What “do” has done altogether, where it was more than the command. */
-  command?: Command
-  /** Steps that have become longer by it. */
-  grown?: number[]
-}
-
-export interface Way {
-  label: string
-  axes: 'own' | 'parent' | 'assembly' | 'other'
-  /** The node whose axes they are, where these are another's. */
-  of?: string
-  along: Vec3
-  world: Vec3
-  /** The pivot of a turn, where it is not the middle of the picked part. */
-  pivot?: Vec3
-}
-
-export interface Ways {
-  ways: Way[] | null
-  centre: Vec3
-  pivot: Vec3
-  distance: number
-  thread?: { size: string; along: Vec3; pivot: Vec3; lead: number; turns: number; sure: number }
-}
-
-export interface PlacedFeature {
-  node: string
-  feature: Schemas['Feature']
-}
-
-/** How the moves of a plan become steps. */
-export interface Writing {
-  moves?: number[]
-  fineness?: 'each' | 'usual' | 'few'
-  /** Moves, by their first node, that go into the step before, or begin one. */
-  join?: string[]
-  split?: string[]
-  pace?: number
-  noShots?: boolean
-  noFlow?: boolean
-  allAtOnce?: '' | 'together' | 'layers'
-  length?: number
-  fresh: string
-}
-
-/** Moves of a plan as steps to insert, and which moves are in each. */
-export interface Written {
-  command: Command
-  steps: (number[] | null)[]
-}
-
-/** A note in the frame: shares of its width and height from the upper left. */
-export interface Note {
-  lines: string[]
-  anchorX: number
-  anchorY: number
-  x: number
-  y: number
-  width: number
-  height: number
-  opacity: number
-  /** What it points at, in the world, mm. */
-  at: Vec3
-  node: string
-}
-
-/** A paragraph or an entry of a list. */
-export interface Block {
-  item?: boolean
-  runs: { text: string; strong?: boolean; emphasis?: boolean }[]
-}
-
-/** A text over the whole picture. */
-export interface Card {
-  title: string
-  text?: string
-  clear?: boolean
-  opacity: number
-}
-
-/** Sizes of words, in shares of the frame's unit, and their places in it. */
-export interface Lettering {
-  title: number
-  titleLead: number
-  text: number
-  textLead: number
-  column: number
-  safe: number
-  cardTitle: number
-  cardText: number
-  cardAt: number
-  cardColumn: number
-  ground: number
-  groundAlpha: number
-  tools: number
-  toolsLead: number
-  lines: number
-  note: number
-  noteLead: number
-  noteAside: number
-  noteAbove: number
-  noteAlpha: number
-  noteDot: number
-  noteSlack: number
-  noteSlackOf: number
-}
-
-/** How a signal word is set: display values, 0 to 1. */
-export interface Sign {
-  panel: Vec3
-  letters: Vec3
-  alert?: boolean
-}
-
-export interface Said {
-  step: number
-  opacity: number
-}
-
-export interface Relation {
-  distance: number
-  degrees: number
-  meet: boolean
-  from: Vec3
-  to: Vec3
-}
-
-export interface Thread {
-  name: string
-  diameter: number
-  lead: number
-}
-
-export interface Place {
-  step: number
-  offset: number
-}
-
-export interface Ground {
-  centre: Vec3
-  side: number
-}
-
-export interface Spread {
-  along: Vec3
-  pulls: { node: string; distance: number }[]
-}
-
-export type PickRule = 'like' | 'fasteners' | 'neighbours' | 'inside'
-
-export type Quantity = 'length' | 'angle' | 'time' | 'percent' | 'plain'
-
-type Question =
-  | { ask: 'measure'; quantity: Quantity; text: string }
-  | { ask: 'adjust'; quantity: Quantity; text: string; values: number[] }
-  | { ask: 'look' }
-  | { ask: 'noise' }
-  | { ask: 'views' }
-  | { ask: 'bounds' }
-  | { ask: 'field'; lens: number; aspect: number }
-  | { ask: 'snap'; time: number }
-  | { ask: 'timecode'; time: number }
-  | { ask: 'digest'; time: number }
-  | { ask: 'ways'; nodes: string[] }
-  | { ask: 'threads' }
-  | { ask: 'finishes' }
-  | { ask: 'planned'; plan: Schemas['Plan'] | null; time: number; writing: Writing }
-  | { ask: 'lettering' }
-  | { ask: 'signals' }
-  | { ask: 'caption'; time: number }
-  | { ask: 'captions' }
-  | { ask: 'prose'; text: string }
-  | { ask: 'plain'; text: string }
-  | { ask: 'cards'; time: number }
-  | { ask: 'openHere'; time: number }
-  | { ask: 'reference'; features: [{ node: string; feature?: Schemas['Feature'] }]; nodes: string[] }
-  | { ask: 'edgeAt'; node: string; lines: Schemas['Feature'][]; point: Vec3; distance: number }
-  | { ask: 'easing'; easing: Schemas['Cue']['easing'] }
-  | { ask: 'compose'; wish: Schemas['Wish'] }
-  | { ask: 'spread'; nodes: string[]; along: Vec3; distance: number; peel: boolean; gap: boolean }
-  | { ask: 'notes'; time: number; camera?: Camera }
-  | { ask: 'between'; features: [PlacedFeature, PlacedFeature] }
-  | { ask: 'pick'; rule: PickRule; nodes: string[] }
-  | { ask: 'reach'; cue: string; time: number }
-  | { ask: 'drag'; point: Vec3; along: Vec3; ray: [Vec3, Vec3] }
-  | { ask: 'shadow' }
-  | { ask: 'place'; time: number }
-  | { ask: 'frames'; time: number; rate: number }
-  | {
-      ask: 'fit'
-      nodes: string[]
-      orientation: number[]
-      lens: number
-      parallel?: boolean
-      aspect: number
-      margin: number
-    }
+export * from './core.gen'
+export type Quantity = Queries['quantity']['with']['kind']
+export type PickRule = Queries['pick']['with']['rule']
 
 interface Exports {
   mem: WebAssembly.Memory
@@ -252,9 +50,6 @@ declare global {
 
 const encoder = new TextEncoder()
 const decoder = new TextDecoder()
-
-// The order of the numbers in the module's camera (core/desk).
-const fields = 14
 
 export interface Frame {
   matrices: Float32Array
@@ -363,8 +158,12 @@ export class Core {
     return Array.from(new Int32Array(this.x.mem.buffer, place, nodes.length))
   }
 
-  ask<T>(question: Question): T {
-    this.send(JSON.stringify(question))
+  /** Asks for something; nothing on the stage moves by it. */
+  ask<Name extends keyof Queries>(
+    name: Name,
+    ...[what]: Queries[Name]['with'] extends null ? [] : [Queries[Name]['with']]
+  ): Queries[Name]['answer'] {
+    this.send(JSON.stringify({ ask: name, with: what }))
     return this.receive(this.x.ask())
   }
 
@@ -378,7 +177,7 @@ export class Core {
   /** The contact shadow of the last frame. Finding it takes no memory, so that the frame stays where it is. */
   dark(): Float32Array {
     const place = this.x.dark()
-    return new Float32Array(this.x.mem.buffer, place, 96 * 96)
+    return new Float32Array(this.x.mem.buffer, place, layout.shadow ** 2)
   }
 
   // atRest is the assembly as it was imported.
@@ -389,25 +188,26 @@ export class Core {
 
   private frame(): Frame {
     const memory = this.x.mem.buffer
-    const c = new Float64Array(memory, this.x.camera(), fields)
+    const at = layout.camera
+    const c = new Float64Array(memory, this.x.camera(), layout.camera.numbers)
     return {
-      matrices: new Float32Array(memory, this.x.matrices(), 16 * this.nodes),
+      matrices: new Float32Array(memory, this.x.matrices(), layout.matrix * this.nodes),
       opacities: new Float32Array(memory, this.x.opacities(), this.nodes),
-      tints: new Float32Array(memory, this.x.tints(), 4 * this.nodes),
-      surfaces: new Float32Array(memory, this.x.surfaces(), 3 * this.nodes),
+      tints: new Float32Array(memory, this.x.tints(), layout.tint * this.nodes),
+      surfaces: new Float32Array(memory, this.x.surfaces(), layout.surface * this.nodes),
       flow: new Float32Array(memory, this.x.flow(), this.x.flowLength()),
       version: this.x.version(),
       altered: new Int32Array(memory, this.x.altered(), this.x.alteredLength()),
       camera: {
-        target: [c[0], c[1], c[2]],
-        orientation: [c[3], c[4], c[5], c[6]],
-        distance: c[7],
-        lens: c[8],
-        ...(c[13] === 1 && { parallel: true }),
+        target: [...c.subarray(at.target, at.target + 3)],
+        orientation: [...c.subarray(at.orientation, at.orientation + 4)],
+        distance: c[at.distance]!,
+        focalLength: c[at.focalLength]!,
+        ...(c[at.orthographic] === 1 && { orthographic: true }),
       },
-      step: c[9],
-      across: c[11],
-      up: c[12],
+      step: c[at.step]!,
+      across: c[at.field]!,
+      up: c[at.field + 1]!,
     }
   }
 }

@@ -26,7 +26,7 @@ function large(parts: number, name: string) {
   const shapes = Array.from({ length: parts }, (_, i) => ({
     hash: i.toString(16).padStart(64, '0'),
     triangles: 12,
-    patches: 1,
+    submeshes: 1,
     min: [0, 0, 0],
     max: [10, 10, 10],
   }))
@@ -44,7 +44,12 @@ test('memory is flat from the second opening of 10,000 parts on', async () => {
   for (let k = 0; k < 9; k++) {
     core.openAssembly(large(10_000, `assembly ${k}`))
     core.at(0)
-    core.ask({ ask: 'fit', nodes: [], orientation: [0, 0, 0, 1], lens: 50, aspect: 1.78, margin: 0.2 })
+    core.ask('fit', {
+      nodes: [],
+      from: { target: [0, 0, 0], orientation: [0, 0, 0, 1], distance: 1, focalLength: 50 },
+      aspect: 1.78,
+      margin: 0.2,
+    })
     used.push(core.memory())
     if (k % 2 === 1) core.close()
   }

@@ -33,7 +33,7 @@ export function packed(a: Pick<Assembly, 'name' | 'nodes' | 'shapes' | 'finishes
     numbers(s.heart ?? [NaN, NaN, NaN])
   }
   for (const n of nodes) [n.parent, n.shape, n.finishes?.length ?? 0].forEach(whole)
-  for (const s of shapes) [s.triangles, s.patches].forEach(whole)
+  for (const s of shapes) [s.triangles, s.submeshes].forEach(whole)
   for (const n of nodes) n.finishes?.forEach(whole)
   out.set(texts, at)
   out.set(head, at + texts.length)

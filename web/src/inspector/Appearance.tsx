@@ -137,10 +137,10 @@ export function Appearance({ cues, set }: SettingsProps) {
 // AtOnce makes a change take no time: less than any frame lasts.
 function AtOnce({ cues, set }: SettingsProps) {
   const frame = 1e6 / useSession((s) => s.doc?.frame.rate ?? 30)
-  const once = cues.every((c) => c.length < frame)
+  const once = cues.every((c) => c.duration < frame)
   return (
     <Field label="">
-      <Button kind="quiet" onClick={() => set((c) => ({ ...c, length: once ? 1_000_000 : 1 }))}>
+      <Button kind="quiet" onClick={() => set((c) => ({ ...c, duration: once ? 1_000_000 : 1 }))}>
         {once ? 'slowly' : 'at once'}
       </Button>
     </Field>

@@ -54,22 +54,22 @@ export function CameraFields({ cues, set }: SettingsProps) {
         label="Lens"
         quantity="length"
         cues={cues}
-        of={(c) => c.shot!.camera.lens}
-        put={(c, lens) => ({ ...c, shot: { ...c.shot!, camera: { ...c.shot!.camera, lens } } })}
+        of={(c) => c.shot!.camera.focalLength}
+        put={(c, lens) => ({ ...c, shot: { ...c.shot!, camera: { ...c.shot!.camera, focalLength: lens } } })}
       />
       <Field label="Sees">
         <Choice
           label="Sees"
-          value={shot.camera.parallel ? 'parallel' : 'lens'}
+          value={shot.camera.orthographic ? 'orthographic' : 'lens'}
           className="w-full"
           options={[
             { value: 'lens', text: 'By lens' },
-            { value: 'parallel', text: 'Parallel' },
+            { value: 'orthographic', text: 'Parallel' },
           ]}
           onChange={(v) =>
             set((c) => ({
               ...c,
-              shot: { ...c.shot!, camera: { ...c.shot!.camera, parallel: v === 'parallel' || undefined } },
+              shot: { ...c.shot!, camera: { ...c.shot!.camera, orthographic: v === 'orthographic' || undefined } },
             }))
           }
         />
@@ -91,7 +91,7 @@ function Way({ shot, to }: { shot: Shot; to(change: Partial<Shot>): boolean }) {
       <Field label="Comes">
         <Select
           label="Comes"
-          value={via.length > 0 ? (shot.even ? 'even' : 'via') : shot.straight ? 'straight' : 'arc'}
+          value={via.length > 0 ? (shot.constantSpeed ? 'even' : 'via') : shot.straight ? 'straight' : 'arc'}
           options={
             via.length > 0
               ? [
@@ -104,7 +104,11 @@ function Way({ shot, to }: { shot: Shot; to(change: Partial<Shot>): boolean }) {
                 ]
           }
           onChange={(v) =>
-            to(via.length > 0 ? { even: v === 'even' || undefined } : { straight: v === 'straight' || undefined })
+            to(
+              via.length > 0
+                ? { constantSpeed: v === 'even' || undefined }
+                : { straight: v === 'straight' || undefined },
+            )
           }
         />
       </Field>
@@ -128,7 +132,7 @@ function Way({ shot, to }: { shot: Shot; to(change: Partial<Shot>): boolean }) {
                 onClick={() =>
                   to({
                     via: via.length > 1 ? via.filter((_, k) => k !== i) : undefined,
-                    even: via.length > 1 ? shot.even : undefined,
+                    constantSpeed: via.length > 1 ? shot.constantSpeed : undefined,
                   })
                 }
                 className="!h-6 !w-6"
@@ -197,8 +201,8 @@ function Framings({ shot, to }: { shot: Shot; to(change: Partial<Shot>): boolean
 function Keep({ cue, set }: { cue: Cue; set: SettingsProps['set'] }) {
   const assembly = useSession((s) => s.assembly)
   const targets = useSession((s) => s.lastPick)
-  const keep = cue.shot!.keep
-  const to = (keep: Shot['keep']) => set((c) => ({ ...c, shot: { ...c.shot!, keep } }))
+  const keep = cue.shot!.follow
+  const to = (keep: Shot['follow']) => set((c) => ({ ...c, shot: { ...c.shot!, follow: keep } }))
   return (
     <>
       <Field label="Follows">

@@ -3,14 +3,14 @@ import type { Cue } from '../api/client'
 import {
   changeCues,
   findCue,
-  fulfil,
-  owner,
+  sourceOf,
   removeSelected,
   reverseDirection,
   setTargets,
   stretchCues,
   toggleMuted,
 } from '../session/cues'
+import { perform, type Operation } from '../session/actions'
 import { namesOf, useSession } from '../session/session'
 import { onScreen } from '../stage/StageView'
 import { Button, IconButton, Select, Tip } from '../ui/controls'
@@ -30,7 +30,7 @@ const easings = [
   { value: 'own', text: 'a curve of its own' },
 ] as const
 
-const together = [
+const together: (Operation & { text: string })[] = [
   { do: 'alignStarts', text: 'Align starts' },
   { do: 'alignEnds', text: 'Align ends' },
   { do: 'distribute', text: 'Even starts' },
@@ -52,7 +52,7 @@ export function Cues({ ids }: { ids: string[] }) {
   const cue = first.cue
   const one = found.length === 1
   const kinds = new Set(found.map((f) => f.cue.kind))
-  const owners = [...new Map(found.map((f) => [owner(f.cue).id, owner(f.cue)])).values()]
+  const owners = [...new Map(found.map((f) => [sourceOf(f.cue).id, sourceOf(f.cue)])).values()]
   const set = (change: (c: Cue) => Cue) => changeCues(ids, change)
   const muted = found.every((f) => f.cue.muted)
   const targets = cue.targets ?? []
@@ -115,7 +115,7 @@ export function Cues({ ids }: { ids: string[] }) {
       {found.length > 1 && (
         <div role="group" aria-label="All of them" className="my-1.5 grid grid-cols-2 gap-1.5">
           {together.map(({ text, ...wish }) => (
-            <Button key={text} onClick={() => fulfil({ ...wish, cueIds: ids })}>
+            <Button key={text} onClick={() => perform({ ...wish, cueIds: ids })}>
               {text}
             </Button>
           ))}
@@ -130,7 +130,7 @@ export function Cues({ ids }: { ids: string[] }) {
             <Button
               className="grow"
               onClick={() => {
-                onScreen.stage?.lookFrom(owner(cue).shot!.camera)
+                onScreen.stage?.lookFrom(sourceOf(cue).shot!.camera)
                 onScreen.setEye('mine')
               }}
             >
@@ -165,8 +165,8 @@ function Times({
   const starts = found.map((f) => ((schedule.steps.find((s) => s.step === f.step.id)?.start ?? 0) + f.cue.offset) / 1e6)
   const begin = (values: number[]) =>
     values.some((v, i) => v !== starts[i]) &&
-    fulfil({ do: 'begin', cueIds: found.map((f) => f.cue.id), starts: values.map((v) => Math.round(v * 1e6)) })
-  const length = owners[0]!.length
+    perform({ do: 'begin', cueIds: found.map((f) => f.cue.id), starts: values.map((v) => Math.round(v * 1e6)) })
+  const length = owners[0]!.duration
   return (
     <>
       <Field label="From – to">
@@ -187,8 +187,8 @@ function Times({
         quantity="time"
         scale={1e-6}
         cues={owners}
-        of={(c) => c.length}
-        put={(c, v) => ({ ...c, length: Math.max(1, Math.round(v)) })}
+        of={(c) => c.duration}
+        put={(c, v) => ({ ...c, duration: Math.max(1, Math.round(v)) })}
       />
     </>
   )
@@ -204,9 +204,7 @@ function Easing({ cues, set }: { cues: Cue[]; set(change: (c: Cue) => Cue): bool
           label="Easing"
           value={typeof easing === 'string' ? easing : 'own'}
           options={easings}
-          onChange={(v) =>
-            set((c) => ({ ...c, easing: v === 'own' ? core.ask<number[]>({ ask: 'easing', easing: c.easing }) : v }))
-          }
+          onChange={(v) => set((c) => ({ ...c, easing: v === 'own' ? core.ask('easing', { easing: c.easing }) : v }))}
         />
       </Field>
       {typeof easing !== 'string' && (
@@ -227,7 +225,7 @@ function Twins({ cues }: { cues: Cue[] }) {
   const all = doc.steps.flatMap((s) => s.cues ?? [])
   const sharing = cues.length === 1 ? all.filter((c) => c.twin === cues[0]!.id) : []
   if (shared.length === 0 && sharing.length === 0) return null
-  const original = shared.length > 0 ? owner(shared[0]!) : null
+  const original = shared.length > 0 ? sourceOf(shared[0]!) : null
   return (
     <div className="mb-1.5 flex items-center gap-1.5 rounded-[3px] bg-advice-soft px-2 py-1 text-[12px] text-advice">
       <Link2 size={13} className="shrink-0" />
@@ -240,7 +238,7 @@ function Twins({ cues }: { cues: Cue[] }) {
       </span>
       {original && (
         <Tip text="From now on it has settings of its own">
-          <Button kind="quiet" onClick={() => fulfil({ do: 'partTwins', cueIds: cues.map((c) => c.id) })}>
+          <Button kind="quiet" onClick={() => perform({ do: 'partTwins', cueIds: cues.map((c) => c.id) })}>
             <Unlink size={12} /> Part
           </Button>
         </Tip>

@@ -1,9 +1,8 @@
 import { Plus, Trash2 } from 'lucide-react'
 import { useMemo } from 'react'
 import type { Cue, Schemas } from '../api/client'
-import type { Thread } from '../core/core'
-import { pullOut } from '../session/cues'
-import { namesOf, nodeById, useSession } from '../session/session'
+import { perform } from '../session/actions'
+import { namesOf, useSession } from '../session/session'
 import { Button, IconButton, Select } from '../ui/controls'
 import { NumberField } from '../ui/NumberField'
 import { Field, Num, Triple, type SettingsProps } from './fields'
@@ -73,12 +72,14 @@ export function Movement({ cues, set }: SettingsProps) {
             label="In"
             value={settings.axes}
             options={
-              cue.of ? [...axesNames, { value: 'other', text: `those of ${namesOf(assembly, [cue.of])}` }] : axesNames
+              cue.of
+                ? [...axesNames, { value: 'reference', text: `those of ${namesOf(assembly, [cue.of])}` }]
+                : axesNames
             }
             onChange={(axes) =>
               set((c) => ({
                 ...c,
-                of: axes === 'other' ? c.of : undefined,
+                of: axes === 'reference' ? c.of : undefined,
                 pull: c.pull && { ...c.pull, axes },
                 turn: c.turn && { ...c.turn, axes },
                 unscrew: c.unscrew && { ...c.unscrew, axes },
@@ -96,23 +97,9 @@ export function Movement({ cues, set }: SettingsProps) {
 function Pull({ cues, set }: SettingsProps) {
   const cue = cues[0]!
   const one = cues.length === 1
-  const across = cue.pull!.across
-  const beside = (across: Leg | undefined) => set((c) => ({ ...c, pull: { ...c.pull!, across } }))
-  const toRoute = () =>
-    set((c) => {
-      const { axes, along, distance, across } = c.pull!
-      return {
-        ...c,
-        kind: 'route',
-        pull: undefined,
-        length: 2 * c.length,
-        route: {
-          axes,
-          legs: [{ along, distance }, across ?? { along: other(along), distance: Math.abs(distance) }],
-          radius: Math.round(Math.abs(distance) / 4),
-        },
-      }
-    })
+  const across = cue.pull!.secondary
+  const beside = (across: Leg | undefined) => set((c) => ({ ...c, pull: { ...c.pull!, secondary: across } }))
+  const ids = cues.map((c) => c.id)
   return (
     <>
       <Num
@@ -140,10 +127,10 @@ function Pull({ cues, set }: SettingsProps) {
       )}
       {one && !across && (
         <div className="mb-[3px] flex justify-end gap-1">
-          <Button kind="quiet" onClick={() => beside({ along: other(cue.pull!.along), distance: 20 })}>
+          <Button kind="quiet" onClick={() => perform({ do: 'sideways', cueIds: ids, on: true })}>
             also sideways
           </Button>
-          <Button kind="quiet" onClick={toRoute}>
+          <Button kind="quiet" onClick={() => perform({ do: 'thenOn', cueIds: ids })}>
             then on
           </Button>
         </div>
@@ -151,9 +138,6 @@ function Pull({ cues, set }: SettingsProps) {
     </>
   )
 }
-
-// other is an axis that a direction does not run along.
-const other = (along: readonly number[]) => (Math.abs(along[1]!) > 0.9 * Math.hypot(...along) ? [0, 0, 1] : [0, 1, 0])
 
 const ways = (['X', 'Y', 'Z'] as const).flatMap((name, k) =>
   [1, -1].map((s) => ({ value: `${s > 0 ? '+' : '−'}${name}`, along: [0, 1, 2].map((i) => (i === k ? s : 0)) })),
@@ -188,15 +172,12 @@ function Towards({
 
 function Unscrew({ cues, set }: SettingsProps) {
   const core = useSession((s) => s.core)
-  const threads = useMemo(() => core?.ask<Thread[]>({ ask: 'threads' }) ?? [], [core])
+  const threads = useMemo(() => core?.ask('threads') ?? [], [core])
   const cue = cues[0]!
   const advance = useSession((s) => s.schedule?.bars.find((b) => b.cue === cue.id)?.advance ?? 0)
   const lead = cue.unscrew!.lead
-  const assembly = useSession((s) => s.assembly)
-  const survey = useSession((s) => s.survey)
-  const node = nodeById(assembly).get(cue.targets?.[0] ?? '')
-  const guessed =
-    lead === 0.5 && cue.unscrew!.turns === 8 && !(node && node.shape >= 0 && survey?.shapes[node.shape]?.fastener?.lead)
+  const doc = useSession((s) => s.doc)
+  const guessed = useMemo(() => (doc && core ? core.ask('threadGuessed', { cue: cue.id }) : false), [core, doc, cue.id])
   return (
     <>
       <Field label="Thread">
@@ -236,7 +217,7 @@ function Unscrew({ cues, set }: SettingsProps) {
         put={(c, mm) => ({ ...c, unscrew: { ...c.unscrew!, turns: mm / c.unscrew!.lead } })}
       />
       <Field label="">
-        <Button kind="quiet" onClick={() => pullOut(cues)}>
+        <Button kind="quiet" onClick={() => perform({ do: 'pullOut', cueIds: cues.map((c) => c.id) })}>
           then straight out
         </Button>
       </Field>
@@ -297,7 +278,7 @@ function Route({ cues, set }: SettingsProps) {
           </IconButton>
         </div>
       ))}
-      <Button kind="quiet" onClick={() => to([...legs, { along: other(legs[legs.length - 1]!.along), distance: 30 }])}>
+      <Button kind="quiet" onClick={() => perform({ do: 'addLeg', cueIds: [cue.id] })}>
         <Plus size={12} /> Leg
       </Button>
       <Num

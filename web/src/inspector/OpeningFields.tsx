@@ -1,7 +1,6 @@
 import { useMemo } from 'react'
-import type { Schemas } from '../api/client'
 import { nodeById, useSession } from '../session/session'
-import { openHere, setCaptions, setLeftOut, setOpeningOpacity } from '../session/steps'
+import { openHere, setCaptions, setSuppressed, setOpeningOpacity } from '../session/steps'
 import { onScreen } from '../stage/StageView'
 import { Button, Choice, Select, Tick, Tip } from '../ui/controls'
 import { NumberField } from '../ui/NumberField'
@@ -21,7 +20,7 @@ export function OpeningFields() {
   const { run } = useSession.getState()
   const names = nodeById(assembly)
   const core = useSession((s) => s.core)!
-  const captions = useMemo(() => core.ask<Schemas['Captions']>({ ask: 'captions' }), [core, doc]) // eslint-disable-line react-hooks/exhaustive-deps
+  const captions = useMemo(() => core.ask('captions'), [core, doc]) // eslint-disable-line react-hooks/exhaustive-deps
   const name = (id: string) => names.get(id)?.name ?? id
   const o = doc.opening
   const some = <T,>(list: T[]) => (list.length > 0 ? list : undefined)
@@ -46,9 +45,9 @@ export function OpeningFields() {
         <NumberField
           label="Lens"
           quantity="length"
-          value={doc.opening.camera.lens}
+          value={doc.opening.camera.focalLength}
           onChange={(lens) =>
-            run({ op: 'setOpening', opening: { ...doc.opening, camera: { ...doc.opening.camera, lens } } })
+            run({ op: 'setOpening', opening: { ...doc.opening, camera: { ...doc.opening.camera, focalLength: lens } } })
           }
         />
       </Field>
@@ -65,10 +64,10 @@ export function OpeningFields() {
           Look from there
         </Button>
       </div>
-      {(doc.opening.leftOut ?? []).map((n) => (
+      {(doc.opening.suppressed ?? []).map((n) => (
         <div key={n} className="flex items-center justify-between py-0.5">
           <span className="truncate">{names.get(n)?.name ?? n}, left out</span>
-          <Button kind="quiet" onClick={() => setLeftOut([n], false)}>
+          <Button kind="quiet" onClick={() => setSuppressed([n], false)}>
             Bring back
           </Button>
         </div>
@@ -126,13 +125,13 @@ export function OpeningFields() {
       <Field label="Background">
         <Choice
           label="Background of the captions"
-          value={captions.ground ? 'paper' : 'none'}
+          value={captions.backing ? 'paper' : 'none'}
           className="w-full"
           options={[
             { value: 'none', text: 'None' },
             { value: 'paper', text: 'Paper' },
           ]}
-          onChange={(v) => setCaptions({ ground: v === 'paper' || undefined })}
+          onChange={(v) => setCaptions({ backing: v === 'paper' || undefined })}
         />
       </Field>
     </>

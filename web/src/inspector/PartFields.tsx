@@ -1,5 +1,5 @@
 import { namesOf, nodeById, useSession } from '../session/session'
-import { setLeftOut, setOpeningOpacity } from '../session/steps'
+import { setSuppressed, setOpeningOpacity } from '../session/steps'
 import { Button } from '../ui/controls'
 import { NumberField } from '../ui/NumberField'
 import { Field, Head } from './fields'
@@ -10,7 +10,7 @@ export function PartFields({ ids }: { ids: string[] }) {
   const doc = useSession((s) => s.doc)!
   const node = nodeById(assembly).get(ids[0]!)
   const shape = node && node.shape >= 0 ? assembly.shapes[node.shape] : undefined
-  const out = ids.every((id) => doc.opening.leftOut?.includes(id))
+  const out = ids.every((id) => doc.opening.suppressed?.includes(id))
   const size = shape && shape.max.map((v, i) => v - shape.min[i]!)
   return (
     <>
@@ -38,7 +38,7 @@ export function PartFields({ ids }: { ids: string[] }) {
         </Field>
       )}
       <div className="mt-2">
-        <Button className="w-full" onClick={() => setLeftOut(ids, !out)}>
+        <Button className="w-full" onClick={() => setSuppressed(ids, !out)}>
           {out ? 'Bring back' : 'Leave out of this reveal'}
         </Button>
       </div>

@@ -1,9 +1,9 @@
 import { Trash2 } from 'lucide-react'
 import { useState } from 'react'
-import { bare } from '../session/actions'
-import { fulfil, removeSelected } from '../session/cues'
+import { bare, perform } from '../session/actions'
+import { removeSelected } from '../session/cues'
 import { useSession } from '../session/session'
-import { insertIn, splitHere, useOutrun } from '../session/steps'
+import { insertTime, splitHere, useOutrun } from '../session/steps'
 import { Button, Choice, IconButton, Select, Tick, Tip } from '../ui/controls'
 import { NumberField } from '../ui/NumberField'
 import { Field, Head } from './fields'
@@ -13,13 +13,13 @@ export function StepFields({ id }: { id: string }) {
   const index = useSession((s) => s.doc?.steps.findIndex((x) => x.id === id) ?? -1)
   const step = useSession((s) => s.doc?.steps[index])
   const done = useSession((s) => s.schedule?.steps[index]?.done ?? 0)
-  const lasts = useSession((s) => s.schedule?.steps[index]?.length ?? 1)
+  const lasts = useSession((s) => s.schedule?.steps[index]?.duration ?? 1)
   // The time that the steps take which it runs backwards.
   const way = useSession(
     (s) =>
       s.schedule?.steps
         .filter((x) => step?.retrace?.steps.includes(x.step))
-        .reduce((n, x) => n + Math.max(x.length, x.done), 0) ?? 0,
+        .reduce((n, x) => n + Math.max(x.duration, x.done), 0) ?? 0,
   )
   const outrun = useOutrun(index)
   const [room, setRoom] = useState(1)
@@ -38,8 +38,8 @@ export function StepFields({ id }: { id: string }) {
           <NumberField
             label="Length"
             quantity="time"
-            value={step.length / 1e6}
-            onChange={(v) => run({ op: 'setStep', step: bare(step, { length: Math.round(v * 1e6) }) })}
+            value={step.duration / 1e6}
+            onChange={(v) => run({ op: 'setStep', step: bare(step, { duration: Math.round(v * 1e6) }) })}
           />
         </Field>
       )}
@@ -58,7 +58,7 @@ export function StepFields({ id }: { id: string }) {
                 run({
                   op: 'setStep',
                   step: bare(step, {
-                    length: lasts,
+                    duration: lasts,
                     retrace: {
                       ...step.retrace!,
                       speed: v === 'speed' ? Math.max(0.01, Number((way / lasts).toFixed(2))) : undefined,
@@ -114,8 +114,8 @@ export function StepFields({ id }: { id: string }) {
         {!step.retrace && (
           <Button
             className="grow"
-            disabled={done === 0 || ends === step.length}
-            onClick={() => run({ op: 'setStep', step: bare(step, { length: ends }) })}
+            disabled={done === 0 || ends === step.duration}
+            onClick={() => run({ op: 'setStep', step: bare(step, { duration: ends }) })}
           >
             As long as its cues
           </Button>
@@ -135,21 +135,15 @@ export function StepFields({ id }: { id: string }) {
                 Split at the playhead
               </Button>
             </Tip>
-            <Button className="!px-2" onClick={() => fulfil({ do: 'joinStep', stepId: id })}>
+            <Button className="!px-2" onClick={() => perform({ do: 'joinStep', stepId: id })}>
               Join the next
             </Button>
-            <Button
-              onClick={() =>
-                fulfil({ do: 'duplicateStep', stepId: id, fresh: `step-${crypto.randomUUID().slice(0, 8)}` })
-              }
-            >
-              Duplicate
-            </Button>
+            <Button onClick={() => perform({ do: 'duplicateStep', stepId: id })}>Duplicate</Button>
           </div>
           <div className="mt-1.5 grid grid-cols-[84px_1fr] items-center gap-2">
             <NumberField label="Time to insert" quantity="time" value={room} onChange={setRoom} />
             <Tip text="At the playhead; what is later moves along. Less than nothing takes time out">
-              <Button onClick={() => insertIn(id, Math.round(room * 1e6))}>
+              <Button onClick={() => insertTime(Math.round(room * 1e6), id)}>
                 {room < 0 ? 'Take out here' : 'Insert here'}
               </Button>
             </Tip>

@@ -1,5 +1,5 @@
 import { openPlan } from '../plan/plan'
-import { show } from '../session/actions'
+import { performHere } from '../session/actions'
 import { growToParent, hidePicked, invertPick, isolatePicked, pickBy } from '../session/picking'
 import { namesOf, useSession } from '../session/session'
 import { phaseNow } from '../session/route'
@@ -17,11 +17,11 @@ export function openPartMenu(at: { x: number; y: number }) {
     phaseNow() === 'direct' // the card follows the pick a moment later
       ? [
           ...moves.map((m) => ({
-            text: m.kind === 'vanish' ? 'Hide instantly' : m.text,
+            text: m.kind === 'hide' ? 'Hide instantly' : m.text,
             keys: m.keys,
             run: () => card.make?.(m.kind),
           })),
-          { text: 'Show again', keys: 'Alt F', run: () => void show(nodes, 1, 1_000_000) },
+          { text: 'Show again', keys: 'Alt F', run: () => void performHere({ do: 'show', nodes }) },
           { text: 'Get at this', run: () => void openPlan({ reach: nodes[0] }) },
         ]
       : []

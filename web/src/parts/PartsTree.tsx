@@ -95,7 +95,7 @@ export function PartsTree({ coverage }: { coverage?: boolean }) {
   const assembly = useSession((s) => s.assembly)
   const nodes = useSession((s) => s.selection.nodes)
   const hover = useSession((s) => s.hover)
-  const leftOut = useSession((s) => s.doc?.opening.leftOut)
+  const leftOut = useSession((s) => s.doc?.opening.suppressed)
   const { pickNode, select, setHover } = useSession.getState()
   const [search, setSearch] = useState('')
   const [closed, setClosed] = useState<ReadonlySet<string>>(new Set())
@@ -156,7 +156,7 @@ export function PartsTree({ coverage }: { coverage?: boolean }) {
     () =>
       touched && assembly
         ? assembly.nodes
-            .filter((n) => n.shape >= 0 && !touched.has(n.id) && !(doc?.opening.leftOut ?? []).includes(n.id))
+            .filter((n) => n.shape >= 0 && !touched.has(n.id) && !(doc?.opening.suppressed ?? []).includes(n.id))
             .map((n) => n.id)
         : [],
     [touched, assembly, doc],

@@ -120,8 +120,7 @@ function write(moves?: number[]): Written {
   const s = useSession.getState()
   const p = usePlan.getState()
   s.settle()
-  return s.core!.ask<Written>({
-    ask: 'planned',
+  return s.core!.ask('planned', {
     plan: p.plan,
     time: p.from,
     writing: {
@@ -133,7 +132,7 @@ function write(moves?: number[]): Written {
       noShots: !p.shots,
       noFlow: !p.flow,
       allAtOnce: p.how,
-      length: apart,
+      duration: apart,
       fresh,
     },
   })
@@ -192,7 +191,7 @@ export function look(move: number) {
     useSession
       .getState()
       .schedule?.bars.filter((b) => b.step === span.step && m.nodes.some((n) => b.targets?.includes(n))) ?? []
-  useTransport.getState().seek(Math.max(span.start, ...bars.map((b) => b.start + b.length)), true)
+  useTransport.getState().seek(Math.max(span.start, ...bars.map((b) => b.start + b.duration)), true)
 }
 
 /** explode goes to a share of the way in which everything goes apart at once. */

@@ -94,7 +94,7 @@ function Fastener({ guess: g }: { guess: Schemas['Guess'] }) {
         Seems to be a {g.kind}
         {g.size && ` ${g.size}`}
       </b>
-      , {Math.round(g.sure * 100)} % sure
+      , {Math.round(g.confidence * 100)} % sure
       <p className="mt-0.5">
         {g.why}.{g.lead ? ` It comes out ${g.lead} mm a turn.` : ''}
       </p>
@@ -203,7 +203,7 @@ function Finishes({ ids }: { ids: string[] }) {
       ),
     ].filter(Boolean)
   }, [assembly, ids])
-  const library = useMemo(() => core?.ask<Schemas['Finish'][]>({ ask: 'finishes' }) ?? [], [core])
+  const library = useMemo(() => core?.ask('finishes') ?? [], [core])
   return (
     <section className="mt-4 border-t border-line pt-3">
       <div className="mb-1.5 flex items-baseline justify-between gap-2">

@@ -41,7 +41,7 @@ export function Sets() {
           key={set.name}
           name={set.name}
           count={set.nodes.length}
-          sure={set.sure}
+          sure={set.confidence}
           onClick={() => select({ nodes: set.nodes })}
         />
       ))}

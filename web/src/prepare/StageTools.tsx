@@ -1,7 +1,6 @@
 import { FlipHorizontal2, Palette, Ruler, Slice } from 'lucide-react'
 import { useSession } from '../session/session'
 import { nodeById } from '../session/session'
-import type { Vec3 } from '../core/core'
 import { useView } from '../stage/view'
 import { Button, Choice, IconButton } from '../ui/controls'
 
@@ -12,7 +11,7 @@ export function StageTools() {
   const hidden = useSession((s) => s.hidden.length)
   const { hide, arrange } = useSession.getState()
   const middle = () => {
-    const [min, max] = core.ask<[Vec3, Vec3]>({ ask: 'bounds' })
+    const [min, max] = core.ask('bounds')
     setSection({ axis: 2, at: (min[2] + max[2]) / 2, flip: false })
   }
   return (
@@ -57,7 +56,7 @@ function SectionCard() {
   const { section: s, setSection } = useView()
   const core = useSession((x) => x.core)!
   if (!s) return null
-  const [min, max] = core.ask<[Vec3, Vec3]>({ ask: 'bounds' })
+  const [min, max] = core.ask('bounds')
   const low = min[s.axis]
   const high = max[s.axis]
   return (
@@ -100,7 +99,7 @@ function MeasureCard() {
   const words = (i: number) => {
     const m = measured[i]
     if (!m) return null
-    const f = m.feature
+    const f = m.feature!
     const what =
       f.kind === 'plane'
         ? 'plane'

@@ -91,7 +91,7 @@ function Film({ s, change }: Part) {
     const f = list.find((x) => x.name === name)
     change({
       format: name,
-      background: f?.alpha ? s.background : s.background === 'clear' ? '' : s.background,
+      background: f?.alpha ? s.background : s.background === 'transparent' ? '' : s.background,
       sound: f?.sound ? s.sound : undefined,
     })
   }
@@ -133,7 +133,7 @@ function Film({ s, change }: Part) {
       <Looks s={s} change={change} clear={format?.alpha ?? false} />
       <More special={special(s)}>
         <Joined s={s} change={change} />
-        <Tick on={(s.blur ?? 0) > 1} onChange={(on) => change({ blur: on ? 8 : 0 })}>
+        <Tick on={(s.shutterSamples ?? 0) > 1} onChange={(on) => change({ shutterSamples: on ? 8 : 0 })}>
           Motion blur (takes eight times as long)
         </Tick>
         <Aperture s={s} change={change} />
@@ -161,7 +161,7 @@ function Film({ s, change }: Part) {
 function special(s: Settings): string[] {
   return [
     s.card || s.then ? (s.then ? `${s.then.length + 1} reveals joined` : 'a title card before it') : '',
-    (s.blur ?? 0) > 1 ? 'motion blur' : '',
+    (s.shutterSamples ?? 0) > 1 ? 'motion blur' : '',
     s.aperture ? 'depth of field' : '',
     s.samples === 16 ? 'finer lines' : '',
     s.safeAreas ? 'safe areas' : '',
@@ -201,7 +201,7 @@ function Aperture({ s, change }: Part) {
     <div className="grid grid-cols-[minmax(0,1fr)_72px] items-center gap-2">
       <Tick
         on={(s.aperture ?? 0) > 0}
-        onChange={(on) => change({ aperture: on ? 5.6 : undefined, deep: on ? undefined : s.deep })}
+        onChange={(on) => change({ aperture: on ? 5.6 : undefined, sixteenBits: on ? undefined : s.sixteenBits })}
       >
         Depth of field (takes far longer), f/
       </Tick>
@@ -296,8 +296,8 @@ function Rate({ s, change }: Part) {
     <Row label="Frames a second">
       <Select
         label="Frames a second"
-        value={`${s.rate ?? own}${s.slowed ? '/' : ''}`}
-        onChange={(v) => change({ rate: parseInt(v), slowed: v.endsWith('/') || undefined })}
+        value={`${s.rate ?? own}${s.ntsc ? '/' : ''}`}
+        onChange={(v) => change({ rate: parseInt(v), ntsc: v.endsWith('/') || undefined })}
         className="w-28"
         options={rateOptions(own, s.rate ?? own)}
       />
@@ -366,7 +366,7 @@ function Time({ s, change }: Part) {
       <div className="mt-1.5 grid grid-cols-[auto_52px_1fr] items-center gap-2 text-[12.5px]">
         <span>Speed</span>
         <NumberField label="Speed" quantity="plain" value={s.speed ?? 1} onChange={(speed) => change({ speed })} />
-        <Tick on={s.backward ?? false} onChange={(backward) => change({ backward })}>
+        <Tick on={s.reverse ?? false} onChange={(backward) => change({ reverse: backward })}>
           Backwards
         </Tick>
       </div>
@@ -376,12 +376,12 @@ function Time({ s, change }: Part) {
 
 function Looks({ s, change, clear }: Part & { clear: boolean }) {
   const value =
-    s.background === 'clear' || s.background === 'picture' ? s.background : s.background ? 'colour' : 'paper'
+    s.background === 'transparent' || s.background === 'picture' ? s.background : s.background ? 'colour' : 'paper'
   const options = [
     { value: 'paper', text: 'Paper' },
     { value: 'colour', text: 'Colour' },
     { value: 'picture', text: 'Picture' },
-    ...(clear ? [{ value: 'clear', text: 'None' }] : []),
+    ...(clear ? [{ value: 'transparent', text: 'None' }] : []),
   ]
   const choose = (v: string) => change({ background: v === 'paper' ? '' : v === 'colour' ? '#ffffff' : v })
   return (
@@ -441,7 +441,7 @@ const layers = [
   ['edges', 'Edges'],
   ['faces', 'Faces'],
   ['shadow', 'Shadow'],
-  ['ground', 'Background'],
+  ['background', 'Background'],
   ['hidden', 'All edges'],
   ['depth', 'Depth'],
 ] as const
@@ -487,7 +487,7 @@ function Pictures({ s, change }: Part) {
         <Choice
           label="Format"
           value={s.format ?? 'png'}
-          onChange={(format) => change({ format, deep: format === 'jpeg' ? undefined : s.deep })}
+          onChange={(format) => change({ format, sixteenBits: format === 'jpeg' ? undefined : s.sixteenBits })}
           options={pictures}
           className="w-full"
         />
@@ -498,10 +498,10 @@ function Pictures({ s, change }: Part) {
       {chosenShaded(s) && <Aperture s={s} change={change} />}
       <Fine s={s} change={change} />
       <Tick
-        on={s.deep ?? false}
+        on={s.sixteenBits ?? false}
         disabled={s.format === 'jpeg'}
         onChange={(deep) =>
-          change({ deep, aperture: deep ? undefined : s.aperture, samples: deep ? undefined : s.samples })
+          change({ sixteenBits: deep, aperture: deep ? undefined : s.aperture, samples: deep ? undefined : s.samples })
         }
       >
         16 bits a colour{s.format === 'jpeg' && ' (PNG and TIFF)'}
@@ -515,7 +515,7 @@ function Fine({ s, change }: Part) {
   return (
     <Tick
       on={s.samples === 16}
-      onChange={(on) => change({ samples: on ? 16 : undefined, deep: on ? undefined : s.deep })}
+      onChange={(on) => change({ samples: on ? 16 : undefined, sixteenBits: on ? undefined : s.sixteenBits })}
     >
       Finer lines (takes four times as long)
     </Tick>
@@ -545,7 +545,7 @@ function Stills({ s, change }: Part) {
     change({ at: [...new Set([...at, Math.round(useTransport.getState().time)])].sort((a, b) => a - b) })
   const ends = () => {
     const schedule = useSession.getState().schedule!
-    change({ at: [...new Set(schedule.steps.filter((x) => x.length > 0).map((x) => x.start + x.length))] })
+    change({ at: [...new Set(schedule.steps.filter((x) => x.duration > 0).map((x) => x.start + x.duration))] })
   }
   return (
     <>

@@ -58,7 +58,7 @@ export function Joined({ s, change }: { s: Settings; change(by: Partial<Settings
   )
 }
 
-const newCard = (title: string): Card => ({ title: title || 'Title', length: 3e6 })
+const newCard = (title: string): Card => ({ title: title || 'Title', duration: 3e6 })
 
 function Follower({ number, t, change, drop }: { number: number; t: Then; change(t: Then): void; drop(): void }) {
   const reveals = useSession((x) => x.reveals)
@@ -85,7 +85,7 @@ function Follower({ number, t, change, drop }: { number: number; t: Then; change
         </IconButton>
       </div>
       <div className="flex gap-4">
-        <Tick on={t.backward ?? false} onChange={(backward) => change({ ...t, backward })}>
+        <Tick on={t.reverse ?? false} onChange={(backward) => change({ ...t, reverse: backward })}>
           Runs backwards
         </Tick>
         <Tick on={t.card !== undefined} onChange={(on) => change({ ...t, card: on ? newCard(title) : undefined })}>
@@ -109,8 +109,8 @@ function CardFields({ name, card, change }: { name: string; card: Card; change(c
       <NumberField
         label={`${name}: how long`}
         quantity="time"
-        value={card.length / 1e6}
-        onChange={(v) => change({ ...card, length: Math.round(v * 1e6) })}
+        value={card.duration / 1e6}
+        onChange={(v) => change({ ...card, duration: Math.round(v * 1e6) })}
       />
       <div className="col-span-2">
         <Words

@@ -224,12 +224,12 @@ function about(s: Settings): string {
         : `${kinds.find((k) => k.value === kind)?.text.toLowerCase()} ${s.format ?? ''}`.trim(),
   ]
   if (kind === 'film' || kind === 'frames' || kind === 'stills') parts.push(`${s.width} × ${s.height}`)
-  if (kind === 'film' || kind === 'frames') parts.push(rateName(s.rate!, s.slowed))
+  if (kind === 'film' || kind === 'frames') parts.push(rateName(s.rate!, s.ntsc))
   if ((s.layers?.length ?? 0) > 1) parts.push(`${s.layers!.length} layers`)
   if (s.purpose === 'draft') parts.push('draft')
-  if (s.backward) parts.push('backwards')
+  if (s.reverse) parts.push('backwards')
   if (s.then) parts.push(`${s.then.length + 1} reveals joined`)
-  if (s.deep) parts.push('16 bits')
+  if (s.sixteenBits) parts.push('16 bits')
   if (s.eye) parts.push('own eye')
   return parts.join(' · ')
 }

@@ -99,7 +99,7 @@ function Desk() {
     retry: false,
     placeholderData: (old) => old,
     queryFn: () =>
-      answer(api.POST('/api/reveals/{id}/outputs/expected', { params: { path: { id: revealId! } }, body: settings })),
+      answer(api.POST('/api/reveals/{id}/outputs/estimate', { params: { path: { id: revealId! } }, body: settings })),
   })
   const outrun = (schedule?.steps ?? []).flatMap((x, i) =>
     x.late
@@ -175,10 +175,10 @@ function Desk() {
             </p>
           )
         )}
-        {!expected.isError && (e?.hasty.length ?? 0) > 0 && (
+        {!expected.isError && (e?.tooFast.length ?? 0) > 0 && (
           <Findings
             text="Too little time to read:"
-            found={e!.hasty.map((h) => ({
+            found={e!.tooFast.map((h) => ({
               at: startOf(h.step),
               selection: { step: h.step },
               text: `${h.title || 'a step without a title'} (${(h.has / 1e6).toFixed(1)} of ${(h.needs / 1e6).toFixed(1)} s)`,

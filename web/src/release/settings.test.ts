@@ -20,10 +20,10 @@ describe('a set of outputs', () => {
 
   it('keeps what was chosen when the choice goes on', () => {
     const { add, change, drop } = useOrder.getState()
-    change({ card: { title: 'DP-40', length: 3e6 }, then: [{ backward: true }], crossFade: 5e5 })
+    change({ card: { title: 'DP-40', duration: 3e6 }, then: [{ reverse: true }], crossFade: 5e5 })
     add()
     change({ then: undefined })
-    expect(useOrder.getState().set[0]).toMatchObject({ then: [{ backward: true }], crossFade: 5e5 })
+    expect(useOrder.getState().set[0]).toMatchObject({ then: [{ reverse: true }], crossFade: 5e5 })
     expect(useOrder.getState().settings.then).toBeUndefined()
     drop(0)
     expect(useOrder.getState().set).toEqual([])

@@ -80,7 +80,7 @@ export function Script() {
         <span className="min-w-0 grow">
           <span className="flex items-baseline justify-between gap-2">
             <b className="font-semibold">Opening</b>
-            <span className="mono text-[11.5px] text-ink-2">{doc.opening.camera.lens} mm</span>
+            <span className="mono text-[11.5px] text-ink-2">{doc.opening.camera.focalLength} mm</span>
           </span>
           <span className="block text-[12px] text-ink-2">{openingWords(doc.opening, assembly)}</span>
         </span>
@@ -154,7 +154,7 @@ function walkSteps(e: React.KeyboardEvent) {
 // openingWords says how the opening differs from the assembly as it was imported.
 function openingWords(o: Opening, assembly: Assembly | null): string {
   const said = [
-    o.leftOut?.length ? `${namesOf(assembly, o.leftOut)} left out` : '',
+    o.suppressed?.length ? `${namesOf(assembly, o.suppressed)} left out` : '',
     o.poses?.length
       ? `${namesOf(
           assembly,
@@ -207,7 +207,9 @@ function StepEntry({
   const { attributes, listeners, setNodeRef, transform, transition, isDragging } = useSortable({ id: step.id })
   const set = (change: Partial<Step>) => run({ op: 'setStep', step: bare(step, change) })
   const cues = step.cues ?? []
-  const lasts = useSession((s) => (step.muted ? step.length : (s.schedule?.steps[number - 1]?.length ?? step.length)))
+  const lasts = useSession((s) =>
+    step.muted ? step.duration : (s.schedule?.steps[number - 1]?.duration ?? step.duration),
+  )
   const kinds = [...new Set(cues.map((c) => c.kind))].map((kind) => ({
     kind,
     n: cues.filter((c) => c.kind === kind).reduce((n, c) => n + Math.max(1, c.targets?.length ?? 1), 0),

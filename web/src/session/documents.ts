@@ -57,7 +57,7 @@ export async function removeReveal(id: string): Promise<boolean> {
   const r = reveals.find((x) => x.id === id)
   if (!r) return false
   const back = () =>
-    void answer(api.POST('/api/reveals/{id}/bringback', { params: { path: { id } } })).then(
+    void answer(api.POST('/api/reveals/{id}/restore', { params: { path: { id } } })).then(
       () => useSession.setState((s) => ({ reveals: [...s.reveals, r] })),
       (e: unknown) => tell(words(e)),
     )
@@ -78,7 +78,7 @@ export async function reverseReveal(): Promise<string | null> {
   const { revealId, tell, idle } = useSession.getState()
   try {
     await idle()
-    const r = await answer(api.POST('/api/reveals/{id}/reversed', { params: { path: { id: revealId! } } }))
+    const r = await answer(api.POST('/api/reveals/{id}/reverse', { params: { path: { id: revealId! } } }))
     useSession.setState((s) => ({ reveals: [...s.reveals, r] }))
     return r.id
   } catch (e) {

@@ -36,14 +36,14 @@ const assembly = {
   finishes: [],
 }
 
-export const opening = { camera: { target: [0, 0, 0], orientation: [0, 0, 0, 1], distance: 500, lens: 50 } }
+export const opening = { camera: { target: [0, 0, 0], orientation: [0, 0, 0, 1], distance: 500, focalLength: 50 } }
 
 const empty = {
-  format: 'slowreveal/reveal/1',
+  format: 'slowreveal/reveal/2',
   title: 'Teardown',
   frame: { width: 1920, height: 1080, rate: 30 },
   opening,
-  steps: [{ id: 's1', title: 'First', length: 2_000_000 }],
+  steps: [{ id: 's1', title: 'First', duration: 2_000_000 }],
 } as unknown as RevealDocument
 
 export class Stand {

@@ -4,7 +4,7 @@ import { draftNow } from '../release/settings'
 import { eyeNow } from '../stage/eye'
 import { card } from '../stage/MoveCard'
 import { onScreen } from '../stage/StageView'
-import { addCard, addOrbit, again, show, takeShot, type MoveKind } from './actions'
+import { addCard, addOrbit, again, performHere, takeShot, type MoveKind } from './actions'
 import {
   copySelected,
   duplicateSelected,
@@ -22,7 +22,7 @@ import { stepFeature } from '../stage/view'
 import { growToParent, hidePicked, invertPick, isolatePicked, pickBy } from './picking'
 import type { Phase } from './route'
 import { useSession } from './session'
-import { frameLength, useTransport } from './transport'
+import { useTransport } from './transport'
 
 export interface Shortcut {
   keys: string
@@ -37,9 +37,9 @@ const direct: readonly Phase[] = ['direct']
 const prepare: readonly Phase[] = ['prepare']
 const both: readonly Phase[] = ['prepare', 'direct']
 
-const seekBy = (by: number) => {
+const seekBy = (by: number, frames = 0) => {
   const t = useTransport.getState()
-  t.seek(useSession.getState().core!.ask<number>({ ask: 'snap', time: Math.round(t.time + by) }))
+  t.seek(useSession.getState().core!.ask('stepFrames', { time: Math.round(t.time + by), frames }))
 }
 
 // make moves the picked parts, or lets those of the selected cue do the next thing.
@@ -91,8 +91,8 @@ const comeClose = () => {
 export const shortcuts: readonly Shortcut[] = [
   { keys: 'Space', text: 'Play or stop', group: 'Time', run: () => useTransport.getState().toggle() },
   { keys: 'Shift Space', text: 'Play backwards', group: 'Time', run: () => useTransport.getState().toggle(true) },
-  { keys: '←', text: 'One frame back', group: 'Time', run: () => seekBy(-frameLength()) },
-  { keys: '→', text: 'One frame on', group: 'Time', run: () => seekBy(frameLength()) },
+  { keys: '←', text: 'One frame back', group: 'Time', run: () => seekBy(0, -1) },
+  { keys: '→', text: 'One frame on', group: 'Time', run: () => seekBy(0, 1) },
   { keys: 'Shift ←', text: 'One second back', group: 'Time', run: () => seekBy(-1e6) },
   { keys: 'Shift →', text: 'One second on', group: 'Time', run: () => seekBy(1e6) },
   { keys: 'Home', text: 'To the beginning', group: 'Time', run: () => useTransport.getState().seek(0) },
@@ -112,13 +112,13 @@ export const shortcuts: readonly Shortcut[] = [
     keys: 'Shift F',
     text: 'Hide the picked parts instantly',
     group: 'Cues',
-    run: () => void show(useSession.getState().selection.nodes, 0, 1),
+    run: () => void performHere({ do: 'hide', nodes: useSession.getState().selection.nodes }),
   },
   {
     keys: 'Alt F',
     text: 'Show the picked parts again, solid',
     group: 'Cues',
-    run: () => void show(useSession.getState().selection.nodes, 1, 1_000_000),
+    run: () => void performHere({ do: 'show', nodes: useSession.getState().selection.nodes }),
   },
   { keys: 'Y', text: 'Change the display style of the picked parts', group: 'Cues', run: () => make('surface') },
   { keys: 'D', text: 'Tint the picked parts', group: 'Cues', run: () => make('tint') },
@@ -143,7 +143,7 @@ export const shortcuts: readonly Shortcut[] = [
     keys: 'Shift G',
     text: 'Stagger the selected cues, or all targets at once',
     group: 'Cues',
-    run: () => stagger(useSession.getState().selection.cues),
+    run: stagger,
   },
   { keys: 'Ctrl D', text: 'Duplicate the selected cues', group: 'Cues', run: duplicateSelected },
   { keys: 'Ctrl C', text: 'Copy the selected cues', group: 'Cues', run: copySelected },

@@ -7,19 +7,19 @@ const bar = (cue: string, start: number): Bar => ({
   kind: 'pull',
   targets: ['a'],
   start,
-  length: 5,
+  duration: 5,
   step: 's',
   label: '',
 })
-const step = (id: string, length: number): Step => ({ id, title: id, length })
+const step = (id: string, length: number): Step => ({ id, title: id, duration: length })
 const doc = { title: 'x', steps: [step('s', 10), step('t', 10)] } as unknown as RevealDocument
 const schedule = {
   duration: 20,
   frames: 1,
   bars: [bar('1', 0), bar('2', 3)],
   steps: [
-    { step: 's', start: 0, length: 10, done: 8 },
-    { step: 't', start: 10, length: 10, done: 0 },
+    { step: 's', start: 0, duration: 10, done: 8 },
+    { step: 't', start: 10, duration: 10, done: 0 },
   ],
 } as Schedule
 
@@ -38,9 +38,9 @@ test('bars that have moved change nothing else', () => {
 test('steps come with their spans', () => {
   const now = merged(
     { doc, schedule },
-    { bars: [], steps: [{ index: 0, step: step('s', 12), span: { step: 's', start: 0, length: 12, done: 9 } }] },
+    { bars: [], steps: [{ index: 0, step: step('s', 12), span: { step: 's', start: 0, duration: 12, done: 9 } }] },
   )
-  expect(now.doc!.steps.map((s) => s.length)).toEqual([12, 10])
+  expect(now.doc!.steps.map((s) => s.duration)).toEqual([12, 10])
   expect(now.schedule!.steps[0]!.done).toBe(9)
   expect(now.doc!.steps[1]).toBe(doc.steps[1])
 })

@@ -73,10 +73,10 @@ test('a rule that finds nothing says so and leaves the pick', async () => {
 
 test('a cue starts where the playhead stands, and the last step makes room for it', async () => {
   useTransport.setState({ time: 1_500_000 })
-  actions.takeShot({ target: [0, 0, 0], orientation: [0, 0, 0, 1], distance: 100, lens: 50 })
+  actions.takeShot({ target: [0, 0, 0], orientation: [0, 0, 0, 1], distance: 100, focalLength: 50 })
   const cue = steps()[0]!.cues![0]!
   expect(cue.offset).toBe(1_500_000)
-  expect(steps()[0]!.length).toBeGreaterThanOrEqual(cue.offset + cue.length)
+  expect(steps()[0]!.duration).toBeGreaterThanOrEqual(cue.offset + cue.duration)
   expect(useSession.getState().selection.cues).toEqual([cue.id])
   await saved()
 })
@@ -84,14 +84,14 @@ test('a cue starts where the playhead stands, and the last step makes room for i
 test('a step is split where the playhead stands', async () => {
   useTransport.setState({ time: 1_200_000 })
   script.splitHere()
-  expect(steps().map((s) => s.length)).toEqual([1_200_000, 800_000])
+  expect(steps().map((s) => s.duration)).toEqual([1_200_000, 800_000])
   expect(useSession.getState().selection.step).toBe(steps()[1]!.id)
   await saved()
 })
 
-test('a wish that cannot be fulfilled says why and changes nothing', () => {
+test('an operation that cannot be performed says why and changes nothing', () => {
   const before = JSON.stringify(useSession.getState().doc)
-  expect(cues.fulfil({ do: 'joinStep', stepId: 's1' })).toBe(false)
+  expect(actions.perform({ do: 'joinStep', stepId: 's1' })).toBeNull()
   expect(useSession.getState().message).toMatch(/no step behind/)
   expect(JSON.stringify(useSession.getState().doc)).toBe(before)
 })
@@ -107,7 +107,7 @@ test('copied cues come in at the playhead, onto the parts that are picked', asyn
       kind: 'pull',
       targets: ['cover'],
       offset: 100_000,
-      length: 300_000,
+      duration: 300_000,
       easing: 'smooth',
       pull: { axes: 'own', along: [0, 0, 1], distance: 5 },
     },
@@ -134,7 +134,7 @@ test('movements are turned round, cues switched off and duplicated', async () =>
       kind: 'pull',
       targets: ['cover'],
       offset: 0,
-      length: 300_000,
+      duration: 300_000,
       easing: 'smooth',
       pull: { axes: 'own', along: [0, 0, 1], distance: 5 },
     },
@@ -154,10 +154,10 @@ test('movements are turned round, cues switched off and duplicated', async () =>
 })
 
 test('parts are left out of a reveal and brought back; opacities of 1 are not written', () => {
-  script.setLeftOut(['cover'], true)
-  expect(useSession.getState().doc!.opening.leftOut).toEqual(['cover'])
-  script.setLeftOut(['cover'], false)
-  expect(useSession.getState().doc!.opening.leftOut).toBeUndefined()
+  script.setSuppressed(['cover'], true)
+  expect(useSession.getState().doc!.opening.suppressed).toEqual(['cover'])
+  script.setSuppressed(['cover'], false)
+  expect(useSession.getState().doc!.opening.suppressed).toBeUndefined()
   script.setOpeningOpacity('screw', 0.4)
   expect(useSession.getState().doc!.opening.opacities).toEqual([{ node: 'screw', opacity: 0.4 }])
   script.setOpeningOpacity('screw', 1)
@@ -173,7 +173,7 @@ test('what is selected is followed by the next cue of the same parts', async () 
       kind: 'pull',
       targets: ['cover'],
       offset: 0,
-      length: 700_000,
+      duration: 700_000,
       easing: 'smooth',
       pull: { axes: 'own', along: [0, 0, 1], distance: 5 },
     },
@@ -196,7 +196,7 @@ test('twins are pasted onto the picked parts, share a change, and are parted', a
       kind: 'pull',
       targets: ['cover'],
       offset: 0,
-      length: 700_000,
+      duration: 700_000,
       easing: 'smooth',
       pull: { axes: 'own', along: [0, 0, 1], distance: 5 },
     },
@@ -237,7 +237,7 @@ test('this moment becomes the opening, and what led there is switched off', asyn
       kind: 'pull',
       targets: ['cover'],
       offset: 0,
-      length: 400_000,
+      duration: 400_000,
       easing: 'smooth',
       pull: { axes: 'own', along: [0, 0, 1], distance: 5 },
     },

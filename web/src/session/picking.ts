@@ -10,7 +10,7 @@ export function pickBy(rule: PickRule) {
   const { core, selection, select, tell } = useSession.getState()
   if (!core || selection.nodes.length === 0) return
   try {
-    const nodes = core.ask<string[]>({ ask: 'pick', rule, nodes: selection.nodes })
+    const nodes = core.ask('pick', { rule, nodes: selection.nodes })
     const had = new Set(selection.nodes)
     const more = nodes.filter((n) => !had.has(n)).length
     if (more === 0)

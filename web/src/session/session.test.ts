@@ -11,7 +11,7 @@ const pull = (id: string, distance: number): Cue => ({
   kind: 'pull',
   targets: ['cover'],
   offset: 0,
-  length: 1_000_000,
+  duration: 1_000_000,
   easing: 'smooth',
   pull: { axes: 'own', along: [0, 0, 1], distance },
 })

@@ -112,7 +112,8 @@ export const useSession = create<Session>((set, get) => {
   const tellGrown = (s: State) => {
     const [i] = s.grown ?? []
     const step = i === undefined ? undefined : get().doc?.steps[i]
-    if (step) get().inform(`Step ${i! + 1} lasts ${(step.length / 1e6).toFixed(2)} s now, so that its cues end in it.`)
+    if (step)
+      get().inform(`Step ${i! + 1} lasts ${(step.duration / 1e6).toFixed(2)} s now, so that its cues end in it.`)
   }
 
   // attach shows what becomes of the edits of the open reveal.
@@ -347,7 +348,7 @@ export const useSession = create<Session>((set, get) => {
     async bringReveal(document, title) {
       const project = get().project!
       const r = await answer(
-        api.POST('/api/projects/{id}/reveals/bring', {
+        api.POST('/api/projects/{id}/reveals/import', {
           params: { path: { id: project.id } },
           body: { document: document as never, title },
         }),

@@ -1,23 +1,14 @@
 // Steps and the opening.
-import type { Command, Schemas, Step } from '../api/client'
-import { bare, newId, place } from './actions'
-import { fulfil } from './cues'
+import type { Schemas, Step } from '../api/client'
+import { bare, perform, performHere } from './actions'
 import { useSession } from './session'
 import { useTransport } from './transport'
 
 // splitHere cuts the step at the playhead in two.
-export function splitHere() {
-  const p = place()
-  const fresh = newId('step')
-  if (p.before.length === 0 && fulfil({ do: 'splitStep', stepId: p.step, at: p.offset, fresh }))
-    useSession.getState().select({ step: fresh })
-}
+export const splitHere = () => void performHere({ do: 'splitStep' })
 
-// insertTime makes room at the playhead, or takes time out there.
-export function insertTime(by: number) {
-  const p = place()
-  if (p.before.length === 0) fulfil({ do: 'insertTime', stepId: p.step, at: p.offset, by })
-}
+// insertTime makes room at the playhead, or takes time out there; in another step than the one that runs, at its end.
+export const insertTime = (by: number, stepId?: string) => void performHere({ do: 'insertHere', stepId, by })
 
 const setMarkers = (step: Step, markers: NonNullable<Step['markers']>) =>
   useSession.getState().run({ op: 'setStep', step: bare(step, { markers: markers.length > 0 ? markers : undefined }) })
@@ -26,12 +17,8 @@ const stepOf = (id: string) => useSession.getState().doc?.steps.find((s) => s.id
 
 // addMarker sets a marker at the playhead and lets it be named.
 export function addMarker() {
-  const p = place()
-  const step = stepOf(p.step)
-  if (!step) return
-  const n = useSession.getState().doc!.steps.reduce((sum, s) => sum + (s.markers?.length ?? 0), 0)
-  const markers = [...(step.markers ?? []), { offset: p.offset, text: `Marker ${n + 1}` }]
-  if (setMarkers(step, markers)) useSession.setState({ renaming: { step: step.id, index: markers.length - 1 } })
+  const done = performHere({ do: 'addMarker' })
+  if (done?.step) useSession.setState({ renaming: { step: done.step, index: done.marker ?? 0 } })
 }
 
 export function renameMarker(id: string, index: number, text: string) {
@@ -56,70 +43,39 @@ export function removeMarker(id: string, index: number) {
 // useOutrun says in words that the cues of a step end later than it does, null where they do not.
 export function useOutrun(index: number): string | null {
   const late = useSession((s) => s.schedule?.steps[index]?.late ?? 0)
-  const last = useSession((s) => late > 0 && !s.schedule!.steps.slice(index + 1).some((x) => x.length > 0))
+  const last = useSession((s) => late > 0 && !s.schedule!.steps.slice(index + 1).some((x) => x.duration > 0))
   if (late === 0) return null
   const by = `${(late / 1e6).toFixed(2)} s`
   return last ? `The film ends ${by} before its cues do.` : `Its cues go on for ${by} in the next step.`
 }
 
-// insertIn makes room in a step at the playhead, or at its end where the
-// playhead is elsewhere; a negative time is taken out.
-export function insertIn(step: string, by: number) {
-  const p = place()
-  const length = useSession.getState().doc?.steps.find((s) => s.id === step)?.length ?? 0
-  fulfil({ do: 'insertTime', stepId: step, at: p.step === step ? p.offset : length, by })
-}
-
 export function addStep(after?: string) {
-  const { doc, run, select } = useSession.getState()
-  if (!doc) return
-  const index = after ? doc.steps.findIndex((s) => s.id === after) + 1 : doc.steps.length
-  const step: Step = { id: newId('step'), title: `Step ${doc.steps.length + 1}`, length: 4_000_000 }
-  if (run({ op: 'insertStep', step, index })) {
-    select({ step: step.id })
-    const start = useSession.getState().schedule!.steps[index]!.start
-    useTransport.getState().seek(start)
-  }
+  const done = perform({ do: 'addStep', stepId: after })
+  const made = useSession.getState().schedule?.steps.find((s) => s.step === done?.step)
+  if (made) useTransport.getState().seek(made.start)
 }
 
 // backTogether makes the teardown a whole film: a pause, then all of it backwards.
-export function backTogether() {
-  const fresh = newId('step')
-  if (fulfil({ do: 'backTogether', fresh, by: 1_000_000, factor: 3 }))
-    useSession.getState().select({ step: `${fresh}-back` })
-}
+export const backTogether = () => void perform({ do: 'backTogether', by: 1_000_000, factor: 3 })
 
 // openHere makes the moment at the playhead the opening.
 export function openHere() {
-  const { core, run, select, tell } = useSession.getState()
-  const command = core!.ask<Command>({ ask: 'openHere', time: useTransport.getState().time })
-  const off = (command.commands?.length ?? 1) - 1
-  if (!run(command)) return
+  const done = performHere({ do: 'openHere' })
+  if (!done) return
+  const { select, tell } = useSession.getState()
   select({ opening: true })
-  if (off > 0)
+  if (done.off)
     tell(
-      `The reveal opens as it was here. ${off === 1 ? 'The cue that led here is' : `The ${off} cues that led here are`} switched off.`,
+      `The reveal opens as it was here. ${done.off === 1 ? 'The cue that led here is' : `The ${done.off} cues that led here are`} switched off.`,
     )
 }
 
-export function setLeftOut(nodes: string[], out: boolean) {
-  const { doc, run } = useSession.getState()
-  if (!doc) return
-  const now = (doc.opening.leftOut ?? []).filter((n) => !nodes.includes(n))
-  const leftOut = out ? [...now, ...nodes] : now
-  run({ op: 'setOpening', opening: { ...doc.opening, leftOut: leftOut.length > 0 ? leftOut : undefined } })
-}
+export const setSuppressed = (nodes: string[], on: boolean) => void perform({ do: 'suppress', nodes, on })
+export const setOpeningOpacity = (node: string, opacity: number) =>
+  void perform({ do: 'openFaded', nodes: [node], opacity })
 
 // setCaptions changes how the words of the steps are set.
 export function setCaptions(change: Partial<Schemas['Captions']>) {
   const { core, run } = useSession.getState()
-  run({ op: 'setCaptions', captions: { ...core!.ask<Schemas['Captions']>({ ask: 'captions' }), ...change } })
-}
-
-export function setOpeningOpacity(node: string, opacity: number) {
-  const { doc, run } = useSession.getState()
-  if (!doc) return
-  const others = (doc.opening.opacities ?? []).filter((o) => o.node !== node)
-  const opacities = opacity < 1 ? [...others, { node, opacity }] : others
-  run({ op: 'setOpening', opening: { ...doc.opening, opacities: opacities.length > 0 ? opacities : undefined } })
+  run({ op: 'setCaptions', captions: { ...core!.ask('captions'), ...change } })
 }

@@ -1,6 +1,5 @@
 import { create } from 'zustand'
 import { useShallow } from 'zustand/react/shallow'
-import type { Place } from '../core/core'
 import { useSession } from './session'
 
 // The playhead and what moves it. It changes with every frame, so the stage and
@@ -70,10 +69,8 @@ function tick(now: number) {
   requestAnimationFrame(tick)
 }
 
-export const frameLength = () => 1e6 / (useSession.getState().doc?.frame.rate ?? 30)
-
 // useRunning gives the index of the step that runs at the playhead, −1 without one.
 export function useRunning(): number {
   const { core, schedule } = useSession(useShallow((s) => ({ core: s.core, schedule: s.schedule })))
-  return useTransport((s) => (core && schedule ? core.ask<Place>({ ask: 'place', time: s.time }).step : -1))
+  return useTransport((s) => (core && schedule ? core.ask('place', { time: s.time }).step : -1))
 }

@@ -41,7 +41,7 @@ export function Arrow({ label, from, along, distance, touches, what, onDrag, onD
     try {
       const mm = useSession
         .getState()
-        .core!.ask<number>({ ask: 'drag', point: from, along, ray: [r.origin.toArray(), r.direction.toArray()] })
+        .core!.ask('drag', { point: from, along, ray: [r.origin.toArray(), r.direction.toArray()] })
       latest.current = e.altKey ? Math.round(mm * 10) / 10 : Math.round(mm)
       onDrag(latest.current)
       useSession.getState().setHover(touches !== undefined && latest.current > touches ? (what ?? null) : null)

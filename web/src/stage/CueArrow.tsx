@@ -1,6 +1,6 @@
 import { useState } from 'react'
 import type { Vec3 } from '../core/core'
-import { findCue, owner } from '../session/cues'
+import { findCue, sourceOf } from '../session/cues'
 import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
 import { Arrow } from './Arrow'
@@ -16,12 +16,12 @@ export function CueArrow() {
   const playing = useTransport((s) => s.playing)
   const [held, setHeld] = useState<{ from: Vec3; along: Vec3 } | null>(null)
   const found = id && doc ? findCue(id) : null
-  const cue = found && owner(found.cue)
-  const pulls = core && cue?.pull && !cue.pull.across && !playing ? cue.pull : null
+  const cue = found && sourceOf(found.cue)
+  const pulls = core && cue?.pull && !cue.pull.secondary && !playing ? cue.pull : null
   const mm = pulls?.distance ?? 0
   let line = held
   if (!line && pulls) {
-    const r = core!.ask<{ from: Vec3; to: Vec3 } | null>({ ask: 'reach', cue: found!.cue.id, time }) // null where it is switched off
+    const r = core!.ask('reach', { cue: found!.cue.id, time }) // null where it is switched off
     const way = r?.to.map((v, i) => v - r.from[i]!) as Vec3 | undefined
     const length = way ? Math.hypot(...way) : 0
     if (r && way && length >= 1e-6) line = { from: r.from, along: way.map((v) => (v / length) * Math.sign(mm)) as Vec3 }

@@ -1,8 +1,8 @@
 import { ChevronDown, ChevronUp } from 'lucide-react'
 import { useDeferredValue, useEffect, useMemo, useState } from 'react'
 import type { Assembly } from '../api/client'
-import type { Way, Ways } from '../core/core'
-import { addMove, spread, useHabits, type Across, type MoveKind } from '../session/actions'
+import type { Offered, Ways } from '../core/core'
+import { addMove, spread, useHabits, type Aim, type MoveKind } from '../session/actions'
 import { labelOf, namesOf, useSession } from '../session/session'
 import { Arrow } from './Arrow'
 import { useClearance, type Clearance } from './clearance'
@@ -20,7 +20,7 @@ export const moves: readonly { kind: MoveKind; text: string; tip: string; keys: 
   { kind: 'unscrewOut', text: 'Screw out', tip: 'Unscrew and straight out, one after the other', keys: 'Shift U' },
   { kind: 'route', text: 'Route', tip: 'Along a path', keys: 'W' },
   { kind: 'fade', text: 'Fade', tip: 'Softly, to be seen through', keys: 'F' },
-  { kind: 'vanish', text: 'Hide', tip: 'Hide instantly, from the playhead on', keys: 'Shift F' },
+  { kind: 'hide', text: 'Hide', tip: 'Hide instantly, from the playhead on', keys: 'Shift F' },
   { kind: 'tint', text: 'Tint', tip: 'In a colour, to point it out', keys: 'D' },
   { kind: 'surface', text: 'Display', tip: 'Display style: edges, see-through', keys: 'Y' },
   { kind: 'note', text: 'Note', tip: 'Words with a line to it', keys: 'N' },
@@ -34,9 +34,6 @@ export const card: { make: ((kind: MoveKind) => void) | null; flip: (() => void)
 }
 
 const many = 200 // parts
-
-const opposite: Record<string, string> = { '+': '−', '−': '+', away: 'to it', 'to it': 'away' }
-const flipped = (label: string) => opposite[label] ?? `${opposite[label[0]!]}${label.slice(1)}`
 
 type Axes = 'own' | 'parent' | 'assembly' | 'picked'
 
@@ -71,16 +68,17 @@ export function MoveCard() {
   const reference = useView((s) => s.reference)
   useEffect(() => {
     setAxes(reference ? 'picked' : 'own')
-    setAt(reference ? (reference.feature ? '+' : 'away') : '+Z')
+    setAt(null)
   }, [reference])
-  const [at, setAt] = useState('+Z')
+  // The way that is set, by its id; null for the usual one of its axes.
+  const [at, setAt] = useState<string | null>(null)
   const [folded, setFolded] = useState(false)
   const [moved, setMoved] = useState({ x: 0, y: 0 })
   // A second direction, at the same time.
   const [also, setAlso] = useState<string | null>(null)
   const [beside, setBeside] = useState(20)
   const ways = useMemo<Ways | null>(
-    () => (core && doc && nodes.length > 0 ? core.ask<Ways>({ ask: 'ways', nodes }) : null),
+    () => (core && doc && nodes.length > 0 ? core.ask('ways', { nodes }) : null),
     [core, doc, nodes],
   )
   const [distance, setDistance] = useState<number | null>(null)
@@ -94,37 +92,37 @@ export function MoveCard() {
     () =>
       axes === 'picked'
         ? core && doc && reference
-          ? (core.ask<Way[] | null>({ ask: 'reference', features: [reference], nodes }) ?? [])
+          ? core.ask('reference', { by: reference, nodes })
           : []
-        : (ways?.ways?.filter((w) => w.axes === axes) ?? []),
+        : (ways?.ways.filter((w) => w.axes === axes) ?? []),
     [core, doc, ways, axes, reference, nodes],
   )
   const clearance = useClearance(nodes, offered)
   // It begins with a way that is free where the usual one is not, or else, where that leads nowhere at all, with the
   // longest; what a hand has chosen stays.
-  const usual = clearance?.[offered.findIndex((w) => w.label === at)]
+  const way: Offered | undefined = offered.find((w) => w.id === at) ?? offered.find((w) => w.usual)
+  const usual = clearance?.[way ? offered.indexOf(way) : -1]
   const best = bestOf(clearance, usual)
   useEffect(() => {
-    if (!chosen && usual && !usual.free && best >= 0) setAt(offered[best]!.label)
+    if (!chosen && usual && !usual.free && best >= 0) setAt(offered[best]!.id)
   }, [chosen, usual, best, offered])
-  const way = offered.find((w) => w.label === at)
-  const second = offered.find((w) => w.label === also)
-  const across = useMemo<Across | undefined>(
-    () => (second ? { way: second, distance: beside } : undefined),
-    [second, beside],
-  )
-  const kept = clearance?.[offered.findIndex((w) => w.label === at)]
+  const second = offered.find((w) => w.id === also)
+  const kept = usual
   const far = distance ?? ways?.distance ?? 40
+  const aim = useMemo<Aim | null>(
+    () => (way ? { way, distance: far, second: second && { way: second, distance: beside } } : null),
+    [way, far, second, beside],
+  )
 
   useEffect(() => {
-    card.make = ways && way ? (kind) => addMove(kind, nodes, way, ways, far, across) : null
+    card.make = ways && aim ? (kind) => addMove(kind, nodes, aim) : null
     card.nodes = nodes
     card.flip = () => {
       setChosen(true)
-      setAt(flipped)
+      if (way) setAt(way.opposite)
     }
     return () => void (card.make = card.flip = null)
-  }, [ways, way, nodes, far, across])
+  }, [ways, way, nodes, aim])
 
   // The card stands on the side where the picked parts are not.
   const aside = useMemo(() => {
@@ -185,7 +183,7 @@ export function MoveCard() {
                 value={axes}
                 onChange={(a) => {
                   setAxes(a)
-                  setAt(a === 'picked' ? (reference?.feature ? '+' : 'away') : '+Z')
+                  setAt(null)
                 }}
                 className="w-full"
                 options={[
@@ -211,18 +209,18 @@ export function MoveCard() {
             >
               {offered.map((w, i) => (
                 <button
-                  key={w.label}
+                  key={w.id}
                   type="button"
                   role="radio"
-                  aria-checked={w.label === at}
+                  aria-checked={w === way}
                   onClick={(e) => {
                     setChosen(true)
                     if (!e.shiftKey && !e.ctrlKey) {
-                      setAt(w.label)
-                      if (also === w.label) setAlso(null)
-                    } else setAlso(also === w.label || w.label === at ? null : w.label)
+                      setAt(w.id)
+                      if (also === w.id) setAlso(null)
+                    } else setAlso(also === w.id || w === way ? null : w.id)
                   }}
-                  data-also={w.label === also}
+                  data-also={w.id === also}
                   onDoubleClick={() => card.make?.('pull')}
                   aria-label={`${w.label}${clearance?.[i] ? `, ${room(clearance[i], assembly)}` : ''}`}
                   className="mono h-[38px] border-l border-hair text-[12px] leading-[1.25] first:border-l-0 hover:bg-white focus-visible:-outline-offset-2 data-[also=true]:bg-sheet-2 data-[also=true]:font-medium aria-checked:bg-advice-soft aria-checked:font-medium aria-checked:text-advice"
@@ -271,31 +269,32 @@ export function MoveCard() {
                 />
               </div>
             )}
-            {nodes.length > 1 && way && (
+            {nodes.length > 1 && way && aim && (
               <div className="flex items-center gap-1.5 px-3 pb-2">
                 <Tip text={`Even gaps along ${way.label}; the outermost goes ${far} mm`}>
-                  <Button className="grow" onClick={() => spread(nodes, way, far, 'outermost')}>
+                  <Button className="grow" onClick={() => spread(nodes, aim, 'outermost')}>
                     Spread
                   </Button>
                 </Tip>
                 <Tip text={`Even gaps of ${far} mm along ${way.label}`}>
-                  <Button className="grow" onClick={() => spread(nodes, way, far, 'gaps')}>
+                  <Button className="grow" onClick={() => spread(nodes, aim, 'gaps')}>
                     Gaps
                   </Button>
                 </Tip>
                 <Tip text={`In the order picked, outermost first; ${far} mm from layer to layer`}>
-                  <Button className="grow" onClick={() => spread(nodes, way, far, 'peel')}>
+                  <Button className="grow" onClick={() => spread(nodes, aim, 'peel')}>
                     Peel
                   </Button>
                 </Tip>
               </div>
             )}
-            {ways.thread && ways.thread.sure < 1 && (
+            {ways.thread && ways.thread.confidence < 1 && (
               <p
                 className="truncate border-t border-hair px-3 py-1 text-[12px] text-advice"
                 title="The thread is guessed from the shape"
               >
-                Unscrew takes {ways.thread.size || 'its thread'}: a guess, {Math.round(100 * ways.thread.sure)} % sure
+                Unscrew takes {ways.thread.size || 'its thread'}: a guess, {Math.round(100 * ways.thread.confidence)} %
+                sure
               </p>
             )}
             <div className="flex items-center justify-between border-t border-hair px-3 py-1 text-[12px]">

@@ -1,5 +1,5 @@
 import clsx from 'clsx'
-import type { Core, Note } from '../core/core'
+import type { Core } from '../core/core'
 import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
 import { onScreen } from './StageView'
@@ -21,8 +21,7 @@ function Placed({ core, time, own }: { core: Core; time: number; own: boolean })
   useView((s) => (own ? s.looked : 0))
   useView((s) => s.moved) // what hides them moves with the parts
   const l = useLettering()!
-  const known =
-    core.ask<Note[] | null>({ ask: 'notes', time, camera: own ? onScreen.stage?.present() : undefined }) ?? []
+  const known = core.ask('notes', { time, camera: own ? onScreen.stage?.present() : undefined }) ?? []
   const notes = known.map((n) => ({
     ...n,
     hidden: onScreen.stage?.hides(n.node, n.at, l.noteSlack, l.noteSlackOf) ?? false,

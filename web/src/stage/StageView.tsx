@@ -1,7 +1,6 @@
 import { Axis3d, Scan } from 'lucide-react'
 import { useEffect, useLayoutEffect, useMemo, useRef, useState, type ReactNode } from 'react'
 import type { Camera, RevealDocument } from '../api/client'
-import type { View } from '../core/core'
 import { openPartMenu } from '../parts/PartMenu'
 import { CueArrow } from './CueArrow'
 import { describe } from './describe'
@@ -226,7 +225,7 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
   }, [selection.step, doc, rest])
   useEffect(() => stage.current?.setMarks(marked, hover, touched), [ready, marked, hover, touched])
 
-  const views = useMemo(() => core?.ask<View[]>({ ask: 'views' }) ?? [], [core])
+  const views = useMemo(() => core?.ask('views') ?? [], [core])
   const go = (name: string, nodes: string[] = []) => {
     if (stage.current) fitView(stage.current, name, nodes)
     setEye('mine')
@@ -340,16 +339,12 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
 
 function fitView(stage: Stage, view: string | null, nodes: string[]) {
   const core = useSession.getState().core!
-  const orientation =
-    view === null ? stage.orientation() : core.ask<View[]>({ ask: 'views' }).find((v) => v.name === view)!.orientation
+  const orientation = view === null ? stage.orientation() : core.ask('views').find((v) => v.name === view)!.orientation
   try {
     stage.lookFrom(
-      core.ask({
-        ask: 'fit',
+      core.ask('fit', {
         nodes,
-        orientation,
-        lens: 50,
-        parallel: stage.isParallel(),
+        from: { target: [0, 0, 0], orientation, distance: 1, focalLength: 50, orthographic: stage.isParallel() },
         aspect: frameAspect(),
         margin: nodes.length > 0 ? 0.45 : 0.25,
       }),

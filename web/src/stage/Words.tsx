@@ -4,7 +4,7 @@ import clsx from 'clsx'
 import { useMemo } from 'react'
 import type { Schemas } from '../api/client'
 import { useShallow } from 'zustand/react/shallow'
-import type { Card, Lettering, Place, Said } from '../core/core'
+import type { Lettering } from '../core/core'
 import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
 import { Alert, css, useSigns } from '../ui/signs'
@@ -17,7 +17,7 @@ export const paper = (alpha: number) => `color-mix(in srgb, var(--sheet) ${100 *
 
 export function useLettering(): Lettering | undefined {
   const core = useSession((s) => s.core)
-  return useMemo(() => core?.ask<Lettering>({ ask: 'lettering' }), [core])
+  return useMemo(() => core?.ask('lettering'), [core])
 }
 
 export function Words() {
@@ -41,20 +41,20 @@ function Caption({ l }: { l: Lettering }) {
       !doc
         ? { step: -1, opacity: 0 }
         : t.playing
-          ? core.ask<Said>({ ask: 'caption', time: t.time })
-          : { step: core.ask<Place>({ ask: 'place', time: t.time }).step, opacity: 1 },
+          ? core.ask('caption', { time: t.time })
+          : { step: core.ask('place', { time: t.time }).step, opacity: 1 },
     ),
   )
-  const style = useMemo(() => (doc ? core.ask<Schemas['Captions']>({ ask: 'captions' }) : null), [core, doc])
+  const style = useMemo(() => (doc ? core.ask('captions') : null), [core, doc])
   const step = doc?.steps[said.step]
   if (!step || !style) return null
   const middle = style.place === 'lower-middle'
   const safe = `${l.safe * 100}%`
-  const ground = style.ground
+  const ground = style.backing
     ? {
-        background: paper(l.groundAlpha),
-        padding: `${unit(0.6 * l.ground * style.size)} ${unit(l.ground * style.size)}`,
-        marginInline: unit(-l.ground * style.size),
+        background: paper(l.backingAlpha),
+        padding: `${unit(0.6 * l.backing * style.size)} ${unit(l.backing * style.size)}`,
+        marginInline: unit(-l.backing * style.size),
       }
     : {}
   const title = style.show !== 'none' && step.title
@@ -71,7 +71,7 @@ function Caption({ l }: { l: Lettering }) {
         left: safe,
         right: safe,
         opacity: said.opacity,
-        gap: unit(l.ground * style.size),
+        gap: unit(l.backing * style.size),
         ...(style.place === 'upper-left' ? { top: safe } : { bottom: safe }),
       }}
     >
@@ -80,7 +80,7 @@ function Caption({ l }: { l: Lettering }) {
           notice={step.notice}
           style={{
             ...size(l.text, l.textLead),
-            ...(style.ground && !middle && { marginLeft: unit(-l.ground * style.size) }),
+            ...(style.backing && !middle && { marginLeft: unit(-l.backing * style.size) }),
           }}
           width={`${(l.column / (1 - 2 * l.safe)) * 100}%`}
         />
@@ -102,7 +102,7 @@ function Caption({ l }: { l: Lettering }) {
                 WebkitLineClamp: l.lines,
               }}
             >
-              {core.ask<string>({ ask: 'plain', text })}
+              {core.ask('plain', { text })}
             </div>
           )}
           {step.tools?.length ? (
@@ -152,7 +152,7 @@ function Cards({ l }: { l: Lettering }) {
   const time = useTransport((s) => (any ? s.time : 0))
   if (!any) return null
   return (
-    core.ask<Card[] | null>({ ask: 'cards', time })?.map((c, i) => (
+    core.ask('cards', { time })?.map((c, i) => (
       <div
         key={i}
         role="group"

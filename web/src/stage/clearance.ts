@@ -2,7 +2,7 @@
 // which has the shapes. The answer belongs to one moment of the saved reveal.
 import { useEffect, useState } from 'react'
 import type { Schemas } from '../api/client'
-import type { Way } from '../core/core'
+import type { Offered } from '../core/core'
 import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
 
@@ -26,7 +26,7 @@ async function eachLine(reply: Response, take: (line: string) => void) {
 // known. It is that at the playhead, or at another moment.
 export function useClearance(
   nodes: readonly string[],
-  ways: readonly Pick<Way, 'world'>[],
+  ways: readonly Pick<Offered, 'world'>[],
   moment?: number,
 ): (Clearance | undefined)[] | null {
   const reveal = useSession((s) => s.revealId)

@@ -29,8 +29,8 @@ export function describe(): string {
   const parts = assembly.nodes.map((n, i) => ({ n, opacity: opacities[i]! })).filter(({ n }) => n.shape >= 0)
   const gone = parts.filter((p) => p.opacity === 0).length
   const faded = parts.filter((p) => p.opacity > 0 && p.opacity < 1).length
-  const bars = schedule.bars.filter((b) => moving.includes(b.kind) && b.start <= time && time < b.start + b.length)
-  const step = schedule.steps.findIndex((s) => s.start <= time && time < s.start + s.length)
+  const bars = schedule.bars.filter((b) => moving.includes(b.kind) && b.start <= time && time < b.start + b.duration)
+  const step = schedule.steps.findIndex((s) => s.start <= time && time < s.start + s.duration)
   return [
     `At ${(time / 1e6).toFixed(2)} s${step >= 0 ? `, step ${step + 1}, ${doc.steps[step]!.title}` : ''}.`,
     bars.length > 0

@@ -60,8 +60,8 @@ const vec = (v: readonly number[]) => new THREE.Vector3(v[0], v[1], v[2])
 // shared makes the uniforms that every material of one stage shares.
 export function shared(look: Look): Shared {
   return {
-    sky: { value: vec(look.sky) },
-    ground: { value: vec(look.ground) },
+    sky: { value: vec(look.skyColour) },
+    ground: { value: vec(look.groundColour) },
     keyLight: { value: vec(look.keyLight) },
     fillLight: { value: vec(look.fillLight) },
     keyDir: { value: vec(look.key) },
@@ -70,8 +70,8 @@ export function shared(look: Look): Shared {
     ink: { value: vec(look.ink) },
     knee: { value: look.knee },
     room: { value: look.room },
-    paperTop: { value: vec(look.paperTop) },
-    paperFoot: { value: vec(look.paperFoot) },
+    paperTop: { value: vec(look.backgroundTop) },
+    paperFoot: { value: vec(look.backgroundBottom) },
     edgePull: { value: look.edgePull },
     away: { value: 1 },
     edgeWidth: { value: look.edgeWidth },

@@ -1,7 +1,7 @@
 import * as THREE from 'three'
 import type { Assembly, Finish } from '../api/client'
 import { Batch, Materials } from './batch'
-import type { Frame, Ground, Look, Vec3 } from '../core/core'
+import type { Frame, Floor, Look, Vec3 } from '../core/core'
 import type { Shape } from './geometry'
 import { Occlusion } from './occlusion'
 import { markedBelow } from '../session/picking'
@@ -85,7 +85,7 @@ export class Scene {
     shapes: Shape[],
     private readonly look: Look,
     noise: string,
-    ground: Ground,
+    ground: Floor,
     size: number,
   ) {
     this.uniforms = shared(look)
@@ -161,7 +161,7 @@ export class Scene {
     this.parts.sort((x, y) => x.node - y.node)
   }
 
-  private makeFloor({ centre, side }: Ground): THREE.Mesh {
+  private makeFloor({ centre, side }: Floor): THREE.Mesh {
     this.dark.magFilter = this.dark.minFilter = THREE.LinearFilter
     const floor = new THREE.Mesh(new THREE.PlaneGeometry(side, side), shadowMaterial(this.uniforms, this.dark))
     floor.matrixAutoUpdate = false

@@ -1,7 +1,7 @@
 import * as THREE from 'three'
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js'
 import type { Assembly, Camera } from '../api/client'
-import type { Core, Ground, Look, Vec3 } from '../core/core'
+import type { Core, Vec3 } from '../core/core'
 import type { Shape } from './geometry'
 import { Scene } from './scene'
 import { Painter, unmarked, type Marks, type Sight } from './painter'
@@ -133,14 +133,14 @@ export class Stage {
   // cut stay: an edit of the assembly changes what it changes.
   lay(assembly: Assembly, shapes: Shape[]) {
     this.clear()
-    const [low, high] = this.core.ask<[Vec3, Vec3]>({ ask: 'bounds' })
+    const [low, high] = this.core.ask('bounds')
     this.size = Math.max(Math.hypot(high[0] - low[0], high[1] - low[1], high[2] - low[2]), 1e-3)
     this.scene = new Scene(
       assembly,
       shapes,
-      this.core.ask<Look>({ ask: 'look' }),
-      this.core.ask<string>({ ask: 'noise' }),
-      this.core.ask<Ground>({ ask: 'shadow' }),
+      this.core.ask('look'),
+      this.core.ask('noise'),
+      this.core.ask('shadow'),
       this.size,
     )
     this.scene.hide(this.hidden)
@@ -356,15 +356,15 @@ export class Stage {
       target: [t.x, t.y, t.z],
       orientation: [q.x, q.y, q.z, q.w],
       distance: this.own.position.distanceTo(t),
-      lens: this.lens,
-      ...(this.parallel && { parallel: true }),
+      focalLength: this.lens,
+      ...(this.parallel && { orthographic: true }),
     }
   }
 
   // lookFrom puts the author's eye where a camera is.
   lookFrom(c: Camera) {
-    this.lens = c.lens
-    this.parallel = c.parallel ?? false
+    this.lens = c.focalLength
+    this.parallel = c.orthographic ?? false
     place(this.own, c)
     this.controls.target.fromArray(c.target)
     this.controls.update()
@@ -378,7 +378,7 @@ export class Stage {
   }
 
   private setLens() {
-    const [across, up] = this.core.ask<[number, number]>({ ask: 'field', lens: this.lens, aspect: this.aspect })
+    const [across, up] = this.core.ask('field', { focalLength: this.lens, aspect: this.aspect })
     project(this.own, across, up, this.controls.target, this.parallel, this.size)
   }
 
@@ -437,7 +437,7 @@ export class Stage {
         f.across,
         f.up,
         new THREE.Vector3().fromArray(f.camera.target),
-        f.camera.parallel ?? false,
+        f.camera.orthographic ?? false,
         this.size,
       )
       this.shown = f.camera

@@ -1,11 +1,11 @@
 import { expect, it } from 'vitest'
-import type { PlacedFeature } from '../core/core'
+import type { Placed } from '../core/core'
 import { useSession } from '../session/session'
 import { useView } from './view'
 
-const face: PlacedFeature = {
+const face: Placed = {
   node: 'lid',
-  feature: { kind: 'plane', axis: [0, 0, 1], centre: [0, 0, 0] } as PlacedFeature['feature'],
+  feature: { kind: 'plane', axis: [0, 0, 1], centre: [0, 0, 0] } as Placed['feature'],
 }
 
 it('forgets what was pointed at when another assembly comes', () => {

@@ -2,7 +2,7 @@
 // to measure between. Nothing of it is ever recorded.
 import { create } from 'zustand'
 import { answer, api, words, type Schemas } from '../api/client'
-import type { PlacedFeature, Relation } from '../core/core'
+import type { Placed, Relation } from '../core/core'
 import { useSession } from '../session/session'
 import type { Hit } from './stage'
 
@@ -23,7 +23,7 @@ export interface Referred {
 interface View {
   section: Section | null
   measuring: boolean
-  measured: PlacedFeature[]
+  measured: Placed[]
   relation: Relation | null
   /** What was pointed at to give a movement its direction and pivot. */
   reference: Referred | null
@@ -34,7 +34,7 @@ interface View {
   setReference(f: Referred | null): void
   setSection(s: Section | null): void
   setMeasuring(on: boolean): void
-  add(f: PlacedFeature): void
+  add(f: Placed): void
 }
 
 export const useView = create<View>((set, get) => ({
@@ -52,10 +52,7 @@ export const useView = create<View>((set, get) => ({
     const now = get().measured
     const measured = now.length === 1 ? [now[0]!, f] : [f]
     const core = useSession.getState().core
-    const relation =
-      measured.length === 2 && core
-        ? core.ask<Relation>({ ask: 'between', features: measured as [PlacedFeature, PlacedFeature] })
-        : null
+    const relation = measured.length === 2 && core ? core.ask('between', { a: measured[0]!, b: measured[1]! }) : null
     set({ measured, relation })
   },
 }))
@@ -109,7 +106,7 @@ export function stepFeature(by: number) {
 // face, an axis or an edge.
 export function picked(hit: Hit | null, add: boolean, refer: boolean) {
   const s = useSession.getState()
-  const take = (f: PlacedFeature) => (refer ? useView.getState().setReference(f) : useView.getState().add(f))
+  const take = (f: Placed) => (refer ? useView.getState().setReference(f) : useView.getState().add(f))
   if (!useView.getState().measuring && !refer) {
     if (hit) s.pickNode(hit.node, add)
     else if (!add) s.select({})
@@ -123,13 +120,7 @@ export function picked(hit: Hit | null, add: boolean, refer: boolean) {
       // An edge within about four pixels goes before the face beside it.
       const edge =
         s.core && lines.length > 0
-          ? s.core.ask<number>({
-              ask: 'edgeAt',
-              node: hit.node,
-              lines,
-              point: hit.point,
-              distance: hit.distance * 0.004,
-            })
+          ? s.core.ask('edgeAt', { node: hit.node, lines, point: hit.point, distance: hit.distance * 0.004 })
           : -1
       if (edge >= 0) return take({ node: hit.node, feature: lines[edge]! })
       const at = f.of[hit.triangle] ?? -1

@@ -38,7 +38,7 @@ export const BarView = memo(function BarView({
   // As a hand holds it just now, or as it lies.
   const held = useSession((s) => (laid.retraced ? undefined : s.held.get(laid.cue)))
   const bar = held ?? laid
-  const width = Math.max(bar.length * px, least)
+  const width = Math.max(bar.duration * px, least)
   const left = bar.start * px
   const thin = width < 40
   // A number cut off says something else; a name or a sentence may end in dots.
@@ -89,7 +89,7 @@ export const BarView = memo(function BarView({
       tabIndex={stop ? 0 : -1}
       aria-pressed={picked}
       onFocus={() => useTimelineView.setState({ at: bar.cue })}
-      aria-label={`${[name, bar.targets?.length ? namesOf(useSession.getState().assembly, bar.targets) : ''].filter(Boolean).join(', ')}, ${(bar.start / 1e6).toFixed(2)} to ${((bar.start + bar.length) / 1e6).toFixed(2)} s, step ${step}${bar.muted ? ', muted' : ''}${picked ? ', selected' : ''}${wrong ? `. ${wrong[0]!.says}` : ''}`}
+      aria-label={`${[name, bar.targets?.length ? namesOf(useSession.getState().assembly, bar.targets) : ''].filter(Boolean).join(', ')}, ${(bar.start / 1e6).toFixed(2)} to ${((bar.start + bar.duration) / 1e6).toFixed(2)} s, step ${step}${bar.muted ? ', muted' : ''}${picked ? ', selected' : ''}${wrong ? `. ${wrong[0]!.says}` : ''}`}
       onContextMenu={(e) => {
         e.preventDefault()
         e.stopPropagation()

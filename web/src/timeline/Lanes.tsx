@@ -59,7 +59,7 @@ export function Lanes({
           {lane.bars.map(
             (b, k) =>
               b.start <= seen.to &&
-              b.start + b.length >= seen.from && (
+              b.start + b.duration >= seen.from && (
                 <BarView
                   top={lane.rows[k]! * laneHeight + 2}
                   key={(b.retraced ? 'back-' : '') + b.cue}
@@ -88,7 +88,7 @@ export function Lanes({
                     )}
                     style={{
                       left: Math.max(f.from, b.start) * px,
-                      width: Math.max((Math.min(f.to, b.start + b.length) - Math.max(f.from, b.start)) * px, 4),
+                      width: Math.max((Math.min(f.to, b.start + b.duration) - Math.max(f.from, b.start)) * px, 4),
                       top: lane.rows[k]! * laneHeight + 26,
                     }}
                   />
@@ -101,7 +101,7 @@ export function Lanes({
   })
 }
 
-const within = (b: Bar, f: Finding) => f.from < b.start + b.length && f.to >= b.start
+const within = (b: Bar, f: Finding) => f.from < b.start + b.duration && f.to >= b.start
 
 // useWrong lists, by cue, the faults and warnings that are open.
 function useWrong(): ReadonlyMap<string, Finding[]> {

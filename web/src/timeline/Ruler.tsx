@@ -9,7 +9,7 @@ import { openMarkerMenu, openRulerMenu, openStepMenu } from './menus'
 const seekAt = (e: React.PointerEvent<HTMLElement>, px: number) => {
   const core = useSession.getState().core!
   const x = e.clientX - e.currentTarget.getBoundingClientRect().left
-  return core.ask<number>({ ask: 'snap', time: Math.round(Math.max(0, x / px)) })
+  return core.ask('snap', { time: Math.round(Math.max(0, x / px)) })
 }
 
 // Ruler shows the time, the steps as bands, markers, and the span that is looped.
@@ -35,7 +35,7 @@ export function Ruler({
   useEffect(() => {
     const say = () => {
       const t = useTransport.getState().time
-      const i = schedule.steps.findIndex((s) => s.start <= t && t < s.start + s.length)
+      const i = schedule.steps.findIndex((s) => s.start <= t && t < s.start + s.duration)
       ruler.current?.setAttribute('aria-valuenow', String(t / 1e6))
       ruler.current?.setAttribute(
         'aria-valuetext',
@@ -78,13 +78,13 @@ export function Ruler({
     >
       {schedule.steps.map(
         (s, i) =>
-          s.length > 0 &&
+          s.duration > 0 &&
           s.start <= to &&
-          s.start + s.length >= from && (
+          s.start + s.duration >= from && (
             <div
               key={s.step}
               className="absolute top-0 flex h-5 items-center overflow-hidden border-r border-ink px-2 text-[11.5px] whitespace-nowrap"
-              style={{ left: s.start * px, width: s.length * px, background: tint(i) }}
+              style={{ left: s.start * px, width: s.duration * px, background: tint(i) }}
               onContextMenu={(e) => {
                 e.preventDefault()
                 e.stopPropagation()
@@ -148,14 +148,11 @@ function StepGrip({ index, px }: { index: number; px: number }) {
   const [from, setFrom] = useState<{ x: number; length: number } | null>(null)
   const length = (e: React.PointerEvent) => {
     const s = useSession.getState()
-    return Math.max(
-      100_000,
-      s.core!.ask<number>({ ask: 'snap', time: Math.round(from!.length + (e.clientX - from!.x) / px) }),
-    )
+    return Math.max(100_000, s.core!.ask('snap', { time: Math.round(from!.length + (e.clientX - from!.x) / px) }))
   }
   const command = (e: React.PointerEvent) => ({
     op: 'setStep' as const,
-    step: bare(useSession.getState().doc!.steps[index]!, { length: length(e) }),
+    step: bare(useSession.getState().doc!.steps[index]!, { duration: length(e) }),
   })
   return (
     <span
@@ -164,7 +161,7 @@ function StepGrip({ index, px }: { index: number; px: number }) {
       onPointerDown={(e) => {
         e.stopPropagation()
         e.currentTarget.setPointerCapture(e.pointerId)
-        setFrom({ x: e.clientX, length: useSession.getState().doc!.steps[index]!.length })
+        setFrom({ x: e.clientX, length: useSession.getState().doc!.steps[index]!.duration })
       }}
       onPointerMove={(e) => {
         e.stopPropagation()

@@ -131,7 +131,7 @@ export function Timeline() {
             !b.retraced &&
             row + laneHeight >= top &&
             row <= bottom &&
-            (b.start + b.length) * px >= left &&
+            (b.start + b.duration) * px >= left &&
             b.start * px <= right
           )
         })
@@ -187,7 +187,7 @@ function stopOf(lanes: readonly Lane[], tops: readonly number[], at: string | nu
   for (const [i, lane] of lanes.entries()) {
     if (tops[i + 1]! < seen.top || tops[i]! > seen.bottom) continue
     for (const b of lane.bars) {
-      if (b.retraced || b.start + b.length < seen.from || b.start > seen.to) continue
+      if (b.retraced || b.start + b.duration < seen.from || b.start > seen.to) continue
       if (b.cue === at) return b.cue
       first ??= b.cue
     }

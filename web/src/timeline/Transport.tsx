@@ -91,7 +91,7 @@ function Timecode() {
   const core = useSession((s) => s.core)
   const doc = useSession((s) => s.doc)
   const time = useTransport((s) => s.time)
-  const [code, frame] = core && doc ? core.ask<string>({ ask: 'timecode', time }).split(' ') : ['', '']
+  const [code, frame] = core && doc ? core.ask('timecode', { time }).split(' ') : ['', '']
   return (
     <div className="ml-1.5 leading-none" data-time={time}>
       <div className="mono text-[16px] font-medium">{code}</div>

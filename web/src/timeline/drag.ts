@@ -31,10 +31,10 @@ export function useDrag(px: number): BeginDrag {
       const edges = snapEdges(new Set(cueIds))
       const ends =
         grip === 'move'
-          ? [bar.start, bar.start + bar.length]
+          ? [bar.start, bar.start + bar.duration]
           : grip === 'start'
             ? [bar.start]
-            : [bar.start + bar.length]
+            : [bar.start + bar.duration]
       let command: Command | null = null
       let began = false
       const snapped = (raw: number) => {
@@ -42,7 +42,7 @@ export function useDrag(px: number): BeginDrag {
           const to = snapTo(end + raw, edges, near / px)
           if (to !== null) return Math.round(to - end)
         }
-        return s.core!.ask<number>({ ask: 'snap', time: raw })
+        return s.core!.ask('snap', { time: raw })
       }
       const move = (m: PointerEvent) => {
         if (!began && Math.abs(m.clientX - from) < 3) return

@@ -13,7 +13,7 @@ const assembly = {
 } as unknown as Assembly
 
 function bar(cue: string, kind: Bar['kind'], targets: string[], start: number, length: number): Bar {
-  return { cue, kind, targets, start, length, step: 's', label: '' }
+  return { cue, kind, targets, start, duration: length, step: 's', label: '' }
 }
 
 test('the camera has the first lane, and each set of targets its own, in the order of time', () => {

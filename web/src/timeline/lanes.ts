@@ -95,7 +95,7 @@ function stack(lane: Lane, folded: boolean) {
     const b = lane.bars[i]!
     let row = ends.findIndex((end) => end <= b.start)
     if (row < 0) row = ends.length
-    ends[row] = b.start + b.length
+    ends[row] = b.start + b.duration
     lane.rows[i] = row
   }
   lane.full = Math.max(1, ends.length)

@@ -3,7 +3,6 @@ import { bare } from '../session/actions'
 import {
   copySelected,
   duplicateSelected,
-  fulfil,
   pasteBack,
   pasteHere,
   pasteTwins,
@@ -12,6 +11,7 @@ import {
   toggleMuted,
 } from '../session/cues'
 import { useSession } from '../session/session'
+import { perform } from '../session/actions'
 import { addMarker, insertTime, removeMarker, splitHere } from '../session/steps'
 import { useTransport } from '../session/transport'
 import { openMenu } from '../ui/ContextMenu'
@@ -72,27 +72,27 @@ export function openStepMenu(at: At, id: string) {
         off: i === doc!.steps.length - 1,
         run: () => void run({ op: 'moveStep', stepId: id, index: i + 1 }),
       },
-      { text: 'Join the next', off: !forward, run: () => void fulfil({ do: 'joinStep', stepId: id }) },
+      { text: 'Join the next', off: !forward, run: () => void perform({ do: 'joinStep', stepId: id }) },
       {
         text: 'Duplicate',
         off: !forward,
-        run: () => void fulfil({ do: 'duplicateStep', stepId: id, fresh: `step-${crypto.randomUUID().slice(0, 8)}` }),
+        run: () => void perform({ do: 'duplicateStep', stepId: id }),
       },
       {
         text: 'As long as its cues',
         off: !forward || span.done === 0,
-        run: () => void run({ op: 'setStep', step: bare(step, { length: Math.max(500_000, span.done) }) }),
+        run: () => void run({ op: 'setStep', step: bare(step, { duration: Math.max(500_000, span.done) }) }),
       },
     ],
     [
       {
         text: 'Pause of 1 s before',
         off: !forward,
-        run: () => void fulfil({ do: 'insertTime', stepId: id, at: 0, by: 1_000_000 }),
+        run: () => void perform({ do: 'insertTime', stepId: id, at: 0, by: 1_000_000 }),
       },
       {
         text: 'Pause of 1 s after',
-        run: () => void fulfil({ do: 'insertTime', stepId: id, at: step.length, by: 1_000_000 }),
+        run: () => void perform({ do: 'insertTime', stepId: id, at: step.duration, by: 1_000_000 }),
       },
     ],
     [

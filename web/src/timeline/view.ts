@@ -38,9 +38,9 @@ export function selectedSpan(): { from: number; to: number } | null {
   const { selection, schedule } = useSession.getState()
   const bars = schedule?.bars.filter((b) => !b.retraced && selection.cues.includes(b.cue)) ?? []
   if (bars.length > 0)
-    return { from: Math.min(...bars.map((b) => b.start)), to: Math.max(...bars.map((b) => b.start + b.length)) }
+    return { from: Math.min(...bars.map((b) => b.start)), to: Math.max(...bars.map((b) => b.start + b.duration)) }
   const step = schedule?.steps.find((s) => s.step === selection.step)
-  return step && step.length > 0 ? { from: step.start, to: step.start + step.length } : null
+  return step && step.duration > 0 ? { from: step.start, to: step.start + step.duration } : null
 }
 
 export const zoomToAll = () => useTimelineView.setState({ zoom: 1, wanted: null })
@@ -70,9 +70,9 @@ export function snapEdges(dragged: ReadonlySet<string>): number[] {
   const { schedule, doc } = useSession.getState()
   if (!schedule || !doc) return []
   const edges = [useTransport.getState().time]
-  for (const b of schedule.bars) if (!dragged.has(b.cue)) edges.push(b.start, b.start + b.length)
+  for (const b of schedule.bars) if (!dragged.has(b.cue)) edges.push(b.start, b.start + b.duration)
   schedule.steps.forEach((s, i) => {
-    edges.push(s.start, s.start + s.length)
+    edges.push(s.start, s.start + s.duration)
     for (const m of doc.steps[i]?.markers ?? []) edges.push(s.start + m.offset)
   })
   return edges

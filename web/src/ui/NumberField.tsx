@@ -58,7 +58,7 @@ export function NumbersField({ values, onChange, quantity, label, className, dis
       return
     }
     try {
-      const v = core.ask<number[]>({ ask: 'adjust', quantity, text, values: [...values] })
+      const v = core.ask('adjust', { kind: quantity, text, values: [...values] })
       setWrong(null)
       setText(v.every((x) => x === v[0]) ? formatted(v[0]!, quantity) : 'several')
       onChange(v)

@@ -1,11 +1,10 @@
 import { useMemo } from 'react'
-import type { Block } from '../core/core'
 import { useSession } from '../session/session'
 
 // Prose shows the little Markdown of instructions, as the core reads it.
 export function Prose({ text }: { text: string }) {
   const core = useSession((s) => s.core)
-  const blocks = useMemo(() => core?.ask<Block[]>({ ask: 'prose', text }) ?? [], [core, text])
+  const blocks = useMemo(() => core?.ask('prose', { text }) ?? [], [core, text])
   return blocks.map((b, i) => (
     <span
       key={i}

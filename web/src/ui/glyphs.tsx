@@ -5,7 +5,7 @@ const paths: Record<string, ReactNode> = {
   turn: <path d="M12.5 6.5A5 5 0 1 0 13 9M13 3v3.8H9.2" />,
   unscrew: <path d="M3 12.5 13 10M3 9.2l10-2.5M3 5.9l10-2.5" />,
   unscrewOut: <path d="M2 12.5 10 10.5M2 9.4l8-2M2 6.2l8-2M13 13V3.5M11 5.5l2-2 2 2" />,
-  vanish: (
+  hide: (
     <>
       <path d="M3 3h10v10H3z" strokeDasharray="2.2 1.6" />
       <path d="m6 6 4 4M10 6l-4 4" />

@@ -7,7 +7,7 @@ export const css = (c: Vec3) => `rgb(${c.map((v) => Math.round(255 * v)).join(' 
 
 export function useSigns(): Record<string, Sign> {
   const core = useSession((s) => s.core)
-  return useMemo(() => core?.ask<Record<string, Sign>>({ ask: 'signals' }) ?? {}, [core])
+  return useMemo(() => core?.ask('signals') ?? {}, [core])
 }
 
 // Alert is the safety alert symbol, as high as the letters beside it.

@@ -1,0 +1,267 @@
+package editor
+
+import (
+	"errors"
+	"fmt"
+	"strconv"
+
+	"slowreveal/core/arrange"
+	"slowreveal/core/assembly"
+	"slowreveal/core/compose"
+	"slowreveal/core/fastener"
+	"slowreveal/core/film"
+	"slowreveal/core/look"
+	"slowreveal/core/quantity"
+	"slowreveal/core/reveal"
+	"slowreveal/core/solid"
+	"slowreveal/core/space"
+	"slowreveal/core/survey"
+)
+
+// Queries is all that a page can ask; its TypeScript is made from it (make generate).
+var Queries = []Query{
+	query("quantity", func(_ *Editor, q Typed) (float64, error) { return quantity.Parse(q.Kind, q.Text) }),
+	query("adjust", func(_ *Editor, q Typed) ([]float64, error) { return quantity.Adjust(q.Kind, q.Text, q.Values) }),
+	query("prose", func(_ *Editor, q Text) ([]reveal.Block, error) { return reveal.Prose(q.Text), nil }),
+	query("plain", func(_ *Editor, q Text) (string, error) { return reveal.PlainProse(q.Text), nil }),
+	query("easing", func(_ *Editor, q Eased) ([4]float64, error) { return q.Easing.Points(), nil }),
+	query("field", func(_ *Editor, q Lens) ([2]float64, error) {
+		across, up := film.Field(q.FocalLength, q.Aspect)
+		return [2]float64{across, up}, nil
+	}),
+	query("frames", func(_ *Editor, q Counted) (int, error) { return film.FrameCount(q.Time, q.Rate), nil }),
+	query("drag", func(_ *Editor, q Dragged) (float64, error) { return q.distance() }),
+
+	constant("look", look.Default),
+	constant("noise", look.NoiseBytes()),
+	constant("lettering", look.Words),
+	constant("signals", look.Signals),
+	constant("views", film.Views()),
+	constant("finishes", arrange.Library),
+	constant("threads", fastener.Coarse),
+
+	ofAssembly("bounds", (*Editor).bounds),
+	ofAssembly("between", func(d *Editor, q Pair) (solid.Relation, error) { return d.between(q.A, q.B) }),
+	ofAssembly("edgeAt", (*Editor).edgeAt),
+	ofAssembly("pick", (*Editor).pick),
+	ofAssembly("ways", func(d *Editor, q Picked) (compose.Ways, error) { return d.subject().Ways(q.Nodes) }),
+	ofAssembly("reference", func(d *Editor, q Referred) ([]compose.Offered, error) {
+		return d.subject().Reference(q.By, q.Nodes)
+	}),
+	ofAssembly("fit", func(d *Editor, q Framed) (reveal.Camera, error) {
+		return d.subject().Fit(q.Nodes, q.From, q.Aspect, q.Margin)
+	}),
+	ofAssembly("shadow", func(d *Editor, _ nothing) (look.Floor, error) { return d.shadow.Floor(), nil }),
+
+	ofFilm("compose", func(d *Editor, o compose.Operation) (compose.Composed, error) {
+		return compose.Apply(d.subject(), o)
+	}),
+	ofFilm("planned", (*Editor).planned),
+	ofFilm("snap", func(d *Editor, q Moment) (reveal.Micros, error) {
+		return film.Snap(q.Time, d.reveal.Frame.Rate), nil
+	}),
+	ofFilm("stepFrames", func(d *Editor, q Stepped) (reveal.Micros, error) {
+		return film.StepFrames(q.Time, q.Frames, d.reveal.Frame.Rate), nil
+	}),
+	ofFilm("timecode", func(d *Editor, q Moment) (string, error) {
+		return film.Timecode(q.Time, d.reveal.Frame.Rate), nil
+	}),
+	ofFilm("digest", func(d *Editor, q Moment) (string, error) {
+		return strconv.FormatUint(d.Digest(q.Time), 16), nil
+	}),
+	ofFilm("place", func(d *Editor, q Moment) (Place, error) { return d.place(q.Time), nil }),
+	ofFilm("reach", (*Editor).reach),
+	ofFilm("caption", func(d *Editor, q Moment) (Said, error) {
+		step, opacity := d.film.Caption(q.Time)
+		return Said{step, opacity}, nil
+	}),
+	ofFilm("captions", func(d *Editor, _ nothing) (reveal.Captions, error) { return d.reveal.CaptionStyle(), nil }),
+	ofFilm("notes", func(d *Editor, q Noted) ([]film.Note, error) {
+		fr := d.evaluate(q.Time)
+		if q.Camera != nil {
+			return d.film.NotesFor(fr, *q.Camera, d.aspect()), nil
+		}
+		return fr.Notes, nil
+	}),
+	ofFilm("cards", func(d *Editor, q Moment) ([]film.Card, error) { return d.evaluate(q.Time).Cards, nil }),
+	ofFilm("threadGuessed", (*Editor).threadGuessed),
+}
+
+// Typed is what somebody has typed as a quantity; Values are those that it changes.
+type Typed struct {
+	Kind   quantity.Kind `json:"kind"`
+	Text   string        `json:"text"`
+	Values []float64     `json:"values,omitempty"`
+}
+
+// Text is words of a reveal.
+type Text struct {
+	Text string `json:"text"`
+}
+
+// Eased is an easing.
+type Eased struct {
+	Easing reveal.Easing `json:"easing"`
+}
+
+// Lens is a focal length, mm, and the shape of the frame.
+type Lens struct {
+	FocalLength float64 `json:"focalLength"`
+	Aspect      float64 `json:"aspect"`
+}
+
+// Counted is a length of time, and frames a second.
+type Counted struct {
+	Time reveal.Micros `json:"time"`
+	Rate int           `json:"rate"`
+}
+
+// Moment is a time of the film.
+type Moment struct {
+	Time reveal.Micros `json:"time"`
+}
+
+// Stepped is a time of the film, and how many frames later or earlier another one is.
+type Stepped struct {
+	Time   reveal.Micros `json:"time"`
+	Frames int           `json:"frames"`
+}
+
+// Noted is a time of the film, and the camera that notes are set for: the film's when left out.
+type Noted struct {
+	Time   reveal.Micros  `json:"time"`
+	Camera *reveal.Camera `json:"camera,omitempty"`
+}
+
+// Picked are nodes.
+type Picked struct {
+	Nodes []assembly.NodeID `json:"nodes"`
+}
+
+// PickRule is how nodes are found from others.
+type PickBy struct {
+	Rule  survey.Rule       `json:"rule"`
+	Nodes []assembly.NodeID `json:"nodes"`
+}
+
+// Referred is what a movement of nodes is to go along.
+type Referred struct {
+	By    compose.Placed    `json:"by"`
+	Nodes []assembly.NodeID `json:"nodes"`
+}
+
+// Pair is two features that are related to each other.
+type Pair struct {
+	A compose.Placed `json:"a"`
+	B compose.Placed `json:"b"`
+}
+
+// Framed is what is to be framed: nodes, or all that shows without any, from where a camera looks.
+type Framed struct {
+	Nodes  []assembly.NodeID `json:"nodes"`
+	From   reveal.Camera     `json:"from"`
+	Aspect float64           `json:"aspect"`
+	// Margin is the share of the frame that stays free.
+	Margin float64 `json:"margin"`
+}
+
+// NearEdge asks which of a node's straight edges lies within a distance, mm, of a point of the world.
+type NearEdge struct {
+	Node     assembly.NodeID `json:"node"`
+	Lines    []solid.Feature `json:"lines"`
+	Point    space.Vec3      `json:"point"`
+	Distance float64         `json:"distance"`
+}
+
+// OfCue is a cue.
+type OfCue struct {
+	Cue reveal.CueID `json:"cue"`
+}
+
+// Said is whose step's words are seen, −1 for none, and how strongly.
+type Said struct {
+	Step    int     `json:"step"`
+	Opacity float64 `json:"opacity"`
+}
+
+// Place is where in the script a time lies.
+type Place struct {
+	Step   int           `json:"step"`   // index of the step that runs, −1 without one
+	Offset reveal.Micros `json:"offset"` // time since it began
+}
+
+// subject is what operations are done on: what is open, as it stands on the stage.
+func (d *Editor) subject() *compose.Subject {
+	return &compose.Subject{
+		Reveal: d.reveal, Assembly: d.assembly, Film: d.film, Frame: d.seen(),
+		Index: d.index, Boxes: d.boxes, Survey: d.survey,
+	}
+}
+
+// seen is what is on the stage; before anything is, the assembly at rest.
+func (d *Editor) seen() *film.Frame {
+	if d.shown == nil {
+		return d.rest()
+	}
+	return d.shown
+}
+
+// bounds are the lowest and the highest corner of the assembly at rest.
+func (d *Editor) bounds(nothing) ([2]space.Vec3, error) {
+	b := d.assembly.Bounds()
+	return [2]space.Vec3{space.Vec3Of(b.Min), space.Vec3Of(b.Max)}, nil
+}
+
+func (d *Editor) pick(q PickBy) ([]assembly.NodeID, error) {
+	if d.survey == nil {
+		return nil, errors.New("the parts are still being looked at")
+	}
+	return d.survey.Pick(d.assembly, q.Rule, q.Nodes)
+}
+
+// between relates two features as their nodes stand on the stage.
+func (d *Editor) between(a, b compose.Placed) (solid.Relation, error) {
+	fr := d.seen()
+	var world [2]solid.Feature
+	for k, f := range [2]compose.Placed{a, b} {
+		i, ok := d.index[f.Node]
+		if !ok {
+			return solid.Relation{}, fmt.Errorf("there is no node %q", f.Node)
+		}
+		world[k] = f.Feature.Moved(&fr.World[i])
+	}
+	return solid.Between(world[0], world[1]), nil
+}
+
+// edgeAt is −1 where no edge is near.
+func (d *Editor) edgeAt(q NearEdge) (int, error) {
+	i, ok := d.index[q.Node]
+	if !ok || d.shown == nil {
+		return -1, errClosed
+	}
+	inverse := d.shown.World[i].Inverse()
+	return solid.LineAt(q.Lines, inverse.Apply(q.Point.Vec()), q.Distance), nil
+}
+
+func (d *Editor) place(t reveal.Micros) Place {
+	p := Place{Step: d.film.Schedule.StepAt(t)}
+	if p.Step >= 0 {
+		p.Offset = t - d.film.Schedule.Steps[p.Step].Start
+	}
+	return p
+}
+
+// threadGuessed reports whether a cue unscrews by a guess: nothing is known of a thread of its part.
+func (d *Editor) threadGuessed(q OfCue) (bool, error) {
+	i, k := d.reveal.FindCue(q.Cue)
+	if i < 0 {
+		return false, nil
+	}
+	cue := d.reveal.Steps[i].Cues[k]
+	u := d.reveal.Original(&cue).Unscrew
+	if u == nil || u.Turns != compose.UnknownTurns || u.Lead != compose.UnknownLead || len(cue.Targets) == 0 {
+		return false, nil
+	}
+	ways, err := d.subject().Ways(cue.Targets)
+	return ways.Thread == nil, err
+}
