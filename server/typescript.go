@@ -14,7 +14,10 @@ import (
 // TypeScript describes what the page can ask of the core in the browser, and what it is answered, from the types in
 // core/editor. What travels in the API, too, is taken from there.
 func TypeScript() string {
-	w := typeWriter{api: Describe()["components"].(map[string]any)["schemas"].(map[string]any), names: map[string]reflect.Type{}}
+	w := typeWriter{
+		api:   Describe()["components"].(map[string]any)["schemas"].(map[string]any),
+		names: map[string]reflect.Type{},
+	}
 	var table strings.Builder
 	for _, q := range editor.Queries {
 		in := "null"

@@ -7,7 +7,6 @@ import (
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/edit"
-	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
 )
@@ -157,7 +156,13 @@ func (m *movement) unscrewing() reveal.Cue {
 	cue := m.cue(reveal.KindUnscrew)
 	if t := m.ways.Thread; t != nil {
 		cue.Of = ""
-		cue.Unscrew = &reveal.Unscrew{Axes: reveal.OwnAxes, Along: t.Along, Pivot: t.Pivot, Turns: t.Turns, Lead: t.Lead}
+		cue.Unscrew = &reveal.Unscrew{
+			Axes:  reveal.OwnAxes,
+			Along: t.Along,
+			Pivot: t.Pivot,
+			Turns: t.Turns,
+			Lead:  t.Lead,
+		}
 		return cue
 	}
 	cue.Unscrew = &reveal.Unscrew{
@@ -229,7 +234,12 @@ func aside(along space.Vec3) space.Vec3 {
 }
 
 func (c *composer) fade() error {
-	cue := reveal.Cue{Kind: reveal.KindFade, Duration: changeTime, Easing: reveal.Smooth, Fade: &reveal.Fade{To: seenThrough}}
+	cue := reveal.Cue{
+		Kind:     reveal.KindFade,
+		Duration: changeTime,
+		Easing:   reveal.Smooth,
+		Fade:     &reveal.Fade{To: seenThrough},
+	}
 	switch c.w.Do {
 	case AddHide:
 		cue.Duration, cue.Fade.To = atOnce, 0
@@ -292,7 +302,12 @@ func (c *composer) card() error {
 			c.done.Beside = c.done.Beside || at >= p.at && at < p.at+cardTime
 		}
 	}
-	card := reveal.Cue{Kind: reveal.KindCard, Duration: cardTime, Easing: reveal.Linear, Card: &reveal.Card{Title: c.w.Text}}
+	card := reveal.Cue{
+		Kind:     reveal.KindCard,
+		Duration: cardTime,
+		Easing:   reveal.Linear,
+		Card:     &reveal.Card{Title: c.w.Text},
+	}
 	c.insert(p.step, p.index, []reveal.Cue{card}, p.at)
 	return nil
 }
@@ -312,7 +327,7 @@ func (c *composer) shot() error {
 	}
 	return c.new(reveal.Cue{
 		Kind: reveal.KindShot, Duration: moveTime, Easing: reveal.Smooth,
-		Shot: &reveal.Shot{Name: "Shot " + film.Number(float64(n)), Camera: *c.w.Camera},
+		Shot: &reveal.Shot{Name: "Shot " + reveal.Number(float64(n)), Camera: *c.w.Camera},
 	})
 }
 

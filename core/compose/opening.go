@@ -19,8 +19,7 @@ func (c *composer) openHere() error {
 	c.add(edit.Command{Op: edit.SetOpening, Opening: &opening})
 	for i := range c.Film.Schedule.Bars {
 		b := &c.Film.Schedule.Bars[i]
-		lasting := b.Kind != reveal.KindNote && b.Kind != reveal.KindCard
-		if b.Start >= c.w.Time || b.Muted || b.Retraced || !lasting {
+		if b.Start >= c.w.Time || b.Muted || b.Retraced || b.Kind.Words() {
 			continue
 		}
 		cue, err := c.find(b.Cue)

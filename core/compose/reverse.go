@@ -51,13 +51,15 @@ func (h *history) taken(cue reveal.Cue) reveal.Cue {
 	c.Targets = slices.Clone(cue.Targets)
 	slices.Reverse(c.Targets) // staggered ones come back the last first
 	c.Easing = mirrored(cue.Easing)
-	switch {
-	case c.Kind.Moves():
-		takeMovement(&c)
-	case c.Kind.Camera():
-		h.takeCamera(&c, &cue)
-	case len(c.Targets) > 0: // a card is shown again
-		h.takeLook(&c, &cue)
+	switch settings := cue.Settings().(type) {
+	case reveal.Movement:
+		c.SetSettings(settings.TurnedRound())
+	case reveal.Look:
+		h.takeLook(&c, settings, &cue)
+	default: // words are shown again
+		if c.Kind.Camera() {
+			h.takeCamera(&c, &cue)
+		}
 	}
 	return c
 }
@@ -91,7 +93,7 @@ func (c *composer) turnRound() error {
 		}
 		turned[own.ID] = true
 		cue := *own
-		takeMovement(&cue)
+		cue.SetSettings(cue.Settings().(reveal.Movement).TurnedRound())
 		c.add(edit.Command{Op: edit.SetCue, Cue: &cue})
 	}
 	if len(turned) == 0 {
@@ -100,64 +102,15 @@ func (c *composer) turnRound() error {
 	return nil
 }
 
-func takeMovement(c *reveal.Cue) {
-	switch c.Kind {
-	case reveal.KindPull:
-		pull := *c.Pull
-		pull.Distance = -pull.Distance
-		if pull.Secondary != nil {
-			across := *pull.Secondary
-			across.Distance = -across.Distance
-			pull.Secondary = &across
-		}
-		c.Pull = &pull
-	case reveal.KindTurn:
-		turn := *c.Turn
-		turn.Degrees = -turn.Degrees
-		c.Turn = &turn
-	case reveal.KindUnscrew:
-		unscrew := *c.Unscrew
-		unscrew.Turns = -unscrew.Turns
-		c.Unscrew = &unscrew
-	case reveal.KindRoute:
-		route := *c.Route
-		route.Legs = slices.Clone(route.Legs)
-		slices.Reverse(route.Legs)
-		for i := range route.Legs {
-			route.Legs[i].Distance = -route.Legs[i].Distance
-		}
-		c.Route = &route
-	}
-}
-
-func (h *history) takeLook(c, of *reveal.Cue) {
+// takeLook gives a change of looks the settings that were there before it.
+func (h *history) takeLook(c *reveal.Cue, look reveal.Look, of *reveal.Cue) {
 	target := of.Targets[0]
-	switch c.Kind {
-	case reveal.KindFade:
-		c.Fade = &reveal.Fade{To: 1}
-		for _, o := range h.r.Opening.Opacities {
-			if o.Node == target {
-				c.Fade.To = o.Opacity
-			}
-		}
-		h.before(of, target, func(b *reveal.Cue) bool { c.Fade.To = b.Fade.To; return true })
-	case reveal.KindTint:
-		c.Tint = &reveal.Tint{Colour: of.Tint.Colour}
-		for _, o := range h.r.Opening.Tints {
-			if o.Node == target {
-				*c.Tint = o.Tint
-			}
-		}
-		h.before(of, target, func(b *reveal.Cue) bool { *c.Tint = *b.Tint; return true })
-	case reveal.KindSurface:
-		c.Surface = &reveal.Surface{Style: reveal.ShadedEdges}
-		for _, o := range h.r.Opening.Surfaces {
-			if o.Node == target {
-				c.Surface.Style = o.Style
-			}
-		}
-		h.before(of, target, func(b *reveal.Cue) bool { *c.Surface = *b.Surface; return true })
-	}
+	c.SetSettings(look.AtOpening(&h.r.Opening, target))
+	h.before(of, target, func(b *reveal.Cue) bool {
+		before := b.Clone()
+		c.SetSettings(before.Settings())
+		return true
+	})
 }
 
 func (h *history) takeCamera(c, of *reveal.Cue) {

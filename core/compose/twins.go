@@ -51,9 +51,9 @@ func (c *composer) makeTwins() error {
 	return nil
 }
 
-// targetsOf are what a cue of a kind can act on: a note has one part.
+// targetsOf are what a cue of a kind can act on: some have one part alone.
 func targetsOf(kind reveal.Kind, nodes []assembly.NodeID) []assembly.NodeID {
-	if kind == reveal.KindNote {
+	if kind.Single() {
 		return nodes[:1]
 	}
 	return nodes

@@ -152,7 +152,7 @@ func applyCue(r *reveal.Reveal, c *Command) (Command, error) {
 		from.Cues = withoutCue(from.Cues, k)
 		return noted(Command{Op: InsertCue, StepID: from.ID, Cue: &old, Index: k}, cueNames(from.Cues)), nil
 	case SetCue:
-		from.Cues[k] = cloneCue(*c.Cue)
+		from.Cues[k] = c.Cue.Clone()
 		return Command{Op: SetCue, Cue: &old}, nil
 	}
 	t := r.FindStep(c.StepID)
@@ -187,7 +187,7 @@ func insertCue(r *reveal.Reveal, c *Command) (Command, error) {
 	if err != nil {
 		return Command{}, err
 	}
-	step.Cues = slices.Insert(step.Cues, at, cloneCue(*c.Cue))
+	step.Cues = slices.Insert(step.Cues, at, c.Cue.Clone())
 	return Command{Op: RemoveCue, CueID: c.Cue.ID}, nil
 }
 

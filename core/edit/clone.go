@@ -28,32 +28,9 @@ func cloneStep(s reveal.Step) reveal.Step {
 	cues := s.Cues
 	s.Cues = nil
 	for i := range cues {
-		s.Cues = append(s.Cues, cloneCue(cues[i]))
+		s.Cues = append(s.Cues, cues[i].Clone())
 	}
 	return s
-}
-
-func cloneCue(c reveal.Cue) reveal.Cue {
-	c.Targets = slices.Clone(c.Targets)
-	c.Pull, c.Turn, c.Unscrew = cloned(c.Pull), cloned(c.Turn), cloned(c.Unscrew)
-	c.Fade, c.Tint, c.Note = cloned(c.Fade), cloned(c.Tint), cloned(c.Note)
-	c.Shot, c.Orbit = cloned(c.Shot), cloned(c.Orbit)
-	c.Route, c.Surface, c.Card, c.Flow = cloned(c.Route), cloned(c.Surface), cloned(c.Card), cloned(c.Flow)
-	if c.Pull != nil {
-		c.Pull.Secondary = cloned(c.Pull.Secondary)
-	}
-	if c.Route != nil {
-		c.Route.Legs = slices.Clone(c.Route.Legs)
-	}
-	if c.Shot != nil {
-		c.Shot.Via = slices.Clone(c.Shot.Via)
-		c.Shot.Shapes = slices.Clone(c.Shot.Shapes)
-	}
-	if c.Shot != nil && c.Shot.Follow != nil {
-		c.Shot.Follow = cloned(c.Shot.Follow)
-		c.Shot.Follow.Nodes = slices.Clone(c.Shot.Follow.Nodes)
-	}
-	return c
 }
 
 func cloned[T any](p *T) *T {

@@ -78,15 +78,24 @@ func cueOf(t *testing.T, r *reveal.Reveal, id reveal.CueID) *reveal.Cue {
 func TestEveryKindIsMadeAtThePlayhead(t *testing.T) {
 	camera := demo.Teardown(demo.Pump().Assembly).Opening.Camera
 	kinds := map[compose.OperationKind][]reveal.Kind{
-		compose.AddPull: {reveal.KindPull}, compose.AddTurn: {reveal.KindTurn}, compose.AddUnscrew: {reveal.KindUnscrew},
+		compose.AddPull: {
+			reveal.KindPull,
+		}, compose.AddTurn: {reveal.KindTurn}, compose.AddUnscrew: {reveal.KindUnscrew},
 		compose.AddUnscrewOut: {reveal.KindUnscrew, reveal.KindPull}, compose.AddRoute: {reveal.KindRoute},
 		compose.AddFade: {reveal.KindFade}, compose.AddHide: {reveal.KindFade}, compose.AddShow: {reveal.KindFade},
-		compose.AddTint: {reveal.KindTint}, compose.AddSurface: {reveal.KindSurface}, compose.AddNote: {reveal.KindNote},
+		compose.AddTint: {
+			reveal.KindTint,
+		}, compose.AddSurface: {reveal.KindSurface}, compose.AddNote: {reveal.KindNote},
 		compose.AddCard: {reveal.KindCard}, compose.AddShot: {reveal.KindShot}, compose.AddOrbit: {reveal.KindOrbit},
 	}
 	for do, want := range kinds {
 		h := newHand(t)
-		o := compose.Operation{Do: do, Time: 2 * reveal.Second, Nodes: []assembly.NodeID{"housing/hood-screw-m3-8"}, Text: "W"}
+		o := compose.Operation{
+			Do:    do,
+			Time:  2 * reveal.Second,
+			Nodes: []assembly.NodeID{"housing/hood-screw-m3-8"},
+			Text:  "W",
+		}
 		if do == compose.AddShot {
 			o.Camera = &camera
 		}
@@ -172,7 +181,9 @@ func TestAnEmptyRevealGetsItsFirstStep(t *testing.T) {
 func TestMovementsGoOn(t *testing.T) {
 	h := newHand(t)
 	up := &compose.Direction{Axes: reveal.AssemblyAxes, Along: space.Vec3{0, 1, 0}}
-	made, _ := h.do(compose.Operation{Do: compose.AddPull, Nodes: []assembly.NodeID{"housing/hood"}, Way: up, Distance: 80})
+	made, _ := h.do(
+		compose.Operation{Do: compose.AddPull, Nodes: []assembly.NodeID{"housing/hood"}, Way: up, Distance: 80},
+	)
 	_, r := h.do(compose.Operation{Do: compose.Sideways, CueIDs: made.Made, On: true})
 	assert.Equal(t, space.Vec3{0, 0, 1}, cueOf(t, r, made.Made[0]).Pull.Secondary.Along)
 	_, r = h.do(compose.Operation{Do: compose.Sideways, CueIDs: made.Made})

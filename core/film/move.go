@@ -25,29 +25,11 @@ type motionState struct {
 	turn         space.Rigid // set when turns
 }
 
-func newMotion(c *reveal.Cue, beat int) motion {
-	m := motion{track: beat}
-	switch c.Kind {
-	case reveal.KindPull:
-		m.axes = c.Pull.Axes
-		along, _ := space.Normalize(c.Pull.Along.Vec())
-		m.way = scaled(along, c.Pull.Distance)
-		if c.Pull.Secondary != nil {
-			m.way = added(m.way, legWay(c.Pull.Secondary))
-		}
-	case reveal.KindRoute:
-		m.axes, m.route = c.Route.Axes, newRoute(c.Route)
-	case reveal.KindTurn:
-		m.axes, m.pivot, m.degrees = c.Turn.Axes, c.Turn.Pivot.Vec(), c.Turn.Degrees
-		m.axis, _ = space.Normalize(c.Turn.About.Vec())
-	case reveal.KindUnscrew:
-		u := c.Unscrew
-		m.axes, m.pivot, m.degrees = u.Axes, u.Pivot.Vec(), 360*u.Turns
-		m.axis, _ = space.Normalize(u.Along.Vec())
-		m.way = scaled(m.axis, u.Turns*u.Lead)
-		if u.LeftHand {
-			m.degrees = -m.degrees
-		}
+func newMotion(c *reveal.Cue, track int) motion {
+	of := c.Settings().(reveal.Movement).Motion()
+	m := motion{track: track, axes: of.Axes, way: of.Way, axis: of.Axis, pivot: of.Pivot, degrees: of.Degrees}
+	if of.Route != nil {
+		m.route = newRoute(of.Route)
 	}
 	return m
 }

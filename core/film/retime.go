@@ -15,7 +15,7 @@ func (f *Film) Retime(cue reveal.CueID, offset, length reveal.Micros) (bars []in
 	}
 	bar := &f.Schedule.Bars[i]
 	s := f.Reveal.FindStep(bar.Step)
-	special := bar.Kind == reveal.KindNote || bar.Kind == reveal.KindCard || len(f.borrowed) > 0
+	special := bar.Kind.Words() || len(f.borrowed) > 0
 	if special || s < 0 || bar.back != nil && !f.keepsExtent(s, i, offset, length) {
 		return nil, false
 	}

@@ -25,7 +25,7 @@ func newRoute(r *reveal.Route) *route {
 	w := &route{corners: make([]space.Vec, n+1), times: make([]float64, n+1)}
 	total := 0.0
 	for i := range r.Legs {
-		w.corners[i+1] = r3.Add(w.corners[i], legWay(&r.Legs[i]))
+		w.corners[i+1] = r3.Add(w.corners[i], r.Legs[i].Way())
 		total += share(&r.Legs[i])
 		w.times[i+1] = total
 	}
@@ -47,11 +47,6 @@ func newRoute(r *reveal.Route) *route {
 		})
 	}
 	return w
-}
-
-func legWay(l *reveal.Leg) space.Vec {
-	along, _ := space.Normalize(l.Along.Vec())
-	return scaled(along, l.Distance)
 }
 
 func share(l *reveal.Leg) float64 {

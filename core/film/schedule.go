@@ -74,7 +74,7 @@ func layOut(r *reveal.Reveal) Schedule {
 		for k := range step.Cues {
 			cue := &step.Cues[k]
 			bar := Bar{Cue: cue.ID, Step: step.ID, Kind: cue.Kind, Targets: cue.Targets,
-				Start: s.Duration + cue.Offset, Duration: cue.End() - cue.Offset, Label: Label(cue), Twin: cue.Twin != "", Muted: cue.Muted, cue: cue}
+				Start: s.Duration + cue.Offset, Duration: cue.End() - cue.Offset, Label: cue.Label(), Twin: cue.Twin != "", Muted: cue.Muted, cue: cue}
 			if u := cue.Unscrew; u != nil {
 				bar.Advance = u.Turns * u.Lead
 			}
@@ -123,7 +123,7 @@ func (s *Schedule) reverseBars(reversed reveal.StepID, by *reveal.Step, run *rev
 	for k := range s.Bars {
 		bar := &s.Bars[k]
 		// A note or a card says something of the way out; it is not said again.
-		keep := by.Retrace.KeepCamera && bar.Kind.Camera() || bar.Kind == reveal.KindNote || bar.Kind == reveal.KindCard
+		keep := by.Retrace.KeepCamera && bar.Kind.Camera() || bar.Kind.Words()
 		if bar.Step != reversed || bar.Retraced || keep {
 			continue
 		}

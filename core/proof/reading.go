@@ -136,7 +136,7 @@ func (s *subject) texts(limit float64) (list []text) {
 			)
 		}
 	}
-	for _, b := range s.bars(func(b *film.Bar) bool { return !b.Retraced && (b.Kind == reveal.KindNote || b.Kind == reveal.KindCard) }) {
+	for _, b := range s.bars(func(b *film.Bar) bool { return !b.Retraced && b.Kind.Words() }) {
 		step, k := r.FindCue(b.Cue)
 		c := &r.Steps[step].Cues[k]
 		x := text{from: b.Start, to: b.Start + b.Duration, cue: b.Cue, nodes: b.Targets}

@@ -173,7 +173,7 @@ func (s *subject) cueWords(id reveal.CueID) string {
 		return "a cue that is gone"
 	}
 	c := &s.film.Reveal.Steps[step].Cues[k]
-	return fmt.Sprintf("%s “%s” of step %d", c.Kind, film.Label(c), step+1)
+	return fmt.Sprintf("%s “%s” of step %d", c.Kind, c.Label(), step+1)
 }
 
 func (s *subject) ids(parts []int) (list []assembly.NodeID) {

@@ -51,15 +51,8 @@ func (m *matcher) opening(o *Opening) {
 // leaveOf gives a movement the axes of the assembly instead of another node's.
 func (c *Cue) leaveOf() {
 	c.Of = ""
-	switch {
-	case c.Pull != nil:
-		c.Pull.Axes = AssemblyAxes
-	case c.Turn != nil:
-		c.Turn.Axes = AssemblyAxes
-	case c.Unscrew != nil:
-		c.Unscrew.Axes = AssemblyAxes
-	case c.Route != nil:
-		c.Route.Axes = AssemblyAxes
+	if m, ok := c.Settings().(Movement); ok {
+		*m.axes() = AssemblyAxes
 	}
 }
 

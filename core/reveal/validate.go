@@ -199,7 +199,7 @@ func (v *validator) opening(o *Opening) {
 	for i := range o.Tints {
 		path := fmt.Sprintf("opening.tints[%d]", i)
 		v.node(path, o.Tints[i].Node)
-		v.tint(path, &o.Tints[i].Tint)
+		o.Tints[i].Tint.validate(v, path)
 	}
 	for i, n := range o.Poses {
 		path := fmt.Sprintf("opening.poses[%d]", i)

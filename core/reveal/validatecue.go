@@ -1,7 +1,6 @@
 package reveal
 
 import (
-	"fmt"
 	"math"
 
 	"slowreveal/core/space"
@@ -17,7 +16,7 @@ func (v *validator) cue(path string, c *Cue) {
 	} else {
 		v.want(len(c.Targets) == 0, path+".targets", "a %s has none", c.Kind)
 	}
-	v.want(c.Kind != KindNote || len(c.Targets) == 1, path+".targets", "a note points at one part")
+	v.want(!c.Kind.Single() || len(c.Targets) == 1, path+".targets", "a %s points at one part", c.Kind)
 	if c.Twin != "" {
 		v.twin(path, c)
 		return
@@ -71,27 +70,13 @@ func (c *Cue) sameAs(o *Cue) bool {
 }
 
 // named lists the kinds whose settings a cue has.
-func (c *Cue) named() []Kind {
-	there := map[Kind]bool{
-		KindPull:    c.Pull != nil,
-		KindTurn:    c.Turn != nil,
-		KindUnscrew: c.Unscrew != nil,
-		KindRoute:   c.Route != nil,
-		KindFade:    c.Fade != nil,
-		KindTint:    c.Tint != nil,
-		KindSurface: c.Surface != nil,
-		KindNote:    c.Note != nil,
-		KindCard:    c.Card != nil,
-		KindShot:    c.Shot != nil,
-		KindOrbit:   c.Orbit != nil,
-	}
-	var kinds []Kind
-	for _, k := range Kinds {
-		if there[k] {
-			kinds = append(kinds, k)
+func (c *Cue) named() (list []Kind) {
+	for i := range kinds {
+		if kinds[i].get(c) != nil {
+			list = append(list, kinds[i].name)
 		}
 	}
-	return kinds
+	return list
 }
 
 func (v *validator) flow(path string, c *Cue) {
@@ -111,11 +96,7 @@ func (v *validator) flow(path string, c *Cue) {
 // settings checks that exactly the part that the kind names is there, and what
 // it says.
 func (v *validator) settings(path string, c *Cue) {
-	known := false
-	for _, k := range Kinds {
-		known = known || k == c.Kind
-	}
-	if !known {
+	if c.Kind.entry() == nil {
 		v.add(path+".kind", "%q is not known", c.Kind)
 		return
 	}
@@ -127,127 +108,7 @@ func (v *validator) settings(path string, c *Cue) {
 		v.want(len(named) > 0, path+"."+string(c.Kind), "is missing")
 		return
 	}
-	path += "." + string(c.Kind)
-	switch {
-	case c.Kind.Moves():
-		v.movement(path, c)
-	case c.Kind.Camera():
-		v.shot(path, c)
-	default:
-		v.appearance(path, c)
-	}
-}
-
-func (v *validator) movement(path string, c *Cue) {
-	switch c.Kind {
-	case KindPull:
-		v.line(path, c.Pull.Axes, c.Pull.Along, space.Vec3{})
-		v.distance(path+".distance", c.Pull.Distance)
-		if c.Pull.Secondary != nil {
-			v.leg(path+".secondary", c.Pull.Secondary)
-		}
-	case KindTurn:
-		v.line(path, c.Turn.Axes, c.Turn.About, c.Turn.Pivot)
-		v.want(
-			math.Abs(c.Turn.Degrees) <= MaxTurns*360,
-			path+".degrees",
-			"%g° is more than %d turns",
-			c.Turn.Degrees,
-			MaxTurns,
-		)
-	case KindUnscrew:
-		u := c.Unscrew
-		v.line(path, u.Axes, u.Along, u.Pivot)
-		v.want(math.Abs(u.Turns) <= MaxTurns, path+".turns", "%g is more than %d", u.Turns, MaxTurns)
-		v.want(u.Lead > 0 && u.Lead <= 1000, path+".lead", "%g mm is not between 0 and 1000", u.Lead)
-	case KindRoute:
-		v.axes(path, c.Route.Axes)
-		v.want(
-			len(c.Route.Legs) > 0 && len(c.Route.Legs) <= MaxLegs,
-			path+".legs",
-			"there are %d; a route has 1 to %d",
-			len(c.Route.Legs),
-			MaxLegs,
-		)
-		v.want(
-			c.Route.Radius >= 0 && c.Route.Radius <= MaxDistance,
-			path+".radius",
-			"%g mm is not between 0 and 1,000 km",
-			c.Route.Radius,
-		)
-		for i := range c.Route.Legs {
-			v.leg(fmt.Sprintf("%s.legs[%d]", path, i), &c.Route.Legs[i])
-		}
-	}
-}
-
-func (v *validator) shot(path string, c *Cue) {
-	if o := c.Orbit; o != nil {
-		v.direction(path+".about", o.About)
-		v.want(math.Abs(o.Degrees) <= MaxTurns*360, path+".degrees", "%g° is more than %d turns", o.Degrees, MaxTurns)
-		return
-	}
-	s := c.Shot
-	v.text(path+".name", s.Name, 0, MaxTitle)
-	v.camera(path+".camera", &s.Camera)
-	v.want(len(s.Via) <= MaxViews, path+".via", "there are %d; the limit is %d", len(s.Via), MaxViews)
-	for i := range s.Via {
-		v.camera(fmt.Sprintf("%s.via[%d]", path, i), &s.Via[i])
-	}
-	v.want(!s.Straight || len(s.Via) == 0, path+".straight", "a way through several views is a curve")
-	v.framings(path+".shapes", s.Shapes)
-	if k := s.Follow; k != nil {
-		v.targets(path+".follow.nodes", k.Nodes)
-		v.want(k.Margin >= 0 && k.Margin <= 0.9, path+".follow.margin", "%g is not between 0 and 0.9", k.Margin)
-	}
-}
-
-func (v *validator) framings(path string, list []Framing) {
-	v.want(len(list) <= MaxFramings, path, "there are %d; the limit is %d", len(list), MaxFramings)
-	seen := map[[2]int]bool{}
-	for i := range list {
-		at, f := fmt.Sprintf("%s[%d]", path, i), &list[i]
-		v.want(
-			f.Across >= 1 && f.Across <= MaxSide && f.Down >= 1 && f.Down <= MaxSide,
-			at,
-			"%d : %d is not a shape of numbers from 1 to %d",
-			f.Across,
-			f.Down,
-			MaxSide,
-		)
-		shape := [2]int{f.Across, f.Down}
-		v.want(!seen[shape], at, "there are two for %d : %d", f.Across, f.Down)
-		seen[shape] = true
-		v.camera(at+".camera", &f.Camera)
-	}
-}
-
-func (v *validator) appearance(path string, c *Cue) {
-	switch c.Kind {
-	case KindFade:
-		v.want(c.Fade.To >= 0 && c.Fade.To <= 1, path+".to", "%g is not between 0 and 1", c.Fade.To)
-	case KindTint:
-		v.tint(path, c.Tint)
-	case KindSurface:
-		v.style(path, c.Surface.Style)
-	case KindNote:
-		v.text(path+".text", c.Note.Text, 1, MaxNote)
-		v.want(finite(c.Note.At[:]...) && within(c.Note.At, MaxDistance), path+".at", "is not a point within 1,000 km")
-	case KindCard:
-		v.text(path+".title", c.Card.Title, 1, MaxTitle)
-		v.text(path+".text", c.Card.Text, 0, MaxNote)
-	}
-}
-
-func (v *validator) tint(path string, t *Tint) {
-	inside := min(t.Colour[0], t.Colour[1], t.Colour[2]) >= 0 && max(t.Colour[0], t.Colour[1], t.Colour[2]) <= 1
-	v.want(finite(t.Colour[:]...) && inside, path+".colour", "is not made of numbers from 0 to 1")
-	v.want(t.Amount >= 0 && t.Amount <= 1, path+".amount", "%g is not between 0 and 1", t.Amount)
-}
-
-func (v *validator) style(path string, s Style) {
-	known := s == ShadedEdges || s == Shaded || s == EdgesOnly || s == SeeThrough
-	v.want(known, path+".style", "%q is not shaded-edges, shaded, edges or see-through", s)
+	c.Settings().validate(v, path+"."+string(c.Kind))
 }
 
 func (v *validator) axes(path string, axes Axes) {
