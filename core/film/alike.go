@@ -21,9 +21,13 @@ func (g *Against) Write(h *maphash.Hash) {
 	}
 	w.numbers(float64(g.above), float64(g.still), float64(g.moving), float64(len(g.relative)))
 	for i, node := range g.nodes {
-		w.numbers(float64(node), float64(g.parents[i]), g.film.opacity[node], float64(len(g.film.fades[node])))
+		changes, begins := g.film.opacity.changes[node], 1.0
+		if own := g.film.opacity.opened[node]; own != nil {
+			begins = *own
+		}
+		w.numbers(float64(node), float64(g.parents[i]), begins, float64(len(changes)))
 		w.rigid(&g.film.rest[node])
-		for _, d := range g.film.fades[node] {
+		for _, d := range changes {
 			until(&g.film.tracks[d.track])
 			w.numbers(d.to)
 		}

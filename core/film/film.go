@@ -13,41 +13,30 @@ type Film struct {
 	Reveal   *reveal.Reveal
 	Schedule Schedule
 
-	rest      []space.Rigid // each node in its parent
-	still     []space.Rigid // each node in the world where nothing ever moves it
-	moving    []int32       // the nodes that may leave still, parents first
-	tracks    []track
-	motions   []motion  // what cues do to nodes, once for all targets that move together
-	moves     [][]int32 // by node, in document order: indices of motions
-	fades     [][]fade  // by node, in document order
-	fading    []int32   // the nodes whose opacity is not theirs from the start, or whose parent's is not
-	opacity   []float64
-	shots     []shot
-	tints     [][]tint       // by node, in document order
-	opened    []*Tint        // by node, from the opening
-	tinting   []int32        // the nodes that are tinted, or whose parent is
-	surfaces  [][]surfacing  // by node, in document order
-	styles    []reveal.Style // by node, from the opening
-	surfacing []int32        // the nodes that are drawn otherwise, or whose parent is
-	changing  []int32        // moving, fading, tinting and surfacing
-	borrowed  []borrowed
-	bars      map[reveal.CueID]int    // the forward bar of each cue in the schedule
-	ran       map[reveal.CueID]run    // which tracks are a cue's
-	moved     map[reveal.CueID]traced // the first target of each movement
-	flows     []flow
-	segments  int     // of all flow lines
-	straight  []int32 // those of them that are of a straight leg
-	notes     []note
-	taken     []Note // where no note may be: just the places count
-	cards     []card
-	boxes     []space.Box // of each shape's node, in its own frame
-	aspect    float64     // of the frames: width over height
-	opening   reveal.Camera
-}
-
-type fade struct {
-	track int
-	to    float64
+	rest     []space.Rigid // each node in its parent
+	still    []space.Rigid // each node in the world where nothing ever moves it
+	moving   []int32       // the nodes that may leave still, parents first
+	tracks   []track
+	motions  []motion  // what cues do to nodes, once for all targets that move together
+	moves    [][]int32 // by node, in document order: indices of motions
+	opacity  channel[float64]
+	tint     channel[Tint]
+	surface  channel[Surface]
+	shots    []shot
+	changing []int32 // moving, and those that a channel may change
+	borrowed []borrowed
+	bars     map[reveal.CueID]int    // the forward bar of each cue in the schedule
+	ran      map[reveal.CueID]run    // which tracks are a cue's
+	moved    map[reveal.CueID]traced // the first target of each movement
+	flows    []flow
+	segments int     // of all flow lines
+	straight []int32 // those of them that are of a straight leg
+	notes    []note
+	taken    []Note // where no note may be: just the places count
+	cards    []card
+	boxes    []space.Box // of each shape's node, in its own frame
+	aspect   float64     // of the frames: width over height
+	opening  reveal.Camera
 }
 
 // Frame is everything that a picture of one moment needs.
@@ -95,14 +84,11 @@ func compile(a *assembly.Assembly, r *reveal.Reveal, aspect float64) *Film {
 		Assembly: a, Reveal: r,
 		rest:    make([]space.Rigid, len(a.Nodes)),
 		moves:   make([][]int32, len(a.Nodes)),
-		fades:   make([][]fade, len(a.Nodes)),
-		opacity: make([]float64, len(a.Nodes)),
-		tints:   make([][]tint, len(a.Nodes)),
+		opacity: newOpacity(len(a.Nodes)),
+		tint:    newChannel(len(a.Nodes), Tint{}, Tint.to),
+		surface: newChannel(len(a.Nodes), UsualSurface, Surface.to),
 		moved:   map[reveal.CueID]traced{}, bars: map[reveal.CueID]int{}, ran: map[reveal.CueID]run{},
-		opened:   make([]*Tint, len(a.Nodes)),
-		surfaces: make([][]surfacing, len(a.Nodes)),
-		styles:   make([]reveal.Style, len(a.Nodes)),
-		boxes:    a.BoundsOf(), aspect: aspect, opening: r.Opening.Camera,
+		boxes: a.BoundsOf(), aspect: aspect, opening: r.Opening.Camera,
 	}
 	index := a.Index()
 	f.open(index)
@@ -129,7 +115,7 @@ func compile(a *assembly.Assembly, r *reveal.Reveal, aspect float64) *Film {
 func (f *Film) open(index map[assembly.NodeID]int) {
 	nodes, o := f.Assembly.Nodes, &f.Reveal.Opening
 	for i := range nodes {
-		f.rest[i], f.opacity[i] = nodes[i].Pose.Rigid(), 1
+		f.rest[i] = nodes[i].Pose.Rigid()
 	}
 	for _, p := range o.Poses {
 		f.rest[index[p.Node]] = p.Pose.Rigid()
@@ -142,16 +128,17 @@ func (f *Film) open(index map[assembly.NodeID]int) {
 		f.still = append(f.still, world)
 	}
 	for _, n := range o.Opacities {
-		f.opacity[index[n.Node]] = n.Opacity
+		f.opacity.opened[index[n.Node]] = &n.Opacity
 	}
 	for _, id := range o.Suppressed {
-		f.opacity[index[id]] = 0
+		f.opacity.opened[index[id]] = new(float64)
 	}
 	for _, n := range o.Tints {
-		f.opened[index[n.Node]] = &Tint{n.Colour, n.Amount}
+		f.tint.opened[index[n.Node]] = &Tint{n.Colour, n.Amount}
 	}
 	for _, n := range o.Surfaces {
-		f.styles[index[n.Node]] = n.Style
+		drawn := surfaceOf(n.Style)
+		f.surface.opened[index[n.Node]] = &drawn
 	}
 }
 
@@ -188,17 +175,14 @@ func (f *Film) addCue(bar *Bar, index map[assembly.NodeID]int) {
 				}
 			}
 		}
-		node, beat := index[target], len(f.tracks)-1
-		switch cue.Kind {
-		case reveal.KindFade:
-			f.fades[node] = append(f.fades[node], fade{beat, cue.Fade.To})
-		case reveal.KindTint:
-			f.tints[node] = append(f.tints[node], tint{beat, Tint{cue.Tint.Colour, cue.Tint.Amount}})
-		case reveal.KindSurface:
-			f.surfaces[node] = append(
-				f.surfaces[node],
-				surfacing{beat, surfaceOf(cue.Surface.Style), cue.Surface.Style},
-			)
+		node, track := index[target], len(f.tracks)-1
+		switch settings := cue.Settings().(type) {
+		case *reveal.Fade:
+			f.opacity.add(node, track, settings.To)
+		case *reveal.Tint:
+			f.tint.add(node, track, Tint{settings.Colour, settings.Amount})
+		case *reveal.Surface:
+			f.surface.add(node, track, surfaceOf(settings.Style))
 		default:
 			motions = append(motions, int32(len(f.motions)-1))
 			f.moves[node] = append(f.moves[node], motions[k])
@@ -217,33 +201,26 @@ func (f *Film) addCue(bar *Bar, index map[assembly.NodeID]int) {
 // back.
 func (f *Film) suppress(index map[assembly.NodeID]int) {
 	for _, id := range f.Reveal.Opening.Suppressed {
-		f.fades[index[id]] = nil
+		f.opacity.changes[index[id]] = nil
 	}
 }
 
 // findMoving lists the nodes that At has to look at.
 func (f *Film) findMoving() {
-	moves := make([]bool, len(f.rest))
-	fades := make([]bool, len(f.rest))
-	tints := make([]bool, len(f.rest))
-	drawn := make([]bool, len(f.rest))
-	for i := range f.rest {
-		p := f.Assembly.Nodes[i].Parent
-		moves[i] = len(f.moves[i]) > 0 || p >= 0 && moves[p]
-		fades[i] = len(f.fades[i]) > 0 || f.opacity[i] != 1 || p >= 0 && fades[p]
-		if moves[i] {
+	moves, any := make([]bool, len(f.rest)), make([]bool, len(f.rest))
+	nodes := f.Assembly.Nodes
+	for i := range nodes {
+		p := nodes[i].Parent
+		if moves[i] = len(f.moves[i]) > 0 || p >= 0 && moves[p]; moves[i] {
 			f.moving = append(f.moving, int32(i))
+			any[i] = true
 		}
-		if fades[i] {
-			f.fading = append(f.fading, int32(i))
-		}
-		if tints[i] = len(f.tints[i]) > 0 || f.opened[i] != nil || p >= 0 && tints[p]; tints[i] {
-			f.tinting = append(f.tinting, int32(i))
-		}
-		if drawn[i] = len(f.surfaces[i]) > 0 || f.styles[i] != "" || p >= 0 && drawn[p]; drawn[i] {
-			f.surfacing = append(f.surfacing, int32(i))
-		}
-		if moves[i] || fades[i] || tints[i] || drawn[i] {
+	}
+	f.opacity.find(nodes, any)
+	f.tint.find(nodes, any)
+	f.surface.find(nodes, any)
+	for i := range any {
+		if any[i] {
 			f.changing = append(f.changing, int32(i))
 		}
 	}
@@ -257,19 +234,15 @@ func (f *Film) NewFrame() *Frame {
 	fr := &Frame{
 		NoOcclusion:  f.Reveal.Frame.NoOcclusion,
 		World:        append([]space.Rigid(nil), f.still...),
-		Opacity:      make([]float64, len(f.rest)),
+		Opacity:      f.opacity.filled(),
+		Tint:         f.tint.filled(),
+		Surface:      f.surface.filled(),
 		progress:     make([]float64, len(f.tracks)),
 		motionStates: make([]motionState, len(f.motions)),
-		Tint:         make([]Tint, len(f.rest)),
-		Surface:      make([]Surface, len(f.rest)),
 		Flow:         make([]Segment, f.segments),
 		Cards:        make([]Card, 0, len(f.cards)),
 		Notes:        make([]Note, 0, len(f.notes)),
 		around:       make([]space.Box, 0, len(f.rest)),
-	}
-	for i := range fr.Opacity {
-		fr.Opacity[i] = 1
-		fr.Surface[i] = UsualSurface
 	}
 	return fr
 }
@@ -292,19 +265,9 @@ func (f *Film) evaluateScene(t reveal.Micros, fr *Frame) {
 	t = max(0, min(t, f.Schedule.Duration))
 	fr.Time = t
 	f.moveTo(t, fr)
-	for _, i := range f.fading {
-		o := f.ownOpacity(int(i), fr)
-		if p := f.Assembly.Nodes[i].Parent; p >= 0 {
-			o *= fr.Opacity[p]
-		}
-		fr.Opacity[i] = max(0, min(o, 1))
-	}
-	for _, i := range f.tinting {
-		f.tintNode(i, fr)
-	}
-	for _, i := range f.surfacing {
-		f.surfaceNode(i, fr)
-	}
+	f.opacity.evaluate(f.Assembly.Nodes, fr.Opacity, fr.progress)
+	f.tint.evaluate(f.Assembly.Nodes, fr.Tint, fr.progress)
+	f.surface.evaluate(f.Assembly.Nodes, fr.Surface, fr.progress)
 	fr.Camera = f.opening
 	var before *shot
 	for i := range f.shots {
@@ -317,13 +280,11 @@ func (f *Film) evaluateScene(t reveal.Micros, fr *Frame) {
 	fr.Step = f.Schedule.StepAt(t)
 }
 
-// ownOpacity is a node's opacity without that of what holds it.
-func (f *Film) ownOpacity(i int, fr *Frame) float64 {
-	o := f.opacity[i]
-	for _, d := range f.fades[i] {
-		o = mix(o, d.to, fr.progress[d.track])
-	}
-	return o
+// newOpacity is a channel in which a node is seen through as much more as what holds it.
+func newOpacity(nodes int) channel[float64] {
+	c := newChannel(nodes, 1, mix)
+	c.under = func(above, own float64) float64 { return max(0, min(own*above, 1)) }
+	return c
 }
 
 // moveTo brings the progress of all cues and the poses to time t.

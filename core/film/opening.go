@@ -27,7 +27,7 @@ func (f *Film) Opening(t reveal.Micros) reveal.Opening {
 		if f.displaced(i, fr) {
 			o.Poses = append(o.Poses, reveal.NodePose{Node: n.ID, Pose: assembly.PoseOf(local)})
 		}
-		if own := f.ownOpacity(i, fr); own != 1 && !out[n.ID] {
+		if own := f.opacity.own(i, 1, fr.progress); own != 1 && !out[n.ID] {
 			o.Opacities = append(o.Opacities, reveal.NodeOpacity{Node: n.ID, Opacity: own})
 		}
 		if fr.Tint[i] != tinted {
@@ -61,10 +61,13 @@ func (f *Film) displaced(i int, fr *Frame) bool {
 
 // styleAt returns the style that a node has come to, or is more than half way to.
 func (f *Film) styleAt(i int, fr *Frame) reveal.Style {
-	style := f.styles[i]
-	for _, s := range f.surfaces[i] {
-		if fr.progress[s.track] >= 0.5 {
-			style = s.style
+	var style reveal.Style
+	if own := f.surface.opened[i]; own != nil {
+		style = styleOf(*own)
+	}
+	for _, c := range f.surface.changes[i] {
+		if fr.progress[c.track] >= 0.5 {
+			style = styleOf(c.to)
 		}
 	}
 	return style

@@ -26,24 +26,18 @@ func surfaceOf(s reveal.Style) Surface {
 	return UsualSurface
 }
 
-type surfacing struct {
-	track int
-	to    Surface
-	style reveal.Style
+// styleOf is the style that has these amounts.
+func styleOf(s Surface) reveal.Style {
+	for _, style := range []reveal.Style{reveal.Shaded, reveal.EdgesOnly, reveal.SeeThrough} {
+		if surfaceOf(style) == s {
+			return style
+		}
+	}
+	return reveal.ShadedEdges
 }
 
-// surfaceNode goes from what is above a node through the node's own changes.
-func (f *Film) surfaceNode(i int32, fr *Frame) {
-	now := UsualSurface
-	if p := f.Assembly.Nodes[i].Parent; p >= 0 {
-		now = fr.Surface[p]
-	}
-	if own := f.styles[i]; own != "" {
-		now = surfaceOf(own)
-	}
-	for _, s := range f.surfaces[i] {
-		u := max(0, min(fr.progress[s.track], 1))
-		now = Surface{mix(now.Flat, s.to.Flat, u), mix(now.Faces, s.to.Faces, u), mix(now.Edges, s.to.Edges, u)}
-	}
-	fr.Surface[i] = now
+// to goes from one way of being drawn to another, and no farther.
+func (s Surface) to(o Surface, u float64) Surface {
+	u = max(0, min(u, 1))
+	return Surface{mix(s.Flat, o.Flat, u), mix(s.Faces, o.Faces, u), mix(s.Edges, o.Edges, u)}
 }

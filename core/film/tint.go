@@ -9,35 +9,20 @@ type Tint struct {
 	Amount float64
 }
 
-type tint struct {
-	track int
-	to    Tint
-}
-
-// tintNode mixes what is above a node with the node's own tints.
-func (f *Film) tintNode(i int32, fr *Frame) {
-	var now Tint
-	if p := f.Assembly.Nodes[i].Parent; p >= 0 {
-		now = fr.Tint[p]
+// to goes from one tint to another; the colour of none is that of the other.
+func (t Tint) to(o Tint, u float64) Tint {
+	if u == 0 {
+		return t
 	}
-	if own := f.opened[i]; own != nil {
-		now = *own
-	}
-	for _, t := range f.tints[i] {
-		u := fr.progress[t.track]
-		if u == 0 {
-			continue
+	for k := range t.Colour {
+		if t.Amount == 0 {
+			t.Colour[k] = o.Colour[k]
+		} else {
+			t.Colour[k] = max(0, min(mix(t.Colour[k], o.Colour[k], u), 1))
 		}
-		for k := range now.Colour {
-			if now.Amount == 0 {
-				now.Colour[k] = t.to.Colour[k]
-			} else {
-				now.Colour[k] = max(0, min(mix(now.Colour[k], t.to.Colour[k], u), 1))
-			}
-		}
-		now.Amount = max(0, min(mix(now.Amount, t.to.Amount, u), 1))
 	}
-	fr.Tint[i] = now
+	t.Amount = max(0, min(mix(t.Amount, o.Amount, u), 1))
+	return t
 }
 
 // Over returns what the tint makes of a colour.

@@ -8,7 +8,6 @@ type Card struct {
 	Clear bool `json:"clear,omitempty"`
 }
 
-
 // Label is the title.
 func (c *Card) Label() string { return c.Title }
 

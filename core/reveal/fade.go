@@ -9,7 +9,6 @@ type Fade struct {
 	To float64 `json:"to"` // 0 gone, 1 solid
 }
 
-
 // Label is the opacity that it leads to.
 func (f *Fade) Label() string { return Number(f.To*100) + " %" }
 

@@ -131,7 +131,10 @@ func (k Kind) entry() *kind {
 func (k Kind) Camera() bool { e := k.entry(); return e != nil && e.acts == onCamera }
 
 // Targeted reports whether cues of the kind act on nodes.
-func (k Kind) Targeted() bool { e := k.entry(); return e == nil || e.acts == onParts || e.acts == onOne }
+func (k Kind) Targeted() bool {
+	e := k.entry()
+	return e == nil || e.acts == onParts || e.acts == onOne
+}
 
 // Single reports whether cues of the kind act on exactly one node.
 func (k Kind) Single() bool { e := k.entry(); return e != nil && e.acts == onOne }

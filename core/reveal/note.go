@@ -11,7 +11,6 @@ type Note struct {
 	At space.Vec3 `json:"at"`
 }
 
-
 // Label is what it says.
 func (n *Note) Label() string { return n.Text }
 

@@ -15,7 +15,6 @@ type Pull struct {
 	Secondary *Leg `json:"secondary,omitempty"`
 }
 
-
 // Label is how far it goes.
 func (p *Pull) Label() string { return Number(p.Distance) + " mm" }
 

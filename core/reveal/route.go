@@ -17,7 +17,6 @@ type Leg struct {
 	Share float64 `json:"share,omitempty"`
 }
 
-
 // Way is how far the leg goes, mm.
 func (l *Leg) Way() space.Vec { return directed(l.Along, l.Distance) }
 
@@ -35,7 +34,6 @@ type Route struct {
 	// and so far behind it it joins the next, mm. It is cut to half of a leg.
 	Radius float64 `json:"radius,omitempty"`
 }
-
 
 // Label is how many legs it has, or how far the one goes.
 func (r *Route) Label() string {

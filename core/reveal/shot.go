@@ -57,7 +57,6 @@ type Follow struct {
 	Margin float64 `json:"margin"`
 }
 
-
 // Label is its name.
 func (s *Shot) Label() string { return s.Name }
 

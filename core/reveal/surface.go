@@ -20,7 +20,6 @@ type Surface struct {
 	Style Style `json:"style"`
 }
 
-
 // Label is the style in words.
 func (s *Surface) Label() string { return styleNames[s.Style] }
 

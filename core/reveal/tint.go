@@ -12,7 +12,6 @@ type Tint struct {
 	Amount float64 `json:"amount"`
 }
 
-
 // Label is how far it goes.
 func (t *Tint) Label() string { return Number(t.Amount*100) + " %" }
 

@@ -19,7 +19,6 @@ type Turn struct {
 	Degrees float64 `json:"degrees"`
 }
 
-
 // Label is how far it turns.
 func (t *Turn) Label() string { return Number(t.Degrees) + "°" }
 

@@ -21,7 +21,6 @@ type Unscrew struct {
 	LeftHand bool `json:"leftHand,omitempty"`
 }
 
-
 // Label is how many turns it takes, of what lead.
 func (u *Unscrew) Label() string { return Number(u.Turns) + " × " + Number(u.Lead) + " mm" }
 
