@@ -1,3 +1,5 @@
+import { CoreContext } from './core/useCore'
+import { onStage, leaveEye, setEye } from './session/eye'
 import clsx from 'clsx'
 import { useQueryClient } from '@tanstack/react-query'
 import { ChevronDown, Redo2, Undo2 } from 'lucide-react'
@@ -18,13 +20,12 @@ import { go, useRoute, type Phase } from './session/route'
 import { useSession } from './session/session'
 import { useTransport } from './session/transport'
 import { keepWhereabouts, resume, whereaboutsIn } from './session/whereabouts'
-import { leaveEyeIn, onScreen } from './stage/StageView'
 import { Boundary } from './ui/Boundary'
 import { ContextMenu } from './ui/ContextMenu'
 import { Button, IconButton, Menu } from './ui/controls'
-import { Find, Help } from './ui/Find'
-import { People } from './ui/People'
-import { Versions } from './ui/Versions'
+import { Find, Help } from './shell/Find'
+import { People } from './shell/People'
+import { Versions } from './shell/Versions'
 
 const phases: readonly { phase: Phase; text: string }[] = [
   { phase: 'prepare', text: 'Prepare' },
@@ -38,6 +39,7 @@ export function App() {
   const [problem, again] = useOpen(route.project, route.reveal)
   const project = useSession((s) => s.project)
   const doc = useSession((s) => s.doc)
+  const core = useSession((s) => s.core)
   const [finding, setFinding] = useState(false)
   const [helping, setHelping] = useState(false)
   const [comparing, setComparing] = useState(false)
@@ -56,46 +58,48 @@ export function App() {
   }, [open, project?.id])
 
   return (
-    <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[minmax(46px,auto)_minmax(0,1fr)]">
-      {open && <Skip phase={route.phase} />}
-      <Header
-        phase={route.project ? route.phase : null}
-        onFind={() => setFinding(true)}
-        onVersions={() => setComparing(true)}
-      />
-      {!route.project ? (
-        <Projects />
-      ) : problem ? (
-        <Trouble text={problem} onAgain={again} />
-      ) : !open ? (
-        <main className="p-10">
-          <h1 className="sr-only">Opening</h1>
-          <p role="status" className="text-ink-2">
-            Opening the project…
-          </p>
-        </main>
-      ) : (
-        <main id="main" tabIndex={-1} className="min-h-0 outline-none">
-          <h1 className="sr-only">{`${phases.find((p) => p.phase === route.phase)?.text}: ${doc.title}, ${project.name}`}</h1>
-          <Boundary key={route.phase} name={phases.find((p) => p.phase === route.phase)?.text ?? 'The page'}>
-            {route.phase === 'prepare' ? (
-              <Prepare />
-            ) : route.phase === 'proof' ? (
-              <Proof />
-            ) : route.phase === 'release' ? (
-              <Release />
-            ) : (
-              <Direct />
-            )}
-          </Boundary>
-        </main>
-      )}
-      <Find open={finding} onClose={() => setFinding(false)} />
-      <Help open={helping} onClose={() => setHelping(false)} />
-      <Versions open={comparing} onClose={() => setComparing(false)} />
-      <ContextMenu />
-      <Message />
-    </div>
+    <CoreContext value={core}>
+      <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[minmax(46px,auto)_minmax(0,1fr)]">
+        {open && <Skip phase={route.phase} />}
+        <Header
+          phase={route.project ? route.phase : null}
+          onFind={() => setFinding(true)}
+          onVersions={() => setComparing(true)}
+        />
+        {!route.project ? (
+          <Projects />
+        ) : problem ? (
+          <Trouble text={problem} onAgain={again} />
+        ) : !open ? (
+          <main className="p-10">
+            <h1 className="sr-only">Opening</h1>
+            <p role="status" className="text-ink-2">
+              Opening the project…
+            </p>
+          </main>
+        ) : (
+          <main id="main" tabIndex={-1} className="min-h-0 outline-none">
+            <h1 className="sr-only">{`${phases.find((p) => p.phase === route.phase)?.text}: ${doc.title}, ${project.name}`}</h1>
+            <Boundary key={route.phase} name={phases.find((p) => p.phase === route.phase)?.text ?? 'The page'}>
+              {route.phase === 'prepare' ? (
+                <Prepare />
+              ) : route.phase === 'proof' ? (
+                <Proof />
+              ) : route.phase === 'release' ? (
+                <Release />
+              ) : (
+                <Direct />
+              )}
+            </Boundary>
+          </main>
+        )}
+        <Find open={finding} onClose={() => setFinding(false)} />
+        <Help open={helping} onClose={() => setHelping(false)} />
+        <Versions open={comparing} onClose={() => setComparing(false)} />
+        <ContextMenu />
+        <Message />
+      </div>
+    </CoreContext>
   )
 }
 
@@ -117,7 +121,8 @@ function useOpen(project: string | null, reveal: string | null): [string | null,
       useTransport.setState({ time: 0, playing: false })
       const was = whereaboutsIn(wanted)
       if (!was) return
-      if (was.camera) leaveEyeIn(wanted, was.camera, was.eye)
+      if (was.camera) leaveEye(wanted, was.camera)
+      setEye(was.eye)
       resume(was)
     }
     bring().catch((e: unknown) => !gone && setProblem(words(e)))
@@ -182,7 +187,7 @@ function useEvents(project: string | null) {
 }
 
 // useWhereabouts lets a reload of the page come back to where the author was.
-const useWhereabouts = () => useEffect(() => keepWhereabouts(() => onScreen.stage?.present()), [])
+const useWhereabouts = () => useEffect(() => keepWhereabouts(() => onStage()?.present()), [])
 
 // useUnsent keeps what the server has not got: it warns before the window closes, and sends what
 // windows that are gone could not send.

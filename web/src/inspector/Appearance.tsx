@@ -1,6 +1,6 @@
+import { onStage } from '../session/eye'
 import type { Cue, Schemas } from '../api/client'
 import { useSession } from '../session/session'
-import { seenNow } from '../stage/eye'
 import { Button, Choice, Select, Tip } from '../ui/controls'
 import { hexOf, linearOf } from '../ui/colour'
 import { Field, Line, Num, Paragraph, Triple, type SettingsProps } from './fields'
@@ -149,7 +149,7 @@ function AtOnce({ cues, set }: SettingsProps) {
 
 // pointAtSeen moves what a note points at to where its part is seen.
 function pointAtSeen(cue: Cue, set: SettingsProps['set']) {
-  const at = seenNow(cue.targets![0]!)
+  const at = onStage()?.seen(cue.targets![0]!)
   if (at) set((c) => ({ ...c, note: { ...c.note!, at } }))
   else
     useSession

@@ -1,8 +1,8 @@
+import { onStage, setEye } from '../session/eye'
 import { Plus, Trash2 } from 'lucide-react'
 import type { Camera, Cue, Schemas } from '../api/client'
 import { namesOf, useSession } from '../session/session'
-import { nameOf, show, useShape, type Shape } from '../stage/shape'
-import { onScreen } from '../stage/StageView'
+import { nameOf, show, useShape, type Shape } from '../session/shape'
 import { Button, Choice, IconButton, Select } from '../ui/controls'
 import { NumberField } from '../ui/NumberField'
 import { Field, Line, Num, Triple, type SettingsProps } from './fields'
@@ -85,7 +85,7 @@ export function CameraFields({ cues, set }: SettingsProps) {
 // views.
 function Way({ shot, to }: { shot: Shot; to(change: Partial<Shot>): boolean }) {
   const via = shot.via ?? []
-  const present = (): Camera | null => onScreen.stage?.present() ?? null
+  const present = (): Camera | null => onStage()?.present() ?? null
   return (
     <>
       <Field label="Comes">
@@ -119,8 +119,8 @@ function Way({ shot, to }: { shot: Shot; to(change: Partial<Shot>): boolean }) {
               <button
                 type="button"
                 onClick={() => {
-                  onScreen.stage?.lookFrom(camera)
-                  onScreen.setEye('mine')
+                  onStage()?.lookFrom(camera)
+                  setEye('mine')
                 }}
                 className="px-1.5 py-px hover:bg-white"
                 aria-label={`Look from view ${i + 1}`}
@@ -162,13 +162,13 @@ function Framings({ shot, to }: { shot: Shot; to(change: Partial<Shot>): boolean
   const list = shot.shapes ?? []
   const same = (a: Shape, b: Shape) => a.across === b.across && a.down === b.down
   const frame = (of: Shape) => {
-    const camera = onScreen.stage?.present()
+    const camera = onStage()?.present()
     if (camera) to({ shapes: [...list.filter((f) => !same(f, of)), { ...of, camera }] })
   }
   const look = (f: Shape & { camera: Camera }) => {
     show({ across: f.across, down: f.down })
-    onScreen.stage?.lookFrom(f.camera)
-    onScreen.setEye('mine')
+    onStage()?.lookFrom(f.camera)
+    setEye('mine')
   }
   if (!shape && list.length === 0) return null
   return (

@@ -1,3 +1,4 @@
+import { onStage, setEye } from '../session/eye'
 import { FlipHorizontal2, Link2, Trash2, Unlink } from 'lucide-react'
 import type { Cue } from '../api/client'
 import {
@@ -12,7 +13,6 @@ import {
 } from '../session/cues'
 import { perform, type Operation } from '../session/actions'
 import { namesOf, useSession } from '../session/session'
-import { onScreen } from '../stage/StageView'
 import { Button, IconButton, Select, Tip } from '../ui/controls'
 import { Glyph, kindNames } from '../ui/glyphs'
 import { NumberField, NumbersField } from '../ui/NumberField'
@@ -130,17 +130,15 @@ export function Cues({ ids }: { ids: string[] }) {
             <Button
               className="grow"
               onClick={() => {
-                onScreen.stage?.lookFrom(sourceOf(cue).shot!.camera)
-                onScreen.setEye('mine')
+                onStage()?.lookFrom(sourceOf(cue).shot!.camera)
+                setEye('mine')
               }}
             >
               Look from here
             </Button>
             <Button
               className="grow"
-              onClick={() =>
-                onScreen.stage && set((c) => ({ ...c, shot: { ...c.shot!, camera: onScreen.stage!.present() } }))
-              }
+              onClick={() => onStage() && set((c) => ({ ...c, shot: { ...c.shot!, camera: onStage()!.present() } }))}
             >
               Use my eye
             </Button>

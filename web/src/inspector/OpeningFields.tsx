@@ -1,7 +1,7 @@
+import { onStage } from '../session/eye'
 import { useMemo } from 'react'
 import { nodeById, useSession } from '../session/session'
 import { openHere, setCaptions, setSuppressed, setOpeningOpacity } from '../session/steps'
-import { onScreen } from '../stage/StageView'
 import { Button, Choice, Select, Tick, Tip } from '../ui/controls'
 import { NumberField } from '../ui/NumberField'
 import { styles } from './Appearance'
@@ -55,12 +55,12 @@ export function OpeningFields() {
         <Button
           className="grow"
           onClick={() =>
-            onScreen.stage && run({ op: 'setOpening', opening: { ...doc.opening, camera: onScreen.stage.present() } })
+            onStage() && run({ op: 'setOpening', opening: { ...doc.opening, camera: onStage()!.present() } })
           }
         >
           Use my eye
         </Button>
-        <Button className="grow" onClick={() => onScreen.stage?.lookFrom(doc.opening.camera)}>
+        <Button className="grow" onClick={() => onStage()?.lookFrom(doc.opening.camera)}>
           Look from there
         </Button>
       </div>

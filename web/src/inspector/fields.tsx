@@ -3,7 +3,7 @@ import type { Command, Cue } from '../api/client'
 import type { Quantity } from '../core/core'
 import { useSession } from '../session/session'
 import { NumberField, NumbersField } from '../ui/NumberField'
-import { useWriting } from '../ui/writing'
+import { useWriting } from '../session/writing'
 
 export function Head({ title, note, children }: { title: ReactNode; note?: ReactNode; children?: ReactNode }) {
   return (

@@ -1,9 +1,10 @@
 import { openPlan } from '../plan/plan'
-import { performHere } from '../session/actions'
+import { addMove, performHere } from '../session/actions'
 import { growToParent, hidePicked, invertPick, isolatePicked, pickBy } from '../session/picking'
 import { namesOf, useSession } from '../session/session'
 import { phaseNow } from '../session/route'
-import { card, moves } from '../stage/MoveCard'
+import { moves } from '../session/moves'
+import { useAim } from '../session/aim'
 import { openMenu, type Entry } from '../ui/ContextMenu'
 
 // openPartMenu shows at a place of the page what fits the picked parts. In Direct
@@ -19,7 +20,10 @@ export function openPartMenu(at: { x: number; y: number }) {
           ...moves.map((m) => ({
             text: m.kind === 'hide' ? 'Hide instantly' : m.text,
             keys: m.keys,
-            run: () => card.make?.(m.kind),
+            run: () => {
+              const { aim } = useAim.getState()
+              if (aim) addMove(m.kind, [...nodes], aim)
+            },
           })),
           { text: 'Show again', keys: 'Alt F', run: () => void performHere({ do: 'show', nodes }) },
           { text: 'Get at this', run: () => void openPlan({ reach: nodes[0] }) },

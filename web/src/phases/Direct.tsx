@@ -1,3 +1,4 @@
+import { onStage } from '../session/eye'
 import clsx from 'clsx'
 import { Video } from 'lucide-react'
 import { useEffect } from 'react'
@@ -7,8 +8,8 @@ import { Script } from '../script/Script'
 import { addCard, addOrbit, takeShot } from '../session/actions'
 import { PlanPanel } from '../plan/Plan'
 import { closePlan, usePlan } from '../plan/plan'
-import { MoveCard } from '../stage/MoveCard'
-import { onScreen, StageView } from '../stage/StageView'
+import { MoveCard } from '../overlay/MoveCard'
+import { StageView } from '../stage/StageView'
 import { Timeline } from '../timeline/Timeline'
 import { Button, Tip } from '../ui/controls'
 import { Glyph } from '../ui/glyphs'
@@ -90,7 +91,7 @@ function Staged() {
       {!planning && <MoveCard />}
       <div className={clsx('absolute bottom-3 left-3 in-data-[eye=shot]:hidden', planning && 'hidden')}>
         <Tip text="Make a shot of what your eye sees, at the playhead" keys="S">
-          <Button onClick={() => onScreen.stage && takeShot(onScreen.stage.present())} className="border-ink">
+          <Button onClick={() => onStage() && takeShot(onStage()!.present())} className="border-ink">
             <Video size={14} /> Take shot here
           </Button>
         </Tip>

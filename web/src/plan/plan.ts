@@ -1,9 +1,9 @@
 // The teardown plan of the open reveal: it is computed by the server, written by the core, and shown as a preview until it is accepted.
+import { setEye } from '../session/eye'
 import { create } from 'zustand'
 import { answer, api, words, type Schemas } from '../api/client'
 import type { Written } from '../core/core'
 import { useSession } from '../session/session'
-import { onScreen } from '../stage/StageView'
 import { useTransport } from '../session/transport'
 
 export type Plan = Schemas['Plan']
@@ -70,7 +70,7 @@ export async function openPlan(choices: Choices = {}) {
   if (useTransport.getState().playing) useTransport.getState().toggle(useTransport.getState().backwards)
   fresh = `plan-${crypto.randomUUID().slice(0, 6)}`
   usePlan.setState({ ...closed, open: true, from: useTransport.getState().time, choices })
-  onScreen.setEye('shot')
+  setEye('shot')
   await compute()
 }
 

@@ -1,6 +1,6 @@
+import { onStage } from '../session/eye'
 import { useState } from 'react'
 import { useSession } from '../session/session'
-import { onScreen } from '../stage/StageView'
 
 interface Box {
   x: number
@@ -46,8 +46,8 @@ export function BoxPick() {
         setBox(null)
         const [left, right] = [Math.min(box.x, box.toX), Math.max(box.x, box.toX)]
         const [top, bottom] = [Math.min(box.y, box.toY), Math.max(box.y, box.toY)]
-        if (right - left < 4 && bottom - top < 4) return onScreen.stage?.pickAt(e, true)
-        const found = onScreen.stage?.inBox(left, top, right, bottom) ?? []
+        if (right - left < 4 && bottom - top < 4) return onStage()?.pickAt(e, true)
+        const found = onStage()?.inBox(left, top, right, bottom) ?? []
         const { selection, select } = useSession.getState()
         select({ nodes: [...new Set([...selection.nodes, ...found])] })
       }}

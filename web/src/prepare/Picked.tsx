@@ -5,7 +5,7 @@ import { markedBelow, pickBy } from '../session/picking'
 import { labelOf, namesOf, nodeById, useSession } from '../session/session'
 import { hexOf } from '../ui/colour'
 import { Button, Menu } from '../ui/controls'
-import { useWriting } from '../ui/writing'
+import { useWriting } from '../session/writing'
 
 const number = (v: number, digits = 1) => Number(v.toFixed(digits)).toLocaleString('en')
 

@@ -1,3 +1,4 @@
+import { useEye } from '../session/eye'
 import { useQuery } from '@tanstack/react-query'
 import { ChevronDown, ChevronRight } from 'lucide-react'
 import { Collapsible } from 'radix-ui'
@@ -5,8 +6,7 @@ import type { ReactNode } from 'react'
 import { answer, api, type Schemas } from '../api/client'
 import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
-import { alike } from '../stage/shape'
-import { eyeLeftIn } from '../stage/StageView'
+import { alike } from '../session/shape'
 import { Button, Choice, Select, Tick } from '../ui/controls'
 import { NumberField } from '../ui/NumberField'
 import { Attached, Logo, Sound } from './Attached'
@@ -525,7 +525,7 @@ function Fine({ s, change }: Part) {
 // OwnEye lets stills be seen as the author saw the assembly last in Direct.
 function OwnEye({ s, change }: Part) {
   const revealId = useSession((x) => x.revealId)!
-  const left = eyeLeftIn(revealId)
+  const left = useEye((e) => e.left.get(revealId))
   return (
     <Tick
       on={s.eye !== undefined}

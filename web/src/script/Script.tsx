@@ -16,7 +16,7 @@ import { Glyph, kindNames } from '../ui/glyphs'
 import { Prose } from '../ui/Prose'
 import { nextOf, typeAhead } from '../ui/roving'
 import { css, useSigns } from '../ui/signs'
-import { useWriting } from '../ui/writing'
+import { useWriting } from '../session/writing'
 
 type Opening = RevealDocument['opening']
 

@@ -1,11 +1,11 @@
 // What the author's hand does, as operations that the core performs (core/compose). Here is only what is picked, where
 // the playhead is and what the stage sees.
+import { onStage } from './eye'
 import type { Camera, Schemas, Step } from '../api/client'
 import { words } from '../api/client'
 import type { Composed, Offered } from '../core/core'
 import { create } from 'zustand'
 import { persist } from 'zustand/middleware'
-import { seenNow, viewNow } from '../stage/eye'
 import { namesOf, useSession } from './session'
 import { useTransport } from './transport'
 
@@ -68,9 +68,9 @@ function make(operation: Operation, aim: Aim | null, nodes: readonly string[]): 
       distance: aim.distance,
       secondary: aim.second && { along: aim.second.way.along, distance: aim.second.distance },
     }),
-    camera: moves && useHabits.getState().shot ? (viewNow() ?? doc!.opening.camera) : undefined,
+    camera: moves && useHabits.getState().shot ? (onStage()?.present() ?? doc!.opening.camera) : undefined,
     text: namesOf(assembly, operation.do === 'note' ? nodes.slice(0, 1) : nodes),
-    point: operation.do === 'note' ? (seenNow(nodes[0]!) ?? undefined) : undefined,
+    point: operation.do === 'note' ? (onStage()?.seen(nodes[0]!) ?? undefined) : undefined,
   })
   if (!done?.made) return null
   const bars = useSession.getState().schedule?.bars.filter((b) => done.made!.includes(b.cue) && !b.retraced) ?? []

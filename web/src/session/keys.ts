@@ -1,10 +1,9 @@
+import { comeClose, onStage, setEye, useEye } from './eye'
 import { useEffect } from 'react'
 import { openPlan } from '../plan/plan'
 import { draftNow } from '../release/settings'
-import { eyeNow } from '../stage/eye'
-import { card } from '../stage/MoveCard'
-import { onScreen } from '../stage/StageView'
-import { addCard, addOrbit, again, performHere, takeShot, type MoveKind } from './actions'
+import { flipAim, useAim } from './aim'
+import { addCard, addMove, addOrbit, again, performHere, takeShot, type MoveKind } from './actions'
 import {
   copySelected,
   duplicateSelected,
@@ -47,9 +46,9 @@ function make(kind: MoveKind, frames = 60) {
   const { selection, tell } = useSession.getState()
   if (selection.nodes.length === 0 && selection.cues.length === 0)
     return tell('Nothing is picked. Pick a part on the stage or in the tree first.')
-  if (card.make && card.nodes !== selection.nodes && frames > 0)
-    return void requestAnimationFrame(() => make(kind, frames - 1)) // the card is still to follow the pick
-  if (card.make) card.make(kind)
+  const { aim, nodes } = useAim.getState()
+  if (aim && nodes !== selection.nodes && frames > 0) return void requestAnimationFrame(() => make(kind, frames - 1)) // the card is still to follow the pick
+  if (aim && selection.nodes.length > 0) addMove(kind, [...nodes], aim)
   else again(kind)
 }
 
@@ -78,12 +77,12 @@ const toSelectionEnd = () => {
 }
 
 // comeClose frames what is picked, or what the selected cues and step act on.
-const comeClose = () => {
+const comeCloser = () => {
   const { selection, doc } = useSession.getState()
   const cues =
     doc?.steps.flatMap((s) => (s.cues ?? []).filter((c) => selection.cues.includes(c.id) || s.id === selection.step)) ??
     []
-  onScreen.frame([...selection.nodes, ...cues.flatMap((c) => c.targets ?? [])])
+  comeClose([...selection.nodes, ...cues.flatMap((c) => c.targets ?? [])])
 }
 
 // shortcuts is the one list: the keys work by it, “?” shows it and Ctrl K finds
@@ -129,14 +128,14 @@ export const shortcuts: readonly Shortcut[] = [
     text: 'Parallel projection, or perspective',
     group: 'Eye',
     phases: both,
-    run: () => onScreen.stage?.setParallel(!onScreen.stage.isParallel()),
+    run: () => onStage()?.setParallel(!onStage()!.isParallel()),
   },
   { keys: 'Shift O', text: 'Let the camera circle', group: 'Eye', run: () => void addOrbit() },
   {
     keys: 'R',
     text: 'Turn the movement round, or the direction of the next',
     group: 'Cues',
-    run: () => (useSession.getState().selection.cues.length > 0 ? reverseDirection() : card.flip?.()),
+    run: () => (useSession.getState().selection.cues.length > 0 ? reverseDirection() : flipAim()),
   },
   { keys: 'O', text: 'Mute or unmute the selected cues', group: 'Cues', run: toggleMuted },
   {
@@ -188,14 +187,14 @@ export const shortcuts: readonly Shortcut[] = [
     keys: 'S',
     text: 'Take a shot of what your eye sees',
     group: 'Eye',
-    run: () => onScreen.stage && takeShot(onScreen.stage.present()),
+    run: () => onStage() && takeShot(onStage()!.present()),
   },
-  { keys: 'Z', text: 'Come close to what is selected', group: 'Eye', run: comeClose },
+  { keys: 'Z', text: 'Come close to what is selected', group: 'Eye', run: comeCloser },
   {
     keys: 'E',
     text: 'Change between your eye and the shot',
     group: 'Eye',
-    run: () => onScreen.setEye(eyeNow() === 'mine' ? 'shot' : 'mine'),
+    run: () => setEye(useEye.getState().eye === 'mine' ? 'shot' : 'mine'),
   },
   {
     keys: 'Ctrl Z',
@@ -249,7 +248,7 @@ export const shortcuts: readonly Shortcut[] = [
     text: 'Pick the next part behind the pointer',
     group: 'Parts',
     phases: both,
-    run: () => onScreen.stage?.pickBehind(),
+    run: () => onStage()?.pickBehind(),
   },
   { keys: 'Esc', text: 'Select nothing', group: 'All', phases: both, run: () => useSession.getState().select({}) },
 ]

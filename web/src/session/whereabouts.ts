@@ -1,6 +1,6 @@
 // Where the author was: playhead, eye and selection outlive a reload of the page. Nothing of it is recorded.
+import { useEye } from './eye'
 import type { Camera } from '../api/client'
-import { eyeNow } from '../stage/eye'
 import { kept, useSession } from './session'
 import { useTransport } from './transport'
 import type { Selection } from './state'
@@ -20,7 +20,12 @@ export function keepWhereabouts(camera: () => Camera | undefined): () => void {
   const keep = () => {
     const { revealId, selection } = useSession.getState()
     if (!revealId) return
-    const now: Whereabouts = { time: useTransport.getState().time, selection, camera: camera(), eye: eyeNow() }
+    const now: Whereabouts = {
+      time: useTransport.getState().time,
+      selection,
+      camera: camera(),
+      eye: useEye.getState().eye,
+    }
     sessionStorage.setItem(key(revealId), JSON.stringify(now))
   }
   window.addEventListener('pagehide', keep)

@@ -1,19 +1,19 @@
 import { Axis3d, Scan } from 'lucide-react'
 import { useEffect, useLayoutEffect, useMemo, useRef, useState, type ReactNode } from 'react'
-import type { Camera, RevealDocument } from '../api/client'
+import type { RevealDocument } from '../api/client'
 import { openPartMenu } from '../parts/PartMenu'
-import { CueArrow } from './CueArrow'
-import { describe } from './describe'
-import { Notes } from './Notes'
+import { CueArrow } from '../overlay/CueArrow'
+import { describe } from '../overlay/describe'
+import { Notes } from '../overlay/Notes'
 import { picked, useView } from './view'
 import { useSession } from '../session/session'
-import { eyeNow, noteEye, noteView } from './eye'
+import { framed, leaveEye, onStage, setEye, useEye, type Eye } from '../session/eye'
 import { useTransport } from '../session/transport'
 import { Choice, IconButton, Menu, Select } from '../ui/controls'
-import { frameAspect, nameOf, others, ownAspect, shapes, show, useShape, type Shape as FrameShape } from './shape'
+import { nameOf, others, ownAspect, shapes, show, useShape, type Shape as FrameShape } from '../session/shape'
 import { loadShapes, type Shape } from './geometry'
-import { Words } from './Words'
-import { monitorWidth, type Eye, type Stage } from './stage'
+import { Words } from '../overlay/Words'
+import { monitorWidth, type Stage } from './stage'
 import { clear, enter, laid, lay, leave } from './standing'
 
 let shapesOf: { key: string; shapes: Promise<Shape[]> } | null = null
@@ -25,31 +25,6 @@ function shapesFor(address: string): Promise<Shape[]> {
     shapesOf = { key: address, shapes }
   }
   return shapesOf.shapes
-}
-
-// Where the author's eye was when a stage went, for the next one in its place: by reveal,
-// and for the assembly at rest by revision.
-const eyes = new Map<string, Camera>()
-
-/** Where the author's eye was left in a reveal, for pictures that are made elsewhere. */
-export const eyeLeftIn = (revealId: string): Camera | undefined => eyes.get(revealId)
-
-/** Leaves the author's eye in a reveal, for the stage that comes up next. */
-export function leaveEyeIn(revealId: string, camera: Camera, eye: Eye) {
-  eyes.set(revealId, camera)
-  noteEye(eye)
-  onScreen.setEye(eye)
-}
-
-/** The stage that is on screen, for commands that come from elsewhere. */
-export const onScreen: { stage: Stage | null; setEye: (e: Eye) => void; frame: (nodes: string[]) => void } = {
-  stage: null,
-  setEye: () => undefined,
-  frame: (nodes) => {
-    if (!onScreen.stage || nodes.length === 0) return
-    fitView(onScreen.stage, null, nodes)
-    onScreen.setEye('mine')
-  },
 }
 
 // StageView is the place in the page where a Stage draws: the frame in the
@@ -67,7 +42,8 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
   const frame = useRef<HTMLDivElement>(null)
   const hold = useRef<HTMLDivElement>(null)
   const stage = useRef<Stage | null>(null)
-  const [eye, setEye] = useState<Eye>(monitor ? eyeNow() : 'mine')
+  const eye = useEye((s) => (monitor ? s.eye : 'mine'))
+  useLayoutEffect(() => setEye(monitor ? useEye.getState().eye : 'mine'), [monitor]) // what is prepared is seen by one's own
   const [ready, setReady] = useState(false)
   const [problem, setProblem] = useState<string | null>(null)
   const [says, setSays] = useState('')
@@ -98,15 +74,10 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
       )
       return
     }
-    onScreen.stage = stage.current
-    onScreen.setEye = setEye
-    noteView(
-      () => stage.current?.present(),
-      (node) => stage.current?.seen(node) ?? null,
-    )
+    useEye.setState({ stage: stage.current })
     return () => {
       setReady(false)
-      if (onScreen.stage === stage.current) onScreen.stage = null
+      if (onStage() === stage.current) useEye.setState({ stage: null })
       leave()
       stage.current = null
     }
@@ -167,12 +138,12 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
     if (!ready || !s || !core) return
     const { revealId, revisionId } = useSession.getState()
     const place = `${rest ? revisionId : revealId}`
-    const left = eyes.get(place)
+    const left = useEye.getState().left.get(place)
     if (left)
       s.lookFrom(left) // the same view, drawn anew
     else if (rest || !doc) fitView(s, 'isometric', [])
     else s.lookFrom(doc.opening.camera)
-    return () => void eyes.set(place, s.present())
+    return () => leaveEye(place, s.present())
     // Only when a stage or another reveal comes up, not with every edit.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [ready, core, rest])
@@ -202,10 +173,7 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
   useEffect(() => stage.current?.setMonitor(Boolean(monitor)), [ready, monitor])
   const occludes = rest || !doc?.frame.noOcclusion
   useEffect(() => stage.current?.setOccludes(occludes), [ready, occludes])
-  useEffect(() => {
-    noteEye(eye)
-    stage.current?.setEye(eye)
-  }, [ready, eye])
+  useEffect(() => stage.current?.setEye(eye), [ready, eye])
 
   const parallel = useView((s) => s.looked >= 0 && (stage.current?.isParallel() ?? false))
   const marked = useMemo(() => {
@@ -338,20 +306,10 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
 }
 
 function fitView(stage: Stage, view: string | null, nodes: string[]) {
-  const core = useSession.getState().core!
-  const orientation = view === null ? stage.orientation() : core.ask('views').find((v) => v.name === view)!.orientation
-  try {
-    stage.lookFrom(
-      core.ask('fit', {
-        nodes,
-        from: { target: [0, 0, 0], orientation, distance: 1, focalLength: 50, orthographic: stage.isParallel() },
-        aspect: frameAspect(),
-        margin: nodes.length > 0 ? 0.45 : 0.25,
-      }),
-    )
-  } catch {
-    useSession.getState().tell('There is nothing to frame: everything is hidden at this moment.')
-  }
+  const views = useSession.getState().core!.ask('views')
+  const orientation = view === null ? stage.orientation() : views.find((v) => v.name === view)!.orientation
+  const camera = framed(nodes, stage, orientation)
+  if (camera) stage.lookFrom(camera)
 }
 
 // ShapeChoice shows the frame in the shapes that outputs have.

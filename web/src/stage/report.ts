@@ -2,8 +2,9 @@
 // says, and for whoever looks for a mistake.
 import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
-import { useShape } from './shape'
-import { onScreen } from './StageView'
+import { useShape } from '../session/shape'
+import { onStage } from '../session/eye'
+import { standingStage } from './standing'
 
 const frames = (n: number) =>
   new Promise<void>((done) => {
@@ -17,11 +18,11 @@ let last: { stage: unknown; draws: number; words: string; doc: unknown; assembly
 // neither what there is to show nor what was drawn is another than at the last time, unless `always`.
 export async function report(width: number, always = false) {
   await frames(2)
-  const stage = onScreen.stage
-  if (!stage || useTransport.getState().playing) return null
+  const stage = standingStage()
+  if (!stage || onStage() !== stage || useTransport.getState().playing) return null
   for (let n = 0; !stage.atRest(); n++) {
     stage.refine() // nobody seeks any more
-    if (n > 600 || onScreen.stage !== stage) return null
+    if (n > 600 || onStage() !== stage) return null
     await frames(1)
   }
   const { doc, assembly, held } = useSession.getState()

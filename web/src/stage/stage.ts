@@ -200,13 +200,22 @@ export class Stage {
   }
 
   // ray is the line of sight through a place of the page, in the world.
-  ray(e: { clientX: number; clientY: number }): THREE.Ray {
+  private ray(e: { clientX: number; clientY: number }): THREE.Ray {
     const r = this.canvas.getBoundingClientRect()
     const x = ((e.clientX - r.left) / r.width) * 2 - 1
     const y = 1 - ((e.clientY - r.top) / r.height) * 2
     const camera = this.eye === 'mine' ? this.own : this.shot
     const from = new THREE.Vector3(x, y, -1).unproject(camera)
     return new THREE.Ray(from, new THREE.Vector3(x, y, 1).unproject(camera).sub(from).normalize())
+  }
+
+  // sightline is the line of sight through a place of the page, in the world: its origin and direction.
+  sightline(e: { clientX: number; clientY: number }): [Vec3, Vec3] {
+    const { origin: o, direction: d } = this.ray(e)
+    return [
+      [o.x, o.y, o.z],
+      [d.x, d.y, d.z],
+    ]
   }
 
   width(): number {
@@ -373,8 +382,9 @@ export class Stage {
     this.touch()
   }
 
-  orientation(): number[] {
-    return this.own.quaternion.toArray()
+  orientation(): [number, number, number, number] {
+    const q = this.own.quaternion
+    return [q.x, q.y, q.z, q.w]
   }
 
   private setLens() {

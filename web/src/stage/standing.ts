@@ -29,6 +29,9 @@ function canvasOf(): HTMLCanvasElement {
   return c
 }
 
+/** The stage as it stands, for whoever looks at what it shows. */
+export const standingStage = () => standing?.stage ?? null
+
 /** enter puts the stage into a place of the page; it throws where the browser draws nothing in 3D. */
 export function enter(place: HTMLElement, core: Core, events: StageEvents): Stage {
   if (standing && standing.core !== core) strike()

@@ -2,7 +2,7 @@ import clsx from 'clsx'
 import { Popover } from 'radix-ui'
 import { useEffect, useId, useRef, useState } from 'react'
 import type { Quantity } from '../core/core'
-import { useSession } from '../session/session'
+import { useCore } from '../core/useCore'
 
 const units: Record<Quantity, string> = { length: ' mm', angle: '°', time: ' s', percent: ' %', plain: '' }
 
@@ -33,7 +33,7 @@ interface NumbersFieldProps {
 // NumbersField is one field for several values: a number for all of them, or a
 // change of each, “+0.5” or “*2”.
 export function NumbersField({ values, onChange, quantity, label, className, disabled }: NumbersFieldProps) {
-  const core = useSession((s) => s.core)
+  const core = useCore()
   const mixed = values.some((v) => v !== values[0])
   const shown = mixed ? 'several' : formatted(values[0] ?? 0, quantity)
   const [text, setText] = useState(shown)

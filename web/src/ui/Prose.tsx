@@ -1,9 +1,9 @@
 import { useMemo } from 'react'
-import { useSession } from '../session/session'
+import { useCore } from '../core/useCore'
 
 // Prose shows the little Markdown of instructions, as the core reads it.
 export function Prose({ text }: { text: string }) {
-  const core = useSession((s) => s.core)
+  const core = useCore()
   const blocks = useMemo(() => core?.ask('prose', { text }) ?? [], [core, text])
   return blocks.map((b, i) => (
     <span

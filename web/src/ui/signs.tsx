@@ -1,12 +1,12 @@
 // The signs of safety notices, as the core has them.
 import { useMemo } from 'react'
 import type { Sign, Vec3 } from '../core/core'
-import { useSession } from '../session/session'
+import { useCore } from '../core/useCore'
 
 export const css = (c: Vec3) => `rgb(${c.map((v) => Math.round(255 * v)).join(' ')})`
 
 export function useSigns(): Record<string, Sign> {
-  const core = useSession((s) => s.core)
+  const core = useCore()
   return useMemo(() => core?.ask('signals') ?? {}, [core])
 }
 

@@ -4,7 +4,7 @@ import { shortcuts } from '../session/keys'
 import { go } from '../session/route'
 import { labelOf, useSession } from '../session/session'
 import { useTransport } from '../session/transport'
-import { Dialog } from './controls'
+import { Dialog } from '../ui/controls'
 
 interface Hit {
   what: string

@@ -1,9 +1,9 @@
 // A way that parts go, drawn over the stage as an arrow whose tip the hand takes.
+import { onStage } from '../session/eye'
 import { useRef, useState } from 'react'
 import type { Vec3 } from '../core/core'
 import { useSession } from '../session/session'
-import { onScreen } from './StageView'
-import { useView } from './view'
+import { useView } from '../stage/view'
 
 interface ArrowProps {
   label: string
@@ -29,7 +29,7 @@ export function Arrow({ label, from, along, distance, touches, what, onDrag, onD
   useView((s) => s.looked) // it moves with the eye
   const [held, setHeld] = useState(false)
   const latest = useRef(distance)
-  const stage = onScreen.stage
+  const stage = onStage()
   const a = stage?.place(from)
   const b = stage?.place(point(from, along, distance))
   const t = touches !== undefined && touches > 0.05 ? stage?.place(point(from, along, touches)) : null
@@ -37,11 +37,8 @@ export function Arrow({ label, from, along, distance, touches, what, onDrag, onD
   const long = Math.hypot(b[0] - a[0], b[1] - a[1])
   const [ux, uy] = long > 1e-3 ? [(b[0] - a[0]) / long, (b[1] - a[1]) / long] : [1, 0]
   const move = (e: React.PointerEvent) => {
-    const r = stage.ray(e)
     try {
-      const mm = useSession
-        .getState()
-        .core!.ask('drag', { point: from, along, ray: [r.origin.toArray(), r.direction.toArray()] })
+      const mm = useSession.getState().core!.ask('drag', { point: from, along, ray: stage.sightline(e) })
       latest.current = e.altKey ? Math.round(mm * 10) / 10 : Math.round(mm)
       onDrag(latest.current)
       useSession.getState().setHover(touches !== undefined && latest.current > touches ? (what ?? null) : null)

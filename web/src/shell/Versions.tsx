@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answer, api, words } from '../api/client'
 import { useSession } from '../session/session'
-import { Button, Dialog } from './controls'
+import { Button, Dialog } from '../ui/controls'
 
 // Versions gives the reveal's present state a name, says what has changed since one
 // that has a name, and goes back to it.

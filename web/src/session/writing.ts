@@ -1,5 +1,5 @@
 import { useEffect, useRef, useState } from 'react'
-import { useSession } from '../session/session'
+import { useSession } from './session'
 
 export interface Writing {
   /** What stands in the field. */

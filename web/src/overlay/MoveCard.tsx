@@ -1,39 +1,23 @@
+import { onStage } from '../session/eye'
 import { ChevronDown, ChevronUp } from 'lucide-react'
 import { useDeferredValue, useEffect, useMemo, useState } from 'react'
 import type { Assembly } from '../api/client'
 import type { Offered, Ways } from '../core/core'
-import { addMove, spread, useHabits, type Aim, type MoveKind } from '../session/actions'
+import { addMove, spread, useHabits, type Aim } from '../session/actions'
+import { useAim } from '../session/aim'
+import { moves } from '../session/moves'
 import { labelOf, namesOf, useSession } from '../session/session'
 import { Arrow } from './Arrow'
 import { useClearance, type Clearance } from './clearance'
-import { onScreen } from './StageView'
-import { useView } from './view'
+import { useView } from '../stage/view'
 import { Button, Choice, IconButton, Tick, Tip } from '../ui/controls'
 import { Glyph } from '../ui/glyphs'
 import { NumberField } from '../ui/NumberField'
 
-/** What can be done with picked parts, and the keys for it. */
-export const moves: readonly { kind: MoveKind; text: string; tip: string; keys: string }[] = [
-  { kind: 'pull', text: 'Pull', tip: 'Along the direction, so far', keys: 'P' },
-  { kind: 'turn', text: 'Turn', tip: 'About the direction, by a quarter to begin with', keys: 'T' },
-  { kind: 'unscrew', text: 'Unscrew', tip: 'By the lead of its thread', keys: 'U' },
-  { kind: 'unscrewOut', text: 'Screw out', tip: 'Unscrew and straight out, one after the other', keys: 'Shift U' },
-  { kind: 'route', text: 'Route', tip: 'Along a path', keys: 'W' },
-  { kind: 'fade', text: 'Fade', tip: 'Softly, to be seen through', keys: 'F' },
-  { kind: 'hide', text: 'Hide', tip: 'Hide instantly, from the playhead on', keys: 'Shift F' },
-  { kind: 'tint', text: 'Tint', tip: 'In a colour, to point it out', keys: 'D' },
-  { kind: 'surface', text: 'Display', tip: 'Display style: edges, see-through', keys: 'Y' },
-  { kind: 'note', text: 'Note', tip: 'Words with a line to it', keys: 'N' },
-]
-
-/** What the card is set to, so that keys can do what its buttons do. */
-export const card: { make: ((kind: MoveKind) => void) | null; flip: (() => void) | null; nodes: readonly string[] } = {
-  make: null,
-  flip: null,
-  nodes: [],
-}
-
 const many = 200 // parts
+
+const setAt = (at: string | null) => useAim.setState({ at })
+const setChosen = (chosen: boolean) => useAim.setState({ chosen })
 
 type Axes = 'own' | 'parent' | 'assembly' | 'picked'
 
@@ -70,8 +54,7 @@ export function MoveCard() {
     setAxes(reference ? 'picked' : 'own')
     setAt(null)
   }, [reference])
-  // The way that is set, by its id; null for the usual one of its axes.
-  const [at, setAt] = useState<string | null>(null)
+  const at = useAim((s) => s.at)
   const [folded, setFolded] = useState(false)
   const [moved, setMoved] = useState({ x: 0, y: 0 })
   // A second direction, at the same time.
@@ -82,7 +65,7 @@ export function MoveCard() {
     [core, doc, nodes],
   )
   const [distance, setDistance] = useState<number | null>(null)
-  const [chosen, setChosen] = useState(false)
+  const chosen = useAim((s) => s.chosen)
   useEffect(() => {
     setDistance(null)
     setAlso(null)
@@ -115,19 +98,14 @@ export function MoveCard() {
   )
 
   useEffect(() => {
-    card.make = ways && aim ? (kind) => addMove(kind, nodes, aim) : null
-    card.nodes = nodes
-    card.flip = () => {
-      setChosen(true)
-      if (way) setAt(way.opposite)
-    }
-    return () => void (card.make = card.flip = null)
-  }, [ways, way, nodes, aim])
+    useAim.setState({ aim: ways ? aim : null, nodes })
+    return () => useAim.setState({ aim: null })
+  }, [ways, nodes, aim])
 
   // The card stands on the side where the picked parts are not.
   const aside = useMemo(() => {
-    const at = ways && onScreen.stage?.place(ways.centre)
-    return at ? at[0] < onScreen.stage!.width() / 2 : false
+    const at = ways && onStage()?.place(ways.centre)
+    return at ? at[0] < onStage()!.width() / 2 : false
   }, [nodes]) // eslint-disable-line react-hooks/exhaustive-deps
 
   if (!ways || !assembly || nodes.length === 0 || !doc) return null
@@ -155,7 +133,7 @@ export function MoveCard() {
           if (!(e.ctrlKey || e.shiftKey || e.metaKey) || (e.target as HTMLElement).closest('[role=radiogroup]')) return
           e.preventDefault()
           e.stopPropagation()
-          onScreen.stage?.pickAt(e, true)
+          onStage()?.pickAt(e, true)
         }}
       >
         <div
@@ -221,7 +199,7 @@ export function MoveCard() {
                     } else setAlso(also === w.id || w === way ? null : w.id)
                   }}
                   data-also={w.id === also}
-                  onDoubleClick={() => card.make?.('pull')}
+                  onDoubleClick={() => aim && addMove('pull', nodes, aim)}
                   aria-label={`${w.label}${clearance?.[i] ? `, ${room(clearance[i], assembly)}` : ''}`}
                   className="mono h-[38px] border-l border-hair text-[12px] leading-[1.25] first:border-l-0 hover:bg-white focus-visible:-outline-offset-2 data-[also=true]:bg-sheet-2 data-[also=true]:font-medium aria-checked:bg-advice-soft aria-checked:font-medium aria-checked:text-advice"
                 >
@@ -318,7 +296,7 @@ export function MoveCard() {
                 <Tip key={m.kind} text={m.tip} keys={m.keys}>
                   <button
                     type="button"
-                    onClick={() => card.make?.(m.kind)}
+                    onClick={() => aim && addMove(m.kind, nodes, aim)}
                     className="flex flex-col items-center gap-0.5 border-t border-l border-hair py-1.5 text-[10.5px] whitespace-nowrap nth-[5n+1]:border-l-0 nth-[-n+5]:border-t-0 hover:bg-ink hover:text-sheet focus-visible:-outline-offset-2"
                   >
                     <Glyph kind={m.kind} size={15} />

@@ -1,7 +1,7 @@
 // The shape of the frame that the stage shows: the reveal's own, or one that outputs have too. Nothing of it is recorded.
 import { create } from 'zustand'
 import type { RevealDocument } from '../api/client'
-import { useSession } from '../session/session'
+import { useSession } from './session'
 
 /** A frame's width to its height, in lowest terms. */
 export interface Shape {

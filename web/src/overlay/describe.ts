@@ -1,9 +1,9 @@
 // What the stage shows, in words: for who cannot see it.
+import { onStage } from '../session/eye'
 import type { Frame } from '../core/core'
 import { namesOf, useSession } from '../session/session'
 import { useTransport } from '../session/transport'
 import { kindNames } from '../ui/glyphs'
-import { onScreen } from './StageView'
 
 const moving = ['pull', 'turn', 'unscrew', 'route']
 
@@ -22,7 +22,7 @@ function whence([x, y, z, w]: readonly number[]): string {
 export function describe(): string {
   const { core, assembly, doc, schedule, hidden } = useSession.getState()
   const { time } = useTransport.getState()
-  const eye = onScreen.stage?.present()
+  const eye = onStage()?.present()
   if (!core || !assembly || !doc || !schedule || !eye) return ''
   const frame: Frame = core.at(time)
   const opacities = Array.from(frame.opacities)

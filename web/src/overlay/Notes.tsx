@@ -1,10 +1,10 @@
+import { onStage } from '../session/eye'
 import clsx from 'clsx'
 import type { Core } from '../core/core'
 import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
-import { onScreen } from './StageView'
 import { paper, unit, useLettering } from './Words'
-import { useView } from './view'
+import { useView } from '../stage/view'
 
 // Notes shows the notes of the film where the film will have them, or where the
 // author's own eye sees what they point at.
@@ -21,10 +21,10 @@ function Placed({ core, time, own }: { core: Core; time: number; own: boolean })
   useView((s) => (own ? s.looked : 0))
   useView((s) => s.moved) // what hides them moves with the parts
   const l = useLettering()!
-  const known = core.ask('notes', { time, camera: own ? onScreen.stage?.present() : undefined }) ?? []
+  const known = core.ask('notes', { time, camera: own ? onStage()?.present() : undefined }) ?? []
   const notes = known.map((n) => ({
     ...n,
-    hidden: onScreen.stage?.hides(n.node, n.at, l.noteSlack, l.noteSlackOf) ?? false,
+    hidden: onStage()?.hides(n.node, n.at, l.noteSlack, l.noteSlackOf) ?? false,
   }))
   return (
     <div

@@ -5,7 +5,7 @@ import { myName, setMyName } from '../session/me'
 import { announce, usePresence } from '../session/presence'
 import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
-import { Button, Tip } from './controls'
+import { Button, Tip } from '../ui/controls'
 
 const initials = (name: string) =>
   name
