@@ -1,4 +1,5 @@
 // What the session holds and can do.
+import type { StateCreator } from 'zustand'
 import type { Assembly, Bar, Command, Project, Report, RevealDocument, Schedule, Schemas } from '../api/client'
 import type { Core } from '../core/core'
 import type { Saving } from './outbox'
@@ -10,7 +11,9 @@ export interface Selection {
   opening: boolean
 }
 
-export interface Session {
+export const nothing: Selection = { nodes: [], cues: [], step: null, opening: false }
+
+export interface ProjectSlice {
   core: Core | null
   project: Project | null
   assembly: Assembly | null
@@ -22,22 +25,26 @@ export interface Session {
   geometry: string
   arrangement: Schemas['Arrangement'] | null
   survey: Schemas['Survey'] | null
-  /** Nodes that are not looked at just now: of the view, never recorded. */
-  hidden: string[]
-  /** What was picked before a cue was selected. */
-  lastPick: string[]
   reveals: Schemas['StoredReveal'][]
+  openProject(id: string): Promise<void>
+  addReveal(title: string): Promise<string>
+  /** Adds a reveal from a document and says what of it did not fit. */
+  bringReveal(document: unknown, title?: string): Promise<{ id: string; unmatched: string[] }>
+  close(): void
+  refreshReveals(): Promise<void>
+  arrange(edit: Schemas['Edit']): Promise<boolean>
+  undoArrange(): Promise<boolean>
+  redoArrange(): Promise<boolean>
+  refreshArranged(version?: number): Promise<void>
+}
+
+export interface DocumentSlice {
   revealId: string | null
   doc: RevealDocument | null
   schedule: Schedule | null
   undoTo: number
   redoTo: number
   saving: Saving
-  message: string | null
-  /** The message leaves by itself: it tells of nothing wrong. */
-  passing: boolean
-  /** What a message offers to do. */
-  offer: { text: string; run(): void } | null
   /** What somebody else has just done. */
   news: string | null
   /** Bars as a hand holds them, by their cue. */
@@ -48,30 +55,34 @@ export interface Session {
   renaming: { step: string; index: number } | null
   /** Counts previews, for what has to be drawn anew. */
   previews: number
-  selection: Selection
-  hover: string | null
-
-  openProject(id: string): Promise<void>
   openReveal(id: string): Promise<void>
-  addReveal(title: string): Promise<string>
-  /** Adds a reveal from a document and says what of it did not fit. */
-  bringReveal(document: unknown, title?: string): Promise<{ id: string; unmatched: string[] }>
   /** Waits until everything that is on its way has reached the server; it rejects when it does not answer. */
   idle(): Promise<void>
   /** Makes the reveal what a named version of it was. */
   goBack(versionId: string): Promise<void>
-  close(): void
   run(...commands: Command[]): boolean
   preview(command: Command): void
   settle(): void
   undo(): Promise<void>
   redo(): Promise<void>
   catchUp(version: number): Promise<void>
-  refreshReveals(): Promise<void>
-  arrange(edit: Schemas['Edit']): Promise<boolean>
-  undoArrange(): Promise<boolean>
-  redoArrange(): Promise<boolean>
-  refreshArranged(version?: number): Promise<void>
+  leaveReveal(): void
+  /** How many edits are on their way. */
+  unsent(): number
+}
+
+export interface SelectionSlice {
+  /** Nodes that are not looked at just now: of the view, never recorded. */
+  hidden: string[]
+  /** What was picked before a cue was selected. */
+  lastPick: string[]
+  message: string | null
+  /** The message leaves by itself: it tells of nothing wrong. */
+  passing: boolean
+  /** What a message offers to do. */
+  offer: { text: string; run(): void } | null
+  selection: Selection
+  hover: string | null
   hide(nodes: string[]): void
   select(s: Partial<Selection>): void
   pickNode(id: string, add: boolean): void
@@ -80,3 +91,8 @@ export interface Session {
   /** Tells something that is in order: it leaves by itself. */
   inform(message: string, offer?: { text: string; run(): void }): void
 }
+
+export type Session = ProjectSlice & DocumentSlice & SelectionSlice
+
+/** A part of the session, which sees the whole of it. */
+export type Part<T> = StateCreator<Session, [], [], T>
