@@ -12,7 +12,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"slowreveal/core/film"
+	"slowreveal/core/timecode"
 )
 
 var h264, _ = Lookup("mp4-h264")
@@ -34,7 +34,7 @@ func TestAFilmAppearsOnlyWhenItIsComplete(t *testing.T) {
 	f, err := Start(
 		context.Background(),
 		out,
-		Settings{Format: h264, Width: 32, Height: 16, Rate: film.Rate{Num: 25, Den: 1}},
+		Settings{Format: h264, Width: 32, Height: 16, Rate: timecode.Rate{Num: 25, Den: 1}},
 	)
 	require.NoError(t, err)
 	for k := range 10 {
@@ -53,7 +53,7 @@ func TestASolidColourComesBack(t *testing.T) {
 	f, err := Start(
 		context.Background(),
 		out,
-		Settings{Format: h264, Width: 64, Height: 64, Rate: film.Rate{Num: 30, Den: 1}},
+		Settings{Format: h264, Width: 64, Height: 64, Rate: timecode.Rate{Num: 30, Den: 1}},
 	)
 	require.NoError(t, err)
 	for range 5 {
@@ -70,7 +70,7 @@ func TestASolidColourComesBack(t *testing.T) {
 }
 
 func TestDraftsAreRougher(t *testing.T) {
-	rate := film.Rate{Num: 30, Den: 1}
+	rate := timecode.Rate{Num: 30, Den: 1}
 	full := strings.Join(arguments("x", &Settings{Format: h264, Rate: rate}), " ")
 	draft := strings.Join(arguments("x", &Settings{Format: h264, Rate: rate, Purpose: Draft}), " ")
 	assert.Contains(t, full, "-crf 17")
@@ -102,7 +102,7 @@ func TestAbortLeavesNothing(t *testing.T) {
 	f, err := Start(
 		context.Background(),
 		filepath.Join(folder, "f.mp4"),
-		Settings{Format: h264, Width: 32, Height: 16, Rate: film.Rate{Num: 25, Den: 1}},
+		Settings{Format: h264, Width: 32, Height: 16, Rate: timecode.Rate{Num: 25, Den: 1}},
 	)
 	require.NoError(t, err)
 	require.NoError(t, f.Write(grey(32, 16, 100)))
@@ -118,7 +118,7 @@ func TestAKilledEncoderIsReported(t *testing.T) {
 	f, err := Start(
 		context.Background(),
 		filepath.Join(folder, "f.mp4"),
-		Settings{Format: h264, Width: 64, Height: 64, Rate: film.Rate{Num: 25, Den: 1}},
+		Settings{Format: h264, Width: 64, Height: 64, Rate: timecode.Rate{Num: 25, Den: 1}},
 	)
 	require.NoError(t, err)
 	require.NoError(t, f.process.Process.Kill())
@@ -165,7 +165,7 @@ func TestForCuttingEveryFrameStandsAlone(t *testing.T) {
 		p, err := Start(
 			context.Background(),
 			path,
-			Settings{Format: f, Width: 64, Height: 64, Rate: film.RateOf(10, false), Purpose: Edit},
+			Settings{Format: f, Width: 64, Height: 64, Rate: timecode.RateOf(10, false), Purpose: Edit},
 		)
 		require.NoError(t, err)
 		for k := range 12 {

@@ -14,14 +14,14 @@ import (
 	"sync"
 	"time"
 
-	"slowreveal/core/film"
+	"slowreveal/core/timecode"
 )
 
 // Settings say what film is made of the frames.
 type Settings struct {
 	Format        *Format
 	Width, Height int // pixels
-	Rate          film.Rate
+	Rate          timecode.Rate
 	Purpose       Purpose
 }
 

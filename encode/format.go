@@ -10,7 +10,7 @@ import (
 	"strings"
 	"sync"
 
-	"slowreveal/core/film"
+	"slowreveal/core/timecode"
 )
 
 // Purpose is what a film is for: it decides between size, quality and time.
@@ -417,7 +417,7 @@ func Check(ctx context.Context, f *Format) error {
 }
 
 // timescale is how many ticks a second a container is asked to count.
-func timescale(r film.Rate) string { return strconv.Itoa(r.Num * max(1, 1000/r.Den)) }
+func timescale(r timecode.Rate) string { return strconv.Itoa(r.Num * max(1, 1000/r.Den)) }
 
 // FormatOf returns the name of the usual format of files with a file's ending.
 func FormatOf(file string) (string, error) {

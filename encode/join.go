@@ -14,8 +14,9 @@ import (
 	"strings"
 	"time"
 
+	"slowreveal/core/timecode"
+
 	"golang.org/x/sys/unix"
-	"slowreveal/core/film"
 
 	"slowreveal/core/reveal"
 )
@@ -23,7 +24,7 @@ import (
 // Whole says how the pieces of a film become one file.
 type Whole struct {
 	Format *Format
-	Rate   film.Rate
+	Rate   timecode.Rate
 	// Pieces are their files, and Frames how many frames each has.
 	Pieces        []string
 	Frames        []int

@@ -15,6 +15,7 @@ import (
 	"slowreveal/core/caption"
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
+	"slowreveal/core/timecode"
 	"slowreveal/encode"
 	"slowreveal/formats"
 	"slowreveal/formats/gltf"
@@ -247,7 +248,7 @@ func (w *Work) Length() reveal.Micros { return w.cut.Duration() }
 func (w *Work) Exposures() int { return w.plan.Exposures() }
 
 // Rate is how many frames a second it has.
-func (w *Work) Rate() film.Rate { return w.plan.Rate }
+func (w *Work) Rate() timecode.Rate { return w.plan.Rate }
 
 // Extension is that of the finished file, Media its MIME type.
 func (w *Work) Extension() string { extension, _ := w.file(); return extension }
@@ -327,7 +328,7 @@ func (w *Work) Finish(ctx context.Context, folder, out string) error {
 	case Film:
 		whole := encode.Whole{Title: s.Name, Author: s.Author, Comment: w.warnings()}
 		if s.Purpose == encode.Edit {
-			whole.Timecode = film.SMPTE(0, w.plan.Rate)
+			whole.Timecode = timecode.SMPTE(0, w.plan.Rate)
 		}
 		if s.Sound != nil {
 			whole.Sound = &s.Sound.Sound

@@ -8,6 +8,7 @@ import (
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
+	"slowreveal/core/timecode"
 	"slowreveal/demo"
 	"slowreveal/render"
 )
@@ -44,7 +45,7 @@ func BenchmarkDemoFilm(b *testing.B) {
 	view, picture, fr := scene.NewView(), render.NewPicture(1920, 1080), f.NewFrame()
 	k := 0
 	for b.Loop() {
-		f.At(film.FrameTime(k/30%10*129+k%30, 30), fr)
+		f.At(timecode.FrameTime(k/30%10*129+k%30, 30), fr)
 		k++
 		view.Take(scene, fr, 16.0/9)
 		r.Draw(view, picture)

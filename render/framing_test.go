@@ -10,6 +10,7 @@ import (
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
+	"slowreveal/core/timecode"
 	"slowreveal/demo"
 	"slowreveal/render"
 )
@@ -66,7 +67,7 @@ func TestNothingLeavesTheSafeAreaInAnyFrame(t *testing.T) {
 		require.NoError(t, err)
 		view, fr, p := scene.NewView(), f.NewFrame(), render.NewPicture(w, h)
 		for k := 1; k <= 60; k++ {
-			f.At(film.FrameTime(k, 30), fr)
+			f.At(timecode.FrameTime(k, 30), fr)
 			view.Take(scene, fr, float64(w)/h)
 			draw.Draw(view, p)
 			left, top, right, bottom := reds(p)

@@ -11,6 +11,7 @@ import (
 	"slowreveal/core/film"
 	"slowreveal/core/look"
 	"slowreveal/core/reveal"
+	"slowreveal/core/timecode"
 	"slowreveal/demo"
 	"slowreveal/render"
 )
@@ -64,7 +65,7 @@ func TestCoherentFramesAreThoseDrawnCold(t *testing.T) {
 		view, fr := scene.NewView(), f.NewFrame()
 		for _, start := range c.starts {
 			for k := range 4 {
-				f.At(reveal.Micros(start*1e6)+film.FrameTime(k, 30), fr)
+				f.At(reveal.Micros(start*1e6)+timecode.FrameTime(k, 30), fr)
 				view.Take(scene, fr, float64(c.w)/float64(c.h))
 				got, want := render.NewPicture(c.w, c.h), render.NewPicture(c.w, c.h)
 				warm.Draw(view, got)

@@ -13,6 +13,7 @@ import (
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
+	"slowreveal/core/timecode"
 	"slowreveal/demo"
 	"slowreveal/render"
 )
@@ -52,7 +53,7 @@ func TestEveryPointOfTheLensIsLookedThrough(t *testing.T) {
 	for blur := range MaxShutterSamples + 1 {
 		p := &Plan{
 			Order: Order{Aperture: 4, ShutterSamples: blur, Speed: 1},
-			Rate:  film.RateOf(30, false),
+			Rate:  timecode.RateOf(30, false),
 			Spans: []Span{{0, 10 * reveal.Second}},
 		}
 		seen := map[int]bool{}

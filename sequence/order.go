@@ -12,6 +12,7 @@ import (
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
+	"slowreveal/core/timecode"
 	"slowreveal/encode"
 	"slowreveal/render"
 )
@@ -96,7 +97,7 @@ type Span struct{ From, To reveal.Micros }
 type Plan struct {
 	Order
 	Video  *encode.Format
-	Rate   film.Rate
+	Rate   timecode.Rate
 	Spans  []Span
 	Frames int
 }
@@ -129,7 +130,7 @@ func (o Order) Plan(f *film.Film) (*Plan, error) {
 	if err != nil {
 		return nil, err
 	}
-	p := &Plan{Order: o, Video: video, Rate: film.RateOf(o.Rate, o.NTSC)}
+	p := &Plan{Order: o, Video: video, Rate: timecode.RateOf(o.Rate, o.NTSC)}
 	if p.Spans, err = o.spans(f); err != nil {
 		return nil, err
 	}

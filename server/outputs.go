@@ -17,8 +17,8 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"slowreveal/core/caption"
-	"slowreveal/core/film"
 	"slowreveal/core/reveal"
+	"slowreveal/core/timecode"
 	"slowreveal/encode"
 	"slowreveal/examine"
 	"slowreveal/release"
@@ -93,7 +93,7 @@ func (s *Server) expectOutput(c *gin.Context) {
 	out := Expected{
 		Frames:   w.Frames(),
 		Length:   w.Length(),
-		Timecode: film.SMPTE(w.Frames(), w.Rate()),
+		Timecode: timecode.SMPTE(w.Frames(), w.Rate()),
 		TooFast:  []Unreadable{},
 	}
 	pixels := float64(out.Frames) * float64(w.Settings.Width) * float64(w.Settings.Height)

@@ -30,7 +30,7 @@ func (c *composer) here() (i int, at reveal.Micros, err error) {
 // atTime finds the step that runs at the time of the film, and the time in it.
 func (c *composer) atTime() (i int, at reveal.Micros, err error) {
 	if c.Film == nil || len(c.r.Steps) == 0 {
-		return -1, 0, errors.New("there is no step yet")
+		return -1, 0, errors.New("there is no step yet: add one first")
 	}
 	i = max(c.Film.Schedule.StepAt(c.w.Time), 0)
 	return i, c.w.Time - c.Film.Schedule.Steps[i].Start, nil

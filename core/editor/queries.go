@@ -16,6 +16,7 @@ import (
 	"slowreveal/core/solid"
 	"slowreveal/core/space"
 	"slowreveal/core/survey"
+	"slowreveal/core/timecode"
 )
 
 // Queries is all that a page can ask; its TypeScript is made from it (make generate).
@@ -29,7 +30,7 @@ var Queries = []Query{
 		across, up := film.Field(q.FocalLength, q.Aspect)
 		return [2]float64{across, up}, nil
 	}),
-	query("frames", func(_ *Editor, q Counted) (int, error) { return film.FrameCount(q.Time, q.Rate), nil }),
+	query("frames", func(_ *Editor, q Counted) (int, error) { return timecode.FrameCount(q.Time, q.Rate), nil }),
 	query("drag", func(_ *Editor, q Dragged) (float64, error) { return q.distance() }),
 
 	constant("look", look.Default),
@@ -58,13 +59,13 @@ var Queries = []Query{
 	}),
 	ofFilm("planned", (*Editor).planned),
 	ofFilm("snap", func(d *Editor, q Moment) (reveal.Micros, error) {
-		return film.Snap(q.Time, d.reveal.Frame.Rate), nil
+		return timecode.Snap(q.Time, d.reveal.Frame.Rate), nil
 	}),
 	ofFilm("stepFrames", func(d *Editor, q Stepped) (reveal.Micros, error) {
-		return film.StepFrames(q.Time, q.Frames, d.reveal.Frame.Rate), nil
+		return timecode.StepFrames(q.Time, q.Frames, d.reveal.Frame.Rate), nil
 	}),
 	ofFilm("timecode", func(d *Editor, q Moment) (string, error) {
-		return film.Timecode(q.Time, d.reveal.Frame.Rate), nil
+		return timecode.Clock(q.Time, d.reveal.Frame.Rate), nil
 	}),
 	ofFilm("digest", func(d *Editor, q Moment) (string, error) {
 		return strconv.FormatUint(d.Digest(q.Time), 16), nil

@@ -484,22 +484,6 @@ func TestFitKeepsEveryCornerInsideAndTouchesTheFrame(t *testing.T) {
 	assert.Error(t, err)
 }
 
-// Common practice, no source: 4 s at 30 are 120 frames, 5 s 150.
-func TestFrameCounts(t *testing.T) {
-	assert.Equal(t, 120, film.FrameCount(4*s, 30))
-	assert.Equal(t, 150, film.FrameCount(5*s, 30))
-	assert.Equal(t, 1, film.FrameCount(1, 24))
-	assert.Equal(t, 0, film.FrameCount(0, 24))
-	assert.Equal(t, reveal.Micros(33_333), film.FrameTime(1, 30))
-	assert.Equal(t, 100*s, film.FrameTime(3000, 30))
-	for k := range 1000 {
-		assert.Less(t, film.FrameTime(film.FrameCount(s*7/3, 24)-1, 24), s*7/3, k)
-	}
-	assert.Equal(t, film.FrameTime(31, 30), film.Snap(s+s/50, 30))
-	assert.Equal(t, -film.FrameTime(31, 30), film.Snap(-s-s/50, 30))
-	assert.Equal(t, "01:07.50 2025", film.Timecode(67*s+s/2, 30))
-}
-
 func TestStaggeredTargetsStartLater(t *testing.T) {
 	c := pull("p", 0, s, reveal.OwnAxes, space.Vec3{0, 0, 1}, 10, "cover", "rotor")
 	c.Stagger = s

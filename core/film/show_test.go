@@ -13,6 +13,7 @@ import (
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
+	"slowreveal/core/timecode"
 	"slowreveal/demo"
 )
 
@@ -37,10 +38,10 @@ func TestAnOrbitLoopsWithoutARepeatedFrame(t *testing.T) {
 	first := fr.Camera
 	target := space.Vec{X: 10, Y: 20, Z: 30}
 	last := film.Eye(first).T
-	frames := film.FrameCount(f.Duration(), 30)
+	frames := timecode.FrameCount(f.Duration(), 30)
 	seen := map[space.Quat]bool{}
 	for k := range frames {
-		f.At(film.FrameTime(k, 30), fr)
+		f.At(timecode.FrameTime(k, 30), fr)
 		eye := film.Eye(fr.Camera).T
 		require.InDelta(t, 300, r3.Norm(r3.Sub(eye, target)), 1e-9)
 		require.InDelta(t, film.Eye(first).T.Y, eye.Y, 1e-9)
@@ -115,7 +116,7 @@ func TestAShotKeepsPartsInTheFrame(t *testing.T) {
 		f, fr := compile(t, r)
 		nearest := 0.0
 		for k := 3; k <= 90; k++ {
-			f.At(film.FrameTime(k, 30), fr)
+			f.At(timecode.FrameTime(k, 30), fr)
 			most := 0.0
 			for node := 1; node < 5; node++ {
 				most = math.Max(most, corners(fr, node, r.Frame.Aspect()))
@@ -262,7 +263,7 @@ func TestNotesStayReadableAndApart(t *testing.T) {
 		pull("p", 0, 5*s, reveal.AssemblyAxes, space.Vec3{1, 0, 0}, 60, "cover")}}))
 	x := -1.0
 	for k := range 6 * 30 {
-		f.At(film.FrameTime(k, 30), fr)
+		f.At(timecode.FrameTime(k, 30), fr)
 		for i, n := range fr.Notes {
 			require.GreaterOrEqual(t, n.X, 0.05-1e-9)
 			require.LessOrEqual(t, n.X+n.Width, 0.95+1e-9)

@@ -28,10 +28,13 @@ export function perform(operation: Operation): Composed | null {
     else if (done.step && done.marker === undefined) select({ step: done.step })
     return done
   } catch (e) {
-    tell(words(e))
+    tell(sentence(words(e)))
     return null
   }
 }
+
+// sentence is what the core says as a sentence of its own.
+const sentence = (text: string) => `${text.charAt(0).toUpperCase()}${text.slice(1)}${/[.!?]$/.test(text) ? '' : '.'}`
 
 /** performHere is perform at the playhead. */
 export const performHere = (operation: Operation) => perform({ ...operation, time: useTransport.getState().time })
