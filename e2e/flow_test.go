@@ -191,7 +191,11 @@ func TestFromAFileToAFilm(t *testing.T) {
 	out, err := exec.Command("ffprobe", "-v", "error", "-count_frames", "-select_streams", "v", "-show_entries", "stream=width,height,r_frame_rate,nb_read_frames", "-of", "csv=p=0", s.store.OutputPath(o)).
 		Output()
 	require.NoError(t, err)
-	assert.Equal(t, fmt.Sprintf("1280,720,24/1,%d", timecode.FrameCount(f.Duration(), 24)), strings.TrimSpace(string(out)))
+	assert.Equal(
+		t,
+		fmt.Sprintf("1280,720,24/1,%d", timecode.FrameCount(f.Duration(), 24)),
+		strings.TrimSpace(string(out)),
+	)
 }
 
 // only returns the document of the newest reveal of the project that was

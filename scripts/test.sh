@@ -10,6 +10,7 @@ unformatted=$(scripts/format.sh --list)
 test -z "$unformatted" || { echo "make format has something to do:"; echo "$unformatted"; exit 1; }
 go vet ./...
 GOOS=js GOARCH=wasm go vet ./cmd/corewasm
+GOARCH=arm64 go vet ./core/... ./render ./sequence
 go tool staticcheck ./...
 export SLOWREVEAL_STEPREAD=$PWD/bin/stepread
 echo "== Against made-up input, thirty thousand inputs each"

@@ -28,7 +28,9 @@ func newChannel[T any](nodes int, usual T, blend func(from, to T, u float64) T) 
 	return channel[T]{usual: usual, blend: blend, opened: make([]*T, nodes), changes: make([][]change[T], nodes)}
 }
 
-func (c *channel[T]) add(node, track int, to T) { c.changes[node] = append(c.changes[node], change[T]{track, to}) }
+func (c *channel[T]) add(node, track int, to T) {
+	c.changes[node] = append(c.changes[node], change[T]{track, to})
+}
 
 // find lists the nodes whose value can be another one than usual, and notes them in any.
 func (c *channel[T]) find(nodes []assembly.Node, any []bool) {
