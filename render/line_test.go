@@ -110,7 +110,7 @@ func TestContoursAreWideAndEven(t *testing.T) {
 		// behind.
 		side := 30 * math.Sqrt2 / 2 / 150 * float64(height)
 		reach := 2 + height/360
-		edgeWidth, contourWidth := look.Default.Widths(float64(height))
+		edgeWidth, contourWidth := look.Default.Widths(float64(height), 1)
 		q := seenAlone(t, round, across, height, 150, 0)
 		radius := 30 * math.Cos(math.Pi/96) / 150 * float64(height)
 		for _, y := range []int{height / 5, height / 3, height / 2, height * 3 / 5, height * 4 / 5} {
@@ -139,7 +139,7 @@ func TestContoursAreWideAndEven(t *testing.T) {
 func TestInnerLinesAreNarrow(t *testing.T) {
 	for _, height := range []int{720, 1080, 2160, 4320} {
 		p := seenAlone(t, prism(t, 6, 30, 0, 100), height/2, height, 150, 0)
-		edgeWidth, contourWidth := look.Default.Widths(float64(height))
+		edgeWidth, contourWidth := look.Default.Widths(float64(height), 1)
 		inner, _ := inkAround(p, (0.25+15.0/150)*float64(height), height/2, 2+height/360)
 		outer, _ := inkAround(p, (0.25+30.0/150)*float64(height), height/2, 2+height/360)
 		assert.InDelta(t, edgeWidth, inner, 0.3, "%d lines", height)

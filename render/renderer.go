@@ -68,7 +68,7 @@ func NewRenderer(s *Scene, width, height, threads int) (*Renderer, error) {
 		across: tilesOf(width), down: tilesOf(height),
 		seen:     make([]projected, len(s.parts)+1), // the last one is for flow lines
 		rounding: byNoise()}
-	r.edgeWidth, r.contourWidth = look.Default.Widths(float64(height))
+	r.edgeWidth, r.contourWidth = look.Default.Widths(float64(height), 1)
 	r.bins = make([][]binned, r.across*r.down)
 	r.memory = newMemory(len(r.bins), len(s.parts))
 	r.occlusion = s.newOcclusion(width, height)
@@ -87,7 +87,7 @@ func (r *Renderer) DrawOnDark() { r.onDark = true }
 
 // ForHalves draws lines as wide as they are in a picture of half the size, which Halve makes; before the first picture.
 func (r *Renderer) ForHalves() {
-	edge, contour := look.Default.Widths(float64(r.height) / 2)
+	edge, contour := look.Default.Widths(float64(r.height)/2, 1)
 	r.edgeWidth, r.contourWidth = 2*edge, 2*contour
 }
 

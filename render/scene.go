@@ -177,12 +177,12 @@ func surfaceOf(f *assembly.Finish) surface {
 	s := surface{metal: float32(f.Metalness), rough: float32(f.Roughness), opacity: float32(f.Opacity)}
 	for k := range 3 {
 		s.base[k] = float32(f.Colour[k])
-		s.f0[k] = 0.04 + (s.base[k]-0.04)*s.metal
+		s.f0[k] = look.Dielectric + (s.base[k]-look.Dielectric)*s.metal
 		s.diffuse[k] = s.base[k] * (1 - s.metal)
 	}
-	s.shininessLog2 = int(7 - 6*s.rough + 0.5)
+	s.shininessLog2 = int(look.Squarings - look.SquaringsRough*s.rough + 0.5)
 	s.denormalFloor = float32(math.Exp2(-100 / float64(int(1)<<s.shininessLog2)))
-	s.shineGain = 2.2 - 1.6*s.rough
+	s.shineGain = look.Shine - look.ShineRough*s.rough
 	s.smoothness = 1 - s.rough
 	s.widen()
 	return s

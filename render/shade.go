@@ -152,7 +152,7 @@ func (p *shadingSamples) colour(k, from, to int, s *surface, l *lights) {
 		mirrored := (ground + sky*p.met[metMirrored][i]) * p.met[metCeiling][i]
 		f := f0 + f1*p.met[metFresnel][i]
 		out[i] = encodeSRGB(
-			diffuse*(under+key*p.met[metKey][i]+fill*p.met[metFill][i]) + f*((mirrored+(under-mirrored)*rough)*1.25+key*p.met[metShine][i]),
+			diffuse*(under+key*p.met[metKey][i]+fill*p.met[metFill][i]) + f*((mirrored+(under-mirrored)*rough)*look.Mirror+key*p.met[metShine][i]),
 		)
 	}
 }

@@ -3,6 +3,7 @@ package render
 import (
 	"math"
 
+	"slowreveal/core/look"
 	"slowreveal/core/space"
 )
 
@@ -54,9 +55,9 @@ func stripOf(a, b [2]float32, wa, wb float32, n nib, id int32) (f face, ok bool)
 	}
 	scale := max(n.half, thinnest) / length
 	tx, ty := dx*scale, dy*scale
-	over, asideX, asideY := float32(0.5), float32(0), float32(0)
+	over, asideX, asideY := float32(look.LineEnd), float32(0), float32(0)
 	if n.beside() {
-		over, asideX, asideY = 0.75, ty, -tx
+		over, asideX, asideY = look.ContourEnd, ty, -tx
 		if n.out[0]*ty-n.out[1]*tx < 0 {
 			asideX, asideY = -ty, tx
 		}
@@ -71,10 +72,10 @@ func stripOf(a, b [2]float32, wa, wb float32, n nib, id int32) (f face, ok bool)
 }
 
 const (
-	shortest = 1e-4 * subPixel  // of segments
-	thinnest = 0.025 * subPixel // half of a strip: its corners stay four when they are rounded
+	shortest = 1e-4 * subPixel              // of segments
+	thinnest = look.Thinnest / 2 * subPixel // half of a strip: its corners stay four when they are rounded
 	// thinnestLine is the width of lines that are not drawn any more, pixels.
-	thinnestLine = 0.05
+	thinnestLine = look.Thinnest
 )
 
 func rounded(x float32) int32 { return int32(math.Floor(float64(x) + 0.5)) }

@@ -33,6 +33,11 @@ var Queries = []Query{
 	query("frames", func(_ *Editor, q Counted) (int, error) { return timecode.FrameCount(q.Time, q.Rate), nil }),
 	query("drag", func(_ *Editor, q Dragged) (float64, error) { return q.distance() }),
 
+	query("strips", func(_ *Editor, q Screen) (Strips, error) {
+		edge, contour := look.Default.Widths(q.Lines, q.Ratio)
+		return Strips{edge, contour, look.Default.Pull(q.Lines)}, nil
+	}),
+
 	constant("look", look.Default),
 	constant("noise", look.NoiseBytes()),
 	constant("lettering", look.Words),
@@ -109,6 +114,20 @@ type Eased struct {
 type Lens struct {
 	FocalLength float64 `json:"focalLength"`
 	Aspect      float64 `json:"aspect"`
+}
+
+// Screen is a picture of so many lines, of which so many make up a pixel of the screen.
+type Screen struct {
+	Lines float64 `json:"lines"`
+	Ratio float64 `json:"ratio"`
+}
+
+// Strips are the widths of inner lines and of contours, in pixels, and the share of their distance by which they are
+// moved towards the eye.
+type Strips struct {
+	Edge    float64 `json:"edge"`
+	Contour float64 `json:"contour"`
+	Pull    float64 `json:"pull"`
 }
 
 // Counted is a length of time, and frames a second.

@@ -49,7 +49,46 @@ type Look struct {
 	Shadow float64 `json:"shadow"`
 	// Occlusion is how parts darken each other.
 	Occlusion Occlusion `json:"occlusion"`
+	// Material is what all finishes have in common, Strip how an edge is drawn.
+	Material Material `json:"material"`
+	Strip    Strip    `json:"strip"`
 }
+
+// Material is what all finishes have in common.
+type Material struct {
+	// Dielectric is the share of light that a surface mirrors that is no metal, seen from straight above (common practice:
+	// a refractive index of 1.5 gives 0.04).
+	Dielectric float64 `json:"dielectric"`
+	// Mirror is how strong what is mirrored is.
+	Mirror float64 `json:"mirror"`
+	// Shine is the strength of the key light's reflection, ShineRough by how much less that is on a rough surface. It
+	// narrows by that many squarings, on a rough surface by so many fewer.
+	Shine          float64 `json:"shine"`
+	ShineRough     float64 `json:"shineRough"`
+	Squarings      float64 `json:"squarings"`
+	SquaringsRough float64 `json:"squaringsRough"`
+}
+
+// Strip is how an edge is drawn: as a strip that is longer than its line at both ends, by a share of its half width, so
+// that strips meet in corners. Thinner ones are left out, pixels.
+type Strip struct {
+	End        float64 `json:"end"`
+	ContourEnd float64 `json:"contourEnd"`
+	Thinnest   float64 `json:"thinnest"`
+}
+
+// What loops of the renderer are made of, as constants.
+const (
+	Dielectric     = 0.04
+	Mirror         = 1.25
+	Shine          = 2.2
+	ShineRough     = 1.6
+	Squarings      = 7
+	SquaringsRough = 6
+	ContourEnd     = 0.75
+	LineEnd        = 0.5
+	Thinnest       = 0.05
+)
 
 // Room is what surfaces mirror, as how bright it is in a direction: floor and ceiling, which change at the horizon, and
 // a soft box around the directions of the key and of the fill light. All change smoothly over their Wide, upwards from
@@ -81,9 +120,10 @@ func (l *Look) Pull(lines float64) float64 {
 	return l.EdgePull * min(max(1080/lines, 1), 4)
 }
 
-// Widths returns the widths of inner lines and of contours, in pixels, in a picture of so many lines.
-func (l *Look) Widths(lines float64) (edge, contour float64) {
-	edge = max(l.EdgeWidth*lines/1080, l.EdgeLeast)
+// Widths returns the widths of inner lines and of contours, in pixels, in a picture of so many lines, of which so many
+// make up a pixel of the screen.
+func (l *Look) Widths(lines, ratio float64) (edge, contour float64) {
+	edge = max(l.EdgeWidth*lines/1080, l.EdgeLeast*ratio)
 	return edge, edge * l.ContourWidth / l.EdgeWidth
 }
 
@@ -131,6 +171,8 @@ var Default = Look{
 		Rest:     OcclusionRest,
 		Taps:     taps(),
 	},
+	Material: Material{Dielectric, Mirror, Shine, ShineRough, Squarings, SquaringsRough},
+	Strip:    Strip{LineEnd, ContourEnd, Thinnest},
 }
 
 func unit(x, y, z float64) space.Vec3 {

@@ -1346,12 +1346,14 @@ export interface components {
             keyLight: components["schemas"]["Vec3"];
             knee: number;
             lineRoom: number;
+            material: components["schemas"]["Material"];
             occlusion: components["schemas"]["Occlusion"];
             rim: number;
             room: components["schemas"]["Room"];
             shadow: number;
             skyColour: components["schemas"]["Vec3"];
             slant: number;
+            strip: components["schemas"]["Strip"];
         };
         Marker: {
             offset: number;
@@ -1362,6 +1364,14 @@ export interface components {
             undoTo: number;
         };
         Mat3: number[];
+        Material: {
+            dielectric: number;
+            mirror: number;
+            shine: number;
+            shineRough: number;
+            squarings: number;
+            squaringsRough: number;
+        };
         Mend: {
             command: components["schemas"]["Command"];
             says: string;
@@ -1842,6 +1852,11 @@ export interface components {
             revisionId: string;
             title: string;
             version: number;
+        };
+        Strip: {
+            contourEnd: number;
+            end: number;
+            thinnest: number;
         };
         Stuck: {
             node: string;

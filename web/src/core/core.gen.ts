@@ -13,6 +13,7 @@ export interface Queries {
   field: { with: Lens; answer: [number, number] }
   frames: { with: Counted; answer: number }
   drag: { with: Dragged; answer: number }
+  strips: { with: Screen; answer: Strips }
   look: { with: null; answer: Schemas['Look'] }
   noise: { with: null; answer: string }
   lettering: { with: null; answer: Lettering }
@@ -272,6 +273,11 @@ export interface Said {
   opacity: number
 }
 
+export interface Screen {
+  lines: number
+  ratio: number
+}
+
 export interface Sign {
   panel: Vec3
   letters: Vec3
@@ -291,6 +297,12 @@ export interface State {
 export interface Stepped {
   time: number
   frames: number
+}
+
+export interface Strips {
+  edge: number
+  contour: number
+  pull: number
 }
 
 export interface Text {

@@ -7,6 +7,8 @@ import { leftOver } from './occlusion'
 
 const lighting = /* glsl */ `
 uniform float knee;
+struct Material { float dielectric, mirror, shine, shineRough, squarings, squaringsRough; };
+uniform Material material;
 struct Room { float floor, ceiling, from, wide, keyBox, keyFrom, keyWide, fillBox, fillFrom, fillWide; };
 uniform Room room;
 float stepUp(float x, float from, float wide) { return smoothstep(from, from + wide, x); }
@@ -20,10 +22,10 @@ vec3 hemi(float up) { return mix(ground, sky, 0.5 + 0.5 * up); }
 vec3 lit(vec3 base, float metal, float rough, vec3 n, vec3 v) {
   float nv = dot(n, v);
   if (nv < 0.0) { n = -n; nv = -nv; }
-  vec3 f0 = mix(vec3(0.04), base, metal);
+  vec3 f0 = mix(vec3(material.dielectric), base, metal);
   vec3 r = 2.0 * nv * n - v;
   float shine = max(dot(r, keyDir), 0.0);
-  int squarings = int(7.0 - 6.0 * rough + 0.5);
+  int squarings = int(material.squarings - material.squaringsRough * rough + 0.5);
   for (int i = 0; i < 7; i++) if (i < squarings) shine *= shine;
   float bright = room.floor + room.ceiling * stepUp(dot(r, upDir), room.from, room.wide)
     + room.keyBox * stepUp(dot(r, keyDir), room.keyFrom, room.keyWide) + room.fillBox * stepUp(dot(r, fillDir), room.fillFrom, room.fillWide);
@@ -31,7 +33,7 @@ vec3 lit(vec3 base, float metal, float rough, vec3 n, vec3 v) {
   float g = 1.0 - min(nv, 1.0);
   vec3 f = f0 + (1.0 - f0) * (g * g * g * g * g * (1.0 - rough));
   vec3 diffuse = base * (1.0 - metal) * (hemi(dot(n, upDir)) + keyLight * max(dot(n, keyDir), 0.0) + fillLight * max(dot(n, fillDir), 0.0));
-  return encode(diffuse + f * (env * 1.25 + keyLight * shine * (2.2 - 1.6 * rough)));
+  return encode(diffuse + f * (env * material.mirror + keyLight * shine * (material.shine - material.shineRough * rough)));
 }
 `
 
@@ -70,6 +72,8 @@ export function shared(look: Look): Shared {
     ink: { value: vec(look.ink) },
     knee: { value: look.knee },
     room: { value: look.room },
+    material: { value: look.material },
+    strip: { value: look.strip },
     paperTop: { value: vec(look.backgroundTop) },
     paperFoot: { value: vec(look.backgroundBottom) },
     edgePull: { value: look.edgePull },
@@ -226,6 +230,8 @@ export function edgeMaterial(s: Shared): THREE.ShaderMaterial {
       struct Cut { vec4 plane; bool on; };
       uniform Cut cut;
       uniform bool back; // whether those on the back of a closed part are drawn
+      struct Strip { float end, contourEnd, thinnest; };
+      uniform Strip strip;
       uniform float edgePull, edgeWidth, contourWidth, lineRoom, slantLeast, strength, away; uniform vec2 viewport;
       void main() {
         vMarked = markOf();
@@ -250,7 +256,7 @@ export function edgeMaterial(s: Shared): THREE.ShaderMaterial {
           h = min(h, room * slant);
           if (drawn.x > 1.5) h = max(h, 0.5 * strength * min(edgeWidth, contourWidth));
         }
-        if (h < 0.025) { gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
+        if (2.0 * h < strip.thinnest) { gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
         if (parallel) { pa.z += edgePull * away; pb.z += edgePull * away; }
         else { pa *= 1.0 - edgePull; pb *= 1.0 - edgePull; }
         if (!parallel && pa.z > -1.0 && pb.z > -1.0) { gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
@@ -263,7 +269,7 @@ export function edgeMaterial(s: Shared): THREE.ShaderMaterial {
         if (l < 0.02) { gl_Position = vec4(2.0, 2.0, 2.0, 1.0); return; }
         d /= l;
         vec2 over = vec2(-d.y, d.x);
-        vec2 side = over * h * position.y + d * h * (contour ? 0.75 : 0.5) * sign(position.x - 0.5);
+        vec2 side = over * h * position.y + d * h * (contour ? strip.contourEnd : strip.end) * sign(position.x - 0.5);
         // A contour lies beside its surface, which would bury half of it.
         if (contour) side += over * h * (dot(over, outwards) < 0.0 ? -1.0 : 1.0);
         vec4 c = position.x < 0.5 ? ca : cb;

@@ -1,7 +1,7 @@
 import * as THREE from 'three'
 import type { Assembly, Finish } from '../api/client'
 import { Batch, Materials } from './batch'
-import type { Frame, Floor, Look, Vec3 } from '../core/core'
+import type { Frame, Floor, Look, Strips, Vec3 } from '../core/core'
 import type { Shape } from './geometry'
 import { Occlusion } from './occlusion'
 import { markedBelow } from '../session/picking'
@@ -87,6 +87,8 @@ export class Scene {
     noise: string,
     ground: Floor,
     size: number,
+    /** How edges are drawn in a picture of so many lines, so many to a pixel of the screen. */
+    private readonly strips: (lines: number, ratio: number) => Strips,
   ) {
     this.uniforms = shared(look)
     this.occlusion = new Occlusion(look, size, this.uniforms)
@@ -341,6 +343,14 @@ export class Scene {
     }
   }
 
+  private known: { lines: number; ratio: number; strips: Strips } | null = null
+
+  private stripsOf(lines: number, ratio: number): Strips {
+    if (this.known?.lines !== lines || this.known.ratio !== ratio)
+      this.known = { lines, ratio, strips: this.strips(lines, ratio) }
+    return this.known.strips
+  }
+
   // prepare adapts what depends on the eye: the world's up in its frame, the
   // width of lines.
   prepare(camera: THREE.PerspectiveCamera, width: number, height: number, ratio: number, away: number) {
@@ -348,10 +358,10 @@ export class Scene {
     const turn = new THREE.Matrix4().extractRotation(camera.matrixWorldInverse)
     this.uniforms.upDir.value.set(0, 1, 0).applyMatrix4(turn)
     this.uniforms.viewport.value.set(width, height)
-    this.uniforms.edgePull.value = this.look.edgePull * Math.min(Math.max(1080 / height, 1), 4)
-    const { edgeWidth, contourWidth, edgeLeast } = this.look
-    this.uniforms.edgeWidth.value = Math.max(edgeWidth * (height / 1080), edgeLeast * ratio)
-    this.uniforms.contourWidth.value = (this.uniforms.edgeWidth.value * contourWidth) / edgeWidth
+    const { edge, contour, pull } = this.stripsOf(height, ratio)
+    this.uniforms.edgePull.value = pull
+    this.uniforms.edgeWidth.value = edge
+    this.uniforms.contourWidth.value = contour
     const flat = camera.projectionMatrix.elements[15] === 1
     this.floor.visible = flat
       ? camera.matrixWorld.elements[9]! > 0

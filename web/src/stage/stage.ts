@@ -142,6 +142,7 @@ export class Stage {
       this.core.ask('noise'),
       this.core.ask('shadow'),
       this.size,
+      (lines, ratio) => this.core.ask('strips', { lines, ratio }),
     )
     this.scene.hide(this.hidden)
     this.scene.cut(this.section)
