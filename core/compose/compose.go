@@ -119,8 +119,9 @@ type Composed struct {
 	// Made are the cues that are new, Step a step that is.
 	Made []reveal.CueID `json:"made,omitempty"`
 	Step reveal.StepID  `json:"step,omitempty"`
-	// Marker is the index of a new marker in its step.
-	Marker int `json:"marker,omitempty"`
+	// Marked is the step that has got a marker, Marker the marker's index in it.
+	Marked reveal.StepID `json:"marked,omitempty"`
+	Marker int           `json:"marker,omitempty"`
 	// Beside says that a new card lies over what happens beside it.
 	Beside bool `json:"beside,omitempty"`
 	// Off is how many cues are switched off because what they did is in the opening now.

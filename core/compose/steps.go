@@ -229,7 +229,7 @@ func (c *composer) addMarker() error {
 	}
 	marked := bare(&c.r.Steps[i])
 	marked.Duration = 0 // it stays
-	c.done.Step, c.done.Marker = marked.ID, len(marked.Markers)
+	c.done.Marked, c.done.Marker = marked.ID, len(marked.Markers)
 	marked.Markers = append(slices.Clone(marked.Markers), reveal.Marker{Offset: at, Text: fmt.Sprintf("Marker %d", n)})
 	c.add(edit.Command{Op: edit.SetStep, Step: marked})
 	return nil

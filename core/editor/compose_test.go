@@ -266,3 +266,16 @@ func TestEveryOperationAnswersWhateverItIsAsked(t *testing.T) {
 		}
 	}
 }
+
+// A new marker is told by its step, which is no new one, and its place there, the first of all too.
+func TestAMarkerIsSetWhereTheFilmIs(t *testing.T) {
+	h := newHand(t)
+	done, r := h.do(compose.Operation{Do: compose.AddMarker, Time: 2 * reveal.Second})
+	assert.Empty(t, done.Step)
+	assert.Equal(t, r.Steps[0].ID, done.Marked)
+	assert.Equal(t, reveal.Marker{Offset: 2 * reveal.Second, Text: "Marker 1"}, r.Steps[0].Markers[done.Marker])
+	done, r = h.do(compose.Operation{Do: compose.AddMarker, Time: 3 * reveal.Second})
+	assert.Equal(t, 1, done.Marker)
+	assert.Equal(t, "Marker 2", r.Steps[0].Markers[1].Text)
+	assert.Len(t, r.Steps[0].Cues, len(demo.Teardown(demo.Pump().Assembly).Steps[0].Cues), "its cues stay")
+}

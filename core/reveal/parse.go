@@ -17,23 +17,30 @@ func Parse(data []byte) (*Reveal, error) {
 	if len(data) > MaxDocument {
 		return nil, fmt.Errorf("the reveal has %d bytes; the limit is %d", len(data), MaxDocument)
 	}
-	var begins struct {
-		Format string `json:"format"`
-	}
-	if json.Unmarshal(data, &begins) == nil && begins.Format == former {
-		var err error
+	r := &Reveal{}
+	err := strictly(data, r)
+	if (err != nil || r.Format == former) && isFormer(data) {
 		if data, err = Upgrade(data); err != nil {
 			return nil, err
 		}
+		r = &Reveal{}
+		err = strictly(data, r)
 	}
-	r := &Reveal{}
-	if err := strictly(data, r); err != nil {
+	if err != nil {
 		return nil, fmt.Errorf("reading the reveal: %w", err)
 	}
 	if r.Format != Format {
 		return nil, fmt.Errorf("the reveal's format is %q; this version reads %q", r.Format, Format)
 	}
 	return r, nil
+}
+
+// isFormer reports whether a document says that it is of the former format.
+func isFormer(data []byte) bool {
+	var begins struct {
+		Format string `json:"format"`
+	}
+	return json.Unmarshal(data, &begins) == nil && begins.Format == former
 }
 
 // strictly decodes one JSON value into v and refuses fields that v lacks.

@@ -25,7 +25,7 @@ export function perform(operation: Operation): Composed | null {
     const done = core.ask('compose', { ...operation, fresh: newId('new') })
     if (!run(done.command)) return null
     if (done.made) select({ cues: done.made })
-    else if (done.step && done.marker === undefined) select({ step: done.step })
+    else if (done.step) select({ step: done.step })
     return done
   } catch (e) {
     tell(sentence(words(e)))

@@ -18,7 +18,7 @@ const stepOf = (id: string) => useSession.getState().doc?.steps.find((s) => s.id
 // addMarker sets a marker at the playhead and lets it be named.
 export function addMarker() {
   const done = performHere({ do: 'addMarker' })
-  if (done?.step) useSession.setState({ renaming: { step: done.step, index: done.marker ?? 0 } })
+  if (done?.marked) useSession.setState({ renaming: { step: done.marked, index: done.marker ?? 0 } })
 }
 
 export function renameMarker(id: string, index: number, text: string) {
