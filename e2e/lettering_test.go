@@ -20,16 +20,17 @@ import (
 	"slowreveal/core/reveal"
 	"slowreveal/e2e/browser"
 	"slowreveal/render"
+	"slowreveal/render/lettering"
 )
 
 const letterWidth, letterHeight = 1600, 900
 
 // inkOf is how much ink there is in each column of a set line.
-func inkOf(t *testing.T, text string, given ...*render.Font) []float64 {
+func inkOf(t *testing.T, text string, given ...*lettering.Font) []float64 {
 	t.Helper()
 	style := reveal.UsualCaptions
 	style.Backing = false // ink alone is measured
-	c, err := render.NewCaptions(letterWidth, letterHeight, style, given...)
+	c, err := lettering.NewCaptions(letterWidth, letterHeight, style, given...)
 	require.NoError(t, err)
 	assert.Empty(t, c.Lacks(text), "every sign has a font")
 	p := render.NewPicture(letterWidth, letterHeight)
@@ -38,7 +39,7 @@ func inkOf(t *testing.T, text string, given ...*render.Font) []float64 {
 			rgb[i] = 255
 		}
 	})
-	c.Draw(p, render.Said{Instruction: text}, 1)
+	c.Draw(p, lettering.Said{Instruction: text}, 1)
 	ink := make([]float64, letterWidth)
 	for i := range letterWidth * letterHeight {
 		ink[i%letterWidth] += 255 - float64(p.RGB[3*i])
@@ -93,11 +94,11 @@ func TestWordsAreSetAsTheBrowserSetsThem(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			list := files
-			var given []*render.Font
+			var given []*lettering.Font
 			if c.font != "" {
 				data, err := os.ReadFile(c.font)
 				require.NoError(t, err)
-				f, err := render.ReadFont(data)
+				f, err := lettering.ReadFont(data)
 				require.NoError(t, err)
 				// spaces are of the font of the words
 				given, list = append(given, f), append([]string{c.font}, files...)

@@ -16,6 +16,7 @@ import (
 	"time"
 
 	"slowreveal/render"
+	"slowreveal/render/lettering"
 )
 
 // Bounds on one look at a file. A picture of 40 million pixels with 16 bits a channel takes 320 MB.
@@ -103,7 +104,7 @@ func open(kind Kind, path string) error {
 		if err != nil {
 			return err
 		}
-		f, err := render.ReadFont(data)
+		f, err := lettering.ReadFont(data)
 		if err != nil {
 			return err
 		}

@@ -16,6 +16,7 @@ import (
 
 	"slowreveal/examine"
 	"slowreveal/render"
+	"slowreveal/render/lettering"
 )
 
 func written(t *testing.T, data []byte) string {
@@ -27,7 +28,7 @@ func written(t *testing.T, data []byte) string {
 
 func shipped(t testing.TB) []byte {
 	t.Helper()
-	data, err := os.ReadFile("../render/fonts/literata-latin-400-normal.woff")
+	data, err := os.ReadFile("../render/lettering/fonts/literata-latin-400-normal.woff")
 	require.NoError(t, err)
 	return data
 }
@@ -92,7 +93,7 @@ func FuzzFont(f *testing.F) {
 	f.Add(greedy())
 	f.Add(shipped(f)[:2000])
 	f.Fuzz(func(t *testing.T, data []byte) {
-		if font, err := render.ReadFont(data); err == nil {
+		if font, err := lettering.ReadFont(data); err == nil {
 			_ = font.Try()
 		}
 	})

@@ -10,7 +10,7 @@ import (
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
 	"slowreveal/encode"
-	"slowreveal/render"
+	"slowreveal/render/lettering"
 	"slowreveal/sequence"
 )
 
@@ -106,8 +106,8 @@ type Sound struct {
 
 // Logo is an attachment that stands in a corner.
 type Logo struct {
-	Attachment string        `json:"attachment"`
-	Corner     render.Corner `json:"corner"`
+	Attachment string           `json:"attachment"`
+	Corner     lettering.Corner `json:"corner"`
 }
 
 // Bounds of what is taken.

@@ -7,7 +7,7 @@ import (
 	"slowreveal/core/caption"
 	"slowreveal/core/reveal"
 	"slowreveal/formats/gltf"
-	"slowreveal/render"
+	"slowreveal/render/lettering"
 )
 
 // Cues are the captions of the film, as it is asked for.
@@ -70,7 +70,7 @@ func (w *Work) Lacks() (string, error) {
 	if w.Settings.Kind == GLB || w.Settings.Kind == Captions {
 		return "", nil // words are words there
 	}
-	words, err := render.NewCaptions(w.plan.Width, w.plan.Height, w.film.Reveal.CaptionStyle(), w.plan.Fonts...)
+	words, err := lettering.NewCaptions(w.plan.Width, w.plan.Height, w.film.Reveal.CaptionStyle(), w.plan.Fonts...)
 	if err != nil {
 		return "", err
 	}

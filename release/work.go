@@ -20,6 +20,7 @@ import (
 	"slowreveal/formats"
 	"slowreveal/formats/gltf"
 	"slowreveal/render"
+	"slowreveal/render/lettering"
 	"slowreveal/sequence"
 )
 
@@ -153,7 +154,7 @@ func (w *Work) Attach(find Attachments) error {
 	}
 	if s.Logo != nil {
 		if err := opened(find, s.Logo.Attachment, LogoFile, "logo", func(f *os.File) (err error) {
-			w.plan.Logo, err = render.ReadLogo(f, s.Logo.Corner)
+			w.plan.Logo, err = lettering.ReadLogo(f, s.Logo.Corner)
 			return err
 		}); err != nil {
 			return err
@@ -174,7 +175,7 @@ func (w *Work) Attach(find Attachments) error {
 }
 
 func (w *Work) attachFonts(find Attachments) error {
-	var fonts []*render.Font
+	var fonts []*lettering.Font
 	for _, id := range append([]string{w.Settings.Font}, w.Settings.Fonts...) {
 		if id == "" {
 			continue
@@ -184,7 +185,7 @@ func (w *Work) attachFonts(find Attachments) error {
 			if err != nil || len(data) > MaxFont {
 				return cmp.Or(err, fmt.Errorf("the font has more than %d MB", MaxFont>>20))
 			}
-			font, err := render.ReadFont(data)
+			font, err := lettering.ReadFont(data)
 			fonts = append(fonts, font)
 			return err
 		}); err != nil {

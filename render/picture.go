@@ -33,9 +33,9 @@ func NewPicture(width, height int) *Picture {
 
 func tilesOf(pixels int) int { return (pixels + tileSide - 1) / tileSide }
 
-// write keeps what is drawn below a rectangle of pixels, both ends included, before words are
+// Overlay keeps what is drawn below a rectangle of pixels, both ends included, before words are
 // laid over it.
-func (p *Picture) write(x0, y0, x1, y1 int) {
+func (p *Picture) Overlay(x0, y0, x1, y1 int) {
 	across := tilesOf(p.Width)
 	p.changes++
 	for ty := max(y0, 0) / tileSide; ty <= min(y1, p.Height-1)/tileSide; ty++ {
@@ -74,7 +74,7 @@ func (p *Picture) take(i int, pixels []byte) {
 
 // Replace lets what is done write over all of the picture.
 func (p *Picture) Replace(do func(rgb []byte)) {
-	p.write(0, 0, p.Width-1, p.Height-1)
+	p.Overlay(0, 0, p.Width-1, p.Height-1)
 	do(p.RGB)
 }
 

@@ -2,7 +2,6 @@ package render_test
 
 import (
 	"bytes"
-	"math"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -130,36 +129,4 @@ func TestColourBars(t *testing.T) {
 			assert.InDelta(t, float64(c.yuv[i]), float64(y[at+63]), 1, name)
 		}
 	}
-}
-
-func TestCaptionsStayInTheSafeArea(t *testing.T) {
-	const w, h = 640, 360
-	c, err := render.NewCaptions(w, h, reveal.UsualCaptions)
-	require.NoError(t, err)
-	p := render.NewPicture(w, h)
-	for i := range p.RGB {
-		p.RGB[i] = 255
-	}
-	c.Draw(
-		p,
-		render.Said{
-			Title:       "Undo the four screws – Schrauben lösen, Винты, Βίδες",
-			Instruction: "Loosen them crosswise. The tube may hold liquid under pressure, so close the inlet first and keep the tray below the head while you work.",
-		},
-		1,
-	)
-	ink, left, right, top, bottom := 0, w, 0, h, 0
-	for y := range h {
-		for x := range w {
-			if p.RGB[3*(y*w+x)] < 200 {
-				ink++
-				left, right, top, bottom = min(left, x), max(right, x), min(top, y), max(bottom, y)
-			}
-		}
-	}
-	assert.Greater(t, ink, 1500)
-	assert.InDelta(t, 0.05*w, float64(left), 3)
-	assert.Less(t, float64(right), 0.7*w)
-	assert.Greater(t, float64(top), 0.6*h)
-	assert.LessOrEqual(t, float64(bottom), math.Ceil(0.96*h))
 }

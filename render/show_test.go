@@ -1,10 +1,6 @@
 package render_test
 
 import (
-	"bytes"
-	"image"
-	"image/png"
-	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -92,37 +88,6 @@ func TestFlowLinesAreDashesThatPartsHide(t *testing.T) {
 	assert.Zero(t, differ(plain, line(left, left, 1)), "nor without a length")
 }
 
-func TestANoteIsSetWhereTheFrameHasIt(t *testing.T) {
-	c, err := render.NewCaptions(w, h, reveal.UsualCaptions)
-	require.NoError(t, err)
-	blank, p := render.NewPicture(w, h), render.NewPicture(w, h)
-	note := film.Note{
-		Lines:   []string{"Sun gear", "12 teeth"},
-		AnchorX: 0.2,
-		AnchorY: 0.8,
-		X:       0.6,
-		Y:       0.2,
-		Width:   0.2,
-		Height:  0.1,
-		Opacity: 1,
-	}
-	c.Notes(p, []film.Note{note})
-	assert.Greater(t, differ(blank, p), 300)
-	at := func(p *render.Picture, x, y float64) byte { return p.RGB[3*(int(y*float64(h))*w+int(x*float64(w)))] }
-	inside := func(x, y float64) byte { return at(p, x, y) }
-	assert.Greater(t, inside(0.79, 0.29), byte(200), "its paper")
-	assert.NotZero(t, inside(0.2, 0.8), "its point")
-	assert.Zero(t, inside(0.1, 0.1), "nothing elsewhere")
-	faint := render.NewPicture(w, h)
-	note.Opacity = 0.5
-	c.Notes(faint, []film.Note{note})
-	assert.Less(t, at(faint, 0.79, 0.29), inside(0.79, 0.29))
-	off := render.NewPicture(w, h)
-	note.X, note.AnchorX = -5, -7
-	c.Notes(off, []film.Note{note}) // far outside: no harm done
-	assert.Zero(t, differ(blank, off))
-}
-
 // words counts the pixels in each quarter of a picture that hold ink: upper left,
 // upper right, lower left, lower right.
 func quarters(p *render.Picture) (n [4]int) {
@@ -134,54 +99,6 @@ func quarters(p *render.Picture) (n [4]int) {
 		}
 	}
 	return n
-}
-
-func TestCaptionsStandWhereTheirStyleSays(t *testing.T) {
-	set := func(style reveal.Captions) [4]int {
-		c, err := render.NewCaptions(w, h, style)
-		require.NoError(t, err)
-		p := render.NewPicture(w, h)
-		c.Draw(p, render.Said{Title: "Open the door", Instruction: "Pull the knob."}, 1)
-		return quarters(p)
-	}
-	style := reveal.UsualCaptions
-	lower := set(style)
-	assert.Greater(t, lower[2], 150)
-	assert.Zero(t, lower[0]+lower[1]+lower[3])
-	style.Show = reveal.TitleOnly
-	title := set(style)
-	assert.Less(t, title[2], lower[2])
-	assert.NotZero(t, title[2])
-	style.Place = reveal.UpperLeft
-	assert.NotZero(t, set(style)[0])
-	assert.Zero(t, set(style)[2])
-	style.Place = reveal.LowerMiddle
-	middle := set(style)
-	assert.InDelta(t, middle[2], middle[3], float64(middle[2])/3)
-	style.Size = 2
-	assert.Greater(t, set(style)[2], 2*middle[2])
-	style.Backing = true
-	assert.Greater(t, set(style)[2], 3*middle[2])
-	style.Show = reveal.NoWords
-	assert.Zero(t, set(style))
-}
-
-func TestACardLiesOverThePicture(t *testing.T) {
-	c, err := render.NewCaptions(w, h, reveal.UsualCaptions)
-	require.NoError(t, err)
-	card := func(card film.Card) *render.Picture {
-		p := render.NewPicture(w, h)
-		c.Card(p, card)
-		return p
-	}
-	full := card(film.Card{Title: "DP-40", Text: "Service of the pump head", Opacity: 1})
-	blank := render.NewPicture(w, h)
-	assert.Equal(t, w*h, differ(blank, full))
-	half := card(film.Card{Title: "DP-40", Opacity: 0.5})
-	assert.InDelta(t, full.RGB[0]/2, half.RGB[0], 2)
-	clear := card(film.Card{Title: "DP-40", Clear: true, Opacity: 1})
-	assert.Less(t, differ(blank, clear), w*h/8)
-	assert.NotZero(t, differ(blank, clear))
 }
 
 // A part of see-through edges shows what is behind it, of edges only it does not.
@@ -236,64 +153,6 @@ func TestParallelLinesOfSightAreThoseFromFarAway(t *testing.T) {
 	assert.Greater(t, meanDifference(parallel, near), 3*meanDifference(parallel, far))
 }
 
-// The boxes of notes are as wide as their words, in every script and shape: what stands in them is not outside.
-func TestNotesStayInTheirBoxes(t *testing.T) {
-	a := demo.Pump().Assembly
-	for _, text := range []string{"Sun gear, 12 teeth", "WWW MMM @@@ WWWWWWWWWWW", "Crosswise, half a turn each to begin with", "Ölablaßschraube M8 × 1,25 – nicht lösen!",
-		"Винты крышки снять крест-накрест", "Βίδες καλύμματος", "illicit fill till", "Donaudampfschifffahrtsgesellschaftskapitän"} {
-		for _, size := range [][2]int{{640, 360}, {360, 360}, {360, 640}} {
-			r := demo.Teardown(a)
-			r.Steps = []reveal.Step{
-				{
-					ID:       "s",
-					Duration: 4 * reveal.Second,
-					Cues: []reveal.Cue{
-						{
-							ID:       "n",
-							Kind:     reveal.KindNote,
-							Targets:  []assembly.NodeID{"housing/display"},
-							Duration: 4 * reveal.Second,
-							Easing:   reveal.Linear,
-							Note:     &reveal.Note{Text: text},
-						},
-					},
-				},
-			}
-			f := film.Compile(a, r).Shaped(float64(size[0])/float64(size[1]), false)
-			fr := f.NewFrame()
-			f.At(2*reveal.Second, fr)
-			require.Len(t, fr.Notes, 1)
-			c, err := render.NewCaptions(size[0], size[1], reveal.UsualCaptions)
-			require.NoError(t, err)
-			p := render.NewPicture(size[0], size[1])
-			p.Replace(func(rgb []byte) {
-				for i := range rgb {
-					rgb[i] = 255
-				}
-			})
-			n := fr.Notes[0]
-			n.AnchorX, n.AnchorY = n.X+n.Width/2, n.Y+n.Height/2 // no leader
-			c.Notes(p, []film.Note{n})
-			unit := float64(min(size[1], size[0]))
-			left, right := int(n.X*float64(size[0])-0.013*unit)-2, int((n.X+n.Width)*float64(size[0])+0.013*unit)+2
-			top, foot := int(n.Y*float64(size[1])), int((n.Y+n.Height)*float64(size[1]))
-			ink := 0
-			for y := top; y < foot; y++ {
-				for x := range size[0] {
-					dark := p.RGB[3*(y*size[0]+x)] < 128
-					if dark && x > left+3 && x < right-3 {
-						ink++
-					}
-					if dark && (x < left || x > right) {
-						t.Fatalf("%q in %v has ink at %d, outside of %d to %d", text, size, x, left, right)
-					}
-				}
-			}
-			assert.Greater(t, ink, 15, "%q", text)
-		}
-	}
-}
-
 // What a note points at is hidden where something else lies before it: a board in the closed housing is, the door's
 // knob is not, nor a point within a part that is seen itself.
 func TestNotesKnowWhatIsHidden(t *testing.T) {
@@ -336,54 +195,6 @@ func TestNotesKnowWhatIsHidden(t *testing.T) {
 			for i, want := range []bool{true, false, false} {
 				assert.Equal(t, want, notes[i].Hidden, "%s, parallel: %v", nodes[i], parallel)
 			}
-		}
-	}
-}
-
-// Words leave a logo alone wherever it stands, and stay in the picture.
-func TestWordsMakeRoomForALogo(t *testing.T) {
-	const w, h = 640, 360
-	img := image.NewNRGBA(image.Rect(0, 0, 90, 30))
-	for i := range img.Pix {
-		img.Pix[i] = 255
-		if i%4 == 1 || i%4 == 2 {
-			img.Pix[i] = 0
-		}
-	}
-	var file bytes.Buffer
-	require.NoError(t, png.Encode(&file, img))
-	said := render.Said{
-		Title:       "Undo the four cover screws",
-		Instruction: strings.Repeat("Loosen them crosswise. ", 8),
-		Notice:      &reveal.Notice{Signal: reveal.Caution, Text: "It may hold liquid."},
-		Tools:       []string{"Hex key"},
-	}
-	for _, corner := range []render.Corner{render.UpperLeft, render.UpperRight, render.LowerLeft, render.LowerRight} {
-		logo, err := render.ReadLogo(bytes.NewReader(file.Bytes()), corner)
-		require.NoError(t, err)
-		for _, place := range []reveal.Place{reveal.LowerLeft, reveal.UpperLeft, reveal.LowerMiddle} {
-			words, err := render.NewCaptions(
-				w,
-				h,
-				reveal.Captions{Show: reveal.AllWords, Place: place, Size: 1, Backing: true},
-			)
-			require.NoError(t, err)
-			words.Beside(logo)
-			alone, both := painted(w, h, func(int) byte { return 128 }), painted(w, h, func(int) byte { return 128 })
-			logo.Draw(alone)
-			logo.Draw(both)
-			words.Draw(both, said, 1)
-			reds, changed := 0, 0
-			for i := 0; i < len(both.RGB); i += 3 {
-				if alone.RGB[i] == 255 && alone.RGB[i+1] == 0 {
-					reds++
-					require.Equal(t, alone.RGB[i:i+3], both.RGB[i:i+3], "%s, words at %s", corner, place)
-				} else if both.RGB[i] != alone.RGB[i] {
-					changed++
-				}
-			}
-			assert.Greater(t, reds, 500)
-			assert.Greater(t, changed, 5000, "the words are there")
 		}
 	}
 }

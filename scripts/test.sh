@@ -15,11 +15,11 @@ go tool staticcheck ./...
 export SLOWREVEAL_STEPREAD=$PWD/bin/stepread
 echo "== Against made-up input, thirty thousand inputs each"
 for target in formats/gltf:FuzzRead formats/stl:FuzzRead formats/obj:FuzzRead formats/threemf:FuzzRead formats/threemf:FuzzModel \
-  core/assembly:FuzzUnpack core/measure:FuzzParse core/edit:FuzzCommand core/edit:FuzzDocument examine:FuzzFont examine:FuzzPicture; do
+  core/assembly:FuzzUnpack core/quantity:FuzzParse core/edit:FuzzCommand core/edit:FuzzDocument examine:FuzzFont examine:FuzzPicture; do
   said=$(go test -run '^$' -fuzz "^${target#*:}\$" -fuzztime 30000x -fuzzminimizetime 50x "./${target%:*}" 2>&1) || { echo "$said"; exit 1; }
   echo "$said" | tail -1
 done
 echo "== Go tests"
 go test -timeout 80m ./...
 echo "== The renderer without vectors"
-go test -tags purego ./render ./shoot
+go test -tags purego ./render ./sequence

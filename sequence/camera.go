@@ -10,6 +10,7 @@ import (
 	"slowreveal/core/space"
 	"slowreveal/encode"
 	"slowreveal/render"
+	"slowreveal/render/lettering"
 )
 
 // camera takes one frame after another.
@@ -20,8 +21,8 @@ type camera struct {
 	view     *render.View
 	plates   []*plate      // one, or one before white and one before black
 	video    *render.Video // of the first, where frames leave as 4:2:0
-	words    *render.Captions
-	logo     *render.Logo
+	words    *lettering.Captions
+	logo     *lettering.Logo
 	captions bool        // set each step's words
 	notices  bool        // set each step's notice and tools
 	steady   bool        // the words of the step that runs are there in full
@@ -137,7 +138,7 @@ func newCamera(f *film.Film, scene *render.Scene, p *Plan) (*camera, error) {
 	default:
 		c.out = render.NewRGBA(p.Width, p.Height)
 	}
-	words, err := render.NewCaptions(p.Width, p.Height, f.Reveal.CaptionStyle(), p.Fonts...)
+	words, err := lettering.NewCaptions(p.Width, p.Height, f.Reveal.CaptionStyle(), p.Fonts...)
 	if err == nil && p.Background.dark() {
 		words.OnDark()
 	}
@@ -289,7 +290,7 @@ func (c *camera) saying() (step int, opacity float64) {
 }
 
 // said is what of a step is set into the picture.
-func (c *camera) said(s *reveal.Step) (said render.Said) {
+func (c *camera) said(s *reveal.Step) (said lettering.Said) {
 	if c.captions {
 		said.Title, said.Instruction = s.Title, reveal.PlainProse(s.Instruction)
 	}

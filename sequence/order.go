@@ -15,6 +15,7 @@ import (
 	"slowreveal/core/timecode"
 	"slowreveal/encode"
 	"slowreveal/render"
+	"slowreveal/render/lettering"
 )
 
 // Order says which film, or which pictures, are wanted.
@@ -54,9 +55,9 @@ type Order struct {
 	// Fill leaves cameras where they are in frames of another shape than the reveal's, and cuts off what is outside.
 	Fill bool
 	// Fonts have signs for words that the shipped ones lack.
-	Fonts []*render.Font
+	Fonts []*lettering.Font
 	// Logo, when not nil, stands in a corner.
-	Logo    *render.Logo
+	Logo    *lettering.Logo
 	Threads int
 }
 

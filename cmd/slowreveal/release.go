@@ -17,6 +17,7 @@ import (
 	"slowreveal/formats"
 	"slowreveal/release"
 	"slowreveal/render"
+	"slowreveal/render/lettering"
 	"slowreveal/sequence"
 )
 
@@ -49,7 +50,7 @@ func (l *looking) settings(s release.Settings) (release.Settings, error) {
 		s.Background, s.Picture = "picture", l.Background
 	}
 	if l.Logo != "" {
-		s.Logo = &release.Logo{Attachment: l.Logo, Corner: render.Corner(l.Corner)}
+		s.Logo = &release.Logo{Attachment: l.Logo, Corner: lettering.Corner(l.Corner)}
 	}
 	if l.Size != "" {
 		if n, err := fmt.Sscanf(l.Size, "%dx%d", &s.Width, &s.Height); n != 2 || err != nil || s.Width <= 0 ||

@@ -1,10 +1,11 @@
-package render
+package lettering
 
 import (
 	"fmt"
 	"image"
 	"image/color"
 	"io"
+	"slowreveal/render"
 	"sync"
 
 	"golang.org/x/image/draw"
@@ -37,7 +38,7 @@ func ReadLogo(in io.ReadSeeker, corner Corner) (*Logo, error) {
 	default:
 		return nil, fmt.Errorf("%q is no corner; there are upper-left, upper-right, lower-left, lower-right", corner)
 	}
-	img, err := ReadImage(in, "logo")
+	img, err := render.ReadImage(in, "logo")
 	if err != nil {
 		return nil, err
 	}
@@ -52,13 +53,13 @@ const (
 )
 
 // Draw sets the logo into its corner. Several pictures may be drawn at once.
-func (g *Logo) Draw(p *Picture) {
+func (g *Logo) Draw(p *render.Picture) {
 	if g == nil {
 		return
 	}
 	scaled := g.fit(p.Width, p.Height)
 	x, y, w, h := g.place(p.Width, p.Height)
-	p.write(x, y, x+w-1, y+h-1)
+	p.Overlay(x, y, x+w-1, y+h-1)
 	for j := range h {
 		for i := range w {
 			if x+i < 0 || y+j < 0 || x+i >= p.Width || y+j >= p.Height {

@@ -1,4 +1,4 @@
-package render
+package lettering
 
 import (
 	"math"

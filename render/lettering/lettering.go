@@ -1,8 +1,10 @@
-package render
+package lettering
 
 import (
 	"image"
 	"image/color"
+	"slowreveal/core/space"
+	"slowreveal/render"
 
 	"github.com/go-text/typesetting/font/opentype"
 	"github.com/go-text/typesetting/shaping"
@@ -27,12 +29,12 @@ type stamp struct {
 }
 
 // drawAt sets the line with its left end and baseline at x, y.
-func (l *line) drawAt(p *Picture, x, y float64, c [3]float32, alpha float32) {
+func (l *line) drawAt(p *render.Picture, x, y float64, c [3]float32, alpha float32) {
 	if l.stamps == nil || l.x != x || l.y != y {
 		l.stampAt(x, y)
 	}
 	for _, s := range l.stamps {
-		p.lay(s.mask, s.x, s.y, c, alpha)
+		lay(p, s.mask, s.x, s.y, c, alpha)
 	}
 }
 
@@ -91,6 +93,9 @@ func stampOf(segments []opentype.Segment, x, y float64, scale float32) (s stamp,
 	v.Draw(mask, mask.Bounds(), image.NewUniform(color.Opaque), image.Point{})
 	return stamp{mask, ox, oy}, true
 }
+
+// narrow is a colour of the look in single precision.
+func narrow(t space.Vec3) [3]float32 { return [3]float32{float32(t[0]), float32(t[1]), float32(t[2])} }
 
 // blend lays a display colour over a pixel.
 func blend(px *[3]byte, c *[3]float32, alpha float32) {

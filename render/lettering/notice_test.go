@@ -1,4 +1,4 @@
-package render_test
+package lettering_test
 
 import (
 	"math"
@@ -11,6 +11,7 @@ import (
 	"slowreveal/core/look"
 	"slowreveal/core/reveal"
 	"slowreveal/render"
+	"slowreveal/render/lettering"
 )
 
 // luminance is the relative luminance of a display colour (WCAG 2.2, "relative luminance").
@@ -48,7 +49,7 @@ func painted(width, height int, at func(i int) byte) *render.Picture {
 // 2.2, 1.4.3), the symbol before the three that warn of injury, and nothing of it where there is no notice.
 func TestANoticeStandsOnItsColour(t *testing.T) {
 	const width, height = 960, 540
-	c, err := render.NewCaptions(width, height, reveal.UsualCaptions)
+	c, err := lettering.NewCaptions(width, height, reveal.UsualCaptions)
 	require.NoError(t, err)
 	count := func(p *render.Picture, want [3]float64) (n int) {
 		for i := 0; i < len(p.RGB); i += 3 {
@@ -66,7 +67,7 @@ func TestANoticeStandsOnItsColour(t *testing.T) {
 		p := painted(width, height, func(int) byte { return 128 })
 		c.Draw(
 			p,
-			render.Said{
+			lettering.Said{
 				Title:  "Undo the screws",
 				Notice: &reveal.Notice{Signal: signal, Text: "The tube may hold liquid under pressure."},
 				Tools:  []string{"Hex key 2.5 mm"},
@@ -81,7 +82,7 @@ func TestANoticeStandsOnItsColour(t *testing.T) {
 		assert.GreaterOrEqual(t, contrast(sign.Panel, sign.Letters), least, "%s", signal)
 		assert.Equal(t, signal != reveal.NoticeWord, sign.Alert)
 		without := painted(width, height, func(int) byte { return 128 })
-		c.Draw(without, render.Said{Title: "Undo the screws"}, 1)
+		c.Draw(without, lettering.Said{Title: "Undo the screws"}, 1)
 		assert.Zero(t, count(without, sign.Panel))
 	}
 }
@@ -90,13 +91,13 @@ func TestANoticeStandsOnItsColour(t *testing.T) {
 func TestWordsCanBeReadBeforeAnything(t *testing.T) {
 	const width, height = 960, 540
 	style := reveal.UsualCaptions
-	c, err := render.NewCaptions(width, height, style)
+	c, err := lettering.NewCaptions(width, height, style)
 	require.NoError(t, err)
 	random := rand.New(rand.NewPCG(1, 2))
 	for name, at := range map[string]func(int) byte{"black": func(int) byte { return 0 }, "white": func(int) byte { return 255 }, "noise": func(int) byte { return byte(random.IntN(256)) }} {
 		before := painted(width, height, at)
 		p := painted(width, height, func(i int) byte { return before.RGB[i] })
-		said := render.Said{
+		said := lettering.Said{
 			Title:       "Undo the four cover screws",
 			Instruction: "Loosen them crosswise with a hex key, then take them out.",
 			Tools:       []string{"Hex key 2.5 mm", "Magnetic tray"},

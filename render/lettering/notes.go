@@ -1,4 +1,4 @@
-package render
+package lettering
 
 import (
 	"image"
@@ -9,11 +9,12 @@ import (
 
 	"slowreveal/core/film"
 	"slowreveal/core/look"
+	"slowreveal/render"
 )
 
 // Notes sets the notes of a frame into its picture: a dot on what is meant, a
 // line to the text, the text on a plate.
-func (c *Captions) Notes(p *Picture, notes []film.Note) {
+func (c *Captions) Notes(p *render.Picture, notes []film.Note) {
 	w, h := float64(p.Width), float64(p.Height)
 	unit := c.unit()
 	words := look.Words
@@ -29,14 +30,14 @@ func (c *Captions) Notes(p *Picture, notes []film.Note) {
 		thick := math.Max(1.4*unit/1080, 0.75)
 		radius := words.NoteDot * unit / 2
 		if n.Hidden {
-			p.dashed(ax, ay, tx, ty, thick, radius, ink, o)
+			dashed(p, ax, ay, tx, ty, thick, radius, ink, o)
 		} else {
-			p.fill(strip(ax, ay, tx, ty, thick), ink, o)
-			p.fill(disc(ax, ay, radius), ink, o)
+			fill(p, strip(ax, ay, tx, ty, thick), ink, o)
+			fill(p, disc(ax, ay, radius), ink, o)
 		}
-		p.fill(rectangle(left, top, right, foot), paper, float32(words.NoteAlpha)*o)
+		fill(p, rectangle(left, top, right, foot), paper, float32(words.NoteAlpha)*o)
 		for _, side := range [4][4]float64{{left, top, right, top}, {right, top, right, foot}, {right, foot, left, foot}, {left, foot, left, top}} {
-			p.fill(strip(side[0], side[1], side[2], side[3], thick*0.7), ink, o)
+			fill(p, strip(side[0], side[1], side[2], side[3], thick*0.7), ink, o)
 		}
 		for k, text := range n.Lines {
 			c.noteLine(text, size).drawAt(p, n.X*w, n.Y*h+float64(k)*words.NoteLead*unit+size*0.98, ink, o)
@@ -45,17 +46,17 @@ func (c *Captions) Notes(p *Picture, notes []film.Note) {
 }
 
 // dashed draws the leader to what is hidden: dashed, from the rim of an open ring.
-func (p *Picture) dashed(ax, ay, tx, ty, thick, radius float64, ink [3]float32, alpha float32) {
+func dashed(p *render.Picture, ax, ay, tx, ty, thick, radius float64, ink [3]float32, alpha float32) {
 	ring := disc(ax, ay, radius)
 	for k := range ring {
 		next := ring[(k+1)%len(ring)]
-		p.fill(strip(ring[k][0], ring[k][1], next[0], next[1], thick), ink, alpha)
+		fill(p, strip(ring[k][0], ring[k][1], next[0], next[1], thick), ink, alpha)
 	}
 	long := math.Hypot(tx-ax, ty-ay)
 	dash := 1.6 * radius
 	for at := radius; at < long; at += 1.7 * dash {
 		from, to := at/long, min(at+dash, long)/long
-		p.fill(strip(ax+(tx-ax)*from, ay+(ty-ay)*from, ax+(tx-ax)*to, ay+(ty-ay)*to, thick), ink, alpha)
+		fill(p, strip(ax+(tx-ax)*from, ay+(ty-ay)*from, ax+(tx-ax)*to, ay+(ty-ay)*to, thick), ink, alpha)
 	}
 }
 
@@ -89,7 +90,7 @@ func disc(x, y, radius float64) (points [][2]float64) {
 }
 
 // fill lays a display colour over a polygon.
-func (p *Picture) fill(points [][2]float64, c [3]float32, alpha float32) {
+func fill(p *render.Picture, points [][2]float64, c [3]float32, alpha float32) {
 	if len(points) < 3 {
 		return
 	}
@@ -115,11 +116,11 @@ func (p *Picture) fill(points [][2]float64, c [3]float32, alpha float32) {
 	v.ClosePath()
 	mask := image.NewAlpha(image.Rect(0, 0, w, h))
 	v.Draw(mask, mask.Bounds(), image.NewUniform(color.Opaque), image.Point{})
-	p.lay(mask, int(x0), int(y0), c, alpha)
+	lay(p, mask, int(x0), int(y0), c, alpha)
 }
 
 // veil lays a display colour over the whole picture.
-func (p *Picture) veil(c [3]float32, alpha float32) {
+func veil(p *render.Picture, c [3]float32, alpha float32) {
 	var shades [3][256]byte
 	for k := range shades {
 		for v := range shades[k] {
@@ -137,9 +138,9 @@ func (p *Picture) veil(c [3]float32, alpha float32) {
 }
 
 // lay lays a display colour over the pixels of a mask.
-func (p *Picture) lay(mask *image.Alpha, ox, oy int, c [3]float32, alpha float32) {
+func lay(p *render.Picture, mask *image.Alpha, ox, oy int, c [3]float32, alpha float32) {
 	size := mask.Bounds()
-	p.write(ox, oy, ox+size.Dx()-1, oy+size.Dy()-1)
+	p.Overlay(ox, oy, ox+size.Dx()-1, oy+size.Dy()-1)
 	left, right := max(0, -ox), min(size.Dx(), p.Width-ox)
 	for j := max(0, -oy); j < min(size.Dy(), p.Height-oy); j++ {
 		row := p.RGB[3*(oy+j)*p.Width:]

@@ -1,4 +1,4 @@
-package render
+package lettering
 
 import (
 	"strings"
@@ -6,6 +6,7 @@ import (
 	"slowreveal/core/film"
 	"slowreveal/core/look"
 	"slowreveal/core/reveal"
+	"slowreveal/render"
 )
 
 // Captions sets the words of a reveal into pictures of one size: titles and
@@ -100,7 +101,7 @@ func (c *Captions) unit() float64 { return float64(min(c.height, c.width)) }
 
 // Draw sets what a step says in the style of the reveal, as strongly as opacity says. Notice and tools are set also
 // where the reveal shows no words.
-func (c *Captions) Draw(p *Picture, said Said, opacity float64) {
+func (c *Captions) Draw(p *render.Picture, said Said, opacity float64) {
 	switch c.style.Show {
 	case reveal.NoWords:
 		said.Title, said.Instruction = "", ""
@@ -116,7 +117,7 @@ func (c *Captions) Draw(p *Picture, said Said, opacity float64) {
 	}
 	o := float32(opacity)
 	for _, g := range laid.panels {
-		p.fill(g.points, g.colour, g.alpha*o)
+		fill(p, g.points, g.colour, g.alpha*o)
 	}
 	for i := range laid.lines {
 		l := &laid.lines[i]
@@ -255,13 +256,13 @@ func (c *Captions) makeRoom(broad, high, y, pad float64) float64 {
 }
 
 // Card sets a card over the picture.
-func (c *Captions) Card(p *Picture, card film.Card) {
+func (c *Captions) Card(p *render.Picture, card film.Card) {
 	words := look.Words
 	unit := c.unit()
 	o := float32(card.Opacity)
 	w, h := float64(c.width), float64(c.height)
 	if !card.Clear {
-		p.veil(narrow(look.Default.BackgroundTop), o)
+		veil(p, narrow(look.Default.BackgroundTop), o)
 	}
 	ink := narrow(look.Default.Ink)
 	if card.Clear {
@@ -290,13 +291,13 @@ const (
 )
 
 // SafeAreas draws the borders of the safe areas.
-func (c *Captions) SafeAreas(p *Picture) {
+func (c *Captions) SafeAreas(p *render.Picture) {
 	w, h, thick := float64(c.width), float64(c.height), max(1, c.unit()/720)
 	ink := narrow(look.Default.Ink)
 	for _, share := range [2]float64{safeAction, safeTitle} {
 		left, top := w*(1-share)/2, h*(1-share)/2
 		for _, side := range [4][4]float64{{left, top, w - left, top}, {w - left, top, w - left, h - top}, {w - left, h - top, left, h - top}, {left, h - top, left, top}} {
-			p.fill(strip(side[0], side[1], side[2], side[3], thick), ink, 0.55)
+			fill(p, strip(side[0], side[1], side[2], side[3], thick), ink, 0.55)
 		}
 	}
 }
