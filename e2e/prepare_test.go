@@ -36,7 +36,7 @@ func (s *stand) arranged(project string) (store.Arrangement, map[string]string) 
 // named, grouped, dressed, and all of that undone.
 func TestASTEPAssemblyIsMadeReady(t *testing.T) {
 	s := newStand(t)
-	folder := filepath.Join("..", "formats", "intake", "testdata")
+	folder := filepath.Join("..", "formats", "importer", "testdata")
 	var files []string
 	for _, name := range []string{"part_base.stp", "part_stud.stp", "stand.stp"} {
 		path, err := filepath.Abs(filepath.Join(folder, name))

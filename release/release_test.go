@@ -439,7 +439,7 @@ func TestAnEyeOfItsOwn(t *testing.T) {
 	assert.NotEqual(t, want, picture(&own))
 	own.FocalLength = 1
 	_, err := release.Plan(release.Settings{Kind: release.Stills, Eye: &own}, m, doc, nil)
-	assert.ErrorContains(t, err, "lens")
+	assert.ErrorContains(t, err, "focalLength")
 	_, err = release.Plan(release.Settings{Eye: &own}, m, doc, nil)
 	assert.ErrorContains(t, err, "stills and sequences")
 }

@@ -94,11 +94,11 @@ func TestTheCommandLineMakesAFilmOfTheExample(t *testing.T) {
 			Matrix  [16]float64
 			Opacity float64
 		}
-		Camera struct{ Lens float64 }
+		Camera struct{ FocalLength float64 }
 	}
 	require.NoError(t, json.Unmarshal([]byte(out), &at))
 	assert.Equal(t, "Undo the four cover screws", at.Title)
-	assert.Equal(t, 50.0, at.Camera.Lens)
+	assert.Equal(t, 50.0, at.Camera.FocalLength)
 	moved := 0
 	for _, n := range at.Nodes {
 		if strings.Contains(n.ID, "cover-screw") && n.Matrix[14] > 33 {
@@ -279,7 +279,7 @@ func TestInspectSaysEverythingForEveryFormat(t *testing.T) {
 	assert.Contains(t, seen.Report.Unit, "inch (set by hand")
 	assert.InDelta(t, 254, seen.Bounds[1][0], 1e-3)
 	assert.Equal(t, 1, seen.Open, "one open surface")
-	stand := filepath.Join("..", "..", "formats", "intake", "testdata", "stand.stp")
+	stand := filepath.Join("..", "..", "formats", "importer", "testdata", "stand.stp")
 	code, out, said = command(t, "inspect", stand)
 	require.Zero(t, code, said)
 	seen = inspection{}
