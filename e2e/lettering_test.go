@@ -71,7 +71,7 @@ func TestWordsAreSetAsTheBrowserSetsThem(t *testing.T) {
 	ctx, closeBrowser := browser.New(context.Background(), 1280, 800)
 	t.Cleanup(closeBrowser)
 	require.NoError(t, chromedp.Do(ctx))
-	shipped := filepath.Join("..", "render", "fonts")
+	shipped := filepath.Join("..", "render", "lettering", "fonts")
 	extra := filepath.Join("..", "web", "node_modules", "@fontsource")
 	arabic := filepath.Join(extra, "noto-sans-arabic", "files", "noto-sans-arabic-arabic-400-normal.woff")
 	japanese := filepath.Join(extra, "sawarabi-gothic", "files", "sawarabi-gothic-japanese-400-normal.woff")
