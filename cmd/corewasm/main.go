@@ -1,6 +1,6 @@
 //go:build js && wasm
 
-// Command corewasm is the core as the browser runs it: a desk behind a handful
+// Command corewasm is the core as the browser runs it: an editor behind a handful
 // of exported functions. Documents travel as JSON through one buffer each way;
 // poses, opacities and the shadow lie in the module's memory, where the page
 // reads them without copying.
@@ -77,7 +77,7 @@ func openAssembly() int32 {
 	return reply(nil, open.OpenAssembly(inbox))
 }
 
-// closeAll takes everything off the desk and gives its memory back.
+// closeAll takes everything out of the editor and gives its memory back.
 //
 //go:wasmexport closeAll
 func closeAll() {

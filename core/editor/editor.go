@@ -15,7 +15,7 @@ import (
 	"slowreveal/core/survey"
 )
 
-// Editor holds what is open. The zero Desk has nothing open.
+// Editor holds what is open. The zero Editor has nothing open.
 type Editor struct {
 	assembly  *assembly.Assembly
 	survey    *survey.Survey
@@ -349,7 +349,7 @@ func (d *Editor) settle() {
 		return
 	}
 	if _, err := edit.Do(d.reveal, d.assembly, *d.undoPreview); err != nil {
-		panic("desk: a preview cannot be taken back: " + err.Error())
+		panic("editor: a preview cannot be taken back: " + err.Error())
 	}
 	d.undoPreview = nil
 }

@@ -103,7 +103,7 @@ export function App() {
   )
 }
 
-// useOpen brings the project and the reveal of the address onto the desk.
+// useOpen brings the project and the reveal of the address into the editor.
 function useOpen(project: string | null, reveal: string | null): [string | null, () => void] {
   const [problem, setProblem] = useState<string | null>(null)
   const [tries, setTries] = useState(0)

@@ -114,8 +114,8 @@ export function Cues({ ids }: { ids: string[] }) {
       {targets.length > 0 && <Targets ids={ids} cue={cue} one={one} />}
       {found.length > 1 && (
         <div role="group" aria-label="All of them" className="my-1.5 grid grid-cols-2 gap-1.5">
-          {together.map(({ text, ...wish }) => (
-            <Button key={text} onClick={() => perform({ ...wish, cueIds: ids })}>
+          {together.map(({ text, ...operation }) => (
+            <Button key={text} onClick={() => perform({ ...operation, cueIds: ids })}>
               {text}
             </Button>
           ))}

@@ -28,7 +28,7 @@ export function Release() {
   const running = outputs.data?.filter((o) => o.state === 'running' || o.state === 'waiting').length ?? 0
   return (
     <div className="grid h-full min-h-0 grid-cols-[360px_minmax(0,1fr)] max-[820px]:block max-[820px]:overflow-y-auto">
-      <Desk />
+      <Ordering />
       <section aria-label="Outputs" className="scroll min-h-0 px-8 py-6 max-[820px]:px-4">
         <div className="mb-3 flex items-baseline gap-3">
           <h2 className="serif text-[20px] font-semibold">Outputs</h2>
@@ -81,7 +81,7 @@ function Ended({ outputs }: { outputs: readonly Output[] }) {
   )
 }
 
-function Desk() {
+function Ordering() {
   const doc = useSession((s) => s.doc)
   const schedule = useSession((s) => s.schedule)
   const saving = useSession((s) => s.saving)

@@ -14,7 +14,7 @@ export const kinds: readonly { value: Kind; text: string }[] = [
   { value: 'captions', text: 'Captions' },
 ]
 
-interface Desk {
+interface Ordering {
   /** What is being chosen. */
   settings: Settings
   /** Outputs that are to be ordered together. */
@@ -32,7 +32,7 @@ interface Desk {
 }
 
 // useOrder holds what is chosen in Release while the page is open.
-export const useOrder = create<Desk>()((set, get) => ({
+export const useOrder = create<Ordering>()((set, get) => ({
   settings: { kind: 'film', captions: true, purpose: 'web' },
   set: [],
   lacking: false,

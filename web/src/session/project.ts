@@ -25,7 +25,7 @@ export const projectSlice: Part<ProjectSlice> = (set, get) => {
     }
   }
 
-  // takeArranged lays a rearranged assembly on the desk, with the open reveal as
+  // takeArranged lays a rearranged assembly in the editor, with the open reveal as
   // it is.
   const takeArranged = (a: Schemas['Arranged']) => {
     const { core, doc, project, survey: known, selection } = get()
