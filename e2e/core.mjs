@@ -25,7 +25,7 @@ call('openAssembly', Buffer.from(job.packed, 'base64')) // of assembly.Pack
 const out = []
 for (const reveal of job.reveals) {
   call('openReveal', reveal)
-  out.push(job.times.map((time) => call('ask', { ask: 'digest', time })))
+  out.push(job.times.map((time) => call('ask', { ask: 'digest', with: { time } })))
 }
 let bench = null
 if (job.bench) {
