@@ -96,7 +96,7 @@ func TestQuestions(t *testing.T) {
 		require.NoError(t, err)
 		assert.JSONEq(t, want, string(text), question)
 	}
-	for _, bad := range []string{`{"ask":"meaning"}`, `x`, `{"ask":"quantity","with":{"kind":"length","text":"far"}}`, `{"ask":"fit","with":{"nodes":5}}`} {
+	for _, bad := range []string{`{"ask":"meaning"}`, `x`, `{"ask":"digest","time":1000000}`, `{"ask":"quantity","with":{"kind":"length","text":"far"}}`, `{"ask":"fit","with":{"nodes":5}}`} {
 		_, err := d.Ask([]byte(bad))
 		assert.Error(t, err, bad)
 	}

@@ -1,6 +1,7 @@
 package editor
 
 import (
+	"bytes"
 	"encoding/json"
 	"fmt"
 	"reflect"
@@ -69,7 +70,9 @@ func (d *Editor) Ask(question []byte) (any, error) {
 		Ask  string          `json:"ask"`
 		With json.RawMessage `json:"with"`
 	}
-	if err := json.Unmarshal(question, &q); err != nil {
+	strict := json.NewDecoder(bytes.NewReader(question))
+	strict.DisallowUnknownFields() // who asks in an old way is told, not answered as if nothing had been said
+	if err := strict.Decode(&q); err != nil {
 		return nil, fmt.Errorf("the question is not understood: %w", err)
 	}
 	asked, ok := byName[q.Ask]

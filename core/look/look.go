@@ -6,8 +6,8 @@ import (
 	"slowreveal/core/space"
 )
 
-// Look is a set of numbers for docs/look.md. Light is linear; Ink, PaperTop and
-// PaperFoot are display (sRGB) values 0…1. Directions are in the camera's
+// Look is a set of numbers for docs/look.md. Light is linear; Ink, BackgroundTop and
+// BackgroundBottom are display (sRGB) values 0…1. Directions are in the camera's
 // frame (+X right, +Y up, +Z towards the viewer) and of unit length.
 type Look struct {
 	SkyColour    space.Vec3 `json:"skyColour"`    // light from straight above
@@ -127,7 +127,7 @@ func (l *Look) Widths(lines, ratio float64) (edge, contour float64) {
 	return edge, edge * l.ContourWidth / l.EdgeWidth
 }
 
-// SlantLeast is Paper's Slant.
+// SlantLeast is Default's Slant.
 const SlantLeast = 0.3
 
 // Default is the look of this version.

@@ -38,7 +38,7 @@ type Cue struct {
 	Offset Micros `json:"offset"`
 	// Duration is 0 in a twin, which lasts as long as the cue that it shares.
 	Duration Micros `json:"duration"`
-	// Of is the node whose axes the cue uses, where these are Other.
+	// Of is the node whose axes the cue uses, where these are ReferenceAxes.
 	Of assembly.NodeID `json:"of,omitempty"`
 	// Stagger delays each further target by this much.
 	Stagger Micros `json:"stagger,omitempty"`
@@ -75,13 +75,13 @@ type Axes string
 
 // The axes on offer.
 const (
-	// OwnAxes axes travel and turn with each target.
+	// OwnAxes travel and turn with each target.
 	OwnAxes Axes = "own"
-	// ParentAxes axes are those of the subassembly that holds the target.
+	// ParentAxes are those of the subassembly that holds the target.
 	ParentAxes Axes = "parent"
-	// AssemblyAxes axes are those of the whole assembly, the root.
+	// AssemblyAxes are those of the whole assembly, the root.
 	AssemblyAxes Axes = "assembly"
-	// ReferenceAxes axes are those of the node that the cue names in Of, where that stands
+	// ReferenceAxes are those of the node that the cue names in Of, where that stands
 	// when the cue begins: the axis of a hole, wherever its part has gone by then.
 	ReferenceAxes Axes = "reference"
 )

@@ -115,7 +115,7 @@ func (v *validator) axes(path string, axes Axes) {
 	v.want(
 		axes == OwnAxes || axes == ParentAxes || axes == AssemblyAxes || axes == ReferenceAxes,
 		path+".axes",
-		"%q is not own, parent, assembly or other",
+		"%q is not own, parent, assembly or reference",
 		axes,
 	)
 }
