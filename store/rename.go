@@ -53,6 +53,8 @@ func rename(ctx context.Context, tx *sql.Tx) error {
 	return err
 }
 
+// renameBack gives tables their names back; what is in them stays in the new words, which an earlier program does not
+// read.
 func renameBack(ctx context.Context, tx *sql.Tx) error {
 	_, err := tx.ExecContext(ctx, `alter table segments rename to pieces`)
 	return err

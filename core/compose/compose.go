@@ -119,6 +119,8 @@ type Composed struct {
 	// Made are the cues that are new, Step a step that is.
 	Made []reveal.CueID `json:"made,omitempty"`
 	Step reveal.StepID  `json:"step,omitempty"`
+	// Moves says that the new cues move parts.
+	Moves bool `json:"moves,omitempty"`
 	// Marked is the step that has got a marker, Marker the marker's index in it.
 	Marked reveal.StepID `json:"marked,omitempty"`
 	Marker int           `json:"marker,omitempty"`

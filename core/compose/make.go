@@ -118,6 +118,7 @@ func (m *movement) pivot() space.Vec3 {
 
 // moving makes cues that move parts; where the author looks from somewhere, with a shot that follows them.
 func (c *composer) moving(m *movement, cues ...reveal.Cue) error {
+	c.done.Moves = true
 	if c.w.Camera == nil {
 		return c.new(cues...)
 	}

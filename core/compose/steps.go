@@ -32,8 +32,10 @@ func (c *composer) atTime() (i int, at reveal.Micros, err error) {
 	if c.Film == nil || len(c.r.Steps) == 0 {
 		return -1, 0, errors.New("there is no step yet: add one first")
 	}
-	i = max(c.Film.Schedule.StepAt(c.w.Time), 0)
-	return i, c.w.Time - c.Film.Schedule.Steps[i].Start, nil
+	if i, at = c.Film.Schedule.Place(c.w.Time); i < 0 { // all are switched off, or it is before the first
+		return 0, c.w.Time - c.Film.Schedule.Steps[0].Start, nil
+	}
+	return i, at, nil
 }
 
 // bare is a step without its cues, as setStep and insertStep take it.

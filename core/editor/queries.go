@@ -264,11 +264,8 @@ func (d *Editor) edgeAt(q NearEdge) (int, error) {
 }
 
 func (d *Editor) place(t reveal.Micros) Place {
-	p := Place{Step: d.film.Schedule.StepAt(t)}
-	if p.Step >= 0 {
-		p.Offset = t - d.film.Schedule.Steps[p.Step].Start
-	}
-	return p
+	step, offset := d.film.Schedule.Place(t)
+	return Place{step, offset}
 }
 
 // threadGuessed reports whether a cue unscrews by a guess: nothing is known of a thread of its part.

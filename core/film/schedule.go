@@ -142,6 +142,14 @@ func (b *Bar) place(forward *Bar) {
 	b.Duration = reveal.Micros(float64(forward.Duration) / run.speed)
 }
 
+// Place returns the index of the step that runs at t, −1 without one, and the time since it began.
+func (s *Schedule) Place(t reveal.Micros) (step int, offset reveal.Micros) {
+	if step = s.StepAt(t); step >= 0 {
+		offset = t - s.Steps[step].Start
+	}
+	return step, offset
+}
+
 // StepAt returns the index of the step that runs at t; at the very end that is
 // the last one. −1 when there is none.
 func (s *Schedule) StepAt(t reveal.Micros) int {

@@ -86,6 +86,7 @@ export interface Composed {
   command: Schemas['Command']
   made?: string[]
   step?: string
+  moves?: boolean
   marked?: string
   marker?: number
   beside?: boolean

@@ -13,8 +13,6 @@ export type Operation = Omit<Schemas['Operation'], 'fresh'>
 export type MoveKind =
   'pull' | 'turn' | 'unscrew' | 'unscrewOut' | 'route' | 'fade' | 'hide' | 'tint' | 'surface' | 'note'
 
-const moving: readonly string[] = ['pull', 'turn', 'unscrew', 'unscrewOut', 'route', 'spread', 'peel']
-
 export const newId = (what: string) => `${what}-${crypto.randomUUID().slice(0, 8)}`
 
 /** perform has the core make one command of an operation, carries it out, and selects what is new. */
@@ -60,10 +58,9 @@ let lastAim: Aim | null = null
 
 const directionOf = ({ axes, along, of, pivot }: Offered) => ({ axes, along, of, pivot })
 
-// make performs what makes cues at a time, and takes the playhead to their end where that is wanted.
+// make performs what makes cues, and takes the playhead to them: to the end of a movement where that is wanted.
 function make(operation: Operation, aim: Aim | null, nodes: readonly string[]): string | null {
   const { assembly, doc } = useSession.getState()
-  const moves = moving.includes(operation.do)
   const done = perform({
     ...operation,
     ...(aim && {
@@ -71,14 +68,20 @@ function make(operation: Operation, aim: Aim | null, nodes: readonly string[]): 
       distance: aim.distance,
       secondary: aim.second && { along: aim.second.way.along, distance: aim.second.distance },
     }),
-    camera: moves && useHabits.getState().shot ? (onStage()?.present() ?? doc!.opening.camera) : undefined,
+    camera: useHabits.getState().shot ? (onStage()?.present() ?? doc!.opening.camera) : undefined,
     text: namesOf(assembly, operation.do === 'note' ? nodes.slice(0, 1) : nodes),
     point: operation.do === 'note' ? (onStage()?.seen(nodes[0]!) ?? undefined) : undefined,
   })
   if (!done?.made) return null
   const bars = useSession.getState().schedule?.bars.filter((b) => done.made!.includes(b.cue) && !b.retraced) ?? []
-  if (moves && useHabits.getState().onward && bars.length > 0)
-    useTransport.getState().seek(Math.max(...bars.map((b) => b.start + b.duration)))
+  if (bars.length > 0)
+    useTransport
+      .getState()
+      .seek(
+        done.moves && useHabits.getState().onward
+          ? Math.max(...bars.map((b) => b.start + b.duration))
+          : Math.min(...bars.map((b) => b.start)),
+      )
   return done.made[0]!
 }
 
@@ -94,7 +97,6 @@ export function again(kind: MoveKind) {
   const bars = schedule?.bars.filter((b) => !b.retraced && selection.cues.includes(b.cue)) ?? []
   const nodes = [...new Set(bars.flatMap((b) => b.targets ?? []))]
   if (nodes.length === 0) return
-  useTransport.getState().seek(Math.max(...bars.map((b) => b.start + b.duration)), true)
   make({ do: kind, cueIds: [...selection.cues] }, lastAim, nodes)
 }
 

@@ -306,8 +306,13 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
 }
 
 function fitView(stage: Stage, view: string | null, nodes: string[]) {
-  const views = useSession.getState().core!.ask('views')
-  const orientation = view === null ? stage.orientation() : views.find((v) => v.name === view)!.orientation
+  const orientation =
+    view === null
+      ? stage.orientation()
+      : useSession
+          .getState()
+          .core!.ask('views')
+          .find((v) => v.name === view)!.orientation
   const camera = framed(nodes, stage, orientation)
   if (camera) stage.lookFrom(camera)
 }
