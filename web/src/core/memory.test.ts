@@ -38,7 +38,7 @@ function large(parts: number, name: string) {
   }
 }
 
-test('memory is flat from the second opening of 10,000 parts on', async () => {
+test('memory does not grow with how often 10,000 parts are opened', async () => {
   const core = await load()
   const used: number[] = []
   for (let k = 0; k < 9; k++) {
@@ -54,5 +54,7 @@ test('memory is flat from the second opening of 10,000 parts on', async () => {
     if (k % 2 === 1) core.close()
   }
   console.log(`WebAssembly memory by opening, MB: ${used.map((n) => (n / 2 ** 20).toFixed(0)).join(' ')}`)
-  expect(used[8]! / used[1]!).toBeLessThan(1.05) // 22 to 101 MB before: more than fourfold
+  // Keeping what an opening holds took it from 22 to 101 MB. WebAssembly's memory never shrinks and grows by
+  // steps of 2 to 4 MB when the collector comes late, so that one step is no growth with every opening.
+  expect(used[8]! - used[1]!).toBeLessThan(5 * 2 ** 20)
 }, 120_000)
