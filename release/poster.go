@@ -15,6 +15,9 @@ const thumbWidth = 480
 // Poster returns the picture that stands for the output: of a film at the moment that was
 // chosen, or in its middle, of pictures the first. nil for what is no picture.
 func (w *Work) Poster() (image.Image, error) {
+	if w.first != nil {
+		return w.first.Picture(2 * thumbWidth), nil
+	}
 	if err := w.ready(); err != nil {
 		return nil, err
 	}

@@ -10,6 +10,8 @@ import (
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
 	"slowreveal/encode"
+	"slowreveal/paper"
+	"slowreveal/paper/sheet"
 	"slowreveal/render/lettering"
 	"slowreveal/sequence"
 )
@@ -24,6 +26,9 @@ const (
 	Stills   Kind = "stills"   // chosen moments
 	GLB      Kind = "glb"      // the reveal as an animated glTF 2.0 file
 	Captions Kind = "captions" // the steps' words beside the film
+	Lines    Kind = "lines"    // chosen moments as line drawings
+	Sheet    Kind = "sheet"    // a drawing sheet with item references and a parts list
+	Parts    Kind = "parts"    // the parts list as a table
 )
 
 // Settings are what a person chooses for an output.
@@ -86,6 +91,9 @@ type Settings struct {
 	Layers []sequence.Layer `json:"layers,omitempty"`
 	// SixteenBits gives pictures 16 bits a colour instead of 8; words keep 8.
 	SixteenBits bool `json:"sixteenBits,omitempty"`
+	// Lines are how line drawings are drawn, Sheet what is on a sheet; the latter's List also is that of a parts list.
+	Lines *paper.StillSettings `json:"lines,omitempty"`
+	Sheet *sheet.Settings      `json:"sheet,omitempty"`
 	// Draft is how a film was asked for before there were purposes.
 	Draft bool `json:"draft,omitempty"`
 }
@@ -143,14 +151,26 @@ func (s *Settings) fill() error {
 		s.Purpose = encode.Web
 	}
 	usual := map[Kind]string{Film: "mp4-h264", Frames: "png", Stills: "png", GLB: "glb", Captions: "vtt"}
+	for kind, formats := range paperFormats {
+		usual[kind] = formats[0]
+	}
 	format, known := usual[s.Kind]
 	if !known {
-		return fmt.Errorf("there is no output of the kind %q; there are film, frames, stills, glb, captions", s.Kind)
+		return fmt.Errorf(
+			"there is no output of the kind %q; there are film, frames, stills, glb, captions, lines, sheet, parts",
+			s.Kind,
+		)
 	}
 	if s.Format == "" {
 		s.Format = format
 	}
 	allowed := map[Kind][]string{Frames: {"png", "jpeg", "tiff"}, Stills: {"png", "jpeg", "tiff"}, GLB: {"glb"}, Captions: {"vtt", "srt"}}[s.Kind]
+	if formats, is := paperFormats[s.Kind]; is {
+		allowed = formats
+		if err := s.fillPaper(); err != nil {
+			return err
+		}
+	}
 	if s.Kind == Film {
 		if _, err := encode.Lookup(s.Format); err != nil {
 			return err
@@ -178,8 +198,8 @@ func (s *Settings) fill() error {
 		return fmt.Errorf("16 bits a colour are for pictures as PNG and TIFF, not for %s as %s", s.Kind, s.Format)
 	}
 	if s.Eye != nil {
-		if s.Kind != Stills && s.Kind != Frames {
-			return fmt.Errorf("an eye of its own is for stills and sequences, not for %s", s.Kind)
+		if s.Kind != Stills && s.Kind != Frames && s.Kind != Lines {
+			return fmt.Errorf("an eye of its own is for stills, sequences and line drawings, not for %s", s.Kind)
 		}
 		if err := s.Eye.Check(); err != nil {
 			return fmt.Errorf("the eye cannot look: %w", err)

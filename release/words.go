@@ -67,8 +67,9 @@ func (w *Work) Readable() error {
 
 // Lacks returns the signs in the words of the film for which it has no font.
 func (w *Work) Lacks() (string, error) {
-	if w.Settings.Kind == GLB || w.Settings.Kind == Captions {
-		return "", nil // words are words there
+	switch w.Settings.Kind {
+	case GLB, Captions, Parts: // words are words there
+		return "", nil
 	}
 	words, err := lettering.NewCaptions(w.plan.Width, w.plan.Height, w.film.Reveal.CaptionStyle(), w.plan.Fonts...)
 	if err != nil {
@@ -99,6 +100,9 @@ func (w *Work) Lacks() (string, error) {
 				}
 			}
 		}
+	}
+	if _, is := paperFormats[w.Settings.Kind]; is {
+		all.WriteString(w.paperWords())
 	}
 	return string(words.Lacks(all.String())), nil
 }

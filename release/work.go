@@ -19,6 +19,7 @@ import (
 	"slowreveal/encode"
 	"slowreveal/formats"
 	"slowreveal/formats/gltf"
+	"slowreveal/paper"
 	"slowreveal/render"
 	"slowreveal/render/lettering"
 	"slowreveal/sequence"
@@ -32,7 +33,8 @@ type Work struct {
 	plan      *sequence.Plan     // of the output's own reveal
 	cut       *sequence.Sequence // with the reveals that follow
 	reels     []*reel
-	preparing sync.Mutex // see ready
+	preparing sync.Mutex  // see ready
+	first     *paper.Page // of what was put on paper
 }
 
 // clip is a reveal of a film and the model that it is of.
@@ -94,7 +96,7 @@ func Plan(s Settings, m *formats.Model, doc *reveal.Reveal, find Reveals) (*Work
 			)
 		}
 	}
-	if s.Kind == Stills && len(s.At) == 0 {
+	if (s.Kind == Stills || s.Kind == Lines) && len(s.At) == 0 {
 		w.Settings.At = []reveal.Micros{w.film.Duration()}
 	}
 	w.Settings.Width, w.Settings.Height, w.Settings.Rate = w.plan.Width, w.plan.Height, w.plan.Order.Rate
@@ -270,6 +272,12 @@ func (w *Work) file() (extension, media string) {
 		return "zip", "application/zip"
 	case GLB:
 		return "glb", "model/gltf-binary"
+	case Lines, Sheet, Parts:
+		extension = s.Format
+		if s.Kind == Lines && s.Format == "svg" && len(s.At) > 1 {
+			extension = "zip"
+		}
+		return extension, paperMedia[extension]
 	}
 	if w.Settings.Format == "srt" {
 		return "srt", "application/x-subrip"
@@ -345,6 +353,12 @@ func (w *Work) Finish(ctx context.Context, folder, out string) error {
 		return w.pack(ctx, folder, out)
 	case GLB: // what it lacks: Lost
 		data, err := gltf.WriteFilm(ctx, w.model, w.film)
+		if err != nil {
+			return err
+		}
+		return write(out, data)
+	case Lines, Sheet, Parts:
+		data, err := w.onPaper(ctx)
 		if err != nil {
 			return err
 		}

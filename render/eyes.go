@@ -1,6 +1,8 @@
 package render
 
 import (
+	"slices"
+
 	"slowreveal/core/film"
 )
 
@@ -16,14 +18,17 @@ type Eyes struct {
 const eyesHeight = 270
 
 // NewEyes returns eyes for frames of a shape, width over height.
-func NewEyes(s *Scene, aspect float64) (*Eyes, error) {
-	width := max(2, min(int(eyesHeight*aspect/2+0.5)*2, 4*eyesHeight))
-	r, err := NewRenderer(s, width, eyesHeight, 1)
+func NewEyes(s *Scene, aspect float64) (*Eyes, error) { return NewEyesOf(s, aspect, eyesHeight, 1) }
+
+// NewEyesOf returns eyes that see pictures of a height in pixels.
+func NewEyesOf(s *Scene, aspect float64, height, threads int) (*Eyes, error) {
+	width := max(2, min(int(float64(height)*aspect/2+0.5)*2, 4*height))
+	r, err := NewRenderer(s, width, height, threads)
 	if err != nil {
 		return nil, err
 	}
 	r.KeepDepth()
-	return &Eyes{r, s.NewView(), NewPicture(width, eyesHeight), aspect}, nil
+	return &Eyes{r, s.NewView(), NewPicture(width, height), aspect}, nil
 }
 
 // Size is the picture's, in pixels.
@@ -48,4 +53,23 @@ func (e *Eyes) Nodes(fr *film.Frame, solid []bool, alone bool) []int32 {
 	}
 	e.renderer.Draw(v, e.picture)
 	return e.renderer.ids
+}
+
+// Opaque returns the scene with finishes that let nothing through: to find where clear parts are.
+func (s *Scene) Opaque() *Scene {
+	o := *s
+	o.parts = slices.Clone(s.parts)
+	for i := range o.parts {
+		p := &o.parts[i]
+		if !p.clear {
+			continue
+		}
+		p.clear, p.worn, p.finishes = false, slices.Clone(p.worn), nil
+		for k := range p.worn {
+			p.worn[k].Opacity = 1
+			surface := surfaceOf(&p.worn[k])
+			p.finishes = append(p.finishes, &surface)
+		}
+	}
+	return &o
 }

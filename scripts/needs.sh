@@ -5,6 +5,10 @@ missing=()
 ls /usr/lib/postgresql/*/bin/pg_ctl >/dev/null 2>&1 || missing+=(postgresql)
 command -v ffmpeg >/dev/null || missing+=(ffmpeg)
 command -v chromium >/dev/null || missing+=(chromium)
+# what reads documents again in the tests
+command -v pdftotext >/dev/null || missing+=(poppler-utils)
+command -v qpdf >/dev/null || missing+=(qpdf)
+command -v xmllint >/dev/null || missing+=(libxml2-utils)
 command -v g++ >/dev/null || missing+=(g++)
 # OpenCascade, for stepread (native/stepread), and its JSON
 [ -e /usr/include/opencascade/STEPCAFControl_Reader.hxx ] || missing+=(libocct-data-exchange-dev libocct-ocaf-dev libocct-modeling-algorithms-dev libocct-modeling-data-dev libocct-foundation-dev)

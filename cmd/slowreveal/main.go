@@ -28,6 +28,9 @@ type commands struct {
 	Frames     framesCommand     `cmd:"" help:"Make a sequence of pictures of a reveal, with layers."`
 	GLB        glbCommand        `cmd:"" name:"glb" help:"Write a reveal as an animated GLB."`
 	Captions   captionsCommand   `cmd:"" help:"Write the words of a reveal's steps as WebVTT or SubRip."`
+	Lines      linesCommand      `cmd:"" help:"Draw moments of a reveal as lines: SVG, PDF."`
+	Sheet      sheetCommand      `cmd:"" help:"Make a drawing sheet with item references and a parts list: PDF, SVG."`
+	Parts      partsCommand      `cmd:"" help:"Write the parts list as a table: CSV, JSON."`
 	Pack       packCommand       `cmd:"" help:"Make a whole set of outputs of a reveal."`
 	Sample     sampleCommand     `cmd:"" help:"Print poses, opacities and camera of one moment as JSON."`
 	Validate   validateCommand   `cmd:"" help:"Check an assembly, and a reveal of it."`

@@ -134,6 +134,7 @@ func screw(b *body) *Guess {
 	if w, ok := heads[thread.Name]; ok && fit > 0 && math.Abs(w-headWidth) < 0.06*w &&
 		math.Abs(headHeight-thread.Diameter) < 0.12*thread.Diameter {
 		g.Confidence, g.Why, g.Tool = g.Confidence+0.15, g.Why+", the head ISO 4762", hexKey(thread.Name)
+		g.Standard = "ISO 4762"
 	} else if n, ok := nuts[thread.Name]; ok && b.hexFlats > 0 && math.Abs(n[0]-b.hexFlats) < 0.03*n[0] {
 		g.Confidence, g.Why, g.Tool = g.Confidence+0.15, g.Why+", the hexagon its wrench", wrench(b.hexFlats)
 	}
@@ -161,7 +162,7 @@ func nut(b *body) *Guess {
 		g.Size, g.Diameter, g.Lead, g.Confidence, g.Tool = t.Name, t.Diameter, t.Lead, 0.8, wrench(n[0])
 		g.Why += fmt.Sprintf("; the flats fit %s", t.Name)
 		if math.Abs(n[1]-b.length()) < 0.05*n[1] {
-			g.Confidence, g.Why = 0.9, g.Why+", the height ISO 4032"
+			g.Confidence, g.Why, g.Standard = 0.9, g.Why+", the height ISO 4032", "ISO 4032"
 		}
 		break
 	}
@@ -181,7 +182,7 @@ func washer(b *body) *Guess {
 			g.Size, g.Confidence = size, 0.8
 			g.Why += fmt.Sprintf("; it fits %s (ISO 7089)", size)
 			if math.Abs(w[2]-b.length()) < 0.1*w[2] {
-				g.Confidence = 0.9
+				g.Confidence, g.Standard = 0.9, "ISO 7089"
 			}
 		}
 	}
@@ -217,6 +218,7 @@ func bearing(b *body) *Guess {
 			math.Abs(t[2]-b.length()) < 0.02*t[2] {
 			g := b.guess(Bearing, 1, 0.85, "bore, outside and width are %g × %g × %g (ISO 15)", t[0], t[1], t[2])
 			g.Size, g.Diameter = fmt.Sprintf("%g × %g × %g", t[0], t[1], t[2]), t[0]
+			g.Standard = "ISO 15"
 			return g
 		}
 	}

@@ -30,6 +30,8 @@ type Guess struct {
 	// Size is the likely size: a metric thread ("M4"), "8 × 22 × 7" of a
 	// bearing, a diameter; empty when unknown.
 	Size string `json:"size,omitempty"`
+	// Standard is that whose measures it has, such as "ISO 4762"; empty where they are of none that is known.
+	Standard string `json:"standard,omitempty"`
 	// Diameter is the nominal diameter, mm; Lead the advance a turn, mm, 0
 	// without a thread; Length that of the shank below the head.
 	Diameter float64 `json:"diameter"`

@@ -31,7 +31,7 @@ func ReadFont(data []byte) (f *Font, err error) {
 	if err != nil {
 		return nil, fmt.Errorf("this is no font that can be read (TrueType, OpenType, WOFF): %w", err)
 	}
-	return &Font{faces[0]}, nil
+	return &Font{faces[0], data}, nil
 }
 
 // Try uses the font for everything that it can be used for: every sign is set, every outline read.

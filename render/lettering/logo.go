@@ -20,6 +20,14 @@ type Logo struct {
 	height  int
 }
 
+// Image returns the picture as it was read.
+func (g *Logo) Image() image.Image {
+	if g == nil {
+		return nil
+	}
+	return g.image
+}
+
 // Corner is a corner of the frame.
 type Corner string
 

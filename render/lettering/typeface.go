@@ -14,7 +14,6 @@ import (
 	"github.com/go-text/typesetting/font"
 	"github.com/go-text/typesetting/language"
 	"github.com/go-text/typesetting/shaping"
-	"golang.org/x/image/math/fixed"
 	"golang.org/x/text/unicode/bidi"
 )
 
@@ -28,7 +27,16 @@ type typeface struct {
 }
 
 // Font is a font of the user's, for signs that the shipped ones lack.
-type Font struct{ face *font.Face }
+type Font struct {
+	face *font.Face
+	// Data is the file that it was read from.
+	Data []byte
+}
+
+// Shipped returns the file of a font that is part of the program, by its name.
+func Shipped(name string) ([]byte, error) {
+	return fontFiles.ReadFile("fonts/" + name + "-normal.woff")
+}
 
 func loadTypeface(given []*Font, files ...string) (*typeface, error) {
 	t := &typeface{}
@@ -102,9 +110,9 @@ func (t *typeface) wrap(runes []rune, size, width float64) (lines []line) {
 		runs = append(runs, shaper.Shape(part))
 	}
 	var wrapper shaping.LineWrapper
-	wrapped, _ := wrapper.WrapParagraphF(
+	wrapped, _ := wrapper.WrapParagraph(
 		shaping.WrapConfig{Direction: direction},
-		fixed.Int26_6(min(width/size*setSize*64, math.MaxInt32)),
+		int(min(width/size*setSize, math.MaxInt32/64)),
 		runes,
 		shaping.NewSliceIterator(runs),
 	)

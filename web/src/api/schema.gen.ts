@@ -1276,6 +1276,7 @@ export interface components {
             origin: components["schemas"]["Vec3"];
             out: components["schemas"]["Vec3"];
             size?: string;
+            standard?: string;
             tool?: string;
             why: string;
         };
@@ -1771,6 +1772,7 @@ export interface components {
             height?: number;
             kind?: string;
             layers?: components["schemas"]["Layer"][];
+            lines?: components["schemas"]["StillSettings"];
             logo?: components["schemas"]["Logo"];
             name?: string;
             noNotices?: boolean;
@@ -1782,6 +1784,7 @@ export interface components {
             reverse?: boolean;
             safeAreas?: boolean;
             samples?: number;
+            sheet?: components["schemas"]["Settings"];
             shutterSamples?: number;
             sixteenBits?: boolean;
             sound?: components["schemas"]["Sound"];
@@ -1838,6 +1841,14 @@ export interface components {
             retrace?: components["schemas"]["Retrace"];
             title: string;
             tools?: string[];
+        };
+        StillSettings: {
+            filling?: string;
+            hidden?: boolean;
+            lineWidth?: number;
+            noFlow?: boolean;
+            noNotes?: boolean;
+            width?: number;
         };
         StoredReveal: {
             /** Format: date-time */

@@ -1,0 +1,198 @@
+package main
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"slowreveal/core/assembly"
+	"slowreveal/core/item"
+	"slowreveal/paper"
+	"slowreveal/paper/sheet"
+	"slowreveal/release"
+	"slowreveal/render/lettering"
+)
+
+// onPaper is what commands share that put something on paper.
+type onPaper struct {
+	Font   []string `type:"path" help:"Font files for signs that the shipped fonts lack (TrueType, OpenType, WOFF); each sign takes the first that has it."`
+	Boxes  bool     `help:"Make it although no font has some signs: they are boxes."`
+	Author string   `help:"Author, for the file's metadata."`
+	Out    string   `required:"" type:"path" help:"File to write: its ending says the format."`
+}
+
+// settings are those of an output of a kind; what the file's ending says is its format.
+func (p *onPaper) settings(kind release.Kind) release.Settings {
+	format := strings.ToLower(strings.TrimPrefix(filepath.Ext(p.Out), "."))
+	if format == "zip" { // of several drawings
+		format = "svg"
+	}
+	return release.Settings{Kind: kind, Format: format, Fonts: p.Font, Boxes: p.Boxes, Author: p.Author}
+}
+
+// readSettings fills settings from a file, in which nothing may be that they do not have.
+func readSettings(path string, into any) error {
+	if path == "" {
+		return nil
+	}
+	data, err := os.ReadFile(path)
+	if err != nil {
+		return fmt.Errorf("the settings cannot be read: %w", err)
+	}
+	d := json.NewDecoder(bytes.NewReader(data))
+	d.DisallowUnknownFields()
+	if err := d.Decode(into); err != nil {
+		return fmt.Errorf("the settings %s are not understood: %w", path, err)
+	}
+	return nil
+}
+
+type linesCommand struct {
+	making
+	onPaper
+	Time      []moment `required:"" help:"The moment, seconds; several make a ZIP, or a PDF of several pages."`
+	Size      string   `help:"Shape of the frame as width and height, such as 1920x1080. The reveal's own when left out."`
+	Fill      bool     `help:"In frames of another shape than the reveal's, cut off what does not fit in place of stepping back."`
+	Width     number   `default:"170" help:"Width of the drawing, mm."`
+	LineWidth number   `default:"0.5" help:"Width of wide lines, mm; narrow ones are half as wide."`
+	Filling   string   `default:"none" enum:"none,shaded,tinted" help:"What is under the lines: ${enum}."`
+	Hidden    bool     `help:"Draw hidden lines, dashed."`
+	Flow      bool     `default:"true" negatable:"" help:"Draw flow lines."`
+	Notes     bool     `default:"true" negatable:"" help:"Draw notes."`
+}
+
+// Run draws moments as lines.
+func (c *linesCommand) Run(ctx context.Context) error {
+	s := c.settings(release.Lines)
+	s.Fill = c.Fill
+	s.Lines = &paper.StillSettings{
+		Width: float64(c.Width), LineWidth: float64(c.LineWidth), Filling: paper.Filling(c.Filling),
+		Hidden: c.Hidden, NoFlow: !c.Flow, NoNotes: !c.Notes,
+	}
+	for _, t := range c.Time {
+		s.At = append(s.At, t.micros())
+	}
+	if c.Size != "" {
+		if n, err := fmt.Sscanf(c.Size, "%dx%d", &s.Width, &s.Height); n != 2 || err != nil || s.Width <= 0 || s.Height <= 0 {
+			return fmt.Errorf("the size %q is not like 1920x1080", c.Size)
+		}
+	}
+	return c.make(ctx, s, c.Out)
+}
+
+// listing is what is said of a parts list.
+type listing struct {
+	Order    string   `default:"tree" enum:"tree,name,quantity" help:"Order of the items: ${enum}."`
+	Density  []string `sep:"none" help:"Density of a finish, FINISH=7.85 in g/cm³: masses of parts that wear it alone are told. Again for more."`
+	Settings string   `type:"path" help:"JSON file with settings of the sheet as the API takes them; flags count more."`
+}
+
+func (l *listing) fill(s *sheet.Settings) error {
+	if err := readSettings(l.Settings, s); err != nil {
+		return err
+	}
+	if l.Order != "tree" || s.List.Order == "" {
+		s.List.Order = item.Order(l.Order)
+	}
+	for _, text := range l.Density {
+		name, value, found := strings.Cut(text, "=")
+		var density number
+		if !found || density.UnmarshalText([]byte(value)) != nil || density <= 0 {
+			return fmt.Errorf("the density %q is not like Bare steel=7.85", text)
+		}
+		if s.List.Densities == nil {
+			s.List.Densities = map[string]float64{}
+		}
+		s.List.Densities[name] = float64(density)
+	}
+	return nil
+}
+
+type sheetCommand struct {
+	making
+	onPaper
+	listing
+	Size        string   `help:"Size: A4, A3, A2, A1, A0, ANSI A to ANSI E. A3 when left out."`
+	Upright     *bool    `negatable:"" help:"Let it stand, or lie; the usual way of its size when left out."`
+	FirstAngle  bool     `help:"Symbol of first-angle projection in place of third-angle."`
+	Time        []moment `help:"A view of this moment, seconds. Again for more; without, the moments that show most of the items."`
+	View        string   `help:"Side of the views: isometric, dimetric, front, back, left, right, top, bottom. Where the reveal's camera looks from when left out."`
+	Perspective bool     `help:"Draw the views in perspective, without a scale."`
+	Scale       number   `help:"Scale, paper over real size, such as 0.5. The largest of ISO 5455 that fits when left out."`
+	Filling     string   `default:"none" enum:"none,shaded,tinted" help:"What is under the lines: ${enum}."`
+	Detail      []string `name:"detail-of" help:"A detail of this part or group, by its id, twice as large. Again for more."`
+	List        bool     `default:"true" negatable:"" help:"Draw the parts list."`
+	References  bool     `default:"true" negatable:"" help:"Draw item references."`
+	TopDown     bool     `help:"Read the parts list from the top."`
+	Title       string   `help:"Title block: title. The assembly's name when left out."`
+	Owner       string   `help:"Title block: legal owner."`
+	Number      string   `help:"Title block: identification number."`
+	Creator     string   `help:"Title block: created by."`
+	Approver    string   `help:"Title block: approved by."`
+	Revision    string   `help:"Title block: revision."`
+	Date        string   `help:"Title block: date of issue. Today when left out."`
+	Logo        string   `type:"path" help:"Picture (PNG, JPEG) for the title block."`
+}
+
+// Run makes a sheet.
+func (c *sheetCommand) Run(ctx context.Context) error {
+	s := c.settings(release.Sheet)
+	s.Sheet = &sheet.Settings{}
+	set := s.Sheet
+	if err := c.fill(set); err != nil {
+		return err
+	}
+	if c.Size != "" {
+		set.Size = sheet.Size(c.Size)
+	}
+	if c.Upright != nil {
+		set.Upright = c.Upright
+	}
+	set.FirstAngle, set.TopDown = set.FirstAngle || c.FirstAngle, set.TopDown || c.TopDown
+	set.NoList, set.NoReferences = set.NoList || !c.List, set.NoReferences || !c.References
+	like := sheet.View{From: c.View, Perspective: c.Perspective, Scale: float64(c.Scale), Filling: paper.Filling(c.Filling)}
+	for _, t := range c.Time {
+		v, at := like, t.micros()
+		v.At = &at
+		set.Views = append(set.Views, v)
+	}
+	if len(set.Views) == 0 && (like != sheet.View{Filling: paper.NoFilling} || len(c.Detail) > 0) {
+		set.Views = []sheet.View{like}
+	}
+	for _, id := range c.Detail {
+		set.Views = append(set.Views, sheet.View{At: set.Views[0].At, From: c.View, Detail: assembly.NodeID(id)})
+	}
+	t := &set.Title
+	for _, f := range []struct {
+		field *string
+		said  string
+	}{{&t.Title, c.Title}, {&t.Owner, c.Owner}, {&t.Number, c.Number}, {&t.Creator, c.Creator}, {&t.Approver, c.Approver}, {&t.Revision, c.Revision}, {&t.Date, c.Date}} {
+		if f.said != "" {
+			*f.field = f.said
+		}
+	}
+	if c.Logo != "" {
+		s.Logo = &release.Logo{Attachment: c.Logo, Corner: lettering.LowerRight}
+	}
+	return c.make(ctx, s, c.Out)
+}
+
+type partsCommand struct {
+	making
+	onPaper
+	listing
+}
+
+// Run writes the parts list.
+func (c *partsCommand) Run(ctx context.Context) error {
+	s := c.settings(release.Parts)
+	s.Sheet = &sheet.Settings{}
+	if err := c.fill(s.Sheet); err != nil {
+		return err
+	}
+	return c.make(ctx, s, c.Out)
+}

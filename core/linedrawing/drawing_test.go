@@ -1,0 +1,425 @@
+package linedrawing
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"gonum.org/v1/gonum/spatial/r3"
+
+	"slowreveal/core/film"
+	"slowreveal/core/reveal"
+	"slowreveal/core/solid"
+	"slowreveal/core/solid/simple"
+	"slowreveal/core/space"
+)
+
+func shape(t *testing.T, m solid.Mesh) *solid.Shape {
+	t.Helper()
+	s, _, err := solid.New(m)
+	require.NoError(t, err)
+	return s
+}
+
+// along is an orthographic camera that looks in a direction at the origin.
+func along(direction space.Vec) reveal.Camera {
+	return reveal.Camera{Orientation: space.LookAlong(direction, space.Vec{Y: 1}), Distance: 500, FocalLength: 50, Orthographic: true}
+}
+
+func draw(t *testing.T, c reveal.Camera, hidden bool, parts ...Part) []Line {
+	t.Helper()
+	lines, err := Draw(context.Background(), c, parts, Options{Hidden: hidden})
+	require.NoError(t, err)
+	return lines
+}
+
+func total(lines []Line, keep func(l *Line) bool) (sum float64) {
+	for i := range lines {
+		if !keep(&lines[i]) {
+			continue
+		}
+		for k := 1; k < len(lines[i].Points); k++ {
+			sum += distance(lines[i].Points[k-1], lines[i].Points[k])
+		}
+	}
+	return sum
+}
+
+func seen(l *Line) bool { return !l.Hidden }
+
+func at(v ...float64) space.Rigid {
+	return space.Translation(space.Vec{X: v[0], Y: v[1], Z: v[2]})
+}
+
+// In the isometric view all edges of a cube are √(2/3) as long as they are; six are its outline, three meet in the
+// corner that is nearest, three are hidden (ISO 5456-3; the arithmetic is elementary).
+func TestACubeInIsometricViewHasNineOfItsTwelveEdges(t *testing.T) {
+	lines := draw(t, along(space.Vec{X: -1, Y: -1, Z: -1}), true, Part{Shape: shape(t, simple.Block(10, 10, 10)), World: space.Rigid{R: space.Identity3}})
+	edge := 10 * math.Sqrt(2.0/3)
+	assert.InDelta(t, 6*edge, total(lines, func(l *Line) bool { return seen(l) && l.Kind == Contour }), 1e-4)
+	assert.InDelta(t, 3*edge, total(lines, func(l *Line) bool { return seen(l) && l.Kind == Feature }), 1e-4)
+	assert.Zero(t, total(lines, func(l *Line) bool { return l.Hidden && l.Kind == Contour }))
+	outline := 0
+	for i := range lines {
+		if lines[i].Kind == Contour {
+			outline++
+			assert.True(t, lines[i].Closed(), "the outline is one line")
+			assert.Len(t, lines[i].Points, 7)
+		}
+	}
+	assert.Equal(t, 1, outline)
+}
+
+// From the front an L is its outline alone: 2·(30 + 20) mm around, and nothing inside.
+func TestAnLBlockFromTheFrontIsItsOutline(t *testing.T) {
+	l := solid.Mesh{}
+	profile := [][2]float64{{0, 0}, {30, 0}, {30, 8}, {12, 8}, {12, 20}, {0, 20}}
+	for _, z := range []float64{0, 15} {
+		for _, p := range profile {
+			l.Positions = append(l.Positions, float32(p[0]), float32(p[1]), float32(z))
+		}
+	}
+	for _, f := range [][3]uint32{{0, 1, 2}, {0, 2, 3}, {0, 3, 4}, {0, 4, 5}} {
+		l.Triangles = append(l.Triangles, f[0], f[2], f[1], 6+f[0], 6+f[1], 6+f[2])
+	}
+	for k := range uint32(6) {
+		n := (k + 1) % 6
+		l.Triangles = append(l.Triangles, k, n, 6+n, k, 6+n, 6+k)
+	}
+	part := Part{Shape: shape(t, l), World: space.Rigid{R: space.Identity3}}
+	lines := draw(t, along(space.Vec{Z: -1}), false, part)
+	assert.InDelta(t, 100, total(lines, seen), 1e-4)
+	// From the upper right, in front: 18 edges, of which those three are hidden that meet in the corner behind at the
+	// foot, and of the inner corner's edge nothing is.
+	lines = draw(t, along(space.Vec{X: -1, Y: -1, Z: -1}), true, part)
+	whole, k := 2*100+6*15.0, math.Sqrt(2.0/3)
+	assert.InDelta(t, k*(whole-30-20-15), total(lines, seen), 1e-3)
+}
+
+// Along its axis a pipe is two rounds, and what is inside of it or behind it is not seen.
+func TestNestedPipesAlongTheirAxis(t *testing.T) {
+	const n = 720
+	round := func(r float64) float64 { return 2 * n * r * math.Sin(math.Pi/n) }
+	outer, inner := shape(t, simple.Sleeve(8, 20, 30, n)), shape(t, simple.Sleeve(0, 15, 10, n))
+	lines := draw(t, along(space.Vec{Z: -1}), false,
+		Part{Node: 0, Shape: outer, World: at(0, 0, 0)}, Part{Node: 1, Shape: inner, World: at(0, 0, -20)})
+	want := round(20) + round(8)
+	assert.InDelta(t, want, total(lines, func(l *Line) bool { return seen(l) && l.Node == 0 }), 1e-2)
+	assert.Zero(t, total(lines, func(l *Line) bool { return seen(l) && l.Node == 1 }), "the rod behind is wider than the bore")
+	assert.Len(t, lines, 2)
+}
+
+// A square of 10 mm stands 5 mm before the middle of a square of 40: of lines that run behind it 10 mm are hidden.
+func TestWhatIsBehindIsCutWhereItGoesBehind(t *testing.T) {
+	front, back := shape(t, simple.Block(10, 10, 2)), shape(t, simple.Block(60, 2, 2))
+	lines := draw(t, along(space.Vec{Z: -1}), true,
+		Part{Node: 0, Shape: front, World: at(25, -4, 5)}, Part{Node: 1, Shape: back, World: at(0, 0, 0)})
+	assert.InDelta(t, 2*(60+2)-2*10, total(lines, func(l *Line) bool { return seen(l) && l.Node == 1 }), 1e-4)
+	behind := 0
+	for i := range lines {
+		if l := &lines[i]; l.Node == 1 && !l.Hidden {
+			behind += btoi(l.Behind[0]) + btoi(l.Behind[1])
+		}
+	}
+	assert.Equal(t, 4, behind, "each of both lines goes on behind the block on both of its sides")
+	// What is seen through hides its own lines alone.
+	lines = draw(t, along(space.Vec{Z: -1}), false,
+		Part{Node: 0, Shape: front, World: at(25, -4, 5), Clear: true}, Part{Node: 1, Shape: back, World: at(0, 0, 0)})
+	assert.InDelta(t, 2*(60+2), total(lines, func(l *Line) bool { return seen(l) && l.Node == 1 }), 1e-4)
+	assert.InDelta(t, 40, total(lines, func(l *Line) bool { return l.Node == 0 }), 1e-4)
+}
+
+func btoi(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
+}
+
+// A rod of 4 mm that goes through a sheet has a line where it does: a round, half of which the rod hides.
+func TestPartsThatGoIntoOneAnotherHaveALineThere(t *testing.T) {
+	sheet, rod := shape(t, simple.Block(40, 40, 2)), shape(t, simple.Sleeve(0, 4, 30, 90))
+	tilted := along(space.Vec{Y: -1, Z: -1})
+	lines := draw(t, tilted, true, Part{Node: 0, Shape: sheet, World: at(-20, -20, 0)}, Part{Node: 1, Shape: rod, World: at(0, 0, -15)})
+	some := func(hidden bool) float64 {
+		return total(lines, func(l *Line) bool { return l.Kind == Intersection && l.Hidden == hidden })
+	}
+	// The ellipse that a circle of 4 mm is at 45° has a circumference of 21.61 mm (Ramanujan's approximation).
+	a, b := 4.0, 4*math.Sqrt(0.5)
+	ellipse := math.Pi * (3*(a+b) - math.Sqrt((3*a+b)*(a+3*b)))
+	assert.InDelta(t, ellipse/2, some(false), 0.25, "the half before the rod is seen")
+	assert.InDelta(t, 1.5*ellipse, some(true), 0.3, "the half behind it and the round below are not")
+}
+
+// scenes by chance: blocks, rods and pipes anywhere.
+func chance(t *testing.T, r *rand.Rand) []Part {
+	var parts []Part
+	for i := range 3 + r.IntN(8) {
+		var s *solid.Shape
+		switch r.IntN(3) {
+		case 0:
+			s = shape(t, simple.Block(5+30*r.Float64(), 5+30*r.Float64(), 1+30*r.Float64()))
+		case 1:
+			s = shape(t, simple.Sleeve(0, 3+12*r.Float64(), 5+30*r.Float64(), 12+r.IntN(30)))
+		default:
+			inner := 2 + 8*r.Float64()
+			s = shape(t, simple.Sleeve(inner, inner+1+6*r.Float64(), 5+20*r.Float64(), 12+r.IntN(30)))
+		}
+		axis, _ := space.Normalize(space.Vec{X: r.NormFloat64(), Y: r.NormFloat64(), Z: r.NormFloat64()})
+		turn := space.TurnAbout(space.Vec{}, axis, 360*r.Float64())
+		move := at(60*r.Float64()-30, 60*r.Float64()-30, 60*r.Float64()-30)
+		parts = append(parts, Part{Node: i, Shape: s, World: move.Mul(&turn)})
+	}
+	return parts
+}
+
+// Every sample of every line is held against rays that know nothing of this package: all triangles of all parts, in the
+// world, one after the other (Möller & Trumbore, “Fast, Minimum Storage Ray/Triangle Intersection”, 1997).
+func TestLinesAgreeWithRays(t *testing.T) {
+	asked, shown, covered := 0, 0, 0
+	for seed := range uint64(24) {
+		r := rand.New(rand.NewPCG(seed, 7))
+		parts := chance(t, r)
+		c := along(space.Vec{X: r.NormFloat64(), Y: r.NormFloat64(), Z: r.NormFloat64()})
+		c.Distance, c.Orthographic = 150+100*r.Float64(), seed%2 == 0
+		lines := draw(t, c, true, parts...)
+		for i := range lines {
+			l := &lines[i]
+			for k := 1; k < len(l.Points); k++ {
+				a, b := l.Points[k-1], l.Points[k]
+				for _, u := range []float64{0.25, 0.5, 0.75} {
+					p := Point{a.X + u*(b.X-a.X), a.Y + u*(b.Y-a.Y)}
+					clear, known := hiddenByRays(&c, parts, l, p)
+					if !known {
+						continue
+					}
+					asked++
+					if l.Hidden {
+						covered++
+					} else {
+						shown++
+					}
+					assert.Equal(t, l.Hidden, !clear, "seed %d, line %d of %d, part %d, at %v", seed, i, len(lines), l.Node, p)
+				}
+			}
+		}
+		if t.Failed() {
+			return
+		}
+	}
+	t.Logf("%d samples: %d seen, %d hidden", asked, shown, covered)
+	assert.Greater(t, asked, 8000)
+}
+
+// hiddenByRays casts rays through points close around one of a line. It is not known whether the line is seen where
+// these do not agree on what is hit first: beside an edge, or near to another line.
+func hiddenByRays(c *reveal.Camera, parts []Part, l *Line, p Point) (clear, known bool) {
+	eye := film.Eye(*c)
+	// Where the line is in depth: that of its own edges nearest to it on the picture plane.
+	depth, found := depthOf(&eye, c.Orthographic, parts, l, p)
+	if !found {
+		return false, false
+	}
+	votes := 0
+	const rays = 8
+	reach := 2e-3
+	if !c.Orthographic {
+		reach /= 150
+	}
+	for k := range rays {
+		s, o := math.Sincos(2 * math.Pi * (float64(k) + 0.3) / rays)
+		origin, way := ray(&eye, c.Orthographic, Point{p.X + reach*o, p.Y + reach*s})
+		first := math.Inf(1)
+		for i := range parts {
+			for n := 0; n < len(parts[i].Shape.Triangles); n += 3 {
+				d, hit := hitBy(&parts[i], n, origin, way)
+				if hit && i != l.Node && math.Abs(d-depth) < 0.05 {
+					return false, false // another part is just there
+				}
+				if hit {
+					first = math.Min(first, d)
+				}
+			}
+		}
+		if first < depth-0.02 {
+			votes++
+		}
+	}
+	switch votes {
+	case rays:
+		return false, true
+	case 0:
+		return true, true
+	}
+	return votes < rays/2, false
+}
+
+// ray begins at the eye, or far before the parts, and goes through a point of the picture plane; lengths along it are
+// depths.
+func ray(eye *space.Rigid, orthographic bool, p Point) (origin, way space.Vec) {
+	if orthographic {
+		return eye.Apply(space.Vec{X: p.X, Y: p.Y, Z: 1000}), eye.R.Apply(space.Vec{Z: -1})
+	}
+	return eye.T, eye.R.Apply(space.Vec{X: p.X, Y: p.Y, Z: -1})
+}
+
+func depthOf(eye *space.Rigid, orthographic bool, parts []Part, l *Line, p Point) (depth float64, found bool) {
+	if l.Kind == Intersection {
+		return 0, false // they have a test of their own
+	}
+	inverse := eye.Inverse()
+	part := &parts[l.Node]
+	for _, e := range part.Shape.Edges {
+		a, b := part.World.Apply(wide(e.A)), part.World.Apply(wide(e.B))
+		a, b = inverse.Apply(a), inverse.Apply(b)
+		project := func(v space.Vec) Point {
+			if orthographic {
+				return Point{v.X, v.Y}
+			}
+			return Point{v.X / -v.Z, v.Y / -v.Z}
+		}
+		pa, pb := project(a), project(b)
+		length := distance(pa, pb)
+		if length == 0 {
+			continue
+		}
+		u := ((p.X-pa.X)*(pb.X-pa.X) + (p.Y-pa.Y)*(pb.Y-pa.Y)) / length / length
+		if u < 0 || u > 1 || math.Hypot(pa.X+u*(pb.X-pa.X)-p.X, pa.Y+u*(pb.Y-pa.Y)-p.Y) > 1e-7*length+1e-9 {
+			continue
+		}
+		var d float64
+		if orthographic {
+			d = 1000 - (a.Z + u*(b.Z-a.Z))
+		} else { // 1/z is linear on the picture plane
+			d = 1 / ((1-u)/-a.Z + u/-b.Z)
+		}
+		if found && math.Abs(d-depth) > 0.01 {
+			return 0, false // two edges of the part lie behind one another
+		}
+		depth, found = d, true
+	}
+	return depth, found
+}
+
+func hitBy(p *Part, t int, origin, way space.Vec) (distance float64, hit bool) {
+	var c [3]space.Vec
+	for k := range c {
+		v := p.Shape.Triangles[t+k]
+		c[k] = p.World.Apply(space.Vec{X: float64(p.Shape.Positions[3*v]), Y: float64(p.Shape.Positions[3*v+1]), Z: float64(p.Shape.Positions[3*v+2])})
+	}
+	e1, e2 := r3.Sub(c[1], c[0]), r3.Sub(c[2], c[0])
+	h := r3.Cross(way, e2)
+	det := r3.Dot(e1, h)
+	if math.Abs(det) < 1e-12 {
+		return 0, false
+	}
+	s := r3.Sub(origin, c[0])
+	u := r3.Dot(s, h) / det
+	q := r3.Cross(s, e1)
+	v := r3.Dot(way, q) / det
+	d := r3.Dot(e2, q) / det
+	return d, u >= 0 && v >= 0 && u+v <= 1 && d > 0
+}
+
+func TestFlowLinesAreHiddenLikeOthers(t *testing.T) {
+	c := along(space.Vec{Z: -1})
+	block := Part{Shape: shape(t, simple.Block(10, 10, 10)), World: at(0, 0, 0)}
+	lines, err := Draw(context.Background(), c, []Part{block}, Options{Flow: []film.Segment{{From: space.Vec{X: -10, Y: 5, Z: -5}, To: space.Vec{X: 30, Y: 5, Z: -5}}}})
+	require.NoError(t, err)
+	assert.InDelta(t, 30, total(lines, func(l *Line) bool { return l.Kind == Flow }), 1e-6)
+}
+
+func TestLinesEndAtTheFrame(t *testing.T) {
+	c := along(space.Vec{Z: -1})
+	_, up := film.Field(c.FocalLength, 2)
+	high := up * c.Distance
+	block := Part{Shape: shape(t, simple.Block(8*high, 1, 1)), World: at(-4*high, 0, 0)}
+	lines, err := Draw(context.Background(), c, []Part{block}, Options{Aspect: 2})
+	require.NoError(t, err)
+	least, greatest := Bounds(lines)
+	assert.InDelta(t, -2*high, least.X, 1e-6)
+	assert.InDelta(t, 2*high, greatest.X, 1e-6)
+}
+
+func TestDrawingStopsWhenAsked(t *testing.T) {
+	ctx, stop := context.WithCancel(context.Background())
+	stop()
+	_, err := Draw(ctx, along(space.Vec{Z: -1}), []Part{{Shape: shape(t, simple.Ball(10)), World: at(0, 0, 0)}}, Options{})
+	assert.ErrorIs(t, err, context.Canceled)
+}
+
+// The same parts in another order, and the same ones again, give the same lines.
+func TestLinesAreTheSameEachTime(t *testing.T) {
+	parts := chance(t, rand.New(rand.NewPCG(3, 3)))
+	c := along(space.Vec{X: 1, Y: -1, Z: -1})
+	first := fmt.Sprint(draw(t, c, true, parts...))
+	for range 3 {
+		assert.Equal(t, first, fmt.Sprint(draw(t, c, true, parts...)))
+	}
+}
+
+func TestCurvesPassTheirPoints(t *testing.T) {
+	for _, n := range []int{12, 24, 60, 360} {
+		var round []Point
+		for k := range n + 1 {
+			s, c := math.Sincos(2 * math.Pi * float64(k%n) / float64(n))
+			round = append(round, Point{20 * c, 20 * s})
+		}
+		path := Fit(round, 0.02)
+		assert.LessOrEqual(t, len(path.Curves), 12, "%d points of a round", n)
+		assert.True(t, path.Closed)
+		from := path.From
+		for _, c := range path.Curves {
+			for k := range 21 {
+				p := bezier(&[4]Point{from, c.C1, c.C2, c.To}, float64(k)/20)
+				assert.InDelta(t, 20, math.Hypot(p.X, p.Y), 0.03+20*(1-math.Cos(math.Pi/float64(n))), "%d points of a round", n)
+			}
+			from = c.To
+		}
+	}
+}
+
+func TestStraightLinesStayStraightAndCornersSharp(t *testing.T) {
+	square := []Point{{0, 0}, {5, 0}, {10, 0}, {10, 10}, {0, 10}, {0, 0}}
+	path := Fit(square, 0.02)
+	require.Len(t, path.Curves, 4)
+	for _, c := range path.Curves {
+		assert.True(t, c.Straight)
+	}
+	// A long straight line that goes over into a round stays straight, and the round does not swing out.
+	slot := []Point{{0, 0}, {100, 0}}
+	for k := 1; k <= 12; k++ {
+		s, c := math.Sincos(math.Pi * float64(k) / 12)
+		slot = append(slot, Point{100 + 5*s, 5 - 5*c})
+	}
+	slot = append(slot, Point{0, 10})
+	path = Fit(slot, 0.02)
+	assert.True(t, path.Curves[0].Straight)
+	from := path.From
+	for _, c := range path.Curves {
+		for k := range 21 {
+			p := bezier(&[4]Point{from, c.C1, c.C2, c.To}, float64(k)/20)
+			assert.True(t, p.Y > -0.05 && p.Y < 10.05 && p.X < 105.1, "%v", p)
+		}
+		from = c.To
+	}
+}
+
+func BenchmarkDraw(b *testing.B) {
+	m := simple.Sleeve(8, 20, 30, 400)
+	s, _, _ := solid.New(m)
+	var parts []Part
+	for i := range 60 {
+		parts = append(parts, Part{Node: i, Shape: s, World: at(float64(i%8)*30, float64(i/8)*30, float64(i%5)*20)})
+	}
+	c := along(space.Vec{X: -1, Y: -1, Z: -1})
+	for b.Loop() {
+		if _, err := Draw(context.Background(), c, parts, Options{}); err != nil {
+			b.Fatal(err)
+		}
+	}
+}

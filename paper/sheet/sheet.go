@@ -1,0 +1,440 @@
+package sheet
+
+import (
+	"context"
+	"fmt"
+	"image"
+	"image/color"
+	"slices"
+
+	"slowreveal/core/film"
+	"slowreveal/core/item"
+	"slowreveal/core/linedrawing"
+	"slowreveal/core/reveal"
+	"slowreveal/core/survey"
+	"slowreveal/paper"
+)
+
+var headColour = color.RGBA{0xee, 0xec, 0xe6, 0xff}
+
+// Sheet is a sheet that was drawn.
+type Sheet struct {
+	Page  *paper.Page
+	Items []item.Item
+	// References are the item references, those of all views.
+	References []item.Reference
+	// Missing are the items that no view shows, as indices.
+	Missing []int
+	// Scales are those of the views; 0 in perspective.
+	Scales []float64
+	// Boxes are where the views stand.
+	Boxes []paper.Box
+}
+
+// drawer draws a sheet.
+type drawer struct {
+	subject *paper.Subject
+	fonts   *paper.Fonts
+	set     Settings
+	page    *paper.Page
+	out     *Sheet
+}
+
+// radius is that of a balloon, mm; its number is as high as that (ISO 6433 has numbers larger than those of dimensions,
+// which are 2.5 to 3.5 mm high; from memory).
+const (
+	radius      = 4.3
+	leastRadius = 2.2 // where there are very many
+)
+
+// Draw makes a sheet of a reveal. The settings must have been filled.
+func Draw(ctx context.Context, s *paper.Subject, fonts *paper.Fonts, set Settings, logo image.Image) (*Sheet, error) {
+	width, height, err := set.Size.Of(set.Upright)
+	if err != nil {
+		return nil, err
+	}
+	d := &drawer{subject: s, fonts: fonts, set: set, page: paper.NewPage(width, height)}
+	d.out = &Sheet{Page: d.page}
+	a := s.Model.Assembly
+	facts := survey.Shapes(a, s.Model.Shapes)
+	d.out.Items = item.List(a, facts, Shown(s.Film), set.List)
+	views, err := d.views(ctx)
+	if err != nil {
+		return nil, err
+	}
+	space := frame(d.page, fonts)
+	title := set.Title
+	if title.Title == "" {
+		title.Title = a.Name
+		if title.Supplement == "" {
+			title.Supplement = s.Film.Reveal.Title
+		}
+	}
+	rows := tableOf(len(d.out.Items), space.Height-titleHeight)
+	area, block := d.layOut(space, views, rows)
+	boxes := divide(area, views)
+	d.out.Boxes = boxes
+	for i, v := range views {
+		d.out.Scales = append(d.out.Scales, v.scale(boxes[i], set.NoReferences))
+	}
+	titleBlock(d.page, fonts, space, &title, d.scaleText(views), set.Size, set.FirstAngle, logo)
+	if !set.NoList {
+		drawList(d.page, fonts, d.out.Items, rows, block, set.TopDown)
+	}
+	return d.out, d.draw(views, boxes)
+}
+
+// Shown returns the nodes that the reveal shows at some time: what is suppressed is no part of the product that it
+// tells of.
+func Shown(f *film.Film) []int {
+	hidden := map[int]bool{}
+	index := f.Assembly.Index()
+	for _, id := range f.Reveal.Opening.Suppressed {
+		hidden[index[id]] = true
+	}
+	list := []int{}
+	for i := range f.Assembly.Nodes {
+		if p := f.Assembly.Nodes[i].Parent; p >= 0 && hidden[p] {
+			hidden[i] = true
+		}
+		if !hidden[i] {
+			list = append(list, i)
+		}
+	}
+	return list
+}
+
+// view is a view of the sheet.
+type view struct {
+	*paper.View
+	set    View
+	letter string // of a detail
+	detail *detail
+}
+
+// choose gives the views without a moment those that show most: each what those before it do not.
+func (d *drawer) choose() error {
+	if len(d.set.Views) > 0 && !slices.ContainsFunc(d.set.Views, func(v View) bool { return v.At == nil }) {
+		return nil
+	}
+	moments, err := Fullest(d.subject, d.out.Items)
+	if err != nil {
+		return err
+	}
+	if len(d.set.Views) == 0 {
+		d.set.Views = make([]View, len(moments))
+	}
+	d.set.Views = slices.Clone(d.set.Views)
+	k := 0
+	for i := range d.set.Views {
+		v := &d.set.Views[i]
+		if v.At == nil && v.Detail != "" {
+			v.At, v.From = d.set.Views[0].At, d.set.Views[0].From
+		}
+		if v.At == nil {
+			v.At = &moments[min(k, len(moments)-1)]
+			k++
+		}
+	}
+	return nil
+}
+
+// views draws the lines of all views.
+func (d *drawer) views(ctx context.Context) (list []*view, err error) {
+	if err := d.choose(); err != nil {
+		return nil, err
+	}
+	details := 0
+	for i := range d.set.Views {
+		set := d.set.Views[i]
+		at := set.At
+		if *at < 0 || *at > d.subject.Film.Duration() {
+			return nil, fmt.Errorf("the moment %.2f s of view %d does not lie within the reveal's %.2f s", float64(*at)/1e6, i+1, float64(d.subject.Film.Duration())/1e6)
+		}
+		fr := d.subject.At(*at)
+		c := fr.Camera
+		c.Orthographic = !set.Perspective
+		for _, named := range film.Views() {
+			if named.Name == set.From {
+				c.Orientation = named.Orientation
+			}
+		}
+		v := &view{set: set}
+		v.View, err = d.subject.View(ctx, fr, c, paper.ViewSettings{Filling: set.Filling, Hidden: set.Hidden, FlowLines: !set.NoFlow})
+		if err != nil {
+			return nil, fmt.Errorf("view %d: %w", i+1, err)
+		}
+		if set.Detail != "" {
+			if v.detail, err = d.detailOf(fr, c, set.Detail); err != nil {
+				return nil, fmt.Errorf("view %d: %w", i+1, err)
+			}
+			v.letter = string(rune('X' + (details % 3)))
+			details++
+			v.detail.clip(v.View)
+		}
+		list = append(list, v)
+	}
+	return list, nil
+}
+
+// layOut says where the views go and where the parts list does: its box, of which the side at the title block counts.
+func (d *drawer) layOut(space paper.Box, views []*view, rows table) (area, list paper.Box) {
+	width := min(titleWidth, space.Width)
+	title := paper.Box{X: space.Right() - width, Y: space.Foot() - titleHeight, Width: width, Height: titleHeight}
+	taken := float64(titleHeight)
+	list = paper.Box{X: title.X, Y: title.Y, Width: width}
+	if !d.set.NoList {
+		h := rows.height()
+		list.Y, list.Height = title.Y-h, h
+		taken += h
+		if d.set.TopDown {
+			list.Y = space.Y
+		}
+	}
+	above := paper.Box{X: space.X, Y: space.Y, Width: space.Width, Height: space.Height - taken}
+	if d.set.TopDown && !d.set.NoList { // the list is at the top
+		above.Y += list.Height
+	}
+	taken = width
+	if !d.set.NoList {
+		taken *= float64(rows.columns)
+	}
+	beside := paper.Box{X: space.X, Y: space.Y, Width: space.Width - taken, Height: space.Height}
+	if beside.Width < 60 || total(views, above) > total(views, beside) {
+		return above, list
+	}
+	return beside, list
+}
+
+// total is how large views can be in an area.
+func total(views []*view, area paper.Box) (sum float64) {
+	if area.Height < 20 || area.Width < 20 {
+		return 0
+	}
+	for i, b := range divide(area, views) {
+		sum += views[i].most(b, false)
+	}
+	return sum
+}
+
+// divide gives each view a box of the area: as a grid, or the first one large with the others in a row below or beside
+// it, whichever shows the views largest.
+func divide(area paper.Box, views []*view) []paper.Box {
+	n := len(views)
+	var best []paper.Box
+	most := 0.0
+	try := func(list []paper.Box) {
+		worth := 1.0
+		for i, b := range list {
+			m := views[i].most(b, false) * views[i].span() // mm of paper
+			if i == 0 {
+				m *= m // it is the one that is looked at first
+			}
+			worth *= m
+		}
+		if worth > most || best == nil {
+			most, best = worth, list
+		}
+	}
+	for columns := 1; columns <= n; columns++ {
+		try(cells(area, n, columns))
+	}
+	for _, share := range []float64{0.5, 0.6, 0.7} {
+		if n < 2 {
+			break
+		}
+		above, left := area, area
+		above.Height, left.Width = share*area.Height, share*area.Width
+		below := paper.Box{X: area.X, Y: above.Foot(), Width: area.Width, Height: area.Height - above.Height}
+		right := paper.Box{X: left.Right(), Y: area.Y, Width: area.Width - left.Width, Height: area.Height}
+		for columns := 1; columns < n; columns++ {
+			try(append([]paper.Box{above}, cells(below, n-1, columns)...))
+			try(append([]paper.Box{left}, cells(right, n-1, columns)...))
+		}
+	}
+	return best
+}
+
+// cells divides an area into so many boxes, in rows of so many columns.
+func cells(area paper.Box, n, columns int) []paper.Box {
+	rows := (n + columns - 1) / columns
+	w, h := area.Width/float64(columns), area.Height/float64(rows)
+	list := make([]paper.Box, n)
+	for i := range list {
+		list[i] = paper.Box{X: area.X + w*float64(i%columns), Y: area.Y + h*float64(i/columns), Width: w, Height: h}
+	}
+	return list
+}
+
+// span is the larger side of a view on its picture plane.
+func (v *view) span() float64 { return max(v.Max.X-v.Min.X, v.Max.Y-v.Min.Y) }
+
+// around is what is left around a view: for balloons and their leaders, or for air; foot for its title.
+func around(bare bool) (side, foot float64) {
+	if bare {
+		return 8, 12
+	}
+	return 2*radius + 7, 2*radius + 10
+}
+
+// most is the largest scale at which a view fits into a box.
+func (v *view) most(box paper.Box, bare bool) float64 {
+	side, foot := around(bare)
+	w, h := box.Width-2*side, box.Height-side-foot
+	if w <= 0 || h <= 0 {
+		return 0
+	}
+	return min(w/max(v.Max.X-v.Min.X, 1e-6), h/max(v.Max.Y-v.Min.Y, 1e-6))
+}
+
+// scale is the one at which a view is drawn: mm of paper for a unit of its picture plane.
+func (v *view) scale(box paper.Box, bare bool) float64 {
+	most := v.most(box, bare)
+	switch {
+	case v.set.Perspective:
+		return most
+	case v.set.Scale > 0:
+		return v.set.Scale
+	}
+	return fitting(most)
+}
+
+// scaleText is what the title block says: the scale of the first view.
+func (d *drawer) scaleText(views []*view) string {
+	if i := slices.IndexFunc(views, func(v *view) bool { return !v.set.Perspective }); i >= 0 {
+		return scaleName(d.out.Scales[i])
+	}
+	return "–"
+}
+
+// draw puts the views on the sheet, and the item references around them.
+func (d *drawer) draw(views []*view, boxes []paper.Box) error {
+	pens := paper.UsualPens(d.set.LineWidth)
+	left := make([]int, len(d.out.Items)) // the items that no view has shown yet
+	for i := range left {
+		left[i] = i
+	}
+	first := func(linedrawing.Point) (float64, float64) { return 0, 0 }
+	for i, v := range views {
+		side, foot := around(d.set.NoReferences)
+		inner := paper.Box{X: boxes[i].X + side, Y: boxes[i].Y + side, Width: boxes[i].Width - 2*side, Height: boxes[i].Height - side - foot}
+		at := v.At(inner.X+inner.Width/2, inner.Y+inner.Height/2, d.out.Scales[i])
+		if i == 0 {
+			first = at
+		}
+		if err := d.page.Draw(v.View, at, pens); err != nil {
+			return err
+		}
+		d.label(v, boxes[i], d.out.Scales[i], at, first)
+		if d.set.NoReferences || v.detail != nil {
+			continue
+		}
+		var err error
+		if left, err = d.refer(v, boxes[i], at, left); err != nil {
+			return err
+		}
+	}
+	if d.set.NoReferences {
+		return nil
+	}
+	d.out.Missing = left
+	words := d.fonts.Words(paper.Label, 2.7, paper.Grey)
+	if text := unseen(d.out.Items, left); text != "" {
+		d.page.Say(words, words.Fitted(text, boxes[0].Width-8), boxes[0].X+4, boxes[len(boxes)-1].Foot()-1.6)
+	}
+	return nil
+}
+
+// label writes what a view is, below it: by its title, or the step that it shows the end of.
+func (d *drawer) label(v *view, box paper.Box, scale float64, at, first paper.Place) {
+	text := v.set.Title
+	if text == "" && len(d.out.Boxes) > 1 {
+		text = d.stepAt(*v.set.At)
+	}
+	if v.detail != nil {
+		v.detail.draw(d, at, first, v.letter)
+		text = v.letter
+	}
+	if !v.set.Perspective && scale != d.out.Scales[0] || v.detail != nil {
+		text += " (" + scaleName(scale) + ")"
+	}
+	words := d.fonts.Words(paper.Title, 3.6, paper.Ink)
+	d.page.SayMiddle(words, words.Fitted(text, box.Width-8), box.X+box.Width/2, box.Foot()-6)
+}
+
+// stepAt is the title of the step that has just ended, "" before the first.
+func (d *drawer) stepAt(t reveal.Micros) (title string) {
+	film := d.subject.Film
+	for i := range film.Schedule.Steps {
+		if s := &film.Schedule.Steps[i]; !s.Muted && t >= s.Start+s.Duration {
+			title = film.Reveal.Steps[i].Title
+		}
+	}
+	return title
+}
+
+// refer puts the references of those items that the view shows around it, and returns the others.
+func (d *drawer) refer(v *view, box paper.Box, at paper.Place, left []int) ([]int, error) {
+	anchors, err := v.Anchors(at)
+	if err != nil {
+		return nil, err
+	}
+	candidates := make([][]item.Candidate, len(d.out.Items))
+	for _, i := range left {
+		for _, n := range d.out.Items[i].Nodes {
+			candidates[i] = append(candidates[i], anchors[n]...)
+		}
+		slices.SortStableFunc(candidates[i], func(a, b item.Candidate) int {
+			switch {
+			case a.Room > b.Room:
+				return -1
+			case a.Room < b.Room:
+				return 1
+			}
+			return 0
+		})
+	}
+	x0, y0 := at(linedrawing.Point{X: v.Min.X, Y: v.Max.Y})
+	x1, y1 := at(linedrawing.Point{X: v.Max.X, Y: v.Min.Y})
+	area := item.Area{
+		InnerMin: item.Point{X: x0, Y: y0}, InnerMax: item.Point{X: x1, Y: y1},
+		OuterMin: item.Point{X: box.X + 2, Y: box.Y + 2}, OuterMax: item.Point{X: box.Right() - 2, Y: box.Foot() - 9},
+		Radius: radius, Fixed: map[int]item.Point{},
+	}
+	for i := range d.out.Items {
+		if p, ok := d.set.Places[d.out.Items[i].Key]; ok {
+			area.Fixed[i] = item.Point{X: p[0], Y: p[1]}
+		}
+	}
+	there := 0
+	for _, list := range candidates {
+		there += min(1, len(list))
+	}
+	for area.Room() < there && area.Radius > leastRadius {
+		area.Radius *= 0.95
+	}
+	placed, missing := item.Place(candidates, area)
+	for i := range placed {
+		d.balloon(&placed[i], area.Radius)
+	}
+	d.out.References = append(d.out.References, placed...)
+	return slices.DeleteFunc(missing, func(i int) bool { return !slices.Contains(left, i) }), nil
+}
+
+// balloon draws a reference: a dot on the part, a leader, a circle with the number (ISO 6433).
+func (d *drawer) balloon(r *item.Reference, radius float64) {
+	pen := paper.Pen{Width: 0.25, Ink: paper.Ink}
+	dx, dy := r.Centre.X-r.From.X, r.Centre.Y-r.From.Y
+	l := max(1e-9, length(dx, dy))
+	halo := paper.Pen{Width: 0.9, Ink: paper.White}
+	ex, ey := r.Centre.X-dx/l*radius, r.Centre.Y-dy/l*radius
+	d.page.Line(r.From.X, r.From.Y, ex, ey, halo)
+	d.page.Line(r.From.X, r.From.Y, ex, ey, pen)
+	d.page.Fill(paper.Circle(r.From.X, r.From.Y, 0.85), paper.White)
+	d.page.Fill(paper.Circle(r.From.X, r.From.Y, 0.6), paper.Ink)
+	circle := paper.Circle(r.Centre.X, r.Centre.Y, radius)
+	d.page.Fill(circle, paper.White)
+	d.page.Stroke(circle, paper.Pen{Width: 0.35, Ink: paper.Ink})
+	words := d.fonts.Words(paper.Title, radius, paper.Ink)
+	d.page.SayMiddle(words, fmt.Sprint(d.out.Items[r.Item].Number), r.Centre.X, r.Centre.Y+0.36*radius)
+}

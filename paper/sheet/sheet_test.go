@@ -1,0 +1,189 @@
+package sheet_test
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"image/png"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/core/assembly"
+	"slowreveal/core/film"
+	"slowreveal/core/item"
+	"slowreveal/core/reveal"
+	"slowreveal/core/solid/simple"
+	"slowreveal/core/space"
+	"slowreveal/demo"
+	"slowreveal/formats"
+	"slowreveal/paper"
+	"slowreveal/paper/sheet"
+)
+
+func pump() *paper.Subject {
+	m := demo.Pump()
+	return paper.NewSubject(m, film.Compile(m.Assembly, demo.Teardown(m.Assembly)))
+}
+
+func draw(t *testing.T, s *paper.Subject, set sheet.Settings) *sheet.Sheet {
+	t.Helper()
+	require.NoError(t, set.Fill())
+	fonts, err := paper.NewFonts()
+	require.NoError(t, err)
+	out, err := sheet.Draw(context.Background(), s, fonts, set, nil)
+	require.NoError(t, err)
+	return out
+}
+
+func pdfOf(t *testing.T, out *sheet.Sheet) string {
+	t.Helper()
+	data, err := paper.PDF([]*paper.Page{out.Page}, paper.About{Title: "Sheet", Language: "en"})
+	require.NoError(t, err)
+	path := filepath.Join(t.TempDir(), "sheet.pdf")
+	require.NoError(t, os.WriteFile(path, data, 0o644))
+	return path
+}
+
+func run(t *testing.T, name string, args ...string) string {
+	t.Helper()
+	out, err := exec.Command(name, args...).CombinedOutput()
+	require.NoError(t, err, "%s: %s", name, out)
+	return string(out)
+}
+
+// The tools of others read the document: qpdf its form, poppler its fonts, sizes and text.
+func TestTheExamplesSheetIsReadByOthers(t *testing.T) {
+	out := draw(t, pump(), sheet.Settings{Title: sheet.TitleBlock{Number: "SR-0040", Owner: "Slow Pumps"}})
+	path := pdfOf(t, out)
+	assert.Contains(t, run(t, "qpdf", "--check", path), "No syntax or stream encoding errors")
+	info := run(t, "pdfinfo", path)
+	size := regexp.MustCompile(`Page size:\s+([\d.]+) x ([\d.]+) pts`).FindStringSubmatch(info)
+	require.Len(t, size, 3)
+	var w, h float64
+	fmt.Sscan(size[1], &w)
+	fmt.Sscan(size[2], &h)
+	assert.InDelta(t, 420, w*25.4/72, 0.1, "A3 of ISO 216")
+	assert.InDelta(t, 297, h*25.4/72, 0.1)
+	fonts := strings.Split(strings.TrimSpace(run(t, "pdffonts", path)), "\n")[2:]
+	require.NotEmpty(t, fonts)
+	for _, f := range fonts {
+		assert.Regexp(t, `\syes yes yes\s`, f, "embedded, as a subset, with its text")
+	}
+	text := run(t, "pdftotext", "-layout", path, "-")
+	for _, it := range out.Items {
+		assert.Contains(t, text, it.Name)
+		if it.Designation != "" {
+			assert.Contains(t, text, it.Designation)
+		}
+	}
+	assert.Contains(t, text, "SR-0040")
+	data, err := os.Stat(path)
+	require.NoError(t, err)
+	assert.Less(t, data.Size(), int64(400_000))
+	vector, err := out.Page.SVG()
+	require.NoError(t, err)
+	assert.Less(t, len(vector), 400_000)
+	check := exec.Command("xmllint", "--noout", "-")
+	check.Stdin = bytes.NewReader(vector)
+	said, err := check.CombinedOutput()
+	assert.NoError(t, err, "%s", said)
+}
+
+func TestEachItemIsReferredToOnceAndNoLeadersCross(t *testing.T) {
+	out := draw(t, pump(), sheet.Settings{})
+	seen := map[int]bool{}
+	for i := range out.References {
+		r := &out.References[i]
+		assert.False(t, seen[r.Item], "item %d twice", r.Item+1)
+		seen[r.Item] = true
+		assert.Contains(t, out.Items[r.Item].Nodes, r.Node)
+		for k := range out.References[:i] {
+			assert.False(t, item.Cross(r, &out.References[k]), "leaders of items %d and %d cross", r.Item+1, out.References[k].Item+1)
+		}
+	}
+	for _, i := range out.Missing {
+		assert.False(t, seen[i])
+		seen[i] = true
+	}
+	assert.Len(t, seen, len(out.Items))
+	assert.GreaterOrEqual(t, len(out.References), 38, "of %d", len(out.Items))
+}
+
+// bar is one block of 100 × 20 × 10 mm.
+func bar(t *testing.T) *paper.Subject {
+	t.Helper()
+	b := formats.NewBuilder(context.Background(), formats.Options{Name: "Bar"}, "test")
+	shape, err := b.Mesh("bar", simple.Block(100, 20, 10))
+	require.NoError(t, err)
+	root := b.Node(-1, assembly.Node{Name: "Bar", Shape: -1, Pose: assembly.PoseOf(space.Rigid{R: space.Identity3})})
+	b.Node(root, assembly.Node{
+		Name: "Bar", Shape: shape, Finishes: []int{b.Finish(assembly.Finish{Name: "Steel", Opacity: 1})},
+		Pose: assembly.PoseOf(space.Rigid{R: space.Identity3}),
+	})
+	m, err := b.Model()
+	require.NoError(t, err)
+	r := reveal.New("Bar", reveal.Camera{Orientation: space.Quat{0, 0, 0, 1}, Distance: 300, FocalLength: 50})
+	return paper.NewSubject(m, film.Compile(m.Assembly, r))
+}
+
+// A sheet at 1 : 1 that is printed at its size shows 100 mm as 100 mm: measured on the picture that poppler makes.
+func TestScaleIsTrueOnPaper(t *testing.T) {
+	s := bar(t)
+	at := reveal.Micros(0)
+	for _, scale := range []float64{1, 0.5, 2} {
+		out := draw(t, s, sheet.Settings{
+			Size: "A3", NoList: true, NoReferences: true, Views: []sheet.View{{At: &at, From: "front", Scale: scale}},
+		})
+		path := pdfOf(t, out)
+		const dpi = 200
+		run(t, "pdftoppm", "-r", fmt.Sprint(dpi), "-gray", "-png", "-singlefile", path, strings.TrimSuffix(path, ".pdf"))
+		f, err := os.Open(strings.TrimSuffix(path, ".pdf") + ".png")
+		require.NoError(t, err)
+		defer f.Close()
+		img, err := png.Decode(f)
+		require.NoError(t, err)
+		// On the middle of the bar's height the first and the last dark pixel inside of the frame are its sides.
+		box := out.Boxes[0]
+		y := int((box.Y + (box.Height-2)/2 - 1.5) / 25.4 * dpi)
+		first, last := -1, -1
+		for x := int((box.X + 3) / 25.4 * dpi); x < int((box.Right()-3)/25.4*dpi); x++ {
+			if v, _, _, _ := img.At(x, y).RGBA(); v < 0x8000 {
+				if first < 0 {
+					first = x
+				}
+				last = x
+			}
+		}
+		width := float64(last-first+1)/dpi*25.4 - 0.5 // from the middle of a line to that of the other
+		assert.InDelta(t, 100*scale, width, 0.2, "at %g : 1", scale)
+	}
+}
+
+func TestSettingsThatCannotBeAreRefusedWithTheirName(t *testing.T) {
+	for want, s := range map[string]sheet.Settings{
+		"A7":      {Size: "A7"},
+		"sideway": {Views: []sheet.View{{From: "sideway"}}},
+		"glass":   {Views: []sheet.View{{Filling: "glass"}}},
+		"detail":  {Views: []sheet.View{{Detail: "pump-head"}}},
+		"7":       {Views: make([]sheet.View, 7)},
+		"e n":     {Title: sheet.TitleBlock{Language: "e n"}},
+	} {
+		assert.ErrorContains(t, s.Fill(), want)
+	}
+}
+
+func TestDetailsAreCircledWhereTheyAreFrom(t *testing.T) {
+	at := 12 * reveal.Second
+	out := draw(t, pump(), sheet.Settings{NoList: true, Views: []sheet.View{{At: &at}, {Detail: "pump-head/rotor"}}})
+	require.Len(t, out.Scales, 2)
+	assert.Greater(t, out.Scales[1], out.Scales[0])
+	text := run(t, "pdftotext", "-layout", pdfOf(t, out), "-")
+	assert.Regexp(t, `X \(\d`, text)
+}
