@@ -7,21 +7,22 @@ import (
 	"slowreveal/render"
 )
 
-// anchorPixels is the height of the pictures in which places on parts are looked for.
-const anchorPixels = 900
+// AnchorPixels is the usual height of the pictures in which places on parts are looked for.
+const AnchorPixels = 900
 
 // perPart is how many places on a part are offered at most.
 const perPart = 4
 
 // Anchors finds for every node the places where a leader may begin: where it is seen, deep inside. Coordinates are on
-// the page; parts that are seen through count only where nothing solid is seen of them.
-func (v *View) Anchors(place Place) (map[int][]item.Candidate, error) {
+// the page; parts that are seen through count only where nothing solid is seen of them. pixels is the height of the
+// picture in which they are looked for.
+func (v *View) Anchors(place Place, pixels int) (map[int][]item.Candidate, error) {
 	scene, err := v.subject.Scene()
 	if err != nil {
 		return nil, err
 	}
 	w := windowOf(v.Camera, v.Min, v.Max)
-	eyes, err := render.NewEyesOf(scene, w.aspect(), anchorPixels, 0)
+	eyes, err := render.NewEyesOf(scene, w.aspect(), pixels, 0)
 	if err != nil {
 		return nil, err
 	}
@@ -40,7 +41,7 @@ func (v *View) Anchors(place Place) (map[int][]item.Candidate, error) {
 	if len(clear) == 0 {
 		return found, nil
 	}
-	if eyes, err = render.NewEyesOf(scene.Opaque(), w.aspect(), anchorPixels, 0); err != nil {
+	if eyes, err = render.NewEyesOf(scene.Opaque(), w.aspect(), pixels, 0); err != nil {
 		return nil, err
 	}
 	for node := range clear {
@@ -52,7 +53,13 @@ func (v *View) Anchors(place Place) (map[int][]item.Candidate, error) {
 
 // look adds the places on the nodes that are wanted.
 func (v *View) look(
-	eyes *render.Eyes, fr *film.Frame, solid []bool, w *window, place Place, wanted func(node int) bool, found map[int][]item.Candidate,
+	eyes *render.Eyes,
+	fr *film.Frame,
+	solid []bool,
+	w *window,
+	place Place,
+	wanted func(node int) bool,
+	found map[int][]item.Candidate,
 ) {
 	ids := eyes.Nodes(fr, solid, true)
 	width, height := eyes.Size()
@@ -72,7 +79,10 @@ func (v *View) look(
 				X: w.min.X + (float64(i%width)+0.5)/float64(width)*(w.max.X-w.min.X),
 				Y: w.max.Y - (float64(i/width)+0.5)/float64(height)*(w.max.Y-w.min.Y),
 			})
-			found[node] = append(found[node], item.Candidate{Point: item.Point{X: x, Y: y}, Room: float64(room[i]) / 3 * mm, Node: node})
+			found[node] = append(
+				found[node],
+				item.Candidate{Point: item.Point{X: x, Y: y}, Room: float64(room[i]) / 3 * mm, Node: node},
+			)
 		}
 	}
 }

@@ -34,6 +34,10 @@ func Colour(c space.Vec3) color.RGBA {
 type Page struct {
 	Width, Height float64
 	canvas        *canvas.Canvas
+	// What readers of a document are told of the page beside what is drawn.
+	marks     []mark
+	bookmarks []bookmark
+	links     []link
 }
 
 // NewPage returns an empty page.
@@ -182,12 +186,17 @@ func leftwards(text string) bool {
 // SVG writes a page as a picture whose words are text in fonts that it brings along.
 func (p *Page) SVG() ([]byte, error) {
 	var b bytes.Buffer
-	w := svg.New(&b, p.Width, p.Height, &svg.Options{EmbedFonts: true, SubsetFonts: true, SizeUnits: "mm", ImageEncoding: canvas.Lossless})
+	w := svg.New(
+		&b,
+		p.Width,
+		p.Height,
+		&svg.Options{EmbedFonts: true, SubsetFonts: true, SizeUnits: "mm", ImageEncoding: canvas.Lossless},
+	)
 	p.canvas.RenderTo(w)
 	if err := w.Close(); err != nil {
 		return nil, fmt.Errorf("writing the drawing: %w", err)
 	}
-	return b.Bytes(), nil
+	return svgSigns.ReplaceAll(b.Bytes(), nil), nil
 }
 
 // About is what a document says of itself.
@@ -200,7 +209,12 @@ type About struct {
 // PDF writes pages as a document.
 func PDF(pages []*Page, about About) ([]byte, error) {
 	var b bytes.Buffer
-	w := pdf.New(&b, pages[0].Width, pages[0].Height, &pdf.Options{Compress: true, SubsetFonts: true, ImageEncoding: canvas.Lossless})
+	w := pdf.New(
+		&b,
+		pages[0].Width,
+		pages[0].Height,
+		&pdf.Options{Compress: false, SubsetFonts: true, ImageEncoding: canvas.Lossless},
+	)
 	w.SetInfo(about.Title, about.Subject, "", about.Author, "Slow Reveal")
 	for i, p := range pages {
 		if i > 0 {
@@ -211,7 +225,7 @@ func PDF(pages []*Page, about About) ([]byte, error) {
 	if err := w.Close(); err != nil {
 		return nil, fmt.Errorf("writing the document: %w", err)
 	}
-	return b.Bytes(), nil
+	return finish(b.Bytes(), pages, about)
 }
 
 // Picture draws the page as a picture so many pixels wide, on white: to be looked at on a screen.

@@ -43,18 +43,30 @@ func (s *StillSettings) Fill() error {
 
 // Still draws a moment of the film as its camera sees it, or as an eye of its own does: a page as large as the drawing.
 // aspect is the frame's, width over height.
-func (s *Subject) Still(ctx context.Context, fonts *Fonts, t reveal.Micros, eye *reveal.Camera, aspect float64, set StillSettings) (*Page, error) {
+func (s *Subject) Still(
+	ctx context.Context,
+	fonts *Fonts,
+	t reveal.Micros,
+	eye *reveal.Camera,
+	aspect float64,
+	set StillSettings,
+) (*Page, error) {
 	fr := s.At(t)
 	camera := fr.Camera
 	if eye != nil {
 		camera = *eye
 	}
 	page := NewPage(set.Width, rounded(set.Width/aspect))
-	v, err := s.View(ctx, fr, camera, ViewSettings{Filling: set.Filling, Hidden: set.Hidden, FlowLines: !set.NoFlow, Aspect: aspect})
+	v, err := s.View(
+		ctx,
+		fr,
+		camera,
+		ViewSettings{Filling: set.Filling, Hidden: set.Hidden, FlowLines: !set.NoFlow, Aspect: aspect},
+	)
 	if err != nil {
 		return nil, fmt.Errorf("%.2f s: %w", float64(t)/1e6, err)
 	}
-	if err := page.Draw(v, page.frameOf(camera, aspect), UsualPens(set.LineWidth)); err != nil {
+	if err := page.Draw(v, FrameIn(Box{0, 0, page.Width, page.Height}, camera, aspect), UsualPens(set.LineWidth)); err != nil {
 		return nil, err
 	}
 	if !set.NoNotes && eye == nil {
@@ -63,14 +75,14 @@ func (s *Subject) Still(ctx context.Context, fonts *Fonts, t reveal.Micros, eye 
 	return page, nil
 }
 
-// frameOf places a camera's frame over the whole page.
-func (p *Page) frameOf(c reveal.Camera, aspect float64) Place {
+// FrameIn places a camera's frame over a box of a page.
+func FrameIn(b Box, c reveal.Camera, aspect float64) Place {
 	across, up := film.Field(c.FocalLength, aspect)
 	if c.Orthographic {
 		across, up = across*c.Distance, up*c.Distance
 	}
 	return func(q linedrawing.Point) (x, y float64) {
-		return p.Width * (0.5 + q.X/across/2), p.Height * (0.5 - q.Y/up/2)
+		return b.X + b.Width*(0.5+q.X/across/2), b.Y + b.Height*(0.5-q.Y/up/2)
 	}
 }
 

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"image"
+	"image/draw"
 	"math"
 	"sync"
 
@@ -20,9 +21,11 @@ type Subject struct {
 	Model *formats.Model
 	Film  *film.Film
 
-	once  sync.Once
-	scene *render.Scene
-	fault error
+	once   sync.Once
+	scene  *render.Scene
+	fault  error
+	mutex  sync.Mutex
+	bodies map[int]*linedrawing.Body // by shape
 }
 
 // NewSubject returns the subject of a document.
@@ -32,6 +35,19 @@ func NewSubject(m *formats.Model, f *film.Film) *Subject { return &Subject{Model
 func (s *Subject) Scene() (*render.Scene, error) {
 	s.once.Do(func() { s.scene, s.fault = render.NewScene(s.Model.Assembly, s.Model.Shapes) })
 	return s.scene, s.fault
+}
+
+// body is a shape that is ready to be drawn.
+func (s *Subject) body(shape int) *linedrawing.Body {
+	s.mutex.Lock()
+	defer s.mutex.Unlock()
+	if s.bodies == nil {
+		s.bodies = map[int]*linedrawing.Body{}
+	}
+	if s.bodies[shape] == nil {
+		s.bodies[shape] = linedrawing.NewBody(s.Model.Shapes[shape])
+	}
+	return s.bodies[shape]
 }
 
 // At returns the film's frame of a moment.
@@ -57,7 +73,7 @@ func (s *Subject) Parts(fr *film.Frame) []linedrawing.Part {
 		for _, f := range n.Finishes {
 			clear = clear || a.Finishes[f].Opacity < seenThrough
 		}
-		list = append(list, linedrawing.Part{Node: i, Shape: s.Model.Shapes[n.Shape], World: fr.World[i], Clear: clear})
+		list = append(list, linedrawing.Part{Node: i, Body: s.body(n.Shape), World: fr.World[i], Clear: clear})
 	}
 	return list
 }
@@ -94,8 +110,8 @@ type View struct {
 	frame    *film.Frame
 }
 
-// errNothing says that a moment has nothing to draw.
-var errNothing = errors.New("nothing is seen at this moment: choose another one")
+// ErrNothing says that a moment has nothing to draw.
+var ErrNothing = errors.New("nothing is seen at this moment: choose another one")
 
 // View draws a moment as a camera sees it.
 func (s *Subject) View(ctx context.Context, fr *film.Frame, c reveal.Camera, set ViewSettings) (*View, error) {
@@ -112,7 +128,7 @@ func (s *Subject) View(ctx context.Context, fr *film.Frame, c reveal.Camera, set
 		return nil, err
 	}
 	if len(lines) == 0 {
-		return nil, errNothing
+		return nil, ErrNothing
 	}
 	v := &View{Camera: c, Lines: lines, settings: set, subject: s, frame: fr}
 	v.Min, v.Max = linedrawing.Bounds(lines)
@@ -152,7 +168,7 @@ func (v *View) filling(place Place) (image.Image, Box, error) {
 	if err != nil {
 		return nil, box, err
 	}
-	width, height := pixels(box.Width), pixels(box.Height)
+	width, height := pixels(math.Abs(box.Width)), pixels(math.Abs(box.Height))
 	r, err := render.NewRenderer(scene, width, height, 0)
 	if err != nil {
 		return nil, box, err
@@ -178,7 +194,28 @@ func (v *View) filling(place Place) (image.Image, Box, error) {
 	}
 	picture := render.NewPicture(width, height)
 	r.Draw(view, picture)
-	return picture.Image(), box, nil
+	img, cut := w.cropped(picture.Image(), v.Min, v.Max)
+	x0, y0 = place(linedrawing.Point{X: cut.min.X, Y: cut.max.Y})
+	x1, y1 = place(linedrawing.Point{X: cut.max.X, Y: cut.min.Y})
+	return img, Box{x0, y0, x1 - x0, y1 - y0}, nil
+}
+
+// cropped is the part of a window's picture in which there is something to see, and its window.
+func (w window) cropped(img *image.NRGBA, least, greatest linedrawing.Point) (*image.NRGBA, window) {
+	size := img.Bounds().Size()
+	kx, ky := float64(size.X)/(w.max.X-w.min.X), float64(size.Y)/(w.max.Y-w.min.Y)
+	const rim = 2 // pixels
+	box := image.Rect(
+		int((least.X-w.min.X)*kx)-rim, int((w.max.Y-greatest.Y)*ky)-rim,
+		int((greatest.X-w.min.X)*kx)+rim+1, int((w.max.Y-least.Y)*ky)+rim+1,
+	).Intersect(img.Bounds())
+	out := image.NewNRGBA(image.Rect(0, 0, box.Dx(), box.Dy()))
+	draw.Draw(out, out.Rect, img, box.Min, draw.Src)
+	cut := window{
+		min: linedrawing.Point{X: w.min.X + float64(box.Min.X)/kx, Y: w.max.Y - float64(box.Max.Y)/ky},
+		max: linedrawing.Point{X: w.min.X + float64(box.Max.X)/kx, Y: w.max.Y - float64(box.Min.Y)/ky},
+	}
+	return out, cut
 }
 
 // markColour is the colour of what is marked, linear.
@@ -217,7 +254,13 @@ func (w *window) aspect() float64 { return (w.max.X - w.min.X) / (w.max.Y - w.mi
 // that which holds the one that is asked for.
 func windowOf(c reveal.Camera, least, greatest linedrawing.Point) window {
 	margin := 0.01 * max(greatest.X-least.X, greatest.Y-least.Y)
-	least, greatest = linedrawing.Point{X: least.X - margin, Y: least.Y - margin}, linedrawing.Point{X: greatest.X + margin, Y: greatest.Y + margin}
+	least, greatest = linedrawing.Point{
+		X: least.X - margin,
+		Y: least.Y - margin,
+	}, linedrawing.Point{
+		X: greatest.X + margin,
+		Y: greatest.Y + margin,
+	}
 	if !c.Orthographic {
 		greatest = linedrawing.Point{X: max(-least.X, greatest.X), Y: max(-least.Y, greatest.Y)}
 		least = linedrawing.Point{X: -greatest.X, Y: -greatest.Y}

@@ -7,13 +7,17 @@ import (
 	"encoding/csv"
 	"encoding/json"
 	"fmt"
+	"os"
+	"path/filepath"
 	"strconv"
 	"strings"
 	"time"
 
 	"slowreveal/core/item"
+	"slowreveal/core/reveal"
 	"slowreveal/core/survey"
 	"slowreveal/paper"
+	"slowreveal/paper/manual"
 	"slowreveal/paper/sheet"
 )
 
@@ -22,9 +26,17 @@ var paperFormats = map[Kind][]string{
 	Lines: {"svg", "pdf"},
 	Sheet: {"pdf", "svg"},
 	Parts: {"csv", "json"},
+	// of HTML there is a folder, as a ZIP
+	Manual: {"pdf", "html"},
 }
 
-var paperMedia = map[string]string{"svg": "image/svg+xml", "pdf": "application/pdf", "csv": "text/csv; charset=utf-8", "json": "application/json", "zip": "application/zip"}
+var paperMedia = map[string]string{
+	"svg":  "image/svg+xml",
+	"pdf":  "application/pdf",
+	"csv":  "text/csv; charset=utf-8",
+	"json": "application/json",
+	"zip":  "application/zip",
+}
 
 // fillPaper completes and checks the settings of outputs on paper.
 func (s *Settings) fillPaper() error {
@@ -39,6 +51,11 @@ func (s *Settings) fillPaper() error {
 			s.Sheet = &sheet.Settings{}
 		}
 		return s.Sheet.Fill()
+	case Manual:
+		if s.Manual == nil {
+			s.Manual = &manual.Settings{}
+		}
+		return s.Manual.Fill()
 	}
 	return nil
 }
@@ -60,6 +77,8 @@ func (w *Work) onPaper(ctx context.Context) ([]byte, error) {
 		return w.lines(ctx, fonts)
 	case Sheet:
 		return w.sheet(ctx, fonts)
+	case Manual:
+		return w.manual(ctx, fonts)
 	}
 	return w.parts()
 }
@@ -70,7 +89,12 @@ func (w *Work) about(what string) paper.About {
 	if title == "" {
 		title = w.film.Reveal.Title
 	}
-	return paper.About{Title: title, Subject: what + " of " + w.model.Assembly.Name, Author: w.Settings.Author, Language: "en"}
+	return paper.About{
+		Title:    title,
+		Subject:  what + " of " + w.model.Assembly.Name,
+		Author:   w.Settings.Author,
+		Language: "en",
+	}
 }
 
 // lines draws the moments: SVG has one page a file, so that several make a ZIP.
@@ -78,7 +102,14 @@ func (w *Work) lines(ctx context.Context, fonts *paper.Fonts) ([]byte, error) {
 	s := w.subject()
 	var pages []*paper.Page
 	for _, t := range w.Settings.At {
-		page, err := s.Still(ctx, fonts, t, w.Settings.Eye, float64(w.plan.Width)/float64(w.plan.Height), *w.Settings.Lines)
+		page, err := s.Still(
+			ctx,
+			fonts,
+			t,
+			w.Settings.Eye,
+			float64(w.plan.Width)/float64(w.plan.Height),
+			*w.Settings.Lines,
+		)
 		if err != nil {
 			return nil, err
 		}
@@ -91,25 +122,15 @@ func (w *Work) lines(ctx context.Context, fonts *paper.Fonts) ([]byte, error) {
 	if len(pages) == 1 {
 		return pages[0].SVG()
 	}
-	var b bytes.Buffer
-	z := zip.NewWriter(&b)
+	var files []manual.File
 	for i, p := range pages {
 		data, err := p.SVG()
 		if err != nil {
 			return nil, err
 		}
-		f, err := z.CreateHeader(&zip.FileHeader{Name: fmt.Sprintf("lines_%05d.svg", i+1), Method: zip.Deflate, Modified: time.Now()})
-		if err != nil {
-			return nil, fmt.Errorf("packing the drawings: %w", err)
-		}
-		if _, err := f.Write(data); err != nil {
-			return nil, fmt.Errorf("packing the drawings: %w", err)
-		}
+		files = append(files, manual.File{Name: fmt.Sprintf("lines_%05d.svg", i+1), Data: data})
 	}
-	if err := z.Close(); err != nil {
-		return nil, fmt.Errorf("packing the drawings: %w", err)
-	}
-	return b.Bytes(), nil
+	return packed(files)
 }
 
 // sheet draws the sheet. One without a date of issue says when it was made.
@@ -131,9 +152,107 @@ func (w *Work) sheet(ctx context.Context, fonts *paper.Fonts) ([]byte, error) {
 	return paper.PDF([]*paper.Page{out.Page}, about)
 }
 
+// manual makes the step-by-step document. One without a date says when it was made.
+func (w *Work) manual(ctx context.Context, fonts *paper.Fonts) ([]byte, error) {
+	set := *w.Settings.Manual
+	if set.Date == "" {
+		set.Date = time.Now().Format(time.DateOnly)
+	}
+	content, err := manual.Collect(ctx, paper.NewSubject(w.model, w.film), set)
+	if err != nil {
+		return nil, err
+	}
+	if w.Settings.Format == "html" {
+		return w.manualFolder(ctx, content, fonts)
+	}
+	pages, err := content.Draw(fonts)
+	if err != nil {
+		return nil, err
+	}
+	w.first = pages[0]
+	about := w.about("Manual")
+	about.Title, about.Language = content.Settings.Title, set.Language
+	return paper.PDF(pages, about)
+}
+
+// manualFolder packs the manual's HTML, with a small film of each step where that is asked for.
+func (w *Work) manualFolder(ctx context.Context, content *manual.Content, fonts *paper.Fonts) ([]byte, error) {
+	var films []manual.File
+	film := func(*manual.Step) string { return "" }
+	if content.Settings.Films {
+		folder, err := os.MkdirTemp("", "slowreveal-films-")
+		if err != nil {
+			return nil, fmt.Errorf("making the films of the steps: %w", err)
+		}
+		defer os.RemoveAll(folder)
+		for i := range content.Steps {
+			s := &content.Steps[i]
+			name := fmt.Sprintf("films/step-%02d.mp4", s.Number)
+			data, err := w.filmOf(ctx, s.ID, filepath.Join(folder, filepath.Base(name)))
+			if err != nil {
+				return nil, fmt.Errorf("the film of step %d, %s: %w", s.Number, s.Title, err)
+			}
+			films = append(films, manual.File{Name: name, Data: data})
+		}
+		film = func(s *manual.Step) string { return fmt.Sprintf("films/step-%02d.mp4", s.Number) }
+	}
+	files, err := content.HTML(fonts, film)
+	if err != nil {
+		return nil, err
+	}
+	return packed(append(files, films...))
+}
+
+// filmOf makes a small film of a step.
+func (w *Work) filmOf(ctx context.Context, step reveal.StepID, path string) ([]byte, error) {
+	s := Settings{Kind: Film, Steps: []reveal.StepID{step}, Height: 540, Captions: true, Boxes: true}
+	s.Width = 2 * (540 * w.plan.Width / w.plan.Height / 2)
+	f, err := Plan(s, w.model, w.film.Reveal, nil)
+	if err != nil {
+		return nil, err
+	}
+	f.plan.Fonts, f.plan.Threads, f.reels[0].Scene = w.plan.Fonts, w.plan.Threads, w.reels[0].Scene
+	if err := f.Make(ctx, path, nil); err != nil {
+		return nil, err
+	}
+	data, err := os.ReadFile(path)
+	if err != nil {
+		return nil, fmt.Errorf("reading it: %w", err)
+	}
+	return data, nil
+}
+
+// packed is a ZIP of files; what is compressed already is only stored.
+func packed(files []manual.File) ([]byte, error) {
+	var b bytes.Buffer
+	z := zip.NewWriter(&b)
+	for _, f := range files {
+		method := zip.Deflate
+		if ext := filepath.Ext(f.Name); ext == ".mp4" || ext == ".woff" {
+			method = zip.Store
+		}
+		to, err := z.CreateHeader(&zip.FileHeader{Name: f.Name, Method: method, Modified: time.Now()})
+		if err == nil {
+			_, err = to.Write(f.Data)
+		}
+		if err != nil {
+			return nil, fmt.Errorf("packing %s: %w", f.Name, err)
+		}
+	}
+	if err := z.Close(); err != nil {
+		return nil, fmt.Errorf("packing: %w", err)
+	}
+	return b.Bytes(), nil
+}
+
 // items are those of the parts list.
 func (w *Work) items() []item.Item {
-	return item.List(w.model.Assembly, survey.Shapes(w.model.Assembly, w.model.Shapes), sheet.Shown(w.film), w.Settings.Sheet.List)
+	return item.List(
+		w.model.Assembly,
+		survey.Shapes(w.model.Assembly, w.model.Shapes),
+		sheet.Shown(w.film),
+		w.Settings.Sheet.List,
+	)
 }
 
 // parts writes the parts list as a table.
@@ -160,7 +279,19 @@ func (w *Work) parts() ([]byte, error) {
 		for _, id := range it.Parts {
 			ids = append(ids, string(id))
 		}
-		rows = append(rows, []string{strconv.Itoa(it.Number), strconv.Itoa(it.Quantity), it.Name, it.Designation, it.Finish, mass, it.Remark, strings.Join(ids, " ")})
+		rows = append(
+			rows,
+			[]string{
+				strconv.Itoa(it.Number),
+				strconv.Itoa(it.Quantity),
+				it.Name,
+				it.Designation,
+				it.Finish,
+				mass,
+				it.Remark,
+				strings.Join(ids, " "),
+			},
+		)
 	}
 	for _, row := range rows {
 		for i, cell := range row {

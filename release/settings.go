@@ -11,6 +11,7 @@ import (
 	"slowreveal/core/space"
 	"slowreveal/encode"
 	"slowreveal/paper"
+	"slowreveal/paper/manual"
 	"slowreveal/paper/sheet"
 	"slowreveal/render/lettering"
 	"slowreveal/sequence"
@@ -29,6 +30,7 @@ const (
 	Lines    Kind = "lines"    // chosen moments as line drawings
 	Sheet    Kind = "sheet"    // a drawing sheet with item references and a parts list
 	Parts    Kind = "parts"    // the parts list as a table
+	Manual   Kind = "manual"   // the step-by-step document
 )
 
 // Settings are what a person chooses for an output.
@@ -92,8 +94,9 @@ type Settings struct {
 	// SixteenBits gives pictures 16 bits a colour instead of 8; words keep 8.
 	SixteenBits bool `json:"sixteenBits,omitempty"`
 	// Lines are how line drawings are drawn, Sheet what is on a sheet; the latter's List also is that of a parts list.
-	Lines *paper.StillSettings `json:"lines,omitempty"`
-	Sheet *sheet.Settings      `json:"sheet,omitempty"`
+	Lines  *paper.StillSettings `json:"lines,omitempty"`
+	Sheet  *sheet.Settings      `json:"sheet,omitempty"`
+	Manual *manual.Settings     `json:"manual,omitempty"`
 	// Draft is how a film was asked for before there were purposes.
 	Draft bool `json:"draft,omitempty"`
 }
@@ -157,7 +160,7 @@ func (s *Settings) fill() error {
 	format, known := usual[s.Kind]
 	if !known {
 		return fmt.Errorf(
-			"there is no output of the kind %q; there are film, frames, stills, glb, captions, lines, sheet, parts",
+			"there is no output of the kind %q; there are film, frames, stills, glb, captions, lines, sheet, parts, manual",
 			s.Kind,
 		)
 	}

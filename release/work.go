@@ -272,9 +272,9 @@ func (w *Work) file() (extension, media string) {
 		return "zip", "application/zip"
 	case GLB:
 		return "glb", "model/gltf-binary"
-	case Lines, Sheet, Parts:
+	case Lines, Sheet, Parts, Manual:
 		extension = s.Format
-		if s.Kind == Lines && s.Format == "svg" && len(s.At) > 1 {
+		if s.Kind == Lines && s.Format == "svg" && len(s.At) > 1 || s.Format == "html" {
 			extension = "zip"
 		}
 		return extension, paperMedia[extension]
@@ -357,7 +357,7 @@ func (w *Work) Finish(ctx context.Context, folder, out string) error {
 			return err
 		}
 		return write(out, data)
-	case Lines, Sheet, Parts:
+	case Lines, Sheet, Parts, Manual:
 		data, err := w.onPaper(ctx)
 		if err != nil {
 			return err

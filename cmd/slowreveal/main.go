@@ -31,6 +31,7 @@ type commands struct {
 	Lines      linesCommand      `cmd:"" help:"Draw moments of a reveal as lines: SVG, PDF."`
 	Sheet      sheetCommand      `cmd:"" help:"Make a drawing sheet with item references and a parts list: PDF, SVG."`
 	Parts      partsCommand      `cmd:"" help:"Write the parts list as a table: CSV, JSON."`
+	Manual     manualCommand     `cmd:"" help:"Make a step-by-step document: PDF, HTML."`
 	Pack       packCommand       `cmd:"" help:"Make a whole set of outputs of a reveal."`
 	Sample     sampleCommand     `cmd:"" help:"Print poses, opacities and camera of one moment as JSON."`
 	Validate   validateCommand   `cmd:"" help:"Check an assembly, and a reveal of it."`

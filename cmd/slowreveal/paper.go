@@ -11,7 +11,9 @@ import (
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/item"
+	"slowreveal/core/reveal"
 	"slowreveal/paper"
+	"slowreveal/paper/manual"
 	"slowreveal/paper/sheet"
 	"slowreveal/release"
 	"slowreveal/render/lettering"
@@ -77,7 +79,8 @@ func (c *linesCommand) Run(ctx context.Context) error {
 		s.At = append(s.At, t.micros())
 	}
 	if c.Size != "" {
-		if n, err := fmt.Sscanf(c.Size, "%dx%d", &s.Width, &s.Height); n != 2 || err != nil || s.Width <= 0 || s.Height <= 0 {
+		if n, err := fmt.Sscanf(c.Size, "%dx%d", &s.Width, &s.Height); n != 2 || err != nil || s.Width <= 0 ||
+			s.Height <= 0 {
 			return fmt.Errorf("the size %q is not like 1920x1080", c.Size)
 		}
 	}
@@ -154,7 +157,12 @@ func (c *sheetCommand) Run(ctx context.Context) error {
 	}
 	set.FirstAngle, set.TopDown = set.FirstAngle || c.FirstAngle, set.TopDown || c.TopDown
 	set.NoList, set.NoReferences = set.NoList || !c.List, set.NoReferences || !c.References
-	like := sheet.View{From: c.View, Perspective: c.Perspective, Scale: float64(c.Scale), Filling: paper.Filling(c.Filling)}
+	like := sheet.View{
+		From:        c.View,
+		Perspective: c.Perspective,
+		Scale:       float64(c.Scale),
+		Filling:     paper.Filling(c.Filling),
+	}
 	for _, t := range c.Time {
 		v, at := like, t.micros()
 		v.At = &at
@@ -194,5 +202,60 @@ func (c *partsCommand) Run(ctx context.Context) error {
 	if err := c.fill(s.Sheet); err != nil {
 		return err
 	}
+	return c.make(ctx, s, c.Out)
+}
+
+type manualCommand struct {
+	making
+	onPaper
+	Settings   string   `type:"path" help:"JSON file with settings of the manual as the API takes them; flags count more."`
+	Template   string   `help:"How it is laid out: pages, single (one step a page), columns, cards, strip. pages when left out."`
+	Size       string   `help:"Size of the paper: A4, A3, ANSI A, ANSI B. A4 when left out."`
+	Title      string   `help:"Title. The reveal's when left out."`
+	Number     string   `help:"Number of the document."`
+	Revision   string   `help:"Its revision."`
+	Date       string   `help:"Its date. Today when left out."`
+	Owner      string   `help:"Whose it is."`
+	Intro      string   `help:"Text before the steps."`
+	Closing    string   `help:"Text behind the steps."`
+	Language   string   `help:"Language of the words, a tag such as en or pt-BR. en when left out."`
+	Filling    string   `help:"What is under the lines: none, shaded, tinted. tinted when left out."`
+	Step       []string `help:"Tell just these steps, by id, in this order."`
+	Cover      bool     `default:"true" negatable:"" help:"Begin with a cover."`
+	Parts      bool     `default:"true" negatable:"" help:"List the parts."`
+	References bool     `default:"true" negatable:"" help:"Draw item references in pictures."`
+	Films      bool     `help:"Put a film of each step into the HTML."`
+}
+
+// Run makes a manual.
+func (c *manualCommand) Run(ctx context.Context) error {
+	s := c.settings(release.Manual)
+	if strings.EqualFold(filepath.Ext(c.Out), ".zip") {
+		s.Format = "html"
+	}
+	set := &manual.Settings{}
+	if err := readSettings(c.Settings, set); err != nil {
+		return err
+	}
+	for _, f := range []struct {
+		field *string
+		said  string
+	}{
+		{(*string)(&set.Template), c.Template}, {(*string)(&set.Size), c.Size}, {&set.Title, c.Title}, {&set.Number, c.Number}, {&set.Revision, c.Revision},
+		{&set.Date, c.Date}, {&set.Owner, c.Owner}, {&set.Intro, c.Intro}, {&set.Closing, c.Closing}, {&set.Language, c.Language}, {(*string)(&set.Filling), c.Filling},
+	} {
+		if f.said != "" {
+			*f.field = f.said
+		}
+	}
+	for _, id := range c.Step {
+		set.Steps = append(set.Steps, reveal.StepID(id))
+	}
+	set.NoCover, set.NoParts, set.NoReferences = set.NoCover ||
+		!c.Cover, set.NoParts ||
+		!c.Parts, set.NoReferences ||
+		!c.References
+	set.Films = set.Films || c.Films
+	s.Manual = set
 	return c.make(ctx, s, c.Out)
 }

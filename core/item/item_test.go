@@ -79,7 +79,14 @@ func drawing(r *rand.Rand, items int) ([][]item.Candidate, item.Area) {
 	list := make([][]item.Candidate, items)
 	for i := range list {
 		for range 1 + r.IntN(4) {
-			list[i] = append(list[i], item.Candidate{Point: item.Point{X: 100 + w*r.Float64(), Y: 100 + h*r.Float64()}, Room: 4 * r.Float64(), Node: i})
+			list[i] = append(
+				list[i],
+				item.Candidate{
+					Point: item.Point{X: 100 + w*r.Float64(), Y: 100 + h*r.Float64()},
+					Room:  4 * r.Float64(),
+					Node:  i,
+				},
+			)
 		}
 	}
 	return list, item.Area{
@@ -100,16 +107,33 @@ func TestLeadersNeitherCrossNorRunThroughBalloons(t *testing.T) {
 		assert.Len(t, placed, len(candidates))
 		for i := range placed {
 			a := &placed[i]
-			assert.True(t, a.Centre.X >= area.OuterMin.X && a.Centre.X <= area.OuterMax.X && a.Centre.Y >= area.OuterMin.Y && a.Centre.Y <= area.OuterMax.Y)
+			assert.True(
+				t,
+				a.Centre.X >= area.OuterMin.X && a.Centre.X <= area.OuterMax.X && a.Centre.Y >= area.OuterMin.Y &&
+					a.Centre.Y <= area.OuterMax.Y,
+			)
 			assert.Contains(t, points(candidates[a.Item]), a.From)
 			for k := range placed {
 				b := &placed[k]
 				if i < k {
 					assert.False(t, item.Cross(a, b), "seed %d: leaders of %d and %d cross", seed, a.Item, b.Item)
-					assert.GreaterOrEqual(t, math.Hypot(a.Centre.X-b.Centre.X, a.Centre.Y-b.Centre.Y), 2*area.Radius, "seed %d: balloons overlap", seed)
+					assert.GreaterOrEqual(
+						t,
+						math.Hypot(a.Centre.X-b.Centre.X, a.Centre.Y-b.Centre.Y),
+						2*area.Radius,
+						"seed %d: balloons overlap",
+						seed,
+					)
 				}
 				if i != k {
-					assert.False(t, a.Runs(b.Centre, area.Radius), "seed %d: the leader of %d runs through balloon %d", seed, a.Item, b.Item)
+					assert.False(
+						t,
+						a.Runs(b.Centre, area.Radius),
+						"seed %d: the leader of %d runs through balloon %d",
+						seed,
+						a.Item,
+						b.Item,
+					)
 				}
 			}
 		}

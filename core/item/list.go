@@ -84,7 +84,10 @@ func List(a *assembly.Assembly, facts []survey.Facts, nodes []int, s Settings) [
 		if !known {
 			k = len(items)
 			index[kind] = k
-			items = append(items, Item{Key: n.ID, Finish: kind.finishes, Mass: massOf(a, n, f, s.Densities), Remark: s.Remarks[n.ID]})
+			items = append(
+				items,
+				Item{Key: n.ID, Finish: kind.finishes, Mass: massOf(a, n, f, s.Densities), Remark: s.Remarks[n.ID]},
+			)
 			guesses, names = append(guesses, f.Fastener), append(names, map[string]int{})
 		}
 		it := &items[k]
@@ -115,7 +118,10 @@ func sortItems(items []Item, guesses []*fastener.Guess, order Order) {
 	slices.SortStableFunc(rows, func(x, y row) int {
 		switch order {
 		case ByName:
-			return cmp.Or(strings.Compare(strings.ToLower(x.item.Name), strings.ToLower(y.item.Name)), strings.Compare(x.item.Designation, y.item.Designation))
+			return cmp.Or(
+				strings.Compare(strings.ToLower(x.item.Name), strings.ToLower(y.item.Name)),
+				strings.Compare(x.item.Designation, y.item.Designation),
+			)
 		case ByQuantity:
 			return cmp.Compare(x.item.Quantity, y.item.Quantity)
 		}
@@ -136,7 +142,9 @@ func sortItems(items []Item, guesses []*fastener.Guess, order Order) {
 var numbered = regexp.MustCompile(`(?:[ _.:#~-]+\d+|\s*\(\d+\)|\s*<\d+>)$`)
 
 // measured are names whose last number is a measure, such as "Screw M4 × 16" or "Clamp 40 mm".
-var measured = regexp.MustCompile(`(?i)(?:[mø]\d+(?:[.,]\d+)?\s*[x×-]\s*\d+(?:[.,]\d+)?|\d\s*[x×]\s*\d+(?:[.,]\d+)?|\d-\d+)$`)
+var measured = regexp.MustCompile(
+	`(?i)(?:[mø]\d+(?:[.,]\d+)?\s*[x×-]\s*\d+(?:[.,]\d+)?|\d\s*[x×]\s*\d+(?:[.,]\d+)?|\d-\d+)$`,
+)
 
 // Plain is a part's name without the number that tells it from others of its kind.
 func Plain(name string) string {
@@ -157,7 +165,10 @@ const mostNames = 3
 // otherwise where they are used otherwise.
 func naming(names map[string]int) string {
 	list := slices.Collect(maps.Keys(names))
-	slices.SortFunc(list, func(a, b string) int { return cmp.Or(cmp.Compare(names[b], names[a]), strings.Compare(a, b)) })
+	slices.SortFunc(
+		list,
+		func(a, b string) int { return cmp.Or(cmp.Compare(names[b], names[a]), strings.Compare(a, b)) },
+	)
 	var different []string
 	for _, n := range list {
 		if !slices.ContainsFunc(different, func(d string) bool { return stem(d) == stem(n) }) {

@@ -292,7 +292,8 @@ func (a *Area) slide(list []Reference) {
 func (a *Area) spoiled(list []Reference) bool {
 	for i := range list {
 		for k := range list {
-			if i < k && (Cross(&list[i], &list[k]) || distance(list[i].Centre, list[k].Centre) < 2*a.Radius) || i != k && list[i].Runs(list[k].Centre, a.Radius*1.05) {
+			if i < k && (Cross(&list[i], &list[k]) || distance(list[i].Centre, list[k].Centre) < 2*a.Radius) ||
+				i != k && list[i].Runs(list[k].Centre, a.Radius*1.05) {
 				return true
 			}
 		}

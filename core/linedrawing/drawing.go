@@ -3,6 +3,7 @@ package linedrawing
 import (
 	"context"
 	"math"
+	"sync"
 
 	"gonum.org/v1/gonum/spatial/r3"
 
@@ -12,10 +13,28 @@ import (
 	"slowreveal/core/space"
 )
 
+// Body is a shape with what drawing it takes, whatever it is seen from. It may be drawn by several at once.
+type Body struct {
+	Shape  *solid.Shape
+	edges  []solid.DrawnEdge
+	closed bool
+	once   sync.Once
+	tree   *solid.BVH
+}
+
+// NewBody prepares a shape for drawings.
+func NewBody(s *solid.Shape) *Body { return &Body{Shape: s, edges: s.DrawnEdges(), closed: s.Closed()} }
+
+// bvh is the shape's tree, which only bodies need that go into others.
+func (b *Body) bvh() *solid.BVH {
+	b.once.Do(func() { b.tree = solid.NewBVH(b.Shape) })
+	return b.tree
+}
+
 // Part is a part as it stands in the drawing.
 type Part struct {
 	Node  int // its index in the assembly
-	Shape *solid.Shape
+	Body  *Body
 	World space.Rigid // from the shape's frame to the world
 	Clear bool        // it is seen through: it hides nothing
 }
@@ -144,7 +163,7 @@ type segment struct {
 // add puts a part's triangles and edges into the scene.
 func (s *scene) add(p *Part) {
 	m := s.toCamera.Mul(&p.World)
-	shape := p.Shape
+	shape := p.Body.Shape
 	points := make([]space.Vec, len(shape.Positions)/3)
 	for i := range points {
 		points[i] = m.Apply(space.Vec{
@@ -152,11 +171,11 @@ func (s *scene) add(p *Part) {
 		})
 		s.extent = max(s.extent, math.Abs(points[i].X), math.Abs(points[i].Y), math.Abs(points[i].Z))
 	}
-	of := body{int32(p.Node), shape.Closed(), p.Clear}
+	of := body{int32(p.Node), p.Body.closed, p.Clear}
 	for t := 0; t < len(shape.Triangles); t += 3 {
 		s.triangle(points[shape.Triangles[t]], points[shape.Triangles[t+1]], points[shape.Triangles[t+2]], of)
 	}
-	for _, e := range shape.DrawnEdges() {
+	for _, e := range p.Body.edges {
 		a, b := m.Apply(wide(e.A)), m.Apply(wide(e.B))
 		kind, drawn := s.kindOf(&e, &m, a)
 		if drawn {

@@ -18,16 +18,21 @@ import (
 	"slowreveal/core/space"
 )
 
-func shape(t *testing.T, m solid.Mesh) *solid.Shape {
+func shape(t *testing.T, m solid.Mesh) *Body {
 	t.Helper()
 	s, _, err := solid.New(m)
 	require.NoError(t, err)
-	return s
+	return NewBody(s)
 }
 
 // along is an orthographic camera that looks in a direction at the origin.
 func along(direction space.Vec) reveal.Camera {
-	return reveal.Camera{Orientation: space.LookAlong(direction, space.Vec{Y: 1}), Distance: 500, FocalLength: 50, Orthographic: true}
+	return reveal.Camera{
+		Orientation:  space.LookAlong(direction, space.Vec{Y: 1}),
+		Distance:     500,
+		FocalLength:  50,
+		Orthographic: true,
+	}
 }
 
 func draw(t *testing.T, c reveal.Camera, hidden bool, parts ...Part) []Line {
@@ -58,7 +63,12 @@ func at(v ...float64) space.Rigid {
 // In the isometric view all edges of a cube are √(2/3) as long as they are; six are its outline, three meet in the
 // corner that is nearest, three are hidden (ISO 5456-3; the arithmetic is elementary).
 func TestACubeInIsometricViewHasNineOfItsTwelveEdges(t *testing.T) {
-	lines := draw(t, along(space.Vec{X: -1, Y: -1, Z: -1}), true, Part{Shape: shape(t, simple.Block(10, 10, 10)), World: space.Rigid{R: space.Identity3}})
+	lines := draw(
+		t,
+		along(space.Vec{X: -1, Y: -1, Z: -1}),
+		true,
+		Part{Body: shape(t, simple.Block(10, 10, 10)), World: space.Rigid{R: space.Identity3}},
+	)
 	edge := 10 * math.Sqrt(2.0/3)
 	assert.InDelta(t, 6*edge, total(lines, func(l *Line) bool { return seen(l) && l.Kind == Contour }), 1e-4)
 	assert.InDelta(t, 3*edge, total(lines, func(l *Line) bool { return seen(l) && l.Kind == Feature }), 1e-4)
@@ -90,7 +100,7 @@ func TestAnLBlockFromTheFrontIsItsOutline(t *testing.T) {
 		n := (k + 1) % 6
 		l.Triangles = append(l.Triangles, k, n, 6+n, k, 6+n, 6+k)
 	}
-	part := Part{Shape: shape(t, l), World: space.Rigid{R: space.Identity3}}
+	part := Part{Body: shape(t, l), World: space.Rigid{R: space.Identity3}}
 	lines := draw(t, along(space.Vec{Z: -1}), false, part)
 	assert.InDelta(t, 100, total(lines, seen), 1e-4)
 	// From the upper right, in front: 18 edges, of which those three are hidden that meet in the corner behind at the
@@ -106,10 +116,14 @@ func TestNestedPipesAlongTheirAxis(t *testing.T) {
 	round := func(r float64) float64 { return 2 * n * r * math.Sin(math.Pi/n) }
 	outer, inner := shape(t, simple.Sleeve(8, 20, 30, n)), shape(t, simple.Sleeve(0, 15, 10, n))
 	lines := draw(t, along(space.Vec{Z: -1}), false,
-		Part{Node: 0, Shape: outer, World: at(0, 0, 0)}, Part{Node: 1, Shape: inner, World: at(0, 0, -20)})
+		Part{Node: 0, Body: outer, World: at(0, 0, 0)}, Part{Node: 1, Body: inner, World: at(0, 0, -20)})
 	want := round(20) + round(8)
 	assert.InDelta(t, want, total(lines, func(l *Line) bool { return seen(l) && l.Node == 0 }), 1e-2)
-	assert.Zero(t, total(lines, func(l *Line) bool { return seen(l) && l.Node == 1 }), "the rod behind is wider than the bore")
+	assert.Zero(
+		t,
+		total(lines, func(l *Line) bool { return seen(l) && l.Node == 1 }),
+		"the rod behind is wider than the bore",
+	)
 	assert.Len(t, lines, 2)
 }
 
@@ -117,7 +131,7 @@ func TestNestedPipesAlongTheirAxis(t *testing.T) {
 func TestWhatIsBehindIsCutWhereItGoesBehind(t *testing.T) {
 	front, back := shape(t, simple.Block(10, 10, 2)), shape(t, simple.Block(60, 2, 2))
 	lines := draw(t, along(space.Vec{Z: -1}), true,
-		Part{Node: 0, Shape: front, World: at(25, -4, 5)}, Part{Node: 1, Shape: back, World: at(0, 0, 0)})
+		Part{Node: 0, Body: front, World: at(25, -4, 5)}, Part{Node: 1, Body: back, World: at(0, 0, 0)})
 	assert.InDelta(t, 2*(60+2)-2*10, total(lines, func(l *Line) bool { return seen(l) && l.Node == 1 }), 1e-4)
 	behind := 0
 	for i := range lines {
@@ -128,7 +142,7 @@ func TestWhatIsBehindIsCutWhereItGoesBehind(t *testing.T) {
 	assert.Equal(t, 4, behind, "each of both lines goes on behind the block on both of its sides")
 	// What is seen through hides its own lines alone.
 	lines = draw(t, along(space.Vec{Z: -1}), false,
-		Part{Node: 0, Shape: front, World: at(25, -4, 5), Clear: true}, Part{Node: 1, Shape: back, World: at(0, 0, 0)})
+		Part{Node: 0, Body: front, World: at(25, -4, 5), Clear: true}, Part{Node: 1, Body: back, World: at(0, 0, 0)})
 	assert.InDelta(t, 2*(60+2), total(lines, func(l *Line) bool { return seen(l) && l.Node == 1 }), 1e-4)
 	assert.InDelta(t, 40, total(lines, func(l *Line) bool { return l.Node == 0 }), 1e-4)
 }
@@ -144,7 +158,13 @@ func btoi(b bool) int {
 func TestPartsThatGoIntoOneAnotherHaveALineThere(t *testing.T) {
 	sheet, rod := shape(t, simple.Block(40, 40, 2)), shape(t, simple.Sleeve(0, 4, 30, 90))
 	tilted := along(space.Vec{Y: -1, Z: -1})
-	lines := draw(t, tilted, true, Part{Node: 0, Shape: sheet, World: at(-20, -20, 0)}, Part{Node: 1, Shape: rod, World: at(0, 0, -15)})
+	lines := draw(
+		t,
+		tilted,
+		true,
+		Part{Node: 0, Body: sheet, World: at(-20, -20, 0)},
+		Part{Node: 1, Body: rod, World: at(0, 0, -15)},
+	)
 	some := func(hidden bool) float64 {
 		return total(lines, func(l *Line) bool { return l.Kind == Intersection && l.Hidden == hidden })
 	}
@@ -159,7 +179,7 @@ func TestPartsThatGoIntoOneAnotherHaveALineThere(t *testing.T) {
 func chance(t *testing.T, r *rand.Rand) []Part {
 	var parts []Part
 	for i := range 3 + r.IntN(8) {
-		var s *solid.Shape
+		var s *Body
 		switch r.IntN(3) {
 		case 0:
 			s = shape(t, simple.Block(5+30*r.Float64(), 5+30*r.Float64(), 1+30*r.Float64()))
@@ -172,7 +192,7 @@ func chance(t *testing.T, r *rand.Rand) []Part {
 		axis, _ := space.Normalize(space.Vec{X: r.NormFloat64(), Y: r.NormFloat64(), Z: r.NormFloat64()})
 		turn := space.TurnAbout(space.Vec{}, axis, 360*r.Float64())
 		move := at(60*r.Float64()-30, 60*r.Float64()-30, 60*r.Float64()-30)
-		parts = append(parts, Part{Node: i, Shape: s, World: move.Mul(&turn)})
+		parts = append(parts, Part{Node: i, Body: s, World: move.Mul(&turn)})
 	}
 	return parts
 }
@@ -203,7 +223,17 @@ func TestLinesAgreeWithRays(t *testing.T) {
 					} else {
 						shown++
 					}
-					assert.Equal(t, l.Hidden, !clear, "seed %d, line %d of %d, part %d, at %v", seed, i, len(lines), l.Node, p)
+					assert.Equal(
+						t,
+						l.Hidden,
+						!clear,
+						"seed %d, line %d of %d, part %d, at %v",
+						seed,
+						i,
+						len(lines),
+						l.Node,
+						p,
+					)
 				}
 			}
 		}
@@ -235,7 +265,7 @@ func hiddenByRays(c *reveal.Camera, parts []Part, l *Line, p Point) (clear, know
 		origin, way := ray(&eye, c.Orthographic, Point{p.X + reach*o, p.Y + reach*s})
 		first := math.Inf(1)
 		for i := range parts {
-			for n := 0; n < len(parts[i].Shape.Triangles); n += 3 {
+			for n := 0; n < len(parts[i].Body.Shape.Triangles); n += 3 {
 				d, hit := hitBy(&parts[i], n, origin, way)
 				if hit && i != l.Node && math.Abs(d-depth) < 0.05 {
 					return false, false // another part is just there
@@ -273,7 +303,7 @@ func depthOf(eye *space.Rigid, orthographic bool, parts []Part, l *Line, p Point
 	}
 	inverse := eye.Inverse()
 	part := &parts[l.Node]
-	for _, e := range part.Shape.Edges {
+	for _, e := range part.Body.Shape.Edges {
 		a, b := part.World.Apply(wide(e.A)), part.World.Apply(wide(e.B))
 		a, b = inverse.Apply(a), inverse.Apply(b)
 		project := func(v space.Vec) Point {
@@ -308,8 +338,14 @@ func depthOf(eye *space.Rigid, orthographic bool, parts []Part, l *Line, p Point
 func hitBy(p *Part, t int, origin, way space.Vec) (distance float64, hit bool) {
 	var c [3]space.Vec
 	for k := range c {
-		v := p.Shape.Triangles[t+k]
-		c[k] = p.World.Apply(space.Vec{X: float64(p.Shape.Positions[3*v]), Y: float64(p.Shape.Positions[3*v+1]), Z: float64(p.Shape.Positions[3*v+2])})
+		v := p.Body.Shape.Triangles[t+k]
+		c[k] = p.World.Apply(
+			space.Vec{
+				X: float64(p.Body.Shape.Positions[3*v]),
+				Y: float64(p.Body.Shape.Positions[3*v+1]),
+				Z: float64(p.Body.Shape.Positions[3*v+2]),
+			},
+		)
 	}
 	e1, e2 := r3.Sub(c[1], c[0]), r3.Sub(c[2], c[0])
 	h := r3.Cross(way, e2)
@@ -327,8 +363,13 @@ func hitBy(p *Part, t int, origin, way space.Vec) (distance float64, hit bool) {
 
 func TestFlowLinesAreHiddenLikeOthers(t *testing.T) {
 	c := along(space.Vec{Z: -1})
-	block := Part{Shape: shape(t, simple.Block(10, 10, 10)), World: at(0, 0, 0)}
-	lines, err := Draw(context.Background(), c, []Part{block}, Options{Flow: []film.Segment{{From: space.Vec{X: -10, Y: 5, Z: -5}, To: space.Vec{X: 30, Y: 5, Z: -5}}}})
+	block := Part{Body: shape(t, simple.Block(10, 10, 10)), World: at(0, 0, 0)}
+	lines, err := Draw(
+		context.Background(),
+		c,
+		[]Part{block},
+		Options{Flow: []film.Segment{{From: space.Vec{X: -10, Y: 5, Z: -5}, To: space.Vec{X: 30, Y: 5, Z: -5}}}},
+	)
 	require.NoError(t, err)
 	assert.InDelta(t, 30, total(lines, func(l *Line) bool { return l.Kind == Flow }), 1e-6)
 }
@@ -337,7 +378,7 @@ func TestLinesEndAtTheFrame(t *testing.T) {
 	c := along(space.Vec{Z: -1})
 	_, up := film.Field(c.FocalLength, 2)
 	high := up * c.Distance
-	block := Part{Shape: shape(t, simple.Block(8*high, 1, 1)), World: at(-4*high, 0, 0)}
+	block := Part{Body: shape(t, simple.Block(8*high, 1, 1)), World: at(-4*high, 0, 0)}
 	lines, err := Draw(context.Background(), c, []Part{block}, Options{Aspect: 2})
 	require.NoError(t, err)
 	least, greatest := Bounds(lines)
@@ -348,7 +389,12 @@ func TestLinesEndAtTheFrame(t *testing.T) {
 func TestDrawingStopsWhenAsked(t *testing.T) {
 	ctx, stop := context.WithCancel(context.Background())
 	stop()
-	_, err := Draw(ctx, along(space.Vec{Z: -1}), []Part{{Shape: shape(t, simple.Ball(10)), World: at(0, 0, 0)}}, Options{})
+	_, err := Draw(
+		ctx,
+		along(space.Vec{Z: -1}),
+		[]Part{{Body: shape(t, simple.Ball(10)), World: at(0, 0, 0)}},
+		Options{},
+	)
 	assert.ErrorIs(t, err, context.Canceled)
 }
 
@@ -376,7 +422,14 @@ func TestCurvesPassTheirPoints(t *testing.T) {
 		for _, c := range path.Curves {
 			for k := range 21 {
 				p := bezier(&[4]Point{from, c.C1, c.C2, c.To}, float64(k)/20)
-				assert.InDelta(t, 20, math.Hypot(p.X, p.Y), 0.03+20*(1-math.Cos(math.Pi/float64(n))), "%d points of a round", n)
+				assert.InDelta(
+					t,
+					20,
+					math.Hypot(p.X, p.Y),
+					0.03+20*(1-math.Cos(math.Pi/float64(n))),
+					"%d points of a round",
+					n,
+				)
 			}
 			from = c.To
 		}
@@ -412,9 +465,10 @@ func TestStraightLinesStayStraightAndCornersSharp(t *testing.T) {
 func BenchmarkDraw(b *testing.B) {
 	m := simple.Sleeve(8, 20, 30, 400)
 	s, _, _ := solid.New(m)
+	body := NewBody(s)
 	var parts []Part
 	for i := range 60 {
-		parts = append(parts, Part{Node: i, Shape: s, World: at(float64(i%8)*30, float64(i/8)*30, float64(i%5)*20)})
+		parts = append(parts, Part{Node: i, Body: body, World: at(float64(i%8)*30, float64(i/8)*30, float64(i%5)*20)})
 	}
 	c := along(space.Vec{X: -1, Y: -1, Z: -1})
 	for b.Loop() {

@@ -284,11 +284,17 @@ const touching = 1e-6
 
 // tell writes the pieces of a line, of which the hidden parts are known.
 func (k *seeker) tell(g *segment, d space.Vec, keepHidden bool) {
-	slices.SortFunc(k.hidden, func(a, b interval) int { return cmp.Or(cmp.Compare(a.from, b.from), cmp.Compare(a.to, b.to)) })
+	slices.SortFunc(
+		k.hidden,
+		func(a, b interval) int { return cmp.Or(cmp.Compare(a.from, b.from), cmp.Compare(a.to, b.to)) },
+	)
 	emit := func(from, to float64, hidden bool, gapFrom, gapTo float64) {
 		if to-from > touching {
 			behind := [2]bool{gapFrom > clearOf, gapTo > clearOf}
-			k.out = append(k.out, piece{k.place(g, d, from), k.place(g, d, to), g.kind, g.node, hidden, behind, g.clear})
+			k.out = append(
+				k.out,
+				piece{k.place(g, d, from), k.place(g, d, to), g.kind, g.node, hidden, behind, g.clear},
+			)
 		}
 	}
 	at, gap := 0.0, 0.0

@@ -16,16 +16,9 @@ const deepEnough = 5e-3
 
 // intersect adds the lines where parts go into one another.
 func (s *scene) intersect(ctx context.Context, parts []Part) error {
-	trees := map[*solid.Shape]*solid.BVH{}
-	tree := func(p *Part) *solid.BVH {
-		if trees[p.Shape] == nil {
-			trees[p.Shape] = solid.NewBVH(p.Shape)
-		}
-		return trees[p.Shape]
-	}
 	boxes := make([]space.Box, len(parts))
 	for i := range parts {
-		boxes[i] = parts[i].Shape.Bounds.Moved(&parts[i].World)
+		boxes[i] = parts[i].Body.Shape.Bounds.Moved(&parts[i].World)
 	}
 	for i := range parts {
 		if ctx.Err() != nil {
@@ -38,7 +31,7 @@ func (s *scene) intersect(ctx context.Context, parts []Part) error {
 			}
 			inverse := p.World.Inverse()
 			place := inverse.Mul(&q.World)
-			bp, bq := tree(p), tree(q)
+			bp, bq := p.Body.bvh(), q.Body.bvh()
 			bp.Near(bq, &place, 0, func(t, u uint32) bool {
 				a, b := bp.Triangle(t), bq.Triangle(u)
 				b = b.Moved(&place)

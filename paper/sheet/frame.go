@@ -88,8 +88,22 @@ type cell struct {
 }
 
 // titleBlock draws the title block into the lower right corner of the drawing space and returns its box.
-func titleBlock(p *paper.Page, fonts *paper.Fonts, space paper.Box, t *TitleBlock, scale string, size Size, firstAngle bool, logo image.Image) paper.Box {
-	box := paper.Box{X: space.Right() - titleWidth, Y: space.Foot() - titleHeight, Width: titleWidth, Height: titleHeight}
+func titleBlock(
+	p *paper.Page,
+	fonts *paper.Fonts,
+	space paper.Box,
+	t *TitleBlock,
+	scale string,
+	size Size,
+	firstAngle bool,
+	logo image.Image,
+) paper.Box {
+	box := paper.Box{
+		X:      space.Right() - titleWidth,
+		Y:      space.Foot() - titleHeight,
+		Width:  titleWidth,
+		Height: titleHeight,
+	}
 	if box.X < space.X { // on a sheet that is narrower than it
 		box.X, box.Width = space.X, space.Width
 	}
@@ -156,7 +170,14 @@ func place(p *paper.Page, img image.Image, box paper.Box) {
 // symbol draws that of the method of projection (ISO 5456-2): a blunt cone from its side, and as seen from its small
 // end, which in first-angle projection is on the far side of it, in third-angle projection on the near side.
 func symbol(p *paper.Page, x, y float64, firstAngle bool) {
-	pen, axis := paper.Pen{Width: narrow, Ink: paper.Ink}, paper.Pen{Width: hair, Ink: paper.Ink, Dashes: []float64{1.6, 0.4, 0.2, 0.4}}
+	pen, axis := paper.Pen{
+		Width: narrow,
+		Ink:   paper.Ink,
+	}, paper.Pen{
+		Width:  hair,
+		Ink:    paper.Ink,
+		Dashes: []float64{1.6, 0.4, 0.2, 0.4},
+	}
 	cone, circles := x-3, x+3
 	if !firstAngle {
 		cone, circles = x+3, x-3

@@ -95,10 +95,26 @@ func drawList(p *paper.Page, fonts *paper.Fonts, items []item.Item, t table, box
 	}
 }
 
-func drawTable(p *paper.Page, fonts *paper.Fonts, columns []column, items []item.Item, row float64, at paper.Box, topDown bool) {
+func drawTable(
+	p *paper.Page,
+	fonts *paper.Fonts,
+	columns []column,
+	items []item.Item,
+	row float64,
+	at paper.Box,
+	topDown bool,
+) {
 	k, letters := at.Width/titleWidth, min(1, row/4.9)
 	head, text := fonts.Words(paper.Title, 2.7*letters, paper.Ink), fonts.Words(paper.Label, 3*letters, paper.Ink)
-	pen, thin := paper.Pen{Width: narrow, Ink: paper.Ink, Square: true}, paper.Pen{Width: 0.13, Ink: paper.Grey, Square: true}
+	pen, thin := paper.Pen{
+		Width:  narrow,
+		Ink:    paper.Ink,
+		Square: true,
+	}, paper.Pen{
+		Width:  0.13,
+		Ink:    paper.Grey,
+		Square: true,
+	}
 	headTop, firstTop, step := at.Foot()-row-0.8, at.Foot()-2*row-0.8, -row
 	if topDown {
 		headTop, firstTop, step = at.Y, at.Y+row+0.8, row

@@ -107,7 +107,11 @@ func (s *Settings) Fill() error {
 			return fmt.Errorf("the scale %g of view %d is out of bounds", v.Scale, i+1)
 		}
 		if v.From != "" && !slices.ContainsFunc(film.Views(), func(n film.View) bool { return n.Name == v.From }) {
-			return fmt.Errorf("view %d is from %q, which is no view: there are isometric, dimetric, front, back, left, right, top, bottom", i+1, v.From)
+			return fmt.Errorf(
+				"view %d is from %q, which is no view: there are isometric, dimetric, front, back, left, right, top, bottom",
+				i+1,
+				v.From,
+			)
 		}
 		if v.Detail != "" && i == 0 {
 			return fmt.Errorf("the first view cannot be a detail: it is what details are of")

@@ -149,7 +149,12 @@ func (d *drawer) views(ctx context.Context) (list []*view, err error) {
 		set := d.set.Views[i]
 		at := set.At
 		if *at < 0 || *at > d.subject.Film.Duration() {
-			return nil, fmt.Errorf("the moment %.2f s of view %d does not lie within the reveal's %.2f s", float64(*at)/1e6, i+1, float64(d.subject.Film.Duration())/1e6)
+			return nil, fmt.Errorf(
+				"the moment %.2f s of view %d does not lie within the reveal's %.2f s",
+				float64(*at)/1e6,
+				i+1,
+				float64(d.subject.Film.Duration())/1e6,
+			)
 		}
 		fr := d.subject.At(*at)
 		c := fr.Camera
@@ -160,7 +165,12 @@ func (d *drawer) views(ctx context.Context) (list []*view, err error) {
 			}
 		}
 		v := &view{set: set}
-		v.View, err = d.subject.View(ctx, fr, c, paper.ViewSettings{Filling: set.Filling, Hidden: set.Hidden, FlowLines: !set.NoFlow})
+		v.View, err = d.subject.View(
+			ctx,
+			fr,
+			c,
+			paper.ViewSettings{Filling: set.Filling, Hidden: set.Hidden, FlowLines: !set.NoFlow},
+		)
 		if err != nil {
 			return nil, fmt.Errorf("view %d: %w", i+1, err)
 		}
@@ -317,7 +327,12 @@ func (d *drawer) draw(views []*view, boxes []paper.Box) error {
 	first := func(linedrawing.Point) (float64, float64) { return 0, 0 }
 	for i, v := range views {
 		side, foot := around(d.set.NoReferences)
-		inner := paper.Box{X: boxes[i].X + side, Y: boxes[i].Y + side, Width: boxes[i].Width - 2*side, Height: boxes[i].Height - side - foot}
+		inner := paper.Box{
+			X:      boxes[i].X + side,
+			Y:      boxes[i].Y + side,
+			Width:  boxes[i].Width - 2*side,
+			Height: boxes[i].Height - side - foot,
+		}
 		at := v.At(inner.X+inner.Width/2, inner.Y+inner.Height/2, d.out.Scales[i])
 		if i == 0 {
 			first = at
@@ -375,7 +390,7 @@ func (d *drawer) stepAt(t reveal.Micros) (title string) {
 
 // refer puts the references of those items that the view shows around it, and returns the others.
 func (d *drawer) refer(v *view, box paper.Box, at paper.Place, left []int) ([]int, error) {
-	anchors, err := v.Anchors(at)
+	anchors, err := v.Anchors(at, paper.AnchorPixels)
 	if err != nil {
 		return nil, err
 	}
@@ -415,26 +430,8 @@ func (d *drawer) refer(v *view, box paper.Box, at paper.Place, left []int) ([]in
 	}
 	placed, missing := item.Place(candidates, area)
 	for i := range placed {
-		d.balloon(&placed[i], area.Radius)
+		d.page.Balloon(d.fonts, &placed[i], d.out.Items[placed[i].Item].Number, area.Radius)
 	}
 	d.out.References = append(d.out.References, placed...)
 	return slices.DeleteFunc(missing, func(i int) bool { return !slices.Contains(left, i) }), nil
-}
-
-// balloon draws a reference: a dot on the part, a leader, a circle with the number (ISO 6433).
-func (d *drawer) balloon(r *item.Reference, radius float64) {
-	pen := paper.Pen{Width: 0.25, Ink: paper.Ink}
-	dx, dy := r.Centre.X-r.From.X, r.Centre.Y-r.From.Y
-	l := max(1e-9, length(dx, dy))
-	halo := paper.Pen{Width: 0.9, Ink: paper.White}
-	ex, ey := r.Centre.X-dx/l*radius, r.Centre.Y-dy/l*radius
-	d.page.Line(r.From.X, r.From.Y, ex, ey, halo)
-	d.page.Line(r.From.X, r.From.Y, ex, ey, pen)
-	d.page.Fill(paper.Circle(r.From.X, r.From.Y, 0.85), paper.White)
-	d.page.Fill(paper.Circle(r.From.X, r.From.Y, 0.6), paper.Ink)
-	circle := paper.Circle(r.Centre.X, r.Centre.Y, radius)
-	d.page.Fill(circle, paper.White)
-	d.page.Stroke(circle, paper.Pen{Width: 0.35, Ink: paper.Ink})
-	words := d.fonts.Words(paper.Title, radius, paper.Ink)
-	d.page.SayMiddle(words, fmt.Sprint(d.out.Items[r.Item].Number), r.Centre.X, r.Centre.Y+0.36*radius)
 }

@@ -105,7 +105,13 @@ func TestEachItemIsReferredToOnceAndNoLeadersCross(t *testing.T) {
 		seen[r.Item] = true
 		assert.Contains(t, out.Items[r.Item].Nodes, r.Node)
 		for k := range out.References[:i] {
-			assert.False(t, item.Cross(r, &out.References[k]), "leaders of items %d and %d cross", r.Item+1, out.References[k].Item+1)
+			assert.False(
+				t,
+				item.Cross(r, &out.References[k]),
+				"leaders of items %d and %d cross",
+				r.Item+1,
+				out.References[k].Item+1,
+			)
 		}
 	}
 	for _, i := range out.Missing {
@@ -143,7 +149,17 @@ func TestScaleIsTrueOnPaper(t *testing.T) {
 		})
 		path := pdfOf(t, out)
 		const dpi = 200
-		run(t, "pdftoppm", "-r", fmt.Sprint(dpi), "-gray", "-png", "-singlefile", path, strings.TrimSuffix(path, ".pdf"))
+		run(
+			t,
+			"pdftoppm",
+			"-r",
+			fmt.Sprint(dpi),
+			"-gray",
+			"-png",
+			"-singlefile",
+			path,
+			strings.TrimSuffix(path, ".pdf"),
+		)
 		f, err := os.Open(strings.TrimSuffix(path, ".pdf") + ".png")
 		require.NoError(t, err)
 		defer f.Close()

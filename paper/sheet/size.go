@@ -12,7 +12,10 @@ type Size string
 // from memory).
 var sizes = map[Size][2]float64{
 	"A4": {297, 210}, "A3": {420, 297}, "A2": {594, 420}, "A1": {841, 594}, "A0": {1189, 841},
-	"ANSI A": {279.4, 215.9}, "ANSI B": {431.8, 279.4}, "ANSI C": {558.8, 431.8}, "ANSI D": {863.6, 558.8}, "ANSI E": {1117.6, 863.6},
+	"ANSI A": {
+		279.4,
+		215.9,
+	}, "ANSI B": {431.8, 279.4}, "ANSI C": {558.8, 431.8}, "ANSI D": {863.6, 558.8}, "ANSI E": {1117.6, 863.6},
 }
 
 // Sizes are the names of the sizes, from small to large.
@@ -37,7 +40,26 @@ func (s Size) Of(upright *bool) (width, height float64, err error) {
 }
 
 // scales are those of ISO 5455, as paper over real size.
-var scales = []float64{50, 20, 10, 5, 2, 1, 1. / 2, 1. / 5, 1. / 10, 1. / 20, 1. / 50, 1. / 100, 1. / 200, 1. / 500, 1. / 1000, 1. / 2000, 1. / 5000, 1. / 10000}
+var scales = []float64{
+	50,
+	20,
+	10,
+	5,
+	2,
+	1,
+	1. / 2,
+	1. / 5,
+	1. / 10,
+	1. / 20,
+	1. / 50,
+	1. / 100,
+	1. / 200,
+	1. / 500,
+	1. / 1000,
+	1. / 2000,
+	1. / 5000,
+	1. / 10000,
+}
 
 // fitting returns the largest standard scale that is not larger than the given one.
 func fitting(most float64) float64 {

@@ -1774,6 +1774,7 @@ export interface components {
             layers?: components["schemas"]["Layer"][];
             lines?: components["schemas"]["StillSettings"];
             logo?: components["schemas"]["Logo"];
+            manual?: components["schemas"]["Settings"];
             name?: string;
             noNotices?: boolean;
             ntsc?: boolean;
