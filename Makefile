@@ -7,7 +7,7 @@ export CGO_ENABLED := 0
 
 GO_SOURCES := $(shell find . -name '*.go' -not -path './web/node_modules/*' -not -path './.data/*') go.mod go.sum
 CORE_SOURCES := $(shell find core cmd/corewasm -name '*.go' -not -name '*_test.go') go.mod go.sum
-WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/tsconfig.json
+WEB_SOURCES := $(shell find web/src web/public -type f) web/index.html web/vite.config.ts web/vite.client.config.ts web/tsconfig.json
 PROFILE := -pgo $(CURDIR)/cmd/slowreveal/default.pgo
 
 # On arm64 the compiler may fuse multiplications and additions; then films had other bytes there than on amd64.
@@ -53,7 +53,7 @@ web/src/core/core.wasm: $(CORE_SOURCES)
 	chmod 644 web/src/core/wasm_exec.js $@
 
 web/dist/index.html: $(WEB_SOURCES) web/src/core/core.wasm web/node_modules/.installed
-	cd web && npx vite build --logLevel warn
+	cd web && npx vite build --logLevel warn && npx vite build --logLevel warn -c vite.client.config.ts
 	touch web/dist/.keep
 
 # What is written by program and kept: the API's description, the TypeScript

@@ -145,7 +145,14 @@ func (d *document) bytes() []byte {
 	for _, o := range offsets[1:] {
 		fmt.Fprintf(&b, "%010d 00000 n \n", o)
 	}
-	fmt.Fprintf(&b, "trailer\n<</Root %d 0 R/Info %d 0 R/Size %d>>\nstartxref\n%d\n%%%%EOF\n", d.root, d.info, len(d.objects), at)
+	fmt.Fprintf(
+		&b,
+		"trailer\n<</Root %d 0 R/Info %d 0 R/Size %d>>\nstartxref\n%d\n%%%%EOF\n",
+		d.root,
+		d.info,
+		len(d.objects),
+		at,
+	)
 	return b.Bytes()
 }
 
@@ -180,8 +187,13 @@ func finish(data []byte, pages []*Page, about About) ([]byte, error) {
 	for i, p := range pages {
 		d.finishPage(p, i, numbers[i], pages, numbers)
 	}
-	d.objects[1] = fmt.Appendf(nil, "<</Type/Catalog/Pages 3 0 R/MarkInfo<</Marked true>>/StructTreeRoot %d 0 R%s/Lang%s/ViewerPreferences<</DisplayDocTitle true>>>>",
-		tree, outlines, textString(about.Language))
+	d.objects[1] = fmt.Appendf(
+		nil,
+		"<</Type/Catalog/Pages 3 0 R/MarkInfo<</Marked true>>/StructTreeRoot %d 0 R%s/Lang%s/ViewerPreferences<</DisplayDocTitle true>>>>",
+		tree,
+		outlines,
+		textString(about.Language),
+	)
 	for i, o := range d.objects {
 		if m := lengths.Find(o); m != nil {
 			d.objects[i] = compressed(o[len(m) : len(o)-len("\nendstream")])
@@ -218,7 +230,13 @@ func (d *document) structure(pages []*Page, numbers []int) int {
 		fmt.Fprintf(&parents, "%d[%s]", i, strings.Join(own, " "))
 	}
 	d.objects[whole] = fmt.Appendf(nil, "<</Type/StructElem/S/Document/P %d 0 R/K[%s]>>", root, strings.Join(all, " "))
-	d.objects[root] = fmt.Appendf(nil, "<</Type/StructTreeRoot/K %d 0 R/ParentTree<</Nums[%s]>>/ParentTreeNextKey %d>>", whole, parents.String(), len(pages))
+	d.objects[root] = fmt.Appendf(
+		nil,
+		"<</Type/StructTreeRoot/K %d 0 R/ParentTree<</Nums[%s]>>/ParentTreeNextKey %d>>",
+		whole,
+		parents.String(),
+		len(pages),
+	)
 	return root
 }
 
@@ -240,9 +258,15 @@ func (d *document) finishPage(p *Page, index, number int, pages []*Page, numbers
 		if to < 0 {
 			continue
 		}
-		n := d.add("<</Type/Annot/Subtype/Link/Border[0 0 0]/Rect[%.3f %.3f %.3f %.3f]/Dest[%d 0 R/XYZ null %.3f null]>>",
-			l.box.X*pointsPerMillimetre, (p.Height-l.box.Foot())*pointsPerMillimetre, l.box.Right()*pointsPerMillimetre,
-			(p.Height-l.box.Y)*pointsPerMillimetre, numbers[to], l.to.Height*pointsPerMillimetre)
+		n := d.add(
+			"<</Type/Annot/Subtype/Link/Border[0 0 0]/Rect[%.3f %.3f %.3f %.3f]/Dest[%d 0 R/XYZ null %.3f null]>>",
+			l.box.X*pointsPerMillimetre,
+			(p.Height-l.box.Foot())*pointsPerMillimetre,
+			l.box.Right()*pointsPerMillimetre,
+			(p.Height-l.box.Y)*pointsPerMillimetre,
+			numbers[to],
+			l.to.Height*pointsPerMillimetre,
+		)
 		annotations = append(annotations, fmt.Sprintf("%d 0 R", n))
 	}
 	extra := fmt.Sprintf("/StructParents %d/Tabs/S", index)
@@ -286,7 +310,10 @@ func (d *document) outlines(pages []*Page, numbers []int) string {
 	var list []entry
 	for i, p := range pages {
 		for _, m := range p.bookmarks {
-			list = append(list, entry{bookmark: m, page: numbers[i], height: int(p.Height * pointsPerMillimetre), parent: -1})
+			list = append(
+				list,
+				entry{bookmark: m, page: numbers[i], height: int(p.Height * pointsPerMillimetre), parent: -1},
+			)
 		}
 	}
 	if len(list) == 0 {
@@ -314,7 +341,13 @@ func (d *document) outlines(pages []*Page, numbers []int) string {
 			among, parent = list[e.parent].children, list[e.parent].object
 		}
 		k := slices.Index(among, i)
-		text := fmt.Sprintf("<</Title%s/Parent %d 0 R/Dest[%d 0 R/XYZ null %.3f null]", textString(e.title), parent, e.page, float64(e.height)-e.y*pointsPerMillimetre)
+		text := fmt.Sprintf(
+			"<</Title%s/Parent %d 0 R/Dest[%d 0 R/XYZ null %.3f null]",
+			textString(e.title),
+			parent,
+			e.page,
+			float64(e.height)-e.y*pointsPerMillimetre,
+		)
 		if k > 0 {
 			text += fmt.Sprintf("/Prev %d 0 R", list[among[k-1]].object)
 		}
@@ -322,11 +355,22 @@ func (d *document) outlines(pages []*Page, numbers []int) string {
 			text += fmt.Sprintf("/Next %d 0 R", list[among[k+1]].object)
 		}
 		if n := len(e.children); n > 0 {
-			text += fmt.Sprintf("/First %d 0 R/Last %d 0 R/Count %d", list[e.children[0]].object, list[e.children[n-1]].object, n)
+			text += fmt.Sprintf(
+				"/First %d 0 R/Last %d 0 R/Count %d",
+				list[e.children[0]].object,
+				list[e.children[n-1]].object,
+				n,
+			)
 		}
 		d.objects[e.object] = []byte(text + ">>")
 	}
-	d.objects[root] = fmt.Appendf(nil, "<</Type/Outlines/First %d 0 R/Last %d 0 R/Count %d>>", list[top[0]].object, list[top[len(top)-1]].object, len(list))
+	d.objects[root] = fmt.Appendf(
+		nil,
+		"<</Type/Outlines/First %d 0 R/Last %d 0 R/Count %d>>",
+		list[top[0]].object,
+		list[top[len(top)-1]].object,
+		len(list),
+	)
 	return fmt.Sprintf("/Outlines %d 0 R/PageMode/UseOutlines", root)
 }
 

@@ -13,6 +13,7 @@ import (
 	"strings"
 	"time"
 
+	"slowreveal/clientpage"
 	"slowreveal/core/item"
 	"slowreveal/core/reveal"
 	"slowreveal/core/survey"
@@ -28,6 +29,7 @@ var paperFormats = map[Kind][]string{
 	Parts: {"csv", "json"},
 	// of HTML there is a folder, as a ZIP
 	Manual: {"pdf", "html"},
+	Page:   {"html"},
 }
 
 var paperMedia = map[string]string{
@@ -56,6 +58,11 @@ func (s *Settings) fillPaper() error {
 			s.Manual = &manual.Settings{}
 		}
 		return s.Manual.Fill()
+	case Page:
+		if s.Page == nil {
+			s.Page = &clientpage.Settings{}
+		}
+		return s.Page.Fill()
 	}
 	return nil
 }
@@ -79,6 +86,8 @@ func (w *Work) onPaper(ctx context.Context) ([]byte, error) {
 		return w.sheet(ctx, fonts)
 	case Manual:
 		return w.manual(ctx, fonts)
+	case Page:
+		return w.page()
 	}
 	return w.parts()
 }
@@ -207,7 +216,7 @@ func (w *Work) manualFolder(ctx context.Context, content *manual.Content, fonts 
 func (w *Work) filmOf(ctx context.Context, step reveal.StepID, path string) ([]byte, error) {
 	s := Settings{Kind: Film, Steps: []reveal.StepID{step}, Height: 540, Captions: true, Boxes: true}
 	s.Width = 2 * (540 * w.plan.Width / w.plan.Height / 2)
-	f, err := Plan(s, w.model, w.film.Reveal, nil)
+	f, err := Plan(s, w.model, w.doc, nil)
 	if err != nil {
 		return nil, err
 	}
@@ -243,6 +252,21 @@ func packed(files []manual.File) ([]byte, error) {
 		return nil, fmt.Errorf("packing: %w", err)
 	}
 	return b.Bytes(), nil
+}
+
+// page makes the client page; all reveals on it are of one model.
+func (w *Work) page() ([]byte, error) {
+	var reveals []*reveal.Reveal
+	for _, r := range w.reels {
+		if r.model != w.model {
+			return nil, fmt.Errorf(
+				"the reveal %q is of another revision of the assembly: bring it to this one first",
+				r.Film.Reveal.Title,
+			)
+		}
+		reveals = append(reveals, r.doc)
+	}
+	return clientpage.Write(w.model, reveals, *w.Settings.Page, w.logo)
 }
 
 // items are those of the parts list.

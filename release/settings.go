@@ -7,6 +7,7 @@ import (
 	"strconv"
 	"strings"
 
+	"slowreveal/clientpage"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
 	"slowreveal/encode"
@@ -31,6 +32,7 @@ const (
 	Sheet    Kind = "sheet"    // a drawing sheet with item references and a parts list
 	Parts    Kind = "parts"    // the parts list as a table
 	Manual   Kind = "manual"   // the step-by-step document
+	Page     Kind = "page"     // the one HTML file that a client turns by hand
 )
 
 // Settings are what a person chooses for an output.
@@ -97,6 +99,8 @@ type Settings struct {
 	Lines  *paper.StillSettings `json:"lines,omitempty"`
 	Sheet  *sheet.Settings      `json:"sheet,omitempty"`
 	Manual *manual.Settings     `json:"manual,omitempty"`
+	// Page is what a client page tells; further reveals on it are those of Then.
+	Page *clientpage.Settings `json:"page,omitempty"`
 	// Draft is how a film was asked for before there were purposes.
 	Draft bool `json:"draft,omitempty"`
 }
@@ -160,7 +164,7 @@ func (s *Settings) fill() error {
 	format, known := usual[s.Kind]
 	if !known {
 		return fmt.Errorf(
-			"there is no output of the kind %q; there are film, frames, stills, glb, captions, lines, sheet, parts, manual",
+			"there is no output of the kind %q; there are film, frames, stills, glb, captions, lines, sheet, parts, manual, page",
 			s.Kind,
 		)
 	}
@@ -194,7 +198,7 @@ func (s *Settings) fill() error {
 	if len(s.At) > MaxStills {
 		return fmt.Errorf("%d stills at once are too many; %d are taken", len(s.At), MaxStills)
 	}
-	if (s.Card != nil || len(s.Then) > 0) && s.Kind != Film && s.Kind != Captions {
+	if (s.Card != nil || len(s.Then) > 0) && s.Kind != Film && s.Kind != Captions && (s.Kind != Page || s.Card != nil) {
 		return fmt.Errorf("only films and their captions join reveals and have title cards, not %s", s.Kind)
 	}
 	if s.SixteenBits && (s.Kind != Frames && s.Kind != Stills || s.Format == "jpeg") {

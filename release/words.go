@@ -68,7 +68,7 @@ func (w *Work) Readable() error {
 // Lacks returns the signs in the words of the film for which it has no font.
 func (w *Work) Lacks() (string, error) {
 	switch w.Settings.Kind {
-	case GLB, Captions, Parts: // words are words there
+	case GLB, Captions, Parts, Page: // words are words there
 		return "", nil
 	}
 	words, err := lettering.NewCaptions(w.plan.Width, w.plan.Height, w.film.Reveal.CaptionStyle(), w.plan.Fonts...)

@@ -30,17 +30,20 @@ type Work struct {
 	Settings  Settings
 	film      *film.Film
 	model     *formats.Model
+	doc       *reveal.Reveal
 	plan      *sequence.Plan     // of the output's own reveal
 	cut       *sequence.Sequence // with the reveals that follow
 	reels     []*reel
 	preparing sync.Mutex  // see ready
 	first     *paper.Page // of what was put on paper
+	logo      []byte      // the logo's file, for pages
 }
 
 // clip is a reveal of a film and the model that it is of.
 type reel struct {
 	sequence.Clip
 	model *formats.Model
+	doc   *reveal.Reveal // as it was written: the film's has its twins resolved
 }
 
 // Attachments finds the file of an attachment.
@@ -69,7 +72,7 @@ func Plan(s Settings, m *formats.Model, doc *reveal.Reveal, find Reveals) (*Work
 	if err := s.fill(); err != nil {
 		return nil, err
 	}
-	w := &Work{Settings: s, film: film.Compile(m.Assembly, doc), model: m}
+	w := &Work{Settings: s, film: film.Compile(m.Assembly, doc), model: m, doc: doc}
 	o, err := s.order()
 	if err != nil {
 		return nil, err
@@ -109,9 +112,9 @@ func Plan(s Settings, m *formats.Model, doc *reveal.Reveal, find Reveals) (*Work
 // join adds the reveals that follow.
 func (w *Work) join(o sequence.Order, find Reveals) (err error) {
 	s := &w.Settings
-	w.reels = []*reel{{sequence.Clip{Plan: w.plan, Film: w.film, Card: s.Card}, w.model}}
+	w.reels = []*reel{{sequence.Clip{Plan: w.plan, Film: w.film, Card: s.Card}, w.model, w.doc}}
 	for i, then := range s.Then {
-		m, doc := w.model, w.film.Reveal
+		m, doc := w.model, w.doc
 		if then.Reveal != "" {
 			if find == nil {
 				return fmt.Errorf("the reveal %q cannot be found", then.Reveal)
@@ -131,7 +134,7 @@ func (w *Work) join(o sequence.Order, find Reveals) (err error) {
 		if err != nil {
 			return fmt.Errorf("%s: %w", doc.Title, err)
 		}
-		w.reels = append(w.reels, &reel{sequence.Clip{Plan: p, Film: f, Card: then.Card}, m})
+		w.reels = append(w.reels, &reel{sequence.Clip{Plan: p, Film: f, Card: then.Card}, m, doc})
 	}
 	list := make([]*sequence.Clip, len(w.reels))
 	for i, r := range w.reels {
@@ -156,7 +159,12 @@ func (w *Work) Attach(find Attachments) error {
 	}
 	if s.Logo != nil {
 		if err := opened(find, s.Logo.Attachment, LogoFile, "logo", func(f *os.File) (err error) {
-			w.plan.Logo, err = lettering.ReadLogo(f, s.Logo.Corner)
+			if w.plan.Logo, err = lettering.ReadLogo(f, s.Logo.Corner); err != nil || s.Kind != Page {
+				return err
+			}
+			if _, err = f.Seek(0, io.SeekStart); err == nil { // a page has it as it is
+				w.logo, err = io.ReadAll(f)
+			}
 			return err
 		}); err != nil {
 			return err
@@ -272,9 +280,9 @@ func (w *Work) file() (extension, media string) {
 		return "zip", "application/zip"
 	case GLB:
 		return "glb", "model/gltf-binary"
-	case Lines, Sheet, Parts, Manual:
+	case Lines, Sheet, Parts, Manual, Page:
 		extension = s.Format
-		if s.Kind == Lines && s.Format == "svg" && len(s.At) > 1 || s.Format == "html" {
+		if s.Kind == Lines && s.Format == "svg" && len(s.At) > 1 || s.Kind == Manual && s.Format == "html" {
 			extension = "zip"
 		}
 		return extension, paperMedia[extension]
@@ -357,7 +365,7 @@ func (w *Work) Finish(ctx context.Context, folder, out string) error {
 			return err
 		}
 		return write(out, data)
-	case Lines, Sheet, Parts, Manual:
+	case Lines, Sheet, Parts, Manual, Page:
 		data, err := w.onPaper(ctx)
 		if err != nil {
 			return err

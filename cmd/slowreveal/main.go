@@ -32,6 +32,7 @@ type commands struct {
 	Sheet      sheetCommand      `cmd:"" help:"Make a drawing sheet with item references and a parts list: PDF, SVG."`
 	Parts      partsCommand      `cmd:"" help:"Write the parts list as a table: CSV, JSON."`
 	Manual     manualCommand     `cmd:"" help:"Make a step-by-step document: PDF, HTML."`
+	Page       pageCommand       `cmd:"" help:"Make one HTML file that a client turns by hand."`
 	Pack       packCommand       `cmd:"" help:"Make a whole set of outputs of a reveal."`
 	Sample     sampleCommand     `cmd:"" help:"Print poses, opacities and camera of one moment as JSON."`
 	Validate   validateCommand   `cmd:"" help:"Check an assembly, and a reveal of it."`

@@ -9,6 +9,7 @@ import (
 	"path/filepath"
 	"strings"
 
+	"slowreveal/clientpage"
 	"slowreveal/core/assembly"
 	"slowreveal/core/item"
 	"slowreveal/core/reveal"
@@ -257,5 +258,38 @@ func (c *manualCommand) Run(ctx context.Context) error {
 		!c.References
 	set.Films = set.Films || c.Films
 	s.Manual = set
+	return c.make(ctx, s, c.Out)
+}
+
+type pageCommand struct {
+	making
+	Out      string   `required:"" type:"path" help:"HTML file to write."`
+	Title    string   `help:"Title. The reveal's when left out."`
+	Subtitle string   `help:"What stands below it. The assembly's name when left out."`
+	Field    []string `help:"What the parts list tells beside number, quantity and name: designation, finish, mass, remark. The first two when left out."`
+	Colour   string   `help:"Accent, such as #b5311b."`
+	Until    string   `help:"Day after which the page says that it is old, such as 2027-06-30."`
+	Logo     string   `type:"path" help:"Picture (PNG, JPEG) for its head."`
+	Then     []string `help:"Reveal document that is on it, too. Again for more."`
+	Density  []string `sep:"none" help:"Density of a finish, FINISH=7.85 in g/cm³. Again for more."`
+	Language string   `help:"Language of the words, a tag such as en or pt-BR. en when left out."`
+}
+
+// Run makes a client page.
+func (c *pageCommand) Run(ctx context.Context) error {
+	list := listing{Order: "tree", Density: c.Density}
+	var of sheet.Settings
+	if err := list.fill(&of); err != nil {
+		return err
+	}
+	s := release.Settings{Kind: release.Page, Page: &clientpage.Settings{
+		Title: c.Title, Subtitle: c.Subtitle, Fields: c.Field, Colour: c.Colour, Until: c.Until, Language: c.Language, List: of.List,
+	}}
+	if c.Logo != "" {
+		s.Logo = &release.Logo{Attachment: c.Logo, Corner: lettering.LowerRight}
+	}
+	for _, path := range c.Then {
+		s.Then = append(s.Then, release.Then{Reveal: path})
+	}
 	return c.make(ctx, s, c.Out)
 }

@@ -150,9 +150,25 @@ func (w *writer) parts(s *Step, size, width float64) block {
 	var list []string
 	for i, k := range s.Items {
 		it := &w.content.Items[k]
-		list = append(list, fmt.Sprintf("%d\u00a0×\u00a0%s\u00a0(%d)", s.Count[i], strings.ReplaceAll(it.Name, " ", "\u00a0"), it.Number))
+		list = append(
+			list,
+			fmt.Sprintf(
+				"%d\u00a0×\u00a0%s\u00a0(%d)",
+				s.Count[i],
+				strings.ReplaceAll(it.Name, " ", "\u00a0"),
+				it.Number,
+			),
+		)
 	}
-	return stack(w.text(w.fonts.Words(paper.Label, size, paper.Grey), paper.Paragraph, "Parts: "+strings.Join(list, ", "), width), gap(size*0.6))
+	return stack(
+		w.text(
+			w.fonts.Words(paper.Label, size, paper.Grey),
+			paper.Paragraph,
+			"Parts: "+strings.Join(list, ", "),
+			width,
+		),
+		gap(size*0.6),
+	)
 }
 
 // step is a whole step: number and title, safety message before what is to be done, instruction, tools, pictures.
@@ -165,7 +181,16 @@ func (w *writer) step(s *Step, size, width float64, across int) block {
 		list = append(list, w.prose(s.Instruction, size, width), gap(size*0.35))
 	}
 	if len(s.Tools) > 0 {
-		list = append(list, w.text(w.fonts.Words(paper.Label, size*0.85, paper.Grey), paper.Paragraph, "Tools: "+strings.Join(s.Tools, ", "), width), gap(size*0.4))
+		list = append(
+			list,
+			w.text(
+				w.fonts.Words(paper.Label, size*0.85, paper.Grey),
+				paper.Paragraph,
+				"Tools: "+strings.Join(s.Tools, ", "),
+				width,
+			),
+			gap(size*0.4),
+		)
 	}
 	list = append(list, w.parts(s, size*0.85, width), gap(size*0.4), w.pictures(s, width, across))
 	return stack(list...)

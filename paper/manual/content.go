@@ -357,7 +357,12 @@ func (c *Content) draw(ctx context.Context, s *paper.Subject) error {
 	for i := range c.Steps {
 		for k := range c.Steps[i].Pictures {
 			p := &c.Steps[i].Pictures[k]
-			set := paper.ViewSettings{Filling: c.Settings.Filling, FlowLines: len(p.Arrows) == 0, Marked: p.Marked, Aspect: Aspect}
+			set := paper.ViewSettings{
+				Filling:   c.Settings.Filling,
+				FlowLines: len(p.Arrows) == 0,
+				Marked:    p.Marked,
+				Aspect:    Aspect,
+			}
 			work.Go(func(ctx context.Context) error {
 				v, err := s.View(ctx, s.At(p.At), p.Camera, set)
 				if errors.Is(err, paper.ErrNothing) { // a step may show words alone
@@ -384,7 +389,13 @@ func (c *Content) draw(ctx context.Context, s *paper.Subject) error {
 func frame(pictures []Picture) {
 	for i := range pictures {
 		p := &pictures[i]
-		p.Min, p.Max = linedrawing.Point{X: math.Inf(1), Y: math.Inf(1)}, linedrawing.Point{X: math.Inf(-1), Y: math.Inf(-1)}
+		p.Min, p.Max = linedrawing.Point{
+			X: math.Inf(1),
+			Y: math.Inf(1),
+		}, linedrawing.Point{
+			X: math.Inf(-1),
+			Y: math.Inf(-1),
+		}
 		for k := range pictures {
 			if v := pictures[k].View; v != nil && pictures[k].Camera == p.Camera {
 				p.Min = linedrawing.Point{X: min(p.Min.X, v.Min.X), Y: min(p.Min.Y, v.Min.Y)}

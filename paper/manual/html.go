@@ -91,7 +91,14 @@ func (c *Content) HTML(fonts *paper.Fonts, film func(s *Step) string) ([]File, e
 			out.Film = film(s)
 		}
 		if s.Notice != nil {
-			out.Notice = &shownNotice{s.Notice.Signal, look.Signals[s.Notice.Signal].Alert, strings.ToLower(string(s.Notice.Signal)), s.Notice.Text, s.Number, s.Title}
+			out.Notice = &shownNotice{
+				s.Notice.Signal,
+				look.Signals[s.Notice.Signal].Alert,
+				strings.ToLower(string(s.Notice.Signal)),
+				s.Notice.Text,
+				s.Number,
+				s.Title,
+			}
 			notices = append(notices, out.Notice)
 		}
 		for k := range s.Pictures {

@@ -60,7 +60,14 @@ func run(t *testing.T, name string, args ...string) string {
 // Who reads the document without seeing it hears the steps in their order, the safety message before what is to be
 // done, and what pictures show.
 func TestTheManualIsReadInItsOrder(t *testing.T) {
-	c := collect(t, manual.Settings{Number: "SR-0041", Intro: "Have a **dry** cloth at hand.\n- one\n- two", Closing: "Note the hours."})
+	c := collect(
+		t,
+		manual.Settings{
+			Number:  "SR-0041",
+			Intro:   "Have a **dry** cloth at hand.\n- one\n- two",
+			Closing: "Note the hours.",
+		},
+	)
 	path := write(t, pages(t, c))
 	assert.Contains(t, run(t, "qpdf", "--check", path), "No syntax or stream encoding errors")
 	info := run(t, "pdfinfo", path)
@@ -93,7 +100,12 @@ func TestTheManualIsReadInItsOrder(t *testing.T) {
 	}
 	whole := run(t, "qpdf", "--qdf", "--object-streams=disable", path, "-")
 	assert.Contains(t, whole, "/Outlines")
-	assert.Equal(t, strings.Count(whole, "/S /Figure"), strings.Count(whole, "/Alt "), "each picture says what it shows")
+	assert.Equal(
+		t,
+		strings.Count(whole, "/S /Figure"),
+		strings.Count(whole, "/Alt "),
+		"each picture says what it shows",
+	)
 	assert.Contains(t, whole, "/Lang ")
 	links := strings.Count(whole, "/Subtype /Link")
 	assert.GreaterOrEqual(t, links, len(c.Steps)+3, "contents lead to pages")
@@ -117,7 +129,10 @@ func TestPicturesShowWhatMovesBeforeAndAfter(t *testing.T) {
 
 func TestWhatWasChosenByHandIsKept(t *testing.T) {
 	c := collect(t, manual.Settings{
-		Steps: []reveal.StepID{"step-3", "step-1"}, Moments: map[reveal.StepID][]reveal.Micros{"step-3": {12 * reveal.Second}}, Title: "Short",
+		Steps: []reveal.StepID{
+			"step-3",
+			"step-1",
+		}, Moments: map[reveal.StepID][]reveal.Micros{"step-3": {12 * reveal.Second}}, Title: "Short",
 	})
 	require.Len(t, c.Steps, 2)
 	assert.Equal(t, "Take off the rotor cover", c.Steps[0].Title)

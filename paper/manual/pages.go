@@ -21,7 +21,6 @@ type layout struct {
 	sections                   []section
 	bare                       int // pages without running head
 	running                    string
-	stepPage, indexPage        map[int]*paper.Page
 	contentsPages              []*paper.Page
 	textSize, between, columnW float64
 }
@@ -35,7 +34,16 @@ type section struct {
 
 // Draw puts the manual on pages.
 func (c *Content) Draw(fonts *paper.Fonts) ([]*paper.Page, error) {
-	l := &layout{writer: writer{c, fonts}, left: 20, right: 20, top: 24, foot: 20, columns: 1, textSize: 3.7, between: 9}
+	l := &layout{
+		writer:   writer{c, fonts},
+		left:     20,
+		right:    20,
+		top:      24,
+		foot:     20,
+		columns:  1,
+		textSize: 3.7,
+		between:  9,
+	}
 	width, height, err := c.Settings.Size.Of(nil)
 	if err != nil {
 		return nil, err
@@ -143,7 +151,11 @@ func (l *layout) cover() error {
 	s := c.Settings
 	w := l.width - l.left - l.right
 	if s.Owner != "" {
-		p.Tagged(paper.Paragraph, "", func() { p.Say(l.fonts.Words(paper.Title, 4, paper.Ink), s.Owner, l.left, l.top) })
+		p.Tagged(
+			paper.Paragraph,
+			"",
+			func() { p.Say(l.fonts.Words(paper.Title, 4, paper.Ink), s.Owner, l.left, l.top) },
+		)
 	}
 	p.Line(l.left, l.top+6, l.width-l.right, l.top+6, paper.Pen{Width: 0.7, Ink: paper.Ink, Square: true})
 	title := l.fonts.Words(paper.Title, min(11, l.width/20), paper.Ink).Set(s.Title, w)
@@ -206,9 +218,17 @@ func (l *layout) before() error {
 		if err := begin("Safety"); err != nil {
 			return err
 		}
-		slices.SortStableFunc(notices, func(a, b *Step) int { return gravity(a.Notice.Signal) - gravity(b.Notice.Signal) })
+		slices.SortStableFunc(
+			notices,
+			func(a, b *Step) int { return gravity(a.Notice.Signal) - gravity(b.Notice.Signal) },
+		)
 		for _, s := range notices {
-			where := l.text(l.fonts.Words(paper.Label, 2.9, paper.Grey), paper.Paragraph, fmt.Sprintf("Step %d: %s", s.Number, s.Title), l.columnW)
+			where := l.text(
+				l.fonts.Words(paper.Label, 2.9, paper.Grey),
+				paper.Paragraph,
+				fmt.Sprintf("Step %d: %s", s.Number, s.Title),
+				l.columnW,
+			)
 			if err := l.put(stack(l.notice(s.Notice, l.textSize, l.columnW), gap(1), where, gap(4))); err != nil {
 				return err
 			}

@@ -101,7 +101,10 @@ func (c *Content) refer(p *paper.Page, fonts *paper.Fonts, pic *Picture, place p
 	inner := box.In(3.4 * radius)
 	area := item.Area{
 		InnerMin: item.Point{X: inner.X, Y: inner.Y}, InnerMax: item.Point{X: inner.Right(), Y: inner.Foot()},
-		OuterMin: item.Point{X: box.X + 0.8, Y: box.Y + 0.8}, OuterMax: item.Point{X: box.Right() - 0.8, Y: box.Foot() - 0.8},
+		OuterMin: item.Point{
+			X: box.X + 0.8,
+			Y: box.Y + 0.8,
+		}, OuterMax: item.Point{X: box.Right() - 0.8, Y: box.Foot() - 0.8},
 		Radius: radius,
 	}
 	for area.Room() < count && area.Radius > 1.5 {

@@ -110,5 +110,3 @@ func (t *detail) draw(d *drawer, at, first paper.Place, letter string) {
 		}
 	}
 }
-
-func length(x, y float64) float64 { return math.Hypot(x, y) }

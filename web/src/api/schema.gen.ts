@@ -1778,6 +1778,7 @@ export interface components {
             name?: string;
             noNotices?: boolean;
             ntsc?: boolean;
+            page?: components["schemas"]["Settings"];
             picture?: string;
             poster?: number;
             purpose?: string;

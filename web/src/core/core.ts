@@ -75,10 +75,21 @@ export class Core {
   private constructor(private readonly x: Exports) {}
 
   static async load(): Promise<Core> {
-    const go = new Go()
     const reply = await fetch(wasm)
     if (!reply.ok) throw new Error('The core (core.wasm) is not there: build the application again with “make build”.')
-    const { instance } = await WebAssembly.instantiateStreaming(reply, go.importObject)
+    return Core.start((imports) => WebAssembly.instantiateStreaming(reply, imports))
+  }
+
+  /** Starts the core from a module that was brought along. */
+  static of(module: BufferSource): Promise<Core> {
+    return Core.start((imports) => WebAssembly.instantiate(module, imports))
+  }
+
+  private static async start(
+    make: (imports: WebAssembly.Imports) => Promise<WebAssembly.WebAssemblyInstantiatedSource>,
+  ): Promise<Core> {
+    const go = new Go()
+    const { instance } = await make(go.importObject)
     void go.run(instance)
     return new Core(instance.exports as unknown as Exports)
   }

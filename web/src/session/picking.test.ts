@@ -1,3 +1,4 @@
+import { markedBelow } from '../core/tree'
 import { beforeEach, expect, test, vi } from 'vitest'
 import { install } from './fakeServer'
 import type * as Actions from './actions'
@@ -49,7 +50,7 @@ test('what lies below a marked node is marked with it', () => {
     { id: 'c', parent: 1 },
     { id: 'd', parent: 0 },
   ]
-  expect(picking.markedBelow(nodes, new Set(['b']))).toEqual([false, true, true, false])
+  expect(markedBelow(nodes, new Set(['b']))).toEqual([false, true, true, false])
 })
 
 test('what is put out of sight is of the view only', () => {

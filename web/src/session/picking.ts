@@ -2,6 +2,7 @@
 // hands over.
 import { words } from '../api/client'
 import type { PickRule } from '../core/core'
+import { markedBelow } from '../core/tree'
 import { nodeById, useSession } from './session'
 
 const many = 200 // parts: what has been found is shown and told of in tasks of their own, so that none keeps the page waiting
@@ -64,13 +65,6 @@ export function invertPick() {
   if (!assembly) return
   const inside = markedBelow(assembly.nodes, new Set(selection.nodes))
   select({ nodes: assembly.nodes.filter((n, i) => n.shape >= 0 && !inside[i]).map((n) => n.id) })
-}
-
-// markedBelow says for each node whether it or something above it is in a set.
-export function markedBelow(nodes: readonly { id: string; parent: number }[], ids: ReadonlySet<string>): boolean[] {
-  const out: boolean[] = []
-  nodes.forEach((n, i) => (out[i] = ids.has(n.id) || (n.parent >= 0 && out[n.parent]!)))
-  return out
 }
 
 export function hidePicked() {

@@ -45,7 +45,8 @@ export async function loadShapes(address: string): Promise<Shape[]> {
   return shapes
 }
 
-function read(data: ArrayBuffer, at: number): Shape {
+/** Lays a shape over its stored form, which begins at a place of the data. */
+export function read(data: ArrayBuffer, at: number): Shape {
   const [vertices, triangles, patches, edges] = new Uint32Array(data, at + 4, 4) as unknown as [
     number,
     number,

@@ -4,7 +4,7 @@ import { Batch, Materials } from './batch'
 import type { Frame, Floor, Look, Strips, Vec3 } from '../core/core'
 import type { Shape } from './geometry'
 import { Occlusion } from './occlusion'
-import { markedBelow } from '../session/picking'
+import { markedBelow } from '../core/tree'
 import { findable, Targets, type Findable } from './targets'
 import type { Section } from './view'
 import {

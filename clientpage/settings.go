@@ -1,0 +1,64 @@
+package clientpage
+
+import (
+	"fmt"
+	"regexp"
+	"slices"
+	"time"
+
+	"slowreveal/core/item"
+)
+
+// Settings are what a person chooses for a page.
+type Settings struct {
+	Title    string `json:"title,omitempty"`    // the reveal's when empty
+	Subtitle string `json:"subtitle,omitempty"` // the assembly's name when empty
+	Language string `json:"language,omitempty"` // en when empty
+	// Fields are what is told of the items beside number, quantity and name: designation, finish, mass, remark. The
+	// first two when left out.
+	Fields []string `json:"fields,omitempty"`
+	// Colour is the accent, such as #b5311b.
+	Colour string `json:"colour,omitempty"`
+	// Until is the day after which the page says that it is old, such as 2027-06-30.
+	Until string `json:"until,omitempty"`
+	List  item.Settings `json:"list"`
+}
+
+// maxField bounds the words that are taken.
+const maxField = 120
+
+var (
+	fields      = []string{"designation", "finish", "mass", "remark"}
+	colour      = regexp.MustCompile(`^#[0-9a-fA-F]{6}$`)
+	languageTag = regexp.MustCompile(`^[A-Za-z]{2,3}(-[A-Za-z0-9]{2,8})*$`)
+)
+
+// Fill completes the settings and checks them.
+func (s *Settings) Fill() error {
+	if s.Fields == nil {
+		s.Fields = []string{"designation", "finish"}
+	}
+	for _, f := range s.Fields {
+		if !slices.Contains(fields, f) {
+			return fmt.Errorf("a parts list has no field %q; there are %v", f, fields)
+		}
+	}
+	if s.Language == "" {
+		s.Language = "en"
+	}
+	if !languageTag.MatchString(s.Language) {
+		return fmt.Errorf("%q is no language's tag such as en or pt-BR", s.Language)
+	}
+	if s.Colour != "" && !colour.MatchString(s.Colour) {
+		return fmt.Errorf("%q is no colour like #b5311b", s.Colour)
+	}
+	if s.Until != "" {
+		if _, err := time.Parse(time.DateOnly, s.Until); err != nil {
+			return fmt.Errorf("%q is no day like 2027-06-30", s.Until)
+		}
+	}
+	if len([]rune(s.Title)) > maxField || len([]rune(s.Subtitle)) > maxField {
+		return fmt.Errorf("the title has more than %d characters", maxField)
+	}
+	return nil
+}

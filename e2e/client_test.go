@@ -1,0 +1,157 @@
+package e2e
+
+import (
+	"context"
+	"image"
+	"image/png"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/clientpage"
+	"slowreveal/core/assembly"
+	"slowreveal/demo"
+	"slowreveal/e2e/browser"
+	"slowreveal/release"
+)
+
+// clientPage opens a client page from a folder, as a client does: there is no server that could be asked for anything.
+func clientPage(t *testing.T, settings release.Settings, hidden ...assembly.NodeID) (s *stand, file string) {
+	t.Helper()
+	s = newStand(t)
+	m := demo.Pump()
+	doc := demo.Teardown(m.Assembly)
+	doc.Opening.Suppressed = hidden
+	settings.Kind = release.Page
+	w, err := release.Plan(settings, m, doc, nil)
+	require.NoError(t, err)
+	file = filepath.Join(t.TempDir(), "client.html")
+	require.NoError(t, w.Make(context.Background(), file, nil))
+	require.NoError(t, browser.Within(s.ctx, 2*time.Minute, chromedp.Navigate("file://"+file), clientDrawn()))
+	return s, file
+}
+
+func clientDrawn() browser.Action {
+	return browser.Until(`document.querySelector('canvas')?.dataset.drawn === 'true' || document.querySelector('.problem')`)
+}
+
+// clientPicture takes a picture of the stage of a client page.
+func (s *stand) clientPicture() image.Image {
+	s.Helper()
+	path := filepath.Join(s.TempDir(), "client.png")
+	require.NoError(s, browser.Within(s.ctx, time.Minute, clientDrawn(), browser.Picture(path)))
+	f, err := os.Open(path)
+	require.NoError(s, err)
+	defer f.Close()
+	img, err := png.Decode(f)
+	require.NoError(s, err)
+	box := eval[[]float64](s, `(() => { const r = document.querySelector('.frame').getBoundingClientRect(); return [r.left, r.top, r.right, r.bottom] })()`)
+	return img.(interface {
+		SubImage(image.Rectangle) image.Image
+	}).SubImage(image.Rect(int(box[0])+2, int(box[1])+2, int(box[2])-2, int(box[3])-2))
+}
+
+// unlike is the share of pixels in which two pictures clearly differ.
+func unlike(a, b image.Image) float64 {
+	n, all := 0, 0
+	for y := a.Bounds().Min.Y; y < a.Bounds().Max.Y; y += 2 {
+		for x := a.Bounds().Min.X; x < a.Bounds().Max.X; x += 2 {
+			all++
+			r0, g0, b0, _ := a.At(x, y).RGBA()
+			r1, g1, b1, _ := b.At(x, y).RGBA()
+			far := func(p, q uint32) bool { return max(p, q)-min(p, q) > 0x1800 }
+			if far(r0, r1) || far(g0, g1) || far(b0, b1) {
+				n++
+			}
+		}
+	}
+	return float64(n) / float64(all)
+}
+
+func TestAClientTurnsAndPlaysThePageFromAFolder(t *testing.T) {
+	s, file := clientPage(t, release.Settings{})
+	info, err := os.Stat(file)
+	require.NoError(t, err)
+	assert.Less(t, info.Size(), int64(3_000_000))
+	assert.Empty(t, eval[string](s, `document.querySelector('.problem')?.textContent ?? ''`))
+	s.accessible()
+	press := func(what string) { require.NoError(t, browser.Within(s.ctx, time.Minute, chromedp.Click(what))) }
+	whole := s.clientPicture()
+
+	press(`//nav//li[5]/button`)
+	rotor := s.clientPicture()
+	assert.Greater(t, unlike(whole, rotor), 0.1, "another step shows something else")
+	assert.Equal(t, "step", eval[string](s, `document.querySelectorAll('nav button')[4].getAttribute('aria-current')`))
+	assert.Contains(t, eval[string](s, `document.querySelector('.said').textContent`), "Hex key 3 mm")
+	s.accessible()
+
+	press(`//aside//tbody/tr[24]`)
+	marked := s.clientPicture()
+	assert.Greater(t, unlike(rotor, marked), 0.01, "what is chosen in the list is marked in the picture")
+	press(`//aside//button[text()="Hide"]`)
+	gone := s.clientPicture()
+	assert.Greater(t, unlike(rotor, gone), 0.02, "what is hidden is gone")
+	s.accessible()
+	press(`//aside//button[text()="Show all"]`)
+	press(`//aside//button[text()="See through"]`)
+	clear := s.clientPicture()
+	assert.Greater(t, unlike(rotor, clear), 0.02)
+	assert.Greater(t, unlike(gone, clear), 0.02)
+	press(`//aside//button[text()="Show all"]`)
+	require.NoError(t, browser.Within(s.ctx, time.Minute, chromedp.KeyEvent("\x1b")))
+	assert.Less(t, unlike(rotor, s.clientPicture()), 0.002, "and comes back as it was")
+
+	press(`//button[text()="Top"]`)
+	assert.Greater(t, unlike(rotor, s.clientPicture()), 0.1, "it is looked at from above")
+	press(`//button[text()="Film"]`)
+	assert.Less(t, unlike(rotor, s.clientPicture()), 0.002)
+
+	press(`//button[@aria-label="Play"]`)
+	require.NoError(t, browser.Within(s.ctx, time.Minute, browser.Until(`Number(document.querySelector('.track input').value) > 19.4e6`)))
+	press(`//button[@aria-label="Pause"]`)
+	assert.Greater(t, unlike(rotor, s.clientPicture()), 0.005, "the film runs")
+
+	requests := eval[float64](s, `performance.getEntriesByType('resource').filter((r) => !/^(blob|data):/.test(r.name)).length`)
+	assert.Zero(t, requests, "it asks nobody for anything")
+}
+
+func TestWhatIsLeftOutIsNotInTheClientPage(t *testing.T) {
+	s, file := clientPage(t, release.Settings{}, "control-board", "planet-stage")
+	words := eval[string](s, `document.body.textContent`)
+	assert.Contains(t, words, "Dosing knob")
+	assert.NotContains(t, words, "Circuit board")
+	assert.NotContains(t, words, "Sun gear, 12 teeth")
+	// The page takes its blocks out when it has read them: the file has them.
+	data, err := os.ReadFile(file)
+	require.NoError(t, err)
+	require.NoError(t, browser.Within(s.ctx, time.Minute, chromedp.Navigate("about:blank")))
+	page := string(data)
+	block := func(id string) string {
+		_, rest, _ := strings.Cut(page, `id="`+id+`">`)
+		text, _, _ := strings.Cut(rest, "<")
+		return text
+	}
+	told := eval[string](s, `(async () => {
+		const packed = Uint8Array.from(atob('`+block("told")+`'), (c) => c.charCodeAt(0))
+		return await new Response(new Blob([packed]).stream().pipeThrough(new DecompressionStream('gzip'))).text()
+	})()`)
+	assert.Contains(t, told, "Dosing knob")
+	for _, secret := range []string{"Circuit board", "control-board", "Sun gear", "sun-gear", "planet-stage"} {
+		titles := strings.Count(told, secret)
+		assert.Zero(t, titles, "%s is in the file", secret)
+	}
+}
+
+func TestAClientPageSaysWhenItIsOld(t *testing.T) {
+	s, _ := clientPage(t, release.Settings{Page: pageUntil("2026-01-31")})
+	assert.Contains(t, eval[string](s, `document.querySelector('.old').textContent`), "2026-01-31")
+	s.accessible()
+}
+
+func pageUntil(day string) *clientpage.Settings { return &clientpage.Settings{Until: day} }

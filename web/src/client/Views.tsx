@@ -1,0 +1,84 @@
+import { useEffect, useState } from 'react'
+import type { Eye } from '../stage/stage'
+import type { Player } from './player'
+
+const shown = ['front', 'left', 'right', 'top', 'isometric']
+const axes = ['X', 'Y', 'Z'] as const
+
+// Views are where the product is looked at from, how far it is apart, and the section through it.
+export function Views({ player, eye }: { player: Player; eye: Eye }) {
+  const views = player.core.ask('views').filter((v) => shown.includes(v.name))
+  const [axis, setAxis] = useState<0 | 1 | 2 | null>(null)
+  const [share, setShare] = useState(0.5)
+  const [flip, setFlip] = useState(false)
+  const apart = player.told.apart[player.told.reveals.findIndex((r) => r.title === player.reveal().title)] ?? 0
+  const time = player.snapshot().time
+
+  useEffect(() => {
+    if (axis === null) return player.setSection(null)
+    const [low, high] = player.core.ask('bounds')
+    player.setSection({ axis, at: low[axis]! + share * (high[axis]! - low[axis]!), flip })
+  }, [player, axis, share, flip])
+
+  return (
+    <div className="views">
+      <div className="choice" role="group" aria-label="Look from">
+        <button type="button" aria-pressed={eye === 'shot'} onClick={() => player.film()}>
+          Film
+        </button>
+        {views.map((v) => (
+          <button key={v.name} type="button" onClick={() => player.look(v.name)}>
+            {v.label}
+          </button>
+        ))}
+      </div>
+      {apart > 0 && (
+        <label>
+          Apart
+          <input
+            type="range"
+            min={0}
+            max={apart}
+            step={1000}
+            value={Math.min(time, apart)}
+            aria-valuetext={`${Math.round((100 * Math.min(time, apart)) / apart)} %`}
+            onChange={(e) => {
+              player.stop()
+              player.go(Number(e.target.value))
+            }}
+          />
+        </label>
+      )}
+      <label>
+        Section
+        <select
+          value={axis ?? ''}
+          onChange={(e) => setAxis(e.target.value === '' ? null : (Number(e.target.value) as 0 | 1 | 2))}
+        >
+          <option value="">none</option>
+          {axes.map((name, i) => (
+            <option key={name} value={i}>
+              across {name}
+            </option>
+          ))}
+        </select>
+      </label>
+      {axis !== null && (
+        <>
+          <input
+            type="range"
+            aria-label="Where it cuts"
+            min={0}
+            max={1}
+            step={0.005}
+            value={share}
+            onChange={(e) => setShare(Number(e.target.value))}
+          />
+          <button type="button" aria-pressed={flip} onClick={() => setFlip(!flip)}>
+            Other side
+          </button>
+        </>
+      )}
+    </div>
+  )
+}

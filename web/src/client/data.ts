@@ -1,0 +1,41 @@
+// What the client page brings along: written into it by package clientpage, each as a block of base64 around gzip.
+import type { Assembly, RevealDocument } from '../api/client'
+
+export interface Item {
+  item: number
+  quantity: number
+  name: string
+  designation?: string
+  finish?: string
+  mass?: number
+  remark?: string
+  parts: string[]
+}
+
+export interface Told {
+  title: string
+  subtitle: string
+  assembly: Assembly
+  reveals: RevealDocument[]
+  items: Item[]
+  /** What is told of the items beside number, quantity and name. */
+  fields: ('designation' | 'finish' | 'mass' | 'remark')[]
+  /** The moment of each reveal at which most is apart, µs. */
+  apart: number[]
+  /** The day after which the page says that it is old, such as 2027-06-30. */
+  until?: string
+  logo?: string
+}
+
+/** Unpacks a block of the page and takes it out: what was packed is not needed twice. */
+export async function block(id: string): Promise<ArrayBuffer> {
+  const element = document.getElementById(id)
+  if (!element) throw new Error('This page is not complete: ask for it again.')
+  const packed = Uint8Array.from(atob(element.textContent.trim()), (c) => c.charCodeAt(0))
+  element.remove()
+  return new Response(new Blob([packed]).stream().pipeThrough(new DecompressionStream('gzip'))).arrayBuffer()
+}
+
+export async function told(): Promise<Told> {
+  return JSON.parse(new TextDecoder().decode(await block('told'))) as Told
+}
