@@ -52,7 +52,11 @@ func TestPackedShapesAreWhatTheyWere(t *testing.T) {
 	for _, s := range demo.Pump().Shapes {
 		r := &reader{t, pack(nil, s)}
 		vertices, triangles, submeshes, edges := r.whole(), r.whole(), r.whole(), r.whole()
-		assert.Equal(t, [4]int{len(s.Positions) / 3, len(s.Triangles) / 3, len(s.Submeshes), len(s.Edges)}, [4]int{vertices, triangles, submeshes, edges})
+		assert.Equal(
+			t,
+			[4]int{len(s.Positions) / 3, len(s.Triangles) / 3, len(s.Submeshes), len(s.Edges)},
+			[4]int{vertices, triangles, submeshes, edges},
+		)
 		var low, step [3]float64
 		for k := range 3 {
 			low[k] = r.float()

@@ -20,7 +20,7 @@ type Settings struct {
 	// Colour is the accent, such as #b5311b.
 	Colour string `json:"colour,omitempty"`
 	// Until is the day after which the page says that it is old, such as 2027-06-30.
-	Until string `json:"until,omitempty"`
+	Until string        `json:"until,omitempty"`
 	List  item.Settings `json:"list"`
 }
 

@@ -38,7 +38,9 @@ func clientPage(t *testing.T, settings release.Settings, hidden ...assembly.Node
 }
 
 func clientDrawn() browser.Action {
-	return browser.Until(`document.querySelector('canvas')?.dataset.drawn === 'true' || document.querySelector('.problem')`)
+	return browser.Until(
+		`document.querySelector('canvas')?.dataset.drawn === 'true' || document.querySelector('.problem')`,
+	)
 }
 
 // clientPicture takes a picture of the stage of a client page.
@@ -51,7 +53,10 @@ func (s *stand) clientPicture() image.Image {
 	defer f.Close()
 	img, err := png.Decode(f)
 	require.NoError(s, err)
-	box := eval[[]float64](s, `(() => { const r = document.querySelector('.frame').getBoundingClientRect(); return [r.left, r.top, r.right, r.bottom] })()`)
+	box := eval[[]float64](
+		s,
+		`(() => { const r = document.querySelector('.frame').getBoundingClientRect(); return [r.left, r.top, r.right, r.bottom] })()`,
+	)
 	return img.(interface {
 		SubImage(image.Rectangle) image.Image
 	}).SubImage(image.Rect(int(box[0])+2, int(box[1])+2, int(box[2])-2, int(box[3])-2))
@@ -113,11 +118,21 @@ func TestAClientTurnsAndPlaysThePageFromAFolder(t *testing.T) {
 	assert.Less(t, unlike(rotor, s.clientPicture()), 0.002)
 
 	press(`//button[@aria-label="Play"]`)
-	require.NoError(t, browser.Within(s.ctx, time.Minute, browser.Until(`Number(document.querySelector('.track input').value) > 19.4e6`)))
+	require.NoError(
+		t,
+		browser.Within(
+			s.ctx,
+			time.Minute,
+			browser.Until(`Number(document.querySelector('.track input').value) > 19.4e6`),
+		),
+	)
 	press(`//button[@aria-label="Pause"]`)
 	assert.Greater(t, unlike(rotor, s.clientPicture()), 0.005, "the film runs")
 
-	requests := eval[float64](s, `performance.getEntriesByType('resource').filter((r) => !/^(blob|data):/.test(r.name)).length`)
+	requests := eval[float64](
+		s,
+		`performance.getEntriesByType('resource').filter((r) => !/^(blob|data):/.test(r.name)).length`,
+	)
 	assert.Zero(t, requests, "it asks nobody for anything")
 }
 

@@ -11,6 +11,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
@@ -243,4 +244,84 @@ func probed(t *testing.T, path string) string {
 		out.Write(text)
 	}
 	return out.String()
+}
+
+// What is put on paper and on pages is chosen, gathered, made and renewed like films; the tools of others read it.
+func TestPaperAndPageByHand(t *testing.T) {
+	s := newStand(t)
+	r := s.teardown()
+	add := func() browser.Action { return chromedp.Steps(browser.Press("Add to a set"), browser.Settled()) }
+	s.do(
+		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/release/"+r.ID),
+		chromedp.WaitVisible(button("Make the film")),
+		browser.Press("Lines"),
+		browser.Press("At the playhead"),
+		browser.Press("Shaded"),
+		entered("Width of the drawing", "80"),
+		add(),
+		browser.Press("Sheet"),
+		pickOption("Size of the sheet", "A4"),
+		browser.Press("First"),
+		chromedp.SendKeys(chromedp.CSS(`input[aria-label="Identification number"]`), "SR-0040"),
+		browser.Press("Every step’s end"),
+		chromedp.WaitVisible(`//p[@role="alert" and contains(., "views")]`), // nine are too many
+	)
+	s.do(
+		browser.Press("Lines"),
+		browser.Press("Sheet"), // chosen anew
+		pickOption("Size of the sheet", "A4"),
+		browser.Press("First"),
+		chromedp.SendKeys(chromedp.CSS(`input[aria-label="Identification number"]`), "SR-0040"),
+		add(),
+		browser.Press("Manual"),
+		pickOption("How pages are laid out", "Cards that lie"),
+		chromedp.SendKeys(chromedp.CSS(`textarea[aria-label="Introduction"]`), "Have a dry cloth at hand."),
+		add(),
+		browser.Press("Parts list"),
+		add(),
+		browser.Press("Page"),
+		add(),
+		browser.Press("Make all 5"),
+	)
+	s.within(4*time.Minute, chromedp.WaitVisible(`//ul[count(li[@data-output="done"])=5]`))
+	list, err := s.store.Outputs(context.Background(), r.ProjectID)
+	require.NoError(t, err)
+	file := map[string]string{}
+	for _, o := range list {
+		file[string(o.Settings)[:40]+filepath.Ext(s.store.OutputPath(o))] = s.store.OutputPath(o)
+	}
+	find := func(what, extension string) string {
+		for key, path := range file {
+			if strings.Contains(key, `"`+what+`"`) && strings.HasSuffix(key, extension) {
+				return path
+			}
+		}
+		require.Fail(t, "there is no "+what)
+		return ""
+	}
+	tool := func(name string, args ...string) string {
+		out, err := exec.Command(name, args...).CombinedOutput()
+		require.NoError(t, err, "%s", out)
+		return string(out)
+	}
+	tool("xmllint", "--noout", find("lines", ".svg"))
+	sheet := find("sheet", ".pdf")
+	assert.Contains(t, tool("qpdf", "--check", sheet), "No syntax")
+	assert.Contains(t, tool("pdftotext", sheet, "-"), "SR-0040")
+	assert.Contains(t, tool("pdftotext", find("manual", ".pdf"), "-"), "Have a dry cloth at hand.")
+	table, err := os.ReadFile(find("parts", ".csv"))
+	require.NoError(t, err)
+	assert.Contains(t, string(table), "ISO 4762 – M3 × 12")
+	page, err := os.ReadFile(find("page", ".html"))
+	require.NoError(t, err)
+	assert.Contains(t, string(page), "<title>Service teardown</title>")
+	// What lies on pages has a small picture; what changes is out of date, and is renewed by one press.
+	s.do(chromedp.WaitVisible(`//li[contains(., "sheet")]//img`))
+	s.edit(r)
+	s.do(
+		chromedp.Reload(),
+		chromedp.WaitVisible(`//li[contains(., "manual")][contains(., "out of date")]`),
+		chromedp.Click(`//li[contains(., "csv")]//button[normalize-space(.)="Renew"]`),
+		chromedp.WaitVisible(`//ul[count(li[@data-output="done"])=6]`),
+	)
 }

@@ -153,12 +153,23 @@ func (w *Work) sheet(ctx context.Context, fonts *paper.Fonts) ([]byte, error) {
 		return nil, err
 	}
 	w.first = out.Page
+	pages := []*paper.Page{out.Page}
+	if out.List != nil {
+		pages = append(pages, out.List)
+	}
 	if w.Settings.Format == "svg" {
+		if len(pages) > 1 {
+			return nil, fmt.Errorf(
+				"a sheet of the size %s has no room for views beside a parts list of %d items: choose a larger one, PDF, or leave the list out",
+				set.Size,
+				len(out.Items),
+			)
+		}
 		return out.Page.SVG()
 	}
 	about := w.about("Drawing sheet")
 	about.Language = set.Title.Language
-	return paper.PDF([]*paper.Page{out.Page}, about)
+	return paper.PDF(pages, about)
 }
 
 // manual makes the step-by-step document. One without a date says when it was made.

@@ -2,6 +2,7 @@ package server
 
 import (
 	"encoding/json"
+	"path"
 	"reflect"
 	"strings"
 
@@ -142,10 +143,22 @@ func (d *describer) schema(v any) map[string]any {
 	return map[string]any{"$ref": "#/components/schemas/" + t.Name()}
 }
 
+// named is what a type is called in the API: that of an output's part carries the name of its package where other
+// packages have one of its name.
+func named(t reflect.Type) string {
+	switch of := path.Base(t.PkgPath()); of {
+	case "sheet", "manual", "clientpage", "item":
+		if t.Name() == "Settings" || t.Name() == "View" {
+			return strings.ToUpper(of[:1]) + of[1:] + t.Name()
+		}
+	}
+	return t.Name()
+}
+
 // Reflector makes JSON Schemas from Go types: every field without omitempty is
 // required, unknown ones are refused.
 func Reflector() *jsonschema.Reflector {
-	return &jsonschema.Reflector{Mapper: func(t reflect.Type) *jsonschema.Schema {
+	return &jsonschema.Reflector{Namer: named, Mapper: func(t reflect.Type) *jsonschema.Schema {
 		if words := words(t); words != nil {
 			s := &jsonschema.Schema{Type: "string"}
 			for _, w := range words {

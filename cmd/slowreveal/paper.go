@@ -100,7 +100,7 @@ func (l *listing) fill(s *sheet.Settings) error {
 		return err
 	}
 	if l.Order != "tree" || s.List.Order == "" {
-		s.List.Order = item.Order(l.Order)
+		s.List.Order = item.Sorting(l.Order)
 	}
 	for _, text := range l.Density {
 		name, value, found := strings.Cut(text, "=")

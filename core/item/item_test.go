@@ -17,7 +17,7 @@ func TestQuantitiesAreThoseOfTheTree(t *testing.T) {
 	m := demo.Pump()
 	a := m.Assembly
 	facts := survey.Shapes(a, m.Shapes)
-	for _, order := range []item.Order{item.ByTree, item.ByName, item.ByQuantity} {
+	for _, order := range []item.Sorting{item.ByTree, item.ByName, item.ByQuantity} {
 		items := item.List(a, facts, nil, item.Settings{Order: order})
 		sum, seen := 0, map[assembly.NodeID]bool{}
 		for i, it := range items {
@@ -188,6 +188,16 @@ func TestPlacesAreSteady(t *testing.T) {
 	}
 	t.Logf("%d of %d moved farther than a balloon's width", moved, all)
 	assert.Less(t, float64(moved)/float64(all), 0.12)
+}
+
+// Where there is no room all the same each has a place, and it ends.
+func TestWithoutRoomEachHasAPlaceAllTheSame(t *testing.T) {
+	candidates, area := drawing(rand.New(rand.NewPCG(9, 9)), 40)
+	area.OuterMin, area.OuterMax = area.InnerMin, item.Point{X: area.InnerMin.X + 1, Y: area.InnerMin.Y + 1}
+	area.InnerMax = area.OuterMax
+	area.Fixed = map[int]item.Point{0: {X: 100, Y: 100}}
+	placed, _ := item.Place(candidates, area)
+	assert.Len(t, placed, 40)
 }
 
 func BenchmarkPlace(b *testing.B) {

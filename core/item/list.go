@@ -36,19 +36,19 @@ type Item struct {
 	Nodes []int `json:"-"`
 }
 
-// Order is how the items of a list follow one another.
-type Order string
+// Sorting is how the items of a list follow one another.
+type Sorting string
 
-// The orders.
+// The sortings.
 const (
-	ByTree     Order = "tree" // as they stand in the assembly, fasteners last
-	ByName     Order = "name"
-	ByQuantity Order = "quantity" // few first
+	ByTree     Sorting = "tree" // as they stand in the assembly, fasteners last
+	ByName     Sorting = "name"
+	ByQuantity Sorting = "quantity" // few first
 )
 
 // Settings say how a list is made.
 type Settings struct {
-	Order Order `json:"order,omitempty"`
+	Order Sorting `json:"order,omitempty"`
 	// Densities are those of finishes by name, g/cm³: of the parts that wear them alone the mass is told.
 	Densities map[string]float64 `json:"densities,omitempty"`
 	// Remarks are by the key of the item.
@@ -106,7 +106,7 @@ func List(a *assembly.Assembly, facts []survey.Facts, nodes []int, s Settings) [
 	return items
 }
 
-func sortItems(items []Item, guesses []*fastener.Guess, order Order) {
+func sortItems(items []Item, guesses []*fastener.Guess, order Sorting) {
 	type row struct {
 		item  Item
 		guess *fastener.Guess

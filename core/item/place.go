@@ -82,6 +82,12 @@ func (a *Area) spots(atLeast int) []Point {
 		pitch *= 0.97
 		list = a.spotsAt(pitch)
 	}
+	if len(list) == 0 {
+		list = []Point{{a.OuterMin.X + a.Radius, a.OuterMin.Y + a.Radius}}
+	}
+	for k := 0; len(list) < atLeast; k++ { // there is no room: they lie on one another
+		list = append(list, Point{list[k].X + a.Radius/4, list[k].Y + a.Radius/4})
+	}
 	return list
 }
 
@@ -134,8 +140,8 @@ func assign(list []Reference, spots []Point, area Area) {
 			open = append(open, s)
 		}
 	}
-	if len(open) < len(free) {
-		open = spots
+	for k := 0; len(open) < len(free); k++ { // those that are taken are shared
+		open = append(open, spots[k])
 	}
 	n, m := len(free), len(open)
 	u, v := make([]float64, n+1), make([]float64, m+1)

@@ -87,16 +87,12 @@ type cell struct {
 	size                float64
 }
 
+// titled is what a title block says of its sheet.
+type titled struct{ scale, number string }
+
 // titleBlock draws the title block into the lower right corner of the drawing space and returns its box.
 func titleBlock(
-	p *paper.Page,
-	fonts *paper.Fonts,
-	space paper.Box,
-	t *TitleBlock,
-	scale string,
-	size Size,
-	firstAngle bool,
-	logo image.Image,
+	p *paper.Page, fonts *paper.Fonts, space paper.Box, t *TitleBlock, of titled, set Settings, logo image.Image,
 ) paper.Box {
 	box := paper.Box{
 		X:      space.Right() - titleWidth,
@@ -119,11 +115,11 @@ func titleBlock(
 		{125, 18, 13, 9, "Rev.", t.Revision, 3},
 		{138, 18, 21, 9, "Date of issue", t.Date, 3},
 		{159, 18, 9, 9, "Lang.", t.Language, 3},
-		{168, 18, 12, 9, "Sheet", "1/1", 3},
+		{168, 18, 12, 9, "Sheet", of.number, 3},
 		{0, 27, 34, 9, "Created by", t.Creator, 3},
 		{34, 27, 35, 9, "Approved by", t.Approver, 3},
-		{69, 27, 28, 9, "Scale", scale, 3.5},
-		{97, 27, 14, 9, "Size", string(size), 3},
+		{69, 27, 28, 9, "Scale", of.scale, 3.5},
+		{97, 27, 14, 9, "Size", string(set.Size), 3},
 		{111, 27, 14, 9, "", "", 0},
 		{125, 27, 55, 9, "Made with", "Slow Reveal", 2.6},
 	}
@@ -142,7 +138,7 @@ func titleBlock(
 	if logo != nil {
 		place(p, logo, paper.Box{X: box.X + 2, Y: box.Y + 12.5, Width: 30 * k, Height: 8})
 	}
-	symbol(p, box.X+118*k, box.Y+31.5, firstAngle)
+	symbol(p, box.X+118*k, box.Y+31.5, set.FirstAngle)
 	p.Stroke(box.Outline(), paper.Pen{Width: wide, Ink: paper.Ink, Square: true})
 	return box
 }

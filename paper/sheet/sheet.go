@@ -19,7 +19,9 @@ var headColour = color.RGBA{0xee, 0xec, 0xe6, 0xff}
 
 // Sheet is a sheet that was drawn.
 type Sheet struct {
-	Page  *paper.Page
+	Page *paper.Page
+	// List is the parts list on a sheet of its own, where it leaves no room for the views; else nil.
+	List  *paper.Page
 	Items []item.Item
 	// References are the item references, those of all views.
 	References []item.Reference
@@ -72,16 +74,50 @@ func Draw(ctx context.Context, s *paper.Subject, fonts *paper.Fonts, set Setting
 	}
 	rows := tableOf(len(d.out.Items), space.Height-titleHeight)
 	area, block := d.layOut(space, views, rows)
+	apart := !set.NoList && smallest(views, area) < leastView
+	if apart {
+		d.set.NoList = true
+		area, _ = d.layOut(space, views, rows)
+	}
 	boxes := divide(area, views)
 	d.out.Boxes = boxes
 	for i, v := range views {
 		d.out.Scales = append(d.out.Scales, v.scale(boxes[i], set.NoReferences))
 	}
-	titleBlock(d.page, fonts, space, &title, d.scaleText(views), set.Size, set.FirstAngle, logo)
-	if !set.NoList {
+	number := "1/1"
+	if apart {
+		number = "1/2"
+		d.out.List = d.listPage(width, height, &title, logo)
+	}
+	titleBlock(d.page, fonts, space, &title, titled{d.scaleText(views), number}, set, logo)
+	if !d.set.NoList {
 		drawList(d.page, fonts, d.out.Items, rows, block, set.TopDown)
 	}
 	return d.out, d.draw(views, boxes)
+}
+
+// leastView is how large a view is at least on the paper, mm, for a parts list to stand beside it.
+const leastView = 45
+
+// smallest is how large the smallest of the views can be in an area, mm.
+func smallest(views []*view, area paper.Box) float64 {
+	least := -1.0
+	for i, b := range divide(area, views) {
+		if m := views[i].most(b, false) * views[i].span(); least < 0 || m < least {
+			least = m
+		}
+	}
+	return least
+}
+
+// listPage is a sheet of its own for the parts list, which is read from the top (ISO 7573).
+func (d *drawer) listPage(width, height float64, title *TitleBlock, logo image.Image) *paper.Page {
+	page := paper.NewPage(width, height)
+	space := frame(page, d.fonts)
+	box := titleBlock(page, d.fonts, space, title, titled{"–", "2/2"}, d.set, logo)
+	rows := tableOf(len(d.out.Items), space.Height-titleHeight-4)
+	drawList(page, d.fonts, d.out.Items, rows, paper.Box{X: box.X, Y: space.Y, Width: box.Width}, true)
+	return page
 }
 
 // Shown returns the nodes that the reveal shows at some time: what is suppressed is no part of the product that it

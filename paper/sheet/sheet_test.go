@@ -203,3 +203,20 @@ func TestDetailsAreCircledWhereTheyAreFrom(t *testing.T) {
 	text := run(t, "pdftotext", "-layout", pdfOf(t, out), "-")
 	assert.Regexp(t, `X \(\d`, text)
 }
+
+// Where a long list leaves no room, it stands on a sheet of its own, and the views have all of theirs.
+func TestALongListGetsASheetOfItsOwn(t *testing.T) {
+	out := draw(t, pump(), sheet.Settings{Size: "A4"})
+	require.NotNil(t, out.List)
+	assert.Greater(t, out.Scales[0], 0.1)
+	data, err := paper.PDF([]*paper.Page{out.Page, out.List}, paper.About{Title: "Sheet", Language: "en"})
+	require.NoError(t, err)
+	path := filepath.Join(t.TempDir(), "sheet.pdf")
+	require.NoError(t, os.WriteFile(path, data, 0o644))
+	text := run(t, "pdftotext", "-layout", path, "-")
+	first, second, _ := strings.Cut(text, "\f")
+	assert.Contains(t, first, "1/2")
+	assert.NotContains(t, first, "Motor flange")
+	assert.Contains(t, second, "Motor flange")
+	assert.Nil(t, draw(t, pump(), sheet.Settings{Size: "A2"}).List)
+}

@@ -1060,6 +1060,15 @@ export interface components {
             whole?: string[];
             without?: string[];
         };
+        ClientpageSettings: {
+            colour?: string;
+            fields?: string[];
+            language?: string;
+            list: components["schemas"]["ItemSettings"];
+            subtitle?: string;
+            title?: string;
+            until?: string;
+        };
         Command: {
             accepted?: components["schemas"]["Accepted"];
             after?: string;
@@ -1301,6 +1310,15 @@ export interface components {
             startedAt: string;
             state: string;
         };
+        ItemSettings: {
+            densities?: {
+                [key: string]: number;
+            };
+            order?: string;
+            remarks?: {
+                [key: string]: string;
+            };
+        };
         KeptOutput: {
             kept: boolean;
         };
@@ -1355,6 +1373,29 @@ export interface components {
             skyColour: components["schemas"]["Vec3"];
             slant: number;
             strip: components["schemas"]["Strip"];
+        };
+        ManualSettings: {
+            closing?: string;
+            date?: string;
+            filling?: string;
+            films?: boolean;
+            intro?: string;
+            language?: string;
+            list: components["schemas"]["ItemSettings"];
+            moments?: {
+                [key: string]: number[];
+            };
+            noCover?: boolean;
+            noParts?: boolean;
+            noReferences?: boolean;
+            number?: string;
+            owner?: string;
+            revision?: string;
+            size?: string;
+            steps?: string[];
+            subtitle?: string;
+            template?: string;
+            title?: string;
         };
         Marker: {
             offset: number;
@@ -1774,11 +1815,11 @@ export interface components {
             layers?: components["schemas"]["Layer"][];
             lines?: components["schemas"]["StillSettings"];
             logo?: components["schemas"]["Logo"];
-            manual?: components["schemas"]["Settings"];
+            manual?: components["schemas"]["ManualSettings"];
             name?: string;
             noNotices?: boolean;
             ntsc?: boolean;
-            page?: components["schemas"]["Settings"];
+            page?: components["schemas"]["ClientpageSettings"];
             picture?: string;
             poster?: number;
             purpose?: string;
@@ -1786,7 +1827,7 @@ export interface components {
             reverse?: boolean;
             safeAreas?: boolean;
             samples?: number;
-            sheet?: components["schemas"]["Settings"];
+            sheet?: components["schemas"]["SheetSettings"];
             shutterSamples?: number;
             sixteenBits?: boolean;
             sound?: components["schemas"]["Sound"];
@@ -1807,6 +1848,32 @@ export interface components {
             min: components["schemas"]["Vec3"];
             submeshes: number;
             triangles: number;
+        };
+        SheetSettings: {
+            firstAngle?: boolean;
+            lineWidth?: number;
+            list: components["schemas"]["ItemSettings"];
+            noList?: boolean;
+            noReferences?: boolean;
+            places?: {
+                [key: string]: number[];
+            };
+            size?: string;
+            title: components["schemas"]["TitleBlock"];
+            topDown?: boolean;
+            upright?: boolean;
+            views?: components["schemas"]["SheetView"][];
+        };
+        SheetView: {
+            at?: number;
+            detail?: string;
+            filling?: string;
+            from?: string;
+            hidden?: boolean;
+            noFlow?: boolean;
+            perspective?: boolean;
+            scale?: number;
+            title?: string;
         };
         Shot: {
             camera: components["schemas"]["Camera"];
@@ -1904,6 +1971,21 @@ export interface components {
         Tint: {
             amount: number;
             colour: components["schemas"]["Vec3"];
+        };
+        TitleBlock: {
+            approver?: string;
+            creator?: string;
+            date?: string;
+            department?: string;
+            documentType?: string;
+            language?: string;
+            number?: string;
+            owner?: string;
+            reference?: string;
+            revision?: string;
+            status?: string;
+            supplement?: string;
+            title?: string;
         };
         TitleCard: {
             duration: number;

@@ -7,12 +7,14 @@ import { answer, api, type Schemas } from '../api/client'
 import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
 import { alike } from '../session/shape'
-import { Button, Choice, Select, Tick } from '../ui/controls'
+import { Choice, Select, Tick } from '../ui/controls'
 import { NumberField } from '../ui/NumberField'
 import { Attached, Logo, Sound } from './Attached'
 import { Row, Words } from './fields'
 import { Joined } from './Joined'
-import { kinds, useOrder, type Kind, type Settings, rateName } from './settings'
+import { Moments } from './Moments'
+import { Lines, Manual, Page, Parts, Sheet } from './Paper'
+import { kinds, paperKinds, useOrder, type Kind, type Settings, rateName } from './settings'
 
 const sizes = [
   [1280, 720, '720p'],
@@ -51,7 +53,16 @@ export function Form() {
     put({ kind: next, captions: s.captions ?? true, purpose: s.purpose ?? 'web', width: s.width, height: s.height })
   return (
     <div className="space-y-3.5">
-      <Choice label="What to make" value={kind} onChange={choose} options={kinds} className="w-full" />
+      <div className="space-y-1.5">
+        <Choice label="What to make" value={kind} onChange={choose} options={kinds} className="w-full" />
+        <Choice
+          label="What to make on paper and pages"
+          value={kind}
+          onChange={choose}
+          options={paperKinds}
+          className="w-full"
+        />
+      </div>
       <Row label="Name">
         <Words
           label="Name of the output"
@@ -70,6 +81,12 @@ export function Form() {
         </p>
       )}
       {kind === 'captions' && <Captions s={s} change={change} />}
+      {kind === 'lines' && <Lines s={s} change={change} />}
+      {kind === 'sheet' && <Sheet s={s} change={change} />}
+      {kind === 'manual' && <Manual s={s} change={change} />}
+      {kind === 'parts' && <Parts s={s} change={change} />}
+      {kind === 'page' && <Page s={s} change={change} />}
+      {(kind === 'lines' || kind === 'sheet' || kind === 'manual') && <Fonts s={s} change={change} />}
     </div>
   )
 }
@@ -540,31 +557,9 @@ function OwnEye({ s, change }: Part) {
 const chosenShaded = (s: Settings) => (s.layers ?? [{ kind: 'shaded' }]).some((l) => l.kind === 'shaded')
 
 function Stills({ s, change }: Part) {
-  const at = s.at ?? []
-  const here = () =>
-    change({ at: [...new Set([...at, Math.round(useTransport.getState().time)])].sort((a, b) => a - b) })
-  const ends = () => {
-    const schedule = useSession.getState().schedule!
-    change({ at: [...new Set(schedule.steps.filter((x) => x.duration > 0).map((x) => x.start + x.duration))] })
-  }
   return (
     <>
-      <Row label="Moments" hint={at.length === 0 ? 'the end' : `${at.length}`}>
-        <div className="flex flex-wrap gap-1.5">
-          {at.map((t) => (
-            <button
-              key={t}
-              className="mono h-6 rounded-md border border-line bg-white px-1.5 text-[11.5px] hover:border-signal"
-              aria-label={`Leave out ${(t / 1e6).toFixed(2)} s`}
-              onClick={() => change({ at: at.filter((x) => x !== t) })}
-            >
-              {(t / 1e6).toFixed(2)} s ×
-            </button>
-          ))}
-          <Button onClick={here}>At the playhead</Button>
-          <Button onClick={ends}>Every step’s end</Button>
-        </div>
-      </Row>
+      <Moments s={s} change={change} />
       <OwnEye s={s} change={change} />
       <Pictures s={s} change={change} />
     </>

@@ -5,7 +5,7 @@ import { answer, api, words, type Output } from '../api/client'
 import { useSession } from '../session/session'
 import { Button, IconButton } from '../ui/controls'
 import { lasting, megabytes } from './fields'
-import { atFullSize, kinds, order, type Settings, rateName } from './settings'
+import { atFullSize, kindName, order, type Settings, rateName } from './settings'
 
 const states: Record<string, string> = {
   waiting: 'Waiting for a worker',
@@ -192,7 +192,11 @@ export function Line({ output: o }: { output: Output }) {
 function Thumb({ output: o }: { output: Output }) {
   const [missing, setMissing] = useState('')
   const moment = o.state === 'done' ? 'done' : String(Math.floor(o.framesDone / 20))
-  const pictured = o.media.startsWith('video/') || o.media.startsWith('image/') || o.media === 'application/zip'
+  const pictured =
+    o.media.startsWith('video/') ||
+    o.media.startsWith('image/') ||
+    o.media === 'application/zip' ||
+    o.media === 'application/pdf'
   return (
     <div className="grid h-[54px] w-24 shrink-0 place-items-center overflow-hidden border border-line bg-sheet-2 text-[11px] text-ink-3">
       {pictured && (o.state === 'done' || o.framesDone > 0) && missing !== moment ? (
@@ -204,6 +208,10 @@ function Thumb({ output: o }: { output: Output }) {
         />
       ) : o.media === 'model/gltf-binary' ? (
         'GLB'
+      ) : o.media.startsWith('text/html') ? (
+        'Page'
+      ) : o.media.startsWith('text/csv') || o.media === 'application/json' ? (
+        'Table'
       ) : o.media.startsWith('text/') || o.media === 'application/x-subrip' ? (
         'Words'
       ) : (
@@ -221,7 +229,7 @@ function about(s: Settings): string {
       ? (s.format ?? 'mp4-h264').replace('-', ' ')
       : kind === 'glb'
         ? 'GLB'
-        : `${kinds.find((k) => k.value === kind)?.text.toLowerCase()} ${s.format ?? ''}`.trim(),
+        : `${kindName(kind).toLowerCase()} ${s.format ?? ''}`.trim(),
   ]
   if (kind === 'film' || kind === 'frames' || kind === 'stills') parts.push(`${s.width} × ${s.height}`)
   if (kind === 'film' || kind === 'frames') parts.push(rateName(s.rate!, s.ntsc))

@@ -4,7 +4,7 @@ import { myName } from '../session/me'
 import { useSession } from '../session/session'
 
 export type Settings = Schemas['Settings']
-export type Kind = 'film' | 'stills' | 'frames' | 'glb' | 'captions'
+export type Kind = 'film' | 'stills' | 'frames' | 'glb' | 'captions' | 'lines' | 'sheet' | 'manual' | 'parts' | 'page'
 
 export const kinds: readonly { value: Kind; text: string }[] = [
   { value: 'film', text: 'Film' },
@@ -13,6 +13,20 @@ export const kinds: readonly { value: Kind; text: string }[] = [
   { value: 'glb', text: 'GLB' },
   { value: 'captions', text: 'Captions' },
 ]
+
+/** What is put on paper, and on pages. */
+export const paperKinds: readonly { value: Kind; text: string }[] = [
+  { value: 'lines', text: 'Lines' },
+  { value: 'sheet', text: 'Sheet' },
+  { value: 'manual', text: 'Manual' },
+  { value: 'parts', text: 'Parts list' },
+  { value: 'page', text: 'Page' },
+]
+
+const allKinds = [...kinds, ...paperKinds]
+
+/** kindName is what a kind of output is called. */
+export const kindName = (kind: string | undefined) => allKinds.find((k) => k.value === kind)?.text ?? 'Film'
 
 interface Ordering {
   /** What is being chosen. */
@@ -55,7 +69,7 @@ function named(s: Settings, among: readonly Settings[]): Settings {
 
 // titleOf says in a word what an output is.
 export function titleOf(s: Settings): string {
-  const kind = kinds.find((k) => k.value === s.kind)?.text ?? 'Film'
+  const kind = kindName(s.kind)
   return s.kind === 'film' && s.format && s.format !== 'mp4-h264' ? s.format.replace(/^.*-/, '').toUpperCase() : kind
 }
 

@@ -1,0 +1,43 @@
+import { useSession } from '../session/session'
+import { useTransport } from '../session/transport'
+import { Button } from '../ui/controls'
+import { Row } from './fields'
+import type { Settings } from './settings'
+
+// Moments are the times of pictures and drawings.
+export function Moments({
+  s,
+  change,
+  none = 'the end',
+}: {
+  s: Settings
+  change(by: Partial<Settings>): void
+  /** What is taken where there are none. */
+  none?: string
+}) {
+  const at = s.at ?? []
+  const here = () =>
+    change({ at: [...new Set([...at, Math.round(useTransport.getState().time)])].sort((a, b) => a - b) })
+  const ends = () => {
+    const schedule = useSession.getState().schedule!
+    change({ at: [...new Set(schedule.steps.filter((x) => x.duration > 0).map((x) => x.start + x.duration))] })
+  }
+  return (
+    <Row label="Moments" hint={at.length === 0 ? none : `${at.length}`}>
+      <div className="flex flex-wrap gap-1.5">
+        {at.map((t) => (
+          <button
+            key={t}
+            className="mono h-6 rounded-md border border-line bg-white px-1.5 text-[11.5px] hover:border-signal"
+            aria-label={`Leave out ${(t / 1e6).toFixed(2)} s`}
+            onClick={() => change({ at: at.filter((x) => x !== t) })}
+          >
+            {(t / 1e6).toFixed(2)} s ×
+          </button>
+        ))}
+        <Button onClick={here}>At the playhead</Button>
+        <Button onClick={ends}>Every step’s end</Button>
+      </div>
+    </Row>
+  )
+}
