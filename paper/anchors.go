@@ -8,7 +8,7 @@ import (
 )
 
 // AnchorPixels is the usual height of the pictures in which places on parts are looked for.
-const AnchorPixels = 900
+const AnchorPixels = 640
 
 // perPart is how many places on a part are offered at most.
 const perPart = 4

@@ -54,8 +54,11 @@ func apart(a, b space.Box) bool {
 // Intersection Test”, 1997: the overlap of what either plane cuts out of the other triangle).
 func crossing(a, b *solid.Triangle) (from, to space.Vec, meet bool) {
 	p0, p1, ok := cutBy(a, b)
-	q0, q1, too := cutBy(b, a)
-	if !ok || !too {
+	if !ok {
+		return from, to, false
+	}
+	q0, q1, ok := cutBy(b, a)
+	if !ok {
 		return from, to, false
 	}
 	way, ok := space.Normalize(r3.Sub(p1, p0))

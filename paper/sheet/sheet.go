@@ -5,7 +5,10 @@ import (
 	"fmt"
 	"image"
 	"image/color"
+	"runtime"
 	"slices"
+
+	"github.com/sourcegraph/conc/pool"
 
 	"slowreveal/core/film"
 	"slowreveal/core/item"
@@ -181,6 +184,7 @@ func (d *drawer) views(ctx context.Context) (list []*view, err error) {
 		return nil, err
 	}
 	details := 0
+	var draws []func(context.Context) error
 	for i := range d.set.Views {
 		set := d.set.Views[i]
 		at := set.At
@@ -201,24 +205,38 @@ func (d *drawer) views(ctx context.Context) (list []*view, err error) {
 			}
 		}
 		v := &view{set: set}
-		v.View, err = d.subject.View(
-			ctx,
-			fr,
-			c,
-			paper.ViewSettings{Filling: set.Filling, Hidden: set.Hidden, FlowLines: !set.NoFlow},
-		)
-		if err != nil {
-			return nil, fmt.Errorf("view %d: %w", i+1, err)
-		}
+		list = append(list, v)
+		draws = append(draws, func(ctx context.Context) (err error) {
+			v.View, err = d.subject.View(
+				ctx,
+				fr,
+				c,
+				paper.ViewSettings{Filling: set.Filling, Hidden: set.Hidden, FlowLines: !set.NoFlow},
+			)
+			if err != nil {
+				return fmt.Errorf("view %d: %w", i+1, err)
+			}
+			return nil
+		})
 		if set.Detail != "" {
 			if v.detail, err = d.detailOf(fr, c, set.Detail); err != nil {
 				return nil, fmt.Errorf("view %d: %w", i+1, err)
 			}
 			v.letter = string(rune('X' + (details % 3)))
 			details++
+		}
+	}
+	work := pool.New().WithContext(ctx).WithMaxGoroutines(runtime.GOMAXPROCS(0))
+	for _, draw := range draws {
+		work.Go(draw)
+	}
+	if err := work.Wait(); err != nil {
+		return nil, err
+	}
+	for _, v := range list {
+		if v.detail != nil {
 			v.detail.clip(v.View)
 		}
-		list = append(list, v)
 	}
 	return list, nil
 }

@@ -1,0 +1,115 @@
+package paper_test
+
+import (
+	"context"
+	"flag"
+	"fmt"
+	"image"
+	"image/color"
+	"image/png"
+	"math"
+	"os"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/core/film"
+	"slowreveal/core/linedrawing"
+	"slowreveal/core/reveal"
+	"slowreveal/core/space"
+	"slowreveal/demo"
+	"slowreveal/paper"
+	"slowreveal/render"
+)
+
+// edgesOf renders a moment so that its lines alone are dark: white surfaces without light's help, on white.
+func edgesOf(t *testing.T, s *paper.Subject, fr *film.Frame, width, height int) *image.NRGBA {
+	t.Helper()
+	scene, err := s.Scene()
+	require.NoError(t, err)
+	r, err := render.NewRenderer(scene, width, height, 0)
+	require.NoError(t, err)
+	white := space.Vec3{1, 1, 1}
+	r.SetBackdrop(white, white)
+	view := scene.NewView()
+	view.Take(scene, fr, float64(width)/float64(height))
+	view.WithoutShadow()
+	view.Unoccluded = true
+	view.Transparent = make([]space.Vec3, len(view.Opacity))
+	for i := range view.Surface {
+		view.Surface[i].Flat = 1
+		view.Transparent[i] = white
+	}
+	view.Flow = nil
+	picture := render.NewPicture(width, height)
+	r.Draw(view, picture)
+	return picture.Image()
+}
+
+// missed is where pictures go of what does not agree, in red.
+var missed = flag.String("missed", "", "write pictures of samples that lie on no line of the film")
+
+// Lines that are removed and drawn by geometry lie where the renderer's visibility buffer has drawn its own: two ways
+// to the same drawing that share nothing but the mesh.
+func TestLinesLieOnThoseOfTheFilm(t *testing.T) {
+	m := demo.Pump()
+	s := paper.NewSubject(m, film.Compile(m.Assembly, demo.Teardown(m.Assembly)))
+	const width, height = 1920, 1080
+	for _, at := range []float64{0, 12.5, 18} {
+		fr := s.At(reveal.Micros(at * 1e6))
+		for i := range fr.Opacity { // what is half there has other rules in both
+			if fr.Opacity[i] < 1 {
+				fr.Opacity[i] = 0
+			}
+		}
+		img := edgesOf(t, s, fr, width, height)
+		v, err := s.View(context.Background(), fr, fr.Camera, paper.ViewSettings{Aspect: float64(width) / height})
+		require.NoError(t, err)
+		place := paper.FrameIn(paper.Box{Width: width, Height: height}, fr.Camera, float64(width)/height)
+		asked, found := 0, 0
+		for i := range v.Lines {
+			l := &v.Lines[i]
+			if l.Clear || l.Kind == linedrawing.Intersection { // films have no lines where parts go into one another
+				continue
+			}
+			for k := 1; k < len(l.Points); k++ {
+				x0, y0 := place(l.Points[k-1])
+				x1, y1 := place(l.Points[k])
+				n := max(1, int(math.Hypot(x1-x0, y1-y0))) // a sample a pixel
+				for i := range n {
+					u := (float64(i) + 0.5) / float64(n)
+					asked++
+					if dark(img, int(x0+u*(x1-x0)), int(y0+u*(y1-y0))) {
+						found++
+					} else if *missed != "" {
+						img.SetNRGBA(int(x0+u*(x1-x0)), int(y0+u*(y1-y0)), color.NRGBA{255, 0, 0, 255})
+					}
+				}
+			}
+		}
+		share := float64(found) / float64(asked)
+		t.Logf("%.1f s: %d samples, %.2f %% on a line of the film", at, asked, 100*share)
+		if *missed != "" {
+			f, err := os.Create(fmt.Sprintf("%s-%g.png", *missed, at))
+			require.NoError(t, err)
+			require.NoError(t, png.Encode(f, img))
+			require.NoError(t, f.Close())
+		}
+		assert.Greater(t, share, 0.995, "at %g s", at)
+	}
+}
+
+// dark reports whether a pixel or one beside it is of a line.
+func dark(img *image.NRGBA, x, y int) bool {
+	for dy := -1; dy <= 1; dy++ {
+		for dx := -1; dx <= 1; dx++ {
+			if p := (image.Point{X: x + dx, Y: y + dy}); p.In(img.Rect) {
+				if c := img.NRGBAAt(p.X, p.Y); c.R < 235 {
+					return true
+				}
+			}
+		}
+	}
+	return false
+}
