@@ -323,5 +323,22 @@ func TestPaperAndPageByHand(t *testing.T) {
 		chromedp.WaitVisible(`//li[contains(., "manual")][contains(., "out of date")]`),
 		chromedp.Click(`//li[contains(., "csv")]//button[normalize-space(.)="Renew"]`),
 		chromedp.WaitVisible(`//ul[count(li[@data-output="done"])=6]`),
+		chromedp.WaitVisible(`//li[contains(., "html")]//button[normalize-space(.)="Open"]`),
 	)
+	// The server shows the page as the client will see it, in no origin of its own.
+	for _, o := range list {
+		if strings.HasSuffix(s.store.OutputPath(o), ".html") {
+			require.NoError(
+				t,
+				browser.Within(
+					s.ctx,
+					time.Minute,
+					chromedp.Navigate(s.url+"/api/outputs/"+o.ID+"/file"),
+					clientDrawn(),
+				),
+			)
+		}
+	}
+	assert.Equal(t, "null", eval[string](s, `self.origin`))
+	assert.Empty(t, eval[string](s, `document.querySelector('.problem')?.textContent ?? ''`))
 }

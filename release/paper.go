@@ -37,6 +37,7 @@ var paperMedia = map[string]string{
 	"pdf":  "application/pdf",
 	"csv":  "text/csv; charset=utf-8",
 	"json": "application/json",
+	"html": "text/html; charset=utf-8",
 	"zip":  "application/zip",
 }
 

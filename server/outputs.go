@@ -207,8 +207,16 @@ func (s *Server) outputFile(c *gin.Context) {
 	if c.Query("download") != "" {
 		c.Header("Content-Disposition", disposition(o.Title, filepath.Ext(o.File)))
 	}
+	if strings.HasPrefix(o.Media, "text/html") {
+		c.Header("Content-Security-Policy", pagePolicy)
+	}
 	c.File(s.store.OutputPath(o))
 }
+
+// pagePolicy lets a client page run as it will for the client, who has it in a file: with its own scripts, but in no
+// origin, so that it reaches nothing of this server.
+const pagePolicy = "sandbox allow-scripts allow-modals; default-src 'none'; script-src 'unsafe-inline' 'wasm-unsafe-eval' blob:; " +
+	"style-src 'unsafe-inline'; img-src data: blob:; font-src data:"
 
 // disposition gives a download its name (RFC 6266): in letters that every program reads and, where
 // those are not all of it, in its own (RFC 5987).

@@ -36,6 +36,11 @@ func run(address, folder string) error {
 	if err := chromedp.Do(ctx); err != nil {
 		return err
 	}
+	if err := onPaper(ctx, folder, func(name string) browser.Action {
+		return browser.Picture(filepath.Join(folder, name+".png"))
+	}); err != nil {
+		return err
+	}
 	search := chromedp.CSS(`input[aria-label="Find a part"]`)
 	return browser.Within(
 		ctx,

@@ -104,6 +104,9 @@ export function Line({ output: o }: { output: Output }) {
             {open ? 'Close' : o.media.startsWith('video/') ? 'Watch' : 'Look'}
           </Button>
         )}
+        {o.state === 'done' && o.media.startsWith('text/html') && (
+          <Button onClick={() => window.open(`/api/outputs/${o.id}/file`, '_blank', 'noreferrer')}>Open</Button>
+        )}
         {o.state === 'done' && (
           <a
             href={`/api/outputs/${o.id}/file?download=1`}
@@ -203,7 +206,7 @@ function Thumb({ output: o }: { output: Output }) {
         <img
           alt=""
           src={`/api/outputs/${o.id}/picture?at=${moment}`}
-          className="size-full object-contain"
+          className="h-[52px] w-full object-contain"
           onError={() => setMissing(moment)}
         />
       ) : o.media === 'model/gltf-binary' ? (

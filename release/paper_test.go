@@ -1,0 +1,33 @@
+package release
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/demo"
+)
+
+// Each kind in each of its formats says by which ending and which type its file goes.
+func TestPaperSaysWhatItIs(t *testing.T) {
+	m := demo.Pump()
+	doc := demo.Teardown(m.Assembly)
+	for kind, formats := range paperFormats {
+		for _, format := range formats {
+			w, err := Plan(Settings{Kind: kind, Format: format}, m, doc, nil)
+			require.NoError(t, err)
+			assert.NotEmpty(t, w.Extension(), "%s as %s", kind, format)
+			assert.NotEmpty(t, w.Media(), "%s as %s", kind, format)
+			lacks, err := w.Lacks()
+			require.NoError(t, err)
+			assert.Empty(t, lacks)
+		}
+	}
+	m.Assembly.Nodes[1].Name = "泵头"
+	w, err := Plan(Settings{Kind: Sheet}, m, doc, nil)
+	require.NoError(t, err)
+	assert.ErrorContains(t, w.Readable(), "泵", "a part's name needs a font on a sheet")
+	_, err = Plan(Settings{Kind: Manual, Format: "docx"}, m, doc, nil)
+	assert.ErrorContains(t, err, "docx")
+}
