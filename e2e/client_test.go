@@ -47,7 +47,17 @@ func clientDrawn() browser.Action {
 func (s *stand) clientPicture() image.Image {
 	s.Helper()
 	path := filepath.Join(s.TempDir(), "client.png")
-	require.NoError(s, browser.Within(s.ctx, time.Minute, clientDrawn(), browser.Picture(path)))
+	// What was pressed is drawn with the next frame; where pictures take long, how parts darken each other comes last.
+	rested := browser.Script(`(async () => {
+		for (let n = 0; n < 1000; n++) {
+			await new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))
+			const { drawn, occluded } = document.querySelector('canvas').dataset
+			if (drawn === 'true' && occluded === 'true') return true
+			await new Promise((done) => setTimeout(done, 50))
+		}
+		return false
+	})()`)
+	require.NoError(s, browser.Within(s.ctx, time.Minute, rested, browser.Picture(path)))
 	f, err := os.Open(path)
 	require.NoError(s, err)
 	defer f.Close()

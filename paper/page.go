@@ -10,7 +10,6 @@ import (
 	"github.com/tdewolff/canvas/renderers/pdf"
 	"github.com/tdewolff/canvas/renderers/rasterizer"
 	"github.com/tdewolff/canvas/renderers/svg"
-	"golang.org/x/text/unicode/bidi"
 
 	"slowreveal/core/look"
 	"slowreveal/core/space"
@@ -156,9 +155,13 @@ func (p *Page) Image(img image.Image, b Box) {
 
 // Say sets one line of words with its left end and base line at x, y.
 func (p *Page) Say(w Words, text string, x, y float64) {
-	for _, r := range w.runs(text) {
-		line := canvas.NewTextLine(r.face, r.text, canvas.Left)
-		p.canvas.RenderText(line, canvas.Identity.Translate(x, p.Height-y))
+	p.sayRuns(w.runs(text), x, y)
+}
+
+// sayRuns sets the runs of a line from x on, with their base line at y.
+func (p *Page) sayRuns(line []run, x, y float64) {
+	for _, r := range line {
+		p.canvas.RenderText(canvas.NewTextLine(r.face, r.text, canvas.Left), canvas.Identity.Translate(x, p.Height-y))
 		x += r.face.TextWidth(r.text)
 	}
 }
@@ -168,20 +171,6 @@ func (p *Page) SayMiddle(w Words, text string, x, y float64) { p.Say(w, text, x-
 
 // SayRight sets one line of words that ends at x.
 func (p *Page) SayRight(w Words, text string, x, y float64) { p.Say(w, text, x-w.Width(text), y) }
-
-// leftwards reports whether a text is read from right to left: by its first letter (UAX 9, P2 and P3).
-func leftwards(text string) bool {
-	for _, r := range text {
-		properties, _ := bidi.LookupRune(r)
-		switch properties.Class() {
-		case bidi.L:
-			return false
-		case bidi.R, bidi.AL:
-			return true
-		}
-	}
-	return false
-}
 
 // SVG writes a page as a picture whose words are text in fonts that it brings along.
 func (p *Page) SVG() ([]byte, error) {

@@ -47,12 +47,14 @@ func shipped(style Style) (names []string) {
 // Fonts are the letters of one document. They are for one goroutine.
 type Fonts struct {
 	families map[Style][]*canvas.FontFamily
+	setters  map[Style]*lettering.Setter
 	given    []*canvas.FontFamily
+	raw      []*lettering.Font
 }
 
 // NewFonts returns the shipped fonts, and after them those given, for signs that they lack.
 func NewFonts(given ...*lettering.Font) (*Fonts, error) {
-	f := &Fonts{families: map[Style][]*canvas.FontFamily{}}
+	f := &Fonts{families: map[Style][]*canvas.FontFamily{}, setters: map[Style]*lettering.Setter{}, raw: given}
 	for i, g := range given {
 		family := canvas.NewFontFamily(fmt.Sprintf("given-%d", i+1))
 		if err := family.LoadFont(g.Data, 0, canvas.FontRegular); err != nil {
@@ -93,6 +95,11 @@ func (f *Fonts) of(style Style) []*canvas.FontFamily {
 		list = append(list, family)
 	}
 	f.families[style] = append(list, f.given...)
+	setter, err := lettering.NewSetter(f.raw, shipped(style)...)
+	if err != nil {
+		panic("paper: " + err.Error())
+	}
+	f.setters[style] = setter
 	return f.families[style]
 }
 
@@ -117,52 +124,38 @@ func (w Words) face(family *canvas.FontFamily) *canvas.FontFace {
 	return family.Face(w.size*pointsPerMillimetre, w.ink, canvas.FontRegular, canvas.FontNormal)
 }
 
-// run is a stretch of text that one font has.
+// run is a stretch of a line that one font has.
 type run struct {
 	face *canvas.FontFace
 	text string
 }
 
-// runs divides a text into stretches, each in the first font that has its signs.
-func (w Words) runs(text string) (list []run) {
+// lines breaks a text into lines of at most a width, mm, each of runs from left to right.
+func (w Words) lines(text string, width float64) (list [][]run) {
 	families := w.fonts.of(w.style)
-	at := -1
-	var text0 strings.Builder
-	flush := func() {
-		if text0.Len() > 0 {
-			list = append(list, run{w.face(families[at]), text0.String()})
-			text0.Reset()
+	for _, pieces := range w.fonts.setters[w.style].Lines(text, w.size, width) {
+		var line []run
+		for _, p := range pieces {
+			line = append(line, run{w.face(families[p.Font]), p.Text})
 		}
+		list = append(list, line)
 	}
-	for _, r := range text {
-		k := max(at, 0)
-		if r != ' ' || at < 0 {
-			for k = 0; k < len(families); k++ {
-				if w.face(families[k]).Font.GlyphIndex(r) != 0 {
-					break
-				}
-			}
-			if k == len(families) {
-				k = 0
-			}
-		}
-		if k != at {
-			flush()
-			at = k
-		}
-		text0.WriteRune(r)
-	}
-	flush()
 	return list
 }
 
-// Width is that of a text on one line, mm.
-func (w Words) Width(text string) (mm float64) {
-	for _, r := range w.runs(text) {
-		mm += r.face.TextWidth(r.text)
+// endless is wider than any page, mm.
+const endless = 1e6
+
+// runs are those of a text on one line.
+func (w Words) runs(text string) []run {
+	if lines := w.lines(strings.ReplaceAll(text, "\n", " "), endless); len(lines) > 0 {
+		return lines[0]
 	}
-	return mm
+	return nil
 }
+
+// Width is that of a text on one line, mm.
+func (w Words) Width(text string) (mm float64) { return lineWidth(w.runs(text)) }
 
 // Fitted returns the text, or its beginning with an ellipsis, no wider than a width in mm.
 func (w Words) Fitted(text string, width float64) string {
@@ -180,47 +173,39 @@ func (w Words) Fitted(text string, width float64) string {
 
 // Block is a text that has been broken into lines.
 type Block struct {
-	text  *canvas.Text
 	words Words
+	lines [][]run
 	// Lines is how many lines it has, Height how high it is, mm.
 	Lines  int
 	Height float64
-	Text   string
 	width  float64
+	right  bool // it is read from right to left, and begins there
 }
 
-// Set breaks a text into lines of at most a width in mm.
+// Set breaks a text into lines of at most a width in mm. What is read from right to left begins at the right.
 func (w Words) Set(text string, width float64) Block {
-	return w.Aligned(text, width, canvas.Left)
-}
-
-// Aligned is Set with lines to the left, in the middle or to the right. What is read from right to left begins at the
-// right.
-func (w Words) Aligned(text string, width float64, align canvas.TextAlign) Block {
-	families := w.fonts.of(w.style)
-	rich := canvas.NewRichText(w.face(families[0]))
-	for _, r := range w.runs(text) {
-		rich.WriteFace(r.face, r.text)
-	}
-	if align == canvas.Left && leftwards(text) {
-		align = canvas.Right
-	}
-	natural := w.face(families[0]).LineHeight()
-	set := rich.ToText(width, 0, align, canvas.Top, &canvas.TextOptions{LineStretch: w.Lead/natural - 1})
-	b := Block{text: set, words: w, Text: text, width: width}
-	if text != "" {
-		b.Lines = max(1, set.Lines())
-	}
+	b := Block{words: w, lines: w.lines(text, width), width: width, right: lettering.Leftwards(text)}
+	b.Lines = len(b.lines)
 	b.Height = float64(b.Lines) * w.Lead
 	return b
 }
 
 // Draw sets the block with its upper left corner at x, y.
 func (b Block) Draw(p *Page, x, y float64) {
-	if b.Lines == 0 {
-		return
+	for i, line := range b.lines {
+		at := x
+		if b.right {
+			at += b.width - lineWidth(line)
+		}
+		p.sayRuns(line, at, y+float64(i)*b.words.Lead+0.98*b.words.size)
 	}
-	p.canvas.RenderText(b.text, canvas.Identity.Translate(x, p.Height-y))
+}
+
+func lineWidth(line []run) (mm float64) {
+	for _, r := range line {
+		mm += r.face.TextWidth(r.text)
+	}
+	return mm
 }
 
 // rounded is a number with three decimals: micrometres are finer than paper.

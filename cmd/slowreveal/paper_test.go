@@ -27,7 +27,20 @@ func TestASetHoldsPaperAndPagesToo(t *testing.T) {
 		{"name": "parts", "kind": "parts"},
 		{"name": "lines", "kind": "lines", "at": [0, 12000000]}
 	]`), 0o644))
-	code, out, said := command(t, "pack", "--assembly", glb, "--reveal", doc, "--set", set, "--out", filepath.Join(folder, "pack"), "--json", "--quiet")
+	code, out, said := command(
+		t,
+		"pack",
+		"--assembly",
+		glb,
+		"--reveal",
+		doc,
+		"--set",
+		set,
+		"--out",
+		filepath.Join(folder, "pack"),
+		"--json",
+		"--quiet",
+	)
 	require.Zero(t, code, said)
 	var made []struct{ File, Kind string }
 	require.NoError(t, json.Unmarshal([]byte(out), &made))
@@ -49,7 +62,18 @@ func TestASetHoldsPaperAndPagesToo(t *testing.T) {
 func TestPartsAreATableThatAddsUp(t *testing.T) {
 	glb, doc := example(t)
 	file := filepath.Join(t.TempDir(), "parts.csv")
-	code, _, said := command(t, "parts", "--assembly", glb, "--reveal", doc, "--density", "Bare steel=7.85", "--out", file)
+	code, _, said := command(
+		t,
+		"parts",
+		"--assembly",
+		glb,
+		"--reveal",
+		doc,
+		"--density",
+		"Bare steel=7.85",
+		"--out",
+		file,
+	)
 	require.Zero(t, code, said)
 	data, err := os.ReadFile(file)
 	require.NoError(t, err)

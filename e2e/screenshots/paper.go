@@ -30,7 +30,15 @@ func onPaper(ctx context.Context, folder string, shot func(string) browser.Actio
 	if err != nil {
 		return err
 	}
-	set := sheet.Settings{Title: sheet.TitleBlock{Owner: "Halden Dosing", Number: "HD-0040-12", Creator: "I. Moen", Date: "2026-11-28", Revision: "B"}}
+	set := sheet.Settings{
+		Title: sheet.TitleBlock{
+			Owner:    "Halden Dosing",
+			Number:   "HD-0040-12",
+			Creator:  "I. Moen",
+			Date:     "2026-11-28",
+			Revision: "B",
+		},
+	}
 	var steps manual.Settings
 	if err := set.Fill(); err != nil {
 		return err

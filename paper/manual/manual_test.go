@@ -7,6 +7,7 @@ import (
 	"path/filepath"
 	"regexp"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -17,6 +18,7 @@ import (
 	"slowreveal/demo"
 	"slowreveal/paper"
 	"slowreveal/paper/manual"
+	"slowreveal/render/lettering"
 )
 
 func pump() *paper.Subject {
@@ -30,6 +32,25 @@ func collect(t *testing.T, set manual.Settings) *manual.Content {
 	c, err := manual.Collect(context.Background(), pump(), set)
 	require.NoError(t, err)
 	return c
+}
+
+// usual is the example's manual with nothing chosen: reading and drawing all of it takes seconds.
+var usual = sync.OnceValues(func() (*manual.Content, error) {
+	var set manual.Settings
+	if err := set.Fill(); err != nil {
+		return nil, err
+	}
+	return manual.Collect(context.Background(), pump(), set)
+})
+
+// with is the usual one with other settings of its pages.
+func with(t *testing.T, change func(s *manual.Settings)) *manual.Content {
+	t.Helper()
+	c, err := usual()
+	require.NoError(t, err)
+	own := *c
+	change(&own.Settings)
+	return &own
 }
 
 func pages(t *testing.T, c *manual.Content) []*paper.Page {
@@ -112,7 +133,7 @@ func TestTheManualIsReadInItsOrder(t *testing.T) {
 }
 
 func TestPicturesShowWhatMovesBeforeAndAfter(t *testing.T) {
-	c := collect(t, manual.Settings{NoReferences: true})
+	c := with(t, func(*manual.Settings) {})
 	require.Len(t, c.Steps, 9)
 	door, screws := c.Steps[0], c.Steps[1]
 	require.Len(t, door.Pictures, 2)
@@ -143,7 +164,7 @@ func TestWhatWasChosenByHandIsKept(t *testing.T) {
 
 func TestTemplatesPutEachStepSomewhereWhole(t *testing.T) {
 	for _, template := range manual.Templates {
-		list := pages(t, collect(t, manual.Settings{Template: template}))
+		list := pages(t, with(t, func(s *manual.Settings) { s.Template = template }))
 		text := run(t, "pdftotext", "-layout", write(t, list), "-")
 		for _, title := range []string{"Open the door", "Undo the four cover screws", "Look at the drive", "Ready again"} {
 			assert.Contains(t, text, title, template)
@@ -177,7 +198,7 @@ func TestAManualWithoutStepsIsRefused(t *testing.T) {
 }
 
 func TestTheFolderNeedsNoScriptsAndSaysWhatPicturesShow(t *testing.T) {
-	c := collect(t, manual.Settings{Language: "ar"})
+	c := with(t, func(s *manual.Settings) { s.Language = "ar" })
 	fonts, err := paper.NewFonts()
 	require.NoError(t, err)
 	files, err := c.HTML(fonts, nil)
@@ -204,4 +225,33 @@ func TestSettingsThatCannotBeAreRefused(t *testing.T) {
 	} {
 		assert.ErrorContains(t, s.Fill(), want)
 	}
+}
+
+// Words that are read from right to left stand in their order, beside Latin ones in theirs (UAX 9): what poppler finds
+// on the page is what was written.
+func TestWordsFromRightToLeftKeepTheirOrder(t *testing.T) {
+	const font = "/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf"
+	data, err := os.ReadFile(font)
+	if err != nil {
+		t.Skip("this machine has no DejaVu Sans")
+	}
+	given, err := lettering.ReadFont(data)
+	require.NoError(t, err)
+	fonts, err := paper.NewFonts(given)
+	require.NoError(t, err)
+	page := paper.NewPage(160, 60)
+	page.Tagged(paper.Paragraph, "", func() {
+		fonts.Words(paper.Text, 5, paper.Ink).Set("לדלת יש ידית DP-40 שחורה", 150).Draw(page, 5, 5)
+	})
+	text := run(t, "pdftotext", write(t, []*paper.Page{page}), "-")
+	text = strings.Map(func(r rune) rune {
+		if r >= 0x202A && r <= 0x202E || r == 0x200E || r == 0x200F {
+			return -1 // marks of direction
+		}
+		return r
+	}, text)
+	for _, word := range []string{"לדלת", "ידית", "DP-40", "שחורה"} {
+		assert.Contains(t, text, word)
+	}
+	assert.Less(t, strings.Index(text, "לדלת יש ידית"), strings.Index(text, "DP-40"))
 }

@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"image/png"
+	"math/rand/v2"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -18,9 +19,11 @@ import (
 	"slowreveal/core/assembly"
 	"slowreveal/core/film"
 	"slowreveal/core/item"
+	"slowreveal/core/linedrawing"
 	"slowreveal/core/reveal"
 	"slowreveal/core/solid/simple"
 	"slowreveal/core/space"
+	"slowreveal/core/survey"
 	"slowreveal/demo"
 	"slowreveal/formats"
 	"slowreveal/paper"
@@ -219,4 +222,50 @@ func TestALongListGetsASheetOfItsOwn(t *testing.T) {
 	assert.NotContains(t, first, "Motor flange")
 	assert.Contains(t, second, "Motor flange")
 	assert.Nil(t, draw(t, pump(), sheet.Settings{Size: "A2"}).List)
+}
+
+// From fifty sides: the references of what is seen have leaders that begin on their parts and do not cross, and the
+// numbers are those of the list.
+func TestFromAnySideNoLeadersCross(t *testing.T) {
+	s := pump()
+	a := s.Model.Assembly
+	items := item.List(a, survey.Shapes(a, s.Model.Shapes), nil, item.Settings{})
+	frames := []*film.Frame{s.At(0), s.At(12 * reveal.Second), s.At(18 * reveal.Second)}
+	placedAll := 0
+	for seed := range uint64(50) {
+		r := rand.New(rand.NewPCG(seed, 4))
+		fr := frames[seed%3]
+		c := fr.Camera
+		way, _ := space.Normalize(space.Vec{X: r.NormFloat64(), Y: r.NormFloat64(), Z: r.NormFloat64()})
+		c.Orientation, c.Orthographic = space.LookAlong(way, space.Vec{Y: 1}), true
+		v, err := s.View(context.Background(), fr, c, paper.ViewSettings{})
+		require.NoError(t, err)
+		scale := min(180/(v.Max.X-v.Min.X), 140/(v.Max.Y-v.Min.Y))
+		at := v.At(200, 150, scale)
+		anchors, err := v.Anchors(at, 240)
+		require.NoError(t, err)
+		candidates := make([][]item.Candidate, len(items))
+		for i := range items {
+			for _, n := range items[i].Nodes {
+				candidates[i] = append(candidates[i], anchors[n]...)
+			}
+		}
+		x0, y0 := at(linedrawing.Point{X: v.Min.X, Y: v.Max.Y})
+		x1, y1 := at(linedrawing.Point{X: v.Max.X, Y: v.Min.Y})
+		area := item.Area{
+			InnerMin: item.Point{X: x0, Y: y0}, InnerMax: item.Point{X: x1, Y: y1},
+			OuterMin: item.Point{X: x0 - 22, Y: y0 - 22}, OuterMax: item.Point{X: x1 + 22, Y: y1 + 22}, Radius: 4.3,
+		}
+		placed, missing := item.Place(candidates, area)
+		assert.Equal(t, len(items), len(placed)+len(missing))
+		placedAll += len(placed)
+		for i := range placed {
+			assert.Contains(t, items[placed[i].Item].Nodes, placed[i].Node)
+			for k := range placed[:i] {
+				assert.False(t, item.Cross(&placed[i], &placed[k]), "seed %d", seed)
+			}
+		}
+	}
+	t.Logf("%d references", placedAll)
+	assert.Greater(t, placedAll, 50*8)
 }

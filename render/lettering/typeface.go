@@ -154,3 +154,46 @@ func (m fontmap) ResolveFace(r rune) *font.Face {
 	}
 	return m[0]
 }
+
+// Setter breaks texts into lines and says in which order and by which of its fonts their pieces stand, for who draws
+// letters otherwise than into pictures. It is for one goroutine.
+type Setter struct{ faces *typeface }
+
+// Piece is a stretch of a line in one font and one direction.
+type Piece struct {
+	Text string
+	Font int // which of the setter's: the shipped ones by their order, then those given
+}
+
+// NewSetter returns a setter of shipped fonts, by their names, and after them those given.
+func NewSetter(given []*Font, shipped ...string) (*Setter, error) {
+	names := make([]string, len(shipped))
+	for i, n := range shipped {
+		names[i] = n + "-normal"
+	}
+	t, err := loadTypeface(given, names...)
+	return &Setter{t}, err
+}
+
+// Lines breaks a text into lines of at most a width, in the unit of the size. The pieces of a line are in the order in
+// which they stand from left to right.
+func (s *Setter) Lines(text string, size, width float64) (lines [][]Piece) {
+	for _, paragraph := range strings.Split(text, "\n") {
+		runes := []rune(paragraph)
+		for _, l := range s.faces.wrap(runes, size, width) {
+			var pieces []Piece
+			for i := range l.runs {
+				r := &l.runs[i]
+				pieces = append(pieces, Piece{
+					Text: string(runes[r.Runes.Offset : r.Runes.Offset+r.Runes.Count]),
+					Font: slices.Index(s.faces.faces, r.Face),
+				})
+			}
+			lines = append(lines, pieces)
+		}
+	}
+	return lines
+}
+
+// Leftwards reports whether a text is read from right to left.
+func Leftwards(text string) bool { return directionOf([]rune(text)) == di.DirectionRTL }
