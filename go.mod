@@ -7,7 +7,7 @@ require (
 	github.com/chromedp/cdproto v0.159.3
 	github.com/chromedp/chromedp v0.23.0
 	github.com/gin-gonic/gin v1.12.0
-	github.com/go-text/typesetting v0.3.0
+	github.com/go-text/typesetting v0.3.5
 	github.com/gofrs/flock v0.12.1
 	github.com/google/uuid v1.6.0
 	github.com/hpinc/go3mf v0.24.2

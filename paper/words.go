@@ -60,7 +60,9 @@ func NewFonts(given ...*lettering.Font) (*Fonts, error) {
 		if err := family.LoadFont(g.Data, 0, canvas.FontRegular); err != nil {
 			return nil, fmt.Errorf("this font cannot be put into a document: %w", err)
 		}
-		family.SetFeatures(plain)
+		if err := ready(family); err != nil {
+			return nil, err
+		}
 		f.given = append(f.given, family)
 	}
 	return f, nil
@@ -69,6 +71,12 @@ func NewFonts(given ...*lettering.Font) (*Fonts, error) {
 // plain leaves out ligatures that are a matter of taste: their glyphs stand for no letters of their own, so that who
 // searches a document would not find “flange”.
 const plain = "-liga,-clig"
+
+// ready prepares a family of one font.
+func ready(family *canvas.FontFamily) error {
+	family.SetFeatures(plain)
+	return mendShaper(family.Face(1, canvas.Black, canvas.FontRegular, canvas.FontNormal).Font)
+}
 
 // loaded is the shipped fonts as bytes, by file.
 var loaded sync.Map
@@ -91,7 +99,9 @@ func (f *Fonts) of(style Style) []*canvas.FontFamily {
 		if err := family.LoadFont(data.([]byte), 0, canvas.FontRegular); err != nil {
 			panic("paper: " + name + ": " + err.Error())
 		}
-		family.SetFeatures(plain)
+		if err := ready(family); err != nil {
+			panic("paper: " + err.Error())
+		}
 		list = append(list, family)
 	}
 	f.families[style] = append(list, f.given...)

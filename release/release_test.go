@@ -441,7 +441,7 @@ func TestAnEyeOfItsOwn(t *testing.T) {
 	_, err := release.Plan(release.Settings{Kind: release.Stills, Eye: &own}, m, doc, nil)
 	assert.ErrorContains(t, err, "focalLength")
 	_, err = release.Plan(release.Settings{Eye: &own}, m, doc, nil)
-	assert.ErrorContains(t, err, "stills and sequences")
+	assert.ErrorContains(t, err, "stills, sequences")
 }
 
 // The same reveal again shows the same of itself: from, to and steps are not forgotten.

@@ -6,7 +6,6 @@ import (
 	"slowreveal/core/space"
 	"slowreveal/render"
 
-	"github.com/go-text/typesetting/font"
 	"github.com/go-text/typesetting/font/opentype"
 	"github.com/go-text/typesetting/shaping"
 	"golang.org/x/image/vector"
@@ -44,13 +43,13 @@ func (l *line) stampAt(x, y float64) {
 	for _, run := range l.runs {
 		scale := float32(l.size) / float32(run.Face.Upem())
 		for _, g := range run.Glyphs {
-			if outline, ok := run.Face.GlyphData(g.GlyphID).(font.GlyphOutline); ok {
+			if outline, ok := run.Face.GlyphDataOutline(g.GlyphID); ok {
 				gx, gy := x+float64(g.XOffset)*l.unit(), y-float64(g.YOffset)*l.unit()
 				if s, some := stampOf(outline.Segments, gx, gy, scale); some {
 					l.stamps = append(l.stamps, s)
 				}
 			}
-			x += float64(g.XAdvance) * l.unit()
+			x += float64(g.Advance) * l.unit()
 		}
 	}
 }

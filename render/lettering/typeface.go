@@ -14,6 +14,7 @@ import (
 	"github.com/go-text/typesetting/font"
 	"github.com/go-text/typesetting/language"
 	"github.com/go-text/typesetting/shaping"
+	"golang.org/x/image/math/fixed"
 	"golang.org/x/text/unicode/bidi"
 )
 
@@ -100,6 +101,7 @@ func (t *typeface) wrap(runes []rune, size, width float64) (lines []line) {
 	if len(runes) == 0 {
 		return nil
 	}
+	runes = settable(runes)
 	direction := directionOf(runes)
 	in := shaping.Input{Text: runes, RunEnd: len(runes), Direction: direction, Face: t.faces[0],
 		Size: setSize * 64, Language: language.NewLanguage("en")}
@@ -110,9 +112,9 @@ func (t *typeface) wrap(runes []rune, size, width float64) (lines []line) {
 		runs = append(runs, shaper.Shape(part))
 	}
 	var wrapper shaping.LineWrapper
-	wrapped, _ := wrapper.WrapParagraph(
+	wrapped, _ := wrapper.WrapParagraphF(
 		shaping.WrapConfig{Direction: direction},
-		int(min(width/size*setSize, math.MaxInt32/64)),
+		fixed.Int26_6(min(width/size*setSize*64, math.MaxInt32)),
 		runes,
 		shaping.NewSliceIterator(runs),
 	)
@@ -125,6 +127,17 @@ func (t *typeface) wrap(runes []rune, size, width float64) (lines []line) {
 		lines = append(lines, l)
 	}
 	return lines
+}
+
+// settable has spaces in the place of signs that only separate: go-text's wrapper does not survive U+2029 in a line.
+func settable(runes []rune) []rune {
+	out := slices.Clone(runes)
+	for i, r := range out {
+		if unicode.In(r, unicode.Zl, unicode.Zp, unicode.Cc) {
+			out[i] = ' '
+		}
+	}
+	return out
 }
 
 // directionOf is the direction in which a paragraph is read: that of its first letter (UAX 9,
