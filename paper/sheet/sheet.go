@@ -71,7 +71,7 @@ func Draw(ctx context.Context, s *paper.Subject, fonts *paper.Fonts, set Setting
 	title := set.Title
 	if title.Title == "" {
 		title.Title = a.Name
-		if title.Supplement == "" {
+		if title.Supplement == "" && s.Film.Reveal.Title != a.Name {
 			title.Supplement = s.Film.Reveal.Title
 		}
 	}
