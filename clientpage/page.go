@@ -26,7 +26,7 @@ import (
 //go:embed page.html
 var pageText string
 
-var page = template.Must(template.New("client").Parse(pageText))
+var page = template.Must(template.New("client").Funcs(template.FuncMap{"plain": reveal.PlainProse}).Parse(pageText))
 
 // told is what the page is told (web/src/client/data.ts).
 type told struct {

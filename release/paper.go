@@ -369,5 +369,10 @@ func (w *Work) paperWords() string {
 			all.WriteString(text)
 		}
 	}
+	if m := w.Settings.Manual; m != nil {
+		for _, text := range []string{m.Title, m.Subtitle, m.Number, m.Revision, m.Date, m.Owner, m.Intro, m.Closing} {
+			all.WriteString(text)
+		}
+	}
 	return all.String()
 }

@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"slowreveal/demo"
+	"slowreveal/paper/manual"
 )
 
 // Each kind in each of its formats says by which ending and which type its file goes.
@@ -28,6 +29,14 @@ func TestPaperSaysWhatItIs(t *testing.T) {
 	w, err := Plan(Settings{Kind: Sheet}, m, doc, nil)
 	require.NoError(t, err)
 	assert.ErrorContains(t, w.Readable(), "泵", "a part's name needs a font on a sheet")
+	m.Assembly.Nodes[1].Name = "Pump head"
+	w, err = Plan(Settings{Kind: Manual, Manual: &manual.Settings{Closing: "完"}}, m, doc, nil)
+	require.NoError(t, err)
+	assert.ErrorContains(t, w.Readable(), "完", "closing words need one in a manual")
+	doc.Steps[0].Title = "开门"
+	w, err = Plan(Settings{Kind: Manual}, m, doc, nil)
+	require.NoError(t, err)
+	assert.ErrorContains(t, w.Readable(), "开", "titles of steps, too")
 	_, err = Plan(Settings{Kind: Manual, Format: "docx"}, m, doc, nil)
 	assert.ErrorContains(t, err, "docx")
 }

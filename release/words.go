@@ -82,7 +82,7 @@ func (w *Work) Lacks() (string, error) {
 		}
 		for i := range r.Film.Reveal.Steps {
 			step := &r.Film.Reveal.Steps[i]
-			if w.Settings.Captions {
+			if w.Settings.Captions || w.Settings.Kind == Manual || w.Settings.Kind == Sheet {
 				all.WriteString(step.Title + reveal.PlainProse(step.Instruction))
 			}
 			if !w.Settings.NoNotices {

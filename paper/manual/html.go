@@ -10,6 +10,7 @@ import (
 
 	"slowreveal/core/look"
 	"slowreveal/core/reveal"
+	"slowreveal/core/space"
 	"slowreveal/paper"
 	"slowreveal/render/lettering"
 )
@@ -59,7 +60,7 @@ type shownItem struct {
 // HTML writes the manual as a folder: index.html, its style, fonts and pictures. It needs no scripts. film names the
 // file of a step's film, "" for none.
 func (c *Content) HTML(fonts *paper.Fonts, film func(s *Step) string) ([]File, error) {
-	files := []File{{"manual.css", pageStyle}}
+	files := []File{{"manual.css", append(slices.Clip(pageStyle), signalStyle()...)}}
 	for _, name := range []string{"schibsted-grotesk-latin-400", "schibsted-grotesk-latin-600", "literata-latin-400", "literata-latin-ext-400", "schibsted-grotesk-latin-ext-400"} {
 		data, err := lettering.Shipped(name)
 		if err != nil {
@@ -94,7 +95,7 @@ func (c *Content) HTML(fonts *paper.Fonts, film func(s *Step) string) ([]File, e
 			out.Notice = &shownNotice{
 				s.Notice.Signal,
 				look.Signals[s.Notice.Signal].Alert,
-				strings.ToLower(string(s.Notice.Signal)),
+				classOf(s.Notice.Signal),
 				s.Notice.Text,
 				s.Number,
 				s.Title,
@@ -133,6 +134,24 @@ func (c *Content) HTML(fonts *paper.Fonts, film func(s *Step) string) ([]File, e
 		return nil, fmt.Errorf("writing the manual: %w", err)
 	}
 	return append([]File{{"index.html", b.Bytes()}}, files...), nil
+}
+
+// signalStyle gives the notices of the page the colours of their signal words.
+func signalStyle() []byte {
+	var b bytes.Buffer
+	for _, word := range []reveal.Signal{reveal.Danger, reveal.Warning, reveal.Caution, reveal.NoticeWord} {
+		sign, class := look.Signals[word], classOf(word)
+		panel, letters := hex(sign.Panel), hex(sign.Letters)
+		fmt.Fprintf(&b, ".%[1]s { border-color: %[2]s; } .%[1]s .signal { background: %[2]s; color: %[3]s; } .%[1]s .mark { fill: %[2]s; }\n", class, panel, letters)
+	}
+	return b.Bytes()
+}
+
+func classOf(word reveal.Signal) string { return "signal-" + strings.ToLower(string(word)) }
+
+func hex(c space.Vec3) string {
+	v := paper.Colour(c)
+	return fmt.Sprintf("#%02x%02x%02x", v.R, v.G, v.B)
 }
 
 func (c *Content) shownItems() (list []shownItem) {

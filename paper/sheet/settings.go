@@ -57,20 +57,19 @@ type View struct {
 
 // TitleBlock are the fields of ISO 7200. Those that are empty stay empty, but for title, date, language and size.
 type TitleBlock struct {
-	Owner         string `json:"owner,omitempty"`
-	Number        string `json:"number,omitempty"`
-	Title         string `json:"title,omitempty"` // the assembly's name when empty
-	Supplement    string `json:"supplement,omitempty"`
-	Department    string `json:"department,omitempty"`
-	Reference     string `json:"reference,omitempty"` // technical reference
-	Creator       string `json:"creator,omitempty"`
-	Approver      string `json:"approver,omitempty"`
-	DocumentType  string `json:"documentType,omitempty"`
-	Status        string `json:"status,omitempty"`
-	Revision      string `json:"revision,omitempty"`
-	Date          string `json:"date,omitempty"` // of issue, as it is written; today when empty
-	Language      string `json:"language,omitempty"`
-	LogoReference string `json:"-"`
+	Owner        string `json:"owner,omitempty"`
+	Number       string `json:"number,omitempty"`
+	Title        string `json:"title,omitempty"` // the assembly's name when empty
+	Supplement   string `json:"supplement,omitempty"`
+	Department   string `json:"department,omitempty"`
+	Reference    string `json:"reference,omitempty"` // technical reference
+	Creator      string `json:"creator,omitempty"`
+	Approver     string `json:"approver,omitempty"`
+	DocumentType string `json:"documentType,omitempty"`
+	Status       string `json:"status,omitempty"`
+	Revision     string `json:"revision,omitempty"`
+	Date         string `json:"date,omitempty"` // of issue, as it is written; today when empty
+	Language     string `json:"language,omitempty"`
 }
 
 // Bounds of what is taken.

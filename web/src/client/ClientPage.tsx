@@ -114,7 +114,7 @@ export function ClientPage({ player }: { player: Player }) {
           <Notes player={player} now={now} />
         </div>
         <section className="said" aria-live="polite" aria-label="What is done in this step">
-          {current && <Said step={current} number={now.steps.findIndex((s) => s.index === step) + 1} />}
+          {current && <Said player={player} step={current} number={now.steps.findIndex((s) => s.index === step) + 1} />}
         </section>
         <Transport player={player} now={now} />
       </main>
@@ -126,25 +126,37 @@ export function ClientPage({ player }: { player: Player }) {
 type Step = ReturnType<Player['reveal']>['steps'][number]
 
 // Said is what a step says: its safety message first.
-function Said({ step, number }: { step: Step; number: number }) {
-  const words = useMemo(() => (step.instruction ?? '').replaceAll('**', '').replaceAll('*', '').split('\n'), [step])
+function Said({ player, step, number }: { player: Player; step: Step; number: number }) {
+  const words = useMemo(() => player.core.ask('prose', { text: step.instruction ?? '' }), [player, step])
+  const sign = step.notice && player.core.ask('signals')[step.notice.signal]
   return (
     <>
       <h2>
         <span className="number">{number}</span> {step.title}
       </h2>
       {step.notice && (
-        <p className={`notice ${step.notice.signal.toLowerCase()}`} role="note">
-          <strong>{step.notice.signal}</strong> <span>{step.notice.text}</span>
+        <p className="notice" role="note" style={{ borderColor: sign && css(sign.panel) }}>
+          <strong style={sign && { background: css(sign.panel), color: css(sign.letters) }}>
+            {step.notice.signal}
+          </strong>{' '}
+          <span>{step.notice.text}</span>
         </p>
       )}
-      {words.filter(Boolean).map((line, i) => (
-        <p key={i}>{line.replace(/^- /, '– ')}</p>
+      {words.map((block, i) => (
+        <p key={i}>
+          {block.item && '– '}
+          {block.runs.map((r, k) =>
+            r.strong ? <strong key={k}>{r.text}</strong> : r.emphasis ? <em key={k}>{r.text}</em> : r.text,
+          )}
+        </p>
       ))}
       {step.tools && step.tools.length > 0 && <p className="with">Tools: {step.tools.join(', ')}</p>}
     </>
   )
 }
+
+// css writes a colour of the core's.
+const css = (c: readonly number[]) => `rgb(${c.map((v) => Math.round(255 * v)).join(' ')})`
 
 // print prints the present view: a picture in the place of the canvas, which printers do not get.
 function print(player: Player) {

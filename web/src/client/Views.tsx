@@ -11,7 +11,7 @@ export function Views({ player, eye }: { player: Player; eye: Eye }) {
   const [axis, setAxis] = useState<0 | 1 | 2 | null>(null)
   const [share, setShare] = useState(0.5)
   const [flip, setFlip] = useState(false)
-  const apart = player.told.apart[player.told.reveals.findIndex((r) => r.title === player.reveal().title)] ?? 0
+  const apart = player.apart()
   const time = player.snapshot().time
 
   useEffect(() => {

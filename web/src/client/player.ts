@@ -28,6 +28,7 @@ export class Player {
   private last = 0
   private clear: ReadonlySet<string> = new Set()
   private aspect = 16 / 9
+  private shown = 0 // which of the reveals
 
   constructor(
     readonly core: Core,
@@ -85,6 +86,7 @@ export class Player {
 
   /** Shows another reveal from its beginning. */
   show(reveal: number) {
+    this.shown = reveal
     this.doc = this.told.reveals[reveal]!
     this.stop()
     this.reopen()
@@ -182,6 +184,11 @@ export class Player {
   step(): number {
     const at = this.now.steps.findLast((s) => s.start <= this.now.time)
     return at?.index ?? -1
+  }
+
+  /** The moment of the reveal at which most is apart, µs; 0 for none. */
+  apart(): number {
+    return this.told.apart[this.shown] ?? 0
   }
 
   reveal(): RevealDocument {
