@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"slowreveal/core/item"
+	"slowreveal/paper"
 )
 
 // Settings are what a person chooses for a page.
@@ -28,9 +29,8 @@ type Settings struct {
 const maxField = 120
 
 var (
-	fields      = []string{"designation", "finish", "mass", "remark"}
-	colour      = regexp.MustCompile(`^#[0-9a-fA-F]{6}$`)
-	languageTag = regexp.MustCompile(`^[A-Za-z]{2,3}(-[A-Za-z0-9]{2,8})*$`)
+	fields = []string{"designation", "finish", "mass", "remark"}
+	colour = regexp.MustCompile(`^#[0-9a-fA-F]{6}$`)
 )
 
 // Fill completes the settings and checks them.
@@ -43,11 +43,9 @@ func (s *Settings) Fill() error {
 			return fmt.Errorf("a parts list has no field %q; there are %v", f, fields)
 		}
 	}
-	if s.Language == "" {
-		s.Language = "en"
-	}
-	if !languageTag.MatchString(s.Language) {
-		return fmt.Errorf("%q is no language's tag such as en or pt-BR", s.Language)
+	var err error
+	if s.Language, err = paper.Language(s.Language); err != nil {
+		return err
 	}
 	if s.Colour != "" && !colour.MatchString(s.Colour) {
 		return fmt.Errorf("%q is no colour like #b5311b", s.Colour)

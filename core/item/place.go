@@ -74,6 +74,33 @@ func (a *Area) Room() int { return len(a.spotsAt(closest * a.Radius)) }
 // closest is how near neighbouring balloons come where there are many, in radii.
 const closest = 2.2
 
+// Shrink makes balloons smaller until there is room for so many, down to a least radius, mm.
+func (a *Area) Shrink(balloons int, least float64) {
+	for a.Room() < balloons && a.Radius > least {
+		a.Radius *= 0.95
+	}
+}
+
+// Gather gives each of the items that are wanted the candidates on its parts, those with most room first, as Place
+// takes them, and tells how many have some. Only those count that keep lets through; nil keeps all.
+func Gather(
+	items []Item, wanted []int, anchors map[int][]Candidate, keep func(Candidate) bool,
+) (candidates [][]Candidate, some int) {
+	candidates = make([][]Candidate, len(items))
+	for _, i := range wanted {
+		for _, n := range items[i].Nodes {
+			for _, c := range anchors[n] {
+				if keep == nil || keep(c) {
+					candidates[i] = append(candidates[i], c)
+				}
+			}
+		}
+		slices.SortStableFunc(candidates[i], func(a, b Candidate) int { return cmp.Compare(b.Room, a.Room) })
+		some += min(1, len(candidates[i]))
+	}
+	return candidates, some
+}
+
 // spots are places on a rectangle around the drawing, evenly on each side, so many at least.
 func (a *Area) spots(atLeast int) []Point {
 	pitch := apartBy * a.Radius

@@ -142,7 +142,13 @@ func signalStyle() []byte {
 	for _, word := range []reveal.Signal{reveal.Danger, reveal.Warning, reveal.Caution, reveal.NoticeWord} {
 		sign, class := look.Signals[word], classOf(word)
 		panel, letters := hex(sign.Panel), hex(sign.Letters)
-		fmt.Fprintf(&b, ".%[1]s { border-color: %[2]s; } .%[1]s .signal { background: %[2]s; color: %[3]s; } .%[1]s .mark { fill: %[2]s; }\n", class, panel, letters)
+		fmt.Fprintf(
+			&b,
+			".%[1]s { border-color: %[2]s; } .%[1]s .signal { background: %[2]s; color: %[3]s; } .%[1]s .mark { fill: %[2]s; }\n",
+			class,
+			panel,
+			letters,
+		)
 	}
 	return b.Bytes()
 }

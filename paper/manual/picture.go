@@ -77,27 +77,9 @@ func (c *Content) refer(p *paper.Page, fonts *paper.Fonts, pic *Picture, place p
 		return err
 	}
 	radius := max(2, min(3.2, box.Width/40))
-	candidates := make([][]item.Candidate, len(c.Items))
-	count := 0
-	for _, i := range pic.Refer {
-		for _, n := range c.Items[i].Nodes {
-			for _, a := range anchors[n] {
-				if slices.Contains(pic.Marked, n) && inBox(a.Point, box.In(radius)) {
-					candidates[i] = append(candidates[i], a)
-				}
-			}
-		}
-		slices.SortStableFunc(candidates[i], func(a, b item.Candidate) int {
-			switch {
-			case a.Room > b.Room:
-				return -1
-			case a.Room < b.Room:
-				return 1
-			}
-			return 0
-		})
-		count += min(1, len(candidates[i]))
-	}
+	candidates, count := item.Gather(c.Items, pic.Refer, anchors, func(a item.Candidate) bool {
+		return slices.Contains(pic.Marked, a.Node) && inBox(a.Point, box.In(radius))
+	})
 	inner := box.In(3.4 * radius)
 	area := item.Area{
 		InnerMin: item.Point{X: inner.X, Y: inner.Y}, InnerMax: item.Point{X: inner.Right(), Y: inner.Foot()},
@@ -107,9 +89,7 @@ func (c *Content) refer(p *paper.Page, fonts *paper.Fonts, pic *Picture, place p
 		}, OuterMax: item.Point{X: box.Right() - 0.8, Y: box.Foot() - 0.8},
 		Radius: radius,
 	}
-	for area.Room() < count && area.Radius > 1.5 {
-		area.Radius *= 0.95
-	}
+	area.Shrink(count, 1.5)
 	placed, _ := item.Place(candidates, area)
 	for i := range placed {
 		p.Balloon(fonts, &placed[i], c.Items[placed[i].Item].Number, area.Radius)

@@ -2,7 +2,6 @@ package manual
 
 import (
 	"fmt"
-	"regexp"
 	"slices"
 
 	"slowreveal/core/item"
@@ -61,8 +60,6 @@ const (
 	maxMoments = 3
 )
 
-var languageTag = regexp.MustCompile(`^[A-Za-z]{2,3}(-[A-Za-z0-9]{2,8})*$`)
-
 // Fill completes the settings and checks them.
 func (s *Settings) Fill() error {
 	if s.Template == "" {
@@ -83,11 +80,9 @@ func (s *Settings) Fill() error {
 	if !slices.Contains([]paper.Filling{paper.NoFilling, paper.Shaded, paper.Tinted}, s.Filling) {
 		return fmt.Errorf("a picture has no filling %q; there are none, shaded and tinted", s.Filling)
 	}
-	if s.Language == "" {
-		s.Language = "en"
-	}
-	if !languageTag.MatchString(s.Language) {
-		return fmt.Errorf("%q is no language's tag such as en or pt-BR", s.Language)
+	var err error
+	if s.Language, err = paper.Language(s.Language); err != nil {
+		return err
 	}
 	for _, field := range []string{s.Title, s.Subtitle, s.Number, s.Revision, s.Date, s.Owner} {
 		if len([]rune(field)) > maxField {

@@ -2,7 +2,6 @@ package sheet
 
 import (
 	"fmt"
-	"regexp"
 	"slices"
 
 	"slowreveal/core/assembly"
@@ -78,8 +77,6 @@ const (
 	maxField = 120
 )
 
-var languageTag = regexp.MustCompile(`^[A-Za-z]{2,3}(-[A-Za-z0-9]{2,8})*$`)
-
 // Fill completes the settings and checks them.
 func (s *Settings) Fill() error {
 	if s.Size == "" {
@@ -123,11 +120,9 @@ func (s *Settings) Fill() error {
 }
 
 func (t *TitleBlock) check() error {
-	if t.Language == "" {
-		t.Language = "en"
-	}
-	if !languageTag.MatchString(t.Language) {
-		return fmt.Errorf("%q is no language's tag such as en or pt-BR", t.Language)
+	var err error
+	if t.Language, err = paper.Language(t.Language); err != nil {
+		return err
 	}
 	for _, field := range []string{t.Owner, t.Number, t.Title, t.Supplement, t.Department, t.Reference, t.Creator, t.Approver, t.DocumentType, t.Status, t.Revision, t.Date} {
 		if len([]rune(field)) > maxField {
