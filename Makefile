@@ -66,7 +66,7 @@ generate: web/node_modules/.installed
 	cd web && npx openapi-typescript openapi.gen.json -o src/api/schema.gen.ts
 
 bench: needs build
-	go test -run '^$$' -bench . -benchmem ./core/...
+	go test -run '^$$' -bench . -benchmem ./core/... ./prove
 	go test $(PROFILE) -run '^$$' -bench . -benchmem ./render/...
 	go test $(PROFILE) -tags purego -run '^$$' -bench 'Torture|DemoFilm' ./render # without vectors
 	go run ./bench
@@ -80,13 +80,14 @@ profile: build
 	go tool pprof -proto bin/vectors.pgo bin/plain.pgo > cmd/slowreveal/default.pgo
 
 # The core and the renderer as arm64 has them; load, faults and bad input, for some minutes: docs/reliability.md; then a monkey, for an hour or two. Short forms of
-# both are part of the tests.
+# all of it are part of the tests (go test -short).
 drill: needs build
 	which qemu-aarch64-static > /dev/null || $$([ "$$(id -u)" = 0 ] || echo sudo) apt-get install -y -q qemu-user-static
 	scripts/arm64.sh core/space core/film core/solid core/look core/clearance render
 	go build -o bin/drill ./drill
 	bin/drill
 	go test -c -o bin/monkey ./e2e
+	SLOWREVEAL_STEPREAD=$(CURDIR)/bin/stepread go test -timeout 6h ./... # at full length
 	cd e2e && for deeds in 1,1000,demo 2,700,flat 3,300,thousand; do \
 	  SLOWREVEAL_STEPREAD=$(CURDIR)/bin/stepread SLOWREVEAL_MONKEY=$$deeds ../bin/monkey -test.run '^TestAMonkey$$' -test.timeout 4h -test.v || exit 1; done
 

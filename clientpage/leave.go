@@ -53,6 +53,7 @@ func leave(m *formats.Model, reveals []*reveal.Reveal) (left, error) {
 			used[n.Shape]++
 		}
 	}
+	leaveJoints(&a, names)
 	a.Shapes = nil
 	place := make([]int, len(used))
 	for k, n := range used {
@@ -75,6 +76,27 @@ func leave(m *formats.Model, reveals []*reveal.Reveal) (left, error) {
 		out.docs = append(out.docs, doc)
 	}
 	return out, nil
+}
+
+// leaveJoints names what stays in the place of parts in the joints between them, which keep their say, and takes the
+// joints' own names away: a client is not told of them.
+func leaveJoints(a *assembly.Assembly, names map[string]string) {
+	if len(names) == 0 {
+		return
+	}
+	a.Joints, a.Couplings = slices.Clone(a.Joints), slices.Clone(a.Couplings)
+	for i := range a.Joints {
+		j := &a.Joints[i]
+		j.Name = ""
+		for _, side := range []*assembly.NodeID{&j.Body, &j.Base} {
+			if to, gone := names[string(*side)]; gone {
+				*side = assembly.NodeID(to)
+			}
+		}
+	}
+	for i := range a.Couplings {
+		a.Couplings[i].Name = ""
+	}
 }
 
 // renamed writes a document in which nodes have other ids. What the author has accepted of the proof is no business of

@@ -13,9 +13,12 @@ import (
 	"slices"
 	"strings"
 
+	"github.com/sourcegraph/conc/iter"
+
 	"slowreveal/core/film"
 	"slowreveal/core/item"
 	"slowreveal/core/reveal"
+	"slowreveal/core/solid"
 	"slowreveal/core/survey"
 	"slowreveal/formats"
 	"slowreveal/paper"
@@ -25,6 +28,11 @@ import (
 
 //go:embed page.html
 var pageText string
+
+//go:embed embed.html
+var embedText string
+
+var embed = template.Must(template.New("embed").Parse(embedText))
 
 var page = template.Must(template.New("client").Funcs(template.FuncMap{"plain": reveal.PlainProse}).Parse(pageText))
 
@@ -44,6 +52,48 @@ type told struct {
 // Write makes the page of a model and its reveals, the first one first. Settings must have been filled; logo is a
 // picture's file, or nil. What all reveals suppress is not in the page.
 func Write(m *formats.Model, reveals []*reveal.Reveal, set Settings, logo []byte) ([]byte, error) {
+	c, err := gather(m, reveals, set, logo)
+	if err != nil {
+		return nil, err
+	}
+	return c.page(false)
+}
+
+// Folder is Write as the files of a folder for a web server, which fetches what is large when the page is opened, and in
+// whose embed.html stands how the page is put into another one.
+func Folder(m *formats.Model, reveals []*reveal.Reveal, set Settings, logo []byte) ([]paper.File, error) {
+	c, err := gather(m, reveals, set, logo)
+	if err != nil {
+		return nil, err
+	}
+	index, err := c.page(true)
+	if err != nil {
+		return nil, err
+	}
+	var around bytes.Buffer
+	if err := embed.Execute(&around, c.told); err != nil {
+		return nil, fmt.Errorf("writing how the page is embedded: %w", err)
+	}
+	return []paper.File{
+		{Name: "index.html", Data: index},
+		{Name: "client.css", Data: []byte(c.style)},
+		{Name: "client.js", Data: c.script},
+		{Name: "told.packed", Data: compressed(c.words)},
+		{Name: "shapes.packed", Data: compressed(c.shapes)},
+		{Name: "core.packed", Data: compressed(c.core)},
+		{Name: "embed.html", Data: around.Bytes()},
+	}, nil
+}
+
+// content is what a page is made of.
+type content struct {
+	told                        *told
+	first                       *reveal.Reveal
+	style, language             string
+	words, shapes, core, script []byte
+}
+
+func gather(m *formats.Model, reveals []*reveal.Reveal, set Settings, logo []byte) (*content, error) {
 	facts := survey.Shapes(m.Assembly, m.Shapes)
 	kept, err := leave(m, reveals)
 	if err != nil {
@@ -81,8 +131,13 @@ func Write(m *formats.Model, reveals []*reveal.Reveal, set Settings, logo []byte
 		t.Logo = "data:" + kindOf(logo) + ";base64," + base64.StdEncoding.EncodeToString(logo)
 	}
 	var shapes []byte
-	for _, s := range kept.model.Shapes {
-		shapes = pack(shapes, s)
+	for _, packed := range iter.Map(kept.model.Shapes, func(s **solid.Shape) []byte {
+		if set.Simplify > 0 {
+			return pack(nil, (*s).Simplified(set.Simplify))
+		}
+		return pack(nil, *s)
+	}) {
+		shapes = append(shapes, packed...)
 	}
 	return compose(&t, reveals[0], shapes, set)
 }
@@ -102,48 +157,60 @@ func kindOf(picture []byte) string {
 	return "image/jpeg"
 }
 
-// compose puts the page together: what is large is compressed, and unpacked by the browser.
-func compose(t *told, first *reveal.Reveal, shapes []byte, set Settings) ([]byte, error) {
-	script, err := fs.ReadFile(web.Dist, "dist/client/client.js")
-	if err != nil {
+// compose adds what is the program's.
+func compose(t *told, first *reveal.Reveal, shapes []byte, set Settings) (*content, error) {
+	c := &content{told: t, first: first, shapes: shapes, language: set.Language}
+	var err error
+	if c.script, err = fs.ReadFile(web.Dist, "dist/client/client.js"); err != nil {
 		return nil, fmt.Errorf("the client page's script is not there: build the application again with “make build”")
 	}
 	style, err := fs.ReadFile(web.Dist, "dist/client/client.css")
 	if err != nil {
 		return nil, fmt.Errorf("the client page's style is not there: build the application again with “make build”")
 	}
-	core, err := module()
-	if err != nil {
+	if c.core, err = module(); err != nil {
 		return nil, err
 	}
-	words, err := json.Marshal(t)
-	if err != nil {
+	if c.words, err = json.Marshal(t); err != nil {
 		return nil, fmt.Errorf("writing the page: %w", err)
 	}
 	accent := set.Colour
 	if accent == "" {
 		accent = "#b5311b"
 	}
-	var b bytes.Buffer
-	err = page.Execute(&b, map[string]any{
-		"Told": t, "Steps": first.Steps, "Language": set.Language,
+	c.style = string(style) + ":root{--accent:" + accent + "}"
+	return c, nil
+}
+
+// page is the page itself: with all in it, or for a folder in which the rest lies beside it.
+func (c *content) page(folder bool) ([]byte, error) {
+	with := map[string]any{"Told": c.told, "Steps": c.first.Steps, "Language": c.language, "Folder": folder}
+	if !folder {
 		// They are parts of the program, and a colour that was checked.
-		"Style": template.CSS(string(style) + ":root{--accent:" + accent + "}"), //nolint:gosec
-		"Data":  block(words), "Shapes": block(shapes), "Core": block(core), "Script": block(script),
-	})
-	if err != nil {
+		with["Style"] = template.CSS(c.style) //nolint:gosec
+		for name, data := range map[string][]byte{"Data": c.words, "Shapes": c.shapes, "Core": c.core, "Script": c.script} {
+			with[name] = block(data)
+		}
+	}
+	var b bytes.Buffer
+	if err := page.Execute(&b, with); err != nil {
 		return nil, fmt.Errorf("writing the page: %w", err)
 	}
 	return b.Bytes(), nil
 }
 
-// block is data as a block of the page: gzip (RFC 1952) in base64.
+// block is data as a block of the page, in base64: what is large is compressed, and unpacked by the browser.
 func block(data []byte) template.HTML {
+	return template.HTML(base64.StdEncoding.EncodeToString(compressed(data))) //nolint:gosec // letters and digits
+}
+
+// compressed is data in gzip (RFC 1952).
+func compressed(data []byte) []byte {
 	var b bytes.Buffer
 	z, _ := gzip.NewWriterLevel(&b, gzip.BestCompression)
 	_, _ = z.Write(data) // a buffer takes all
 	_ = z.Close()
-	return template.HTML(base64.StdEncoding.EncodeToString(b.Bytes())) //nolint:gosec // letters and digits
+	return b.Bytes()
 }
 
 // module is the core as the page of the application has it.

@@ -11,6 +11,8 @@ import (
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/reveal"
+	"slowreveal/core/solid"
+	"slowreveal/core/solid/simple"
 	"slowreveal/demo"
 )
 
@@ -57,6 +59,7 @@ func TestPackedShapesAreWhatTheyWere(t *testing.T) {
 			[4]int{len(s.Positions) / 3, len(s.Triangles) / 3, len(s.Submeshes), len(s.Edges)},
 			[4]int{vertices, triangles, submeshes, edges},
 		)
+		require.Equal(t, s.Closed(), r.whole() == 1)
 		var low, step [3]float64
 		for k := range 3 {
 			low[k] = r.float()
@@ -153,6 +156,18 @@ func TestThePageIsSmallEnoughToSend(t *testing.T) {
 	assert.Less(t, len(page), 3_000_000)
 	assert.Contains(t, string(page), "CAUTION", "also without scripts the steps are there")
 	assert.Equal(t, 1, strings.Count(string(page), "<title>Service teardown</title>"))
+	fine, _, err := solid.New(simple.Sleeve(6, 10, 15, 2000))
+	require.NoError(t, err)
+	m.Shapes[0] = fine
+	before, err := Write(m, []*reveal.Reveal{demo.Teardown(m.Assembly)}, set, nil)
+	require.NoError(t, err)
+	set.Simplify = 0.05
+	after, err := Write(m, []*reveal.Reveal{demo.Teardown(m.Assembly)}, set, nil)
+	require.NoError(t, err)
+	assert.Less(t, len(after), len(before)-30_000, "%d", len(before))
+	set.Simplify = -1
+	assert.ErrorContains(t, set.Fill(), "simplified")
+	set.Simplify = 0
 	large := demo.Stress(1000, 1000)
 	page, err = Write(large, []*reveal.Reveal{demo.StressReveal(large.Assembly, 100)}, set, nil)
 	require.NoError(t, err)

@@ -21,12 +21,19 @@ type Settings struct {
 	// Colour is the accent, such as #b5311b.
 	Colour string `json:"colour,omitempty"`
 	// Until is the day after which the page says that it is old, such as 2027-06-30.
-	Until string        `json:"until,omitempty"`
-	List  item.Settings `json:"list"`
+	Until string `json:"until,omitempty"`
+	// Simplify is how far surfaces may lie from what they are, mm, so that the page is smaller and tells less of how the
+	// product is made; 0 for as they are.
+	Simplify float64       `json:"simplify,omitempty"`
+	List     item.Settings `json:"list"`
 }
 
-// maxField bounds the words that are taken.
-const maxField = 120
+const (
+	// maxField bounds the words that are taken.
+	maxField = 120
+	// maxSimplify is how far surfaces may lie from what they are, mm.
+	maxSimplify = 100
+)
 
 var (
 	fields = []string{"designation", "finish", "mass", "remark"}
@@ -49,6 +56,9 @@ func (s *Settings) Fill() error {
 	}
 	if s.Colour != "" && !colour.MatchString(s.Colour) {
 		return fmt.Errorf("%q is no colour like #b5311b", s.Colour)
+	}
+	if !(s.Simplify >= 0 && s.Simplify <= maxSimplify) {
+		return fmt.Errorf("surfaces can be simplified by up to %d mm, not by %g", maxSimplify, s.Simplify)
 	}
 	if s.Until != "" {
 		if _, err := time.Parse(time.DateOnly, s.Until); err != nil {

@@ -7,14 +7,18 @@ import (
 	"slowreveal/core/solid"
 )
 
-// pack writes a shape in little room (web/src/client/shapes.ts reads it): vertices, triangles, submeshes and edges as
-// whole numbers; the box's lower corner and the step of each axis, float32; positions as differences in steps of a
-// 65,535th of the box, axis by axis; normals in steps of a 127th; the corners of triangles and the ends of edges as
+// pack writes a shape in little room (web/src/client/shapes.ts reads it): vertices, triangles, submeshes and edges, and 1
+// where it is closed, as whole numbers; the box's lower corner and the step of each axis, float32; positions as
+// differences in steps of a 65,535th of the box, axis by axis; normals in steps of a 127th; the corners of triangles and the ends of edges as
 // differences of vertex numbers; the normals beside each edge, from where it shows and how far others are.
 func pack(b []byte, s *solid.Shape) []byte {
 	vertices := len(s.Positions) / 3
 	edges := s.DrawnEdges()
-	for _, n := range []int{vertices, len(s.Triangles) / 3, len(s.Submeshes), len(edges)} {
+	closed := 0
+	if s.Closed() {
+		closed = 1
+	}
+	for _, n := range []int{vertices, len(s.Triangles) / 3, len(s.Submeshes), len(edges), closed} {
 		b = binary.AppendUvarint(b, uint64(n))
 	}
 	low, size := s.Bounds.Min, s.Bounds.Size()

@@ -3,6 +3,7 @@ package demo
 import (
 	"math"
 
+	"slowreveal/core/outline"
 	"slowreveal/core/solid"
 	"slowreveal/core/space"
 )
@@ -34,7 +35,11 @@ func (b *body) patch() *body {
 
 // cap adds a flat face at height z with holes; up says which way it looks.
 func (b *body) cap(z float64, up bool, outer polygon, holes ...polygon) *body {
-	points, triangles := triangulate(outer, holes...)
+	inner := make([][]point, len(holes))
+	for i, h := range holes {
+		inner[i] = h
+	}
+	points, triangles := outline.Triangulate(outer, inner...)
 	base := uint32(len(b.positions) / 3)
 	for _, p := range points {
 		b.vertex(p[0], p[1], z)

@@ -1,6 +1,7 @@
 package demo
 
 import (
+	"fmt"
 	"math"
 
 	"slowreveal/core/space"
@@ -16,6 +17,9 @@ func (m *maker) housing(root int) {
 	}
 	for _, p := range []point{{-36.5, -14}, {36.5, -14}, {36.5, 18}, {-36.5, 18}} {
 		holes = append(holes, circleAt(p[0], p[1], 1.8, 20))
+	}
+	if m.b {
+		holes = append(holes, circleAt(-13, -49.5, 1.5, 20), circleAt(13, -49.5, 1.5, 20))
 	}
 	m.part(
 		h,
@@ -57,21 +61,28 @@ func (m *maker) housing(root int) {
 	m.part(h, "Start button", new(body).prism(-1, 3, circleAt(68, 1, 4.2, 32)).shape(), space.Identity, "rotor")
 
 	m.shells(h)
+	inlet, wide := 60.0, 0.0
+	if m.b {
+		inlet, wide = 48, 2
+	}
 	m.part(
 		h,
 		"Rear panel",
-		new(body).prism(-115, -112, roundedRect(20, 0, 144, 112, 9), roundedRect(60, -20, 28, 20, 2)).shape(),
+		new(body).prism(-115, -112, roundedRect(20, 0, 144, 112, 9), roundedRect(inlet, -20, 28, 20, 2)).shape(),
 		space.Identity,
 		"panel",
 	)
 	m.part(
 		h,
 		"Power inlet",
-		new(body).prism(-117, -100, roundedRect(60, -20, 27, 19, 2)).shape(),
+		new(body).prism(-117, -100, roundedRect(inlet, -20, 27, 19, 2)).shape(),
 		space.Identity,
 		"chip",
 	)
-	foot := new(body).lathe(36, point{0, 0}, point{8, 0}, point{9, 1}, point{8, 6}, point{0, 6}).shape()
+	foot := new(
+		body,
+	).lathe(36, point{0, 0}, point{8 + wide, 0}, point{9 + wide, 1}, point{8 + wide, 6}, point{0, 6}).
+		shape()
 	for _, p := range []point{{-38, -18}, {78, -18}, {78, -98}, {-38, -98}} {
 		m.part(h, "Foot", foot, facing("-y", p[0], -56, p[1]), "rubber")
 	}
@@ -102,7 +113,11 @@ func (m *maker) shells(h int) {
 	}
 	m.part(h, "Hood", new(body).prism(-112, -6, half(1)).shape(), space.Identity, "housing")
 	m.part(h, "Base", new(body).prism(-112, -6, half(-1)).shape(), space.Identity, "housing")
-	m.screws(h, "Hood screw M3 × 8", m3, 8,
+	length := 8.0
+	if m.b {
+		length = 10
+	}
+	m.screws(h, fmt.Sprintf("Hood screw M3 × %g", length), m3, length,
 		facing("-x", -52, 7, -28), facing("+x", 92, 7, -28), facing("+x", 92, 7, -92), facing("-x", -52, 7, -92))
 }
 
@@ -137,7 +152,11 @@ func (m *maker) controlBoard(root int) {
 		body,
 	).lathe(32, point{0, 0.8}, point{4, 0.8}, point{4, 2}, point{3.8, 2.4}, point{4, 2.8}, point{4, 11}, point{3.4, 11.5}, point{0, 11.5}).
 		shape()
-	for _, p := range []point{{-26, -18}, {-15, -18}, {-4, -18}} {
+	cans := []point{{-26, -18}, {-15, -18}, {-4, -18}}
+	if m.b {
+		cans = cans[:2]
+	}
+	for _, p := range cans {
 		m.part(b, "Capacitor", can, at(p[0], p[1], 0), "aluminium")
 	}
 	m.part(b, "Motor terminal", new(body).box(22, 18, 5, 22, 9, 8.4).shape(), space.Identity, "panel")

@@ -6,6 +6,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"slowreveal/core/outline"
 )
 
 // Triangles of a cut outline must cover exactly its area: none is turned over
@@ -22,28 +24,23 @@ func TestTriangulateCoversTheAreaLessItsHoles(t *testing.T) {
 		"rotor plate":  {lobed(22, 3), []polygon{circle(2.2, 20), circleAt(0, 15.5, 2, 20), circleAt(-13.4, -7.75, 2, 20), circleAt(13.4, -7.75, 2, 20)}},
 	} {
 		t.Run(name, func(t *testing.T) {
-			want := math.Abs(areaOf(c.outer))
+			want := math.Abs(outline.Area(c.outer))
 			for _, h := range c.holes {
-				want -= math.Abs(areaOf(h))
+				want -= math.Abs(outline.Area(h))
 			}
-			points, triangles := triangulate(c.outer, c.holes...)
+			inner := make([][]point, len(c.holes))
+			for i, h := range c.holes {
+				inner[i] = h
+			}
+			points, triangles := outline.Triangulate(c.outer, inner...)
 			require.NotEmpty(t, triangles)
 			sum := 0.0
 			for _, q := range triangles {
-				a := turn(points[q[0]], points[q[1]], points[q[2]]) / 2
+				a := outline.Area(polygon{points[q[0]], points[q[1]], points[q[2]]})
 				assert.GreaterOrEqual(t, a, -1e-9)
 				sum += a
 			}
 			assert.InDelta(t, want, sum, 1e-6*want)
 		})
 	}
-}
-
-func areaOf(p polygon) float64 {
-	sum := 0.0
-	for i := range p {
-		q := p[(i+1)%len(p)]
-		sum += (p[i][0]*q[1] - p[i][1]*q[0]) / 2
-	}
-	return sum
 }

@@ -13,8 +13,12 @@ import (
 // Pump builds the DP-40 dosing pump. The pump's axis is Z, the operator looks
 // along −Z at its front panel, which ends at z = 0; +Y is up; the feet stand
 // on y = −62.
-func Pump() *formats.Model {
+func Pump() *formats.Model { return pump(false) }
+
+// pump builds revision A, or B.
+func pump(revisionB bool) *formats.Model {
 	m := maker{
+		b:      revisionB,
 		build:  formats.NewBuilder(context.Background(), formats.Options{Name: "DP-40 dosing pump"}, "computed"),
 		worn:   map[string]int{},
 		shapes: map[string]*solid.Shape{},
@@ -29,10 +33,12 @@ func Pump() *formats.Model {
 	if err != nil {
 		panic("demo: " + err.Error())
 	}
+	joints(model.Assembly)
 	return model
 }
 
 type maker struct {
+	b      bool // revision B of the pump
 	build  *formats.Builder
 	worn   map[string]int
 	shapes map[string]*solid.Shape
@@ -116,6 +122,9 @@ func (m *maker) pumpHead(root int) {
 	}
 	m.part(head, "Tube 6.4 × 9", new(body).sweep(path, 4.5, 3.2, 20).shape(), space.Identity, "silicone")
 	m.trackBlock(head)
+	if m.b {
+		m.heater(head)
+	}
 }
 
 func (m *maker) door(head int) {
@@ -130,7 +139,11 @@ func (m *maker) door(head int) {
 		space.Identity,
 		"rubber",
 	)
-	m.part(door, "Latch knob", new(body).prism(2, 9, gear(0.75, 20, false).at(x+37, 0)).
+	knob := gear(0.75, 20, false)
+	if m.b {
+		knob = gear(0.625, 24, false)
+	}
+	m.part(door, "Latch knob", new(body).prism(2, 9, knob.at(x+37, 0)).
 		prism(-5, 2, circleAt(x+37, 0, 2, 20)).shape(), space.Identity, "dark")
 	knuckle := new(body).ring(1.5, 3.2, -14, 14, 0.4, 24).box(4, 0, 0, 5, 2.4, 27).shape()
 	m.part(door, "Hinge leaf", knuckle, facing("-y", 0, 0, 0), "dark")

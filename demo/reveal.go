@@ -143,6 +143,7 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 	d.pull(0.3, 1.8, reveal.ParentAxes, 0, 0, 1, 70, append([]assembly.NodeID{"pump-head/rotor-cover"}, screws...)...)
 	d.fade(1.7, 1.2, 0, append([]assembly.NodeID{"pump-head/rotor-cover"}, screws...)...)
 
+	d.takeOffHeater()
 	d.step("Slip off the tube", 4.2, "Turn the rotor by hand and pull the tube evenly towards you.")
 	d.shot(0, 1.6, "Tube", d.look(30, 15, 0.28, space.Vec{Z: 92}, "pump-head/tube-6.4-9", "pump-head/track-block"))
 	d.add(0.6, 2.6, reveal.Cue{Kind: reveal.KindTurn, Targets: []assembly.NodeID{"pump-head/rotor"},
@@ -169,7 +170,7 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 				Radius: 24,
 				Legs: []reveal.Leg{
 					{Along: space.Vec3{0, 0, 1}, Distance: 70, Share: 2},
-					{Along: space.Vec3{1, 0, 0}, Distance: 34},
+					{Along: d.aside(), Distance: 34},
 				},
 			},
 		},
@@ -196,10 +197,10 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 
 	d.step("Lift the hood", 5.4, "Take out the four screws at the sides and lift the hood straight up.")
 	d.shot(0, 2.2, "Housing", d.look(48, 30, 0.2, space.Vec{Y: 60, Z: 40}, "housing"))
-	d.unscrew(0.9, 1.7, 12, 0.5, 0.12, several("housing/hood-screw-m3-8", 4)...)
-	d.pull(2.5, 0.9, reveal.OwnAxes, 0, 0, 1, 34, several("housing/hood-screw-m3-8", 4)...)
+	d.unscrew(0.9, 1.7, 12, 0.5, 0.12, d.alike("housing/hood-screw")...)
+	d.pull(2.5, 0.9, reveal.OwnAxes, 0, 0, 1, 34, d.alike("housing/hood-screw")...)
 	d.pull(3.0, 1.8, reveal.ParentAxes, 0, 1, 0, 96, "housing/hood")
-	d.fade(3.9, 1.2, 0, append(several("housing/hood-screw-m3-8", 4), "housing/hood")...)
+	d.fade(3.9, 1.2, 0, append(d.alike("housing/hood-screw"), "housing/hood")...)
 
 	d.step(
 		"Look at the drive",
@@ -267,7 +268,7 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 
 	back := d.step("Put it together again", 7.4, "Everything goes back the same way, in the opposite order.")
 	back.Retrace = &reveal.Retrace{KeepCamera: true}
-	for i := range d.r.Steps[:7] {
+	for i := range d.r.Steps[:len(d.r.Steps)-1] {
 		back.Retrace.Steps = append(back.Retrace.Steps, d.r.Steps[i].ID)
 	}
 	d.add(
@@ -296,5 +297,6 @@ func Teardown(a *assembly.Assembly) *reveal.Reveal {
 			Card:   &reveal.Card{Title: "DP-40 dosing pump", Text: "Tube and rollers: every 500 hours"},
 		},
 	)
+	d.inVariants()
 	return d.r
 }

@@ -29,10 +29,10 @@ import (
 // diskFull makes a film and imports files where there is no room: both end in words, nothing is left
 // behind, and the server goes on.
 func diskFull(ctx context.Context, n scale) (*result, error) {
-	out := &result{name: "outputs and imports on a full disk (a file system of 3 MB)"}
+	out := &result{name: "outputs and imports on a full disk (a file system of 1 MB)"}
 	return onRig(ctx, out, 1, func(r *rig, ids []string) error {
 		films := filepath.Join(r.data, "films")
-		if err := syscall.Mount("tmpfs", films, "tmpfs", 0, "size=3m"); err != nil {
+		if err := syscall.Mount("tmpfs", films, "tmpfs", 0, "size=1m"); err != nil {
 			out.figures = "left out: no file system can be mounted here (" + err.Error() + ")"
 			return nil
 		}
@@ -40,7 +40,7 @@ func diskFull(ctx context.Context, n scale) (*result, error) {
 		list, err := order(
 			r,
 			ids[0],
-			release.Settings{Width: 1280, Height: 720, Rate: 30, Purpose: encode.Archive, To: 20 * reveal.Second},
+			release.Settings{Width: 960, Height: 540, Rate: 30, Purpose: encode.Archive, To: 10 * reveal.Second},
 		)
 		if err != nil {
 			return err

@@ -11,9 +11,6 @@ import (
 
 // A little of every exercise: what the drill does for minutes (docs/reliability.md), in its short form.
 func TestTheDrillInItsShortForm(t *testing.T) {
-	if testing.Short() {
-		t.Skip("starts servers and kills them")
-	}
 	var err error
 	program, err = filepath.Abs(filepath.Join("..", "bin", "slowreveal"))
 	require.NoError(t, err)

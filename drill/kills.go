@@ -105,7 +105,7 @@ func stopUnderLoad(ctx context.Context, n scale) (*result, error) {
 // killWorkers has films made by three workers that are killed again and again: each film is complete, and
 // the same to the byte as one that was made undisturbed.
 func killWorkers(ctx context.Context, n scale) (*result, error) {
-	out := &result{name: fmt.Sprintf("three workers killed (SIGKILL) %d times while they make films", n.kills)}
+	out := &result{name: fmt.Sprintf("three workers killed (SIGKILL) %d times while they make films", n.workers)}
 	return onRig(ctx, out, 1, func(r *rig, ids []string) error {
 		settings := release.Settings{Width: 640, Height: 360, Rate: 24, Captions: true, Purpose: encode.Draft}
 		calm, err := order(r, ids[0], settings)
@@ -127,7 +127,7 @@ func killWorkers(ctx context.Context, n scale) (*result, error) {
 				}
 			}
 		}()
-		for killed < n.kills {
+		for killed < n.workers {
 			list, err := order(r, ids[0], settings)
 			if err != nil {
 				return err
@@ -140,7 +140,7 @@ func killWorkers(ctx context.Context, n scale) (*result, error) {
 					if err := workers[k].Start(); err != nil {
 						return err
 					}
-				} else if killed < n.kills {
+				} else if killed < n.workers {
 					workers[k].Process.Kill()
 					workers[k].Wait()
 					workers[k] = nil

@@ -1,9 +1,12 @@
 package e2e
 
 import (
+	"archive/zip"
 	"context"
 	"image"
 	"image/png"
+	"net/http"
+	"net/http/httptest"
 	"os"
 	"path/filepath"
 	"strings"
@@ -33,7 +36,10 @@ func clientPage(t *testing.T, settings release.Settings, hidden ...assembly.Node
 	require.NoError(t, err)
 	file = filepath.Join(t.TempDir(), "client.html")
 	require.NoError(t, w.Make(context.Background(), file, nil))
-	require.NoError(t, browser.Within(s.ctx, 2*time.Minute, chromedp.Navigate("file://"+file), clientDrawn()))
+	require.NoError(
+		t,
+		browser.Within(s.ctx, 2*time.Minute, browser.Size(1280, 800), chromedp.Navigate("file://"+file), clientDrawn()),
+	)
 	return s, file
 }
 
@@ -177,6 +183,47 @@ func TestAClientPageSaysWhenItIsOld(t *testing.T) {
 	s, _ := clientPage(t, release.Settings{Page: pageUntil("2026-01-31")})
 	assert.Contains(t, eval[string](s, `document.querySelector('.old').textContent`), "2026-01-31")
 	s.accessible()
+}
+
+// The folder is served by any web server, also inside a page of somebody else's: nothing is fetched from elsewhere.
+func TestTheClientPageComesFromAWebServer(t *testing.T) {
+	s := newStand(t)
+	m := demo.Pump()
+	w, err := release.Plan(release.Settings{Kind: release.Page, Format: "folder"}, m, demo.Teardown(m.Assembly), nil)
+	require.NoError(t, err)
+	folder := t.TempDir()
+	file := filepath.Join(folder, "client.zip")
+	require.NoError(t, w.Make(context.Background(), file, nil))
+	packed, err := zip.OpenReader(file)
+	require.NoError(t, err)
+	defer packed.Close()
+	require.NoError(t, os.CopyFS(filepath.Join(folder, "site"), packed))
+	site := httptest.NewServer(http.FileServer(http.Dir(filepath.Join(folder, "site"))))
+	defer site.Close()
+	require.NoError(t, browser.Within(s.ctx, 2*time.Minute,
+		browser.Size(1280, 800), chromedp.Navigate(site.URL+"/index.html"), clientDrawn()))
+	assert.Empty(t, eval[string](s, `document.querySelector('.problem')?.textContent ?? ''`))
+	whole := s.clientPicture()
+	require.NoError(t, browser.Within(s.ctx, time.Minute, chromedp.Click(`//nav//li[5]/button`)))
+	assert.Greater(t, unlike(whole, s.clientPicture()), 0.1, "its steps play")
+	asked := eval[[]string](
+		s,
+		`performance.getEntriesByType('resource').map((r) => r.name).filter((n) => !n.startsWith('blob:'))`,
+	)
+	assert.GreaterOrEqual(t, len(asked), 5)
+	for _, address := range asked {
+		assert.True(t, strings.HasPrefix(address, site.URL+"/"), address)
+	}
+	inside := `document.querySelector('iframe').contentDocument`
+	require.NoError(t, browser.Within(
+		s.ctx,
+		2*time.Minute,
+		chromedp.Navigate(site.URL+"/embed.html"),
+		browser.Until(
+			`(() => { scrollTo(0, 9999); return `+inside+`?.querySelector('canvas')?.dataset.drawn === 'true' })()`,
+		),
+	))
+	assert.Equal(t, 9, eval[int](s, inside+`.querySelectorAll('nav li').length`))
 }
 
 func pageUntil(day string) *clientpage.Settings { return &clientpage.Settings{Until: day} }

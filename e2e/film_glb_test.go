@@ -27,7 +27,7 @@ import (
 func TestTheAnimatedGLBMovesAsTheFilmDoes(t *testing.T) {
 	m := demo.Pump()
 	f := film.Compile(m.Assembly, demo.Teardown(m.Assembly))
-	glb, err := gltf.WriteFilm(context.Background(), m, f)
+	glb, err := gltf.WriteFilm(context.Background(), m, f, "Made of m; reveal r")
 	require.NoError(t, err)
 	path := filepath.Join(t.TempDir(), "film.glb")
 	require.NoError(t, os.WriteFile(path, glb, 0o644))

@@ -351,6 +351,9 @@ func TestAnEditWaitsForTheDatabase(t *testing.T) {
 	require.NoError(t, testdb.Server().Halt(context.Background()))
 	s.do(chromedp.SendKeys(`(//textarea[@aria-label="Title of the step"])[1]`, kb.End+" in the dark"+kb.Enter),
 		chromedp.WaitVisible(chromedp.CSS(`[data-saving="waiting"]`)), written("Open the door in the dark"))
+	if !testing.Short() { // longer than it asks by itself: then it is told that the database is back
+		s.do(chromedp.WaitVisible(chromedp.CSS(`[data-saving="stuck"]`)))
+	}
 	testdb.Restart(t)
 	s.do(browser.Saved())
 	now, err := s.store.Reveal(context.Background(), r.ID)

@@ -93,7 +93,11 @@ func (s *stand) laidOut() {
 func TestTheViewsAreLaidOutInEveryWindow(t *testing.T) {
 	s := newStand(t)
 	r := s.teardown()
-	for _, size := range [][2]int64{{1280, 800}, {1920, 1080}, {1024, 768}} {
+	sizes := [][2]int64{{1280, 800}, {1920, 1080}, {1024, 768}}
+	if testing.Short() {
+		sizes = sizes[:2]
+	}
+	for _, size := range sizes {
 		s.do(browser.Size(size[0], size[1]))
 		for _, phase := range []string{"prepare", "direct", "proof", "release"} {
 			s.do(

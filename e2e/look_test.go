@@ -85,6 +85,7 @@ func TestTheStageShowsTheFilm(t *testing.T) {
 	scene, err := render.NewScene(m.Assembly, m.Shapes)
 	require.NoError(t, err)
 	s.do(
+		browser.Size(1280, 800),
 		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID),
 		browser.StageReady(),
 		browser.Press("Through the shot"),

@@ -19,25 +19,32 @@ import (
 	"slowreveal/core/reveal"
 	"slowreveal/core/solid"
 	"slowreveal/core/space"
+	"slowreveal/core/variant"
 	"slowreveal/render"
 )
 
 // shown is what the page says that its stage shows (web/src/stage/report.ts).
 type shown struct {
-	Time          *float64 // µs; nil at rest, without a reveal
-	Eye           string
-	Camera        reveal.Camera
-	Hidden        []assembly.NodeID
-	Cut           bool
-	Shape         float64 // of the frame, width over height; 0 for the reveal's own
+	Time   *float64 // µs; nil at rest, without a reveal
+	Eye    string
+	Camera reveal.Camera
+	Hidden []assembly.NodeID
+	Cut    bool
+	Shape  float64 // of the frame, width over height; 0 for the reveal's own
+	// Tried is a joint that is tried out at rest, and at which value; nil without one.
+	Tried *struct {
+		Joint assembly.JointID
+		Value float64
+	}
 	Doc           *json.RawMessage
-	Assembly      json.RawMessage
+	Product       json.RawMessage
+	Variant       assembly.VariantID
 	Width, Height int
 	Pixels        string
 }
 
-// portraitWidth is how wide the pictures are that are held against each other: about a third of the stage.
-const portraitWidth = 240
+// portraitWidth is how wide the pictures are that are held against each other: about a quarter of the stage.
+const portraitWidth = 180
 
 // looks holds the stage, whenever there is one and it is at rest, against what the core says that it
 // shows: the same camera, poses and opacities, drawn by our own renderer. It is called after every action
@@ -109,9 +116,10 @@ func seen(p, background *render.Picture) float64 {
 // scenes are assemblies that are ready to be drawn, by what the page says of them.
 var scenes struct {
 	sync.Mutex
-	of    string
-	a     *assembly.Assembly
-	scene *render.Scene
+	of      string
+	product *assembly.Assembly
+	a       *assembly.Assembly // as the variant has it
+	scene   *render.Scene
 }
 
 // drawn draws what the page says that it shows, and the background alone.
@@ -119,9 +127,10 @@ func (s *stand) drawn(page *shown) (picture, background *render.Picture) {
 	s.Helper()
 	scenes.Lock()
 	defer scenes.Unlock()
-	if scenes.of != string(page.Assembly) {
-		a := &assembly.Assembly{}
-		require.NoError(s, json.Unmarshal(page.Assembly, a))
+	if of := string(page.Variant) + string(page.Product); scenes.of != of {
+		product := &assembly.Assembly{}
+		require.NoError(s, json.Unmarshal(page.Product, product))
+		a := variant.Of(product, nil, page.Variant).Assembly
 		shapes := make([]*solid.Shape, len(a.Shapes))
 		for i, ref := range a.Shapes {
 			data, err := s.store.Shape(context.Background(), ref.Hash)
@@ -131,10 +140,19 @@ func (s *stand) drawn(page *shown) (picture, background *render.Picture) {
 		}
 		scene, err := render.NewScene(a, shapes)
 		require.NoError(s, err)
-		scenes.of, scenes.a, scenes.scene = string(page.Assembly), a, scene
+		scenes.of, scenes.product, scenes.a, scenes.scene = of, product, a, scene
 	}
 	doc := reveal.New("At rest", reveal.Camera{Orientation: space.NoRotation, Distance: 500, FocalLength: 50})
 	at := reveal.Micros(0)
+	if page.Tried != nil {
+		j := scenes.a.FindJoint(page.Tried.Joint)
+		require.NotNil(s, j)
+		at = 1
+		doc.Steps = []reveal.Step{{ID: "try", Title: "try", Duration: reveal.Second, Cues: []reveal.Cue{{
+			ID: "try", Kind: reveal.KindDrive, Targets: []assembly.NodeID{j.Body}, Duration: 1, Easing: reveal.Linear,
+			Drive: &reveal.Drive{Joint: j.ID, To: &page.Tried.Value, Slides: !j.Kind.Turns()},
+		}}}}
+	}
 	if page.Time != nil {
 		at = reveal.Micros(*page.Time)
 		if page.Doc != nil && string(*page.Doc) != "null" {
@@ -143,7 +161,7 @@ func (s *stand) drawn(page *shown) (picture, background *render.Picture) {
 			require.NoError(s, err)
 		}
 	}
-	f := film.Compile(scenes.a, doc)
+	f := film.Compile(scenes.a, variant.Of(scenes.product, doc, page.Variant).Reveal)
 	if page.Shape > 0 {
 		f = f.Shaped(page.Shape, false)
 	}
@@ -166,6 +184,7 @@ func (s *stand) drawn(page *shown) (picture, background *render.Picture) {
 	require.NoError(s, err)
 	view := scenes.scene.NewView()
 	view.Take(scenes.scene, fr, float64(page.Width)/float64(page.Height))
+	view.Unoccluded = true // as in the page's portrait; look_test.go holds what is left out here against the film
 	picture, background = render.NewPicture(page.Width, page.Height), render.NewPicture(page.Width, page.Height)
 	renderer.Draw(view, picture)
 	clear(view.Opacity)

@@ -61,7 +61,7 @@ func newStand(t *testing.T) *stand {
 		<-ended
 	})
 	require.NoError(t, chromedp.Do(ctx), "the browser must start")
-	require.NoError(t, browser.Within(ctx, time.Minute, browser.Size(1280, 800)))
+	require.NoError(t, browser.Within(ctx, time.Minute, browser.Coarse(1280, 800)))
 	return &stand{t, ctx, "http://" + listener.Addr().String(), s}
 }
 
@@ -79,11 +79,28 @@ func (s *stand) within(d time.Duration, actions ...browser.Action) {
 	if err := browser.Within(s.ctx, d, actions...); err != nil {
 		file := filepath.Join(os.TempDir(), "slowreveal-"+s.Name()+".png")
 		browser.Within(s.ctx, 20*time.Second, browser.Picture(file))
-		s.Fatalf("%v (see %s)", err, file)
+		s.Fatalf("%v (see %s)\n%s", err, file, s.said())
 	}
 	s.laidOut()
 	s.accessible()
 	s.looks()
+}
+
+// said is what the page says of itself: where nobody can look at the picture, it helps to understand what went wrong.
+func (s *stand) said() string {
+	ctx, cancel := context.WithTimeout(s.ctx, 20*time.Second)
+	defer cancel()
+	said, err := chromedp.Run(ctx, chromedp.Evaluate[string](`JSON.stringify({
+		at: location.pathname,
+		saving: document.querySelector('[data-saving]')?.dataset.saving,
+		stage: { ...document.querySelector('canvas')?.dataset },
+		messages: [...document.querySelectorAll('[data-message], [role=alert], [role=dialog] h2')].map(e => e.textContent),
+		focus: document.activeElement?.outerHTML.slice(0, 200),
+	})`))
+	if err != nil {
+		return "the page does not answer: " + err.Error()
+	}
+	return said
 }
 
 func eval[T any](s *stand, script string) T {

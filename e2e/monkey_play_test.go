@@ -302,6 +302,9 @@ func shortest(t *testing.T, deeds []deed) []deed {
 // “thousand” parts; a failure prints the shortest sequence that still goes wrong, which SLOWREVEAL_DEEDS=file plays.
 func TestAMonkey(t *testing.T) {
 	seed, count, on := uint64(1), 100, "demo"
+	if testing.Short() {
+		count = 40
+	}
 	if text := os.Getenv("SLOWREVEAL_MONKEY"); text != "" {
 		fields := strings.Split(text+",,", ",")
 		var err error

@@ -197,7 +197,12 @@ func TestOpeningAgainAndAgainHoldsNothing(t *testing.T) {
 			require.NoError(t, s.store.UndoArrange(context.Background(), r.ProjectID, a.Version))
 			s.do(chromedp.WaitVisible(chromedp.CSS(`button[aria-label^="Redo: "]`)))
 		}
-		s.do(browser.StageReady(), browser.Settled())
+		// How parts darken each other needs buffers of its own, and comes later where pictures take long.
+		s.do(
+			browser.StageReady(),
+			chromedp.WaitVisible(chromedp.CSS(`canvas[data-occluded=true][data-drawn=true]`)),
+			browser.Settled(),
+		)
 		held = append(held, eval[string](s, `JSON.stringify(held())`))
 	}
 	t.Log(held)

@@ -15,6 +15,7 @@ import (
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/demo"
+	"slowreveal/formats"
 )
 
 // The running reference is the Khronos glTF validator.
@@ -90,6 +91,27 @@ func TestTheBrowsersCoreIsTheServersCore(t *testing.T) {
 		for k, at := range job.Times {
 			f.At(at, fr)
 			require.Equal(t, strconv.FormatUint(fr.Digest(), 16), answer.Digests[i][k], "document %d at %d µs", i, at)
+		}
+	}
+}
+
+// Closed loops, gears and cams come to the same bits in the browser's core, whichever moment is asked for first.
+func TestTheBrowsersCoreRunsMechanismsToTheBit(t *testing.T) {
+	for _, c := range []struct {
+		model  *formats.Model
+		direct func(*assembly.Assembly) *reveal.Reveal
+	}{{demo.Applicator(), demo.Labelling}, {demo.Pump(), demo.Running}} {
+		r := c.direct(c.model.Assembly)
+		f := film.Compile(c.model.Assembly, r)
+		job := coreJob{Assembly: c.model.Assembly, Reveals: []*reveal.Reveal{r}}
+		for k := range 60 {
+			job.Times = append(job.Times, reveal.Micros(k*7_654_321)%f.Duration())
+		}
+		answer := inNode(t, job)
+		fr := f.NewFrame()
+		for k, at := range job.Times {
+			f.At(at, fr)
+			require.Equal(t, strconv.FormatUint(fr.Digest(), 16), answer.Digests[0][k], "%s at %d µs", r.Title, at)
 		}
 	}
 }

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/core/assembly"
 	"slowreveal/e2e/browser"
 	"slowreveal/store"
 )
@@ -182,4 +183,33 @@ func TestMeasuringAndCutting(t *testing.T) {
 	now, err := s.store.Reveal(context.Background(), r.ID)
 	require.NoError(t, err)
 	assert.Equal(t, r.Version, now.Version)
+}
+
+// What has to be minded of a part is said where it is prepared, shown again, and taken back by undo.
+func TestWhatHasToBeMindedIsSaid(t *testing.T) {
+	s := newStand(t)
+	r := s.teardown()
+	minded := func() []assembly.NodeHazard {
+		a, _, err := s.store.Arranged(context.Background(), r.RevisionID)
+		require.NoError(t, err)
+		return a.Hazards
+	}
+	const field = `//button[@role="combobox" and @aria-label="To be minded when it is taken off"]`
+	s.do(
+		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/prepare"),
+		browser.StageReady(),
+		chromedp.Click(row("Housing", 1)),
+		chromedp.WaitVisible(field+`[contains(., "Nothing")]`),
+		chromedp.Click(field),
+		chromedp.Click(`//div[@role="option"][contains(., "Heavy")]`),
+		chromedp.WaitVisible(field+`[contains(., "Heavy")]`),
+		chromedp.WaitVisible(`//p[contains(., "gives its step a notice")]`),
+		browser.Saved(),
+	)
+	assert.Equal(t, []assembly.NodeHazard{{Node: "housing", Hazard: assembly.Heavy}}, minded())
+	s.do(
+		chromedp.Click(`//button[@aria-label="Undo: What to mind"]`),
+		chromedp.WaitVisible(field+`[contains(., "Nothing")]`),
+	)
+	assert.Empty(t, minded())
 }

@@ -342,3 +342,67 @@ func TestPaperAndPageByHand(t *testing.T) {
 	assert.Equal(t, "null", eval[string](s, `self.origin`))
 	assert.Empty(t, eval[string](s, `document.querySelector('.problem')?.textContent ?? ''`))
 }
+
+// Item references of a sheet are dragged on a picture of it, moved by keys, given back, and stand where they were put in
+// what is made.
+func TestItemReferencesArePlacedByHand(t *testing.T) {
+	s := newStand(t)
+	r := s.teardown()
+	middle := func(number int) [2]float64 {
+		return eval[[2]float64](s, fmt.Sprintf(
+			`(() => { const r = document.querySelector('[data-item="%d"] circle:last-of-type').getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })()`,
+			number,
+		))
+	}
+	reference := func(number int) string { return fmt.Sprintf(`[data-item="%d"]`, number) }
+	s.do(
+		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/release/"+r.ID),
+		chromedp.WaitVisible(button("Make the film")),
+		browser.Press("Sheet"),
+		pickOption("Size of the sheet", "A4"),
+		browser.Press("Place by hand…"),
+		chromedp.WaitVisible(chromedp.CSS(reference(1))),
+	)
+	from := middle(4)
+	s.do(
+		chromedp.DragAndDropXY(from[0], from[1], from[0]+37, from[1]+21, 5),
+		chromedp.WaitVisible(chromedp.CSS(reference(4)+`[aria-label$="placed by hand"]`)),
+	)
+	at := middle(4)
+	assert.InDelta(t, from[0]+37, at[0], 1)
+	assert.InDelta(t, from[1]+21, at[1], 1)
+	s.do(chromedp.KeyEvent(kb.ArrowRight), chromedp.KeyEvent(kb.ArrowRight))
+	nudged := middle(4)
+	mm := eval[float64](
+		s,
+		`(p => p.getBoundingClientRect().width / p.viewBox.baseVal.width)(document.querySelector('[data-references]'))`,
+	)
+	assert.InDelta(t, at[0]+2*mm, nudged[0], 0.3, "two millimetres")
+	s.do(chromedp.Focus(chromedp.CSS(reference(7))), chromedp.KeyEvent(kb.ArrowDown))
+	s.do(chromedp.WaitVisible(chromedp.CSS(reference(7) + `[aria-label$="placed by hand"]`)))
+	s.do(chromedp.KeyEvent(kb.Delete), chromedp.WaitVisible(chromedp.CSS(reference(7)+`:not([aria-label$="by hand"])`)))
+	s.do(
+		browser.Press("Keep these places"),
+		chromedp.WaitVisible(`//span[normalize-space(.)="1 by hand"]`),
+		browser.Press("Make it"),
+		chromedp.WaitVisible(`//li[@data-output="done"]`),
+	)
+	list, err := s.store.Outputs(context.Background(), r.ProjectID)
+	require.NoError(t, err)
+	require.Len(t, list, 1)
+	var made struct {
+		Sheet struct{ Places map[string][2]float64 }
+	}
+	require.NoError(t, json.Unmarshal([]byte(list[0].Settings), &made))
+	assert.Len(t, made.Sheet.Places, 1)
+	// Opened again it stands there.
+	s.do(
+		browser.Press("Place by hand…"),
+		chromedp.WaitVisible(chromedp.CSS(reference(4)+`[aria-label$="placed by hand"]`)),
+	)
+	assert.InDelta(t, nudged[0], middle(4)[0], 0.5)
+	s.do(
+		browser.Press("All by themselves"),
+		chromedp.WaitVisible(chromedp.CSS(reference(4)+`:not([aria-label$="by hand"])`)),
+	)
+}

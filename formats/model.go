@@ -10,6 +10,7 @@ import (
 	"gonum.org/v1/gonum/spatial/r3"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/match"
 	"slowreveal/core/solid"
 	"slowreveal/core/space"
 )
@@ -43,6 +44,8 @@ type Report struct {
 	Colours   int      `json:"colours"`   // different ones, over all finishes
 	Repaired  []string `json:"repaired"`
 	Ignored   []string `json:"ignored"`
+	// Changes are what is otherwise than in the revision before, nil for the first.
+	Changes *match.Comparison `json:"changes,omitempty"`
 }
 
 // Builder collects nodes and shapes into a Model. Equal shapes are kept once.

@@ -39,6 +39,9 @@ func (q *Queue) Order(ctx context.Context, revealID, by string, list ...release.
 		title := w.Settings.Name
 		if title == "" {
 			title = r.Title
+			if v := w.Variant(); v != nil {
+				title += ", " + v.Name
+			}
 		}
 		outputs = append(
 			outputs,

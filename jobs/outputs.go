@@ -190,7 +190,7 @@ func (w *segmentWorker) segment(
 		return fmt.Errorf("preparing the folder of an output: %w", err)
 	}
 	if !p.Finish {
-		if err := work.Piece(ctx, folder, p.Number, progress); err != nil {
+		if err := w.piece(ctx, work, folder, p.Number, progress); err != nil {
 			return err
 		}
 		ok, err := s.FinishSegment(ctx, p, w.queue.notifyWorkers)
@@ -222,6 +222,36 @@ func (w *segmentWorker) segment(
 		return err
 	}
 	return os.RemoveAll(folder)
+}
+
+// piece makes a piece of an output, or takes one that was made before in which the same is seen.
+func (w *segmentWorker) piece(
+	ctx context.Context,
+	work *release.Work,
+	folder string,
+	n int,
+	progress release.Progress,
+) error {
+	s := w.queue.store
+	key, err := work.SegmentKey(n)
+	if err != nil {
+		return err
+	}
+	if key == "" {
+		return work.Piece(ctx, folder, n, progress)
+	}
+	path := work.SegmentPath(folder, n)
+	taken, err := s.TakeSegment(key, path)
+	if err != nil || taken {
+		return err
+	}
+	if err := work.Piece(ctx, folder, n, progress); err != nil {
+		return err
+	}
+	if err := s.KeepSegment(key, path); err != nil { // the film can do without
+		slog.Warn("a segment is not kept", "error", err)
+	}
+	return nil
 }
 
 // picture keeps the small picture that stands for an output.
@@ -304,6 +334,11 @@ func (q *Queue) planned(ctx context.Context, o store.Output, shapes bool) (*rele
 	if err != nil {
 		return nil, &store.Refused{Cause: err}
 	}
+	of, err := q.store.RevisionNamed(ctx, from.RevisionID)
+	if err != nil {
+		return nil, err
+	}
+	w.Origin = release.Origin{File: of.FileName, Revision: of.Number, Version: o.Version}
 	return w, nil
 }
 

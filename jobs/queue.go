@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"fmt"
 	"log/slog"
+	"sync"
 	"time"
 
 	"github.com/riverqueue/river"
@@ -77,10 +78,11 @@ func (q *Queue) Work(ctx context.Context) error {
 	if err := q.client.Start(ctx); err != nil {
 		return fmt.Errorf("starting to work: %w", err)
 	}
-	tick, hour := time.NewTicker(5*time.Second), time.NewTicker(time.Hour)
+	var tidying sync.WaitGroup
+	tidying.Go(func() { q.tidyHourly(ctx) }) // beside: much to remove keeps no lost work waiting
+	defer tidying.Wait()
+	tick := time.NewTicker(5 * time.Second)
 	defer tick.Stop()
-	defer hour.Stop()
-	q.tidy(ctx)
 	for {
 		select {
 		case <-ctx.Done():
@@ -91,8 +93,19 @@ func (q *Queue) Work(ctx context.Context) error {
 			if err := q.store.RequeueLost(ctx, q.notifyWorkers, q.enqueueImport); err != nil && ctx.Err() == nil {
 				slog.Warn("looking for lost work", "error", err)
 			}
+		}
+	}
+}
+
+func (q *Queue) tidyHourly(ctx context.Context) {
+	hour := time.NewTicker(time.Hour)
+	defer hour.Stop()
+	for {
+		q.tidy(ctx)
+		select {
+		case <-ctx.Done():
+			return
 		case <-hour.C:
-			q.tidy(ctx)
 		}
 	}
 }

@@ -44,6 +44,9 @@ func (p *Page) Drawing(lines []linedrawing.Line, place Place, pens Pens) {
 	var outlines [5]Outline // hidden, clear, flow, feature, contour: those that count most last
 	for i := range lines {
 		l := &lines[i]
+		if l.Hidden && l.Kind == linedrawing.Hatch {
+			continue
+		}
 		points := make([]linedrawing.Point, len(l.Points))
 		for k, q := range l.Points {
 			points[k].X, points[k].Y = place(q)

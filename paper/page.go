@@ -191,6 +191,8 @@ func (p *Page) SVG() ([]byte, error) {
 // About is what a document says of itself.
 type About struct {
 	Title, Subject, Author string
+	// Keywords say what it was made of.
+	Keywords string
 	// Language is a tag of BCP 47, such as en.
 	Language string
 }
@@ -204,7 +206,7 @@ func PDF(pages []*Page, about About) ([]byte, error) {
 		pages[0].Height,
 		&pdf.Options{Compress: false, SubsetFonts: true, ImageEncoding: canvas.Lossless},
 	)
-	w.SetInfo(about.Title, about.Subject, "", about.Author, "Slow Reveal")
+	w.SetInfo(about.Title, about.Subject, about.Keywords, about.Author, "Slow Reveal")
 	for i, p := range pages {
 		if i > 0 {
 			w.NewPage(p.Width, p.Height)

@@ -3,6 +3,7 @@ package paper
 import (
 	"context"
 	"fmt"
+	"slices"
 
 	"slowreveal/core/film"
 	"slowreveal/core/linedrawing"
@@ -20,6 +21,8 @@ type StillSettings struct {
 	Hidden    bool    `json:"hidden,omitempty"`  // hidden lines dashed
 	NoFlow    bool    `json:"noFlow,omitempty"`  // without flow lines
 	NoNotes   bool    `json:"noNotes,omitempty"` // without notes
+	// Section cuts it open.
+	Section *Section `json:"section,omitempty"`
 }
 
 // Fill completes the settings and checks them.
@@ -35,8 +38,11 @@ func (s *StillSettings) Fill() error {
 		return fmt.Errorf("a drawing of %.4g mm is not between 20 and 2000 mm wide", s.Width)
 	case s.LineWidth < 0.05 || s.LineWidth > 3:
 		return fmt.Errorf("wide lines of %.3g mm are not between 0.05 and 3 mm", s.LineWidth)
-	case s.Filling != "" && s.Filling != NoFilling && s.Filling != Shaded && s.Filling != Tinted:
-		return fmt.Errorf("a drawing has no filling %q; there are none, shaded and tinted", s.Filling)
+	case s.Filling != "" && !slices.Contains(Fillings, s.Filling):
+		return fmt.Errorf("a drawing has no filling %q; there are none, shaded, tinted and flat", s.Filling)
+	}
+	if s.Section != nil {
+		return s.Section.Check()
 	}
 	return nil
 }
@@ -61,7 +67,13 @@ func (s *Subject) Still(
 		ctx,
 		fr,
 		camera,
-		ViewSettings{Filling: set.Filling, Hidden: set.Hidden, FlowLines: !set.NoFlow, Aspect: aspect},
+		ViewSettings{
+			Filling:   set.Filling,
+			Hidden:    set.Hidden,
+			FlowLines: !set.NoFlow && set.Section == nil,
+			Section:   set.Section,
+			Aspect:    aspect,
+		},
 	)
 	if err != nil {
 		return nil, fmt.Errorf("%.2f s: %w", float64(t)/1e6, err)
@@ -70,7 +82,7 @@ func (s *Subject) Still(
 		return nil, err
 	}
 	if !set.NoNotes && eye == nil {
-		page.notes(fonts, fr.Notes)
+		page.notes(fonts, set.Section.notesOf(fr))
 	}
 	return page, nil
 }

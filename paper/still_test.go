@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"image"
 	"image/color"
+	"image/draw"
 	"image/png"
 	"math"
 	"os"
@@ -112,4 +113,56 @@ func dark(img *image.NRGBA, x, y int) bool {
 		}
 	}
 	return false
+}
+
+// Areas of few tones look like the shaded picture from afar, and are vectors: the other side of the comparison is the
+// picture of the renderer under the same lines.
+func TestFlatAreasLookLikeTheShadedPicture(t *testing.T) {
+	m := demo.Pump()
+	s := paper.NewSubject(m, film.Compile(m.Assembly, demo.Teardown(m.Assembly)))
+	fonts, err := paper.NewFonts()
+	require.NoError(t, err)
+	of := func(filling paper.Filling, at reveal.Micros) (*image.RGBA, string) {
+		set := paper.StillSettings{Filling: filling, NoNotes: true}
+		require.NoError(t, set.Fill())
+		page, err := s.Still(context.Background(), fonts, at, nil, 16.0/9, set)
+		require.NoError(t, err)
+		svg, err := page.SVG()
+		require.NoError(t, err)
+		img := page.Picture(680)
+		out := image.NewRGBA(img.Bounds())
+		draw.Draw(out, out.Rect, img, img.Bounds().Min, draw.Src)
+		return out, string(svg)
+	}
+	for _, at := range []reveal.Micros{0, 33 * reveal.Second} {
+		bare, _ := of(paper.NoFilling, at)
+		shaded, _ := of(paper.Shaded, at)
+		flat, svg := of(paper.Flat, at)
+		assert.NotContains(t, svg, "<image")
+		assert.Less(t, len(svg), 400_000)
+		away, filled, wrong := 0, 0, 0
+		for i := 0; i < len(flat.Pix); i += 4 {
+			d := func(a, b *image.RGBA) (most int) {
+				for k := range 3 {
+					most = max(most, int(a.Pix[i+k])-int(b.Pix[i+k]), int(b.Pix[i+k])-int(a.Pix[i+k]))
+				}
+				return most
+			}
+			if d(bare, flat) <= 8 {
+				continue // lines, paper, and what is seen through
+			}
+			filled++
+			if n := d(shaded, flat); n > 60 {
+				wrong++
+			} else {
+				away += n
+			}
+		}
+		all := len(flat.Pix) / 4
+		t.Logf("%v: %d bytes, %.1f %% filled, %.2f of 255 away, %.2f %% far away", at, len(svg),
+			100*float64(filled)/float64(all), float64(away)/float64(filled), 100*float64(wrong)/float64(filled))
+		assert.Greater(t, filled, all/10)
+		assert.Less(t, float64(away)/float64(filled), 9.0)
+		assert.Less(t, wrong, filled/50)
+	}
 }

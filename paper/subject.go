@@ -86,7 +86,11 @@ const (
 	NoFilling Filling = "none"   // lines alone
 	Shaded    Filling = "shaded" // the picture of the film, without its edges
 	Tinted    Filling = "tinted" // white parts, those that are marked in a colour
+	Flat      Filling = "flat"   // areas of few tones, as vectors; those that are marked in a colour
 )
+
+// Fillings are all of them.
+var Fillings = []Filling{NoFilling, Shaded, Tinted, Flat}
 
 // ViewSettings say how a view is drawn.
 type ViewSettings struct {
@@ -95,6 +99,8 @@ type ViewSettings struct {
 	Marked []int
 	// Hidden draws hidden lines dashed, FlowLines those from where parts have come.
 	Hidden, FlowLines bool
+	// Section cuts it open; nil for nothing.
+	Section *Section
 	// Aspect cuts the drawing off at the frame's border, width over height; 0 draws all there is.
 	Aspect float64
 }
@@ -123,6 +129,10 @@ func (s *Subject) View(ctx context.Context, fr *film.Frame, c reveal.Camera, set
 			}
 		}
 	}
+	if set.Section != nil {
+		cut := s.open(fr, set.Section)
+		s, fr, o.Given = cut.subject, cut.frame, cut.lines
+	}
 	lines, err := linedrawing.Draw(ctx, c, s.Parts(fr), o)
 	if err != nil {
 		return nil, err
@@ -147,7 +157,13 @@ const dotsPerMillimetre = 200 / 25.4
 
 // Draw puts the view on a page: what is under its lines, then these.
 func (p *Page) Draw(v *View, place Place, pens Pens) error {
-	if v.settings.Filling != "" && v.settings.Filling != NoFilling {
+	switch v.settings.Filling {
+	case "", NoFilling:
+	case Flat:
+		if err := p.flat(v, place); err != nil {
+			return err
+		}
+	default:
 		img, box, err := v.filling(place)
 		if err != nil {
 			return err
@@ -168,10 +184,21 @@ func (v *View) filling(place Place) (image.Image, Box, error) {
 	if err != nil {
 		return nil, box, err
 	}
-	width, height := pixels(math.Abs(box.Width)), pixels(math.Abs(box.Height))
-	r, err := render.NewRenderer(scene, width, height, 0)
+	picture, err := v.rendered(scene, &w, pixels(math.Abs(box.Width)), pixels(math.Abs(box.Height)))
 	if err != nil {
 		return nil, box, err
+	}
+	img, cut := w.cropped(picture.Image(), v.Min, v.Max)
+	x0, y0 = place(linedrawing.Point{X: cut.min.X, Y: cut.max.Y})
+	x1, y1 = place(linedrawing.Point{X: cut.max.X, Y: cut.min.Y})
+	return img, Box{x0, y0, x1 - x0, y1 - y0}, nil
+}
+
+// rendered is the picture that is under the lines: without edges, on white.
+func (v *View) rendered(scene *render.Scene, w *window, width, height int) (*render.Picture, error) {
+	r, err := render.NewRenderer(scene, width, height, 0)
+	if err != nil {
+		return nil, err
 	}
 	white := space.Vec3{1, 1, 1}
 	r.SetBackdrop(white, white)
@@ -187,17 +214,14 @@ func (v *View) filling(place Place) (image.Image, Box, error) {
 			view.Tint[i] = film.Tint{Colour: white, Amount: 1}
 		}
 	}
-	if v.settings.Filling == Tinted {
+	if v.settings.Filling == Tinted || v.settings.Filling == Flat {
 		for _, i := range v.subject.under(v.settings.Marked) {
 			view.Tint[i] = film.Tint{Colour: markColour, Amount: 1}
 		}
 	}
 	picture := render.NewPicture(width, height)
 	r.Draw(view, picture)
-	img, cut := w.cropped(picture.Image(), v.Min, v.Max)
-	x0, y0 = place(linedrawing.Point{X: cut.min.X, Y: cut.max.Y})
-	x1, y1 = place(linedrawing.Point{X: cut.max.X, Y: cut.min.Y})
-	return img, Box{x0, y0, x1 - x0, y1 - y0}, nil
+	return picture, nil
 }
 
 // cropped is the part of a window's picture in which there is something to see, and its window.

@@ -32,7 +32,7 @@ func Film(
 	if scene == nil {
 		return proof.Run(ctx, f, m.Shapes, nil, settings, progress)
 	}
-	eyes, err := render.NewEyes(scene, doc.Frame.Aspect())
+	eyes, err := newEyes(scene, doc.Frame.Aspect())
 	if err != nil {
 		return proof.Outcome{}, fmt.Errorf("looking at the film: %w", err)
 	}
@@ -54,7 +54,7 @@ func Mend(
 	found func(i int, mends []proof.Mend),
 ) (together *proof.Mend, err error) {
 	f := film.Compile(m.Assembly, doc)
-	eyes, err := render.NewEyes(scene, doc.Frame.Aspect())
+	eyes, err := newEyes(scene, doc.Frame.Aspect())
 	if err != nil {
 		return nil, fmt.Errorf("looking at the film: %w", err)
 	}
@@ -100,7 +100,9 @@ func Picture(
 	height int,
 ) (*render.Picture, error) {
 	made := film.Compile(m.Assembly, doc)
-	if width := max(16, int(float64(height)*doc.Frame.Aspect()/2+0.5)*2); f.Check == "reading" || len(f.Parts) == 0 {
+	if width := max(16, int(float64(height)*doc.Frame.Aspect()/2+0.5)*2); f.Check == "reading" ||
+		f.Check == "contrast" ||
+		len(f.Parts) == 0 {
 		return sequence.Still(
 			made,
 			scene,

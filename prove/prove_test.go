@@ -8,6 +8,7 @@ import (
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/edit"
+	"slowreveal/core/film"
 	"slowreveal/core/proof"
 	"slowreveal/core/reveal"
 	"slowreveal/core/solid/simple"
@@ -86,6 +87,25 @@ func look(t *testing.T, m *formats.Model, scene *render.Scene, r *reveal.Reveal)
 	return o
 }
 
+// mendsOf are the mends of the last finding of a check.
+func mendsOf(
+	t *testing.T,
+	m *formats.Model,
+	scene *render.Scene,
+	r *reveal.Reveal,
+	o *proof.Outcome,
+	check string,
+) (mends []proof.Mend) {
+	t.Helper()
+	_, err := prove.Mend(t.Context(), m, scene, r, proof.Settings{}, o, func(i int, found []proof.Mend) {
+		if o.Findings[i].Check == check {
+			mends = found
+		}
+	})
+	require.NoError(t, err)
+	return mends
+}
+
 // Of a block behind a wall that ends at a known place a known share is seen, along parallel lines of sight.
 func TestWhatIsHiddenIsFound(t *testing.T) {
 	for _, c := range []struct{ wall, seen float64 }{{100, 0}, {0.2, 1}} {
@@ -108,13 +128,7 @@ func TestWhatIsHiddenIsFound(t *testing.T) {
 	// The mend is another eye, from which it is seen.
 	r := watched(5, "block")
 	o := look(t, m, scene, r)
-	var mends []proof.Mend
-	_, err := prove.Mend(t.Context(), m, scene, r, proof.Settings{}, &o, func(i int, found []proof.Mend) {
-		if o.Findings[i].Check == "hidden" {
-			mends = found
-		}
-	})
-	require.NoError(t, err)
+	mends := mendsOf(t, m, scene, r, &o, "hidden")
 	require.NotEmpty(t, mends)
 	for _, mend := range mends {
 		mended := reveal.Clone(r)
@@ -186,4 +200,85 @@ func TestTheExampleHasNoFault(t *testing.T) {
 		assert.NotEqual(t, proof.Fault, f.Level, f.Says)
 	}
 	assert.Greater(t, o.Pairs, 300)
+}
+
+// at has the camera of a reveal look so that a point is seen at a place of the frame, in shares of its sides.
+func at(r *reveal.Reveal, p space.Vec, x, y float64) {
+	c := &r.Opening.Camera
+	sight := film.ProjectionOf(*c, r.Frame.Aspect())
+	x0, y0, _ := sight.Project(space.Vec{})
+	x1, _, _ := sight.Project(space.Vec{X: 1})
+	_, y1, _ := sight.Project(space.Vec{Y: 1})
+	c.Target[0] += p.X - (x-x0)/(x1-x0)
+	c.Target[1] += p.Y - (y-y0)/(y1-y0)
+}
+
+// A block that moves under the words of its step is hidden by them, and is not where the words stand elsewhere.
+func TestWordsHideWhatTheyLieOn(t *testing.T) {
+	m, scene := yard(t, 0.2)
+	r := watched(2, "other")
+	r.Captions = nil
+	r.Steps[0].Title, r.Steps[0].Instruction = "Pull the block", "Pull the block upwards until it is free of everything."
+	at(r, space.Vec{X: 45, Y: 5}, 0.2, 0.91)
+	o := look(t, m, scene, r)
+	list := of(o, "hidden")
+	require.Len(t, list, 1)
+	assert.Contains(t, list[0].Says, "as words lie on it")
+	mends := mendsOf(t, m, scene, r, &o, "hidden")
+	require.NotEmpty(t, mends)
+	assert.Equal(t, "Words at the upper left", mends[0].Says)
+	mended := reveal.Clone(r)
+	_, err := edit.Do(mended, m.Assembly, mends[0].Command)
+	require.NoError(t, err)
+	assert.Empty(t, of(look(t, m, scene, mended), "hidden"))
+	// The same block in the middle of the frame is seen.
+	at(r, space.Vec{X: 45, Y: 5}, 0.5, 0.4)
+	assert.Empty(t, of(look(t, m, scene, r), "hidden"))
+}
+
+// Dark words on a dark part cannot be read; on the background, or on a plate, they can. WCAG 2.2, 1.4.3 asks for 4.5 : 1.
+func TestWordsThatDoNotStandOutAreFound(t *testing.T) {
+	m, scene := yard(t, 100)
+	for _, c := range []struct {
+		name  string
+		words func(r *reveal.Reveal)
+		mend  string
+	}{
+		{"the step's", func(r *reveal.Reveal) {
+			r.Captions = &reveal.Captions{Show: reveal.AllWords, Place: reveal.LowerLeft, Size: 1}
+			at(r, space.Vec{X: 5, Y: 30}, 0.2, 0.85)
+		}, "Lay a plate under the words of all steps"},
+		{"a card's", func(r *reveal.Reveal) {
+			r.Steps[0].Cues = append(r.Steps[0].Cues, reveal.Cue{
+				ID: "card", Kind: reveal.KindCard, Duration: 2 * reveal.Second,
+				Card: &reveal.Card{Title: "The block", Text: "and what is before it", Clear: true},
+			})
+			at(r, space.Vec{X: 5, Y: 30}, 0.5, 0.45)
+		}, "Lay paper under the card"},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			r := watched(1, "other")
+			r.Steps[0].Title, r.Steps[0].Instruction = "Pull", "Pull it."
+			c.words(r)
+			assert.Empty(t, of(look(t, m, scene, withTint(r, space.Vec3{1, 1, 1})), "contrast"), "a white wall")
+			dark := withTint(r, space.Vec3{0.01, 0.01, 0.02})
+			o := look(t, m, scene, dark)
+			list := of(o, "contrast")
+			require.Len(t, list, 1)
+			assert.Contains(t, list[0].Says, "4.5 : 1 is needed")
+			mends := mendsOf(t, m, scene, dark, &o, "contrast")
+			require.Len(t, mends, 1)
+			assert.Equal(t, c.mend, mends[0].Says)
+			_, err := edit.Do(dark, m.Assembly, mends[0].Command)
+			require.NoError(t, err)
+			assert.Empty(t, of(look(t, m, scene, dark), "contrast"))
+		})
+	}
+}
+
+// withTint is a reveal in which the wall has a colour.
+func withTint(r *reveal.Reveal, colour space.Vec3) *reveal.Reveal {
+	r = reveal.Clone(r)
+	r.Opening.Tints = []reveal.NodeTint{{Node: "wall", Tint: reveal.Tint{Colour: colour, Amount: 1}}}
+	return r
 }

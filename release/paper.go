@@ -29,7 +29,7 @@ var paperFormats = map[Kind][]string{
 	Parts: {"csv", "json"},
 	// of HTML there is a folder, as a ZIP
 	Manual: {"pdf", "html"},
-	Page:   {"html"},
+	Page:   {"html", "folder"}, // the latter as a ZIP
 }
 
 var paperMedia = map[string]string{
@@ -102,6 +102,7 @@ func (w *Work) about(what string) paper.About {
 	return paper.About{
 		Title:    title,
 		Subject:  what + " of " + w.model.Assembly.Name,
+		Keywords: w.MadeOf(),
 		Author:   w.Settings.Author,
 		Language: "en",
 	}
@@ -111,7 +112,7 @@ func (w *Work) about(what string) paper.About {
 func (w *Work) lines(ctx context.Context, fonts *paper.Fonts) ([]byte, error) {
 	s := w.subject()
 	var pages []*paper.Page
-	for _, t := range w.Settings.At {
+	for _, t := range w.at {
 		page, err := s.Still(
 			ctx,
 			fonts,
@@ -132,13 +133,13 @@ func (w *Work) lines(ctx context.Context, fonts *paper.Fonts) ([]byte, error) {
 	if len(pages) == 1 {
 		return pages[0].SVG()
 	}
-	var files []manual.File
+	var files []paper.File
 	for i, p := range pages {
 		data, err := p.SVG()
 		if err != nil {
 			return nil, err
 		}
-		files = append(files, manual.File{Name: fmt.Sprintf("lines_%05d.svg", i+1), Data: data})
+		files = append(files, paper.File{Name: fmt.Sprintf("lines_%05d.svg", i+1), Data: data})
 	}
 	return packed(files)
 }
@@ -146,10 +147,7 @@ func (w *Work) lines(ctx context.Context, fonts *paper.Fonts) ([]byte, error) {
 // sheet draws the sheet. One without a date of issue says when it was made.
 func (w *Work) sheet(ctx context.Context, fonts *paper.Fonts) ([]byte, error) {
 	set := *w.Settings.Sheet
-	if set.Title.Date == "" {
-		set.Title.Date = time.Now().Format(time.DateOnly)
-	}
-	out, err := sheet.Draw(ctx, w.subject(), fonts, set, w.plan.Logo.Image())
+	out, err := w.drawSheet(ctx, fonts, set)
 	if err != nil {
 		return nil, err
 	}
@@ -171,6 +169,13 @@ func (w *Work) sheet(ctx context.Context, fonts *paper.Fonts) ([]byte, error) {
 	about := w.about("Drawing sheet")
 	about.Language = set.Title.Language
 	return paper.PDF(pages, about)
+}
+
+func (w *Work) drawSheet(ctx context.Context, fonts *paper.Fonts, set sheet.Settings) (*sheet.Sheet, error) {
+	if set.Title.Date == "" {
+		set.Title.Date = time.Now().Format(time.DateOnly)
+	}
+	return sheet.Draw(ctx, w.subject(), fonts, set, w.plan.Logo.Image())
 }
 
 // manual makes the step-by-step document. One without a date says when it was made.
@@ -198,7 +203,7 @@ func (w *Work) manual(ctx context.Context, fonts *paper.Fonts) ([]byte, error) {
 
 // manualFolder packs the manual's HTML, with a small film of each step where that is asked for.
 func (w *Work) manualFolder(ctx context.Context, content *manual.Content, fonts *paper.Fonts) ([]byte, error) {
-	var films []manual.File
+	var films []paper.File
 	film := func(*manual.Step) string { return "" }
 	if content.Settings.Films {
 		folder, err := os.MkdirTemp("", "slowreveal-films-")
@@ -213,7 +218,7 @@ func (w *Work) manualFolder(ctx context.Context, content *manual.Content, fonts 
 			if err != nil {
 				return nil, fmt.Errorf("the film of step %d, %s: %w", s.Number, s.Title, err)
 			}
-			films = append(films, manual.File{Name: name, Data: data})
+			films = append(films, paper.File{Name: name, Data: data})
 		}
 		film = func(s *manual.Step) string { return fmt.Sprintf("films/step-%02d.mp4", s.Number) }
 	}
@@ -244,12 +249,12 @@ func (w *Work) filmOf(ctx context.Context, step reveal.StepID, path string) ([]b
 }
 
 // packed is a ZIP of files; what is compressed already is only stored.
-func packed(files []manual.File) ([]byte, error) {
+func packed(files []paper.File) ([]byte, error) {
 	var b bytes.Buffer
 	z := zip.NewWriter(&b)
 	for _, f := range files {
 		method := zip.Deflate
-		if ext := filepath.Ext(f.Name); ext == ".mp4" || ext == ".woff" {
+		if ext := filepath.Ext(f.Name); ext == ".mp4" || ext == ".woff" || ext == ".packed" {
 			method = zip.Store
 		}
 		to, err := z.CreateHeader(&zip.FileHeader{Name: f.Name, Method: method, Modified: time.Now()})
@@ -277,6 +282,13 @@ func (w *Work) page() ([]byte, error) {
 			)
 		}
 		reveals = append(reveals, r.doc)
+	}
+	if w.Settings.Format == "folder" {
+		files, err := clientpage.Folder(w.model, reveals, *w.Settings.Page, w.logo)
+		if err != nil {
+			return nil, err
+		}
+		return packed(files)
 	}
 	return clientpage.Write(w.model, reveals, *w.Settings.Page, w.logo)
 }

@@ -8,7 +8,6 @@ import (
 	"image"
 	"image/color"
 	"image/jpeg"
-	"image/png"
 	"io"
 	"os"
 	"path/filepath"
@@ -24,15 +23,15 @@ import (
 // pictures are the formats of pictures.
 var pictures = map[string]struct {
 	extension, media string
-	encode           func(w io.Writer, p image.Image) error
+	encode           func(w io.Writer, p image.Image, comment string) error
 }{
-	"png": {"png", "image/png", (&png.Encoder{CompressionLevel: png.BestSpeed}).Encode},
+	"png": {"png", "image/png", writePNG},
 	"jpeg": {
 		"jpg",
 		"image/jpeg",
-		func(w io.Writer, p image.Image) error { return jpeg.Encode(w, p, &jpeg.Options{Quality: 92}) },
+		func(w io.Writer, p image.Image, _ string) error { return jpeg.Encode(w, p, &jpeg.Options{Quality: 92}) },
 	},
-	"tiff": {"tif", "image/tiff", func(w io.Writer, p image.Image) error {
+	"tiff": {"tif", "image/tiff", func(w io.Writer, p image.Image, _ string) error {
 		return tiff.Encode(w, p, &tiff.Options{Compression: tiff.Deflate, Predictor: true})
 	}},
 }
@@ -40,7 +39,7 @@ var pictures = map[string]struct {
 // moments returns the times of the pictures of a piece, and the number of its first one.
 func (w *Work) moments(piece int) (times []reveal.Micros, first int) {
 	if w.Settings.Kind == Stills {
-		return w.Settings.At[piece : piece+1], piece
+		return w.at[piece : piece+1], piece
 	}
 	pieces := w.cut.Segments()
 	for _, n := range pieces[:piece] {
@@ -135,7 +134,7 @@ func (w *Work) writePicture(img image.Image, l sequence.Layer, path string) erro
 	if err != nil {
 		return unwritten("a picture", err)
 	}
-	err = pictures[w.formatOf(l)].encode(f, img)
+	err = pictures[w.formatOf(l)].encode(f, img, w.MadeOf())
 	if e := f.Close(); err == nil {
 		err = e
 	}
@@ -152,6 +151,9 @@ func (w *Work) writePicture(img image.Image, l sequence.Layer, path string) erro
 // pack puts the pictures together: one as it is, more as a ZIP with a folder for each layer.
 // Pictures are compressed already, so that they are only copied, one after another.
 func (w *Work) pack(ctx context.Context, folder, out string) error {
+	if w.Settings.Strip != nil {
+		return w.packStrip(folder, out)
+	}
 	if w.Extension() != "zip" {
 		data, err := os.ReadFile(w.picturePath(folder, w.Settings.Layers[0], 0))
 		if err != nil {
@@ -188,7 +190,7 @@ func (w *Work) fillZip(ctx context.Context, z *zip.Writer, folder string) error 
 		"width":      w.plan.Width,
 		"height":     w.plan.Height,
 		"layers":     w.Settings.Layers,
-		"moments":    w.Settings.At,
+		"moments":    w.at,
 		"rate":       w.plan.Rate,
 		"depthReach": sequence.Reach(w.film),
 	}

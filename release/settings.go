@@ -87,8 +87,12 @@ type Settings struct {
 	Poster *reveal.Micros `json:"poster,omitempty"`
 	Sound  *Sound         `json:"sound,omitempty"`
 	Logo   *Logo          `json:"logo,omitempty"`
-	// At are the moments of stills; the end when there are none.
-	At []reveal.Micros `json:"at,omitempty"`
+	// At are the moments of stills; Ends takes the end of every step, too, wherever that is when they are made. The end of
+	// the reveal when there are none.
+	At   []reveal.Micros `json:"at,omitempty"`
+	Ends bool            `json:"ends,omitempty"`
+	// Strip puts pictures of moments beside one another in one, instead of stills at moments of their own.
+	Strip *StillStrip `json:"strip,omitempty"`
 	// Eye is a camera of stills and sequences that is not the reveal's.
 	Eye *reveal.Camera `json:"eye,omitempty"`
 	// Layers are the pictures that are made of each frame: shaded when there are none.
@@ -101,8 +105,47 @@ type Settings struct {
 	Manual *manual.Settings     `json:"manual,omitempty"`
 	// Page is what a client page tells; further reveals on it are those of Then.
 	Page *clientpage.Settings `json:"page,omitempty"`
+	// Variant is the product's variant that it shows, by id or name; "-" for the whole assembly. When left out it is the
+	// one that the reveal is for.
+	Variant string `json:"variant,omitempty"`
 	// Draft is how a film was asked for before there were purposes.
 	Draft bool `json:"draft,omitempty"`
+}
+
+// StillStrip is pictures of moments that follow one another evenly, from the left to the right: over one period of a mechanism
+// they show how it works (N. Mitra and others, "Illustrating How Mechanical Assemblies Work", 2010, for the idea).
+type StillStrip struct {
+	Count int           `json:"count"`
+	From  reveal.Micros `json:"from,omitempty"`
+	// Over is from the first moment to the one after the last, which is not shown: after a whole period it is the first.
+	Over reveal.Micros `json:"over"`
+}
+
+// times are the moments.
+func (s *StillStrip) times() (list []reveal.Micros) {
+	for k := range s.Count {
+		list = append(list, s.From+s.Over*reveal.Micros(k)/reveal.Micros(s.Count))
+	}
+	return list
+}
+
+func (s *Settings) checkStrip() error {
+	t := s.Strip
+	switch {
+	case t == nil:
+		return nil
+	case s.Kind != Stills:
+		return fmt.Errorf("a strip is of stills, not of %s", s.Kind)
+	case len(s.Layers) != 1 || s.Layers[0].Kind != sequence.Shaded:
+		return fmt.Errorf("a strip is of the picture alone: leave other layers out")
+	case len(s.At) > 0 || s.Ends:
+		return fmt.Errorf("a strip has moments of its own: leave the others out")
+	case t.Count < 2 || t.Count > MaxStrip:
+		return fmt.Errorf("a strip has 2 to %d pictures, not %d", MaxStrip, t.Count)
+	case t.Over <= 0 || t.From < 0:
+		return fmt.Errorf("a strip goes over some time from a moment on, not over %.2f s", float64(t.Over)/1e6)
+	}
+	return nil
 }
 
 // Then is a reveal that follows in a joined film.
@@ -130,6 +173,9 @@ const (
 	MaxName   = 120
 	MaxStills = 200
 	MaxFonts  = 8
+	MaxStrip  = 24
+	// maxStripWidth is how wide, pixels, the pictures of a strip are together.
+	maxStripWidth = 32_000
 )
 
 // Check looks for what is wrong whatever the reveal is: before settings are kept for later.
@@ -226,7 +272,7 @@ func (s *Settings) fill() error {
 
 func (s *Settings) fillLayers() error {
 	if s.Kind != Frames && s.Kind != Stills {
-		return nil
+		return s.checkStrip()
 	}
 	if len(s.Layers) == 0 {
 		s.Layers = []sequence.Layer{{Kind: sequence.Shaded}}
@@ -248,7 +294,7 @@ func (s *Settings) fillLayers() error {
 	if s.Format == "jpeg" && s.Background == "transparent" {
 		return fmt.Errorf("JPEG cannot keep a transparent background; PNG and TIFF can")
 	}
-	return nil
+	return s.checkStrip()
 }
 
 var colour = regexp.MustCompile(`^#[0-9a-fA-F]{6}$`)

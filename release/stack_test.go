@@ -49,6 +49,9 @@ func TestLayersAddUpToThePicture(t *testing.T) {
 		sequence.Words,
 	}
 	at := []reveal.Micros{0, 7_500_000, 12_500_000, 30 * reveal.Second, 34 * reveal.Second, 50 * reveal.Second}
+	if testing.Short() {
+		at = []reveal.Micros{12_500_000, 34 * reveal.Second, 50 * reveal.Second}
+	}
 	for _, c := range []struct {
 		background string
 		deep       bool

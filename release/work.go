@@ -6,12 +6,13 @@ import (
 	"errors"
 	"fmt"
 	"image"
-	"io"
 	"os"
 	"path/filepath"
+	"slices"
 	"sync"
 	"syscall"
 
+	"slowreveal/core/assembly"
 	"slowreveal/core/caption"
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
@@ -21,16 +22,18 @@ import (
 	"slowreveal/formats/gltf"
 	"slowreveal/paper"
 	"slowreveal/render"
-	"slowreveal/render/lettering"
 	"slowreveal/sequence"
 )
 
 // Work is an output, worked out: what it is made of and in which pieces.
 type Work struct {
 	Settings  Settings
+	Origin    Origin // said by what is made
 	film      *film.Film
 	model     *formats.Model
 	doc       *reveal.Reveal
+	variant   *assembly.Variant  // that it shows; nil for the whole assembly
+	at        []reveal.Micros    // of stills and drawings
 	plan      *sequence.Plan     // of the output's own reveal
 	cut       *sequence.Sequence // with the reveals that follow
 	reels     []*reel
@@ -46,23 +49,6 @@ type reel struct {
 	doc   *reveal.Reveal // as it was written: the film's has its twins resolved
 }
 
-// Attachments finds the file of an attachment.
-type Attachments func(id string, kind AttachmentKind) (path string, err error)
-
-// AttachmentKind is what a file is used for.
-type AttachmentKind string
-
-// The kinds of attachments.
-const (
-	SoundFile   AttachmentKind = "sound"
-	LogoFile    AttachmentKind = "logo"
-	PictureFile AttachmentKind = "picture"
-	FontFile    AttachmentKind = "font"
-)
-
-// AttachmentKinds are all of them.
-var AttachmentKinds = []AttachmentKind{SoundFile, LogoFile, PictureFile, FontFile}
-
 // Reveals finds a reveal that is to be joined, and the model that it is of.
 type Reveals func(id string) (*formats.Model, *reveal.Reveal, error)
 
@@ -72,7 +58,12 @@ func Plan(s Settings, m *formats.Model, doc *reveal.Reveal, find Reveals) (*Work
 	if err := s.fill(); err != nil {
 		return nil, err
 	}
-	w := &Work{Settings: s, film: film.Compile(m.Assembly, doc), model: m, doc: doc}
+	m, doc, shown, err := m.In(doc, s.Variant)
+	if err != nil {
+		return nil, err
+	}
+	s.say(shown)
+	w := &Work{Settings: s, film: film.Compile(m.Assembly, doc), model: m, doc: doc, variant: shown}
 	o, err := s.order()
 	if err != nil {
 		return nil, err
@@ -99,14 +90,45 @@ func Plan(s Settings, m *formats.Model, doc *reveal.Reveal, find Reveals) (*Work
 			)
 		}
 	}
-	if (s.Kind == Stills || s.Kind == Lines) && len(s.At) == 0 {
-		w.Settings.At = []reveal.Micros{w.film.Duration()}
+	w.at = w.stillTimes()
+	if t := s.Strip; t != nil && t.From+t.Over > w.film.Duration() {
+		return nil, fmt.Errorf(
+			"the strip goes on to %.2f s, the reveal ends at %.2f s",
+			float64(t.From+t.Over)/1e6,
+			float64(w.film.Duration())/1e6,
+		)
+	}
+	if s.Strip != nil && w.plan.Width*s.Strip.Count > maxStripWidth {
+		return nil, fmt.Errorf(
+			"%d pictures of %d pixels beside one another are wider than %d: make them smaller",
+			s.Strip.Count, w.plan.Width, maxStripWidth,
+		)
+	}
+	if len(w.at) > MaxStills {
+		return nil, fmt.Errorf("%d stills at once are too many; %d are taken", len(w.at), MaxStills)
 	}
 	w.Settings.Width, w.Settings.Height, w.Settings.Rate = w.plan.Width, w.plan.Height, w.plan.Order.Rate
 	if len(s.Layers) > 0 && s.Kind == Frames && w.plan.Frames*len(s.Layers) > sequence.MaxFrames {
 		return nil, fmt.Errorf("%d frames in %d layers are too many", w.plan.Frames, len(s.Layers))
 	}
 	return w, nil
+}
+
+// stillTimes are the moments of stills and drawings, in order.
+func (w *Work) stillTimes() []reveal.Micros {
+	if t := w.Settings.Strip; t != nil {
+		return t.times()
+	}
+	at := slices.Clone(w.Settings.At)
+	if w.Settings.Ends {
+		at = append(at, w.film.Ends()...)
+		slices.Sort(at)
+		at = slices.Compact(at)
+	}
+	if len(at) == 0 && (w.Settings.Kind == Stills || w.Settings.Kind == Lines) {
+		at = []reveal.Micros{w.film.Duration()}
+	}
+	return at
 }
 
 // join adds the reveals that follow.
@@ -121,6 +143,9 @@ func (w *Work) join(o sequence.Order, find Reveals) (err error) {
 			}
 			if m, doc, err = find(then.Reveal); err != nil {
 				return fmt.Errorf("reveal %d of the film is gone: take it out (%w)", i+2, err)
+			}
+			if m, doc, _, err = m.In(doc, s.Variant); err != nil {
+				return err
 			}
 		}
 		q := o
@@ -147,94 +172,13 @@ func (w *Work) join(o sequence.Order, find Reveals) (err error) {
 // Threads bounds the threads of each piece; 0 is one for each processor.
 func (w *Work) Threads(n int) { w.plan.Threads = n }
 
-// Attach looks the attachments up that the settings name.
-func (w *Work) Attach(find Attachments) error {
-	s := &w.Settings
-	if s.Sound != nil {
-		path, err := find(s.Sound.Attachment, SoundFile)
-		if err != nil {
-			return gone("sound", err)
-		}
-		s.Sound.File = path
-	}
-	if s.Logo != nil {
-		if err := opened(find, s.Logo.Attachment, LogoFile, "logo", func(f *os.File) (err error) {
-			if w.plan.Logo, err = lettering.ReadLogo(f, s.Logo.Corner); err != nil || s.Kind != Page {
-				return err
-			}
-			if _, err = f.Seek(0, io.SeekStart); err == nil { // a page has it as it is
-				w.logo, err = io.ReadAll(f)
-			}
-			return err
-		}); err != nil {
-			return err
-		}
-	}
-	if s.Background == "picture" {
-		if err := opened(find, s.Picture, PictureFile, "background", func(f *os.File) error {
-			img, err := render.ReadImage(f, "background")
-			for _, r := range w.reels {
-				r.Plan.Background.Image = img
-			}
-			return err
-		}); err != nil {
-			return err
-		}
-	}
-	return w.attachFonts(find)
-}
-
-func (w *Work) attachFonts(find Attachments) error {
-	var fonts []*lettering.Font
-	for _, id := range append([]string{w.Settings.Font}, w.Settings.Fonts...) {
-		if id == "" {
-			continue
-		}
-		if err := opened(find, id, FontFile, "font", func(f *os.File) error {
-			data, err := io.ReadAll(io.LimitReader(f, MaxFont+1))
-			if err != nil || len(data) > MaxFont {
-				return cmp.Or(err, fmt.Errorf("the font has more than %d MB", MaxFont>>20))
-			}
-			font, err := lettering.ReadFont(data)
-			fonts = append(fonts, font)
-			return err
-		}); err != nil {
-			return err
-		}
-	}
-	for _, r := range w.reels {
-		r.Plan.Fonts = fonts
-	}
-	return nil
-}
-
-// MaxFont bounds the size of a font in bytes.
-const MaxFont = 64 << 20
-
-func opened(find Attachments, id string, kind AttachmentKind, what string, read func(f *os.File) error) error {
-	path, err := find(id, kind)
-	if err != nil {
-		return gone(what, err)
-	}
-	f, err := os.Open(path)
-	if err != nil {
-		return fmt.Errorf("opening the %s: %w", what, err)
-	}
-	defer f.Close()
-	return read(f)
-}
-
-func gone(what string, err error) error {
-	return fmt.Errorf("the %s of this output is gone: attach it again (%w)", what, err)
-}
-
 // Pieces returns how many frames each piece has.
 func (w *Work) Pieces() []int {
 	switch w.Settings.Kind {
 	case Film, Frames:
 		return w.cut.Segments()
 	case Stills:
-		list := make([]int, len(w.Settings.At))
+		list := make([]int, len(w.at))
 		for i := range list {
 			list[i] = 1
 		}
@@ -272,7 +216,7 @@ func (w *Work) file() (extension, media string) {
 	case Film:
 		return w.plan.Video.Extension, w.plan.Video.Media
 	case Stills:
-		if len(s.At) == 1 && len(s.Layers) == 1 {
+		if (len(w.at) == 1 || s.Strip != nil) && len(s.Layers) == 1 {
 			return pictures[s.Format].extension, pictures[s.Format].media
 		}
 		return "zip", "application/zip"
@@ -282,7 +226,8 @@ func (w *Work) file() (extension, media string) {
 		return "glb", "model/gltf-binary"
 	case Lines, Sheet, Parts, Manual, Page:
 		extension = s.Format
-		if s.Kind == Lines && s.Format == "svg" && len(s.At) > 1 || s.Kind == Manual && s.Format == "html" {
+		if s.Kind == Lines && s.Format == "svg" && len(w.at) > 1 || s.Kind == Manual && s.Format == "html" ||
+			s.Kind == Page && s.Format == "folder" {
 			extension = "zip"
 		}
 		return extension, paperMedia[extension]
@@ -343,7 +288,7 @@ func (w *Work) ready() (err error) {
 func (w *Work) Finish(ctx context.Context, folder, out string) error {
 	switch s := &w.Settings; s.Kind {
 	case Film:
-		whole := encode.Whole{Title: s.Name, Author: s.Author, Comment: w.warnings()}
+		whole := encode.Whole{Title: s.Name, Author: s.Author, Comment: w.comment()}
 		if s.Purpose == encode.Edit {
 			whole.Timecode = timecode.SMPTE(0, w.plan.Rate)
 		}
@@ -360,7 +305,7 @@ func (w *Work) Finish(ctx context.Context, folder, out string) error {
 	case Frames, Stills:
 		return w.pack(ctx, folder, out)
 	case GLB: // what it lacks: Lost
-		data, err := gltf.WriteFilm(ctx, w.model, w.film)
+		data, err := gltf.WriteFilm(ctx, w.model, w.film, w.MadeOf())
 		if err != nil {
 			return err
 		}

@@ -16,6 +16,7 @@ type memory struct {
 	opacity     []float64
 	tint        []film.Tint
 	surface     []film.Surface
+	filled      []bool
 	flow        []film.Segment
 	camera      viewCamera
 	dark        []float32
@@ -57,7 +58,7 @@ func (r *Renderer) compare(v *View) {
 	for k := range r.scene.parts {
 		n := r.scene.parts[k].node
 		m.changed[k] = all || m.world[n] != v.World[n] || m.opacity[n] != v.Opacity[n] || m.tint[n] != v.Tint[n] ||
-			m.surface[n] != v.Surface[n]
+			m.surface[n] != v.Surface[n] || (n < len(m.filled) && m.filled[n]) != v.fills(n)
 	}
 	m.changed[len(r.scene.parts)] = all || !slices.Equal(m.flow, v.Flow)
 	m.picture++
@@ -205,6 +206,7 @@ func (r *Renderer) remember(v *View) {
 	m.opacity = append(m.opacity[:0], v.Opacity...)
 	m.tint = append(m.tint[:0], v.Tint...)
 	m.surface = append(m.surface[:0], v.Surface...)
+	m.filled = append(m.filled[:0], v.Filled...)
 	m.flow = append(m.flow[:0], v.Flow...)
 	m.dark = append(m.dark[:0], v.shadow.Dark...)
 }

@@ -27,7 +27,7 @@ func NewEyesOf(s *Scene, aspect float64, height, threads int) (*Eyes, error) {
 	if err != nil {
 		return nil, err
 	}
-	r.KeepDepth()
+	r.withoutColours()
 	return &Eyes{r, s.NewView(), NewPicture(width, height), aspect}, nil
 }
 
@@ -40,7 +40,7 @@ func (e *Eyes) Nodes(fr *film.Frame, solid []bool, alone bool) []int32 {
 	v.Take(e.renderer.scene, fr, e.aspect)
 	v.Unoccluded = true
 	v.WithoutShadow()
-	v.Flow = nil
+	v.Flow, v.Filled = nil, solid
 	for i := range v.Opacity {
 		v.Surface[i] = film.Surface{Faces: 1}
 		switch {

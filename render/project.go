@@ -69,7 +69,7 @@ func (r *Renderer) project(k int, v *View) {
 		hidden = 1
 	}
 	out.facing, out.through = out.opacity*float32(surface.Faces), out.opacity*float32((1-surface.Faces)*hidden)
-	out.solid = out.opacity >= 1 && surface.Faces >= 1 && !p.clear
+	out.solid = out.opacity >= 1 && surface.Faces >= 1 && (!p.clear || v.fills(p.node))
 	out.near = out.solid && surface.Flat == 0 && surface.Edges >= 1
 	out.visible = out.opacity > 0
 	if !out.visible {

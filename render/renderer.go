@@ -41,6 +41,7 @@ type Renderer struct {
 	backdrop           *[2]space.Vec3 // other colours of the background, at the top and at the foot
 	behind             []byte         // picture in place of the background, 4 bytes a pixel; nil for none
 	depth              []float32      // of the picture, 1/z, when it is wanted
+	colourless         bool           // depths and owners are all that is wanted
 	ids                []int32        // and whose it is: nodes, −1 for none
 	watched            []bool         // by tile: where alone they are wanted; nil for everywhere
 	bits16             []uint16       // the picture with 16 bits a colour, when it is wanted
@@ -100,6 +101,12 @@ func (r *Renderer) KeepDepth() {
 	r.depth, r.ids = make([]float32, r.width*r.height), make([]int32, r.width*r.height)
 }
 
+// withoutColours has Draw find depths and owners alone; before the first picture, whose colours are then nothing.
+func (r *Renderer) withoutColours() {
+	r.KeepDepth()
+	r.colourless = true
+}
+
 // Depth returns, for each pixel of the last picture, 1/distance of the nearest solid
 // surface in front of the eye, in 1/mm, 0 where there is none. Distance is measured along
 // the line of sight of the picture's middle.
@@ -138,11 +145,14 @@ func (r *Renderer) noteDepth(t *tile, empty bool) {
 			if empty {
 				continue
 			}
-			at := sampleAt(x, y)
+			at, nearest := sampleAt(x, y), -1
 			for s := at; s < at+samples; s++ {
 				if d := t.solid.inverseZ[s]; d > out[x] {
-					out[x], owners[x] = d, r.nodeOf(t.solid.id[s])
+					out[x], nearest = d, s
 				}
+			}
+			if nearest >= 0 {
+				owners[x] = r.nodeOf(t.solid.id[nearest])
 			}
 		}
 	}
@@ -294,7 +304,9 @@ func (r *Renderer) drawTile(t *tile, bins []binned, v *View, l *lights, g *stati
 	case g != nil:
 		solid = r.restoreStaticTile(t, g, bins, soiled, relit)
 	case len(bins) == 0:
-		r.drawBackground(t, v, l)
+		if !r.colourless {
+			r.drawBackground(t, v, l)
+		}
 		r.noteDepth(t, true)
 		return
 	default:
@@ -305,6 +317,10 @@ func (r *Renderer) drawTile(t *tile, bins []binned, v *View, l *lights, g *stati
 		if r.seen[b.part].solid {
 			r.drawSolid(t, b)
 		}
+	}
+	if r.colourless {
+		r.noteDepth(t, false)
+		return
 	}
 	cleared := false
 	for _, b := range bins {

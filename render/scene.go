@@ -207,9 +207,13 @@ type View struct {
 	AllEdges bool
 	// Unoccluded lets parts not darken each other.
 	Unoccluded bool
-	Camera     viewCamera
-	shadow     *look.Shadow
+	// Filled are parts, by node, whose finishes let nothing through; nil for those of which that is so anyway.
+	Filled []bool
+	Camera viewCamera
+	shadow *look.Shadow
 }
+
+func (v *View) fills(node int) bool { return v.Filled != nil && v.Filled[node] }
 
 // WithoutShadow takes the contact shadow off the floor.
 func (v *View) WithoutShadow() { clear(v.shadow.Dark) }
@@ -233,7 +237,7 @@ func (v *View) Take(s *Scene, fr *film.Frame, aspect float64) {
 	copy(v.Tint, fr.Tint)
 	copy(v.Surface, fr.Surface)
 	v.Flow = append(v.Flow[:0], fr.Flow...)
-	v.Unoccluded = fr.NoOcclusion
+	v.Unoccluded, v.Filled = fr.NoOcclusion, nil
 	v.Camera = s.camera(fr.Camera, aspect)
 	v.shadow.Cast(s.assembly, fr)
 }

@@ -20,6 +20,6 @@ for target in formats/gltf:FuzzRead formats/stl:FuzzRead formats/obj:FuzzRead fo
   echo "$said" | tail -1
 done
 echo "== Go tests"
-go test -timeout 80m ./...
+go test -short -timeout 80m ./... # at full length: make drill
 echo "== The renderer without vectors"
-go test -tags purego ./render ./sequence
+go test -short -tags purego ./render ./sequence

@@ -71,11 +71,17 @@ func (p *plate) draw(c *camera) {
 	p.renderer.Halve(p.big, p.picture, p.noisy)
 }
 
-func newCamera(f *film.Film, scene *render.Scene, p *Plan) (*camera, error) {
+// framed is the film in the plan's frames, its notes off the logo.
+func (p *Plan) framed(f *film.Film) *film.Film {
 	f = f.Shaped(float64(p.Width)/float64(p.Height), p.Fill)
 	if p.Logo != nil && f.HasNotes() {
 		f = f.KeptFree(p.Logo.Place(p.Width, p.Height))
 	}
+	return f
+}
+
+func newCamera(f *film.Film, scene *render.Scene, p *Plan) (*camera, error) {
+	f = p.framed(f)
 	c := &camera{
 		film:     f,
 		frame:    f.NewFrame(),
@@ -290,12 +296,13 @@ func (c *camera) saying() (step int, opacity float64) {
 }
 
 // said is what of a step is set into the picture.
-func (c *camera) said(s *reveal.Step) (said lettering.Said) {
-	if c.captions {
-		said.Title, said.Instruction = s.Title, reveal.PlainProse(s.Instruction)
+func (c *camera) said(s *reveal.Step) lettering.Said {
+	said := lettering.SaidOf(s)
+	if !c.captions {
+		said.Title, said.Instruction = "", ""
 	}
-	if c.notices {
-		said.Notice, said.Tools = s.Notice, s.Tools
+	if !c.notices {
+		said.Notice, said.Tools = nil, nil
 	}
 	return said
 }

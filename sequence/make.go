@@ -28,7 +28,8 @@ const anySize = "mov-png"
 // overwritten by the next.
 type Progress func(done int, last *render.Picture)
 
-func (c *Sequence) segmentPath(folder string, piece int) string {
+// SegmentPath is where a piece lies in the folder in which it is made.
+func (c *Sequence) SegmentPath(folder string, piece int) string {
 	return filepath.Join(folder, fmt.Sprintf("%05d.piece", piece))
 }
 
@@ -62,7 +63,7 @@ func (c *Sequence) segment(
 	}
 	enc, err := encode.Start(
 		ctx,
-		c.segmentPath(folder, piece),
+		c.SegmentPath(folder, piece),
 		encode.Settings{Format: p.Video, Width: p.Width, Height: p.Height, Rate: p.Rate, Purpose: p.Purpose},
 	)
 	if err != nil {
@@ -100,7 +101,7 @@ func (c *Sequence) Join(ctx context.Context, w encode.Whole, folder, out string)
 	w.Format, w.Rate, w.Frames = c.Plan.Video, c.Plan.Rate, c.Segments()
 	w.Pieces = nil
 	for i := range w.Frames {
-		w.Pieces = append(w.Pieces, c.segmentPath(folder, i))
+		w.Pieces = append(w.Pieces, c.SegmentPath(folder, i))
 	}
 	if w.Title == "" {
 		w.Title = c.clips[0].clip.Film.Reveal.Title

@@ -13,8 +13,46 @@ import (
 	"slowreveal/core/arrange"
 	"slowreveal/core/assembly"
 	"slowreveal/core/solid"
+	"slowreveal/core/survey"
 	"slowreveal/store"
 )
+
+// Arranged is a project's assembly as it has been arranged.
+type Arranged struct {
+	Assembly    *assembly.Assembly `json:"assembly"`
+	Arrangement store.Arrangement  `json:"arrangement"`
+	// Geometry is the address of its shapes; it changes with them.
+	Geometry string `json:"geometry"`
+}
+
+// Rearrange asks for an edit on a version of an arrangement; undo and redo need
+// the version alone.
+type Rearrange struct {
+	Version int64         `json:"version"`
+	Edit    *arrange.Edit `json:"edit,omitempty"`
+}
+
+// ShapeFeatures are the features of one shape.
+type ShapeFeatures struct {
+	Features []solid.Feature `json:"features"`
+	// Of gives each triangle the index of its feature, −1 for none.
+	Of []int32 `json:"of"`
+}
+
+func (s *Server) arrangeRoutes() []route {
+	return []route{
+		post("/projects/{id}/arrange", "arrange", s.arrange).takes(Rearrange{}).gives(Arranged{}).
+			says("Adds an edit to the project's arrangement. What a split or “tell apart” needs is computed."),
+		post("/projects/{id}/arrange/undo", "undoArrange", s.undoArrange).takes(Rearrange{}).gives(Arranged{}).
+			says("Takes the arrangement's last edit off."),
+		post("/projects/{id}/arrange/redo", "redoArrange", s.redoArrange).takes(Rearrange{}).gives(Arranged{}).
+			says("Brings the edit back that was taken off last."),
+		get("/projects/{id}/survey", "survey", s.survey).gives(survey.Survey{}).
+			says("What is known of the parts: measures, families, fasteners, contacts."),
+		get("/shapes/{hash}/features", "features", s.features).gives(ShapeFeatures{}).
+			says("The planes, cylinders and edges of a shape, and which triangle belongs to which."),
+	}
+}
 
 func (s *Server) arrangedPage(ctx context.Context, revision string) (Arranged, error) {
 	a, arrangement, err := s.store.Arranged(ctx, revision)
@@ -41,6 +79,9 @@ func (s *Server) arrange(c *gin.Context) {
 	s.rearrange(c, func(project string, r Rearrange) error {
 		if r.Edit == nil {
 			return &store.Refused{Cause: errNoEdit}
+		}
+		if r.Edit.Do == arrange.Part {
+			return s.store.Part(c.Request.Context(), project, r.Version, r.Edit.Node)
 		}
 		edit, err := s.complete(c.Request.Context(), project, *r.Edit)
 		if err != nil {

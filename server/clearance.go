@@ -14,8 +14,20 @@ import (
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
 	"slowreveal/formats"
-	"slowreveal/store"
 )
+
+func (s *Server) clearanceRoutes() []route {
+	return []route{
+		post(
+			"/reveals/{id}/clearance",
+			"clearance",
+			s.clearance,
+		).takes(Reach{}).
+			gives([]clearance.Way{}).
+			asks(inVariant).
+			says("How far parts go in some directions, at a time of the reveal, before they touch what stays; as application/x-ndjson each as soon as it is found."),
+	}
+}
 
 // Reach asks how far parts go before they touch what stays.
 type Reach struct {
@@ -56,7 +68,7 @@ func (s *Server) clearance(c *gin.Context) {
 		refuse(c, http.StatusUnprocessableEntity, "too-much", "at most 24 directions at once")
 		return
 	}
-	m, at, err := s.standing(c.Request.Context(), key, q.Time)
+	m, at, err := s.standing(c.Request.Context(), key, c.Query("variant"), q.Time)
 	if err != nil {
 		fail(c, err)
 		return
@@ -92,25 +104,22 @@ type Found struct {
 	Way       clearance.Way `json:"way"`
 }
 
-// standing is a model as a reveal has it at a time.
-func (s *Server) standing(ctx context.Context, key string, at reveal.Micros) (*formats.Model, clearance.Pose, error) {
-	r, err := s.store.Reveal(ctx, key)
+// standing is a model as a reveal has it at a time, in a variant of the product.
+func (s *Server) standing(
+	ctx context.Context,
+	key, asked string,
+	at reveal.Micros,
+) (*formats.Model, clearance.Pose, error) {
+	on, err := s.stage(ctx, key, asked)
 	if err != nil {
 		return nil, clearance.Pose{}, err
 	}
-	m, err := s.store.Model(ctx, r.RevisionID, true)
-	if err != nil {
-		return nil, clearance.Pose{}, err
-	}
-	doc, err := reveal.Parse([]byte(r.Document))
-	if err != nil {
-		return nil, clearance.Pose{}, err
-	}
-	if err := reveal.Validate(doc, m.Assembly); err != nil {
-		return nil, clearance.Pose{}, &store.Refused{Cause: err}
-	}
-	f := film.Compile(m.Assembly, doc)
+	return on.model, poseAt(film.Compile(on.model.Assembly, on.doc), at), nil
+}
+
+// poseAt is how a film has its assembly stand at a time.
+func poseAt(f *film.Film, at reveal.Micros) clearance.Pose {
 	fr := f.NewFrame()
 	f.At(at, fr)
-	return m, clearance.Pose{World: fr.World, Opacity: fr.Opacity}, nil
+	return clearance.Pose{World: fr.World, Opacity: fr.Opacity}
 }

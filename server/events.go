@@ -13,6 +13,13 @@ import (
 	"slowreveal/store"
 )
 
+func (s *Server) eventRoutes() []route {
+	return []route{
+		get("/projects/{id}/events", "events", s.stream).streams(store.Event{}).
+			says("Changes as they happen (server-sent events)."),
+	}
+}
+
 // events hands what happens to all listening pages.
 type events struct {
 	mu        sync.Mutex

@@ -19,6 +19,23 @@ import (
 	"slowreveal/store"
 )
 
+func (s *Server) importRoutes() []route {
+	return []route{
+		get("/imports", "listImports", s.listImports).gives([]store.Import{}).
+			says("The imports on their way, those that failed, and those just done, the newest first."),
+		post("/imports", "takeImport", s.takeImport).takesForm().makes(store.Import{}).
+			says("Queues files that are one assembly together; form fields files, name, unit, up, detail, and project for its next revision."),
+		post("/imports/{id}/cancel", "cancelImport", s.cancelImport).
+			says("Stops an import."),
+		post("/imports/{id}/retry", "retryImport", s.retryImport).
+			says("Queues a failed or cancelled import again."),
+		del("/imports/{id}", "deleteImport", s.deleteImport).
+			says("Forgets an import that failed or was cancelled."),
+		post("/projects/{id}/imports", "reread", s.reread).takes(formats.Options{}).makes(store.Import{}).
+			says("Reads a project's files once more, with another unit, axis or detail."),
+	}
+}
+
 func (s *Server) listImports(c *gin.Context) {
 	list, err := s.store.Imports(c.Request.Context())
 	answer(c, http.StatusOK, list, err)
@@ -46,7 +63,12 @@ func (s *Server) takeImport(c *gin.Context) {
 			err = &store.Refused{Cause: errors.New("a project's name has 1 to 200 characters")}
 		} else {
 			var known store.Import
-			known, err = s.queue.Import(c.Request.Context(), i, o)
+			if i.ProjectID != nil {
+				_, err = s.store.Project(c.Request.Context(), *i.ProjectID)
+			}
+			if err == nil {
+				known, err = s.queue.Import(c.Request.Context(), i, o)
+			}
 			if err == nil {
 				if known.ID != i.ID { // the same request once more: its files are there already
 					s.store.DropFiles(c.Request.Context(), i.Source)
@@ -86,7 +108,7 @@ func (s *Server) takeParts(c *gin.Context, form *multipart.Reader, i *store.Impo
 			return broken(err)
 		}
 		if part.FormName() != "files" {
-			if err := field(part, o); err != nil {
+			if err := field(part, i, o); err != nil {
 				return err
 			}
 			continue
@@ -128,12 +150,17 @@ func broken(err error) error {
 }
 
 // field takes a field of the form over.
-func field(part *multipart.Part, o *formats.Options) error {
+func field(part *multipart.Part, i *store.Import, o *formats.Options) error {
 	text, err := io.ReadAll(io.LimitReader(part, maxField))
 	if err != nil {
 		return broken(err)
 	}
 	switch v := string(text); part.FormName() {
+	case "project":
+		if !isUUID(v) {
+			return store.ErrMissing
+		}
+		i.ProjectID, i.Reread = &v, true
 	case "name":
 		o.Name = v
 	case "unit":

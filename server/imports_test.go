@@ -52,7 +52,7 @@ func (s *stand) ended(text []byte) store.Import {
 		var err error
 		i, err = s.store.Import(context.Background(), i.ID)
 		return err == nil && i.FinishedAt != nil
-	}, 30*time.Second, 20*time.Millisecond)
+	}, 3*time.Minute, 20*time.Millisecond)
 	return i
 }
 

@@ -64,29 +64,8 @@ func (d *describer) operation(r route) map[string]any {
 		}
 		params = append(params, map[string]any{"name": m[1], "in": "path", "required": true, "schema": schema})
 	}
-	if r.name == "entries" {
-		params = append(
-			params,
-			map[string]any{"name": "after", "in": "query", "schema": map[string]any{"type": "integer"}},
-		)
-	}
-	if r.name == "differences" {
-		params = append(
-			params,
-			map[string]any{"name": "to", "in": "query", "schema": map[string]any{"type": "string", "format": "uuid"}},
-		)
-	}
-	if r.name == "findingPicture" {
-		params = append(
-			params,
-			map[string]any{"name": "mend", "in": "query", "schema": map[string]any{"type": "integer"}},
-		)
-	}
-	if r.name == "proveReveal" {
-		params = append(
-			params,
-			map[string]any{"name": "all", "in": "query", "schema": map[string]any{"type": "boolean"}},
-		)
+	for _, q := range r.queries {
+		params = append(params, map[string]any{"name": q.name, "in": "query", "schema": q.schema})
 	}
 	if params != nil {
 		op["parameters"] = params

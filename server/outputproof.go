@@ -13,9 +13,19 @@ import (
 	"slowreveal/core/reveal"
 	"slowreveal/formats"
 	"slowreveal/prove"
+	"slowreveal/release"
 	"slowreveal/render"
 	"slowreveal/store"
 )
+
+func (s *Server) outputProofRoutes() []route {
+	return []route{
+		get("/outputs/{id}/proof", "outputProof", s.outputProof).gives(OutputProof{}).
+			says("What was wrong with what the output was made of, what was accepted, and what was looked for."),
+		get("/outputs/{id}/proof/page", "outputProofPage", s.outputProofPage).sends("text/html").
+			says("The same as a page to hand on (HTML)."),
+	}
+}
 
 // OutputProof is the proof of what an output was made of: version, checks, and what was found and accepted.
 type OutputProof struct {
@@ -105,6 +115,13 @@ func (s *Server) madeOf(ctx context.Context, o store.Output) (*formats.Model, *r
 	}
 	doc, err := reveal.Parse([]byte(o.Document))
 	if err != nil {
+		return nil, nil, nil, err
+	}
+	var settings release.Settings
+	if err := json.Unmarshal([]byte(o.Settings), &settings); err != nil {
+		return nil, nil, nil, fmt.Errorf("reading the output's settings: %w", err)
+	}
+	if m, doc, _, err = m.In(doc, settings.Variant); err != nil {
 		return nil, nil, nil, err
 	}
 	scene, err := s.scenes.ready(m)

@@ -1,16 +1,11 @@
 package server
 
 import (
-	"context"
-	"encoding/json"
 	"errors"
-	"fmt"
-	"io"
 	"net/http"
 	"net/url"
 	"os"
 	"path/filepath"
-	"slices"
 	"strings"
 	"unicode"
 
@@ -20,14 +15,53 @@ import (
 	"slowreveal/core/reveal"
 	"slowreveal/core/timecode"
 	"slowreveal/encode"
-	"slowreveal/examine"
 	"slowreveal/release"
 	"slowreveal/store"
 )
 
+func (s *Server) outputRoutes() []route {
+	return []route{
+		get("/projects/{id}/outputs", "listOutputs", s.listOutputs).gives([]store.Output{}).
+			says("The outputs of a project, the newest first."),
+		get("/release/formats", "releaseFormats", s.releaseFormats).gives([]encode.Format{}).
+			says("The video formats that this machine can make."),
+		post("/reveals/{id}/outputs", "orderOutputs", s.orderOutputs).takes(Order{}).makes([]store.Output{}).
+			says("Queues outputs of the reveal as it is now, all or none."),
+		post(
+			"/reveals/{id}/outputs/estimate",
+			"expectOutput",
+			s.expectOutput,
+		).takes(release.Settings{}).
+			gives(Expected{}).
+			says("What an output would be: frames, length, about how large and how long to make; nothing is queued."),
+		post("/reveals/{id}/outputs/layout", "layOutSheet", s.layOutSheet).takes(release.Settings{}).
+			gives(release.Laid{}).
+			says("A drawing sheet as it would be made, and where its item references stand; nothing is queued."),
+		post("/outputs/{id}/cancel", "cancelOutput", s.cancelOutput).
+			says("Stops an output."),
+		post("/outputs/{id}/pause", "pauseOutput", s.pauseOutput).
+			says("Lets an output wait."),
+		post("/outputs/{id}/retry", "retryOutput", s.retryOutput).
+			says("Goes on with an output that is paused, or begins again one that failed or was cancelled."),
+		post("/outputs/{id}/kept", "keepOutput", s.keepOutput).takes(KeptOutput{}).
+			says("Says whether an output stays when old ones are removed."),
+		del("/outputs/{id}", "deleteOutput", s.deleteOutput).
+			says("Removes an output and its file."),
+		get("/outputs/{id}/picture", "outputPicture", s.outputPicture).sends("image/jpeg").
+			says("A small picture of the output; while it is being made, of the frame made last."),
+		get("/outputs/{id}/captions", "outputCaptions", s.outputCaptions).sends("text/vtt").
+			says("The steps' words of a film as WebVTT."),
+		get("/outputs/{id}/file", "outputFile", s.outputFile).sends("application/octet-stream").
+			says("The finished file; ranges are served."),
+	}
+}
+
 // Order asks for outputs that are made of one reveal.
 type Order struct {
 	Outputs []release.Settings `json:"outputs"`
+	// Variants are those of the product in each of which they are made, by id, "-" for the whole one; without them each
+	// output is in the variant that it names, or that the reveal is for.
+	Variants []string `json:"variants,omitempty"`
 	// By is the name of whoever wants them.
 	By string `json:"by,omitempty"`
 }
@@ -41,11 +75,12 @@ func (s *Server) orderOutputs(c *gin.Context) {
 	if !ok || !read(c, &order) {
 		return
 	}
-	if len(order.Outputs) == 0 || len(order.Outputs) > maxOrder || len(order.By) > 80 {
+	if n := len(order.Outputs) * max(1, len(order.Variants)); n == 0 || n > maxOrder || len(order.By) > 80 {
 		refuse(c, http.StatusUnprocessableEntity, "order", "between 1 and 50 outputs can be ordered at once")
 		return
 	}
-	list, err := s.queue.Order(c.Request.Context(), key, order.By, order.Outputs...)
+	outputs := release.InVariants(order.Outputs, order.Variants)
+	list, err := s.queue.Order(c.Request.Context(), key, order.By, outputs...)
 	answer(c, http.StatusCreated, list, err)
 }
 
@@ -128,6 +163,33 @@ func (s *Server) expectOutput(c *gin.Context) {
 		return
 	}
 	c.JSON(http.StatusOK, out)
+}
+
+// layOutSheet draws a sheet to be arranged by hand. One is drawn at a time.
+func (s *Server) layOutSheet(c *gin.Context) {
+	key, ok := id(c, "id")
+	var settings release.Settings
+	if !ok || !read(c, &settings) {
+		return
+	}
+	ctx := c.Request.Context()
+	_, works, err := s.queue.Plan(ctx, key, settings)
+	if err != nil {
+		fail(c, err)
+		return
+	}
+	select {
+	case s.drawing <- struct{}{}:
+	case <-ctx.Done():
+		return
+	}
+	defer func() { <-s.drawing }()
+	laid, err := works[0].Lay(ctx)
+	if err != nil && ctx.Err() == nil {
+		refuse(c, http.StatusUnprocessableEntity, "sheet", err.Error())
+		return
+	}
+	answer(c, http.StatusOK, laid, err)
 }
 
 func (s *Server) releaseFormats(c *gin.Context) {
@@ -264,144 +326,4 @@ func (s *Server) outputCaptions(c *gin.Context) {
 		return
 	}
 	c.Data(http.StatusOK, "text/vtt; charset=utf-8", []byte(caption.WebVTT(cues)))
-}
-
-func (s *Server) listAttachments(c *gin.Context) {
-	if key, ok := id(c, "id"); ok {
-		list, err := s.store.Attachments(c.Request.Context(), key)
-		answer(c, http.StatusOK, list, err)
-	}
-}
-
-// attach takes a form with the fields kind and file, in this order, and stores the file as it comes.
-func (s *Server) attach(c *gin.Context) {
-	key, ok := id(c, "id")
-	if !ok {
-		return
-	}
-	if _, err := s.store.Project(c.Request.Context(), key); err != nil {
-		fail(c, err)
-		return
-	}
-	c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, store.MaxAttachment+1<<20)
-	form, err := c.Request.MultipartReader()
-	if err != nil {
-		refuse(c, http.StatusUnprocessableEntity, "file", "a file of at most 200 MB is needed")
-		return
-	}
-	a := store.Attachment{ProjectID: key}
-	for {
-		part, err := form.NextPart()
-		if err != nil {
-			refuse(c, http.StatusUnprocessableEntity, "file", "a file of at most 200 MB is needed, behind its kind")
-			return
-		}
-		if part.FormName() == "kind" {
-			kind, _ := io.ReadAll(io.LimitReader(part, maxField)) // cut off, it is no kind
-			a.Kind = string(kind)
-			continue
-		}
-		if part.FormName() != "file" {
-			continue
-		}
-		if !slices.Contains(release.AttachmentKinds, release.AttachmentKind(a.Kind)) {
-			refuse(c, http.StatusUnprocessableEntity, "kind", "an attachment is a sound, a logo, a picture or a font")
-			return
-		}
-		a.Name = attachmentName(part.FileName())
-		a, err = s.store.Attach(c.Request.Context(), a, part, func(path string, a *store.Attachment) error {
-			if err := lookInto(c.Request.Context(), path, a); err != nil {
-				return &store.Refused{Cause: err}
-			}
-			return nil
-		})
-		answer(c, http.StatusCreated, a, err)
-		return
-	}
-}
-
-// attachmentName is a file's name without folders and signs that cannot be shown, and not too long.
-func attachmentName(name string) string {
-	name = strings.Map(func(r rune) rune {
-		if unicode.IsControl(r) {
-			return -1
-		}
-		return r
-	}, strings.ToValidUTF8(filepath.Base(name), ""))
-	return cut(name, 120)
-}
-
-func (s *Server) deleteAttachment(c *gin.Context) {
-	if key, ok := id(c, "id"); ok {
-		done(c, s.store.DeleteAttachment(c.Request.Context(), key))
-	}
-}
-
-// lookInto looks into an attachment before it is taken.
-func lookInto(ctx context.Context, path string, a *store.Attachment) error {
-	switch a.Kind {
-	case "sound":
-		heard, err := encode.Listen(ctx, path)
-		a.Length = int64(heard.Length)
-		return err
-	case "font":
-		if a.Bytes > release.MaxFont {
-			return fmt.Errorf("a font may have %d MB", release.MaxFont>>20)
-		}
-		return examine.File(ctx, examine.Font, path)
-	}
-	return examine.File(ctx, examine.Picture, path)
-}
-
-// NewPreset asks for a set of outputs to be kept.
-type NewPreset struct {
-	Name    string             `json:"name"`
-	Outputs []release.Settings `json:"outputs"`
-}
-
-func (s *Server) listPresets(c *gin.Context) {
-	if key, ok := id(c, "id"); ok {
-		list, err := s.store.Presets(c.Request.Context(), key)
-		answer(c, http.StatusOK, list, err)
-	}
-}
-
-func (s *Server) savePreset(c *gin.Context) {
-	key, ok := id(c, "id")
-	var p NewPreset
-	if !ok || !read(c, &p) {
-		return
-	}
-	p.Name = strings.TrimSpace(p.Name)
-	if p.Name == "" || len(p.Name) > release.MaxName || len(p.Outputs) == 0 || len(p.Outputs) > maxOrder {
-		refuse(
-			c,
-			http.StatusUnprocessableEntity,
-			"preset",
-			"a set of outputs needs a name and between 1 and 50 outputs",
-		)
-		return
-	}
-	for i := range p.Outputs {
-		if err := p.Outputs[i].Check(); err != nil {
-			refuse(c, http.StatusUnprocessableEntity, "preset", fmt.Sprintf("output %d of the set: %v", i+1, err))
-			return
-		}
-	}
-	text, err := json.Marshal(p.Outputs)
-	if err != nil {
-		fail(c, err)
-		return
-	}
-	saved, err := s.store.SavePreset(
-		c.Request.Context(),
-		store.Preset{ProjectID: key, Name: p.Name, Settings: store.RawText(text)},
-	)
-	answer(c, http.StatusCreated, saved, err)
-}
-
-func (s *Server) deletePreset(c *gin.Context) {
-	if key, ok := id(c, "id"); ok {
-		done(c, s.store.DeletePreset(c.Request.Context(), key))
-	}
 }

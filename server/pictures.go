@@ -19,6 +19,15 @@ import (
 	"slowreveal/store"
 )
 
+func (s *Server) pictureRoutes() []route {
+	return []route{
+		get("/projects/{id}/picture", "projectPicture", s.projectPicture).sends("image/png").
+			says("The product at rest, small (PNG)."),
+		get("/reveals/{id}/steps/{step}/picture", "stepPicture", s.stepPicture).sends("image/png").asks(inVariant).
+			says("How a step ends, small (PNG)."),
+	}
+}
+
 // scenes keeps the assembly that was drawn last ready for the next picture.
 type scenes struct {
 	mu    sync.Mutex
@@ -117,24 +126,16 @@ func (s *Server) stepPicture(c *gin.Context) {
 }
 
 func (s *Server) drawStep(c *gin.Context, key string, step reveal.StepID) ([]byte, error) {
-	r, err := s.store.Reveal(c.Request.Context(), key)
+	on, err := s.stage(c.Request.Context(), key, c.Query("variant"))
 	if err != nil {
 		return nil, err
 	}
-	doc, err := reveal.Parse([]byte(r.Document))
-	if err != nil {
-		return nil, err
-	}
-	i := doc.FindStep(step)
+	i := on.doc.FindStep(step)
 	if i < 0 {
 		return nil, store.ErrMissing
 	}
-	m, err := s.store.Model(c.Request.Context(), r.RevisionID, true)
-	if err != nil {
-		return nil, err
-	}
-	f := film.Compile(m.Assembly, doc)
+	f := film.Compile(on.model.Assembly, on.doc)
 	span := f.Schedule.Steps[i]
-	height := max(16, int(pictureWidth/doc.Frame.Aspect())/2*2)
-	return s.draw(m, f, height, max(span.Start, span.Start+span.Duration-1))
+	height := max(16, int(pictureWidth/on.doc.Frame.Aspect())/2*2)
+	return s.draw(on.model, f, height, max(span.Start, span.Start+span.Duration-1))
 }

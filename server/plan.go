@@ -13,6 +13,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"slowreveal/core/clearance"
 	"slowreveal/core/film"
 	"slowreveal/core/plan"
 	"slowreveal/core/removal"
@@ -22,6 +23,21 @@ import (
 	"slowreveal/formats"
 	"slowreveal/store"
 )
+
+func (s *Server) planRoutes() []route {
+	return []route{
+		post("/reveals/{id}/plan", "planReveal", s.planReveal).takes(PlanRequest{}).gives(PlanState{}).asks(inVariant).
+			says("Plans the teardown of what stands where a step of the reveal ends, in the background; an older plan ends."),
+		get("/reveals/{id}/plan", "revealPlan", s.planned).gives(PlanState{}).
+			says("The reveal's plan, as far as it has come: ask again until it is done."),
+		del("/reveals/{id}/plan", "stopPlan", s.stopPlan).gives(PlanState{}).
+			says("Ends planning: what has been found stays."),
+		post("/projects/{id}/firstfilm", "makeFirstFilm", s.makeFirstFilm).gives(PlanState{}).
+			says("Plans a teardown of the project's assembly and makes a reveal of it, in the background."),
+		get("/projects/{id}/firstfilm", "firstFilm", s.planned).gives(PlanState{}).
+			says("How far the first film has come: ask again until it is done."),
+	}
+}
 
 // PlanRequest asks for a teardown plan that goes on where the step at a time of the reveal ends.
 type PlanRequest struct {
@@ -81,7 +97,7 @@ func (s *Server) planReveal(c *gin.Context) {
 		refuse(c, http.StatusUnprocessableEntity, "too-much", err.Error())
 		return
 	}
-	subject, doc, err := s.planSubject(c.Request.Context(), key, q.Time)
+	subject, doc, err := s.planSubject(c.Request.Context(), key, c.Query("variant"), q.Time)
 	if err != nil {
 		fail(c, err)
 		return
@@ -145,31 +161,26 @@ func (s *Server) answerPlan(c *gin.Context, p *planning) {
 // planSubject is the assembly as it stands where a plan goes on in a reveal.
 func (s *Server) planSubject(
 	ctx context.Context,
-	key string,
+	key, asked string,
 	t reveal.Micros,
 ) (removal.Subject, *reveal.Reveal, error) {
-	r, err := s.store.Reveal(ctx, key)
+	on, err := s.stage(ctx, key, asked)
 	if err != nil {
 		return removal.Subject{}, nil, err
 	}
-	m, err := s.store.Model(ctx, r.RevisionID, true)
-	if err != nil {
-		return removal.Subject{}, nil, err
+	f := film.Compile(on.model.Assembly, on.doc)
+	_, at := plan.Begin(f, t)
+	known, err := s.store.SurveyOf(ctx, on.stored.RevisionID)
+	fr := f.NewFrame()
+	f.At(at, fr)
+	subject := removal.Subject{
+		Assembly: on.model.Assembly,
+		Shapes:   on.model.Shapes,
+		Survey:   known,
+		At:       clearance.Pose{World: fr.World, Opacity: fr.Opacity},
+		Eye:      fr.Camera.Orientation,
 	}
-	doc, err := reveal.Parse([]byte(r.Document))
-	if err != nil {
-		return removal.Subject{}, nil, err
-	}
-	if err := reveal.Validate(doc, m.Assembly); err != nil {
-		return removal.Subject{}, nil, &store.Refused{Cause: err}
-	}
-	_, at := plan.Begin(film.Compile(m.Assembly, doc), t)
-	_, pose, err := s.standing(ctx, key, at)
-	if err != nil {
-		return removal.Subject{}, nil, err
-	}
-	known, err := s.store.SurveyOf(ctx, r.RevisionID)
-	return removal.Subject{Assembly: m.Assembly, Shapes: m.Shapes, Survey: known, At: pose}, doc, err
+	return subject, on.doc, err
 }
 
 // makeFirstFilm begins a first film of what a project presents: a teardown plan as a reveal of its own, to be changed.

@@ -9,6 +9,27 @@ import (
 	"slowreveal/store"
 )
 
+// ProjectPage is everything that a page needs to open a project.
+type ProjectPage struct {
+	Project  store.Project        `json:"project"`
+	Revision store.Revision       `json:"revision"`
+	Arranged Arranged             `json:"arranged"`
+	Reveals  []store.StoredReveal `json:"reveals"`
+}
+
+func (s *Server) projectRoutes() []route {
+	return []route{
+		get("/projects", "listProjects", s.listProjects).gives([]store.Project{}).
+			says("All projects, the newest first."),
+		get("/projects/{id}", "openProject", s.openProject).gives(ProjectPage{}).
+			says("A project with its newest assembly and its reveals."),
+		del("/projects/{id}", "deleteProject", s.deleteProject).
+			says("Deletes a project with all that is in it."),
+		get("/revisions/{revision}/geometry", "geometry", s.geometry).sends("application/octet-stream").
+			says("All shapes of a revision, one after the other (docs/formats.md)."),
+	}
+}
+
 // id returns a path parameter that must be a UUID; it has answered when ok is
 // false.
 func id(c *gin.Context, name string) (string, bool) {

@@ -20,11 +20,30 @@ import (
 	"slowreveal/core/edit"
 	"slowreveal/core/proof"
 	"slowreveal/core/reveal"
+	"slowreveal/core/variant"
 	"slowreveal/formats"
 	"slowreveal/prove"
 	"slowreveal/render"
 	"slowreveal/store"
 )
+
+func (s *Server) proofRoutes() []route {
+	return []route{
+		get("/reveals/{id}/proof", "proveReveal", s.proof).gives(ProofState{}).asks(asked{"all", aSwitch}, inVariant).
+			says("What is wrong with the reveal as it is stored, or how far looking at it has come: ask again."),
+		get(
+			"/reveals/{id}/proof/{version}/{finding}/picture",
+			"findingPicture",
+			s.findingPicture,
+		).sends("image/png").
+			asks(asked{"mend", aNumber}, inVariant).
+			says("A finding of a version, by its key, small (PNG); with mend, a number from 0, as it would be after that."),
+		get("/reveals/{id}/proof/page", "proofPage", s.proofPage).sends("text/html").asks(inVariant).
+			says("What is wrong with the reveal as it is stored, as a page to hand on (HTML)."),
+		get("/proof/checks", "listChecks", s.checks).gives([]proof.Check{}).
+			says("What is looked for in films."),
+	}
+}
 
 // ProofState is how far looking at a version of a reveal has come, and in the end what was found.
 type ProofState struct {
@@ -38,12 +57,14 @@ type ProofState struct {
 
 // proving is one version of a reveal that is or was looked at, in the background.
 type proving struct {
-	assembly *assembly.Assembly // as it is arranged
+	assembly *assembly.Assembly // as the variant has it
+	whole    *assembly.Assembly
 	version  int64
 	all      bool // with what has to be seen, and with mends
 	model    *formats.Model
 	memory   *proof.Memory
-	doc      *reveal.Reveal
+	written  *reveal.Reveal // as it is stored
+	doc      *reveal.Reveal // as the variant has it
 	stop     context.CancelFunc
 	ended    chan struct{}
 
@@ -81,7 +102,7 @@ func (s *Server) proof(c *gin.Context) {
 	if !ok {
 		return
 	}
-	p, err := s.proving(c.Request.Context(), key, c.Query("all") == "true")
+	p, err := s.proving(c.Request.Context(), key, c.Query("variant"), c.Query("all") == "true")
 	if err != nil {
 		fail(c, err)
 		return
@@ -102,29 +123,19 @@ func (s *Server) proof(c *gin.Context) {
 	c.JSON(http.StatusOK, ProofState{Version: p.version, Done: p.done, Looked: p.looked, Report: p.report})
 }
 
-// proving is the look at the stored version of a reveal; it begins where there is none.
-func (s *Server) proving(ctx context.Context, key string, all bool) (*proving, error) {
-	r, err := s.store.Reveal(ctx, key)
+// proving is the look at the stored version of a reveal, in a variant of the product; it begins where there is none.
+func (s *Server) proving(ctx context.Context, reveal, asked string, all bool) (*proving, error) {
+	on, err := s.stage(ctx, reveal, asked)
 	if err != nil {
 		return nil, err
 	}
-	m, err := s.store.Model(ctx, r.RevisionID, true)
-	if err != nil {
-		return nil, err
-	}
+	key := provingKey(reveal, on.variant)
 	s.proofs.mu.Lock()
 	defer s.proofs.mu.Unlock()
 	before := s.proofs.of[key]
-	if before != nil && before.assembly == m.Assembly && before.version == r.Version && (before.all || !all) &&
-		!before.stopped() {
+	if before != nil && before.assembly == on.model.Assembly && before.version == on.stored.Version &&
+		(before.all || !all) && !before.stopped() {
 		return before, nil
-	}
-	doc, err := reveal.Parse([]byte(r.Document))
-	if err != nil {
-		return nil, err
-	}
-	if err := reveal.Validate(doc, m.Assembly); err != nil {
-		return nil, &store.Refused{Cause: err}
 	}
 	if before != nil {
 		before.stop()
@@ -134,16 +145,18 @@ func (s *Server) proving(ctx context.Context, key string, all bool) (*proving, e
 	}
 	running, stop := context.WithCancel(s.living)
 	p := &proving{
-		assembly: m.Assembly,
-		version:  r.Version,
+		assembly: on.model.Assembly,
+		whole:    on.whole,
+		version:  on.stored.Version,
 		all:      all,
-		model:    m,
-		doc:      doc,
+		model:    on.model,
+		written:  on.written,
+		doc:      on.doc,
 		memory:   proof.NewMemory(),
 		stop:     stop,
 		ended:    make(chan struct{}),
 	}
-	if before != nil && before.assembly == m.Assembly {
+	if before != nil && before.assembly == on.model.Assembly {
 		p.memory = before.memory
 	}
 	if before != nil && p.takeOver(before) {
@@ -156,6 +169,9 @@ func (s *Server) proving(ctx context.Context, key string, all bool) (*proving, e
 	go s.prove(running, p)
 	return p, nil
 }
+
+// provingKey names the look at a reveal in a variant of the product.
+func provingKey(reveal string, v assembly.VariantID) string { return reveal + " " + string(v) }
 
 // takeOver takes what was found in an older version from which this one differs only in what is accepted; false where
 // that is not so.
@@ -196,6 +212,9 @@ func (s *Server) prove(ctx context.Context, p *proving) {
 		}
 	}
 	settings := proof.Settings{Threads: 1, Memory: p.memory}
+	if !p.all { // some tenths of a second, for which somebody waits who is at work
+		settings.Threads = 0
+	}
 	report, err := prove.Film(ctx, p.model, scene, p.doc, settings, p.progress)
 	if err != nil {
 		p.end(err)
@@ -207,6 +226,9 @@ func (s *Server) prove(ctx context.Context, p *proving) {
 		return
 	}
 	together, err := prove.Mend(ctx, p.model, scene, p.doc, settings, &report, p.mend)
+	if together != nil {
+		together.Command = variant.Back(p.written, p.doc, together.Command)
+	}
 	p.alter(func(o *proof.Outcome) { o.Together = together })
 	p.end(err)
 }
@@ -245,7 +267,11 @@ func (p *proving) found(r *proof.Outcome) {
 	p.looked = true
 }
 
+// mend adds the mends of a finding, which were tried in the variant, as changes of what is written.
 func (p *proving) mend(i int, mends []proof.Mend) {
+	for k := range mends {
+		mends[k].Command = variant.Back(p.written, p.doc, mends[k].Command)
+	}
 	p.alter(func(o *proof.Outcome) {
 		o.Findings = slices.Clone(o.Findings)
 		o.Findings[i].Mends = mends
@@ -287,8 +313,13 @@ func (s *Server) findingPicture(c *gin.Context) {
 		fail(c, store.ErrMissing)
 		return
 	}
+	on, err := s.stage(c.Request.Context(), key, c.Query("variant"))
+	if err != nil {
+		fail(c, err)
+		return
+	}
 	s.proofs.mu.Lock()
-	p := s.proofs.of[key]
+	p := s.proofs.of[provingKey(key, on.variant)]
 	s.proofs.mu.Unlock()
 	if p == nil || p.version != version {
 		fail(c, store.ErrMissing)
@@ -312,11 +343,12 @@ func (s *Server) findingPicture(c *gin.Context) {
 			fail(c, store.ErrMissing)
 			return
 		}
-		doc = reveal.Clone(p.doc)
-		if _, err := edit.Do(doc, p.assembly, finding.Mends[k].Command); err != nil {
+		doc = reveal.Clone(p.written)
+		if _, err := edit.Do(doc, p.whole, finding.Mends[k].Command); err != nil {
 			fail(c, &store.Refused{Cause: err})
 			return
 		}
+		doc = variant.Of(p.whole, doc, on.variant).Reveal
 	}
 	picture, err := s.drawFinding(p, doc, finding)
 	if err != nil {
@@ -334,7 +366,7 @@ func (s *Server) proofPage(c *gin.Context) {
 	if !ok {
 		return
 	}
-	p, err := s.proving(c.Request.Context(), key, true)
+	p, err := s.proving(c.Request.Context(), key, c.Query("variant"), true)
 	if err != nil {
 		fail(c, err)
 		return

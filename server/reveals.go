@@ -16,6 +16,86 @@ import (
 	"slowreveal/store"
 )
 
+// Change asks for edits that were made on a version of a reveal.
+type Change struct {
+	Version int64          `json:"version"`
+	Edits   []KeyedCommand `json:"edits"`
+}
+
+// KeyedCommand is an edit with the key that its page gave it, a UUID: the same key twice is one
+// edit.
+type KeyedCommand struct {
+	Key     string          `json:"key,omitempty"`
+	Command json.RawMessage `json:"command"`
+}
+
+// Reverse asks for an undo or a redo; the answer tells what has happened since the version.
+type Reverse struct {
+	Version int64 `json:"version"`
+	// Before has an undo go past the later changes: it reverses the last one before this version.
+	Before int64 `json:"before,omitempty"`
+}
+
+// OpenedReveal is a reveal as who asks opens it.
+type OpenedReveal struct {
+	store.StoredReveal
+	store.Marks
+}
+
+// Changed says how a reveal stands after a change.
+type Changed struct {
+	Version int64 `json:"version"`
+	store.Marks
+	// Entries are the log since the version that the page knows, its own edits among them. The
+	// commands of those are left out: the page has them. When the log is long, Whole is the
+	// reveal as it is instead.
+	Entries []store.Entry       `json:"entries"`
+	Whole   *store.StoredReveal `json:"whole,omitempty"`
+	// Refused is what is wrong with the edit at which it ended: those before it are done, those
+	// behind it are not.
+	Refused *Problem `json:"refused,omitempty"`
+}
+
+// NewReveal asks for a reveal.
+type NewReveal struct {
+	Title string `json:"title"`
+}
+
+// BringReveal asks for a reveal from a document.
+type BringReveal struct {
+	// Title replaces the document's own when it is set.
+	Title    string          `json:"title,omitempty"`
+	Document json.RawMessage `json:"document"`
+}
+
+// BroughtReveal is what became of it.
+type BroughtReveal struct {
+	Reveal store.StoredReveal `json:"reveal"`
+	// Unmatched says what the document names and the assembly does not have.
+	Unmatched []string `json:"unmatched"`
+}
+
+func (s *Server) revealRoutes() []route {
+	return []route{
+		get("/projects/{id}/reveals", "listReveals", s.listReveals).gives([]store.StoredReveal{}).
+			says("The reveals of a project, without their documents."),
+		post("/projects/{id}/reveals", "createReveal", s.createReveal).takes(NewReveal{}).makes(store.StoredReveal{}).
+			says("Adds an empty reveal."),
+		post("/projects/{id}/reveals/import", "bringReveal", s.bringReveal).takes(BringReveal{}).makes(BroughtReveal{}).
+			says("Adds a reveal from a document; what does not match the assembly is left out and named."),
+		get("/reveals/{id}", "openReveal", s.openReveal).gives(OpenedReveal{}).
+			says("A reveal with its document."),
+		get("/reveals/{id}/entries", "entries", s.entries).gives(Changed{}).asks(asked{"after", aNumber}).
+			says("What has happened to a reveal after version ?after=."),
+		post("/reveals/{id}/commands", "changeReveal", s.changeReveal).takes(Change{}).gives(Changed{}).
+			says("Applies edits on top of what others have done since the version; 409 when the first of them touches the same."),
+		post("/reveals/{id}/undo", "undo", s.undo).takes(Reverse{}).gives(Changed{}).
+			says("Reverses the last change of who asks; 409 when others have changed the same since."),
+		post("/reveals/{id}/redo", "redo", s.redo).takes(Reverse{}).gives(Changed{}).
+			says("Reverses the last undo of who asks."),
+	}
+}
+
 // read decodes a JSON body of bounded size; it has answered when it is false.
 func read(c *gin.Context, v any) bool {
 	d := json.NewDecoder(http.MaxBytesReader(c.Writer, c.Request.Body, edit.MaxCommand+1024))

@@ -18,15 +18,16 @@ import (
 
 // Server answers requests.
 type Server struct {
-	store  *store.Store
-	queue  *jobs.Queue
-	page   *page
-	events *events
-	engine *gin.Engine
-	spaces spaces
-	scenes scenes
-	proofs proofs
-	plans  plans
+	store   *store.Store
+	queue   *jobs.Queue
+	page    *page
+	events  *events
+	engine  *gin.Engine
+	spaces  spaces
+	scenes  scenes
+	dressed dressed
+	proofs  proofs
+	plans   plans
 	// drawing holds whoever draws a picture.
 	drawing chan struct{}
 	// living ends with the server: what runs in the background does too.

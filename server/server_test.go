@@ -257,7 +257,7 @@ func (s *stand) waitFor(id string, want func(store.Output) bool) store.Output {
 		var err error
 		o, err = s.store.Output(context.Background(), id)
 		return err == nil && want(o)
-	}, 90*time.Second, 50*time.Millisecond)
+	}, 3*time.Minute, 50*time.Millisecond)
 	return o
 }
 

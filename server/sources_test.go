@@ -72,6 +72,18 @@ func TestAnOutputIsMadeOfWhatItWasOrderedOf(t *testing.T) {
 		return o.Behind
 	}
 	assert.Equal(t, []string{"", "model", ""}, []string{behind(before), behind(after), behind(again)})
+	due := func() (list []bool) {
+		all, err := s.store.Outputs(ctx, r.ProjectID)
+		require.NoError(t, err)
+		for _, o := range all {
+			list = append(list, o.Due)
+		}
+		return list
+	}
+	assert.Equal(t, []bool{false, false, false}, due(), "the newest of the three is not behind")
+	worn := arrange.Edit{Do: arrange.Wear, Nodes: []assembly.NodeID{"housing/hood"}, Finish: &arrange.Library[2]}
+	require.NoError(t, s.store.Arrange(ctx, r.ProjectID, 3, worn))
+	assert.Equal(t, []bool{true, false, false}, due(), "of outputs that are alike the newest is made again")
 }
 
 // A joined film follows its reveals as they were, says when one has changed, and refuses

@@ -98,7 +98,7 @@ func TestHealthIsToldWhateverIsBusy(t *testing.T) {
 	assert.Equal(t, http.StatusServiceUnavailable, code)
 	assert.Equal(t, "busy", read[server.Problem](t, text).Code)
 	assert.NotEmpty(t, header.Get("Retry-After"))
-	assert.Less(t, time.Since(begun), 3*time.Second, "within a second, on a noisy machine")
+	assert.Less(t, time.Since(begun), 9*time.Second, "a second, on a noisy machine, and not a turn of ten")
 	code, _, _ = s.ask("GET", "/api/health", nil)
 	assert.Equal(t, 200, code)
 }
@@ -137,7 +137,7 @@ func TestWhatWasTakenIsFinishedWhenTheServerStops(t *testing.T) {
 			Get(&n, `select count(*) from pg_stat_activity where wait_event_type = 'Lock' and query like '%reveals%'`) ==
 			nil &&
 			n > 0
-	}, 10*time.Second, 10*time.Millisecond)
+	}, 2*time.Minute, 10*time.Millisecond)
 	stopped := make(chan struct{})
 	go func() { stop(); close(stopped) }()
 	require.Eventually(
@@ -325,7 +325,7 @@ func TestADamagedShapeIsSaidAndMended(t *testing.T) {
 	assert.Equal(t, 200, code)
 	assert.Greater(t, len(whole), 100_000)
 	// What was found from a shape is found again where it is damaged.
-	drawn := filepath.Join(s.data, "blobs", "drawn-1", a.Shapes[3].Hash[:2], a.Shapes[3].Hash)
+	drawn := filepath.Join(s.data, "blobs", store.DrawnKey(), a.Shapes[3].Hash[:2], a.Shapes[3].Hash)
 	data, err = os.ReadFile(drawn)
 	require.NoError(t, err)
 	data[len(data)-9] ^= 1

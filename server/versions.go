@@ -12,6 +12,32 @@ import (
 	"slowreveal/store"
 )
 
+// OnVersion asks for something that is done to a version of a reveal.
+type OnVersion struct {
+	Version int64 `json:"version"`
+}
+
+func (s *Server) versionRoutes() []route {
+	return []route{
+		del("/reveals/{id}", "deleteReveal", s.deleteReveal).
+			says("Takes a reveal away; it can be brought back."),
+		post("/reveals/{id}/restore", "bringBack", s.bringBack).
+			says("Brings a deleted reveal back."),
+		post("/reveals/{id}/reverse", "reversed", s.reversed).makes(store.StoredReveal{}).
+			says("Adds a reveal that shows this one backwards."),
+		post("/reveals/{id}/versions", "nameVersion", s.nameVersion).takes(NewVersion{}).makes(store.Version{}).
+			says("Gives the present state a name."),
+		get("/reveals/{id}/versions", "versions", s.versions).gives([]store.Version{}).
+			says("The named versions, the newest first."),
+		get("/versions/{id}/differences", "differences", s.differences).gives(Differences{}).asks(asked{"to", anID}).
+			says("What has changed since a named version, to another one (?to=) or to the present."),
+		post("/versions/{id}/restore", "goBack", s.goBack).takes(OnVersion{}).gives(Changed{}).
+			says("Makes the reveal what this version of it was, as an edit that can be undone."),
+		post("/reveals/{id}/presence", "announce", s.announce).takes(store.Presence{}).
+			says("Tells the other pages where somebody is."),
+	}
+}
+
 // NewVersion asks for a name for a reveal's present state.
 type NewVersion struct {
 	Name string `json:"name"`

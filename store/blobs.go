@@ -90,7 +90,7 @@ func (b *blobs) shape(ctx context.Context, hash string) ([]byte, error) {
 }
 
 // drawnShapes is the folder of shapes as they are drawn; another one whenever they come out otherwise.
-const drawnShapes = "drawn-1/"
+const drawnShapes = "drawn-2/"
 
 // drawn returns a shape as a stage draws it. What was found once is kept, and found again where it is damaged.
 func (b *blobs) drawn(ctx context.Context, hash string) ([]byte, error) {

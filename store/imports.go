@@ -245,6 +245,11 @@ func (s *Store) FinishImport(ctx context.Context, i Import, m *formats.Model) er
 	if err := s.blobs.putShapes(ctx, m); err != nil {
 		return err
 	}
+	if i.revises() {
+		if err := s.matchRevision(ctx, *i.ProjectID, m); err != nil {
+			return err
+		}
+	}
 	return s.within(ctx, func(tx *Tx) error {
 		mine, err := changed(tx.ExecContext(ctx, `update imports set state = 'done', share = 1, finished_at = now()
 			where id = $1 and job_id = $2 and state = 'running'`, i.ID, i.JobID))
@@ -272,12 +277,20 @@ func (s *Store) FinishImport(ctx context.Context, i Import, m *formats.Model) er
 		if !i.Reread {
 			return insertReveal(ctx, tx, newID(), project, revision, reveal.New("First reveal", FirstLook(m.Assembly)))
 		}
-		if err := carryOver(ctx, tx, project, revision, m); err != nil {
+		if i.revises() {
+			err = carryRevision(ctx, tx, project, revision, m)
+		} else {
+			err = carryOver(ctx, tx, project, revision, m)
+		}
+		if err != nil {
 			return err
 		}
 		return notify(ctx, tx, Event{Kind: "import", Project: project, ID: revision})
 	})
 }
+
+// revises reports whether an import is of other files than the project was made of: its next revision.
+func (i *Import) revises() bool { return i.Reread && i.Source == i.ID }
 
 // carryOver moves the arrangement and the reveals of a project to a new
 // revision, after holding each against it. Parts that were split are split anew:

@@ -212,7 +212,7 @@ func (s *Store) SurveyOf(ctx context.Context, revision string) (*survey.Survey, 
 }
 
 // surveyVersion changes whenever surveys come out otherwise.
-const surveyVersion = 3
+const surveyVersion = 5
 
 // surveyKey names everything that a survey depends on: which shape stands where.
 func surveyKey(a *assembly.Assembly) string {
@@ -229,4 +229,14 @@ func surveyKey(a *assembly.Assembly) string {
 		}
 	}
 	return hex.EncodeToString(h.Sum(nil))
+}
+
+// Imported returns the assembly of a revision as it was imported, with its shapes.
+func (s *Store) Imported(ctx context.Context, revision string) (*formats.Model, error) {
+	a, err := imported(ctx, s.db, revision)
+	if err != nil {
+		return nil, err
+	}
+	m := &model{Model: formats.Model{Assembly: a}}
+	return &m.Model, s.blobs.readShapes(ctx, m)
 }

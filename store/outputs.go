@@ -36,16 +36,23 @@ type Output struct {
 	Current int64  `db:"current" json:"current"`
 	Behind  string `db:"behind" json:"behind"`
 
+	// Due says, in the list of a project's outputs, that it is to be made again: it is behind, and none like it is newer.
+	Due bool `db:"-" json:"due"`
+
 	Document RawText `db:"document" json:"-"`
 	// File is the name of the finished file in the folder of outputs.
 	File string `db:"file" json:"-"`
+
+	// Revision is the number of the assembly's revision that it is made of; 0 for outputs of before that was kept.
+	Revision int `db:"revision" json:"revision"`
 
 	RevisionID string `db:"revision_id" json:"-"`
 	RevisionOf string `db:"revision_of" json:"-"` // the reveal's, now
 	Look       string `db:"look" json:"-"`
 }
 
-const outputColumns = `id, coalesce(revision_id::text, '') as revision_id, coalesce((select r.revision_id::text from reveals r where r.id = outputs.reveal_id), '') as revision_of, look,
+const outputColumns = `id, coalesce((select v.number from revisions v where v.id = outputs.revision_id), 0) as revision,
+	coalesce(revision_id::text, '') as revision_id, coalesce((select r.revision_id::text from reveals r where r.id = outputs.reveal_id), '') as revision_of, look,
 	case when exists (select 1 from reveals r where r.id = outputs.reveal_id and r.version > outputs.version) then 'reveal'
 		when exists (select 1 from jsonb_array_elements(joined::jsonb) j join reveals r on r.id = (j->>'id')::uuid where r.version > (j->>'version')::bigint) then 'joined'
 		else '' end as behind, reveal_id, project_id, version, title, settings, state, frames_done, frames, message, bytes, media, kept, made_by,
@@ -175,7 +182,25 @@ func (s *Store) Outputs(ctx context.Context, project string) ([]Output, error) {
 			err = s.compare(ctx, looks, &list[i])
 		}
 	}
+	// What is still on its way counts as made; what came to nothing does not.
+	for _, i := range Newest(list, func(o *Output) bool { return o.State != "failed" && o.State != "cancelled" }) {
+		list[i].Due = list[i].State == "done" && list[i].Behind != ""
+	}
 	return list, err
+}
+
+// Newest returns the indices of the newest of those outputs of a list, the newest first, that are alike: of one reveal,
+// with the same settings. Only those count that are said to.
+func Newest(list []Output, counts func(*Output) bool) (newest []int) {
+	seen := map[[2]string]bool{}
+	for i := range list {
+		key := [2]string{list[i].RevealID, string(list[i].Settings)}
+		if counts(&list[i]) && !seen[key] {
+			seen[key] = true
+			newest = append(newest, i)
+		}
+	}
+	return newest
 }
 
 // EndOutput gives an output its final state. A cancelled one stays cancelled.

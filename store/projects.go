@@ -209,3 +209,10 @@ func (s *Store) Revision(ctx context.Context, project string) (Revision, error) 
 	)
 	return r, missing(err)
 }
+
+// RevisionNamed returns a revision by its id: its number and its file's name, without the assembly.
+func (s *Store) RevisionNamed(ctx context.Context, id string) (Revision, error) {
+	var r Revision
+	err := s.db.GetContext(ctx, &r, `select id, project_id, number, file_name from revisions where id = $1`, id)
+	return r, missing(err)
+}

@@ -117,5 +117,10 @@ func lookOf(a *assembly.Assembly) (string, error) {
 			return "", fmt.Errorf("digesting the assembly: %w", err)
 		}
 	}
+	if len(a.Variants) > 0 {
+		if err := e.Encode(a.Variants); err != nil {
+			return "", fmt.Errorf("digesting the variants: %w", err)
+		}
+	}
 	return hex.EncodeToString(h.Sum(nil)), nil
 }

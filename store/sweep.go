@@ -16,7 +16,7 @@ import (
 )
 
 // Swept counts what a sweep has removed.
-type Swept struct{ Files, Imports, Folders, Shapes, Surveys int }
+type Swept struct{ Files, Imports, Folders, Shapes, Surveys, Segments int }
 
 const (
 	// idle is how long something on its way may lie untouched before it counts as left behind.
@@ -30,7 +30,12 @@ const (
 // them. now is the time by which things are old.
 func (s *Store) Sweep(ctx context.Context, now time.Time) (Swept, error) {
 	var n Swept
-	err := errors.Join(s.sweepFilms(ctx, now, &n), s.sweepWork(ctx, now, &n), s.sweepBlobs(ctx, now, &n))
+	err := errors.Join(
+		s.sweepFilms(ctx, now, &n),
+		s.sweepWork(ctx, now, &n),
+		s.sweepBlobs(ctx, now, &n),
+		s.sweepSegments(ctx, now, &n),
+	)
 	if n != (Swept{}) {
 		slog.Info(
 			"removed what nothing refers to any more",
@@ -44,6 +49,8 @@ func (s *Store) Sweep(ctx context.Context, now time.Time) (Swept, error) {
 			n.Shapes,
 			"surveys",
 			n.Surveys,
+			"segments",
+			n.Segments,
 		)
 	}
 	return n, err

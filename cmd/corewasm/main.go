@@ -118,6 +118,11 @@ func settle() int32 { return answered(open.Settle()) }
 //go:wasmexport shape
 func shape(aspect float64) int32 { return reply(nil, open.Shape(aspect)) }
 
+// variant shows the product as the variant has it whose id is in the inbox.
+//
+//go:wasmexport variant
+func variant() int32 { return answered(open.Variant(assembly.VariantID(inbox))) }
+
 //go:wasmexport ask
 func ask() int32 { return reply(open.Ask(inbox)) }
 
@@ -126,6 +131,11 @@ func at(micros float64) { open.At(reveal.Micros(micros)) }
 
 //go:wasmexport atRest
 func atRest() { open.AtRest() }
+
+// tryJoint sets the joint whose id is in the inbox to a value, in the assembly at rest.
+//
+//go:wasmexport tryJoint
+func tryJoint(value float64) int32 { return reply(nil, open.TryJoint(assembly.JointID(inbox), value)) }
 
 //go:wasmexport matrices
 func matrices() unsafe.Pointer { return pointer(open.Matrices) }

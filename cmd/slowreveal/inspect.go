@@ -6,6 +6,7 @@ import (
 	"slowreveal/core/assembly"
 	"slowreveal/core/contact"
 	"slowreveal/core/fastener"
+	"slowreveal/core/joint"
 	"slowreveal/core/solid"
 	"slowreveal/core/space"
 	"slowreveal/core/survey"
@@ -29,6 +30,10 @@ type inspection struct {
 	Shapes   []inspectedShape  `json:"shapes"`
 	Sets     []survey.Set      `json:"sets"`
 	Contacts []contact.Contact `json:"contacts"`
+	// Joints and Couplings are what the file says itself, Found what its shapes offer.
+	Joints    []assembly.Joint    `json:"joints"`
+	Couplings []assembly.Coupling `json:"couplings"`
+	Found     joint.Found         `json:"found"`
 }
 
 // inspectedShape is one distinct shape.
@@ -56,7 +61,9 @@ func (c *inspectCommand) Run(ctx context.Context) error {
 	}
 	b := m.Assembly.Bounds()
 	out := inspection{Report: m.Report, Bounds: [2]space.Vec3{space.Vec3Of(b.Min), space.Vec3Of(b.Max)},
-		Tree: m.Assembly.Nodes, Finishes: m.Assembly.Finishes, Sets: known.Ready, Contacts: known.Contacts}
+		Tree: m.Assembly.Nodes, Finishes: m.Assembly.Finishes, Sets: known.Ready, Contacts: known.Contacts,
+		Joints:    append([]assembly.Joint{}, m.Assembly.Joints...),
+		Couplings: append([]assembly.Coupling{}, m.Assembly.Couplings...), Found: known.Mechanism}
 	for i, ref := range m.Assembly.Shapes {
 		pieces, _ := m.Shapes[i].Pieces()
 		out.Shapes = append(

@@ -151,7 +151,7 @@ func TestProofEndsWithThreeWhereThereAreFaults(t *testing.T) {
 	assert.Contains(
 		t,
 		out,
-		"0 of 3160 pairs of parts move against each other and come near; looked at for 2.00 s with 9 checks.\nOpen: 0 faults, 0 warnings, 0 hints.",
+		"0 of 3160 pairs of parts move against each other and come near; looked at for 2.00 s with 11 checks.\nOpen: 0 faults, 0 warnings, 0 hints.",
 	)
 	sideways := doc(
 		`{"id":"c","kind":"pull","targets":["pump-head/rotor-cover"],"offset":0,"duration":1000000,"easing":"linear","pull":{"axes":"assembly","along":[1,0,0],"distance":30}}`,

@@ -37,6 +37,21 @@ func (p *onPaper) settings(kind release.Kind) release.Settings {
 	return release.Settings{Kind: kind, Format: format, Fonts: p.Font, Boxes: p.Boxes, Author: p.Author}
 }
 
+// cutOpen is a section as it is said on the command line.
+type cutOpen paper.Section
+
+// UnmarshalText reads AXIS=MM, with ,flip for the other half.
+func (c *cutOpen) UnmarshalText(text []byte) error {
+	said, flip := strings.CutSuffix(string(text), ",flip")
+	axis, value, found := strings.Cut(said, "=")
+	var at number
+	if !found || at.UnmarshalText([]byte(value)) != nil {
+		return fmt.Errorf("the section %q is not like z=12.5 or z=12.5,flip", text)
+	}
+	*c = cutOpen{Axis: axis, At: float64(at), Flip: flip}
+	return (*paper.Section)(c).Check()
+}
+
 // readSettings fills settings from a file, in which nothing may be that they do not have.
 func readSettings(path string, into any) error {
 	if path == "" {
@@ -62,10 +77,11 @@ type linesCommand struct {
 	Fill      bool     `help:"In frames of another shape than the reveal's, cut off what does not fit in place of stepping back."`
 	Width     number   `default:"170" help:"Width of the drawing, mm."`
 	LineWidth number   `default:"0.5" help:"Width of wide lines, mm; narrow ones are half as wide."`
-	Filling   string   `default:"none" enum:"none,shaded,tinted" help:"What is under the lines: ${enum}."`
+	Filling   string   `default:"none" enum:"none,shaded,tinted,flat" help:"What is under the lines: ${enum}."`
 	Hidden    bool     `help:"Draw hidden lines, dashed."`
 	Flow      bool     `default:"true" negatable:"" help:"Draw flow lines."`
 	Notes     bool     `default:"true" negatable:"" help:"Draw notes."`
+	Section   *cutOpen `help:"Cut the product open across an axis, as z=12.5 (mm); z=12.5,flip shows the other half."`
 }
 
 // Run draws moments as lines.
@@ -74,7 +90,7 @@ func (c *linesCommand) Run(ctx context.Context) error {
 	s.Fill = c.Fill
 	s.Lines = &paper.StillSettings{
 		Width: float64(c.Width), LineWidth: float64(c.LineWidth), Filling: paper.Filling(c.Filling),
-		Hidden: c.Hidden, NoFlow: !c.Flow, NoNotes: !c.Notes,
+		Hidden: c.Hidden, NoFlow: !c.Flow, NoNotes: !c.Notes, Section: (*paper.Section)(c.Section),
 	}
 	for _, t := range c.Time {
 		s.At = append(s.At, t.micros())
@@ -120,26 +136,27 @@ type sheetCommand struct {
 	making
 	onPaper
 	listing
-	Size        string   `help:"Size: A4, A3, A2, A1, A0, ANSI A to ANSI E. A3 when left out."`
-	Upright     *bool    `negatable:"" help:"Let it stand, or lie; the usual way of its size when left out."`
-	FirstAngle  bool     `help:"Symbol of first-angle projection in place of third-angle."`
-	Time        []moment `help:"A view of this moment, seconds. Again for more; without, the moments that show most of the items."`
-	View        string   `help:"Side of the views: isometric, dimetric, front, back, left, right, top, bottom. Where the reveal's camera looks from when left out."`
-	Perspective bool     `help:"Draw the views in perspective, without a scale."`
-	Scale       number   `help:"Scale, paper over real size, such as 0.5. The largest of ISO 5455 that fits when left out."`
-	Filling     string   `default:"none" enum:"none,shaded,tinted" help:"What is under the lines: ${enum}."`
-	Detail      []string `name:"detail-of" help:"A detail of this part or group, by its id, twice as large. Again for more."`
-	List        bool     `default:"true" negatable:"" help:"Draw the parts list."`
-	References  bool     `default:"true" negatable:"" help:"Draw item references."`
-	TopDown     bool     `help:"Read the parts list from the top."`
-	Title       string   `help:"Title block: title. The assembly's name when left out."`
-	Owner       string   `help:"Title block: legal owner."`
-	Number      string   `help:"Title block: identification number."`
-	Creator     string   `help:"Title block: created by."`
-	Approver    string   `help:"Title block: approved by."`
-	Revision    string   `help:"Title block: revision."`
-	Date        string   `help:"Title block: date of issue. Today when left out."`
-	Logo        string   `type:"path" help:"Picture (PNG, JPEG) for the title block."`
+	Size        string    `help:"Size: A4, A3, A2, A1, A0, ANSI A to ANSI E. A3 when left out."`
+	Upright     *bool     `negatable:"" help:"Let it stand, or lie; the usual way of its size when left out."`
+	FirstAngle  bool      `help:"Symbol of first-angle projection in place of third-angle."`
+	Time        []moment  `help:"A view of this moment, seconds. Again for more; without, the moments that show most of the items."`
+	View        string    `help:"Side of the views: isometric, dimetric, front, back, left, right, top, bottom. Where the reveal's camera looks from when left out."`
+	Perspective bool      `help:"Draw the views in perspective, without a scale."`
+	Scale       number    `help:"Scale, paper over real size, such as 0.5. The largest of ISO 5455 that fits when left out."`
+	Filling     string    `default:"none" enum:"none,shaded,tinted,flat" help:"What is under the lines: ${enum}."`
+	Detail      []string  `name:"detail-of" help:"A detail of this part or group, by its id, twice as large. Again for more."`
+	Section     []cutOpen `sep:"none" help:"A section of the first view's moment, as z=12.5 (mm across the axis; ,flip for the other half), seen square on. Again for more."`
+	List        bool      `default:"true" negatable:"" help:"Draw the parts list."`
+	References  bool      `default:"true" negatable:"" help:"Draw item references."`
+	TopDown     bool      `help:"Read the parts list from the top."`
+	Title       string    `help:"Title block: title. The assembly's name when left out."`
+	Owner       string    `help:"Title block: legal owner."`
+	Number      string    `help:"Title block: identification number."`
+	Creator     string    `help:"Title block: created by."`
+	Approver    string    `help:"Title block: approved by."`
+	Revision    string    `help:"Title block: revision."`
+	Date        string    `help:"Title block: date of issue. Today when left out."`
+	Logo        string    `type:"path" help:"Picture (PNG, JPEG) for the title block."`
 }
 
 // Run makes a sheet.
@@ -169,11 +186,16 @@ func (c *sheetCommand) Run(ctx context.Context) error {
 		v.At = &at
 		set.Views = append(set.Views, v)
 	}
-	if len(set.Views) == 0 && (like != sheet.View{Filling: paper.NoFilling} || len(c.Detail) > 0) {
+	if len(set.Views) == 0 && (like != sheet.View{Filling: paper.NoFilling} || len(c.Detail)+len(c.Section) > 0) {
 		set.Views = []sheet.View{like}
 	}
 	for _, id := range c.Detail {
 		set.Views = append(set.Views, sheet.View{At: set.Views[0].At, From: c.View, Detail: assembly.NodeID(id)})
+	}
+	for i := range c.Section {
+		cut := &c.Section[i]
+		v := sheet.View{At: set.Views[0].At, Filling: like.Filling, Section: (*paper.Section)(cut)}
+		set.Views = append(set.Views, v)
 	}
 	t := &set.Title
 	for _, f := range []struct {
@@ -220,8 +242,9 @@ type manualCommand struct {
 	Intro      string   `help:"Text before the steps."`
 	Closing    string   `help:"Text behind the steps."`
 	Language   string   `help:"Language of the words, a tag such as en or pt-BR. en when left out."`
-	Filling    string   `help:"What is under the lines: none, shaded, tinted. tinted when left out."`
+	Filling    string   `help:"What is under the lines: none, shaded, tinted, flat. tinted when left out."`
 	Step       []string `help:"Tell just these steps, by id, in this order."`
+	Picture    []string `sep:"none" help:"Picture (PNG, JPEG) in place of a step's own, STEP=FILE. Again for more."`
 	Cover      bool     `default:"true" negatable:"" help:"Begin with a cover."`
 	Parts      bool     `default:"true" negatable:"" help:"List the parts."`
 	References bool     `default:"true" negatable:"" help:"Draw item references in pictures."`
@@ -252,6 +275,16 @@ func (c *manualCommand) Run(ctx context.Context) error {
 	for _, id := range c.Step {
 		set.Steps = append(set.Steps, reveal.StepID(id))
 	}
+	for _, text := range c.Picture {
+		step, file, found := strings.Cut(text, "=")
+		if !found {
+			return fmt.Errorf("the picture %q is not like STEP=photo.jpg", text)
+		}
+		if set.Pictures == nil {
+			set.Pictures = map[reveal.StepID][]string{}
+		}
+		set.Pictures[reveal.StepID(step)] = append(set.Pictures[reveal.StepID(step)], file)
+	}
 	set.NoCover, set.NoParts, set.NoReferences = set.NoCover ||
 		!c.Cover, set.NoParts ||
 		!c.Parts, set.NoReferences ||
@@ -263,12 +296,13 @@ func (c *manualCommand) Run(ctx context.Context) error {
 
 type pageCommand struct {
 	making
-	Out      string   `required:"" type:"path" help:"HTML file to write."`
+	Out      string   `required:"" type:"path" help:"HTML file to write, or a ZIP with the folder for a web server."`
 	Title    string   `help:"Title. The reveal's when left out."`
 	Subtitle string   `help:"What stands below it. The assembly's name when left out."`
 	Field    []string `help:"What the parts list tells beside number, quantity and name: designation, finish, mass, remark. The first two when left out."`
 	Colour   string   `help:"Accent, such as #b5311b."`
 	Until    string   `help:"Day after which the page says that it is old, such as 2027-06-30."`
+	Simplify float64  `help:"How far surfaces may lie from what they are, mm: the page is smaller, and tells less of how the product is made. As they are when left out."`
 	Logo     string   `type:"path" help:"Picture (PNG, JPEG) for its head."`
 	Then     []string `help:"Reveal document that is on it, too. Again for more."`
 	Density  []string `sep:"none" help:"Density of a finish, FINISH=7.85 in g/cm³. Again for more."`
@@ -284,7 +318,11 @@ func (c *pageCommand) Run(ctx context.Context) error {
 	}
 	s := release.Settings{Kind: release.Page, Page: &clientpage.Settings{
 		Title: c.Title, Subtitle: c.Subtitle, Fields: c.Field, Colour: c.Colour, Until: c.Until, Language: c.Language, List: of.List,
+		Simplify: c.Simplify,
 	}}
+	if strings.EqualFold(filepath.Ext(c.Out), ".zip") {
+		s.Format = "folder"
+	}
 	if c.Logo != "" {
 		s.Logo = &release.Logo{Attachment: c.Logo, Corner: lettering.LowerRight}
 	}

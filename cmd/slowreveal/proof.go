@@ -6,18 +6,19 @@ import (
 	"errors"
 	"fmt"
 	"os"
+	"path/filepath"
+	"strings"
 
 	"slowreveal/core/proof"
 	"slowreveal/core/reveal"
 	"slowreveal/formats"
 	"slowreveal/prove"
+	"slowreveal/release"
 	"slowreveal/render"
 )
 
 type proofCommand struct {
-	reading
-	Assembly  string  `required:"" type:"path" help:"Assembly file."`
-	Reveal    string  `required:"" type:"path" help:"Reveal document (JSON)."`
+	source
 	Tolerance float64 `default:"0" help:"How much deeper than at rest parts may lie in one another, mm; 0 for what the reveal says, or 0.1 mm."`
 	SolidOnly bool    `help:"Leave parts out while they are see-through."`
 	NoMends   bool    `help:"Do not look for changes that mend what is wrong."`
@@ -33,36 +34,74 @@ func (c *proofCommand) Run(ctx context.Context) error {
 	if !(c.Tolerance >= 0 && c.Tolerance <= 10) {
 		return fmt.Errorf("--tolerance: %g mm is not between 0 and 10 mm", c.Tolerance)
 	}
-	m, err := c.model(ctx, "", c.Assembly)
+	m, doc, err := c.open(ctx)
 	if err != nil {
 		return err
 	}
-	doc, err := readReveal(c.Reveal, m)
-	if err != nil {
-		return err
-	}
-	scene, err := render.NewScene(m.Assembly, m.Shapes)
-	if err != nil {
-		return err
-	}
-	r, err := found(ctx, m, scene, doc, proof.Settings{Tolerance: c.Tolerance, SolidOnly: c.SolidOnly}, !c.NoMends)
-	if err != nil {
-		return err
-	}
-	if c.HTML != "" {
-		if err := writePage(c.HTML, m, scene, doc, &r); err != nil {
+	faults := 0
+	var all []proven
+	for _, v := range c.chosen(m) {
+		p, err := c.prove(ctx, m, doc, v)
+		if err != nil {
 			return err
 		}
+		faults += p.Open(proof.Fault)
+		all = append(all, p)
 	}
-	if c.JSON {
-		err = printJSON(r)
-	} else {
-		print(doc, &r)
+	switch {
+	case !c.JSON:
+		for i := range all {
+			if all[i].Variant != "" {
+				fmt.Printf("%s:\n", all[i].Variant)
+			}
+			print(all[i].doc, &all[i].Outcome)
+		}
+	case len(all) == 1:
+		err = printJSON(all[0])
+	default:
+		err = printJSON(all)
 	}
-	if err == nil && r.Open(proof.Fault) > 0 {
+	if err == nil && faults > 0 {
 		err = errFaults
 	}
 	return err
+}
+
+// proven is what is wrong with a film in a variant of the product.
+type proven struct {
+	Variant string `json:"variant,omitempty"`
+	proof.Outcome
+	doc *reveal.Reveal
+}
+
+// prove looks at a film in a variant, and writes its page where one is asked for.
+func (c *proofCommand) prove(
+	ctx context.Context,
+	m *formats.Model,
+	doc *reveal.Reveal,
+	variant string,
+) (p proven, err error) {
+	m, shown, v, err := m.In(doc, variant)
+	if err != nil {
+		return p, err
+	}
+	p.doc = shown
+	file := c.HTML
+	if v != nil {
+		p.Variant = v.Name
+		if file != "" && c.several() {
+			file = strings.TrimSuffix(file, filepath.Ext(file)) + ", " + release.FileName(v.Name) + filepath.Ext(file)
+		}
+	}
+	scene, err := render.NewScene(m.Assembly, m.Shapes)
+	if err != nil {
+		return p, err
+	}
+	settings := proof.Settings{Tolerance: c.Tolerance, SolidOnly: c.SolidOnly}
+	if p.Outcome, err = found(ctx, m, scene, shown, settings, !c.NoMends); err != nil || file == "" {
+		return p, err
+	}
+	return p, writePage(file, m, scene, shown, &p.Outcome)
 }
 
 // found looks at a film, and for mends.

@@ -2,193 +2,16 @@ package main
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
-	"os"
 	"path/filepath"
 	"strings"
-	"time"
 
 	"slowreveal/core/assembly"
-	"slowreveal/core/proof"
 	"slowreveal/core/reveal"
 	"slowreveal/encode"
-	"slowreveal/examine"
-	"slowreveal/formats"
 	"slowreveal/release"
-	"slowreveal/render"
-	"slowreveal/render/lettering"
 	"slowreveal/sequence"
 )
-
-// making is what all commands share that make outputs of a reveal.
-type making struct {
-	source
-	Threads int  `help:"Threads for rendering; 0 is one for each processor."`
-	JSON    bool `name:"json" help:"Print what was made as JSON."`
-	Quiet   bool `help:"Say nothing on the way."`
-}
-
-// looking is what those share that make pictures.
-type looking struct {
-	Size       string   `help:"Width and height in pixels, such as 1920x1080. The reveal's own when left out."`
-	Captions   bool     `default:"true" negatable:"" help:"Set each step's title and instruction into the picture."`
-	Fill       bool     `help:"In frames of another shape than the reveal's, cut off what does not fit in place of stepping back."`
-	Notices    bool     `default:"true" negatable:"" help:"Set each step's safety notice and tools into the picture."`
-	Background string   `help:"transparent for none (where the format keeps it), a colour like #f4efe6, or a picture's file (PNG, JPEG). The look's own when left out."`
-	Font       []string `type:"path" help:"Font files for signs that the shipped fonts lack (TrueType, OpenType, WOFF); each sign takes the first that has it."`
-	Boxes      bool     `help:"Make it although no font has some signs: they are boxes."`
-	Samples    int      `default:"4" enum:"4,16" help:"Samples a pixel: ${enum}. With 16 lines are finer, and it takes four times as long."`
-	SafeAreas  bool     `help:"Draw the borders of the safe areas."`
-	Logo       string   `type:"path" help:"Picture (PNG, JPEG) for a corner."`
-	Corner     string   `default:"lower-right" enum:"upper-left,upper-right,lower-left,lower-right" help:"Corner of the logo: ${enum}."`
-}
-
-func (l *looking) settings(s release.Settings) (release.Settings, error) {
-	s.Captions, s.Fill, s.NoNotices, s.Background, s.Fonts, s.Boxes, s.Samples, s.SafeAreas = l.Captions, l.Fill, !l.Notices, l.Background, l.Font, l.Boxes, l.Samples, l.SafeAreas
-	if l.Background != "" && l.Background != "transparent" && !strings.HasPrefix(l.Background, "#") {
-		s.Background, s.Picture = "picture", l.Background
-	}
-	if l.Logo != "" {
-		s.Logo = &release.Logo{Attachment: l.Logo, Corner: lettering.Corner(l.Corner)}
-	}
-	if l.Size != "" {
-		if n, err := fmt.Sscanf(l.Size, "%dx%d", &s.Width, &s.Height); n != 2 || err != nil || s.Width <= 0 ||
-			s.Height <= 0 {
-			return s, fmt.Errorf("the size %q is not like 1920x1080", l.Size)
-		}
-	}
-	return s, nil
-}
-
-// made is what the commands print of an output.
-type made struct {
-	File    string  `json:"file"`
-	Kind    string  `json:"kind"`
-	Format  string  `json:"format"`
-	Width   int     `json:"width"`
-	Height  int     `json:"height"`
-	Frames  int     `json:"frames"`
-	Length  float64 `json:"duration"` // s
-	Bytes   int64   `json:"bytes"`
-	Seconds float64 `json:"seconds"` // that it took
-	Lost    string  `json:"lost,omitempty"`
-}
-
-// make makes one output.
-func (m *making) make(ctx context.Context, s release.Settings, out string) error {
-	if err := replaceable(out); err != nil {
-		return err
-	}
-	model, doc, err := m.open(ctx)
-	if err != nil {
-		return err
-	}
-	return m.makeOf(ctx, s, model, doc, out)
-}
-
-func (m *making) makeOf(
-	ctx context.Context,
-	s release.Settings,
-	model *formats.Model,
-	doc *reveal.Reveal,
-	out string,
-) error {
-	w, err := m.plan(ctx, s, model, doc)
-	if err != nil {
-		return err
-	}
-	if err := fitting(out, w.Extension()); err != nil {
-		return err
-	}
-	done, err := m.output(ctx, w, out)
-	if err != nil || !m.JSON {
-		return err
-	}
-	return printJSON(done)
-}
-
-// plan works an output out, its files looked up.
-func (m *making) plan(
-	ctx context.Context,
-	s release.Settings,
-	model *formats.Model,
-	doc *reveal.Reveal,
-) (*release.Work, error) {
-	w, err := release.Plan(s, model, doc, func(path string) (*formats.Model, *reveal.Reveal, error) {
-		other, err := readReveal(path, model)
-		return model, other, err
-	})
-	if err != nil {
-		return nil, err
-	}
-	w.Threads(m.Threads)
-	if err := w.Attach(attachedFile(ctx)); err != nil {
-		return nil, err
-	}
-	return w, w.Readable()
-}
-
-func (m *making) output(ctx context.Context, w *release.Work, out string) (made, error) {
-	begun := time.Now()
-	var progress func(done, of int)
-	if !m.Quiet {
-		progress = func(done, of int) {
-			if done%10 == 0 || done == of {
-				fmt.Fprintf(
-					os.Stderr,
-					"\r%s: frame %d of %d, %.1f frames/s ",
-					filepath.Base(out),
-					done,
-					of,
-					float64(done)/time.Since(begun).Seconds(),
-				)
-			}
-		}
-		defer fmt.Fprintln(os.Stderr)
-	}
-	if err := w.Make(ctx, out, progress); err != nil {
-		return made{}, err
-	}
-	info, err := os.Stat(out)
-	if err != nil {
-		return made{}, err
-	}
-	if lost := w.Lost(); lost != "" && !m.Quiet {
-		fmt.Fprintln(os.Stderr, lost)
-	}
-	return made{
-		out,
-		string(w.Settings.Kind),
-		w.Settings.Format,
-		w.Settings.Width,
-		w.Settings.Height,
-		w.Frames(),
-		float64(w.Length()) / 1e6,
-		info.Size(),
-		time.Since(begun).Seconds(),
-		w.Lost(),
-	}, nil
-}
-
-// attachedFile takes the names of attachments for files.
-func attachedFile(ctx context.Context) release.Attachments {
-	return func(path string, kind release.AttachmentKind) (string, error) {
-		var err error
-		switch kind {
-		case release.SoundFile:
-			_, err = encode.Listen(ctx, path)
-		case release.FontFile:
-			err = examine.File(ctx, examine.Font, path)
-		default:
-			err = examine.File(ctx, examine.Picture, path)
-		}
-		if err != nil {
-			return "", fmt.Errorf("%s: %w", path, err)
-		}
-		return path, nil
-	}
-}
 
 type filmCommand struct {
 	making
@@ -276,7 +99,9 @@ func (c *filmCommand) Run(ctx context.Context) (err error) {
 type stillCommand struct {
 	making
 	looking
-	Time []moment `required:"" help:"The moment, seconds; several make a ZIP."`
+	Time  []moment `required:"" help:"The moment, seconds; several make a ZIP."`
+	Strip int      `help:"So many pictures beside one another instead, evenly over the time --over from the moment on."`
+	Over  moment   `help:"How long the strip goes on, seconds: a period of a mechanism shows how it works."`
 	layered
 	Format string `default:"png" enum:"png,jpeg,tiff" help:"Format: ${enum}."`
 	Bits   int    `default:"8" enum:"8,16" help:"Bits a colour: ${enum}; 16 for PNG and TIFF."`
@@ -288,6 +113,10 @@ func (c *stillCommand) Run(ctx context.Context) error {
 	s := release.Settings{Kind: release.Stills, Format: c.Format, SixteenBits: c.Bits == 16}
 	for _, t := range c.Time {
 		s.At = append(s.At, t.micros())
+	}
+	if c.Strip > 0 {
+		s.Strip = &release.StillStrip{Count: c.Strip, From: s.At[0], Over: c.Over.micros()}
+		s.At = s.At[1:]
 	}
 	s, err := c.settings(s)
 	if err != nil {
@@ -388,126 +217,4 @@ func (c *captionsCommand) Run(ctx context.Context) error {
 		release.Settings{Kind: release.Captions, Format: strings.TrimPrefix(filepath.Ext(c.Out), ".")},
 		c.Out,
 	)
-}
-
-type packCommand struct {
-	making
-	Set string `required:"" type:"path" help:"JSON file with a list of outputs: settings as the API takes them, each with a name."`
-	Out string `required:"" type:"path" help:"Folder to write into."`
-	// Proof and Refuse say what is done about faults of the film.
-	Proof  bool `help:"Also write what was looked for and found: proof.html and proof.json."`
-	Refuse bool `name:"refuse-faults" help:"Make nothing of a film with faults that are not accepted."`
-}
-
-// proven looks at the film where that is asked for.
-func (c *packCommand) proven(ctx context.Context, m *formats.Model, doc *reveal.Reveal) error {
-	if !c.Proof && !c.Refuse {
-		return nil
-	}
-	scene, err := render.NewScene(m.Assembly, m.Shapes)
-	if err != nil {
-		return err
-	}
-	r, err := found(ctx, m, scene, doc, proof.Settings{}, false)
-	if err != nil {
-		return err
-	}
-	if c.Proof {
-		if err := os.MkdirAll(c.Out, 0o755); err != nil {
-			return fmt.Errorf("making the folder: %w", err)
-		}
-		if err := writePage(filepath.Join(c.Out, "proof.html"), m, scene, doc, &r); err != nil {
-			return err
-		}
-		text, err := json.MarshalIndent(r, "", "  ")
-		if err != nil {
-			return err
-		}
-		if err := os.WriteFile(filepath.Join(c.Out, "proof.json"), append(text, '\n'), 0o644); err != nil {
-			return fmt.Errorf("writing the proof: %w", err)
-		}
-	}
-	if n := r.Open(proof.Fault); c.Refuse && n > 0 {
-		return fmt.Errorf("nothing was made: the film has %d faults, the first: %s", n, firstFault(&r))
-	}
-	return nil
-}
-
-func firstFault(r *proof.Outcome) string {
-	for i := range r.Findings {
-		if f := &r.Findings[i]; f.Level == proof.Fault && f.Accepted == "" {
-			return f.Says
-		}
-	}
-	return ""
-}
-
-// Run makes a set of outputs. All of them are checked before the first is begun.
-func (c *packCommand) Run(ctx context.Context) error {
-	data, err := os.ReadFile(c.Set)
-	if err != nil {
-		return fmt.Errorf("the set of outputs cannot be read: %w", err)
-	}
-	var list []release.Settings
-	decoder := json.NewDecoder(strings.NewReader(string(data)))
-	decoder.DisallowUnknownFields()
-	if err := decoder.Decode(&list); err != nil {
-		return fmt.Errorf("the set of outputs %s is not a list of settings: %w", c.Set, err)
-	}
-	model, doc, err := c.open(ctx)
-	if err != nil {
-		return err
-	}
-	works, paths, err := c.check(ctx, list, model, doc)
-	if err != nil {
-		return err
-	}
-	if err := c.proven(ctx, model, doc); err != nil {
-		return err
-	}
-	if err := os.MkdirAll(c.Out, 0o755); err != nil {
-		return fmt.Errorf("making the folder: %w", err)
-	}
-	all := []made{}
-	for i, w := range works {
-		done, err := c.output(ctx, w, paths[i])
-		if err != nil {
-			return fmt.Errorf("output %d (%s): %w", i+1, w.Settings.Name, err)
-		}
-		all = append(all, done)
-	}
-	if c.JSON {
-		return printJSON(all)
-	}
-	return nil
-}
-
-// check works all outputs of a set out, and what their files are called.
-func (c *packCommand) check(
-	ctx context.Context,
-	list []release.Settings,
-	model *formats.Model,
-	doc *reveal.Reveal,
-) (works []*release.Work, paths []string, err error) {
-	names := map[string]bool{}
-	for i, s := range list {
-		w, err := c.plan(ctx, s, model, doc)
-		if err != nil {
-			return nil, nil, fmt.Errorf("output %d (%s): %w", i+1, s.Name, err)
-		}
-		name := release.FileName(s.Name)
-		if s.Name == "" {
-			name = fmt.Sprintf("output-%d", i+1)
-		}
-		path := filepath.Join(c.Out, name+"."+w.Extension())
-		if names[path] {
-			return nil, nil, fmt.Errorf("two outputs would be called %s: give one another name", path)
-		}
-		if err := replaceable(path); err != nil {
-			return nil, nil, err
-		}
-		names[path] = true
-		works, paths = append(works, w), append(paths, path)
-	}
-	return works, paths, nil
 }

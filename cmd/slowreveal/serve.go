@@ -13,8 +13,10 @@ import (
 	"strings"
 	"time"
 
+	"slowreveal/core/assembly"
 	"slowreveal/core/reveal"
 	"slowreveal/demo"
+	"slowreveal/formats"
 	"slowreveal/formats/gltf"
 	"slowreveal/formats/importer"
 	"slowreveal/formats/step"
@@ -153,6 +155,7 @@ type importCommand struct {
 	reading
 	File    []string `arg:"" type:"path" help:"Assembly file, or several that belong together."`
 	Project string   `help:"Name of the new project; the file's when left out."`
+	Revises string   `help:"Id of a project whose next revision it is: what was made of the one before goes on."`
 }
 
 // Run imports files as a new project.
@@ -168,10 +171,17 @@ func (c *importCommand) Run(ctx context.Context) error {
 	}
 	i := store.Import{ID: store.NewImport(), Name: c.Project}
 	i.Source = i.ID
+	if c.Revises != "" {
+		p, err := s.Project(ctx, c.Revises)
+		if err != nil {
+			return fmt.Errorf("the project %s: %w", c.Revises, err)
+		}
+		i.ProjectID, i.Reread, i.Name = &p.ID, true, p.Name
+	}
 	if i.Name == "" {
 		i.Name = strings.TrimSuffix(filepath.Base(c.File[0]), filepath.Ext(c.File[0]))
 	}
-	if err := c.put(ctx, s, &i); err != nil {
+	if err := putFiles(ctx, s, &i, c.File); err != nil {
 		s.DropFiles(ctx, i.Source)
 		return err
 	}
@@ -186,9 +196,9 @@ func (c *importCommand) Run(ctx context.Context) error {
 	return printJSON(p)
 }
 
-// put stores the files.
-func (c *importCommand) put(ctx context.Context, s *store.Store, i *store.Import) error {
-	for _, path := range c.File {
+// putFiles stores the files of an import.
+func putFiles(ctx context.Context, s *store.Store, i *store.Import, paths []string) error {
+	for _, path := range paths {
 		f, err := os.Open(path)
 		if err != nil {
 			return fmt.Errorf("the assembly %s cannot be opened: %w", path, err)
@@ -222,28 +232,49 @@ func seed(ctx context.Context, s *store.Store) error {
 	if err != nil || len(projects) > 0 {
 		return err
 	}
-	glb, err := gltf.Write(demo.Pump())
+	if err := seedWith(ctx, s, demo.PumpB(), "dp-40-b.glb", demo.Teardown); err != nil {
+		return err
+	}
+	if err := seedWith(ctx, s, demo.Applicator(), "la-3.glb", demo.Labelling); err != nil {
+		return err
+	}
+	return seedWith(ctx, s, demo.Pump(), "dp-40.glb", demo.Running, demo.Teardown)
+}
+
+// seedWith adds a project with its reveals.
+func seedWith(
+	ctx context.Context,
+	s *store.Store,
+	made *formats.Model,
+	file string,
+	directed ...func(*assembly.Assembly) *reveal.Reveal,
+) error {
+	glb, err := gltf.Write(made)
 	if err != nil {
 		return err
 	}
-	m, err := gltf.Read(glb, "DP-40 dosing pump")
+	m, err := gltf.Read(glb, made.Assembly.Name)
 	if err != nil {
 		return err
 	}
-	p, err := s.CreateProject(ctx, "DP-40 dosing pump", "dp-40.glb", m)
+	p, err := s.CreateProject(ctx, made.Assembly.Name, file, m)
 	if err != nil {
 		return err
 	}
-	teardown := demo.Teardown(m.Assembly)
-	text, err := json.Marshal(teardown)
-	if err != nil {
-		return err
+	for _, direct := range directed {
+		doc := direct(m.Assembly)
+		text, err := json.Marshal(doc)
+		if err != nil {
+			return err
+		}
+		if doc, err = reveal.Parse(text); err != nil {
+			return err
+		}
+		if _, err = s.CreateReveal(ctx, p.ID, doc); err != nil {
+			return err
+		}
 	}
-	if teardown, err = reveal.Parse(text); err != nil {
-		return err
-	}
-	_, err = s.CreateReveal(ctx, p.ID, teardown)
-	return err
+	return nil
 }
 
 type doctorCommand struct{}

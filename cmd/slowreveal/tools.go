@@ -105,6 +105,15 @@ func (c *demoCommand) Run() error {
 	if err := c.write(demo.Pump(), "dp-40", "service-teardown", demo.Teardown); err != nil {
 		return err
 	}
+	if err := c.write(demo.Pump(), "dp-40", "at-work", demo.Running); err != nil {
+		return err
+	}
+	if err := c.write(demo.PumpB(), "dp-40-b", "service-teardown-b", demo.Teardown); err != nil {
+		return err
+	}
+	if err := c.write(demo.Applicator(), "la-3", "labelling", demo.Labelling); err != nil {
+		return err
+	}
 	if !c.Stress {
 		return nil
 	}

@@ -17,11 +17,12 @@ type Arranged struct {
 }
 
 // Apply returns the assembly that the edits make of an imported one, which stays
-// as it is. The error names the edit at fault.
+// as it is. Those that say which node is which come first: what the others say is of
+// nodes as they are known by then. The error names the edit at fault.
 func Apply(imported *assembly.Assembly, edits []Edit) (Arranged, error) {
 	w := &work{sets: []PartSet{}}
 	w.take(imported)
-	for i := range edits {
+	for _, i := range inOrder(edits) {
 		if err := w.edit(&edits[i]); err != nil {
 			return Arranged{}, fmt.Errorf("edit %d (%s): %w", i+1, edits[i].Label(), err)
 		}
@@ -36,11 +37,15 @@ func Apply(imported *assembly.Assembly, edits []Edit) (Arranged, error) {
 // work is an assembly as a linked tree, with the poses in the world: they do not
 // change when a node goes into another group.
 type work struct {
-	root     *node
-	byID     map[assembly.NodeID]*node
-	shapes   []assembly.ShapeRef
-	finishes []assembly.Finish
-	sets     []PartSet
+	root      *node
+	byID      map[assembly.NodeID]*node
+	shapes    []assembly.ShapeRef
+	finishes  []assembly.Finish
+	sets      []PartSet
+	joints    []assembly.Joint
+	couplings []assembly.Coupling
+	variants  []assembly.Variant
+	hazards   []assembly.NodeHazard
 }
 
 type node struct {
@@ -53,6 +58,8 @@ type node struct {
 
 func (w *work) take(a *assembly.Assembly) {
 	w.byID = make(map[assembly.NodeID]*node, len(a.Nodes))
+	w.joints, w.couplings = slices.Clone(a.Joints), slices.Clone(a.Couplings)
+	w.variants, w.hazards = slices.Clone(a.Variants), slices.Clone(a.Hazards)
 	w.shapes, w.finishes = slices.Clone(a.Shapes), slices.Clone(a.Finishes)
 	worlds := a.Worlds()
 	nodes := make([]*node, len(a.Nodes))
@@ -107,6 +114,22 @@ func (w *work) edit(s *Edit) error {
 		return w.tellApart(s)
 	case AddSet, ChangeSet, RemoveSet:
 		return w.set(s)
+	case SetJoints:
+		return w.join(s)
+	case Unjoint:
+		return w.unjoint(s)
+	case Swap:
+		return w.swap(s)
+	case Part:
+		return w.part(s)
+	case Mind:
+		return w.mind(s)
+	case SetVariants:
+		return w.setVariants(s)
+	case RemoveVariant:
+		return w.removeVariant(s)
+	case LeaveOut, PutBack, OnlyIn, StandIn, WearIn, CallIn, PoseIn:
+		return w.vary(s)
 	}
 	return fmt.Errorf("%q is no edit", s.Do)
 }
@@ -232,6 +255,7 @@ func (w *work) flatten(s *Edit) error {
 		c.parent, c.moved = n.parent, true
 	}
 	n.parent.children = slices.Replace(n.parent.children, at, at+1, n.children...)
+	w.spread(n)
 	delete(w.byID, n.ID)
 	return nil
 }
@@ -368,7 +392,10 @@ func (w *work) set(s *Edit) error {
 // assembly writes the tree down again, every parent before its children. Sets
 // lose nodes that went.
 func (w *work) assembly(imported *assembly.Assembly) *assembly.Assembly {
-	a := &assembly.Assembly{Name: imported.Name, Shapes: w.shapes, Finishes: w.finishes}
+	a := &assembly.Assembly{
+		Name: imported.Name, Shapes: w.shapes, Finishes: w.finishes, Joints: w.joints, Couplings: w.couplings,
+		Variants: w.variants, Hazards: w.mindedStill(),
+	}
 	var write func(n *node, parent int)
 	write = func(n *node, parent int) {
 		n.Parent = parent
@@ -388,6 +415,9 @@ func (w *work) assembly(imported *assembly.Assembly) *assembly.Assembly {
 			slices.Clone(w.sets[i].Nodes),
 			func(id assembly.NodeID) bool { return w.byID[id] == nil },
 		)
+	}
+	for i := range a.Variants {
+		a.Variants[i].Keep(func(id assembly.NodeID) bool { return w.byID[id] != nil })
 	}
 	return a
 }

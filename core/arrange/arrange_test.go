@@ -222,3 +222,75 @@ func TestStepsThatCannotBeDoneSayWhy(t *testing.T) {
 		assert.Error(t, err, text)
 	}
 }
+
+func TestJointsAreSetAndTakenAway(t *testing.T) {
+	a := demo.Pump().Assembly
+	a.Joints, a.Couplings = nil, nil
+	body, base := a.Nodes[1].ID, a.Nodes[0].ID
+	joint := func(id string) assembly.Joint {
+		return assembly.Joint{
+			ID:   assembly.JointID(id),
+			Name: id,
+			Kind: assembly.Revolute,
+			Body: body,
+			Base: base,
+			Axis: space.Vec3{0, 0, 1},
+		}
+	}
+	turned := joint("one")
+	turned.Rest = 30
+	edits := []arrange.Edit{
+		{Do: arrange.SetJoints, Joints: []assembly.Joint{joint("one"), joint("two")}, Couplings: []assembly.Coupling{
+			{ID: "both", Kind: assembly.Ratio, Joint: "two", By: "one", Ratio: 2},
+		}},
+		{Do: arrange.SetJoints, Joints: []assembly.Joint{turned}},
+	}
+	out, err := arrange.Apply(a, edits)
+	require.NoError(t, err)
+	assert.Equal(t, []assembly.Joint{turned, joint("two")}, out.Assembly.Joints)
+	assert.Len(t, out.Assembly.Couplings, 1)
+	assert.Empty(t, a.Joints, "the import stays as it is")
+
+	out, err = arrange.Apply(a, append(edits, arrange.Edit{Do: arrange.Unjoint, JointIDs: []assembly.JointID{"one"}}))
+	require.NoError(t, err)
+	assert.Len(t, out.Assembly.Joints, 1)
+	assert.Empty(t, out.Assembly.Couplings, "a coupling goes with its joint")
+
+	_, err = arrange.Apply(a, append(edits, arrange.Edit{Do: arrange.Unjoint, JointIDs: []assembly.JointID{"three"}}))
+	assert.ErrorContains(t, err, `no joint "three"`)
+	wrong := joint("four")
+	wrong.Min, wrong.Max = new(5.0), new(3.0)
+	_, err = arrange.Apply(a, []arrange.Edit{{Do: arrange.SetJoints, Joints: []assembly.Joint{wrong}}})
+	assert.ErrorContains(t, err, "inside out")
+	lost := joint("five")
+	lost.Base = "nowhere"
+	_, err = arrange.Apply(a, []arrange.Edit{{Do: arrange.SetJoints, Joints: []assembly.Joint{lost}}})
+	assert.ErrorContains(t, err, `no node "nowhere"`)
+}
+
+// What of an arrangement means something in another revision is carried over; the rest is told.
+func TestAnArrangementIsCarriedOver(t *testing.T) {
+	a := demo.Pump().Assembly
+	a.Joints, a.Couplings = nil, nil
+	edits := []arrange.Edit{
+		{Do: arrange.Rename, Node: "housing/hood", Name: "Top"},
+		{Do: arrange.Rename, Node: "gone", Name: "Never"},
+		{
+			Do:  arrange.AddSet,
+			Set: &arrange.PartSet{ID: "s", Name: "S", Nodes: []assembly.NodeID{"housing/hood", "gone"}},
+		},
+		{Do: arrange.SetJoints, Joints: []assembly.Joint{
+			{ID: "j", Name: "J", Kind: assembly.Revolute, Body: "gone", Base: "/", Axis: space.Vec3{0, 0, 1}},
+			{ID: "k", Name: "K", Kind: assembly.Revolute, Body: "housing/hood", Base: "/", Axis: space.Vec3{0, 0, 1}},
+		}, Couplings: []assembly.Coupling{{ID: "c", Name: "C", Kind: assembly.Ratio, Joint: "j", By: "k", Ratio: 1}}},
+		{Do: arrange.Group, Nodes: []assembly.NodeID{"gone"}, Name: "Nothing"},
+	}
+	kept, lost := arrange.Carry(a, edits)
+	assert.Len(t, kept, 3)
+	assert.Len(t, lost, 5)
+	out, err := arrange.Apply(a, kept)
+	require.NoError(t, err)
+	assert.Equal(t, []assembly.NodeID{"housing/hood"}, out.Sets[0].Nodes)
+	assert.Len(t, out.Assembly.Joints, 1)
+	assert.Empty(t, out.Assembly.Couplings)
+}

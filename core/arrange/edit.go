@@ -27,6 +27,22 @@ const (
 	AddSet    Do = "addSet"    // Set
 	ChangeSet Do = "changeSet" // Set, by its id
 	RemoveSet Do = "removeSet" // SetID
+	SetJoints Do = "setJoints" // Joints, Couplings: new ones, and others in the place of those with their ids
+	Unjoint   Do = "unjoint"   // JointIDs: joints with their couplings, or couplings
+	Swap      Do = "swap"      // Nodes, two: each is what the other one was taken for in a new revision
+	Part      Do = "part"      // Node: it is another one than that for which it was taken
+	Mind      Do = "mind"      // Nodes, Hazard: what has to be minded when they are taken off; empty for nothing
+	// SetVariants puts Variants in the place of those with their ids, or behind all others.
+	SetVariants   Do = "setVariants"
+	RemoveVariant Do = "removeVariant" // VariantID
+	// In the variant VariantID, and nowhere else:
+	LeaveOut Do = "leaveOut" // Nodes: they are not in it
+	PutBack  Do = "putBack"  // Nodes: they are, with all that holds them, and nothing stands in for them
+	OnlyIn   Do = "onlyIn"   // Nodes: they are in it, and in no other variant
+	StandIn  Do = "standIn"  // Nodes, two: the second is there in the place of the first, and is in no other variant
+	WearIn   Do = "wearIn"   // Nodes, Finish: all parts in them look like that; nil for as usual
+	CallIn   Do = "callIn"   // Node, Name: it is called that; empty for as usual
+	PoseIn   Do = "poseIn"   // Nodes, Poses: they stand there in their parents; those without a pose as usual
 )
 
 // Edit is one change of an arrangement.
@@ -42,6 +58,16 @@ type Edit struct {
 	Colours map[assembly.NodeID]int `json:"colours,omitempty"`
 	Set     *PartSet                `json:"set,omitempty"`
 	SetID   string                  `json:"setId,omitempty"`
+	// Joints and Couplings are what is to be there, by their ids; JointIDs what is not to be there any more.
+	Joints    []assembly.Joint    `json:"joints,omitempty"`
+	Couplings []assembly.Coupling `json:"couplings,omitempty"`
+	JointIDs  []assembly.JointID  `json:"jointIds,omitempty"`
+	// Hazard is what has to be minded.
+	Hazard assembly.Hazard `json:"hazard,omitempty"`
+	// Variants are what is to be there, by their ids.
+	Variants  []assembly.Variant  `json:"variants,omitempty"`
+	VariantID assembly.VariantID  `json:"variantId,omitempty"`
+	Poses     []assembly.NodePose `json:"poses,omitempty"`
 }
 
 // Piece is one body that a split makes; Patches says which of the part's patches
@@ -86,10 +112,32 @@ func Parse(text []byte) (Edit, error) {
 
 // Check returns an error for values out of bounds.
 func (s *Edit) Check() error {
-	if len(s.Nodes) > MaxNodes || len(s.Pieces) > MaxNodes || len(s.Colours) > MaxNodes {
+	if len(s.Nodes) > MaxNodes || len(s.Poses) > MaxNodes || len(s.Pieces) > MaxNodes || len(s.Colours) > MaxNodes {
 		return fmt.Errorf("the edit names more than %d nodes", MaxNodes)
 	}
+	if n := len(s.Joints) + len(s.Couplings) + len(s.JointIDs); n > assembly.MaxJoints {
+		return fmt.Errorf("the edit names more than %d joints and couplings", assembly.MaxJoints)
+	}
+	if len(s.Variants) > assembly.MaxVariants {
+		return fmt.Errorf("the edit names more than %d variants", assembly.MaxVariants)
+	}
 	names := []string{s.Name}
+	for i := range s.Variants {
+		v := &s.Variants[i]
+		names = append(names, v.Name, string(v.ID))
+		for _, n := range v.Names {
+			names = append(names, n.Name)
+		}
+		for _, f := range v.Finishes {
+			names = append(names, f.Finish.Name)
+		}
+	}
+	for i := range s.Joints {
+		names = append(names, s.Joints[i].Name, string(s.Joints[i].ID))
+	}
+	for i := range s.Couplings {
+		names = append(names, s.Couplings[i].Name, string(s.Couplings[i].ID))
+	}
 	if s.Set != nil {
 		names = append(names, s.Set.Name, s.Set.ID, s.Set.Rule)
 	}
@@ -137,6 +185,33 @@ func (s *Edit) Label() string {
 		return map[Do]string{AddSet: "Add", ChangeSet: "Change"}[s.Do] + fmt.Sprintf(" the set %q", s.Set.Name)
 	case RemoveSet:
 		return "Remove a set"
+	case SetJoints:
+		return s.jointLabel()
+	case Unjoint:
+		return "Remove a joint"
+	case Swap:
+		return "Exchange what was taken for one another"
+	case Part:
+		return "Tell from the revision before"
+	case Mind:
+		return "What to mind"
+	case SetVariants:
+		if len(s.Variants) == 1 {
+			return fmt.Sprintf("Variant %q", s.Variants[0].Name)
+		}
+		return fmt.Sprintf("%d variants", len(s.Variants))
+	case RemoveVariant:
+		return "Remove a variant"
+	case LeaveOut:
+		return "Leave out of a variant"
+	case PutBack:
+		return "Put back into a variant"
+	case OnlyIn:
+		return "In one variant alone"
+	case StandIn:
+		return "Stand in for another part"
+	case WearIn, CallIn, PoseIn:
+		return "Otherwise in a variant"
 	}
 	return string(s.Do)
 }

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 
 	"slowreveal/core/space"
 )
@@ -25,6 +26,13 @@ type Assembly struct {
 	Nodes    []Node     `json:"nodes"`
 	Shapes   []ShapeRef `json:"shapes"`
 	Finishes []Finish   `json:"finishes"`
+	// Joints say what moves against what when the product runs, Couplings which of them follow others.
+	Joints    []Joint    `json:"joints,omitempty"`
+	Couplings []Coupling `json:"couplings,omitempty"`
+	// Variants are the configurations in which the product is sold, where there are several.
+	Variants []Variant `json:"variants,omitempty"`
+	// Hazards say what has to be minded when parts are taken off.
+	Hazards []NodeHazard `json:"hazards,omitempty"`
 }
 
 // Node is the whole assembly, a subassembly or, when it has a shape, a part.
@@ -93,6 +101,11 @@ type Finish struct {
 	Opacity   float64    `json:"opacity"`
 	Metalness float64    `json:"metalness"`
 	Roughness float64    `json:"roughness"`
+}
+
+// SeenThrough reports whether all faces of a part are see-through: it hides nothing.
+func (a *Assembly) SeenThrough(node int) bool {
+	return !slices.ContainsFunc(a.Nodes[node].Finishes, func(k int) bool { return a.Finishes[k].Opacity == 1 })
 }
 
 // Parts counts the nodes that have a body.
@@ -189,7 +202,48 @@ func (a *Assembly) CheckedIndex() (map[NodeID]int, error) {
 			return nil, fmt.Errorf("node %q lies %d levels deep; the limit is %d", n.ID, depth[i], MaxDepth)
 		}
 	}
-	return index, nil
+	if err := a.checkMechanism(index); err != nil {
+		return nil, err
+	}
+	if err := a.checkHazards(index); err != nil {
+		return nil, err
+	}
+	return index, a.checkVariants(index)
+}
+
+func (a *Assembly) checkMechanism(index map[NodeID]int) error {
+	if len(a.Joints) > MaxJoints || len(a.Couplings) > MaxJoints {
+		return fmt.Errorf("the assembly has more than %d joints or couplings", MaxJoints)
+	}
+	joints := make(map[JointID]bool, len(a.Joints))
+	for i := range a.Joints {
+		j := &a.Joints[i]
+		err := j.Check()
+		for _, id := range []NodeID{j.Body, j.Base} {
+			if _, there := index[id]; err == nil && !there {
+				err = fmt.Errorf("there is no node %q", id)
+			}
+		}
+		if err == nil && joints[j.ID] {
+			err = errors.New("its id is used twice")
+		}
+		if joints[j.ID] = true; err != nil {
+			return fmt.Errorf("joint %q: %w", j.Name, err)
+		}
+	}
+	for i := range a.Couplings {
+		c := &a.Couplings[i]
+		err := c.Check()
+		for _, id := range []JointID{c.Joint, c.By} {
+			if err == nil && !joints[id] {
+				err = fmt.Errorf("there is no joint %q", id)
+			}
+		}
+		if err != nil {
+			return fmt.Errorf("coupling %q: %w", c.Name, err)
+		}
+	}
+	return nil
 }
 
 func (a *Assembly) checkNode(i int, n *Node) error {

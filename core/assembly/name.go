@@ -19,7 +19,7 @@ func (m *Namer) Child(parent NodeID, name string) NodeID {
 	if m.used == nil {
 		m.used = map[NodeID]int{}
 	}
-	base := NodeID(plain(name))
+	base := NodeID(Plain(name))
 	if parent != Root {
 		base = parent + "/" + base
 	}
@@ -33,9 +33,9 @@ func (m *Namer) Child(parent NodeID, name string) NodeID {
 // Root is the id of every assembly's root.
 const Root NodeID = "/"
 
-// plain turns a name into lower-case words joined by hyphens. Letters of every
+// Plain turns a name into lower-case words joined by hyphens. Letters of every
 // script stay; a name without any becomes "part".
-func plain(name string) string {
+func Plain(name string) string {
 	var b strings.Builder
 	gap := false
 	for _, r := range strings.ToLower(name) {

@@ -22,7 +22,10 @@ var errPacked = errors.New("the packed assembly is cut off, or its texts are not
 
 // Pack writes an assembly for Unpack. No id, name or hash may have a zero byte in it.
 func Pack(a *Assembly) ([]byte, error) {
-	head, err := json.Marshal(Assembly{Name: a.Name, Nodes: []Node{}, Shapes: []ShapeRef{}, Finishes: a.Finishes})
+	head, err := json.Marshal(Assembly{
+		Name: a.Name, Nodes: []Node{}, Shapes: []ShapeRef{}, Finishes: a.Finishes,
+		Joints: a.Joints, Couplings: a.Couplings, Variants: a.Variants, Hazards: a.Hazards,
+	})
 	if err != nil {
 		return nil, err
 	}

@@ -91,7 +91,7 @@ func (s *Slim) Crosses(o *Slim, place *space.Rigid) bool {
 	found := false
 	s.Tree.Near(o.Tree, place, 0, func(t, u uint32) bool {
 		a, b := s.Tree.Triangle(t), o.Tree.Triangle(u).Moved(place)
-		found = solid.Gap(&a, &b) == 0
+		found = solid.Touch(&a, &b)
 		return !found
 	})
 	return found

@@ -48,6 +48,9 @@ type Operation struct {
 	Point *space.Vec3 `json:"point,omitempty"`
 	// Opacity is 0…1.
 	Opacity float64 `json:"opacity,omitempty"`
+	// How is in which way a joint is driven, Joint the joint.
+	How   reveal.DriveHow  `json:"how,omitempty"`
+	Joint assembly.JointID `json:"joint,omitempty"`
 	// On says which of two an operation does.
 	On bool `json:"on,omitempty"`
 }
@@ -87,11 +90,14 @@ const (
 	BackTogether  OperationKind = "backTogether"  // Fresh, By, Factor: a pause, then everything backwards, so many times as fast
 	Stagger       OperationKind = "stagger"       // CueIDs: each further target comes a little later, or all at once again
 	SetTargets    OperationKind = "setTargets"    // CueIDs, Nodes, On: these are acted on too, or no longer
+	TakeAlong     OperationKind = "takeAlong"     // Nodes: what no cue acts on goes with others of the same shape
 	Mute          OperationKind = "mute"          // CueIDs: off, or on where all of them are off
 	PullOut       OperationKind = "pullOut"       // CueIDs, Fresh: unscrewed parts go straight on where their threads end
 	ThenOn        OperationKind = "thenOn"        // CueIDs: pulls become routes, which go on aside
 	Sideways      OperationKind = "sideways"      // CueIDs, On: pulls also go sideways, or no longer
 	AddLeg        OperationKind = "addLeg"        // CueIDs: routes go on
+	DriveHow      OperationKind = "driveHow"      // CueIDs, How: joints are driven in another way
+	DriveJoint    OperationKind = "driveJoint"    // CueIDs, Joint: another joint is driven
 
 	// What acts on Nodes, or, without them, on what CueIDs act on, right behind these.
 	AddPull       OperationKind = "pull"       // Way, Distance, Secondary, Camera
@@ -106,7 +112,12 @@ const (
 	AddShow       OperationKind = "show" // again, solid
 	AddTint       OperationKind = "tint"
 	AddSurface    OperationKind = "surface"
-	AddNote       OperationKind = "note" // Text, Point: at the first of them
+	AddNote       OperationKind = "note"   // Text, Point: at the first of them
+	AddDrive      OperationKind = "drive"  // the joint that they are on, or the one that drives it: a turn, or so far
+	AddRun        OperationKind = "run"    // on and on, until it is driven otherwise
+	AddHalt       OperationKind = "halt"   // what runs comes to a stop
+	AddArrow      OperationKind = "arrow"  // which way they go from here on
+	AddCauses     OperationKind = "causes" // what the joint that they are on drives lights up, part after part
 
 	AddCard  OperationKind = "card"  // Text
 	AddShot  OperationKind = "shot"  // Camera
@@ -145,12 +156,15 @@ func init() { // operations are made of one another
 		PartTwins: (*composer).partTwins, DuplicateCues: (*composer).duplicateCues,
 		RemoveCues: (*composer).removeNamed, RemoveStep: (*composer).removeStep, PasteBack: (*composer).pasteBack,
 		TurnRound: (*composer).turnRound, BackTogether: (*composer).backTogether, Stagger: (*composer).stagger,
-		SetTargets: (*composer).setTargets, Mute: (*composer).mute, PullOut: (*composer).pullOut,
+		SetTargets: (*composer).setTargets, TakeAlong: (*composer).takeAlong, Mute: (*composer).mute, PullOut: (*composer).pullOut,
 		ThenOn: (*composer).thenOn, Sideways: (*composer).sideways, AddLeg: (*composer).addLeg,
+		DriveHow: (*composer).driveHow, DriveJoint: (*composer).driveJoint,
 		AddPull: (*composer).pull, AddTurn: (*composer).turn, AddUnscrew: (*composer).unscrew,
 		AddUnscrewOut: (*composer).unscrewOut, AddRoute: (*composer).route, AddSpread: (*composer).spread,
 		AddPeel: (*composer).spread, AddFade: (*composer).fade, AddHide: (*composer).fade, AddShow: (*composer).fade,
 		AddTint: (*composer).tint, AddSurface: (*composer).surface, AddNote: (*composer).note,
+		AddDrive: (*composer).drive, AddRun: (*composer).drive, AddHalt: (*composer).drive,
+		AddArrow: (*composer).arrow, AddCauses: (*composer).causes,
 		AddCard: (*composer).card, AddShot: (*composer).shot, AddOrbit: (*composer).orbit,
 	}
 }

@@ -19,7 +19,7 @@ func (c *composer) openHere() error {
 	c.add(edit.Command{Op: edit.SetOpening, Opening: &opening})
 	for i := range c.Film.Schedule.Bars {
 		b := &c.Film.Schedule.Bars[i]
-		if b.Start >= c.w.Time || b.Muted || b.Retraced || b.Kind.Words() {
+		if b.Start >= c.w.Time || b.Muted || b.Retraced || b.Kind.Passes() {
 			continue
 		}
 		cue, err := c.find(b.Cue)

@@ -122,7 +122,9 @@ func home(full *reveal.Reveal, starts []reveal.Micros, l laid, by reveal.Micros)
 func (c *composer) stretch() error {
 	plain := edit.Command{Op: edit.StretchCue, CueIDs: c.w.CueIDs, By: c.w.By, Edge: c.w.Edge}
 	if c.w.Edge != edit.Start {
-		c.add(plain)
+		if plain.CueIDs = c.endRuns(); len(plain.CueIDs) > 0 {
+			c.add(plain)
+		}
 		return nil
 	}
 	cues, starts, err := c.named(reveal.Resolved(c.r))

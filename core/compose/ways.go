@@ -89,6 +89,8 @@ type Ways struct {
 	// Thread is what an unscrew of the first node needs, where its shape seems
 	// to be a screw or a nut.
 	Thread *KnownThread `json:"thread,omitempty"`
+	// Joint is the name of the joint by which the first node is driven, empty where it is on none.
+	Joint string `json:"joint,omitempty"`
 }
 
 // Thread is how a fastener comes out of its seat, in its own frame.
@@ -143,6 +145,9 @@ func (s *Subject) Ways(nodes []assembly.NodeID) (Ways, error) {
 	w.Distance = math.Max(5, math.Round(max(size.X, size.Y, size.Z)/5)*5)
 	w.Pivot = space.Vec3Of(s.Boxes[first].Centre())
 	w.Thread = s.thread(first)
+	if j, err := s.JointOf(s.Assembly.Nodes[first].ID); err == nil {
+		w.Joint = j.Name
+	}
 	for _, axes := range []reveal.Axes{reveal.OwnAxes, reveal.ParentAxes, reveal.AssemblyAxes} {
 		frame := &s.Frame.World[first].R
 		switch p := s.Assembly.Nodes[first].Parent; {

@@ -15,7 +15,7 @@ func apply(r *reveal.Reveal, c *Command, count *int) (Command, error) {
 		return Command{}, fmt.Errorf("one command holds more than %d others", maxBatch)
 	}
 	switch c.Op {
-	case SetTitle, SetFrame, SetOpening, SetCaptions:
+	case SetTitle, SetFrame, SetOpening, SetCaptions, SetVariants:
 		return applyWhole(r, c)
 	case Accept:
 		return accept(r, c)
@@ -51,6 +51,8 @@ func applyWhole(r *reveal.Reveal, c *Command) (Command, error) {
 		inverse.Opening, r.Opening = &old, cloneOpening(*c.Opening)
 	case c.Op == SetCaptions:
 		inverse.Captions, r.Captions = r.Captions, cloned(c.Captions)
+	case c.Op == SetVariants:
+		inverse.Variants, r.Variants = r.Variants, cloned(c.Variants)
 	default:
 		return Command{}, fmt.Errorf("%s lacks what to set", c.Op)
 	}

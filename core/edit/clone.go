@@ -19,7 +19,7 @@ func cloneOpening(o reveal.Opening) reveal.Opening {
 func cloneStep(s reveal.Step) reveal.Step {
 	s.Notice = cloned(s.Notice)
 	s.Tools = slices.Clone(s.Tools)
-	s.Markers = slices.Clone(s.Markers)
+	s.Markers, s.Wordings = slices.Clone(s.Markers), slices.Clone(s.Wordings)
 	if s.Retrace != nil {
 		t := *s.Retrace
 		t.Steps = slices.Clone(t.Steps)

@@ -21,6 +21,7 @@ const (
 	SetFrame       Op = "setFrame"       // Frame
 	SetCaptions    Op = "setCaptions"    // Captions
 	SetOpening     Op = "setOpening"     // Opening
+	SetVariants    Op = "setVariants"    // Variants: how it is shown in the product's variants; nil for the usual way
 	Accept         Op = "accept"         // Accepted: a finding of the proof is let be; without a reason it is open again
 	SetLimit       Op = "setLimit"       // Check, Limit: from where on the proof finds something; nil for the usual one
 	InsertStep     Op = "insertStep"     // Step, Index
@@ -61,6 +62,7 @@ type Command struct {
 	Opening *reveal.Opening `json:"opening,omitempty"`
 	// Captions are nil for the usual ones.
 	Captions *reveal.Captions `json:"captions,omitempty"`
+	Variants *reveal.Variants `json:"variants,omitempty"`
 	Accepted *reveal.Accepted `json:"accepted,omitempty"`
 	Check    string           `json:"check,omitempty"`
 	Limit    *float64         `json:"limit,omitempty"`
@@ -140,6 +142,7 @@ func Describe(c Command) string {
 		SetFrame:       "change the frame",
 		SetOpening:     "change the opening",
 		SetCaptions:    "change the captions",
+		SetVariants:    "say how variants are shown",
 		Accept:         "accept a finding",
 		SetLimit:       "set a limit of the proof",
 		Replace:        "go back to another version",

@@ -34,7 +34,7 @@ func Touches(c, inverse Command) Touch {
 
 func (t *Touch) add(c Command) {
 	switch c.Op {
-	case SetTitle, SetFrame, SetCaptions, SetOpening:
+	case SetTitle, SetFrame, SetCaptions, SetOpening, SetVariants:
 		t.writes[string(c.Op)] = true
 	case Accept:
 		if c.Accepted != nil {

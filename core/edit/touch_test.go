@@ -20,7 +20,11 @@ func TestCommandsThatDoNotClashComeToTheSameInEitherOrder(t *testing.T) {
 	base := demo.Teardown(a)
 	h.Change(base, 20)
 	free, clashes := 0, 0
-	for range 1500 {
+	n := 1500
+	if testing.Short() {
+		n = 400
+	}
+	for range n {
 		one, two := reveal.Clone(base), reveal.Clone(base)
 		first, second := h.Command(base, 0), h.Command(base, 0)
 		undoFirst, err := edit.Do(one, a, first)
@@ -48,8 +52,8 @@ func TestCommandsThatDoNotClashComeToTheSameInEitherOrder(t *testing.T) {
 		free++
 		require.Equal(t, edittest.Sorted(one), edittest.Sorted(two), "%+v\n%+v", first, second)
 	}
-	assert.Greater(t, free, 150)
-	assert.Greater(t, clashes, 20)
+	assert.Greater(t, free, n/10)
+	assert.Greater(t, clashes, n/75)
 }
 
 func TestWhatClashes(t *testing.T) {

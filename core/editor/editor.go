@@ -13,11 +13,14 @@ import (
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
 	"slowreveal/core/survey"
+	"slowreveal/core/variant"
 )
 
 // Editor holds what is open. The zero Editor has nothing open.
 type Editor struct {
-	assembly  *assembly.Assembly
+	product   *assembly.Assembly // with the parts of all variants: what edits are checked against
+	assembly  *assembly.Assembly // the product as the variant has it that is shown, node by node
+	variant   assembly.VariantID
 	survey    *survey.Survey
 	boxes     []space.Box
 	index     map[assembly.NodeID]int
@@ -28,6 +31,7 @@ type Editor struct {
 	shown     *film.Frame // what the arrays hold: nothing but At and AtRest writes to it
 	asked     *film.Frame // work space of questions
 	resting   *film.Frame // the assembly as it was imported
+	tried     *trying     // a joint of it that is tried out
 	otherFlow []float32   // work space of Flow
 	altering  []int32     // work space of Altered
 	dash      float64     // of flow lines, mm
@@ -104,6 +108,8 @@ type State struct {
 	// become longer by it.
 	Command *edit.Command `json:"command,omitempty"`
 	Grown   []int         `json:"grown,omitempty"`
+	// Dressed is set where another variant is shown than before.
+	Dressed *Dressed `json:"dressed,omitempty"`
 }
 
 // Moved is a bar of the schedule that has changed.
@@ -133,7 +139,14 @@ func (d *Editor) OpenAssembly(data []byte) error {
 	}
 	bounds := a.Bounds()
 	d.Close() // the old one goes before the new one takes its room
-	*d = Editor{assembly: a, boxes: a.BoundsOf(), index: index, shadow: look.NewShadow(bounds), Version: d.Version}
+	*d = Editor{
+		product:  a,
+		assembly: a,
+		boxes:    a.BoundsOf(),
+		index:    index,
+		shadow:   look.NewShadow(bounds),
+		Version:  d.Version,
+	}
 	d.Matrices = make([]float32, matrixNumbers*len(a.Nodes))
 	d.Opacities = make([]float32, len(a.Nodes))
 	d.Tints = make([]float32, tintNumbers*len(a.Nodes))
@@ -167,16 +180,23 @@ func (d *Editor) OpenReveal(text []byte) (State, error) {
 	if err != nil {
 		return State{}, err
 	}
-	if err := reveal.Validate(r, d.assembly); err != nil {
+	if err := reveal.Validate(r, d.product); err != nil {
 		return State{}, err
 	}
 	d.reveal, d.undoPreview, d.shape = r, nil, 0
+	own, err := variant.Find(d.product, r, "")
+	if err != nil {
+		return State{}, err
+	}
+	dressed := d.dress(own)
 	d.compile()
-	return d.state(), nil
+	s := d.state()
+	s.Dressed = dressed
+	return s, nil
 }
 
 func (d *Editor) compile() {
-	d.film = film.Compile(d.assembly, d.reveal)
+	d.film = film.Compile(d.assembly, variant.Of(d.product, d.reveal, d.variant).Reveal)
 	if d.shape > 0 {
 		d.film = d.film.Shaped(d.shape, false)
 	}
@@ -239,7 +259,7 @@ func (d *Editor) take(command []byte) (edit.Command, error) {
 
 func (d *Editor) apply(c edit.Command) (State, error) {
 	timed, timing := edit.Timing(d.reveal, c, nil)
-	inverse, err := edit.DoNoting(d.reveal, d.assembly, &c)
+	inverse, err := edit.DoNoting(d.reveal, d.product, &c)
 	if err != nil {
 		return State{}, err
 	}
@@ -348,7 +368,7 @@ func (d *Editor) settle() {
 	if d.undoPreview == nil {
 		return
 	}
-	if _, err := edit.Do(d.reveal, d.assembly, *d.undoPreview); err != nil {
+	if _, err := edit.Do(d.reveal, d.product, *d.undoPreview); err != nil {
 		panic("editor: a preview cannot be taken back: " + err.Error())
 	}
 	d.undoPreview = nil

@@ -39,7 +39,7 @@ func (d *Editor) Perform(command []byte) (State, error) {
 	if s.Command != nil {
 		c = *s.Command
 	}
-	back, err := edit.Do(d.reveal, d.assembly, edit.Command{Op: edit.Batch, Commands: growth})
+	back, err := edit.Do(d.reveal, d.product, edit.Command{Op: edit.Batch, Commands: growth})
 	if err != nil { // it would become longer than a step may be: then it stays as it is
 		return s, nil
 	}

@@ -7,6 +7,7 @@ import (
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
+	"slowreveal/core/variant"
 )
 
 // At puts the playhead at t and fills Matrices, Opacities and Camera.
@@ -24,9 +25,13 @@ func (d *Editor) At(t reveal.Micros) {
 }
 
 // AtRest fills the arrays with the assembly as it was imported: everything is
-// there, solid and in its place, whatever the reveal says.
+// there, solid and in its place, but for a joint that is tried out, whatever the reveal says.
 func (d *Editor) AtRest() {
 	if d.assembly == nil {
+		return
+	}
+	if d.tried != nil {
+		d.publish(d.tried.frame)
 		return
 	}
 	d.publish(d.rest())
@@ -35,10 +40,8 @@ func (d *Editor) AtRest() {
 // rest is the assembly as it was imported.
 func (d *Editor) rest() *film.Frame {
 	if d.resting == nil {
-		f := film.Compile(
-			d.assembly,
-			reveal.New("At rest", reveal.Camera{Orientation: space.NoRotation, Distance: 500, FocalLength: 50}),
-		)
+		r := reveal.New("At rest", reveal.Camera{Orientation: space.NoRotation, Distance: 500, FocalLength: 50})
+		f := film.Compile(d.assembly, variant.Of(d.product, r, d.variant).Reveal)
 		d.resting = f.NewFrame()
 		f.At(0, d.resting)
 	}

@@ -11,6 +11,7 @@ import (
 	"slowreveal/core/fastener"
 	"slowreveal/core/film"
 	"slowreveal/core/look"
+	"slowreveal/core/plan"
 	"slowreveal/core/quantity"
 	"slowreveal/core/reveal"
 	"slowreveal/core/solid"
@@ -45,7 +46,13 @@ var Queries = []Query{
 	constant("views", film.Views()),
 	constant("finishes", arrange.Library),
 	constant("threads", fastener.Coarse),
+	constant("mechanismWords", mechanismWords()),
+	constant("hazards", plan.Hazards),
+	query("jointAs", func(_ *Editor, q AlteredJoint) (assembly.Joint, error) { return q.joint(), nil }),
+	ofAssembly("ties", (*Editor).ties),
+	ofAssembly("newCoupling", (*Editor).newCoupling),
 
+	ofFilm("ends", func(d *Editor, _ nothing) ([]reveal.Micros, error) { return d.film.Ends(), nil }),
 	ofAssembly("bounds", (*Editor).bounds),
 	ofAssembly("between", func(d *Editor, q Pair) (solid.Relation, error) { return d.between(q.A, q.B) }),
 	ofAssembly("edgeAt", (*Editor).edgeAt),
@@ -57,6 +64,12 @@ var Queries = []Query{
 	ofAssembly("fit", func(d *Editor, q Framed) (reveal.Camera, error) {
 		return d.subject().Fit(q.Nodes, q.From, q.Aspect, q.Margin)
 	}),
+	ofAssembly("joints", (*Editor).joints),
+	ofAssembly("differences", (*Editor).differences),
+	ofAssembly("newJoint", (*Editor).newJoint),
+	ofAssembly("axes", (*Editor).axes),
+	ofAssembly("follow", (*Editor).follow),
+	ofAssembly("local", (*Editor).local),
 	ofAssembly("shadow", func(d *Editor, _ nothing) (look.Floor, error) { return d.shadow.Floor(), nil }),
 
 	ofFilm("compose", func(d *Editor, o compose.Operation) (compose.Composed, error) {
@@ -90,6 +103,10 @@ var Queries = []Query{
 		return fr.Notes, nil
 	}),
 	ofFilm("cards", func(d *Editor, q Moment) ([]film.Card, error) { return d.evaluate(q.Time).Cards, nil }),
+	ofFilm("posed", (*Editor).posed),
+	ofFilm("driven", (*Editor).driven),
+	ofFilm("leaving", (*Editor).leaving),
+	ofFilm("drivenNodes", func(d *Editor, _ nothing) ([]assembly.NodeID, error) { return d.film.DrivenNodes(), nil }),
 	ofFilm("threadGuessed", (*Editor).threadGuessed),
 }
 

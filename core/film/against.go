@@ -20,6 +20,7 @@ type Against struct {
 	carried       bool    // one of those is in the axes of the whole, under a parent that moves
 	now, then     []float64
 	world         []space.Rigid
+	driven        *drivenPair // nil where no mechanism has a say
 }
 
 // act is a motion of a node.
@@ -76,7 +77,8 @@ func (f *Film) Against(still, moving int) *Against {
 		}
 		g.relative = append(g.relative, i)
 	}
-	if len(g.relative) == 0 {
+	g.driven = f.drivenPair(still, moving, shared, g.nodes)
+	if len(g.relative) == 0 && (g.driven == nil || !g.driven.moves) {
 		return nil
 	}
 	g.carry(shared)
@@ -139,6 +141,9 @@ func sharedEnd(a, b []int32) (n int) {
 // At returns the place of the moving node at film time t, µs: what takes its frame to that of the still one.
 func (g *Against) At(t float64) space.Rigid {
 	g.progress(t, g.now)
+	if g.driven != nil {
+		g.bring(t, g.driven.from)
+	}
 	return g.place(g.now)
 }
 
@@ -151,12 +156,19 @@ func (g *Against) progress(t float64, into []float64) {
 
 func (g *Against) track(a act) *track { return &g.film.tracks[g.film.motions[a.motion].track] }
 
-// place is At for a progress of each act.
+// place is At for a progress of each act; what is driven is as it was brought for the beginning.
 func (g *Against) place(progress []float64) space.Rigid {
+	if g.driven == nil {
+		return g.placeWith(progress, nil)
+	}
+	return g.placeWith(progress, g.driven.from)
+}
+
+func (g *Against) placeWith(progress []float64, driven *running) space.Rigid {
 	k := 0
 	var s motionState
 	for at, node := range g.nodes {
-		local := g.film.rest[node]
+		local := g.film.seat(int(node), driven)
 		for ; k < len(g.acts) && g.acts[k].at == at; k++ {
 			m := &g.film.motions[g.acts[k].motion]
 			if m.at(progress[k], &s); s.moves {
@@ -177,21 +189,15 @@ func (g *Against) place(progress []float64) space.Rigid {
 // last nothing moves.
 func (g *Against) Turns() []float64 {
 	var list []float64
-	end := float64(g.film.Duration())
 	for _, i := range g.relative {
 		m := &g.film.motions[g.acts[i].motion]
 		b := &g.film.tracks[m.track]
 		for _, x := range b.curve.turns(m.route) {
-			at := b.start + x*b.duration
-			list = append(list, max(0, min(at, end)))
-			if b.back != nil {
-				list = append(
-					list,
-					max(0, min(b.back.at, end)),
-					max(0, min(b.back.at+(b.back.forward-at)/b.back.speed, end)),
-				)
-			}
+			list = g.film.looks(list, b, x)
 		}
+	}
+	if g.driven != nil && g.driven.moves {
+		list = append(list, g.film.drivenTurns()...)
 	}
 	slices.Sort(list)
 	return slices.Compact(list)
@@ -273,6 +279,7 @@ func (g *Against) Cues(from, to float64) (list []reveal.CueID) {
 			}
 		}
 	}
+	list = g.cuesDriving(from, to, list)
 	slices.Sort(list)
 	return list
 }

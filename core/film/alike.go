@@ -4,6 +4,7 @@ import (
 	"encoding/binary"
 	"hash/maphash"
 	"math"
+	"slices"
 
 	"slowreveal/core/space"
 )
@@ -34,23 +35,49 @@ func (g *Against) Write(h *maphash.Hash) {
 	}
 	for _, a := range g.acts {
 		m := &g.film.motions[a.motion]
-		w.numbers(float64(a.at), m.degrees)
-		h.WriteString(string(m.axes))
+		w.numbers(float64(a.at))
+		w.motion(m)
 		until(&g.film.tracks[m.track])
-		w.vectors(m.way, m.axis, m.pivot)
-		if m.route != nil {
-			w.vectors(m.route.corners...)
-			w.numbers(m.route.times...)
-			for _, b := range m.route.bends {
-				w.numbers(b.from, b.to)
-				w.vectors(b.enter, b.corner, b.out)
-			}
-		}
 	}
 	for _, i := range g.relative {
 		w.numbers(float64(i))
 	}
+	if g.driven != nil {
+		last = max(last, g.writeDriven(h))
+	}
 	w.numbers(min(float64(g.film.Duration()), last)) // what is behind the last of them changes nothing
+}
+
+// WriteDuring adds to a hash all that At and Arc depend on between two film times, µs, between which no turn lies: what
+// moves then, and where what has moved before has come to. What has not begun is nothing. It adds nothing and is false
+// where a mechanism has a say, whose bodies depend on more.
+func (g *Against) WriteDuring(h *maphash.Hash, from, to float64) bool {
+	if g.driven != nil {
+		return false
+	}
+	w := hashed{h}
+	w.numbers(float64(g.above), float64(g.still), float64(g.moving), from, to)
+	for i, node := range g.nodes {
+		w.numbers(float64(node), float64(g.parents[i]))
+		w.rigid(&g.film.rest[node])
+	}
+	for i, a := range g.acts {
+		m := &g.film.motions[a.motion]
+		b := &g.film.tracks[m.track]
+		begun, ended := b.progress(from), b.progress(to)
+		if begun == 0 && ended == 0 {
+			continue
+		}
+		w.numbers(float64(a.at), begun, ended)
+		w.motion(m)
+		if begun != ended {
+			w.track(b)
+		}
+		if slices.Contains(g.relative, i) {
+			h.WriteByte(1)
+		}
+	}
+	return true
 }
 
 // hashed writes numbers into a hash.
@@ -73,6 +100,21 @@ func (w hashed) vectors(list ...space.Vec) {
 func (w hashed) rigid(m *space.Rigid) {
 	w.numbers(m.R[:]...)
 	w.vectors(m.T)
+}
+
+func (w hashed) motion(m *motion) {
+	w.numbers(m.degrees)
+	w.WriteString(string(m.axes))
+	w.vectors(m.way, m.axis, m.pivot)
+	if m.route == nil {
+		return
+	}
+	w.vectors(m.route.corners...)
+	w.numbers(m.route.times...)
+	for _, b := range m.route.bends {
+		w.numbers(b.from, b.to)
+		w.vectors(b.enter, b.corner, b.out)
+	}
 }
 
 func (w hashed) track(b *track) {

@@ -67,7 +67,14 @@ const Wide = 0.7
 func (g *Against) Arc(from, to float64) Arc {
 	g.progress(from, g.now)
 	g.progress(to, g.then)
-	a := Arc{From: g.place(g.now), To: g.place(g.then)}
+	var driven *running
+	if g.driven != nil {
+		chain := g.film.chainAt((from + to) / 2) // the ends belong to it, too
+		g.bringIn(chain, from, g.driven.from)
+		g.bringIn(chain, to, g.driven.to)
+		driven = g.driven.to
+	}
+	a := Arc{From: g.place(g.now), To: g.placeWith(g.then, driven)}
 	acting, twice, turning, first := 0, false, -1, -1
 	asOne := true // straight ways that begin, end and ease together make one straight way
 	var stillTurns, movingActs bool
@@ -94,7 +101,18 @@ func (g *Against) Arc(from, to float64) Arc {
 			movingActs = true
 		}
 	}
-	a.Both = stillTurns && movingActs
+	if g.driven != nil && g.driven.moves {
+		coordinates := g.driveArc(&a, from, to)
+		if acting+coordinates == 1 && coordinates == 1 && !g.carried {
+			a.single = true
+			a.round = a.Angle * a.Angle / (16 * math.Sin(max(a.Angle, 1e-12)/2))
+			return a
+		}
+		if coordinates > 0 {
+			acting, asOne = acting+coordinates+1, false
+		}
+	}
+	a.Both = stillTurns && movingActs && g.driven == nil
 	if g.carried {
 		a.Angle *= 2
 		a.carries = g.carries(from, to)
@@ -169,8 +187,7 @@ func (g *Against) around(a *Arc, act int, variation float64) leg {
 	return l
 }
 
-// helix finds the axis of a single turn from a part of it that is less than half a revolution: of a motion x → R x + t
-// about an axis of the direction d by θ, t without its part along d is (I − R) of the pivot.
+// helix finds the axis of a single turn from a part of it that is less than half a revolution.
 func (g *Against) helix(a *Arc, act int) *Helix {
 	share := min(1, 1/a.Angle)
 	was := g.now[act]
@@ -179,16 +196,11 @@ func (g *Against) helix(a *Arc, act int) *Helix {
 	g.now[act] = was
 	back := a.From.Inverse()
 	m := on.Mul(&back)
-	r := &m.R
-	twist := space.Vec{X: r[7] - r[5], Y: r[2] - r[6], Z: r[3] - r[1]} // 2 sin θ along the axis
-	d, ok := space.Normalize(twist)
+	d, ok := space.Normalize(m.R.Twist())
 	if !ok {
 		return nil
 	}
-	along := r3.Dot(d, m.T)
-	across := r3.Sub(m.T, r3.Scale(along, d))
-	angle := share * a.Angle
-	pivot := r3.Scale(0.5, r3.Add(across, r3.Scale(1/math.Tan(angle/2), r3.Cross(d, across))))
+	pivot, along := m.Screw(d, share*a.Angle)
 	return &Helix{Pivot: pivot, Axis: d, Advance: along / share}
 }
 

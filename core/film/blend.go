@@ -150,26 +150,41 @@ func (w *curveOfViews) atConstantSpeed(s float64) float64 {
 	}
 	const pieces = 64 // of a segment
 	n := w.segments() * pieces
-	total := 0.0
+	var known [8 * pieces]float64 // the first lengths, which are needed twice
 	last := Eye(w.at(0)).T
-	for k := 1; k <= n; k++ {
+	step := func(k int) float64 {
 		p := Eye(w.at(float64(k) / float64(n))).T
-		total += r3.Norm(r3.Sub(p, last))
+		d := r3.Norm(r3.Sub(p, last))
 		last = p
+		return d
+	}
+	total := 0.0
+	for k := range n {
+		d := step(k + 1)
+		total += d
+		if k < len(known) {
+			known[k] = d
+		}
 	}
 	if total == 0 {
 		return s
 	}
 	wanted := s * total
-	last = Eye(w.at(0)).T
-	for k := 1; k <= n; k++ {
-		p := Eye(w.at(float64(k) / float64(n))).T
-		d := r3.Norm(r3.Sub(p, last))
+	for k := range n {
+		var d float64
+		switch {
+		case k < len(known):
+			d = known[k]
+		case k == len(known):
+			last = Eye(w.at(float64(k) / float64(n))).T
+			d = step(k + 1)
+		default:
+			d = step(k + 1)
+		}
 		if wanted <= d && d > 0 {
-			return (float64(k-1) + wanted/d) / float64(n)
+			return (float64(k) + wanted/d) / float64(n)
 		}
 		wanted -= d
-		last = p
 	}
 	return 1
 }

@@ -8,6 +8,8 @@ type curve struct {
 	ax, bx, cx float64
 	ay, by, cy float64
 	linear     bool
+	// profile is how far what is driven goes; then a progress is in its units.
+	profile *profile
 }
 
 func newCurve(e reveal.Easing) curve {
@@ -22,6 +24,40 @@ func newCurve(e reveal.Easing) curve {
 // at returns the progress after the share x of the time. Outside 0…1 it holds
 // its ends.
 func (c *curve) at(x float64) float64 {
+	if c.profile != nil {
+		return c.profile.at(x, c.eased(x))
+	}
+	return c.eased(x)
+}
+
+// end is the progress when all is done.
+func (c *curve) end() float64 {
+	if c.profile != nil {
+		return c.profile.at(1, 1)
+	}
+	return 1
+}
+
+// most is how far an easing comes on its way, 1 where it does not overshoot.
+func (c *curve) most() float64 {
+	// A Bézier lies within its control points.
+	y1, y2 := c.cy/3, c.by/3+2*c.cy/3
+	return max(1, y1, y2, 1-min(y1, y2, 0))
+}
+
+func (c *curve) overshoots() bool { return c.most() > 1 }
+
+// within reports whether an easing never leaves 0…1: that the heights of its two inner corners do not.
+func (c *curve) within() bool {
+	first := c.cy / 3
+	second := c.by/3 + 2*first
+	return c.linear || min(first, second) >= 0 && max(first, second) <= 1
+}
+
+// bounds are the least and the greatest progress of what is driven.
+func (c *curve) bounds() (least, most float64) { return c.profile.bounds(c.most()) }
+
+func (c *curve) eased(x float64) float64 {
 	switch {
 	case x <= 0:
 		return 0

@@ -1,6 +1,8 @@
 package film
 
 import (
+	"slices"
+
 	"slowreveal/core/assembly"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
@@ -22,6 +24,7 @@ type Film struct {
 	opacity  channel[float64]
 	tint     channel[Tint]
 	surface  channel[Surface]
+	drive    drives
 	shots    []shot
 	changing []int32 // moving, and those that a channel may change
 	borrowed []borrowed
@@ -29,6 +32,7 @@ type Film struct {
 	ran      map[reveal.CueID]run    // which tracks are a cue's
 	moved    map[reveal.CueID]traced // the first target of each movement
 	flows    []flow
+	arrows   []arrow
 	segments int     // of all flow lines
 	straight []int32 // those of them that are of a straight leg
 	notes    []note
@@ -66,6 +70,8 @@ type Frame struct {
 
 	progress     []float64
 	motionStates []motionState
+	values       []float64 // of the joints that are driven
+	driven       *running
 	around       []space.Box // work space of what a shot keeps in the frame
 }
 
@@ -93,6 +99,7 @@ func compile(a *assembly.Assembly, r *reveal.Reveal, aspect float64) *Film {
 	index := a.Index()
 	f.open(index)
 	f.Schedule = layOut(r)
+	f.goOn()
 	for i := range f.Schedule.Bars {
 		bar := &f.Schedule.Bars[i]
 		if bar.Retraced {
@@ -104,10 +111,12 @@ func compile(a *assembly.Assembly, r *reveal.Reveal, aspect float64) *Film {
 			f.ran[bar.Cue] = run{first, len(f.tracks) - first}
 		}
 	}
+	f.findDriven(index)
 	f.leadOn()
 	f.suppress(index)
 	f.findMoving()
 	f.borrowAxes()
+	f.placeArrows(index)
 	return f
 }
 
@@ -161,6 +170,13 @@ func (f *Film) addCue(bar *Bar, index map[assembly.NodeID]int) {
 	case cue.Kind == reveal.KindCard:
 		f.cards = append(f.cards, card{cue, bar.Start})
 		return
+	case cue.Kind == reveal.KindArrow:
+		return // when all that moves is known
+	case cue.Kind == reveal.KindDrive:
+		first.duration = float64(bar.Duration)
+		f.tracks = append(f.tracks, first)
+		f.addDrive(cue.Drive, bar, &f.tracks[len(f.tracks)-1])
+		return
 	}
 	var motions []int32 // of each target
 	for k, target := range cue.Targets {
@@ -211,7 +227,7 @@ func (f *Film) findMoving() {
 	nodes := f.Assembly.Nodes
 	for i := range nodes {
 		p := nodes[i].Parent
-		if moves[i] = len(f.moves[i]) > 0 || p >= 0 && moves[p]; moves[i] {
+		if moves[i] = len(f.moves[i]) > 0 || f.drivenAt(i) || p >= 0 && moves[p]; moves[i] {
 			f.moving = append(f.moving, int32(i))
 			any[i] = true
 		}
@@ -229,6 +245,17 @@ func (f *Film) findMoving() {
 // Duration returns the length of the film.
 func (f *Film) Duration() reveal.Micros { return f.Schedule.Duration }
 
+// Ends returns when steps end, each time once, in order; those that are switched off do not count.
+func (f *Film) Ends() []reveal.Micros {
+	ends := []reveal.Micros{}
+	for _, s := range f.Schedule.Steps {
+		if !s.Muted {
+			ends = append(ends, s.Start+s.Duration)
+		}
+	}
+	return slices.Compact(ends)
+}
+
 // NewFrame returns a frame for At to fill, standing as at rest.
 func (f *Film) NewFrame() *Frame {
 	fr := &Frame{
@@ -243,6 +270,9 @@ func (f *Film) NewFrame() *Frame {
 		Cards:        make([]Card, 0, len(f.cards)),
 		Notes:        make([]Note, 0, len(f.notes)),
 		around:       make([]space.Box, 0, len(f.rest)),
+	}
+	if m := f.drive.mechanism; m != nil {
+		fr.values, fr.driven = make([]float64, len(m.Drivers)), f.newRunning()
 	}
 	return fr
 }
@@ -295,12 +325,15 @@ func (f *Film) moveTo(t reveal.Micros, fr *Frame) {
 	for i := range f.motions {
 		f.motions[i].at(fr.progress[f.motions[i].track], &fr.motionStates[i])
 	}
+	if fr.driven != nil {
+		f.driveTo(float64(t), fr.progress, fr.values, fr.driven)
+	}
 	f.pose(fr)
 }
 
 func (f *Film) pose(fr *Frame) {
 	for _, i := range f.moving {
-		local := f.rest[i]
+		local := f.seat(int(i), fr.driven)
 		parent := f.Assembly.Nodes[i].Parent
 		for _, k := range f.moves[i] {
 			if s := &fr.motionStates[k]; s.moves {

@@ -169,6 +169,7 @@ func (f *Film) evaluateFlow(fr *Frame) {
 		}
 	}
 	f.merge(fr)
+	f.evaluateArrows(fr)
 }
 
 // merge leaves of straight pieces that run along one another only one: strokes of two would fill each other's gaps.
@@ -255,7 +256,7 @@ func (f *Film) middle(node int) space.Vec {
 
 // carried returns where a point of a node is after the progress u of one of its motions.
 func (f *Film) carried(node int, last int32, u float64, point space.Vec, fr *Frame) space.Vec {
-	local := f.rest[node]
+	local := f.seat(node, fr.driven)
 	parent := f.Assembly.Nodes[node].Parent
 	for _, m := range f.moves[node] {
 		motion, stride := &f.motions[m], fr.motionStates[m]

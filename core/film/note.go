@@ -32,6 +32,14 @@ type Note struct {
 	Hidden bool            `json:"hidden,omitempty"`
 }
 
+// Plate is what the note's plate covers in a frame of an aspect.
+func (n *Note) Plate(aspect float64) Area {
+	across, down := unit(aspect)
+	return Area{
+		n.X - NoteAside*across, n.Y - NoteAbove*down, n.X + n.Width + NoteAside*across, n.Y + n.Height + NoteAbove*down,
+	}
+}
+
 // Same reports whether two notes look the same, but for what hides them.
 func (n Note) Same(o Note) bool {
 	lines := slices.Equal(n.Lines, o.Lines)
@@ -131,24 +139,25 @@ func extent(line string) float64 {
 }
 
 // area is a rectangle in the frame.
-type area struct{ left, top, right, bottom float64 }
+// Area is a place in a frame, in shares of its sides from the upper left corner.
+type Area struct{ Left, Top, Right, Bottom float64 }
 
-func (a area) overlap(b area) float64 {
-	return max(0, min(a.right, b.right)-max(a.left, b.left)) * max(0, min(a.bottom, b.bottom)-max(a.top, b.top))
+func (a Area) overlap(b Area) float64 {
+	return max(0, min(a.Right, b.Right)-max(a.Left, b.Left)) * max(0, min(a.Bottom, b.Bottom)-max(a.Top, b.Top))
 }
 
 // wordsArea is where the words of the steps may stand: their notice, title, instruction and tools.
-func (f *Film) wordsArea() area {
+func (f *Film) wordsArea() Area {
 	style := f.Reveal.CaptionStyle()
 	_, down := unit(f.aspect)
 	high := 0.25 * style.Size * down
 	switch style.Place {
 	case reveal.UpperLeft:
-		return area{0, 0, 0.66, high}
+		return Area{0, 0, 0.66, high}
 	case reveal.LowerMiddle:
-		return area{0.17, 1 - high, 0.83, 1}
+		return Area{0.17, 1 - high, 0.83, 1}
 	}
-	return area{0, 1 - high, 0.66, 1}
+	return Area{0, 1 - high, 0.66, 1}
 }
 
 // place weighs places around the point for note i: it should cover no part, no
@@ -166,13 +175,13 @@ func (f *Film) place(i int, fr *Frame) (dx, dy float64) {
 			s, c := math.Sincos(2*math.Pi*float64(k)/16 + 0.2)
 			x, y := c*far*across*1.2, -s*far*down
 			x += math.Copysign(width/2, x)
-			a := area{ax + x - width/2, ay + y - height/2, ax + x + width/2, ay + y + height/2}
+			a := Area{ax + x - width/2, ay + y - height/2, ax + x + width/2, ay + y + height/2}
 			cost := far * 0.15
-			out := max(0, safe-a.left) + max(0, a.right-1+safe) + max(0, safe-a.top) + max(0, a.bottom-1+safe)
+			out := max(0, safe-a.Left) + max(0, a.Right-1+safe) + max(0, safe-a.Top) + max(0, a.Bottom-1+safe)
 			cost += 40 * out
 			cost += 60 * a.overlap(words)
 			for _, t := range f.taken {
-				cost += 200 * a.overlap(area{t.X, t.Y, t.X + t.Width, t.Y + t.Height})
+				cost += 200 * a.overlap(Area{t.X, t.Y, t.X + t.Width, t.Y + t.Height})
 			}
 			for _, p := range parts {
 				cost += 3 * a.overlap(p)
@@ -186,7 +195,7 @@ func (f *Film) place(i int, fr *Frame) (dx, dy float64) {
 				ox, oy = ox+o.dx*across, oy+o.dy*down
 				w, h := o.size(aspect)
 				w, h = w+4*NoteAside*across, h+4*NoteAbove*down
-				cost += 200 * a.overlap(area{ox - w/2, oy - h/2, ox + w/2, oy + h/2})
+				cost += 200 * a.overlap(Area{ox - w/2, oy - h/2, ox + w/2, oy + h/2})
 			}
 			if cost < best {
 				best, dx, dy = cost, x, y
@@ -201,21 +210,21 @@ func (f *Film) anchor(n *note, fr *Frame) space.Vec {
 }
 
 // onScreen returns what the visible parts cover of the frame, box by box.
-func (f *Film) onScreen(fr *Frame, sight *Projection) []area {
-	var areas []area
+func (f *Film) onScreen(fr *Frame, sight *Projection) []Area {
+	var areas []Area
 	for i := range f.Assembly.Nodes {
 		if !f.Assembly.Nodes[i].IsPart() || fr.Opacity[i] <= 0 {
 			continue
 		}
 		b := f.partBox(i)
-		a := area{math.Inf(1), math.Inf(1), math.Inf(-1), math.Inf(-1)}
+		a := Area{math.Inf(1), math.Inf(1), math.Inf(-1), math.Inf(-1)}
 		for k := range 8 {
 			x, y, front := sight.Project(fr.World[i].Apply(b.Corner(k)))
 			if front {
-				a = area{min(a.left, x), min(a.top, y), max(a.right, x), max(a.bottom, y)}
+				a = Area{min(a.Left, x), min(a.Top, y), max(a.Right, x), max(a.Bottom, y)}
 			}
 		}
-		if a.left < a.right {
+		if a.Left < a.Right {
 			areas = append(areas, a)
 		}
 	}
@@ -288,12 +297,12 @@ func (n *Note) makeWay(others, taken []Note, beside, gap float64) {
 			} else {
 				o = &taken[i-len(others)]
 			}
-			mine, theirs := area{
+			mine, theirs := Area{
 				n.X,
 				n.Y,
 				n.X + n.Width,
 				n.Y + n.Height,
-			}, area{
+			}, Area{
 				o.X - beside,
 				o.Y - gap + 1e-9,
 				o.X + o.Width + beside,

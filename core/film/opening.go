@@ -51,6 +51,9 @@ func (f *Film) displaced(i int, fr *Frame) bool {
 	if f.rest[i] != f.Assembly.Nodes[i].Pose.Rigid() {
 		return true
 	}
+	if fr.driven != nil && f.seat(i, fr.driven) != f.rest[i] {
+		return true
+	}
 	for _, m := range f.moves[i] {
 		if fr.motionStates[m].moves {
 			return true

@@ -15,7 +15,8 @@ func (f *Film) Retime(cue reveal.CueID, offset, length reveal.Micros) (bars []in
 	}
 	bar := &f.Schedule.Bars[i]
 	s := f.Reveal.FindStep(bar.Step)
-	special := bar.Kind.Words() || len(f.borrowed) > 0
+	special := bar.cue.Leaves != "" || bar.Kind.Passes() || len(f.arrows) > 0 || bar.Kind == reveal.KindDrive ||
+		len(f.borrowed) > 0
 	if special || s < 0 || bar.back != nil && !f.keepsExtent(s, i, offset, length) {
 		return nil, false
 	}

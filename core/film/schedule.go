@@ -55,6 +55,10 @@ type Bar struct {
 
 	cue  *reveal.Cue
 	back *reversal
+	// before is the speed that a drive begins with, units in a second; handsOver says that the next one goes on with
+	// its own.
+	before    float64
+	handsOver bool
 }
 
 // layOut computes the schedule. A muted step counts as absent: it takes no
@@ -122,7 +126,7 @@ func (s *Schedule) reverseBars(reversed reveal.StepID, by *reveal.Step, run *rev
 	for k := range s.Bars {
 		bar := &s.Bars[k]
 		// A note or a card says something of the way out; it is not said again.
-		keep := by.Retrace.KeepCamera && bar.Kind.Camera() || bar.Kind.Words()
+		keep := by.Retrace.KeepCamera && bar.Kind.Camera() || bar.Kind.Passes()
 		if bar.Step != reversed || bar.Retraced || keep {
 			continue
 		}

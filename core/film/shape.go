@@ -88,11 +88,11 @@ func (f *Film) back(own *Film, fr *Frame) float64 {
 	sight := ProjectionOf(fr.Camera, own.aspect)
 	across, up := 0.0, 0.0 // of half the own frame
 	for _, a := range own.onScreen(fr, &sight) {
-		if a.right < 0 || a.left > 1 || a.bottom < 0 || a.top > 1 {
+		if a.Right < 0 || a.Left > 1 || a.Bottom < 0 || a.Top > 1 {
 			continue
 		}
-		across = max(across, math.Abs(max(a.left, 0)-0.5), math.Abs(min(a.right, 1)-0.5))
-		up = max(up, math.Abs(max(a.top, 0)-0.5), math.Abs(min(a.bottom, 1)-0.5))
+		across = max(across, math.Abs(max(a.Left, 0)-0.5), math.Abs(min(a.Right, 1)-0.5))
+		up = max(up, math.Abs(max(a.Top, 0)-0.5), math.Abs(min(a.Bottom, 1)-0.5))
 	}
 	h, v := Field(fr.Camera.FocalLength, own.aspect)
 	toH, toV := Field(fr.Camera.FocalLength, f.aspect)

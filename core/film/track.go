@@ -28,8 +28,9 @@ func (b *track) progress(t float64) float64 {
 		return u
 	}
 	shown := b.back.forward - (t-b.back.at)*b.back.speed
-	u -= 1 - b.curve.at((shown-b.start)/b.duration)
-	if u < 0 && shown <= b.start {
+	u -= b.curve.end() - b.curve.at((shown-b.start)/b.duration)
+	// Run backwards before it has run forwards, or faster than it does, it has nothing to take back.
+	if u < 0 && b.curve.profile == nil && (shown <= b.start || b.curve.within()) {
 		return 0
 	}
 	return u

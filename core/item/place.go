@@ -4,6 +4,8 @@ import (
 	"cmp"
 	"math"
 	"slices"
+
+	"slowreveal/core/assignment"
 )
 
 // Point is a place on the sheet, mm.
@@ -144,9 +146,7 @@ func (a *Area) middle(border, drawing, sign float64) float64 {
 	return near
 }
 
-// assign gives each reference the place that makes the sum of lengths least (Kuhn 1955, “The Hungarian method for the
-// assignment problem”, in the form with potentials and shortest augmenting paths, n²m). Those that have a place by hand
-// keep it.
+// assign gives each reference the place that makes the sum of lengths least. Those that have a place by hand keep it.
 func assign(list []Reference, spots []Point, area Area) {
 	var free []int
 	taken := make([]bool, len(spots))
@@ -170,51 +170,11 @@ func assign(list []Reference, spots []Point, area Area) {
 	for k := 0; len(open) < len(free); k++ { // those that are taken are shared
 		open = append(open, spots[k])
 	}
-	n, m := len(free), len(open)
-	u, v := make([]float64, n+1), make([]float64, m+1)
-	match, way := make([]int, m+1), make([]int, m+1)
-	for i := 1; i <= n; i++ {
-		match[0] = i
-		j0 := 0
-		least := make([]float64, m+1)
-		used := make([]bool, m+1)
-		for j := range least {
-			least[j] = math.Inf(1)
-		}
-		for match[j0] != 0 {
-			used[j0] = true
-			i0, delta, j1 := match[j0], math.Inf(1), 0
-			for j := 1; j <= m; j++ {
-				if used[j] {
-					continue
-				}
-				if c := distance(list[free[i0-1]].From, open[j-1]) - u[i0] - v[j]; c < least[j] {
-					least[j], way[j] = c, j0
-				}
-				if least[j] < delta {
-					delta, j1 = least[j], j
-				}
-			}
-			for j := range v {
-				if used[j] {
-					u[match[j]] += delta
-					v[j] -= delta
-				} else {
-					least[j] -= delta
-				}
-			}
-			j0 = j1
-		}
-		for j0 != 0 {
-			j1 := way[j0]
-			match[j0] = match[j1]
-			j0 = j1
-		}
-	}
-	for j := 1; j <= m; j++ {
-		if match[j] > 0 {
-			list[free[match[j]-1]].Centre = open[j-1]
-		}
+	places := assignment.Least(len(free), len(open), func(i, k int) float64 {
+		return distance(list[free[i]].From, open[k])
+	})
+	for i, k := range places {
+		list[free[i]].Centre = open[k]
 	}
 }
 

@@ -51,6 +51,7 @@ const (
 	Feature      Kind = iota // an edge between two faces that are both seen
 	Contour                  // where the surface turns away from the eye, or ends
 	Intersection             // where two parts go into one another
+	Hatch                    // on a face that is cut open
 	Flow                     // where a part has come from
 )
 
@@ -77,6 +78,15 @@ type Options struct {
 	Aspect float64
 	// Flow are lines in the world to draw beside those of the parts.
 	Flow []film.Segment
+	// Given are others.
+	Given []Given
+}
+
+// Given is a straight line in the world that is of a part, though not of its shape's edges.
+type Given struct {
+	From, To space.Vec
+	Kind     Kind
+	Node     int
 }
 
 // Draw returns the lines of parts as a camera sees them. The error is that of ctx.
@@ -90,6 +100,9 @@ func Draw(ctx context.Context, camera reveal.Camera, parts []Part, o Options) ([
 	}
 	for i := range o.Flow {
 		s.segment(o.Flow[i].From, o.Flow[i].To, Flow, -1)
+	}
+	for i := range o.Given {
+		s.segment(o.Given[i].From, o.Given[i].To, o.Given[i].Kind, int32(o.Given[i].Node))
 	}
 	s.bin()
 	pieces, err := s.cut(ctx, o.Hidden)

@@ -41,15 +41,7 @@ func atOnce(
 		}
 		for _, r := range wr.runs(&p.Moves[i]) {
 			c := reveal.Cue{Targets: r.nodes, Offset: at, Duration: lasts, Easing: reveal.Smooth}
-			if len(r.legs) == 1 {
-				c.Kind, c.Pull = reveal.KindPull, &reveal.Pull{
-					Axes:     r.axes,
-					Along:    r.legs[0].Along,
-					Distance: round(r.legs[0].Distance),
-				}
-			} else {
-				c.Kind, c.Route = reveal.KindRoute, &reveal.Route{Axes: r.axes, Legs: r.legs}
-			}
+			goes(&c, r.axes, r.legs)
 			step.Cues = append(step.Cues, wr.cue(c))
 		}
 	}

@@ -12,9 +12,8 @@ import (
 // Film is a whole film of a plan: an opening that shows all, the steps, the way back, and a turn around.
 func Film(p *Plan, a *assembly.Assembly, title string, w Writing) (*reveal.Reveal, error) {
 	world := a.Worlds()
-	iso := film.Views()[0].Orientation
 	camera, err := film.Fit(
-		reveal.Camera{Orientation: turned(iso, -15, 0), FocalLength: 50},
+		reveal.Camera{Orientation: FirstEye(), FocalLength: 50},
 		16.0/9,
 		0.25,
 		[]space.Box{a.Bounds()},

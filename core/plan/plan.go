@@ -63,7 +63,7 @@ type Move struct {
 	Paths []Path `json:"paths"`
 	// Thread says that they are unscrewed along the first leg.
 	Thread *Thread `json:"thread,omitempty"`
-	// Swing turns them before they go.
+	// Swing turns them before they go, or on the way.
 	Swing *Swing `json:"swing,omitempty"`
 	// Carried is the number of the move that has taken them along before, −1 for none.
 	Carried int `json:"carried"`
@@ -99,11 +99,13 @@ type Thread struct {
 	Pivot space.Vec3 `json:"pivot"`
 }
 
-// Swing is a turn about an axis, in the assembly's axes, as the parts stand.
+// Swing is a turn about an axis, in the assembly's axes, as the parts stand before the move.
 type Swing struct {
 	About   space.Vec3 `json:"about"`
 	Pivot   space.Vec3 `json:"pivot"`
 	Degrees float64    `json:"degrees"`
+	// After is how many legs of their paths come before it; the pivot goes along with them.
+	After int `json:"after,omitempty"`
 }
 
 // Other is a direction that was not taken.

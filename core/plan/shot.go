@@ -5,6 +5,7 @@ import (
 
 	"gonum.org/v1/gonum/spatial/r3"
 
+	"slowreveal/core/assembly"
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
@@ -14,28 +15,8 @@ import (
 // does.
 func (w *writer) shot(boxes []space.Box, along space.Vec, name string) (shot reveal.Shot, ok bool) {
 	const margin = 0.22
-	best, score := w.camera, math.Inf(1)
-	for _, turn := range eyes {
-		for _, raise := range []float64{0, -50} {
-			c := w.camera
-			c.Orientation = turned(c.Orientation, turn, raise)
-			r := c.Orientation.Normalized().Matrix()
-			// lowered, it looks up from below, but not from straight below
-			if raise != 0 && (r.Column(2).Y < -0.6 || r.Column(2).Y > 0.3) {
-				continue
-			}
-			// 1 where it comes straight at the eye, −1 where it goes away behind what it leaves.
-			towards := r3.Dot(w.rest[0].R.Apply(along), r.Column(2))
-			cost := math.Abs(turn)/180 - raise/150
-			cost += 3*max(0, math.Abs(towards)-0.8) + 3*max(0, -towards-0.1)
-			if r.Column(2).Y < -0.05 { // from below only where that is needed
-				cost += 0.3
-			}
-			if cost < score {
-				best, score = c, cost
-			}
-		}
-	}
+	best := w.camera
+	best.Orientation = Eye(w.camera.Orientation, w.rest[0].R.Apply(along))
 	fitted, err := film.Fit(best, w.aspect, margin, boxes)
 	if err != nil {
 		return shot, false
@@ -48,14 +29,62 @@ func (w *writer) shot(boxes []space.Box, along space.Vec, name string) (shot rev
 	return reveal.Shot{Name: short(name), Camera: fitted}, true
 }
 
+// Eye turns a camera's orientation so that something that goes along a direction, both of the world, is seen well: by no
+// more than it must.
+func Eye(from space.Quat, along space.Vec) space.Quat {
+	best, score := from, math.Inf(1)
+	for _, turn := range eyes {
+		for _, raise := range []float64{0, -50} {
+			eye := from
+			if turn != 0 || raise != 0 {
+				eye = turned(from, turn, raise)
+			}
+			r := eye.Normalized().Matrix()
+			// lowered, it looks up from below, but not from straight below
+			if raise != 0 && (r.Column(2).Y < -0.6 || r.Column(2).Y > 0.3) {
+				continue
+			}
+			// 1 where it comes straight at the eye, −1 where it goes away behind what it leaves.
+			towards := r3.Dot(along, r.Column(2))
+			cost := math.Abs(turn)/180 - raise/150
+			cost += 3*max(0, math.Abs(towards)-0.8) + 3*max(0, -towards-0.1)
+			if r.Column(2).Y < -0.05 { // from below only where that is needed
+				cost += 0.3
+			}
+			if cost < score {
+				best, score = eye, cost
+			}
+		}
+	}
+	return best
+}
+
+// Eyes are how the camera is turned in the steps of moves, by move, where it is turned so before them; and in the end,
+// when all is shown.
+func Eyes(p *Plan, a *assembly.Assembly, world []space.Rigid, from space.Quat, w Writing) (list []space.Quat) {
+	list = make([]space.Quat, len(p.Moves), len(p.Moves)+1)
+	eye := from
+	for _, group := range newWriter(p, a, world, w).groups() {
+		eye = Eye(eye, world[0].R.Apply(p.Moves[group[0]].Paths[0].Legs[0].Along.Vec()))
+		for _, k := range group {
+			list[k] = eye
+		}
+	}
+	return append(list, from)
+}
+
+// FirstEye is how the camera of a first film is turned where that begins.
+func FirstEye() space.Quat { return turned(film.Views()[0].Orientation, -15, 0) }
+
 // easySwing is how fast a camera turns at most on its way to a shot, degrees a second: well below what proof calls
 // fast.
 const easySwing = 30
 
 // swing is how long, s, a camera takes at least from one view to another.
 func swing(from, to reveal.Camera) float64 {
-	a, b := from.Orientation.Normalized().Matrix(), to.Orientation.Normalized().Matrix()
-	return math.Acos(max(-1, min(1, r3.Dot(a.Column(2), b.Column(2))))) * 180 / math.Pi / easySwing
+	a, b := from.Orientation.Normalized(), to.Orientation.Normalized()
+	dot := a[0]*b[0] + a[1]*b[1] + a[2]*b[2] + a[3]*b[3]
+	return 2 * math.Acos(min(1, math.Abs(dot))) * 180 / math.Pi / easySwing
 }
 
 // raised lets what a camera shows stand higher in the frame, above the words of the step.

@@ -102,6 +102,7 @@ type writer struct {
 	cues    int
 	size    float64
 	written []reveal.Step
+	minded  map[assembly.NodeID]bool // of which it has been said what is to be minded
 }
 
 const second = float64(reveal.Second)
@@ -127,14 +128,15 @@ func write(
 
 func newWriter(p *Plan, a *assembly.Assembly, world []space.Rigid, w Writing) *writer {
 	wr := &writer{
-		p:     p,
-		w:     w,
-		a:     a,
-		index: a.Index(),
-		rest:  world,
-		boxes: a.BoundsOf(),
-		moved: make([]space.Vec, len(a.Nodes)),
-		size:  max(r3.Norm(a.Bounds().Size()), 1),
+		p:      p,
+		w:      w,
+		a:      a,
+		index:  a.Index(),
+		rest:   world,
+		boxes:  a.BoundsOf(),
+		moved:  make([]space.Vec, len(a.Nodes)),
+		size:   max(r3.Norm(a.Bounds().Size()), 1),
+		minded: map[assembly.NodeID]bool{},
 	}
 	if wr.w.Pace <= 0 {
 		wr.w.Pace = 1
@@ -190,7 +192,7 @@ func sameWay(a, b *Move) bool {
 
 func (w *writer) step(group []int) {
 	id := w.w.Fresh + "-" + strconv.Itoa(len(w.written)+1)
-	step := reveal.Step{ID: reveal.StepID(id)}
+	step := reveal.Step{ID: reveal.StepID(id), Notice: w.notice(group)}
 	at := 0.3 * second
 	var boxes []space.Box
 	for n, k := range group {
@@ -242,7 +244,11 @@ func (w *writer) step(group []int) {
 		step.Cues = append(step.Cues, c)
 		at = float64(c.Offset + c.Duration)
 	}
-	read := float64(len([]rune(step.Title+step.Instruction)))/19 + 0.6 // beyond what proof asks for
+	letters := len([]rune(step.Title + step.Instruction))
+	if step.Notice != nil {
+		letters += len([]rune(string(step.Notice.Signal) + step.Notice.Text))
+	}
+	read := float64(letters)/19 + 0.6 // beyond what proof asks for
 	step.Duration = reveal.Micros(math.Ceil(max(at+0.6*second, read*second)/1e5) * 1e5)
 	w.written = append(w.written, step)
 }
@@ -300,7 +306,7 @@ func (w *writer) runs(m *Move) (list []run) {
 				r.axes = reveal.OwnAxes
 				along = space.Vec3Of(w.rest[w.index[id]].R.ApplyInverse(w.rest[0].R.Apply(l.Along.Vec())))
 			}
-			r.legs = append(r.legs, reveal.Leg{Along: tidy(along), Distance: l.Distance})
+			r.legs = append(r.legs, reveal.Leg{Along: along.Rounded(1e4), Distance: l.Distance})
 		}
 		k := slices.IndexFunc(list, func(o run) bool { return o.axes == r.axes && slices.Equal(o.legs, r.legs) })
 		if k < 0 {
@@ -312,16 +318,6 @@ func (w *writer) runs(m *Move) (list []run) {
 	return list
 }
 
-// tidy rounds a direction to what people write.
-func tidy(v space.Vec3) space.Vec3 {
-	for i := range v {
-		if v[i] = math.Round(v[i]*1e4) / 1e4; v[i] == 0 {
-			v[i] = 0 // not −0
-		}
-	}
-	return v
-}
-
 // move writes the cues of a move from a time of the step on, µs, and returns when they end.
 func (w *writer) move(step *reveal.Step, m *Move, at float64) (end float64) {
 	end = at
@@ -331,85 +327,31 @@ func (w *writer) move(step *reveal.Step, m *Move, at float64) (end float64) {
 		if n > 1 && (m.Fastener != "" || m.Thread != nil) {
 			stagger = w.time(min(0.25, 2/float64(n-1)))
 		}
-		begin := reveal.Micros(at)
+		last := reveal.Cue{Targets: r.nodes, Offset: reveal.Micros(at), Stagger: stagger, Easing: reveal.Smooth}
 		legs := slices.Clone(r.legs)
-		if m.Thread != nil {
-			advance := min(m.Thread.Turns*m.Thread.Lead, 0.9*legs[0].Distance)
-			c := w.cue(
-				reveal.Cue{
-					Kind:     reveal.KindUnscrew,
-					Targets:  r.nodes,
-					Offset:   begin,
-					Duration: w.time(1.6),
-					Stagger:  stagger,
-					Easing:   reveal.In,
-					Unscrew: &reveal.Unscrew{
-						Axes:  reveal.OwnAxes,
-						Along: tidy(m.Thread.Along),
-						Pivot: m.Thread.Pivot,
-						Turns: advance / m.Thread.Lead,
-						Lead:  m.Thread.Lead,
-					},
-				},
-			)
+		add := func(c reveal.Cue) {
 			step.Cues = append(step.Cues, c)
-			begin += c.Duration
-			legs[0].Distance -= advance
+			last.Offset += c.Duration
 		}
-		far := 0.0
-		for _, l := range legs {
-			far += math.Abs(l.Distance)
+		if m.Thread != nil {
+			add(w.unscrewed(m.Thread, &last, &legs[0]))
+			last.Easing = reveal.Out
 		}
 		if m.Swing != nil {
-			pivot := r3.Add(m.Swing.Pivot.Vec(), w.rest[0].R.ApplyInverse(w.moved[w.index[r.nodes[0]]]))
-			c := w.cue(
-				reveal.Cue{
-					Kind:     reveal.KindTurn,
-					Targets:  r.nodes,
-					Offset:   begin,
-					Duration: w.time(1.2),
-					Easing:   reveal.Smooth,
-					Turn: &reveal.Turn{
-						Axes:    reveal.AssemblyAxes,
-						About:   tidy(m.Swing.About),
-						Pivot:   space.Vec3Of(pivot),
-						Degrees: m.Swing.Degrees,
-					},
-				},
-			)
-			step.Cues = append(step.Cues, c)
-			begin += c.Duration
-		}
-		c := reveal.Cue{
-			Targets:  r.nodes,
-			Offset:   begin,
-			Duration: w.time(max(0.9, min(2.2, 0.8+1.2*far/w.size))),
-			Stagger:  stagger,
-			Easing:   reveal.Smooth,
-		}
-		if m.Thread != nil {
-			c.Easing = reveal.Out
-		}
-		if !w.w.NoFlow && len(r.nodes) <= 12 {
-			c.Flow = &reveal.FlowLine{Of: reveal.FlowEach}
-		}
-		if len(legs) == 1 {
-			c.Kind, c.Pull = reveal.KindPull, &reveal.Pull{
-				Axes:     r.axes,
-				Along:    legs[0].Along,
-				Distance: round(legs[0].Distance),
+			before := legs[:m.Swing.After]
+			legs = legs[m.Swing.After:]
+			if len(before) > 0 {
+				add(w.led(last, r.axes, before))
 			}
-		} else {
-			c.Kind, c.Duration, c.Route = reveal.KindRoute, c.Duration+w.time(0.6), &reveal.Route{Axes: r.axes, Legs: legs}
+			add(w.swung(m.Swing, last, before))
 		}
-		step.Cues = append(step.Cues, w.cue(c))
+		c := w.led(last, r.axes, legs)
+		step.Cues = append(step.Cues, c)
 		end = max(end, float64(c.Offset+c.Duration+reveal.Micros(n-1)*stagger))
 	}
 	w.carry(m)
 	return end
 }
-
-func round(mm float64) float64 { return math.Round(mm*10) / 10 }
 
 // carry notes where a move has taken its nodes, and all below them.
 func (w *writer) carry(m *Move) {

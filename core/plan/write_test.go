@@ -215,3 +215,38 @@ func TestWhatHasLeftFadesAway(t *testing.T) {
 	f.At(f.Duration(), fr)
 	assert.Zero(t, fr.Opacity[a.Index()["pump-head/door/door-gasket"]])
 }
+
+// What the author says has to be minded is a notice of the step in which it counts first: of what is held by screws that
+// in which these are undone, and said once.
+func TestWhatHasToBeMindedIsNoticed(t *testing.T) {
+	a := demo.Pump().Assembly
+	a.Hazards = []assembly.NodeHazard{
+		{Node: "housing/hood", Hazard: assembly.Heavy},
+		{Node: "pump-head/door/door-gasket", Hazard: assembly.Sharp},
+		{Node: "housing/hood-screw-m3-8", Hazard: assembly.Live},
+		{Node: "pump-head/rotor", Hazard: assembly.Sprung},
+	}
+	require.NoError(t, a.Check())
+	p := three()
+	doc, err := plan.Film(&p, a, "Plan", plan.Writing{Fresh: "plan", Fineness: plan.EachMove})
+	require.NoError(t, err)
+	require.NoError(t, reveal.Validate(doc, a))
+	var said []string
+	for _, s := range doc.Steps {
+		if s.Notice != nil {
+			said = append(said, s.Title+" – "+string(s.Notice.Signal)+": "+s.Notice.Text)
+		}
+	}
+	assert.Equal(t, []string{
+		"Undo two screws – DANGER: “Hood screw M3 × 8” carries a voltage: switch the supply off, and make sure that it stays " +
+			"off. “Hood” is heavy: hold it before it comes free.",
+		// The gasket leaves with the door, and is in the hand from then on.
+		"Pull off the door – CAUTION: “Door gasket” has sharp edges: wear gloves.",
+	}, said)
+	a.Hazards = nil
+	doc, err = plan.Film(&p, a, "Plan", plan.Writing{Fresh: "plan"})
+	require.NoError(t, err)
+	for _, s := range doc.Steps {
+		assert.Nil(t, s.Notice, "nothing is said that the author has not said")
+	}
+}

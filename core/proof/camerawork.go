@@ -30,8 +30,14 @@ func cameraWork(s *subject, limit float64) (list []Finding) {
 		f := Finding{Cues: []reveal.CueID{b.Cue}, From: b.Start, To: b.Start + b.Duration}
 		ts := moments(b, reveal.Second/30, 40*mostMoments)
 		eyes := make([]space.Rigid, len(ts))
+		var through Finding
+		pierces := false
 		for k, t := range ts {
-			eyes[k] = film.Eye(s.at(t).Camera)
+			fr := s.at(t)
+			eyes[k] = film.Eye(fr.Camera)
+			if k > 0 && !pierces {
+				through, pierces = s.goesThrough(fr, t, eyes[k-1].T, eyes[k].T)
+			}
 		}
 		fast := f
 		for k := 1; k < len(ts); k++ {
@@ -52,7 +58,7 @@ func cameraWork(s *subject, limit float64) (list []Finding) {
 			)
 			list = append(list, fast)
 		}
-		if through, ok := s.goesThrough(ts, eyes); ok {
+		if pierces {
 			through.Cues, through.From, through.To = f.Cues, f.From, f.To
 			through.Says += fmt.Sprintf(": %s.", s.cueWords(b.Cue))
 			list = append(list, through)
@@ -114,32 +120,29 @@ func turnBetween(a, b *space.Rigid) (angle float64, axis space.Vec) {
 	return 2 * math.Atan2(sin, cos) * 180 / math.Pi, r3.Scale(1/sin, v)
 }
 
-// goesThrough finds the first part through whose surface the eye goes between two moments, or in which it stands.
-func (s *subject) goesThrough(ts []reveal.Micros, eyes []space.Rigid) (f Finding, found bool) {
-	for k := 1; k < len(ts); k++ {
-		fr := s.at(ts[k])
-		if fr.Camera.Orthographic { // such a picture is taken from any distance
+// goesThrough finds the first part through whose surface the eye goes on the short way to where it is in a frame, at t.
+func (s *subject) goesThrough(fr *film.Frame, t reveal.Micros, before, now space.Vec) (f Finding, found bool) {
+	if fr.Camera.Orthographic { // such a picture is taken from any distance
+		return f, false
+	}
+	for _, part := range s.parts {
+		if fr.Opacity[part] == 0 {
 			continue
 		}
-		for _, part := range s.parts {
-			if fr.Opacity[part] == 0 {
-				continue
-			}
-			inverse := fr.World[part].Inverse()
-			from, to := inverse.Apply(eyes[k-1].T), inverse.Apply(eyes[k].T)
-			way := space.Box{Min: to, Max: to}.With(from)
-			bounds := s.film.Assembly.Shapes[s.film.Assembly.Nodes[part].Shape].Bounds()
-			if separate(way, bounds, 0) || !s.pierces(part, from, to) {
-				continue
-			}
-			id := s.film.Assembly.Nodes[part].ID
-			return Finding{
-				Parts: []assembly.NodeID{id},
-				At:    ts[k],
-				Worse: 1000,
-				Says:  fmt.Sprintf("The camera goes through %s at %.1f s", s.label(id), float64(ts[k])/1e6),
-			}, true
+		inverse := fr.World[part].Inverse()
+		from, to := inverse.Apply(before), inverse.Apply(now)
+		way := space.Box{Min: to, Max: to}.With(from)
+		bounds := s.film.Assembly.Shapes[s.film.Assembly.Nodes[part].Shape].Bounds()
+		if separate(way, bounds, 0) || !s.pierces(part, from, to) {
+			continue
 		}
+		id := s.film.Assembly.Nodes[part].ID
+		return Finding{
+			Parts: []assembly.NodeID{id},
+			At:    t,
+			Worse: 1000,
+			Says:  fmt.Sprintf("The camera goes through %s at %.1f s", s.label(id), float64(t)/1e6),
+		}, true
 	}
 	return f, false
 }

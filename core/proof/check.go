@@ -7,6 +7,9 @@ import (
 	"fmt"
 	"hash/fnv"
 	"slices"
+	"sync"
+
+	"github.com/sourcegraph/conc"
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/film"
@@ -67,7 +70,7 @@ var Checks = []Check{
 	},
 	{"frame", "Outside the frame", "What a cue is about leaves the frame while it runs.", Warning,
 		Limit{"How far it may reach beyond the frame's edge", "% of the frame's height", 1, 0, 50}, framed, false},
-	{"hidden", "Hidden", "Other parts hide what moves, or it is too small to be seen.", Warning,
+	{"hidden", "Hidden", "Other parts or words hide what moves, or it is too small to be seen.", Warning,
 		Limit{"How much of what moves is to be seen at least", "%", 25, 1, 90}, hidden, true},
 	{
 		"reading",
@@ -78,6 +81,8 @@ var Checks = []Check{
 		reading,
 		false,
 	},
+	{"contrast", "Words on the picture", "Words without a plate lie on what they cannot be read against.", Warning,
+		Limit{"How much words must contrast with what is behind them", ": 1", enough, 1, 21}, contrast, true},
 	{"camera", "Camera", "The camera goes through a part, turns too fast, or turns back at once.", Warning,
 		Limit{"How fast it may turn", "° a second", 60, 5, 360}, cameraWork, false},
 	{
@@ -96,6 +101,15 @@ var Checks = []Check{
 		Warning,
 		Limit{"How far from home a part may end", "mm", 0.5, 0.01, 100},
 		ends,
+		false,
+	},
+	{
+		"driven",
+		"Driven joints",
+		"A joint is driven beyond its limits, or to where a loop cannot be closed, or something contradicts it.",
+		Warning,
+		Limit{"How far beyond its limits a joint may go", "° or mm", 0.01, 0, 360},
+		driven,
 		false,
 	},
 	{"crowded", "Crowded", "Parts that have been taken off cover one another at the end of a step.", Hint,
@@ -174,6 +188,11 @@ type Eyes interface {
 	Nodes(fr *film.Frame, solid []bool, alone bool) []int32
 	// Size is the picture's.
 	Size() (width, height int)
+	// Covered are the places of a frame of a film that words lie on, those of steps and of notes.
+	Covered(f *film.Film, fr *film.Frame) []film.Area
+	// Contrast is the ratio, 1 to 21, in which letters of steps and cards contrast with what is behind them in a frame
+	// of a film (WCAG 2.2); 0 where there are none.
+	Contrast(f *film.Film, fr *film.Frame) float64
 }
 
 // Run looks for everything that is wrong with a film. Without eyes the checks that have to see the picture are left
@@ -190,45 +209,116 @@ func Run(
 	if progress == nil {
 		progress = func(float64, *Outcome) {}
 	}
-	s := newSubject(ctx, f, shapes, eyes)
 	if settings.Tolerance <= 0 {
 		settings.Tolerance = Checks[0].LimitIn(f.Reveal)
 	}
-	s.reads = checkOf("reading").LimitIn(f.Reveal)
-	const ofOthers = 0.4 // share of the time that the other checks take
-	report := Outcome{Findings: []Finding{}, Duration: f.Duration()}
-	for i := range Checks {
-		c := &Checks[i]
-		if c.find == nil {
-			continue
+	looked := &advance{tell: progress}
+	settings.progress = looked.interference
+	ctx, end := context.WithCancel(ctx)
+	defer end()
+	// What has to see the picture does so with one pair of eyes, while pairs of parts are looked at beside it.
+	answers := make(chan Overlaps, 1)
+	var beside conc.WaitGroup // whose panics come back to who waits
+	beside.Go(func() {
+		if overlaps, err := Interference(ctx, f, shapes, settings); err == nil {
+			answers <- overlaps
 		}
-		if eyes == nil && c.looks {
-			report.Left = append(report.Left, c.Name)
-			continue
+		close(answers)
+	})
+	r := &run{subject: newSubject(ctx, f, shapes, eyes)}
+	r.subject.reads, r.subject.memory = checkOf("reading").LimitIn(f.Reveal), settings.Memory
+	r.report = Outcome{Findings: []Finding{}, Duration: f.Duration()}
+	told := false
+	take := func(o Overlaps, found bool) {
+		if found {
+			r.take(&o)
+			told = true
 		}
-		for _, found := range c.find(s, c.LimitIn(f.Reveal)) {
-			found.Check = c.Name
-			found.Level = cmp.Or(found.Level, c.Level)
-			s.complete(&found)
-			report.Findings = append(report.Findings, found)
-		}
-		if err := ctx.Err(); err != nil {
-			return Outcome{}, err
-		}
-		progress(ofOthers*float64(i+1)/float64(len(Checks)), s.sorted(&report))
 	}
-	settings.progress = func(done float64) { progress(ofOthers+(1-ofOthers)*done, nil) }
-	overlaps, err := Interference(ctx, f, shapes, settings)
-	if err != nil {
+	checks := inTurn(eyes != nil, &r.report)
+	for i, c := range checks {
+		r.look(c)
+		if ctx.Err() != nil {
+			break
+		}
+		select {
+		case o, found := <-answers:
+			take(o, found)
+		default:
+		}
+		looked.others(float64(i+1)/float64(len(checks)), r.subject.sorted(&r.report))
+	}
+	beside.Wait()
+	if err := ctx.Err(); err != nil {
 		return Outcome{}, err
 	}
-	report.Passed, report.Beyond, report.Pairs, report.All, report.Duration = overlaps.Passed, overlaps.Beyond, overlaps.Pairs, overlaps.All, overlaps.Duration
-	for i := range overlaps.List {
-		found := s.told(&overlaps.List[i])
-		s.complete(&found)
-		report.Findings = append(report.Findings, found)
+	if !told {
+		o, found := <-answers
+		take(o, found)
 	}
-	return *s.sorted(&report), nil
+	return *r.subject.sorted(&r.report), nil
+}
+
+// inTurn are the checks beside interference in the order in which they are looked at: those last that have to see the
+// picture, as these take long. Without eyes they are noted as left out.
+func inTurn(seeing bool, report *Outcome) (checks []*Check) {
+	for _, looks := range [2]bool{false, true} {
+		for i := range Checks {
+			switch c := &Checks[i]; {
+			case c.find == nil || c.looks != looks:
+			case looks && !seeing:
+				report.Left = append(report.Left, c.Name)
+			default:
+				checks = append(checks, c)
+			}
+		}
+	}
+	return checks
+}
+
+// run is one look at a film.
+type run struct {
+	subject *subject
+	report  Outcome
+}
+
+// look adds what a check finds.
+func (r *run) look(c *Check) {
+	for _, found := range c.find(r.subject, c.LimitIn(r.subject.film.Reveal)) {
+		found.Check = c.Name
+		found.Level = cmp.Or(found.Level, c.Level)
+		r.subject.complete(&found)
+		r.report.Findings = append(r.report.Findings, found)
+	}
+}
+
+// take adds where parts go into one another.
+func (r *run) take(o *Overlaps) {
+	r.report.Passed, r.report.Beyond, r.report.Pairs, r.report.All = o.Passed, o.Beyond, o.Pairs, o.All
+	for i := range o.List {
+		found := r.subject.told(&o.List[i])
+		r.subject.complete(&found)
+		r.report.Findings = append(r.report.Findings, found)
+	}
+}
+
+// advance adds up how far the checks have come, which are looked at side by side.
+type advance struct {
+	sync.Mutex
+	tell func(done float64, found *Outcome)
+	done [2]float64 // of interference, of all others
+}
+
+func (a *advance) interference(done float64) { a.report(0, done, nil) }
+
+func (a *advance) others(done float64, found *Outcome) { a.report(1, done, found) }
+
+func (a *advance) report(which int, done float64, found *Outcome) {
+	const share = 0.6 // of the time that interference takes
+	a.Lock()
+	defer a.Unlock()
+	a.done[which] = max(a.done[which], done)
+	a.tell(share*a.done[0]+(1-share)*a.done[1], found)
 }
 
 // sorted is an outcome with its findings in the order of the steps, the gravest of each first.

@@ -1,8 +1,11 @@
 package proof_test
 
 import (
+	"context"
 	"os"
+	"slices"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -14,6 +17,7 @@ import (
 	"slowreveal/core/reveal"
 	"slowreveal/core/solid/simple"
 	"slowreveal/core/space"
+	"slowreveal/demo"
 	"slowreveal/formats"
 )
 
@@ -47,7 +51,7 @@ func outcome(t *testing.T, m *formats.Model, r *reveal.Reveal) proof.Outcome {
 	require.NoError(t, reveal.Validate(r, m.Assembly))
 	o, err := proof.Run(t.Context(), film.Compile(m.Assembly, r), m.Shapes, nil, proof.Settings{}, nil)
 	require.NoError(t, err)
-	assert.Equal(t, []string{"hidden", "crowded"}, o.Left, "nobody has eyes here")
+	assert.Equal(t, []string{"hidden", "contrast", "crowded"}, o.Left, "nobody has eyes here")
 	return o
 }
 
@@ -225,6 +229,22 @@ func TestPaceIsFound(t *testing.T) {
 }
 
 // A block is moved between two steps that a retrace runs back: it does not come home. One that touches the moved ones,
+// What goes back a little faster than it came off is looked at as it came off; what is wound back at a glance, more than
+// three times as fast, is not.
+func TestARetraceAtAGlanceIsNotJudgedByItsMovements(t *testing.T) {
+	m := blocks(t)
+	r := shown(pull("out", 0, 4*s, space.Vec3{1, 0, 0}, 60, "right")) // half a frame's height: calm
+	r.Steps = append(r.Steps, reveal.Step{
+		ID: "back", Title: "back", Duration: s / 2, Retrace: &reveal.Retrace{Steps: []reveal.StepID{"a"}},
+	})
+	r.Proof = &reveal.Proof{Limits: map[string]float64{"pace": 0.2}}
+	assert.Empty(t, of(outcome(t, m, r), "pace"), "eight times as fast")
+	r.Steps[1].Duration = 2 * s
+	list := of(outcome(t, m, r), "pace")
+	require.Len(t, list, 1, "twice as fast")
+	assert.GreaterOrEqual(t, list[0].From, 4*s)
+}
+
 // and none of whose neighbours stays, is alone; the largest part may be.
 func TestLooseEndsAreFound(t *testing.T) {
 	m := scene(
@@ -330,4 +350,39 @@ func TestThePageOfTheChecksIsUpToDate(t *testing.T) {
 	text, err := os.ReadFile("../../docs/proof.md")
 	require.NoError(t, err)
 	assert.Equal(t, proof.Table(), string(text), "make generate")
+}
+
+// blinking eyes do something when they are asked to look.
+type blinking struct {
+	proof.Eyes
+	look func()
+}
+
+func (b blinking) Size() (width, height int) { return 16, 9 }
+
+func (b blinking) Nodes(*film.Frame, []bool, bool) []int32 {
+	b.look()
+	return make([]int32, 16*9)
+}
+
+func (b blinking) Covered(*film.Film, *film.Frame) []film.Area { return nil }
+
+// A look that is ended while the picture is looked at is no outcome, though interference had come to its end by then;
+// and what goes wrong in interference, which runs beside, comes back to who has asked.
+func TestALookThatIsEndedOrFailsIsNoOutcome(t *testing.T) {
+	m := demo.Pump()
+	f := film.Compile(m.Assembly, demo.Teardown(m.Assembly))
+	ctx, end := context.WithCancel(t.Context())
+	seen := proof.Settings{Memory: proof.NewMemory()}
+	_, err := proof.Interference(ctx, f, m.Shapes, seen)
+	require.NoError(t, err)
+	_, err = proof.Run(ctx, f, m.Shapes, blinking{look: func() {
+		time.Sleep(2 * time.Second) // interference, of which all is remembered, has ended
+		end()
+	}}, seen, nil)
+	assert.ErrorIs(t, err, context.Canceled)
+
+	broken := slices.Clone(m.Shapes)
+	broken[m.Assembly.Nodes[m.Assembly.Index()["housing/hood"]].Shape] = nil
+	assert.Panics(t, func() { _, _ = proof.Run(t.Context(), f, broken, nil, proof.Settings{}, nil) })
 }

@@ -52,7 +52,9 @@ type unit struct {
 func (s *subject) units(fr *film.Frame) (list []unit) {
 	known := map[space.Rigid]int{}
 	for _, part := range s.parts {
-		if since, ok := s.pulled[part]; !ok || since >= fr.Time || fr.Opacity[part] == 0 || !s.displaced(part, fr) {
+		since, ok := s.pulled[part]
+		if !ok || since >= fr.Time || fr.Opacity[part] == 0 || s.film.Assembly.SeenThrough(part) ||
+			!s.displaced(part, fr) {
 			continue
 		}
 		back := s.rest[part].Inverse()
@@ -89,7 +91,7 @@ func (s *subject) covered(t reveal.Micros, least float64) (list []unit) {
 			only[part] = true
 		}
 	}
-	counts := count(s.eyes.Nodes(fr, only, true))
+	counts := s.count(s.eyes.Nodes(fr, only, true), nil)
 	sight := film.ProjectionOf(fr.Camera, s.aspect())
 	single := make([]bool, len(only))
 	for _, u := range units {
@@ -102,7 +104,7 @@ func (s *subject) covered(t reveal.Micros, least float64) (list []unit) {
 			single[part] = true
 		}
 		all := 0.0
-		for _, n := range count(s.eyes.Nodes(fr, single, true)) {
+		for _, n := range s.count(s.eyes.Nodes(fr, single, true), nil) {
 			all += float64(n)
 		}
 		if all >= tiny && seen < least*all {

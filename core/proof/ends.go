@@ -8,7 +8,6 @@ import (
 	"gonum.org/v1/gonum/spatial/r3"
 
 	"slowreveal/core/assembly"
-	"slowreveal/core/contact"
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
@@ -144,7 +143,7 @@ func (s *subject) alone() (list []Finding) {
 	if len(left) == 0 || len(touched) == 0 {
 		return nil
 	}
-	contacts, err := contact.Find(s.ctx, s.film.Assembly, s.shapes, contact.Tolerance)
+	contacts, err := s.memory.contacts(s.ctx, s.film.Assembly, s.shapes)
 	if err != nil {
 		return nil
 	}

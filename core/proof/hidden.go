@@ -1,12 +1,11 @@
 package proof
 
 import (
-	"cmp"
 	"fmt"
 	"math"
-	"slices"
 
 	"slowreveal/core/film"
+	"slowreveal/core/outline"
 	"slowreveal/core/reveal"
 )
 
@@ -20,6 +19,7 @@ const between = reveal.Second / 4
 type view struct {
 	bar        *film.Bar
 	seen, all  float64 // pixels
+	words      float64 // those of seen that words lie on
 	worst      float64
 	at         reveal.Micros
 	height     float64 // of the picture, in its pixels
@@ -30,7 +30,7 @@ type view struct {
 
 // hidden finds what is hidden while it moves, or too small.
 func hidden(s *subject, limit float64) (list []Finding) {
-	moves := s.bars(func(b *film.Bar) bool { return b.Kind.Moves() && b.Duration > 0 })
+	moves := s.bars(func(b *film.Bar) bool { return b.Kind.Moves() && b.Duration > 0 && !s.wholly(b) })
 	views := make([]view, len(moves))
 	end := reveal.Micros(0)
 	for i, b := range moves {
@@ -81,7 +81,9 @@ const mostLooks = 4000
 func (s *subject) lookAt(t reveal.Micros, now []*view, solid []bool, limit float64) {
 	fr := s.at(t)
 	_, height := s.eyes.Size()
-	counts := count(s.eyes.Nodes(fr, solid, false))
+	owners := s.eyes.Nodes(fr, solid, false)
+	s.words = s.under(fr, s.words)
+	counts, under := s.count(owners, nil), s.count(owners, s.words)
 	sight := film.ProjectionOf(fr.Camera, s.aspect())
 	only := make([]bool, len(solid))
 	for _, v := range now {
@@ -89,24 +91,28 @@ func (s *subject) lookAt(t reveal.Micros, now []*view, solid []bool, limit float
 		if outline == 0 {
 			continue // gone, or outside of the frame: for others to say
 		}
+		words := 0.0
+		for _, part := range v.everything {
+			words += float64(under[part])
+		}
 		// A part covers no more than the outline of its corners: where that much of it is seen it need not be drawn
 		// alone.
 		all := outline
-		if seen < limit*outline || seen < float64(height*height)*least*least/1080/1080 {
+		if seen-words < limit*outline || seen < float64(height*height)*least*least/1080/1080 {
 			clear(only)
 			for _, part := range v.everything {
 				only[part] = true
 			}
-			alone := count(s.eyes.Nodes(fr, only, true))
+			alone := s.count(s.eyes.Nodes(fr, only, true), nil)
 			all = 0
 			for _, part := range v.everything {
-				all += float64(alone[int32(part)])
+				all += float64(alone[part])
 			}
 		}
 		v.height = float64(height)
 		v.n++
-		v.seen, v.all, v.largest = v.seen+seen, v.all+all, max(v.largest, all)
-		if share := seen / max(all, 1); share < v.worst {
+		v.seen, v.words, v.all, v.largest = v.seen+seen, v.words+words, v.all+all, max(v.largest, all)
+		if share := (seen - words) / max(all, 1); share < v.worst {
 			v.worst, v.at = share, t
 		}
 	}
@@ -130,25 +136,30 @@ func (s *subject) judge(v *view, limit float64) (f Finding, found bool) {
 		)
 		return f, true
 	}
-	if share := v.seen / max(v.all, 1); v.all > 0 && share < limit {
-		f.Worse = 100 * (1 - share)
-		f.Says = fmt.Sprintf(
-			"Of %s %.0f %% is seen while it moves, from %.1f to %.1f s: %s.",
-			s.labels(b.Targets),
-			100*share,
-			float64(f.From)/1e6,
-			float64(f.To)/1e6,
-			s.cueWords(b.Cue),
-		)
-		return f, true
+	share := (v.seen - v.words) / max(v.all, 1)
+	if v.all == 0 || share >= limit {
+		return f, false
 	}
-	return f, false
+	f.Worse = 100 * (1 - share)
+	under := ""
+	if v.seen/v.all >= limit {
+		under = underWords
+	}
+	f.Says = fmt.Sprintf(
+		"Of %s %.0f %% is seen while it moves%s, from %.1f to %.1f s: %s.",
+		s.labels(b.Targets), 100*share, under, float64(f.From)/1e6, float64(f.To)/1e6, s.cueWords(b.Cue),
+	)
+	return f, true
 }
 
-func count(owners []int32) map[int32]int {
-	n := map[int32]int{}
-	for _, o := range owners {
-		if o >= 0 {
+// underWords is said where more than enough would be seen without the words of the film.
+const underWords = ", as words lie on it"
+
+// count is how many pixels are of each node, of those that are marked where marks are given.
+func (s *subject) count(owners []int32, marked []bool) []int {
+	n := make([]int, len(s.film.Assembly.Nodes))
+	for i, o := range owners {
+		if o >= 0 && (marked == nil || marked[i]) {
 			n[o]++
 		}
 	}
@@ -158,13 +169,13 @@ func count(owners []int32) map[int32]int {
 // shown is how many pixels of parts that are there are seen, and how many they can cover at most.
 func (s *subject) shown(
 	parts []int,
-	counts map[int32]int,
+	counts []int,
 	sight *film.Projection,
 	fr *film.Frame,
 ) (seen, most float64) {
 	for _, part := range parts {
 		if fr.Opacity[part] > 0 {
-			seen += float64(counts[int32(part)])
+			seen += float64(counts[part])
 			most += s.outline(sight, fr, part)
 		}
 	}
@@ -175,42 +186,13 @@ func (s *subject) shown(
 // does.
 func (s *subject) outline(sight *film.Projection, fr *film.Frame, part int) float64 {
 	width, height := s.eyes.Size()
-	var points [][2]float64
+	var points []outline.Point
 	for _, p := range s.cornersOf(part) {
 		x, y, front := sight.Project(fr.World[part].Apply(p))
 		if !front {
 			return float64(width * height)
 		}
-		points = append(points, [2]float64{max(0, min(x, 1)) * float64(width), max(0, min(y, 1)) * float64(height)})
+		points = append(points, outline.Point{max(0, min(x, 1)) * float64(width), max(0, min(y, 1)) * float64(height)})
 	}
-	return hullArea(points)
-}
-
-// hullArea is the area of the convex hull of points, by Andrew's monotone chain (Andrew 1979, from memory).
-func hullArea(points [][2]float64) float64 {
-	slices.SortFunc(
-		points,
-		func(a, b [2]float64) int { return cmp.Or(cmp.Compare(a[0], b[0]), cmp.Compare(a[1], b[1])) },
-	)
-	cross := func(o, a, b [2]float64) float64 { return (a[0]-o[0])*(b[1]-o[1]) - (a[1]-o[1])*(b[0]-o[0]) }
-	var hull [][2]float64
-	for range 2 {
-		first := len(hull)
-		for _, p := range points {
-			for len(hull) >= first+2 && cross(hull[len(hull)-2], hull[len(hull)-1], p) <= 0 {
-				hull = hull[:len(hull)-1]
-			}
-			hull = append(hull, p)
-		}
-		if len(hull) > first {
-			hull = hull[:len(hull)-1]
-		}
-		slices.Reverse(points)
-	}
-	area := 0.0
-	for i, p := range hull {
-		q := hull[(i+1)%len(hull)]
-		area += p[0]*q[1] - q[0]*p[1]
-	}
-	return math.Abs(area) / 2
+	return outline.Area(outline.Hull(points))
 }

@@ -15,19 +15,14 @@ import (
 type hull struct {
 	a, b   [2]solid.Triangle
 	strays float64 // mm
+	rests  bool    // a stays where it is
 }
 
-// apart looks for a direction along which the two are apart: the faces' normals, the sides that edges draw as they
-// move, and across an edge of each (the separating axes of two convex bodies; S. Gottschalk, M. Lin, D. Manocha, 1996,
-// from memory), and, for triangles in one plane, across an edge in its plane. A direction that is not among them is
+// apart looks for a direction along which the two, which neither their boxes nor the faces' normals tell apart, are
+// apart: the sides that edges draw as they move, and across an edge of each (the separating axes of two convex bodies;
+// S. Gottschalk, M. Lin, D. Manocha, 1996, from memory), and, for triangles in one plane, across an edge in its plane. A direction that is not among them is
 // missed; then the pair is looked at again in shorter pieces.
 func (h *hull) apart(found *space.Vec) bool {
-	for _, n := range [3]space.Vec{{X: 1}, {Y: 1}, {Z: 1}} {
-		if h.apartAlong(n) {
-			*found = n
-			return true
-		}
-	}
 	try := func(n space.Vec) bool {
 		l := math.Sqrt(n.X*n.X + n.Y*n.Y + n.Z*n.Z)
 		if l < 1e-9 {
@@ -46,9 +41,6 @@ func (h *hull) apart(found *space.Vec) bool {
 		ea[i], eb[i] = r3.Sub(a[(i+1)%3], a[i]), r3.Sub(b[(i+1)%3], b[i])
 	}
 	na, nb := r3.Cross(ea[0], ea[1]), r3.Cross(eb[0], eb[1])
-	if try(na) || try(nb) {
-		return true
-	}
 	for i := range 3 {
 		way := r3.Sub(r3.Sub(h.b[1][i], b[i]), r3.Sub(h.a[1][i], a[i]))
 		if try(r3.Cross(eb[i], way)) || try(r3.Cross(ea[i], way)) {
@@ -73,25 +65,29 @@ func middle(t *solid.Triangle) space.Vec {
 }
 
 func (h *hull) apartAlong(n space.Vec) bool {
-	aLow, aHigh := along(n, &h.a)
-	bLow, bHigh := along(n, &h.b)
+	aLow, aHigh := along(n, &h.a[0])
+	bLow, bHigh := along(n, &h.b[0])
+	// What is not apart at the beginning is not apart: often that is enough to know.
+	if bLow-aHigh <= h.strays && aLow-bHigh <= h.strays {
+		return false
+	}
+	if !h.rests {
+		low, high := along(n, &h.a[1])
+		aLow, aHigh = min(aLow, low), max(aHigh, high)
+	}
+	low, high := along(n, &h.b[1])
+	bLow, bHigh = min(bLow, low), max(bHigh, high)
 	return bLow-aHigh > h.strays || aLow-bHigh > h.strays
 }
 
-func along(n space.Vec, both *[2]solid.Triangle) (low, high float64) {
-	low = n.X*both[0][0].X + n.Y*both[0][0].Y + n.Z*both[0][0].Z
-	high = low
-	for k := range both {
-		for i := range 3 {
-			p := &both[k][i]
-			if d := n.X*p.X + n.Y*p.Y + n.Z*p.Z; d < low {
-				low = d
-			} else if d > high {
-				high = d
-			}
-		}
+func along(n space.Vec, t *solid.Triangle) (low, high float64) {
+	a := n.X*t[0].X + n.Y*t[0].Y + n.Z*t[0].Z
+	b := n.X*t[1].X + n.Y*t[1].Y + n.Z*t[1].Z
+	c := n.X*t[2].X + n.Y*t[2].Y + n.Z*t[2].Z
+	if a > b {
+		a, b = b, a
 	}
-	return low, high
+	return min(a, c), max(b, c)
 }
 
 func straysOf(arc *film.Arc, b space.Box) float64 {

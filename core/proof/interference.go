@@ -9,7 +9,6 @@ import (
 	"sync/atomic"
 
 	"github.com/sourcegraph/conc/iter"
-	"gonum.org/v1/gonum/spatial/r3"
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/clearance"
@@ -201,19 +200,19 @@ func (s *search) reach() (parts []int, boxes []space.Box) {
 		all := own.Moved(&at)
 		turns := g.Turns()
 		for i := 1; i < len(turns); i++ {
-			all = all.Union(swept(g, own, turns[i-1], turns[i]))
+			all = all.Union(sweptOver(g, own, turns[i-1], turns[i]))
 		}
 		return all
 	})
 	return parts, boxes
 }
 
-// swept is a box that holds another one during a piece of time.
-func swept(g *film.Against, own space.Box, from, to float64) space.Box {
+// sweptOver is a box that holds another one during a piece of time.
+func sweptOver(g *film.Against, own space.Box, from, to float64) space.Box {
 	arc := g.Arc(from, to)
 	if arc.Angle > film.Wide && arc.Helix == nil && to-from > shortest {
 		middle := (from + to) / 2
-		return swept(g, own, from, middle).Union(swept(g, own, middle, to))
+		return sweptOver(g, own, from, middle).Union(sweptOver(g, own, middle, to))
 	}
 	return sweptBy(&arc, own)
 }
@@ -249,8 +248,20 @@ func (s *search) look(g *film.Against, still, moving int) (a answer) {
 	c := &course{film: s.film, against: g, nodes: [2]int{still, moving}}
 	var e *encounter
 	base, ok := 0.0, false
-	for i := 1; i < len(turns); i++ {
-		if !s.comesNear(c, still, moving, turns[i-1], turns[i]) {
+	known := s.settings.Memory.piecesOf(still, moving)
+	defer known.keep()
+	apart := map[int]bool{} // pieces of a mechanism's period in which they do not touch
+	for _, p := range s.stretches(g, still, moving, turns) {
+		from, to := p.from, p.to
+		name, repeats := g.Place(from, to)
+		repeats = repeats && p.whole
+		if repeats && apart[name] {
+			continue
+		}
+		if !s.comesNear(c, still, moving, from, to) {
+			if repeats {
+				apart[name] = true
+			}
 			continue
 		}
 		if e == nil {
@@ -259,36 +270,31 @@ func (s *search) look(g *film.Against, still, moving int) (a answer) {
 				return a
 			}
 			e = &encounter{still: s.space.Slim(still, base), moving: s.space.Slim(moving, base), course: c}
+			e.swept = lent.Get().(*both)
+			defer lent.Put(e.swept)
 		}
-		e.left = most
-		from, touches := e.first(turns[i-1], turns[i])
-		to := turns[i]
-		if touches && s.settings.any && s.bothSeen(still, moving, from, to) {
-			a.findings = []Overlap{
-				{
-					Still:  s.film.Assembly.Nodes[still].ID,
-					Moving: s.film.Assembly.Nodes[moving].ID,
-					From:   reveal.Micros(from),
-					To:     reveal.Micros(from),
-				},
+		if s.settings.any {
+			e.left = most
+			first, touches := e.first(from, to)
+			if touches && s.bothSeen(still, moving, first, to) {
+				nodes, at := s.film.Assembly.Nodes, reveal.Micros(first)
+				a.findings = []Overlap{{Still: nodes[still].ID, Moving: nodes[moving].ID, From: at, To: at}}
+				return a
 			}
-			return a
-		}
-		if touches {
-			to, _ = e.last(turns[i-1], turns[i])
-		}
-		if e.left < 0 {
-			a.passed = fmt.Sprintf(
-				"too much of them lies close together from %.2f to %.2f s",
-				turns[i-1]/1e6,
-				turns[i]/1e6,
-			)
+			if repeats && !touches && e.left >= 0 {
+				apart[name] = true
+			}
 			continue
 		}
-		if !touches {
+		met := known.meet(e, s.settings.Tolerance, from, to)
+		if met.crowded {
+			a.passed = fmt.Sprintf("too much of them lies close together from %.2f to %.2f s", from/1e6, to/1e6)
 			continue
 		}
-		for _, one := range e.meetings(from, to) {
+		if repeats && len(met.times) == 0 {
+			apart[name] = true
+		}
+		for _, one := range met.times {
 			if n := len(a.findings); n > 0 && reveal.Micros(one[0]) <= a.findings[n-1].To+1 {
 				a.findings[n-1].To = reveal.Micros(one[1])
 			} else {
@@ -298,6 +304,49 @@ func (s *search) look(g *film.Against, still, moving int) (a answer) {
 	}
 	a.findings = s.describe(a.findings, g, still, moving, base)
 	return a
+}
+
+// stretch is a piece of time between two turns in which both parts may be seen; whole says that it is all between them.
+type stretch struct {
+	from, to float64
+	whole    bool
+}
+
+// stretches are the pieces of time in which two parts are looked at. Where they come to be seen when nothing moves any
+// more, and stand otherwise than at rest, that is one, too.
+func (s *search) stretches(g *film.Against, still, moving int, turns []float64) (list []stretch) {
+	seen := common(s.film.Seen(still), s.film.Seen(moving))
+	for i := 1; i < len(turns); i++ {
+		for _, p := range seen {
+			from, to := max(turns[i-1], p[0]), min(turns[i], p[1])
+			if from < to {
+				list = append(list, stretch{from, to, from == turns[i-1] && to == turns[i]})
+			}
+		}
+	}
+	if len(seen) == 0 || len(turns) == 0 {
+		return list
+	}
+	if last := seen[len(seen)-1]; last[0] >= turns[len(turns)-1] {
+		inverse := s.rest[still].Inverse()
+		rest, now := inverse.Mul(&s.rest[moving]), g.At(last[0])
+		if rest != now {
+			list = append(list, stretch{from: last[0], to: last[1]})
+		}
+	}
+	return list
+}
+
+// common are the pieces of time that two lists of them have in common.
+func common(a, b [][2]float64) (list [][2]float64) {
+	for _, x := range a {
+		for _, y := range b {
+			if from, to := max(x[0], y[0]), min(x[1], y[1]); from < to {
+				list = append(list, [2]float64{from, to})
+			}
+		}
+	}
+	return list
 }
 
 // comesNear reports whether the boxes of two parts meet within a piece of time.
@@ -319,124 +368,4 @@ func (s *search) atRest(still, moving int) (slack float64, ok bool) {
 	inverse := s.rest[still].Inverse()
 	place := inverse.Mul(&s.rest[moving])
 	return s.space.AtRest(still, moving, &place, s.settings.Tolerance)
-}
-
-// describe completes the findings of a pair; those in which one of the two is not there are left out.
-func (s *search) describe(findings []Overlap, g *film.Against, still, moving int, base float64) (list []Overlap) {
-	const moments = 17
-	fr := s.film.NewFrame()
-	nodes := s.film.Assembly.Nodes
-	for _, f := range findings {
-		there := false
-		for k := range moments {
-			t := f.From + (f.To-f.From)*reveal.Micros(k)/(moments-1)
-			s.film.At(t, fr)
-			if !s.seen(fr, still) || !s.seen(fr, moving) {
-				continue
-			}
-			place := g.At(float64(t))
-			depth, where := s.depth(still, moving, &place, base)
-			if !there || depth > f.Depth {
-				f.At, f.Depth, f.Place, f.where = t, depth, space.Vec3Of(fr.World[still].Apply(where)), where
-			}
-			there = true
-		}
-		if !there || f.Depth == 0 { // what only grazes is as deep as at rest
-			continue
-		}
-		f.Still, f.Moving = nodes[still].ID, nodes[moving].ID
-		f.Cues = cuesOf(g, &f)
-		list = append(list, f)
-	}
-	return list
-}
-
-// bothSeen reports whether two parts are there at some moment of a piece of time.
-func (s *search) bothSeen(still, moving int, from, to float64) bool {
-	fr := s.film.NewFrame()
-	for k := range 9 {
-		s.film.At(reveal.Micros(from+(to-from)*float64(k)/8), fr)
-		if s.seen(fr, still) && s.seen(fr, moving) {
-			return true
-		}
-	}
-	return false
-}
-
-func (s *search) seen(fr *film.Frame, node int) bool {
-	return fr.Opacity[node] > 0 && (!s.settings.SolidOnly || fr.Opacity[node] == 1)
-}
-
-// depth is by how much more than base two bodies have to be thinned at a place to lie apart, and where they meet, in
-// the still one's frame.
-func (s *search) depth(still, moving int, place *space.Rigid, base float64) (depth float64, where space.Vec) {
-	apart := 0.0 // what is enough
-	for more := 0.0; ; more = max(2*more, 0.1) {
-		at, meets := meets(s.space.Slim(still, base+more), s.space.Slim(moving, base+more), place)
-		if !meets {
-			apart = more
-			break
-		}
-		if depth, where = more, at; more >= deepest {
-			return deepest, where
-		}
-	}
-	for apart-depth > 0.1 {
-		middle := (depth + apart) / 2
-		if at, meets := meets(s.space.Slim(still, base+middle), s.space.Slim(moving, base+middle), place); meets {
-			depth, where = middle, at
-		} else {
-			apart = middle
-		}
-	}
-	return depth, where
-}
-
-// meets returns a point in which two bodies go through each other.
-func meets(a, b *clearance.Slim, place *space.Rigid) (at space.Vec, found bool) {
-	a.Tree.Near(b.Tree, place, 0, func(t, u uint32) bool {
-		x, y := a.Tree.Triangle(t), b.Tree.Triangle(u).Moved(place)
-		if found = solid.Gap(&x, &y) == 0; found {
-			at = crossing(&x, &y)
-		}
-		return !found
-	})
-	return at, found
-}
-
-// crossing is the middle of where two triangles go through each other.
-func crossing(x, y *solid.Triangle) space.Vec {
-	var sum space.Vec
-	n := 0.0
-	for _, both := range [2][2]*solid.Triangle{{x, y}, {y, x}} {
-		normal, area := both[1].Normal()
-		if area == 0 {
-			continue
-		}
-		for i := range 3 {
-			p, q := both[0][i], both[0][(i+1)%3]
-			above, below := r3.Dot(normal, r3.Sub(p, both[1][0])), r3.Dot(normal, r3.Sub(q, both[1][0]))
-			if above*below >= 0 {
-				continue
-			}
-			at := r3.Add(p, r3.Scale(above/(above-below), r3.Sub(q, p)))
-			if inside(at, both[1], normal) {
-				sum, n = r3.Add(sum, at), n+1
-			}
-		}
-	}
-	if n == 0 { // they touch in a corner or along an edge
-		return middle(y)
-	}
-	return r3.Scale(1/n, sum)
-}
-
-// inside reports whether a point of a triangle's plane is in the triangle.
-func inside(p space.Vec, t *solid.Triangle, normal space.Vec) bool {
-	for i := range 3 {
-		if r3.Dot(normal, r3.Cross(r3.Sub(t[(i+1)%3], t[i]), r3.Sub(p, t[i]))) < 0 {
-			return false
-		}
-	}
-	return true
 }

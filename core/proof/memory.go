@@ -1,10 +1,13 @@
 package proof
 
 import (
+	"context"
 	"hash/maphash"
 	"slices"
 	"sync"
 
+	"slowreveal/core/assembly"
+	"slowreveal/core/contact"
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/core/solid"
@@ -18,7 +21,32 @@ type Memory struct {
 	mu       sync.Mutex
 	seed     maphash.Seed
 	now, old map[remembered]answer
-	first    *search // what is known of the shapes is used again
+	met      map[[2]int]map[uint64]met // of pieces
+	first    *search                   // what is known of the shapes is used again
+	touching struct {
+		of   *assembly.Assembly
+		list []contact.Contact
+	}
+}
+
+// contacts are those of the assembly at rest, found once. Without a memory they are found each time.
+func (m *Memory) contacts(ctx context.Context, a *assembly.Assembly, shapes []*solid.Shape) ([]contact.Contact, error) {
+	if m == nil {
+		return contact.Find(ctx, a, shapes, contact.Tolerance)
+	}
+	m.mu.Lock()
+	known := m.touching
+	m.mu.Unlock()
+	if known.of == a {
+		return known.list, nil
+	}
+	list, err := contact.Find(ctx, a, shapes, contact.Tolerance)
+	if err == nil {
+		m.mu.Lock()
+		m.touching.of, m.touching.list = a, list
+		m.mu.Unlock()
+	}
+	return list, err
 }
 
 // search is newSearch with what is known of the shapes.
@@ -29,6 +57,7 @@ func (m *Memory) search(f *film.Film, shapes []*solid.Shape, settings Settings) 
 		m.first = newSearch(f, shapes, settings)
 		clear(m.now)
 		clear(m.old)
+		clear(m.met)
 	}
 	s := *m.first
 	if s.film, s.settings = f, settings; s.settings.Tolerance <= 0 {
@@ -52,7 +81,12 @@ type answer struct {
 
 // NewMemory returns an empty memory.
 func NewMemory() *Memory {
-	return &Memory{seed: maphash.MakeSeed(), now: map[remembered]answer{}, old: map[remembered]answer{}}
+	return &Memory{
+		seed: maphash.MakeSeed(),
+		now:  map[remembered]answer{},
+		old:  map[remembered]answer{},
+		met:  map[[2]int]map[uint64]met{},
+	}
 }
 
 // Len is how many answers are kept.
@@ -68,6 +102,55 @@ func (m *Memory) turn() {
 	m.mu.Lock()
 	defer m.mu.Unlock()
 	m.old, m.now = m.now, make(map[remembered]answer, len(m.now))
+}
+
+// pieces are what was found of a pair in pieces of time: it is found again where the two move alike in one, whatever
+// they do before and behind. The last look at the pair is what is kept.
+type pieces struct {
+	memory  *Memory // nil for none
+	pair    [2]int
+	was, is map[uint64]met
+}
+
+func (m *Memory) piecesOf(still, moving int) *pieces {
+	if m == nil {
+		return &pieces{}
+	}
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	pair := [2]int{still, moving}
+	return &pieces{m, pair, m.met[pair], map[uint64]met{}}
+}
+
+func (p *pieces) keep() {
+	if p.memory == nil {
+		return
+	}
+	p.memory.mu.Lock()
+	defer p.memory.mu.Unlock()
+	if p.memory.met[p.pair] = p.is; len(p.is) == 0 {
+		delete(p.memory.met, p.pair)
+	}
+}
+
+// meet is that of the encounter, or what is known of it.
+func (p *pieces) meet(e *encounter, tolerance, from, to float64) met {
+	if p.memory == nil {
+		return e.meet(from, to)
+	}
+	var h maphash.Hash
+	h.SetSeed(p.memory.seed)
+	maphash.WriteComparable(&h, tolerance)
+	if !e.course.against.WriteDuring(&h, from, to) {
+		return e.meet(from, to)
+	}
+	key := h.Sum64()
+	found, ok := p.was[key]
+	if !ok {
+		found = e.meet(from, to)
+	}
+	p.is[key] = found
+	return found
 }
 
 // recall is look with a memory.
@@ -106,6 +189,11 @@ func (m *Memory) recall(s *search, still, moving int) answer {
 	return a
 }
 
+// cuesOf are the cues at fault: those that move the two meanwhile, or, where they come to be seen in one another, that
+// have moved them before.
 func cuesOf(g *film.Against, o *Overlap) []reveal.CueID {
-	return g.Cues(float64(o.From)-1, float64(o.To)+1)
+	if list := g.Cues(float64(o.From)-1, float64(o.To)+1); len(list) > 0 {
+		return list
+	}
+	return g.Cues(0, float64(o.From))
 }

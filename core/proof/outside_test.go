@@ -58,14 +58,15 @@ console.log(JSON.stringify(out))`
 // mm thinner, and leaves out what is not deeper by another 0.1 mm; those that are a little thinner than both share
 // nothing outside of what is found, and those that are a little less thin share something inside of it.
 func TestInterferenceAgreesWithAnotherLibrary(t *testing.T) {
+	n := 200
 	if testing.Short() {
-		t.Skip("some seconds of another library")
+		n = 50
 	}
 	random := rand.New(rand.NewPCG(3, 5))
 	const length, little = 300_000, 0.02 // µs, mm
 	var motions []motion
 	meetings := 0
-	for range 200 {
+	for range n {
 		size := func() [3]float64 {
 			return [3]float64{4 + 20*random.Float64(), 4 + 20*random.Float64(), 1 + 20*random.Float64()}
 		}
@@ -122,7 +123,7 @@ func TestInterferenceAgreesWithAnotherLibrary(t *testing.T) {
 		}
 		motions = append(motions, one)
 	}
-	require.Greater(t, meetings, 100)
+	require.Greater(t, meetings, n/2)
 	in, err := json.Marshal(motions)
 	require.NoError(t, err)
 	module, err := filepath.Abs("../../web/node_modules/manifold-3d/manifold.js")
@@ -158,7 +159,7 @@ func TestInterferenceAgreesWithAnotherLibrary(t *testing.T) {
 		inside,
 		short,
 	)
-	assert.Greater(t, inside, 5000)
+	assert.Greater(t, inside, 25*n)
 	assert.Less(t, short, inside/500)
 }
 

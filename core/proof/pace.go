@@ -24,7 +24,7 @@ func pace(s *subject, limit float64) (list []Finding) {
 			return nil
 		}
 		busy = append(busy, [2]reveal.Micros{b.Start, b.Start + b.Duration})
-		if !b.Kind.Moves() {
+		if !b.Kind.Moves() || s.wholly(b) {
 			continue
 		}
 		f := Finding{

@@ -1,8 +1,6 @@
 package proof
 
 import (
-	"math"
-
 	"gonum.org/v1/gonum/spatial/r3"
 
 	"slowreveal/core/film"
@@ -94,37 +92,4 @@ func revolved(a *film.Arc, b space.Box) space.Box {
 		out = out.With(w.back(around.Corner(i)))
 	}
 	return out
-}
-
-// apart reports whether two triangles, each in its body's frame, are apart during the piece. n is a direction to try
-// first; it becomes the one that told them apart.
-func (p *piece) apart(a, b *solid.Triangle, n *space.Vec) bool {
-	if p.wide() {
-		if !p.turns() {
-			return false
-		}
-		w := newTurning(p.moving.Helix)
-		moved := b.Moved(&p.moving.From)
-		return w.apart(a, &moved)
-	}
-	h := hull{a: [2]solid.Triangle{*a, *a}, b: [2]solid.Triangle{b.Moved(&p.moving.From), b.Moved(&p.moving.To)},
-		strays: max(p.moving.Strays(b[0]), p.moving.Strays(b[1]), p.moving.Strays(b[2]))}
-	if !p.fixed {
-		h.a = [2]solid.Triangle{a.Moved(&p.still.From), a.Moved(&p.still.To)}
-		h.strays += max(p.still.Strays(a[0]), p.still.Strays(a[1]), p.still.Strays(a[2]))
-	}
-	return *n != (space.Vec{}) && h.apartAlong(*n) || h.apart(n)
-}
-
-// moves is how far a triangle of each body may move in the piece, mm.
-func (p *piece) moves(a, b *solid.Triangle) (most float64) {
-	for i := range 3 {
-		most = max(most, wayOf(&p.moving, b[i])+wayOf(&p.still, a[i]))
-	}
-	return most
-}
-
-func wayOf(a *film.Arc, p space.Vec) float64 {
-	d := r3.Sub(a.To.Apply(p), a.From.Apply(p))
-	return math.Sqrt(r3.Dot(d, d)) + a.Strays(p)
 }

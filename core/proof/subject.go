@@ -3,10 +3,6 @@ package proof
 import (
 	"context"
 	"fmt"
-	"math"
-	"slices"
-
-	"gonum.org/v1/gonum/spatial/r3"
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/film"
@@ -21,6 +17,7 @@ type subject struct {
 	film    *film.Film
 	shapes  []*solid.Shape
 	eyes    Eyes
+	memory  *Memory // nil for none
 	index   map[assembly.NodeID]int
 	parts   []int   // nodes
 	below   [][]int // by node: the parts at or below it
@@ -31,6 +28,7 @@ type subject struct {
 	only    map[reveal.CueID]bool // the cues that are looked at, nil for all
 	rest    []space.Rigid         // in the world, as imported; nil until it is asked for
 	pulled  map[int]reveal.Micros // by part: when something first moves it
+	words   []bool                // by pixel of the eyes' picture: whether words lie on it
 }
 
 func newSubject(ctx context.Context, f *film.Film, shapes []*solid.Shape, eyes Eyes) *subject {
@@ -80,6 +78,23 @@ func (s *subject) bars(want func(b *film.Bar) bool) (list []*film.Bar) {
 	return list
 }
 
+// glance is how many times as fast as it came apart something goes together again where that is seen as a whole, and
+// none of its movements by itself (common practice, no source).
+const glance = 3
+
+// wholly reports whether a bar is of a retrace that is seen as a whole.
+func (s *subject) wholly(b *film.Bar) bool {
+	if !b.Retraced {
+		return false
+	}
+	for i := range s.film.Schedule.Bars {
+		if o := &s.film.Schedule.Bars[i]; o.Cue == b.Cue && !o.Retraced {
+			return o.Duration > glance*b.Duration
+		}
+	}
+	return false
+}
+
 // of lists the parts at or below nodes.
 func (s *subject) of(nodes []assembly.NodeID) (list []int) {
 	for _, id := range nodes {
@@ -96,52 +111,14 @@ func (s *subject) at(t reveal.Micros) *film.Frame {
 
 func (s *subject) stepNumber(id reveal.StepID) int { return s.film.Reveal.FindStep(id) }
 
-// cornersOf are points of a part in its own frame, mm, those that lie farthest in directions all around: as good as all
-// of them to tell where it reaches.
+// cornersOf are points of a part in its own frame, mm: as good as all of them to tell where it reaches.
 func (s *subject) cornersOf(part int) []space.Vec {
 	k := s.film.Assembly.Nodes[part].Shape
-	if s.corners[k] != nil {
-		return s.corners[k]
+	if s.corners[k] == nil {
+		s.corners[k] = s.shapes[k].Farthest()
 	}
-	best := make([]float64, len(around))
-	at := make([]space.Vec, len(around))
-	for i := range best {
-		best[i] = math.Inf(-1)
-	}
-	positions := s.shapes[k].Positions
-	for i := 0; i+2 < len(positions); i += 3 {
-		p := space.Vec{X: float64(positions[i]), Y: float64(positions[i+1]), Z: float64(positions[i+2])}
-		for d := range around {
-			if far := r3.Dot(p, around[d]); far > best[d] {
-				best[d], at[d] = far, p
-			}
-		}
-	}
-	slices.SortFunc(at, func(a, b space.Vec) int {
-		for _, d := range [3]float64{a.X - b.X, a.Y - b.Y, a.Z - b.Z} {
-			if d != 0 {
-				return int(math.Copysign(1, d))
-			}
-		}
-		return 0
-	})
-	s.corners[k] = slices.Compact(at)
 	return s.corners[k]
 }
-
-// around are 98 directions, evenly enough: those to the points of a grid on a cube.
-var around = func() (list []space.Vec) {
-	for x := -2.0; x <= 2; x++ {
-		for y := -2.0; y <= 2; y++ {
-			for z := -2.0; z <= 2; z++ {
-				if max(math.Abs(x), math.Abs(y), math.Abs(z)) == 2 {
-					list = append(list, r3.Unit(space.Vec{X: x, Y: y, Z: z}))
-				}
-			}
-		}
-	}
-	return list
-}()
 
 // label names a part or subassembly; with its id where others have the same name.
 func (s *subject) label(id assembly.NodeID) string {

@@ -18,6 +18,7 @@ const shortest = 1.0
 type encounter struct {
 	still, moving *clearance.Slim
 	course        *course
+	swept         *both
 	left          int // how many pairs of triangles may still be looked at
 }
 
@@ -52,7 +53,31 @@ func (e *encounter) search(from, to float64, late bool) (float64, bool) {
 	if len(pairs) == 0 {
 		return 0, false
 	}
-	return e.refine(from, to, &p, pairs, late)
+	return e.refine(from, to, pairs, late)
+}
+
+// met is when two bodies touch in a piece of time between two turns, µs; crowded says that too much of them lies close
+// together for that to be found.
+type met struct {
+	times   [][2]float64
+	crowded bool
+}
+
+// meet finds when the bodies touch in a piece of time.
+func (e *encounter) meet(from, to float64) met {
+	e.left = most
+	first, touches := e.first(from, to)
+	last := to
+	if touches {
+		last, _ = e.last(from, to)
+	}
+	switch {
+	case e.left < 0:
+		return met{crowded: true}
+	case !touches:
+		return met{}
+	}
+	return met{times: e.meetings(first, last)}
 }
 
 // gaps is at how many moments of a meeting it is looked whether the bodies are apart meanwhile: what is shorter than
@@ -65,7 +90,7 @@ func (e *encounter) meetings(from, to float64) (list [][2]float64) {
 	for k := 1; k < gaps; k++ {
 		t := from + (to-from)*float64(k)/gaps
 		place := e.course.against.At(t)
-		if _, touch := meets(e.still, e.moving, &place); touch || e.within(&place) {
+		if meets(e.still, e.moving, &place) || e.within(&place) {
 			continue
 		}
 		left, ok := e.last(from, t)
@@ -132,8 +157,8 @@ func halves(from, to float64, late bool, look func(a, b float64) (float64, bool)
 }
 
 // refine finds the time at which the first, or last, of some pairs touch.
-func (e *encounter) refine(from, to float64, p *piece, pairs []pair, late bool) (float64, bool) {
-	if to-from <= shortest || e.rests(p, pairs) {
+func (e *encounter) refine(from, to float64, pairs []pair, late bool) (float64, bool) {
+	if to-from <= shortest || e.rests(pairs) {
 		if late {
 			return to, true
 		}
@@ -145,22 +170,26 @@ func (e *encounter) refine(from, to float64, p *piece, pairs []pair, late bool) 
 		}
 		half := e.course.over(a, b)
 		var left []pair
+		e.swept.begin(&half, e.still.Tree, e.moving.Tree)
 		for _, q := range pairs {
-			if x, y := e.still.Tree.Triangle(q.t), e.moving.Tree.Triangle(q.u); !half.apart(&x, &y, &q.n) {
+			if !e.swept.apart(&half, q.t, q.u, &q.n) {
 				left = append(left, q)
 			}
 		}
 		if len(left) == 0 {
 			return 0, false
 		}
-		return e.refine(a, b, &half, left, late)
+		return e.refine(a, b, left, late)
 	})
 }
 
-// rests reports whether none of the pairs moves by more than the resolution.
-func (e *encounter) rests(p *piece, pairs []pair) bool {
+// rests reports whether none of the pairs moves by more than the resolution in the piece that was looked at last.
+func (e *encounter) rests(pairs []pair) bool {
+	if e.swept.still.axis != nil {
+		return false // it turns by more than a little
+	}
 	for _, q := range pairs {
-		if a, b := e.still.Tree.Triangle(q.t), e.moving.Tree.Triangle(q.u); p.moves(&a, &b) > resolution {
+		if e.swept.moves(q.t, q.u) > resolution {
 			return false
 		}
 	}
@@ -169,17 +198,12 @@ func (e *encounter) rests(p *piece, pairs []pair) bool {
 
 // near lists the pairs of triangles that may touch during a piece.
 func (e *encounter) near(p *piece) (list []pair) {
-	keep := func(x, y space.Box) bool { return !p.boxesApart(x, y) }
-	if p.wide() && p.turns() {
-		w := newTurning(p.moving.Helix)
-		keep = func(x, y space.Box) bool { return !w.boxesApart(x, y.Moved(&p.moving.From)) }
-	}
-	within := keep
-	keep = func(x, y space.Box) bool { return e.left >= 0 && within(x, y) }
+	e.swept.begin(p, e.still.Tree, e.moving.Tree)
+	keep := func(x, y int32) bool { return e.left >= 0 && !e.swept.branchesApart(p, x, y) }
 	e.still.Tree.Pairs(e.moving.Tree, keep, func(t, u uint32) {
 		e.left--
 		q := pair{t: t, u: u}
-		if a, b := e.still.Tree.Triangle(t), e.moving.Tree.Triangle(u); !p.apart(&a, &b, &q.n) {
+		if !e.swept.apart(p, t, u, &q.n) {
 			list = append(list, q)
 		}
 	})

@@ -31,10 +31,12 @@ func (s *search) gap() float64 {
 type field struct{ own, inner, turning []space.Box }
 
 // setApart gives every move its distance, from the last one to the first: as far as it must go to be clear of what it
-// leaves, and then on until it stands out of the way of all that leaves later.
+// leaves, and then on until it stands out of the way of all that leaves later, and, where that costs little, until
+// neither covers the other from where their steps are seen.
 func (s *search) setApart() {
 	fields := make([][]field, len(s.moves)) // by move and unit
 	resting := s.resting()
+	c := s.newCover()
 	for i := len(s.moves) - 1; i >= 0; i-- {
 		m := s.moves[i]
 		var later []space.Box
@@ -44,13 +46,19 @@ func (s *search) setApart() {
 			}
 		}
 		for u := range m.units {
-			fields[i] = append(fields[i], s.fieldOf(&m.units[u], i, m.swing))
+			fields[i] = append(fields[i], s.fieldOf(u, i))
 		}
 		all := append(slices.Clone(resting), later...)
 		if s.choices.Fade && m.carried < 0 { // it is gone by then
 			later = nil
 		}
-		s.clear(m, fields[i], later, all)
+		clear := func(far float64) float64 { return s.clear(m, fields[i], later, all, far) }
+		far := clear(s.mustGo(m))
+		if !s.choices.Fade {
+			far = c.best(i, far, clear)
+		}
+		s.goes(m, far)
+		c.place(i)
 	}
 }
 
@@ -76,14 +84,17 @@ func (s *search) resting() (list []space.Box) {
 }
 
 // fieldOf is the field of a unit of a move.
-func (s *search) fieldOf(u *unit, number int, swing *plan.Swing) (f field) {
+func (s *search) fieldOf(of, number int) (f field) {
+	m := s.moves[number]
+	u, swing := &m.units[of], m.swing
 	in := s.in(u)
 	for _, p := range u.parts {
 		own := s.box[p]
 		if swing != nil {
 			all := own
 			own, all = s.swung(p, swing)
-			f.turning = append(f.turning, all)
+			before := route{m.ways[of].legs[:swing.After]}
+			f.turning = append(append(f.turning, along(s.box[p], before)...), all.Shifted(total(before)))
 		}
 		f.own = append(f.own, own)
 	}
@@ -147,14 +158,30 @@ func total(w route) (sum space.Vec) {
 	return sum
 }
 
-// clear sets the last legs of a move so that it is clear of what it leaves by the gap, and stands out of the way of
-// what leaves later; what is done with its own parts later is clear also of what rests.
-func (s *search) clear(m *removal, fields []field, later, all []space.Box) {
+// mustGo is how far a move goes at least in its last legs.
+func (s *search) mustGo(m *removal) float64 {
 	gap := s.gap()
 	far := gap
 	for _, w := range m.ways {
 		far = max(far, w.legs[len(w.legs)-1].need+gap)
 	}
+	return far
+}
+
+// goes sets how far a move goes in its last legs.
+func (s *search) goes(m *removal, far float64) {
+	for i := range m.ways {
+		last := &m.ways[i].legs[len(m.ways[i].legs)-1]
+		if last.far = math.Ceil(far); last.most > 0 && last.far > last.most {
+			last.far = math.Floor(10*last.most) / 10
+		}
+	}
+}
+
+// clear is how far a move goes in its last legs, from a distance on, so that it is clear of what it leaves by the gap,
+// and stands out of the way of what leaves later; what is done with its own parts later is clear also of what rests.
+func (s *search) clear(m *removal, fields []field, later, all []space.Box, far float64) float64 {
+	gap := s.gap()
 	for range mostTries {
 		next := far
 		for i := range m.ways {
@@ -179,12 +206,7 @@ func (s *search) clear(m *removal, fields []field, later, all []space.Box) {
 		}
 		far = next
 	}
-	for i := range m.ways {
-		last := &m.ways[i].legs[len(m.ways[i].legs)-1]
-		if last.far = math.Ceil(far); last.most > 0 && last.far > last.most {
-			last.far = math.Floor(10*last.most) / 10
-		}
-	}
+	return far
 }
 
 func grown(b space.Box, by float64) space.Box {

@@ -25,10 +25,11 @@ func (s *search) along(node, stays int) *removal {
 		for len(level) > 0 {
 			for _, n := range level {
 				u := s.unitOf(n)
-				if len(u.parts) == 0 || s.keeps(&u, stays) || s.held(&u) || s.ended() {
+				if len(u.parts) == 0 || s.keeps(&u, stays) || s.held(&u) || s.ended() || s.hopeless(legs, &u) {
 					continue
 				}
-				if found := s.bent(&u, space.Vec{}, -1, legs); found != nil {
+				s.begins()
+				if found := s.bent(&u, space.Identity, -1, legs); found != nil {
 					return &removal{
 						carried: -1,
 						hits:    -1,
@@ -38,6 +39,7 @@ func (s *search) along(node, stays int) *removal {
 						why:     []string{"No straight way leads out: it goes as far as it can, and then aside."},
 					}
 				}
+				s.fails(legs, &u)
 			}
 			level = s.deeper(level)
 		}
@@ -45,18 +47,18 @@ func (s *search) along(node, stays int) *removal {
 	return nil
 }
 
-// bent returns legs along which a unit leaves that stands so far from its place, nil where none are found. before is
-// the way it came by.
-func (s *search) bent(u *unit, from space.Vec, before, legs int) (best []leg) {
+// bent returns at most so many legs along which a unit leaves from where a motion has taken it, nil where none are found.
+// before is the way it came by.
+func (s *search) bent(u *unit, by space.Rigid, before, legs int) (best []leg) {
 	shortest := math.Inf(1)
 	for _, way := range s.waysFor(u) {
 		d := s.way(way)
 		if before >= 0 && math.Abs(r3.Dot(d, s.way(before))) > 0.99 {
 			continue
 		}
-		far := s.farFrom(u, from, d)
+		far := s.farFrom(u, &by, d)
 		if math.IsInf(far, 1) {
-			if need := s.out(u, way); need < shortest {
+			if need := s.outAfter(u, &by, way); need < shortest {
 				best, shortest = []leg{{along: d, need: need, far: need}}, need
 			}
 			continue
@@ -69,7 +71,8 @@ func (s *search) bent(u *unit, from space.Vec, before, legs int) (best []leg) {
 			if way1.far < shortestLeg {
 				continue
 			}
-			rest := s.bent(u, r3.Add(from, r3.Scale(way1.far, d)), way, legs-1)
+			next := space.Rigid{R: by.R, T: r3.Add(by.T, r3.Scale(way1.far, d))}
+			rest := s.bent(u, next, way, legs-1)
 			length := way1.far
 			for _, l := range rest {
 				length += l.far
@@ -82,31 +85,41 @@ func (s *search) bent(u *unit, from space.Vec, before, legs int) (best []leg) {
 	return best
 }
 
-// farFrom is how far a unit that stands so far from its place goes along a direction of the world before it touches
+// shifted is a motion that turns nothing.
+func shifted(by space.Vec) space.Rigid { return space.Rigid{R: space.Identity.R, T: by} }
+
+// farFrom is how far a unit goes along a direction of the world, from where a motion has taken it, before it touches
 // anything, infinite where it does not.
-func (s *search) farFrom(u *unit, from, d space.Vec) float64 {
+func (s *search) farFrom(u *unit, by *space.Rigid, d space.Vec) float64 {
 	in := s.in(u)
-	far := math.Inf(1)
+	far, first := math.Inf(1), -1
 	way := -1
-	if from == (space.Vec{}) {
+	if *by == space.Identity {
 		way = s.wayOf(d)
 	}
 	for _, m := range u.parts {
-		stands := s.world[m]
-		stands.T = r3.Add(stands.T, from)
+		stands := by.Mul(&s.world[m])
 		for o, there := range s.there {
 			if !there || in[o] || s.ended() {
 				continue
 			}
+			own := 0.0
 			if way >= 0 {
-				far = min(far, s.far(m, o, way))
+				own = s.far(m, o, way)
 			} else {
-				far = min(far, s.between(m, o, &stands, d, 3*s.size))
+				own = s.between(m, o, &stands, d, 3*s.size)
 			}
-			if far < shortestLeg {
+			if own >= far {
+				continue
+			}
+			if far, first = own, o; far < shortestLeg {
+				s.meet(o)
 				return far
 			}
 		}
+	}
+	if first >= 0 {
+		s.meet(first)
 	}
 	return far
 }

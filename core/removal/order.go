@@ -108,7 +108,10 @@ func (s *search) next(node, stays int) *removal {
 			return r
 		}
 	}
-	return s.turned(node, stays)
+	if r := s.turned(node, stays); r != nil {
+		return r
+	}
+	return s.wandering(node, stays)
 }
 
 // able lists the units of some nodes that can leave, with how they would.

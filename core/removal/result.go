@@ -6,7 +6,6 @@ import (
 	"strings"
 
 	"slowreveal/core/assembly"
-	"slowreveal/core/clearance"
 	"slowreveal/core/plan"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
@@ -197,9 +196,7 @@ func (s *search) stuckBecause(part int) string {
 
 // oneWith reports whether a part lies so deep in another one that they are taken as one.
 func (s *search) oneWith(part, other int) bool {
-	inverse := s.world[other].Inverse()
-	rest := inverse.Mul(&s.world[part])
-	_, apart := s.space.AtRest(other, part, &rest, clearance.Tolerance)
+	_, apart := s.atRest(other, part)
 	return s.welded(part, other, apart)
 }
 

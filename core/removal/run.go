@@ -7,6 +7,7 @@ import (
 	"slowreveal/core/clearance"
 	"slowreveal/core/plan"
 	"slowreveal/core/solid"
+	"slowreveal/core/space"
 	"slowreveal/core/survey"
 )
 
@@ -18,6 +19,8 @@ type Subject struct {
 	// At is how the assembly stands where the plan begins. What is not seen there is not there, what stands elsewhere
 	// than at rest has left.
 	At clearance.Pose
+	// Eye is how the camera is turned where the plan begins; the zero value is that of a first film.
+	Eye space.Quat
 }
 
 // Run computes a plan. found, which may be nil, is told of the plan as far as it has come, with each move: distances

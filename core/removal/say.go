@@ -204,6 +204,12 @@ func (s *search) verb(r *removal, g *fastener.Guess) (verb, how string) {
 			where = s.towards(own, 2)
 		}
 	}
+	if r.swing != nil && r.swing.After > 0 {
+		return "Lead", fmt.Sprintf(
+			" out%s: turn %s by %.0f° on the way, then take %s off%s",
+			where, it(r), math.Abs(r.swing.Degrees), it(r), s.towards(last.along, 1),
+		)
+	}
 	if r.swing != nil {
 		return "Turn", fmt.Sprintf(" by %.0f° and take %s off%s", math.Abs(r.swing.Degrees), it(r), where)
 	}

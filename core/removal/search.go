@@ -48,10 +48,17 @@ type search struct {
 	mu       sync.Mutex
 	ways     []space.Vec
 	pairs    map[pairKey]float64
+	slacks   map[[2]int]slack
 	blockers map[blockKey][2]int
 	tops     map[topKey]space.Box
 	features map[int][]solid.Feature
+	corners  [][]space.Vec // by shape: the points that tell where it reaches; nil until they are needed
 	asked    int
+	wandered int // how many places units have been led to, beyond a few legs
+	posed    int // in how many poses units have been looked at that were turned on the way
+
+	failures map[attempt]map[int]bool // what was run into
+	met      map[int]bool             // in the attempt that is being made
 
 	moves []*removal
 	stuck []plan.Stuck
@@ -122,6 +129,8 @@ func newSearch(ctx context.Context, subject Subject, choices plan.Choices, found
 		whole:    make([]bool, n),
 		stays:    -1,
 		pairs:    map[pairKey]float64{},
+		slacks:   map[[2]int]slack{},
+		failures: map[attempt]map[int]bool{},
 		blockers: map[blockKey][2]int{},
 		tops:     map[topKey]space.Box{},
 		features: map[int][]solid.Feature{},
@@ -281,8 +290,7 @@ func (s *search) between(moving, still int, stands *space.Rigid, d space.Vec, li
 	s.asked++
 	s.mu.Unlock()
 	inverse := s.world[still].Inverse()
-	rest := inverse.Mul(&s.world[moving])
-	slack, ok := s.space.AtRest(still, moving, &rest, clearance.Tolerance)
+	slack, ok := s.atRest(still, moving)
 	if !ok { // nothing can be said of them
 		if s.welded(moving, still, ok) {
 			return 0
@@ -291,6 +299,30 @@ func (s *search) between(moving, still int, stands *space.Rigid, d space.Vec, li
 	}
 	place := inverse.Mul(stands)
 	return s.space.Free(still, moving, &place, s.world[still].R.ApplyInverse(d), limit, slack)
+}
+
+// slack is by how much two parts are thinned while they are looked at; ok is false where nothing can be said of them.
+type slack struct {
+	mm float64
+	ok bool
+}
+
+// atRest is what clearance.Space.AtRest says of two parts, which stand where they are: it is asked once.
+func (s *search) atRest(still, moving int) (mm float64, ok bool) {
+	key := [2]int{still, moving}
+	s.mu.Lock()
+	known, there := s.slacks[key]
+	s.mu.Unlock()
+	if there {
+		return known.mm, known.ok
+	}
+	inverse := s.world[still].Inverse()
+	rest := inverse.Mul(&s.world[moving])
+	mm, ok = s.space.AtRest(still, moving, &rest, clearance.Tolerance)
+	s.mu.Lock()
+	s.slacks[key] = slack{mm, ok}
+	s.mu.Unlock()
+	return mm, ok
 }
 
 // welded reports whether two parts that lie deep in one another (apart is false) are taken as one, as they are drawn:

@@ -3,11 +3,11 @@ package removal
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"gonum.org/v1/gonum/spatial/r3"
 
 	"slowreveal/core/assembly"
-	"slowreveal/core/clearance"
 	"slowreveal/core/film"
 	"slowreveal/core/plan"
 	"slowreveal/core/proof"
@@ -28,20 +28,40 @@ func (s *search) turned(node, stays int) *removal {
 	for len(level) > 0 {
 		for _, n := range level {
 			u := s.unitOf(n)
-			if len(u.parts) == 0 || s.keeps(&u, stays) || s.ended() {
+			if len(u.parts) == 0 || s.keeps(&u, stays) || s.ended() || s.hopeless(byTurning, &u) {
 				continue
 			}
+			s.begins()
 			for _, l := range s.lines(&u) {
-				for _, angle := range angles {
-					for _, degrees := range []float64{angle, -angle} {
-						if r := s.afterTurn(&u, l, degrees); r != nil {
-							return r
-						}
-					}
+				if r := s.about(&u, l); r != nil {
+					return r
 				}
 			}
+			s.fails(byTurning, &u)
 		}
 		level = s.deeper(level)
+	}
+	return nil
+}
+
+// about is how a unit leaves after a turn about an axis, nil where it does not. Past an angle at which it goes into
+// something it cannot be turned.
+func (s *search) about(u *unit, l line) *removal {
+	shut, inWay := map[bool]bool{}, map[int]int{}
+	for _, angle := range angles {
+		for _, degrees := range []float64{angle, -angle} {
+			if shut[degrees > 0] {
+				continue
+			}
+			turn := space.TurnAbout(l.through, l.along, degrees)
+			if s.ended() || s.collides(u, &turn) {
+				shut[degrees > 0] = true
+				continue
+			}
+			if r := s.afterTurn(u, l, &turn, degrees, inWay); r != nil {
+				return r
+			}
+		}
 	}
 	return nil
 }
@@ -75,16 +95,17 @@ func (s *search) lines(u *unit) (list []line) {
 }
 
 // afterTurn is how a unit leaves after a turn, nil where it does not.
-func (s *search) afterTurn(u *unit, l line, degrees float64) *removal {
-	turn := space.TurnAbout(l.through, l.along, degrees)
-	if s.ended() || s.collides(u, &turn) {
-		return nil
-	}
+// inWay says what was in the way of each way when it was asked last: most often it is again.
+func (s *search) afterTurn(u *unit, l line, turn *space.Rigid, degrees float64, inWay map[int]int) *removal {
 	for _, way := range s.waysFor(u) {
-		if !s.freeFrom(u, &turn, s.way(way)) {
+		if by, known := inWay[way]; known && s.blocks(by, u, turn, s.way(way)) {
 			continue
 		}
-		if !s.sweeps(u, l, degrees) {
+		if by, free := s.freeFrom(u, turn, s.way(way)); !free {
+			inWay[way] = by
+			continue
+		}
+		if !s.sweeps(u, space.Vec{}, l, degrees) {
 			return nil
 		}
 		inverse := s.world[0].Inverse()
@@ -119,9 +140,10 @@ func (s *search) collides(u *unit, by *space.Rigid) bool {
 				continue
 			}
 			inverse := s.world[o].Inverse()
-			rest, place := inverse.Mul(&s.world[m]), inverse.Mul(&stands)
-			slack, ok := s.space.AtRest(o, m, &rest, clearance.Tolerance)
+			place := inverse.Mul(&stands)
+			slack, ok := s.atRest(o, m)
 			if s.welded(m, o, ok) || ok && s.space.Slim(o, slack).Crosses(s.space.Slim(m, slack), &place) {
+				s.meet(o)
 				return true
 			}
 		}
@@ -129,22 +151,32 @@ func (s *search) collides(u *unit, by *space.Rigid) bool {
 	return false
 }
 
-// freeFrom reports whether a unit leaves along a direction from where a motion has taken it.
-func (s *search) freeFrom(u *unit, by *space.Rigid, d space.Vec) bool {
+// freeFrom reports whether a unit leaves along a direction from where a motion has taken it, or what is in its way.
+func (s *search) freeFrom(u *unit, by *space.Rigid, d space.Vec) (blocker int, free bool) {
 	in := s.in(u)
-	for _, m := range u.parts {
-		stands := by.Mul(&s.world[m])
-		for o, there := range s.there {
-			if there && !in[o] && !math.IsInf(s.between(m, o, &stands, d, 3*s.size), 1) {
-				return false
-			}
+	for o, there := range s.there {
+		if there && !in[o] && s.blocks(o, u, by, d) {
+			s.meet(o)
+			return o, false
 		}
 	}
-	return true
+	return -1, true
 }
 
-// sweeps reports whether nothing is gone through while a unit is turned, by the proof of a film of it.
-func (s *search) sweeps(u *unit, l line, degrees float64) bool {
+// blocks reports whether a part is in the way of a unit along a direction from where a motion has taken that.
+func (s *search) blocks(part int, u *unit, by *space.Rigid, d space.Vec) bool {
+	for _, m := range u.parts {
+		stands := by.Mul(&s.world[m])
+		if !math.IsInf(s.between(m, part, &stands, d, 3*s.size), 1) {
+			return true
+		}
+	}
+	return false
+}
+
+// sweeps reports whether nothing is gone through while a unit that has been moved so far is turned about a line that
+// goes along with it, by the proof of a film of it.
+func (s *search) sweeps(u *unit, moved space.Vec, l line, degrees float64) bool {
 	inverse := s.world[0].Inverse()
 	doc := reveal.New("", reveal.Camera{Orientation: space.NoRotation, Distance: 1, FocalLength: 50})
 	for _, p := range s.below[0] {
@@ -156,22 +188,35 @@ func (s *search) sweeps(u *unit, l line, degrees float64) bool {
 	for _, n := range u.nodes {
 		targets = append(targets, s.nodes[n].ID)
 	}
-	doc.Steps = []reveal.Step{
-		{
-			ID:       "turn",
-			Title:    "Turn",
-			Duration: reveal.Second,
-			Cues: []reveal.Cue{
-				{ID: "turn", Kind: reveal.KindTurn, Targets: targets, Duration: reveal.Second, Easing: reveal.Linear,
-					Turn: &reveal.Turn{
-						Axes:    reveal.AssemblyAxes,
-						About:   space.Vec3Of(inverse.R.Apply(l.along)),
-						Pivot:   space.Vec3Of(inverse.Apply(l.through)),
-						Degrees: degrees,
-					}},
-			},
-		},
+	then := func(c reveal.Cue) {
+		c.Targets, c.Duration, c.Easing = targets, reveal.Second, reveal.Linear
+		c.ID = reveal.CueID(c.Kind)
+		step := reveal.Step{ID: reveal.StepID(c.Kind), Title: "Turn", Duration: reveal.Second, Cues: []reveal.Cue{c}}
+		doc.Steps = append(doc.Steps, step)
 	}
-	found, err := proof.Interference(s.ctx, film.Compile(s.subject.Assembly, doc), s.subject.Shapes, proof.Settings{})
+	if far := r3.Norm(moved); far > 0 { // how it has come there is not looked at
+		along := space.Vec3Of(inverse.R.Apply(r3.Scale(1/far, moved)))
+		then(reveal.Cue{
+			Kind: reveal.KindPull,
+			Pull: &reveal.Pull{Axes: reveal.AssemblyAxes, Along: along, Distance: far},
+		})
+	}
+	then(reveal.Cue{
+		Kind: reveal.KindTurn,
+		Turn: &reveal.Turn{
+			Axes:    reveal.AssemblyAxes,
+			About:   space.Vec3Of(inverse.R.Apply(l.along)),
+			Pivot:   space.Vec3Of(inverse.Apply(r3.Add(l.through, moved))),
+			Degrees: degrees,
+		},
+	})
+	f := film.Compile(s.subject.Assembly, doc)
+	found, err := proof.Interference(s.ctx, f, s.subject.Shapes, proof.Settings{})
+	begun := f.Duration() - reveal.Second
+	found.List = slices.DeleteFunc(found.List, func(o proof.Overlap) bool { return o.To <= begun })
+	for i := range found.List {
+		s.meet(s.index[found.List[i].Still])
+		s.meet(s.index[found.List[i].Moving])
+	}
 	return err == nil && len(found.List) == 0
 }

@@ -22,6 +22,8 @@ const (
 	KindRoute   Kind = "route"
 	KindSurface Kind = "surface"
 	KindCard    Kind = "card"
+	KindDrive   Kind = "drive"
+	KindArrow   Kind = "arrow"
 )
 
 // Cue is one timed change inside a step. Exactly the field that its kind names
@@ -47,6 +49,9 @@ type Cue struct {
 	// Flow draws flow lines from where the targets stood to where this cue has
 	// taken them, along the way that they went.
 	Flow *FlowLine `json:"flow,omitempty"`
+	// Leaves takes the targets of a movement off what drives them when it begins, and says what they do from then on. What
+	// they drove stops. Without it what is driven goes on, wherever it is moved to.
+	Leaves Leaving `json:"leaves,omitempty"`
 
 	Pull    *Pull    `json:"pull,omitempty"`
 	Turn    *Turn    `json:"turn,omitempty"`
@@ -59,7 +64,19 @@ type Cue struct {
 	Route   *Route   `json:"route,omitempty"`
 	Surface *Surface `json:"surface,omitempty"`
 	Card    *Card    `json:"card,omitempty"`
+	Drive   *Drive   `json:"drive,omitempty"`
+	Arrow   *Arrow   `json:"arrow,omitempty"`
 }
+
+// Leaving is what a part does that is taken off what drives it.
+type Leaving string
+
+// What parts do that leave.
+const (
+	LeavesStopping Leaving = "stops"  // it stands still at once
+	LeavesCoasting Leaving = "coasts" // it comes to a stop by the end of the movement
+	LeavesRunning  Leaving = "runs"   // it goes on as fast as it was
+)
 
 // End returns the cue's last moment, from the start of its step.
 func (c *Cue) End() Micros {

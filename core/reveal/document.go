@@ -33,6 +33,23 @@ type Reveal struct {
 	Captions *Captions `json:"captions,omitempty"`
 	// Proof says what its checks let be; nil is the usual way.
 	Proof *Proof `json:"proof,omitempty"`
+	// Variants says how it is shown in the product's variants; nil is the usual way: as each has it, gaps closed.
+	Variants *Variants `json:"variants,omitempty"`
+}
+
+// Variants is how a reveal is shown in the variants of the product.
+type Variants struct {
+	// For is the variant that it is for where nobody asks for another one; empty for the whole assembly.
+	For assembly.VariantID `json:"for,omitempty"`
+	// KeepGaps leaves the time of steps that a variant has nothing to do in; without it they take none.
+	KeepGaps bool `json:"keepGaps,omitempty"`
+}
+
+// Wording is what a step says in one variant; what is empty it says as usual.
+type Wording struct {
+	Variant     assembly.VariantID `json:"variant"`
+	Title       string             `json:"title,omitempty"`
+	Instruction string             `json:"instruction,omitempty"`
 }
 
 // Proof is what the author has decided about the checks of package proof.
@@ -173,7 +190,9 @@ type Step struct {
 	Instruction string   `json:"instruction,omitempty"`
 	Notice      *Notice  `json:"notice,omitempty"`
 	Tools       []string `json:"tools,omitempty"`
-	Duration    Micros   `json:"duration"`
+	// Wordings are other words in some of the product's variants, at most one for each.
+	Wordings []Wording `json:"wordings,omitempty"`
+	Duration Micros    `json:"duration"`
 	// Held keeps the length where it is, also where cues that are put in end later.
 	Held  bool `json:"held,omitempty"`
 	Muted bool `json:"muted,omitempty"`

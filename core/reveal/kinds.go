@@ -62,6 +62,7 @@ type acts int
 const (
 	onParts  acts = iota
 	onOne         // on exactly one part
+	onJoint       // on the one that a joint moves
 	onCamera      // on the camera
 	onAll         // on the whole picture
 )
@@ -71,9 +72,11 @@ type kind struct {
 	name  Kind
 	acts  acts
 	moves bool
-	words bool // it is there for as long as it lasts, and leaves nothing behind
-	get   func(*Cue) Settings
-	set   func(*Cue, Settings)
+	words bool
+	// passes says that it is there for as long as it lasts, and leaves nothing behind.
+	passes bool
+	get    func(*Cue) Settings
+	set    func(*Cue, Settings)
 }
 
 // kinds is the table of all kinds of cue, in the order in which they are listed.
@@ -82,9 +85,11 @@ var kinds = []kind{
 	kindOf(KindTurn, onParts, func(c *Cue) **Turn { return &c.Turn }),
 	kindOf(KindUnscrew, onParts, func(c *Cue) **Unscrew { return &c.Unscrew }),
 	kindOf(KindRoute, onParts, func(c *Cue) **Route { return &c.Route }),
+	kindOf(KindDrive, onJoint, func(c *Cue) **Drive { return &c.Drive }),
 	kindOf(KindFade, onParts, func(c *Cue) **Fade { return &c.Fade }),
 	kindOf(KindTint, onParts, func(c *Cue) **Tint { return &c.Tint }),
 	kindOf(KindSurface, onParts, func(c *Cue) **Surface { return &c.Surface }),
+	kindOf(KindArrow, onParts, func(c *Cue) **Arrow { return &c.Arrow }),
 	kindOf(KindNote, onOne, func(c *Cue) **Note { return &c.Note }),
 	kindOf(KindCard, onAll, func(c *Cue) **Card { return &c.Card }),
 	kindOf(KindShot, onCamera, func(c *Cue) **Shot { return &c.Shot }),
@@ -97,8 +102,10 @@ func kindOf[T any, P interface {
 	Settings
 }](name Kind, acts acts, field func(*Cue) **T) kind {
 	_, moves := any(P(nil)).(Movement)
+	_, passing := any(P(nil)).(interface{ passes() })
 	return kind{
 		name: name, acts: acts, moves: moves, words: acts == onOne || acts == onAll,
+		passes: acts == onOne || acts == onAll || passing,
 		get: func(c *Cue) Settings {
 			if at := *field(c); at != nil {
 				return P(at)
@@ -133,16 +140,21 @@ func (k Kind) Camera() bool { e := k.entry(); return e != nil && e.acts == onCam
 // Targeted reports whether cues of the kind act on nodes.
 func (k Kind) Targeted() bool {
 	e := k.entry()
-	return e == nil || e.acts == onParts || e.acts == onOne
+	return e == nil || e.acts == onParts || e.single()
 }
 
 // Single reports whether cues of the kind act on exactly one node.
-func (k Kind) Single() bool { e := k.entry(); return e != nil && e.acts == onOne }
+func (k Kind) Single() bool { e := k.entry(); return e != nil && e.single() }
+
+func (e *kind) single() bool { return e.acts == onOne || e.acts == onJoint }
 
 // Moves reports whether cues of the kind move parts.
 func (k Kind) Moves() bool { e := k.entry(); return e != nil && e.moves }
 
-// Words reports whether cues of the kind say something for as long as they last, and leave nothing behind.
+// Passes reports whether what cues of the kind show is there for as long as they last, and leaves nothing behind.
+func (k Kind) Passes() bool { e := k.entry(); return e != nil && e.passes }
+
+// Words reports whether cues of the kind say something.
 func (k Kind) Words() bool { e := k.entry(); return e != nil && e.words }
 
 // Settings are those of the cue's kind, nil where it has none: in a twin.

@@ -21,7 +21,16 @@ func Match(r *Reveal, a *assembly.Assembly) []string {
 			c := &s.Cues[k]
 			if _, ok := m.known[c.Of]; c.Of != "" && !ok {
 				m.say("%s: a %s along the axes of %s; now along the assembly's", where, c.Kind, c.Of)
-				c.leaveOf()
+				c.LeaveOf()
+			}
+			if d := c.Drive; d != nil {
+				if j := a.FindJoint(d.Joint); j != nil && j.Kind.Turns() != d.Slides {
+					c.Targets = []assembly.NodeID{j.Body} // it may move another part by now
+				} else {
+					m.say("%s: a drive of the joint %s", where, d.Joint)
+					c.Targets = nil
+				}
+				continue
 			}
 			c.Targets = m.keep(fmt.Sprintf("%s: a %s of", where, c.Kind), c.Targets)
 			if c.Shot != nil && c.Shot.Follow != nil {
@@ -48,8 +57,8 @@ func (m *matcher) opening(o *Opening) {
 	o.Surfaces = slices.DeleteFunc(o.Surfaces, func(n NodeSurface) bool { return gone(n.Node, "way of being drawn") })
 }
 
-// leaveOf gives a movement the axes of the assembly instead of another node's.
-func (c *Cue) leaveOf() {
+// LeaveOf gives a movement the axes of the assembly instead of another node's.
+func (c *Cue) LeaveOf() {
 	c.Of = ""
 	if m, ok := c.Settings().(Movement); ok {
 		*m.axes() = AssemblyAxes

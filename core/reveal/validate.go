@@ -3,6 +3,7 @@ package reveal
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 	"unicode/utf8"
 
@@ -35,6 +36,7 @@ const (
 	MaxFramings     = 8   // of a shot for other shapes
 	MaxAccepted     = 2_000
 	MaxReason       = 300 // characters
+	maxVariantID    = 200
 )
 
 // Problem is one thing that is wrong with a document.
@@ -68,10 +70,14 @@ func (p Problems) Error() string {
 func Validate(r *Reveal, a *assembly.Assembly) error {
 	v := validator{
 		nodes:     a.Index(),
+		joints:    map[assembly.JointID]*assembly.Joint{},
 		steps:     map[StepID]int{},
 		cues:      map[CueID]bool{},
 		retraced:  map[StepID]bool{},
 		originals: map[CueID]*Cue{},
+	}
+	for i := range a.Joints {
+		v.joints[a.Joints[i].ID] = &a.Joints[i]
 	}
 	v.reveal(r)
 	if len(v.found) == 0 {
@@ -107,9 +113,11 @@ func ValidateTiming(r *Reveal) error {
 type validator struct {
 	found    Problems
 	nodes    map[assembly.NodeID]int
+	joints   map[assembly.JointID]*assembly.Joint
 	steps    map[StepID]int
 	cues     map[CueID]bool
 	retraced map[StepID]bool
+	muted    bool // the cue that is looked at
 	// originals are the cues that are no twins.
 	originals map[CueID]*Cue
 }
@@ -170,6 +178,9 @@ func (v *validator) reveal(r *Reveal) {
 	v.opening(&r.Opening)
 	v.captions(r.CaptionStyle())
 	v.proof(r.Proof)
+	if r.Variants != nil {
+		v.text("variants.for", string(r.Variants.For), 0, maxVariantID)
+	}
 	for i := range r.Steps {
 		for k := range r.Steps[i].Cues {
 			if c := &r.Steps[i].Cues[k]; c.Twin == "" {
@@ -304,12 +315,26 @@ func (v *validator) step(i int, r *Reveal) {
 		v.want(m.Offset >= 0 && m.Offset <= MaxDuration, p+".offset", "%d µs is not between 0 and 4 hours", m.Offset)
 		v.text(p+".text", m.Text, 1, MaxTitle)
 	}
+	v.wordings(path+".wordings", s.Wordings)
 	if s.Retrace != nil {
 		v.retrace(path+".retrace", i, s.Retrace, r)
 	}
 	v.steps[s.ID] = i
 	for k := range s.Cues {
 		v.cue(fmt.Sprintf("%s.cues[%d]", path, k), &s.Cues[k])
+	}
+}
+
+// wordings checks other words in variants. A variant may be gone: then they say nothing.
+func (v *validator) wordings(path string, list []Wording) {
+	v.want(len(list) <= assembly.MaxVariants, path, "there are %d; the limit is %d", len(list), assembly.MaxVariants)
+	for k, w := range list {
+		p := fmt.Sprintf("%s[%d]", path, k)
+		v.text(p+".variant", string(w.Variant), 1, maxVariantID)
+		v.text(p+".title", w.Title, 0, MaxTitle)
+		v.text(p+".instruction", w.Instruction, 0, MaxText)
+		twice := slices.ContainsFunc(list[:k], func(o Wording) bool { return o.Variant == w.Variant })
+		v.want(!twice, p, "there are two wordings for %q", w.Variant)
 	}
 }
 

@@ -18,6 +18,7 @@ func (v *validator) cue(path string, c *Cue) {
 	}
 	v.want(!c.Kind.Single() || len(c.Targets) == 1, path+".targets", "a %s points at one part", c.Kind)
 	if c.Twin != "" {
+		v.want(c.Kind != KindDrive, path+".twin", "a drive has no twins: its joint is driven once")
 		v.twin(path, c)
 		return
 	}
@@ -30,12 +31,19 @@ func (v *validator) cue(path string, c *Cue) {
 	if c.Flow != nil {
 		v.flow(path+".flow", c)
 	}
+	v.want(c.Leaves == "" || c.Kind.Moves(), path+".leaves", "only what is moved leaves what drives it")
+	v.want(
+		c.Leaves == "" || c.Leaves == LeavesStopping || c.Leaves == LeavesCoasting || c.Leaves == LeavesRunning,
+		path+".leaves", "%q is not stops, coasts or runs", c.Leaves,
+	)
 	if c.Axes() == ReferenceAxes {
 		v.node(path+".of", c.Of)
 	} else {
 		v.want(c.Of == "", path+".of", "only movements in another node's axes name one")
 	}
+	v.muted = c.Muted
 	v.settings(path, c)
+	v.driven(path, c)
 }
 
 // twin checks that a twin shares a cue that has settings, and has none itself.
@@ -66,6 +74,7 @@ func (c *Cue) sameAs(o *Cue) bool {
 		c.Easing == o.Easing &&
 		c.Flow == o.Flow &&
 		c.Of == o.Of &&
+		c.Leaves == o.Leaves &&
 		len(c.named()) == 0
 }
 

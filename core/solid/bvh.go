@@ -115,15 +115,15 @@ func (b *BVH) Near(c *BVH, place *space.Rigid, within float64, found func(t, u u
 }
 
 // Pairs calls found for every pair of a triangle of b and one of c in whose branches keep holds: it is asked for
-// pairs of boxes, each in its own tree's frame, from the roots on.
-func (b *BVH) Pairs(c *BVH, keep func(x, y space.Box) bool, found func(t, u uint32)) {
+// pairs of branches, from the roots on.
+func (b *BVH) Pairs(c *BVH, keep func(x, y int32) bool, found func(t, u uint32)) {
 	type pair struct{ x, y int32 }
 	stack := []pair{{0, 0}}
 	for len(stack) > 0 {
 		p := stack[len(stack)-1]
 		stack = stack[:len(stack)-1]
 		x, y := &b.nodes[p.x], &c.nodes[p.y]
-		if !keep(x.box, y.box) {
+		if !keep(p.x, p.y) {
 			continue
 		}
 		switch {
@@ -140,6 +140,12 @@ func (b *BVH) Pairs(c *BVH, keep func(x, y space.Box) bool, found func(t, u uint
 		}
 	}
 }
+
+// Branches is how many branches the tree has; Branch is the box of one, in the shape's frame. The root is 0.
+func (b *BVH) Branches() int { return len(b.nodes) }
+
+// Branch is described at Branches.
+func (b *BVH) Branch(k int32) space.Box { return b.nodes[k].box }
 
 // Box is the box of all triangles.
 func (b *BVH) Box() space.Box { return b.nodes[0].box }

@@ -17,6 +17,7 @@ import (
 const (
 	shapeMagic  = "SRS1"
 	shapeHeader = 32
+	closedAt    = 20
 )
 
 // Encode returns the stored form of the shape.
@@ -31,10 +32,14 @@ func (s *Shape) Encode() []byte {
 	return b
 }
 
-// EncodeDrawn returns the shape as a stage draws it: the stored form with the magic SRD1, in which each edge has
-// 14 numbers, those of a DrawnEdge. Apart is at most 1e30.
+// EncodeDrawn returns the shape as a stage draws it: the stored form with the magic SRD1, in which the first of the words
+// that are zero there is 1 where the shape is Closed, and each edge has 14 numbers, those of a DrawnEdge. Apart is at
+// most 1e30.
 func (s *Shape) EncodeDrawn() []byte {
 	b := s.encodeFaces("SRD1", 14)
+	if s.Closed() {
+		binary.LittleEndian.PutUint32(b[closedAt:], 1)
+	}
 	for _, e := range s.DrawnEdges() {
 		for _, v := range [][3]float32{e.A, e.B, e.N0, e.N1} {
 			b = appendFloats(b, v[:])

@@ -185,6 +185,9 @@ func boundsOf(positions []float32) space.Box {
 	return b
 }
 
+// Point is a corner of the shape's triangles by its index, in the shape's frame, mm.
+func (s *Shape) Point(v uint32) space.Vec { return at(s.Positions, v) }
+
 func at(positions []float32, v uint32) space.Vec {
 	return space.Vec{X: float64(positions[3*v]), Y: float64(positions[3*v+1]), Z: float64(positions[3*v+2])}
 }

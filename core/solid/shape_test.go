@@ -143,6 +143,11 @@ func TestAnOpenMeshIsNotClosed(t *testing.T) {
 	s, _, err := New(m)
 	require.NoError(t, err)
 	assert.False(t, s.Closed())
+	assert.EqualValues(t, 0, s.EncodeDrawn()[closedAt], "a stage draws its backs")
+	s, _, err = New(cube(1))
+	require.NoError(t, err)
+	assert.EqualValues(t, 1, s.EncodeDrawn()[closedAt])
+	assert.EqualValues(t, 0, s.Encode()[closedAt], "what is stored stays as it was")
 }
 
 func TestEncodedShapesReadBackAndNameTheirContent(t *testing.T) {

@@ -48,6 +48,12 @@ func (m *Mat3) Transposed() Mat3 {
 	return Mat3{m[0], m[3], m[6], m[1], m[4], m[7], m[2], m[5], m[8]}
 }
 
+// Twist returns the vector of length 2 sin θ along the axis of a rotation by θ.
+func (m *Mat3) Twist() Vec { return Vec{X: m[7] - m[5], Y: m[2] - m[6], Z: m[3] - m[1]} }
+
+// Angle returns how far a rotation turns, rad, between 0 and π: 2 sin θ is the length of its twist, 1 + 2 cos θ its trace.
+func (m *Mat3) Angle() float64 { return math.Atan2(r3.Norm(m.Twist())/2, (m[0]+m[4]+m[8]-1)/2) }
+
 // Rigid is a rigid motion: x ↦ R·x + T. As a pose it maps a node's own frame
 // to the frame of its parent (or to the assembly, or to the world).
 type Rigid struct {
@@ -105,6 +111,15 @@ func AxisAngle(axis Vec, degrees float64) Mat3 {
 func TurnAbout(pivot, axis Vec, degrees float64) Rigid {
 	r := AxisAngle(axis, degrees)
 	return Rigid{R: r, T: r3.Sub(pivot, r.Apply(pivot))}
+}
+
+// Screw returns the axis of a motion that turns by angle, rad, about the unit direction axis: the point of it that is
+// nearest to the origin, and how far the motion goes along it. Of x ↦ R·x + T, T without its part along the axis is
+// (I − R)·pivot.
+func (a *Rigid) Screw(axis Vec, angle float64) (pivot Vec, along float64) {
+	along = r3.Dot(axis, a.T)
+	across := r3.Sub(a.T, r3.Scale(along, axis))
+	return r3.Scale(0.5, r3.Add(across, r3.Scale(1/math.Tan(angle/2), r3.Cross(axis, across)))), along
 }
 
 // Finite reports whether all components are finite numbers.

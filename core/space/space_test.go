@@ -121,3 +121,9 @@ func TestAnEmptyBoxHasTheOriginForItsCentre(t *testing.T) {
 	assert.Equal(t, Vec{}, EmptyBox.Size())
 	assert.Equal(t, Vec{X: 1}, Box{Min: Vec{X: -1}, Max: Vec{X: 3}}.Centre())
 }
+
+func TestRoundedLeavesNoMinusZero(t *testing.T) {
+	v := Vec3{-1e-12, 0.99999999996, -0.12345678912}.Rounded(1e9)
+	assert.Equal(t, Vec3{0, 1, -0.123456789}, v)
+	assert.False(t, math.Signbit(v[0]), "−0 would be written as such")
+}

@@ -11,6 +11,7 @@ import (
 	"slowreveal/core/assembly"
 	"slowreveal/core/contact"
 	"slowreveal/core/fastener"
+	"slowreveal/core/joint"
 	"slowreveal/core/solid"
 )
 
@@ -21,6 +22,8 @@ type Survey struct {
 	// Ready are part sets that offer themselves.
 	Ready    []Set             `json:"ready"`
 	Contacts []contact.Contact `json:"contacts"`
+	// Mechanism are joints and couplings that offer themselves.
+	Mechanism joint.Found `json:"mechanism"`
 	// Tolerance is the gap up to which parts count as touching, mm.
 	Tolerance float64 `json:"tolerance"`
 }
@@ -50,6 +53,11 @@ func Of(ctx context.Context, a *assembly.Assembly, shapes []*solid.Shape) (*Surv
 	s.Contacts, err = contact.Find(ctx, a, shapes, contact.Tolerance)
 	place(a, shapes, s.Shapes, s.Contacts)
 	s.Ready = ready(a, s.Shapes)
+	known := joint.Known{Contacts: s.Contacts}
+	for i := range s.Shapes {
+		known.Fasteners = append(known.Fasteners, s.Shapes[i].Fastener)
+	}
+	s.Mechanism = joint.Find(ctx, a, shapes, known)
 	return s, err
 }
 

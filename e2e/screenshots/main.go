@@ -32,7 +32,7 @@ func run(address, folder string) error {
 	shot := func(name string) browser.Action {
 		return chromedp.Steps(browser.Settled(), browser.Picture(filepath.Join(folder, name+".png")))
 	}
-	pump := `//a[contains(., "DP-40")]`
+	pump := `//a[contains(., "DP-40") and not(contains(., "revision B"))]`
 	if err := chromedp.Do(ctx); err != nil {
 		return err
 	}
@@ -48,6 +48,7 @@ func run(address, folder string) error {
 		browser.Size(1280, 800),
 		chromedp.Navigate(address),
 		chromedp.WaitVisible(pump),
+		browser.Until(`[...document.images].every((i) => i.complete && i.naturalWidth > 0)`),
 		shot("projects"),
 		chromedp.Click(pump),
 		browser.StageReady(),
@@ -63,15 +64,6 @@ func run(address, folder string) error {
 		chromedp.Click(search),
 		chromedp.SendKeys(search, "rotor cover"),
 		chromedp.Click(`//div[@role="treeitem"][span[normalize-space(.)="Rotor cover"]]`),
-		shot("direct-pick"),
-		chromedp.KeyEvent(
-			"k",
-			chromedp.KeyModifiers(chromedp.ModifierCtrl),
-		),
-		chromedp.WaitVisible(`//h2[text()="Find"]`),
-		shot("find"),
-		chromedp.KeyEvent(kb.Escape),
-		chromedp.WaitNotPresent(`//h2[text()="Find"]`),
 		chromedp.Click(
 			`//button[starts-with(@aria-label, "Go to step 8")]`,
 		),
@@ -93,13 +85,6 @@ func run(address, folder string) error {
 		chromedp.Click(`(//div[@role="treeitem"][span[contains(., "Cover screw")]])[1]`),
 		chromedp.WaitVisible(`//b[contains(., "Seems to be")]`),
 		shot("prepare-part"),
-		chromedp.KeyEvent(
-			kb.Escape,
-		),
-		browser.Press("Section"),
-		chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Place of the section"]`)),
-		shot("prepare-section"),
-		browser.Press("Section"),
 		chromedp.Click(
 			`//nav[@aria-label="Phases"]//a[starts-with(., "Proof")]`,
 		),
@@ -116,6 +101,50 @@ func run(address, folder string) error {
 		release(shot),
 		planned(shot),
 		firstFilm(shot),
+		mechanism(address, shot),
+		variants(address, shot),
+	)
+}
+
+// variants shows the pump's revision B as one of its variants.
+func variants(address string, shot func(string) browser.Action) browser.Action {
+	return chromedp.Steps(
+		chromedp.Navigate(address),
+		chromedp.Click(`//a[contains(., "revision B")]`),
+		browser.StageReady(),
+		browser.Press("Prepare"),
+		browser.StageReady(),
+		chromedp.Click(`//*[@role="radio" and starts-with(normalize-space(.), "Variants")]`),
+		chromedp.Click(`//section[@aria-label="Variants"]//button[contains(., "Heated")]`),
+		browser.Settled(),
+		chromedp.Click(`//table//button[normalize-space(.)="Heater"]`),
+		shot("variants"),
+	)
+}
+
+// mechanism tries out a joint of the applicator, and shows what drives it.
+func mechanism(address string, shot func(string) browser.Action) browser.Action {
+	return chromedp.Steps(
+		chromedp.Navigate(address),
+		chromedp.Click(`//a[contains(., "LA-3")]`),
+		browser.StageReady(),
+		chromedp.Click(`//button[starts-with(@aria-label, "Go to step 3")]`),
+		chromedp.KeyEvent(kb.ArrowRight, chromedp.KeyModifiers(chromedp.ModifierShift)),
+		chromedp.Click(`(//div[@data-cue and contains(@aria-label, "Drive 36")])[1]`),
+		browser.Press("Through the shot"),
+		shot("driven"),
+		browser.Press("My eye"),
+		browser.Press("Prepare"),
+		browser.StageReady(),
+		chromedp.Click(`//*[@role="radio" and starts-with(normalize-space(.), "Joints")]`),
+		chromedp.Click(
+			`//section[@aria-label="Joints"]//button[contains(., "Rocker arm") and contains(., "turns on Frame")]`,
+		),
+		chromedp.Click(chromedp.CSS(`input[aria-label="Try the value"]`)),
+		chromedp.KeyEvent("a", chromedp.KeyModifiers(chromedp.ModifierCtrl)),
+		chromedp.KeyEvent("20"+kb.Enter),
+		chromedp.WaitVisible(`//dl[@aria-label="What follows"]`),
+		shot("joints"),
 	)
 }
 

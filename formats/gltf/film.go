@@ -19,10 +19,11 @@ import (
 // nodes and of a camera as animations of glTF 2.0, with as many keys as it takes for
 // everything between them to be right within 0.01 mm; opacities and tints by
 // KHR_animation_pointer on materials of their own. Where a part is not seen at all its
-// scale is 0 as well, so that viewers which do not know the extension leave it out.
-func WriteFilm(ctx context.Context, m *formats.Model, f *film.Film) ([]byte, error) {
+// scale is 0 as well, so that viewers which do not know the extension leave it out. The file's asset says in its extras
+// what it was madeOf.
+func WriteFilm(ctx context.Context, m *formats.Model, f *film.Film, madeOf string) ([]byte, error) {
 	w := newWriter(m)
-	w.doc.Asset.Extras = map[string]any{"reveal": f.Reveal.Title, "steps": stepsOf(f)}
+	w.doc.Asset.Extras = map[string]any{"madeOf": madeOf, "reveal": f.Reveal.Title, "steps": stepsOf(f)}
 	if lost := Lost(f); lost != "" {
 		w.doc.Asset.Extras.(map[string]any)["lost"] = lost
 	}

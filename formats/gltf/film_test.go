@@ -104,7 +104,7 @@ func (p *played) mesh(t *testing.T, node int, at float64) (mesh int) {
 func TestTheGLBsSurfacesChangeAsTheFilms(t *testing.T) {
 	m := demo.Pump()
 	f := film.Compile(m.Assembly, demo.Teardown(m.Assembly))
-	glb, err := gltf.WriteFilm(context.Background(), m, f)
+	glb, err := gltf.WriteFilm(context.Background(), m, f, "Made of m; reveal r")
 	require.NoError(t, err)
 	p := play(t, glb)
 	random := rand.New(rand.NewPCG(5, 8))
@@ -177,8 +177,9 @@ func TestTheGLBHasAParallelCamera(t *testing.T) {
 	m := demo.Pump()
 	doc := demo.Teardown(m.Assembly)
 	doc.Opening.Camera.Orthographic = true
+	doc.Steps = doc.Steps[:3]
 	f := film.Compile(m.Assembly, doc)
-	glb, err := gltf.WriteFilm(context.Background(), m, f)
+	glb, err := gltf.WriteFilm(context.Background(), m, f, "Made of m; reveal r")
 	require.NoError(t, err)
 	p := play(t, glb)
 	require.Len(t, p.doc.Cameras, 2, "shots are not parallel")

@@ -66,7 +66,10 @@ func ReadWith(ctx context.Context, data []byte, files fs.FS, o formats.Options) 
 		return nil, err
 	}
 	r.remarks()
-	return r.build.Model()
+	if m, err = r.build.Model(); err == nil {
+		r.takeExtras(m)
+	}
+	return m, err
 }
 
 func compression(extension string) string {

@@ -97,6 +97,19 @@ func (w *writer) nodes() {
 		}
 	}
 	w.doc.Scenes[0].Nodes = []int{0}
+	extras := map[string]any{}
+	if len(a.Joints) > 0 {
+		extras[mechanismKey] = mechanism{a.Joints, a.Couplings}
+	}
+	if len(a.Variants) > 0 {
+		extras[variantsKey] = a.Variants
+	}
+	if len(a.Hazards) > 0 {
+		extras[hazardsKey] = a.Hazards
+	}
+	if len(extras) > 0 {
+		w.doc.Scenes[0].Extras = extras
+	}
 }
 
 func (w *writer) mesh(n *assembly.Node) int {

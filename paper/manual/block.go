@@ -98,7 +98,7 @@ func (w *writer) pictures(s *Step, width float64, across int) block {
 	var list []block
 	var shown []*Picture
 	for i := range s.Pictures {
-		if s.Pictures[i].View != nil {
+		if s.Pictures[i].seen() {
 			shown = append(shown, &s.Pictures[i])
 		}
 	}

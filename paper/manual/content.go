@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"image"
 	"math"
 	"runtime"
 	"slices"
@@ -47,6 +48,8 @@ type Picture struct {
 	At     reveal.Micros
 	Camera reveal.Camera
 	View   *paper.View
+	// Image is shown as it is, in place of a view.
+	Image image.Image
 	// Min and Max are what is shown of the picture plane: all that is seen in the pictures of the step.
 	Min, Max linedrawing.Point
 	// Marked are the parts that move, Arrows where they go to, in the world.
@@ -57,6 +60,9 @@ type Picture struct {
 	// Refer are the items that are referred to, as indices.
 	Refer []int
 }
+
+// seen reports whether there is something to see in it.
+func (p *Picture) seen() bool { return p.View != nil || p.Image != nil }
 
 // Aspect is the shape of the pictures of steps, width over height.
 const Aspect = 1.45
@@ -129,6 +135,13 @@ func (c *Content) step(s *paper.Subject, i int) Step {
 	if !byHand {
 		moments = m.moments()
 	}
+	own := c.Settings.Pictures[span.Step]
+	if len(own) > 0 {
+		moments = nil
+	}
+	for _, id := range own {
+		out.Pictures = append(out.Pictures, Picture{Image: c.Settings.Images[id]})
+	}
 	camera := s.At(m.best).Camera // all pictures of a step are from where its shot has come to
 	for k, t := range moments {
 		if byHand {
@@ -157,7 +170,7 @@ func (c *Content) step(s *paper.Subject, i int) Step {
 	}
 	for k := range out.Pictures {
 		p := &out.Pictures[k]
-		if k == 0 {
+		if k == 0 && p.Image == nil {
 			p.Refer = out.Items
 		}
 		p.Alternative = c.alternative(&out, k)
@@ -180,7 +193,7 @@ func (c *Content) alternative(s *Step, k int) string {
 		names = append(names[:most], fmt.Sprintf("%d more", len(names)-most))
 	}
 	text := fmt.Sprintf("Step %d, %s: picture %d of %d.", s.Number, s.Title, k+1, len(s.Pictures))
-	if len(names) > 0 {
+	if len(names) > 0 && s.Pictures[k].Image == nil {
 		moving := "Moving: "
 		if len(s.Pictures[k].Arrows) > 0 {
 			moving = "Arrows show where these go: "
@@ -357,6 +370,9 @@ func (c *Content) draw(ctx context.Context, s *paper.Subject) error {
 	for i := range c.Steps {
 		for k := range c.Steps[i].Pictures {
 			p := &c.Steps[i].Pictures[k]
+			if p.Image != nil {
+				continue
+			}
 			set := paper.ViewSettings{
 				Filling:   c.Settings.Filling,
 				FlowLines: len(p.Arrows) == 0,

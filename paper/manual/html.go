@@ -23,12 +23,6 @@ var pageStyle []byte
 
 var page = template.Must(template.New("manual").Parse(pageText))
 
-// File is a file of the HTML.
-type File struct {
-	Name string
-	Data []byte
-}
-
 // shownStep is a step as the page shows it.
 type shownStep struct {
 	*Step
@@ -59,14 +53,14 @@ type shownItem struct {
 
 // HTML writes the manual as a folder: index.html, its style, fonts and pictures. It needs no scripts. film names the
 // file of a step's film, "" for none.
-func (c *Content) HTML(fonts *paper.Fonts, film func(s *Step) string) ([]File, error) {
-	files := []File{{"manual.css", append(slices.Clip(pageStyle), signalStyle()...)}}
+func (c *Content) HTML(fonts *paper.Fonts, film func(s *Step) string) ([]paper.File, error) {
+	files := []paper.File{{Name: "manual.css", Data: append(slices.Clip(pageStyle), signalStyle()...)}}
 	for _, name := range []string{"schibsted-grotesk-latin-400", "schibsted-grotesk-latin-600", "literata-latin-400", "literata-latin-ext-400", "schibsted-grotesk-latin-ext-400"} {
 		data, err := lettering.Shipped(name)
 		if err != nil {
 			return nil, err
 		}
-		files = append(files, File{"fonts/" + name + ".woff", data})
+		files = append(files, paper.File{Name: "fonts/" + name + ".woff", Data: data})
 	}
 	picture := func(name string, width float64, draw func(p *paper.Page) error) (string, error) {
 		p := paper.NewPage(width, width/Aspect)
@@ -74,7 +68,7 @@ func (c *Content) HTML(fonts *paper.Fonts, film func(s *Step) string) ([]File, e
 			return "", err
 		}
 		data, err := p.SVG()
-		files = append(files, File{"pictures/" + name + ".svg", data})
+		files = append(files, paper.File{Name: "pictures/" + name + ".svg", Data: data})
 		return "pictures/" + name + ".svg", err
 	}
 	cover, err := picture("cover", 170, func(p *paper.Page) error {
@@ -104,7 +98,7 @@ func (c *Content) HTML(fonts *paper.Fonts, film func(s *Step) string) ([]File, e
 		}
 		for k := range s.Pictures {
 			pic := &s.Pictures[k]
-			if pic.View == nil {
+			if !pic.seen() {
 				continue
 			}
 			file, err := picture(fmt.Sprintf("step-%02d-%d", s.Number, k+1), 120, func(p *paper.Page) error {
@@ -133,7 +127,7 @@ func (c *Content) HTML(fonts *paper.Fonts, film func(s *Step) string) ([]File, e
 	if err != nil {
 		return nil, fmt.Errorf("writing the manual: %w", err)
 	}
-	return append([]File{{"index.html", b.Bytes()}}, files...), nil
+	return append([]paper.File{{Name: "index.html", Data: b.Bytes()}}, files...), nil
 }
 
 // signalStyle gives the notices of the page the colours of their signal words.

@@ -2,6 +2,7 @@ package manual_test
 
 import (
 	"context"
+	"image"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -160,6 +161,45 @@ func TestWhatWasChosenByHandIsKept(t *testing.T) {
 	assert.Equal(t, 1, c.Steps[0].Number)
 	require.Len(t, c.Steps[0].Pictures, 1)
 	assert.Equal(t, 12*reveal.Second, c.Steps[0].Pictures[0].At)
+}
+
+// A picture of the author's stands in place of those that are drawn, in the PDF and in the folder, in its own shape, and is
+// told of in words.
+func TestAStepHasAPictureOfItsOwn(t *testing.T) {
+	photo := image.NewNRGBA(image.Rect(0, 0, 90, 120))
+	for i := range photo.Pix {
+		photo.Pix[i] = []byte{200, 40, 10, 255}[i%4]
+	}
+	steps := demo.Teardown(demo.Pump().Assembly).Steps
+	set := manual.Settings{
+		Steps:    []reveal.StepID{steps[0].ID, steps[1].ID},
+		NoParts:  true,
+		Pictures: map[reveal.StepID][]string{steps[1].ID: {"photo"}},
+		Images:   map[string]image.Image{"photo": photo},
+	}
+	c := collect(t, set)
+	require.Len(t, c.Steps[1].Pictures, 1)
+	assert.Nil(t, c.Steps[1].Pictures[0].View)
+	assert.NotContains(t, c.Steps[1].Pictures[0].Alternative, "Arrows")
+	found := regexp.MustCompile(`(?m)^ +\d+ +\d+ image +90 +120 `).
+		FindAllString(run(t, "pdfimages", "-list", write(t, pages(t, c))), -1)
+	assert.Len(t, found, 1)
+	fonts, err := paper.NewFonts()
+	require.NoError(t, err)
+	files, err := c.HTML(fonts, nil)
+	require.NoError(t, err)
+	for _, f := range files {
+		if f.Name == "pictures/step-02-1.svg" {
+			box := regexp.MustCompile(`<image[^>]*width="([0-9.]+)"[^>]*height="([0-9.]+)"`).
+				FindStringSubmatch(string(f.Data))
+			require.Len(t, box, 3, string(f.Data[:200]))
+			found = append(found, f.Name)
+		}
+		assert.NotEqual(t, "pictures/step-02-2.svg", f.Name)
+	}
+	assert.Len(t, found, 2)
+	set.Pictures[steps[1].ID] = []string{"a", "b", "c", "d"}
+	assert.ErrorContains(t, set.Fill(), "4 pictures of its own")
 }
 
 func TestTemplatesPutEachStepSomewhereWhole(t *testing.T) {

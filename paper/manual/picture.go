@@ -1,6 +1,7 @@
 package manual
 
 import (
+	"image"
 	"slices"
 
 	"slowreveal/core/film"
@@ -17,6 +18,11 @@ const lookPixels = 420
 
 // draw puts a picture into a box of the page: its lines, arrows of what moves, and references to items.
 func (c *Content) drawPicture(p *paper.Page, fonts *paper.Fonts, pic *Picture, box paper.Box) error {
+	if pic.Image != nil {
+		p.Image(pic.Image, fitted(pic.Image.Bounds().Size(), box.In(0.4)))
+		p.Stroke(box.Outline(), paper.Pen{Width: 0.18, Ink: paper.Hair, Square: true})
+		return nil
+	}
 	if pic.View == nil {
 		return nil
 	}
@@ -47,6 +53,13 @@ func (c *Content) drawPicture(p *paper.Page, fonts *paper.Fonts, pic *Picture, b
 		return nil
 	}
 	return c.refer(p, fonts, pic, place, box)
+}
+
+// fitted is the middle of a box that has the shape of a picture.
+func fitted(size image.Point, box paper.Box) paper.Box {
+	scale := min(box.Width/float64(size.X), box.Height/float64(size.Y))
+	w, h := scale*float64(size.X), scale*float64(size.Y)
+	return paper.Box{X: box.X + (box.Width-w)/2, Y: box.Y + (box.Height-h)/2, Width: w, Height: h}
 }
 
 // place puts what the picture shows into a box, with a margin.

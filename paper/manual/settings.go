@@ -2,6 +2,7 @@ package manual
 
 import (
 	"fmt"
+	"image"
 	"slices"
 
 	"slowreveal/core/item"
@@ -44,10 +45,14 @@ type Settings struct {
 	// Steps are the steps in the order in which they are told; all of the reveal when there are none.
 	Steps []reveal.StepID `json:"steps,omitempty"`
 	// Moments are those of pictures that were chosen by hand, by step.
-	Moments      map[reveal.StepID][]reveal.Micros `json:"moments,omitempty"`
-	NoCover      bool                              `json:"noCover,omitempty"`
-	NoParts      bool                              `json:"noParts,omitempty"`      // no index of parts, no lists beside the steps
-	NoReferences bool                              `json:"noReferences,omitempty"` // no item references in pictures
+	Moments map[reveal.StepID][]reveal.Micros `json:"moments,omitempty"`
+	// Pictures are shown in place of a step's own, by step: attachments, PNG or JPEG.
+	Pictures map[reveal.StepID][]string `json:"pictures,omitempty"`
+	// Images are those pictures, by attachment; whoever makes the manual has read them.
+	Images       map[string]image.Image `json:"-"`
+	NoCover      bool                   `json:"noCover,omitempty"`
+	NoParts      bool                   `json:"noParts,omitempty"`      // no index of parts, no lists beside the steps
+	NoReferences bool                   `json:"noReferences,omitempty"` // no item references in pictures
 	// Films puts a film of each step into the HTML.
 	Films bool          `json:"films,omitempty"`
 	List  item.Settings `json:"list"`
@@ -77,8 +82,8 @@ func (s *Settings) Fill() error {
 	if s.Filling == "" {
 		s.Filling = paper.Tinted
 	}
-	if !slices.Contains([]paper.Filling{paper.NoFilling, paper.Shaded, paper.Tinted}, s.Filling) {
-		return fmt.Errorf("a picture has no filling %q; there are none, shaded and tinted", s.Filling)
+	if !slices.Contains(paper.Fillings, s.Filling) {
+		return fmt.Errorf("a picture has no filling %q; there are none, shaded, tinted and flat", s.Filling)
 	}
 	var err error
 	if s.Language, err = paper.Language(s.Language); err != nil {
@@ -95,6 +100,11 @@ func (s *Settings) Fill() error {
 	for id, list := range s.Moments {
 		if len(list) == 0 || len(list) > maxMoments {
 			return fmt.Errorf("step %q has %d pictures; one to %d are taken", id, len(list), maxMoments)
+		}
+	}
+	for id, list := range s.Pictures {
+		if len(list) == 0 || len(list) > maxMoments {
+			return fmt.Errorf("step %q has %d pictures of its own; one to %d are taken", id, len(list), maxMoments)
 		}
 	}
 	return nil

@@ -15,9 +15,12 @@ func (d *drawer) label(v *view, box paper.Box, scale float64, at, first paper.Pl
 	if text == "" && len(d.out.Boxes) > 1 {
 		text = d.stepAt(*v.set.At)
 	}
-	if v.detail != nil {
+	switch {
+	case v.detail != nil:
 		v.detail.draw(d, at, first, v.letter)
 		text = v.letter
+	case v.set.Section != nil && v.set.Title == "":
+		text = v.letter + "–" + v.letter
 	}
 	if !v.set.Perspective && scale != d.out.Scales[0] || v.detail != nil {
 		text += " (" + scaleName(scale) + ")"
@@ -59,7 +62,10 @@ func (d *drawer) refer(v *view, box paper.Box, at paper.Place, left []int) ([]in
 	area.Shrink(some, leastRadius)
 	placed, missing := item.Place(candidates, area)
 	for i := range placed {
-		d.page.Balloon(d.fonts, &placed[i], d.out.Items[placed[i].Item].Number, area.Radius)
+		d.out.Radii = append(d.out.Radii, area.Radius)
+		if !d.set.Undrawn {
+			d.page.Balloon(d.fonts, &placed[i], d.out.Items[placed[i].Item].Number, area.Radius)
+		}
 	}
 	d.out.References = append(d.out.References, placed...)
 	return slices.DeleteFunc(missing, func(i int) bool { return !slices.Contains(left, i) }), nil

@@ -33,13 +33,16 @@ type Settings struct {
 	Places map[assembly.NodeID][2]float64 `json:"places,omitempty"`
 	// LineWidth is that of wide lines, mm: 0.5 when left out.
 	LineWidth float64 `json:"lineWidth,omitempty"`
+	// Undrawn leaves the references undrawn in the room that they have, for who shows them above the sheet.
+	Undrawn bool `json:"-"`
 }
 
 // View is a moment of the reveal from a side.
 type View struct {
 	// At is the moment; one that shows most of what the views before do not when left out.
 	At *reveal.Micros `json:"at,omitempty"`
-	// From is the side by its name (isometric, front, top …), empty for where the reveal's camera looks from.
+	// From is the side by its name (isometric, front, top …), empty for where the reveal's camera looks from, and for a
+	// section for where it is seen square on.
 	From string `json:"from,omitempty"`
 	// Perspective draws it as the camera sees it; without it lines of sight are parallel and there is a scale.
 	Perspective bool `json:"perspective,omitempty"`
@@ -50,6 +53,8 @@ type View struct {
 	NoFlow  bool          `json:"noFlow,omitempty"` // without flow lines
 	// Title stands below it.
 	Title string `json:"title,omitempty"`
+	// Section cuts it open.
+	Section *paper.Section `json:"section,omitempty"`
 	// Detail makes it an enlarged view of a part and what is around it, that is circled in the first view.
 	Detail assembly.NodeID `json:"detail,omitempty"`
 }
@@ -75,6 +80,8 @@ type TitleBlock struct {
 const (
 	MaxViews = 6
 	maxField = 120
+	// maxPlaces is how many references may have places that were given by hand.
+	maxPlaces = 2000
 )
 
 // Fill completes the settings and checks them.
@@ -82,8 +89,17 @@ func (s *Settings) Fill() error {
 	if s.Size == "" {
 		s.Size = "A3"
 	}
-	if _, _, err := s.Size.Of(s.Upright); err != nil {
+	width, height, err := s.Size.Of(s.Upright)
+	if err != nil {
 		return err
+	}
+	if len(s.Places) > maxPlaces {
+		return fmt.Errorf("%d item references have places of their own; at most %d can", len(s.Places), maxPlaces)
+	}
+	for key, p := range s.Places {
+		if !(p[0] >= 0 && p[0] <= width && p[1] >= 0 && p[1] <= height) {
+			return fmt.Errorf("the place of the reference to %q, %.0f, %.0f mm, is not on the sheet", key, p[0], p[1])
+		}
 	}
 	if s.LineWidth == 0 {
 		s.LineWidth = 0.5
@@ -96,8 +112,8 @@ func (s *Settings) Fill() error {
 	}
 	for i := range s.Views {
 		v := &s.Views[i]
-		if !slices.Contains([]paper.Filling{"", paper.NoFilling, paper.Shaded, paper.Tinted}, v.Filling) {
-			return fmt.Errorf("a view has no filling %q; there are none, shaded and tinted", v.Filling)
+		if v.Filling != "" && !slices.Contains(paper.Fillings, v.Filling) {
+			return fmt.Errorf("a view has no filling %q; there are none, shaded, tinted and flat", v.Filling)
 		}
 		if v.Scale < 0 || v.Scale > 1000 || v.Scale != 0 && v.Scale < 1e-5 {
 			return fmt.Errorf("the scale %g of view %d is out of bounds", v.Scale, i+1)
@@ -108,6 +124,11 @@ func (s *Settings) Fill() error {
 				i+1,
 				v.From,
 			)
+		}
+		if v.Section != nil {
+			if err := v.Section.Check(); err != nil {
+				return fmt.Errorf("view %d: %w", i+1, err)
+			}
 		}
 		if v.Detail != "" && i == 0 {
 			return fmt.Errorf("the first view cannot be a detail: it is what details are of")

@@ -12,7 +12,6 @@ import (
 
 	"slowreveal/core/film"
 	"slowreveal/core/item"
-	"slowreveal/core/linedrawing"
 	"slowreveal/core/survey"
 	"slowreveal/paper"
 )
@@ -25,8 +24,9 @@ type Sheet struct {
 	// List is the parts list on a sheet of its own, where it leaves no room for the views; else nil.
 	List  *paper.Page
 	Items []item.Item
-	// References are the item references, those of all views.
+	// References are the item references, those of all views, and Radii how large each is, mm.
 	References []item.Reference
+	Radii      []float64
 	// Missing are the items that no view shows, as indices.
 	Missing []int
 	// Scales are those of the views; 0 in perspective.
@@ -146,7 +146,7 @@ func Shown(f *film.Film) []int {
 type view struct {
 	*paper.View
 	set    View
-	letter string // of a detail
+	letter string // of a detail or a section
 	detail *detail
 }
 
@@ -169,6 +169,9 @@ func (d *drawer) choose() error {
 		if v.At == nil && v.Detail != "" {
 			v.At, v.From = d.set.Views[0].At, d.set.Views[0].From
 		}
+		if v.At == nil && v.Section != nil && i > 0 {
+			v.At = d.set.Views[0].At
+		}
 		if v.At == nil {
 			v.At = &moments[min(k, len(moments)-1)]
 			k++
@@ -182,7 +185,7 @@ func (d *drawer) views(ctx context.Context) (list []*view, err error) {
 	if err := d.choose(); err != nil {
 		return nil, err
 	}
-	details := 0
+	details, sections := 0, 0
 	var draws []func(context.Context) error
 	for i := range d.set.Views {
 		set := d.set.Views[i]
@@ -198,8 +201,12 @@ func (d *drawer) views(ctx context.Context) (list []*view, err error) {
 		fr := d.subject.At(*at)
 		c := fr.Camera
 		c.Orthographic = !set.Perspective
+		from := set.From
+		if from == "" && set.Section != nil {
+			from = set.Section.Side()
+		}
 		for _, named := range film.Views() {
-			if named.Name == set.From {
+			if named.Name == from {
 				c.Orientation = named.Orientation
 			}
 		}
@@ -210,7 +217,12 @@ func (d *drawer) views(ctx context.Context) (list []*view, err error) {
 				ctx,
 				fr,
 				c,
-				paper.ViewSettings{Filling: set.Filling, Hidden: set.Hidden, FlowLines: !set.NoFlow},
+				paper.ViewSettings{
+					Filling:   set.Filling,
+					Hidden:    set.Hidden,
+					FlowLines: !set.NoFlow && set.Section == nil,
+					Section:   set.Section,
+				},
 			)
 			if err != nil {
 				return fmt.Errorf("view %d: %w", i+1, err)
@@ -223,6 +235,10 @@ func (d *drawer) views(ctx context.Context) (list []*view, err error) {
 			}
 			v.letter = string(rune('X' + (details % 3)))
 			details++
+		}
+		if set.Section != nil {
+			v.letter = string(rune('A' + sections))
+			sections++
 		}
 	}
 	work := pool.New().WithContext(ctx).WithMaxGoroutines(runtime.GOMAXPROCS(0))
@@ -377,7 +393,7 @@ func (d *drawer) draw(views []*view, boxes []paper.Box) error {
 	for i := range left {
 		left[i] = i
 	}
-	first := func(linedrawing.Point) (float64, float64) { return 0, 0 }
+	var places []paper.Place
 	for i, v := range views {
 		side, foot := around(d.set.NoReferences)
 		inner := paper.Box{
@@ -387,19 +403,22 @@ func (d *drawer) draw(views []*view, boxes []paper.Box) error {
 			Height: boxes[i].Height - side - foot,
 		}
 		at := v.At(inner.X+inner.Width/2, inner.Y+inner.Height/2, d.out.Scales[i])
-		if i == 0 {
-			first = at
-		}
+		places = append(places, at)
 		if err := d.page.Draw(v.View, at, pens); err != nil {
 			return err
 		}
-		d.label(v, boxes[i], d.out.Scales[i], at, first)
+		d.label(v, boxes[i], d.out.Scales[i], at, places[0])
 		if d.set.NoReferences || v.detail != nil {
 			continue
 		}
 		var err error
 		if left, err = d.refer(v, boxes[i], at, left); err != nil {
 			return err
+		}
+	}
+	for _, v := range views {
+		if v.set.Section != nil {
+			d.section(v, views, places)
 		}
 	}
 	if d.set.NoReferences {

@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"image/png"
+	"math"
 	"math/rand/v2"
 	"os"
 	"os/exec"
@@ -142,6 +143,38 @@ func bar(t *testing.T) *paper.Subject {
 	return paper.NewSubject(m, film.Compile(m.Assembly, r))
 }
 
+// A reference stands where it was put by hand, the others out of its way; the sheet without them has the same room.
+func TestReferencesStandWhereTheyWerePut(t *testing.T) {
+	s := pump()
+	free := draw(t, s, sheet.Settings{})
+	r := free.References[0]
+	key := free.Items[r.Item].Key
+	by := item.Point{X: r.Centre.X + 25, Y: r.Centre.Y + 12}
+	held := draw(t, s, sheet.Settings{Places: map[assembly.NodeID][2]float64{key: {by.X, by.Y}}})
+	assert.Len(t, held.References, len(free.References))
+	assert.Len(t, held.Radii, len(free.References))
+	for i, a := range held.References {
+		if held.Items[a.Item].Key == key {
+			assert.Equal(t, by, a.Centre)
+		}
+		for k, b := range held.References[:i] {
+			apart := math.Hypot(a.Centre.X-b.Centre.X, a.Centre.Y-b.Centre.Y)
+			assert.GreaterOrEqual(t, apart, held.Radii[i]+held.Radii[k], "%d, %d", a.Item, b.Item)
+		}
+	}
+	bare := draw(t, s, sheet.Settings{Undrawn: true})
+	assert.Equal(t, free.References, bare.References)
+	assert.Equal(t, free.Scales, bare.Scales)
+	one, err := free.Page.SVG()
+	require.NoError(t, err)
+	other, err := bare.Page.SVG()
+	require.NoError(t, err)
+	assert.Less(t, len(other), len(one))
+
+	off := sheet.Settings{Places: map[assembly.NodeID][2]float64{key: {500, 20}}}
+	assert.ErrorContains(t, off.Fill(), "not on the sheet")
+}
+
 // A sheet at 1 : 1 that is printed at its size shows 100 mm as 100 mm: measured on the picture that poppler makes.
 func TestScaleIsTrueOnPaper(t *testing.T) {
 	s := bar(t)
@@ -208,6 +241,41 @@ func TestDetailsAreCircledWhereTheyAreFrom(t *testing.T) {
 }
 
 // Where a long list leaves no room, it stands on a sheet of its own, and the views have all of theirs.
+// A section has its letter at both ends of the line where it is taken, and above it twice; what only it shows is referred
+// to there.
+func TestASectionIsMarkedWhereItIsTaken(t *testing.T) {
+	at := reveal.Micros(0)
+	front := sheet.View{At: &at, From: "front"}
+	whole := draw(t, pump(), sheet.Settings{Views: []sheet.View{front}})
+	cut := draw(t, pump(), sheet.Settings{Views: []sheet.View{front, {Section: &paper.Section{Axis: "x"}}}})
+	text := run(t, "pdftotext", "-layout", pdfOf(t, cut), "-")
+	assert.Contains(t, text, "A–A")
+	letters := func(text string) (n int) {
+		for _, word := range strings.Fields(text) {
+			if word == "A" {
+				n++
+			}
+		}
+		return n
+	}
+	assert.Equal(t, 2+2, letters(text), "at two ends, and the sheet's zones")
+	assert.Less(t, len(cut.Missing), len(whole.Missing)-8)
+	// From where the plane is not seen as a line, the title alone tells.
+	front.From = "isometric"
+	text = run(
+		t,
+		"pdftotext",
+		"-layout",
+		pdfOf(t, draw(t, pump(), sheet.Settings{Views: []sheet.View{front, {Section: &paper.Section{Axis: "x"}}}})),
+		"-",
+	)
+	assert.Contains(t, text, "A–A")
+	assert.Equal(t, 2, letters(text))
+	var set sheet.Settings
+	set.Views = []sheet.View{{Section: &paper.Section{Axis: "q"}}}
+	assert.ErrorContains(t, set.Fill(), "there are x, y and z")
+}
+
 func TestALongListGetsASheetOfItsOwn(t *testing.T) {
 	out := draw(t, pump(), sheet.Settings{Size: "A4"})
 	require.NotNil(t, out.List)
@@ -232,7 +300,11 @@ func TestFromAnySideNoLeadersCross(t *testing.T) {
 	items := item.List(a, survey.Shapes(a, s.Model.Shapes), nil, item.Settings{})
 	frames := []*film.Frame{s.At(0), s.At(12 * reveal.Second), s.At(18 * reveal.Second)}
 	placedAll := 0
-	for seed := range uint64(50) {
+	n := uint64(50)
+	if testing.Short() {
+		n = 12
+	}
+	for seed := range n {
 		r := rand.New(rand.NewPCG(seed, 4))
 		fr := frames[seed%3]
 		c := fr.Camera
@@ -267,5 +339,5 @@ func TestFromAnySideNoLeadersCross(t *testing.T) {
 		}
 	}
 	t.Logf("%d references", placedAll)
-	assert.Greater(t, placedAll, 50*8)
+	assert.Greater(t, placedAll, int(8*n))
 }

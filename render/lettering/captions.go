@@ -102,6 +102,19 @@ func (c *Captions) unit() float64 { return float64(min(c.height, c.width)) }
 // Draw sets what a step says in the style of the reveal, as strongly as opacity says. Notice and tools are set also
 // where the reveal shows no words.
 func (c *Captions) Draw(p *render.Picture, said Said, opacity float64) {
+	laid := c.laid(said)
+	o := float32(opacity)
+	for _, g := range laid.panels {
+		fill(p, g.points, g.colour, g.alpha*o)
+	}
+	for i := range laid.lines {
+		l := &laid.lines[i]
+		l.line.drawAt(p, l.x, l.y, l.ink, o)
+	}
+}
+
+// laid is what a step says as the reveal has its words, laid out once.
+func (c *Captions) laid(said Said) *caption {
 	switch c.style.Show {
 	case reveal.NoWords:
 		said.Title, said.Instruction = "", ""
@@ -115,14 +128,7 @@ func (c *Captions) Draw(p *render.Picture, said Said, opacity float64) {
 		laid = &set
 		c.set[key] = laid
 	}
-	o := float32(opacity)
-	for _, g := range laid.panels {
-		fill(p, g.points, g.colour, g.alpha*o)
-	}
-	for i := range laid.lines {
-		l := &laid.lines[i]
-		l.line.drawAt(p, l.x, l.y, l.ink, o)
-	}
+	return laid
 }
 
 // softer is an ink that stands back behind another.
@@ -257,20 +263,28 @@ func (c *Captions) makeRoom(broad, high, y, pad float64) float64 {
 
 // Card sets a card over the picture.
 func (c *Captions) Card(p *render.Picture, card film.Card) {
-	words := look.Words
-	unit := c.unit()
 	o := float32(card.Opacity)
-	w, h := float64(c.width), float64(c.height)
 	if !card.Clear {
 		veil(p, narrow(look.Default.BackgroundTop), o)
 	}
+	lines := c.cardLines(&card)
+	for i := range lines {
+		lines[i].line.drawAt(p, lines[i].x, lines[i].y, lines[i].ink, o)
+	}
+}
+
+// cardLines are the lines of a card in their places.
+func (c *Captions) cardLines(card *film.Card) (list []placed) {
+	words := look.Words
+	unit := c.unit()
+	w, h := float64(c.width), float64(c.height)
 	ink := narrow(look.Default.Ink)
 	if card.Clear {
 		ink = c.ink
 	}
 	middle := func(lines []line, y, lead float64) {
 		for i := range lines {
-			lines[i].drawAt(p, (w-lines[i].width)/2, y+float64(i)*lead, ink, o)
+			list = append(list, placed{lines[i], (w - lines[i].width) / 2, y + float64(i)*lead, ink})
 		}
 	}
 	heads := c.title.shape(card.Title, words.CardTitle*unit, words.CardColumn*w)
@@ -281,6 +295,7 @@ func (c *Captions) Card(p *render.Picture, card film.Card) {
 		words.CardAt*h+1.5*words.CardText*unit,
 		1.4*words.CardText*unit,
 	)
+	return list
 }
 
 // The shares of the frame's sides that players are sure to show: for what happens, and for

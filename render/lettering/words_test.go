@@ -5,17 +5,19 @@ import (
 	"image"
 	"image/png"
 	"math"
-	"slowreveal/core/assembly"
-	"slowreveal/core/film"
-	"slowreveal/core/reveal"
-	"slowreveal/demo"
-	"slowreveal/render"
-	"slowreveal/render/lettering"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"slowreveal/core/assembly"
+	"slowreveal/core/film"
+	"slowreveal/core/look"
+	"slowreveal/core/reveal"
+	"slowreveal/demo"
+	"slowreveal/render"
+	"slowreveal/render/lettering"
 )
 
 const w, h = 320, 180
@@ -257,4 +259,34 @@ func quarters(p *render.Picture) (n [4]int) {
 		}
 	}
 	return n
+}
+
+// What is measured is the contrast ratio of WCAG 2.2: a grey on which black letters have a known one (its formula is
+// reckoned anew in notice_test.go), and on a plate that of the plate, whatever lies behind.
+func TestContrastIsThatOfTheLettersOnWhatIsBehindThem(t *testing.T) {
+	const width, height = 960, 540
+	bare := reveal.Captions{Show: reveal.TitleOnly, Place: reveal.LowerLeft, Size: 1}
+	c, err := lettering.NewCaptions(width, height, bare)
+	require.NoError(t, err)
+	said := lettering.Said{Title: "Undo the four screws"}
+	ink := [3]float64(look.Default.Ink)
+	for _, grey := range []byte{0, 60, 119, 200, 255} {
+		v := float64(grey) / 255
+		want := contrast(ink, [3]float64{v, v, v})
+		got := c.Contrast(painted(width, height, func(int) byte { return grey }), said, nil)
+		assert.InDelta(t, want, got, 0.02*want, "grey %d", grey)
+	}
+	// #777 on white has 4.48 : 1 (WCAG's technique G18, from memory): the formula in the test is that one.
+	assert.InDelta(t, 4.48, contrast([3]float64{119. / 255, 119. / 255, 119. / 255}, [3]float64{1, 1, 1}), 0.005)
+	bare.Backing = true
+	plated, err := lettering.NewCaptions(width, height, bare)
+	require.NoError(t, err)
+	assert.Greater(t, plated.Contrast(painted(width, height, func(int) byte { return 0 }), said, nil), 4.5)
+	assert.Zero(t, c.Contrast(painted(width, height, func(int) byte { return 0 }), lettering.Said{}, nil), "no letters")
+	box := plated.Places(said)[0]
+	assert.Less(t, box.Left, 0.06)
+	assert.Greater(t, box.Right, 0.2)
+	assert.InDelta(t, 0.95, box.Bottom, 0.03)
+	solid := film.Card{Title: "Teardown", Opacity: 1}
+	assert.Greater(t, c.Contrast(painted(width, height, func(int) byte { return 0 }), said, []film.Card{solid}), 1.0)
 }

@@ -72,9 +72,17 @@ func (h *Hand) cue() reveal.Cue {
 		Easing:   reveal.Smooth,
 		Muted:    h.IntN(5) == 0,
 	}
+	if h.IntN(14) == 0 {
+		c.Kind, c.Arrow = reveal.KindArrow, &reveal.Arrow{Ahead: reveal.Micros(h.IntN(3) * 1e6)}
+		return c
+	}
 	along := space.Vec3{h.NormFloat64(), h.NormFloat64(), h.NormFloat64()}
 	axes := []reveal.Axes{reveal.OwnAxes, reveal.ParentAxes, reveal.AssemblyAxes, reveal.ReferenceAxes}[h.IntN(4)]
-	switch h.IntN(11) {
+	kinds := 11
+	if len(h.a.Joints) > 0 {
+		kinds++
+	}
+	switch h.IntN(kinds) {
 	case 0:
 		c.Kind, c.Pull = reveal.KindPull, &reveal.Pull{Axes: axes, Along: along, Distance: h.NormFloat64() * 50}
 		if h.IntN(2) == 0 {
@@ -142,13 +150,44 @@ func (h *Hand) cue() reveal.Cue {
 		c.Kind, c.Targets, c.Stagger = reveal.KindOrbit, nil, 0
 		c.Orbit = &reveal.Orbit{About: along, Degrees: h.NormFloat64() * 400}
 	}
+	if c.Kind == "" {
+		h.drive(&c)
+	}
 	if c.Axes() == reveal.ReferenceAxes {
 		c.Of = h.targets()[0]
 	}
 	if c.Kind.Moves() && h.IntN(2) == 0 {
 		c.Flow = &reveal.FlowLine{Of: []reveal.FlowOf{reveal.FlowEach, reveal.FlowPart, reveal.FlowAll}[h.IntN(3)]}
 	}
+	if c.Kind.Moves() && len(h.a.Joints) > 0 && h.IntN(3) == 0 {
+		c.Leaves = []reveal.Leaving{reveal.LeavesStopping, reveal.LeavesCoasting, reveal.LeavesRunning}[h.IntN(3)]
+	}
 	return c
+}
+
+// drive makes a cue drive a joint of the assembly, one that can be and sometimes one that cannot.
+func (h *Hand) drive(c *reveal.Cue) {
+	j := &h.a.Joints[h.IntN(len(h.a.Joints))]
+	d := &reveal.Drive{Joint: j.ID, Slides: !j.Kind.Turns()}
+	v := h.NormFloat64() * 400
+	switch h.IntN(4) {
+	case 0:
+		d.To = &v
+	case 1:
+		d.By = &v
+	case 2:
+		d.By, d.Swings = &v, 1+h.IntN(3)
+	case 3:
+		v /= 10
+		d.Speed, d.RunUp, d.RunDown, d.Ongoing = &v, reveal.Micros(
+			h.IntN(2e6),
+		), reveal.Micros(
+			h.IntN(2e6),
+		), h.IntN(
+			2,
+		) == 0
+	}
+	c.Kind, c.Targets, c.Stagger, c.Drive = reveal.KindDrive, []assembly.NodeID{j.Body}, 0, d
 }
 
 // Command makes one for a document; depth says how deep it lies in others.

@@ -48,7 +48,7 @@ export interface paths {
         /** The imports on their way, those that failed, and those just done, the newest first. */
         get: operations["listImports"];
         put?: never;
-        /** Queues files that are one assembly together; form fields files, name, unit, up, detail. */
+        /** Queues files that are one assembly together; form fields files, name, unit, up, detail, and project for its next revision. */
         post: operations["takeImport"];
         delete?: never;
         options?: never;
@@ -398,6 +398,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/confirm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Notes that nodes of the newest revision are those of the one before for which they were taken. */
+        post: operations["confirmMatches"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/events": {
         parameters: {
             query?: never;
@@ -691,6 +708,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reveals/{id}/outputs/layout": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A drawing sheet as it would be made, and where its item references stand; nothing is queued. */
+        post: operations["layOutSheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reveals/{id}/plan": {
         parameters: {
             query?: never;
@@ -898,6 +932,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/revisions/{revision}/part": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One node of a revision alone, as it was imported, small (PNG). */
+        get: operations["partPicture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shapes/{hash}/features": {
         parameters: {
             query?: never;
@@ -960,6 +1011,15 @@ export interface components {
             reason: string;
             worse: number;
         };
+        Altered: {
+            confidence: number;
+            id: string;
+            name: string;
+            part: boolean;
+            says?: string[];
+            sure: boolean;
+            why: string;
+        };
         Arranged: {
             arrangement: components["schemas"]["Arrangement"];
             assembly: components["schemas"]["Assembly"];
@@ -971,11 +1031,18 @@ export interface components {
             undo: string;
             version: number;
         };
+        Arrow: {
+            ahead?: number;
+        };
         Assembly: {
+            couplings?: components["schemas"]["Coupling"][];
             finishes: components["schemas"]["Finish"][];
+            hazards?: components["schemas"]["NodeHazard"][];
+            joints?: components["schemas"]["Joint"][];
             name: string;
             nodes: components["schemas"]["Node"][];
             shapes: components["schemas"]["ShapeRef"][];
+            variants?: components["schemas"]["Variant"][];
         };
         Attachment: {
             bytes: number;
@@ -992,7 +1059,7 @@ export interface components {
             cue: string;
             duration: number;
             /** @enum {string} */
-            kind: "pull" | "turn" | "unscrew" | "route" | "fade" | "tint" | "surface" | "note" | "card" | "shot" | "orbit";
+            kind: "pull" | "turn" | "unscrew" | "route" | "drive" | "fade" | "tint" | "surface" | "arrow" | "note" | "card" | "shot" | "orbit";
             label: string;
             muted?: boolean;
             retraced?: boolean;
@@ -1065,6 +1132,7 @@ export interface components {
             fields?: string[];
             language?: string;
             list: components["schemas"]["ItemSettings"];
+            simplify?: number;
             subtitle?: string;
             title?: string;
             until?: string;
@@ -1091,6 +1159,19 @@ export interface components {
             step?: components["schemas"]["Step"];
             stepId?: string;
             title?: string;
+            variants?: components["schemas"]["Variants"];
+        };
+        Comparison: {
+            added: components["schemas"]["Named"][];
+            before?: string;
+            changed: components["schemas"]["Altered"][];
+            gone: components["schemas"]["Named"][];
+            lost?: string[];
+            placed?: string;
+            same: number;
+        };
+        Confirmed: {
+            nodes: string[];
         };
         Contact: {
             a: string;
@@ -1100,15 +1181,30 @@ export interface components {
             gap: number;
             normal: components["schemas"]["Vec3"];
         };
+        Coupling: {
+            by: string;
+            crossed?: boolean;
+            id: string;
+            inner?: boolean;
+            joint: string;
+            kind: string;
+            name: string;
+            ratio?: number;
+            sizes?: number[];
+            table?: number[][];
+        };
         Cue: {
+            arrow?: components["schemas"]["Arrow"];
             card?: components["schemas"]["Card"];
+            drive?: components["schemas"]["Drive"];
             duration: number;
             easing: ("linear" | "smooth" | "in" | "out") | number[];
             fade?: components["schemas"]["Fade"];
             flow?: components["schemas"]["FlowLine"];
             id: string;
             /** @enum {string} */
-            kind: "pull" | "turn" | "unscrew" | "route" | "fade" | "tint" | "surface" | "note" | "card" | "shot" | "orbit";
+            kind: "pull" | "turn" | "unscrew" | "route" | "drive" | "fade" | "tint" | "surface" | "arrow" | "note" | "card" | "shot" | "orbit";
+            leaves?: string;
             muted?: boolean;
             note?: components["schemas"]["Note"];
             of?: string;
@@ -1140,19 +1236,37 @@ export interface components {
             size: number;
             unit?: string;
         };
+        Drive: {
+            by?: number;
+            joint: string;
+            ongoing?: boolean;
+            runDown?: number;
+            runUp?: number;
+            slides?: boolean;
+            speed?: number;
+            swings?: number;
+            to?: number;
+        };
         Edit: {
             colours?: {
                 [key: string]: number;
             };
+            couplings?: components["schemas"]["Coupling"][];
             do: string;
             finish?: components["schemas"]["Finish"];
+            hazard?: string;
+            jointIds?: string[];
+            joints?: components["schemas"]["Joint"][];
             name?: string;
             node?: string;
             nodes?: string[];
             parent?: string;
             pieces?: components["schemas"]["Piece"][];
+            poses?: components["schemas"]["NodePose"][];
             set?: components["schemas"]["PartSet"];
             setId?: string;
+            variantId?: string;
+            variants?: components["schemas"]["Variant"][];
         };
         Entry: {
             author?: string;
@@ -1172,6 +1286,10 @@ export interface components {
             presence?: components["schemas"]["Presence"];
             project: string;
             version?: number;
+        };
+        Exchange: {
+            by: string;
+            of: string;
         };
         Expected: {
             bytes: number;
@@ -1261,6 +1379,40 @@ export interface components {
             sound: boolean;
             title: string;
         };
+        Found: {
+            couplings: components["schemas"]["FoundCoupling"][];
+            joints: components["schemas"]["FoundJoint"][];
+        };
+        FoundCoupling: {
+            by: string;
+            confidence: number;
+            crossed?: boolean;
+            id: string;
+            inner?: boolean;
+            joint: string;
+            kind: string;
+            name: string;
+            ratio?: number;
+            sizes?: number[];
+            table?: number[][];
+            why: string;
+        };
+        FoundJoint: {
+            axis: components["schemas"]["Vec3"];
+            base: string;
+            body: string;
+            confidence: number;
+            id: string;
+            kind: string;
+            lead?: number;
+            max?: number;
+            min?: number;
+            name: string;
+            point: components["schemas"]["Vec3"];
+            rest?: number;
+            second?: components["schemas"]["Vec3"];
+            why: string;
+        };
         Frame: {
             height: number;
             noOcclusion?: boolean;
@@ -1319,12 +1471,41 @@ export interface components {
                 [key: string]: string;
             };
         };
+        Joint: {
+            axis: components["schemas"]["Vec3"];
+            base: string;
+            body: string;
+            id: string;
+            kind: string;
+            lead?: number;
+            max?: number;
+            min?: number;
+            name: string;
+            point: components["schemas"]["Vec3"];
+            rest?: number;
+            second?: components["schemas"]["Vec3"];
+        };
         KeptOutput: {
             kept: boolean;
         };
         KeyedCommand: {
             command: unknown;
             key?: string;
+        };
+        Laid: {
+            height: number;
+            references: components["schemas"]["LaidReference"][];
+            svg: string;
+            width: number;
+        };
+        LaidReference: {
+            byHand?: boolean;
+            centre: number[];
+            from: number[];
+            key: string;
+            name: string;
+            number: number;
+            radius: number;
         };
         Layer: {
             finish?: string;
@@ -1390,6 +1571,9 @@ export interface components {
             noReferences?: boolean;
             number?: string;
             owner?: string;
+            pictures?: {
+                [key: string]: string[];
+            };
             revision?: string;
             size?: string;
             steps?: string[];
@@ -1434,6 +1618,11 @@ export interface components {
             tools?: string[];
             why: string[];
         };
+        Named: {
+            id: string;
+            name: string;
+            part: boolean;
+        };
         NewPreset: {
             name: string;
             outputs: components["schemas"]["Settings"][];
@@ -1451,6 +1640,18 @@ export interface components {
             parent: number;
             pose: components["schemas"]["Pose"];
             shape: number;
+        };
+        NodeFinish: {
+            finish: components["schemas"]["Finish"];
+            nodes: string[];
+        };
+        NodeHazard: {
+            hazard: string;
+            node: string;
+        };
+        NodeName: {
+            name: string;
+            node: string;
         };
         NodeOpacity: {
             node: string;
@@ -1527,11 +1728,13 @@ export interface components {
             cues?: components["schemas"]["Cue"][];
             distance?: number;
             /** @enum {string} */
-            do: "addLeg" | "addMarker" | "addStep" | "alignEnds" | "alignStarts" | "backTogether" | "begin" | "card" | "distribute" | "duplicateCues" | "duplicateStep" | "fade" | "hide" | "insertHere" | "insertTime" | "joinStep" | "makeRoom" | "makeTwins" | "mute" | "note" | "openFaded" | "openHere" | "orbit" | "partTwins" | "paste" | "pasteBack" | "peel" | "pull" | "pullOut" | "removeCues" | "removeStep" | "route" | "sameLength" | "scaleTime" | "setTargets" | "shift" | "shot" | "show" | "sideways" | "splitStep" | "spread" | "stagger" | "stretch" | "suppress" | "surface" | "thenOn" | "tint" | "turn" | "turnRound" | "unscrew" | "unscrewOut";
+            do: "addLeg" | "addMarker" | "addStep" | "alignEnds" | "alignStarts" | "arrow" | "backTogether" | "begin" | "card" | "causes" | "distribute" | "drive" | "driveHow" | "driveJoint" | "duplicateCues" | "duplicateStep" | "fade" | "halt" | "hide" | "insertHere" | "insertTime" | "joinStep" | "makeRoom" | "makeTwins" | "mute" | "note" | "openFaded" | "openHere" | "orbit" | "partTwins" | "paste" | "pasteBack" | "peel" | "pull" | "pullOut" | "removeCues" | "removeStep" | "route" | "run" | "sameLength" | "scaleTime" | "setTargets" | "shift" | "shot" | "show" | "sideways" | "splitStep" | "spread" | "stagger" | "stretch" | "suppress" | "surface" | "takeAlong" | "thenOn" | "tint" | "turn" | "turnRound" | "unscrew" | "unscrewOut";
             /** @enum {string} */
             edge?: "start" | "end";
             factor?: number;
             fresh?: string;
+            how?: string;
+            joint?: string;
             nodes?: string[];
             on?: boolean;
             opacity?: number;
@@ -1556,6 +1759,7 @@ export interface components {
         Order: {
             by?: string;
             outputs: components["schemas"]["Settings"][];
+            variants?: string[];
         };
         Other: {
             along: components["schemas"]["Vec3"];
@@ -1580,6 +1784,7 @@ export interface components {
             /** Format: date-time */
             createdAt: string;
             current: number;
+            due: boolean;
             /** Format: date-time */
             finishedAt: string;
             frames: number;
@@ -1591,6 +1796,7 @@ export interface components {
             message: string;
             projectId: string;
             revealId: string;
+            revision: number;
             settings: unknown;
             /** Format: date-time */
             startedAt: string;
@@ -1723,6 +1929,7 @@ export interface components {
             version: number;
         };
         Report: {
+            changes?: components["schemas"]["Comparison"];
             colours: number;
             detail?: string;
             doubt?: components["schemas"]["Doubt"];
@@ -1749,6 +1956,7 @@ export interface components {
             proof?: components["schemas"]["Proof"];
             steps: components["schemas"]["Step"][];
             title: string;
+            variants?: components["schemas"]["Variants"];
         };
         Reverse: {
             before?: number;
@@ -1789,6 +1997,11 @@ export interface components {
             frames: number;
             steps: components["schemas"]["Span"][];
         };
+        Section: {
+            at: number;
+            axis: string;
+            flip?: boolean;
+        };
         Set: {
             confidence: number;
             name: string;
@@ -1804,6 +2017,7 @@ export interface components {
             card?: components["schemas"]["TitleCard"];
             crossFade?: number;
             draft?: boolean;
+            ends?: boolean;
             eye?: components["schemas"]["Camera"];
             fill?: boolean;
             font?: string;
@@ -1833,8 +2047,10 @@ export interface components {
             sound?: components["schemas"]["Sound"];
             speed?: number;
             steps?: string[];
+            strip?: components["schemas"]["StillStrip"];
             then?: components["schemas"]["Then"][];
             to?: number;
+            variant?: string;
             width?: number;
         };
         ShapeFeatures: {
@@ -1873,6 +2089,7 @@ export interface components {
             noFlow?: boolean;
             perspective?: boolean;
             scale?: number;
+            section?: components["schemas"]["Section"];
             title?: string;
         };
         Shot: {
@@ -1910,6 +2127,7 @@ export interface components {
             retrace?: components["schemas"]["Retrace"];
             title: string;
             tools?: string[];
+            wordings?: components["schemas"]["Wording"][];
         };
         StillSettings: {
             filling?: string;
@@ -1917,7 +2135,13 @@ export interface components {
             lineWidth?: number;
             noFlow?: boolean;
             noNotes?: boolean;
+            section?: components["schemas"]["Section"];
             width?: number;
+        };
+        StillStrip: {
+            count: number;
+            from?: number;
+            over: number;
         };
         StoredReveal: {
             /** Format: date-time */
@@ -1948,12 +2172,14 @@ export interface components {
         };
         Survey: {
             contacts: components["schemas"]["Contact"][];
+            mechanism: components["schemas"]["Found"];
             ready: components["schemas"]["Set"][];
             shapes: components["schemas"]["Facts"][];
             tolerance: number;
         };
         Swing: {
             about: components["schemas"]["Vec3"];
+            after?: number;
             degrees: number;
             pivot: components["schemas"]["Vec3"];
         };
@@ -2014,6 +2240,19 @@ export interface components {
             pivot: components["schemas"]["Vec3"];
             turns: number;
         };
+        Variant: {
+            finishes?: components["schemas"]["NodeFinish"][];
+            id: string;
+            instead?: components["schemas"]["Exchange"][];
+            name: string;
+            names?: components["schemas"]["NodeName"][];
+            poses?: components["schemas"]["NodePose"][];
+            without?: string[];
+        };
+        Variants: {
+            for?: string;
+            keepGaps?: boolean;
+        };
         Vec3: number[];
         Version: {
             author?: string;
@@ -2033,6 +2272,11 @@ export interface components {
             distance: number;
             free: boolean;
             touches?: string;
+        };
+        Wording: {
+            instruction?: string;
+            title?: string;
+            variant: string;
         };
     };
     responses: never;
@@ -2855,6 +3099,39 @@ export interface operations {
             };
         };
     };
+    confirmMatches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Confirmed"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     events: {
         parameters: {
             query?: never;
@@ -3363,7 +3640,9 @@ export interface operations {
     };
     clearance: {
         parameters: {
-            query?: never;
+            query?: {
+                variant?: string;
+            };
             header?: never;
             path: {
                 id: string;
@@ -3534,6 +3813,41 @@ export interface operations {
             };
         };
     };
+    layOutSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Settings"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Laid"];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     revealPlan: {
         parameters: {
             query?: never;
@@ -3567,7 +3881,9 @@ export interface operations {
     };
     planReveal: {
         parameters: {
-            query?: never;
+            query?: {
+                variant?: string;
+            };
             header?: never;
             path: {
                 id: string;
@@ -3668,6 +3984,7 @@ export interface operations {
         parameters: {
             query?: {
                 all?: boolean;
+                variant?: string;
             };
             header?: never;
             path: {
@@ -3699,7 +4016,9 @@ export interface operations {
     };
     proofPage: {
         parameters: {
-            query?: never;
+            query?: {
+                variant?: string;
+            };
             header?: never;
             path: {
                 id: string;
@@ -3732,6 +4051,7 @@ export interface operations {
         parameters: {
             query?: {
                 mend?: number;
+                variant?: string;
             };
             header?: never;
             path: {
@@ -3860,7 +4180,9 @@ export interface operations {
     };
     stepPicture: {
         parameters: {
-            query?: never;
+            query?: {
+                variant?: string;
+            };
             header?: never;
             path: {
                 id: string;
@@ -4009,6 +4331,40 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    partPicture: {
+        parameters: {
+            query?: {
+                node?: string;
+                beside?: string;
+            };
+            header?: never;
+            path: {
+                revision: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
                 };
             };
             /** @description What is wrong */

@@ -39,7 +39,7 @@ export function ClientPage({ player }: { player: Player }) {
         return player.snapshot().playing ? player.stop() : player.play()
       }
       if (e.key === 'Escape') return player.pick(null)
-      if (typed === player.canvas && player.stage.steer(e.key, e.shiftKey)) e.preventDefault()
+      if (typed === player.canvas && player.stage.eyes.steer(e.key, e.shiftKey)) e.preventDefault()
     }
     window.addEventListener('keydown', key)
     return () => window.removeEventListener('keydown', key)

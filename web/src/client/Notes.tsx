@@ -4,7 +4,7 @@ import type { Player, Playing } from './player'
 export function Notes({ player, now }: { player: Player; now: Playing }) {
   const notes = player.core.ask('notes', {
     time: now.time,
-    camera: now.eye === 'mine' ? player.stage.present() : undefined,
+    camera: now.eye === 'mine' ? player.stage.eyes.present() : undefined,
   })
   const l = player.core.ask('lettering')
   const unit = (share: number) => `${100 * share}cqmin`
@@ -20,7 +20,7 @@ export function Notes({ player, now }: { player: Player; now: Playing }) {
             x2={Math.max(n.x, Math.min(n.anchorX, n.x + n.width))}
             y2={Math.max(n.y, Math.min(n.anchorY, n.y + n.height))}
             opacity={n.opacity}
-            strokeDasharray={player.stage.hides(n.node, n.at, l.noteSlack, l.noteSlackOf) ? '6 4' : undefined}
+            strokeDasharray={player.stage.finder.hides(n.node, n.at, l.noteSlack, l.noteSlackOf) ? '6 4' : undefined}
           />
         ))}
       </svg>

@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react'
-import type { Eye } from '../stage/stage'
+import type { Eye } from '../stage/eyes'
 import type { Player } from './player'
 
 const shown = ['front', 'left', 'right', 'top', 'isometric']

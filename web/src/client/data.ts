@@ -27,13 +27,18 @@ export interface Told {
   logo?: string
 }
 
-/** Unpacks a block of the page and takes it out: what was packed is not needed twice. */
+/** Unpacks a block of the page and takes it out: what was packed is not needed twice. In a folder it lies beside it. */
 export async function block(id: string): Promise<ArrayBuffer> {
   const element = document.getElementById(id)
-  if (!element) throw new Error('This page is not complete: ask for it again.')
-  const packed = Uint8Array.from(atob(element.textContent.trim()), (c) => c.charCodeAt(0))
-  element.remove()
+  const packed = element ? Uint8Array.from(atob(element.textContent.trim()), (c) => c.charCodeAt(0)) : await beside(id)
+  element?.remove()
   return new Response(new Blob([packed]).stream().pipeThrough(new DecompressionStream('gzip'))).arrayBuffer()
+}
+
+async function beside(id: string): Promise<Blob> {
+  const reply = await fetch(`${id}.packed`)
+  if (!reply.ok) throw new Error(`The file ${id}.packed is not beside this page: copy the whole folder.`)
+  return reply.blob()
 }
 
 export async function told(): Promise<Told> {

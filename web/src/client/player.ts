@@ -2,7 +2,8 @@
 import type { RevealDocument } from '../api/client'
 import type { Core, State } from '../core/core'
 import type { Shape } from '../stage/geometry'
-import { Stage, type Eye } from '../stage/stage'
+import type { Eye } from '../stage/eyes'
+import { Stage } from '../stage/stage'
 import type { Section } from '../stage/view'
 import type { Told } from './data'
 
@@ -54,7 +55,7 @@ export class Player {
     this.stage.setEye('shot')
     this.stage.lay(told.assembly, shapes)
     this.stage.setOccludes(!this.doc.frame.noOcclusion)
-    this.stage.lookFrom(this.doc.opening.camera)
+    this.stage.eyes.lookFrom(this.doc.opening.camera)
     this.stage.setTime(0)
   }
 
@@ -152,9 +153,9 @@ export class Player {
   look(view: string | null, nodes: readonly string[] = []) {
     const orientation = view
       ? this.core.ask('views').find((v) => v.name === view)!.orientation
-      : this.stage.present().orientation
-    const from = { ...this.stage.present(), orientation }
-    this.stage.lookFrom(this.core.ask('fit', { nodes: [...nodes], from, aspect: this.aspect, margin: 0.15 }))
+      : this.stage.eyes.present().orientation
+    const from = { ...this.stage.eyes.present(), orientation }
+    this.stage.eyes.lookFrom(this.core.ask('fit', { nodes: [...nodes], from, aspect: this.aspect, margin: 0.15 }))
     this.stage.setEye('mine')
     this.change({ eye: 'mine' })
   }

@@ -54,9 +54,9 @@ export function unpackShapes(data: ArrayBuffer): Shape[] {
 }
 
 function one(r: Reader): ArrayBuffer {
-  const [vertices, triangles, submeshes, edges] = [r.whole(), r.whole(), r.whole(), r.whole()]
+  const [vertices, triangles, submeshes, edges, closed] = [r.whole(), r.whole(), r.whole(), r.whole(), r.whole()]
   const out = new ArrayBuffer(32 + 4 * (6 * vertices + 3 * triangles + 2 * submeshes + ofAnEdge * edges))
-  new Uint32Array(out, 4, 4).set([vertices, triangles, submeshes, edges])
+  new Uint32Array(out, 4, 5).set([vertices, triangles, submeshes, edges, closed])
   const low = [r.float(), r.float(), r.float()]
   const step = [r.float(), r.float(), r.float()]
   const positions = new Float32Array(out, 32, 3 * vertices)

@@ -21,6 +21,12 @@ export interface Queries {
   views: { with: null; answer: Schemas['View'][] }
   finishes: { with: null; answer: Schemas['Finish'][] }
   threads: { with: null; answer: Thread[] }
+  mechanismWords: { with: null; answer: MechanismWords }
+  hazards: { with: null; answer: HazardWords[] }
+  jointAs: { with: AlteredJoint; answer: Schemas['Joint'] }
+  ties: { with: OneJoint; answer: Tie[] }
+  newCoupling: { with: NewCoupling; answer: Schemas['Coupling'] }
+  ends: { with: null; answer: number[] }
   bounds: { with: null; answer: [Vec3, Vec3] }
   between: { with: Pair; answer: Relation }
   edgeAt: { with: NearEdge; answer: number }
@@ -28,6 +34,12 @@ export interface Queries {
   ways: { with: Picked; answer: Ways }
   reference: { with: Referred; answer: Offered[] }
   fit: { with: Framed; answer: Schemas['Camera'] }
+  joints: { with: null; answer: JointsNow }
+  differences: { with: null; answer: Differences }
+  newJoint: { with: NewJoint; answer: Schemas['Joint'] }
+  axes: { with: OfBody; answer: AxisOffer[] }
+  follow: { with: Grabbed; answer: Followed }
+  local: { with: OfNode; answer: Vec3 }
   shadow: { with: null; answer: Floor }
   compose: { with: Schemas['Operation']; answer: Composed }
   planned: { with: Planned; answer: Written }
@@ -41,6 +53,10 @@ export interface Queries {
   captions: { with: null; answer: Schemas['Captions'] }
   notes: { with: Noted; answer: Note[] }
   cards: { with: Moment; answer: Card[] }
+  posed: { with: Posed; answer: Schemas['NodePose'][] }
+  driven: { with: OfJoint; answer: Driven }
+  leaving: { with: OfCue; answer: Leaving }
+  drivenNodes: { with: null; answer: string[] }
   threadGuessed: { with: OfCue; answer: boolean }
 }
 
@@ -63,6 +79,21 @@ export const layout = {
     "time": 10
   }
 } as const
+
+export interface AlteredJoint {
+  joint: Schemas['Joint']
+  kind?: string
+  body?: string
+  limited?: boolean
+  reversed?: boolean
+}
+
+export interface AxisOffer {
+  axis: Vec3
+  point: Vec3
+  text: string
+  direction?: boolean
+}
 
 export interface Block {
   item?: boolean
@@ -98,19 +129,64 @@ export interface Counted {
   rate: number
 }
 
+export interface CouplingKindWords {
+  kind: string
+  name: string
+  slides: boolean
+  turns: boolean
+}
+
+export interface Difference {
+  node: string
+  in: boolean[]
+}
+
+export interface Differences {
+  fewer: number[]
+  rows: Difference[]
+}
+
 export interface Dragged {
   point: Vec3
   along: Vec3
   ray: [Vec3, Vec3]
 }
 
+export interface Dressed {
+  variant: string
+  absent: string[]
+  finishes: Schemas['Finish'][]
+  nodes: Schemas['Node'][]
+}
+
+export interface Driven {
+  values: number[]
+  speeds: number[]
+  accelerations: number[]
+  problems: Problem[]
+  ends: End[]
+  period?: number
+}
+
 export interface Eased {
   easing: Schemas['Cue']['easing']
+}
+
+export interface End {
+  joint: string
+  value: number
+  beyond: boolean
+  at: string
 }
 
 export interface Floor {
   centre: Vec3
   side: number
+}
+
+export interface Followed {
+  joint: string
+  value: number
 }
 
 export interface Framed {
@@ -120,6 +196,43 @@ export interface Framed {
   margin: number
 }
 
+export interface Grabbed {
+  joint?: string
+  value: number
+  node: string
+  at: Vec3
+  ray: [Vec3, Vec3]
+}
+
+export interface HazardWords {
+  hazard: string
+  name: string
+  signal: 'DANGER' | 'WARNING' | 'CAUTION' | 'NOTICE'
+}
+
+export interface JointKindWords {
+  kind: string
+  name: string
+  does: string
+  slides: boolean
+  driven: boolean
+}
+
+export interface JointNow {
+  id: string
+  value: number
+  low: number
+  high: number
+  driven: boolean
+  axis: [Vec3, Vec3]
+}
+
+export interface JointsNow {
+  joints: JointNow[]
+  problems: Problem[]
+  ends: End[]
+}
+
 export interface KnownThread {
   size: string
   along: Vec3
@@ -127,6 +240,11 @@ export interface KnownThread {
   lead: number
   turns: number
   confidence: number
+}
+
+export interface Leaving {
+  inChain: boolean
+  stopped: string[]
 }
 
 export interface Lens {
@@ -160,6 +278,11 @@ export interface Lettering {
   lines: number
 }
 
+export interface MechanismWords {
+  joints: JointKindWords[]
+  couplings: CouplingKindWords[]
+}
+
 export interface Moment {
   time: number
 }
@@ -174,6 +297,23 @@ export interface NearEdge {
   lines: Schemas['Feature'][]
   point: Vec3
   distance: number
+}
+
+export interface NewCoupling {
+  id: string
+  joint: string
+  by: string
+  kind: string
+  own: number
+  other: number
+  ratio: number
+  inner: boolean
+  table: string
+}
+
+export interface NewJoint {
+  nodes: string[]
+  id: string
 }
 
 export interface Note {
@@ -195,8 +335,25 @@ export interface Noted {
   camera?: Schemas['Camera']
 }
 
+export interface OfBody {
+  body: string
+  features: Placed[]
+}
+
 export interface OfCue {
   cue: string
+}
+
+export interface OfJoint {
+  joint: string
+  from: number
+  to: number
+  count: number
+}
+
+export interface OfNode {
+  node: string
+  point: Vec3
 }
 
 export interface Offered {
@@ -209,6 +366,10 @@ export interface Offered {
   label: string
   world: Vec3
   usual?: boolean
+}
+
+export interface OneJoint {
+  joint: string
 }
 
 export interface Pair {
@@ -239,6 +400,17 @@ export interface Planned {
   plan: Schemas['Plan'] | null
   time: number
   writing: Writing
+}
+
+export interface Posed {
+  nodes: string[]
+  time: number
+}
+
+export interface Problem {
+  of: string
+  text: string
+  joint: boolean
 }
 
 export interface Reach {
@@ -294,6 +466,7 @@ export interface State {
   inverse?: Schemas['Command']
   command?: Schemas['Command']
   grown?: number[]
+  dressed?: Dressed
 }
 
 export interface Stepped {
@@ -317,6 +490,12 @@ export interface Thread {
   lead: number
 }
 
+export interface Tie {
+  coupling: string
+  other: string
+  says: string
+}
+
 export interface Typed {
   kind: 'length' | 'angle' | 'time' | 'percent' | 'plain'
   text: string
@@ -329,6 +508,7 @@ export interface Ways {
   pivot: Vec3
   distance: number
   thread?: KnownThread
+  joint?: string
 }
 
 export interface Writing {

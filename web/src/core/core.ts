@@ -27,9 +27,11 @@ interface Exports {
   preview(): number
   settle(): number
   shape(aspect: number): number
+  variant(): number
   ask(): number
   at(micros: number): void
   atRest(): void
+  tryJoint(value: number): number
   matrices(): number
   opacities(): number
   tints(): number
@@ -161,6 +163,12 @@ export class Core {
     this.receive(this.x.shape(aspect))
   }
 
+  /** Shows the product as a variant has it, or all of it; the open reveal stays as it is. */
+  variant(id: string): State {
+    this.send(id)
+    return this.receive(this.x.variant())
+  }
+
   /** Nodes, by number, in the order in which an eye sees them, the farthest first. */
   order(nodes: readonly number[], at: Vec3, ahead: Vec3, parallel: boolean): readonly number[] {
     const place = this.x.reserve(4 * nodes.length)
@@ -195,6 +203,12 @@ export class Core {
   atRest(): Frame {
     this.x.atRest()
     return this.frame()
+  }
+
+  /** Sets a joint of the assembly at rest to a value; without a joint everything goes back. */
+  tryJoint(joint: string | null, value: number) {
+    this.send(joint ?? '')
+    this.receive(this.x.tryJoint(value))
   }
 
   private frame(): Frame {

@@ -2,10 +2,13 @@
 import type { Assembly } from '../api/client'
 
 /** packed writes an assembly for the core: reading its JSON would take WebAssembly long. */
-export function packed(a: Pick<Assembly, 'name' | 'nodes' | 'shapes' | 'finishes'>): Uint8Array {
+export function packed(
+  a: Pick<Assembly, 'name' | 'nodes' | 'shapes' | 'finishes'> &
+    Partial<Pick<Assembly, 'joints' | 'couplings' | 'variants' | 'hazards'>>,
+): Uint8Array {
   const encoder = new TextEncoder()
   const { nodes, shapes } = a
-  const head = encoder.encode(JSON.stringify({ name: a.name, nodes: [], shapes: [], finishes: a.finishes }))
+  const head = encoder.encode(JSON.stringify({ ...a, nodes: [], shapes: [] }))
   const texts = encoder.encode(
     [...nodes.map((n) => n.id), ...nodes.map((n) => n.name), ...shapes.map((s) => s.hash)].join('\0'),
   )

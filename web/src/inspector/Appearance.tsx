@@ -31,6 +31,20 @@ export function Appearance({ cues, set }: SettingsProps) {
           <AtOnce cues={cues} set={set} />
         </>
       )
+    case 'arrow':
+      return (
+        <>
+          <Num
+            label="Shows the next"
+            quantity="time"
+            scale={1e-6}
+            cues={cues}
+            of={(c) => c.arrow!.ahead || c.duration}
+            put={(c, ahead) => ({ ...c, arrow: { ahead: Math.max(0, Math.round(ahead)) || undefined } })}
+          />
+          <p className="mb-1 text-[12px] text-ink-2">The arrow is as long as the motion from its beginning on.</p>
+        </>
+      )
     case 'tint':
       return (
         <>
@@ -149,7 +163,7 @@ function AtOnce({ cues, set }: SettingsProps) {
 
 // pointAtSeen moves what a note points at to where its part is seen.
 function pointAtSeen(cue: Cue, set: SettingsProps['set']) {
-  const at = onStage()?.seen(cue.targets![0]!)
+  const at = onStage()?.finder.seen(cue.targets![0]!)
   if (at) set((c) => ({ ...c, note: { ...c.note!, at } }))
   else
     useSession

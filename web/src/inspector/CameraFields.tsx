@@ -85,7 +85,7 @@ export function CameraFields({ cues, set }: SettingsProps) {
 // views.
 function Way({ shot, to }: { shot: Shot; to(change: Partial<Shot>): boolean }) {
   const via = shot.via ?? []
-  const present = (): Camera | null => onStage()?.present() ?? null
+  const present = (): Camera | null => onStage()?.eyes.present() ?? null
   return (
     <>
       <Field label="Comes">
@@ -119,7 +119,7 @@ function Way({ shot, to }: { shot: Shot; to(change: Partial<Shot>): boolean }) {
               <button
                 type="button"
                 onClick={() => {
-                  onStage()?.lookFrom(camera)
+                  onStage()?.eyes.lookFrom(camera)
                   setEye('mine')
                 }}
                 className="px-1.5 py-px hover:bg-white"
@@ -162,12 +162,12 @@ function Framings({ shot, to }: { shot: Shot; to(change: Partial<Shot>): boolean
   const list = shot.shapes ?? []
   const same = (a: Shape, b: Shape) => a.across === b.across && a.down === b.down
   const frame = (of: Shape) => {
-    const camera = onStage()?.present()
+    const camera = onStage()?.eyes.present()
     if (camera) to({ shapes: [...list.filter((f) => !same(f, of)), { ...of, camera }] })
   }
   const look = (f: Shape & { camera: Camera }) => {
     show({ across: f.across, down: f.down })
-    onStage()?.lookFrom(f.camera)
+    onStage()?.eyes.lookFrom(f.camera)
     setEye('mine')
   }
   if (!shape && list.length === 0) return null

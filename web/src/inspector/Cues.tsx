@@ -18,8 +18,10 @@ import { Glyph, kindNames } from '../ui/glyphs'
 import { NumberField, NumbersField } from '../ui/NumberField'
 import { Appearance } from './Appearance'
 import { CameraFields } from './CameraFields'
+import { DriveFields } from './DriveFields'
 import { Curve } from './Curve'
 import { Field, Head, Num } from './fields'
+import { Leaves } from './Leaves'
 import { Movement } from './Movement'
 
 const easings = [
@@ -93,9 +95,14 @@ export function Cues({ ids }: { ids: string[] }) {
       <Twins cues={found.map((f) => f.cue)} />
       {kinds.size === 1 &&
         (moving.includes(cue.kind) ? (
-          <Movement {...settings} />
+          <>
+            <Movement {...settings} />
+            {one && <Leaves cue={owners[0]!} set={set} />}
+          </>
         ) : cue.kind === 'shot' || cue.kind === 'orbit' ? (
           <CameraFields {...settings} />
+        ) : cue.kind === 'drive' ? (
+          <DriveFields {...settings} />
         ) : (
           <Appearance {...settings} />
         ))}
@@ -110,7 +117,9 @@ export function Cues({ ids }: { ids: string[] }) {
           put={(c, v) => ({ ...c, stagger: Math.round(v) || undefined })}
         />
       )}
-      <Easing cues={owners} set={set} />
+      {owners.some((c) => !c.drive || c.drive.to !== undefined || (c.drive.by !== undefined && !c.drive.swings)) && (
+        <Easing cues={owners} set={set} />
+      )}
       {targets.length > 0 && <Targets ids={ids} cue={cue} one={one} />}
       {found.length > 1 && (
         <div role="group" aria-label="All of them" className="my-1.5 grid grid-cols-2 gap-1.5">
@@ -130,7 +139,7 @@ export function Cues({ ids }: { ids: string[] }) {
             <Button
               className="grow"
               onClick={() => {
-                onStage()?.lookFrom(sourceOf(cue).shot!.camera)
+                onStage()?.eyes.lookFrom(sourceOf(cue).shot!.camera)
                 setEye('mine')
               }}
             >
@@ -138,7 +147,9 @@ export function Cues({ ids }: { ids: string[] }) {
             </Button>
             <Button
               className="grow"
-              onClick={() => onStage() && set((c) => ({ ...c, shot: { ...c.shot!, camera: onStage()!.present() } }))}
+              onClick={() =>
+                onStage() && set((c) => ({ ...c, shot: { ...c.shot!, camera: onStage()!.eyes.present() } }))
+              }
             >
               Use my eye
             </Button>
@@ -164,7 +175,10 @@ function Times({
   const begin = (values: number[]) =>
     values.some((v, i) => v !== starts[i]) &&
     perform({ do: 'begin', cueIds: found.map((f) => f.cue.id), starts: values.map((v) => Math.round(v * 1e6)) })
-  const length = owners[0]!.duration
+  // What runs on and on ends where its bar does; an end that is typed or dragged is its own from then on.
+  const bar = schedule.bars.find((b) => b.cue === found[0]!.cue.id && !b.retraced)
+  const ongoing = owners.some((c) => c.drive?.ongoing)
+  const length = (ongoing && bar?.duration) || owners[0]!.duration
   return (
     <>
       <Field label="From – to">
@@ -180,14 +194,16 @@ function Times({
           />
         </div>
       </Field>
-      <Num
-        label="Lasts"
-        quantity="time"
-        scale={1e-6}
-        cues={owners}
-        of={(c) => c.duration}
-        put={(c, v) => ({ ...c, duration: Math.max(1, Math.round(v)) })}
-      />
+      {!ongoing && (
+        <Num
+          label="Lasts"
+          quantity="time"
+          scale={1e-6}
+          cues={owners}
+          of={(c) => c.duration}
+          put={(c, v) => ({ ...c, duration: Math.max(1, Math.round(v)) })}
+        />
+      )}
     </>
   )
 }
@@ -250,7 +266,7 @@ function Targets({ ids, cue, one }: { ids: string[]; cue: Cue; one: boolean }) {
   const assembly = useSession((s) => s.assembly)
   const picked = useSession((s) => s.lastPick)
   const targets = cue.targets ?? []
-  if (cue.kind === 'note') return null
+  if (cue.kind === 'note' || cue.kind === 'drive') return null
   const inside = picked.filter((p) => targets.includes(p))
   const fresh = picked.filter((p) => !targets.includes(p))
   return (

@@ -2,6 +2,8 @@ import { onStage } from '../session/eye'
 import { useMemo } from 'react'
 import { nodeById, useSession } from '../session/session'
 import { openHere, setCaptions, setSuppressed, setOpeningOpacity } from '../session/steps'
+import type { Schemas } from '../api/client'
+import { useVariants } from '../session/variants'
 import { Button, Choice, Select, Tick, Tip } from '../ui/controls'
 import { NumberField } from '../ui/NumberField'
 import { styles } from './Appearance'
@@ -55,12 +57,12 @@ export function OpeningFields() {
         <Button
           className="grow"
           onClick={() =>
-            onStage() && run({ op: 'setOpening', opening: { ...doc.opening, camera: onStage()!.present() } })
+            onStage() && run({ op: 'setOpening', opening: { ...doc.opening, camera: onStage()!.eyes.present() } })
           }
         >
           Use my eye
         </Button>
-        <Button className="grow" onClick={() => onStage()?.lookFrom(doc.opening.camera)}>
+        <Button className="grow" onClick={() => onStage()?.eyes.lookFrom(doc.opening.camera)}>
           Look from there
         </Button>
       </div>
@@ -96,6 +98,7 @@ export function OpeningFields() {
         </Button>
       </Tip>
       <p className="mt-1 text-[12px] text-ink-2">To leave a part out, pick it and choose “Leave out”.</p>
+      <VariantFields />
       <FrameFields />
       <Head title={<span className="mt-2">Captions</span>} />
       <Field label="Show">
@@ -134,6 +137,39 @@ export function OpeningFields() {
           onChange={(v) => setCaptions({ backing: v === 'paper' || undefined })}
         />
       </Field>
+    </>
+  )
+}
+
+// VariantFields say which variant the reveal is for, and what becomes of steps that one has nothing to do in.
+function VariantFields() {
+  const list = useVariants()
+  const said = useSession((s) => s.doc?.variants) ?? {}
+  if (list.length === 0) return null
+  const set = (change: Schemas['Variants']) => {
+    const now = { ...said, ...change }
+    const usual = !now.for && !now.keepGaps
+    const { run, showVariant } = useSession.getState()
+    if (run({ op: 'setVariants', variants: usual ? undefined : now }) && 'for' in change) showVariant(now.for ?? '')
+  }
+  return (
+    <>
+      <Head title={<span className="mt-2">Variants</span>} />
+      <Field label="Made for">
+        <Select
+          label="The variant that the reveal is for"
+          value={said.for ?? 'all'}
+          options={[{ value: 'all', text: 'all parts' }, ...list.map((v) => ({ value: v.id, text: v.name }))]}
+          onChange={(v) => set({ for: v === 'all' ? undefined : v })}
+        />
+      </Field>
+      <Tip text="Off: steps that a variant has nothing to do in take no time">
+        <div>
+          <Tick on={said.keepGaps ?? false} onChange={(on) => set({ keepGaps: on || undefined })}>
+            All variants last as long
+          </Tick>
+        </div>
+      </Tip>
     </>
   )
 }

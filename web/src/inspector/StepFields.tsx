@@ -2,7 +2,10 @@ import { Trash2 } from 'lucide-react'
 import { useState } from 'react'
 import { bare, perform } from '../session/actions'
 import { removeSelected } from '../session/cues'
+import type { Schemas, Step } from '../api/client'
 import { useSession } from '../session/session'
+import { useShownVariant } from '../session/variants'
+import { useWriting } from '../session/writing'
 import { insertTime, splitHere, useOutrun } from '../session/steps'
 import { Button, Choice, IconButton, Select, Tick, Tip } from '../ui/controls'
 import { NumberField } from '../ui/NumberField'
@@ -127,6 +130,7 @@ export function StepFields({ id }: { id: string }) {
           {step.muted ? 'Unmute' : 'Mute'}
         </Button>
       </div>
+      <WordsInVariant step={step} />
       {!step.retrace && (
         <>
           <div className="mt-1.5 grid grid-cols-[auto_auto] gap-1.5">
@@ -151,5 +155,73 @@ export function StepFields({ id }: { id: string }) {
         </>
       )}
     </>
+  )
+}
+
+// WordsInVariant is what the step says in the variant that is shown, where that is not what it says as usual.
+function WordsInVariant({ step }: { step: Step }) {
+  const v = useShownVariant()
+  if (!v) return null
+  const own = step.wordings?.find((w) => w.variant === v.id)
+  const set = (change: Partial<Schemas['Wording']>) => {
+    const now = { variant: v.id, ...own, ...change }
+    const kept = (step.wordings ?? []).filter((w) => w.variant !== v.id)
+    const wordings = now.title || now.instruction ? [...kept, now] : kept
+    return useSession
+      .getState()
+      .run({ op: 'setStep', step: bare(step, { wordings: wordings.length > 0 ? wordings : undefined }) })
+  }
+  return (
+    <section aria-label={`Words in ${v.name}`} className="mt-3 border-t border-hair pt-2">
+      <Head title={`Words in “${v.name}”`} />
+      <Written
+        key={`${v.id} title`}
+        label={`Title in ${v.name}`}
+        usual={step.title}
+        value={own?.title ?? ''}
+        onChange={(title) => set({ title: title || undefined })}
+      />
+      <Written
+        key={`${v.id} instruction`}
+        label={`Instruction in ${v.name}`}
+        usual={step.instruction ?? ''}
+        value={own?.instruction ?? ''}
+        onChange={(instruction) => set({ instruction: instruction || undefined })}
+      />
+      <p className="text-[12px] text-ink-2">Empty: as usual. {'{variant}'} in any words is the variant’s name.</p>
+    </section>
+  )
+}
+
+function Written({
+  label,
+  usual,
+  value,
+  onChange,
+}: {
+  label: string
+  usual: string
+  value: string
+  onChange(v: string): boolean
+}) {
+  const w = useWriting(value, label, onChange)
+  return (
+    <textarea
+      aria-label={label}
+      placeholder={usual}
+      rows={2}
+      value={w.text}
+      maxLength={2000}
+      onChange={(e) => w.write(e.target.value)}
+      onBlur={w.done}
+      onKeyDown={(e) => {
+        e.stopPropagation()
+        if (e.key === 'Escape') {
+          w.forget()
+          e.currentTarget.blur()
+        }
+      }}
+      className="mb-1.5 w-full resize-none rounded-md border border-line bg-white px-2 py-1 text-[12.5px]"
+    />
   )
 }

@@ -38,7 +38,7 @@ export function Arrow({ label, from, along, distance, touches, what, onDrag, onD
   const [ux, uy] = long > 1e-3 ? [(b[0] - a[0]) / long, (b[1] - a[1]) / long] : [1, 0]
   const move = (e: React.PointerEvent) => {
     try {
-      const mm = useSession.getState().core!.ask('drag', { point: from, along, ray: stage.sightline(e) })
+      const mm = useSession.getState().core!.ask('drag', { point: from, along, ray: stage.eyes.sightline(e) })
       latest.current = e.altKey ? Math.round(mm * 10) / 10 : Math.round(mm)
       onDrag(latest.current)
       useSession.getState().setHover(touches !== undefined && latest.current > touches ? (what ?? null) : null)

@@ -3,7 +3,7 @@ import { ChevronDown, ChevronUp } from 'lucide-react'
 import { useDeferredValue, useEffect, useMemo, useState } from 'react'
 import type { Assembly } from '../api/client'
 import type { Offered, Ways } from '../core/core'
-import { addMove, spread, useHabits, type Aim } from '../session/actions'
+import { addMove, drive, spread, useHabits, type Aim } from '../session/actions'
 import { useAim } from '../session/aim'
 import { moves } from '../session/moves'
 import { labelOf, namesOf, useSession } from '../session/session'
@@ -305,9 +305,33 @@ export function MoveCard() {
                 </Tip>
               ))}
             </div>
+            {ways.joint && <Running joint={ways.joint} nodes={nodes} />}
           </>
         )}
       </div>
     </>
+  )
+}
+
+const runs = [
+  { how: 'drive', text: 'Drive', tip: 'On by a turn, or so far', keys: 'Shift D' },
+  { how: 'run', text: 'Run', tip: 'On and on, until it is driven otherwise', keys: 'Shift R' },
+  { how: 'halt', text: 'Stop', tip: 'What runs comes to a stop', keys: 'Alt R' },
+] as const
+
+// Running drives the joint that the picked part is on, and so all that is tied to it.
+function Running({ joint, nodes }: { joint: string; nodes: readonly string[] }) {
+  return (
+    <div className="flex items-center gap-1.5 border-t border-ink px-3 py-1.5">
+      <Glyph kind="drive" size={15} />
+      <span className="min-w-0 grow truncate text-[12px]" title={joint}>
+        {joint}
+      </span>
+      {runs.map((r) => (
+        <Tip key={r.how} text={r.tip} keys={r.keys}>
+          <Button onClick={() => drive(r.how, nodes)}>{r.text}</Button>
+        </Tip>
+      ))}
+    </div>
   )
 }

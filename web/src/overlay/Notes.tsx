@@ -21,10 +21,10 @@ function Placed({ core, time, own }: { core: Core; time: number; own: boolean })
   useView((s) => (own ? s.looked : 0))
   useView((s) => s.moved) // what hides them moves with the parts
   const l = useLettering()!
-  const known = core.ask('notes', { time, camera: own ? onStage()?.present() : undefined }) ?? []
+  const known = core.ask('notes', { time, camera: own ? onStage()?.eyes.present() : undefined }) ?? []
   const notes = known.map((n) => ({
     ...n,
-    hidden: onStage()?.hides(n.node, n.at, l.noteSlack, l.noteSlackOf) ?? false,
+    hidden: onStage()?.finder.hides(n.node, n.at, l.noteSlack, l.noteSlackOf) ?? false,
   }))
   return (
     <div

@@ -4,6 +4,7 @@ import { useEffect, useState } from 'react'
 import type { Schemas } from '../api/client'
 import type { Offered } from '../core/core'
 import { useSession } from '../session/session'
+import { asked } from '../session/variants'
 import { useTransport } from '../session/transport'
 
 export type Clearance = Schemas['Way']
@@ -34,14 +35,15 @@ export function useClearance(
   const saved = useSession((s) => s.saving === 'saved')
   const time = useTransport((s) => (s.playing ? null : (moment ?? s.time)))
   const [known, setKnown] = useState<{ for: string; ways: (Clearance | undefined)[] } | null>(null)
-  const key = JSON.stringify([nodes, ways.map((w) => w.world), time])
+  const variant = useSession((s) => s.variant)
+  const key = JSON.stringify([variant, nodes, ways.map((w) => w.world), time])
   useEffect(() => {
     if (!reveal || !saved || time === null || nodes.length === 0 || ways.length === 0) return
     const gone = new AbortController()
     const wait = setTimeout(() => {
       const found: (Clearance | undefined)[] = ways.map(() => undefined)
       const body = JSON.stringify({ time, nodes, directions: ways.map((w) => w.world) })
-      fetch(`/api/reveals/${reveal}/clearance`, {
+      fetch(`/api/reveals/${reveal}/clearance?variant=${encodeURIComponent(asked(variant))}`, {
         method: 'POST',
         headers: { 'Content-Type': 'application/json', Accept: lines },
         body,

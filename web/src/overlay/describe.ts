@@ -5,7 +5,7 @@ import { namesOf, useSession } from '../session/session'
 import { useTransport } from '../session/transport'
 import { kindNames } from '../ui/glyphs'
 
-const moving = ['pull', 'turn', 'unscrew', 'route']
+const moving = ['pull', 'turn', 'unscrew', 'route', 'drive']
 
 // whence says from where an orientation looks: the eye stands where its +Z points to.
 function whence([x, y, z, w]: readonly number[]): string {
@@ -22,7 +22,7 @@ function whence([x, y, z, w]: readonly number[]): string {
 export function describe(): string {
   const { core, assembly, doc, schedule, hidden } = useSession.getState()
   const { time } = useTransport.getState()
-  const eye = onStage()?.present()
+  const eye = onStage()?.eyes.present()
   if (!core || !assembly || !doc || !schedule || !eye) return ''
   const frame: Frame = core.at(time)
   const opacities = Array.from(frame.opacities)

@@ -26,6 +26,7 @@ export function openPartMenu(at: { x: number; y: number }) {
             },
           })),
           { text: 'Show again', keys: 'Alt F', run: () => void performHere({ do: 'show', nodes }) },
+          { text: 'Motion arrow', run: () => void performHere({ do: 'arrow', nodes }) },
           { text: 'Get at this', run: () => void openPlan({ reach: nodes[0] }) },
         ]
       : []

@@ -102,18 +102,20 @@ export function PartsTree({ coverage }: { coverage?: boolean }) {
   const scroller = useRef<HTMLDivElement>(null)
   const anchor = useRef<string | null>(null)
 
-  const counts = useMemo(() => (assembly ? countParts(assembly) : []), [assembly])
+  const product = useSession((s) => s.product)
+  const absent = useSession((s) => s.absent)
+  const counts = useMemo(() => (product ? countParts(product) : []), [product])
   useEffect(() => {
     // Big trees open with their first two levels.
-    if (!assembly) return
+    if (!product) return
     const depth: number[] = []
     const shut = new Set<string>()
-    assembly.nodes.forEach((n, i) => {
+    product.nodes.forEach((n, i) => {
       depth[i] = i === 0 ? 0 : depth[n.parent]! + 1
       if (depth[i]! >= 1 && counts[i]! > 1) shut.add(n.id)
     })
     setClosed(shut)
-  }, [assembly, counts])
+  }, [product, counts])
   const rows = useMemo(
     () => (assembly ? rowsOf(assembly, counts, closed, search) : []),
     [assembly, counts, closed, search],
@@ -145,21 +147,28 @@ export function PartsTree({ coverage }: { coverage?: boolean }) {
     const targets = new Set(
       doc.steps.flatMap((s) => (s.cues ?? []).flatMap((c) => (c.muted || c.kind === 'note' ? [] : (c.targets ?? [])))),
     )
+    for (const driven of core?.ask('drivenNodes') ?? []) targets.add(driven)
     const marks = markedBelow(assembly.nodes, targets)
     // A group is touched when every part in it is.
     const open = assembly.nodes.map((n, i) => (n.shape >= 0 && !marks[i] ? 1 : 0))
     for (let i = assembly.nodes.length - 1; i > 0; i--) open[assembly.nodes[i]!.parent]! += open[i]!
     open.forEach((n, i) => (marks[i] = n === 0))
     return new Set(assembly.nodes.filter((_, i) => marks[i]).map((n) => n.id))
-  }, [coverage, assembly, doc])
+  }, [coverage, assembly, doc, core])
   const left = useMemo(
     () =>
       touched && assembly
         ? assembly.nodes
-            .filter((n) => n.shape >= 0 && !touched.has(n.id) && !(doc?.opening.suppressed ?? []).includes(n.id))
+            .filter(
+              (n) =>
+                n.shape >= 0 &&
+                !touched.has(n.id) &&
+                !absent.has(n.id) &&
+                !(doc?.opening.suppressed ?? []).includes(n.id),
+            )
             .map((n) => n.id)
         : [],
-    [touched, assembly, doc],
+    [touched, assembly, doc, absent],
   )
   const out = useMemo(() => new Set(leftOut ?? []), [leftOut])
   const hidden = useSession((s) => s.hidden)
@@ -310,12 +319,13 @@ export function PartsTree({ coverage }: { coverage?: boolean }) {
         <div style={{ height: list.getTotalSize(), position: 'relative' }}>
           {list.getVirtualItems().map((v, _, shownRows) => {
             const row = rows[v.index]!
-            const gone = out.has(row.id)
+            const gone = out.has(row.id) || absent.has(row.id)
+            const why = absent.has(row.id) ? 'not in this variant' : 'left out'
             const isShown = (id: string | null | undefined) => shownRows.some((x) => rows[x.index]!.id === id)
             const stop = isShown(focused) ? focused : isShown(last) ? last : rows[shownRows[0]!.index]!.id
             const opacity = solid?.get(row.id) ?? 1
             const state = [
-              gone ? 'left out' : '',
+              gone ? why : '',
               row.parts > 1 ? `${row.parts} parts` : '',
               unseen.has(row.id) ? 'hidden' : '',
               !gone && opacity === 0
@@ -390,7 +400,7 @@ export function PartsTree({ coverage }: { coverage?: boolean }) {
                   )}
                 >
                   {row.name}
-                  {gone && ', left out'}
+                  {gone && `, ${why}`}
                 </span>
                 {unseen.has(row.id) && <EyeOff size={12} className="shrink-0 text-ink-3" aria-label="hidden" />}
                 {!gone && (solid?.get(row.id) ?? 1) < 1 && (

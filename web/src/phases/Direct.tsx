@@ -91,7 +91,7 @@ function Staged() {
       {!planning && <MoveCard />}
       <div className={clsx('absolute bottom-3 left-3 in-data-[eye=shot]:hidden', planning && 'hidden')}>
         <Tip text="Make a shot of what your eye sees, at the playhead" keys="S">
-          <Button onClick={() => onStage() && takeShot(onStage()!.present())} className="border-ink">
+          <Button onClick={() => onStage() && takeShot(onStage()!.eyes.present())} className="border-ink">
             <Video size={14} /> Take shot here
           </Button>
         </Tip>

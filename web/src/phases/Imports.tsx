@@ -22,10 +22,11 @@ export function useImports() {
 
 const busy = (i: Import) => i.state === 'waiting' || i.state === 'running'
 
-// sendFiles uploads files that are one assembly together.
-export async function sendFiles(files: readonly File[]): Promise<Import> {
+// sendFiles uploads files that are one assembly together: a new project, or the next revision of one.
+export async function sendFiles(files: readonly File[], project?: string): Promise<Import> {
   return uploaded('/api/imports', () => {
     const form = new FormData()
+    if (project) form.append('project', project)
     for (const f of files) form.append('files', f)
     return form
   })

@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { Trash2, Upload } from 'lucide-react'
+import { FileUp, Trash2, Upload } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import { answer, api, words, type Project } from '../api/client'
 import { go } from '../session/route'
@@ -28,13 +28,13 @@ export function Projects() {
   const done = imports.data?.filter((i) => i.state === 'done').length
   useEffect(() => void client.invalidateQueries({ queryKey: ['projects'] }), [client, done])
 
-  const bring = async (list: FileList | null) => {
+  const bring = async (list: FileList | null, project?: string) => {
     const files = [...(list ?? [])]
     if (files.length === 0) return
     setBusy(files.length === 1 ? files[0]!.name : `${files.length} files`)
     setProblem(null)
     try {
-      setBrought((await sendFiles(files)).id)
+      setBrought((await sendFiles(files, project)).id)
       await client.invalidateQueries({ queryKey: ['imports'] })
     } catch (e) {
       setProblem(words(e))
@@ -103,7 +103,9 @@ export function Projects() {
             {words(projects.error)}
           </p>
         )}
-        {(projects.data?.length ?? 0) > 0 && <List projects={projects.data!} onDelete={setDoomed} />}
+        {(projects.data?.length ?? 0) > 0 && (
+          <List projects={projects.data!} onDelete={setDoomed} onRevise={(f, id) => void bring(f, id)} />
+        )}
         {projects.data?.length === 0 && <Beginning />}
       </div>
       <Dialog open={doomed !== null} onClose={() => setDoomed(null)} title={`Delete ${doomed?.name}?`}>
@@ -142,7 +144,15 @@ type Order = keyof typeof orders
 const many = 6 // from so many on they are searched and put in order
 
 // List is all projects, each with its picture and what was made of it last.
-function List({ projects, onDelete }: { projects: readonly Project[]; onDelete(p: Project): void }) {
+function List({
+  projects,
+  onDelete,
+  onRevise,
+}: {
+  projects: readonly Project[]
+  onDelete(p: Project): void
+  onRevise(files: FileList | null, project: string): void
+}) {
   const [search, setSearch] = useState('')
   const [order, setOrder] = useState<Order>('worked')
   const wanted = search.toLowerCase().split(/\s+/).filter(Boolean)
@@ -206,7 +216,8 @@ function List({ projects, onDelete }: { projects: readonly Project[]; onDelete(p
                 <span className="mono">{day(p.changedAt)}</span>
               </span>
             </a>
-            <IconButton label={`Delete ${p.name}`} className="mx-2" onClick={() => onDelete(p)}>
+            <Revise project={p} onFiles={(files) => onRevise(files, p.id)} />
+            <IconButton label={`Delete ${p.name}`} className="mr-2" onClick={() => onDelete(p)}>
               <Trash2 size={14} />
             </IconButton>
           </li>
@@ -214,6 +225,29 @@ function List({ projects, onDelete }: { projects: readonly Project[]; onDelete(p
       </ul>
       {shown.length === 0 && <p className="mt-3 text-ink-2">No project is called “{search}”.</p>}
     </section>
+  )
+}
+
+// Revise takes a file for the next revision of a project.
+function Revise({ project, onFiles }: { project: Project; onFiles(files: FileList | null): void }) {
+  const input = useRef<HTMLInputElement>(null)
+  return (
+    <>
+      <IconButton label={`New revision of ${project.name}`} className="ml-2" onClick={() => input.current?.click()}>
+        <FileUp size={14} />
+      </IconButton>
+      <input
+        ref={input}
+        type="file"
+        multiple
+        hidden
+        aria-label={`File of the new revision of ${project.name}`}
+        onChange={(e) => {
+          onFiles(e.target.files)
+          e.target.value = ''
+        }}
+      />
+    </>
   )
 }
 

@@ -4,6 +4,7 @@ import { create } from 'zustand'
 import { answer, api, words, type Schemas } from '../api/client'
 import type { Written } from '../core/core'
 import { useSession } from '../session/session'
+import { asked as askedFor } from '../session/variants'
 import { useTransport } from '../session/transport'
 
 export type Plan = Schemas['Plan']
@@ -88,7 +89,9 @@ async function compute() {
   const path = { params: { path: { id: reveal } } }
   try {
     await useSession.getState().idle() // the server plans what it has
-    let state = await answer(api.POST('/api/reveals/{id}/plan', { ...path, body: { time: from, choices } }))
+    const query = { variant: askedFor(useSession.getState().variant) }
+    const begun = { params: { ...path.params, query } }
+    let state = await answer(api.POST('/api/reveals/{id}/plan', { ...begun, body: { time: from, choices } }))
     asked = state.number
     for (;;) {
       const now = usePlan.getState()

@@ -4,6 +4,7 @@ import { useImports } from '../phases/Imports'
 import { FirstFilm } from '../plan/FirstFilm'
 import { useSession } from '../session/session'
 import { Button, Choice, Select } from '../ui/controls'
+import { Changes, NewRevision } from './Revision'
 
 const units = [
   { value: 'own', text: 'as the file says' },
@@ -56,7 +57,9 @@ export function Arrived() {
         )}
       </dl>
       {report.doubt && <Doubtful doubt={report.doubt} />}
+      {report.changes && <Changes changes={report.changes} />}
       {report.parts > 1 && <FirstFilm />}
+      <NewRevision />
       <Reread />
       <List title="Repaired" items={report.repaired} none="Nothing had to be repaired." />
       <List title="Not imported" items={report.ignored} none="Everything was imported." />

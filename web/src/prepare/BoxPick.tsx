@@ -47,7 +47,7 @@ export function BoxPick() {
         const [left, right] = [Math.min(box.x, box.toX), Math.max(box.x, box.toX)]
         const [top, bottom] = [Math.min(box.y, box.toY), Math.max(box.y, box.toY)]
         if (right - left < 4 && bottom - top < 4) return onStage()?.pickAt(e, true)
-        const found = onStage()?.inBox(left, top, right, bottom) ?? []
+        const found = onStage()?.finder.inBox(left, top, right, bottom) ?? []
         const { selection, select } = useSession.getState()
         select({ nodes: [...new Set([...selection.nodes, ...found])] })
       }}

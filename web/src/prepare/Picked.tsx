@@ -4,8 +4,10 @@ import type { PickRule } from '../core/core'
 import { markedBelow } from '../core/tree'
 import { pickBy } from '../session/picking'
 import { labelOf, namesOf, nodeById, useSession } from '../session/session'
+import { vary } from '../session/variants'
+import { InVariant } from './InVariant'
 import { hexOf } from '../ui/colour'
-import { Button, Menu } from '../ui/controls'
+import { Button, Menu, Select } from '../ui/controls'
 import { useWriting } from '../session/writing'
 
 const number = (v: number, digits = 1) => Number(v.toFixed(digits)).toLocaleString('en')
@@ -20,15 +22,20 @@ export function Picked({ ids }: { ids: string[] }) {
   return (
     <>
       {ids.length === 1 ? (
-        <Name key={node.id} id={node.id} name={node.name} />
+        <>
+          <h2 className="sr-only">{node.name}</h2>
+          <Name key={node.id} id={node.id} name={node.name} />
+        </>
       ) : (
         <h2 className="serif text-[20px] leading-tight font-semibold">{namesOf(assembly, ids)}</h2>
       )}
       {ids.length === 1 && node.shape >= 0 && <Measures node={node} facts={facts} />}
       {ids.length === 1 && facts?.fastener && <Fastener guess={facts.fastener} />}
+      <InVariant ids={ids} node={node} />
       <Rules />
       <Arrange ids={ids} node={node} />
       <Finishes ids={ids} />
+      <Hazard ids={ids} />
       {ids.length === 1 && survey && <Contacts id={ids[0]!} survey={survey} />}
     </>
   )
@@ -36,7 +43,8 @@ export function Picked({ ids }: { ids: string[] }) {
 
 function Name({ id, name }: { id: string; name: string }) {
   const w = useWriting(name, 'The name', (v) => {
-    if (v) void useSession.getState().arrange({ do: 'rename', node: id, name: v })
+    const { variant, arrange } = useSession.getState()
+    if (v) void (variant ? vary({ do: 'callIn', node: id, name: v }) : arrange({ do: 'rename', node: id, name: v }))
     return true
   })
   return (
@@ -190,6 +198,38 @@ function Arrange({ ids, node }: { ids: string[]; node: Schemas['Node'] }) {
   )
 }
 
+// Hazard says what has to be minded when the picked parts are taken off: a planned teardown warns of it.
+function Hazard({ ids }: { ids: string[] }) {
+  const core = useSession((s) => s.core)
+  const said = useSession((s) => s.assembly!.hazards)
+  const { arrange } = useSession.getState()
+  const kinds = useMemo(() => core?.ask('hazards') ?? [], [core])
+  const own = [...new Set(ids.map((id) => said?.find((h) => h.node === id)?.hazard ?? 'nothing'))]
+  const options = [
+    { value: 'nothing', text: 'Nothing' },
+    ...kinds.map((k) => ({ value: k.hazard, text: k.name })),
+    ...(own.length > 1 ? [{ value: 'several', text: 'Not the same for all' }] : []),
+  ]
+  return (
+    <section className="mt-4 border-t border-line pt-3">
+      <h3 className="mb-1.5 font-semibold">To be minded</h3>
+      <Select
+        label="To be minded when it is taken off"
+        value={own.length > 1 ? 'several' : own[0]!}
+        options={options}
+        onChange={(hazard) => {
+          if (hazard !== 'several')
+            void arrange({ do: 'mind', nodes: ids, hazard: hazard === 'nothing' ? undefined : hazard })
+        }}
+        className="w-full"
+      />
+      {own.some((h) => h !== 'nothing') && (
+        <p className="mt-1 text-[12px] text-ink-2">A planned teardown gives its step a notice.</p>
+      )}
+    </section>
+  )
+}
+
 function Finishes({ ids }: { ids: string[] }) {
   const core = useSession((s) => s.core)
   const assembly = useSession((s) => s.assembly)!
@@ -221,7 +261,12 @@ function Finishes({ ids }: { ids: string[] }) {
             title={f.name}
             aria-label={f.name}
             aria-pressed={worn.includes(f.name)}
-            onClick={() => void useSession.getState().arrange({ do: 'wear', nodes: ids, finish: f })}
+            onClick={() => {
+              const { variant, arrange } = useSession.getState()
+              void (variant
+                ? vary({ do: 'wearIn', nodes: ids, finish: f })
+                : arrange({ do: 'wear', nodes: ids, finish: f }))
+            }}
             className="aspect-square rounded-full border border-ink/25 hover:border-ink aria-pressed:outline-2 aria-pressed:outline-offset-1 aria-pressed:outline-ink"
             style={{ background: swatch(f) }}
           />

@@ -8,8 +8,7 @@ export function Sets() {
   const survey = useSession((s) => s.survey)
   const { select, arrange } = useSession.getState()
   return (
-    <section aria-label="Part sets" className="scroll min-h-0 border-t border-ink px-3 py-2.5">
-      <h2 className="mb-1 px-1 font-semibold">Part sets</h2>
+    <>
       {own?.map((set) => (
         <div key={set.id} className="group flex items-center">
           <Row name={set.name} count={set.nodes.length} onClick={() => select({ nodes: set.nodes })} />
@@ -27,7 +26,7 @@ export function Sets() {
           Pick parts and keep them as a set: it can be picked and moved as one.
         </p>
       )}
-      <h3 className="mt-2 mb-0.5 px-1 text-[12px] text-ink-2">Found by their shapes</h3>
+      <h2 className="mt-2 mb-0.5 px-1 text-[12px] text-ink-2">Found by their shapes</h2>
       {survey === null && (
         <p role="status" className="px-1 text-[12.5px] text-ink-2">
           The parts are being looked at…
@@ -45,7 +44,7 @@ export function Sets() {
           onClick={() => select({ nodes: set.nodes })}
         />
       ))}
-    </section>
+    </>
   )
 }
 

@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import type { Schemas } from '../api/client'
 import { labelOf, useSession } from '../session/session'
+import { asked } from '../session/variants'
 import { NumberField } from '../ui/NumberField'
 import type { Outcome } from './proof'
 
@@ -8,6 +9,7 @@ import type { Outcome } from './proof'
 export function Looked({ outcome: o, checks }: { outcome: Outcome; checks: readonly Schemas['Check'][] }) {
   const assembly = useSession((s) => s.assembly)
   const reveal = useSession((s) => s.revealId)!
+  const variant = useSession((s) => s.variant)
   const limits = useSession((s) => s.doc?.proof?.limits)
   const set = (c: Schemas['Check'], v: number) => {
     const limit = Math.max(c.limit.least, Math.min(v, c.limit.most))
@@ -40,7 +42,7 @@ export function Looked({ outcome: o, checks }: { outcome: Outcome; checks: reado
       </p>
       <p className="mt-2 flex flex-wrap gap-x-5">
         <a
-          href={`/api/reveals/${reveal}/proof/page`}
+          href={`/api/reveals/${reveal}/proof/page?variant=${encodeURIComponent(asked(variant))}`}
           target="_blank"
           rel="noreferrer"
           className="inline-flex min-h-6 items-center underline underline-offset-2 hover:text-ink"

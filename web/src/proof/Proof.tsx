@@ -16,6 +16,7 @@ type Shown = 'open' | Level | 'accepted'
 export function Proof() {
   const doc = useSession((s) => s.doc)!
   const revealId = useSession((s) => s.revealId)!
+  const variant = useSession((s) => s.variant)
   const duration = useSession((s) => s.schedule?.duration ?? 0)
   const arranged = useSession((s) => s.arrangement?.version ?? 0)
   const proof = useProof(true)
@@ -42,7 +43,7 @@ export function Proof() {
   const same = picked ? list.findIndex((f) => f.key === picked.key) : -1
   const at = Math.max(0, same < 0 && picked ? list.findIndex((f) => keyOf(f) === keyOf(picked)) : same)
   const one = list[at]
-  const pictured = (f: Finding, mend?: number) => pictureOf(revealId, state?.version ?? 0, arranged, f, mend)
+  const pictured = (f: Finding, mend?: number) => pictureOf(revealId, variant, state?.version ?? 0, arranged, f, mend)
   const title = (name: string) => checks.data?.find((c) => c.name === name)?.title ?? name
   const section = useRef<HTMLDivElement>(null)
   const pick = (k: number, focus = true) => {

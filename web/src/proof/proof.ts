@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { answer, api, type Schemas } from '../api/client'
 import { useSession } from '../session/session'
+import { asked } from '../session/variants'
 
 export type Finding = Schemas['Finding']
 export type Level = Finding['level']
@@ -14,15 +15,21 @@ export function useProof(all: boolean) {
   const revealId = useSession((s) => s.revealId)
   const pictured = useSession((s) => s.pictured) // the version, when it has rested for a while
   const arranged = useSession((s) => s.arrangement?.version ?? 0)
+  const variant = useSession((s) => s.variant)
   const playing = useSession((s) => (s.schedule?.duration ?? 0) > 0)
   return useQuery<Schemas['ProofState']>({
-    queryKey: ['proof', revealId, pictured, arranged, all],
+    queryKey: ['proof', revealId, variant, pictured, arranged, all],
     enabled: revealId !== null && pictured >= 0 && playing,
     retry: false,
     staleTime: Infinity,
-    placeholderData: (old, q) => (q?.queryKey[1] === revealId ? old : undefined), // what is known of another version, not of another reveal
+    placeholderData: (old, q) => (q?.queryKey[1] === revealId && q.queryKey[2] === variant ? old : undefined), // what is known of another version, not of another reveal or variant
     queryFn: ({ signal }) =>
-      answer(api.GET('/api/reveals/{id}/proof', { params: { path: { id: revealId! }, query: { all } }, signal })),
+      answer(
+        api.GET('/api/reveals/{id}/proof', {
+          params: { path: { id: revealId! }, query: { all, variant: asked(variant) } },
+          signal,
+        }),
+      ),
     refetchInterval: (q) =>
       q.state.status === 'error'
         ? later
@@ -53,5 +60,12 @@ export function counted(o: Outcome | undefined): string {
 }
 
 /** Where the picture of a finding in a version is, as the parts are arranged; with a mend's number, as it would be after that. */
-export const pictureOf = (reveal: string, version: number, arranged: number, f: Finding, mend?: number) =>
-  `/api/reveals/${reveal}/proof/${version}/${f.key}/picture?arranged=${arranged}${mend === undefined ? '' : `&mend=${mend}`}`
+export const pictureOf = (
+  reveal: string,
+  variant: string,
+  version: number,
+  arranged: number,
+  f: Finding,
+  mend?: number,
+) =>
+  `/api/reveals/${reveal}/proof/${version}/${f.key}/picture?variant=${encodeURIComponent(asked(variant))}&arranged=${arranged}${mend === undefined ? '' : `&mend=${mend}`}`

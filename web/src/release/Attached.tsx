@@ -33,11 +33,13 @@ const kinds: Record<Kind, { row: string; name: string; files: string; without: s
 // Attached is a file of the user's that an output uses: taken once, used again and again.
 export function Attached({
   kind,
+  row = kinds[kind].row,
   id,
   onChange,
   children,
 }: {
   kind: Kind
+  row?: string
   id?: string
   onChange(a: Schemas['Attachment'] | undefined): void
   children?: (a: Schemas['Attachment']) => ReactNode
@@ -53,7 +55,7 @@ export function Attached({
   })
   const all = (list.data ?? []).filter((a) => a.kind === kind)
   const chosen = all.find((a) => a.id === id)
-  const { row, name, files, without } = kinds[kind]
+  const { name, files, without } = kinds[kind]
   const take = async (file: File) => {
     setBusy(true)
     setProblem(null)

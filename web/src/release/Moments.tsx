@@ -1,4 +1,3 @@
-import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
 import { Button } from '../ui/controls'
 import { Row } from './fields'
@@ -18,12 +17,13 @@ export function Moments({
   const at = s.at ?? []
   const here = () =>
     change({ at: [...new Set([...at, Math.round(useTransport.getState().time)])].sort((a, b) => a - b) })
-  const ends = () => {
-    const schedule = useSession.getState().schedule!
-    change({ at: [...new Set(schedule.steps.filter((x) => x.duration > 0).map((x) => x.start + x.duration))] })
-  }
   return (
-    <Row label="Moments" hint={at.length === 0 ? none : `${at.length}`}>
+    <Row
+      label="Moments"
+      hint={
+        s.ends ? (at.length > 0 ? `${at.length} and the ends` : 'the ends') : at.length === 0 ? none : `${at.length}`
+      }
+    >
       <div className="flex flex-wrap gap-1.5">
         {at.map((t) => (
           <button
@@ -36,7 +36,13 @@ export function Moments({
           </button>
         ))}
         <Button onClick={here}>At the playhead</Button>
-        <Button onClick={ends}>Every step’s end</Button>
+        <Button
+          aria-pressed={s.ends ?? false}
+          className="aria-pressed:bg-ink aria-pressed:text-sheet"
+          onClick={() => change({ ends: !s.ends || undefined })}
+        >
+          Every step’s end
+        </Button>
       </div>
     </Row>
   )

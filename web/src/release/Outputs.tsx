@@ -66,7 +66,8 @@ export function Line({ output: o }: { output: Output }) {
             {(o.state === 'running' || o.state === 'paused') &&
               o.frames > 1 &&
               `: frame ${o.framesDone.toLocaleString('en')} of ${o.frames.toLocaleString('en')}${o.state === 'running' ? left(o) : ''}`}
-            {' · '}version {o.version}
+            {' · '}
+            {o.revision > 1 && `revision ${o.revision}, `}version {o.version}
             {o.madeBy && `, for ${o.madeBy}`}, {when(o.createdAt)}
             {behind && <span className="text-signal-ink"> · out of date: {behind}</span>}
           </div>

@@ -4,24 +4,24 @@ import { useSession } from '../session/session'
 import { Choice, Select, Tick } from '../ui/controls'
 import { NumberField } from '../ui/NumberField'
 import { Logo } from './Attached'
-import { Row, Words } from './fields'
+import { Row, Words, type Part } from './fields'
 import { Moments } from './Moments'
-import type { Settings } from './settings'
-
-interface Part {
-  s: Settings
-  change(by: Partial<Settings>): void
-}
+import { OwnPictures } from './OwnPictures'
+import { References } from './References'
+import { SectionOf } from './SectionOf'
+import { sheetOf, type Settings } from './settings'
 
 const fillings = [
   { value: 'none', text: 'Lines' },
   { value: 'tinted', text: 'Tinted' },
   { value: 'shaded', text: 'Shaded' },
+  { value: 'flat', text: 'Flat' },
 ] as const
 
 type Filling = (typeof fillings)[number]['value']
 
-function Format({ s, change, options }: Part & { options: readonly { value: string; text: string }[] }) {
+/** Format asks in which of some formats something is written. */
+export function Format({ s, change, options }: Part & { options: readonly { value: string; text: string }[] }) {
   return (
     <Row label="Format">
       <Choice
@@ -77,6 +77,7 @@ export function Lines({ s, change }: Part) {
           />
         </Row>
       </div>
+      <SectionOf label="Cut open" section={set.section} onChange={(section) => put({ section })} />
       <Tick on={set.hidden ?? false} onChange={(hidden) => put({ hidden })}>
         Hidden lines, dashed
       </Tick>
@@ -101,32 +102,32 @@ const fromWhere = [
   { value: 'top', text: 'Top' },
 ]
 
+// viewsOf are views of moments, all alike, and the section of the first of them.
+function viewsOf(
+  moments: readonly (number | undefined)[],
+  like: Schemas['SheetView'],
+  section: Schemas['Section'] | undefined,
+): Schemas['SheetView'][] {
+  const { filling, hidden } = like
+  return [...moments.map((at) => ({ ...like, at })), ...(section ? [{ filling, hidden, section, at: moments[0] }] : [])]
+}
+
 /** Sheet is a drawing sheet of moments, or of those that show most of the items. */
 export function Sheet({ s, change }: Part) {
-  const set = (s.sheet ?? { title: {}, list: {} }) as Schemas['SheetSettings']
+  const set = sheetOf(s)
   const put = (by: Partial<Schemas['SheetSettings']>) => change({ sheet: { ...set, ...by } })
   const title = (by: Partial<Schemas['TitleBlock']>) => put({ title: { ...set.title, ...by } })
   const view = set.views?.[0]
-  const look = (by: Partial<Schemas['SheetView']>) => {
-    const like = {
-      from: view?.from,
-      filling: view?.filling,
-      perspective: view?.perspective,
-      hidden: view?.hidden,
-      ...by,
-    }
-    const moments: (number | undefined)[] = s.at && s.at.length > 0 ? s.at : [undefined]
-    put({ views: moments.map((at) => ({ ...like, at })) })
-  }
-  // The views are those of the moments, all alike.
+  const section = set.views?.find((v) => v.section)?.section
+  const { from, filling, perspective, hidden } = view ?? {}
+  const like = { from, filling, perspective, hidden }
+  const lay = (by: Partial<Schemas['SheetView']>, cut: typeof section) =>
+    put({ views: viewsOf(s.at && s.at.length > 0 ? s.at : [undefined], { ...like, ...by }, cut) })
+  const look = (by: Partial<Schemas['SheetView']>) => lay(by, section)
   const moments = (by: Partial<Settings>) => {
-    const at = by.at ?? []
-    const { from, filling, perspective, hidden } = view ?? {}
-    const like = { from, filling, perspective, hidden }
-    change({
-      at,
-      sheet: { ...set, views: at.length > 0 ? at.map((t) => ({ ...like, at: t })) : view ? [like] : undefined },
-    })
+    const at = by.ends ? useSession.getState().core!.ask('ends') : (by.at ?? [])
+    const views = at.length > 0 || view ? viewsOf(at.length > 0 ? at : [undefined], like, section) : undefined
+    change({ at, sheet: { ...set, views } })
   }
   return (
     <>
@@ -178,9 +179,11 @@ export function Sheet({ s, change }: Part) {
           className="mt-1.5 w-full"
         />
       </Row>
+      <SectionOf label="A section beside them" section={section} onChange={(cut) => lay({}, cut)} />
       <Tick on={!set.noReferences} onChange={(on) => put({ noReferences: !on })}>
         Item references
       </Tick>
+      <References s={s} change={change} />
       <Tick on={!set.noList} onChange={(on) => put({ noList: !on })}>
         Parts list
       </Tick>
@@ -230,7 +233,7 @@ export function Sheet({ s, change }: Part) {
 
 /** Parts is the parts list by itself. */
 export function Parts({ s, change }: Part) {
-  const set = (s.sheet ?? { title: {}, list: {} }) as Schemas['SheetSettings']
+  const set = sheetOf(s)
   return (
     <>
       <Format
@@ -304,6 +307,7 @@ export function Manual({ s, change }: Part) {
           className="w-full"
         />
       </Row>
+      <OwnPictures pictures={set.pictures} onChange={(pictures) => put({ pictures })} />
       <Tick on={!set.noReferences} onChange={(on) => put({ noReferences: !on })}>
         Item references in pictures
       </Tick>
@@ -345,88 +349,5 @@ function Text({ label, value, onChange }: { label: string; value: string; onChan
       onChange={(e) => onChange(e.target.value)}
       className="w-full resize-y rounded-md border border-line bg-white px-2 py-1 text-[12.5px] placeholder:text-ink-3 hover:border-ink-3"
     />
-  )
-}
-
-const fields = [
-  ['designation', 'Standard and size'],
-  ['finish', 'Finish'],
-] as const
-
-/** Page is the one file that a client turns by hand. */
-export function Page({ s, change }: Part) {
-  const reveals = useSession((x) => x.reveals)
-  const own = useSession((x) => x.revealId)
-  const set = (s.page ?? { list: {} }) as Schemas['ClientpageSettings']
-  const put = (by: Partial<Schemas['ClientpageSettings']>) => change({ page: { ...set, ...by } })
-  const chosen = set.fields ?? fields.map(([f]) => f)
-  const then = s.then ?? []
-  const others = reveals.filter((r) => r.id !== own)
-  return (
-    <>
-      <p className="text-ink-2">
-        One HTML file that opens from a folder, without a network: the product to turn, the steps to play, the parts
-        list. What the reveal leaves out is not in it.
-      </p>
-      <Row label="Subtitle">
-        <Words
-          label="Subtitle"
-          value={set.subtitle ?? ''}
-          placeholder="The assembly’s name"
-          onChange={(v) => put({ subtitle: v || undefined })}
-        />
-      </Row>
-      <Row label="Told of parts">
-        {fields.map(([f, text]) => (
-          <Tick
-            key={f}
-            on={chosen.includes(f)}
-            onChange={(on) =>
-              put({ fields: fields.map(([x]) => x).filter((x) => (x === f ? on : chosen.includes(x))) })
-            }
-          >
-            {text}
-          </Tick>
-        ))}
-      </Row>
-      {others.length > 0 && (
-        <Row label="Further reveals">
-          {others.map((r) => (
-            <Tick
-              key={r.id}
-              on={then.some((t) => t.reveal === r.id)}
-              onChange={(on) => {
-                const rest = then.filter((t) => t.reveal !== r.id)
-                const list = on ? [...rest, { reveal: r.id }] : rest
-                change({ then: list.length > 0 ? list : undefined })
-              }}
-            >
-              {r.title}
-            </Tick>
-          ))}
-        </Row>
-      )}
-      <div className="grid grid-cols-2 gap-2">
-        <Row label="Accent">
-          <input
-            type="color"
-            aria-label="Accent of the page"
-            value={set.colour ?? '#b5311b'}
-            onChange={(e) => put({ colour: e.target.value })}
-            className="h-7 w-full rounded-md border border-line bg-white p-0.5"
-          />
-        </Row>
-        <Row label="To be used until">
-          <input
-            type="date"
-            aria-label="To be used until"
-            value={set.until ?? ''}
-            onChange={(e) => put({ until: e.target.value || undefined })}
-            className="h-7 w-full rounded-md border border-line bg-white px-2 text-[12.5px] hover:border-ink-3"
-          />
-        </Row>
-      </div>
-      <Logo s={s} change={change} />
-    </>
   )
 }

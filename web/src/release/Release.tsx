@@ -6,6 +6,7 @@ import { Button } from '../ui/controls'
 import { lasting, megabytes } from './fields'
 import { Findings, Proven } from './Findings'
 import { Form } from './Form'
+import { Matrix } from './Matrix'
 import { Line } from './Outputs'
 import { Sets } from './Sets'
 import { draftNow, order, useOrder, type Settings } from './settings'
@@ -18,11 +19,17 @@ export function Release() {
     queryFn: () => answer(api.GET('/api/projects/{id}/outputs', { params: { path: { id: project.id } } })),
   })
   const client = useQueryClient()
-  const behind = outputs.data?.filter((o) => o.state === 'done' && o.behind !== '') ?? []
+  const behind = (outputs.data ?? []).filter((o) => o.due)
   const renew = async () => {
-    const { revealId, tell } = useSession.getState()
-    const wrong = await order(behind.filter((o) => o.revealId === revealId).map((o) => o.settings as Settings))
-    if (wrong) tell(wrong)
+    const { tell } = useSession.getState()
+    for (const id of new Set(behind.map((o) => o.revealId))) {
+      const due = behind.filter((o) => o.revealId === id)
+      const wrong = await order(
+        due.map((o) => o.settings as Settings),
+        { of: id },
+      )
+      if (wrong) tell(wrong)
+    }
     await client.invalidateQueries({ queryKey: ['outputs', project.id] })
   }
   const running = outputs.data?.filter((o) => o.state === 'running' || o.state === 'waiting').length ?? 0
@@ -52,6 +59,7 @@ export function Release() {
             Nothing has been made of this product yet. A draft is ready soonest: it shows whether the timing is right.
           </p>
         )}
+        {outputs.data && <Matrix outputs={outputs.data} />}
         {outputs.data && outputs.data.length > 0 && (
           <ul className="max-w-[1100px] border-t border-line">
             {outputs.data.map((o) => (
@@ -89,17 +97,22 @@ function Ordering() {
   const revealId = useSession((s) => s.revealId)
   const project = useSession((s) => s.project)!
   const client = useQueryClient()
-  const { settings, add } = useOrder()
+  const { settings, variants, add } = useOrder()
   const [busy, setBusy] = useState(false)
   const [problem, setProblem] = useState<string | null>(null)
   const ready = doc !== null && schedule !== null && schedule.duration > 0 && saving === 'saved'
   const expected = useQuery({
-    queryKey: ['expected', revealId, pictured, settings],
+    queryKey: ['expected', revealId, pictured, settings, variants[0]],
     enabled: ready,
     retry: false,
     placeholderData: (old) => old,
     queryFn: () =>
-      answer(api.POST('/api/reveals/{id}/outputs/estimate', { params: { path: { id: revealId! } }, body: settings })),
+      answer(
+        api.POST('/api/reveals/{id}/outputs/estimate', {
+          params: { path: { id: revealId! } },
+          body: { ...settings, variant: variants[0] ?? settings.variant },
+        }),
+      ),
   })
   const outrun = (schedule?.steps ?? []).flatMap((x, i) =>
     x.late
@@ -120,7 +133,7 @@ function Ordering() {
   const refresh = () => client.invalidateQueries({ queryKey: ['outputs', project.id] })
   const make = async () => {
     setBusy(true)
-    setProblem(await order([settings]))
+    setProblem(await order([settings], { variants }))
     await refresh()
     setBusy(false)
   }
@@ -200,7 +213,13 @@ function Ordering() {
             disabled={busy || !ready || expected.isError || (lacks !== '' && !settings.boxes)}
             onClick={() => void make()}
           >
-            {busy ? 'Queueing…' : settings.kind === 'film' ? 'Make the film' : 'Make it'}
+            {busy
+              ? 'Queueing…'
+              : variants.length > 1
+                ? `Make all ${variants.length}`
+                : settings.kind === 'film'
+                  ? 'Make the film'
+                  : 'Make it'}
           </Button>
           <Button className="h-9" disabled={!ready || expected.isError} onClick={add}>
             Add to a set

@@ -11,7 +11,7 @@ import { order, useOrder, type Settings } from './settings'
 // the next revision.
 export function Sets({ onMade }: { onMade(): void }) {
   const project = useSession((s) => s.project)!
-  const { set, drop, use, put } = useOrder()
+  const { set, variants, drop, use, put } = useOrder()
   const client = useQueryClient()
   const [name, setName] = useState('')
   const [problem, setProblem] = useState<string | null>(null)
@@ -29,7 +29,7 @@ export function Sets({ onMade }: { onMade(): void }) {
     await client.invalidateQueries({ queryKey: ['presets', project.id] })
   }
   const all = async () => {
-    const wrong = await order(set)
+    const wrong = await order(set, { variants })
     setProblem(wrong)
     if (!wrong) onMade()
   }
@@ -65,7 +65,9 @@ export function Sets({ onMade }: { onMade(): void }) {
             ))}
           </ul>
           <Button kind="strong" className="mb-2 h-8 w-full" onClick={() => void all()}>
-            {set.length === 1 ? 'Make the set' : `Make all ${set.length}`}
+            {set.length === 1 && variants.length < 2
+              ? 'Make the set'
+              : `Make all ${set.length * Math.max(1, variants.length)}`}
           </Button>
           <div className="flex gap-1.5">
             <Words label="Name of the set" value={name} onChange={setName} placeholder="Name, such as client pack" />
@@ -85,7 +87,7 @@ export function Sets({ onMade }: { onMade(): void }) {
           </button>
           <Button
             onClick={() =>
-              void order(p.settings as Settings[]).then((w) => {
+              void order(p.settings as Settings[], { variants }).then((w) => {
                 setProblem(w)
                 if (!w) onMade()
               })

@@ -1,4 +1,11 @@
 import type { ReactNode } from 'react'
+import type { Settings } from './settings'
+
+/** What a part of the form shows and changes. */
+export interface Part {
+  s: Settings
+  change(by: Partial<Settings>): void
+}
 
 // Row is a labelled line of the order.
 export function Row({ label, children, hint }: { label: string; children: ReactNode; hint?: string }) {

@@ -28,9 +28,14 @@ const allKinds = [...kinds, ...paperKinds]
 /** kindName is what a kind of output is called. */
 export const kindName = (kind: string | undefined) => allKinds.find((k) => k.value === kind)?.text ?? 'Film'
 
+/** sheetOf is what is chosen of a sheet. */
+export const sheetOf = (s: Settings) => (s.sheet ?? { title: {}, list: {} }) as Schemas['SheetSettings']
+
 interface Ordering {
   /** What is being chosen. */
   settings: Settings
+  /** The product's variants that it is made in, "-" for the whole product; none for the one that the reveal is for. */
+  variants: readonly string[]
   /** Outputs that are to be ordered together. */
   set: readonly Settings[]
   /** Whether the words hold signs for which there is no font. */
@@ -48,6 +53,7 @@ interface Ordering {
 // useOrder holds what is chosen in Release while the page is open.
 export const useOrder = create<Ordering>()((set, get) => ({
   settings: { kind: 'film', captions: true, purpose: 'web' },
+  variants: [],
   set: [],
   lacking: false,
   more: false,
@@ -73,14 +79,22 @@ export function titleOf(s: Settings): string {
   return s.kind === 'film' && s.format && s.format !== 'mp4-h264' ? s.format.replace(/^.*-/, '').toUpperCase() : kind
 }
 
+/** Asked says what is ordered beside the outputs themselves. */
+interface Asked {
+  /** The product's variants in each of which they are made; none for those that they name themselves. */
+  variants?: readonly string[]
+  /** The reveal that they are made of, where that is not the open one. */
+  of?: string
+}
+
 // order asks for outputs; what is wrong comes back in words.
-export async function order(list: readonly Settings[]): Promise<string | null> {
-  const { revealId } = useSession.getState()
+export async function order(list: readonly Settings[], { variants = [], of }: Asked = {}): Promise<string | null> {
+  const revealId = of ?? useSession.getState().revealId
   try {
     await answer(
       api.POST('/api/reveals/{id}/outputs', {
         params: { path: { id: revealId! } },
-        body: { outputs: [...list], by: myName() },
+        body: { outputs: [...list], variants: [...variants], by: myName() },
       }),
     )
     return null
@@ -96,8 +110,11 @@ export async function draftNow(): Promise<void> {
   const small = Math.min(1, 640 / Math.max(doc.frame.width, doc.frame.height))
   const even = (n: number) => Math.max(16, 2 * Math.round((n * small) / 2))
   const { font, fonts } = useOrder.getState().settings
+  const { variant, product } = useSession.getState()
+  const shown = product?.variants?.find((v) => v.id === variant)
   const wrong = await order([
     {
+      variant: product?.variants?.length ? variant || '-' : undefined,
       kind: 'film',
       font,
       fonts,
@@ -107,7 +124,7 @@ export async function draftNow(): Promise<void> {
       height: even(doc.frame.height),
       rate: Math.min(doc.frame.rate, 15),
       captions: true,
-      name: `${doc.title}, draft`,
+      name: `${doc.title}${shown ? `, ${shown.name}` : ''}, draft`,
     },
   ])
   if (wrong) tell(wrong)

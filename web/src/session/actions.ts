@@ -32,7 +32,8 @@ export function perform(operation: Operation): Composed | null {
 }
 
 // sentence is what the core says as a sentence of its own.
-const sentence = (text: string) => `${text.charAt(0).toUpperCase()}${text.slice(1)}${/[.!?]$/.test(text) ? '' : '.'}`
+export const sentence = (text: string) =>
+  `${text.charAt(0).toUpperCase()}${text.slice(1)}${/[.!?]$/.test(text) ? '' : '.'}`
 
 /** performHere is perform at the playhead. */
 export const performHere = (operation: Operation) => perform({ ...operation, time: useTransport.getState().time })
@@ -68,9 +69,9 @@ function make(operation: Operation, aim: Aim | null, nodes: readonly string[]): 
       distance: aim.distance,
       secondary: aim.second && { along: aim.second.way.along, distance: aim.second.distance },
     }),
-    camera: useHabits.getState().shot ? (onStage()?.present() ?? doc!.opening.camera) : undefined,
+    camera: useHabits.getState().shot ? (onStage()?.eyes.present() ?? doc!.opening.camera) : undefined,
     text: namesOf(assembly, operation.do === 'note' ? nodes.slice(0, 1) : nodes),
-    point: operation.do === 'note' ? (onStage()?.seen(nodes[0]!) ?? undefined) : undefined,
+    point: operation.do === 'note' ? (onStage()?.finder.seen(nodes[0]!) ?? undefined) : undefined,
   })
   if (!done?.made) return null
   const bars = useSession.getState().schedule?.bars.filter((b) => done.made!.includes(b.cue) && !b.retraced) ?? []
@@ -115,6 +116,10 @@ export function addCard() {
     })
   return done?.made?.[0] ?? null
 }
+
+/** drive has the joint that picked parts are on go by a turn, run, or come to a stop. */
+export const drive = (how: 'drive' | 'run' | 'halt', nodes: readonly string[]) =>
+  performHere({ do: how, nodes: [...nodes] })
 
 export const addOrbit = () => performHere({ do: 'orbit' })
 export const takeShot = (camera: Camera) => performHere({ do: 'shot', camera })

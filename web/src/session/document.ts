@@ -10,11 +10,15 @@ import {
   type Schemas,
 } from '../api/client'
 import type { State } from '../core/core'
+import { dressed } from './dressed'
 import { merged } from './merge'
-import { onLost, outboxOf, type Outbox, type Unsent } from './outbox'
+import { answerWithin, onLost, outboxOf, type Outbox, type Unsent } from './outbox'
 import { nothing, type DocumentSlice, type Part, type Selection } from './state'
 
 type Entry = Schemas['Entry']
+
+// How long, ms, a version has rested when its pictures are drawn anew and the film is proven.
+const quiet = 500
 
 export const documentSlice: Part<DocumentSlice> = (set, get) => {
   // What is on its way to the server. It is not part of what is shown.
@@ -27,7 +31,11 @@ export const documentSlice: Part<DocumentSlice> = (set, get) => {
   // show takes in what the core has said, one answer after the other.
   const show = (...states: State[]) => {
     const now = states.reduce(merged, { doc: get().doc, schedule: get().schedule })
-    set({ ...now, selection: now.doc === get().doc || !now.doc ? get().selection : kept(get().selection, now.doc) })
+    set({
+      ...now,
+      ...dressed(get().product, ...states),
+      selection: now.doc === get().doc || !now.doc ? get().selection : kept(get().selection, now.doc),
+    })
   }
 
   // rest has the pictures of the steps drawn anew when nothing has changed for a while.
@@ -44,12 +52,12 @@ export const documentSlice: Part<DocumentSlice> = (set, get) => {
     const mine = outbox?.edits ?? []
     const states: State[] = []
     const commands = new Map(mine.map((e) => [e.key, e.command]))
-    if (whole) states.push(core.openReveal(whole.document))
+    if (whole) states.push(core.openReveal(whole.document), core.variant(get().variant))
     else {
       for (const e of [...mine].reverse()) states.push(core.apply(e.inverse))
       for (const e of since) states.push(core.apply((e.command ?? commands.get(e.key!)) as Command))
     }
-    rest(1500)
+    rest(quiet)
     const lost: string[] = []
     const again: Unsent[] = []
     for (const e of mine) {
@@ -112,7 +120,7 @@ export const documentSlice: Part<DocumentSlice> = (set, get) => {
     o.listener = {
       answered(r, done) {
         take(r, done)
-        rest(1500)
+        rest(quiet)
       },
       stale(p, key) {
         const gone = new Set(p.done)
@@ -207,6 +215,7 @@ export const documentSlice: Part<DocumentSlice> = (set, get) => {
       set({
         revealId: id,
         ...merged({ doc: null, schedule: null }, s),
+        ...dressed(get().product, s),
         undoTo: r.undoTo,
         redoTo: r.redoTo,
         saving: 'saved',
@@ -284,12 +293,16 @@ export const documentSlice: Part<DocumentSlice> = (set, get) => {
       if (!o || o.edits.length > 0 || known <= version) return // with edits on their way, their answer brings it
       await o
         .whileIdle(async () => {
+          const since = version
           const r = await answer(
-            api.GET('/api/reveals/{id}/entries', { params: { path: { id: o.reveal }, query: { after: version } } }),
+            api.GET('/api/reveals/{id}/entries', {
+              params: { path: { id: o.reveal }, query: { after: since } },
+              signal: AbortSignal.timeout(answerWithin),
+            }),
           )
-          if (o !== outbox) return
+          if (o !== outbox || since !== version) return // it has been opened anew meanwhile
           take(r, new Set())
-          rest(1500)
+          rest(quiet)
         })
         .catch((e: unknown) => set({ passing: false, message: words(e) }))
     },

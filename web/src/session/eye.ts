@@ -8,26 +8,38 @@ import { frameAspect } from './shape'
 
 export type Eye = 'mine' | 'shot'
 
-/** What can be asked of the stage on the screen. */
-export interface OnStage {
-  /** The camera that it looks with, of the author's own or of the shot. */
+/** What can be asked of the author's own eye on the stage. */
+export interface OwnEye {
+  /** The camera that it looks with. */
   present(): Camera
   lookFrom(camera: Camera): void
   orientation(): [number, number, number, number]
   isParallel(): boolean
   setParallel(on: boolean): void
-  /** Where a point of the world is on it, in its pixels; null where it is not seen. */
-  place(at: Vec3): readonly [number, number] | null
-  width(): number
+  /** The line of sight through a place of the page, in the world: its origin and direction. */
+  sightline(e: { clientX: number; clientY: number }): [Vec3, Vec3]
+}
+
+/** What lines of sight find on the stage. */
+export interface OnSight {
   /** A point of a node that the shot at the playhead sees, in the node's own frame, mm. */
   seen(node: string): Vec3 | null
   /** Whether something stands before a point of a node, in its own frame. */
   hides(node: string, at: Vec3, slack: number, slackOf: number): boolean
-  /** The line of sight through a place of the page, in the world: its origin and direction. */
-  sightline(e: { clientX: number; clientY: number }): [Vec3, Vec3]
+  /** The part at a place of the page, and the point of it there, in the world. */
+  at(e: { clientX: number; clientY: number }): { node: string; point: Vec3 } | null
+  inBox(left: number, top: number, right: number, bottom: number): string[]
+}
+
+/** What can be asked of the stage on the screen. */
+export interface OnStage {
+  readonly eyes: OwnEye
+  readonly finder: OnSight
+  /** Where a point of the world is on it, in its pixels; null where it is not seen. */
+  place(at: Vec3): readonly [number, number] | null
+  width(): number
   pickAt(e: { clientX: number; clientY: number }, add: boolean): void
   pickBehind(): void
-  inBox(left: number, top: number, right: number, bottom: number): string[]
 }
 
 interface State {
@@ -48,11 +60,7 @@ export function leaveEye(revealId: string, camera: Camera) {
 }
 
 /** framed is a camera that has nodes in the frame, or all that shows, from where the stage looks or an orientation. */
-export function framed(
-  nodes: string[],
-  stage: Pick<OnStage, 'orientation' | 'isParallel'>,
-  orientation: readonly number[],
-): Camera | null {
+export function framed(nodes: string[], parallel: boolean, orientation: readonly number[]): Camera | null {
   const { core, tell } = useSession.getState()
   try {
     return core!.ask('fit', {
@@ -62,7 +70,7 @@ export function framed(
         orientation: [...orientation],
         distance: 1,
         focalLength: 50,
-        orthographic: stage.isParallel(),
+        orthographic: parallel,
       },
       aspect: frameAspect(),
       margin: nodes.length > 0 ? 0.45 : 0.25,
@@ -77,7 +85,7 @@ export function framed(
 export function comeClose(nodes: string[]) {
   const stage = onStage()
   if (!stage || nodes.length === 0) return
-  const camera = framed(nodes, stage, stage.orientation())
-  if (camera) stage.lookFrom(camera)
+  const camera = framed(nodes, stage.eyes.isParallel(), stage.eyes.orientation())
+  if (camera) stage.eyes.lookFrom(camera)
   setEye('mine')
 }

@@ -3,7 +3,7 @@ import { useEffect } from 'react'
 import { openPlan } from '../plan/plan'
 import { draftNow } from '../release/settings'
 import { flipAim, useAim } from './aim'
-import { addCard, addMove, addOrbit, again, performHere, takeShot, type MoveKind } from './actions'
+import { addCard, addMove, addOrbit, again, performHere, drive, takeShot, type MoveKind } from './actions'
 import {
   copySelected,
   duplicateSelected,
@@ -121,6 +121,24 @@ export const shortcuts: readonly Shortcut[] = [
   },
   { keys: 'Y', text: 'Change the display style of the picked parts', group: 'Cues', run: () => make('surface') },
   { keys: 'D', text: 'Tint the picked parts', group: 'Cues', run: () => make('tint') },
+  {
+    keys: 'Shift D',
+    text: 'Drive the joint that the picked part is on',
+    group: 'Cues',
+    run: () => void drive('drive', useSession.getState().selection.nodes),
+  },
+  {
+    keys: 'Shift R',
+    text: 'Let that joint run, until it is driven otherwise',
+    group: 'Cues',
+    run: () => void drive('run', useSession.getState().selection.nodes),
+  },
+  {
+    keys: 'Alt R',
+    text: 'Let that joint come to a stop',
+    group: 'Cues',
+    run: () => void drive('halt', useSession.getState().selection.nodes),
+  },
   { keys: 'N', text: 'Write a note at the picked part', group: 'Cues', run: () => make('note') },
   { keys: 'Shift T', text: 'Show a title card', group: 'Eye', run: () => void addCard() },
   {
@@ -128,7 +146,7 @@ export const shortcuts: readonly Shortcut[] = [
     text: 'Parallel projection, or perspective',
     group: 'Eye',
     phases: both,
-    run: () => onStage()?.setParallel(!onStage()!.isParallel()),
+    run: () => onStage()?.eyes.setParallel(!onStage()!.eyes.isParallel()),
   },
   { keys: 'Shift O', text: 'Let the camera circle', group: 'Eye', run: () => void addOrbit() },
   {
@@ -187,7 +205,7 @@ export const shortcuts: readonly Shortcut[] = [
     keys: 'S',
     text: 'Take a shot of what your eye sees',
     group: 'Eye',
-    run: () => onStage() && takeShot(onStage()!.present()),
+    run: () => onStage() && takeShot(onStage()!.eyes.present()),
   },
   { keys: 'Z', text: 'Come close to what is selected', group: 'Eye', run: comeCloser },
   {

@@ -26,8 +26,10 @@ export interface Listener {
 
 export type Saving = 'saved' | 'saving' | 'waiting' | 'stuck'
 
-/** Tries without an answer before it waits to be told to go on. */
+/** Tries in its own time and without an answer before it waits to be told to go on. */
 const mostTries = 12
+/** How long an answer is waited for, in ms: a line may have been cut without anybody being told. */
+export const answerWithin = 60_000
 /** Edits in one request, and about how long it may be. */
 const batch = 200
 const batchBytes = 3 << 20
@@ -144,21 +146,23 @@ export class Outbox {
 
   private async send() {
     let tries = 0
+    let called = false // a try that somebody called for says nothing of how long it has been tried
     while (this.edits.length > 0) {
       const sent = this.next()
       try {
         const r = await this.post(sent)
         tries = 0
+        called = false
         this.take(r, sent)
         this.say(this.edits.length > 0 ? 'saving' : 'saved')
       } catch (e) {
         if (e instanceof Refused && e.problem.code === 'stale') this.behind(e.problem)
         else if (e instanceof Refused && e.status < 500) this.drop(sent[0]!.key, words(e))
         else if (e instanceof Refused && !passing(e.status) && tries >= 2) this.drop(sent[0]!.key, words(e))
-        else if (++tries >= mostTries) return this.say('stuck')
+        else if (!called && ++tries >= mostTries) return this.say('stuck')
         else {
           this.say('waiting')
-          await this.pause(Math.min(250 * 2 ** tries, 8000))
+          called = await this.pause(Math.min(250 * 2 ** tries, 8000))
         }
       }
     }
@@ -179,6 +183,7 @@ export class Outbox {
       api.POST('/api/reveals/{id}/commands', {
         params: { path: { id: this.reveal } },
         body,
+        signal: AbortSignal.timeout(answerWithin),
         fetch: (q: Request) => fetch(q),
       }),
     )
@@ -186,11 +191,12 @@ export class Outbox {
     return r
   }
 
-  /** pause waits, or until something says that the server is back. */
-  private async pause(ms: number) {
-    const called = new Promise<void>((done) => (this.hurry = done))
-    await Promise.race([sleep(ms), called])
+  /** pause waits, or until something calls for the next try, and says whether it did. */
+  private async pause(ms: number): Promise<boolean> {
+    const called = new Promise<boolean>((done) => (this.hurry = () => done(true)))
+    const early = await Promise.race([sleep(ms).then(() => false), called])
     this.hurry = null
+    return early
   }
 
   private take(r: Changed, sent: Unsent[]) {

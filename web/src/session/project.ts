@@ -1,6 +1,7 @@
 // The open project: its assembly, as it is arranged, what is known of its parts, and its reveals.
 import { answer, api, Refused, words, type Report, type Schemas } from '../api/client'
 import { Core } from '../core/core'
+import { dressed, whole } from './dressed'
 import { merged } from './merge'
 import { nothing, type Part, type ProjectSlice } from './state'
 
@@ -26,24 +27,39 @@ export const projectSlice: Part<ProjectSlice> = (set, get) => {
   }
 
   // takeArranged lays a rearranged assembly in the editor, with the open reveal as
-  // it is.
-  const takeArranged = (a: Schemas['Arranged']) => {
+  // it is. One that does not fit another revision is fetched anew.
+  const takeArranged = (a: Schemas['Arranged'], revised = false) => {
     const { core, doc, project, survey: known, selection } = get()
     if (!core || !project) return
     const others = a.geometry !== get().geometry
     core.openAssembly(a.assembly)
     if (known && !others) core.openSurvey(known)
     const there = new Set(a.assembly.nodes.map((n) => n.id))
-    const state = doc ? core.openReveal(doc) : null
+    // What has been told from the revision before is another node now: the server has fitted the reveal.
+    let state = null
+    let fitted = false
+    try {
+      state = doc && !revised ? core.openReveal(doc) : null
+    } catch {
+      fitted = true
+    }
+    const again = core.variant(get().variant) // the one that was shown, whatever the reveal is for
     set({
-      assembly: a.assembly,
+      product: a.assembly,
+      ...whole(a.assembly),
+      ...dressed(a.assembly, state, again),
       arrangement: a.arrangement,
       geometry: a.geometry,
       survey: others ? null : known,
       selection: { ...selection, nodes: selection.nodes.filter((n) => there.has(n)) },
-      ...(state && merged({ doc: null, schedule: null }, state)),
+      ...(state && [state, again].reduce(merged, { doc: null, schedule: null })),
     })
     if (others) void survey(project.id)
+    const { revealId } = get()
+    if (fitted && revealId)
+      void get()
+        .openReveal(revealId)
+        .catch((e: unknown) => set({ passing: false, message: `The reveal could not be opened again: ${words(e)}` }))
   }
 
   // rearrange asks the server, which knows the whole of it.
@@ -73,7 +89,10 @@ export const projectSlice: Part<ProjectSlice> = (set, get) => {
   return {
     core: null,
     project: null,
+    product: null,
     assembly: null,
+    variant: '',
+    absent: new Set(),
     report: null,
     fileName: '',
     revisionId: '',
@@ -93,7 +112,8 @@ export const projectSlice: Part<ProjectSlice> = (set, get) => {
       set({
         core,
         project: page.project,
-        assembly,
+        product: assembly,
+        ...whole(assembly),
         report: page.revision.report as Report,
         fileName: page.revision.fileName,
         revisionId: page.revision.id,
@@ -135,7 +155,7 @@ export const projectSlice: Part<ProjectSlice> = (set, get) => {
     close() {
       get().leaveReveal()
       get().core?.close()
-      set({ project: null, assembly: null, report: null, reveals: [] })
+      set({ project: null, product: null, assembly: null, report: null, reveals: [] })
     },
 
     async refreshReveals() {
@@ -143,6 +163,13 @@ export const projectSlice: Part<ProjectSlice> = (set, get) => {
       if (!project) return
       const reveals = await answer(api.GET('/api/projects/{id}/reveals', { params: { path: { id: project.id } } }))
       if (get().project?.id === project.id) set({ reveals })
+    },
+
+    showVariant(id) {
+      const { core, product } = get()
+      if (!core || !product) return
+      const state = core.variant(id)
+      set({ ...merged(get(), state), ...dressed(product, state) })
     },
 
     arrange: (edit) =>
@@ -167,8 +194,19 @@ export const projectSlice: Part<ProjectSlice> = (set, get) => {
         },
       )
       if (!page) return
-      set({ report: page.revision.report as Report, revisionId: page.revision.id, importId: page.revision.importId })
-      takeArranged(page.arranged)
+      const revised = page.revision.id !== get().revisionId
+      set({
+        report: page.revision.report as Report,
+        fileName: page.revision.fileName,
+        revisionId: page.revision.id,
+        importId: page.revision.importId,
+      })
+      takeArranged(page.arranged, revised)
+      const { revealId } = get()
+      if (!revised || !revealId) return
+      await get()
+        .openReveal(revealId)
+        .catch((e: unknown) => set({ passing: false, message: `The reveal could not be opened again: ${words(e)}` }))
     },
   }
 }

@@ -194,6 +194,24 @@ test('after many tries it stops asking, keeps what it has, and goes on when it i
   same()
 })
 
+test('whoever goes on working while the server is away does not wear out its patience', async () => {
+  vi.useFakeTimers()
+  stand.away = 1000
+  for (let k = 0; k < 30; k++) {
+    useSession.getState().run(add(`c${k}`))
+    await vi.advanceTimersByTimeAsync(20)
+    expect(useSession.getState().saving).not.toBe('stuck')
+  }
+  expect(1000 - stand.away).toBeGreaterThan(12)
+  expect(useSession.getState().saving).toBe('waiting')
+  stand.away = 0
+  await vi.advanceTimersByTimeAsync(10_000)
+  vi.useRealTimers()
+  await saved()
+  expect(stand.version).toBe(30)
+  same()
+})
+
 test('what a window could not send before it was closed, the next one sends', async () => {
   const { indexedDB } = await import('fake-indexeddb')
   vi.stubGlobal('indexedDB', indexedDB)

@@ -16,7 +16,13 @@ export const nothing: Selection = { nodes: [], cues: [], step: null, opening: fa
 export interface ProjectSlice {
   core: Core | null
   project: Project | null
+  /** The product with the parts of all its variants, and as the variant has it that is shown. */
+  product: Assembly | null
   assembly: Assembly | null
+  /** The variant that is shown; empty for the whole product. */
+  variant: string
+  /** The nodes that are not in it. */
+  absent: ReadonlySet<string>
   report: Report | null
   fileName: string
   revisionId: string
@@ -36,6 +42,8 @@ export interface ProjectSlice {
   undoArrange(): Promise<boolean>
   redoArrange(): Promise<boolean>
   refreshArranged(version?: number): Promise<void>
+  /** Shows the product as a variant has it, or all of it; nothing of it is recorded. */
+  showVariant(id: string): void
 }
 
 export interface DocumentSlice {

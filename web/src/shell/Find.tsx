@@ -22,7 +22,7 @@ const named = (h: Hit, text: string) =>
 // Find reaches every command, part, step and reveal by its name.
 export function Find({ open, onClose }: { open: boolean; onClose(): void }) {
   return (
-    <Dialog open={open} onClose={onClose} title="Find" wide>
+    <Dialog open={open} onClose={onClose} title="Find" size="wide">
       {open && <Search onClose={onClose} />}
     </Dialog>
   )
@@ -137,7 +137,7 @@ function Search({ onClose }: { onClose(): void }) {
 export function Help({ open, onClose }: { open: boolean; onClose(): void }) {
   const groups = ['Time', 'Eye', 'All', 'Parts', 'Cues'] as const
   return (
-    <Dialog open={open} onClose={onClose} title="Shortcuts" wide>
+    <Dialog open={open} onClose={onClose} title="Shortcuts" size="wide">
       <div className="columns-2 gap-8">
         {groups.map((g) => (
           <section key={g} className="mb-4 break-inside-avoid">

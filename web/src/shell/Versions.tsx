@@ -8,7 +8,7 @@ import { Button, Dialog } from '../ui/controls'
 // that has a name, and goes back to it.
 export function Versions({ open, onClose }: { open: boolean; onClose(): void }) {
   return (
-    <Dialog open={open} onClose={onClose} title="Versions" wide>
+    <Dialog open={open} onClose={onClose} title="Versions" size="wide">
       {open && <List onClose={onClose} />}
     </Dialog>
   )

@@ -6,6 +6,7 @@ import { CueArrow } from '../overlay/CueArrow'
 import { describe } from '../overlay/describe'
 import { Notes } from '../overlay/Notes'
 import { picked, useView } from './view'
+import { useMechanism } from '../session/mechanism'
 import { useSession } from '../session/session'
 import { framed, leaveEye, onStage, setEye, useEye, type Eye } from '../session/eye'
 import { useTransport } from '../session/transport'
@@ -36,6 +37,7 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
   const hidden = useSession((s) => s.hidden)
   const section = useView((s) => s.section)
   const relation = useView((s) => (s.measuring ? s.relation : null))
+  const axis = useMechanism((s) => (rest ? s.now?.joints.find((j) => j.id === s.chosen)?.axis : undefined))
   const doc = useSession((s) => s.doc)
   const selection = useSession((s) => s.selection)
   const hover = useSession((s) => s.hover)
@@ -140,10 +142,10 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
     const place = `${rest ? revisionId : revealId}`
     const left = useEye.getState().left.get(place)
     if (left)
-      s.lookFrom(left) // the same view, drawn anew
+      s.eyes.lookFrom(left) // the same view, drawn anew
     else if (rest || !doc) fitView(s, 'isometric', [])
-    else s.lookFrom(doc.opening.camera)
-    return () => leaveEye(place, s.present())
+    else s.eyes.lookFrom(doc.opening.camera)
+    return () => leaveEye(place, s.eyes.present())
     // Only when a stage or another reveal comes up, not with every edit.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [ready, core, rest])
@@ -152,12 +154,12 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
     const s = stage.current // gone while another assembly is being laid out
     if (!ready || !s) return
     s.setTime(rest ? null : useTransport.getState().time)
-    if (rest) return
-    const moved = useTransport.subscribe((t) => s.setTime(t.time))
     // A preview moves what is on the stage, without a new document.
     const tried = useSession.subscribe(
-      (now, before) => now.previews !== before.previews && s.setTime(useTransport.getState().time),
+      (now, before) => now.previews !== before.previews && s.setTime(rest ? null : useTransport.getState().time),
     )
+    if (rest) return tried
+    const moved = useTransport.subscribe((t) => s.setTime(t.time))
     return () => {
       moved()
       tried()
@@ -167,15 +169,15 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
   useEffect(() => stage.current?.setHidden(hidden), [ready, hidden])
   useEffect(() => stage.current?.setSection(rest ? section : null), [ready, rest, section])
   useEffect(
-    () => stage.current?.setMeasured(rest && relation ? [relation.from, relation.to] : null),
-    [ready, rest, relation],
+    () => stage.current?.setMeasured(rest && relation ? [relation.from, relation.to] : (axis ?? null)),
+    [ready, rest, relation, axis],
   )
   useEffect(() => stage.current?.setMonitor(Boolean(monitor)), [ready, monitor])
   const occludes = rest || !doc?.frame.noOcclusion
   useEffect(() => stage.current?.setOccludes(occludes), [ready, occludes])
   useEffect(() => stage.current?.setEye(eye), [ready, eye])
 
-  const parallel = useView((s) => s.looked >= 0 && (stage.current?.isParallel() ?? false))
+  const parallel = useView((s) => s.looked >= 0 && (stage.current?.eyes.isParallel() ?? false))
   const marked = useMemo(() => {
     const ids = new Set(selection.nodes)
     // What a tint or a surface makes of a part is seen as it is, without the mark over it.
@@ -205,7 +207,7 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
       e.ctrlKey ||
       e.metaKey ||
       e.altKey ||
-      !stage.current?.steer(e.key, e.shiftKey)
+      !stage.current?.eyes.steer(e.key, e.shiftKey)
     )
       return
     e.preventDefault()
@@ -259,7 +261,7 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
           keys="V"
           aria-pressed={parallel}
           className="aria-pressed:bg-ink aria-pressed:text-sheet"
-          onClick={() => stage.current?.setParallel(!parallel)}
+          onClick={() => stage.current?.eyes.setParallel(!parallel)}
         >
           <Axis3d size={15} />
         </IconButton>
@@ -308,13 +310,13 @@ export function StageView({ monitor, rest, children }: { monitor?: boolean; rest
 function fitView(stage: Stage, view: string | null, nodes: string[]) {
   const orientation =
     view === null
-      ? stage.orientation()
+      ? stage.eyes.orientation()
       : useSession
           .getState()
           .core!.ask('views')
           .find((v) => v.name === view)!.orientation
-  const camera = framed(nodes, stage, orientation)
-  if (camera) stage.lookFrom(camera)
+  const camera = framed(nodes, stage.eyes.isParallel(), orientation)
+  if (camera) stage.eyes.lookFrom(camera)
 }
 
 // ShapeChoice shows the frame in the shapes that outputs have.

@@ -8,17 +8,39 @@ import { solidLayer } from './occlusion'
 
 /** What all batches are drawn with. */
 export class Materials {
-  readonly worn: THREE.ShaderMaterial
+  private readonly worn: THREE.ShaderMaterial
+  // Of what is closed nobody outside sees a back: as in films, it is not drawn, unless a section opens the body.
+  private readonly closed: THREE.ShaderMaterial
+  private readonly ofMany: { closed: boolean; material: THREE.ShaderMaterial }[] = [] // for shapes of many finishes
   readonly edge: THREE.ShaderMaterial
   readonly ghost: THREE.ShaderMaterial
 
   constructor(readonly uniforms: Shared) {
     this.worn = surfaceMaterial(uniforms, null, true)
+    this.closed = surfaceMaterial(uniforms, null, true)
+    this.open(false)
     this.edge = edgeMaterial(uniforms)
     this.ghost = ghostMaterial(uniforms)
   }
 
+  /** What the surface of a shape is drawn with. One of a single finish has it in attributes, and needs no material of its own. */
+  of({ closed }: Shape, finishes: readonly Finish[]): THREE.ShaderMaterial | THREE.ShaderMaterial[] {
+    if (finishes.length === 1) return closed ? this.closed : this.worn
+    const many = finishes.map((f) => surfaceMaterial(this.uniforms, f, true))
+    if (closed) for (const m of many) m.side = this.closed.side
+    this.ofMany.push(...many.map((material) => ({ closed, material })))
+    return many
+  }
+
+  /** Shows the backs of what is closed, or not. */
+  open(opened: boolean) {
+    this.closed.side = opened ? THREE.DoubleSide : THREE.FrontSide
+    for (const { closed, material } of this.ofMany) if (closed) material.side = this.closed.side
+  }
+
   dispose() {
+    for (const { material } of this.ofMany) material.dispose()
+    this.closed.dispose()
     this.worn.dispose()
     this.edge.dispose()
     this.ghost.dispose()
@@ -62,20 +84,14 @@ export class Batch {
     this.tints = new THREE.InstancedBufferAttribute(new Float32Array(4 * n), 4)
     this.marks.setUsage(THREE.DynamicDrawUsage)
     this.tints.setUsage(THREE.DynamicDrawUsage)
-    // A shape of one finish needs no material of its own.
-    const plain = finishes.length === 1
     const surface = this.own(shape.surface)
-    if (plain) {
+    if (finishes.length === 1) {
       surface.clearGroups()
       const { colour, metalness, roughness } = finishes[0]!
       surface.setAttribute('instanceBase', repeated(colour, n))
       surface.setAttribute('instanceWear', repeated([metalness, roughness], n))
     }
-    this.surface = new THREE.InstancedMesh(
-      surface,
-      plain ? materials.worn : finishes.map((f) => surfaceMaterial(materials.uniforms, f, true)),
-      n,
-    )
+    this.surface = new THREE.InstancedMesh(surface, materials.of(shape, finishes), n)
     this.lines = new THREE.InstancedMesh(this.own(shape.strokes()), materials.edge, n)
     this.surface.layers.enable(solidLayer)
     for (const m of this.meshes) {
@@ -211,7 +227,6 @@ export class Batch {
     for (const m of this.meshes) {
       m.dispose()
       m.geometry.dispose()
-      for (const x of [m.material].flat()) if (x !== this.materials.worn && x !== this.materials.edge) x.dispose()
     }
     this.ghost?.dispose()
     this.ghost?.geometry.dispose()

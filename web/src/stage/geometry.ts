@@ -9,6 +9,8 @@ export interface Shape {
   /** Four corners an edge: for parts that are drawn together. */
   strokes(): THREE.BufferGeometry
   triangles: number
+  /** Whether nobody outside sees the backs of its triangles. */
+  closed: boolean
 }
 
 const header = 32
@@ -47,7 +49,8 @@ export async function loadShapes(address: string): Promise<Shape[]> {
 
 /** Lays a shape over its stored form, which begins at a place of the data. */
 export function read(data: ArrayBuffer, at: number): Shape {
-  const [vertices, triangles, patches, edges] = new Uint32Array(data, at + 4, 4) as unknown as [
+  const [vertices, triangles, patches, edges, closed] = new Uint32Array(data, at + 4, 5) as unknown as [
+    number,
     number,
     number,
     number,
@@ -75,6 +78,7 @@ export function read(data: ArrayBuffer, at: number): Shape {
     edges: strips(lines, edges, surface.boundingSphere!),
     strokes: () => (made ??= strokesOf(lines, edges)),
     triangles,
+    closed: closed === 1,
   }
 }
 

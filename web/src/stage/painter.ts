@@ -105,19 +105,21 @@ export class Painter {
     this.show(this.watched, at)
   }
 
-  // portrait draws a scene once more, by itself, without marks.
+  // portrait draws a scene once more, by itself, without marks and without how parts darken each other.
   portrait(scene: Scene, sight: Sight, width: number): { width: number; height: number; pixels: string } {
     const size = this.size()
     const height = Math.round((width * size.y) / size.x)
     const target = new THREE.WebGLRenderTarget(width, height, { samples: 4, stencilBuffer: true })
     scene.mark(nothing, null, nothing)
+    scene.rule(false)
     this.renderer.setRenderTarget(target)
-    this.prepare(scene, sight, width, height, 1, true)
+    this.prepare(scene, sight, width, height, 1, false)
     this.renderer.clear()
     this.renderer.render(scene.three, sight.camera)
     const pixels = new Uint8Array(4 * width * height)
     this.renderer.readRenderTargetPixels(target, 0, 0, width, height, pixels)
     this.renderer.setRenderTarget(null)
+    scene.rule(true)
     target.dispose()
     let text = ''
     for (let at = 0; at < pixels.length; at += 8192) text += String.fromCharCode(...pixels.subarray(at, at + 8192))

@@ -2,6 +2,7 @@
 // says, and for whoever looks for a mistake.
 import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
+import { useMechanism } from '../session/mechanism'
 import { useShape } from '../session/shape'
 import { onStage } from '../session/eye'
 import { standingStage } from './standing'
@@ -25,7 +26,7 @@ export async function report(width: number, always = false) {
     if (n > 600 || onStage() !== stage) return null
     await frames(1)
   }
-  const { doc, assembly, held } = useSession.getState()
+  const { doc, assembly, product, variant, held } = useSession.getState()
   if (held.size > 0) return null // something is being dragged
   const now = { stage, draws: stage.draws, words: JSON.stringify([stage.shows(), useShape.getState()]), doc, assembly }
   if (!always && last && (Object.keys(now) as (keyof typeof now)[]).every((k) => now[k] === last![k])) return null
@@ -33,7 +34,16 @@ export async function report(width: number, always = false) {
   const picture = stage.portrait(width)
   if (!picture) return null
   const { shape } = useShape.getState()
-  return { ...stage.shows(), shape: shape ? shape.across / shape.down : 0, doc, assembly, ...picture }
+  const { tried } = useMechanism.getState()
+  return {
+    ...stage.shows(),
+    tried: stage.shows().time === null ? tried : null,
+    shape: shape ? shape.across / shape.down : 0,
+    doc,
+    product,
+    variant,
+    ...picture,
+  }
 }
 
 // state is the document that the page shows, what it says of saving it, and how much memory the core has taken, MB.

@@ -401,6 +401,7 @@ export class Scene {
   cut(s: Section | null) {
     const c = this.uniforms.cut.value
     c.on = s !== null
+    this.materials.open(c.on)
     this.shown = -1
     if (!s) return
     const sense = s.flip ? -1 : 1
@@ -423,6 +424,11 @@ export class Scene {
     )
     this.ruler.renderOrder = 5
     this.three.add(this.ruler)
+  }
+
+  // rule shows the measured line, or hides it for a picture without marks.
+  rule(shown: boolean) {
+    if (this.ruler) this.ruler.visible = shown
   }
 
   // dispose gives back what the graphics card holds of the scene, all of it: the shapes, too, which

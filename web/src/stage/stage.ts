@@ -1,32 +1,18 @@
-import * as THREE from 'three'
-import { OrbitControls } from 'three/addons/controls/OrbitControls.js'
-import type { Assembly, Camera } from '../api/client'
+import type { Assembly } from '../api/client'
 import type { Core, Vec3 } from '../core/core'
 import type { Shape } from './geometry'
 import { Scene } from './scene'
-import { Painter, unmarked, type Marks, type Sight } from './painter'
+import { Eyes, type Eye, type Spot } from './eyes'
+import { Finder, type Hit } from './finder'
+import { Painter, unmarked, type Marks } from './painter'
 import { listen } from './pointer'
-import { place, project } from './projection'
-import { seenPoint } from './seen'
-import { steered, steers } from './steer'
 import type { Section } from './view'
-
-export type Eye = 'mine' | 'shot'
-
-/** What lies under the pointer: a part, and which triangle of its shape. */
-export interface Hit {
-  node: string
-  triangle: number
-  /** Where it was hit, in the world, mm, and how far away that is. */
-  point: Vec3
-  distance: number
-}
 
 export interface StageEvents {
   pick(hit: Hit | null, add: boolean, refer: boolean): void
   hover(node: string | null): void
   // menu asks for what fits the thing under the pointer.
-  menu(hit: Hit | null, at: { clientX: number; clientY: number }): void
+  menu(hit: Hit | null, at: Spot): void
   // looked says that the author's own eye has moved.
   looked(): void
   // moved says that the stage has its parts where another moment has them.
@@ -48,12 +34,8 @@ export class Stage {
   private readonly painter: Painter
   // What is drawn: nothing while another assembly is being fetched.
   private scene: Scene | null = null
-  private size = 500 // the assembly's diagonal, mm
-  private readonly own = new THREE.PerspectiveCamera()
-  private readonly shot = new THREE.PerspectiveCamera()
-  private readonly controls: OrbitControls
-  private readonly caster = new THREE.Raycaster()
-  private eye: Eye = 'mine'
+  readonly eyes: Eyes
+  readonly finder: Finder
   private compiled = false // the scene's shaders
   private dirty = true
   private blank = true // nothing has been drawn yet
@@ -62,10 +44,6 @@ export class Stage {
   private version = -1 // of the frame that is shown
   private time: number | null = 0 // µs; null: at rest, without a reveal
   private marks: Marks = unmarked
-  private lens = 50
-  private parallel = false // of the author's eye
-  private shown: Camera | null = null // the reveal's camera at the playhead
-  private aspect = 16 / 9
   private monitor = true
   private alive = false // it stands in the page
   /** How often it has drawn. */
@@ -82,7 +60,6 @@ export class Stage {
   // Where a picture takes long, parts darken each other once it has been looked at for some seconds.
   private looked: ReturnType<typeof setTimeout> | undefined
   private deep = false
-  private pointer: { clientX: number; clientY: number } | null = null
   private readonly deaf: () => void
   private events: StageEvents | null = null // of the place in the page where it stands
 
@@ -97,16 +74,24 @@ export class Stage {
   ) {
     this.painter = new Painter(canvas, core)
     canvas.dataset.drawn = 'false'
-    this.shot.matrixAutoUpdate = false // the controls ask where the author's eye is in the middle of moving it
-    this.controls = new OrbitControls(this.own, canvas)
-    this.controls.zoomToCursor = true
-    this.controls.rotateSpeed = 0.8
-    this.controls.addEventListener('change', () => this.moved())
-    this.controls.addEventListener('start', () => this.leaveShot())
+    this.eyes = new Eyes(canvas, core, {
+      moved: () => {
+        this.hasty = true
+        this.seenOtherwise()
+      },
+      changed: () => this.seenOtherwise(),
+      left: () => this.events?.eye('mine'),
+    })
+    this.finder = new Finder(
+      canvas,
+      this.eyes,
+      () => this.scene,
+      () => this.now(),
+    )
     this.deaf = listen(canvas, {
-      pick: (e) => this.events?.pick(this.hit(e), e.ctrlKey || e.shiftKey || e.metaKey, e.altKey),
-      menu: (e) => this.events?.menu(this.hit(e), e),
-      over: (e) => this.events?.hover(e && (this.hit(e)?.node ?? null)),
+      pick: (e) => this.events?.pick(this.finder.under(e), e.ctrlKey || e.shiftKey || e.metaKey, e.altKey),
+      menu: (e) => this.events?.menu(this.finder.under(e), e),
+      over: (e) => this.events?.hover(e && (this.finder.under(e)?.node ?? null)),
     })
   }
 
@@ -134,21 +119,21 @@ export class Stage {
   lay(assembly: Assembly, shapes: Shape[]) {
     this.clear()
     const [low, high] = this.core.ask('bounds')
-    this.size = Math.max(Math.hypot(high[0] - low[0], high[1] - low[1], high[2] - low[2]), 1e-3)
+    const size = Math.max(Math.hypot(high[0] - low[0], high[1] - low[1], high[2] - low[2]), 1e-3)
     this.scene = new Scene(
       assembly,
       shapes,
       this.core.ask('look'),
       this.core.ask('noise'),
       this.core.ask('shadow'),
-      this.size,
+      size,
       (lines, ratio) => this.core.ask('strips', { lines, ratio }),
     )
     this.scene.hide(this.hidden)
     this.scene.cut(this.section)
     this.scene.measure(this.measured)
     this.scene.occludes = this.occludes
-    this.setLens()
+    this.eyes.setSize(size)
     this.version = -1
     this.stale = true
     this.touch()
@@ -157,7 +142,7 @@ export class Stage {
       if (this.scene === scene) this.compiled = true
     }
     this.compiled = false
-    this.painter.compile(scene, this.own).then(ready, ready) // else the first picture waits for them itself
+    this.painter.compile(scene, this.eyes.own).then(ready, ready) // else the first picture waits for them itself
   }
 
   // clear takes everything off the stage; its last picture stays until there is another one.
@@ -168,112 +153,28 @@ export class Stage {
     this.canvas.dataset.drawn = 'false'
   }
 
-  private hits(e: { clientX: number; clientY: number }): Hit[] {
-    this.caster.ray.copy(this.ray(e))
-    this.caster.firstHitOnly = true
-    return this.scene?.targets.pick(this.caster) ?? []
-  }
-
-  /** Whether something solid that is not the node's lies clearly before a point of it. */
-  hides(node: string, at: Vec3, slack: number, slackOf: number): boolean {
-    return (
-      this.scene?.targets.solidBefore(
-        this.caster,
-        this.sight().camera,
-        node,
-        new THREE.Vector3(...at),
-        slack,
-        slackOf,
-      ) ?? false
-    )
-  }
-
-  /** A point of a node that the shot at the playhead sees, in the node's own frame, mm; null where it sees nothing of it. */
-  seen(node: string): Vec3 | null {
-    const index = this.scene?.indexOf(node) ?? -1
-    const at = index < 0 ? null : seenPoint(this.scene!, this.shot, node)
-    return (
-      at &&
-      new THREE.Vector3(...at)
-        .applyMatrix4(new THREE.Matrix4().fromArray(this.now().matrices, 16 * index).invert())
-        .toArray()
-    )
-  }
-
-  // ray is the line of sight through a place of the page, in the world.
-  private ray(e: { clientX: number; clientY: number }): THREE.Ray {
-    const r = this.canvas.getBoundingClientRect()
-    const x = ((e.clientX - r.left) / r.width) * 2 - 1
-    const y = 1 - ((e.clientY - r.top) / r.height) * 2
-    const camera = this.eye === 'mine' ? this.own : this.shot
-    const from = new THREE.Vector3(x, y, -1).unproject(camera)
-    return new THREE.Ray(from, new THREE.Vector3(x, y, 1).unproject(camera).sub(from).normalize())
-  }
-
-  // sightline is the line of sight through a place of the page, in the world: its origin and direction.
-  sightline(e: { clientX: number; clientY: number }): [Vec3, Vec3] {
-    const { origin: o, direction: d } = this.ray(e)
-    return [
-      [o.x, o.y, o.z],
-      [d.x, d.y, d.z],
-    ]
-  }
-
   width(): number {
     return this.painter.size().x
   }
 
-  // place says where a point of the world is seen, in pixels of the canvas; null
-  // behind the eye.
+  // place says where a point of the world is seen, in pixels of the canvas; null behind the eye.
   place(p: Vec3): [number, number] | null {
-    const camera = this.eye === 'mine' ? this.own : this.shot
-    const v = new THREE.Vector3(...p)
-    if (camera.projectionMatrix.elements[15] === 0 && v.clone().applyMatrix4(camera.matrixWorldInverse).z > -1)
-      return null
-    v.project(camera)
-    const size = this.painter.size()
-    return [((v.x + 1) / 2) * size.x, ((1 - v.y) / 2) * size.y]
+    return this.eyes.place(p, this.painter.size())
   }
 
-  private hit(e: PointerEvent): Hit | null {
-    this.pointer = { clientX: e.clientX, clientY: e.clientY }
-    return this.hits(e)[0] ?? null
-  }
-
-  // pickBehind picks the next part behind the one that is picked, on the line of
-  // sight through the pointer.
+  // pickBehind picks the next part behind the one that is picked.
   pickBehind() {
-    if (!this.pointer) return
-    const hits = this.hits(this.pointer)
-    const at = hits.findIndex((h) => this.marks.picked.has(h.node))
-    const next = hits[(at + 1) % hits.length]
+    const next = this.finder.behind(this.marks.picked)
     if (next) this.events?.pick(next, false, false)
   }
 
   // pickAt picks what lies at a place of the page.
-  pickAt(e: { clientX: number; clientY: number }, add: boolean) {
-    this.events?.pick(this.hits(e)[0] ?? null, add, false)
-  }
-
-  // inBox gives the parts whose middles are seen in a box of the canvas, in
-  // pixels.
-  inBox(left: number, top: number, right: number, bottom: number): string[] {
-    const r = this.canvas.getBoundingClientRect()
-    const camera = this.eye === 'mine' ? this.own : this.shot
-    return !this.scene
-      ? []
-      : this.scene.targets.within(
-          camera,
-          (left / r.width) * 2 - 1,
-          1 - (bottom / r.height) * 2,
-          (right / r.width) * 2 - 1,
-          1 - (top / r.height) * 2,
-        )
+  pickAt(e: Spot, add: boolean) {
+    this.events?.pick(this.finder.at(e), add, false)
   }
 
   resize(width: number, height: number) {
     this.painter.resize(width, height)
-    this.setLens()
     this.touch()
   }
 
@@ -286,8 +187,7 @@ export class Stage {
   }
 
   setAspect(aspect: number) {
-    this.aspect = aspect
-    this.setLens()
+    this.eyes.setAspect(aspect)
     this.touch()
   }
 
@@ -330,7 +230,7 @@ export class Stage {
   }
 
   setEye(eye: Eye) {
-    this.eye = eye
+    this.eyes.open = eye
     this.touch()
   }
 
@@ -339,77 +239,7 @@ export class Stage {
     this.touch()
   }
 
-  // Turning the view while looking through the shot means to look around: the
-  // author's own eye takes over from there, and nothing is recorded.
-  private leaveShot() {
-    if (this.eye !== 'shot') return
-    const f = this.now()
-    this.lookFrom(f.camera)
-    this.eye = 'mine'
-    this.events?.eye('mine')
-  }
-
-  // steer turns the view about what it looks at, shifts it or comes nearer, by a key; false for other keys.
-  steer(key: string, shift: boolean): boolean {
-    if (!steers(key)) return false
-    this.leaveShot()
-    steered(this.own, this.controls.target, key, shift)
-    this.controls.update()
-    return true
-  }
-
-  // present returns the author's eye as a camera of a reveal.
-  present(): Camera {
-    const q = this.own.quaternion
-    const t = this.controls.target
-    return {
-      target: [t.x, t.y, t.z],
-      orientation: [q.x, q.y, q.z, q.w],
-      distance: this.own.position.distanceTo(t),
-      focalLength: this.lens,
-      ...(this.parallel && { orthographic: true }),
-    }
-  }
-
-  // lookFrom puts the author's eye where a camera is.
-  lookFrom(c: Camera) {
-    this.lens = c.focalLength
-    this.parallel = c.orthographic ?? false
-    place(this.own, c)
-    this.controls.target.fromArray(c.target)
-    this.controls.update()
-    this.setLens()
-    this.events?.looked()
-    this.touch()
-  }
-
-  orientation(): [number, number, number, number] {
-    const q = this.own.quaternion
-    return [q.x, q.y, q.z, q.w]
-  }
-
-  private setLens() {
-    const [across, up] = this.core.ask('field', { focalLength: this.lens, aspect: this.aspect })
-    project(this.own, across, up, this.controls.target, this.parallel, this.size)
-  }
-
-  // setParallel changes how the author's eye projects.
-  setParallel(on: boolean) {
-    this.parallel = on
-    this.setLens()
-    this.events?.looked()
-    this.touch()
-  }
-
-  isParallel() {
-    return this.parallel
-  }
-
-  private moved() {
-    this.own.updateMatrix()
-    this.own.updateMatrixWorld(true)
-    this.setLens()
-    this.hasty = true
+  private seenOtherwise() {
     this.events?.looked()
     this.touch()
   }
@@ -442,16 +272,7 @@ export class Stage {
       scene.show(f)
       this.events?.moved()
       this.shade(scene, this.hasty)
-      place(this.shot, f.camera)
-      project(
-        this.shot,
-        f.across,
-        f.up,
-        new THREE.Vector3().fromArray(f.camera.target),
-        f.camera.orthographic ?? false,
-        this.size,
-      )
-      this.shown = f.camera
+      this.eyes.direct(f)
       fresh = true
       this.deep = false // what was looked at is another picture now
       clearTimeout(this.looked)
@@ -471,18 +292,16 @@ export class Stage {
     // sooner; they follow with the next ones, the near ones first where that takes long.
     const begins = this.begins && !coarse
     this.begins = false
-    if (begins) scene.showEdges(0.25, this.sight().camera.position)
+    if (begins) scene.showEdges(0.25, this.eyes.sight().camera.position)
     else scene.showEdges(this.blank || coarse ? 0 : 1)
-    if (coarse) this.painter.sketch(scene, this.sight(), this.marks)
+    if (coarse) this.painter.sketch(scene, this.eyes.sight(), this.marks)
     else this.paint(scene)
     const w = monitorWidth(size.x)
-    if (this.eye === 'mine' && this.monitor && w > 0) {
-      const at = { x: size.x - w - margin, y: margin, w, h: Math.round(w / this.aspect) }
+    if (this.eyes.open === 'mine' && this.monitor && w > 0) {
+      const at = { x: size.x - w - margin, y: margin, w, h: Math.round(w / this.eyes.shape) }
       this.watchLate ||= fresh
       const anew = this.watchLate && !coarse // while the moment changes quickly, its last picture stays
-      this.painter.watch(scene, { camera: this.shot, away: this.shown?.distance ?? 1 }, at, anew, (draw) =>
-        this.withAll(scene, draw),
-      )
+      this.painter.watch(scene, this.eyes.shotSight(), at, anew, (draw) => this.withAll(scene, draw))
       if (anew) this.watchLate = this.blank // without edges it is not yet as it should be
     }
     if (coarse) return this.followUp(begun)
@@ -544,7 +363,7 @@ export class Stage {
         this.deep = true
         this.touch()
       }, 2500)
-    this.painter.whole(scene, this.sight(), this.marks, !this.blank && !late)
+    this.painter.whole(scene, this.eyes.sight(), this.marks, !this.blank && !late)
     this.canvas.dataset.occluded = String(!this.blank && !late)
   }
 
@@ -557,13 +376,6 @@ export class Stage {
     if (this.hidden.size > 0) lay(nothing)
     draw()
     if (this.hidden.size > 0) lay(this.hidden)
-  }
-
-  // sight is what is looked with.
-  private sight(): Sight {
-    return this.eye === 'mine'
-      ? { camera: this.own, away: this.own.position.distanceTo(this.controls.target) }
-      : { camera: this.shot, away: this.shown?.distance ?? 1 }
   }
 
   // followUp has the fine picture drawn when a coarse one has been seen and nothing has changed for a moment.
@@ -611,8 +423,8 @@ export class Stage {
   shows() {
     return {
       time: this.time,
-      eye: this.eye,
-      camera: this.present(),
+      eye: this.eyes.open,
+      camera: this.eyes.present(),
       hidden: [...this.hidden],
       cut: this.section !== null,
     }
@@ -620,13 +432,13 @@ export class Stage {
 
   // portrait draws what stands on the stage once more, by itself: without marks and without the monitor.
   portrait(width: number) {
-    return this.scene && this.painter.size().x > 0 ? this.painter.portrait(this.scene, this.sight(), width) : null
+    return this.scene && this.painter.size().x > 0 ? this.painter.portrait(this.scene, this.eyes.sight(), width) : null
   }
 
   dispose() {
     this.leave()
     this.deaf()
-    this.controls.dispose()
+    this.eyes.dispose()
     this.clear()
     this.painter.dispose()
   }

@@ -5,7 +5,7 @@ import type { Member } from './batch'
 import type { Shape } from './geometry'
 import { pickable } from './geometry'
 import type { Shared } from './look'
-import type { Hit } from './stage'
+import type { Hit } from './finder'
 
 /** A part that can be found. */
 export interface Findable extends Member {

@@ -2,9 +2,10 @@
 // to measure between. Nothing of it is ever recorded.
 import { create } from 'zustand'
 import { answer, api, words, type Schemas } from '../api/client'
-import type { Placed, Relation } from '../core/core'
+import type { AxisOffer, Placed, Relation } from '../core/core'
+import { markedBelow } from '../core/tree'
 import { useSession } from '../session/session'
-import type { Hit } from './stage'
+import type { Hit } from './finder'
 
 export interface Section {
   axis: 0 | 1 | 2
@@ -130,4 +131,25 @@ export function picked(hit: Hit | null, add: boolean, refer: boolean) {
     },
     (e: unknown) => s.tell(words(e)),
   )
+}
+
+// How many parts of a group are asked for their round surfaces.
+const mostParts = 30
+
+/** axesOf lists axes for a joint of a body: those of the round surfaces of nodes, or of one thing that was pointed at. */
+export async function axesOf(body: string, nodes: readonly string[], pointed?: Placed): Promise<AxisOffer[]> {
+  const { assembly, core } = useSession.getState()
+  if (!assembly || !core) return []
+  const features: Placed[] = pointed ? [pointed] : []
+  const among = markedBelow(assembly.nodes, new Set(nodes))
+  const parts = assembly.nodes.filter((n, i) => among[i] && n.shape >= 0).slice(0, mostParts)
+  await Promise.all(
+    parts.map(async (part) => {
+      const found = await featuresOf(assembly.shapes[part.shape]!.hash).catch(() => null)
+      for (const feature of found?.features ?? [])
+        if (feature.kind === 'cylinder') features.push({ node: part.id, feature })
+    }),
+  )
+  if (useSession.getState().assembly !== assembly) return []
+  return core.ask('axes', { body, features })
 }

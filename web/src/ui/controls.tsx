@@ -210,13 +210,14 @@ export function Dialog({
   onClose,
   title,
   children,
-  wide,
+  size = 'usual',
 }: {
   open: boolean
   onClose(): void
   title: string
   children: ReactNode
-  wide?: boolean
+  /** window: as much as there is. */
+  size?: 'usual' | 'wide' | 'window'
 }) {
   return (
     <D.Root open={open} onOpenChange={(o) => !o && onClose()}>
@@ -225,8 +226,9 @@ export function Dialog({
         <D.Content
           aria-describedby={undefined}
           className={clsx(
-            'fixed top-[12vh] left-1/2 z-50 flex max-h-[76vh] -translate-x-1/2 flex-col rounded-lg border border-line bg-sheet shadow-2xl',
-            wide ? 'w-[680px]' : 'w-[460px]',
+            'fixed left-1/2 z-50 flex -translate-x-1/2 flex-col rounded-lg border border-line bg-sheet shadow-2xl',
+            size === 'window' ? 'top-[3vh] max-h-[94vh]' : 'top-[12vh] max-h-[76vh]',
+            { usual: 'w-[460px]', wide: 'w-[680px]', window: 'w-[94vw]' }[size],
           )}
         >
           <div className="flex items-center justify-between px-5 pt-4 pb-2">

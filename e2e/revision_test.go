@@ -1,0 +1,192 @@
+package e2e
+
+import (
+	"context"
+	"encoding/json"
+	"os"
+	"path/filepath"
+	"slices"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/core/assembly"
+	"slowreveal/core/reveal"
+	"slowreveal/demo"
+	"slowreveal/e2e/browser"
+	"slowreveal/formats"
+	"slowreveal/formats/gltf"
+)
+
+// A new revision comes in by the page: subassemblies are renamed, a part has moved, one has gone, others are new. What was
+// made of the one before goes on, and what cannot is told and kept.
+func TestANewRevisionIsTakenIn(t *testing.T) {
+	s := newStand(t)
+	r := s.teardown()
+	before, _ := s.document(r.ID)
+	path := filepath.Join(t.TempDir(), "dp-40-b.glb")
+	require.NoError(t, os.WriteFile(path, revisionB(t), 0o644))
+	s.within(3*time.Minute,
+		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/prepare/"+r.ID),
+		browser.StageReady(),
+		chromedp.SetUploadFiles(chromedp.CSS(`input[aria-label="File of the new revision"]`), []string{path}),
+		chromedp.WaitVisible(`//section[@aria-label="What has changed"]`),
+		browser.StageReady(),
+		browser.Settled(),
+		chromedp.WaitVisible(`//section[@aria-label="What has changed"]//button[contains(., "Controller")]`),
+		chromedp.WaitVisible(`//section[@aria-label="What has changed"]//*[contains(., "Before the new revision")]`),
+	)
+	// A fifth cover screw came in that no cue touches: it goes with the others.
+	s.do(
+		chromedp.Click(tool("Take along with them")), browser.Saved(),
+		chromedp.WaitNotPresent(tool("Take along with them")),
+	)
+	s.do(
+		chromedp.WaitVisible(
+			`//section[@aria-label="What has changed"]//li[contains(., "a fade of “Panel screw M4 × 12”")]`,
+		),
+	)
+	a := s.assembly(r.ProjectID)
+	index := a.Index()
+	// A renamed subassembly keeps the id, and so all cues of it.
+	stage, there := index["planet-stage"]
+	require.True(t, there)
+	assert.Equal(t, "Gearbox", a.Nodes[stage].Name)
+	after, _ := s.document(r.ID)
+	require.NoError(t, reveal.Validate(after, a))
+	count := func(doc *reveal.Reveal) (n int) {
+		for i := range doc.Steps {
+			n += len(doc.Steps[i].Cues)
+		}
+		return n
+	}
+	assert.Equal(t, count(before), count(after), "one target is gone; all cues have others")
+	fifth := 0
+	for i := range after.Steps {
+		for k := range after.Steps[i].Cues {
+			if slices.Contains(after.Steps[i].Cues[k].Targets, "pump-head/cover-screw-m3-12~5") {
+				fifth++
+			}
+		}
+	}
+	assert.Equal(t, 4, fifth)
+	versions, err := s.store.Versions(context.Background(), r.ID)
+	require.NoError(t, err)
+	require.Len(t, versions, 1)
+	kept, err := s.store.Version(context.Background(), versions[0].ID)
+	require.NoError(t, err)
+	doc, err := reveal.Parse([]byte(kept.Document))
+	require.NoError(t, err)
+	want, err := json.Marshal(before)
+	require.NoError(t, err)
+	got, err := json.Marshal(doc)
+	require.NoError(t, err)
+	assert.JSONEq(t, string(want), string(got), "it can be gone back to")
+	// The film goes on with it, and the stage shows the new revision.
+	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady(), browser.Settled())
+}
+
+// revisionB is the pump a week later.
+func revisionB(t *testing.T) []byte {
+	t.Helper()
+	m := demo.Pump()
+	var gone int
+	for i := range m.Assembly.Nodes {
+		switch n := &m.Assembly.Nodes[i]; n.Name {
+		case "Planet stage":
+			n.Name = "Gearbox"
+		case "Controller":
+			n.Pose.Move[0] += 5
+		case "Panel screw M4 × 12":
+			gone = i // the last of the four
+		}
+	}
+	a := *m.Assembly
+	a.Joints, a.Couplings = nil, nil
+	a.Nodes = append(append([]assembly.Node{}, a.Nodes[:gone]...), a.Nodes[gone+1:]...)
+	for i := range a.Nodes {
+		if a.Nodes[i].Parent > gone {
+			a.Nodes[i].Parent--
+		}
+	}
+	for i := range a.Nodes {
+		if a.Nodes[i].Name == "Cover screw M3 × 12" {
+			fifth := a.Nodes[i]
+			fifth.Pose.Move[0] += 10
+			a.Nodes = slices.Insert(a.Nodes, i+4, fifth)
+			for k := i + 5; k < len(a.Nodes); k++ {
+				if a.Nodes[k].Parent >= i+4 {
+					a.Nodes[k].Parent++
+				}
+			}
+			break
+		}
+	}
+	glb, err := gltf.Write(&formats.Model{Assembly: &a, Shapes: m.Shapes})
+	require.NoError(t, err)
+	return glb
+}
+
+// What is in doubt is shown side by side, and the author says what it is: the same, another one, or what another one was
+// taken for.
+func TestDoubtsOfARevisionAreSettled(t *testing.T) {
+	s := newStand(t)
+	r := s.teardown()
+	glb, err := gltf.Write(demo.PumpB())
+	require.NoError(t, err)
+	path := filepath.Join(t.TempDir(), "dp-40-b.glb")
+	require.NoError(t, os.WriteFile(path, glb, 0o644))
+	doubts := `document.querySelectorAll('section[aria-label="In doubt"] li').length`
+	s.within(
+		3*time.Minute,
+		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/prepare/"+r.ID),
+		browser.StageReady(),
+		chromedp.SetUploadFiles(chromedp.CSS(`input[aria-label="File of the new revision"]`), []string{path}),
+		chromedp.WaitVisible(`//section[@aria-label="In doubt"]//li`),
+		browser.StageReady(),
+		browser.Settled(),
+		chromedp.ScrollIntoView(`//section[@aria-label="In doubt"]`),
+		browser.Until(
+			`[...document.querySelectorAll('section[aria-label="In doubt"] li:first-child img')].every((i) => i.complete && i.naturalWidth > 0)`,
+		),
+	)
+	shot(s, "doubts")
+	all := chromedp.Click(`(//section[@aria-label="In doubt"]//button[starts-with(normalize-space(.), "All 8")])`)
+	s.do(all, browser.Until(doubts+` === 8`))
+	count := func(n int) browser.Action {
+		return browser.Until(doubts + ` === ` + string(rune('0'+n)))
+	}
+	first := `(//section[@aria-label="In doubt"]//li[contains(., "Hood screw")])[1]`
+	foot := `(//section[@aria-label="In doubt"]//li[contains(., "Foot")])[1]`
+	s.do(chromedp.Click(first+`//button[.="The same"]`), count(7))
+	before := s.assembly(r.ProjectID)
+	s.do(
+		chromedp.Click(first+`//button[.="Exchange with…"]`),
+		chromedp.Click(`(//*[@role="menuitem" and starts-with(., "Hood screw")])[1]`),
+		count(5), browser.Saved(), browser.StageReady(), browser.Settled(),
+	)
+	after := s.assembly(r.ProjectID)
+	moved := 0
+	x, y, index := before.Worlds(), after.Worlds(), after.Index()
+	for i, n := range before.Nodes {
+		if x[i] != y[index[n.ID]] {
+			moved++
+			assert.Contains(t, n.Name, "Hood screw")
+		}
+	}
+	assert.Equal(t, 2, moved, "two screws have exchanged who they are")
+	s.do(
+		chromedp.Click(foot+`//button[.="Another one"]`),
+		count(4), browser.Saved(), browser.StageReady(), browser.Settled(),
+		chromedp.WaitVisible(`//section[@aria-label="What has changed"]//*[contains(., "Before the new revision")]`),
+	)
+	doc, _ := s.document(r.ID)
+	require.NoError(t, reveal.Validate(doc, s.assembly(r.ProjectID)))
+	_, there := s.assembly(r.ProjectID).Index()["housing/foot~other-1"]
+	assert.True(t, there)
+	s.do(chromedp.Click(tool("All are")), browser.Until(doubts+` === 0`), browser.Settled())
+	s.do(chromedp.Reload(), browser.StageReady(), browser.Settled(), browser.Until(doubts+` === 0`))
+}

@@ -1,0 +1,66 @@
+package release
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"io"
+	"os"
+	"os/exec"
+	"sync"
+)
+
+// program names what makes films here: this program, and the encoder. Another build, or another encoder, may make other
+// bytes of the same frames.
+var program = sync.OnceValues(func() (string, error) {
+	h := sha256.New()
+	own, err := os.Executable()
+	if err != nil {
+		return "", fmt.Errorf("finding this program: %w", err)
+	}
+	f, err := os.Open(own)
+	if err != nil {
+		return "", fmt.Errorf("reading this program: %w", err)
+	}
+	defer f.Close()
+	if _, err := io.Copy(h, f); err != nil {
+		return "", fmt.Errorf("reading this program: %w", err)
+	}
+	encoder, err := exec.LookPath("ffmpeg")
+	if err != nil {
+		return "", fmt.Errorf("finding the encoder: %w", err)
+	}
+	info, err := os.Stat(encoder)
+	if err != nil {
+		return "", fmt.Errorf("looking at the encoder: %w", err)
+	}
+	fmt.Fprintln(h, encoder, info.Size(), info.ModTime().UnixNano())
+	return hex.EncodeToString(h.Sum(nil)), nil
+})
+
+// SegmentKey names what is seen in a piece of a film and how it is made: pieces with one key have the same bytes. It is
+// empty for outputs whose pieces are not kept.
+func (w *Work) SegmentKey(piece int) (string, error) {
+	if w.Settings.Kind != Film {
+		return "", nil
+	}
+	by, err := program()
+	if err != nil {
+		return "", err
+	}
+	// What only says which moments are shown is in the digest of the frames, or of the whole film alone.
+	s := w.Settings
+	s.Name, s.Author, s.Variant, s.Poster, s.Sound = "", "", "", nil, nil
+	s.From, s.To, s.Steps, s.Speed, s.Reverse, s.Then, s.Card = 0, 0, nil, 0, false, nil, nil
+	settings, err := json.Marshal(s)
+	if err != nil {
+		return "", fmt.Errorf("digesting an output's settings: %w", err)
+	}
+	h := sha256.New()
+	fmt.Fprintln(h, by, string(settings), w.cut.Digest(piece))
+	return hex.EncodeToString(h.Sum(nil)), nil
+}
+
+// SegmentPath is where a piece of a film lies in the folder in which it is made.
+func (w *Work) SegmentPath(folder string, piece int) string { return w.cut.SegmentPath(folder, piece) }

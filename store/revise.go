@@ -1,0 +1,156 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"slowreveal/core/arrange"
+	"slowreveal/core/edit"
+	"slowreveal/core/match"
+	"slowreveal/core/reveal"
+	"slowreveal/core/solid"
+	"slowreveal/formats"
+)
+
+// matchRevision gives the nodes of a new revision the ids that they had in the newest one of the project, and puts what
+// has changed into its report.
+func (s *Store) matchRevision(ctx context.Context, project string, m *formats.Model) error {
+	var before struct{ ID, Assembly string }
+	if err := s.db.GetContext(ctx, &before, `select id, assembly from revisions where project_id = $1 order by number desc limit 1`, project); err != nil {
+		return missing(err)
+	}
+	old, err := parseAssembly(before.Assembly)
+	if err != nil {
+		return err
+	}
+	shapes := make([]*solid.Shape, len(old.Shapes))
+	for i, ref := range old.Shapes {
+		data, err := s.Shape(ctx, ref.Hash)
+		if err != nil {
+			return err
+		}
+		if shapes[i], err = solid.Decode(data); err != nil {
+			return fmt.Errorf("reading a shape of the revision before: %w", err)
+		}
+	}
+	out := match.Of(match.Side{Assembly: old, Shapes: shapes}, match.Side{Assembly: m.Assembly, Shapes: m.Shapes})
+	m.Assembly = out.Kept(m.Assembly)
+	match.KeepSaid(old, m.Assembly)
+	changes := out.Comparison(old, m.Assembly)
+	changes.Before = before.ID
+	m.Report.Changes = &changes
+	return m.Assembly.Check()
+}
+
+// carryRevision takes a project to a new revision: its arrangement, its reveals, and the report of what has changed.
+func carryRevision(ctx context.Context, tx *Tx, project, revision string, m *formats.Model) error {
+	if err := carryArrangement(ctx, tx, project, m); err != nil {
+		return err
+	}
+	if err := carryReveals(ctx, tx, project, revision, m); err != nil {
+		return err
+	}
+	nameLost(m.Report.Changes)
+	report, err := json.Marshal(m.Report)
+	if err != nil {
+		return fmt.Errorf("writing the report: %w", err)
+	}
+	_, err = tx.ExecContext(ctx, `update revisions set report = $2 where id = $1`, revision, string(report))
+	return err
+}
+
+// nameLost says the names of nodes that are gone in the place of their ids.
+func nameLost(c *match.Comparison) {
+	gone := slices.Clone(c.Gone)
+	slices.SortFunc(gone, func(a, b match.Named) int { return len(b.ID) - len(a.ID) }) // ids begin with others
+	for i, line := range c.Lost {
+		for _, n := range gone {
+			if strings.HasSuffix(line, " "+string(n.ID)) {
+				line = strings.TrimSuffix(line, string(n.ID)) + "“" + n.Name + "”"
+			}
+			line = strings.ReplaceAll(line, `"`+string(n.ID)+`"`, "“"+n.Name+"”")
+		}
+		c.Lost[i] = line
+	}
+}
+
+// carryArrangement takes what of a project's arrangement still means something to a new revision.
+func carryArrangement(ctx context.Context, tx *Tx, project string, m *formats.Model) error {
+	a, err := arrangement(ctx, tx, project, true)
+	if err != nil {
+		return err
+	}
+	index := m.Assembly.Index()
+	for i := range a.edits { // bodies have other shapes now
+		at, ok := index[a.edits[i].Node]
+		if a.edits[i].Do != arrange.Split || !ok || !m.Assembly.Nodes[at].IsPart() {
+			continue
+		}
+		pieces, err := tx.blobs.pieces(ctx, a.edits[i].Node, m.Shapes[m.Assembly.Nodes[at].Shape])
+		if err == nil {
+			a.edits[i] = pieces
+		}
+	}
+	var lost []string
+	a.edits, lost = arrange.Carry(m.Assembly, a.edits)
+	a.undone = nil
+	m.Report.Changes.Lost = append(m.Report.Changes.Lost, lost...)
+	return a.write(ctx, tx, project)
+}
+
+// carryReveals fits a project's reveals to a new revision. One that loses something is kept as it was under a name.
+func carryReveals(ctx context.Context, tx *Tx, project, revision string, m *formats.Model) error {
+	var list []StoredReveal
+	if err := tx.SelectContext(ctx, &list, `update reveals set revision_id = $2 where project_id = $1 returning *`, project, revision); err != nil {
+		return err
+	}
+	for i := range list {
+		if list[i].DeletedAt != nil {
+			continue // it is fitted when it is brought back
+		}
+		lost, err := carryReveal(ctx, tx, &list[i])
+		if err != nil {
+			return fmt.Errorf("the reveal %q: %w", list[i].Title, err)
+		}
+		for _, l := range lost {
+			m.Report.Changes.Lost = append(m.Report.Changes.Lost, fmt.Sprintf("“%s”, %s", list[i].Title, l))
+		}
+	}
+	return nil
+}
+
+func carryReveal(ctx context.Context, tx *Tx, r *StoredReveal) (lost []string, err error) {
+	b, err := begin(ctx, tx, r)
+	if err != nil {
+		return nil, err
+	}
+	var problems reveal.Problems
+	if err := reveal.Validate(b.doc, b.assembly); err == nil {
+		return nil, nil
+	} else if !errors.As(err, &problems) {
+		return nil, err
+	}
+	if _, err := tx.ExecContext(
+		ctx,
+		`insert into versions (id, reveal_id, version, name, author, document) values ($1, $2, $3, $4, '', $5)`,
+		newID(), r.ID, r.Version, "Before the new revision", string(r.Document),
+	); err != nil {
+		return nil, err
+	}
+	fitting := reveal.Clone(b.doc)
+	lost = reveal.Match(fitting, b.assembly)
+	c := edit.Command{Op: edit.Replace, Reveal: fitting}
+	inverse, err := edit.Do(b.doc, b.assembly, c)
+	if err != nil {
+		return nil, err
+	}
+	entry := Entry{Kind: "do", Label: "fit the new revision"}
+	if err := b.log(ctx, On{}, &entry, c, inverse); err != nil {
+		return nil, err
+	}
+	return lost, b.store(ctx)
+}

@@ -1,0 +1,100 @@
+// Pictures of moments beside one another in one: over a period of a mechanism they show how it works.
+import { useMemo } from 'react'
+import type { Schemas } from '../api/client'
+import { useSession } from '../session/session'
+import { useTransport } from '../session/transport'
+import { Button, Tick } from '../ui/controls'
+import { NumberField } from '../ui/NumberField'
+import { Row, type Part } from './fields'
+
+type Strip = Schemas['StillStrip']
+
+interface Round {
+  /** How long it takes, µs; 0 where nothing runs. */
+  takes: number
+  text: string
+}
+
+/** useRound is how long the mechanism takes until all stands as before, or, where the film is too short for that, until
+ *  what is driven has turned once. */
+function useRound(duration: number): Round {
+  const core = useSession((x) => x.core)
+  const doc = useSession((x) => x.doc)
+  return useMemo(() => {
+    for (const step of doc?.steps ?? []) {
+      for (const cue of step.cues ?? []) {
+        if (!core || !cue.drive?.speed || cue.drive.slides) continue
+        const { period } = core.ask('driven', { joint: cue.drive.joint, from: 0, to: 1, count: 2 }) ?? {}
+        const turn = 60e6 / Math.abs(cue.drive.speed) // rev/min
+        const whole = ((period ?? 0) / 360) * turn
+        if (whole > 0 && whole <= duration) return { takes: Math.round(whole), text: 'one period of the mechanism' }
+        if (turn <= duration) return { takes: Math.round(turn), text: 'one turn of what is driven' }
+      }
+    }
+    return { takes: 0, text: '' }
+  }, [core, doc, duration])
+}
+
+/** StripOf asks whether the stills are a strip, and of what. */
+export function StripOf({ s, change }: Part) {
+  const duration = useSession((x) => x.schedule?.duration) ?? 0
+  const round = useRound(duration)
+  const strip = s.strip
+  const put = (by: Partial<Strip>) => change({ strip: { ...strip!, ...by } })
+  const begin = () => {
+    const over = Math.min(round.takes || 2e6, duration)
+    const from = Math.max(0, Math.min(Math.round(useTransport.getState().time), duration - over))
+    return { count: 6, from, over: Math.round(over) }
+  }
+  return (
+    <>
+      <Tick
+        on={strip !== undefined}
+        onChange={(on) =>
+          change(
+            on
+              ? { strip: begin(), at: undefined, ends: undefined, layers: [{ kind: 'shaded' }] }
+              : { strip: undefined },
+          )
+        }
+      >
+        A strip: pictures beside one another
+      </Tick>
+      {strip && (
+        <>
+          <div className="grid grid-cols-3 gap-2">
+            <Row label="Pictures">
+              <NumberField
+                label="Pictures of the strip"
+                quantity="plain"
+                value={strip.count}
+                onChange={(n) => put({ count: Math.round(n) })}
+              />
+            </Row>
+            <Row label="From, s">
+              <NumberField
+                label="Where the strip begins"
+                quantity="time"
+                value={(strip.from ?? 0) / 1e6}
+                onChange={(v) => put({ from: Math.round(v * 1e6) })}
+              />
+            </Row>
+            <Row label="Over, s">
+              <NumberField
+                label="How long the strip goes on"
+                quantity="time"
+                value={strip.over / 1e6}
+                onChange={(v) => put({ over: Math.round(v * 1e6) })}
+              />
+            </Row>
+          </div>
+          {round.takes > 0 && Math.abs(strip.over - round.takes) > 1000 && (
+            <Button onClick={() => put({ over: round.takes })}>
+              Over {round.text}, {(round.takes / 1e6).toFixed(2)} s
+            </Button>
+          )}
+        </>
+      )}
+    </>
+  )
+}
