@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/core/edit"
 	"slowreveal/core/plan"
 	"slowreveal/core/proof"
 	"slowreveal/demo"
@@ -16,35 +17,42 @@ import (
 	"slowreveal/render"
 )
 
-// What has been taken off stands beside one another from where the steps are seen, as pixels tell: with distances that
-// only keep parts out of each other's way, four of the applicator's parts were covered by 84 to 100 %, and eight of the
-// pump's.
-func TestPlannedPartsDoNotCoverOneAnother(t *testing.T) {
-	models := map[string]*formats.Model{"applicator": demo.Applicator()}
-	most := map[string]int{"applicator": 1, "pump": 2}
+// In what is planned for the examples nothing is wrong, neither in their first films nor in plans that are accepted as
+// they are: all that moves is seen, what has been taken off stands beside one another, and the camera goes through
+// nothing. The pump's screws on both sides are seen by no one eye.
+func TestNothingIsWrongWithWhatIsPlanned(t *testing.T) {
+	models := map[string]*formats.Model{"Applicator": demo.Applicator()}
 	if !testing.Short() {
-		models["pump"] = demo.Pump()
+		models["Pump"] = demo.Pump()
 	}
+	ctx := context.Background()
 	for name, m := range models {
-		p, err := firstfilm.Plan(context.Background(), m, plan.Choices{}, nil)
+		p, err := firstfilm.Plan(ctx, m, plan.Choices{}, nil)
 		require.NoError(t, err)
-		doc, err := plan.Film(&p, m.Assembly, name, plan.Writing{Fresh: "new"})
+		doc, outcome, err := firstfilm.Make(ctx, m, &p, plan.Writing{Fresh: "new"})
+		require.NoError(t, err)
+		assert.Empty(t, says(outcome.Findings), "the first film of the %s", name)
+		assert.Greater(t, len(doc.Steps), 15)
+
+		accepted, err := plan.Film(&plan.Plan{}, m.Assembly, name, plan.Writing{Fresh: "blank"})
+		require.NoError(t, err)
+		accepted.Steps = nil
+		p, err = firstfilm.Look(ctx, m, accepted, 0, p)
+		require.NoError(t, err)
+		written := plan.Insert(&p, m.Assembly, accepted, 0, plan.Writing{Fresh: "accepted"})
+		_, err = edit.Do(accepted, m.Assembly, written.Command)
 		require.NoError(t, err)
 		scene, err := render.NewScene(m.Assembly, m.Shapes)
 		require.NoError(t, err)
-		outcome, err := prove.Film(context.Background(), m, scene, doc, proof.Settings{}, nil)
+		outcome, err = prove.Film(ctx, m, scene, accepted, proof.Settings{}, nil)
 		require.NoError(t, err)
-		covered := 0
-		for _, f := range outcome.Findings {
-			if f.Check == "crowded" {
-				covered++
-				t.Log(f.Says)
-			}
-			assert.NotEqual(t, proof.Fault, f.Level, f.Says)
-			if f.Check == "hidden" { // its cover is of glass: it is seen all the same
-				assert.NotContains(t, f.Says, "0 pixels large", f.Says)
-			}
-		}
-		assert.LessOrEqual(t, covered, most[name], name)
+		assert.Empty(t, says(outcome.Findings), "the plan of the %s, accepted", name)
 	}
+}
+
+func says(findings []proof.Finding) (list []string) {
+	for i := range findings {
+		list = append(list, findings[i].Check+": "+findings[i].Says)
+	}
+	return list
 }

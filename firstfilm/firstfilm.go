@@ -6,7 +6,6 @@ package firstfilm
 import (
 	"context"
 	"fmt"
-	"slices"
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/clearance"
@@ -52,29 +51,31 @@ func Plan(ctx context.Context, m *formats.Model, choices plan.Choices, found fun
 	return Prove(ctx, m, blank, 0, p)
 }
 
-// rounds is how often a film is looked at and mended.
-const rounds = 4
+// rounds is how often a film of so many parts is looked at and mended: what it takes grows with the square of them.
+func rounds(parts int) int { return max(1, min(4, 400/max(parts, 1))) }
 
 // Make writes the film of a plan, and mends what can be mended. What is left is in the outcome.
 func Make(ctx context.Context, m *formats.Model, p *plan.Plan, w plan.Writing) (*reveal.Reveal, proof.Outcome, error) {
 	var none proof.Outcome
-	doc, err := plan.Film(p, m.Assembly, m.Assembly.Name, w)
+	scene, err := render.NewScene(m.Assembly, m.Shapes)
+	if err != nil {
+		return nil, none, err
+	}
+	settings := proof.Settings{Memory: proof.NewMemory()}
+	write := func(p *plan.Plan) (*reveal.Reveal, error) { return plan.Film(p, m.Assembly, m.Assembly.Name, w) }
+	looked, err := look(ctx, m, scene, *p, settings, write)
+	if err != nil {
+		return nil, none, err
+	}
+	doc, err := write(&looked)
 	if err != nil {
 		return nil, none, err
 	}
 	if err := reveal.Validate(doc, m.Assembly); err != nil {
 		return nil, none, fmt.Errorf("the planned film is not valid: %w", err)
 	}
-	scene, err := render.NewScene(m.Assembly, m.Shapes)
-	if err != nil {
-		return nil, none, err
-	}
-	settings := proof.Settings{Memory: proof.NewMemory()}
 	outcome, err := prove.Film(ctx, m, scene, doc, settings, nil)
-	for range rounds {
-		if err != nil || len(outcome.Findings) == 0 {
-			break
-		}
+	for n := 0; n < rounds(m.Assembly.Parts()) && err == nil && len(outcome.Findings) > 0; n++ {
 		done := 0
 		done, err = mend(ctx, m, scene, doc, settings, &outcome)
 		if err != nil || done == 0 {
@@ -85,8 +86,8 @@ func Make(ctx context.Context, m *formats.Model, p *plan.Plan, w plan.Writing) (
 	return doc, outcome, err
 }
 
-// mend carries out the first mend of each fault and warning, and returns how many it could: a mend that no longer fits
-// what others have changed is left out.
+// mend carries out the first mend of each finding, and returns how many it could: a mend that no longer fits what
+// others have changed is left out.
 func mend(
 	ctx context.Context,
 	m *formats.Model,
@@ -95,13 +96,8 @@ func mend(
 	settings proof.Settings,
 	outcome *proof.Outcome,
 ) (done int, err error) {
-	grave := *outcome
-	grave.Findings = slices.DeleteFunc(
-		slices.Clone(outcome.Findings),
-		func(f proof.Finding) bool { return f.Level == proof.Hint },
-	)
-	mends := make([][]proof.Mend, len(grave.Findings))
-	if _, err := prove.Mend(ctx, m, scene, doc, settings, &grave, func(i int, list []proof.Mend) { mends[i] = list }); err != nil {
+	mends := make([][]proof.Mend, len(outcome.Findings))
+	if _, err := prove.Mend(ctx, m, scene, doc, settings, outcome, func(i int, list []proof.Mend) { mends[i] = list }); err != nil {
 		return 0, err
 	}
 	touched := map[edit.Op]map[string]bool{}

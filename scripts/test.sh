@@ -1,25 +1,44 @@
 #!/usr/bin/env bash
 # Everything that must hold: types, lint, generated files, Go tests (which start
-# their own PostgreSQL and browser).
-set -euo pipefail
+# their own PostgreSQL and browser). A failure does not keep the rest from being asked.
+set -uo pipefail
 cd "$(dirname "$0")/.."
-echo "== TypeScript"
-(cd web && npx prettier --check --log-level warn . && npx tsc --noEmit && npx eslint src --max-warnings 0 && NO_COLOR=1 npx vitest run)
-echo "== Go"
-unformatted=$(scripts/format.sh --list)
-test -z "$unformatted" || { echo "make format has something to do:"; echo "$unformatted"; exit 1; }
-go vet ./...
-GOOS=js GOARCH=wasm go vet ./cmd/corewasm
-GOARCH=arm64 go vet ./core/... ./render ./sequence
-go tool staticcheck ./...
+failed=()
+holds() { # what is asked, and the command that asks
+  echo "== $1"
+  "${@:2}" || failed+=("$1")
+}
+
+formatted() {
+  local unformatted
+  unformatted=$(scripts/format.sh --list) && test -z "$unformatted" || { echo "make format has something to do:"; echo "$unformatted"; return 1; }
+}
+
+web() { (cd web && NO_COLOR=1 npx "$@"); }
+
+fuzzed() {
+  local target said
+  for target in formats/gltf:FuzzRead formats/stl:FuzzRead formats/obj:FuzzRead formats/threemf:FuzzRead formats/threemf:FuzzModel \
+    core/assembly:FuzzUnpack core/quantity:FuzzParse core/edit:FuzzCommand core/edit:FuzzDocument examine:FuzzFont examine:FuzzPicture; do
+    said=$(go test -run '^$' -fuzz "^${target#*:}\$" -fuzztime 30000x -fuzzminimizetime 50x "./${target%:*}" 2>&1) || { echo "$said"; return 1; }
+    echo "$said" | tail -1
+  done
+}
+
 export SLOWREVEAL_STEPREAD=$PWD/bin/stepread
-echo "== Against made-up input, thirty thousand inputs each"
-for target in formats/gltf:FuzzRead formats/stl:FuzzRead formats/obj:FuzzRead formats/threemf:FuzzRead formats/threemf:FuzzModel \
-  core/assembly:FuzzUnpack core/quantity:FuzzParse core/edit:FuzzCommand core/edit:FuzzDocument examine:FuzzFont examine:FuzzPicture; do
-  said=$(go test -run '^$' -fuzz "^${target#*:}\$" -fuzztime 30000x -fuzzminimizetime 50x "./${target%:*}" 2>&1) || { echo "$said"; exit 1; }
-  echo "$said" | tail -1
-done
-echo "== Go tests"
-go test -short -timeout 80m ./... # at full length: make drill
-echo "== The renderer without vectors"
-go test -short -tags purego ./render ./sequence
+holds "TypeScript is laid out" web prettier --check --log-level warn .
+holds "TypeScript's types" web tsc --noEmit
+holds "TypeScript's lint" web eslint src --max-warnings 0
+holds "TypeScript's tests" web vitest run
+holds "Go is laid out" formatted
+holds "go vet" go vet ./...
+holds "go vet, WebAssembly" env GOOS=js GOARCH=wasm go vet ./cmd/corewasm
+holds "go vet, arm64" env GOARCH=arm64 go vet ./core/... ./render ./sequence
+holds "staticcheck" go tool staticcheck ./...
+holds "Against made-up input, thirty thousand inputs each" fuzzed
+holds "Go tests" go test -short -timeout 75m ./... # at full length: make drill
+holds "The renderer without vectors" go test -short -tags purego ./render ./sequence
+
+[ ${#failed[@]} -eq 0 ] && echo "== Everything holds" && exit 0
+echo "== Does not hold: $(printf '%s; ' "${failed[@]}")"
+exit 1

@@ -111,12 +111,18 @@ func (s *Server) planReveal(c *gin.Context) {
 		proving, enough := context.WithTimeout(ctx, proveFor)
 		defer enough()
 		model := &formats.Model{Assembly: subject.Assembly, Shapes: subject.Shapes}
-		if found, err = firstfilm.Prove(proving, model, doc, q.Time, found); err == nil {
+		for _, look := range []func(context.Context, *formats.Model, *reveal.Reveal, reveal.Micros, plan.Plan) (plan.Plan, error){
+			firstfilm.Prove, firstfilm.Look,
+		} {
+			if found, err = look(proving, model, doc, q.Time, found); err != nil {
+				break
+			}
 			p.found(found)
-		} else if !errors.Is(err, context.DeadlineExceeded) {
-			return err
 		}
-		return nil
+		if errors.Is(err, context.DeadlineExceeded) {
+			return nil
+		}
+		return err
 	})
 	s.answerPlan(c, p)
 }

@@ -17,7 +17,7 @@ type Against struct {
 	still, moving int     // where the two are in nodes
 	acts          []act   // what cues do to nodes, node by node
 	relative      []int   // those acts that move one of the two against the other
-	carried       bool    // one of those is in the axes of the whole, under a parent that moves
+	own           int     // how many of those are between the two: what follows carries both, under what is in the axes of the whole
 	now, then     []float64
 	world         []space.Rigid
 	driven        *drivenPair // nil where no mechanism has a say
@@ -92,6 +92,7 @@ func (f *Film) Against(still, moving int) *Against {
 // whole: these turn in the parents'.
 func (g *Against) carry(shared map[int32]bool) {
 	whole := false
+	g.own = len(g.relative)
 	for _, i := range g.relative {
 		whole = whole || g.film.motions[g.acts[i].motion].axes == reveal.AssemblyAxes
 	}
@@ -101,7 +102,6 @@ func (g *Against) carry(shared map[int32]bool) {
 	for i, a := range g.acts {
 		if node := g.nodes[a.at]; node > 0 && shared[node] {
 			g.relative = append(g.relative, i)
-			g.carried = true
 		}
 	}
 }

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"gonum.org/v1/gonum/spatial/r3"
 
+	"slowreveal/core/assembly"
 	"slowreveal/core/edit/edittest"
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
@@ -168,4 +169,28 @@ func TestAHelixIsThatOfTheScrew(t *testing.T) {
 	near(t, vec(5, 5, 0), vec(arc.Helix.Pivot.X, arc.Helix.Pivot.Y, 0), 1e-9)
 	assert.Nil(t, f.Against(2, 2))
 	assert.Equal(t, []reveal.CueID{"u"}, g.Cues(0, 2e6))
+}
+
+// A screw in the axes of the whole has its helix also where what holds both has been moved in another step: only while
+// that moves is the way of the screw another one.
+func TestAHelixStaysOneWhereWhatHoldsBothHasMoved(t *testing.T) {
+	screw := func(at reveal.Micros) reveal.Cue {
+		return reveal.Cue{ID: "u", Kind: reveal.KindUnscrew, Targets: []assembly.NodeID{"cover/screw"}, Offset: at,
+			Duration: 2 * s, Easing: reveal.Linear, Unscrew: &reveal.Unscrew{
+				Axes:  reveal.AssemblyAxes,
+				Along: space.Vec3{0, 0, 1},
+				Pivot: space.Vec3{5, 5, 0},
+				Turns: 4,
+				Lead:  0.7,
+			}}
+	}
+	for at, want := range map[reveal.Micros]bool{3 * s: true, s: false} {
+		f, _ := compile(t, script(reveal.Step{ID: "a", Duration: 6 * s, Cues: []reveal.Cue{
+			pull("p", 0, 2*s, reveal.ParentAxes, space.Vec3{1, 0, 0}, 50, "cover"), screw(at),
+		}}))
+		g := f.Against(3, 2)
+		require.NotNil(t, g)
+		arc := g.Arc(float64(at), float64(at)+1e6)
+		assert.Equal(t, want, arc.Helix != nil, "from %d on", at)
+	}
 }

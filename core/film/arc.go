@@ -76,14 +76,16 @@ func (g *Against) Arc(from, to float64) Arc {
 	}
 	a := Arc{From: g.place(g.now), To: g.placeWith(g.then, driven)}
 	acting, twice, turning, first := 0, false, -1, -1
-	asOne := true // straight ways that begin, end and ease together make one straight way
+	carried := false // what is in the axes of the whole acts under a parent that moves meanwhile
+	asOne := true    // straight ways that begin, end and ease together make one straight way
 	var stillTurns, movingActs bool
-	for _, i := range g.relative {
+	for k, i := range g.relative {
 		forward, back := g.track(g.acts[i]).variation(from, to)
 		if forward+back == 0 {
 			continue
 		}
 		acting++
+		carried = carried || k >= g.own
 		if first < 0 {
 			first = i
 		}
@@ -103,7 +105,7 @@ func (g *Against) Arc(from, to float64) Arc {
 	}
 	if g.driven != nil && g.driven.moves {
 		coordinates := g.driveArc(&a, from, to)
-		if acting+coordinates == 1 && coordinates == 1 && !g.carried {
+		if acting+coordinates == 1 && coordinates == 1 && !carried {
 			a.single = true
 			a.round = a.Angle * a.Angle / (16 * math.Sin(max(a.Angle, 1e-12)/2))
 			return a
@@ -113,11 +115,11 @@ func (g *Against) Arc(from, to float64) Arc {
 		}
 	}
 	a.Both = stillTurns && movingActs && g.driven == nil
-	if g.carried {
+	if carried {
 		a.Angle *= 2
 		a.carries = g.carries(from, to)
 	}
-	if a.single = (acting <= 1 || asOne) && !twice && !g.carried; a.single && turning >= 0 {
+	if a.single = (acting <= 1 || asOne) && !twice && !carried; a.single && turning >= 0 {
 		a.Helix = g.helix(&a, turning)
 		a.round = a.Angle * a.Angle / (16 * math.Sin(a.Angle/2))
 	}
@@ -132,7 +134,7 @@ func (g *Against) Arc(from, to float64) Arc {
 		m := &g.film.motions[g.acts[i].motion]
 		uneven := g.track(g.acts[i]).uneven(from, to)
 		if forward > 0 && back > 0 || m.route != nil { // along its way there is more than the chord tells
-			a.alone = append(a.alone, g.around(&a, i, forward+back))
+			a.alone = append(a.alone, g.around(&a, i, forward+back, carried))
 			continue
 		}
 		was := g.now[i]
@@ -142,7 +144,7 @@ func (g *Against) Arc(from, to float64) Arc {
 		if half > 0 {
 			l.factor = half / math.Sin(half)
 		}
-		if g.carried {
+		if carried {
 			l.angle *= 2
 		}
 		a.alone = append(a.alone, l)
@@ -166,7 +168,7 @@ func (g *Against) carries(from, to float64) (sum float64) {
 
 // around is what a cue does that runs forwards and backwards at once, or along a route: where it leads tells little of
 // how far it goes. Of a turn, a radian more than at the beginning tells how far from its axis points are.
-func (g *Against) around(a *Arc, act int, variation float64) leg {
+func (g *Against) around(a *Arc, act int, variation float64, carried bool) leg {
 	m := &g.film.motions[g.acts[act].motion]
 	l := leg{
 		to:     a.From,
@@ -181,7 +183,7 @@ func (g *Against) around(a *Arc, act int, variation float64) leg {
 		g.now[act] = was
 		l.factor = math.Abs(m.degrees) * variation * math.Pi / 180 / (2 * math.Sin(0.5))
 	}
-	if g.carried {
+	if carried {
 		l.angle *= 2
 	}
 	return l

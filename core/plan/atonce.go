@@ -40,9 +40,7 @@ func atOnce(
 			at = (length - lasts) * reveal.Micros(i) / max(n-1, 1)
 		}
 		for _, r := range wr.runs(&p.Moves[i]) {
-			c := reveal.Cue{Targets: r.nodes, Offset: at, Duration: lasts, Easing: reveal.Smooth}
-			goes(&c, r.axes, r.legs)
-			step.Cues = append(step.Cues, wr.cue(c))
+			step.Cues = append(step.Cues, wr.within(&p.Moves[i], r, at, lasts)...)
 		}
 	}
 	if c, err := film.Fit(camera, doc.Frame.Aspect(), 0.12, wr.outcome()); err == nil && !w.NoShots {
@@ -65,6 +63,34 @@ func atOnce(
 		Retrace:  &reveal.Retrace{Steps: []reveal.StepID{step.ID}, KeepCamera: true},
 	}
 	return []reveal.Step{step, back}
+}
+
+// within are the cues that lead nodes of a move along its way in a time, µs. What is turned is turned as in the steps:
+// one after the other. What has been taken along goes without its turn, as where that is about has not come to rest.
+func (w *writer) within(m *Move, r run, at, lasts reveal.Micros) (list []reveal.Cue) {
+	add := func(c reveal.Cue, share reveal.Micros) {
+		c.Offset, c.Duration = at, max(lasts*share/4, reveal.MinCueDuration)
+		at += c.Duration
+		list = append(list, w.cue(c))
+	}
+	led := func(legs []reveal.Leg) reveal.Cue {
+		c := reveal.Cue{Targets: r.nodes, Easing: reveal.Smooth}
+		goes(&c, r.axes, legs)
+		return c
+	}
+	switch {
+	case m.Swing == nil || m.Carried >= 0:
+		add(led(r.legs), 4)
+	case m.Swing.After == 0:
+		add(w.swung(m.Swing, reveal.Cue{Targets: r.nodes, Easing: reveal.Smooth}, nil), 1)
+		add(led(r.legs), 3)
+	default:
+		before := r.legs[:m.Swing.After]
+		add(led(before), 1)
+		add(w.swung(m.Swing, reveal.Cue{Targets: r.nodes, Easing: reveal.Smooth}, before), 1)
+		add(led(r.legs[m.Swing.After:]), 2)
+	}
+	return list
 }
 
 // outcome is where all parts stand in the end.

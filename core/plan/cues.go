@@ -5,6 +5,7 @@ import (
 
 	"gonum.org/v1/gonum/spatial/r3"
 
+	"slowreveal/core/assembly"
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
@@ -59,9 +60,8 @@ func (w *writer) led(c reveal.Cue, axes reveal.Axes, legs []reveal.Leg) reveal.C
 	for _, l := range legs {
 		far += math.Abs(l.Distance)
 	}
-	_, up := film.Field(w.camera.FocalLength, w.aspect)
-	height := max(2*up*w.camera.Distance, 1e-3)
-	c.Duration = w.time(max(0.9, min(2.2, 0.8+1.2*far/w.size), min(4, calm*far/height)))
+	heights := far / w.frameHeight(c.Targets[0], axes, legs)
+	c.Duration = w.time(max(0.9, min(2.2, 0.8+1.2*far/w.size), min(6, calm*heights)))
 	if !w.w.NoFlow && len(c.Targets) <= 12 {
 		c.Flow = &reveal.FlowLine{Of: reveal.FlowEach}
 	}
@@ -70,6 +70,30 @@ func (w *writer) led(c reveal.Cue, axes reveal.Axes, legs []reveal.Leg) reveal.C
 	}
 	goes(&c, axes, legs)
 	return w.cue(c)
+}
+
+// frameHeight is how high the frame is, mm, where a node that is led along legs comes nearest to the camera.
+func (w *writer) frameHeight(id assembly.NodeID, axes reveal.Axes, legs []reveal.Leg) float64 {
+	n := w.index[id]
+	turn := &w.rest[0].R
+	if axes == reveal.OwnAxes {
+		turn = &w.rest[n].R
+	}
+	eye := film.Eye(w.camera)
+	box := w.boxes[n].Moved(&w.rest[n])
+	at := r3.Add(box.Centre(), w.moved[n])
+	near := math.Inf(1)
+	for i := -1; i < len(legs); i++ {
+		if i >= 0 {
+			at = r3.Add(at, r3.Scale(legs[i].Distance, turn.Apply(legs[i].Along.Vec())))
+		}
+		near = min(near, -r3.Dot(r3.Sub(at, eye.T), eye.R.Column(2)))
+	}
+	if w.camera.Orthographic {
+		near = w.camera.Distance
+	}
+	_, up := film.Field(w.camera.FocalLength, w.aspect)
+	return max(2*up*near, w.size/50)
 }
 
 // goes makes a cue a pull along a leg, or a route along several.

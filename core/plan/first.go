@@ -2,6 +2,7 @@ package plan
 
 import (
 	"fmt"
+	"math"
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/film"
@@ -66,8 +67,11 @@ func ending(doc *reveal.Reveal, a *assembly.Assembly, w Writing, camera reveal.C
 	for _, s := range doc.Steps[1:] {
 		steps = append(steps, s.ID)
 	}
-	const sec = reveal.Second
-	wide := max(2*sec, reveal.Micros(swing(fr.Camera, all)*10)*sec/10)
+	const sec, around = reveal.Second, 10*reveal.Second + reveal.Second/2
+	long := func(from, to reveal.Camera) reveal.Micros { // to go from one to the other
+		return max(2*sec, reveal.Micros(math.Ceil(10*travel(from, to, doc.Frame.Aspect())))*sec/10)
+	}
+	wide, home := long(fr.Camera, all), long(all, camera)
 	back := min(max(12*sec, f.Duration()/10), 30*sec)
 	return []reveal.Step{
 		{
@@ -86,13 +90,13 @@ func ending(doc *reveal.Reveal, a *assembly.Assembly, w Writing, camera reveal.C
 		{
 			ID:       reveal.StepID(w.Fresh + "-round"),
 			Title:    a.Name,
-			Duration: 10*sec + sec/2,
-			Cues: []reveal.Cue{shot("-whole-shot", 0, 2*sec, "Whole again", camera),
+			Duration: home + around + sec/2,
+			Cues: []reveal.Cue{shot("-whole-shot", 0, home, "Whole again", camera),
 				{
 					ID:       reveal.CueID(w.Fresh + "-orbit"),
 					Kind:     reveal.KindOrbit,
-					Offset:   2*sec + sec/4,
-					Duration: 8 * sec,
+					Offset:   home + sec/4,
+					Duration: around,
 					Easing:   reveal.Smooth,
 					Orbit:    &reveal.Orbit{About: space.Vec3{0, 1, 0}, Degrees: 360},
 				}},

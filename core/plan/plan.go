@@ -54,6 +54,8 @@ type Plan struct {
 	Proven bool `json:"proven,omitempty"`
 	// Spacing is the gap that was left between parts, mm.
 	Spacing float64 `json:"spacing"`
+	// Eyes is how the camera is turned for moves, by a node of what is looked at: where the usual way sees too little.
+	Eyes map[assembly.NodeID]space.Quat `json:"eyes,omitempty"`
 }
 
 // Move takes one part or subassembly, or several that are alike, from its place.

@@ -8,6 +8,7 @@ import (
 	"gonum.org/v1/gonum/spatial/r3"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/caption"
 	"slowreveal/core/edit"
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
@@ -194,7 +195,6 @@ func (w *writer) step(group []int) {
 	id := w.w.Fresh + "-" + strconv.Itoa(len(w.written)+1)
 	step := reveal.Step{ID: reveal.StepID(id), Notice: w.notice(group)}
 	at := 0.3 * second
-	var boxes []space.Box
 	for n, k := range group {
 		m := &w.p.Moves[k]
 		if n == 0 {
@@ -207,28 +207,15 @@ func (w *writer) step(group []int) {
 				step.Tools = append(step.Tools, tool)
 			}
 		}
-		boxes = append(boxes, w.seen(m)...)
 	}
-	if !w.w.NoShots {
-		before := w.camera
-		if shot, ok := w.shot(boxes, w.p.Moves[group[0]].Paths[0].Legs[0].Along.Vec(), step.Title); ok {
-			step.Cues = append(
-				step.Cues,
-				w.cue(
-					reveal.Cue{
-						Kind:     reveal.KindShot,
-						Offset:   0,
-						Duration: w.time(max(1.4, swing(before, w.camera))),
-						Easing:   reveal.Smooth,
-						Shot:     &shot,
-					},
-				),
-			)
-			at = max(1, swing(before, w.camera)-0.4) * second
+	looks := w.looks(group)
+	for n, look := range looks {
+		if !w.w.NoShots {
+			at = w.look(&step, n, look, len(looks) > 1, at)
 		}
-	}
-	for _, k := range group {
-		at = w.move(&step, &w.p.Moves[k], at)
+		for i := range look {
+			at = w.move(&step, &look[i], at)
+		}
 	}
 	if gone := w.through(group); w.p.Fade && len(gone) > 0 {
 		c := w.cue(
@@ -244,12 +231,14 @@ func (w *writer) step(group []int) {
 		step.Cues = append(step.Cues, c)
 		at = float64(c.Offset + c.Duration)
 	}
-	letters := len([]rune(step.Title + step.Instruction))
-	if step.Notice != nil {
-		letters += len([]rune(string(step.Notice.Signal) + step.Notice.Text))
+	words := caption.Cue{
+		Title:  step.Title,
+		Text:   reveal.PlainProse(step.Instruction),
+		Notice: step.Notice,
+		Tools:  step.Tools,
 	}
-	read := float64(letters)/19 + 0.6 // beyond what proof asks for
-	step.Duration = reveal.Micros(math.Ceil(max(at+0.6*second, read*second)/1e5) * 1e5)
+	read := float64(caption.Needs(words.Words())) + 0.1*second
+	step.Duration = reveal.Micros(math.Ceil(max(at+0.6*second, read)/1e5) * 1e5)
 	w.written = append(w.written, step)
 }
 

@@ -5,6 +5,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"gonum.org/v1/gonum/spatial/r3"
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/edit"
@@ -92,7 +93,7 @@ func shift(a *assembly.Assembly, f *film.Film, id assembly.NodeID, at reveal.Mic
 
 func TestMovesBecomeStepsThatEndWhereTheyAreMeantTo(t *testing.T) {
 	doc := blank(t)
-	a, f, out := written(t, doc, 0, plan.Writing{Fineness: plan.EachMove})
+	a, f, out := written(t, doc, 0, plan.Writing{Fineness: plan.EachMove, NoShots: true})
 	assert.Equal(t, [][]int{{0}, {1}, {2}}, out.Steps)
 	require.Len(t, doc.Steps, 3)
 	end := f.Duration()
@@ -111,6 +112,32 @@ func TestMovesBecomeStepsThatEndWhereTheyAreMeantTo(t *testing.T) {
 	assert.Equal(t, 1, kinds[reveal.KindPull])
 	for _, s := range doc.Steps {
 		assert.GreaterOrEqual(t, s.Duration, s.Done(), "its cues end in it")
+	}
+}
+
+// No eye sees screws on opposite sides: the camera goes to one side, they are undone, and then to the other.
+func TestEachSideIsLookedAtByItself(t *testing.T) {
+	doc := blank(t)
+	a, f, _ := written(t, doc, 0, plan.Writing{Fineness: plan.EachMove})
+	var kinds []reveal.Kind
+	for _, c := range doc.Steps[0].Cues {
+		kinds = append(kinds, c.Kind)
+	}
+	side := []reveal.Kind{reveal.KindShot, reveal.KindUnscrew, reveal.KindPull}
+	assert.Equal(t, append(side, side...), kinds)
+	fr := f.NewFrame()
+	for _, b := range f.Schedule.Bars {
+		if b.Kind != reveal.KindUnscrew {
+			continue
+		}
+		out := space.Vec{X: -1}
+		if b.Targets[0] == "housing/hood-screw-m3-8~3" {
+			out.X = 1
+		}
+		f.At(b.Start, fr)
+		eye := film.Eye(fr.Camera)
+		towards := r3.Dot(out, r3.Unit(r3.Sub(eye.T, fr.World[a.Index()[b.Targets[0]]].T)))
+		assert.Greater(t, towards, 0.0, "the camera stands on the side of %s", b.Targets[0])
 	}
 }
 
@@ -143,6 +170,45 @@ func TestAllAtOnceEndsWhereTheStepsDo(t *testing.T) {
 		assert.Zero(t, shift(a, f, "pump-head/door/door-gasket", f.Duration()), "and back")
 		halfway := shift(a, f, "pump-head/door/door-gasket", 2*reveal.Second)
 		assert.True(t, halfway.Z > 0 && halfway.Z < 80.001)
+	}
+}
+
+// All at once a part that has to be turned to leave is turned too: it stands in the end as after the steps.
+func TestAllAtOnceTurnsWhatTheStepsTurn(t *testing.T) {
+	for _, after := range []int{0, 1} {
+		p := plan.Plan{Moves: []plan.Move{{
+			Nodes: []assembly.NodeID{"pump-head/door"},
+			Paths: []plan.Path{
+				{
+					Legs: []reveal.Leg{
+						{Along: space.Vec3{0, 0, 1}, Distance: 30},
+						{Along: space.Vec3{1, 0, 0}, Distance: 50},
+					},
+				},
+			},
+			Carried: -1,
+			Swing:   &plan.Swing{About: space.Vec3{0, 1, 0}, Pivot: space.Vec3{-40, 0, 60}, Degrees: -70, After: after},
+		}}}
+		a := demo.Pump().Assembly
+		end := func(w plan.Writing, at reveal.Micros) space.Rigid {
+			doc := blank(t)
+			w.Fresh = "new"
+			_, err := edit.Do(doc, a, plan.Insert(&p, a, doc, 0, w).Command)
+			require.NoError(t, err)
+			f := film.Compile(a, doc)
+			if at == 0 {
+				at = f.Duration()
+			}
+			fr := f.NewFrame()
+			f.At(at, fr)
+			return fr.World[a.Index()["pump-head/door"]]
+		}
+		steps := end(plan.Writing{}, 0)
+		once := end(plan.Writing{AllAtOnce: plan.Together, Duration: 4 * reveal.Second}, 4*reveal.Second)
+		for i := range steps.R {
+			assert.InDelta(t, steps.R[i], once.R[i], 1e-9)
+		}
+		assert.InDelta(t, 0, r3.Norm(r3.Sub(steps.T, once.T)), 1e-6)
 	}
 }
 

@@ -220,10 +220,13 @@ func Run(
 	answers := make(chan Overlaps, 1)
 	var beside conc.WaitGroup // whose panics come back to who waits
 	beside.Go(func() {
+		defer close(answers)
+		if !settings.looksAt("interference") {
+			return
+		}
 		if overlaps, err := Interference(ctx, f, shapes, settings); err == nil {
 			answers <- overlaps
 		}
-		close(answers)
 	})
 	r := &run{subject: newSubject(ctx, f, shapes, eyes)}
 	r.subject.reads, r.subject.memory = checkOf("reading").LimitIn(f.Reveal), settings.Memory
@@ -235,7 +238,7 @@ func Run(
 			told = true
 		}
 	}
-	checks := inTurn(eyes != nil, &r.report)
+	checks := inTurn(eyes != nil, settings, &r.report)
 	for i, c := range checks {
 		r.look(c)
 		if ctx.Err() != nil {
@@ -261,11 +264,11 @@ func Run(
 
 // inTurn are the checks beside interference in the order in which they are looked at: those last that have to see the
 // picture, as these take long. Without eyes they are noted as left out.
-func inTurn(seeing bool, report *Outcome) (checks []*Check) {
+func inTurn(seeing bool, settings Settings, report *Outcome) (checks []*Check) {
 	for _, looks := range [2]bool{false, true} {
 		for i := range Checks {
 			switch c := &Checks[i]; {
-			case c.find == nil || c.looks != looks:
+			case c.find == nil || c.looks != looks || !settings.looksAt(c.Name):
 			case looks && !seeing:
 				report.Left = append(report.Left, c.Name)
 			default:
@@ -274,6 +277,10 @@ func inTurn(seeing bool, report *Outcome) (checks []*Check) {
 		}
 	}
 	return checks
+}
+
+func (s *Settings) looksAt(check string) bool {
+	return len(s.Checks) == 0 || slices.Contains(s.Checks, check)
 }
 
 // run is one look at a film.

@@ -9,19 +9,22 @@ import (
 	"slowreveal/core/space"
 )
 
-// crowded finds what has been taken off and stands behind something else that has been, at the ends of steps.
+// crowded finds what has been taken off and stands behind something else that has been, at the ends of steps. A picture
+// that is about something else may have other parts in line with one another: it is told where the step has moved what
+// is covered or what covers it, and where the picture shows all that has been taken off.
 func crowded(s *subject, limit float64) (list []Finding) {
 	told := map[int]int{} // by the first part: its finding
 	for i := range s.film.Schedule.Steps {
 		span := &s.film.Schedule.Steps[i]
-		if span.Muted || span.Duration == 0 || s.film.Reveal.Steps[i].Retrace != nil {
+		if span.Muted || span.Duration == 0 || s.during != "" && s.during != span.Step ||
+			s.film.Reveal.Steps[i].Retrace != nil {
 			continue
 		}
 		if s.ctx.Err() != nil {
 			return nil
 		}
 		t := span.Start + span.Duration - 1
-		for _, c := range s.covered(t, 1-limit/100) {
+		for _, c := range s.covered(t, s.movedIn(span), 1-limit/100) {
 			first := c.parts[0]
 			if k, ok := told[first]; ok {
 				list[k].To = t
@@ -78,41 +81,79 @@ func rounded(m space.Rigid) space.Rigid {
 	return m
 }
 
-// covered are the units of which less than a share is seen behind others, among those that have been taken off.
-func (s *subject) covered(t reveal.Micros, least float64) (list []unit) {
+// movedIn are the parts that a step moves.
+func (s *subject) movedIn(span *film.Span) map[int]bool {
+	moved := map[int]bool{}
+	for _, b := range s.bars(func(b *film.Bar) bool { return b.Step == span.Step && b.Kind.Moves() }) {
+		for _, part := range s.of(b.Targets) {
+			moved[part] = true
+		}
+	}
+	return moved
+}
+
+// covered are the units of which less than a share is seen behind others, among those that have been taken off, where
+// the picture is about them: of what has just been moved.
+func (s *subject) covered(t reveal.Micros, moved map[int]bool, least float64) (list []unit) {
 	fr := s.at(t)
 	units := s.units(fr)
 	if len(units) < 2 {
 		return nil
 	}
-	only := make([]bool, len(s.film.Assembly.Nodes))
-	for _, u := range units {
-		for _, part := range u.parts {
-			only[part] = true
-		}
-	}
-	counts := s.count(s.eyes.Nodes(fr, only, true), nil)
 	sight := film.ProjectionOf(fr.Camera, s.aspect())
-	single := make([]bool, len(only))
+	all := s.inPicture(units, &sight, fr)
+	counts := s.countOnly(fr, units, func(int) bool { return true })
+	var others []int // without what has just been moved
 	for _, u := range units {
 		seen, outline := s.shown(u.parts, counts, &sight, fr)
 		if outline < tiny || seen >= least*outline {
 			continue
 		}
-		clear(single)
-		for _, part := range u.parts {
-			single[part] = true
+		whole := 0.0
+		for _, n := range s.countOnly(fr, []unit{u}, func(int) bool { return true }) {
+			whole += float64(n)
 		}
-		all := 0.0
-		for _, n := range s.count(s.eyes.Nodes(fr, single, true), nil) {
-			all += float64(n)
+		if whole < tiny || seen >= least*whole {
+			continue
 		}
-		if all >= tiny && seen < least*all {
-			u.share = 1 - seen/all
-			list = append(list, u)
+		if !all && !moved[u.parts[0]] {
+			if others == nil {
+				others = s.countOnly(fr, units, func(part int) bool { return !moved[part] })
+			}
+			if before, _ := s.shown(u.parts, others, &sight, fr); before < least*whole {
+				continue // what covers it was there before
+			}
 		}
+		u.share = 1 - seen/whole
+		list = append(list, u)
 	}
 	return list
+}
+
+// countOnly counts the pixels of parts of units as if nothing else was there.
+func (s *subject) countOnly(fr *film.Frame, units []unit, want func(part int) bool) []int {
+	only := make([]bool, len(s.film.Assembly.Nodes))
+	for _, u := range units {
+		for _, part := range u.parts {
+			only[part] = want(part)
+		}
+	}
+	return s.count(s.eyes.Nodes(fr, only, true), nil)
+}
+
+// inPicture reports whether all units stand in the frame, by their middles.
+func (s *subject) inPicture(units []unit, sight *film.Projection, fr *film.Frame) bool {
+	for _, u := range units {
+		box := space.EmptyBox
+		for _, part := range u.parts {
+			bounds := s.film.Assembly.Shapes[s.film.Assembly.Nodes[part].Shape].Bounds()
+			box = box.Union(bounds.Moved(&fr.World[part]))
+		}
+		if x, y, front := sight.Project(box.Centre()); !front || x < 0 || x > 1 || y < 0 || y > 1 {
+			return false
+		}
+	}
+	return true
 }
 
 // tiny is how many pixels are too few to say how much of something is covered.

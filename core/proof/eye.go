@@ -1,8 +1,10 @@
 package proof
 
 import (
+	"cmp"
 	"fmt"
 	"math"
+	"slices"
 
 	"slowreveal/core/edit"
 	"slowreveal/core/film"
@@ -10,8 +12,9 @@ import (
 	"slowreveal/core/space"
 )
 
-// seenFrom is how much of what moves has to be seen from another eye, as a share of it.
-const seenFrom = 0.6
+// seenFrom is how much of what moves has to be seen from another eye, as a share of it; where none sees so much,
+// those that see most of it are tried as long as they see leastFrom.
+const seenFrom, leastFrom = 0.6, 0.3
 
 // shotAt is the shot that holds at a time: the last that has begun, nil for the opening's camera. ok is false where it
 // is one of a retrace.
@@ -53,26 +56,43 @@ func (m *mender) stepBack(f *Finding) (list []Mend) {
 	return list
 }
 
-// otherEye looks at what is hidden from elsewhere: from the nearest directions from which enough of it is seen.
-func (m *mender) otherEye(f *Finding) (list []Mend) {
+// otherEye looks at parts from elsewhere: from the nearest directions from which enough of them is seen, at some moments
+// and at the end of the step.
+func (m *mender) otherEye(f *Finding, parts []int, at ...reveal.Micros) (list []Mend) {
 	s := m.subject
-	if s.eyes == nil {
+	if s.eyes == nil || len(parts) == 0 {
 		return nil
 	}
 	solid := make([]bool, len(s.film.Assembly.Nodes))
-	for _, part := range s.of(f.Parts) {
+	for _, part := range parts {
 		solid[part] = true
 	}
-	fr := s.at((f.From + f.To) / 2)
-	own := fr.Camera
-	all := seenOf(s.eyes.Nodes(fr, solid, true), solid)
-	for _, turn := range turns {
-		camera := own
-		camera.Orientation = swung(own.Orientation, turn[0], turn[1])
-		fr.Camera = camera
-		if seen := seenOf(s.eyes.Nodes(fr, solid, false), solid); all == 0 || seen < seenFrom*all {
-			continue
+	shares := make([]float64, len(turns))
+	for i := range shares {
+		shares[i] = 1
+	}
+	span := s.spanAt(f.At)
+	for _, t := range append(at, span.Start+span.Duration-1) {
+		fr := s.at(t)
+		own := fr.Camera
+		for i, turn := range turns {
+			fr.Camera.Orientation = swung(own.Orientation, turn[0], turn[1])
+			all := seenOf(s.eyes.Nodes(fr, solid, true), solid)
+			shares[i] = min(shares[i], seenOf(s.eyes.Nodes(fr, solid, false), solid)/max(all, 1))
 		}
+		fr.Camera = own
+	}
+	order := make([]int, 0, len(turns))
+	for i, share := range shares {
+		if share >= leastFrom {
+			order = append(order, i)
+		}
+	}
+	slices.SortStableFunc(order, func(a, b int) int {
+		return cmp.Compare(min(shares[b], seenFrom), min(shares[a], seenFrom))
+	})
+	for _, i := range order {
+		turn := turns[i]
 		mend, ok := m.withCamera(
 			f.At,
 			fmt.Sprintf("Look from %s", turnWords(turn)),
@@ -82,8 +102,18 @@ func (m *mender) otherEye(f *Finding) (list []Mend) {
 			list = append(list, mend)
 		}
 	}
-	fr.Camera = own
 	return list
+}
+
+// spanAt is the span of the step that runs at a time.
+func (s *subject) spanAt(t reveal.Micros) *film.Span {
+	steps := s.film.Schedule.Steps
+	for i := range steps {
+		if t < steps[i].Start+steps[i].Duration {
+			return &steps[i]
+		}
+	}
+	return &steps[len(steps)-1]
 }
 
 func seenOf(owners []int32, of []bool) (n float64) {

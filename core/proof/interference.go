@@ -77,6 +77,9 @@ type Settings struct {
 	// SolidOnly leaves parts out while they are see-through.
 	SolidOnly bool
 
+	// Checks are the names of those that are looked at, all without any.
+	Checks []string
+
 	// Memory keeps what was found for the next look at the same assembly; nil for none.
 	Memory *Memory
 

@@ -3,6 +3,7 @@ package proof
 import (
 	"context"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"strings"
@@ -131,6 +132,9 @@ func (m *mender) helps(f *Finding, c edit.Command) bool {
 		if f.Check == "reading" || f.Check == "contrast" || f.Check == "ends" || len(f.Cues) == 0 {
 			s.only = nil
 		}
+		if f.Check == "crowded" {
+			s.during = f.Step
+		}
 		for _, found := range check.find(s, check.LimitIn(doc)) {
 			found.Check = f.Check
 			if s.complete(&found); found.same(f) {
@@ -228,12 +232,20 @@ func (m *mender) candidates(f *Finding) (list []Mend) {
 		if strings.Contains(f.Says, underWords) {
 			list = m.elsewhere()
 		}
-		return append(list, m.otherEye(f)...)
+		return append(list, m.otherEye(f, m.subject.of(f.Parts), (f.From+f.To)/2)...)
+	case "crowded":
+		return m.otherEye(f, m.subject.of(f.Parts))
 	case "contrast":
 		return m.onPlates(f)
 	case "reading":
 		return m.longer(f)
-	case "pace", "camera":
+	case "pace":
+		return m.slower(f)
+	case "camera":
+		if len(f.Parts) > 0 { // it goes through them
+			moved := slices.Sorted(maps.Keys(m.subject.movedIn(m.subject.spanAt(f.At))))
+			return m.otherEye(f, moved, f.To)
+		}
 		return m.slower(f)
 	case "ends":
 		return m.withoutFlow(f)

@@ -26,6 +26,7 @@ type subject struct {
 	reads   float64     // how fast one reads, characters a second
 	twins   map[string]int
 	only    map[reveal.CueID]bool // the cues that are looked at, nil for all
+	during  reveal.StepID         // the step at whose end it is looked what is crowded, empty for all
 	rest    []space.Rigid         // in the world, as imported; nil until it is asked for
 	pulled  map[int]reveal.Micros // by part: when something first moves it
 	words   []bool                // by pixel of the eyes' picture: whether words lie on it

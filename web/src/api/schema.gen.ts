@@ -1831,6 +1831,9 @@ export interface components {
         Plan: {
             asked: number;
             complete?: boolean;
+            eyes?: {
+                [key: string]: components["schemas"]["Quat"];
+            };
             fade?: boolean;
             moves: components["schemas"]["Move"][];
             parts: number;
