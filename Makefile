@@ -54,6 +54,7 @@ web/src/core/core.wasm: $(CORE_SOURCES)
 
 web/dist/index.html: $(WEB_SOURCES) web/src/core/core.wasm web/node_modules/.installed
 	cd web && npx vite build --logLevel warn && npx vite build --logLevel warn -c vite.client.config.ts
+	GOOS=js GOARCH=wasm go build -trimpath -tags player -ldflags='-s -w' -o web/dist/client/player.wasm ./cmd/corewasm
 	touch web/dist/.keep
 
 # What is written by program and kept: the API's description, the TypeScript

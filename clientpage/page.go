@@ -9,9 +9,7 @@ import (
 	"fmt"
 	"html/template"
 	"io/fs"
-	"path"
 	"slices"
-	"strings"
 
 	"github.com/sourcegraph/conc/iter"
 
@@ -168,8 +166,9 @@ func compose(t *told, first *reveal.Reveal, shapes []byte, set Settings) (*conte
 	if err != nil {
 		return nil, fmt.Errorf("the client page's style is not there: build the application again with “make build”")
 	}
-	if c.core, err = module(); err != nil {
-		return nil, err
+	// a core that only plays: it is smaller than the one of the application's page, and sooner there
+	if c.core, err = fs.ReadFile(web.Dist, "dist/client/player.wasm"); err != nil {
+		return nil, fmt.Errorf("the client page's core is not there: build the application again with “make build”")
 	}
 	if c.words, err = json.Marshal(t); err != nil {
 		return nil, fmt.Errorf("writing the page: %w", err)
@@ -211,18 +210,4 @@ func compressed(data []byte) []byte {
 	_, _ = z.Write(data) // a buffer takes all
 	_ = z.Close()
 	return b.Bytes()
-}
-
-// module is the core as the page of the application has it.
-func module() ([]byte, error) {
-	list, err := fs.ReadDir(web.Dist, "dist/assets")
-	if err != nil {
-		return nil, fmt.Errorf("the core is not there: build the application again with “make build”")
-	}
-	for _, f := range list {
-		if strings.HasPrefix(f.Name(), "core") && path.Ext(f.Name()) == ".wasm" {
-			return fs.ReadFile(web.Dist, "dist/assets/"+f.Name())
-		}
-	}
-	return nil, fmt.Errorf("the core is not there: build the application again with “make build”")
 }

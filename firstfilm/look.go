@@ -26,7 +26,11 @@ func Look(ctx context.Context, m *formats.Model, doc *reveal.Reveal, at reveal.M
 	settings := proof.Settings{Memory: proof.NewMemory()}
 	return look(ctx, m, scene, p, settings, func(p *plan.Plan) (*reveal.Reveal, error) {
 		tried := reveal.Clone(doc)
-		_, err := edit.Do(tried, m.Assembly, plan.Insert(p, m.Assembly, tried, at, plan.Writing{Fresh: "looked"}).Command)
+		_, err := edit.Do(
+			tried,
+			m.Assembly,
+			plan.Insert(p, m.Assembly, tried, at, plan.Writing{Fresh: "looked"}).Command,
+		)
 		return tried, err
 	})
 }

@@ -116,6 +116,9 @@ func (b Box) Right() float64 { return b.X + b.Width }
 // Foot is its lower side.
 func (b Box) Foot() float64 { return b.Y + b.Height }
 
+// Holds reports whether a point lies in the box.
+func (b Box) Holds(x, y float64) bool { return x >= b.X && x <= b.Right() && y >= b.Y && y <= b.Foot() }
+
 // In is the box with margins taken off.
 func (b Box) In(margin float64) Box {
 	return Box{b.X + margin, b.Y + margin, b.Width - 2*margin, b.Height - 2*margin}

@@ -143,7 +143,7 @@ func TestNotesOfWhatIsCutAwayAreLeftOut(t *testing.T) {
 	drawn := func(section *paper.Section) string {
 		set := paper.StillSettings{Section: section}
 		require.NoError(t, set.Fill())
-		page, err := s.Still(context.Background(), fonts, at, nil, 16.0/9, set)
+		page, err := s.Still(context.Background(), fonts, at, nil, 16.0/9, set, nil)
 		require.NoError(t, err)
 		svg, err := page.SVG()
 		require.NoError(t, err)

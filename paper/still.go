@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"slowreveal/core/film"
+	"slowreveal/core/item"
 	"slowreveal/core/linedrawing"
 	"slowreveal/core/look"
 	"slowreveal/core/reveal"
@@ -21,8 +22,17 @@ type StillSettings struct {
 	Hidden    bool    `json:"hidden,omitempty"`  // hidden lines dashed
 	NoFlow    bool    `json:"noFlow,omitempty"`  // without flow lines
 	NoNotes   bool    `json:"noNotes,omitempty"` // without notes
+	// References puts item references around it, with the numbers of the parts list.
+	References bool `json:"references,omitempty"`
 	// Section cuts it open.
 	Section *Section `json:"section,omitempty"`
+}
+
+// balloon is the radius of item references around a drawing of a width, mm, and border how wide the border is that they
+// stand on.
+func balloon(width float64) (radius, border float64) {
+	radius = max(2, min(4.5, width/40))
+	return radius, 3.2 * radius
 }
 
 // Fill completes the settings and checks them.
@@ -47,8 +57,8 @@ func (s *StillSettings) Fill() error {
 	return nil
 }
 
-// Still draws a moment of the film as its camera sees it, or as an eye of its own does: a page as large as the drawing.
-// aspect is the frame's, width over height.
+// Still draws a moment of the film as its camera sees it, or as an eye of its own does: a page as large as the drawing,
+// with a border where it has references to items. aspect is the frame's, width over height.
 func (s *Subject) Still(
 	ctx context.Context,
 	fonts *Fonts,
@@ -56,13 +66,20 @@ func (s *Subject) Still(
 	eye *reveal.Camera,
 	aspect float64,
 	set StillSettings,
+	items []item.Item,
 ) (*Page, error) {
 	fr := s.At(t)
 	camera := fr.Camera
 	if eye != nil {
 		camera = *eye
 	}
-	page := NewPage(set.Width, rounded(set.Width/aspect))
+	radius, border := 0.0, 0.0
+	if set.References {
+		radius, border = balloon(set.Width)
+	}
+	page := NewPage(set.Width, rounded((set.Width-2*border)/aspect+2*border))
+	frame := Box{0, 0, page.Width, page.Height}.In(border)
+	place := FrameIn(frame, camera, aspect)
 	v, err := s.View(
 		ctx,
 		fr,
@@ -78,13 +95,63 @@ func (s *Subject) Still(
 	if err != nil {
 		return nil, fmt.Errorf("%.2f s: %w", float64(t)/1e6, err)
 	}
-	if err := page.Draw(v, FrameIn(Box{0, 0, page.Width, page.Height}, camera, aspect), UsualPens(set.LineWidth)); err != nil {
+	if err := page.Draw(v, place, UsualPens(set.LineWidth)); err != nil {
 		return nil, err
 	}
+	var notes []film.Note
 	if !set.NoNotes && eye == nil {
-		page.notes(fonts, set.Section.notesOf(fr))
+		notes = set.Section.notesOf(fr)
 	}
+	if set.References {
+		if err := page.refer(fonts, v, place, frame, items, notes, radius); err != nil {
+			return nil, err
+		}
+	}
+	page.notes(fonts, frame, notes)
 	return page, nil
+}
+
+// refer draws the references to the items that are seen in a frame: around what is drawn there, and the notes on it.
+func (p *Page) refer(
+	fonts *Fonts,
+	v *View,
+	place Place,
+	frame Box,
+	items []item.Item,
+	notes []film.Note,
+	radius float64,
+) error {
+	anchors, err := v.Anchors(place, AnchorPixels)
+	if err != nil {
+		return err
+	}
+	all := make([]int, len(items))
+	for i := range all {
+		all[i] = i
+	}
+	candidates, some := item.Gather(items, all, anchors, func(c item.Candidate) bool { return frame.Holds(c.X, c.Y) })
+	x0, y0 := place(linedrawing.Point{X: v.Min.X, Y: v.Max.Y})
+	x1, y1 := place(linedrawing.Point{X: v.Max.X, Y: v.Min.Y})
+	for i := range notes {
+		n := &notes[i]
+		x, y := frame.X+n.X*frame.Width, frame.Y+n.Y*frame.Height
+		x0, y0 = min(x0, x), min(y0, y)
+		x1, y1 = max(x1, x+n.Width*frame.Width), max(y1, y+n.Height*frame.Height)
+	}
+	outer := Box{0, 0, p.Width, p.Height}.In(0.8)
+	area := item.Area{
+		InnerMin: item.Point{X: max(x0, frame.X), Y: max(y0, frame.Y)},
+		InnerMax: item.Point{X: min(x1, frame.Right()), Y: min(y1, frame.Foot())},
+		OuterMin: item.Point{X: outer.X, Y: outer.Y},
+		OuterMax: item.Point{X: outer.Right(), Y: outer.Foot()},
+		Radius:   radius,
+	}
+	area.Shrink(some, 1.5)
+	placed, _ := item.Place(candidates, area)
+	for i := range placed {
+		p.Balloon(fonts, &placed[i], items[placed[i].Item].Number, area.Radius)
+	}
+	return nil
 }
 
 // FrameIn places a camera's frame over a box of a page.
@@ -98,17 +165,18 @@ func FrameIn(b Box, c reveal.Camera, aspect float64) Place {
 	}
 }
 
-// notes draws the notes of a frame: a dot on what is meant, or an open ring and a dashed leader where that is hidden, a
+// notes draws the notes of a frame in its box: a dot on what is meant, or an open ring and a dashed leader where that is hidden, a
 // line to the text, the text on a plate.
-func (p *Page) notes(fonts *Fonts, notes []film.Note) {
-	unit := min(p.Width, p.Height)
+func (p *Page) notes(fonts *Fonts, frame Box, notes []film.Note) {
+	unit := min(frame.Width, frame.Height)
 	words := fonts.Words(Title, look.Words.Note*unit, Ink)
 	aside, above := look.Words.NoteAside*unit, look.Words.NoteAbove*unit
 	pen := Pen{Width: 0.25, Ink: Ink}
 	for i := range notes {
 		n := &notes[i]
-		box := Box{n.X*p.Width - aside, n.Y*p.Height - above, n.Width*p.Width + 2*aside, n.Height*p.Height + 2*above}
-		ax, ay := n.AnchorX*p.Width, n.AnchorY*p.Height
+		x, y := frame.X+n.X*frame.Width, frame.Y+n.Y*frame.Height
+		box := Box{x - aside, y - above, n.Width*frame.Width + 2*aside, n.Height*frame.Height + 2*above}
+		ax, ay := frame.X+n.AnchorX*frame.Width, frame.Y+n.AnchorY*frame.Height
 		tx, ty := max(box.X, min(ax, box.Right())), max(box.Y, min(ay, box.Foot()))
 		leader, dot := pen, look.Words.NoteDot*unit/2
 		if n.Hidden {
@@ -125,7 +193,7 @@ func (p *Page) notes(fonts *Fonts, notes []film.Note) {
 		p.Fill(box.Outline(), White)
 		p.Stroke(box.Outline(), pen)
 		for k, text := range n.Lines {
-			p.Say(words, text, n.X*p.Width, n.Y*p.Height+float64(k)*look.Words.NoteLead*unit+0.98*look.Words.Note*unit)
+			p.Say(words, text, x, y+float64(k)*look.Words.NoteLead*unit+0.98*look.Words.Note*unit)
 		}
 	}
 }

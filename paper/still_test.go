@@ -10,15 +10,20 @@ import (
 	"image/png"
 	"math"
 	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"slowreveal/core/film"
+	"slowreveal/core/item"
 	"slowreveal/core/linedrawing"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
+	"slowreveal/core/survey"
 	"slowreveal/demo"
 	"slowreveal/paper"
 	"slowreveal/render"
@@ -125,7 +130,7 @@ func TestFlatAreasLookLikeTheShadedPicture(t *testing.T) {
 	of := func(filling paper.Filling, at reveal.Micros) (*image.RGBA, string) {
 		set := paper.StillSettings{Filling: filling, NoNotes: true}
 		require.NoError(t, set.Fill())
-		page, err := s.Still(context.Background(), fonts, at, nil, 16.0/9, set)
+		page, err := s.Still(context.Background(), fonts, at, nil, 16.0/9, set, nil)
 		require.NoError(t, err)
 		svg, err := page.SVG()
 		require.NoError(t, err)
@@ -165,4 +170,39 @@ func TestFlatAreasLookLikeTheShadedPicture(t *testing.T) {
 		assert.Less(t, float64(away)/float64(filled), 9.0)
 		assert.Less(t, wrong, filled/50)
 	}
+}
+
+// Around a line drawing stand references to what is seen in it, each once, with the numbers of the parts list; the
+// drawing itself stays as it is, within a border.
+func TestItemReferencesStandAroundALineDrawing(t *testing.T) {
+	m := demo.Pump()
+	s := paper.NewSubject(m, film.Compile(m.Assembly, demo.Teardown(m.Assembly)))
+	fonts, err := paper.NewFonts()
+	require.NoError(t, err)
+	items := item.List(m.Assembly, survey.Shapes(m.Assembly, m.Shapes), nil, item.Settings{})
+	set := paper.StillSettings{References: true, NoNotes: true}
+	require.NoError(t, set.Fill())
+	page, err := s.Still(context.Background(), fonts, 33*reveal.Second, nil, 16.0/9, set, items)
+	require.NoError(t, err)
+	assert.InDelta(t, 170, page.Width, 1e-9)
+	assert.Greater(t, page.Height, 170*9/16.0, "there is a border above and below as wide as at the sides")
+	data, err := paper.PDF([]*paper.Page{page}, paper.About{Title: "Lines", Language: "en"})
+	require.NoError(t, err)
+	path := filepath.Join(t.TempDir(), "lines.pdf")
+	require.NoError(t, os.WriteFile(path, data, 0o644))
+	text, err := exec.Command("pdftotext", path, "-").Output()
+	require.NoError(t, err)
+	names, seen := map[string]string{}, map[string]bool{}
+	for i := range items {
+		names[fmt.Sprint(items[i].Number)] = items[i].Name
+	}
+	for _, number := range strings.Fields(string(text)) {
+		assert.NotEmpty(t, names[number], "%s is a number of the list", number)
+		assert.False(t, seen[names[number]], "%s stands there once", names[number])
+		seen[names[number]] = true
+	}
+	for _, name := range []string{"Sun gear, 12 teeth", "Ring gear, 48 teeth", "Motor"} {
+		assert.True(t, seen[name], "%s is seen and referred to: %v", name, seen)
+	}
+	assert.False(t, seen["Dosing knob"], "what is not seen is not referred to")
 }

@@ -112,6 +112,10 @@ func (w *Work) about(what string) paper.About {
 func (w *Work) lines(ctx context.Context, fonts *paper.Fonts) ([]byte, error) {
 	s := w.subject()
 	var pages []*paper.Page
+	var items []item.Item
+	if w.Settings.Lines.References {
+		items = w.items(item.Settings{})
+	}
 	for _, t := range w.at {
 		page, err := s.Still(
 			ctx,
@@ -120,6 +124,7 @@ func (w *Work) lines(ctx context.Context, fonts *paper.Fonts) ([]byte, error) {
 			w.Settings.Eye,
 			float64(w.plan.Width)/float64(w.plan.Height),
 			*w.Settings.Lines,
+			items,
 		)
 		if err != nil {
 			return nil, err
@@ -293,19 +298,19 @@ func (w *Work) page() ([]byte, error) {
 	return clientpage.Write(w.model, reveals, *w.Settings.Page, w.logo)
 }
 
-// items are those of the parts list.
-func (w *Work) items() []item.Item {
+// items are those of a parts list.
+func (w *Work) items(set item.Settings) []item.Item {
 	return item.List(
 		w.model.Assembly,
 		survey.Shapes(w.model.Assembly, w.model.Shapes),
 		sheet.Shown(w.film),
-		w.Settings.Sheet.List,
+		set,
 	)
 }
 
 // parts writes the parts list as a table.
 func (w *Work) parts() ([]byte, error) {
-	items := w.items()
+	items := w.items(w.Settings.Sheet.List)
 	if w.Settings.Format == "json" {
 		data, err := json.MarshalIndent(items, "", "  ")
 		if err != nil {

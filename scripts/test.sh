@@ -33,6 +33,7 @@ holds "TypeScript's tests" web vitest run
 holds "Go is laid out" formatted
 holds "go vet" go vet ./...
 holds "go vet, WebAssembly" env GOOS=js GOARCH=wasm go vet ./cmd/corewasm
+holds "go vet, the client page's core" env GOOS=js GOARCH=wasm go vet -tags player ./cmd/corewasm
 holds "go vet, arm64" env GOARCH=arm64 go vet ./core/... ./render ./sequence
 holds "staticcheck" go tool staticcheck ./...
 holds "Against made-up input, thirty thousand inputs each" fuzzed

@@ -93,35 +93,11 @@ func tidy() {
 	runtime.GC()
 }
 
-//go:wasmexport openSurvey
-func openSurvey() int32 {
-	err := open.OpenSurvey(inbox)
-	tidy()
-	return reply(nil, err)
-}
-
 //go:wasmexport openReveal
 func openReveal() int32 { return answered(open.OpenReveal(inbox)) }
 
-//go:wasmexport apply
-func apply() int32 { return answered(open.Apply(inbox)) }
-
-//go:wasmexport do
-func do() int32 { return answered(open.Perform(inbox)) }
-
-//go:wasmexport preview
-func preview() int32 { return answered(open.Preview(inbox)) }
-
-//go:wasmexport settle
-func settle() int32 { return answered(open.Settle()) }
-
 //go:wasmexport shape
 func shape(aspect float64) int32 { return reply(nil, open.Shape(aspect)) }
-
-// variant shows the product as the variant has it whose id is in the inbox.
-//
-//go:wasmexport variant
-func variant() int32 { return answered(open.Variant(assembly.VariantID(inbox))) }
 
 //go:wasmexport ask
 func ask() int32 { return reply(open.Ask(inbox)) }
@@ -131,11 +107,6 @@ func at(micros float64) { open.At(reveal.Micros(micros)) }
 
 //go:wasmexport atRest
 func atRest() { open.AtRest() }
-
-// tryJoint sets the joint whose id is in the inbox to a value, in the assembly at rest.
-//
-//go:wasmexport tryJoint
-func tryJoint(value float64) int32 { return reply(nil, open.TryJoint(assembly.JointID(inbox), value)) }
 
 //go:wasmexport matrices
 func matrices() unsafe.Pointer { return pointer(open.Matrices) }

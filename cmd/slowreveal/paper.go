@@ -72,16 +72,17 @@ func readSettings(path string, into any) error {
 type linesCommand struct {
 	making
 	onPaper
-	Time      []moment `required:"" help:"The moment, seconds; several make a ZIP, or a PDF of several pages."`
-	Size      string   `help:"Shape of the frame as width and height, such as 1920x1080. The reveal's own when left out."`
-	Fill      bool     `help:"In frames of another shape than the reveal's, cut off what does not fit in place of stepping back."`
-	Width     number   `default:"170" help:"Width of the drawing, mm."`
-	LineWidth number   `default:"0.5" help:"Width of wide lines, mm; narrow ones are half as wide."`
-	Filling   string   `default:"none" enum:"none,shaded,tinted,flat" help:"What is under the lines: ${enum}."`
-	Hidden    bool     `help:"Draw hidden lines, dashed."`
-	Flow      bool     `default:"true" negatable:"" help:"Draw flow lines."`
-	Notes     bool     `default:"true" negatable:"" help:"Draw notes."`
-	Section   *cutOpen `help:"Cut the product open across an axis, as z=12.5 (mm); z=12.5,flip shows the other half."`
+	Time       []moment `required:"" help:"The moment, seconds; several make a ZIP, or a PDF of several pages."`
+	Size       string   `help:"Shape of the frame as width and height, such as 1920x1080. The reveal's own when left out."`
+	Fill       bool     `help:"In frames of another shape than the reveal's, cut off what does not fit in place of stepping back."`
+	Width      number   `default:"170" help:"Width of the drawing, mm."`
+	LineWidth  number   `default:"0.5" help:"Width of wide lines, mm; narrow ones are half as wide."`
+	Filling    string   `default:"none" enum:"none,shaded,tinted,flat" help:"What is under the lines: ${enum}."`
+	Hidden     bool     `help:"Draw hidden lines, dashed."`
+	Flow       bool     `default:"true" negatable:"" help:"Draw flow lines."`
+	Notes      bool     `default:"true" negatable:"" help:"Draw notes."`
+	References bool     `help:"Put item references around it, with the numbers of the parts list."`
+	Section    *cutOpen `help:"Cut the product open across an axis, as z=12.5 (mm); z=12.5,flip shows the other half."`
 }
 
 // Run draws moments as lines.
@@ -90,7 +91,7 @@ func (c *linesCommand) Run(ctx context.Context) error {
 	s.Fill = c.Fill
 	s.Lines = &paper.StillSettings{
 		Width: float64(c.Width), LineWidth: float64(c.LineWidth), Filling: paper.Filling(c.Filling),
-		Hidden: c.Hidden, NoFlow: !c.Flow, NoNotes: !c.Notes, Section: (*paper.Section)(c.Section),
+		Hidden: c.Hidden, NoFlow: !c.Flow, NoNotes: !c.Notes, References: c.References, Section: (*paper.Section)(c.Section),
 	}
 	for _, t := range c.Time {
 		s.At = append(s.At, t.micros())

@@ -3,15 +3,12 @@ package editor
 import (
 	"errors"
 	"fmt"
-	"strconv"
+	"slices"
 
-	"slowreveal/core/arrange"
 	"slowreveal/core/assembly"
 	"slowreveal/core/compose"
-	"slowreveal/core/fastener"
 	"slowreveal/core/film"
 	"slowreveal/core/look"
-	"slowreveal/core/plan"
 	"slowreveal/core/quantity"
 	"slowreveal/core/reveal"
 	"slowreveal/core/solid"
@@ -21,80 +18,33 @@ import (
 )
 
 // Queries is all that a page can ask; its TypeScript is made from it (make generate).
-var Queries = []Query{
-	query("quantity", func(_ *Editor, q Typed) (float64, error) { return quantity.Parse(q.Kind, q.Text) }),
-	query("adjust", func(_ *Editor, q Typed) ([]float64, error) { return quantity.Adjust(q.Kind, q.Text, q.Values) }),
+var Queries = slices.Concat(playing, authoring)
+
+// playing are the queries of a page that only shows: those of the client page, whose core is built without the others
+// (tag player).
+var playing = []Query{
 	query("prose", func(_ *Editor, q Text) ([]reveal.Block, error) { return reveal.Prose(q.Text), nil }),
-	query("plain", func(_ *Editor, q Text) (string, error) { return reveal.PlainProse(q.Text), nil }),
-	query("easing", func(_ *Editor, q Eased) ([4]float64, error) { return q.Easing.Points(), nil }),
 	query("field", func(_ *Editor, q Lens) ([2]float64, error) {
 		across, up := film.Field(q.FocalLength, q.Aspect)
 		return [2]float64{across, up}, nil
 	}),
-	query("frames", func(_ *Editor, q Counted) (int, error) { return timecode.FrameCount(q.Time, q.Rate), nil }),
-	query("drag", func(_ *Editor, q Dragged) (float64, error) { return q.distance() }),
-
 	query("strips", func(_ *Editor, q Screen) (Strips, error) {
 		edge, contour := look.Default.Widths(q.Lines, q.Ratio)
 		return Strips{edge, contour, look.Default.Pull(q.Lines)}, nil
 	}),
-
 	constant("look", look.Default),
 	constant("noise", look.NoiseBytes()),
 	constant("lettering", look.Words),
 	constant("signals", look.Signals),
 	constant("views", film.Views()),
-	constant("finishes", arrange.Library),
-	constant("threads", fastener.Coarse),
-	constant("mechanismWords", mechanismWords()),
-	constant("hazards", plan.Hazards),
-	query("jointAs", func(_ *Editor, q AlteredJoint) (assembly.Joint, error) { return q.joint(), nil }),
-	ofAssembly("ties", (*Editor).ties),
-	ofAssembly("newCoupling", (*Editor).newCoupling),
-
-	ofFilm("ends", func(d *Editor, _ nothing) ([]reveal.Micros, error) { return d.film.Ends(), nil }),
 	ofAssembly("bounds", (*Editor).bounds),
-	ofAssembly("between", func(d *Editor, q Pair) (solid.Relation, error) { return d.between(q.A, q.B) }),
-	ofAssembly("edgeAt", (*Editor).edgeAt),
-	ofAssembly("pick", (*Editor).pick),
-	ofAssembly("ways", func(d *Editor, q Picked) (compose.Ways, error) { return d.subject().Ways(q.Nodes) }),
-	ofAssembly("reference", func(d *Editor, q Referred) ([]compose.Offered, error) {
-		return d.subject().Reference(q.By, q.Nodes)
-	}),
 	ofAssembly("fit", func(d *Editor, q Framed) (reveal.Camera, error) {
 		return d.subject().Fit(q.Nodes, q.From, q.Aspect, q.Margin)
 	}),
-	ofAssembly("joints", (*Editor).joints),
-	ofAssembly("differences", (*Editor).differences),
-	ofAssembly("newJoint", (*Editor).newJoint),
-	ofAssembly("axes", (*Editor).axes),
-	ofAssembly("follow", (*Editor).follow),
-	ofAssembly("local", (*Editor).local),
 	ofAssembly("shadow", func(d *Editor, _ nothing) (look.Floor, error) { return d.shadow.Floor(), nil }),
-
-	ofFilm("compose", func(d *Editor, o compose.Operation) (compose.Composed, error) {
-		return compose.Apply(d.subject(), o)
-	}),
-	ofFilm("planned", (*Editor).planned),
-	ofFilm("snap", func(d *Editor, q Moment) (reveal.Micros, error) {
-		return timecode.Snap(q.Time, d.reveal.Frame.Rate), nil
-	}),
-	ofFilm("stepFrames", func(d *Editor, q Stepped) (reveal.Micros, error) {
-		return timecode.StepFrames(q.Time, q.Frames, d.reveal.Frame.Rate), nil
-	}),
 	ofFilm("timecode", func(d *Editor, q Moment) (string, error) {
 		return timecode.Clock(q.Time, d.reveal.Frame.Rate), nil
 	}),
-	ofFilm("digest", func(d *Editor, q Moment) (string, error) {
-		return strconv.FormatUint(d.Digest(q.Time), 16), nil
-	}),
-	ofFilm("place", func(d *Editor, q Moment) (Place, error) { return d.place(q.Time), nil }),
-	ofFilm("reach", (*Editor).reach),
-	ofFilm("caption", func(d *Editor, q Moment) (Said, error) {
-		step, opacity := d.film.Caption(q.Time)
-		return Said{step, opacity}, nil
-	}),
-	ofFilm("captions", func(d *Editor, _ nothing) (reveal.Captions, error) { return d.reveal.CaptionStyle(), nil }),
 	ofFilm("notes", func(d *Editor, q Noted) ([]film.Note, error) {
 		fr := d.evaluate(q.Time)
 		if q.Camera != nil {
@@ -102,12 +52,6 @@ var Queries = []Query{
 		}
 		return fr.Notes, nil
 	}),
-	ofFilm("cards", func(d *Editor, q Moment) ([]film.Card, error) { return d.evaluate(q.Time).Cards, nil }),
-	ofFilm("posed", (*Editor).posed),
-	ofFilm("driven", (*Editor).driven),
-	ofFilm("leaving", (*Editor).leaving),
-	ofFilm("drivenNodes", func(d *Editor, _ nothing) ([]assembly.NodeID, error) { return d.film.DrivenNodes(), nil }),
-	ofFilm("threadGuessed", (*Editor).threadGuessed),
 }
 
 // Typed is what somebody has typed as a quantity; Values are those that it changes.

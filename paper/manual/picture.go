@@ -74,10 +74,7 @@ func (pic *Picture) place(box paper.Box) paper.Place {
 
 // within is a line as far as it runs inside of a box, from its beginning.
 func within(points []linedrawing.Point, box paper.Box) []linedrawing.Point {
-	inside := func(q linedrawing.Point) bool {
-		return q.X >= box.X && q.X <= box.Right() && q.Y >= box.Y && q.Y <= box.Foot()
-	}
-	if i := slices.IndexFunc(points, func(q linedrawing.Point) bool { return !inside(q) }); i >= 0 {
+	if i := slices.IndexFunc(points, func(q linedrawing.Point) bool { return !box.Holds(q.X, q.Y) }); i >= 0 {
 		return points[:i]
 	}
 	return points
@@ -91,7 +88,7 @@ func (c *Content) refer(p *paper.Page, fonts *paper.Fonts, pic *Picture, place p
 	}
 	radius := max(2, min(3.2, box.Width/40))
 	candidates, count := item.Gather(c.Items, pic.Refer, anchors, func(a item.Candidate) bool {
-		return slices.Contains(pic.Marked, a.Node) && inBox(a.Point, box.In(radius))
+		return slices.Contains(pic.Marked, a.Node) && box.In(radius).Holds(a.X, a.Y)
 	})
 	inner := box.In(3.4 * radius)
 	area := item.Area{
@@ -108,8 +105,4 @@ func (c *Content) refer(p *paper.Page, fonts *paper.Fonts, pic *Picture, place p
 		p.Balloon(fonts, &placed[i], c.Items[placed[i].Item].Number, area.Radius)
 	}
 	return nil
-}
-
-func inBox(q item.Point, b paper.Box) bool {
-	return q.X >= b.X && q.X <= b.Right() && q.Y >= b.Y && q.Y <= b.Foot()
 }

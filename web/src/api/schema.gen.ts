@@ -2138,6 +2138,7 @@ export interface components {
             lineWidth?: number;
             noFlow?: boolean;
             noNotes?: boolean;
+            references?: boolean;
             section?: components["schemas"]["Section"];
             width?: number;
         };

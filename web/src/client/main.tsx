@@ -11,8 +11,11 @@ const words = (e: unknown) => (e instanceof Error ? e.message : String(e))
 const place = document.getElementById('client')!
 
 async function begin() {
-  const content = await told()
-  const [shapes, core] = await Promise.all([block('shapes').then(unpackShapes), block('core').then((m) => Core.of(m))])
+  const [core, content, shapes] = await Promise.all([
+    block('core').then((m) => Core.of(m)), // takes longest
+    told(),
+    block('shapes').then(async (s) => unpackShapes(await s.arrayBuffer())),
+  ])
   const canvas = document.createElement('canvas')
   canvas.id = 'stage'
   canvas.tabIndex = 0

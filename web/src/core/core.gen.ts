@@ -5,20 +5,25 @@ export type Vec3 = [number, number, number]
 
 /** What can be asked, with what, and what the answer is. */
 export interface Queries {
-  quantity: { with: Typed; answer: number }
-  adjust: { with: Typed; answer: number[] }
   prose: { with: Text; answer: Block[] }
-  plain: { with: Text; answer: string }
-  easing: { with: Eased; answer: [number, number, number, number] }
   field: { with: Lens; answer: [number, number] }
-  frames: { with: Counted; answer: number }
-  drag: { with: Dragged; answer: number }
   strips: { with: Screen; answer: Strips }
   look: { with: null; answer: Schemas['Look'] }
   noise: { with: null; answer: string }
   lettering: { with: null; answer: Lettering }
   signals: { with: null; answer: Record<'DANGER' | 'WARNING' | 'CAUTION' | 'NOTICE', Sign> }
   views: { with: null; answer: Schemas['View'][] }
+  bounds: { with: null; answer: [Vec3, Vec3] }
+  fit: { with: Framed; answer: Schemas['Camera'] }
+  shadow: { with: null; answer: Floor }
+  timecode: { with: Moment; answer: string }
+  notes: { with: Noted; answer: Note[] }
+  quantity: { with: Typed; answer: number }
+  adjust: { with: Typed; answer: number[] }
+  plain: { with: Text; answer: string }
+  easing: { with: Eased; answer: [number, number, number, number] }
+  frames: { with: Counted; answer: number }
+  drag: { with: Dragged; answer: number }
   finishes: { with: null; answer: Schemas['Finish'][] }
   threads: { with: null; answer: Thread[] }
   mechanismWords: { with: null; answer: MechanismWords }
@@ -27,31 +32,26 @@ export interface Queries {
   ties: { with: OneJoint; answer: Tie[] }
   newCoupling: { with: NewCoupling; answer: Schemas['Coupling'] }
   ends: { with: null; answer: number[] }
-  bounds: { with: null; answer: [Vec3, Vec3] }
   between: { with: Pair; answer: Relation }
   edgeAt: { with: NearEdge; answer: number }
   pick: { with: PickBy; answer: string[] }
   ways: { with: Picked; answer: Ways }
   reference: { with: Referred; answer: Offered[] }
-  fit: { with: Framed; answer: Schemas['Camera'] }
   joints: { with: null; answer: JointsNow }
   differences: { with: null; answer: Differences }
   newJoint: { with: NewJoint; answer: Schemas['Joint'] }
   axes: { with: OfBody; answer: AxisOffer[] }
   follow: { with: Grabbed; answer: Followed }
   local: { with: OfNode; answer: Vec3 }
-  shadow: { with: null; answer: Floor }
   compose: { with: Schemas['Operation']; answer: Composed }
   planned: { with: Planned; answer: Written }
   snap: { with: Moment; answer: number }
   stepFrames: { with: Stepped; answer: number }
-  timecode: { with: Moment; answer: string }
   digest: { with: Moment; answer: string }
   place: { with: Moment; answer: Place }
   reach: { with: Reached; answer: Reach | null }
   caption: { with: Moment; answer: Said }
   captions: { with: null; answer: Schemas['Captions'] }
-  notes: { with: Noted; answer: Note[] }
   cards: { with: Moment; answer: Card[] }
   posed: { with: Posed; answer: Schemas['NodePose'][] }
   driven: { with: OfJoint; answer: Driven }

@@ -82,9 +82,10 @@ export class Core {
     return Core.start((imports) => WebAssembly.instantiateStreaming(reply, imports))
   }
 
-  /** Starts the core from a module that was brought along. */
-  static of(module: BufferSource): Promise<Core> {
-    return Core.start((imports) => WebAssembly.instantiate(module, imports))
+  /** Starts the core from a module that was brought along: it is translated while it is unpacked. */
+  static of(module: Response): Promise<Core> {
+    const typed = new Response(module.body, { headers: { 'Content-Type': 'application/wasm' } })
+    return Core.start((imports) => WebAssembly.instantiateStreaming(typed, imports))
   }
 
   private static async start(

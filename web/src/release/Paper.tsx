@@ -87,6 +87,9 @@ export function Lines({ s, change }: Part) {
       <Tick on={!set.noNotes} onChange={(on) => put({ noNotes: !on })}>
         Notes
       </Tick>
+      <Tick on={set.references ?? false} onChange={(references) => put({ references })}>
+        Item references, numbered as in the parts list
+      </Tick>
     </>
   )
 }

@@ -1,0 +1,5 @@
+//go:build player
+
+package editor
+
+var authoring []Query
