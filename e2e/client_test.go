@@ -19,18 +19,30 @@ import (
 
 	"slowreveal/clientpage"
 	"slowreveal/core/assembly"
+	"slowreveal/core/reveal"
 	"slowreveal/demo"
 	"slowreveal/e2e/browser"
+	"slowreveal/formats"
 	"slowreveal/release"
 )
 
 // clientPage opens a client page from a folder, as a client does: there is no server that could be asked for anything.
 func clientPage(t *testing.T, settings release.Settings, hidden ...assembly.NodeID) (s *stand, file string) {
 	t.Helper()
-	s = newStand(t)
 	m := demo.Pump()
 	doc := demo.Teardown(m.Assembly)
 	doc.Opening.Suppressed = hidden
+	return clientPageOf(t, m, doc, settings)
+}
+
+func clientPageOf(
+	t *testing.T,
+	m *formats.Model,
+	doc *reveal.Reveal,
+	settings release.Settings,
+) (s *stand, file string) {
+	t.Helper()
+	s = newStand(t)
 	settings.Kind = release.Page
 	w, err := release.Plan(settings, m, doc, nil)
 	require.NoError(t, err)
@@ -186,6 +198,39 @@ func TestAClientPageSaysWhenItIsOld(t *testing.T) {
 }
 
 // The folder is served by any web server, also inside a page of somebody else's: nothing is fetched from elsewhere.
+// A client moves the mechanism by hand: the product stands together for that, what is tied to it follows, and the film
+// goes on where it was.
+func TestAClientMovesAMechanismByHand(t *testing.T) {
+	m := demo.Applicator()
+	s, _ := clientPageOf(t, m, demo.Labelling(m.Assembly), release.Settings{})
+	set := func(element, kind, value string) browser.Action {
+		return browser.Script(`(() => {
+			const e = ` + element + `
+			Object.getOwnPropertyDescriptor(` + kind + `.prototype, 'value').set.call(e, ` + value + `)
+			return e.dispatchEvent(new Event(e.tagName === 'SELECT' ? 'change' : 'input', { bubbles: true }))
+		})()`)
+	}
+	choose := func(name string) browser.Action {
+		list := `[...document.querySelectorAll('.views label')].find((l) => l.textContent.startsWith('By hand')).querySelector('select')`
+		return set(list, "HTMLSelectElement", `[...e.options].find((o) => o.text === "`+name+`").value`)
+	}
+	s.do(chromedp.Click(button("Front")))
+	whole := s.clientPicture()
+	s.do(choose("Motor drive"))
+	slider := `document.querySelector('input[aria-label="Turn Motor drive"]')`
+	s.do(browser.Until(slider))
+	assert.Less(t, unlike(whole, s.clientPicture()), 0.001, "at rest it stands as it did")
+	s.do(set(slider, "HTMLInputElement", "540")) // half a turn of the main shaft: 3 : 1
+	assert.Equal(t, "540 °", eval[string](s, slider+`.getAttribute('aria-valuetext')`))
+	turned := s.clientPicture()
+	assert.Greater(t, unlike(whole, turned), 0.01, "crank, coupler, rocker and stamp stand elsewhere")
+	s.do(set(slider, "HTMLInputElement", "0"))
+	assert.Less(t, unlike(whole, s.clientPicture()), 0.001, "and back")
+	s.do(set(slider, "HTMLInputElement", "540"), choose("nothing"), browser.Until(`!`+slider))
+	assert.Less(t, unlike(whole, s.clientPicture()), 0.001, "the film goes on where it was")
+	assert.Empty(t, eval[string](s, `document.querySelector('.problem')?.textContent ?? ''`))
+}
+
 func TestTheClientPageComesFromAWebServer(t *testing.T) {
 	s := newStand(t)
 	m := demo.Pump()

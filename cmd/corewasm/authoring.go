@@ -27,8 +27,3 @@ func settle() int32 { return answered(open.Settle()) }
 //
 //go:wasmexport variant
 func variant() int32 { return answered(open.Variant(assembly.VariantID(inbox))) }
-
-// tryJoint sets the joint whose id is in the inbox to a value, in the assembly at rest.
-//
-//go:wasmexport tryJoint
-func tryJoint(value float64) int32 { return reply(nil, open.TryJoint(assembly.JointID(inbox), value)) }

@@ -108,6 +108,11 @@ func at(micros float64) { open.At(reveal.Micros(micros)) }
 //go:wasmexport atRest
 func atRest() { open.AtRest() }
 
+// tryJoint sets the joint whose id is in the inbox to a value, in the assembly at rest.
+//
+//go:wasmexport tryJoint
+func tryJoint(value float64) int32 { return reply(nil, open.TryJoint(assembly.JointID(inbox), value)) }
+
 //go:wasmexport matrices
 func matrices() unsafe.Pointer { return pointer(open.Matrices) }
 

@@ -40,7 +40,6 @@ var authoring = []Query{
 	ofAssembly("reference", func(d *Editor, q Referred) ([]compose.Offered, error) {
 		return d.subject().Reference(q.By, q.Nodes)
 	}),
-	ofAssembly("joints", (*Editor).joints),
 	ofAssembly("differences", (*Editor).differences),
 	ofAssembly("newJoint", (*Editor).newJoint),
 	ofAssembly("axes", (*Editor).axes),

@@ -126,6 +126,7 @@ type JointNow struct {
 	Low    float64          `json:"low"`
 	High   float64          `json:"high"`
 	Driven bool             `json:"driven"`
+	Slides bool             `json:"slides"`
 	// Axis is a piece of its axis, in the world.
 	Axis [2]space.Vec3 `json:"axis"`
 }
@@ -141,7 +142,7 @@ func (d *Editor) joints(nothing) (JointsNow, error) {
 	now.Problems, now.Ends = append(now.Problems, m.Problems...), append(now.Ends, m.Ends...)
 	for i := range d.assembly.Joints {
 		j := &d.assembly.Joints[i]
-		n := JointNow{ID: j.ID, Value: j.Rest, Driven: j.Kind.Driven()}
+		n := JointNow{ID: j.ID, Value: j.Rest, Driven: j.Kind.Driven(), Slides: !j.Kind.Turns()}
 		n.Low, n.High = rangeOf(j)
 		if d.tried != nil {
 			if v, ok := d.tried.film.Joint(j.ID, d.tried.frame); ok {

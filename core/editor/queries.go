@@ -41,6 +41,7 @@ var playing = []Query{
 	ofAssembly("fit", func(d *Editor, q Framed) (reveal.Camera, error) {
 		return d.subject().Fit(q.Nodes, q.From, q.Aspect, q.Margin)
 	}),
+	ofAssembly("joints", (*Editor).joints),
 	ofAssembly("shadow", func(d *Editor, _ nothing) (look.Floor, error) { return d.shadow.Floor(), nil }),
 	ofFilm("timecode", func(d *Editor, q Moment) (string, error) {
 		return timecode.Clock(q.Time, d.reveal.Frame.Rate), nil

@@ -109,7 +109,7 @@ export function ClientPage({ player }: { player: Player }) {
         </ol>
       </nav>
       <main className="middle">
-        <Views player={player} eye={now.eye} />
+        <Views player={player} now={now} />
         <div className="frame" ref={frame}>
           <Notes player={player} now={now} />
         </div>

@@ -1,18 +1,17 @@
-import { useEffect, useState } from 'react'
-import type { Eye } from '../stage/eyes'
-import type { Player } from './player'
+import { useEffect, useMemo, useState } from 'react'
+import type { Player, Playing } from './player'
 
 const shown = ['front', 'left', 'right', 'top', 'isometric']
 const axes = ['X', 'Y', 'Z'] as const
 
 // Views are where the product is looked at from, how far it is apart, and the section through it.
-export function Views({ player, eye }: { player: Player; eye: Eye }) {
+export function Views({ player, now }: { player: Player; now: Playing }) {
+  const { eye, time } = now
   const views = player.core.ask('views').filter((v) => shown.includes(v.name))
   const [axis, setAxis] = useState<0 | 1 | 2 | null>(null)
   const [share, setShare] = useState(0.5)
   const [flip, setFlip] = useState(false)
   const apart = player.apart()
-  const time = player.snapshot().time
 
   useEffect(() => {
     if (axis === null) return player.setSection(null)
@@ -49,6 +48,7 @@ export function Views({ player, eye }: { player: Player; eye: Eye }) {
           />
         </label>
       )}
+      <ByHand player={player} hand={now.hand} />
       <label>
         Section
         <select
@@ -80,5 +80,51 @@ export function Views({ player, eye }: { player: Player; eye: Eye }) {
         </>
       )}
     </div>
+  )
+}
+
+// ByHand moves what a mechanism can: the product stands together for that, and the film goes on where it was.
+function ByHand({ player, hand }: { player: Player; hand: Playing['hand'] }) {
+  const handles = useMemo(() => player.handles(), [player])
+  const handle = handles.find((h) => h.joint === hand?.joint)
+  const value = hand && handle ? `${hand.value.toFixed(handle.slides ? 1 : 0)} ${handle.slides ? 'mm' : '°'}` : ''
+  if (handles.length === 0) return null
+  return (
+    <>
+      <label>
+        By hand
+        <select
+          value={hand?.joint ?? ''}
+          onChange={(e) => {
+            const chosen = handles.find((h) => h.joint === e.target.value)
+            player.turn(chosen?.joint ?? null, chosen?.rest)
+          }}
+        >
+          <option value="">nothing</option>
+          {handles.map((h) => (
+            <option key={h.joint} value={h.joint}>
+              {h.name}
+            </option>
+          ))}
+        </select>
+      </label>
+      {hand && handle && (
+        <>
+          <input
+            type="range"
+            aria-label={`${handle.slides ? 'Slide' : 'Turn'} ${handle.name}`}
+            aria-valuetext={value}
+            min={handle.low}
+            max={handle.high}
+            step={(handle.high - handle.low) / 720}
+            value={hand.value}
+            onChange={(e) => player.turn(handle.joint, Number(e.target.value))}
+          />
+          <span className="value" aria-hidden>
+            {value}
+          </span>
+        </>
+      )}
+    </>
   )
 }

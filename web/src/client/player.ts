@@ -18,6 +18,18 @@ export interface Playing {
   length: number
   steps: { start: number; duration: number; index: number }[]
   pick: string | null
+  /** What is moved by hand, in the product as it stands together. */
+  hand: { joint: string; value: number } | null
+}
+
+/** A joint that can be moved by hand: what moves, and from where to where, degrees or mm. */
+export interface Handle {
+  joint: string
+  name: string
+  low: number
+  high: number
+  rest: number
+  slides: boolean
 }
 
 export class Player {
@@ -40,7 +52,7 @@ export class Player {
     core.openAssembly(told.assembly)
     this.doc = told.reveals[0]!
     this.state = core.openReveal(this.doc)
-    this.now = { time: 0, playing: false, eye: 'shot', length: 0, steps: [], pick: null }
+    this.now = { time: 0, playing: false, eye: 'shot', length: 0, steps: [], pick: null, hand: null }
     this.laid()
     this.stage = new Stage(canvas, core)
     this.stage.enter({
@@ -134,13 +146,42 @@ export class Player {
     this.core.shape(this.aspect)
     this.stage.setAspect(this.aspect)
     this.stage.resize(width, height)
-    this.stage.setTime(this.now.time)
+    if (!this.now.hand) this.stage.setTime(this.now.time)
   }
 
   go(time: number) {
     const t = Math.round(Math.max(0, Math.min(time, this.now.length)))
+    if (this.now.hand) this.core.tryJoint(null, 0)
     this.stage.setTime(t)
-    this.change({ time: t })
+    this.change({ time: t, hand: null })
+  }
+
+  /** What can be moved by hand. */
+  handles(): Handle[] {
+    const { joints = [], nodes } = this.told.assembly
+    const body = new Map(joints.map((j) => [j.id, nodes.find((n) => n.id === j.body)?.name ?? '']))
+    const called = new Map<string, number>()
+    return this.core
+      .ask('joints')
+      .joints.filter((now) => now.driven && now.low < now.high && body.get(now.id) !== '')
+      .map(({ id, low, high, slides, value }) => {
+        const name = body.get(id)!
+        const before = called.get(name) ?? 0
+        called.set(name, before + 1)
+        return { joint: id, name: before > 0 ? `${name}, ${before + 1}` : name, low, high, rest: value, slides }
+      })
+  }
+
+  /** Moves a joint of the product as it stands together to a value, with all that follows it; null goes back to the film. */
+  turn(joint: string | null, value = 0) {
+    if (joint === null) return this.go(this.now.time)
+    this.stop()
+    if (this.now.eye === 'shot') this.look(null) // a shot may look at a part that is far out in the film
+    this.core.tryJoint(joint, value)
+    // It may go no farther than its loop lets it.
+    const taken = this.core.ask('joints').joints.find((j) => j.id === joint)?.value ?? value
+    this.stage.setTime(null)
+    this.change({ hand: { joint, value: taken } })
   }
 
   /** Looks where the film looks. */

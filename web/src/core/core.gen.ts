@@ -15,6 +15,7 @@ export interface Queries {
   views: { with: null; answer: Schemas['View'][] }
   bounds: { with: null; answer: [Vec3, Vec3] }
   fit: { with: Framed; answer: Schemas['Camera'] }
+  joints: { with: null; answer: JointsNow }
   shadow: { with: null; answer: Floor }
   timecode: { with: Moment; answer: string }
   notes: { with: Noted; answer: Note[] }
@@ -37,7 +38,6 @@ export interface Queries {
   pick: { with: PickBy; answer: string[] }
   ways: { with: Picked; answer: Ways }
   reference: { with: Referred; answer: Offered[] }
-  joints: { with: null; answer: JointsNow }
   differences: { with: null; answer: Differences }
   newJoint: { with: NewJoint; answer: Schemas['Joint'] }
   axes: { with: OfBody; answer: AxisOffer[] }
@@ -224,6 +224,7 @@ export interface JointNow {
   low: number
   high: number
   driven: boolean
+  slides: boolean
   axis: [Vec3, Vec3]
 }
 
