@@ -32,9 +32,7 @@ func workerCut(scene bool) (*sequence.Sequence, error) {
 		Captions: true,
 		Threads:  1,
 		To:       workerLength,
-	}.Plan(
-		f,
-	)
+	}.Plan(f)
 	if err != nil || !scene {
 		return p.Alone(f, nil), err
 	}

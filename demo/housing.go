@@ -47,9 +47,7 @@ func (m *maker) housing(root int) {
 	m.part(
 		h,
 		"Dosing knob",
-		new(
-			body,
-		).prism(0, 0.5, circleAt(68, -22, 6, 48)).
+		new(body).prism(0, 0.5, circleAt(68, -22, 6, 48)).
 			prism(0.5, 4, circleAt(68, -22, 13.5, 48)).
 			prism(4, 17, gear(0.5, 48, false).at(68, -22)).
 			box(68, -13, 17.2, 1.6, 7, 0.8).

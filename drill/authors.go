@@ -216,9 +216,7 @@ func (c *crowd) judge(ctx context.Context, r *rig, out *result) (took []time.Dur
 	if len(took) > 0 {
 		out.figures = fmt.Sprintf(
 			"%d edits, p50 %v, p99 %v, most %v; %.2f clashes an edit; the slowest author has %d, the mean is %d",
-			len(
-				took,
-			),
+			len(took),
 			ms(quantile(took, 0.5)),
 			ms(quantile(took, 0.99)),
 			ms(took[len(took)-1]),

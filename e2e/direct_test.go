@@ -80,9 +80,7 @@ func TestMovementsLooksAndShotsByHand(t *testing.T) {
 		chromedp.SendKeys(chromedp.CSS(`textarea[aria-label="Text of the note"]`), kb.End+", aluminium"),
 		chromedp.Click(chromedp.CSS(`input[aria-label="Find a part"]`)),
 		browser.Saved(),
-		chromedp.Click(
-			row("Rotor cover", 1),
-		),
+		chromedp.Click(row("Rotor cover", 1)),
 		chromedp.KeyEvent("d"),
 		chromedp.WaitVisible(`//h2[contains(., "Tint")]`),
 		browser.Saved(),
@@ -108,9 +106,7 @@ func TestMovementsLooksAndShotsByHand(t *testing.T) {
 		chromedp.WaitVisible(`//h2[contains(., "Orbit")]`),
 		browser.Saved(),
 		enter("Angle", "2 turns"),
-		chromedp.Click(
-			row("Rotor cover", 1),
-		),
+		chromedp.Click(row("Rotor cover", 1)),
 		chromedp.KeyEvent("s"),
 		chromedp.WaitVisible(`//h2[contains(., "Shot")]`),
 		browser.Saved(),
@@ -168,10 +164,7 @@ func TestTheRarerToolsByHand(t *testing.T) {
 		browser.Script(
 			`(() => { [...document.querySelectorAll('[role=radio]')].find(b => b.textContent.startsWith('+Y')).dispatchEvent(new MouseEvent('click', { bubbles: true, shiftKey: true })); return true })()`,
 		),
-		enter(
-			"Distance along the second direction",
-			"12",
-		),
+		enter("Distance along the second direction", "12"),
 		drag("move", -20, 12),
 		browser.Settled(),
 		chromedp.KeyEvent("p"),
@@ -214,10 +207,7 @@ func TestTheRarerToolsByHand(t *testing.T) {
 		find("start button"),
 		chromedp.Click(row("Start button", 1)),
 		seek(2_000_000),
-		chromedp.KeyEvent(
-			"v",
-			chromedp.KeyModifiers(chromedp.ModifierCtrl|chromedp.ModifierShift),
-		),
+		chromedp.KeyEvent("v", chromedp.KeyModifiers(chromedp.ModifierCtrl|chromedp.ModifierShift)),
 		chromedp.WaitVisible(`//span[contains(., "Twin: shares the settings of Dosing knob")]`),
 		browser.Saved(),
 		enter("Corners", "9"),

@@ -85,9 +85,7 @@ func TestFromAFileToAFilm(t *testing.T) {
 		find("rotor cover"),
 		chromedp.WaitVisible(row("Rotor cover", 1)),
 		chromedp.Click(row("Rotor cover", 1)),
-		seek(
-			3_500_000,
-		),
+		seek(3_500_000),
 		browser.Press("Pull"),
 		browser.Saved(),
 		enter("Distance", "-60"),
@@ -171,9 +169,7 @@ func TestFromAFileToAFilm(t *testing.T) {
 	s.do(
 		browser.Press("Release"),
 		chromedp.WaitVisible(button("Make the film")),
-		browser.Press(
-			"Draft",
-		),
+		browser.Press("Draft"),
 		pickOption("Frames a second", "24"),
 		pickOption("Size", "720p"),
 		browser.Press("Make the film"),
@@ -376,9 +372,7 @@ func TestTheOpeningIsSetWithoutRecordingAnything(t *testing.T) {
 		browser.Press("Leave out of this reveal"),
 		browser.Saved(),
 		chromedp.WaitVisible(button("Bring back")),
-		browser.Press(
-			"Front",
-		),
+		browser.Press("Front"),
 		chromedp.Click(`//button[contains(., "Opening")]`),
 		browser.Press("Use my eye"),
 		browser.Saved(),

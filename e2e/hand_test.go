@@ -209,9 +209,7 @@ func TestRevealsAndTheirHistoryByHand(t *testing.T) {
 	s.do(
 		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID),
 		browser.StageReady(),
-		menu(
-			"Versions…",
-		),
+		menu("Versions…"),
 		chromedp.WaitVisible(`//h2[text()="Versions"]`),
 		browser.Settled(),
 		chromedp.SendKeys(chromedp.CSS(`input[aria-label="Name of this version"]`), "First cut"+kb.Enter),

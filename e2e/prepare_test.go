@@ -56,9 +56,7 @@ func TestASTEPAssemblyIsMadeReady(t *testing.T) {
 	s.do(
 		chromedp.Click(`//section[@aria-label="Part sets"]//button[contains(., "Pins Ø6")]`),
 		chromedp.WaitVisible(`//h2[text()="2 × stud"]`),
-		chromedp.Click(
-			tool("Keep as a set…"),
-		),
+		chromedp.Click(tool("Keep as a set…")),
 		chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Name of the set"]`)),
 		chromedp.KeyEvent("Studs"+kb.Enter),
 		browser.Saved(),
@@ -158,25 +156,15 @@ func TestMeasuringAndCutting(t *testing.T) {
 		chromedp.MouseClickXY(at[0]+0.76*at[2], at[1]+0.50*at[3]),
 		chromedp.WaitVisible(`//p[contains(., "90.00°")]`),
 		// The seam of the hood is a straight edge, parallel to its top.
-		chromedp.MouseClickXY(
-			at[0]+0.62*at[2],
-			at[1]+0.33*at[3],
-		),
+		chromedp.MouseClickXY(at[0]+0.62*at[2], at[1]+0.33*at[3]),
 		chromedp.WaitVisible(`//p[text()="Now the second one."]`),
-		chromedp.MouseClickXY(
-			at[0]+0.74*at[2],
-			at[1]+0.57*at[3],
-		),
+		chromedp.MouseClickXY(at[0]+0.74*at[2], at[1]+0.57*at[3]),
 		chromedp.WaitVisible(`//dd[contains(., "edge 106.00 mm")] | //*[text()="edge 106.00 mm"]`),
-		chromedp.Click(
-			tool("Measure"),
-		),
+		chromedp.Click(tool("Measure")),
 		chromedp.Click(tool("Section")),
 		chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Place of the section"]`)),
 		browser.Settled(),
-		chromedp.Click(
-			tool("Section"),
-		),
+		chromedp.Click(tool("Section")),
 		chromedp.WaitNotPresent(chromedp.CSS(`input[aria-label="Place of the section"]`)),
 	)
 	// Nothing of looking around was recorded.

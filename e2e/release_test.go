@@ -52,10 +52,7 @@ func TestTheClientPackByHand(t *testing.T) {
 		// What cannot be is said before anything is queued.
 		entered("Width", "321"),
 		chromedp.WaitVisible(`//p[@role="alert" and contains(., "odd")]`),
-		entered(
-			"Width",
-			"320",
-		),
+		entered("Width", "320"),
 		entered("Height", "180"),
 		browser.Press("Draft"),
 		browser.Press("From … to"),
@@ -66,24 +63,16 @@ func TestTheClientPackByHand(t *testing.T) {
 			[]string{music},
 		),
 		chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Gain"]`)),
-		entered(
-			"Fade out",
-			"0.5",
-		),
+		entered("Fade out", "0.5"),
 		chromedp.WaitVisible(`//aside//p[contains(., "90 frames")] | //aside//p[span[text()="90"]]`),
 		add(),
-		pickOption(
-			"Format",
-			"GIF",
-		),
+		pickOption("Format", "GIF"),
 		entered("Width", "120"),
 		entered("Height", "120"),
 		pickOption("Frames a second", "25"),
 		entered("To", "1"),
 		add(),
-		browser.Press(
-			"Stills",
-		),
+		browser.Press("Stills"),
 		entered("Width", "160"),
 		entered("Height", "90"),
 		browser.Press("At the playhead"),
@@ -173,15 +162,10 @@ func TestAJoinedFilmByHand(t *testing.T) {
 		browser.Press("A reveal after it"),
 		chromedp.Click(`//label[contains(., "Runs backwards")]`),
 		// A fade that does not fit is told before anything is queued.
-		entered(
-			"Cross-fade",
-			"2",
-		),
+		entered("Cross-fade", "2"),
 		chromedp.WaitVisible(`//p[@role="alert" and contains(., "longer than half")]`),
 		entered("Cross-fade", "0.5"),
-		browser.Press(
-			"Picture",
-		),
+		browser.Press("Picture"),
 		chromedp.SetUploadFiles(chromedp.CSS(`input[aria-label="Picture file"]`), []string{picture}),
 		chromedp.WaitVisible(chromedp.CSS(`button[aria-label="Without a picture"]`)),
 		chromedp.Click(`//label[contains(., "A poster of my own")]`),

@@ -37,10 +37,7 @@ func TestStepsGrowAndBarsLeaveThem(t *testing.T) {
 		browser.StageReady(),
 		chromedp.Click(bar),
 		chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Lasts"]`)),
-		enter(
-			"Lasts",
-			"12",
-		),
+		enter("Lasts", "12"),
 		chromedp.WaitVisible(`//div[@role="status" and contains(., "lasts") and contains(., "its cues end in it")]`),
 	)
 	doc, _ := s.document(r.ID)
@@ -107,9 +104,7 @@ func TestStepsAreMovedFromTheKeyboard(t *testing.T) {
 		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID),
 		browser.StageReady(),
 		chromedp.Click(`//button[starts-with(@aria-label, "Go to step 2")]`),
-		browser.Press(
-			"Step",
-		),
+		browser.Press("Step"),
 		browser.Saved(),
 		chromedp.Focus(`//button[starts-with(@aria-label, "Go to step 3")]`),
 		chromedp.KeyEvent(kb.ArrowUp, alt),

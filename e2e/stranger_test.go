@@ -77,9 +77,7 @@ func TestAnythingOpensWhateverItsSize(t *testing.T) {
 		browser.StageReady(),
 		browser.Press("Prepare"),
 		browser.StageReady(),
-		browser.Press(
-			"Read it again in millimetres",
-		),
+		browser.Press("Read it again in millimetres"),
 		chromedp.WaitNotPresent(`//*[@role="note" and contains(., "unusual")]`),
 		browser.StageReady(),
 	)

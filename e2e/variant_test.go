@@ -41,9 +41,7 @@ func TestAProductInVariants(t *testing.T) {
 		chromedp.Navigate(s.url+"/p/"+p.ID+"/direct/"+r.ID),
 		browser.StageReady(),
 		chromedp.WaitVisible(`//button[@aria-label="Variant: Standard"]`), // the reveal is for it
-		find(
-			"heater",
-		),
+		find("heater"),
 		chromedp.WaitVisible(`//div[@role="treeitem" and contains(@aria-label, "not in this variant")]`),
 		chromedp.WaitVisible(`//article[starts-with(@aria-label, "Step 4")]//p[contains(., "takes no time there")]`),
 	)
@@ -89,9 +87,7 @@ func TestAProductInVariants(t *testing.T) {
 	assert.Equal(t, "Brass", a.Variants[3].Finishes[0].Finish.Name)
 	assert.Empty(t, a.Variants[0].Finishes, "the one that it is like is as it was")
 	s.do(
-		find(
-			"foot",
-		),
+		find("foot"),
 		chromedp.Click(row("Foot", 1)),
 		chromedp.Click(tool("Leave out")),
 		browser.Saved(),

@@ -103,11 +103,9 @@ func Page(
 			"Outcome":  o,
 			"Groups":   groups,
 			"Checks":   limits,
-			"Counts": Counts(
-				o,
-			),
-			"Seconds": fmt.Sprintf("%.2f", float64(o.Duration)/1e6),
-			"Passed":  len(o.Passed) + o.Beyond,
+			"Counts":   Counts(o),
+			"Seconds":  fmt.Sprintf("%.2f", float64(o.Duration)/1e6),
+			"Passed":   len(o.Passed) + o.Beyond,
 		},
 	)
 }

@@ -92,9 +92,7 @@ func (r *Renderer) aimAt(t *tile, y int, v *View) (a aim) {
 	from := [3]float64{v.Camera.eye.T.X, v.Camera.eye.T.Y, v.Camera.eye.T.Z}
 	dx, dy := (float64(t.x0)+0.5)*float64(
 		r.rayAcross,
-	)-v.Camera.tanH, v.Camera.tanV-(float64(t.y0+y)+0.5)*float64(
-		r.rayDown,
-	)
+	)-v.Camera.tanH, v.Camera.tanV-(float64(t.y0+y)+0.5)*float64(r.rayDown)
 	step := float64(r.rayAcross)
 	// The direction of pixel x is away + across·x.
 	var away, across [3]float64

@@ -48,13 +48,9 @@ func TestSpansAreTheSamplesInside(t *testing.T) {
 				for n, o := range offsets {
 					inside := true
 					for i := range sides {
-						v := int64(
-							e.a[i],
-						)*(x<<eighths+int64(o[0]>>stepBits)) + int64(
+						v := int64(e.a[i])*(x<<eighths+int64(o[0]>>stepBits)) + int64(
 							e.b[i],
-						)*(row<<eighths+int64(o[1]>>stepBits)) + int64(
-							e.c[i],
-						)
+						)*(row<<eighths+int64(o[1]>>stepBits)) + int64(e.c[i])
 						most = max(most, v, -v)
 						inside = inside && v >= 0
 					}

@@ -64,27 +64,21 @@ func (s *Scene) newOcclusion(width, height int) occlusion {
 	across, down := occluding.Grid(width, height)
 	n, tiles := across*down, tilesOf(width)*tilesOf(height)
 	o := occlusion{
-		across: across,
-		down:   down,
-		cell:   float64(min(width, height)) / float64(occluding.Cells),
-		reach:  float32(occluding.Reach * s.depth / orthographicDepth),
-		faces: make(
-			[]onCell,
-			n,
-		),
-		z:      make([]float32, n),
-		deep:   make([]float32, n),
-		was:    make([]float32, n),
-		rough:  make([]float32, n),
-		dark:   make([]uint8, n),
-		before: make([]uint8, n),
-		nearest: make(
-			[]float32,
-			tiles,
-		),
-		moved: make([]bool, tiles),
-		right: make([]float32, across),
-		up:    make([]float32, down),
+		across:  across,
+		down:    down,
+		cell:    float64(min(width, height)) / float64(occluding.Cells),
+		reach:   float32(occluding.Reach * s.depth / orthographicDepth),
+		faces:   make([]onCell, n),
+		z:       make([]float32, n),
+		deep:    make([]float32, n),
+		was:     make([]float32, n),
+		rough:   make([]float32, n),
+		dark:    make([]uint8, n),
+		before:  make([]uint8, n),
+		nearest: make([]float32, tiles),
+		moved:   make([]bool, tiles),
+		right:   make([]float32, across),
+		up:      make([]float32, down),
 	}
 	for i := range max(across, down) {
 		o.middles = append(o.middles, int32((float64(i)+0.5)*o.cell*subPixel))
@@ -345,9 +339,7 @@ func (o *occlusion) darken(tile int, v *View, r *Renderer) {
 					}
 				}
 			}
-			sum *= float32(
-				occluding.Gain/look.OcclusionTaps,
-			) * min(
+			sum *= float32(occluding.Gain/look.OcclusionTaps) * min(
 				(float32(quarters)/4-look.OcclusionFirst)/look.OcclusionFirst,
 				1,
 			)

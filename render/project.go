@@ -359,13 +359,7 @@ func (r *Renderer) note(out *projected, f *face) {
 		return
 	}
 	out.box = out.box.with(f)
-	tx0, tx1, ty0, ty1 := int32(
-		f.left,
-	)/tileSide, int32(
-		f.right,
-	)/tileSide, int32(
-		f.top,
-	)/tileSide, int32(
+	tx0, tx1, ty0, ty1 := int32(f.left)/tileSide, int32(f.right)/tileSide, int32(f.top)/tileSide, int32(
 		f.bottom,
 	)/tileSide
 	at := int32(len(out.faces))

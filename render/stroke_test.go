@@ -76,15 +76,9 @@ func TestSmallCurvesTakeFewStrips(t *testing.T) {
 			s, c := math.Sincos(2 * math.Pi * float64(i) / pieces)
 			x, y, off := 500+c*radius, 500-s*radius, math.Inf(1)
 			for _, f := range out.faces {
-				ax, ay, bx, by := float64(
-					f.x[0]+f.x[2],
-				)/2/subPixel, float64(
+				ax, ay, bx, by := float64(f.x[0]+f.x[2])/2/subPixel, float64(
 					f.y[0]+f.y[2],
-				)/2/subPixel, float64(
-					f.x[1]+f.x[3],
-				)/2/subPixel, float64(
-					f.y[1]+f.y[3],
-				)/2/subPixel
+				)/2/subPixel, float64(f.x[1]+f.x[3])/2/subPixel, float64(f.y[1]+f.y[3])/2/subPixel
 				dx, dy := bx-ax, by-ay
 				u := min(max(((x-ax)*dx+(y-ay)*dy)/(dx*dx+dy*dy), 0), 1)
 				off = min(off, math.Hypot(x-ax-u*dx, y-ay-u*dy))

@@ -78,9 +78,7 @@ func (t *tile) fillBox(p *plane, into *layer, px0, py0, px1, py1 int32) {
 					deep+rise*float32(x1-x0+1)+fall*float32(e.y1-e.y0+1),
 					least,
 					nearest,
-				) >= inOrder(
-					t.hiZ[by*blocks+bx],
-				)
+				) >= inOrder(t.hiZ[by*blocks+bx])
 			switch {
 			case open && e.x1 < 0:
 				e.x0, e.x1, e.deep = x0, x1, deep

@@ -43,9 +43,7 @@ func small(t *testing.T, change func(m *formats.Model, r *reveal.Reveal)) *seque
 		Captions: true,
 		Notices:  true,
 		Purpose:  encode.Draft,
-	}.Plan(
-		f,
-	)
+	}.Plan(f)
 	require.NoError(t, err)
 	return p.Alone(f, scene)
 }

@@ -35,9 +35,7 @@ func apartAndTogether(
 			Format:   format,
 			Captions: true,
 			Purpose:  encode.Draft,
-		}.Plan(
-			f,
-		)
+		}.Plan(f)
 		require.NoError(t, err)
 		return p
 	}

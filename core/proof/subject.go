@@ -34,17 +34,14 @@ type subject struct {
 
 func newSubject(ctx context.Context, f *film.Film, shapes []*solid.Shape, eyes Eyes) *subject {
 	s := &subject{
-		ctx:    ctx,
-		film:   f,
-		shapes: shapes,
-		eyes:   eyes,
-		index:  f.Assembly.Index(),
-		frame:  f.NewFrame(),
-		twins:  map[string]int{},
-		below: make(
-			[][]int,
-			len(f.Assembly.Nodes),
-		),
+		ctx:     ctx,
+		film:    f,
+		shapes:  shapes,
+		eyes:    eyes,
+		index:   f.Assembly.Index(),
+		frame:   f.NewFrame(),
+		twins:   map[string]int{},
+		below:   make([][]int, len(f.Assembly.Nodes)),
 		corners: make([][]space.Vec, len(shapes)),
 		pulled:  map[int]reveal.Micros{},
 	}

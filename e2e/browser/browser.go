@@ -19,16 +19,10 @@ func New(ctx context.Context, width, height int) (context.Context, context.Cance
 	options := append(
 		chromedp.DefaultExecAllocatorOptions[:],
 		chromedp.WindowSize(width, height),
-		chromedp.Flag(
-			"use-angle",
-			"swiftshader",
-		),
+		chromedp.Flag("use-angle", "swiftshader"),
 		chromedp.Flag("enable-unsafe-swiftshader", true),
 		chromedp.Flag("ignore-gpu-blocklist", true),
-		chromedp.Flag(
-			"disable-quic",
-			true,
-		),
+		chromedp.Flag("disable-quic", true),
 		chromedp.Flag("disable-component-update", true),
 		chromedp.Flag("force-device-scale-factor", "1"),
 		chromedp.Flag("disable-gpu-rasterization", true),

@@ -72,15 +72,11 @@ func run(address, folder string) error {
 		chromedp.WaitVisible(`//div[@aria-label="Notes"]//span`),
 		shot("direct-notes"),
 		browser.Press("My eye"),
-		browser.Press(
-			"Prepare",
-		),
+		browser.Press("Prepare"),
 		browser.StageReady(),
 		chromedp.WaitVisible(`//section[@aria-label="Part sets"]//button[contains(., "Screws")]`),
 		shot("prepare"),
-		chromedp.Click(
-			search,
-		),
+		chromedp.Click(search),
 		chromedp.SendKeys(search, "cover screw"),
 		chromedp.Click(`(//div[@role="treeitem"][span[contains(., "Cover screw")]])[1]`),
 		chromedp.WaitVisible(`//b[contains(., "Seems to be")]`),
@@ -155,18 +151,14 @@ func planned(shot func(string) browser.Action) browser.Action {
 			`//header//button[contains(., "Service teardown")]`,
 		),
 		chromedp.Click(`//div[@role="menuitem"][normalize-space(.)="First reveal"]`),
-		browser.Press(
-			"Direct",
-		),
+		browser.Press("Direct"),
 		browser.StageReady(),
 		browser.Press("Plan a teardown"),
 		browser.Until(
 			`/^\d+ moves of/.test(document.querySelector('[aria-label="Teardown plan"] [role=status]')?.textContent ?? '')`,
 		),
 		browser.Settled(),
-		browser.Press(
-			"All at once",
-		),
+		browser.Press("All at once"),
 		browser.Settled(),
 		chromedp.Focus(chromedp.CSS(`input[aria-label="How far apart"]`)),
 		chromedp.KeyEvent(kb.End),
@@ -182,9 +174,7 @@ func release(shot func(string) browser.Action) browser.Action {
 	return chromedp.Steps(
 		browser.Script(smallFilm),
 		chromedp.WaitVisible(chromedp.CSS(`[data-output="done"]`)),
-		browser.Press(
-			"Stills",
-		),
+		browser.Press("Stills"),
 		browser.Press("Every step’s end"),
 		chromedp.Click(`//label[contains(., "Edges")]`),
 		chromedp.Click(`//label[contains(., "Depth")]`),
@@ -192,14 +182,10 @@ func release(shot func(string) browser.Action) browser.Action {
 		browser.Settled(),
 		browser.Script(`document.querySelector("aside .scroll").scrollTo(0, 9999), true`),
 		shot("release-set"),
-		browser.Press(
-			"GLB",
-		),
+		browser.Press("GLB"),
 		browser.Press("Make it"),
 		chromedp.WaitVisible(`//li[@data-output="done" and contains(., "GLB")]`),
-		browser.Press(
-			"Film",
-		),
+		browser.Press("Film"),
 		browser.Press("Make the film"),
 		chromedp.WaitVisible(`//li[@data-output="running" and contains(., "left")]//img`),
 		chromedp.Sleep(4*time.Second),
@@ -239,9 +225,7 @@ func firstFilm(shot func(string) browser.Action) browser.Action {
 		key("z"),
 		key("s"),
 		shot("first-directed"),
-		browser.Press(
-			"Release",
-		),
+		browser.Press("Release"),
 		chromedp.WaitVisible(`//h2[text()="Outputs"]`),
 		browser.Script(smallFilm),
 		chromedp.WaitVisible(`//li[@data-output="done"]//video | //li[@data-output="done"]`),

@@ -68,12 +68,10 @@ func (k *keys) at(t reveal.Micros) moment {
 	k.film.At(t, k.frame)
 	fr := k.frame
 	m := moment{
-		local:   make([]assembly.Pose, len(k.a.Nodes)),
-		opacity: slices.Clone(fr.Opacity),
-		tint:    slices.Clone(fr.Tint),
-		eye: assembly.PoseOf(
-			film.Eye(fr.Camera),
-		),
+		local:    make([]assembly.Pose, len(k.a.Nodes)),
+		opacity:  slices.Clone(fr.Opacity),
+		tint:     slices.Clone(fr.Tint),
+		eye:      assembly.PoseOf(film.Eye(fr.Camera)),
 		lens:     fr.Camera.FocalLength,
 		away:     fr.Camera.Distance,
 		parallel: fr.Camera.Orthographic,

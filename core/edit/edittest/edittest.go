@@ -131,9 +131,7 @@ func (h *Hand) cue() reveal.Cue {
 			c.Shot.Camera.Orthographic = true
 			c.Shot.Via, c.Shot.ConstantSpeed = []reveal.Camera{
 				{Target: along, Orientation: space.NoRotation, Distance: 90, FocalLength: 35},
-			}, h.IntN(
-				2,
-			) == 0
+			}, h.IntN(2) == 0
 		}
 		if h.IntN(2) == 0 {
 			c.Shot.Follow = &reveal.Follow{Nodes: h.targets(), Margin: 0.2}
@@ -179,13 +177,9 @@ func (h *Hand) drive(c *reveal.Cue) {
 		d.By, d.Swings = &v, 1+h.IntN(3)
 	case 3:
 		v /= 10
-		d.Speed, d.RunUp, d.RunDown, d.Ongoing = &v, reveal.Micros(
+		d.Speed, d.RunUp, d.RunDown, d.Ongoing = &v, reveal.Micros(h.IntN(2e6)), reveal.Micros(
 			h.IntN(2e6),
-		), reveal.Micros(
-			h.IntN(2e6),
-		), h.IntN(
-			2,
-		) == 0
+		), h.IntN(2) == 0
 	}
 	c.Kind, c.Targets, c.Stagger, c.Drive = reveal.KindDrive, []assembly.NodeID{j.Body}, 0, d
 }

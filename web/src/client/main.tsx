@@ -6,6 +6,7 @@ import { Player } from './player'
 import { Safe } from './Safe'
 import { unpackShapes } from './shapes'
 import './client.css'
+import './media.css'
 
 const words = (e: unknown) => (e instanceof Error ? e.message : String(e))
 const place = document.getElementById('client')!
