@@ -250,6 +250,9 @@ func (w *work) flatten(s *Edit) error {
 	if n == w.root || n.IsPart() {
 		return fmt.Errorf("%q is no group within the assembly", n.Name)
 	}
+	if err := w.leaveGroup(n); err != nil {
+		return err
+	}
 	at := slices.Index(n.parent.children, n)
 	for _, c := range n.children {
 		c.parent, c.moved = n.parent, true

@@ -223,6 +223,24 @@ func TestStepsThatCannotBeDoneSayWhy(t *testing.T) {
 	}
 }
 
+// A group that a joint moves as one is not dissolved; what moved on a group moves on what holds that when it is.
+func TestAGroupWithAJointIsDissolvedOrSaysWhyNot(t *testing.T) {
+	a := demo.Pump().Assembly
+	a.Joints, a.Couplings = nil, nil
+	on := func(body, base assembly.NodeID) arrange.Edit {
+		return arrange.Edit{Do: arrange.SetJoints, Joints: []assembly.Joint{
+			{ID: "j", Name: "Hinge", Kind: assembly.Revolute, Body: body, Base: base, Axis: space.Vec3{0, 1, 0}},
+		}}
+	}
+	flat := arrange.Edit{Do: arrange.Flatten, Node: door}
+	_, err := arrange.Apply(a, []arrange.Edit{on(door, a.Nodes[0].ID), flat})
+	require.ErrorContains(t, err, `the joint "Hinge" moves "Door" as one: keep the group, or remove the joint first`)
+	out, err := arrange.Apply(a, []arrange.Edit{on("pump-head/door/latch-knob", door), flat})
+	require.NoError(t, err)
+	require.Len(t, out.Assembly.Joints, 1)
+	assert.Equal(t, assembly.NodeID("pump-head"), out.Assembly.Joints[0].Base)
+}
+
 func TestJointsAreSetAndTakenAway(t *testing.T) {
 	a := demo.Pump().Assembly
 	a.Joints, a.Couplings = nil, nil

@@ -51,6 +51,22 @@ func (w *work) join(s *Edit) error {
 	return nil
 }
 
+// leaveGroup lets what moves on a group that goes move on what holds that. A group that a joint moves has to stay: it
+// moves as one.
+func (w *work) leaveGroup(n *node) error {
+	for i := range w.joints {
+		if j := &w.joints[i]; j.Body == n.ID {
+			return fmt.Errorf("the joint %q moves %q as one: keep the group, or remove the joint first", j.Name, n.Name)
+		}
+	}
+	for i := range w.joints {
+		if j := &w.joints[i]; j.Base == n.ID {
+			j.Base = n.parent.ID
+		}
+	}
+	return nil
+}
+
 // unjoint takes joints and couplings away, and couplings of joints that went.
 func (w *work) unjoint(s *Edit) error {
 	if len(s.JointIDs) == 0 {
