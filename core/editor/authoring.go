@@ -68,6 +68,7 @@ var authoring = []Query{
 	ofFilm("cards", func(d *Editor, q Moment) ([]film.Card, error) { return d.evaluate(q.Time).Cards, nil }),
 	ofFilm("posed", (*Editor).posed),
 	ofFilm("driven", (*Editor).driven),
+	ofFilm("round", (*Editor).round),
 	ofFilm("leaving", (*Editor).leaving),
 	ofFilm("drivenNodes", func(d *Editor, _ nothing) ([]assembly.NodeID, error) { return d.film.DrivenNodes(), nil }),
 	ofFilm("threadGuessed", (*Editor).threadGuessed),

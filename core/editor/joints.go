@@ -177,6 +177,8 @@ type OfJoint struct {
 	From  reveal.Micros    `json:"from"`
 	To    reveal.Micros    `json:"to"`
 	Count int              `json:"count"`
+	// Cue is a drive of the joint of which it is asked how it goes through a period; none without one.
+	Cue reveal.CueID `json:"cue,omitempty"`
 }
 
 // Driven is how a joint goes: its values, and how fast, degrees or mm in a second. Problems and Ends are those of the
@@ -188,12 +190,51 @@ type Driven struct {
 	Accelerations []float64           `json:"accelerations"`
 	Problems      []mechanism.Problem `json:"problems"`
 	Ends          []mechanism.End     `json:"ends"`
-	// Period is after how many degrees of the joint everything stands as before, 0 where it does not.
-	Period float64 `json:"period,omitempty"`
+	// Loop is how the cue that is asked of goes through a period of the mechanism.
+	Loop *reveal.Loop `json:"loop,omitempty"`
 }
 
 // mostSamples bounds how many values of a joint are asked for at once.
 const mostSamples = 1000
+
+// periodOf is after how many degrees of a joint everything that it drives stands as before, 0 where it does not.
+func periodOf(m *mechanism.Mechanism, joint assembly.JointID) (degrees float64) {
+	for i := range m.Drivers {
+		if m.Drivers[i].Joint == joint {
+			degrees, _ = m.Period(i)
+		}
+	}
+	return degrees
+}
+
+// Round is how long, µs, it takes what runs in the film until all stands as before; or, where Whole is false, until what
+// is driven has turned once, as the film is too short for all.
+type Round struct {
+	Takes reveal.Micros `json:"takes"`
+	Whole bool          `json:"whole"`
+}
+
+// round is that of the first drive that runs and comes round within the film; nil where there is none.
+func (d *Editor) round(nothing) (*Round, error) {
+	m := d.film.Mechanism()
+	if m == nil {
+		return nil, nil
+	}
+	for i := range d.reveal.Steps {
+		for k := range d.reveal.Steps[i].Cues {
+			drive := d.reveal.Steps[i].Cues[k].Drive
+			if drive == nil || drive.Slides || drive.Rate() == 0 {
+				continue
+			}
+			for _, period := range []float64{periodOf(m, drive.Joint), 360} {
+				if l := drive.Loop(period); l != nil && l.Takes <= d.film.Duration() {
+					return &Round{l.Takes, period != 360 || periodOf(m, drive.Joint) == 360}, nil
+				}
+			}
+		}
+	}
+	return nil, nil
+}
 
 func (d *Editor) driven(q OfJoint) (Driven, error) {
 	out := Driven{
@@ -204,9 +245,9 @@ func (d *Editor) driven(q OfJoint) (Driven, error) {
 		return out, nil
 	}
 	out.Problems, out.Ends = append(out.Problems, m.Problems...), append(out.Ends, m.Ends...)
-	for i := range m.Drivers {
-		if m.Drivers[i].Joint == q.Joint {
-			out.Period, _ = m.Period(i)
+	if step, k := d.reveal.FindCue(q.Cue); k >= 0 {
+		if cue := &d.reveal.Steps[step].Cues[k]; cue.Drive != nil {
+			out.Loop = cue.Drive.Loop(periodOf(m, q.Joint))
 		}
 	}
 	n := max(2, min(q.Count, mostSamples))

@@ -69,6 +69,31 @@ func (d *Drive) Rate() float64 {
 	return 6 * *d.Speed
 }
 
+// Loop is how a drive goes through a period of its mechanism, after which all stands as before.
+type Loop struct {
+	// Turns are those of the joint in a period.
+	Turns float64 `json:"turns"`
+	// Takes is how long a period takes at full speed, µs; 0 of what does not run.
+	Takes Micros `json:"takes,omitempty"`
+	// By is the amount of whole periods, degrees, that is nearest to the one that it goes by; 0 where it goes otherwise.
+	By float64 `json:"by,omitempty"`
+}
+
+// Loop is how it goes through a period of so many degrees of its joint; nil where there is none.
+func (d *Drive) Loop(period float64) *Loop {
+	if period <= 0 || d.Slides {
+		return nil
+	}
+	l := &Loop{Turns: period / 360}
+	if rate := math.Abs(d.Rate()); rate > 0 {
+		l.Takes = Micros(math.Round(period / rate * float64(Second)))
+	}
+	if d.How() == DriveBy && d.By != nil {
+		l.By = math.Copysign(max(1, math.Round(math.Abs(*d.By)/period))*period, *d.By)
+	}
+	return l
+}
+
 // Label is what it does.
 func (d *Drive) Label() string {
 	switch {

@@ -55,6 +55,7 @@ export interface Queries {
   cards: { with: Moment; answer: Card[] }
   posed: { with: Posed; answer: Schemas['NodePose'][] }
   driven: { with: OfJoint; answer: Driven }
+  round: { with: null; answer: Round | null }
   leaving: { with: OfCue; answer: Leaving }
   drivenNodes: { with: null; answer: string[] }
   threadGuessed: { with: OfCue; answer: boolean }
@@ -165,7 +166,7 @@ export interface Driven {
   accelerations: number[]
   problems: Problem[]
   ends: End[]
-  period?: number
+  loop?: Loop
 }
 
 export interface Eased {
@@ -279,6 +280,12 @@ export interface Lettering {
   lines: number
 }
 
+export interface Loop {
+  turns: number
+  takes?: number
+  by?: number
+}
+
 export interface MechanismWords {
   joints: JointKindWords[]
   couplings: CouplingKindWords[]
@@ -350,6 +357,7 @@ export interface OfJoint {
   from: number
   to: number
   count: number
+  cue?: string
 }
 
 export interface OfNode {
@@ -435,6 +443,11 @@ export interface Relation {
   meet: boolean
   from: Vec3
   to: Vec3
+}
+
+export interface Round {
+  takes: number
+  whole: boolean
 }
 
 export interface Run {

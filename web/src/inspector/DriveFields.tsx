@@ -1,5 +1,6 @@
 import { useMemo } from 'react'
 import type { Cue, Schemas } from '../api/client'
+import type { Loop } from '../core/core'
 import { perform, performHere } from '../session/actions'
 import { mechanismWords } from '../session/mechanism'
 import { useSession } from '../session/session'
@@ -131,8 +132,10 @@ function Course({ cue, change }: { cue: Cue; change(d: (own: Drive) => Drive): b
   const joint = cue.drive!.joint
   const course = useMemo(
     () =>
-      core && bar ? core.ask('driven', { joint, from: bar.start, to: bar.start + bar.duration, count: 97 }) : null,
-    [core, bar, joint],
+      core && bar
+        ? core.ask('driven', { joint, from: bar.start, to: bar.start + bar.duration, count: 97, cue: cue.id })
+        : null,
+    [core, bar, joint, cue.id],
   )
   if (!course || course.values.length === 0) return null
   const quantity = cue.drive!.slides ? 'length' : 'angle'
@@ -168,7 +171,7 @@ function Course({ cue, change }: { cue: Cue; change(d: (own: Drive) => Drive): b
           {unit}
         </span>
       </figcaption>
-      <Loops drive={cue.drive!} period={course.period} change={change} />
+      <Loops drive={cue.drive!} loop={course.loop} change={change} />
       {problem && <p className="text-[12px] text-signal-ink">{problem.text}</p>}
       {end && (
         <p role="note" className="text-[12px] text-advice">
@@ -206,27 +209,22 @@ function Explain({ body }: { body: string }) {
 // Loops says after how much of the joint everything stands as before, so that a span of the film can be looped.
 function Loops({
   drive,
-  period,
+  loop,
   change,
 }: {
   drive: Drive
-  period: number | undefined
+  loop: Loop | undefined
   change(d: (own: Drive) => Drive): boolean
 }) {
-  if (!period || drive.slides) return null
-  const turns = period / 360
-  const takes = drive.speed
-    ? ` It takes ${Number(((60 * turns) / Math.abs(drive.speed)).toFixed(2))} s at full speed.`
-    : ''
-  const whole =
-    drive.by !== undefined && !drive.swings ? Math.max(1, Math.round(Math.abs(drive.by) / period)) * period : 0
-  const by = whole * Math.sign(drive.by ?? 1)
+  if (!loop) return null
+  const { turns, takes, by } = loop
   return (
     <div className="mt-0.5 flex items-center gap-2 text-[11.5px] text-ink-2">
       <p className="grow">
-        After {turns === 1 ? 'a turn' : `${turns} turns`} all stands as before.{takes}
+        After {turns === 1 ? 'a turn' : `${turns} turns`} all stands as before.
+        {takes ? ` It takes ${Number((takes / 1e6).toFixed(2))} s at full speed.` : ''}
       </p>
-      {whole > 0 && by !== drive.by && (
+      {by !== undefined && by !== drive.by && (
         <Button kind="quiet" onClick={() => change((d) => ({ ...d, by }))}>
           By {by / 360} turns
         </Button>

@@ -17,28 +17,20 @@ interface Round {
 
 /** useRound is how long the mechanism takes until all stands as before, or, where the film is too short for that, until
  *  what is driven has turned once. */
-function useRound(duration: number): Round {
+function useRound(): Round {
   const core = useSession((x) => x.core)
-  const doc = useSession((x) => x.doc)
+  const schedule = useSession((x) => x.schedule)
   return useMemo(() => {
-    for (const step of doc?.steps ?? []) {
-      for (const cue of step.cues ?? []) {
-        if (!core || !cue.drive?.speed || cue.drive.slides) continue
-        const { period } = core.ask('driven', { joint: cue.drive.joint, from: 0, to: 1, count: 2 }) ?? {}
-        const turn = 60e6 / Math.abs(cue.drive.speed) // rev/min
-        const whole = ((period ?? 0) / 360) * turn
-        if (whole > 0 && whole <= duration) return { takes: Math.round(whole), text: 'one period of the mechanism' }
-        if (turn <= duration) return { takes: Math.round(turn), text: 'one turn of what is driven' }
-      }
-    }
-    return { takes: 0, text: '' }
-  }, [core, doc, duration])
+    const round = schedule && core?.ask('round')
+    if (!round) return { takes: 0, text: '' }
+    return { takes: round.takes, text: round.whole ? 'one period of the mechanism' : 'one turn of what is driven' }
+  }, [core, schedule])
 }
 
 /** StripOf asks whether the stills are a strip, and of what. */
 export function StripOf({ s, change }: Part) {
   const duration = useSession((x) => x.schedule?.duration) ?? 0
-  const round = useRound(duration)
+  const round = useRound()
   const strip = s.strip
   const put = (by: Partial<Strip>) => change({ strip: { ...strip!, ...by } })
   const begin = () => {
