@@ -35,6 +35,12 @@ const (
 	Page     Kind = "page"     // the one HTML file that a client turns by hand
 )
 
+// SaysNames reports whether what is made says what parts are called, so that it is to be made again when one is called
+// otherwise.
+func (k Kind) SaysNames() bool {
+	return slices.Contains([]Kind{GLB, Lines, Sheet, Parts, Manual, Page}, k)
+}
+
 // Settings are what a person chooses for an output.
 type Settings struct {
 	Kind Kind `json:"kind,omitempty"` // a film when empty

@@ -15,6 +15,7 @@ import (
 	"slowreveal/core/assembly"
 	"slowreveal/core/edit"
 	core "slowreveal/core/reveal"
+	"slowreveal/core/space"
 	"slowreveal/encode"
 	"slowreveal/release"
 	"slowreveal/sequence"
@@ -84,6 +85,41 @@ func TestAnOutputIsMadeOfWhatItWasOrderedOf(t *testing.T) {
 	worn := arrange.Edit{Do: arrange.Wear, Nodes: []assembly.NodeID{"housing/hood"}, Finish: &arrange.Library[2]}
 	require.NoError(t, s.store.Arrange(ctx, r.ProjectID, 3, worn))
 	assert.Equal(t, []bool{true, false, false}, due(), "of outputs that are alike the newest is made again")
+}
+
+// A parts list says what parts are called: with another name it is behind, and a picture is not. Where what is tied to
+// what has changed, both are: the film moves otherwise.
+func TestAnOutputIsBehindWhereItSaysOrShowsAnother(t *testing.T) {
+	s := newStand(t)
+	ctx := context.Background()
+	reveal := s.teardown()
+	r, err := s.store.Reveal(ctx, reveal)
+	require.NoError(t, err)
+	list := s.order(reveal, release.Settings{Kind: release.Parts, Format: "csv"})[0]
+	still := s.order(reveal, release.Settings{Kind: release.Stills, Width: 64, Height: 36, At: []core.Micros{0}})[0]
+	s.work()
+	s.finished(list.ID)
+	s.finished(still.ID)
+	behind := func() (of []string) {
+		for _, id := range []string{list.ID, still.ID} {
+			o, err := s.store.Output(ctx, id)
+			require.NoError(t, err)
+			of = append(of, o.Behind)
+		}
+		return of
+	}
+	assert.Equal(t, []string{"", ""}, behind())
+	rename := arrange.Edit{Do: arrange.Rename, Node: "housing/hood", Name: "Hood, painted"}
+	require.NoError(t, s.store.Arrange(ctx, r.ProjectID, 0, rename))
+	assert.Equal(t, []string{"model", ""}, behind(), "the list says its name")
+	require.NoError(t, s.store.UndoArrange(ctx, r.ProjectID, 1))
+	assert.Equal(t, []string{"", ""}, behind())
+	joint := arrange.Edit{Do: arrange.SetJoints, Joints: []assembly.Joint{{
+		ID: "hinge", Name: "Hinge", Kind: assembly.Revolute, Body: "pump-head/door", Base: assembly.Root,
+		Axis: space.Vec3{0, 1, 0},
+	}}}
+	require.NoError(t, s.store.Arrange(ctx, r.ProjectID, 2, joint))
+	assert.Equal(t, []string{"model", "model"}, behind(), "what is driven moves otherwise")
 }
 
 // A joined film follows its reveals as they were, says when one has changed, and refuses

@@ -161,7 +161,7 @@ func (s *Store) compare(ctx context.Context, looks map[string]string, o *Output)
 		}
 		looks[o.RevisionID] = m.look
 	}
-	if looks[o.RevisionID] != o.Look {
+	if !looksAs(o.Look, looks[o.RevisionID]) {
 		o.Behind = "model"
 	}
 	return nil

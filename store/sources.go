@@ -5,7 +5,9 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
+	"errors"
 	"fmt"
+	"strings"
 
 	"slowreveal/core/arrange"
 	"slowreveal/core/assembly"
@@ -14,7 +16,8 @@ import (
 
 // Source is what an output is made of, as it was when it was ordered.
 type Source struct {
-	// RevisionID and Edits are the assembly and its arrangement, Look what it looks like.
+	// RevisionID and Edits are the assembly and its arrangement, Look how it looks and moves and, where what is made
+	// says so, what its parts are called.
 	RevisionID string  `db:"revision_id"`
 	Edits      RawText `db:"edits"`
 	Look       string  `db:"look"`
@@ -71,7 +74,7 @@ func (s *Store) ModelOf(ctx context.Context, from Source, revision string, shape
 	if err != nil {
 		return nil, err
 	}
-	if now.look == from.Look {
+	if looksAs(from.Look, now.look) {
 		return &now.Model, nil
 	}
 	before, err := imported(ctx, s.db, revision)
@@ -93,9 +96,26 @@ func (s *Store) ModelOf(ctx context.Context, from Source, revision string, shape
 	return &m.Model, nil
 }
 
-// lookOf digests what an assembly looks like: where which shape stands, and its finish.
+// behind stands between how an assembly looks and what its parts are called, in the name of its look.
+const behind = ":"
+
+// WithoutNames is the source of something that does not say what parts are called.
+func (s Source) WithoutNames() Source {
+	s.Look, _, _ = strings.Cut(s.Look, behind)
+	return s
+}
+
+// looksAs reports whether a look that was noted is that of today. Names count where they were noted.
+func looksAs(noted, today string) bool {
+	if !strings.Contains(noted, behind) {
+		today, _, _ = strings.Cut(today, behind)
+	}
+	return noted == today
+}
+
+// lookOf digests how an assembly looks and moves: where which shape stands, its finish, what is tied to what; and what
+// its parts are called.
 func lookOf(a *assembly.Assembly) (string, error) {
-	h := sha256.New()
 	type seen struct {
 		ID       assembly.NodeID
 		Parent   int
@@ -103,7 +123,8 @@ func lookOf(a *assembly.Assembly) (string, error) {
 		Shape    string
 		Finishes []assembly.Finish
 	}
-	e := json.NewEncoder(h)
+	looks, names := sha256.New(), sha256.New()
+	e, called := json.NewEncoder(looks), json.NewEncoder(names)
 	for i := range a.Nodes {
 		n := &a.Nodes[i]
 		s := seen{ID: n.ID, Parent: n.Parent, Pose: n.Pose}
@@ -113,7 +134,7 @@ func lookOf(a *assembly.Assembly) (string, error) {
 				s.Finishes = append(s.Finishes, a.Finishes[f])
 			}
 		}
-		if err := e.Encode(s); err != nil {
+		if err := errors.Join(e.Encode(s), called.Encode(n.Name)); err != nil {
 			return "", fmt.Errorf("digesting the assembly: %w", err)
 		}
 	}
@@ -122,5 +143,10 @@ func lookOf(a *assembly.Assembly) (string, error) {
 			return "", fmt.Errorf("digesting the variants: %w", err)
 		}
 	}
-	return hex.EncodeToString(h.Sum(nil)), nil
+	if len(a.Joints) > 0 {
+		if err := errors.Join(e.Encode(a.Joints), e.Encode(a.Couplings)); err != nil {
+			return "", fmt.Errorf("digesting the joints: %w", err)
+		}
+	}
+	return hex.EncodeToString(looks.Sum(nil)) + behind + hex.EncodeToString(names.Sum(nil)[:8]), nil
 }

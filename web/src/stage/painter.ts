@@ -111,7 +111,7 @@ export class Painter {
     const height = Math.round((width * size.y) / size.x)
     const target = new THREE.WebGLRenderTarget(width, height, { samples: 4, stencilBuffer: true })
     scene.mark(nothing, null, nothing)
-    scene.rule(false)
+    scene.ruler.show(false)
     this.renderer.setRenderTarget(target)
     this.prepare(scene, sight, width, height, 1, false)
     this.renderer.clear()
@@ -119,7 +119,7 @@ export class Painter {
     const pixels = new Uint8Array(4 * width * height)
     this.renderer.readRenderTargetPixels(target, 0, 0, width, height, pixels)
     this.renderer.setRenderTarget(null)
-    scene.rule(true)
+    scene.ruler.show(true)
     target.dispose()
     let text = ''
     for (let at = 0; at < pixels.length; at += 8192) text += String.fromCharCode(...pixels.subarray(at, at + 8192))

@@ -2,8 +2,10 @@ import * as THREE from 'three'
 import type { Assembly, Finish } from '../api/client'
 import { Batch, Materials } from './batch'
 import type { Frame, Floor, Look, Strips, Vec3 } from '../core/core'
+import { FlowLines } from './flow'
 import type { Shape } from './geometry'
 import { Occlusion } from './occlusion'
+import { Ruler } from './ruler'
 import { markedBelow } from '../core/tree'
 import { findable, Targets, type Findable } from './targets'
 import type { Section } from './view'
@@ -74,8 +76,8 @@ export class Scene {
   private readonly alones: Part[] = []
   private realign = false // the marks of parts that are drawn alone must be laid anew
   private marked: { picked: ReadonlySet<string>; hover: string | null; touched: ReadonlySet<string> } | null = null
-  private ruler: THREE.Line | null = null
-  private readonly flow: THREE.LineSegments
+  readonly ruler = new Ruler(this.three)
+  private readonly flow: FlowLines
   private readonly occlusion: Occlusion
   /** Whether parts darken each other. */
   occludes = true
@@ -108,15 +110,7 @@ export class Scene {
     paper.renderOrder = -2
     this.three.add(paper)
     this.floor = this.makeFloor(ground)
-    this.flow = new THREE.LineSegments(
-      new THREE.BufferGeometry(),
-      new THREE.LineBasicMaterial({
-        color: new THREE.Color().setRGB(...(look.ink as Vec3), THREE.LinearSRGBColorSpace),
-      }),
-    )
-    this.flow.frustumCulled = false
-    this.flow.matrixAutoUpdate = false
-    this.flow.geometry.setDrawRange(0, 0)
+    this.flow = new FlowLines(look.ink as Vec3)
     this.three.add(this.flow)
     this.strength = new Float32Array(assembly.nodes.length)
     this.addParts(assembly, shapes)
@@ -235,7 +229,7 @@ export class Scene {
         f.tints,
       )
     for (const b of this.batches) b.upload()
-    this.showFlow(f.flow)
+    this.flow.show(f.flow)
   }
 
   // isSolid reports whether a part is seen, and hides what lies behind it.
@@ -300,21 +294,6 @@ export class Scene {
     farFirst([...this.clear.keys()].sort((a, b) => a - b)).forEach((node, place, all) => {
       for (const o of this.clear.get(node)!.sorted) o.renderOrder = place / all.length
     })
-  }
-
-  // showFlow draws the strokes of the flow lines.
-  private showFlow(strokes: Float32Array) {
-    const g = this.flow.geometry
-    const n = strokes.length / 3
-    if (n === 0 && g.drawRange.count === 0) return
-    if ((g.getAttribute('position')?.count ?? 0) < n) {
-      g.dispose() // with the buffer that has become too short
-      g.setAttribute('position', new THREE.BufferAttribute(new Float32Array(6 * n), 3))
-    }
-    const at = g.getAttribute('position') as THREE.BufferAttribute
-    ;(at.array as Float32Array).set(strokes)
-    at.needsUpdate = true
-    g.setDrawRange(0, n)
   }
 
   // mark colours what is picked, and what the pointer is over more lightly. A
@@ -408,33 +387,10 @@ export class Scene {
     c.plane.set(0, 0, 0, sense * s.at).setComponent(s.axis, sense)
   }
 
-  // measure draws a line over everything.
-  measure(line: [Vec3, Vec3] | null) {
-    if (this.ruler) {
-      this.three.remove(this.ruler)
-      this.ruler.geometry.dispose()
-      ;(this.ruler.material as THREE.Material).dispose()
-      this.ruler = null
-    }
-    if (!line) return
-    const g = new THREE.BufferGeometry().setFromPoints(line.map((p) => new THREE.Vector3(...p)))
-    this.ruler = new THREE.Line(
-      g,
-      new THREE.LineBasicMaterial({ color: 0xd8432b, depthTest: false, transparent: true }),
-    )
-    this.ruler.renderOrder = 5
-    this.three.add(this.ruler)
-  }
-
-  // rule shows the measured line, or hides it for a picture without marks.
-  rule(shown: boolean) {
-    if (this.ruler) this.ruler.visible = shown
-  }
-
   // dispose gives back what the graphics card holds of the scene, all of it: the shapes, too, which
   // another scene takes there again.
   dispose() {
-    this.measure(null)
+    this.ruler.measure(null)
     for (const b of this.batches) b.dispose()
     this.materials.dispose()
     this.three.traverse((o) => {

@@ -131,7 +131,7 @@ export class Stage {
     )
     this.scene.hide(this.hidden)
     this.scene.cut(this.section)
-    this.scene.measure(this.measured)
+    this.scene.ruler.measure(this.measured)
     this.scene.occludes = this.occludes
     this.eyes.setSize(size)
     this.version = -1
@@ -218,7 +218,7 @@ export class Stage {
 
   setMeasured(line: [Vec3, Vec3] | null) {
     this.measured = line
-    this.scene?.measure(line)
+    this.scene?.ruler.measure(line)
     this.touch()
   }
 
