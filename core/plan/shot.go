@@ -69,7 +69,7 @@ func (w *writer) look(step *reveal.Step, n int, moves []Move, side bool, at floa
 	}
 	step.Cues = append(step.Cues, w.cue(reveal.Cue{
 		Kind:     reveal.KindShot,
-		Offset:   reveal.Micros(begin),
+		Offset:   reveal.Micros(math.Round(begin)),
 		Duration: w.time(max(1.4, travel(before, w.camera, w.aspect))),
 		Easing:   reveal.Smooth,
 		Shot:     &shot,
