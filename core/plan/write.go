@@ -316,7 +316,12 @@ func (w *writer) move(step *reveal.Step, m *Move, at float64) (end float64) {
 		if n > 1 && (m.Fastener != "" || m.Thread != nil) {
 			stagger = w.time(min(0.25, 2/float64(n-1)))
 		}
-		last := reveal.Cue{Targets: r.nodes, Offset: reveal.Micros(math.Round(at)), Stagger: stagger, Easing: reveal.Smooth}
+		last := reveal.Cue{
+			Targets: r.nodes,
+			Offset:  reveal.Micros(math.Round(at)),
+			Stagger: stagger,
+			Easing:  reveal.Smooth,
+		}
 		legs := slices.Clone(r.legs)
 		add := func(c reveal.Cue) {
 			step.Cues = append(step.Cues, c)
