@@ -113,9 +113,8 @@ type toned struct {
 func tonesOf(picture *render.Picture, owners []int32, width, least int) *toned {
 	t := &toned{labels: make([]int32, len(owners)), most: map[int32]int32{}, colours: map[int32]color.RGBA{}}
 	bright := func(i int) float64 { // Rec. 709
-		return 0.2126*float64(picture.RGB[3*i]) + 0.7152*float64(
-			picture.RGB[3*i+1],
-		) + 0.0722*float64(picture.RGB[3*i+2])
+		r, g, b := picture.RGB[3*i], picture.RGB[3*i+1], picture.RGB[3*i+2]
+		return 0.2126*float64(r) + 0.7152*float64(g) + 0.0722*float64(b)
 	}
 	// What lies at the border of a part is mixed with what is behind it.
 	t.inner = make([]bool, len(owners))

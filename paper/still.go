@@ -165,8 +165,8 @@ func FrameIn(b Box, c reveal.Camera, aspect float64) Place {
 	}
 }
 
-// notes draws the notes of a frame in its box: a dot on what is meant, or an open ring and a dashed leader where that is hidden, a
-// line to the text, the text on a plate.
+// notes draws the notes of a frame in its box: a dot on what is meant, or an open ring and a dashed leader where that is
+// hidden, a line to the text, the text on a plate.
 func (p *Page) notes(fonts *Fonts, frame Box, notes []film.Note) {
 	unit := min(frame.Width, frame.Height)
 	words := fonts.Words(Title, look.Words.Note*unit, Ink)

@@ -226,10 +226,11 @@ func (d *Editor) round(nothing) (*Round, error) {
 			if drive == nil || drive.Slides || drive.Rate() == 0 {
 				continue
 			}
-			for _, period := range []float64{periodOf(m, drive.Joint), 360} {
-				if l := drive.Loop(period); l != nil && l.Takes <= d.film.Duration() {
-					return &Round{l.Takes, period != 360 || periodOf(m, drive.Joint) == 360}, nil
-				}
+			if l := drive.Loop(periodOf(m, drive.Joint)); l != nil && l.Takes <= d.film.Duration() {
+				return &Round{l.Takes, true}, nil
+			}
+			if turn := drive.Loop(360); turn.Takes <= d.film.Duration() {
+				return &Round{Takes: turn.Takes}, nil
 			}
 		}
 	}

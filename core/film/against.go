@@ -17,7 +17,7 @@ type Against struct {
 	still, moving int     // where the two are in nodes
 	acts          []act   // what cues do to nodes, node by node
 	relative      []int   // those acts that move one of the two against the other
-	own           int     // how many of those are between the two: what follows carries both, under what is in the axes of the whole
+	own           int     // how many of those are between the two: the others carry both, under a way in the whole's axes
 	now, then     []float64
 	world         []space.Rigid
 	driven        *drivenPair // nil where no mechanism has a say

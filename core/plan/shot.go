@@ -67,14 +67,14 @@ func (w *writer) look(step *reveal.Step, n int, moves []Move, side bool, at floa
 	if !ok {
 		return at
 	}
+	arrives := travel(before, w.camera, w.aspect)
 	step.Cues = append(step.Cues, w.cue(reveal.Cue{
 		Kind:     reveal.KindShot,
 		Offset:   reveal.Micros(math.Round(begin)),
-		Duration: w.time(max(1.4, travel(before, w.camera, w.aspect))),
+		Duration: w.time(max(1.4, arrives)),
 		Easing:   reveal.Smooth,
 		Shot:     &shot,
 	}))
-	arrives := travel(before, w.camera, w.aspect)
 	if arrives > 0.7 {
 		return begin + (max(1.4, arrives)-0.1)*second
 	}

@@ -118,9 +118,8 @@ export class Player {
     })
     this.core.shape(this.aspect)
     this.laid()
-    this.stage.setTime(this.now.time)
     this.stage.touch()
-    this.tell()
+    this.go(this.now.time)
   }
 
   setClear(nodes: ReadonlySet<string>) {
