@@ -8,9 +8,12 @@ import (
 	"net"
 	"os"
 	"path/filepath"
+	"sync"
 	"testing"
 	"time"
 
+	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/storage"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
 
@@ -29,40 +32,93 @@ func TestMain(m *testing.M) {
 		program, _ := filepath.Abs(filepath.Join("..", "bin", "stepread"))
 		os.Setenv("SLOWREVEAL_STEPREAD", program)
 	}
-	os.Exit(testdb.Run(m))
+	os.Exit(testdb.Run(m, func() { close(over); running.Wait() }))
 }
 
-// stand is the whole application with a browser in front of it.
+// stand is the whole application with a page in front of it.
 type stand struct {
 	*testing.T
-	ctx   context.Context // the browser's
+	ctx   context.Context // the page's
 	url   string
 	store *store.Store
 }
 
+// over is closed behind the last test; running are the application and the browser.
+var (
+	over    = make(chan struct{})
+	running sync.WaitGroup
+)
+
+// until runs what works until the tests are over.
+func until(work func(context.Context)) {
+	ctx, stop := context.WithCancel(context.Background())
+	running.Go(func() { work(ctx) })
+	go func() { <-over; stop() }()
+}
+
+// application is the server that all tests share, as people do: what it has computed of the example once it need not
+// compute for every test. Each test has projects of its own.
+var application = sync.OnceValues(func() (*stand, error) {
+	folder, err := os.MkdirTemp("", "slowreveal-e2e-")
+	if err != nil {
+		return nil, err
+	}
+	kept, err := store.Open(context.Background(), testdb.URL(), folder)
+	if err != nil {
+		return nil, err
+	}
+	queue, err := jobs.OpenWorkers(kept, 0)
+	if err != nil {
+		return nil, err
+	}
+	srv, err := server.New(kept, queue)
+	if err != nil {
+		return nil, err
+	}
+	listener, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return nil, err
+	}
+	until(func(ctx context.Context) {
+		var working sync.WaitGroup
+		working.Go(func() { queue.Work(ctx) })
+		srv.Serve(ctx, listener)
+		working.Wait()
+		kept.Close()
+		os.RemoveAll(folder)
+	})
+	return &stand{url: "http://" + listener.Addr().String(), store: kept}, nil
+})
+
+// chromium is the browser in which each test has a page: what it has translated once it need not translate again.
+var chromium = sync.OnceValues(func() (context.Context, error) {
+	ctx, closeBrowser := browser.New(context.Background(), 1280, 800)
+	until(func(ctx context.Context) { <-ctx.Done(); closeBrowser() })
+	return ctx, chromedp.Do(ctx)
+})
+
 func newStand(t *testing.T) *stand {
 	t.Helper()
-	s := testdb.Open(t)
-	queue, err := jobs.OpenWorkers(s, 0)
+	app, err := application()
 	require.NoError(t, err)
-	srv, err := server.New(s, queue)
-	require.NoError(t, err)
-	listener, err := net.Listen("tcp", "127.0.0.1:0")
-	require.NoError(t, err)
-	running, stop := context.WithCancel(context.Background())
-	ended := make(chan struct{}, 2)
-	go func() { srv.Serve(running, listener); ended <- struct{}{} }()
-	go func() { queue.Work(running); ended <- struct{}{} }()
-	ctx, closeBrowser := browser.New(context.Background(), 1280, 800)
-	t.Cleanup(func() {
-		closeBrowser()
-		stop()
-		<-ended
-		<-ended
-	})
-	require.NoError(t, chromedp.Do(ctx), "the browser must start")
-	require.NoError(t, browser.Within(ctx, time.Minute, browser.Coarse(1280, 800)))
-	return &stand{t, ctx, "http://" + listener.Addr().String(), s}
+	all, err := chromium()
+	require.NoError(t, err, "the browser must start")
+	ctx, closePage := chromedp.NewContext(all)
+	t.Cleanup(closePage)
+	s := &stand{t, ctx, app.url, app.store}
+	require.NoError(t, chromedp.Do(ctx, forgotten(s.url), browser.Coarse(1280, 800)))
+	return s
+}
+
+// forgotten has the browser forget what pages have kept; what it has loaded it keeps.
+func forgotten(url string) browser.Action {
+	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
+		_, err := cdp.Call(ctx, t, storage.ClearDataForOrigin, storage.ClearDataForOriginParams{
+			Origin:       url,
+			StorageTypes: "local_storage,indexeddb,cookies",
+		})
+		return chromedp.Void{}, err
+	}
 }
 
 // do drives the page; each call has two minutes. What went wrong is shown with

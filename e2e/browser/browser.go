@@ -89,9 +89,29 @@ func Picture(file string) Action {
 	}
 }
 
-// Press clicks the first button, link or toggle with exactly this text.
+// Press clicks the first button, link or toggle with exactly this text, as soon as it stands still: what comes late
+// may still push it aside.
 func Press(text string) Action {
-	return chromedp.Click(fmt.Sprintf(`//*[self::button or self::a][normalize-space(.)=%q]`, text))
+	xpath := fmt.Sprintf(`//*[self::button or self::a][normalize-space(.)=%q]`, text)
+	return chromedp.Steps(chromedp.WaitVisible(xpath), still(xpath), chromedp.Click(xpath))
+}
+
+// still waits until what an XPath finds has been brought into sight and stays where it is for three pictures.
+func still(xpath string) Action {
+	return Script(fmt.Sprintf(`new Promise(done => {
+		let stood = 0, last = ''
+		const look = () => {
+			const e = document.evaluate(%q, document, null, XPathResult.FIRST_ORDERED_NODE_TYPE).singleNodeValue
+			if (e && stood === 0) e.scrollIntoView({ block: 'nearest', inline: 'nearest' })
+			const r = e?.getBoundingClientRect()
+			const now = r ? [r.x, r.y, r.width, r.height].join() : ''
+			stood = r && now === last ? stood + 1 : 0
+			last = now
+			if (stood === 3) done(true)
+			else requestAnimationFrame(look)
+		}
+		look()
+	})`, xpath))
 }
 
 // Within bounds how long the actions may take.

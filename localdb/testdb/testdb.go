@@ -18,9 +18,9 @@ import (
 
 var running *localdb.DB
 
-// Run starts a server, runs the package's tests and stops the server: for
+// Run starts a server, runs the package's tests, ends what they shared and stops the server: for
 // TestMain.
-func Run(m *testing.M) int {
+func Run(m *testing.M, end ...func()) int {
 	folder, err := os.MkdirTemp("", "slowreveal-test-")
 	if err == nil {
 		err = os.Chmod(folder, 0o755) // the database's own user must get in
@@ -38,7 +38,11 @@ func Run(m *testing.M) int {
 		fmt.Fprintln(os.Stderr, "telling PostgreSQL not to wait for the disk:", err)
 		return 1
 	}
-	return m.Run()
+	code := m.Run()
+	for _, end := range end {
+		end()
+	}
+	return code
 }
 
 // hurry has PostgreSQL leave to the system when what is committed reaches the disk. Whoever kills it loses nothing by

@@ -198,7 +198,8 @@ function Ordering() {
             }))}
           />
         )}
-        {ready && <Proven />}
+        {/* As high while it is being looked at as when it is known: what stands above must not move under a hand. */}
+        <div className="min-h-[78px]">{ready && <Proven />}</div>
         {outrun.length > 0 && <Findings text="Cues end later than their step:" found={outrun} />}
         {!expected.isError && lacks !== '' && (
           <p className="mb-3 text-[12.5px] text-signal-ink">
