@@ -128,6 +128,9 @@ func (q *Queue) plan(ctx context.Context, r store.StoredReveal, pin store.Source
 	if err == nil {
 		err = out.Attach(q.attachments(ctx, r.ProjectID))
 	}
+	if err == nil {
+		out.Source = out.Source.In(out.Variant())
+	}
 	if err == nil && !out.Settings.Kind.SaysNames() {
 		out.Source = out.Source.WithoutNames()
 	}

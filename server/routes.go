@@ -116,6 +116,7 @@ func (s *Server) routes() []route {
 		s.eventRoutes(),
 		s.versionRoutes(),
 		s.clearanceRoutes(),
+		s.camRoutes(),
 		s.proofRoutes(),
 		s.planRoutes(),
 		s.outputProofRoutes(),

@@ -122,6 +122,57 @@ func TestAnOutputIsBehindWhereItSaysOrShowsAnother(t *testing.T) {
 	assert.Equal(t, []string{"model", "model"}, behind(), "what is driven moves otherwise")
 }
 
+// What is otherwise in one variant puts the outputs of that variant behind, and no others.
+func TestAnOutputIsBehindWhereItsOwnVariantIsAnother(t *testing.T) {
+	s := newStand(t)
+	ctx := context.Background()
+	reveal := s.teardown()
+	r, err := s.store.Reveal(ctx, reveal)
+	require.NoError(t, err)
+	version := int64(0)
+	arranged := func(e arrange.Edit) {
+		require.NoError(t, s.store.Arrange(ctx, r.ProjectID, version, e))
+		version++
+	}
+	green := assembly.NodeFinish{Nodes: []assembly.NodeID{"housing/hood"}, Finish: arrange.Library[4]}
+	arranged(arrange.Edit{Do: arrange.SetVariants, Variants: []assembly.Variant{
+		{ID: "a", Name: "Plain", Without: []assembly.NodeID{"housing/display"}},
+		{ID: "b", Name: "Painted", Finishes: []assembly.NodeFinish{green}},
+	}})
+	still := release.Settings{Kind: release.Stills, Width: 160, Height: 90, At: []core.Micros{20 * core.Second}}
+	var outputs []store.Output
+	for _, v := range []string{"a", "b", "-"} {
+		still.Variant = v
+		outputs = append(outputs, s.order(reveal, still)...)
+	}
+	s.work()
+	for _, o := range outputs {
+		s.finished(o.ID)
+	}
+	behind := func() (list []string) {
+		for _, o := range outputs {
+			now, err := s.store.Output(ctx, o.ID)
+			require.NoError(t, err)
+			list = append(list, now.Behind)
+		}
+		return list
+	}
+	require.Equal(t, []string{"", "", ""}, behind())
+	arranged(arrange.Edit{Do: arrange.SetVariants, Variants: []assembly.Variant{{ID: "c", Name: "Another"}}})
+	assert.Equal(t, []string{"", "", ""}, behind(), "a further variant is none of theirs")
+	green.Finish = arrange.Library[2]
+	arranged(arrange.Edit{Do: arrange.SetVariants, Variants: []assembly.Variant{
+		{ID: "b", Name: "Painted", Finishes: []assembly.NodeFinish{green}},
+	}})
+	assert.Equal(t, []string{"", "model", ""}, behind())
+	arranged(arrange.Edit{
+		Do: arrange.Wear, Nodes: []assembly.NodeID{"housing/display/display-glass"}, Finish: &arrange.Library[4],
+	})
+	assert.Equal(t, []string{"", "model", "model"}, behind(), "the first is without what has changed")
+	arranged(arrange.Edit{Do: arrange.Wear, Nodes: []assembly.NodeID{"housing/base"}, Finish: &arrange.Library[4]})
+	assert.Equal(t, []string{"model", "model", "model"}, behind())
+}
+
 // A joined film follows its reveals as they were, says when one has changed, and refuses
 // one of another product. Beside it there are its words and a picture.
 func TestAJoinedFilmByTheAPI(t *testing.T) {

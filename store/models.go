@@ -26,7 +26,7 @@ const keptModels = 4
 type model struct {
 	formats.Model
 	arrangement Arrangement
-	look        string // see lookOf
+	look        *look
 }
 
 // models keeps the arranged assemblies that were used last.
@@ -212,7 +212,7 @@ func (s *Store) SurveyOf(ctx context.Context, revision string) (*survey.Survey, 
 }
 
 // surveyVersion changes whenever surveys come out otherwise.
-const surveyVersion = 5
+const surveyVersion = 6
 
 // surveyKey names everything that a survey depends on: which shape stands where.
 func surveyKey(a *assembly.Assembly) string {

@@ -141,12 +141,12 @@ func (s *Store) Output(ctx context.Context, id string) (Output, error) {
 	if err := s.db.GetContext(ctx, &o, `select `+outputColumns+` from outputs where id = $1`, id); err != nil {
 		return o, missing(err)
 	}
-	return o, s.compare(ctx, map[string]string{}, &o)
+	return o, s.compare(ctx, map[string]*look{}, &o)
 }
 
 // compare says of an output whose reveal has not changed whether its model has. looks are
 // what revisions look like now, as far as they are known.
-func (s *Store) compare(ctx context.Context, looks map[string]string, o *Output) error {
+func (s *Store) compare(ctx context.Context, looks map[string]*look, o *Output) error {
 	if o.Behind != "" || o.RevisionID == "" || o.State != "done" {
 		return nil
 	}
@@ -154,14 +154,14 @@ func (s *Store) compare(ctx context.Context, looks map[string]string, o *Output)
 		o.Behind = "model"
 		return nil
 	}
-	if looks[o.RevisionID] == "" {
+	if looks[o.RevisionID] == nil {
 		m, err := s.models.at(ctx, s.db, o.RevisionID, false)
 		if err != nil {
 			return err
 		}
 		looks[o.RevisionID] = m.look
 	}
-	if !looksAs(o.Look, looks[o.RevisionID]) {
+	if !looks[o.RevisionID].was(o.Look) {
 		o.Behind = "model"
 	}
 	return nil
@@ -176,7 +176,7 @@ func (s *Store) Outputs(ctx context.Context, project string) ([]Output, error) {
 		`select `+outputColumns+` from outputs where project_id = $1 order by created_at desc, id desc limit 200`,
 		project,
 	)
-	looks := map[string]string{}
+	looks := map[string]*look{}
 	for i := range list {
 		if err == nil {
 			err = s.compare(ctx, looks, &list[i])

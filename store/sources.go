@@ -11,17 +11,19 @@ import (
 
 	"slowreveal/core/arrange"
 	"slowreveal/core/assembly"
+	"slowreveal/core/variant"
 	"slowreveal/formats"
 )
 
 // Source is what an output is made of, as it was when it was ordered.
 type Source struct {
-	// RevisionID and Edits are the assembly and its arrangement, Look how it looks and moves and, where what is made
-	// says so, what its parts are called.
+	// RevisionID and Edits are the assembly and its arrangement, Look how it looks and moves in the variant that is
+	// shown and, where what is made says so, what its parts are called.
 	RevisionID string  `db:"revision_id"`
 	Edits      RawText `db:"edits"`
 	Look       string  `db:"look"`
 	Joined     []Joined
+	looks      *look // of the product as it is now; nil for what was read
 }
 
 // Joined is a further reveal of a joined film.
@@ -44,7 +46,13 @@ func (s *Store) Pin(ctx context.Context, revision string) (Source, error) {
 			return Source{}, fmt.Errorf("writing the arrangement: %w", err)
 		}
 	}
-	return Source{RevisionID: revision, Edits: RawText(edits), Look: m.look, Joined: []Joined{}}, nil
+	return Source{
+		RevisionID: revision,
+		Edits:      RawText(edits),
+		Look:       m.look.noted(m.look.whole),
+		Joined:     []Joined{},
+		looks:      m.look,
+	}, nil
 }
 
 // OutputSource returns what an output is made of. Of one that was ordered before this was kept
@@ -74,7 +82,7 @@ func (s *Store) ModelOf(ctx context.Context, from Source, revision string, shape
 	if err != nil {
 		return nil, err
 	}
-	if looksAs(from.Look, now.look) {
+	if now.look.was(from.Look) {
 		return &now.Model, nil
 	}
 	before, err := imported(ctx, s.db, revision)
@@ -96,26 +104,73 @@ func (s *Store) ModelOf(ctx context.Context, from Source, revision string, shape
 	return &m.Model, nil
 }
 
-// behind stands between how an assembly looks and what its parts are called, in the name of its look.
-const behind = ":"
+// beforeNames stands between how a product looks and what its parts are called, in the note of a look.
+const beforeNames = ":"
+
+// look says how a product looks and moves: digests of the whole of it and of each of its variants, and of what its parts
+// are called.
+type look struct {
+	whole, names string
+	variants     map[assembly.VariantID]string
+}
+
+// noted is what is kept of a look of the whole product, or of one of its variants.
+func (l *look) noted(of string) string { return of + beforeNames + l.names }
+
+// was reports whether a look that was noted is that of today. The names count where they were noted.
+func (l *look) was(noted string) bool {
+	of, names, named := strings.Cut(noted, beforeNames)
+	if named && names != l.names {
+		return false
+	}
+	for _, digest := range l.variants {
+		if digest == of {
+			return true
+		}
+	}
+	return of == l.whole
+}
 
 // WithoutNames is the source of something that does not say what parts are called.
 func (s Source) WithoutNames() Source {
-	s.Look, _, _ = strings.Cut(s.Look, behind)
+	s.Look, _, _ = strings.Cut(s.Look, beforeNames)
 	return s
 }
 
-// looksAs reports whether a look that was noted is that of today. Names count where they were noted.
-func looksAs(noted, today string) bool {
-	if !strings.Contains(noted, behind) {
-		today, _, _ = strings.Cut(today, behind)
+// In is the source of something that shows the product in a variant, nil for the whole of it: what is otherwise in other
+// variants does not matter to it.
+func (s Source) In(v *assembly.Variant) Source {
+	if v != nil && s.looks != nil {
+		s.Look = s.looks.noted(s.looks.variants[v.ID])
 	}
-	return noted == today
+	return s
 }
 
-// lookOf digests how an assembly looks and moves: where which shape stands, its finish, what is tied to what; and what
-// its parts are called.
-func lookOf(a *assembly.Assembly) (string, error) {
+// lookOf digests how an assembly looks and moves: where which shape stands, its finish, what is tied to what; what its
+// parts are called; and the same of its variants.
+func lookOf(a *assembly.Assembly) (*look, error) {
+	names := sha256.New()
+	called := json.NewEncoder(names)
+	for i := range a.Nodes {
+		if err := called.Encode(a.Nodes[i].Name); err != nil {
+			return nil, fmt.Errorf("digesting the names: %w", err)
+		}
+	}
+	whole, err := digestOf(a, nil, nil)
+	l := &look{whole: whole, names: hex.EncodeToString(names.Sum(nil)[:8]), variants: map[assembly.VariantID]string{}}
+	for i := range a.Variants {
+		if err != nil {
+			break
+		}
+		v := &a.Variants[i]
+		shown := variant.Of(a, nil, v.ID)
+		l.variants[v.ID], err = digestOf(shown.Assembly, v, shown.Absent)
+	}
+	return l, err
+}
+
+// digestOf digests how an assembly looks, and what a variant of it is called and calls its parts.
+func digestOf(a *assembly.Assembly, v *assembly.Variant, absent []bool) (string, error) {
 	type seen struct {
 		ID       assembly.NodeID
 		Parent   int
@@ -123,9 +178,12 @@ func lookOf(a *assembly.Assembly) (string, error) {
 		Shape    string
 		Finishes []assembly.Finish
 	}
-	looks, names := sha256.New(), sha256.New()
-	e, called := json.NewEncoder(looks), json.NewEncoder(names)
+	sum := sha256.New()
+	e := json.NewEncoder(sum)
 	for i := range a.Nodes {
+		if v != nil && absent[i] {
+			continue
+		}
 		n := &a.Nodes[i]
 		s := seen{ID: n.ID, Parent: n.Parent, Pose: n.Pose}
 		if n.IsPart() {
@@ -134,13 +192,13 @@ func lookOf(a *assembly.Assembly) (string, error) {
 				s.Finishes = append(s.Finishes, a.Finishes[f])
 			}
 		}
-		if err := errors.Join(e.Encode(s), called.Encode(n.Name)); err != nil {
+		if err := e.Encode(s); err != nil {
 			return "", fmt.Errorf("digesting the assembly: %w", err)
 		}
 	}
-	if len(a.Variants) > 0 {
-		if err := e.Encode(a.Variants); err != nil {
-			return "", fmt.Errorf("digesting the variants: %w", err)
+	if v != nil {
+		if err := errors.Join(e.Encode(v.Name), e.Encode(v.Names), e.Encode(v.Instead)); err != nil {
+			return "", fmt.Errorf("digesting the variant %q: %w", v.Name, err)
 		}
 	}
 	if len(a.Joints) > 0 {
@@ -148,5 +206,5 @@ func lookOf(a *assembly.Assembly) (string, error) {
 			return "", fmt.Errorf("digesting the joints: %w", err)
 		}
 	}
-	return hex.EncodeToString(looks.Sum(nil)) + behind + hex.EncodeToString(names.Sum(nil)[:8]), nil
+	return hex.EncodeToString(sum.Sum(nil)), nil
 }

@@ -52,7 +52,12 @@ type finder struct {
 	index    map[assembly.NodeID]int
 	worlds   []space.Rigid
 	features []solid.Features // by shape
-	wheels   [][]Wheel        // by shape
+	boxes    []space.Box
+	wheels   [][]Wheel    // by shape, as are
+	threads  [][]Thread   // these,
+	racks    [][]Straight // these,
+	faces    [][]face     // and these
+	rods     []rod
 	found    Found
 	pins     []int            // nodes that something turns on
 	through  map[int][]boreOf // pins: what they go through
@@ -62,7 +67,11 @@ type finder struct {
 func Find(ctx context.Context, a *assembly.Assembly, shapes []*solid.Shape, known Known) Found {
 	f := &finder{
 		a: a, known: known, index: a.Index(), worlds: a.Worlds(),
-		features: make([]solid.Features, len(shapes)), wheels: make([][]Wheel, len(shapes)),
+		boxes: a.BoundsOf(), features: make([]solid.Features, len(shapes)), wheels: make([][]Wheel, len(shapes)),
+		threads: make(
+			[][]Thread,
+			len(shapes),
+		), racks: make([][]Straight, len(shapes)), faces: make([][]face, len(shapes)),
 		found: Found{Joints: []FoundJoint{}, Couplings: []FoundCoupling{}}, through: map[int][]boreOf{},
 	}
 	iter.ForEachIdx(shapes, func(i int, s **solid.Shape) {
@@ -72,16 +81,41 @@ func Find(ctx context.Context, a *assembly.Assembly, shapes []*solid.Shape, know
 		f.features[i] = (*s).Features()
 		if g := known.Fasteners[i]; g == nil {
 			f.wheels[i] = Wheels(*s, &f.features[i])
+			f.threads[i] = Threads(*s, &f.features[i])
+			f.racks[i] = Racks(*s, &f.features[i])
+			f.faces[i] = facesOf(*s, &f.features[i])
 		}
 	})
 	for i := range known.Contacts {
-		f.between(f.index[known.Contacts[i].A], f.index[known.Contacts[i].B])
+		one, other := f.index[known.Contacts[i].A], f.index[known.Contacts[i].B]
+		f.between(one, other)
 	}
+	f.lieBetween(ctx)
+	f.onRods()
 	f.linkByPins()
 	f.keepBest()
 	f.holdPins()
 	f.mesh()
+	f.runBelts()
+	f.runOnThreads()
 	return f.found
+}
+
+// about is the joint of a kind that was found for a body, along an axis of the world and so near to it; nil without one.
+func (f *finder) about(body int, kind assembly.JointKind, l line, within float64) *FoundJoint {
+	for i := range f.found.Joints {
+		j := &f.found.Joints[i]
+		if f.index[j.Body] == body && j.Kind == kind && f.lineOf(j).near(l, within) {
+			return j
+		}
+	}
+	return nil
+}
+
+// lineOf is a joint's axis in the world.
+func (f *finder) lineOf(j *FoundJoint) line {
+	at := &f.worlds[f.index[j.Body]]
+	return line{at.Apply(j.Point.Vec()), at.R.Apply(j.Axis.Vec())}
 }
 
 // fastenerOf is what fastener a node seems to be, nil for another part.
@@ -116,8 +150,10 @@ func (f *finder) between(i, j int) {
 	}
 	if b, ok := f.inBore(i, j); ok {
 		f.turns(i, j, b)
+		f.goesThrough(i, j, b)
 	} else if b, ok := f.inBore(j, i); ok {
 		f.turns(j, i, b)
+		f.goesThrough(j, i, b)
 	}
 }
 
@@ -336,17 +372,13 @@ func (f *finder) holdPins() {
 // coaxial reports whether what turns on a pin turns about the same axis as another body: then it tells nothing of whether
 // the pin goes round with that.
 func (f *finder) coaxial(body, pin int) bool {
-	lineOf := func(j *FoundJoint) line {
-		at := &f.worlds[f.index[j.Body]]
-		return line{at.Apply(j.Point.Vec()), at.R.Apply(j.Axis.Vec())}
-	}
 	for i := range f.found.Joints {
 		own := &f.found.Joints[i]
 		if f.index[own.Body] != body || own.Kind == assembly.Fixed {
 			continue
 		}
 		for k := range f.found.Joints {
-			if on := &f.found.Joints[k]; f.index[on.Base] == pin && lineOf(on).same(lineOf(own)) {
+			if on := &f.found.Joints[k]; f.index[on.Base] == pin && f.lineOf(on).same(f.lineOf(own)) {
 				return true
 			}
 		}

@@ -42,6 +42,7 @@ func (f *finder) mesh() {
 			}
 		}
 	}
+	f.meshRacks(wheels)
 }
 
 // inMesh couples two wheels whose teeth mesh: parallel axes, one module, as far apart as their teeth say, and side by side.
@@ -87,9 +88,7 @@ func (f *finder) jointFor(w *placed) assembly.JointID {
 		if f.index[j.Body] != w.node {
 			continue
 		}
-		at := &f.worlds[w.node]
-		if j.Kind == assembly.Fixed ||
-			(line{w.centre, w.axis}).same(line{at.Apply(j.Point.Vec()), at.R.Apply(j.Axis.Vec())}) {
+		if j.Kind == assembly.Fixed || (line{w.centre, w.axis}).same(f.lineOf(j)) {
 			return j.ID
 		}
 	}

@@ -12,6 +12,8 @@ import (
 // around is a shape seen along an axis: its points as (u, v) across the axis and w along it, mm.
 type around struct {
 	shape  *solid.Shape
+	axis   space.Vec
+	u, v   space.Vec // across it, of unit length like it
 	points [][3]float64
 	same   []uint32 // of each vertex: the first one at the same place
 	low    float64  // along the axis
@@ -25,9 +27,22 @@ func look(s *solid.Shape, centre, axis space.Vec) *around {
 		u = r3.Cross(axis, space.Vec{Y: 1})
 	}
 	u = r3.Unit(u)
-	v := r3.Cross(axis, u)
+	return lookAcross(s, centre, axis, u, r3.Cross(axis, u))
+}
+
+// lookAcross lays a shape around the axis through centre, u and v across it.
+func lookAcross(s *solid.Shape, centre, axis, u, v space.Vec) *around {
 	n := len(s.Positions) / 3
-	a := &around{shape: s, points: make([][3]float64, n), same: make([]uint32, n), low: math.Inf(1), high: math.Inf(-1)}
+	a := &around{
+		shape:  s,
+		axis:   axis,
+		u:      u,
+		v:      v,
+		points: make([][3]float64, n),
+		same:   make([]uint32, n),
+		low:    math.Inf(1),
+		high:   math.Inf(-1),
+	}
 	first := make(map[[3]float32]uint32, n)
 	for i := range n {
 		p := [3]float32{s.Positions[3*i], s.Positions[3*i+1], s.Positions[3*i+2]}
@@ -48,43 +63,57 @@ type crossing [2]uint32
 
 // loops returns the closed outlines of the section at w that go around the axis. Material lies to their left: outlines go
 // anticlockwise, holes clockwise.
-func (a *around) loops(w float64) (list [][][2]float64) {
-	next, place := map[crossing]crossing{}, map[crossing][2]float64{}
-	t := a.shape.Triangles
-	for i := 0; i+2 < len(t); i += 3 {
-		a.cross(t[i:i+3], w, next, place)
-	}
-	for start := range place { // in any order: what is counted does not depend on it
-		if _, ok := next[start]; !ok {
-			continue
-		}
-		var loop [][2]float64
-		turned, at := 0.0, start
-		closed := false
-		for {
-			to, ok := next[at]
-			if !ok {
-				break
-			}
-			delete(next, at)
-			p, q := place[at], place[to]
-			loop = append(loop, p)
+func (a *around) loops(w float64) (list []outline) {
+	for _, loop := range a.outlines(w) {
+		turned := 0.0
+		for i, p := range loop {
+			q := loop[(i+1)%len(loop)]
 			turned += math.Atan2(p[0]*q[1]-p[1]*q[0], p[0]*q[0]+p[1]*q[1])
-			if at = to; at == start {
-				closed = true
-				break
-			}
 		}
-		if closed && math.Abs(math.Abs(turned)-2*math.Pi) < 0.1 {
+		if math.Abs(math.Abs(turned)-2*math.Pi) < 0.1 {
 			list = append(list, loop)
 		}
 	}
 	return list
 }
 
-// cross adds the piece of a section that goes through a triangle.
-func (a *around) cross(t []uint32, w float64, next map[crossing]crossing, place map[crossing][2]float64) {
-	var from, to crossing
+// outline is a closed line across an axis, (u, v) of its corners, mm.
+type outline [][2]float64
+
+// outlines returns all closed outlines of the section at w, in the order of the shape's triangles.
+func (a *around) outlines(w float64) (list []outline) {
+	next, place := map[crossing]crossing{}, map[crossing][2]float64{}
+	var starts []crossing
+	t := a.shape.Triangles
+	for i := 0; i+2 < len(t); i += 3 {
+		if from, ok := a.cross(t[i:i+3], w, next, place); ok {
+			starts = append(starts, from)
+		}
+	}
+	for _, start := range starts {
+		var loop outline
+		at := start
+		for {
+			to, ok := next[at]
+			if !ok {
+				break // it has been gone along, or the shape is open
+			}
+			delete(next, at)
+			loop = append(loop, place[at])
+			if at = to; at == start {
+				list = append(list, loop)
+				break
+			}
+		}
+	}
+	return list
+}
+
+// cross adds the piece of a section that goes through a triangle, and says where it comes in.
+func (a *around) cross(
+	t []uint32, w float64, next map[crossing]crossing, place map[crossing][2]float64,
+) (from crossing, ok bool) {
+	var to crossing
 	found := 0
 	for k := range 3 {
 		i, j := a.same[t[k]], a.same[t[(k+1)%3]]
@@ -104,7 +133,9 @@ func (a *around) cross(t []uint32, w float64, next map[crossing]crossing, place 
 		}
 		found++
 	}
-	if found == 2 {
-		next[from] = to
+	if found != 2 {
+		return from, false
 	}
+	next[from] = to
+	return from, true
 }

@@ -110,6 +110,13 @@ func (l line) same(o line) bool {
 	return math.Abs(r3.Dot(l.axis, o.axis)) > 0.9999 && off < 0.02
 }
 
+// near reports whether two axes are parallel and no farther from each other than that, mm.
+func (l line) near(o line, within float64) bool {
+	d := r3.Sub(o.centre, l.centre)
+	return math.Abs(r3.Dot(l.axis, o.axis)) > 0.9995 &&
+		r3.Norm(r3.Sub(d, r3.Scale(r3.Dot(d, l.axis), l.axis))) <= within
+}
+
 // balanced is the axis about which the surface's moments are the same in all directions across, as those of a wheel are.
 func balanced(s *solid.Shape) (line, bool) {
 	var area float64
@@ -170,7 +177,7 @@ func (t *teeth) key() [2]int {
 
 // teethOf counts the teeth of an outline around the axis, nil where it has none: how often it goes from near its roots to
 // near its tips.
-func teethOf(loop [][2]float64) *teeth {
+func teethOf(loop outline) *teeth {
 	t := &teeth{low: math.Inf(1)}
 	area := 0.0
 	for i, p := range loop {
@@ -211,7 +218,7 @@ func teethOf(loop [][2]float64) *teeth {
 }
 
 // risings are the angles at which an outline comes from below low to above high.
-func risings(loop [][2]float64, low, high float64) (list []float64) {
+func risings(loop outline, low, high float64) (list []float64) {
 	n := len(loop)
 	radius := func(i int) float64 { return math.Hypot(loop[i%n][0], loop[i%n][1]) }
 	start := 0

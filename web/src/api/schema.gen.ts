@@ -398,6 +398,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/cam": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The table of a cam, read from the shapes: how one joint of the project follows another one, as both stand. */
+        get: operations["camTable"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/confirm": {
         parameters: {
             query?: never;
@@ -1075,6 +1092,9 @@ export interface components {
         BroughtReveal: {
             reveal: components["schemas"]["StoredReveal"];
             unmatched: string[];
+        };
+        CamTable: {
+            rows: number[][];
         };
         Camera: {
             distance: number;
@@ -3090,6 +3110,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Attachment"];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    camTable: {
+        parameters: {
+            query?: {
+                joint?: string;
+                by?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CamTable"];
                 };
             };
             /** @description What is wrong */

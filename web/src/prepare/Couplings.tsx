@@ -1,7 +1,7 @@
 import { Trash2 } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { Field } from '../inspector/fields'
-import { words } from '../api/client'
+import { answer, api, words } from '../api/client'
 import { newId, sentence } from '../session/actions'
 import {
   mechanismWords,
@@ -77,11 +77,27 @@ function NewCoupling({ joint, joints, done }: { joint: Joint; joints: readonly J
   const [ratio, setRatio] = useState(1)
   const [inner, setInner] = useState(false)
   const [rows, setRows] = useState('0 0\n90 5\n180 10\n270 5\n360 0')
+  const [reading, setReading] = useState(false)
   const kinds = mechanismWords()
     .couplings.filter((k) => (slides(joint) ? k.slides : k.turns))
     .map((k) => ({ value: k.kind, text: k.name }))
   const chosen = kinds.some((k) => k.value === kind) ? kind : kinds[0]!.value
   const wheels = chosen === 'gear' || chosen === 'belt'
+  // The rows that the outlines of the cam and of what follows it say.
+  const readShapes = async () => {
+    const { project, tell } = useSession.getState()
+    setReading(true)
+    try {
+      const path = { id: project!.id }
+      const query = { joint: joint.id, by }
+      const table = await answer(api.GET('/api/projects/{id}/cam', { params: { path, query } }))
+      setRows(table.rows.map((row) => row.join(' ')).join('\n'))
+    } catch (e) {
+      tell(sentence(words(e)))
+    } finally {
+      setReading(false)
+    }
+  }
   const add = async () => {
     const { core, tell } = useSession.getState()
     const fields = { joint: joint.id, by, kind: chosen, own, other, ratio, inner, table: rows }
@@ -130,13 +146,16 @@ function NewCoupling({ joint, joints, done }: { joint: Joint; joints: readonly J
           <p className="text-[12px] text-ink-2">
             A row for each value of the other joint, and the one of this: both from rest, the first growing.
           </p>
+          <Button className="mt-1 w-full" disabled={!by || reading} onClick={() => void readShapes()}>
+            {reading ? 'Reading the outlines…' : 'Read it from the shapes'}
+          </Button>
           <textarea
             aria-label="Table of the cam"
             value={rows}
             rows={5}
             onChange={(e) => setRows(e.target.value)}
             onKeyDown={(e) => e.stopPropagation()}
-            className="mono w-full resize-none rounded-md border border-line bg-white px-2 py-1 text-[12px]"
+            className="mono mt-1.5 w-full resize-none rounded-md border border-line bg-white px-2 py-1 text-[12px]"
           />
         </>
       )}
