@@ -44,6 +44,8 @@ type Report struct {
 	Colours   int      `json:"colours"`   // different ones, over all finishes
 	Repaired  []string `json:"repaired"`
 	Ignored   []string `json:"ignored"`
+	// Variants say, of several files that are variants of one product, what is otherwise in each but the first.
+	Variants []string `json:"variants,omitempty"`
 	// Changes are what is otherwise than in the revision before, nil for the first.
 	Changes *match.Comparison `json:"changes,omitempty"`
 }
@@ -241,15 +243,21 @@ func (b *Builder) Model() (*Model, error) {
 		return nil, err
 	}
 	m.Report.Doubt = doubt(r3.Norm(m.Assembly.Bounds().Size()), b.unit)
-	m.Report.Parts, m.Report.Shapes, m.Report.Colours = m.Assembly.Parts(), len(m.Shapes), colours(m.Assembly)
+	m.Count()
 	b.mentionEmpty()
-	for i := range m.Assembly.Nodes {
-		if s := m.Assembly.Nodes[i].Shape; s >= 0 {
-			m.Report.Triangles += m.Assembly.Shapes[s].Triangles
-		}
-	}
 	m.Report.Repaired, m.Report.Ignored = b.repaired.list(), b.ignored.list()
 	return m, nil
+}
+
+// Count has the report say how much the model is of.
+func (m *Model) Count() {
+	r := &m.Report
+	r.Parts, r.Shapes, r.Colours, r.Triangles = m.Assembly.Parts(), len(m.Shapes), colours(m.Assembly), 0
+	for i := range m.Assembly.Nodes {
+		if s := m.Assembly.Nodes[i].Shape; s >= 0 {
+			r.Triangles += m.Assembly.Shapes[s].Triangles
+		}
+	}
 }
 
 // zToY turns +Z up into +Y: (x, y, z) becomes (x, z, −y).

@@ -158,7 +158,7 @@ func TestFilesThatCannotBeAnAssemblyAreRefusedAtOnce(t *testing.T) {
 	for want, files := range map[string][]string{
 		"there is no file":                {},
 		"files ending in":                 {"notes.pdf", "x"},
-		"both hold an assembly":           {"a.glb", "x", "b.step", "y"},
+		"both hold an assembly":           {"a.glb", "x", "b.stl", "y"},
 		"two files are called":            {"a.stl", corner, "a.stl", corner},
 		"there is no assembly among them": {"a.mtl", "x"},
 		"is no plain file name":           {"..", "x"},

@@ -39,6 +39,7 @@ type commands struct {
 	Proof      proofCommand      `cmd:"" help:"Say where parts go into one another in a reveal; the exit code is 3 where they do."`
 	Plan       planCommand       `cmd:"" help:"Plan a teardown: order, directions, distances, words; also as a reveal."`
 	Compare    compareCommand    `cmd:"" help:"Tell what has changed between two revisions of an assembly."`
+	Gather     gatherCommand     `cmd:"" help:"Make one GLB of several files that are variants of one product."`
 	Renew      renewCommand      `cmd:"" help:"Take the next revision of a project in, and make everything again that was made of the one before; the exit code is 3 where films have faults."`
 	Inspect    inspectCommand    `cmd:"" help:"Print what an assembly file holds as JSON."`
 	Demo       demoCommand       `cmd:"" help:"Write the example's assembly and reveal as files."`

@@ -267,6 +267,35 @@ func TestImportAndSeedFillTheDatabase(t *testing.T) {
 
 const cornerSTL = "solid corner\nfacet normal 0 0 0\nouter loop\nvertex 0 0 0\nvertex 10 0 0\nvertex 0 10 0\nendloop\nendfacet\nendsolid corner\n"
 
+// Files of configurations become one product, which films show in each of its variants.
+func TestSeveralFilesAreGatheredIntoVariants(t *testing.T) {
+	folder := t.TempDir()
+	code, _, said := command(t, "demo", "--out", folder)
+	require.Zero(t, code, said)
+	product := filepath.Join(folder, "product.glb")
+	code, out, said := command(t, "gather", "--name", "DP-40", "--out", product,
+		filepath.Join(folder, "dp-40.glb"), filepath.Join(folder, "dp-40-b.glb"))
+	require.Zero(t, code, said)
+	assert.Contains(t, out, "2 variants")
+	still := filepath.Join(folder, "still.png")
+	code, _, said = command(t, "still", "--assembly", product, "--variant", "dp-40-b", "--reveal",
+		filepath.Join(folder, "service-teardown-b.reveal.json"), "--time", "30", "--size", "64x36", "--out", still)
+	require.Zero(t, code, said)
+	code, _, said = command(t, "gather", "--out", product, filepath.Join(folder, "dp-40.glb"))
+	assert.NotZero(t, code)
+	assert.Contains(t, said, "at least two configurations")
+	code, _, said = command(
+		t,
+		"gather",
+		"--out",
+		product,
+		filepath.Join(folder, "dp-40.glb"),
+		filepath.Join(folder, "la-3.glb"),
+	)
+	assert.NotZero(t, code)
+	assert.Contains(t, said, "hardly a part in common")
+}
+
 func TestInspectSaysEverythingForEveryFormat(t *testing.T) {
 	t.Setenv("SLOWREVEAL_STEPREAD", stepread(t))
 	folder := t.TempDir()

@@ -41,6 +41,8 @@ type Outcome struct {
 	Added []assembly.NodeID `json:"added"` // ids that the new file's names make
 	// Placed tells how the whole of the new file stands beside the one before; empty where it stands as it did.
 	Placed string `json:"placed,omitempty"`
+
+	move space.Rigid // takes the old revision's world to the new one's
 }
 
 // The shares of what speaks for a match.
@@ -137,6 +139,7 @@ func Of(old, new Side) Outcome {
 	m.matchRest(func(n *node) bool { return n.part }, m.score)
 	m.matchRest(func(n *node) bool { return !n.part }, m.groupScore)
 	m.tell()
+	m.out.move = m.move
 	if larger != 1 {
 		m.out.Placed = unitWords(larger)
 	}

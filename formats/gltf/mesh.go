@@ -210,10 +210,7 @@ func (r *reader) accessor(i, least int) (*gltf.Accessor, error) {
 
 // finish returns the finish for a material.
 func (r *reader) finish(material *int) int {
-	key := -1
-	if material != nil && *material >= 0 && *material < len(r.doc.Materials) {
-		key = *material
-	}
+	key := r.materialKey(material)
 	if f, ok := r.finishes[key]; ok {
 		return f
 	}
@@ -224,6 +221,14 @@ func (r *reader) finish(material *int) int {
 	}
 	r.finishes[key] = r.build.Finish(f)
 	return r.finishes[key]
+}
+
+// materialKey is a material of the file, −1 where there is none.
+func (r *reader) materialKey(material *int) int {
+	if material != nil && *material >= 0 && *material < len(r.doc.Materials) {
+		return *material
+	}
+	return -1
 }
 
 // untaken says what of a material is not taken.

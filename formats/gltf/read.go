@@ -59,15 +59,21 @@ func ReadWith(ctx context.Context, data []byte, files fs.FS, o formats.Options) 
 		)
 	}
 	r := &reader{doc: doc, build: formats.NewBuilder(ctx, o, kind+" (glTF "+doc.Asset.Version+")"),
-		onPath: make([]bool, len(doc.Nodes)), meshes: map[meshKey]meshed{}, finishes: map[int]int{}, size: size}
+		onPath: make(
+			[]bool,
+			len(doc.Nodes),
+		), meshes: map[meshKey]meshed{}, finishes: map[int]int{}, meshOf: map[int]int{},
+		mappings: map[*gltf.Primitive][]variantMapping{}, size: size}
 	r.mm = r.build.Unit(formats.UnitOf(1000, "metre"), "fixed by glTF 2.0")
 	r.build.Up("y", "fixed by glTF 2.0")
 	if err := r.scene(o.Name); err != nil {
 		return nil, err
 	}
+	r.readFinishes()
 	r.remarks()
 	if m, err = r.build.Model(); err == nil {
 		r.takeExtras(m)
+		r.takeVariants(m)
 	}
 	return m, err
 }
@@ -187,6 +193,8 @@ type reader struct {
 	visited  int
 	meshes   map[meshKey]meshed
 	finishes map[int]int // material → finish
+	meshOf   map[int]int // node of the assembly → mesh
+	mappings map[*gltf.Primitive][]variantMapping
 	size     int
 	mm       float64 // in one unit of the file
 }
@@ -293,6 +301,9 @@ func (r *reader) node(i, parent, depth int, above *formats.NodeTransform, fallba
 		}
 	}
 	at := r.build.Node(parent, added)
+	if n.Mesh != nil {
+		r.meshOf[at] = *n.Mesh
+	}
 	for _, c := range n.Children {
 		if err := r.node(c, at, depth+1, &here, ""); err != nil {
 			return err
@@ -332,6 +343,9 @@ func (r *reader) remarks() {
 		}
 	}
 	for _, e := range r.doc.ExtensionsUsed {
+		if e == variantsExtension {
+			continue
+		}
 		r.build.Ignored("the extension %s", e)
 	}
 }

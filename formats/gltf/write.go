@@ -20,9 +20,13 @@ const metre = 1000 // mm
 func Write(m *formats.Model) ([]byte, error) { return newWriter(m).bytes() }
 
 func newWriter(m *formats.Model) *writer {
-	w := &writer{doc: gltf.NewDocument(), model: m, meshes: map[string]int{}, arrays: map[int]arrays{}}
+	w := &writer{
+		doc: gltf.NewDocument(), model: m, meshes: map[string]int{}, arrays: map[int]arrays{},
+		further: map[assembly.Finish]int{},
+	}
 	w.doc.Asset.Generator = "Slow Reveal"
 	w.materials()
+	w.dress()
 	w.nodes()
 	return w
 }
@@ -49,6 +53,9 @@ type writer struct {
 	model  *formats.Model
 	meshes map[string]int
 	arrays map[int]arrays
+	// further are the materials of finishes that only variants have, mappings what nodes look like in those.
+	further  map[assembly.Finish]int
+	mappings [][]variantMapping
 }
 
 // arrays are the accessors of a shape's vertices and of each patch.
@@ -89,7 +96,7 @@ func (w *writer) nodes() {
 			out.Translation[k] = n.Pose.Move[k] / metre
 		}
 		if n.IsPart() {
-			out.Mesh = gltf.Index(w.mesh(n))
+			out.Mesh = gltf.Index(w.mesh(n, w.mappings[i]))
 		}
 		w.doc.Nodes[i] = out
 		if n.Parent >= 0 {
@@ -112,8 +119,8 @@ func (w *writer) nodes() {
 	}
 }
 
-func (w *writer) mesh(n *assembly.Node) int {
-	key := fmt.Sprint(n.Shape, n.Finishes)
+func (w *writer) mesh(n *assembly.Node, in []variantMapping) int {
+	key := fmt.Sprint(n.Shape, n.Finishes, in)
 	if i, ok := w.meshes[key]; ok {
 		return i
 	}
@@ -128,6 +135,9 @@ func (w *writer) mesh(n *assembly.Node) int {
 		mesh.Primitives = append(mesh.Primitives, &gltf.Primitive{
 			Attributes: gltf.PrimitiveAttributes{gltf.POSITION: at.positions, gltf.NORMAL: at.normals},
 			Indices:    gltf.Index(indices), Material: gltf.Index(n.Finishes[k])})
+		if len(in) > 0 {
+			mesh.Primitives[k].Extensions = gltf.Extensions{variantsExtension: variantMappings{in}}
+		}
 	}
 	w.doc.Meshes = append(w.doc.Meshes, mesh)
 	w.meshes[key] = len(w.doc.Meshes) - 1

@@ -12,6 +12,7 @@ import (
 	"strings"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/match"
 	"slowreveal/core/space"
 	"slowreveal/formats"
 	"slowreveal/formats/gltf"
@@ -41,12 +42,20 @@ func Read(ctx context.Context, folder string, files []string, o formats.Options)
 	if err := o.Check(); err != nil {
 		return nil, err
 	}
-	main, err := Main(folder, files)
+	mains, err := Mains(folder, files)
 	if err != nil {
 		return nil, err
 	}
+	if len(mains) > 1 {
+		return variants(ctx, folder, mains, files, o)
+	}
+	return one(ctx, folder, mains[0], files, o)
+}
+
+// one reads the assembly that one of the files holds.
+func one(ctx context.Context, folder, main string, files []string, o formats.Options) (*formats.Model, error) {
 	if o.Name == "" {
-		o.Name = strings.TrimSuffix(main, filepath.Ext(main))
+		o.Name = plain(main)
 	}
 	m, err := read(ctx, folder, main, files, o)
 	if err != nil {
@@ -60,6 +69,8 @@ func Read(ctx context.Context, folder string, files []string, o formats.Options)
 	}
 	return m, nil
 }
+
+func plain(file string) string { return strings.TrimSuffix(file, filepath.Ext(file)) }
 
 func read(ctx context.Context, folder, main string, files []string, o formats.Options) (*formats.Model, error) {
 	path := filepath.Join(folder, main)
@@ -144,33 +155,50 @@ func candidates(files []string) ([]string, error) {
 		return nil, fmt.Errorf("%d files came together; the limit is %d", len(files), MaxFiles)
 	case len(models) == 0:
 		return nil, fmt.Errorf("there is no assembly among the files; known endings are %s", strings.Join(Formats, " "))
-	case len(models) == 1, all(models, ".stl"), all(models, ".step", ".stp"):
+	case len(models) == 1, all(models, ".stl"):
 		return models, nil
+	case slices.ContainsFunc(models, func(n string) bool { return ending(n) == ".stl" }):
+		return nil, fmt.Errorf("%s and %s both hold an assembly; give one of them", models[0], models[1])
+	case len(models) > assembly.MaxVariants && !all(models, ".step", ".stp"):
+		return nil, fmt.Errorf(
+			"%d assemblies came together; the limit is %d variants",
+			len(models),
+			assembly.MaxVariants,
+		)
 	}
-	return nil, fmt.Errorf("%s and %s both hold an assembly; give one of them", models[0], models[1])
+	return models, nil
 }
 
-// Main returns the file among several that holds the assembly: the only one of
-// its kind, or the STEP file that no other one refers to. Several STL files are
-// one assembly together.
-func Main(folder string, files []string) (string, error) {
+// Mains returns the files among several that hold assemblies: the only one of its kind, or the STEP file that no other
+// one refers to. Several STL files are one assembly together; several other ones are variants of one product, in the
+// order of their names.
+func Mains(folder string, files []string) ([]string, error) {
 	models, err := candidates(files)
-	if err != nil {
-		return "", err
+	switch {
+	case err != nil || len(models) == 1:
+		return models, err
+	case all(models, ".stl"):
+		return models[:1], nil
 	}
-	if len(models) > 1 && all(models, ".step", ".stp") {
-		return top(folder, models)
+	steps := slices.DeleteFunc(slices.Clone(models), func(n string) bool { return !all([]string{n}, ".step", ".stp") })
+	mains := slices.DeleteFunc(models, func(n string) bool { return slices.Contains(steps, n) })
+	if len(steps) > 0 {
+		if steps, err = tops(folder, steps); err != nil {
+			return nil, err
+		}
 	}
-	return models[0], nil
+	mains = append(mains, steps...)
+	slices.Sort(mains)
+	return mains, nil
 }
 
-// top returns the STEP file that none of the others refers to.
-func top(folder string, models []string) (string, error) {
+// tops returns the STEP files that none of the others refers to.
+func tops(folder string, models []string) (list []string, err error) {
 	referred := map[string]bool{}
 	for _, name := range models {
 		data, err := load(filepath.Join(folder, name))
 		if err != nil {
-			return "", fmt.Errorf("%s: %w", name, err)
+			return nil, fmt.Errorf("%s: %w", name, err)
 		}
 		for _, ref := range step.References(data) {
 			if ref != name {
@@ -178,23 +206,56 @@ func top(folder string, models []string) (string, error) {
 			}
 		}
 	}
-	var tops []string
 	for _, name := range models {
 		if !referred[name] {
-			tops = append(tops, name)
+			list = append(list, name)
 		}
 	}
-	switch len(tops) {
-	case 1:
-		return tops[0], nil
-	case 0:
-		return "", errors.New("the STEP files refer to each other in a circle")
+	if len(list) == 0 {
+		return nil, errors.New("the STEP files refer to each other in a circle")
 	}
-	return "", fmt.Errorf(
-		"%s and %s do not refer to each other; give one of them with the files that it refers to",
-		tops[0],
-		tops[1],
-	)
+	return list, nil
+}
+
+// variants reads files that each hold a configuration of one product: one assembly with a variant for each.
+func variants(ctx context.Context, folder string, mains, files []string, o formats.Options) (*formats.Model, error) {
+	var m *formats.Model
+	var list []match.Configured
+	tell, name := o.Progress, o.Name
+	for i, main := range mains {
+		own := o
+		own.Name = plain(main)
+		if tell != nil {
+			own.Progress = func(stage string, share float64) { tell(stage, (float64(i)+share)/float64(len(mains))) }
+		}
+		next, err := one(ctx, folder, main, files, own)
+		if err != nil {
+			return nil, err
+		}
+		if len(next.Assembly.Variants) > 0 {
+			next.Report.Ignored = append(next.Report.Ignored, "its own variants: each file is one")
+		}
+		list = append(list, match.Configured{
+			Name: plain(main), Side: match.Side{Assembly: next.Assembly, Shapes: next.Shapes},
+		})
+		if m == nil {
+			m = next
+			continue
+		}
+		for _, line := range next.Report.Ignored {
+			m.Report.Ignored = append(m.Report.Ignored, main+": "+line)
+		}
+	}
+	a, shapes, says, err := match.Together(list)
+	if err != nil {
+		return nil, err
+	}
+	if m.Assembly, m.Shapes = a, shapes; name != "" {
+		a.Name, a.Nodes[0].Name = name, name
+	}
+	m.Report.Variants = says
+	m.Count()
+	return m, nil
 }
 
 // manySTL makes one assembly of several STL files, a part for each.

@@ -1965,6 +1965,7 @@ export interface components {
             unit: string;
             unitGuessed: boolean;
             up: string;
+            variants?: string[];
         };
         Retrace: {
             keepCamera?: boolean;

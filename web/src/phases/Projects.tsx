@@ -66,8 +66,8 @@ export function Projects() {
           <div className="grow">
             <b className="font-semibold">{busy ? `Sending ${busy}…` : 'Begin with an assembly'}</b>
             <p className="text-ink-2">
-              Drop a STEP, IGES, glTF, 3MF, STL or OBJ file here, with the files that belong to it. Everything stays on
-              this machine.
+              Drop a STEP, IGES, glTF, 3MF, STL or OBJ file here, with the files that belong to it. Several assemblies
+              together are variants of one product. Everything stays on this machine.
             </p>
           </div>
           <input

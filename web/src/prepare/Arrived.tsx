@@ -57,6 +57,7 @@ export function Arrived() {
         )}
       </dl>
       {report.doubt && <Doubtful doubt={report.doubt} />}
+      {report.variants && <List title="Variants, each from its file" items={report.variants} none="" />}
       {report.changes && <Changes changes={report.changes} />}
       {report.parts > 1 && <FirstFilm />}
       <NewRevision />
