@@ -40,6 +40,7 @@ func (s *stand) tabTo(name string) (presses int) {
 // From the list of projects to a film that can be taken along, by the keyboard alone: three cues, a shot from an eye
 // that was turned and brought nearer, two steps put into another order. Tab never changes what is selected.
 func TestAFilmByKeyboardAlone(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.empty()
 	key := func(k string, mods ...chromedp.Modifier) {

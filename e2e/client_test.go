@@ -232,6 +232,7 @@ func TestAClientMovesAMechanismByHand(t *testing.T) {
 }
 
 func TestTheClientPageComesFromAWebServer(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	m := demo.Pump()
 	w, err := release.Plan(release.Settings{Kind: release.Page, Format: "folder"}, m, demo.Teardown(m.Assembly), nil)

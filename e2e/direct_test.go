@@ -146,6 +146,7 @@ func drag(grip string, dx, dy float64) browser.Action {
 // distances dragged on the stage, twins, ways of being drawn, cards, parallel sight,
 // views on a shot's way, the opening from a moment, captions, a lane switched off.
 func TestTheRarerToolsByHand(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
 	shift := chromedp.KeyModifiers(chromedp.ModifierShift)

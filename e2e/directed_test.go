@@ -18,6 +18,7 @@ import (
 // route with its flow line, a note, staggered fades, a peel of the gear stage, an
 // orbit, a close shot, and all of it backwards.
 func TestTheExampleIsDirectedByHand(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.empty()
 	key := func(k string, mods ...chromedp.Modifier) browser.Action {

@@ -60,6 +60,7 @@ func (s *stand) empty() store.StoredReveal {
 // close shot, one after another" in at most twelve moves of the hand; the screws
 // staggered and the whole retraced in at most four more.
 func TestTheSpeedOfTheHand(t *testing.T) {
+	atLength(t)
 	h := &hand{stand: newStand(t)}
 	r := h.empty()
 	pumpHead := `//div[@role="treeitem"][span[normalize-space(.)="Pump head"]]/button`

@@ -111,6 +111,7 @@ func (s *stand) until(id string, version int64, holds func(*reveal.Reveal) bool)
 // Somebody else edits all the time while the page does: no edit of either is
 // lost, whoever comes too late takes the other's in and tries again.
 func TestEditsFromTwoSidesAtOnceAreAllKept(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
 	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady())

@@ -95,7 +95,7 @@ func TestTheViewsAreLaidOutInEveryWindow(t *testing.T) {
 	r := s.teardown()
 	sizes := [][2]int64{{1280, 800}, {1920, 1080}, {1024, 768}}
 	if testing.Short() {
-		sizes = sizes[:2]
+		sizes = sizes[:1]
 	}
 	for _, size := range sizes {
 		s.do(browser.Size(size[0], size[1]))
@@ -140,6 +140,7 @@ func TestTheViewsAreLaidOutInEveryWindow(t *testing.T) {
 // At 200 % and at 400 % (1280 CSS pixels are 640 and 320 then, as WCAG 2.2's success criterion 1.4.10 has it)
 // panels lie in drawers, one of which is open at a time, and low windows scroll.
 func TestTheViewsAreLaidOutWhenZoomedIn(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
 	for _, size := range [][2]int64{{640, 400}, {320, 256}} {

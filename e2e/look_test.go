@@ -183,6 +183,7 @@ func TestEasingIsThatOfTheBrowser(t *testing.T) {
 // Faded parts, whose edges lie over each other and are seen end on, look as in the film from straight views too
 // (looks).
 func TestFadedPartsLookTheSameFromStraightViews(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	model := assemblyOf(t, "flat")
 	p, err := s.store.CreateProject(context.Background(), "Faded", "faded.glb", model)

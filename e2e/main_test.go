@@ -97,6 +97,14 @@ var chromium = sync.OnceValues(func() (context.Context, error) {
 	return ctx, chromedp.Do(ctx)
 })
 
+// atLength leaves a test to make drill: what it asks goes a way that others go too, farther or more often.
+func atLength(t *testing.T) {
+	t.Helper()
+	if testing.Short() {
+		t.Skip("at full length: make drill")
+	}
+}
+
 func newStand(t *testing.T) *stand {
 	t.Helper()
 	app, err := application()

@@ -301,6 +301,7 @@ func shortest(t *testing.T, deeds []deed) []deed {
 // SLOWREVEAL_MONKEY=seed,count,assembly plays other sequences, on the example or on one that is “flat” or has a
 // “thousand” parts; a failure prints the shortest sequence that still goes wrong, which SLOWREVEAL_DEEDS=file plays.
 func TestAMonkey(t *testing.T) {
+	atLength(t)
 	seed, count, on := uint64(1), 100, "demo"
 	if testing.Short() {
 		count = 40

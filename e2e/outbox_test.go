@@ -152,6 +152,7 @@ const counting = `(() => {
 
 // Opening one thing after the other leaves nothing on the graphics card, nor in the core's memory.
 func TestOpeningAgainAndAgainHoldsNothing(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
 	other, err := s.store.CreateReveal(context.Background(), r.ProjectID, mustParse(t, r.Document))

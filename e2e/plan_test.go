@@ -168,6 +168,7 @@ func TestATeardownIsPlannedChangedAndAccepted(t *testing.T) {
 
 // What others do while a plan is shown comes in below it; leaving it leaves nothing behind.
 func TestAPlanIsLeftAsIfItHadNotBeen(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	_, m := pumpFile(t)
 	p, err := s.store.CreateProject(context.Background(), "Pump", "dp-40.glb", m)

@@ -41,6 +41,7 @@ func more() browser.Action { return chromedp.Click(`//button[contains(., "More f
 // animated GLB and captions, gathered into a set, kept, and made at once. ffprobe and the
 // files themselves say what came out.
 func TestTheClientPackByHand(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
 	music := filepath.Join(t.TempDir(), "waltz.wav")

@@ -133,6 +133,7 @@ func revisionB(t *testing.T) []byte {
 // What is in doubt is shown side by side, and the author says what it is: the same, another one, or what another one was
 // taken for.
 func TestDoubtsOfARevisionAreSettled(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
 	glb, err := gltf.Write(demo.PumpB())

@@ -15,6 +15,7 @@ import (
 // The stage and the monitor show the frame in the shapes that outputs have (looks holds them against the core in each),
 // and a shot gets a camera of its own for one of them, which films of that shape use, and others do not.
 func TestTheFrameInOtherShapes(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
 	s.do(

@@ -17,6 +17,7 @@ import (
 // A step grows with its cues and says so; one that is held does not, and says by how much they outrun it. A
 // bar goes over a step's border into the step that runs there, by the keyboard and by its field.
 func TestStepsGrowAndBarsLeaveThem(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
 	before, _ := s.document(r.ID)
@@ -128,6 +129,7 @@ func TestStepsAreMovedFromTheKeyboard(t *testing.T) {
 
 // A reload comes back to where the author was: playhead, selection, eye.
 func TestAReloadKeepsThePlace(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
 	s.do(

@@ -16,6 +16,7 @@ import (
 // The stage draws when the picture is another one, and only then: not for a moment that looks the
 // same.
 func TestTheStageDrawsOnlyWhatIsNew(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
 	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady(), browser.Settled())
@@ -36,6 +37,7 @@ func TestTheStageDrawsOnlyWhatIsNew(t *testing.T) {
 // Where a picture takes long, seeking draws coarse ones at once and a fine one when it rests; what is seen then is
 // what the core says (looks).
 func TestWhatTakesLongIsSketchedFirst(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	model := assemblyOf(t, "thousand")
 	p, err := s.store.CreateProject(context.Background(), "Large", "large.glb", model)

@@ -51,6 +51,7 @@ func pumpOfSize(t *testing.T, factor float64) string {
 
 // Any size opens, from a watch screw to a ship, and an unlikely one is asked about.
 func TestAnythingOpensWhateverItsSize(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	for _, c := range []struct {
 		factor float64
@@ -160,6 +161,7 @@ func TestBarsAreSelectedByABox(t *testing.T) {
 
 // The view is drawn as it is turned, and what is recorded is what was seen.
 func TestWhatIsRecordedIsWhatWasSeen(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
 	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady())
@@ -185,6 +187,7 @@ func TestWhatIsRecordedIsWhatWasSeen(t *testing.T) {
 
 // Part sets are reached in Direct: from the tree, from the part's menu, and by name.
 func TestPartSetsAreReachedInDirect(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
 	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady())

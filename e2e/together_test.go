@@ -51,6 +51,7 @@ const typed = `document.activeElement.value`
 // What is being written is never replaced by what others do: their text is told when it ends, and where the step has
 // been deleted, the text is kept and offered.
 func TestWhatIsBeingWrittenStays(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
 	title := `(//textarea[@aria-label="Title of the step"])[1]`
@@ -122,6 +123,7 @@ func TestWhatIsBeingWrittenStays(t *testing.T) {
 
 // Undo takes back what one has done oneself, says what others have built on, and the header is true meanwhile.
 func TestUndoLeavesWhatOthersDo(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
 	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady(), browser.Script(faulty))
@@ -174,6 +176,7 @@ func TestUndoLeavesWhatOthersDo(t *testing.T) {
 
 // While a bar is held, what others do to it is there as soon as it is let go, and said.
 func TestABarThatIsHeldTakesInWhatOthersDo(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
 	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady())

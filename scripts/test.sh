@@ -38,7 +38,8 @@ holds "go vet, arm64" env GOARCH=arm64 go vet ./core/... ./render ./sequence
 holds "staticcheck" go tool staticcheck ./...
 holds "Against made-up input, thirty thousand inputs each" fuzzed
 holds "Go tests" go test -short -timeout 75m ./... # at full length: make drill
-holds "The renderer without vectors" go test -short -tags purego ./render ./sequence
+holds "The renderer without vectors" go test -short -tags purego ./render
+holds "Films without vectors" go test -short -tags purego -run '^TestAFilmIsTheSame|^TestAJoinedFilmIsTheSame|Decoded' ./sequence
 
 [ ${#failed[@]} -eq 0 ] && echo "== Everything holds" && exit 0
 echo "== Does not hold: $(printf '%s; ' "${failed[@]}")"
