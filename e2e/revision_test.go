@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -39,6 +40,29 @@ func TestANewRevisionIsTakenIn(t *testing.T) {
 		chromedp.WaitVisible(`//section[@aria-label="What has changed"]//button[contains(., "Controller")]`),
 		chromedp.WaitVisible(`//section[@aria-label="What has changed"]//*[contains(., "Before the new revision")]`),
 	)
+	// Both films are looked at side by side: what is otherwise is red, and little of the picture is.
+	s.do(
+		browser.Press("Compare the films…"),
+		browser.Until(
+			`[...document.querySelectorAll('[role=dialog] img')].length === 12 && [...document.querySelectorAll('[role=dialog] img')].slice(0, 3).every((i) => i.complete && i.naturalWidth === 480)`,
+		),
+		chromedp.Click(`//div[@role="dialog"]//button[contains(., "Look at the drive")]`),
+		browser.Until(
+			`document.querySelector('[role=dialog] img[alt^="What is otherwise"]').alt.includes('at 35.') && document.querySelector('[role=dialog] img[alt^="What is otherwise"]').complete`,
+		),
+	)
+	red := eval[float64](s, `(() => {
+		const i = document.querySelector('[role=dialog] img[alt^="What is otherwise"]')
+		const c = Object.assign(document.createElement('canvas'), { width: i.naturalWidth, height: i.naturalHeight }).getContext('2d')
+		c.drawImage(i, 0, 0)
+		const p = c.getImageData(0, 0, i.naturalWidth, i.naturalHeight).data
+		let n = 0
+		for (let k = 0; k < p.length; k += 4) if (p[k] > 150 && p[k + 1] < 90) n++
+		return (4 * n) / p.length
+	})()`)
+	assert.Greater(t, red, 1e-4, "the controller has moved, a screw is gone")
+	assert.Less(t, red, 0.2)
+	s.do(chromedp.KeyEvent(kb.Escape), chromedp.WaitNotPresent(chromedp.CSS(`[role=dialog]`)))
 	// A fifth cover screw came in that no cue touches: it goes with the others.
 	s.do(
 		chromedp.Click(tool("Take along with them")), browser.Saved(),

@@ -6,12 +6,10 @@ import (
 	"errors"
 	"fmt"
 	"image"
-	"image/color"
 	_ "image/jpeg" // pictures are read in all formats in which they are made
 	"image/png"
 	"io"
 	"io/fs"
-	"math"
 	"os"
 	"path/filepath"
 	"slices"
@@ -19,12 +17,14 @@ import (
 
 	"golang.org/x/image/draw"
 	_ "golang.org/x/image/tiff"
+
+	"slowreveal/difference"
 )
 
 // Compared is a picture before and after.
 type Compared struct {
 	Name string `json:"name"`
-	// Changed is the share of its pixels that are otherwise by more than 3 of 255, Mean how much all of them are on
+	// Changed is the share of its pixels that are otherwise by more than difference.Noticed, Mean how much all of them are on
 	// average, of 255. One that is there only once, or of another size, is changed as a whole.
 	Changed float64 `json:"changed"`
 	Mean    float64 `json:"mean"`
@@ -36,7 +36,6 @@ const (
 	pictureWidth = 320 // of the report's pictures, pixels
 	mostCompared = 60  // pictures of an output
 	mostPixels   = 100 << 20
-	noticed      = 3 // of 255: from where on a pixel is another one
 )
 
 // compare holds the pictures of an output against those of the one before: stills as they are, of films the picture that
@@ -160,39 +159,13 @@ func (c *Compared) hold(before, after image.Image) (err error) {
 	if c.Before, err = small(before); err != nil {
 		return err
 	}
-	if before.Bounds().Size() != after.Bounds().Size() {
+	found, ok := difference.Of(before, after)
+	if !ok {
 		return nil
 	}
-	b, a := before.Bounds(), after.Bounds()
-	marked := image.NewRGBA(image.Rect(0, 0, a.Dx(), a.Dy()))
-	changed, sum := 0, 0.0
-	for y := range a.Dy() {
-		for x := range a.Dx() {
-			d, grey := apart(before.At(b.Min.X+x, b.Min.Y+y), after.At(a.Min.X+x, a.Min.Y+y))
-			sum += d
-			if d > noticed {
-				changed++
-				marked.SetRGBA(x, y, color.RGBA{R: 200, G: grey / 4, B: grey / 4, A: 255})
-			} else {
-				pale := 128 + grey/2
-				marked.SetRGBA(x, y, color.RGBA{R: pale, G: pale, B: pale, A: 255})
-			}
-		}
-	}
-	pixels := float64(a.Dx() * a.Dy())
-	c.Changed, c.Mean = float64(changed)/pixels, sum/pixels
-	c.Both, err = small(marked)
+	c.Changed, c.Mean = found.Changed, found.Mean
+	c.Both, err = small(found.Marked)
 	return err
-}
-
-// apart is how far two colours lie apart, their largest difference in 255ths, and the second one's grey.
-func apart(a, b color.Color) (d float64, grey uint8) {
-	ar, ag, ab, aa := a.RGBA()
-	br, bg, bb, ba := b.RGBA()
-	for _, v := range [][2]uint32{{ar, br}, {ag, bg}, {ab, bb}, {aa, ba}} {
-		d = max(d, math.Abs(float64(v[0])-float64(v[1]))/257)
-	}
-	return d, color.GrayModel.Convert(b).(color.Gray).Y
 }
 
 // small is a picture for the report.

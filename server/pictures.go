@@ -3,6 +3,7 @@ package server
 import (
 	"bytes"
 	"context"
+	"image"
 	"image/png"
 	"net/http"
 	"sync"
@@ -92,20 +93,33 @@ func (s *Server) drawProject(ctx context.Context, project string) ([]byte, error
 	return s.draw(m, film.Compile(m.Assembly, r), pictureWidth*3/4, 0)
 }
 
-// draw makes a small picture of a moment. One is drawn at a time: films come first.
+// draw makes a small picture of a moment, as PNG.
 func (s *Server) draw(m *formats.Model, f *film.Film, height int, at reveal.Micros) ([]byte, error) {
 	scene, err := s.scenes.ready(m)
 	if err != nil {
 		return nil, err
 	}
-	s.drawing <- struct{}{}
-	defer func() { <-s.drawing }()
-	p, err := sequence.Still(f, scene, sequence.Order{Width: pictureWidth, Height: height, Threads: 1}, at)
+	img, err := s.still(scene, f, pictureWidth, height, at)
 	if err != nil {
 		return nil, err
 	}
+	return asPNG(img)
+}
+
+// still draws a moment. One is drawn at a time: films come first.
+func (s *Server) still(scene *render.Scene, f *film.Film, width, height int, at reveal.Micros) (image.Image, error) {
+	s.drawing <- struct{}{}
+	defer func() { <-s.drawing }()
+	p, err := sequence.Still(f, scene, sequence.Order{Width: width, Height: height, Threads: 1}, at)
+	if err != nil {
+		return nil, err
+	}
+	return p.Image(), nil
+}
+
+func asPNG(img image.Image) ([]byte, error) {
 	var b bytes.Buffer
-	err = png.Encode(&b, p.Image())
+	err := png.Encode(&b, img)
 	return b.Bytes(), err
 }
 

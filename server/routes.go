@@ -117,6 +117,7 @@ func (s *Server) routes() []route {
 		s.versionRoutes(),
 		s.clearanceRoutes(),
 		s.camRoutes(),
+		s.revisedRoutes(),
 		s.proofRoutes(),
 		s.planRoutes(),
 		s.outputProofRoutes(),

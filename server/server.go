@@ -25,6 +25,7 @@ type Server struct {
 	engine  *gin.Engine
 	spaces  spaces
 	scenes  scenes
+	earlier scenes // of the revision before
 	dressed dressed
 	proofs  proofs
 	plans   plans

@@ -129,10 +129,14 @@ func carryReveal(ctx context.Context, tx *Tx, r *StoredReveal) (lost []string, e
 		return nil, err
 	}
 	var problems reveal.Problems
-	if err := reveal.Validate(b.doc, b.assembly); err == nil {
+	if err := reveal.Validate(b.doc, b.assembly); err == nil && !b.doc.Lost() {
 		return nil, nil
-	} else if !errors.As(err, &problems) {
+	} else if err != nil && !errors.As(err, &problems) {
 		return nil, err
+	}
+	fitting := reveal.Clone(b.doc)
+	if lost = reveal.Carry(fitting, b.assembly); len(lost) == 0 {
+		return nil, nil // what was gone is gone still
 	}
 	if _, err := tx.ExecContext(
 		ctx,
@@ -141,8 +145,6 @@ func carryReveal(ctx context.Context, tx *Tx, r *StoredReveal) (lost []string, e
 	); err != nil {
 		return nil, err
 	}
-	fitting := reveal.Clone(b.doc)
-	lost = reveal.Match(fitting, b.assembly)
 	c := edit.Command{Op: edit.Replace, Reveal: fitting}
 	inverse, err := edit.Do(b.doc, b.assembly, c)
 	if err != nil {

@@ -125,7 +125,7 @@ func fitted(ctx context.Context, tx *Tx, revision string, document RawText) (edi
 	if err != nil {
 		return edit.Command{}, err
 	}
-	reveal.Match(doc, m.Assembly)
+	reveal.Carry(doc, m.Assembly)
 	return edit.Command{Op: edit.Replace, Reveal: doc}, nil
 }
 

@@ -65,6 +65,9 @@ func (c *composer) setTargets() error {
 		changed := *cue
 		changed.Targets = slices.DeleteFunc(slices.Clone(cue.Targets), c.isPicked)
 		if c.w.On {
+			if changed.Lost != "" { // in the place of what is gone
+				changed.Targets, changed.Muted, changed.Lost = nil, changed.Lost == reveal.LostOff, ""
+			}
 			changed.Targets = append(changed.Targets, c.w.Nodes...)
 		}
 		if len(changed.Targets) > 0 {
@@ -82,6 +85,11 @@ func (c *composer) mute() error {
 		cue, err := c.find(id)
 		if err != nil {
 			return err
+		}
+		if cue.Lost != "" {
+			return errors.New(
+				"nothing that it acts on is in the product any more: pick other parts, and add them to what it acts on",
+			)
 		}
 		cues = append(cues, *cue)
 		off = off || !cue.Muted

@@ -46,6 +46,9 @@ type Cue struct {
 	Stagger Micros `json:"stagger,omitempty"`
 	Easing  Easing `json:"easing"`
 	Muted   bool   `json:"muted,omitempty"`
+	// Lost says that the cue is switched off because nothing of what it acts on is in the product any more, and what it
+	// was before: when something of that comes back it is so again.
+	Lost Loss `json:"lost,omitempty"`
 	// Flow draws flow lines from where the targets stood to where this cue has
 	// taken them, along the way that they went.
 	Flow *FlowLine `json:"flow,omitempty"`
@@ -67,6 +70,15 @@ type Cue struct {
 	Drive   *Drive   `json:"drive,omitempty"`
 	Arrow   *Arrow   `json:"arrow,omitempty"`
 }
+
+// Loss is what a cue was before all that it acts on was gone.
+type Loss string
+
+// What a cue was.
+const (
+	LostOn  Loss = "on"
+	LostOff Loss = "off" // switched off by its author
+)
 
 // Leaving is what a part does that is taken off what drives it.
 type Leaving string

@@ -120,6 +120,8 @@ func changes(a, b *Cue) string {
 		return fmt.Sprintf(": it lasts %.2f s instead of %.2f s", seconds(b.Duration), seconds(a.Duration))
 	case len(a.Targets) != len(b.Targets):
 		return fmt.Sprintf(": it acts on %d instead of %d", len(b.Targets), len(a.Targets))
+	case a.Lost == "" && b.Lost != "":
+		return ": nothing that it acts on is left; it is switched off"
 	case a.Muted != b.Muted && b.Muted:
 		return ": it is switched off"
 	case a.Muted != b.Muted:

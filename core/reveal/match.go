@@ -12,6 +12,26 @@ import (
 // everything that still means something.
 func Match(r *Reveal, a *assembly.Assembly) []string {
 	m := matcher{known: a.Index(), lines: []string{}}
+	m.match(r, a)
+	return m.lines
+}
+
+// Carry does what Match does, for the next revision of the product that the reveal is of: a cue that has nothing left to
+// act on is kept, switched off, and one that was kept so goes on when something of what it acted on is back.
+func Carry(r *Reveal, a *assembly.Assembly) []string {
+	m := matcher{known: a.Index(), lines: []string{}, keeps: true}
+	m.match(r, a)
+	return m.lines
+}
+
+// Lost reports whether some of a reveal's cues have lost all that they act on.
+func (r *Reveal) Lost() bool {
+	return slices.ContainsFunc(r.Steps, func(s Step) bool {
+		return slices.ContainsFunc(s.Cues, func(c Cue) bool { return c.Lost != "" })
+	})
+}
+
+func (m *matcher) match(r *Reveal, a *assembly.Assembly) {
 	r.Opening.Suppressed = m.keep("the opening leaves out", r.Opening.Suppressed)
 	m.opening(&r.Opening)
 	for i := range r.Steps {
@@ -19,6 +39,13 @@ func Match(r *Reveal, a *assembly.Assembly) []string {
 		where := fmt.Sprintf("step %d %q", i+1, s.Title)
 		for k := range s.Cues {
 			c := &s.Cues[k]
+			if c.Lost != "" && !m.back(where, c, a) {
+				if !m.keeps {
+					c.Targets = nil
+				}
+				continue
+			}
+			acted := c.Targets
 			if _, ok := m.known[c.Of]; c.Of != "" && !ok {
 				m.say("%s: a %s along the axes of %s; now along the assembly's", where, c.Kind, c.Of)
 				c.LeaveOf()
@@ -29,6 +56,7 @@ func Match(r *Reveal, a *assembly.Assembly) []string {
 				} else {
 					m.say("%s: a drive of the joint %s", where, d.Joint)
 					c.Targets = nil
+					m.lose(where, c, acted)
 				}
 				continue
 			}
@@ -36,10 +64,37 @@ func Match(r *Reveal, a *assembly.Assembly) []string {
 			if c.Shot != nil && c.Shot.Follow != nil {
 				c.Shot.Follow.Nodes = m.keep(where+": a shot follows", c.Shot.Follow.Nodes)
 			}
+			m.lose(where, c, acted)
 		}
 	}
 	m.dropIdle(r)
-	return m.lines
+}
+
+// lose keeps a cue that has nothing left to act on, where such are kept: with what it acted on, and switched off.
+func (m *matcher) lose(where string, c *Cue, acted []assembly.NodeID) {
+	if !m.keeps || !c.Kind.Targeted() || len(c.Targets) > 0 {
+		return
+	}
+	c.Targets, c.Lost = acted, LostOn
+	if c.Muted {
+		c.Lost = LostOff
+	}
+	c.Muted = true
+	m.say("%s: a %s is kept, switched off: nothing that it acts on is left", where, c.Kind)
+}
+
+// back has a cue go on that had lost what it acts on, if something of that is there again.
+func (m *matcher) back(where string, c *Cue, a *assembly.Assembly) bool {
+	found := slices.DeleteFunc(
+		slices.Clone(c.Targets),
+		func(id assembly.NodeID) bool { _, there := m.known[id]; return !there },
+	)
+	if len(found) == 0 || c.Drive != nil && a.FindJoint(c.Drive.Joint) == nil {
+		return false
+	}
+	c.Targets, c.Muted, c.Lost = found, c.Lost == LostOff, ""
+	m.say("%s: a %s goes on: what it acts on is back", where, c.Kind)
+	return true
 }
 
 // opening takes out of the opening what is not there.
@@ -92,6 +147,7 @@ const maxLines = 200
 type matcher struct {
 	known map[assembly.NodeID]int
 	lines []string
+	keeps bool // cues that have nothing left to act on
 }
 
 func (m *matcher) say(format string, args ...any) {

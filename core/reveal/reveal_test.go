@@ -4,6 +4,8 @@ import (
 	"encoding/json"
 	"fmt"
 	"os"
+	"reflect"
+	"slices"
 	"strings"
 	"testing"
 
@@ -12,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/demo"
 )
@@ -210,6 +213,59 @@ func TestARevealFromElsewhereKeepsWhatFits(t *testing.T) {
 			assert.True(t, !c.Kind.Targeted() || len(c.Targets) > 0)
 		}
 	}
+}
+
+// Of the next revision nothing is dropped: a cue that has lost all that it acts on is kept, switched off, and goes on when
+// that comes back, unless its author had switched it off.
+func TestACueWhosePartsAreGoneIsKeptUntilTheyAreBack(t *testing.T) {
+	a := demo.Pump().Assembly
+	r := demo.Teardown(a)
+	r.Steps[0].Cues = append(r.Steps[0].Cues, reveal.Cue{
+		ID: "off", Kind: reveal.KindFade, Targets: []assembly.NodeID{"pump-head/door"}, Duration: reveal.Second,
+		Easing: reveal.Linear, Muted: true, Fade: &reveal.Fade{To: 0.2},
+	})
+	require.NoError(t, reveal.Validate(r, a))
+	before := reveal.Clone(r)
+	rest := *a
+	rest.Nodes = nil
+	place := map[int]int{}
+	for i, n := range a.Nodes {
+		_, there := place[n.Parent]
+		if n.ID == "pump-head/door" || i > 0 && !there {
+			continue
+		}
+		if i > 0 {
+			n.Parent = place[n.Parent]
+		}
+		place[i] = len(rest.Nodes)
+		rest.Nodes = append(rest.Nodes, n)
+	}
+	rest.Joints, rest.Couplings = assembly.JointsThat(a.Joints, a.Couplings, func(j *assembly.Joint) bool {
+		_, body := rest.Index()[j.Body]
+		return body
+	})
+	require.NoError(t, rest.Check())
+	lines := strings.Join(reveal.Carry(r, &rest), "\n")
+	assert.Contains(t, lines, `step 1 "Open the door": a turn is kept, switched off: nothing that it acts on is left`)
+	require.NoError(t, reveal.Validate(r, &rest), "it stands in a valid document")
+	assert.True(t, r.Lost())
+	s, k := r.FindCue("off")
+	assert.Equal(t, reveal.LostOff, r.Steps[s].Cues[k].Lost)
+	film.Compile(&rest, r) // what is switched off does nothing, whatever it names
+	assert.Empty(t, reveal.Carry(r, &rest), "there is nothing more to tell")
+
+	on := reveal.Clone(r)
+	on.Steps[s].Cues[k].Muted = false
+	assert.ErrorContains(t, reveal.Validate(on, &rest), "give it other parts before it is switched on")
+	foreign := reveal.Clone(r)
+	reveal.Match(foreign, &rest)
+	assert.False(t, foreign.Lost(), "a reveal from elsewhere keeps none of them")
+
+	lines = strings.Join(reveal.Carry(r, a), "\n")
+	assert.Contains(t, lines, "a turn goes on: what it acts on is back")
+	assert.True(t, slices.EqualFunc(before.Steps[0].Cues, r.Steps[0].Cues, func(a, b reveal.Cue) bool {
+		return reflect.DeepEqual(a, b)
+	}), "they are as they were")
 }
 
 // The example as the former format had it is the example.

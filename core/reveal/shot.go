@@ -79,7 +79,7 @@ func (s *Shot) validate(v *validator, path string) {
 	v.want(!s.Straight || len(s.Via) == 0, path+".straight", "a way through several views is a curve")
 	v.framings(path+".shapes", s.Shapes)
 	if k := s.Follow; k != nil {
-		v.targets(path+".follow.nodes", k.Nodes)
+		v.targets(path+".follow.nodes", k.Nodes, false)
 		v.want(k.Margin >= 0 && k.Margin <= 0.9, path+".follow.margin", "%g is not between 0 and 0.9", k.Margin)
 	}
 }

@@ -18,7 +18,7 @@ func (r *Reveal) Original(c *Cue) *Cue {
 // were a cue of its own.
 func (c *Cue) With(original *Cue) Cue {
 	own := *original
-	own.ID, own.Twin, own.Targets, own.Offset, own.Muted = c.ID, c.Twin, c.Targets, c.Offset, c.Muted
+	own.ID, own.Twin, own.Targets, own.Offset, own.Muted, own.Lost = c.ID, c.Twin, c.Targets, c.Offset, c.Muted, c.Lost
 	return own
 }
 

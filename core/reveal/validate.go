@@ -201,7 +201,7 @@ func (v *validator) reveal(r *Reveal) {
 
 func (v *validator) opening(o *Opening) {
 	v.camera("opening.camera", &o.Camera)
-	v.targets("opening.suppressed", o.Suppressed)
+	v.targets("opening.suppressed", o.Suppressed, false)
 	for i, n := range o.Opacities {
 		path := fmt.Sprintf("opening.opacities[%d]", i)
 		v.node(path, n.Node)
@@ -361,12 +361,13 @@ func (v *validator) node(path string, id assembly.NodeID) {
 	v.want(known, path, "%q is not in the assembly", id)
 }
 
-func (v *validator) targets(path string, targets []assembly.NodeID) {
+// targets checks nodes; those of a cue that has lost what it acts on need not be there.
+func (v *validator) targets(path string, targets []assembly.NodeID, lost bool) {
 	v.want(len(targets) <= MaxTargets, path, "there are %d; the limit is %d", len(targets), MaxTargets)
 	seen := make(map[assembly.NodeID]bool, len(targets))
 	for _, t := range targets {
 		_, known := v.nodes[t]
-		v.want(known, path, "%q is not in the assembly", t)
+		v.want(known || lost, path, "%q is not in the assembly", t)
 		v.want(!seen[t], path, "%q is named twice", t)
 		seen[t] = true
 	}

@@ -10,9 +10,14 @@ func (v *validator) cue(path string, c *Cue) {
 	v.want(c.ID != "" && !v.cues[c.ID] && len(c.ID) <= 64, path+".id", "%q is empty, too long or used twice", c.ID)
 	v.cues[c.ID] = true
 	v.want(c.Offset >= 0 && c.Offset <= MaxDuration, path+".offset", "%d µs is not between 0 and 4 hours", c.Offset)
+	v.want(c.Lost == "" || c.Lost == LostOn || c.Lost == LostOff, path+".lost", "%q is not on or off", c.Lost)
+	v.want(
+		c.Lost == "" || c.Muted && c.Kind.Targeted(), path+".lost",
+		"nothing that it acts on is in the product: give it other parts before it is switched on",
+	)
 	if c.Kind.Targeted() {
 		v.want(len(c.Targets) > 0, path+".targets", "a %s needs at least one", c.Kind)
-		v.targets(path+".targets", c.Targets)
+		v.targets(path+".targets", c.Targets, c.Lost != "")
 	} else {
 		v.want(len(c.Targets) == 0, path+".targets", "a %s has none", c.Kind)
 	}
@@ -36,9 +41,9 @@ func (v *validator) cue(path string, c *Cue) {
 		c.Leaves == "" || c.Leaves == LeavesStopping || c.Leaves == LeavesCoasting || c.Leaves == LeavesRunning,
 		path+".leaves", "%q is not stops, coasts or runs", c.Leaves,
 	)
-	if c.Axes() == ReferenceAxes {
+	if c.Axes() == ReferenceAxes && c.Lost == "" {
 		v.node(path+".of", c.Of)
-	} else {
+	} else if c.Axes() != ReferenceAxes {
 		v.want(c.Of == "", path+".of", "only movements in another node's axes name one")
 	}
 	v.muted = c.Muted
@@ -60,7 +65,15 @@ func (v *validator) twin(path string, c *Cue) {
 	case original.Kind != c.Kind:
 		v.add(path+".twin", "a %s cannot share a %s", c.Kind, original.Kind)
 	}
-	bare := Cue{ID: c.ID, Kind: c.Kind, Twin: c.Twin, Targets: c.Targets, Offset: c.Offset, Muted: c.Muted}
+	bare := Cue{
+		ID:      c.ID,
+		Kind:    c.Kind,
+		Twin:    c.Twin,
+		Targets: c.Targets,
+		Offset:  c.Offset,
+		Muted:   c.Muted,
+		Lost:    c.Lost,
+	}
 	full := *c
 	full.Targets, bare.Targets = nil, nil // slices do not compare
 	v.want(full.sameAs(&bare), path+".twin", "has settings of its own: part it first")
@@ -69,6 +82,7 @@ func (v *validator) twin(path string, c *Cue) {
 // sameAs compares cues without their targets.
 func (c *Cue) sameAs(o *Cue) bool {
 	return c.ID == o.ID && c.Kind == o.Kind && c.Twin == o.Twin && c.Offset == o.Offset && c.Muted == o.Muted &&
+		c.Lost == o.Lost &&
 		c.Duration == o.Duration &&
 		c.Stagger == o.Stagger &&
 		c.Easing == o.Easing &&

@@ -880,6 +880,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reveals/{id}/revised/{shows}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A moment of the reveal on the revision before, on the one of now, or what is otherwise in it: before, now, difference (PNG). */
+        get: operations["revisedPicture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reveals/{id}/steps/{step}/picture": {
         parameters: {
             query?: never;
@@ -1225,6 +1242,7 @@ export interface components {
             /** @enum {string} */
             kind: "pull" | "turn" | "unscrew" | "route" | "drive" | "fade" | "tint" | "surface" | "arrow" | "note" | "card" | "shot" | "orbit";
             leaves?: string;
+            lost?: string;
             muted?: boolean;
             note?: components["schemas"]["Note"];
             of?: string;
@@ -4224,6 +4242,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StoredReveal"];
+                };
+            };
+            /** @description What is wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    revisedPicture: {
+        parameters: {
+            query?: {
+                time?: number;
+                variant?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+                shows: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
                 };
             };
             /** @description What is wrong */

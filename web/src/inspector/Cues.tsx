@@ -131,7 +131,7 @@ export function Cues({ ids }: { ids: string[] }) {
         </div>
       )}
       <div className="mt-2 flex flex-wrap gap-1.5">
-        <Button onClick={toggleMuted} aria-pressed={muted} className="grow">
+        <Button onClick={toggleMuted} aria-pressed={muted} disabled={found.some((f) => f.cue.lost)} className="grow">
           {muted ? 'Unmute' : 'Mute'}
         </Button>
         {one && cue.kind === 'shot' && (
@@ -271,6 +271,12 @@ function Targets({ ids, cue, one }: { ids: string[]; cue: Cue; one: boolean }) {
   const fresh = picked.filter((p) => !targets.includes(p))
   return (
     <Field label="Acts on">
+      {cue.lost && (
+        <p role="note" className="mb-1 text-[12px] text-signal-ink">
+          What it acted on is gone from the product. It is switched off until that comes back, or until it is given
+          other parts: pick them and add them here.
+        </p>
+      )}
       <div className="flex min-w-0 items-center gap-1">
         <span className="grow truncate text-[12.5px]" title={one ? namesOf(assembly, targets) : undefined}>
           {one ? namesOf(assembly, targets) : 'several'}

@@ -5,6 +5,7 @@ import { useImports } from '../phases/Imports'
 import { perform } from '../session/actions'
 import { useSession } from '../session/session'
 import { Button } from '../ui/controls'
+import { BothFilms } from './BothFilms'
 import { Doubts } from './Doubts'
 import { takeRevision, useTaking } from './taking'
 
@@ -57,6 +58,7 @@ export function Changes({ changes: c }: { changes: Comparison }) {
         {c.same} as they were, {others.length} changed, {c.gone.length} gone, {c.added.length} new
         {doubts.length > 0 && `, ${doubts.length} in doubt`}.
       </p>
+      <BothFilms />
       {c.placed && <p className="mt-1 bg-advice-soft px-2 py-1 text-[12.5px] text-advice">{c.placed}</p>}
       <Doubts list={doubts} before={c.before ?? ''} />
       <Group title="Changed" items={others.map((x) => ({ ...x, text: x.says?.join('; ') ?? '' }))} />

@@ -5,6 +5,7 @@ import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerE
 import { answer, api, words, type Schemas } from '../api/client'
 import { useSession } from '../session/session'
 import { Button, Dialog } from '../ui/controls'
+import { useSettled } from '../ui/settled'
 import { Row, type Part } from './fields'
 import { sheetOf, useOrder, type Settings } from './settings'
 
@@ -31,16 +32,6 @@ export function References({ s, change }: Part) {
       </Dialog>
     </Row>
   )
-}
-
-// settled is a value that has not changed for a moment.
-function useSettled<T>(value: T, ms: number): T {
-  const [last, setLast] = useState(value)
-  useEffect(() => {
-    const timer = setTimeout(() => setLast(value), ms)
-    return () => clearTimeout(timer)
-  }, [value, ms])
-  return last
 }
 
 function useLaid(s: Settings, places: Places) {
