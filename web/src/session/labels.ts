@@ -13,7 +13,17 @@ const nodeMaps = new WeakMap<object, Map<string, Node>>()
 
 // labelOf is a node's name with what tells it from others of that name: the group that it is in, and
 // which of several there it is.
-export const labelOf = (assembly: Assembly | null, id: string): string => (assembly && labelsOf(assembly).get(id)) ?? id
+export const labelOf = (assembly: Assembly | null, id: string): string =>
+  (assembly && labelsOf(assembly).get(id)) ?? formerName(id)
+
+// formerName is what a node that is gone was called, as far as its id, which its names have made, still tells.
+function formerName(id: string): string {
+  const words = id
+    .slice(id.lastIndexOf('/') + 1)
+    .replace(/~\d+$/, '')
+    .replaceAll('-', ' ')
+  return words === '' ? id : `${words[0]!.toUpperCase()}${words.slice(1)}, gone`
+}
 
 // labelsOf are the labels of all nodes; they are made once for an assembly.
 function labelsOf(assembly: Assembly): Map<string, string> {
@@ -48,8 +58,8 @@ const labels = new WeakMap<Assembly, Map<string, string>>()
 export function namesOf(assembly: Assembly | null, ids: readonly string[]): string {
   const map = nodeById(assembly)
   if (ids.length === 1) return labelOf(assembly, ids[0]!)
-  const first = map.get(ids[0] ?? '')?.name ?? ids[0] ?? ''
-  if (ids.length === 0) return first
-  const same = ids.every((id) => map.get(id)?.name === first)
+  if (ids.length === 0) return ''
+  const first = map.get(ids[0]!)?.name ?? formerName(ids[0]!)
+  const same = ids.every((id) => (map.get(id)?.name ?? formerName(id)) === first)
   return same ? `${ids.length} × ${first}` : `${first} and ${ids.length - 1} more`
 }
