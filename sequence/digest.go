@@ -48,6 +48,22 @@ func (c *Sequence) Digest(piece int) string {
 	return hex.EncodeToString(h.Sum(nil))
 }
 
+// StillDigest returns a hash of everything that is seen in the picture that Still makes, and of its size: two with the same
+// digest that are made with the same other settings by the same program have the same bytes.
+func StillDigest(f *film.Film, o Order, t reveal.Micros) (string, error) {
+	o.Format, o.Steady = anySize, true
+	p, err := o.Plan(f)
+	if err != nil {
+		return "", err
+	}
+	h := sha256.New()
+	w := witness{film: p.framed(f), plan: p, to: h}
+	w.frame = w.film.NewFrame()
+	say(h, p.Width, p.Height, w.film.Assembly.Bounds(), w.film.Reveal.CaptionStyle())
+	w.see(instant{at: t, lens: -1})
+	return hex.EncodeToString(h.Sum(nil)), nil
+}
+
 // say adds values to a hash, as JSON: numbers are written so that they read back to the bit.
 func say(to hash.Hash, values ...any) {
 	e := json.NewEncoder(to)

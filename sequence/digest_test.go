@@ -157,3 +157,30 @@ func noteOf(r *reveal.Reveal) *reveal.Note {
 	}
 	return nil
 }
+
+// The digest of a still is the same where the same is seen, whatever the step and the node are called and whenever it is,
+// and another one where something is.
+func TestADigestOfAStillTellsWhatIsSeen(t *testing.T) {
+	m := demo.Pump()
+	order := sequence.Order{Width: 96, Height: 54}
+	digest := func(r *reveal.Reveal, at reveal.Micros, o sequence.Order) string {
+		d, err := sequence.StillDigest(film.Compile(m.Assembly, r), o, at)
+		require.NoError(t, err)
+		return d
+	}
+	r := demo.Teardown(m.Assembly)
+	at := 12 * reveal.Second
+	first := digest(r, at, order)
+	later := reveal.Clone(r)
+	later.Steps[0].Title = "Otherwise called"
+	later.Steps[0].Duration += 2 * reveal.Second
+	assert.Equal(t, first, digest(later, at+2*reveal.Second, order), "it is seen two seconds later")
+	assert.NotEqual(t, first, digest(r, at+reveal.Second, order))
+	assert.NotEqual(t, first, digest(r, at, sequence.Order{Width: 96, Height: 56}))
+	moved := reveal.Clone(r)
+	s, k := moved.FindCue("cue-2")
+	moved.Steps[s].Cues[k].Turn.Degrees -= 1
+	assert.NotEqual(t, first, digest(moved, at, order), "the door stands otherwise")
+	_, err := sequence.StillDigest(film.Compile(m.Assembly, r), sequence.Order{Width: -4, Height: 2}, at)
+	assert.Error(t, err)
+}

@@ -150,6 +150,14 @@ func (s *Server) drawStep(c *gin.Context, key string, step reveal.StepID) ([]byt
 	}
 	f := film.Compile(on.model.Assembly, on.doc)
 	span := f.Schedule.Steps[i]
-	height := max(16, int(pictureWidth/on.doc.Frame.Aspect())/2*2)
-	return s.draw(on.model, f, height, max(span.Start, span.Start+span.Duration-1))
+	order := sequence.Order{Width: pictureWidth, Height: max(16, int(pictureWidth/on.doc.Frame.Aspect())/2*2)}
+	at := max(span.Start, span.Start+span.Duration-1)
+	seen, err := sequence.StillDigest(f, order, at)
+	if err != nil {
+		return nil, err
+	}
+	// Most edits leave most steps to end as they did; so do copies of a reveal.
+	return s.store.Kept(c.Request.Context(), "still "+seen, func() ([]byte, error) {
+		return s.draw(on.model, f, order.Height, at)
+	})
 }
