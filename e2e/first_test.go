@@ -53,14 +53,27 @@ func clientFirst(t *testing.T) {
 	require.NoError(t, browser.Within(s.ctx, time.Minute, browser.Size(1280, 800), beforeAll(timed)))
 	var first, calls, whole []float64
 	for range 7 {
-		require.NoError(t, browser.Within(s.ctx, time.Minute, chromedp.Navigate("about:blank"), chromedp.Navigate("file://"+file), clientDrawn()))
+		require.NoError(
+			t,
+			browser.Within(
+				s.ctx,
+				time.Minute,
+				chromedp.Navigate("about:blank"),
+				chromedp.Navigate("file://"+file),
+				clientDrawn(),
+			),
+		)
 		first = append(first, eval[float64](s, `first`))
 		calls = append(calls, eval[float64](s, `calls`))
 		whole = append(whole, eval[float64](s, `whole`))
 	}
 	t.Logf(
 		"the client page: its first picture is drawn %.0f ms after the navigation began, less %.0f ms in calls of the graphics library (no GPU); all in all %.0f ms (medians of 7, from %.0f to %.0f ms)",
-		median(first), median(calls), median(whole), slices.Min(first), slices.Max(first),
+		median(first),
+		median(calls),
+		median(whole),
+		slices.Min(first),
+		slices.Max(first),
 	)
 }
 
@@ -72,7 +85,12 @@ func median(list []float64) float64 {
 // beforeAll runs a script in every page before its own.
 func beforeAll(script string) browser.Action {
 	return func(ctx context.Context, t *chromedp.Target) (chromedp.Void, error) {
-		_, err := cdp.Call(ctx, t, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{Source: script})
+		_, err := cdp.Call(
+			ctx,
+			t,
+			page.AddScriptToEvaluateOnNewDocument,
+			page.AddScriptToEvaluateOnNewDocumentParams{Source: script},
+		)
 		return chromedp.Void{}, err
 	}
 }
