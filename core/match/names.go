@@ -11,7 +11,9 @@ func alikeNames(a, b string) float64 {
 	switch {
 	case a == b:
 		return 1
-	case bare(a) != "" && bare(a) == bare(b):
+	case joined(a) == joined(b): // "headback" and "head-back"
+		return 0.95
+	case bare(a) != "" && joined(bare(a)) == joined(bare(b)):
 		return 0.85
 	}
 	x, y := wordsOf(a), wordsOf(b)
@@ -26,6 +28,11 @@ func alikeNames(a, b string) float64 {
 	}
 	return 0
 }
+
+// joined is a name without what stands between its words.
+func joined(name string) string { return separators.Replace(name) }
+
+var separators = strings.NewReplacer("-", "", "_", "", ".", "")
 
 // bare is a name without the number that it ends with.
 func bare(name string) string {

@@ -19,11 +19,14 @@ const mostAnchors = 60
 // is moved.
 func (m *matcher) register() {
 	m.move = space.Identity
-	anchors := m.anchors()
+	anchors, within := m.anchors(), 0.002
+	if len(anchors) == 0 { // it was modelled anew: what is called alike and is about as large, is about there
+		anchors, within = m.namesakes(), 0.01
+	}
 	if len(anchors) == 0 {
 		return
 	}
-	best, agree := space.Identity, m.agree(anchors, &space.Identity)
+	best, agree := space.Identity, m.agree(anchors, &space.Identity, within)
 	for _, r := range rightAngles() {
 		turned := space.Rigid{R: r}
 		var x, y, z []float64
@@ -32,7 +35,7 @@ func (m *matcher) register() {
 			x, y, z = append(x, d.X), append(y, d.Y), append(z, d.Z)
 		}
 		turned.T = space.Vec{X: median(x), Y: median(y), Z: median(z)}
-		if n := m.agree(anchors, &turned); n > agree {
+		if n := m.agree(anchors, &turned, within); n > agree {
 			best, agree = turned, n
 		}
 	}
@@ -81,9 +84,36 @@ func (m *matcher) anchors() (list [][2]int) {
 	return list
 }
 
-func (m *matcher) agree(anchors [][2]int, move *space.Rigid) (n int) {
+// namesakes are pairs of parts of one name that is there once in either, and of about one size.
+func (m *matcher) namesakes() (list [][2]int) {
+	once := func(s *side) map[string]int {
+		at := map[string]int{}
+		for i := range s.nodes {
+			if !s.nodes[i].part {
+				continue
+			}
+			name := joined(s.nodes[i].name)
+			if _, twice := at[name]; twice {
+				i = -1
+			}
+			at[name] = i
+		}
+		return at
+	}
+	news := once(m.new)
+	for name, i := range once(m.old) {
+		if k, there := news[name]; there && i >= 0 && k >= 0 && m.shapes(&m.old.nodes[i], &m.new.nodes[k]) > 0.5 {
+			list = append(list, [2]int{i, k})
+		}
+	}
+	slices.SortFunc(list, func(a, b [2]int) int { return a[0] - b[0] })
+	return list[:min(len(list), mostAnchors)]
+}
+
+// agree is how many anchors lie over each other, to a share of the size.
+func (m *matcher) agree(anchors [][2]int, move *space.Rigid, within float64) (n int) {
 	for _, a := range anchors {
-		if r3.Norm(r3.Sub(move.Apply(m.old.nodes[a[0]].middle), m.new.nodes[a[1]].middle)) < 0.002*m.old.size {
+		if r3.Norm(r3.Sub(move.Apply(m.old.nodes[a[0]].middle), m.new.nodes[a[1]].middle)) < within*m.old.size {
 			n++
 		}
 	}
