@@ -123,7 +123,16 @@ func TestAnAssemblyThatWasModelledAnewIsMatched(t *testing.T) {
 				}
 				matched++
 				alike := a.Shapes[x.Shape].Volume()/b.Shapes[y.Shape].Volume() - 1
-				assert.True(t, !p.Sure || math.Abs(alike) < 0.1, "%s → %s: %s and %s, %s", one, other, p.Old, p.New, p.Why)
+				assert.True(
+					t,
+					!p.Sure || math.Abs(alike) < 0.1,
+					"%s → %s: %s and %s, %s",
+					one,
+					other,
+					p.Old,
+					p.New,
+					p.Why,
+				)
 				if one[:4] != "s1-c" && other[:4] != "s1-c" {
 					assert.Equal(t, letters(x.Name), letters(y.Name), "%s → %s: %s", one, other, p.Why)
 				}
