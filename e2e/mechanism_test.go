@@ -172,4 +172,23 @@ func TestALinkageIsDraggedOnTheStage(t *testing.T) {
 	)
 	assert.NotEqual(t, "0°", turned)
 	assert.Equal(t, camera, s.camera(), "the view stays")
+
+	// The table of its cam is read from the outlines: it is there as rows that can still be changed, and ties the joints.
+	table := `textarea[aria-label="Table of the cam"]`
+	s.do(
+		chromedp.Click(`//button[@aria-pressed][contains(., "Peeling blade")]`), browser.Settled(),
+		chromedp.Click(`//button[starts-with(@aria-label, "Remove the coupling to Main shaft")]`), browser.Saved(),
+		browser.Press("Tie it to another joint…"),
+		pickOption("Joint that it follows", "Main shaft"),
+		pickOption("Kind of coupling", "cam"),
+		browser.Press("Read it from the shapes"),
+		browser.Until("document.querySelector(`"+table+"`)?.value.split('\\n').length === 73"),
+		browser.Press("Tie them"),
+		browser.Saved(),
+		chromedp.WaitVisible(`//section[@aria-label="Couplings"]//*[contains(., "cam, 73 rows")]`),
+	)
+	arranged := s.assembly(p.ID)
+	at180 := arranged.Couplings[len(arranged.Couplings)-1].Table[36]
+	assert.Equal(t, 180.0, at180[0])
+	assert.InDelta(t, -6, at180[1], 0.02, "the cam lifts by twice 3 mm")
 }
