@@ -11,10 +11,8 @@ import (
 	"sync"
 )
 
-// program names what makes films here: this program, and the encoder. Another build, or another encoder, may make other
-// bytes of the same frames.
-var program = sync.OnceValues(func() (string, error) {
-	h := sha256.New()
+// Program names this build of the program: another one may make other bytes of the same picture.
+var Program = sync.OnceValues(func() (string, error) {
 	own, err := os.Executable()
 	if err != nil {
 		return "", fmt.Errorf("finding this program: %w", err)
@@ -24,8 +22,19 @@ var program = sync.OnceValues(func() (string, error) {
 		return "", fmt.Errorf("reading this program: %w", err)
 	}
 	defer f.Close()
+	h := sha256.New()
 	if _, err := io.Copy(h, f); err != nil {
 		return "", fmt.Errorf("reading this program: %w", err)
+	}
+	return hex.EncodeToString(h.Sum(nil)), nil
+})
+
+// makers name what makes films here: this program, and the encoder. Another build, or another encoder, may make other
+// bytes of the same frames.
+var makers = sync.OnceValues(func() (string, error) {
+	own, err := Program()
+	if err != nil {
+		return "", err
 	}
 	encoder, err := exec.LookPath("ffmpeg")
 	if err != nil {
@@ -35,8 +44,7 @@ var program = sync.OnceValues(func() (string, error) {
 	if err != nil {
 		return "", fmt.Errorf("looking at the encoder: %w", err)
 	}
-	fmt.Fprintln(h, encoder, info.Size(), info.ModTime().UnixNano())
-	return hex.EncodeToString(h.Sum(nil)), nil
+	return fmt.Sprintln(own, encoder, info.Size(), info.ModTime().UnixNano()), nil
 })
 
 // SegmentKey names what is seen in a piece of a film and how it is made: pieces with one key have the same bytes. It is
@@ -45,7 +53,7 @@ func (w *Work) SegmentKey(piece int) (string, error) {
 	if w.Settings.Kind != Film {
 		return "", nil
 	}
-	by, err := program()
+	by, err := makers()
 	if err != nil {
 		return "", err
 	}

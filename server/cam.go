@@ -1,7 +1,7 @@
 package server
 
 import (
-	"fmt"
+	"errors"
 	"net/http"
 
 	"github.com/gin-gonic/gin"
@@ -40,13 +40,10 @@ func (s *Server) camTable(c *gin.Context) {
 		fail(c, err)
 		return
 	}
-	follower, cam := m.Assembly.FindJoint(
-		assembly.JointID(c.Query("joint")),
-	), m.Assembly.FindJoint(
-		assembly.JointID(c.Query("by")),
-	)
+	follower := m.Assembly.FindJoint(assembly.JointID(c.Query("joint")))
+	cam := m.Assembly.FindJoint(assembly.JointID(c.Query("by")))
 	if follower == nil || cam == nil {
-		fail(c, &store.Refused{Cause: fmt.Errorf("one of the joints is gone; choose another one")})
+		fail(c, &store.Refused{Cause: errors.New("one of the joints is gone; choose another one")})
 		return
 	}
 	rows, err := joint.CamTable(m.Assembly, m.Shapes, cam, follower)

@@ -66,7 +66,7 @@ func (s *Server) partPicture(c *gin.Context) {
 		return
 	}
 	ctx := c.Request.Context()
-	picture, err := s.store.Kept(
+	picture, err := s.kept(
 		ctx,
 		fmt.Sprintf("part %s of %s beside %s", node, key, beside),
 		func() ([]byte, error) { return s.drawPart(ctx, key, beside, node) },

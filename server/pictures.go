@@ -15,6 +15,7 @@ import (
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
 	"slowreveal/formats"
+	"slowreveal/release"
 	"slowreveal/render"
 	"slowreveal/sequence"
 	"slowreveal/store"
@@ -65,7 +66,7 @@ func (s *Server) projectPicture(c *gin.Context) {
 		fail(c, err)
 		return
 	}
-	picture, err := s.store.Kept(ctx, "project "+p.Look, func() ([]byte, error) { return s.drawProject(ctx, key) })
+	picture, err := s.kept(ctx, "project "+p.Look, func() ([]byte, error) { return s.drawProject(ctx, key) })
 	if err != nil {
 		fail(c, err)
 		return
@@ -91,6 +92,15 @@ func (s *Server) drawProject(ctx context.Context, project string) ([]byte, error
 	r.Frame = reveal.Frame{Width: pictureWidth, Height: pictureWidth * 3 / 4, Rate: 30}
 	r.Steps = []reveal.Step{{ID: "rest", Duration: reveal.Second}}
 	return s.draw(m, film.Compile(m.Assembly, r), pictureWidth*3/4, 0)
+}
+
+// kept is a small picture that is drawn once by this build of the program: another one may draw it otherwise.
+func (s *Server) kept(ctx context.Context, of string, draw func() ([]byte, error)) ([]byte, error) {
+	by, err := release.Program()
+	if err != nil {
+		return nil, err
+	}
+	return s.store.Kept(ctx, of+" by "+by, draw)
 }
 
 // draw makes a small picture of a moment, as PNG.
@@ -157,7 +167,7 @@ func (s *Server) drawStep(c *gin.Context, key string, step reveal.StepID) ([]byt
 		return nil, err
 	}
 	// Most edits leave most steps to end as they did; so do copies of a reveal.
-	return s.store.Kept(c.Request.Context(), "still "+seen, func() ([]byte, error) {
+	return s.kept(c.Request.Context(), "still "+seen, func() ([]byte, error) {
 		return s.draw(on.model, f, order.Height, at)
 	})
 }

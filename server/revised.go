@@ -55,7 +55,7 @@ func (s *Server) revisedPicture(c *gin.Context) {
 	}
 	name := fmt.Sprintf("%s of %s %d at %d in %q on %s %d",
 		shows, key, on.stored.Version, at, on.variant, on.stored.RevisionID, arrangement.Version)
-	picture, err := s.store.Kept(
+	picture, err := s.kept(
 		ctx,
 		name,
 		func() ([]byte, error) { return s.drawRevised(ctx, &on, shows, reveal.Micros(at)) },

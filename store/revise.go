@@ -129,9 +129,10 @@ func carryReveal(ctx context.Context, tx *Tx, r *StoredReveal) (lost []string, e
 		return nil, err
 	}
 	var problems reveal.Problems
-	if err := reveal.Validate(b.doc, b.assembly); err == nil && !b.doc.Lost() {
+	switch err := reveal.Validate(b.doc, b.assembly); {
+	case err == nil && !b.doc.Lost():
 		return nil, nil
-	} else if err != nil && !errors.As(err, &problems) {
+	case err != nil && !errors.As(err, &problems):
 		return nil, err
 	}
 	fitting := reveal.Clone(b.doc)

@@ -53,6 +53,20 @@ type NodeName struct {
 // MaxVariants bounds the variants of one assembly.
 const MaxVariants = 100
 
+// AddVariant adds a variant of a name, or, where that is empty or another one has it, of one like it. It returns it as it
+// stands in the list, until another one is added.
+func (a *Assembly) AddVariant(name string) *Variant {
+	number := len(a.Variants) + 1
+	if name = strings.TrimSpace(name); name == "" {
+		name = fmt.Sprintf("Variant %d", number)
+	}
+	for k, plain := 2, name; a.CalledVariant(name) != nil; k++ {
+		name = fmt.Sprintf("%s %d", plain, k)
+	}
+	a.Variants = append(a.Variants, Variant{ID: VariantID(fmt.Sprintf("variant-%d", number)), Name: name})
+	return &a.Variants[number-1]
+}
+
 // FindVariant returns the variant with an id, nil where there is none.
 func (a *Assembly) FindVariant(id VariantID) *Variant {
 	for i := range a.Variants {

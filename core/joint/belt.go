@@ -42,7 +42,7 @@ func (f *finder) bends(node int) (list []bend) {
 func wholeRound(list []bend) bool {
 	sum := 0.0
 	for _, b := range list {
-		if math.Abs(r3.Dot(b.axis, list[0].axis)) < 0.9995 {
+		if math.Abs(r3.Dot(b.axis, list[0].axis)) < parallel {
 			return false
 		}
 		sum += b.turn

@@ -51,10 +51,7 @@ type side struct {
 	axis   line
 }
 
-func (c *side) lineOf(j *assembly.Joint) line {
-	at := &c.worlds[c.index[j.Body]]
-	return line{at.Apply(j.Point.Vec()), r3.Unit(at.R.Apply(j.Axis.Vec()))}
-}
+func (c *side) lineOf(j *assembly.Joint) line { return lineOf(j, &c.worlds[c.index[j.Body]]) }
 
 // seen is a direction across the axis as (u, v).
 func (c *side) seen(v space.Vec) [2]float64 {
@@ -121,7 +118,10 @@ func (c *side) touching(cam, follower *assembly.Joint) (p, f outline, err error)
 					continue // a hole
 				}
 				for _, g := range other.outlines(w) {
-					if d := math.Abs(apart(o, rounded(g))); g.area() > 0 && d < least {
+					if g.area() <= 0 {
+						continue
+					}
+					if d := math.Abs(apart(o, rounded(g))); d < least {
 						p, f, least = o, g, d
 					}
 				}
@@ -143,8 +143,7 @@ func (c *side) along(node int) *around {
 	back := c.worlds[node].Inverse()
 	l := line{back.Apply(c.axis.centre), back.R.Apply(c.axis.axis)}
 	u, v := solid.AxesOf(c.axis.axis)
-	a := lookAcross(c.shapes[c.a.Nodes[node].Shape], l.centre, l.axis, back.R.Apply(u), back.R.Apply(v))
-	return a
+	return lookAcross(c.shapes[c.a.Nodes[node].Shape], l.centre, l.axis, back.R.Apply(u), back.R.Apply(v))
 }
 
 // movedBy are the parts that move with a joint.

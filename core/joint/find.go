@@ -68,10 +68,8 @@ func Find(ctx context.Context, a *assembly.Assembly, shapes []*solid.Shape, know
 	f := &finder{
 		a: a, known: known, index: a.Index(), worlds: a.Worlds(),
 		boxes: a.BoundsOf(), features: make([]solid.Features, len(shapes)), wheels: make([][]Wheel, len(shapes)),
-		threads: make(
-			[][]Thread,
-			len(shapes),
-		), racks: make([][]Straight, len(shapes)), faces: make([][]face, len(shapes)),
+		threads: make([][]Thread, len(shapes)), racks: make([][]Straight, len(shapes)),
+		faces: make([][]face, len(shapes)),
 		found: Found{Joints: []FoundJoint{}, Couplings: []FoundCoupling{}}, through: map[int][]boreOf{},
 	}
 	iter.ForEachIdx(shapes, func(i int, s **solid.Shape) {
@@ -113,9 +111,11 @@ func (f *finder) about(body int, kind assembly.JointKind, l line, within float64
 }
 
 // lineOf is a joint's axis in the world.
-func (f *finder) lineOf(j *FoundJoint) line {
-	at := &f.worlds[f.index[j.Body]]
-	return line{at.Apply(j.Point.Vec()), at.R.Apply(j.Axis.Vec())}
+func (f *finder) lineOf(j *FoundJoint) line { return lineOf(&j.Joint, &f.worlds[f.index[j.Body]]) }
+
+// lineOf is the axis of a joint whose body stands at a place of the world.
+func lineOf(j *assembly.Joint, at *space.Rigid) line {
+	return line{at.Apply(j.Point.Vec()), r3.Unit(at.R.Apply(j.Axis.Vec()))}
 }
 
 // fastenerOf is what fastener a node seems to be, nil for another part.

@@ -51,7 +51,7 @@ func (f *finder) inMesh(a, b *placed) {
 		a, b = b, a // the one with inner teeth is the second
 	}
 	ma, mb := a.Module(), b.Module()
-	if a.Inner || math.Abs(r3.Dot(a.axis, b.axis)) < 0.9995 || math.Abs(ma-mb) > likeModules*ma {
+	if a.Inner || math.Abs(r3.Dot(a.axis, b.axis)) < parallel || math.Abs(ma-mb) > likeModules*ma {
 		return
 	}
 	d := r3.Sub(b.centre, a.centre)

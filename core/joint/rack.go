@@ -1,6 +1,7 @@
 package joint
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -59,12 +60,7 @@ func flatAxes(f *solid.Features) (list []line) {
 			order = append(order, i)
 		}
 	}
-	slices.SortStableFunc(order, func(a, b int) int {
-		if f.List[a].Area > f.List[b].Area {
-			return -1
-		}
-		return 1
-	})
+	slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(f.List[b].Area, f.List[a].Area) })
 	for _, i := range order {
 		n := f.List[i].Axis.Vec()
 		if len(list) < mostAxes &&
@@ -100,12 +96,7 @@ func ways(loop outline) (list [][2]float64) {
 		}
 		all[at].length += l
 	}
-	slices.SortStableFunc(all, func(a, b direction) int {
-		if a.length > b.length {
-			return -1
-		}
-		return 1
-	})
+	slices.SortStableFunc(all, func(a, b direction) int { return cmp.Compare(b.length, a.length) })
 	for _, d := range all[:min(3, len(all))] {
 		list = append(list, d.way, [2]float64{-d.way[0], -d.way[1]})
 	}
@@ -227,7 +218,7 @@ func (s Straight) moved(m *space.Rigid) Straight {
 // onRack couples a rack and a pinion: one module, the pinion's axis along the rack's teeth, and as far from them as it
 // is large (a rack's pitch line lies a module below its tips: ISO 53, from memory).
 func (f *finder) onRack(r *Straight, node int, w *placed) {
-	if math.Abs(r3.Dot(r.Across, w.axis)) < 0.9995 || math.Abs(r.Module()-w.Module()) > likeModules*r.Module() {
+	if math.Abs(r3.Dot(r.Across, w.axis)) < parallel || math.Abs(r.Module()-w.Module()) > likeModules*r.Module() {
 		return
 	}
 	module := (r.Module() + w.Module()) / 2

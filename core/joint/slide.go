@@ -23,9 +23,8 @@ type face struct {
 const (
 	playOf    = 0.35 // mm: how far a slide may be from its guide
 	leastOf   = 0.05 // of a part's size: how long a face that guides is
-	square    = 0.9995
-	guidedFor = 0.2 // of the part's size: over how much of it a guide goes, at least
-	blocking  = 0.3 // the cosine of what a way must not run against
+	guidedFor = 0.2  // of the part's size: over how much of it a guide goes, at least
+	blocking  = 0.3  // the cosine of what a way must not run against
 )
 
 // facesOf are the flat faces of a shape that could guide it: those that are long enough.
@@ -64,7 +63,7 @@ func (f *finder) guides(part, base int) (list []guide) {
 		u, v := solid.AxesOf(normal)
 		for _, q := range f.faces[f.a.Nodes[base].Shape] {
 			gap := r3.Dot(r3.Sub(on.Apply(q.centre), centre), normal)
-			if r3.Dot(on.R.Apply(q.normal), normal) > -square || gap < -0.05 || gap > playOf {
+			if r3.Dot(on.R.Apply(q.normal), normal) > -parallel || gap < -0.05 || gap > playOf {
 				continue
 			}
 			g := guide{normal: r3.Scale(-1, normal), gap: gap, middle: centre}
@@ -198,7 +197,7 @@ func (f *finder) waysBetween(part int, guides []guide) (list []space.Vec) {
 	add := func(v space.Vec) {
 		if n := r3.Norm(v); n > 0.1 {
 			v = r3.Scale(1/n, v)
-			if !slices.ContainsFunc(list, func(o space.Vec) bool { return math.Abs(r3.Dot(o, v)) > square }) &&
+			if !slices.ContainsFunc(list, func(o space.Vec) bool { return math.Abs(r3.Dot(o, v)) > parallel }) &&
 				len(list) < 8 {
 				list = append(list, v)
 			}
@@ -241,10 +240,10 @@ func guidedAlong(guides []guide, way space.Vec) (g guided) {
 		}
 		g.middle, n = r3.Add(g.middle, s.middle), n+1
 		g.length = max(g.length, s.along(way))
-		if slices.ContainsFunc(sides, func(o space.Vec) bool { return r3.Dot(o, s.normal) > square }) {
+		if slices.ContainsFunc(sides, func(o space.Vec) bool { return r3.Dot(o, s.normal) > parallel }) {
 			continue
 		}
-		if slices.ContainsFunc(sides, func(o space.Vec) bool { return r3.Dot(o, s.normal) < -square }) {
+		if slices.ContainsFunc(sides, func(o space.Vec) bool { return r3.Dot(o, s.normal) < -parallel }) {
 			both++
 		}
 		sides = append(sides, s.normal)
@@ -274,7 +273,7 @@ func (f *finder) onRods() {
 	slid := map[int]bool{}
 	for i, a := range f.rods {
 		for _, b := range f.rods[:i] {
-			if slid[a.node] || a.node != b.node || math.Abs(r3.Dot(a.axis, b.axis)) < square ||
+			if slid[a.node] || a.node != b.node || math.Abs(r3.Dot(a.axis, b.axis)) < parallel ||
 				a.near(b.line, 2*max(a.radius, b.radius)) {
 				continue
 			}

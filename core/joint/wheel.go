@@ -110,10 +110,13 @@ func (l line) same(o line) bool {
 	return math.Abs(r3.Dot(l.axis, o.axis)) > 0.9999 && off < 0.02
 }
 
+// parallel is the cosine of how far two directions may lean that count as one.
+const parallel = 0.9995
+
 // near reports whether two axes are parallel and no farther from each other than that, mm.
 func (l line) near(o line, within float64) bool {
 	d := r3.Sub(o.centre, l.centre)
-	return math.Abs(r3.Dot(l.axis, o.axis)) > 0.9995 &&
+	return math.Abs(r3.Dot(l.axis, o.axis)) > parallel &&
 		r3.Norm(r3.Sub(d, r3.Scale(r3.Dot(d, l.axis), l.axis))) <= within
 }
 

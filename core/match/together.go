@@ -33,22 +33,21 @@ func Together(list []Configured) (a *assembly.Assembly, shapes []*solid.Shape, s
 		)
 	}
 	first := *list[0].Assembly
-	t := &together{whole: &first, shapes: slices.Clone(list[0].Shapes)}
+	t := &together{whole: &first, shapes: slices.Clone(list[0].Shapes), used: map[assembly.NodeID]bool{}}
 	t.whole.Nodes, t.whole.Shapes = slices.Clone(first.Nodes), slices.Clone(first.Shapes)
 	t.whole.Finishes, t.whole.Variants = slices.Clone(first.Finishes), nil
-	t.begin(list[0].Name)
+	t.whole.AddVariant(list[0].Name)
 	for i := range first.Nodes {
-		if n := &first.Nodes[i]; n.Parent >= 0 {
+		n := &first.Nodes[i]
+		if t.used[n.ID] = true; n.Parent >= 0 {
 			t.namer.Child(first.Nodes[n.Parent].ID, n.Name)
 		}
 	}
 	for i := range list[1:] {
-		c := &list[1+i]
-		before := len(t.whole.Nodes)
-		if err := t.add(c); err != nil {
+		if err := t.add(&list[1+i]); err != nil {
 			return nil, nil, nil, err
 		}
-		says = append(says, t.says(before))
+		says = append(says, t.says())
 	}
 	return t.whole, t.shapes, says, t.whole.Check()
 }
@@ -57,27 +56,16 @@ func Together(list []Configured) (a *assembly.Assembly, shapes []*solid.Shape, s
 type together struct {
 	whole  *assembly.Assembly
 	shapes []*solid.Shape
+	namer  assembly.Namer
+	used   map[assembly.NodeID]bool // ids
 
 	v      *assembly.Variant // the one that is added
+	before int               // how many nodes there were without it
 	worlds []space.Rigid     // of the whole's nodes, as the variant has them
 	back   space.Rigid       // from the configuration's world to the whole's
 	kept   *assembly.Assembly
 	at     []space.Rigid // the configuration's nodes in its own world
 	place  map[int]int   // its nodes' places among those of the whole
-	namer  assembly.Namer
-}
-
-func (t *together) begin(name string) {
-	if name = strings.TrimSpace(name); name == "" {
-		name = fmt.Sprintf("Variant %d", len(t.whole.Variants)+1)
-	}
-	for k, plain := 2, name; t.whole.CalledVariant(name) != nil; k++ {
-		name = fmt.Sprintf("%s %d", plain, k)
-	}
-	t.whole.Variants = append(t.whole.Variants, assembly.Variant{
-		ID: assembly.VariantID(fmt.Sprintf("variant-%d", len(t.whole.Variants)+1)), Name: name,
-	})
-	t.v = &t.whole.Variants[len(t.whole.Variants)-1]
 }
 
 // add takes a configuration in.
@@ -85,34 +73,26 @@ func (t *together) add(c *Configured) error {
 	if t.whole.Nodes[0].IsPart() || c.Assembly.Nodes[0].IsPart() {
 		return errors.New("one of the files is a single part: variants are made of assemblies")
 	}
-	out := Of(Side{t.whole, t.shapes}, c.Side)
-	parts := func(a *assembly.Assembly) (n int) {
-		for i := range a.Nodes {
-			if a.Nodes[i].IsPart() {
-				n++
-			}
-		}
-		return n
+	if otherUnit(Side{t.whole, t.shapes}, c.Side) != 1 {
+		return errors.New(
+			"“" + c.Name + "” is in another unit of length than the first. Say the unit, and give both again",
+		)
 	}
+	out := Of(Side{t.whole, t.shapes}, c.Side)
 	common := 0
 	for i := range out.Pairs {
 		if t.whole.Nodes[out.Pairs[i].old].IsPart() {
 			common++
 		}
 	}
-	if float64(common) < inCommon*float64(min(parts(t.whole), parts(c.Assembly))) {
+	if float64(common) < inCommon*float64(min(t.whole.Parts(), c.Assembly.Parts())) {
 		return fmt.Errorf(
 			"“%s” and “%s” have hardly a part in common: they are no variants of one product. Give one of them",
 			t.whole.Variants[0].Name,
 			c.Name,
 		)
 	}
-	if otherUnit(Side{t.whole, t.shapes}, c.Side) != 1 {
-		return errors.New(
-			"“" + c.Name + "” is in another unit of length than the first. Say the unit, and give both again",
-		)
-	}
-	t.begin(c.Name)
+	t.v, t.before = t.whole.AddVariant(c.Name), len(t.whole.Nodes)
 	t.kept, t.at = out.Kept(c.Assembly), c.Assembly.Worlds()
 	t.back = out.move.Inverse()
 	t.worlds = t.whole.Worlds()
@@ -161,7 +141,7 @@ func (t *together) join(p *Pair, shapes []*solid.Shape) {
 	}
 	other := n.IsPart() && now.IsPart() && t.whole.Shapes[n.Shape].Hash != t.kept.Shapes[now.Shape].Hash
 	switch {
-	case is[Reshaped] || is[Mirrored] || other && moved || n.IsPart() != now.IsPart():
+	case is[Reshaped] || is[Mirrored] || other && moved:
 		by := t.put(p.new, n.Parent, shapes)
 		t.v.Instead = append(t.v.Instead, assembly.Exchange{Of: n.ID, By: by})
 		return
@@ -203,10 +183,11 @@ func (t *together) dress(n, now *assembly.Node) {
 func (t *together) put(i, parent int, shapes []*solid.Shape) assembly.NodeID {
 	n := t.kept.Nodes[i]
 	pose := t.stands(i, parent)
-	id, used := t.namer.Child(t.whole.Nodes[parent].ID, n.Name), t.whole.Index()
-	for _, taken := used[id]; taken; _, taken = used[id] {
+	id := t.namer.Child(t.whole.Nodes[parent].ID, n.Name)
+	for t.used[id] {
 		id = t.namer.Child(t.whole.Nodes[parent].ID, n.Name)
 	}
+	t.used[id] = true
 	out := assembly.Node{ID: id, Name: n.Name, Parent: parent, Shape: -1, Pose: pose}
 	if n.IsPart() {
 		out.Shape = t.shape(n.Shape, shapes)
@@ -224,8 +205,7 @@ func (t *together) put(i, parent int, shapes []*solid.Shape) assembly.NodeID {
 	own := pose.Rigid()
 	t.worlds = append(t.worlds, t.worlds[parent].Mul(&own))
 	for k := range t.whole.Variants {
-		v := &t.whole.Variants[k]
-		if v != t.v && !slices.Contains(v.Without, t.whole.Nodes[parent].ID) {
+		if v := &t.whole.Variants[k]; v != t.v && parent < t.before { // else they are without what it is in
 			v.Without = append(v.Without, id)
 		}
 	}
@@ -244,16 +224,16 @@ func (t *together) shape(i int, shapes []*solid.Shape) int {
 }
 
 // says tells what is otherwise in the variant that was added last.
-func (t *together) says(before int) string {
+func (t *together) says() string {
 	own := 0
-	for i := before; i < len(t.whole.Nodes); i++ {
+	for i := t.before; i < len(t.whole.Nodes); i++ {
 		if t.whole.Nodes[i].IsPart() {
 			own++
 		}
 	}
 	without := 0
 	for i, absent := range t.v.Absent(t.whole) {
-		if absent && i < before && t.whole.Nodes[i].IsPart() {
+		if absent && i < t.before && t.whole.Nodes[i].IsPart() {
 			without++
 		}
 	}

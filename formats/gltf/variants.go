@@ -56,42 +56,20 @@ func (r *reader) takeVariants(m *formats.Model) {
 	if len(m.Assembly.Variants) > 0 || !extension(r.doc.Extensions, variantsExtension, &said) {
 		return
 	}
-	list := make([]assembly.Variant, 0, min(len(said.Variants), assembly.MaxVariants))
+	with := *m.Assembly
 	for i, v := range said.Variants {
 		if i == assembly.MaxVariants {
-			m.Report.Ignored = append(
-				m.Report.Ignored,
-				fmt.Sprintf("%d of %d variants", len(said.Variants)-i, len(said.Variants)),
-			)
+			left := fmt.Sprintf("%d of %d variants", len(said.Variants)-i, len(said.Variants))
+			m.Report.Ignored = append(m.Report.Ignored, left)
 			break
 		}
-		list = append(list, assembly.Variant{
-			ID:       assembly.VariantID(fmt.Sprintf("variant-%d", i+1)),
-			Name:     unlike(list, formats.Clipped(v.Name), i),
-			Finishes: r.finishesIn(m, i, v.Name),
-		})
+		with.AddVariant(formats.Clipped(v.Name)).Finishes = r.finishesIn(m, i, v.Name)
 	}
-	with := *m.Assembly
-	with.Variants = list
 	if err := with.Check(); err != nil {
 		m.Report.Ignored = append(m.Report.Ignored, "the variants in the file: "+err.Error())
 		return
 	}
 	*m.Assembly = with
-}
-
-// unlike is a name that none of some variants has.
-func unlike(list []assembly.Variant, name string, i int) string {
-	taken := func(n string) bool {
-		return n == "" || slices.ContainsFunc(list, func(v assembly.Variant) bool { return v.Name == n })
-	}
-	if name == "" {
-		name = fmt.Sprintf("Variant %d", i+1)
-	}
-	for k, plain := 2, name; taken(name); k++ {
-		name = fmt.Sprintf("%s %d", plain, k)
-	}
-	return name
 }
 
 // finishesIn is what parts look like in a variant of the file. A part whose patches have different materials there keeps

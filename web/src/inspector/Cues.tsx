@@ -120,6 +120,12 @@ export function Cues({ ids }: { ids: string[] }) {
       {owners.some((c) => !c.drive || c.drive.to !== undefined || (c.drive.by !== undefined && !c.drive.swings)) && (
         <Easing cues={owners} set={set} />
       )}
+      {cue.lost && (
+        <p role="note" className="my-1 text-[12px] text-signal-ink">
+          What it acted on is gone from the product. It is switched off until that comes back
+          {retargeted(cue) ? ', or until it is given other parts: pick them and add them below.' : '.'}
+        </p>
+      )}
       {targets.length > 0 && <Targets ids={ids} cue={cue} one={one} />}
       {found.length > 1 && (
         <div role="group" aria-label="All of them" className="my-1.5 grid grid-cols-2 gap-1.5">
@@ -261,22 +267,19 @@ function Twins({ cues }: { cues: Cue[] }) {
   )
 }
 
+// A note stands at a point of its part, and a drive is of a joint: neither is given other parts.
+const retargeted = (cue: Cue) => cue.kind !== 'note' && cue.kind !== 'drive'
+
 // Targets are what a cue acts on; what was picked last can be added or taken out.
 function Targets({ ids, cue, one }: { ids: string[]; cue: Cue; one: boolean }) {
   const assembly = useSession((s) => s.assembly)
   const picked = useSession((s) => s.lastPick)
   const targets = cue.targets ?? []
-  if (cue.kind === 'note' || cue.kind === 'drive') return null
+  if (!retargeted(cue)) return null
   const inside = picked.filter((p) => targets.includes(p))
   const fresh = picked.filter((p) => !targets.includes(p))
   return (
     <Field label="Acts on">
-      {cue.lost && (
-        <p role="note" className="mb-1 text-[12px] text-signal-ink">
-          What it acted on is gone from the product. It is switched off until that comes back, or until it is given
-          other parts: pick them and add them here.
-        </p>
-      )}
       <div className="flex min-w-0 items-center gap-1">
         <span className="grow truncate text-[12.5px]" title={one ? namesOf(assembly, targets) : undefined}>
           {one ? namesOf(assembly, targets) : 'several'}

@@ -34,12 +34,14 @@ function Compared({ reveal }: { reveal: string }) {
   const schedule = useSession((s) => s.schedule)!
   const variant = useSession((s) => s.variant)
   const version = useSession((s) => s.pictured)
+  const arranged = useSession((s) => s.arrangement?.version ?? 0)
   const last = Math.max(0, schedule.duration - 1)
-  const ends = schedule.steps.map((s) => Math.min(last, s.start + s.duration - 1))
+  const steps = schedule.steps.filter((s) => !s.muted)
+  const ends = steps.map((s) => Math.min(last, s.start + s.duration - 1))
   const [at, setAt] = useState(ends[0] ?? 0)
   const shown = useSettled(at, 250)
   const path = (shows: string, time: number) =>
-    `/api/reveals/${reveal}/revised/${shows}?time=${Math.round(time)}&version=${version}&variant=${encodeURIComponent(asked(variant))}`
+    `/api/reveals/${reveal}/revised/${shows}?time=${Math.round(time)}&version=${version}&arranged=${arranged}&variant=${encodeURIComponent(asked(variant))}`
   return (
     <div className="flex min-h-0 flex-col gap-4">
       <div className="grid grid-cols-3 gap-3 max-[820px]:grid-cols-1">
@@ -66,7 +68,7 @@ function Compared({ reveal }: { reveal: string }) {
       <section aria-label="How each step ends">
         <h3 className="mb-1.5 font-semibold">How each step ends</h3>
         <ul className="grid grid-cols-[repeat(auto-fill,minmax(150px,1fr))] gap-2.5">
-          {schedule.steps.map((s, i) => {
+          {steps.map((s, i) => {
             const title = doc.steps.find((x) => x.id === s.step)?.title || `Step ${i + 1}`
             return (
               <li key={s.step}>
@@ -99,7 +101,7 @@ function Picture({ src, alt }: { src: string; alt: string }) {
         role="alert"
         className="grid aspect-video place-items-center bg-stage px-3 text-center text-[12.5px] text-signal-ink"
       >
-        It cannot be drawn: the reveal does not fit that revision.
+        It cannot be drawn: the reveal does not fit that revision, or the server is away.
       </p>
     )
   return (
