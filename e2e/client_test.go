@@ -114,7 +114,7 @@ func TestAClientTurnsAndPlaysThePageFromAFolder(t *testing.T) {
 	assert.Less(t, info.Size(), int64(3_000_000))
 	assert.Empty(t, eval[string](s, `document.querySelector('.problem')?.textContent ?? ''`))
 	s.accessible()
-	press := func(what string) { require.NoError(t, browser.Within(s.ctx, time.Minute, chromedp.Click(what))) }
+	press := func(what string) { require.NoError(t, browser.Within(s.ctx, time.Minute, browser.Click(what))) }
 	whole := s.clientPicture()
 
 	press(`//nav//li[5]/button`)
@@ -214,7 +214,7 @@ func TestAClientMovesAMechanismByHand(t *testing.T) {
 		list := `[...document.querySelectorAll('.views label')].find((l) => l.textContent.startsWith('By hand')).querySelector('select')`
 		return set(list, "HTMLSelectElement", `[...e.options].find((o) => o.text === "`+name+`").value`)
 	}
-	s.do(chromedp.Click(button("Front")))
+	s.do(browser.Click(button("Front")))
 	whole := s.clientPicture()
 	s.do(choose("Motor drive"))
 	slider := `document.querySelector('input[aria-label="Turn Motor drive"]')`
@@ -250,7 +250,7 @@ func TestTheClientPageComesFromAWebServer(t *testing.T) {
 		browser.Size(1280, 800), chromedp.Navigate(site.URL+"/index.html"), clientDrawn()))
 	assert.Empty(t, eval[string](s, `document.querySelector('.problem')?.textContent ?? ''`))
 	whole := s.clientPicture()
-	require.NoError(t, browser.Within(s.ctx, time.Minute, chromedp.Click(`//nav//li[5]/button`)))
+	require.NoError(t, browser.Within(s.ctx, time.Minute, browser.Click(`//nav//li[5]/button`)))
 	assert.Greater(t, unlike(whole, s.clientPicture()), 0.1, "its steps play")
 	asked := eval[[]string](
 		s,

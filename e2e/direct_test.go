@@ -29,8 +29,8 @@ func last(t *testing.T, doc *reveal.Reveal, kind reveal.Kind) *reveal.Cue {
 // choose takes an entry of one of the inspector's lists.
 func choose(label, entry string) browser.Action {
 	return chromedp.Steps(
-		chromedp.Click(chromedp.CSS(fmt.Sprintf("button[role=combobox][aria-label=%q]", label))),
-		chromedp.Click(
+		browser.Click(chromedp.CSS(fmt.Sprintf("button[role=combobox][aria-label=%q]", label))),
+		browser.Click(
 			fmt.Sprintf(`//div[@role="option"][normalize-space(.)=%q]`, entry),
 		),
 		browser.Settled(),
@@ -45,7 +45,7 @@ func TestMovementsLooksAndShotsByHand(t *testing.T) {
 	s := newStand(t)
 	r := s.teardown()
 	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady(),
-		find("cover screw"), chromedp.Click(row("Cover screw M3 × 12", 1)),
+		find("cover screw"), browser.Click(row("Cover screw M3 × 12", 1)),
 		chromedp.WaitVisible(`//*[@role="status" and contains(., "Door panel")]`), // what the way out runs into
 		chromedp.WaitVisible(`//button[@role="radio" and contains(@aria-label, "Stands against")]`),
 		browser.Press("Unscrew"), browser.Saved())
@@ -55,10 +55,10 @@ func TestMovementsLooksAndShotsByHand(t *testing.T) {
 	assert.Equal(t, 24.0, screw.Unscrew.Turns, "as long as its thread")
 	// Four screws, spread.
 	s.do(
-		chromedp.Click(row("Cover screw M3 × 12", 1)),
+		browser.Click(row("Cover screw M3 × 12", 1)),
 		shiftClick(row("Cover screw M3 × 12", 4)),
 		enter("Distance of the move", "80"),
-		chromedp.Click(tool("Spread")),
+		browser.Click(tool("Spread")),
 		browser.Saved(),
 	)
 	doc, _ = s.document(r.ID)
@@ -70,17 +70,17 @@ func TestMovementsLooksAndShotsByHand(t *testing.T) {
 	// A note and a tint by key; the note's text by hand.
 	s.do(
 		find("rotor cover"),
-		chromedp.Click(row("Rotor cover", 1)),
+		browser.Click(row("Rotor cover", 1)),
 		chromedp.KeyEvent("n"),
 		chromedp.WaitVisible(chromedp.CSS(`textarea[aria-label="Text of the note"]`)),
 		browser.Saved(),
-		chromedp.Click(
+		browser.Click(
 			chromedp.CSS(`textarea[aria-label="Text of the note"]`),
 		),
 		chromedp.SendKeys(chromedp.CSS(`textarea[aria-label="Text of the note"]`), kb.End+", aluminium"),
-		chromedp.Click(chromedp.CSS(`input[aria-label="Find a part"]`)),
+		browser.Click(chromedp.CSS(`input[aria-label="Find a part"]`)),
 		browser.Saved(),
-		chromedp.Click(row("Rotor cover", 1)),
+		browser.Click(row("Rotor cover", 1)),
 		chromedp.KeyEvent("d"),
 		chromedp.WaitVisible(`//h2[contains(., "Tint")]`),
 		browser.Saved(),
@@ -91,7 +91,7 @@ func TestMovementsLooksAndShotsByHand(t *testing.T) {
 	assert.InDelta(t, 0.4, last(t, doc, reveal.KindTint).Tint.Amount, 1e-9)
 	// A pull with its flow line.
 	s.do(
-		chromedp.Click(row("Rotor cover", 1)),
+		browser.Click(row("Rotor cover", 1)),
 		chromedp.KeyEvent("p"),
 		chromedp.WaitVisible(`//h2[contains(., "Pull")]`),
 		browser.Saved(),
@@ -102,15 +102,15 @@ func TestMovementsLooksAndShotsByHand(t *testing.T) {
 	assert.Equal(t, &reveal.FlowLine{Of: reveal.FlowPart}, last(t, doc, reveal.KindPull).Flow)
 	// The camera circles; a shot follows what was picked.
 	s.do(
-		chromedp.Click(tool("Orbit")),
+		browser.Click(tool("Orbit")),
 		chromedp.WaitVisible(`//h2[contains(., "Orbit")]`),
 		browser.Saved(),
 		enter("Angle", "2 turns"),
-		chromedp.Click(row("Rotor cover", 1)),
+		browser.Click(row("Rotor cover", 1)),
 		chromedp.KeyEvent("s"),
 		chromedp.WaitVisible(`//h2[contains(., "Shot")]`),
 		browser.Saved(),
-		chromedp.Click(`//button[text()="Parts"]`),
+		browser.Click(`//button[text()="Parts"]`),
 		browser.Saved(),
 	)
 	doc, _ = s.document(r.ID)
@@ -154,7 +154,7 @@ func TestTheRarerToolsByHand(t *testing.T) {
 		doc, _ := s.document(r.ID)
 		return &doc.Steps[0].Cues[len(doc.Steps[0].Cues)-1]
 	}
-	pick := chromedp.Click(row("Dosing knob", 1))
+	pick := browser.Click(row("Dosing knob", 1))
 	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady(), find("dosing knob"), pick)
 
 	// A pull in a plane, its first direction turned round by R, its distance dragged.
@@ -177,7 +177,7 @@ func TestTheRarerToolsByHand(t *testing.T) {
 	assert.Equal(t, 12.0, plane.Secondary.Distance)
 	assert.NotEqual(t, 30.0, plane.Distance, "dragged")
 	s.do(
-		chromedp.Click(chromedp.CSS(`button[aria-label="Not aside"]`)),
+		browser.Click(chromedp.CSS(`button[aria-label="Not aside"]`)),
 		browser.Saved(),
 		drag("cue", -30, 18),
 		browser.Settled(),
@@ -206,7 +206,7 @@ func TestTheRarerToolsByHand(t *testing.T) {
 	s.do(
 		ctrl("c"),
 		find("start button"),
-		chromedp.Click(row("Start button", 1)),
+		browser.Click(row("Start button", 1)),
 		seek(2_000_000),
 		chromedp.KeyEvent("v", chromedp.KeyModifiers(chromedp.ModifierCtrl|chromedp.ModifierShift)),
 		chromedp.WaitVisible(`//span[contains(., "Twin: shares the settings of Dosing knob")]`),
@@ -224,8 +224,8 @@ func TestTheRarerToolsByHand(t *testing.T) {
 	// Another target, and out with it again.
 	s.do(
 		pickOf("dosing knob", "Dosing knob"),
-		chromedp.Click(bar("Route 3 legs", 2)),
-		chromedp.Click(`//button[starts-with(@aria-label, "+ pick")]`),
+		browser.Click(bar("Route 3 legs", 2)),
+		browser.Click(`//button[starts-with(@aria-label, "+ pick")]`),
 		browser.Saved(),
 	)
 	assert.Len(t, newest().Targets, 2)
@@ -242,11 +242,11 @@ func TestTheRarerToolsByHand(t *testing.T) {
 	)
 	assert.Equal(t, reveal.EdgesOnly, newest().Surface.Style)
 	assert.Equal(t, reveal.Micros(1), newest().Duration)
-	s.do(chromedp.Click(row("Display", 1)), chromedp.KeyEvent("f", shift), browser.Settled(), browser.Saved())
+	s.do(browser.Click(row("Display", 1)), chromedp.KeyEvent("f", shift), browser.Settled(), browser.Saved())
 	assert.Equal(t, reveal.KindFade, newest().Kind)
 	assert.Zero(t, newest().Fade.To)
 	s.do(
-		chromedp.Click(tool("Title card")),
+		browser.Click(tool("Title card")),
 		chromedp.WaitVisible(`//h2[contains(., "Title card")]`),
 		browser.Saved(),
 		chromedp.SendKeys(chromedp.CSS(`input[aria-label="Title of the card"]`), kb.End+" II"+kb.Enter),
@@ -268,16 +268,16 @@ func TestTheRarerToolsByHand(t *testing.T) {
 	require.Len(t, shot.Via, 1)
 	assert.True(t, shot.ConstantSpeed)
 	s.do(
-		chromedp.Click(chromedp.CSS(`button[aria-label="Remove view 1"]`)),
+		browser.Click(chromedp.CSS(`button[aria-label="Remove view 1"]`)),
 		browser.Saved(),
 		choose("Comes", "straight"),
 	)
 	assert.True(t, newest().Shot.Straight)
 
 	// A lane is switched off, the captions change, this moment becomes the opening.
-	s.do(chromedp.Click(`(//button[@aria-label="Mute this lane"])[2]`), browser.Saved())
+	s.do(browser.Click(`(//button[@aria-label="Mute this lane"])[2]`), browser.Saved())
 	s.do(
-		chromedp.Click(`//button[contains(., "Opening")]`),
+		browser.Click(`//button[contains(., "Opening")]`),
 		choose("Place", "upper left"),
 		enter("Size of the captions", "120"),
 	)
@@ -296,7 +296,7 @@ func TestTheRarerToolsByHand(t *testing.T) {
 }
 
 func pickOf(search, name string) browser.Action {
-	return chromedp.Steps(find(search), chromedp.Click(row(name, 1)))
+	return chromedp.Steps(find(search), browser.Click(row(name, 1)))
 }
 
 // bar is a bar of the timeline by what it says, in the order of the page.

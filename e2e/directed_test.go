@@ -29,7 +29,7 @@ func TestTheExampleIsDirectedByHand(t *testing.T) {
 		return chromedp.Steps(chromedp.KeyEvent(k, options...), browser.Settled(), browser.Saved())
 	}
 	way := func(label string) browser.Action {
-		return chromedp.Click(`//button[@role="radio" and starts-with(@aria-label, "` + label + `")]`)
+		return browser.Click(`//button[@role="radio" and starts-with(@aria-label, "` + label + `")]`)
 	}
 	s.do(
 		pickOf("door", "Door"),
@@ -76,14 +76,14 @@ func TestTheExampleIsDirectedByHand(t *testing.T) {
 	)
 	s.do(
 		find("gear"),
-		chromedp.Click(row("Sun gear, 12 teeth", 1)),
+		browser.Click(row("Sun gear, 12 teeth", 1)),
 		clickWith(row("Ring gear, 48 teeth", 1), chromedp.ModifierCtrl),
-		chromedp.Click(
+		browser.Click(
 			`//button[@role="radio" or @data-state][normalize-space(.)="Group"]`,
 		),
 		way("−Z"),
 		enter("Distance of the move", "28"),
-		chromedp.Click(tool("Peel")),
+		browser.Click(tool("Peel")),
 		browser.Settled(),
 		browser.Saved(),
 		key("."),
@@ -92,7 +92,7 @@ func TestTheExampleIsDirectedByHand(t *testing.T) {
 		key("z"),
 		key("s"),
 		key("."),
-		chromedp.Click(tool("Orbit")),
+		browser.Click(tool("Orbit")),
 		browser.Settled(),
 		browser.Saved(),
 		key("b", chromedp.ModifierCtrl),

@@ -104,11 +104,11 @@ func (s *stand) large() {
 		eval[float64](s, `performance.getEntriesByName('fine').at(0).startTime / 1000`),
 	)
 	begun = time.Now()
-	s.do(chromedp.Click(`//nav[@aria-label="Phases"]//a[text()="Prepare"]`), browser.StageReady())
+	s.do(browser.Click(`//nav[@aria-label="Phases"]//a[text()="Prepare"]`), browser.StageReady())
 	s.Logf("10,000 parts: from Direct to Prepare in %.1f s", time.Since(begun).Seconds())
 	begun = time.Now()
 	s.do(
-		chromedp.Click(`//nav[@aria-label="Phases"]//a[text()="Direct"]`),
+		browser.Click(`//nav[@aria-label="Phases"]//a[text()="Direct"]`),
 		browser.StageReady(),
 		browser.Size(1280, 800),
 		browser.Settled(),
@@ -116,7 +116,7 @@ func (s *stand) large() {
 	s.Logf("10,000 parts: and back in %.1f s", time.Since(begun).Seconds())
 	s.do(find("roller"), browser.Settled())
 	row := func(n int) string { return "(//div[@role='treeitem'])[" + strconv.Itoa(n) + "]" }
-	took("picking one", chromedp.Click(row(2)))
+	took("picking one", browser.Click(row(2)))
 	took("picking ten more with Shift", clickWith(row(9), chromedp.ModifierShift))
 	took("picking all of its kind (1,429)", chromedp.KeyEvent("a"))
 	took("picking everything else (8,571)", chromedp.KeyEvent("i"))
@@ -130,9 +130,9 @@ func (s *stand) large() {
 		chromedp.Sleep(2*time.Second),
 		browser.Script(`(pictures = 0) === 0`),
 		scriptTime(&before),
-		chromedp.Click(chromedp.CSS(`button[aria-label="Play"]`)),
+		browser.Click(chromedp.CSS(`button[aria-label="Play"]`)),
 		chromedp.Sleep(8*time.Second),
-		chromedp.Click(chromedp.CSS(`button[aria-label="Stop"]`)),
+		browser.Click(chromedp.CSS(`button[aria-label="Stop"]`)),
 		scriptTime(&after),
 		note(
 			&pictures,

@@ -30,7 +30,7 @@ const search = `input[aria-label="Find a part"]`
 
 func find(text string) browser.Action {
 	return chromedp.Steps(
-		chromedp.Click(chromedp.CSS(search)),
+		browser.Click(chromedp.CSS(search)),
 		chosen(search),
 		chromedp.SendKeys(chromedp.CSS(search), text),
 	)
@@ -45,7 +45,7 @@ func chosen(css string) browser.Action {
 func enter(label, value string) browser.Action {
 	css := fmt.Sprintf("input[aria-label=%q]", label)
 	return chromedp.Steps(
-		chromedp.Click(chromedp.CSS(css)),
+		browser.Click(chromedp.CSS(css)),
 		chosen(css),
 		chromedp.SendKeys(chromedp.CSS(css), value+kb.Enter),
 		browser.Settled(),
@@ -68,7 +68,7 @@ func TestFromAFileToAFilm(t *testing.T) {
 	// The four cover screws, found by name and picked together.
 	s.do(
 		find("cover screw"), chromedp.WaitVisible(row("Cover screw M3 × 12", 4)),
-		chromedp.Click(row("Cover screw M3 × 12", 1)), shiftClick(row("Cover screw M3 × 12", 4)),
+		browser.Click(row("Cover screw M3 × 12", 1)), shiftClick(row("Cover screw M3 × 12", 4)),
 		chromedp.WaitVisible(`//div[@role="group" and contains(., "4 × Cover screw")]`),
 		browser.Press("Unscrew"), chromedp.WaitVisible(`//h2[contains(., "Unscrew")]`), browser.Saved(),
 		enter("Turns", "16"), enter("Each later by", "0.2"),
@@ -76,7 +76,7 @@ func TestFromAFileToAFilm(t *testing.T) {
 	)
 	// One after the other: a cue starts where the playhead stands.
 	s.do(
-		chromedp.Click(row("Cover screw M3 × 12", 1)),
+		browser.Click(row("Cover screw M3 × 12", 1)),
 		shiftClick(row("Cover screw M3 × 12", 4)),
 		seek(2_000_000),
 		enter("Distance of the move", "2*20"),
@@ -84,7 +84,7 @@ func TestFromAFileToAFilm(t *testing.T) {
 		browser.Saved(),
 		find("rotor cover"),
 		chromedp.WaitVisible(row("Rotor cover", 1)),
-		chromedp.Click(row("Rotor cover", 1)),
+		browser.Click(row("Rotor cover", 1)),
 		seek(3_500_000),
 		browser.Press("Pull"),
 		browser.Saved(),
@@ -93,13 +93,13 @@ func TestFromAFileToAFilm(t *testing.T) {
 		browser.Saved(),
 		find("door panel"),
 		chromedp.WaitVisible(row("Door panel", 1)),
-		chromedp.Click(row("Door panel", 1)),
+		browser.Click(row("Door panel", 1)),
 		browser.Press("Fade"),
 		browser.Saved(),
 		enter("Opacity", "5"),
 		find("rotor"),
 		chromedp.WaitVisible(row("Rotor", 1)),
-		chromedp.Click(row("Rotor", 1)),
+		browser.Click(row("Rotor", 1)),
 		browser.Press("Turn"),
 		browser.Saved(),
 		enter("Angle", "1 turn"),
@@ -118,20 +118,20 @@ func TestFromAFileToAFilm(t *testing.T) {
 			kb.End+" of the cover"+kb.Enter,
 		),
 		browser.Saved(),
-		chromedp.Click(
+		browser.Click(
 			chromedp.CSS(`textarea[aria-label="Instruction"]`),
 		),
 		chromedp.SendKeys(chromedp.CSS(`textarea[aria-label="Instruction"]`), "Loosen them crosswise."),
 		chromedp.Blur(chromedp.CSS(`textarea[aria-label="Instruction"]`)),
 		browser.Saved(),
-		chromedp.Click(
+		browser.Click(
 			chromedp.CSS(`button[aria-label="Undo"]`),
 		),
 		chromedp.WaitEnabled(chromedp.CSS(`button[aria-label="Redo"]`)),
 		chromedp.Reload(),
 		browser.StageReady(),
 		chromedp.WaitEnabled(chromedp.CSS(`button[aria-label="Redo"]`)),
-		chromedp.Click(chromedp.CSS(`button[aria-label="Redo"]`)),
+		browser.Click(chromedp.CSS(`button[aria-label="Redo"]`)),
 		written("crosswise"),
 		browser.Saved(),
 	)
@@ -286,9 +286,9 @@ func TestBarsAreDraggedAndStretched(t *testing.T) {
 	)
 	assert.Equal(t, moved.Offset, offset().Offset)
 	s.do(
-		chromedp.Click(chromedp.CSS(`button[aria-label="Undo"]`)),
+		browser.Click(chromedp.CSS(`button[aria-label="Undo"]`)),
 		chromedp.Sleep(300*time.Millisecond),
-		chromedp.Click(chromedp.CSS(`button[aria-label="Undo"]`)),
+		browser.Click(chromedp.CSS(`button[aria-label="Undo"]`)),
 	)
 	require.Eventually(
 		t,
@@ -368,12 +368,12 @@ func TestTheOpeningIsSetWithoutRecordingAnything(t *testing.T) {
 		browser.StageReady(),
 		find("control board"),
 		chromedp.WaitVisible(row("Control board", 1)),
-		chromedp.Click(row("Control board", 1)),
+		browser.Click(row("Control board", 1)),
 		browser.Press("Leave out of this reveal"),
 		browser.Saved(),
 		chromedp.WaitVisible(button("Bring back")),
 		browser.Press("Front"),
-		chromedp.Click(`//button[contains(., "Opening")]`),
+		browser.Click(`//button[contains(., "Opening")]`),
 		browser.Press("Use my eye"),
 		browser.Saved(),
 	)
@@ -400,6 +400,6 @@ func TestTheOpeningIsSetWithoutRecordingAnything(t *testing.T) {
 
 // pickOption chooses in a list what contains a text.
 func pickOption(list, text string) browser.Action {
-	return chromedp.Steps(chromedp.Click(chromedp.CSS(fmt.Sprintf(`button[aria-label=%q]`, list))),
-		chromedp.Click(fmt.Sprintf(`//*[@role="option" and contains(., %q)]`, text)), browser.Settled())
+	return chromedp.Steps(browser.Click(chromedp.CSS(fmt.Sprintf(`button[aria-label=%q]`, list))),
+		browser.Click(fmt.Sprintf(`//*[@role="option" and contains(., %q)]`, text)), browser.Settled())
 }

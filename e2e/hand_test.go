@@ -30,7 +30,7 @@ func (h *hand) click(selector string, mods ...chromedp.Modifier) {
 		h.do(clickWith(selector, mods[0]), browser.Settled(), browser.Saved())
 		return
 	}
-	h.do(chromedp.Click(selector), browser.Settled(), browser.Saved())
+	h.do(browser.Click(selector), browser.Settled(), browser.Saved())
 }
 
 func (h *hand) key(key string, mods ...chromedp.Modifier) {
@@ -127,8 +127,8 @@ func TestNothingSeriousStandsInTheWayOfAnybody(t *testing.T) {
 	s.do(chromedp.Navigate(s.url), chromedp.WaitVisible(button("Choose a file")), browser.Settled())
 	s.do(chromedp.Navigate(s.url+at+"/prepare/"+r.ID), browser.StageReady())
 	s.do(chromedp.Navigate(s.url+at+"/direct/"+r.ID), browser.StageReady())
-	s.do(find("rotor cover"), chromedp.Click(row("Rotor cover", 1)), browser.Settled())
-	s.do(chromedp.Click(`//button[starts-with(@aria-label, "Go to step 2")]`), browser.Settled())
+	s.do(find("rotor cover"), browser.Click(row("Rotor cover", 1)), browser.Settled())
+	s.do(browser.Click(`//button[starts-with(@aria-label, "Go to step 2")]`), browser.Settled())
 	s.do(clickWith(`//div[@data-cue="cue-12"]`, 0), browser.Settled())
 	s.do(
 		chromedp.KeyEvent(kb.Escape),
@@ -157,7 +157,7 @@ func TestTwoPeopleSeeEachOther(t *testing.T) {
 		),
 	)
 	s.do(chromedp.WaitVisible(`//button[starts-with(@aria-label, "Mara Lind is at 7.5 s")]`))
-	s.do(chromedp.Click(`//button[starts-with(@aria-label, "Mara Lind is at")]`), browser.Settled())
+	s.do(browser.Click(`//button[starts-with(@aria-label, "Mara Lind is at")]`), browser.Settled())
 	assert.Equal(t, 7_500_000, int(s.time()), "one click goes where the other is")
 	now, err := s.store.Reveal(context.Background(), r.ID)
 	require.NoError(t, err)
@@ -181,10 +181,10 @@ func TestTwoPeopleSeeEachOther(t *testing.T) {
 	s.do(chromedp.WaitNotPresent(`//button[starts-with(@aria-label, "Mara Lind is at")]`))
 	// What this page does carries its own name.
 	s.do(
-		chromedp.Click(chromedp.CSS(`button[aria-label="Say who you are"]`)),
+		browser.Click(chromedp.CSS(`button[aria-label="Say who you are"]`)),
 		chromedp.SendKeys(chromedp.CSS("#my-name"), "Jürgen"),
 		browser.Press("Done"),
-		chromedp.Click(
+		browser.Click(
 			`//button[starts-with(@aria-label, "Go to step 1")]`,
 		),
 		chromedp.KeyEvent(kb.Enter, chromedp.KeyModifiers(chromedp.ModifierShift)),
@@ -203,8 +203,8 @@ func TestRevealsAndTheirHistoryByHand(t *testing.T) {
 	r := s.teardown()
 	menu := func(entry string) browser.Action {
 		return chromedp.Steps(
-			chromedp.Click(`//header//button[.//*[name()="svg"] and not(@aria-label)]`),
-			chromedp.Click(fmt.Sprintf(`//div[@role="menuitem"][normalize-space(.)=%q]`, entry)),
+			browser.Click(`//header//button[.//*[name()="svg"] and not(@aria-label)]`),
+			browser.Click(fmt.Sprintf(`//div[@role="menuitem"][normalize-space(.)=%q]`, entry)),
 		)
 	}
 	s.do(
@@ -216,7 +216,7 @@ func TestRevealsAndTheirHistoryByHand(t *testing.T) {
 		chromedp.SendKeys(chromedp.CSS(`input[aria-label="Name of this version"]`), "First cut"+kb.Enter),
 		chromedp.WaitVisible(`//b[text()="First cut"]`),
 		chromedp.KeyEvent(kb.Escape),
-		chromedp.Click(
+		browser.Click(
 			`//button[starts-with(@aria-label, "Go to step 3")]`,
 		),
 		chromedp.KeyEvent(kb.Delete),
@@ -261,8 +261,8 @@ func TestTheTimelineByHand(t *testing.T) {
 	shift := chromedp.KeyModifiers(chromedp.ModifierShift)
 	timeline := func(entry string) browser.Action {
 		return chromedp.Steps(
-			chromedp.Click(chromedp.CSS(`button[aria-label="More for the timeline"]`)),
-			chromedp.Click(fmt.Sprintf(`//div[@role="menuitem"][contains(., %q)]`, entry)),
+			browser.Click(chromedp.CSS(`button[aria-label="More for the timeline"]`)),
+			browser.Click(fmt.Sprintf(`//div[@role="menuitem"][contains(., %q)]`, entry)),
 			browser.Settled(),
 		)
 	}
@@ -274,7 +274,7 @@ func TestTheTimelineByHand(t *testing.T) {
 					selector,
 				),
 			),
-			chromedp.Click(
+			browser.Click(
 				fmt.Sprintf(`//div[@role="menuitem"][contains(., %q)]`, entry),
 			),
 			browser.Settled(),
@@ -300,7 +300,7 @@ func TestTheTimelineByHand(t *testing.T) {
 	count := func() int { return int(eval[float64](s, `document.querySelectorAll('[data-cue]').length`)) }
 	s.do(timeline("Lanes as in the tree"), chromedp.WaitVisible(chromedp.CSS(`button[aria-label="Fold Pump head"]`)))
 	s.do(
-		chromedp.Click(chromedp.CSS(`button[aria-label="Fold Pump head"]`)),
+		browser.Click(chromedp.CSS(`button[aria-label="Fold Pump head"]`)),
 		chromedp.WaitVisible(chromedp.CSS(`button[aria-label="Unfold Pump head"]`)),
 		timeline("Unfold all"),
 		timeline("Lanes by time"),

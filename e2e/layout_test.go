@@ -111,7 +111,7 @@ func TestTheViewsAreLaidOutInEveryWindow(t *testing.T) {
 					chromedp.WaitVisible(chromedp.CSS("[data-finding]")),
 					s.proven(),
 					browser.Settled(),
-					chromedp.Click(`//button[starts-with(., "What is looked for")]`),
+					browser.Click(`//button[starts-with(., "What is looked for")]`),
 					browser.Settled(),
 				)
 			}
@@ -127,7 +127,7 @@ func TestTheViewsAreLaidOutInEveryWindow(t *testing.T) {
 				for _, cue := range s.oneOfEachKind() {
 					s.do(
 						browser.Script(toBar(cue)),
-						chromedp.Click(chromedp.CSS(`[data-cue="`+cue+`"]`)),
+						browser.Click(chromedp.CSS(`[data-cue="`+cue+`"]`)),
 						browser.Settled(),
 					)
 				}

@@ -40,9 +40,9 @@ func TestAMechanismByHand(t *testing.T) {
 	s.do(
 		chromedp.Navigate(s.url+"/p/"+p.ID+"/prepare/"+id),
 		browser.StageReady(),
-		chromedp.Click(`//*[@role="radio" and normalize-space(.)="Joints"]`),
+		browser.Click(`//*[@role="radio" and normalize-space(.)="Joints"]`),
 		chromedp.WaitVisible(`//section[@aria-label="Joints found by their shapes"]`),
-		chromedp.Click(`//button[starts-with(normalize-space(.), "Take all")]`),
+		browser.Click(`//button[starts-with(normalize-space(.), "Take all")]`),
 		browser.Saved(),
 		chromedp.WaitVisible(`//section[@aria-label="Joints"]//button[contains(., "Carrier and shaft")]`),
 	)
@@ -50,20 +50,20 @@ func TestAMechanismByHand(t *testing.T) {
 	require.NotEmpty(t, arrangement.Version)
 	// The carrier is tried out: planets follow by their teeth.
 	s.do(
-		chromedp.Click(`//section[@aria-label="Joints"]//button[contains(., "turns on Bearing 608")]`),
+		browser.Click(`//section[@aria-label="Joints"]//button[contains(., "turns on Bearing 608")]`),
 		chromedp.WaitVisible(`//section[@aria-label="Try it"]`),
 		slide("72"),
 		browser.Settled(),
 		chromedp.WaitVisible(`//dl[@aria-label="What follows"]//dd[.="−192°"]`), // −48/18 · 72°: it rolls in the ring
 		slide("-100"),
 		browser.Settled(),
-		chromedp.Click(chromedp.CSS(`button[aria-label="Back to rest"]`)),
+		browser.Click(chromedp.CSS(`button[aria-label="Back to rest"]`)),
 		browser.Settled(),
 	)
 	// A joint of one's own: the dosing knob on the front panel.
 	s.do(
-		find("dosing knob"), chromedp.Click(row("Dosing knob", 1)),
-		chromedp.Click(tool("New joint of what is picked")),
+		find("dosing knob"), browser.Click(row("Dosing knob", 1)),
+		browser.Click(tool("New joint of what is picked")),
 		browser.Saved(),
 		chromedp.WaitVisible(`//section[@aria-label="Try it"]`),
 		slide("40"),
@@ -79,7 +79,7 @@ func TestAMechanismByHand(t *testing.T) {
 	s.do(
 		chromedp.Navigate(s.url+"/p/"+p.ID+"/direct/"+id),
 		browser.StageReady(),
-		find("carrier"), chromedp.Click(row("Carrier and shaft", 1)),
+		find("carrier"), browser.Click(row("Carrier and shaft", 1)),
 		browser.Press("Run"), browser.Saved(), browser.Settled(),
 	)
 	doc, _ := s.document(id)
@@ -88,7 +88,7 @@ func TestAMechanismByHand(t *testing.T) {
 	assert.Equal(t, 30.0, *c.Drive.Speed)
 	s.do(
 		chromedp.WaitVisible(chromedp.CSS(`svg[aria-label="Value, speed and acceleration of the joint"]`)),
-		chromedp.Click(`//*[@role="radio" and normalize-space(.)="By"]`), browser.Saved(),
+		browser.Click(`//*[@role="radio" and normalize-space(.)="By"]`), browser.Saved(),
 		enter("By", "2 turns"), browser.Saved(),
 		chromedp.KeyEvent("."), browser.Settled(), // the playhead goes to its end, and the stage is looked at there
 	)
@@ -104,7 +104,7 @@ func TestAMechanismByHand(t *testing.T) {
 	// A planet's carrier is pulled off while it turns: it leaves what drives it, and what it drove is named.
 	s.do(
 		chromedp.KeyEvent(kb.Home), browser.Settled(),
-		find("carrier"), chromedp.Click(row("Carrier and shaft", 1)),
+		find("carrier"), browser.Click(row("Carrier and shaft", 1)),
 		browser.Press("Pull"), browser.Saved(), browser.Settled(),
 		choose("What becomes of what is driven", "stops"), browser.Saved(), browser.Settled(),
 		chromedp.WaitVisible(`//p[contains(., "It leaves what drives it")]`),
@@ -136,8 +136,8 @@ func TestALinkageIsDraggedOnTheStage(t *testing.T) {
 	s.do(
 		chromedp.Navigate(s.url+"/p/"+p.ID+"/prepare/"+reveals[0].ID),
 		browser.StageReady(),
-		find("cover"), chromedp.Click(row("Cover", 1)), chromedp.KeyEvent("x"), browser.Settled(),
-		chromedp.Click(`//*[@role="radio" and starts-with(normalize-space(.), "Joints")]`),
+		find("cover"), browser.Click(row("Cover", 1)), chromedp.KeyEvent("x"), browser.Settled(),
+		browser.Click(`//*[@role="radio" and starts-with(normalize-space(.), "Joints")]`),
 		browser.Press("Front"), browser.Settled(),
 	)
 	// The stamp is at the foot of its rod; the author's eye looks along −Z.
@@ -176,8 +176,8 @@ func TestALinkageIsDraggedOnTheStage(t *testing.T) {
 	// The table of its cam is read from the outlines: it is there as rows that can still be changed, and ties the joints.
 	table := `textarea[aria-label="Table of the cam"]`
 	s.do(
-		chromedp.Click(`//button[@aria-pressed][contains(., "Peeling blade")]`), browser.Settled(),
-		chromedp.Click(`//button[starts-with(@aria-label, "Remove the coupling to Main shaft")]`), browser.Saved(),
+		browser.Click(`//button[@aria-pressed][contains(., "Peeling blade")]`), browser.Settled(),
+		browser.Click(`//button[starts-with(@aria-label, "Remove the coupling to Main shaft")]`), browser.Saved(),
 		browser.Press("Tie it to another joint…"),
 		pickOption("Joint that it follows", "Main shaft"),
 		pickOption("Kind of coupling", "cam"),

@@ -83,7 +83,7 @@ func TestEditsThatHaveNoAnswerAreKeptAndDoneOnce(t *testing.T) {
 		s.typedTitle(6, " H"),
 		browser.Settled(),
 		chromedp.WaitVisible(chromedp.CSS(`[data-saving="waiting"]`)),
-		chromedp.Click(
+		browser.Click(
 			chromedp.CSS(`a[aria-label="All projects"]`),
 		),
 		chromedp.WaitVisible(`//h1|//h2`),
@@ -93,7 +93,7 @@ func TestEditsThatHaveNoAnswerAreKeptAndDoneOnce(t *testing.T) {
 	assert.EqualValues(t, 6, version)
 	s.do(line(`{down: false}`))
 	require.Eventually(t, func() bool { _, v := s.document(r.ID); return v == 8 }, 20*time.Second, 50*time.Millisecond)
-	s.do(chromedp.Click(`//a[contains(., "Pump `+t.Name()+`")]`), browser.StageReady(), browser.Saved())
+	s.do(browser.Click(`//a[contains(., "Pump `+t.Name()+`")]`), browser.StageReady(), browser.Saved())
 	doc, _ = s.document(r.ID)
 	assert.Equal(t, first.Steps[4].Title+" G", doc.Steps[4].Title)
 	assert.Equal(t, first.Steps[5].Title+" H", doc.Steps[5].Title)
@@ -171,10 +171,10 @@ func TestOpeningAgainAndAgainHoldsNothing(t *testing.T) {
 	}
 	for range 3 {
 		visit("/p/" + r.ProjectID + "/direct/" + r.ID)
-		s.do(chromedp.Click(`//button[starts-with(@aria-label, "Go to step 4")]`), browser.Settled())
+		s.do(browser.Click(`//button[starts-with(@aria-label, "Go to step 4")]`), browser.Settled())
 		visit("/p/" + r.ProjectID + "/prepare/" + other.ID)
 		assert.Equal(t, 1, eval[int](s, `held().length`), "one stage, one context")
-		s.do(chromedp.Click(chromedp.CSS(`a[aria-label="All projects"]`)), browser.Settled())
+		s.do(browser.Click(chromedp.CSS(`a[aria-label="All projects"]`)), browser.Settled())
 		require.Eventually(
 			t,
 			func() bool { return eval[int](s, `held().length`) == 0 },

@@ -40,7 +40,7 @@ func TestATeardownIsPlannedChangedAndAccepted(t *testing.T) {
 		chromedp.Navigate(s.url+"/p/"+p.ID+"/direct/"+r.ID),
 		browser.StageReady(),
 		browser.Settled(),
-		chromedp.Click(button("Plan a teardown")),
+		browser.Click(button("Plan a teardown")),
 		thought(),
 		browser.Settled(),
 	)
@@ -62,11 +62,11 @@ func TestATeardownIsPlannedChangedAndAccepted(t *testing.T) {
 	row := func(k int) string { return fmt.Sprintf(`//li[@data-move="%d"]//button`, k) }
 	hood := at("Lift off the hood")
 	// Without flow lines: in a picture so small their dashes make more of it than the parts do.
-	s.do(chromedp.Click(`//label[contains(., "Flow lines")]/input`), browser.Settled())
+	s.do(browser.Click(`//label[contains(., "Flow lines")]/input`), browser.Settled())
 	s.do(
-		chromedp.Click(row(hood)),
+		browser.Click(row(hood)),
 		browser.Settled(),
-		chromedp.Click(button("Why now, and why this way?")),
+		browser.Click(button("Why now, and why this way?")),
 		browser.Settled(),
 	)
 	assert.Contains(
@@ -78,14 +78,14 @@ func TestATeardownIsPlannedChangedAndAccepted(t *testing.T) {
 
 	// All at once, a share of the way, and back to steps.
 	s.do(
-		chromedp.Click(button("All at once")),
+		browser.Click(button("All at once")),
 		browser.Settled(),
 		chromedp.Focus(chromedp.CSS(`input[aria-label="How far apart"]`)),
 		chromedp.KeyEvent(kb.End),
 		browser.Settled(),
 		chromedp.KeyEvent(kb.Home),
 		browser.Settled(),
-		chromedp.Click(button("Steps")),
+		browser.Click(button("Steps")),
 		browser.Settled(),
 	)
 	for _, size := range [][2]int64{{1920, 1080}, {1024, 768}, {1280, 800}} {
@@ -94,9 +94,9 @@ func TestATeardownIsPlannedChangedAndAccepted(t *testing.T) {
 
 	// The hood before its screws: it is done, and said what it goes into; later again it is free.
 	s.do(
-		chromedp.Click(row(hood)),
+		browser.Click(row(hood)),
 		browser.Settled(),
-		chromedp.Click(`//button[@aria-label="Earlier"]`),
+		browser.Click(`//button[@aria-label="Earlier"]`),
 		thought(),
 		browser.Settled(),
 	)
@@ -107,9 +107,9 @@ func TestATeardownIsPlannedChangedAndAccepted(t *testing.T) {
 		"Goes into Hood screw",
 	)
 	s.do(
-		chromedp.Click(row(hood-1)),
+		browser.Click(row(hood-1)),
 		browser.Settled(),
-		chromedp.Click(`//button[@aria-label="Later"]`),
+		browser.Click(`//button[@aria-label="Later"]`),
 		thought(),
 		browser.Settled(),
 	)
@@ -121,9 +121,9 @@ func TestATeardownIsPlannedChangedAndAccepted(t *testing.T) {
 		`Number([...document.querySelectorAll('[data-move]')].find((e) => /the display\d/.test(e.textContent)).dataset.move)`,
 	)
 	s.do(
-		chromedp.Click(row(display)),
+		browser.Click(row(display)),
 		browser.Settled(),
-		chromedp.Click(button("Leave out")),
+		browser.Click(button("Leave out")),
 		thought(),
 		browser.Settled(),
 	)
@@ -136,7 +136,7 @@ func TestATeardownIsPlannedChangedAndAccepted(t *testing.T) {
 		),
 	)
 
-	s.do(chromedp.Click(button("Accept all")), browser.Saved(), browser.StageReady(), browser.Settled())
+	s.do(browser.Click(button("Accept all")), browser.Saved(), browser.StageReady(), browser.Settled())
 	doc, _ := s.document(r.ID)
 	assert.Greater(t, len(doc.Steps), 20)
 	found, err := proof.Interference(context.Background(), film.Compile(m.Assembly, doc), m.Shapes, proof.Settings{})
@@ -155,12 +155,12 @@ func TestATeardownIsPlannedChangedAndAccepted(t *testing.T) {
 		),
 		chromedp.WaitVisible(`//*[@role="menuitem"][contains(., "Get at this")]`),
 		browser.Settled(),
-		chromedp.Click(`//*[@role="menuitem"][contains(., "Get at this")]`),
+		browser.Click(`//*[@role="menuitem"][contains(., "Get at this")]`),
 		thought(),
 		browser.Settled(),
 	)
 	assert.Less(t, eval[int](s, `document.querySelectorAll('[data-move]').length`), 6)
-	s.do(chromedp.Click(button("Accept all")), browser.Saved(), browser.Settled())
+	s.do(browser.Click(button("Accept all")), browser.Saved(), browser.Settled())
 	doc, _ = s.document(r.ID)
 	last := doc.Steps[len(doc.Steps)-1]
 	assert.Contains(t, last.Title, "motor end cap")
@@ -224,7 +224,7 @@ func TestAPlanIsLeftAsIfItHadNotBeen(t *testing.T) {
 	)
 	assert.Equal(t, 1, eval[int](s, `document.querySelectorAll('#script article').length`))
 	s.do(chromedp.KeyEvent("P", chromedp.KeyModifiers(chromedp.ModifierShift)), thought(), browser.Settled())
-	s.do(chromedp.Click(`//button[@aria-label="Leave the plan"]`), browser.StageReady(), browser.Settled())
+	s.do(browser.Click(`//button[@aria-label="Leave the plan"]`), browser.StageReady(), browser.Settled())
 	assert.Equal(t, 1, eval[int](s, `document.querySelectorAll('#script article').length`))
 	doc, _ := s.document(r.ID)
 	assert.Equal(t, given.Steps, doc.Steps)
@@ -241,7 +241,7 @@ func TestAFirstFilmIsMadeOfWhatArrived(t *testing.T) {
 		chromedp.Navigate(s.url+"/p/"+p.ID+"/prepare"),
 		browser.StageReady(),
 		browser.Settled(),
-		chromedp.Click(button("Make a first film")),
+		browser.Click(button("Make a first film")),
 		browser.Until(`location.pathname.includes('/direct/')`),
 		browser.StageReady(),
 		browser.Settled(),

@@ -54,9 +54,9 @@ func TestASTEPAssemblyIsMadeReady(t *testing.T) {
 	project := eval[string](s, `location.pathname.split('/')[2]`)
 	// The shapes offer a set: both studs are picked by it.
 	s.do(
-		chromedp.Click(`//section[@aria-label="Part sets"]//button[contains(., "Pins Ø6")]`),
+		browser.Click(`//section[@aria-label="Part sets"]//button[contains(., "Pins Ø6")]`),
 		chromedp.WaitVisible(`//h2[text()="2 × stud"]`),
-		chromedp.Click(tool("Keep as a set…")),
+		browser.Click(tool("Keep as a set…")),
 		chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Name of the set"]`)),
 		chromedp.KeyEvent("Studs"+kb.Enter),
 		browser.Saved(),
@@ -67,16 +67,16 @@ func TestASTEPAssemblyIsMadeReady(t *testing.T) {
 	assert.Len(t, arrangement.Sets[0].Nodes, 2)
 	// What one stud touches is the base; the base gets a name and a finish.
 	s.do(
-		chromedp.Click(row("stud", 1)),
+		browser.Click(row("stud", 1)),
 		chromedp.WaitVisible(`//b[contains(., "Seems to be a pin")]`),
-		chromedp.Click(tool("What it touches")),
+		browser.Click(tool("What it touches")),
 		chromedp.WaitVisible(`//aside//input[@value="base"]`),
-		chromedp.Click(
+		browser.Click(
 			`//aside//button[@title="Brass"]`,
 		),
 		browser.Saved(),
 		chromedp.WaitVisible(`//aside//dd[text()="Brass"]`),
-		chromedp.Click(
+		browser.Click(
 			chromedp.CSS(`input[aria-label="Name of the part"]`),
 		),
 		chosen(`input[aria-label="Name of the part"]`),
@@ -88,13 +88,13 @@ func TestASTEPAssemblyIsMadeReady(t *testing.T) {
 	assert.Equal(t, "Foot", names["base"])
 	// Undone, one after the other, also after a reload.
 	s.do(
-		chromedp.Click(chromedp.CSS(`canvas`)),
+		browser.Click(chromedp.CSS(`canvas`)),
 		chromedp.KeyEvent("z", chromedp.KeyModifiers(chromedp.ModifierCtrl)),
 		chromedp.WaitVisible(row("base", 1)),
 		browser.Saved(),
 		chromedp.Navigate(s.url+"/p/"+project+"/prepare"),
 		browser.StageReady(),
-		chromedp.Click(
+		browser.Click(
 			chromedp.CSS(`button[aria-label^="Undo"]`),
 		),
 		chromedp.WaitVisible(chromedp.CSS(`button[aria-label*="Add the set"]`)),
@@ -106,13 +106,13 @@ func TestASTEPAssemblyIsMadeReady(t *testing.T) {
 	// The same file in inches.
 	s.do(
 		chromedp.KeyEvent(kb.Escape),
-		chromedp.Click(tool("Read the file in another way…")),
-		chromedp.Click(chromedp.CSS(`button[aria-label="Unit of the file"]`)),
+		browser.Click(tool("Read the file in another way…")),
+		browser.Click(chromedp.CSS(`button[aria-label="Unit of the file"]`)),
 		chromedp.WaitVisible(
 			`//div[@role="option" and contains(., "inch")]`,
 		),
-		chromedp.Click(`//div[@role="option" and contains(., "inch")]`),
-		chromedp.Click(tool("Read again")),
+		browser.Click(`//div[@role="option" and contains(., "inch")]`),
+		browser.Click(tool("Read again")),
 		chromedp.WaitVisible(`//dd[contains(., "inch (set by hand")]`),
 	)
 	r, err := s.store.Revision(context.Background(), project)
@@ -133,7 +133,7 @@ func TestAFileThatCannotBeReadSaysWhy(t *testing.T) {
 		chromedp.WaitVisible(button("Choose a file")),
 		chromedp.SetUploadFiles(chromedp.CSS(`input[aria-label="Assembly file"]`), []string{path}),
 		chromedp.WaitVisible(`//li[@data-import="failed"]//p[contains(., "broken.step is cut off")]`),
-		chromedp.Click(
+		browser.Click(
 			`//li[contains(., "broken.step")]//button[@aria-label="Dismiss"]`,
 		),
 		chromedp.WaitNotPresent(`//li[contains(., "broken.step")]`),
@@ -144,7 +144,7 @@ func TestAFileThatCannotBeReadSaysWhy(t *testing.T) {
 func TestMeasuringAndCutting(t *testing.T) {
 	s := newStand(t)
 	r := s.teardown()
-	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/prepare"), browser.StageReady(), chromedp.Click(tool("Measure")))
+	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/prepare"), browser.StageReady(), browser.Click(tool("Measure")))
 	at := eval[[]float64](
 		s,
 		`(() => { const b = document.querySelector('canvas').getBoundingClientRect(); return [b.left, b.top, b.width, b.height] })()`,
@@ -160,11 +160,11 @@ func TestMeasuringAndCutting(t *testing.T) {
 		chromedp.WaitVisible(`//p[text()="Now the second one."]`),
 		chromedp.MouseClickXY(at[0]+0.74*at[2], at[1]+0.57*at[3]),
 		chromedp.WaitVisible(`//dd[contains(., "edge 106.00 mm")] | //*[text()="edge 106.00 mm"]`),
-		chromedp.Click(tool("Measure")),
-		chromedp.Click(tool("Section")),
+		browser.Click(tool("Measure")),
+		browser.Click(tool("Section")),
 		chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Place of the section"]`)),
 		browser.Settled(),
-		chromedp.Click(tool("Section")),
+		browser.Click(tool("Section")),
 		chromedp.WaitNotPresent(chromedp.CSS(`input[aria-label="Place of the section"]`)),
 	)
 	// Nothing of looking around was recorded.
@@ -186,17 +186,17 @@ func TestWhatHasToBeMindedIsSaid(t *testing.T) {
 	s.do(
 		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/prepare"),
 		browser.StageReady(),
-		chromedp.Click(row("Housing", 1)),
+		browser.Click(row("Housing", 1)),
 		chromedp.WaitVisible(field+`[contains(., "Nothing")]`),
-		chromedp.Click(field),
-		chromedp.Click(`//div[@role="option"][contains(., "Heavy")]`),
+		browser.Click(field),
+		browser.Click(`//div[@role="option"][contains(., "Heavy")]`),
 		chromedp.WaitVisible(field+`[contains(., "Heavy")]`),
 		chromedp.WaitVisible(`//p[contains(., "gives its step a notice")]`),
 		browser.Saved(),
 	)
 	assert.Equal(t, []assembly.NodeHazard{{Node: "housing", Hazard: assembly.Heavy}}, minded())
 	s.do(
-		chromedp.Click(`//button[@aria-label="Undo: What to mind"]`),
+		browser.Click(`//button[@aria-label="Undo: What to mind"]`),
 		chromedp.WaitVisible(field+`[contains(., "Nothing")]`),
 	)
 	assert.Empty(t, minded())

@@ -53,7 +53,7 @@ func TestProofSaysWhatIsWrongAndWhatHelps(t *testing.T) {
 		chromedp.Navigate(proof),
 		chromedp.WaitVisible(fault),
 		s.proven(),
-		chromedp.Click(`(`+fault+`)[1]`),
+		browser.Click(`(`+fault+`)[1]`),
 		browser.Settled(),
 	)
 	assert.Contains(t, eval[string](s, `document.querySelector('article').textContent`), "Dosing knob")
@@ -96,7 +96,7 @@ func TestProofSaysWhatIsWrongAndWhatHelps(t *testing.T) {
 
 	// What is accepted no longer counts, is said so after a reload, and can be opened again.
 	s.do(
-		chromedp.Click(`(`+fault+`)[1]`),
+		browser.Click(`(`+fault+`)[1]`),
 		chromedp.KeyEvent("a"),
 		browser.Until(`document.activeElement.id === "reason"`),
 		ctrl("a"),
@@ -113,10 +113,10 @@ func TestProofSaysWhatIsWrongAndWhatHelps(t *testing.T) {
 		chromedp.Navigate(proof),
 		chromedp.WaitVisible(`//button[text()="Accepted"]`),
 		s.proven(),
-		chromedp.Click(`//button[text()="Accepted"]`),
+		browser.Click(`//button[text()="Accepted"]`),
 		chromedp.WaitVisible(`//p[contains(., "It is rubber")]`),
 		browser.Settled(),
-		chromedp.Click(`//button[contains(., "Open it again")]`),
+		browser.Click(`//button[contains(., "Open it again")]`),
 		browser.Saved(),
 		s.proven(),
 		browser.Settled(),
@@ -126,10 +126,10 @@ func TestProofSaysWhatIsWrongAndWhatHelps(t *testing.T) {
 
 	// With a coarser limit less is wrong.
 	s.do(
-		chromedp.Click(`//button[starts-with(., "All")]`),
-		chromedp.Click(`//button[starts-with(., "What is looked for")]`),
+		browser.Click(`//button[starts-with(., "All")]`),
+		browser.Click(`//button[starts-with(., "What is looked for")]`),
 		browser.Settled(),
-		chromedp.Click(
+		browser.Click(
 			`//input[@aria-label="How much deeper than at rest parts may lie in one another, mm"]`,
 		),
 		ctrl("a"),
@@ -150,7 +150,7 @@ func TestProofSaysWhatIsWrongAndWhatHelps(t *testing.T) {
 	assert.Contains(t, title, "“12 mm” of step 1.")
 	// both are picked
 	s.do(
-		chromedp.Click(first),
+		browser.Click(first),
 		browser.StageReady(),
 		chromedp.WaitVisible(`//section[@aria-label="Inspector"]//*[contains(text(), "and 1 more")]`),
 	)
@@ -170,7 +170,7 @@ func TestProofSaysWhatIsWrongAndWhatHelps(t *testing.T) {
 	)
 	require.NoError(t, err)
 	s.do(
-		chromedp.Click(`//nav[@aria-label="Phases"]//a[text()="Release"]`),
+		browser.Click(`//nav[@aria-label="Phases"]//a[text()="Release"]`),
 		chromedp.WaitVisible(`//p[starts-with(., "No part goes into another one:")]`),
 		browser.Settled(),
 	)

@@ -27,7 +27,7 @@ import (
 func entered(label, text string) browser.Action {
 	field := chromedp.CSS(fmt.Sprintf(`input[aria-label=%q]`, label))
 	return chromedp.Steps(
-		chromedp.Click(field),
+		browser.Click(field),
 		chromedp.KeyEvent("a", chromedp.KeyModifiers(chromedp.ModifierCtrl)),
 		chromedp.KeyEvent(text+kb.Enter),
 		browser.Settled(),
@@ -35,7 +35,7 @@ func entered(label, text string) browser.Action {
 }
 
 // more unfolds what most films go without.
-func more() browser.Action { return chromedp.Click(`//button[contains(., "More for this film")]`) }
+func more() browser.Action { return browser.Click(`//button[contains(., "More for this film")]`) }
 
 // A client pack by hand: a film with words and music, a square GIF, stills in layers, an
 // animated GLB and captions, gathered into a set, kept, and made at once. ffprobe and the
@@ -78,8 +78,8 @@ func TestTheClientPackByHand(t *testing.T) {
 		entered("Height", "90"),
 		browser.Press("At the playhead"),
 		browser.Press("Every step’s end"),
-		chromedp.Click(`//label[contains(., "Edges")]`),
-		chromedp.Click(`//label[contains(., "Depth")]`),
+		browser.Click(`//label[contains(., "Edges")]`),
+		browser.Click(`//label[contains(., "Depth")]`),
 		add(),
 		browser.Press("GLB"),
 		add(),
@@ -94,7 +94,7 @@ func TestTheClientPackByHand(t *testing.T) {
 		browser.Press("Make all 5"),
 		chromedp.WaitVisible(`//ul[count(li[@data-output="done"])=5]`),
 		// The film is watched in the page.
-		chromedp.Click(
+		browser.Click(
 			`//li[contains(., "mp4 h264")]//button[normalize-space(.)="Watch"]`,
 		),
 		chromedp.WaitVisible(chromedp.CSS("video")),
@@ -129,7 +129,7 @@ func TestTheClientPackByHand(t *testing.T) {
 	s.do(
 		chromedp.Reload(),
 		chromedp.WaitVisible(`//li[contains(., "out of date")]`),
-		chromedp.Click(`//li[contains(., "vtt")]//button[normalize-space(.)="Renew"]`),
+		browser.Click(`//li[contains(., "vtt")]//button[normalize-space(.)="Renew"]`),
 		chromedp.WaitVisible(`//ul[count(li[@data-output="done"])=6]`),
 	)
 }
@@ -156,12 +156,12 @@ func TestAJoinedFilmByHand(t *testing.T) {
 		entered("To", "8"),
 		entered("Speed", "4"),
 		more(),
-		chromedp.Click(
+		browser.Click(
 			`//label[contains(., "A title card before it")]`,
 		),
 		chromedp.WaitVisible(chromedp.CSS(`input[aria-label="First card: title"]`)),
 		browser.Press("A reveal after it"),
-		chromedp.Click(`//label[contains(., "Runs backwards")]`),
+		browser.Click(`//label[contains(., "Runs backwards")]`),
 		// A fade that does not fit is told before anything is queued.
 		entered("Cross-fade", "2"),
 		chromedp.WaitVisible(`//p[@role="alert" and contains(., "longer than half")]`),
@@ -169,12 +169,12 @@ func TestAJoinedFilmByHand(t *testing.T) {
 		browser.Press("Picture"),
 		chromedp.SetUploadFiles(chromedp.CSS(`input[aria-label="Picture file"]`), []string{picture}),
 		chromedp.WaitVisible(chromedp.CSS(`button[aria-label="Without a picture"]`)),
-		chromedp.Click(`//label[contains(., "A poster of my own")]`),
+		browser.Click(`//label[contains(., "A poster of my own")]`),
 		entered("Moment of the poster", "1"),
 		chromedp.WaitVisible(`//aside//p[contains(., "00:00:06:00")]`),
 		browser.Press("Make the film"),
 		chromedp.WaitVisible(chromedp.CSS(`li[data-output="done"] img`)),
-		chromedp.Click(button("Watch")),
+		browser.Click(button("Watch")),
 		chromedp.WaitVisible(chromedp.CSS("video")),
 	)
 	assert.Equal(t, []string{"1 cues", "poster 480"}, eval[[]string](s, `(async () => {
@@ -306,7 +306,7 @@ func TestPaperAndPageByHand(t *testing.T) {
 	s.do(
 		chromedp.Reload(),
 		chromedp.WaitVisible(`//li[contains(., "manual")][contains(., "out of date")]`),
-		chromedp.Click(`//li[contains(., "csv")]//button[normalize-space(.)="Renew"]`),
+		browser.Click(`//li[contains(., "csv")]//button[normalize-space(.)="Renew"]`),
 		chromedp.WaitVisible(`//ul[count(li[@data-output="done"])=6]`),
 		chromedp.WaitVisible(`//li[contains(., "html")]//button[normalize-space(.)="Open"]`),
 	)

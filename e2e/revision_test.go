@@ -46,7 +46,7 @@ func TestANewRevisionIsTakenIn(t *testing.T) {
 		browser.Until(
 			`[...document.querySelectorAll('[role=dialog] img')].length === 12 && [...document.querySelectorAll('[role=dialog] img')].slice(0, 3).every((i) => i.complete && i.naturalWidth === 480)`,
 		),
-		chromedp.Click(`//div[@role="dialog"]//button[contains(., "Look at the drive")]`),
+		browser.Click(`//div[@role="dialog"]//button[contains(., "Look at the drive")]`),
 		browser.Until(
 			`document.querySelector('[role=dialog] img[alt^="What is otherwise"]').alt.includes('at 35.') && document.querySelector('[role=dialog] img[alt^="What is otherwise"]').complete`,
 		),
@@ -65,7 +65,7 @@ func TestANewRevisionIsTakenIn(t *testing.T) {
 	s.do(chromedp.KeyEvent(kb.Escape), chromedp.WaitNotPresent(chromedp.CSS(`[role=dialog]`)))
 	// A fifth cover screw came in that no cue touches: it goes with the others.
 	s.do(
-		chromedp.Click(tool("Take along with them")), browser.Saved(),
+		browser.Click(tool("Take along with them")), browser.Saved(),
 		chromedp.WaitNotPresent(tool("Take along with them")),
 	)
 	s.do(
@@ -179,18 +179,18 @@ func TestDoubtsOfARevisionAreSettled(t *testing.T) {
 		),
 	)
 	shot(s, "doubts")
-	all := chromedp.Click(`(//section[@aria-label="In doubt"]//button[starts-with(normalize-space(.), "All 8")])`)
+	all := browser.Click(`(//section[@aria-label="In doubt"]//button[starts-with(normalize-space(.), "All 8")])`)
 	s.do(all, browser.Until(doubts+` === 8`))
 	count := func(n int) browser.Action {
 		return browser.Until(doubts + ` === ` + string(rune('0'+n)))
 	}
 	first := `(//section[@aria-label="In doubt"]//li[contains(., "Hood screw")])[1]`
 	foot := `(//section[@aria-label="In doubt"]//li[contains(., "Foot")])[1]`
-	s.do(chromedp.Click(first+`//button[.="The same"]`), count(7))
+	s.do(browser.Click(first+`//button[.="The same"]`), count(7))
 	before := s.assembly(r.ProjectID)
 	s.do(
-		chromedp.Click(first+`//button[.="Exchange with…"]`),
-		chromedp.Click(`(//*[@role="menuitem" and starts-with(., "Hood screw")])[1]`),
+		browser.Click(first+`//button[.="Exchange with…"]`),
+		browser.Click(`(//*[@role="menuitem" and starts-with(., "Hood screw")])[1]`),
 		count(5), browser.Saved(), browser.StageReady(), browser.Settled(),
 	)
 	after := s.assembly(r.ProjectID)
@@ -204,7 +204,7 @@ func TestDoubtsOfARevisionAreSettled(t *testing.T) {
 	}
 	assert.Equal(t, 2, moved, "two screws have exchanged who they are")
 	s.do(
-		chromedp.Click(foot+`//button[.="Another one"]`),
+		browser.Click(foot+`//button[.="Another one"]`),
 		count(4), browser.Saved(), browser.StageReady(), browser.Settled(),
 		chromedp.WaitVisible(`//section[@aria-label="What has changed"]//*[contains(., "Before the new revision")]`),
 	)
@@ -212,6 +212,6 @@ func TestDoubtsOfARevisionAreSettled(t *testing.T) {
 	require.NoError(t, reveal.Validate(doc, s.assembly(r.ProjectID)))
 	_, there := s.assembly(r.ProjectID).Index()["housing/foot~other-1"]
 	assert.True(t, there)
-	s.do(chromedp.Click(tool("All are")), browser.Until(doubts+` === 0`), browser.Settled())
+	s.do(browser.Click(tool("All are")), browser.Until(doubts+` === 0`), browser.Settled())
 	s.do(chromedp.Reload(), browser.StageReady(), browser.Settled(), browser.Until(doubts+` === 0`))
 }

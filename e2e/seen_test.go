@@ -56,7 +56,7 @@ func TestNotesPointAtWhatIsSeen(t *testing.T) {
 		t.Fatal("the note is not there")
 		return false
 	}
-	s.do(find("roller"), chromedp.Click(row("Roller", 2)), chromedp.KeyEvent("n"), browser.Settled(), browser.Saved())
+	s.do(find("roller"), browser.Click(row("Roller", 2)), chromedp.KeyEvent("n"), browser.Settled(), browser.Saved())
 	assert.False(t, hidden(written()), "a new one")
 	for _, axis := range []string{"X", "Y", "Z"} {
 		s.do(enter("Points at "+axis, "0"))

@@ -50,7 +50,7 @@ func TestTheFrameInOtherShapes(t *testing.T) {
 	}
 	s.do(
 		browser.Script(toBar(string(shot.ID))),
-		chromedp.Click(chromedp.CSS(`[data-cue="`+string(shot.ID)+`"]`)),
+		browser.Click(chromedp.CSS(`[data-cue="`+string(shot.ID)+`"]`)),
 		browser.Settled(),
 		browser.Press("Front"),
 		browser.Settled(),
@@ -74,7 +74,7 @@ func TestTheFrameInOtherShapes(t *testing.T) {
 	assert.NotEqual(t, framed.Camera.Orientation, camera(own.Shaped(1, false)).Orientation)
 	s.do(browser.Press("Through the shot"), seek(int(end)), browser.Settled())
 	s.do(browser.Press("Look from there"), browser.Settled())
-	s.do(chromedp.Click(chromedp.CSS(`button[aria-label^="Frame 9 : 16 like"]`)), browser.Settled(), browser.Saved())
+	s.do(browser.Click(chromedp.CSS(`button[aria-label^="Frame 9 : 16 like"]`)), browser.Settled(), browser.Saved())
 	doc, _ = s.document(r.ID)
 	assert.Empty(t, doc.Steps[step].Cues[at].Shot.Shapes)
 }
@@ -87,10 +87,10 @@ func TestTheFrameIsSet(t *testing.T) {
 	s.do(
 		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID),
 		browser.StageReady(),
-		chromedp.Click(`//b[.="Opening"]`),
+		browser.Click(`//b[.="Opening"]`),
 		browser.Settled(),
 	)
-	s.do(chromedp.Click(`//label[normalize-space(.)="Contact darkening"]/input`), browser.Settled(), browser.Saved())
+	s.do(browser.Click(`//label[normalize-space(.)="Contact darkening"]/input`), browser.Settled(), browser.Saved())
 	doc, _ := s.document(r.ID)
 	assert.True(t, doc.Frame.NoOcclusion)
 	s.do(choose("Size of the frame", "1080 × 1080"))

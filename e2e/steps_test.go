@@ -36,7 +36,7 @@ func TestStepsGrowAndBarsLeaveThem(t *testing.T) {
 	s.do(
 		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID),
 		browser.StageReady(),
-		chromedp.Click(bar),
+		browser.Click(bar),
 		chromedp.WaitVisible(chromedp.CSS(`input[aria-label="Lasts"]`)),
 		enter("Lasts", "12"),
 		chromedp.WaitVisible(`//div[@role="status" and contains(., "lasts") and contains(., "its cues end in it")]`),
@@ -53,23 +53,23 @@ func TestStepsGrowAndBarsLeaveThem(t *testing.T) {
 
 	// Held.
 	s.do(
-		chromedp.Click(`//button[starts-with(@aria-label, "Go to step 2")]`),
-		chromedp.Click(`//label[contains(., "Hold this length")]`),
+		browser.Click(`//button[starts-with(@aria-label, "Go to step 2")]`),
+		browser.Click(`//label[contains(., "Hold this length")]`),
 		browser.Saved(),
-		chromedp.Click(bar),
+		browser.Click(bar),
 		enter("Lasts", "12"),
 	)
 	doc, _ = s.document(r.ID)
 	assert.Equal(t, before.Steps[1].Duration, doc.Steps[1].Duration)
 	s.do(
 		chromedp.WaitVisible(chromedp.CSS(`article[aria-label^="Step 2"] [aria-label*="go on for"]`)),
-		chromedp.Click(`//button[starts-with(@aria-label, "Go to step 2")]`),
+		browser.Click(`//button[starts-with(@aria-label, "Go to step 2")]`),
 		chromedp.WaitVisible(`//p[contains(., "Its cues go on for")]`),
-		chromedp.Click(
+		browser.Click(
 			`//label[contains(., "Hold this length")]`,
 		),
 		browser.Saved(),
-		chromedp.Click(bar),
+		browser.Click(bar),
 		enter("Lasts", "1"),
 	)
 
@@ -104,7 +104,7 @@ func TestStepsAreMovedFromTheKeyboard(t *testing.T) {
 	s.do(
 		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID),
 		browser.StageReady(),
-		chromedp.Click(`//button[starts-with(@aria-label, "Go to step 2")]`),
+		browser.Click(`//button[starts-with(@aria-label, "Go to step 2")]`),
 		browser.Press("Step"),
 		browser.Saved(),
 		chromedp.Focus(`//button[starts-with(@aria-label, "Go to step 3")]`),
@@ -137,7 +137,7 @@ func TestAReloadKeepsThePlace(t *testing.T) {
 		browser.StageReady(),
 		seek(12_000_000),
 		browser.Press("Top"),
-		chromedp.Click(chromedp.CSS(`[data-cue="cue-9"]`)),
+		browser.Click(chromedp.CSS(`[data-cue="cue-9"]`)),
 		browser.Settled(),
 	)
 	eye, time := s.camera(), eval[string](s, `document.querySelector('[data-time]').dataset.time`)

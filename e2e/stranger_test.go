@@ -74,7 +74,7 @@ func TestAnythingOpensWhateverItsSize(t *testing.T) {
 	}
 	s.do(
 		chromedp.Navigate(s.url),
-		chromedp.Click(`//a[contains(., "pump-1000")]`),
+		browser.Click(`//a[contains(., "pump-1000")]`),
 		browser.StageReady(),
 		browser.Press("Prepare"),
 		browser.StageReady(),
@@ -91,7 +91,7 @@ func TestEditsInPrepareLeaveTheStageAsItIs(t *testing.T) {
 	s.do(
 		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/prepare/"+r.ID),
 		browser.StageReady(),
-		chromedp.Click(`//*[@role="treeitem" and contains(., "Housing")]`),
+		browser.Click(`//*[@role="treeitem" and contains(., "Housing")]`),
 		browser.Settled(),
 	)
 	before := s.camera()
@@ -108,13 +108,13 @@ func TestEditsInPrepareLeaveTheStageAsItIs(t *testing.T) {
 		assert.Equal(t, 1, eval[int](s, `document.querySelectorAll('canvas').length`))
 	}
 	s.do(
-		chromedp.Click(`(//section[.//h3[text()="Finish"] or .//*[text()="Finish"]]//button)[5]`),
+		browser.Click(`(//section[.//h3[text()="Finish"] or .//*[text()="Finish"]]//button)[5]`),
 		chromedp.WaitVisible(chromedp.CSS(`button[aria-label^="Undo: "]`)),
 		browser.StageReady(),
 	)
 	still("a finish")
 	s.do(
-		chromedp.Click(chromedp.CSS(`button[aria-label^="Undo: "]`)),
+		browser.Click(chromedp.CSS(`button[aria-label^="Undo: "]`)),
 		chromedp.WaitVisible(chromedp.CSS(`button[aria-label^="Redo: "]`)),
 		browser.StageReady(),
 	)
@@ -196,8 +196,8 @@ func TestPartSetsAreReachedInDirect(t *testing.T) {
 		return err == nil
 	}, time.Minute, 100*time.Millisecond)
 	s.do(
-		chromedp.Click(chromedp.CSS(`button[aria-label="Pick a part set"]`)),
-		chromedp.Click(`//*[@role="menuitem" and contains(., "Screws M3 × 12")]`),
+		browser.Click(chromedp.CSS(`button[aria-label="Pick a part set"]`)),
+		browser.Click(`//*[@role="menuitem" and contains(., "Screws M3 × 12")]`),
 		browser.Settled(),
 		chromedp.WaitVisible(`//div[@role="group" and contains(., "4 × Cover screw M3 × 12")]`),
 	)

@@ -133,7 +133,7 @@ func TestUndoLeavesWhatOthersDo(t *testing.T) {
 	s.ines(r.ID, titled("Ines was here").Command)
 	s.do(
 		written("Ines was here"),
-		chromedp.Click(chromedp.CSS(`button[aria-label="Undo"]`)),
+		browser.Click(chromedp.CSS(`button[aria-label="Undo"]`)),
 		message("Taken back: change a step"),
 		browser.Saved(),
 	)
@@ -144,13 +144,13 @@ func TestUndoLeavesWhatOthersDo(t *testing.T) {
 		[]string{first.Steps[2].Title + " A", first.Steps[3].Title},
 		[]string{doc.Steps[2].Title, doc.Steps[3].Title},
 	)
-	s.do(chromedp.Click(chromedp.CSS(`button[aria-label="Redo"]`)), written(first.Steps[3].Title+" B"), browser.Saved())
+	s.do(browser.Click(chromedp.CSS(`button[aria-label="Redo"]`)), written(first.Steps[3].Title+" B"), browser.Saved())
 
 	// Others have changed the same: that is said, and the change before it is one press away.
 	s.ines(r.ID, retitled(doc.Steps[3], "Hers"))
 	s.do(
 		written("Hers"),
-		chromedp.Click(chromedp.CSS(`button[aria-label="Undo"]`)),
+		browser.Click(chromedp.CSS(`button[aria-label="Undo"]`)),
 		message("Ines has changed the same since"),
 		browser.Press("Take back what I did before it"),
 		browser.Saved(),
@@ -164,7 +164,7 @@ func TestUndoLeavesWhatOthersDo(t *testing.T) {
 		s.typedTitle(5, " C"),
 		browser.Saved(),
 		line(`{down: true}`),
-		chromedp.Click(chromedp.CSS(`button[aria-label="Undo"]`)),
+		browser.Click(chromedp.CSS(`button[aria-label="Undo"]`)),
 		chromedp.WaitVisible(chromedp.CSS(`[data-saving="waiting"]`)),
 		line(`{down: false}`),
 		message("Taken back"),

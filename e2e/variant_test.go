@@ -19,8 +19,8 @@ import (
 // inVariant shows the product as the variant has it that is called so, by the menu in the header.
 func inVariant(name string) browser.Action {
 	return chromedp.Steps(
-		chromedp.Click(`//button[starts-with(@aria-label, "Variant: ")]`),
-		chromedp.Click(`//*[@role="menuitem" and (normalize-space(.)="`+name+`" or normalize-space(.)="`+name+` ·")]`),
+		browser.Click(`//button[starts-with(@aria-label, "Variant: ")]`),
+		browser.Click(`//*[@role="menuitem" and (normalize-space(.)="`+name+`" or normalize-space(.)="`+name+` ·")]`),
 		chromedp.WaitVisible(`//button[@aria-label="Variant: `+name+`"]`),
 		browser.Settled(),
 	)
@@ -49,21 +49,21 @@ func TestAProductInVariants(t *testing.T) {
 	shot(s, "variant-standard")
 	s.do(
 		inVariant("Heated"),
-		chromedp.Click(`//button[starts-with(@aria-label, "Go to step 4")]`), browser.Press("Through the shot"),
+		browser.Click(`//button[starts-with(@aria-label, "Go to step 4")]`), browser.Press("Through the shot"),
 		browser.Settled(),
 		chromedp.KeyEvent(".", chromedp.KeyModifiers(0)), browser.Settled(),
 	)
 	shot(s, "variant-heated")
 	s.do(
 		inVariant("Left-hand door"), browser.Press("My eye"),
-		chromedp.Click(`//button[starts-with(@aria-label, "Go to step 2")]`), browser.Settled(),
+		browser.Click(`//button[starts-with(@aria-label, "Go to step 2")]`), browser.Settled(),
 	)
 	shot(s, "variant-left")
 	// Words of its own in a variant.
 	words := chromedp.CSS(`textarea[aria-label="Title in Left-hand door"]`)
 	s.do(
-		chromedp.Click(words), chromedp.SendKeys(words, "Undo all four"),
-		chromedp.Click(chromedp.CSS(`input[aria-label="Find a part"]`)), browser.Saved(), browser.Settled(),
+		browser.Click(words), chromedp.SendKeys(words, "Undo all four"),
+		browser.Click(chromedp.CSS(`input[aria-label="Find a part"]`)), browser.Saved(), browser.Settled(),
 	)
 	doc, _ := s.document(r.ID)
 	require.Len(t, doc.Steps[1].Wordings, 1)
@@ -72,14 +72,14 @@ func TestAProductInVariants(t *testing.T) {
 	// In Prepare: another variant, in which the display stands in for the start button and the hood is brass.
 	s.do(
 		browser.Press("Prepare"), browser.StageReady(),
-		chromedp.Click(`//*[@role="radio" and starts-with(normalize-space(.), "Variants")]`),
+		browser.Click(`//*[@role="radio" and starts-with(normalize-space(.), "Variants")]`),
 		chromedp.WaitVisible(`//table[caption[contains(., "which variant")]]`),
-		chromedp.Click(`//section[@aria-label="Variants"]//button[contains(., "Standard")]`), browser.Settled(),
-		chromedp.Click(`//button[@aria-label="More about Standard"]`),
-		chromedp.Click(`//*[@role="menuitem" and normalize-space(.)="Another one like it"]`), browser.Saved(),
+		browser.Click(`//section[@aria-label="Variants"]//button[contains(., "Standard")]`), browser.Settled(),
+		browser.Click(`//button[@aria-label="More about Standard"]`),
+		browser.Click(`//*[@role="menuitem" and normalize-space(.)="Another one like it"]`), browser.Saved(),
 		chromedp.WaitVisible(`//button[@aria-label="Variant: Standard, copy"]`), browser.Settled(),
-		find("hood"), chromedp.Click(row("Hood", 1)), browser.Settled(),
-		chromedp.Click(chromedp.CSS(`button[aria-label="Brass"]`)), browser.Saved(), browser.Settled(),
+		find("hood"), browser.Click(row("Hood", 1)), browser.Settled(),
+		browser.Click(chromedp.CSS(`button[aria-label="Brass"]`)), browser.Saved(), browser.Settled(),
 	)
 	shot(s, "variant-prepare")
 	a := s.assembly(p.ID)
@@ -88,12 +88,12 @@ func TestAProductInVariants(t *testing.T) {
 	assert.Empty(t, a.Variants[0].Finishes, "the one that it is like is as it was")
 	s.do(
 		find("foot"),
-		chromedp.Click(row("Foot", 1)),
-		chromedp.Click(tool("Leave out")),
+		browser.Click(row("Foot", 1)),
+		browser.Click(tool("Leave out")),
 		browser.Saved(),
 		browser.Settled(),
 		chromedp.WaitVisible(`//section[starts-with(@aria-label, "In ")]//p[.="Not in it."]`),
-		chromedp.Click(
+		browser.Click(
 			`//button[starts-with(@aria-label, "Foot, Standard, copy: not in it")]`,
 		),
 		browser.Saved(),
@@ -113,14 +113,14 @@ func TestAProductInVariants(t *testing.T) {
 		3*time.Minute,
 		browser.Press("Release"),
 		chromedp.WaitVisible(`//h2[text()="Outputs"]`),
-		chromedp.Click(`//*[@role="radio" and normalize-space(.)="Stills"]`),
+		browser.Click(`//*[@role="radio" and normalize-space(.)="Stills"]`),
 		enter("Width", "320"),
 		enter("Height", "180"),
-		chromedp.Click(
+		browser.Click(
 			`//label[normalize-space(.)="Heated"]`,
 		),
-		chromedp.Click(`//label[normalize-space(.)="Left-hand door"]`),
-		chromedp.Click(tool("Make all 2")),
+		browser.Click(`//label[normalize-space(.)="Left-hand door"]`),
+		browser.Click(tool("Make all 2")),
 		chromedp.WaitVisible(
 			`//section[@aria-label="Outputs by variant"]//button[contains(@aria-label, "Heated: made of")]`,
 		),
@@ -141,14 +141,14 @@ func TestAProductInVariants(t *testing.T) {
 		3*time.Minute,
 		browser.Press("Direct"),
 		browser.StageReady(),
-		chromedp.Click(
+		browser.Click(
 			`//button[starts-with(@aria-label, "Go to step 2")]`,
 		),
 		browser.Press("Mute"),
 		browser.Saved(),
 		browser.Settled(),
 		browser.Press("Release"),
-		chromedp.Click(`//button[contains(., "missing or out of date")]`),
+		browser.Click(`//button[contains(., "missing or out of date")]`),
 		chromedp.WaitVisible(
 			`//section[@aria-label="Outputs by variant"]//button[contains(@aria-label, "Heated: made of")]`,
 		),

@@ -89,29 +89,43 @@ func Picture(file string) Action {
 	}
 }
 
-// Press clicks the first button, link or toggle with exactly this text, as soon as it stands still: what comes late
-// may still push it aside.
+// Press clicks the first button, link or toggle with exactly this text.
 func Press(text string) Action {
-	xpath := fmt.Sprintf(`//*[self::button or self::a][normalize-space(.)=%q]`, text)
-	return chromedp.Steps(chromedp.WaitVisible(xpath), still(xpath), chromedp.Click(xpath))
+	return Click(fmt.Sprintf(`//*[self::button or self::a][normalize-space(.)=%q]`, text))
 }
 
-// still waits until what an XPath finds has been brought into sight and stays where it is for three pictures.
-func still(xpath string) Action {
+// Click clicks the first element that an XPath, or a selector of CSS, finds, as soon as it is seen and stands still:
+// what comes late may still push it aside, and the click would go where it was.
+func Click[S ~string](sel S, options ...chromedp.QueryOption) Action {
+	return chromedp.Steps(chromedp.WaitVisible(sel, options...), still(sel), chromedp.Click(sel, options...))
+}
+
+// still waits until the first element that is found has been brought into sight, stays where it is for three pictures
+// and lies under nothing else.
+func still[S ~string](sel S) Action {
+	find := fmt.Sprintf(
+		`document.evaluate(%q, document, null, XPathResult.FIRST_ORDERED_NODE_TYPE).singleNodeValue`,
+		sel,
+	)
+	if _, css := any(sel).(chromedp.CSS); css {
+		find = fmt.Sprintf(`document.querySelector(%q)`, sel)
+	}
 	return Script(fmt.Sprintf(`new Promise(done => {
 		let stood = 0, last = ''
 		const look = () => {
-			const e = document.evaluate(%q, document, null, XPathResult.FIRST_ORDERED_NODE_TYPE).singleNodeValue
+			const e = %s
 			if (e && stood === 0) e.scrollIntoView({ block: 'nearest', inline: 'nearest' })
 			const r = e?.getBoundingClientRect()
 			const now = r ? [r.x, r.y, r.width, r.height].join() : ''
-			stood = r && now === last ? stood + 1 : 0
+			const top = r && document.elementFromPoint(r.x + r.width / 2, r.y + r.height / 2)
+			const free = top && (e.contains(top) || top.contains(e) || [...e.labels ?? []].some(l => l.contains(top)))
+			stood = free && now === last ? stood + 1 : 0
 			last = now
 			if (stood === 3) done(true)
 			else requestAnimationFrame(look)
 		}
 		look()
-	})`, xpath))
+	})`, find))
 }
 
 // Within bounds how long the actions may take.

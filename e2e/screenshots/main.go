@@ -50,21 +50,21 @@ func run(address, folder string) error {
 		chromedp.WaitVisible(pump),
 		browser.Until(`[...document.images].every((i) => i.complete && i.naturalWidth > 0)`),
 		shot("projects"),
-		chromedp.Click(pump),
+		browser.Click(pump),
 		browser.StageReady(),
 		shot("direct"),
-		chromedp.Click(`//button[starts-with(@aria-label, "Go to step 2")]`),
-		chromedp.Click(`(//div[@data-cue and contains(@aria-label, "Unscrew 16")])[1]`),
+		browser.Click(`//button[starts-with(@aria-label, "Go to step 2")]`),
+		browser.Click(`(//div[@data-cue and contains(@aria-label, "Unscrew 16")])[1]`),
 		shot("direct-cue"),
-		chromedp.Click(`//button[starts-with(@aria-label, "Go to step 7")]`),
+		browser.Click(`//button[starts-with(@aria-label, "Go to step 7")]`),
 		browser.Press("Through the shot"),
 		shot("direct-shot"),
 		browser.Press("My eye"),
-		chromedp.Click(`//button[starts-with(@aria-label, "Go to step 3")]`),
-		chromedp.Click(search),
+		browser.Click(`//button[starts-with(@aria-label, "Go to step 3")]`),
+		browser.Click(search),
 		chromedp.SendKeys(search, "rotor cover"),
-		chromedp.Click(`//div[@role="treeitem"][span[normalize-space(.)="Rotor cover"]]`),
-		chromedp.Click(
+		browser.Click(`//div[@role="treeitem"][span[normalize-space(.)="Rotor cover"]]`),
+		browser.Click(
 			`//button[starts-with(@aria-label, "Go to step 8")]`,
 		),
 		browser.Press("Through the shot"),
@@ -76,18 +76,18 @@ func run(address, folder string) error {
 		browser.StageReady(),
 		chromedp.WaitVisible(`//section[@aria-label="Part sets"]//button[contains(., "Screws")]`),
 		shot("prepare"),
-		chromedp.Click(search),
+		browser.Click(search),
 		chromedp.SendKeys(search, "cover screw"),
-		chromedp.Click(`(//div[@role="treeitem"][span[contains(., "Cover screw")]])[1]`),
+		browser.Click(`(//div[@role="treeitem"][span[contains(., "Cover screw")]])[1]`),
 		chromedp.WaitVisible(`//b[contains(., "Seems to be")]`),
 		shot("prepare-part"),
-		chromedp.Click(
+		browser.Click(
 			`//nav[@aria-label="Phases"]//a[starts-with(., "Proof")]`,
 		),
 		browser.Until(
 			`/ checks$/.test(document.querySelector('[aria-label=Findings] [role=status]')?.textContent ?? '')`,
 		),
-		chromedp.Click(
+		browser.Click(
 			`//button[@data-finding="hidden"]`,
 		),
 		browser.Until(`document.querySelector('article img')?.complete`),
@@ -106,14 +106,14 @@ func run(address, folder string) error {
 func variants(address string, shot func(string) browser.Action) browser.Action {
 	return chromedp.Steps(
 		chromedp.Navigate(address),
-		chromedp.Click(`//a[contains(., "revision B")]`),
+		browser.Click(`//a[contains(., "revision B")]`),
 		browser.StageReady(),
 		browser.Press("Prepare"),
 		browser.StageReady(),
-		chromedp.Click(`//*[@role="radio" and starts-with(normalize-space(.), "Variants")]`),
-		chromedp.Click(`//section[@aria-label="Variants"]//button[contains(., "Heated")]`),
+		browser.Click(`//*[@role="radio" and starts-with(normalize-space(.), "Variants")]`),
+		browser.Click(`//section[@aria-label="Variants"]//button[contains(., "Heated")]`),
 		browser.Settled(),
-		chromedp.Click(`//table//button[normalize-space(.)="Heater"]`),
+		browser.Click(`//table//button[normalize-space(.)="Heater"]`),
 		shot("variants"),
 	)
 }
@@ -122,21 +122,21 @@ func variants(address string, shot func(string) browser.Action) browser.Action {
 func mechanism(address string, shot func(string) browser.Action) browser.Action {
 	return chromedp.Steps(
 		chromedp.Navigate(address),
-		chromedp.Click(`//a[contains(., "LA-3")]`),
+		browser.Click(`//a[contains(., "LA-3")]`),
 		browser.StageReady(),
-		chromedp.Click(`//button[starts-with(@aria-label, "Go to step 3")]`),
+		browser.Click(`//button[starts-with(@aria-label, "Go to step 3")]`),
 		chromedp.KeyEvent(kb.ArrowRight, chromedp.KeyModifiers(chromedp.ModifierShift)),
-		chromedp.Click(`(//div[@data-cue and contains(@aria-label, "Drive 36")])[1]`),
+		browser.Click(`(//div[@data-cue and contains(@aria-label, "Drive 36")])[1]`),
 		browser.Press("Through the shot"),
 		shot("driven"),
 		browser.Press("My eye"),
 		browser.Press("Prepare"),
 		browser.StageReady(),
-		chromedp.Click(`//*[@role="radio" and starts-with(normalize-space(.), "Joints")]`),
-		chromedp.Click(
+		browser.Click(`//*[@role="radio" and starts-with(normalize-space(.), "Joints")]`),
+		browser.Click(
 			`//section[@aria-label="Joints"]//button[contains(., "Rocker arm") and contains(., "turns on Frame")]`,
 		),
-		chromedp.Click(chromedp.CSS(`input[aria-label="Try the value"]`)),
+		browser.Click(chromedp.CSS(`input[aria-label="Try the value"]`)),
 		chromedp.KeyEvent("a", chromedp.KeyModifiers(chromedp.ModifierCtrl)),
 		chromedp.KeyEvent("20"+kb.Enter),
 		chromedp.WaitVisible(`//dl[@aria-label="What follows"]`),
@@ -147,10 +147,10 @@ func mechanism(address string, shot func(string) browser.Action) browser.Action 
 // planned plans the teardown of the empty reveal, takes all apart at once, and leaves it as it was.
 func planned(shot func(string) browser.Action) browser.Action {
 	return chromedp.Steps(
-		chromedp.Click(
+		browser.Click(
 			`//header//button[contains(., "Service teardown")]`,
 		),
-		chromedp.Click(`//div[@role="menuitem"][normalize-space(.)="First reveal"]`),
+		browser.Click(`//div[@role="menuitem"][normalize-space(.)="First reveal"]`),
 		browser.Press("Direct"),
 		browser.StageReady(),
 		browser.Press("Plan a teardown"),
@@ -164,7 +164,7 @@ func planned(shot func(string) browser.Action) browser.Action {
 		chromedp.KeyEvent(kb.End),
 		browser.Settled(),
 		shot("plan"),
-		chromedp.Click(chromedp.CSS(`button[aria-label="Leave the plan"]`)),
+		browser.Click(chromedp.CSS(`button[aria-label="Leave the plan"]`)),
 		browser.StageReady(),
 	)
 }
@@ -176,8 +176,8 @@ func release(shot func(string) browser.Action) browser.Action {
 		chromedp.WaitVisible(chromedp.CSS(`[data-output="done"]`)),
 		browser.Press("Stills"),
 		browser.Press("Every step’s end"),
-		chromedp.Click(`//label[contains(., "Edges")]`),
-		chromedp.Click(`//label[contains(., "Depth")]`),
+		browser.Click(`//label[contains(., "Edges")]`),
+		browser.Click(`//label[contains(., "Depth")]`),
 		browser.Press("Add to a set"),
 		browser.Settled(),
 		browser.Script(`document.querySelector("aside .scroll").scrollTo(0, 9999), true`),
@@ -199,7 +199,7 @@ func release(shot func(string) browser.Action) browser.Action {
 func firstFilm(shot func(string) browser.Action) browser.Action {
 	row := func(name string) browser.Action {
 		return chromedp.Steps(
-			chromedp.Click(fmt.Sprintf(`(//div[@role="treeitem"][span[normalize-space(.)=%q]])[1]`, name)),
+			browser.Click(fmt.Sprintf(`(//div[@role="treeitem"][span[normalize-space(.)=%q]])[1]`, name)),
 			browser.Settled(),
 		)
 	}
@@ -207,7 +207,7 @@ func firstFilm(shot func(string) browser.Action) browser.Action {
 		return chromedp.Steps(chromedp.KeyEvent(k), browser.Settled(), browser.Saved())
 	}
 	return chromedp.Steps(
-		chromedp.Click(
+		browser.Click(
 			`//div[@role="treeitem"][span[normalize-space(.)="Pump head"]]/button`,
 		),
 		row("Cover screw M3 × 12"),

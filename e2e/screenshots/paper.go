@@ -80,7 +80,7 @@ func onPaper(ctx context.Context, folder string, shot func(string) browser.Actio
 		browser.Size(1280, 800),
 		chromedp.Navigate("file://"+page),
 		drawnNow,
-		chromedp.Click(`//nav//li[7]/button`),
+		browser.Click(`//nav//li[7]/button`),
 		drawnNow,
 		browser.Script(`(() => {
 			const moment = document.querySelector('.track input')
@@ -88,7 +88,7 @@ func onPaper(ctx context.Context, folder string, shot func(string) browser.Actio
 			moment.dispatchEvent(new Event('input', { bubbles: true }))
 			return true
 		})()`),
-		chromedp.Click(`//aside//tbody/tr[17]`),
+		browser.Click(`//aside//tbody/tr[17]`),
 		drawnNow,
 		shot("client"),
 	)
