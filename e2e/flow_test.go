@@ -247,6 +247,7 @@ func seek(micros int) browser.Action {
 
 // Bars are dragged with the mouse, and what is dragged is saved and undone.
 func TestBarsAreDraggedAndStretched(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
 	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady())
@@ -361,6 +362,7 @@ func TestAnEditWaitsForTheDatabase(t *testing.T) {
 // The opening: a part that is no part of the story is left out, and the camera
 // opens where the author's eye is. Neither makes a cue.
 func TestTheOpeningIsSetWithoutRecordingAnything(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
 	s.do(

@@ -121,6 +121,7 @@ func TestTheSpeedOfTheHand(t *testing.T) {
 
 // The main views, dialogs and a picked part, step and cue, for axe (accessible), which looks at every state.
 func TestNothingSeriousStandsInTheWayOfAnybody(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
 	at := "/p/" + r.ProjectID
@@ -144,6 +145,7 @@ func TestNothingSeriousStandsInTheWayOfAnybody(t *testing.T) {
 // Two people in one reveal: each sees within a second what the other does, whose it
 // is, and where the other is.
 func TestTwoPeopleSeeEachOther(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
 	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady())

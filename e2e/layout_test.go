@@ -91,13 +91,10 @@ func (s *stand) laidOut() {
 
 // The main views, in a small and in a large window.
 func TestTheViewsAreLaidOutInEveryWindow(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
-	sizes := [][2]int64{{1280, 800}, {1920, 1080}, {1024, 768}}
-	if testing.Short() {
-		sizes = sizes[:1]
-	}
-	for _, size := range sizes {
+	for _, size := range [][2]int64{{1280, 800}, {1920, 1080}, {1024, 768}} {
 		s.do(browser.Size(size[0], size[1]))
 		for _, phase := range []string{"prepare", "direct", "proof", "release"} {
 			s.do(

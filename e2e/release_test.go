@@ -137,6 +137,7 @@ func TestTheClientPackByHand(t *testing.T) {
 // Apart and together again by hand: a card, the reveal, and the same backwards, with a
 // picture behind everything; then the page shows the poster and the words beside the film.
 func TestAJoinedFilmByHand(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
 	picture := filepath.Join(t.TempDir(), "sky.png")

@@ -18,6 +18,7 @@ import (
 // A note whose point lies inside its part, hidden by others, points at what the shot sees of the part once it is told
 // to: in the film its leader ends on the part, by the depth of our own renderer. A new note does so from the beginning.
 func TestNotesPointAtWhatIsSeen(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
 	const at = 16_600_000 // one of the rollers looks out from behind their plate

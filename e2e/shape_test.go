@@ -82,6 +82,7 @@ func TestTheFrameInOtherShapes(t *testing.T) {
 // The reveal's own frame is set beside its opening; parts darken each other unless it is switched off (looks holds the
 // stage against the core in both).
 func TestTheFrameIsSet(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
 	s.do(

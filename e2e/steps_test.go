@@ -98,6 +98,7 @@ func TestStepsGrowAndBarsLeaveThem(t *testing.T) {
 // Steps are put into another order from the keyboard; the focus goes along, and steps that are called by their
 // number keep to it.
 func TestStepsAreMovedFromTheKeyboard(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
 	alt := chromedp.KeyModifiers(chromedp.ModifierAlt)

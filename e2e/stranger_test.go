@@ -124,6 +124,7 @@ func TestEditsInPrepareLeaveTheStageAsItIs(t *testing.T) {
 // Bars are selected by a box that is drawn on the empty ground; a click there selects nothing; of several
 // selected bars, a click on one selects that one.
 func TestBarsAreSelectedByABox(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
 	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady())

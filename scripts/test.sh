@@ -5,8 +5,10 @@ set -uo pipefail
 cd "$(dirname "$0")/.."
 failed=()
 holds() { # what is asked, and the command that asks
+  local begun=$SECONDS
   echo "== $1"
   "${@:2}" || failed+=("$1")
+  echo "   ($((SECONDS - begun)) s)"
 }
 
 formatted() {
@@ -37,7 +39,10 @@ holds "go vet, the client page's core" env GOOS=js GOARCH=wasm go vet -tags play
 holds "go vet, arm64" env GOARCH=arm64 go vet ./core/... ./render ./sequence
 holds "staticcheck" go tool staticcheck ./...
 holds "Against made-up input, thirty thousand inputs each" fuzzed
-holds "Go tests" go test -short -timeout 75m ./... # at full length: make drill
+holds "Go tests" go test -short -timeout 40m $(go list ./... | grep -v '/e2e$') # at full length: make drill
+# A browser without a GPU, on a machine that others use too, may once be too late: what fails is asked once more, alone,
+# and both answers are printed.
+holds "The interface" go tool gotestsum --format standard-quiet --rerun-fails=1 --rerun-fails-max-failures=3 --packages ./e2e -- -short -timeout 40m
 holds "The renderer without vectors" go test -short -tags purego ./render
 holds "Films without vectors" go test -short -tags purego -run '^TestAFilmIsTheSame|^TestAJoinedFilmIsTheSame|Decoded' ./sequence
 
