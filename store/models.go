@@ -212,7 +212,7 @@ func (s *Store) SurveyOf(ctx context.Context, revision string) (*survey.Survey, 
 }
 
 // surveyVersion changes whenever surveys come out otherwise.
-const surveyVersion = 6
+const surveyVersion = 7
 
 // surveyKey names everything that a survey depends on: which shape stands where.
 func surveyKey(a *assembly.Assembly) string {

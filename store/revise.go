@@ -9,6 +9,8 @@ import (
 	"strings"
 
 	"slowreveal/core/arrange"
+	"slowreveal/core/assembly"
+	"slowreveal/core/compose"
 	"slowreveal/core/edit"
 	"slowreveal/core/match"
 	"slowreveal/core/reveal"
@@ -39,8 +41,11 @@ func (s *Store) matchRevision(ctx context.Context, project string, m *formats.Mo
 	}
 	out := match.Of(match.Side{Assembly: old, Shapes: shapes}, match.Side{Assembly: m.Assembly, Shapes: m.Shapes})
 	m.Assembly = out.Kept(m.Assembly)
-	match.KeepSaid(old, m.Assembly)
 	changes := out.Comparison(old, m.Assembly)
+	match.KeepSaid(old, m.Assembly)
+	for i := range m.Assembly.Variants {
+		m.Assembly.Variants[i].Divided(changes.Pieces)
+	}
 	changes.Before = before.ID
 	m.Report.Changes = &changes
 	return m.Assembly.Check()
@@ -69,10 +74,14 @@ func nameLost(c *match.Comparison) {
 	slices.SortFunc(gone, func(a, b match.Named) int { return len(b.ID) - len(a.ID) }) // ids begin with others
 	for i, line := range c.Lost {
 		for _, n := range gone {
-			if strings.HasSuffix(line, " "+string(n.ID)) {
-				line = strings.TrimSuffix(line, string(n.ID)) + "“" + n.Name + "”"
+			name := "“" + n.Name + "”"
+			if n.Of != "" {
+				name += " (one part with “" + n.Of + "” now)"
 			}
-			line = strings.ReplaceAll(line, `"`+string(n.ID)+`"`, "“"+n.Name+"”")
+			if strings.HasSuffix(line, " "+string(n.ID)) {
+				line = strings.TrimSuffix(line, string(n.ID)) + name
+			}
+			line = strings.ReplaceAll(line, `"`+string(n.ID)+`"`, name)
 		}
 		c.Lost[i] = line
 	}
@@ -95,6 +104,7 @@ func carryArrangement(ctx context.Context, tx *Tx, project string, m *formats.Mo
 			a.edits[i] = pieces
 		}
 	}
+	arrange.Divided(a.edits, m.Report.Changes.Pieces)
 	var lost []string
 	a.edits, lost = arrange.Carry(m.Assembly, a.edits)
 	a.undone = nil
@@ -112,48 +122,62 @@ func carryReveals(ctx context.Context, tx *Tx, project, revision string, m *form
 		if list[i].DeletedAt != nil {
 			continue // it is fitted when it is brought back
 		}
-		lost, err := carryReveal(ctx, tx, &list[i])
+		lost, followed, err := carryReveal(ctx, tx, &list[i], m.Report.Changes.Pieces)
 		if err != nil {
 			return fmt.Errorf("the reveal %q: %w", list[i].Title, err)
 		}
 		for _, l := range lost {
 			m.Report.Changes.Lost = append(m.Report.Changes.Lost, fmt.Sprintf("“%s”, %s", list[i].Title, l))
 		}
+		for _, f := range followed {
+			m.Report.Changes.Followed = append(m.Report.Changes.Followed, fmt.Sprintf("“%s”, %s", list[i].Title, f))
+		}
 	}
 	return nil
 }
 
-func carryReveal(ctx context.Context, tx *Tx, r *StoredReveal) (lost []string, err error) {
+// carryReveal fits a reveal to its revision; pieces are the parts that this has in the place of one. lost is what it names
+// that is not there, or what is back; followed is what goes with the geometry.
+func carryReveal(
+	ctx context.Context,
+	tx *Tx,
+	r *StoredReveal,
+	pieces assembly.Pieces,
+) (lost, followed []string, err error) {
 	b, err := begin(ctx, tx, r)
 	if err != nil {
-		return nil, err
-	}
-	var problems reveal.Problems
-	switch err := reveal.Validate(b.doc, b.assembly); {
-	case err == nil && !b.doc.Lost():
-		return nil, nil
-	case err != nil && !errors.As(err, &problems):
-		return nil, err
+		return nil, nil, err
 	}
 	fitting := reveal.Clone(b.doc)
-	if lost = reveal.Carry(fitting, b.assembly); len(lost) == 0 {
-		return nil, nil // what was gone is gone still
+	divided := reveal.Divided(fitting, pieces)
+	var problems reveal.Problems
+	switch err := reveal.Validate(b.doc, b.assembly); {
+	case err != nil && !errors.As(err, &problems):
+		return nil, nil, err
+	case err != nil || b.doc.Lost(): // else nothing is gone, and nothing is back
+		lost = reveal.Carry(fitting, b.assembly)
 	}
-	if _, err := tx.ExecContext(
-		ctx,
-		`insert into versions (id, reveal_id, version, name, author, document) values ($1, $2, $3, $4, '', $5)`,
-		newID(), r.ID, r.Version, "Before the new revision", string(r.Document),
-	); err != nil {
-		return nil, err
+	followed = compose.ClearAgain(fitting, b.assembly)
+	if len(lost)+len(followed) == 0 && !divided {
+		return nil, nil, nil // what was gone is gone still
+	}
+	if len(lost) > 0 {
+		if _, err := tx.ExecContext(
+			ctx,
+			`insert into versions (id, reveal_id, version, name, author, document) values ($1, $2, $3, $4, '', $5)`,
+			newID(), r.ID, r.Version, "Before the new revision", string(r.Document),
+		); err != nil {
+			return nil, nil, err
+		}
 	}
 	c := edit.Command{Op: edit.Replace, Reveal: fitting}
 	inverse, err := edit.Do(b.doc, b.assembly, c)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	entry := Entry{Kind: "do", Label: "fit the new revision"}
 	if err := b.log(ctx, On{}, &entry, c, inverse); err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	return lost, b.store(ctx)
+	return lost, followed, b.store(ctx)
 }

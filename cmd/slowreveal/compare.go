@@ -1,9 +1,11 @@
 package main
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 
+	"slowreveal/core/assembly"
 	"slowreveal/core/match"
 )
 
@@ -52,11 +54,12 @@ func (c *compareCommand) Run(ctx context.Context) error {
 			fmt.Printf("%s %s%s\n", p.Old, change.Says, doubt)
 		}
 	}
+	into, of := pieces(&out)
 	for _, id := range out.Gone {
-		fmt.Printf("%s is gone\n", id)
+		fmt.Printf("%s is %s\n", id, cmp.Or(into[id], "gone"))
 	}
 	for _, id := range out.Added {
-		fmt.Printf("%s is new\n", id)
+		fmt.Printf("%s is %s\n", id, cmp.Or(of[id], "new"))
 	}
 	fmt.Printf(
 		"%d are the same, %d changed or in doubt, %d gone, %d new.\n",
@@ -66,4 +69,20 @@ func (c *compareCommand) Run(ctx context.Context) error {
 		len(out.Added),
 	)
 	return nil
+}
+
+// pieces says of what is gone that it is one with another part, and of what is new that it was split off one.
+func pieces(out *match.Outcome) (into, of map[assembly.NodeID]string) {
+	into, of = map[assembly.NodeID]string{}, map[assembly.NodeID]string{}
+	for _, j := range out.Joins {
+		for _, id := range j.Old[1:] {
+			into[id] = fmt.Sprintf("one part with %s now", j.Old[0])
+		}
+	}
+	for _, s := range out.Splits {
+		for _, id := range s.New[1:] {
+			of[id] = fmt.Sprintf("a piece of what %s was", s.Old)
+		}
+	}
+	return into, of
 }

@@ -95,6 +95,7 @@ const (
 	PullOut       OperationKind = "pullOut"       // CueIDs, Fresh: unscrewed parts go straight on where their threads end
 	ThenOn        OperationKind = "thenOn"        // CueIDs: pulls become routes, which go on aside
 	Sideways      OperationKind = "sideways"      // CueIDs, On: pulls also go sideways, or no longer
+	UntilClear    OperationKind = "untilClear"    // CueIDs, On, Distance: pulls go until what they move is clear, and so much farther
 	AddLeg        OperationKind = "addLeg"        // CueIDs: routes go on
 	DriveHow      OperationKind = "driveHow"      // CueIDs, How: joints are driven in another way
 	DriveJoint    OperationKind = "driveJoint"    // CueIDs, Joint: another joint is driven
@@ -157,7 +158,7 @@ func init() { // operations are made of one another
 		RemoveCues: (*composer).removeNamed, RemoveStep: (*composer).removeStep, PasteBack: (*composer).pasteBack,
 		TurnRound: (*composer).turnRound, BackTogether: (*composer).backTogether, Stagger: (*composer).stagger,
 		SetTargets: (*composer).setTargets, TakeAlong: (*composer).takeAlong, Mute: (*composer).mute, PullOut: (*composer).pullOut,
-		ThenOn: (*composer).thenOn, Sideways: (*composer).sideways, AddLeg: (*composer).addLeg,
+		ThenOn: (*composer).thenOn, Sideways: (*composer).sideways, UntilClear: (*composer).untilClear, AddLeg: (*composer).addLeg,
 		DriveHow: (*composer).driveHow, DriveJoint: (*composer).driveJoint,
 		AddPull: (*composer).pull, AddTurn: (*composer).turn, AddUnscrew: (*composer).unscrew,
 		AddUnscrewOut: (*composer).unscrewOut, AddRoute: (*composer).route, AddSpread: (*composer).spread,

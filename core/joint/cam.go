@@ -18,7 +18,7 @@ const (
 	camGap   = 0.5  // mm: how far a follower may be from its cam as the assembly stands
 	camClose = 1e-5 // mm: how closely a row is found
 	// Of finer outlines so many corners are looked at, of the cam and of what follows it.
-	camCorners, cornersOf = 1_500, 200
+	camCorners, cornersOf = 1_500, 96
 )
 
 // CamTable reads from the shapes how a follower moves as a cam turns: of each 5° of the cam's joint the value of the
@@ -35,11 +35,15 @@ func CamTable(a *assembly.Assembly, shapes []*solid.Shape, cam, follower *assemb
 	if err != nil {
 		return nil, err
 	}
-	p, f, err := c.touching(cam, follower)
-	if err != nil {
-		return nil, err
+	t, ok := c.touching(c.movedBy(cam), c.movedBy(follower))
+	if !ok {
+		return nil, fmt.Errorf(
+			"nothing on “%s” touches the outline of what “%s” turns, as the assembly stands",
+			follower.Name,
+			cam.Name,
+		)
 	}
-	return follow(p, f, m)
+	return follow(t.cam, t.follower, m)
 }
 
 // side looks at a mechanism along the axis of a cam.
@@ -97,13 +101,21 @@ func about(centre, p [2]float64, degrees float64) [2]float64 {
 	return [2]float64{centre[0] + c*x - s*y, centre[1] + s*x + c*y}
 }
 
-// touching finds where the cam and its follower come nearest to one another: the outline of the cam in the middle of what
-// both have in common along the axis, and that of the follower.
-func (c *side) touching(cam, follower *assembly.Joint) (p, f outline, err error) {
-	least := camGap
+// touch is where a follower lies on a cam: the outlines of both across the cam's axis, how far they are from each other,
+// mm, and the part that follows.
+type touch struct {
+	cam, follower outline
+	apart         float64
+	node          int
+}
+
+// touching finds where the parts that a cam's joint turns come nearest to those that its follower's moves, in the middle
+// of what two of them have in common along the axis.
+func (c *side) touching(turning, following []int) (t touch, ok bool) {
+	t.apart = camGap
 	boxes := c.a.BoundsOf()
-	for _, i := range c.movedBy(cam) {
-		for _, k := range c.movedBy(follower) {
+	for _, i := range turning {
+		for _, k := range following {
 			if !nearby(boxes[i], boxes[k], camGap) {
 				continue
 			}
@@ -117,25 +129,19 @@ func (c *side) touching(cam, follower *assembly.Joint) (p, f outline, err error)
 				if o.area() <= 0 {
 					continue // a hole
 				}
+				bounds := o.blocked()
 				for _, g := range other.outlines(w) {
 					if g.area() <= 0 {
 						continue
 					}
-					if d := math.Abs(apart(o, rounded(g))); d < least {
-						p, f, least = o, g, d
+					if d := math.Abs(apart(&bounds, rounded(g))); d < t.apart {
+						t, ok = touch{o, g, d, k}, true
 					}
 				}
 			}
 		}
 	}
-	if p == nil {
-		return nil, nil, fmt.Errorf(
-			"nothing on “%s” touches the outline of what “%s” turns, as the assembly stands",
-			follower.Name,
-			cam.Name,
-		)
-	}
-	return p, f, nil
+	return t, ok
 }
 
 // along looks at a part along the cam's axis.
@@ -191,7 +197,7 @@ func rounded(o outline) (r round) {
 }
 
 // apart is how far a follower is from a cam's outline, mm; negative where it is in that.
-func apart(cam outline, f round) float64 {
+func apart(cam *blocks, f round) float64 {
 	if f.radius > 0 {
 		return cam.off(f.centre) - f.radius
 	}
@@ -199,23 +205,57 @@ func apart(cam outline, f round) float64 {
 	for _, p := range f.outline {
 		least = min(least, cam.off(p))
 	}
-	for _, p := range cam {
-		least = min(least, f.off(p))
+	follower := f.outline.blocked()
+	for _, p := range cam.outline {
+		least = min(least, follower.off(p))
 	}
 	return least
 }
 
+// blocks are an outline's edges, so many together in a box: where a box is far, its edges need not be looked at.
+type blocks struct {
+	outline
+	boxes []block
+}
+
+type block struct{ low, high [2]float64 }
+
+const edgesOf = 12
+
+func (o outline) blocked() (b blocks) {
+	b.outline = o
+	for i := 0; i < len(o); i += edgesOf {
+		box := block{o[i], o[i]}
+		for k := i; k <= min(i+edgesOf, len(o)); k++ {
+			p := o[k%len(o)]
+			for c := range 2 {
+				box.low[c], box.high[c] = min(box.low[c], p[c]), max(box.high[c], p[c])
+			}
+		}
+		b.boxes = append(b.boxes, box)
+	}
+	return b
+}
+
 // off is how far a point is from an outline that goes anticlockwise, mm; negative where it lies within.
-func (o outline) off(p [2]float64) float64 {
+func (b *blocks) off(p [2]float64) float64 {
 	least, inside := math.Inf(1), false
-	for i, a := range o {
-		b := o[(i+1)%len(o)]
-		x, y := b[0]-a[0], b[1]-a[1]
-		t := max(0, min(1, ((p[0]-a[0])*x+(p[1]-a[1])*y)/max(x*x+y*y, 1e-30)))
-		dx, dy := p[0]-a[0]-t*x, p[1]-a[1]-t*y
-		least = min(least, dx*dx+dy*dy)
-		if (a[1] > p[1]) != (b[1] > p[1]) && p[0] < a[0]+(p[1]-a[1])/y*x {
-			inside = !inside
+	for n := range b.boxes {
+		box := &b.boxes[n]
+		x := max(box.low[0]-p[0], p[0]-box.high[0], 0)
+		y := max(box.low[1]-p[1], p[1]-box.high[1], 0)
+		if far := x*x+y*y >= least; far && (y > 0 || p[0] > box.high[0]) {
+			continue
+		}
+		for i := n * edgesOf; i < min((n+1)*edgesOf, len(b.outline)); i++ {
+			from, to := b.outline[i], b.outline[(i+1)%len(b.outline)]
+			x, y := to[0]-from[0], to[1]-from[1]
+			t := max(0, min(1, ((p[0]-from[0])*x+(p[1]-from[1])*y)/max(x*x+y*y, 1e-30)))
+			dx, dy := p[0]-from[0]-t*x, p[1]-from[1]-t*y
+			least = min(least, dx*dx+dy*dy)
+			if (from[1] > p[1]) != (to[1] > p[1]) && p[0] < from[0]+(p[1]-from[1])/y*x {
+				inside = !inside
+			}
 		}
 	}
 	if inside {
@@ -228,6 +268,7 @@ func (o outline) off(p [2]float64) float64 {
 func follow(cam, follower outline, m motion) ([][2]float64, error) {
 	f := rounded(follower)
 	cam = thinned(cam, camCorners)
+	bounds := cam.blocked()
 	gap := func(turned, value float64) float64 {
 		moved := round{centre: m.by(f.centre, value), radius: f.radius}
 		moved.centre = about([2]float64{}, moved.centre, -turned) // as the cam sees it
@@ -237,7 +278,7 @@ func follow(cam, follower outline, m motion) ([][2]float64, error) {
 				moved.outline[i] = about([2]float64{}, m.by(p, value), -turned)
 			}
 		}
-		return apart(cam, moved)
+		return apart(&bounds, moved)
 	}
 	far := m.farthest(cam, f)
 	rest := gap(0, 0)

@@ -96,6 +96,7 @@ func Find(ctx context.Context, a *assembly.Assembly, shapes []*solid.Shape, know
 	f.mesh()
 	f.runBelts()
 	f.runOnThreads()
+	f.followCams(ctx, shapes)
 	return f.found
 }
 

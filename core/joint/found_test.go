@@ -323,7 +323,7 @@ func TestABeltIsFoundAroundItsPulleys(t *testing.T) {
 	m := demo.Applicator()
 	m.Assembly.Joints, m.Assembly.Couplings = nil, nil
 	found := foundIn(t, m.Assembly, m.Shapes)
-	require.Len(t, found.Couplings, 1)
+	require.Len(t, found.Couplings, 2) // and its cam
 	c := found.Couplings[0]
 	assert.Equal(t, assembly.Belt, c.Kind)
 	assert.InDeltaSlice(t, []float64{54, 18}, c.Sizes[:], 0.01)

@@ -22,6 +22,8 @@ const (
 	Reshaped  ChangeKind = "reshaped"
 	Mirrored  ChangeKind = "mirrored"
 	Refinish  ChangeKind = "finish"
+	Divided   ChangeKind = "split"
+	United    ChangeKind = "joined"
 )
 
 // Change is one thing that is otherwise in the new revision, in words.
@@ -70,7 +72,9 @@ func (m *matcher) compare(p *Pair) {
 	if !o.part || !n.part {
 		return
 	}
-	m.compareBodies(p, o, n, say)
+	if !slices.ContainsFunc(p.Changes, func(c Change) bool { return c.Kind == Divided || c.Kind == United }) {
+		m.compareBodies(p, o, n, say)
+	}
 	if look := m.new.lookOf(b); look != m.old.lookOf(a) {
 		say(Refinish, "looks otherwise: %s", look)
 	}

@@ -36,9 +36,11 @@ type Pair struct {
 
 // Outcome is what a new revision is beside the one before.
 type Outcome struct {
-	Pairs []Pair            `json:"pairs"`
-	Gone  []assembly.NodeID `json:"gone"`  // ids of the revision before
-	Added []assembly.NodeID `json:"added"` // ids that the new file's names make
+	Pairs  []Pair            `json:"pairs"`
+	Gone   []assembly.NodeID `json:"gone"`  // ids of the revision before
+	Added  []assembly.NodeID `json:"added"` // ids that the new file's names make
+	Splits []Split           `json:"splits,omitempty"`
+	Joins  []Join            `json:"joins,omitempty"`
 	// Placed tells how the whole of the new file stands beside the one before; empty where it stands as it did.
 	Placed string `json:"placed,omitempty"`
 
@@ -137,6 +139,7 @@ func Of(old, new Side) Outcome {
 	m.out.Pairs[0].Sure, m.out.Pairs[0].Confidence, m.out.Pairs[0].Why = true, 1, "the whole assembly"
 	m.matchIdentical()
 	m.matchRest(func(n *node) bool { return n.part }, m.score)
+	m.findPieces()
 	m.matchRest(func(n *node) bool { return !n.part }, m.groupScore)
 	m.tell()
 	m.out.move = m.move

@@ -222,16 +222,17 @@ func matched(t *testing.T, change func(r *revision)) {
 		match.Side{Assembly: old.Assembly, Shapes: old.Shapes},
 		match.Side{Assembly: &r.Assembly, Shapes: r.shapes},
 	)
-	right, all := 0, 0
-	truth := map[assembly.NodeID]assembly.NodeID{}
+	right := 0
+	truth := map[assembly.NodeID][]assembly.NodeID{}
 	for k := range r.Nodes {
 		if r.was[k] >= 0 {
-			truth[old.Assembly.Nodes[r.was[k]].ID] = r.Nodes[k].ID
-			all++
+			id := old.Assembly.Nodes[r.was[k]].ID
+			truth[id] = append(truth[id], r.Nodes[k].ID)
 		}
 	}
+	all := len(truth)
 	for _, p := range out.Pairs {
-		if truth[p.Old] == p.New {
+		if slices.Contains(truth[p.Old], p.New) {
 			right++
 			continue
 		}

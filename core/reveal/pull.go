@@ -1,6 +1,8 @@
 package reveal
 
 import (
+	"math"
+
 	"slowreveal/core/space"
 )
 
@@ -13,6 +15,26 @@ type Pull struct {
 	Distance float64 `json:"distance"`
 	// Secondary, when set, goes along a second direction at the same time.
 	Secondary *Leg `json:"secondary,omitempty"`
+	// Clear, when set, is what the distance was found by: until the targets stand clear of everything on their way.
+	Clear *Clear `json:"clear,omitempty"`
+}
+
+// Clear says that a pull goes until its targets are clear. It holds as long as the pull goes as far as was found: one
+// that somebody has made longer or shorter since goes so far.
+type Clear struct {
+	// Margin is how much farther it goes, mm; Distance is that of the pull when it was found, mm.
+	Margin   float64 `json:"margin"`
+	Distance float64 `json:"distance"`
+}
+
+// IsClear reports whether the pull goes until its targets are clear.
+func (p *Pull) IsClear() bool { return p.Clear != nil && p.Clear.Distance == p.Distance }
+
+// GoClear has the pull go on the same way until its targets are clear, which they are after so many mm, and by a margin
+// farther.
+func (p *Pull) GoClear(after, margin float64) {
+	p.Distance = math.Copysign(math.Round((after+margin)*100)/100, p.Distance)
+	p.Clear = &Clear{Margin: margin, Distance: p.Distance}
 }
 
 // Label is how far it goes.
@@ -31,7 +53,7 @@ func (p *Pull) Motion() Motion {
 // TurnedRound goes the other way, aside too.
 func (p *Pull) TurnedRound() Settings {
 	back := p.clone().(*Pull)
-	back.Distance = -back.Distance
+	back.Distance, back.Clear = -back.Distance, nil
 	if back.Secondary != nil {
 		back.Secondary.Distance = -back.Secondary.Distance
 	}
@@ -46,6 +68,10 @@ func (p *Pull) clone() Settings {
 		leg := *p.Secondary
 		own.Secondary = &leg
 	}
+	if p.Clear != nil {
+		clear := *p.Clear
+		own.Clear = &clear
+	}
 	return &own
 }
 
@@ -54,5 +80,9 @@ func (p *Pull) validate(v *validator, path string) {
 	v.distance(path+".distance", p.Distance)
 	if p.Secondary != nil {
 		v.leg(path+".secondary", p.Secondary)
+	}
+	if p.Clear != nil {
+		v.distance(path+".clear.margin", p.Clear.Margin)
+		v.distance(path+".clear.distance", p.Clear.Distance)
 	}
 }

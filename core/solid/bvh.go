@@ -5,6 +5,8 @@ import (
 	"math"
 	"slices"
 
+	"gonum.org/v1/gonum/spatial/r3"
+
 	"slowreveal/core/space"
 )
 
@@ -112,6 +114,30 @@ func (b *BVH) Near(c *BVH, place *space.Rigid, within float64, found func(t, u u
 			stack = append(stack, pair{p.x, y.first}, pair{p.x, y.first + 1})
 		}
 	}
+}
+
+// Reaches reports whether the surface comes within a distance of a point.
+func (b *BVH) Reaches(p space.Vec, within float64) bool {
+	at := space.Box{Min: p, Max: p}
+	stack := []int32{0}
+	for len(stack) > 0 {
+		x := &b.nodes[stack[len(stack)-1]]
+		stack = stack[:len(stack)-1]
+		if apart(x.box, at, within) {
+			continue
+		}
+		if x.count == 0 {
+			stack = append(stack, x.first, x.first+1)
+			continue
+		}
+		for _, t := range b.order[x.first : x.first+x.count] {
+			triangle := b.Triangle(t)
+			if r3.Norm(r3.Sub(triangle.nearest(p), p)) <= within {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 // Pairs calls found for every pair of a triangle of b and one of c in whose branches keep holds: it is asked for

@@ -1049,6 +1049,7 @@ export interface components {
             confidence: number;
             id: string;
             name: string;
+            of?: string;
             part: boolean;
             says?: string[];
             sure: boolean;
@@ -1164,6 +1165,10 @@ export interface components {
             whole?: string[];
             without?: string[];
         };
+        Clear: {
+            distance: number;
+            margin: number;
+        };
         ClientpageSettings: {
             colour?: string;
             fields?: string[];
@@ -1202,8 +1207,10 @@ export interface components {
             added: components["schemas"]["Named"][];
             before?: string;
             changed: components["schemas"]["Altered"][];
+            followed?: string[];
             gone: components["schemas"]["Named"][];
             lost?: string[];
+            pieces?: components["schemas"]["Pieces"];
             placed?: string;
             same: number;
         };
@@ -1659,6 +1666,7 @@ export interface components {
         Named: {
             id: string;
             name: string;
+            of?: string;
             part: boolean;
         };
         NewPreset: {
@@ -1766,7 +1774,7 @@ export interface components {
             cues?: components["schemas"]["Cue"][];
             distance?: number;
             /** @enum {string} */
-            do: "addLeg" | "addMarker" | "addStep" | "alignEnds" | "alignStarts" | "arrow" | "backTogether" | "begin" | "card" | "causes" | "distribute" | "drive" | "driveHow" | "driveJoint" | "duplicateCues" | "duplicateStep" | "fade" | "halt" | "hide" | "insertHere" | "insertTime" | "joinStep" | "makeRoom" | "makeTwins" | "mute" | "note" | "openFaded" | "openHere" | "orbit" | "partTwins" | "paste" | "pasteBack" | "peel" | "pull" | "pullOut" | "removeCues" | "removeStep" | "route" | "run" | "sameLength" | "scaleTime" | "setTargets" | "shift" | "shot" | "show" | "sideways" | "splitStep" | "spread" | "stagger" | "stretch" | "suppress" | "surface" | "takeAlong" | "thenOn" | "tint" | "turn" | "turnRound" | "unscrew" | "unscrewOut";
+            do: "addLeg" | "addMarker" | "addStep" | "alignEnds" | "alignStarts" | "arrow" | "backTogether" | "begin" | "card" | "causes" | "distribute" | "drive" | "driveHow" | "driveJoint" | "duplicateCues" | "duplicateStep" | "fade" | "halt" | "hide" | "insertHere" | "insertTime" | "joinStep" | "makeRoom" | "makeTwins" | "mute" | "note" | "openFaded" | "openHere" | "orbit" | "partTwins" | "paste" | "pasteBack" | "peel" | "pull" | "pullOut" | "removeCues" | "removeStep" | "route" | "run" | "sameLength" | "scaleTime" | "setTargets" | "shift" | "shot" | "show" | "sideways" | "splitStep" | "spread" | "stagger" | "stretch" | "suppress" | "surface" | "takeAlong" | "thenOn" | "tint" | "turn" | "turnRound" | "unscrew" | "unscrewOut" | "untilClear";
             /** @enum {string} */
             edge?: "start" | "end";
             factor?: number;
@@ -1866,6 +1874,9 @@ export interface components {
             shape: components["schemas"]["ShapeRef"];
             submeshes: number[];
         };
+        Pieces: {
+            [key: string]: string[];
+        };
         Plan: {
             asked: number;
             complete?: boolean;
@@ -1956,6 +1967,7 @@ export interface components {
             along: components["schemas"]["Vec3"];
             /** @enum {string} */
             axes: "own" | "parent" | "assembly" | "reference";
+            clear?: components["schemas"]["Clear"];
             distance: number;
             secondary?: components["schemas"]["Leg"];
         };

@@ -100,6 +100,8 @@ function Pull({ cues, set }: SettingsProps) {
   const across = cue.pull!.secondary
   const beside = (across: Leg | undefined) => set((c) => ({ ...c, pull: { ...c.pull!, secondary: across } }))
   const ids = cues.map((c) => c.id)
+  const clear = cue.pull!.clear?.distance === cue.pull!.distance ? cue.pull!.clear : null
+  const untilClear = (on: boolean, margin = 0) => perform({ do: 'untilClear', cueIds: ids, on, distance: margin })
   return (
     <>
       <Num
@@ -109,6 +111,22 @@ function Pull({ cues, set }: SettingsProps) {
         of={(c) => c.pull!.distance}
         put={(c, distance) => ({ ...c, pull: { ...c.pull!, distance } })}
       />
+      {one && clear && (
+        <Field label="Until clear">
+          <div className="grid grid-cols-[auto_1fr_auto] items-center gap-1.5">
+            <span className="text-[12px] text-ink-2">and</span>
+            <NumberField
+              label="How much farther than clear"
+              quantity="length"
+              value={clear.margin}
+              onChange={(margin) => untilClear(true, margin)}
+            />
+            <IconButton label="As far as it goes now, whatever the geometry" onClick={() => untilClear(false)}>
+              <Trash2 size={13} />
+            </IconButton>
+          </div>
+        </Field>
+      )}
       {one && across && (
         <Field label="and aside">
           <div className="grid grid-cols-[1fr_auto_auto] gap-1">
@@ -127,6 +145,11 @@ function Pull({ cues, set }: SettingsProps) {
       )}
       {one && !across && (
         <div className="mb-[3px] flex justify-end gap-1">
+          {!clear && (
+            <Button kind="quiet" onClick={() => untilClear(true, 10)}>
+              until clear
+            </Button>
+          )}
           <Button kind="quiet" onClick={() => perform({ do: 'sideways', cueIds: ids, on: true })}>
             also sideways
           </Button>

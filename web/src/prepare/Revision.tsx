@@ -62,9 +62,22 @@ export function Changes({ changes: c }: { changes: Comparison }) {
       {c.placed && <p className="mt-1 bg-advice-soft px-2 py-1 text-[12.5px] text-advice">{c.placed}</p>}
       <Doubts list={doubts} before={c.before ?? ''} />
       <Group title="Changed" items={others.map((x) => ({ ...x, text: x.says?.join('; ') ?? '' }))} />
-      <Group title="New" items={c.added.map((x) => ({ ...x, text: '' }))} />
+      <Group
+        title="New"
+        items={c.added.map((x) => ({ ...x, text: x.of ? `was part of “${x.of}”; goes with it` : '' }))}
+      />
       <Along nodes={added} />
-      <Group title="Gone" items={c.gone.map((x) => ({ ...x, text: '' }))} gone />
+      <Group title="Gone" items={c.gone.map((x) => ({ ...x, text: x.of ? `one part with “${x.of}” now` : '' }))} gone />
+      {(c.followed?.length ?? 0) > 0 && (
+        <>
+          <h4 className="mt-2 text-[12px] text-ink-2">What has gone with the geometry</h4>
+          <ul className="list-disc space-y-0.5 pl-4 text-[12.5px]">
+            {c.followed!.map((line, i) => (
+              <li key={i}>{line}</li>
+            ))}
+          </ul>
+        </>
+      )}
       {(c.lost?.length ?? 0) > 0 && (
         <>
           <h4 className="mt-2 text-[12px] text-signal-ink">What could not follow</h4>
