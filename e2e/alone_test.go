@@ -184,6 +184,6 @@ func TestAFilmByKeyboardAlone(t *testing.T) {
 			eval[string](s, `[...document.querySelectorAll('[role=status]')].map((e) => e.textContent).join(' ')`),
 			"is finished",
 		)
-	}, 5*time.Second, 100*time.Millisecond, "the end of the output is said")
+	}, 6*6*time.Minute, 100*time.Millisecond, "the end of the output is said")
 	t.Log(fmt.Sprint("the film has ", size, " bytes"))
 }

@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"fmt"
+	"math"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -100,6 +101,18 @@ func TestMovementsLooksAndShotsByHand(t *testing.T) {
 	)
 	doc, _ = s.document(r.ID)
 	assert.Equal(t, &reveal.FlowLine{Of: reveal.FlowPart}, last(t, doc, reveal.KindPull).Flow)
+	// It goes until it is clear, and by hand so much farther; a distance that is typed counts as it is.
+	s.do(browser.Press("until clear"), browser.Saved())
+	doc, _ = s.document(r.ID)
+	clear := last(t, doc, reveal.KindPull).Pull
+	require.True(t, clear.IsClear())
+	s.do(enter("How much farther than clear", "25"), browser.Saved())
+	doc, _ = s.document(r.ID)
+	farther := last(t, doc, reveal.KindPull).Pull
+	assert.InDelta(t, math.Abs(clear.Distance)-clear.Clear.Margin+25, math.Abs(farther.Distance), 1e-6)
+	s.do(enter("Distance", "70"), browser.Saved(), chromedp.WaitVisible(tool("until clear")))
+	doc, _ = s.document(r.ID)
+	assert.False(t, last(t, doc, reveal.KindPull).Pull.IsClear())
 	// The camera circles; a shot follows what was picked.
 	s.do(
 		browser.Click(tool("Orbit")),

@@ -289,7 +289,7 @@ func (s *stand) stress() {
 		}
 		imported = list[0]
 		return imported.Name == "stress" && imported.FinishedAt != nil
-	}, time.Minute, 10*time.Millisecond)
+	}, 6*time.Minute, 10*time.Millisecond)
 	s.Logf(
 		"stress assembly (1,000 parts, 1 M triangles): %.2f s from choosing the file to a stored project",
 		time.Since(begun).Seconds(),

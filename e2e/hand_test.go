@@ -249,7 +249,7 @@ func TestRevealsAndTheirHistoryByHand(t *testing.T) {
 	require.Eventually(t, func() bool {
 		list, err = s.store.Reveals(context.Background(), r.ProjectID)
 		return err == nil && len(list) == 3
-	}, 10*time.Second, 50*time.Millisecond)
+	}, 6*time.Minute, 50*time.Millisecond)
 }
 
 func titled(text string) store.Edit {

@@ -153,7 +153,7 @@ func TestEditsFromTwoSidesAtOnceAreAllKept(t *testing.T) {
 	require.Eventually(t, func() bool {
 		doc, _ := s.document(r.ID)
 		return doc.Steps[2].Title == "Take off the rotor cover 0 1 2 3 4"
-	}, 20*time.Second, 100*time.Millisecond)
+	}, 6*6*time.Minute, 100*time.Millisecond)
 	doc, version := s.document(r.ID)
 	assert.Len(t, doc.Steps, 9+others)
 	log, err := s.store.Since(context.Background(), r.ID, store.On{})

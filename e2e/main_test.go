@@ -129,12 +129,12 @@ func forgotten(url string) browser.Action {
 	}
 }
 
-// do drives the page; each call has two minutes. What went wrong is shown with
+// do drives the page; each call has four minutes. What went wrong is shown with
 // a picture of the page. Afterwards the page is held against the rules of layout and of access, the stage against what
 // the core says (looks).
 func (s *stand) do(actions ...browser.Action) {
 	s.Helper()
-	s.within(2*time.Minute, actions...)
+	s.within(4*time.Minute, actions...)
 }
 
 // within is do for what may take longer where the machine has other work.

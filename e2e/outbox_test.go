@@ -92,7 +92,7 @@ func TestEditsThatHaveNoAnswerAreKeptAndDoneOnce(t *testing.T) {
 	_, version = s.document(r.ID)
 	assert.EqualValues(t, 6, version)
 	s.do(line(`{down: false}`))
-	require.Eventually(t, func() bool { _, v := s.document(r.ID); return v == 8 }, 20*time.Second, 50*time.Millisecond)
+	require.Eventually(t, func() bool { _, v := s.document(r.ID); return v == 8 }, 6*time.Minute, 50*time.Millisecond)
 	s.do(browser.Click(`//a[contains(., "Pump `+t.Name()+`")]`), browser.StageReady(), browser.Saved())
 	doc, _ = s.document(r.ID)
 	assert.Equal(t, first.Steps[4].Title+" G", doc.Steps[4].Title)

@@ -33,6 +33,17 @@ func TestANewRevisionIsTakenIn(t *testing.T) {
 	s.within(3*time.Minute,
 		chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/prepare/"+r.ID),
 		browser.StageReady(),
+		browser.Script(`fetch('/api/reveals/`+r.ID+`/outputs', {
+			method: 'POST', headers: { 'Content-Type': 'application/json' },
+			body: JSON.stringify({ outputs: [{ kind: 'stills', name: 'Drive', width: 320, height: 180, at: [35500000] }] }),
+		}).then((r) => r.status === 201)`),
+		browser.Script(`new Promise(async (done) => {
+			for (;;) {
+				const list = await (await fetch('/api/projects/`+r.ProjectID+`/outputs')).json()
+				if (list.length === 1 && list[0].state === 'done') return done(true)
+				await new Promise((go) => setTimeout(go, 50))
+			}
+		})`),
 		chromedp.SetUploadFiles(chromedp.CSS(`input[aria-label="File of the new revision"]`), []string{path}),
 		chromedp.WaitVisible(`//section[@aria-label="What has changed"]`),
 		browser.StageReady(),
@@ -63,6 +74,18 @@ func TestANewRevisionIsTakenIn(t *testing.T) {
 	assert.Greater(t, red, 1e-4, "the controller has moved, a screw is gone")
 	assert.Less(t, red, 0.2)
 	s.do(chromedp.KeyEvent(kb.Escape), chromedp.WaitNotPresent(chromedp.CSS(`[role=dialog]`)))
+	// What was made before is made again in one go, and the report shows what is otherwise in it.
+	report := `//section[@aria-label="What has changed"]//a[.="The report"]`
+	s.do(browser.Press("Renew what was made"), chromedp.WaitVisible(report))
+	assert.Contains(
+		t,
+		eval[string](s, `document.querySelector('[aria-label="What has changed"] [role=status]').textContent`),
+		"1 made again, 1 looks otherwise",
+	)
+	assert.Equal(t, 3, eval[int](s, `(async () => {
+		const page = await (await fetch([...document.querySelectorAll('a')].find((a) => a.textContent === 'The report').href)).text()
+		return new DOMParser().parseFromString(page, 'text/html').querySelectorAll('figure img').length
+	})()`), "before, after, and what has changed")
 	// A fifth cover screw came in that no cue touches: it goes with the others.
 	s.do(
 		browser.Click(tool("Take along with them")), browser.Saved(),

@@ -195,7 +195,7 @@ func TestPartSetsAreReachedInDirect(t *testing.T) {
 	require.Eventually(t, func() bool {
 		_, err := s.store.Survey(context.Background(), r.RevisionID)
 		return err == nil
-	}, time.Minute, 100*time.Millisecond)
+	}, 6*time.Minute, 100*time.Millisecond)
 	s.do(
 		browser.Click(chromedp.CSS(`button[aria-label="Pick a part set"]`)),
 		browser.Click(`//*[@role="menuitem" and contains(., "Screws M3 × 12")]`),

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"time"
 
 	"slowreveal/core/match"
@@ -60,6 +61,11 @@ type Renewed struct {
 	Pictures []Compared `json:"pictures,omitempty"`
 }
 
+// Changed reports whether some of its pictures are otherwise.
+func (r *Renewed) Changed() bool {
+	return slices.ContainsFunc(r.Pictures, func(c Compared) bool { return c.Changed > 0 })
+}
+
 // Faults counts those that nobody has accepted, over all proofs.
 func (r *Report) Faults() (n int) {
 	for i := range r.Proofs {
@@ -106,31 +112,51 @@ func (m *Maker) Run(ctx context.Context, i store.Import, o formats.Options) (r R
 	if err != nil {
 		return r, err
 	}
-	due, err := m.due(ctx, p.ID)
+	due, err := m.due(ctx, p.ID, func(*store.Output) bool { return true })
 	if err != nil {
 		return r, err
 	}
-	r = Report{ProjectID: p.ID, Project: p.Name, Before: before.Number, Proofs: []Proven{}, Outputs: []Renewed{}}
 	m.tell("Reading %s …", i.Files[0].Name)
 	if _, err := m.Queue.ImportNow(ctx, i, o); err != nil {
 		return r, err
 	}
-	if err := m.changes(ctx, &r); err != nil {
-		return r, err
-	}
-	ordered, err := m.order(ctx, due, &r)
+	r = Report{ProjectID: p.ID, Project: p.Name, Before: before.Number, Proofs: []Proven{}, Outputs: []Renewed{}}
+	return r, m.renew(ctx, due, &r)
+}
+
+// Again makes everything of a project again that is out of date, on the revision that it has, and proves the reveals:
+// what Run does when the revision is there already.
+func (m *Maker) Again(ctx context.Context, project string) (r Report, err error) {
+	p, err := m.Store.Project(ctx, project)
 	if err != nil {
 		return r, err
 	}
-	if err := m.prove(ctx, &r); err != nil {
+	due, err := m.due(ctx, p.ID, func(o *store.Output) bool { return o.Due })
+	if err != nil {
 		return r, err
+	}
+	r = Report{ProjectID: p.ID, Project: p.Name, Proofs: []Proven{}, Outputs: []Renewed{}}
+	return r, m.renew(ctx, due, &r)
+}
+
+// renew proves the reveals on the newest revision, and makes again what is due.
+func (m *Maker) renew(ctx context.Context, due []made, r *Report) error {
+	if err := m.changes(ctx, r); err != nil {
+		return err
+	}
+	ordered, err := m.order(ctx, due, r)
+	if err != nil {
+		return err
+	}
+	if err := m.prove(ctx, r); err != nil {
+		return err
 	}
 	for k := range ordered {
 		if err := m.finish(ctx, &ordered[k], &r.Outputs[k]); err != nil {
-			return r, err
+			return err
 		}
 	}
-	return r, nil
+	return nil
 }
 
 // changes notes what is otherwise in the newest revision.
@@ -140,6 +166,9 @@ func (m *Maker) changes(ctx context.Context, r *Report) error {
 		return err
 	}
 	r.File, r.Revision = now.FileName, now.Number
+	if r.Before == 0 {
+		r.Before = max(now.Number-1, 0)
+	}
 	var report formats.Report
 	if err := json.Unmarshal([]byte(now.Report), &report); err != nil {
 		return fmt.Errorf("reading the report of the new revision: %w", err)
@@ -150,8 +179,8 @@ func (m *Maker) changes(ctx context.Context, r *Report) error {
 	return nil
 }
 
-// due are the outputs that are to be made again: of those that are alike the newest.
-func (m *Maker) due(ctx context.Context, project string) (due []made, err error) {
+// due are the outputs that are to be made again: of those that are alike the newest, as far as they are wanted.
+func (m *Maker) due(ctx context.Context, project string, wanted func(*store.Output) bool) (due []made, err error) {
 	all, err := m.Store.Outputs(ctx, project) // the newest first
 	if err != nil {
 		return nil, err
@@ -162,7 +191,7 @@ func (m *Maker) due(ctx context.Context, project string) (due []made, err error)
 		if err := json.Unmarshal([]byte(o.Settings), &s); err != nil {
 			return nil, fmt.Errorf("reading the settings of an output: %w", err)
 		}
-		if s.Purpose != encode.Draft || o.Kept {
+		if wanted(&o) && (s.Purpose != encode.Draft || o.Kept) {
 			due = append(due, made{o, s})
 		}
 	}

@@ -77,7 +77,7 @@ func (s *stand) made(settings ...release.Settings) (list []store.Output) {
 		require.Eventually(s, func() bool {
 			list[i], err = s.store.Output(context.Background(), list[i].ID)
 			return err == nil && list[i].State == "done"
-		}, 2*time.Minute, 50*time.Millisecond, list[i].Message)
+		}, 6*time.Minute, 50*time.Millisecond, list[i].Message)
 	}
 	return list
 }

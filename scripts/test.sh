@@ -42,7 +42,7 @@ holds "Against made-up input, thirty thousand inputs each" fuzzed
 holds "Go tests" go test -short -timeout 40m $(go list ./... | grep -v '/e2e$') # at full length: make drill
 # A browser without a GPU, on a machine that others use too, may once be too late: what fails is asked once more, alone,
 # and both answers are printed.
-holds "The interface" go tool gotestsum --format standard-quiet --rerun-fails=1 --rerun-fails-max-failures=3 --packages ./e2e -- -short -timeout 40m
+holds "The interface" go tool gotestsum --format standard-quiet --hide-summary=skipped --rerun-fails=1 --rerun-fails-max-failures=3 --packages ./e2e -- -short -timeout 40m
 holds "The renderer without vectors" go test -short -tags purego ./render
 holds "Films without vectors" go test -short -tags purego -run '^TestAFilmIsTheSame|^TestAJoinedFilmIsTheSame|Decoded' ./sequence
 

@@ -52,7 +52,7 @@ func (s *stand) ended(text []byte) store.Import {
 		var err error
 		i, err = s.store.Import(context.Background(), i.ID)
 		return err == nil && i.FinishedAt != nil
-	}, 3*time.Minute, 20*time.Millisecond)
+	}, 6*time.Minute, 20*time.Millisecond)
 	return i
 }
 

@@ -69,7 +69,7 @@ func TestAFilmIsMadeServedAndCanBeStopped(t *testing.T) {
 	require.Eventually(t, func() bool {
 		left, _ := filepath.Glob(s.store.WorkFolder(slow) + "*")
 		return len(left) == 0
-	}, 2*time.Minute, 50*time.Millisecond, "a stopped film leaves no file")
+	}, 6*time.Minute, 50*time.Millisecond, "a stopped film leaves no file")
 	require.Eventually(
 		t,
 		func() bool { return !running(slow.ID) },

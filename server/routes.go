@@ -121,6 +121,7 @@ func (s *Server) routes() []route {
 		s.proofRoutes(),
 		s.planRoutes(),
 		s.outputProofRoutes(),
+		s.renewalRoutes(),
 	)
 }
 

@@ -88,6 +88,9 @@ func (s *Server) Serve(ctx context.Context, l net.Listener) error {
 	defer die()
 	defer s.die()
 	go s.store.Listen(living, s.events.publish)
+	if err := s.store.AbandonRenewals(living); err != nil {
+		slog.Warn("renewals of before could not be told of", "error", err)
+	}
 	h := &http.Server{
 		Handler:           s.engine,
 		ReadHeaderTimeout: 10 * time.Second,

@@ -257,7 +257,7 @@ func (s *stand) waitFor(id string, want func(store.Output) bool) store.Output {
 		var err error
 		o, err = s.store.Output(context.Background(), id)
 		return err == nil && want(o)
-	}, 3*time.Minute, 50*time.Millisecond)
+	}, 6*time.Minute, 50*time.Millisecond)
 	return o
 }
 

@@ -137,7 +137,7 @@ func TestWhatWasTakenIsFinishedWhenTheServerStops(t *testing.T) {
 			Get(&n, `select count(*) from pg_stat_activity where wait_event_type = 'Lock' and query like '%reveals%'`) ==
 			nil &&
 			n > 0
-	}, 2*time.Minute, 10*time.Millisecond)
+	}, 6*6*time.Minute, 10*time.Millisecond)
 	stopped := make(chan struct{})
 	go func() { stop(); close(stopped) }()
 	require.Eventually(

@@ -134,7 +134,7 @@ func TestPresenceIsPassedOn(t *testing.T) {
 		case <-time.After(300 * time.Millisecond):
 			return false
 		}
-	}, 2*time.Minute, 10*time.Millisecond)
+	}, 6*6*time.Minute, 10*time.Millisecond)
 	code, _, _ := s.ask("POST", "/api/reveals/"+r+"/presence", store.Presence{Page: strings.Repeat("x", 65)})
 	assert.Equal(t, http.StatusUnprocessableEntity, code)
 }

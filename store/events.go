@@ -13,7 +13,7 @@ import (
 
 // Event tells other pages and processes what has changed.
 type Event struct {
-	// Kind is "reveal", "reveals", "arrangement", "output", "import" or "presence"; MissedEvents says
+	// Kind is "reveal", "reveals", "arrangement", "output", "import", "renewal" or "presence"; MissedEvents says
 	// that events may have been lost, of every project: who listens looks at everything again.
 	Kind    string `json:"kind"`
 	Project string `json:"project"`

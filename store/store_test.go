@@ -196,7 +196,7 @@ func TestTheDatabaseMayGoAndComeBack(t *testing.T) {
 	require.Eventually(t, func() bool {
 		now, err := s.Reveal(ctx, r.ID)
 		return err == nil && now.Title == "before"
-	}, 2*time.Minute, 100*time.Millisecond)
+	}, 6*6*time.Minute, 100*time.Millisecond)
 	after, err = s.Do(ctx, r.ID, at(after.Reveal.Version), title("after"))
 	require.NoError(t, err)
 	assert.Equal(t, "after", after.Reveal.Title)

@@ -66,7 +66,7 @@ func TestNoAcknowledgedEditIsLostWhenTheServerIsKilled(t *testing.T) {
 	editor := &editor{url: "http://" + addr + "/api/reveals/" + r.ID}
 	for range 50 {
 		c := program(t, "serve", "--addr", addr, "--database", testdb.URL(), "--data", data)
-		require.Eventually(t, editor.answers, 2*time.Minute, 5*time.Millisecond)
+		require.Eventually(t, editor.answers, 6*time.Minute, 5*time.Millisecond)
 		if random.IntN(5) > 0 { // mostly in the middle of work, now and then at its very beginning
 			editor.add()
 		}

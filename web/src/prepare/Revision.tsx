@@ -1,7 +1,8 @@
-import { useQueryClient } from '@tanstack/react-query'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useMemo, useRef, useState } from 'react'
-import type { Schemas } from '../api/client'
+import { answer, api, type Schemas } from '../api/client'
 import { useImports } from '../phases/Imports'
+import { Renewal } from '../phases/Renewal'
 import { perform } from '../session/actions'
 import { useSession } from '../session/session'
 import { Button } from '../ui/controls'
@@ -59,6 +60,7 @@ export function Changes({ changes: c }: { changes: Comparison }) {
         {doubts.length > 0 && `, ${doubts.length} in doubt`}.
       </p>
       <BothFilms />
+      <MadeBefore />
       {c.placed && <p className="mt-1 bg-advice-soft px-2 py-1 text-[12.5px] text-advice">{c.placed}</p>}
       <Doubts list={doubts} before={c.before ?? ''} />
       <Group title="Changed" items={others.map((x) => ({ ...x, text: x.says?.join('; ') ?? '' }))} />
@@ -92,6 +94,27 @@ export function Changes({ changes: c }: { changes: Comparison }) {
         </>
       )}
     </section>
+  )
+}
+
+// MadeBefore has everything made again that was made of the revision before.
+function MadeBefore() {
+  const project = useSession((s) => s.project)!
+  const outputs = useQuery({
+    queryKey: ['outputs', project.id],
+    queryFn: () => answer(api.GET('/api/projects/{id}/outputs', { params: { path: { id: project.id } } })),
+  })
+  const due = outputs.data?.filter((o) => o.due).length ?? 0
+  return (
+    <div className="mt-2">
+      {due > 0 && (
+        <p className="mb-1 text-[12.5px] text-ink-2">
+          {due === 1 ? 'One output is' : `${due} outputs are`} of before: made again, with a proof and a report of what
+          looks otherwise.
+        </p>
+      )}
+      <Renewal due={due} label="Renew what was made" />
+    </div>
   )
 }
 

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { answer, api, words, type Output } from '../api/client'
+import { Renewal } from '../phases/Renewal'
 import { useSession } from '../session/session'
 import { Button } from '../ui/controls'
 import { lasting, megabytes } from './fields'
@@ -9,7 +10,7 @@ import { Form } from './Form'
 import { Matrix } from './Matrix'
 import { Line } from './Outputs'
 import { Sets } from './Sets'
-import { draftNow, order, useOrder, type Settings } from './settings'
+import { draftNow, order, useOrder } from './settings'
 
 // Release: choose what to make, watch it being made, look at it and take it along.
 export function Release() {
@@ -18,20 +19,7 @@ export function Release() {
     queryKey: ['outputs', project.id],
     queryFn: () => answer(api.GET('/api/projects/{id}/outputs', { params: { path: { id: project.id } } })),
   })
-  const client = useQueryClient()
   const behind = (outputs.data ?? []).filter((o) => o.due)
-  const renew = async () => {
-    const { tell } = useSession.getState()
-    for (const id of new Set(behind.map((o) => o.revealId))) {
-      const due = behind.filter((o) => o.revealId === id)
-      const wrong = await order(
-        due.map((o) => o.settings as Settings),
-        { of: id },
-      )
-      if (wrong) tell(wrong)
-    }
-    await client.invalidateQueries({ queryKey: ['outputs', project.id] })
-  }
   const running = outputs.data?.filter((o) => o.state === 'running' || o.state === 'waiting').length ?? 0
   return (
     <div className="grid h-full min-h-0 grid-cols-[360px_minmax(0,1fr)] max-[820px]:block max-[820px]:overflow-y-auto">
@@ -42,12 +30,8 @@ export function Release() {
           {running > 0 && (
             <span className="text-ink-2">{running === 1 ? 'One on the way' : `${running} on the way, in turns`}</span>
           )}
-          {behind.length > 1 && (
-            <Button className="ml-auto" onClick={() => void renew()}>
-              Renew all that is out of date
-            </Button>
-          )}
         </div>
+        <Renewal className="mb-4" due={behind.length} label="Renew all that is out of date" />
         <Ended outputs={outputs.data ?? []} />
         {outputs.isError && (
           <p role="alert" className="text-signal-ink">

@@ -21,6 +21,7 @@ export function useEvents(project: string | null) {
       void s.refreshArranged(Infinity)
       s.refreshReveals().catch(() => undefined) // the next event tells
       void client.invalidateQueries({ queryKey: ['outputs', project] })
+      void client.invalidateQueries({ queryKey: ['renewal', project] })
     }
     let before = false
     let quiet: ReturnType<typeof setTimeout> | undefined
@@ -49,6 +50,7 @@ export function useEvents(project: string | null) {
         sendAll() // the database was away, and is back
         everything()
       }
+      if (e.kind === 'renewal') void client.invalidateQueries({ queryKey: ['renewal', project] })
       if (e.kind === 'output') void client.invalidateQueries({ queryKey: ['outputs', project] })
     }
     return () => {

@@ -1,0 +1,119 @@
+package server_test
+
+import (
+	"context"
+	"encoding/json"
+	"net/http"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"slowreveal/core/edit"
+	core "slowreveal/core/reveal"
+	"slowreveal/release"
+	"slowreveal/renewal"
+	"slowreveal/server"
+	"slowreveal/store"
+)
+
+// renewed waits until a project's renewal has ended.
+func (s *stand) renewed(project string) (state server.RenewalState) {
+	s.Helper()
+	require.Eventually(s, func() bool {
+		code, text, _ := s.ask("GET", "/api/projects/"+project+"/renewals/newest", nil)
+		require.Equal(s, http.StatusOK, code, string(text))
+		require.NoError(s, json.Unmarshal(text, &state))
+		return state.State != "running"
+	}, 6*time.Minute, 50*time.Millisecond)
+	return state
+}
+
+// What is out of date is made again in one go, with a report; what is not stays; only one renewal of a project runs.
+func TestAProjectIsRenewedInOneGo(t *testing.T) {
+	s := newStand(t)
+	ctx := context.Background()
+	key := s.teardown()
+	s.work()
+	r, err := s.store.Reveal(ctx, key)
+	require.NoError(t, err)
+	address := "/api/projects/" + r.ProjectID + "/renewals"
+	assert.Equal(t, "none", s.renewed(r.ProjectID).State)
+
+	still := release.Settings{
+		Kind:   release.Stills,
+		Name:   "Door",
+		Width:  160,
+		Height: 90,
+		At:     []core.Micros{4 * core.Second},
+	}
+	list := release.Settings{Kind: release.Parts, Name: "Parts", Format: "csv"}
+	old := s.order(key, still, list)
+	for _, o := range old {
+		s.finished(o.ID)
+	}
+	doc, err := core.Parse([]byte(r.Document))
+	require.NoError(t, err)
+	step, k := doc.FindCue("cue-2")
+	cue := doc.Steps[step].Cues[k] // the door opens half as far
+	cue.Turn.Degrees /= 2
+	_, err = s.store.Do(
+		ctx,
+		key,
+		store.On{Base: r.Version},
+		store.Edit{Command: edit.Command{Op: edit.SetCue, Cue: &cue}},
+	)
+	require.NoError(t, err)
+
+	code, text, _ := s.ask("POST", address, nil)
+	require.Equal(t, http.StatusCreated, code, string(text))
+	code, text, _ = s.ask("POST", address, nil)
+	assert.Equal(t, http.StatusUnprocessableEntity, code)
+	assert.Contains(t, string(text), "being renewed")
+	state := s.renewed(r.ProjectID)
+	require.Equal(t, "done", state.State, state.Says)
+	assert.Equal(t, 1, state.Changed)
+	assert.Zero(t, state.Failed)
+
+	code, text, _ = s.ask("GET", "/api/renewals/"+state.ID+"/report.json", nil)
+	require.Equal(t, http.StatusOK, code)
+	var report renewal.Report
+	require.NoError(t, json.Unmarshal(text, &report))
+	require.Len(t, report.Outputs, state.Made)
+	at := slices.IndexFunc(report.Outputs, func(o renewal.Renewed) bool { return o.Old == old[0].ID })
+	require.GreaterOrEqual(t, at, 0)
+	assert.Greater(t, report.Outputs[at].Pictures[0].Changed, 0.01, "the door")
+	require.Len(t, report.Proofs, 1)
+	code, text, header := s.ask("GET", "/api/renewals/"+state.ID+"/report", nil)
+	require.Equal(t, http.StatusOK, code)
+	assert.Contains(t, header.Get("Content-Type"), "text/html")
+	assert.Contains(t, string(text), `alt="What has changed, marked"`)
+	assert.NotContains(t, string(text), "<script")
+
+	code, text, _ = s.ask("POST", address, nil)
+	require.Equal(t, http.StatusCreated, code, string(text))
+	assert.Zero(t, s.renewed(r.ProjectID).Made, "nothing is out of date any more")
+
+	code, _, _ = s.ask("POST", "/api/projects/"+strings.Repeat("0", 8)+"-0000-7000-8000-000000000000/renewals", nil)
+	assert.Equal(t, http.StatusNotFound, code)
+	code, _, _ = s.ask("GET", "/api/renewals/"+key+"/report", nil)
+	assert.Equal(t, http.StatusNotFound, code)
+}
+
+// A server that was stopped while it renewed: the next one says so.
+func TestARenewalThatWasCutOffIsToldOf(t *testing.T) {
+	s := newStand(t)
+	ctx := context.Background()
+	p, _ := s.pump()
+	_, err := s.store.BeginRenewal(ctx, p.ID)
+	require.NoError(t, err)
+	require.NoError(t, s.store.AbandonRenewals(ctx))
+	state := s.renewed(p.ID)
+	assert.Equal(t, "failed", state.State)
+	assert.Contains(t, state.Says, "renew again")
+	_, err = s.store.BeginRenewal(ctx, p.ID)
+	assert.NoError(t, err)
+}
