@@ -42,6 +42,10 @@ func TestFigures(t *testing.T) {
 	)
 	s.do(chromedp.KeyEvent(" "), chromedp.Sleep(10*time.Second), chromedp.KeyEvent(" "))
 	t.Logf("the stage while playing, two views: %s", eval[string](s, stageMedians))
+	newStand(t).switching()
+	if os.Getenv("SLOWREVEAL_FIGURES") == "variants" {
+		return
+	}
 	clientFirst(t)
 	if os.Getenv("SLOWREVEAL_FIGURES") == "client" {
 		return

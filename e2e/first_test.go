@@ -35,6 +35,7 @@ const timed = `(() => {
 	for (const name of Object.getOwnPropertyNames(WebGL2RenderingContext.prototype))
 		if (typeof Object.getOwnPropertyDescriptor(WebGL2RenderingContext.prototype, name).value === 'function') around(WebGL2RenderingContext.prototype, name)
 	around(HTMLCanvasElement.prototype, 'getContext')
+	Object.defineProperty(window, 'spent', { get: () => spent })
 	const mark = performance.mark.bind(performance)
 	performance.mark = (name, ...more) => {
 		if (name === 'first picture' && window.first === undefined) Object.assign(window, { first: last, calls: spent, whole: performance.now() })
@@ -93,4 +94,33 @@ func beforeAll(script string) browser.Action {
 		)
 		return chromedp.Void{}, err
 	}
+}
+
+// switching prints how long the page's script takes from the choice of a variant until the stage is drawn as that has it.
+func (s *stand) switching() {
+	m := demo.PumpB()
+	p, err := s.store.CreateProject(context.Background(), "Switched", "dp-40-b.glb", m)
+	require.NoError(s, err)
+	r, err := s.store.CreateReveal(context.Background(), p.ID, demo.Teardown(m.Assembly))
+	require.NoError(s, err)
+	s.do(chromedp.Navigate("about:blank"), beforeAll(timed),
+		chromedp.Navigate(s.url+"/p/"+p.ID+"/direct/"+r.ID), browser.StageReady())
+	var script, whole []float64
+	for range 5 {
+		for _, name := range []string{"Heated", "All parts", "Left-hand door", "Standard"} {
+			s.do(browser.Click(`//button[starts-with(@aria-label, "Variant: ")]`), chromedp.WaitVisible(`//*[@role="menuitem"]`))
+			took := eval[[]float64](s, `(async () => {
+				const stages = () => performance.getEntriesByName('stage').at(-1)?.startTime ?? 0
+				const item = [...document.querySelectorAll('[role=menuitem]')].find((e) => e.textContent.trim() === '`+name+`')
+				const began = performance.now(), calls = spent
+				item.click()
+				while (stages() < began) await new Promise((go) => requestAnimationFrame(go))
+				return [stages() - began - (spent - calls), stages() - began]
+			})()`)
+			script, whole = append(script, took[0]), append(whole, took[1])
+			s.do(browser.StageReady())
+		}
+	}
+	s.Logf("another variant on the stage: script %.0f ms (%.0f–%.0f), with the graphics library's calls %.0f ms (%.0f–%.0f)",
+		median(script), slices.Min(script), slices.Max(script), median(whole), slices.Min(whole), slices.Max(whole))
 }

@@ -387,9 +387,10 @@ export class Scene {
     c.plane.set(0, 0, 0, sense * s.at).setComponent(s.axis, sense)
   }
 
-  // dispose gives back what the graphics card holds of the scene, all of it: the shapes, too, which
-  // another scene takes there again.
-  dispose() {
+  // dispose gives back what the graphics card holds of the scene: of its shapes those that the scene has not which
+  // takes its place; without one, all.
+  dispose(next?: Scene) {
+    const kept = new Set(next?.parts.map((p) => p.shape))
     this.ruler.measure(null)
     for (const b of this.batches) b.dispose()
     this.materials.dispose()
@@ -399,6 +400,7 @@ export class Scene {
       for (const m of material ? [material].flat() : []) m.dispose()
     })
     for (const p of this.parts) {
+      if (kept.has(p.shape)) continue
       p.shape.surface.dispose()
       p.shape.edges.dispose()
     }

@@ -34,6 +34,7 @@ export class Stage {
   private readonly painter: Painter
   // What is drawn: nothing while another assembly is being fetched.
   private scene: Scene | null = null
+  private readonly behind: Scene[] = [] // of before, until this one is drawn
   readonly eyes: Eyes
   readonly finder: Finder
   private compiled = false // the scene's shaders
@@ -117,7 +118,8 @@ export class Stage {
   // lay puts an assembly on the stage, in the place of what was there. The eye, what is picked, hidden or
   // cut stay: an edit of the assembly changes what it changes.
   lay(assembly: Assembly, shapes: Shape[]) {
-    this.clear()
+    const before = this.scene
+    this.take()
     const [low, high] = this.core.ask('bounds')
     const size = Math.max(Math.hypot(high[0] - low[0], high[1] - low[1], high[2] - low[2]), 1e-3)
     this.scene = new Scene(
@@ -137,6 +139,8 @@ export class Stage {
     this.version = -1
     this.stale = true
     this.touch()
+    if (before) this.behind.push(before)
+    if (before && this.compiled) return // its shaders are there
     const scene = this.scene
     const ready = () => {
       if (this.scene === scene) this.compiled = true
@@ -147,7 +151,18 @@ export class Stage {
 
   // clear takes everything off the stage; its last picture stays until there is another one.
   clear() {
+    this.leaveBehind()
     this.scene?.dispose()
+    this.take()
+  }
+
+  // leaveBehind gives back scenes in whose place another one has been drawn: what both have, shaders most of all, need not
+  // be made again.
+  private leaveBehind() {
+    for (const scene of this.behind.splice(0)) scene.dispose(this.scene ?? undefined)
+  }
+
+  private take() {
     this.scene = null
     this.painter.forget()
     this.canvas.dataset.drawn = 'false'
@@ -304,6 +319,7 @@ export class Stage {
       this.painter.watch(scene, this.eyes.shotSight(), at, anew, (draw) => this.withAll(scene, draw))
       if (anew) this.watchLate = this.blank // without edges it is not yet as it should be
     }
+    this.leaveBehind()
     if (coarse) return this.followUp(begun)
     // What the core and our own script take, and what the drawing calls do: these
     // wait for the picture where there is no GPU.
