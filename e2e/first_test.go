@@ -108,7 +108,10 @@ func (s *stand) switching() {
 	var script, whole []float64
 	for range 5 {
 		for _, name := range []string{"Heated", "All parts", "Left-hand door", "Standard"} {
-			s.do(browser.Click(`//button[starts-with(@aria-label, "Variant: ")]`), chromedp.WaitVisible(`//*[@role="menuitem"]`))
+			s.do(
+				browser.Click(`//button[starts-with(@aria-label, "Variant: ")]`),
+				chromedp.WaitVisible(`//*[@role="menuitem"]`),
+			)
 			took := eval[[]float64](s, `(async () => {
 				const stages = () => performance.getEntriesByName('stage').at(-1)?.startTime ?? 0
 				const item = [...document.querySelectorAll('[role=menuitem]')].find((e) => e.textContent.trim() === '`+name+`')
@@ -121,6 +124,13 @@ func (s *stand) switching() {
 			s.do(browser.StageReady())
 		}
 	}
-	s.Logf("another variant on the stage: script %.0f ms (%.0f–%.0f), with the graphics library's calls %.0f ms (%.0f–%.0f)",
-		median(script), slices.Min(script), slices.Max(script), median(whole), slices.Min(whole), slices.Max(whole))
+	s.Logf(
+		"another variant on the stage: script %.0f ms (%.0f–%.0f), with the graphics library's calls %.0f ms (%.0f–%.0f)",
+		median(script),
+		slices.Min(script),
+		slices.Max(script),
+		median(whole),
+		slices.Min(whole),
+		slices.Max(whole),
+	)
 }

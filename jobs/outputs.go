@@ -338,7 +338,9 @@ func (q *Queue) planned(ctx context.Context, o store.Output, shapes bool) (*rele
 	if err != nil {
 		return nil, err
 	}
-	w.Origin = release.Origin{File: of.FileName, Revision: of.Number, Version: o.Version}
+	w.Origin = release.Origin{
+		File: of.FileName, Revision: of.Number, Version: o.Version, Proof: q.proofWords(context.WithoutCancel(ctx)),
+	}
 	return w, nil
 }
 

@@ -8,6 +8,9 @@ import (
 	"image/png"
 	"io"
 	"strings"
+
+	"slowreveal/core/reveal"
+	"slowreveal/formats"
 )
 
 // Origin is where the assembly and the reveal of an output come from. What is made says so itself, since files travel
@@ -17,6 +20,9 @@ type Origin struct {
 	// Revision counts the assembly's revisions in its project, Version the reveal's edits; 0 outside a project.
 	Revision int
 	Version  int64
+	// Proof says in words what a proof has found in a reveal of a model; nil where none is asked for. Not for several
+	// goroutines at once.
+	Proof func(*formats.Model, *reveal.Reveal) string
 }
 
 // MadeOf says in words what an output was made of: the assembly with its file and revision, the variant, the reveals.
@@ -35,10 +41,21 @@ func (w *Work) MadeOf() string {
 	if w.Origin.Revision > 0 {
 		of += fmt.Sprintf(", version %d", w.Origin.Version)
 	}
+	of += w.proven(w.reels[0])
 	for _, r := range w.reels[1:] {
-		of += ", then " + r.doc.Title
+		of += ", then " + r.doc.Title + w.proven(r)
 	}
 	return "Made of " + of
+}
+
+// proven says what a proof has found in one of the reveals.
+func (w *Work) proven(r *reel) string {
+	if w.Origin.Proof == nil {
+		return ""
+	}
+	w.preparing.Lock()
+	defer w.preparing.Unlock()
+	return "; proof: " + w.Origin.Proof(r.model, r.doc)
 }
 
 // comment is what a film says of itself: what it was made of, and what is to be minded in it.

@@ -144,11 +144,11 @@ func (m *Maker) renew(ctx context.Context, due []made, r *Report) error {
 	if err := m.changes(ctx, r); err != nil {
 		return err
 	}
-	ordered, err := m.order(ctx, due, r)
-	if err != nil {
+	if err := m.prove(ctx, r); err != nil { // first: what is made says what was found
 		return err
 	}
-	if err := m.prove(ctx, r); err != nil {
+	ordered, err := m.order(ctx, due, r)
+	if err != nil {
 		return err
 	}
 	for k := range ordered {
@@ -256,7 +256,7 @@ func (m *Maker) prove(ctx context.Context, r *Report) error {
 		}
 		for _, v := range variant.All(model.Assembly) {
 			m.tell("Looking at “%s” …", of.Title)
-			p, err := proven(ctx, model, doc, v)
+			p, err := m.proven(ctx, model, doc, v)
 			if err != nil {
 				return fmt.Errorf("looking at %q: %w", of.Title, err)
 			}
@@ -267,7 +267,12 @@ func (m *Maker) prove(ctx context.Context, r *Report) error {
 	return nil
 }
 
-func proven(ctx context.Context, model *formats.Model, doc *reveal.Reveal, asked string) (p Proven, err error) {
+func (m *Maker) proven(
+	ctx context.Context,
+	model *formats.Model,
+	doc *reveal.Reveal,
+	asked string,
+) (p Proven, err error) {
 	model, doc, shown, err := model.In(doc, asked)
 	if err != nil {
 		return p, err
@@ -278,6 +283,9 @@ func proven(ctx context.Context, model *formats.Model, doc *reveal.Reveal, asked
 	}
 	found, err := prove.Film(ctx, model, scene, doc, proof.Settings{}, nil)
 	if err != nil {
+		return p, err
+	}
+	if err := m.Queue.KeepOutcome(ctx, model.Assembly, doc, &found); err != nil {
 		return p, err
 	}
 	if shown != nil {

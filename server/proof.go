@@ -225,6 +225,9 @@ func (s *Server) prove(ctx context.Context, p *proving) {
 		p.end(nil)
 		return
 	}
+	if err := s.queue.KeepOutcome(ctx, p.model.Assembly, p.doc, &report); err != nil {
+		slog.Warn("what a proof has found is not kept", "error", err)
+	}
 	together, err := prove.Mend(ctx, p.model, scene, p.doc, settings, &report, p.mend)
 	if together != nil {
 		together.Command = variant.Back(p.written, p.doc, together.Command)

@@ -11,15 +11,32 @@ import (
 // Kept returns something small, such as a picture, that is kept by what it shows; it is made when it is asked for
 // first, or when it has been swept away.
 func (s *Store) Kept(ctx context.Context, of string, draw func() ([]byte, error)) ([]byte, error) {
-	hash := sha256.Sum256([]byte(of))
-	key := "pictures/" + hex.EncodeToString(hash[:])
-	kept, err := s.blobs.bucket.ReadAll(ctx, key)
-	if err == nil || gcerrors.Code(err) != gcerrors.NotFound {
+	kept, known, err := s.Known(ctx, of)
+	if err != nil || known {
 		return kept, err
 	}
 	picture, err := draw()
 	if err != nil {
 		return nil, err
 	}
-	return picture, s.blobs.bucket.WriteAll(ctx, key, picture, nil)
+	return picture, s.Keep(ctx, of, picture)
+}
+
+// Known returns what is kept of something, where it is.
+func (s *Store) Known(ctx context.Context, of string) (kept []byte, known bool, err error) {
+	kept, err = s.blobs.bucket.ReadAll(ctx, keptKey(of))
+	if gcerrors.Code(err) == gcerrors.NotFound {
+		return nil, false, nil
+	}
+	return kept, err == nil, err
+}
+
+// Keep keeps something small until it is swept away.
+func (s *Store) Keep(ctx context.Context, of string, data []byte) error {
+	return s.blobs.bucket.WriteAll(ctx, keptKey(of), data, nil)
+}
+
+func keptKey(of string) string {
+	hash := sha256.Sum256([]byte(of))
+	return "pictures/" + hex.EncodeToString(hash[:])
 }
