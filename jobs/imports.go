@@ -244,6 +244,44 @@ func (q *Queue) Reread(ctx context.Context, project string, o formats.Options) (
 	)
 }
 
+// GoBack queues the files of the revision before the newest one to come in once more, as the next revision: what was
+// switched off since its parts had gone goes on.
+func (q *Queue) GoBack(ctx context.Context, project string) (store.Import, error) {
+	p, err := q.store.Project(ctx, project)
+	if err != nil {
+		return store.Import{}, err
+	}
+	now, err := q.store.Revision(ctx, project)
+	if err != nil {
+		return store.Import{}, err
+	}
+	var report formats.Report
+	if err := json.Unmarshal([]byte(now.Report), &report); err != nil {
+		return store.Import{}, fmt.Errorf("reading the report of a revision: %w", err)
+	}
+	if report.Changes == nil || report.Changes.Before == "" {
+		return store.Import{}, &store.Refused{
+			Cause: errors.New("this revision is the first: there is none to go back to"),
+		}
+	}
+	from, err := q.store.SourceOfRevision(ctx, report.Changes.Before)
+	if err != nil {
+		return store.Import{}, &store.Refused{
+			Cause: errors.New("the files of the revision before were not kept; give them as a new revision"),
+		}
+	}
+	var o formats.Options
+	if err := json.Unmarshal([]byte(from.Options), &o); err != nil {
+		return store.Import{}, fmt.Errorf("reading how the revision before was read: %w", err)
+	}
+	i := store.Import{ID: store.NewImport(), ProjectID: &p.ID, Reread: true, Name: p.Name, Files: from.Files}
+	i.Source = i.ID
+	if err := q.store.CopyFiles(ctx, from, i.Source); err != nil {
+		return i, errors.Join(err, q.store.DropFiles(ctx, i.Source))
+	}
+	return q.Import(ctx, i, o)
+}
+
 // CancelImport stops an import, whoever is at it.
 func (q *Queue) CancelImport(ctx context.Context, id string) error {
 	i, err := q.store.Import(ctx, id)

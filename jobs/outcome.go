@@ -16,7 +16,11 @@ import (
 
 // Outcome returns what a proof has found in a reveal of an assembly, both as the variant has them, where it is known: a
 // proof of just this was made, by this build of the program.
-func (q *Queue) Outcome(ctx context.Context, a *assembly.Assembly, doc *reveal.Reveal) (o proof.Outcome, known bool, err error) {
+func (q *Queue) Outcome(
+	ctx context.Context,
+	a *assembly.Assembly,
+	doc *reveal.Reveal,
+) (o proof.Outcome, known bool, err error) {
 	key, err := outcomeKey(a, doc)
 	if err != nil {
 		return o, false, err

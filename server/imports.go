@@ -31,6 +31,8 @@ func (s *Server) importRoutes() []route {
 			says("Queues a failed or cancelled import again."),
 		del("/imports/{id}", "deleteImport", s.deleteImport).
 			says("Forgets an import that failed or was cancelled."),
+		post("/projects/{id}/imports/before", "takeBefore", s.takeBefore).makes(store.Import{}).
+			says("Takes the revision before the newest one in once more, as the next revision."),
 		post("/projects/{id}/imports", "reread", s.reread).takes(formats.Options{}).makes(store.Import{}).
 			says("Reads a project's files once more, with another unit, axis or detail."),
 	}
@@ -184,6 +186,15 @@ func (s *Server) reread(c *gin.Context) {
 		return
 	}
 	i, err := s.queue.Reread(c.Request.Context(), key, o)
+	answer(c, http.StatusCreated, i, err)
+}
+
+func (s *Server) takeBefore(c *gin.Context) {
+	key, ok := id(c, "id")
+	if !ok {
+		return
+	}
+	i, err := s.queue.GoBack(c.Request.Context(), key)
 	answer(c, http.StatusCreated, i, err)
 }
 

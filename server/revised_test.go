@@ -84,4 +84,31 @@ func TestTheFilmOfTheRevisionBeforeIsSeenBesideThatOfNow(t *testing.T) {
 		code, _, _ := s.ask("GET", "/api/reveals/"+key+"/revised/"+wrong, nil)
 		assert.Equal(t, http.StatusNotFound, code)
 	}
+
+	// Back to the revision before: the door is there again, and what was directed for it goes on.
+	back := "/api/projects/" + r.ProjectID + "/imports/before"
+	code, text, _ = s.ask("POST", back, nil)
+	assert.Equal(t, http.StatusUnprocessableEntity, code)
+	assert.Contains(t, string(text), "were not kept", "the first one came from no file")
+	whole, err := gltf.Write(demo.Pump())
+	require.NoError(t, err)
+	for _, next := range []string{string(whole), string(file)} {
+		code, text = s.upload([]string{"dp-40.glb", next}, "project="+r.ProjectID)
+		require.Equal(t, http.StatusCreated, code, string(text))
+		require.Equal(t, "done", s.ended(text).State)
+	}
+	code, text, _ = s.ask("POST", back, nil)
+	require.Equal(t, http.StatusCreated, code, string(text))
+	ended := s.ended(text)
+	require.Equal(t, "done", ended.State, ended.Message)
+	r, err = s.store.Reveal(ctx, key)
+	require.NoError(t, err)
+	doc, err = core.Parse([]byte(r.Document))
+	require.NoError(t, err)
+	step, k = doc.FindCue("cue-2")
+	assert.Empty(t, doc.Steps[step].Cues[k].Lost)
+	assert.False(t, doc.Steps[step].Cues[k].Muted)
+	found, ok = difference.Of(before, seen("now", at))
+	require.True(t, ok)
+	assert.Zero(t, found.Changed, "the film is what it was")
 }

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"net/http"
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -175,4 +176,61 @@ func TestPullsGoWithTheGeometry(t *testing.T) {
 	require.NoError(t, json.Unmarshal([]byte(revision.Report), &report))
 	require.Len(t, report.Changes.Followed, 1)
 	assert.Contains(t, report.Changes.Followed[0], "the pull of “Hood” goes")
+}
+
+// A note that points at a face of a part that has grown points at that face again; the report says so.
+func TestNotesGoWithTheirFaces(t *testing.T) {
+	s := newStand(t)
+	ctx := context.Background()
+	key := s.teardown()
+	stored, err := s.store.Reveal(ctx, key)
+	require.NoError(t, err)
+	noted := func() core.Cue {
+		r, err := s.store.Reveal(ctx, key)
+		require.NoError(t, err)
+		doc, err := core.Parse([]byte(r.Document))
+		require.NoError(t, err)
+		for _, step := range doc.Steps {
+			if k := slices.IndexFunc(step.Cues, func(c core.Cue) bool { return c.Note != nil }); k >= 0 {
+				return step.Cues[k]
+			}
+		}
+		require.Fail(t, "the example has notes")
+		return core.Cue{}
+	}
+	before := noted()
+
+	m := demo.Pump()
+	n := &m.Assembly.Nodes[m.Assembly.Index()[before.Targets[0]]]
+	from := m.Shapes[n.Shape]
+	grown := solid.Mesh{Triangles: from.Triangles, Submeshes: from.Submeshes}
+	middle := from.Bounds.Centre()
+	for k, v := range from.Positions {
+		at := []float64{middle.X, middle.Y, middle.Z}[k%3]
+		grown.Positions = append(grown.Positions, float32(at+1.15*(float64(v)-at)))
+	}
+	shape, _, err := solid.New(grown)
+	require.NoError(t, err)
+	m.Shapes = append(m.Shapes, shape)
+	m.Assembly.Shapes = append(m.Assembly.Shapes, assembly.ShapeRef{
+		Hash: shape.Hash(), Triangles: len(shape.Triangles) / 3, Submeshes: len(shape.Submeshes),
+		Min: space.Vec3Of(shape.Bounds.Min), Max: space.Vec3Of(shape.Bounds.Max),
+	})
+	n.Shape = len(m.Assembly.Shapes) - 1
+	file, err := gltf.Write(m)
+	require.NoError(t, err)
+	s.working()
+	code, text := s.upload([]string{"dp-40-c.glb", string(file)}, "project="+stored.ProjectID)
+	require.Equal(t, http.StatusCreated, code, string(text))
+	require.Equal(t, "done", s.ended(text).State)
+
+	after := noted()
+	assert.NotEqual(t, before.Note.At, after.Note.At)
+	_, _, off := shape.NearestFacing(after.Note.At.Vec(), space.Vec{}, -1)
+	assert.Less(t, off, 0.01, "it points at the part's surface")
+	revision, err := s.store.Revision(ctx, stored.ProjectID)
+	require.NoError(t, err)
+	var report formats.Report
+	require.NoError(t, json.Unmarshal([]byte(revision.Report), &report))
+	assert.Contains(t, strings.Join(report.Changes.Followed, "\n"), "“"+before.Note.Text+"” points at its face again")
 }

@@ -59,7 +59,7 @@ func (s *Store) Part(ctx context.Context, project string, version int64, node as
 		}
 		told := formats.Model{Assembly: from}
 		told.Report.Changes = &match.Comparison{}
-		if err := carryReveals(ctx, tx, project, revision.ID, &told); err != nil {
+		if err := carryReveals(ctx, tx, project, revision.ID, &told, nil); err != nil {
 			return "", err
 		}
 		err = alterChanges(ctx, tx, project, func(c *match.Comparison) error {

@@ -13,6 +13,7 @@ import (
 	"gocloud.dev/blob"
 
 	"slowreveal/core/arrange"
+	"slowreveal/core/match"
 	"slowreveal/core/reveal"
 	"slowreveal/formats"
 )
@@ -190,6 +191,24 @@ func (s *Store) SourceOf(ctx context.Context, project string) (Import, error) {
 	return i, missing(err)
 }
 
+// SourceOfRevision returns the import that made a revision.
+func (s *Store) SourceOfRevision(ctx context.Context, revision string) (Import, error) {
+	var i Import
+	err := s.db.GetContext(ctx, &i,
+		`select `+importColumns+` from imports where id = (select import_id from revisions where id = $1)`, revision)
+	return i, missing(err)
+}
+
+// CopyFiles stores the files of one import for another one.
+func (s *Store) CopyFiles(ctx context.Context, from Import, source string) error {
+	for _, f := range from.Files {
+		if err := s.blobs.bucket.Copy(ctx, fileKey(source, f.Name), fileKey(from.Source, f.Name), nil); err != nil {
+			return fmt.Errorf("storing %s once more: %w", f.Name, err)
+		}
+	}
+	return nil
+}
+
 // BeginImport marks an import as running for the job in i; false when it was
 // cancelled or another job has it.
 func (s *Store) BeginImport(ctx context.Context, i Import) (bool, error) {
@@ -245,8 +264,10 @@ func (s *Store) FinishImport(ctx context.Context, i Import, m *formats.Model) er
 	if err := s.blobs.putShapes(ctx, m); err != nil {
 		return err
 	}
+	var faces match.Faces
 	if i.revises() {
-		if err := s.matchRevision(ctx, *i.ProjectID, m); err != nil {
+		var err error
+		if faces, err = s.matchRevision(ctx, *i.ProjectID, m); err != nil {
 			return err
 		}
 	}
@@ -278,7 +299,7 @@ func (s *Store) FinishImport(ctx context.Context, i Import, m *formats.Model) er
 			return insertReveal(ctx, tx, newID(), project, revision, reveal.New("First reveal", FirstLook(m.Assembly)))
 		}
 		if i.revises() {
-			err = carryRevision(ctx, tx, project, revision, m)
+			err = carryRevision(ctx, tx, project, revision, m, faces)
 		} else {
 			err = carryOver(ctx, tx, project, revision, m)
 		}

@@ -19,44 +19,66 @@ import (
 )
 
 // matchRevision gives the nodes of a new revision the ids that they had in the newest one of the project, and puts what
-// has changed into its report.
-func (s *Store) matchRevision(ctx context.Context, project string, m *formats.Model) error {
+// has changed into its report. It returns how to find again what was pointed at on parts that have another shape.
+func (s *Store) matchRevision(ctx context.Context, project string, m *formats.Model) (match.Faces, error) {
 	var before struct{ ID, Assembly string }
 	if err := s.db.GetContext(ctx, &before, `select id, assembly from revisions where project_id = $1 order by number desc limit 1`, project); err != nil {
-		return missing(err)
+		return nil, missing(err)
 	}
 	old, err := parseAssembly(before.Assembly)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	shapes := make([]*solid.Shape, len(old.Shapes))
 	for i, ref := range old.Shapes {
 		data, err := s.Shape(ctx, ref.Hash)
 		if err != nil {
-			return err
+			return nil, err
 		}
 		if shapes[i], err = solid.Decode(data); err != nil {
-			return fmt.Errorf("reading a shape of the revision before: %w", err)
+			return nil, fmt.Errorf("reading a shape of the revision before: %w", err)
 		}
 	}
-	out := match.Of(match.Side{Assembly: old, Shapes: shapes}, match.Side{Assembly: m.Assembly, Shapes: m.Shapes})
+	was, is := match.Side{Assembly: old, Shapes: shapes}, match.Side{Assembly: m.Assembly, Shapes: m.Shapes}
+	out := match.Of(was, is)
+	faces := out.Faces(was, is)
 	m.Assembly = out.Kept(m.Assembly)
 	changes := out.Comparison(old, m.Assembly)
+	said := len(m.Assembly.Joints) > 0
 	match.KeepSaid(old, m.Assembly)
+	if !said { // they are those of the revision before
+		followAxes(faces, m.Assembly.Joints, &changes)
+	}
 	for i := range m.Assembly.Variants {
 		m.Assembly.Variants[i].Divided(changes.Pieces)
 	}
 	changes.Before = before.ID
 	m.Report.Changes = &changes
-	return m.Assembly.Check()
+	return faces, m.Assembly.Check()
+}
+
+// followAxes has joints turn about the bores and shafts again that they were picked by, and says so.
+func followAxes(faces match.Faces, joints []assembly.Joint, told *match.Comparison) {
+	for i := range joints {
+		j := &joints[i]
+		switch now, moved, ok := faces.Axis(j.Body, j.Point, j.Axis); {
+		case !ok:
+			told.Lost = append(told.Lost,
+				fmt.Sprintf("the joint “%s”: what it turned about has another shape; give it another axis", j.Name))
+		case moved > 0:
+			j.Point = now
+			told.Followed = append(told.Followed,
+				fmt.Sprintf("the joint “%s” is about its bore again, %.3g mm from where that was", j.Name, moved))
+		}
+	}
 }
 
 // carryRevision takes a project to a new revision: its arrangement, its reveals, and the report of what has changed.
-func carryRevision(ctx context.Context, tx *Tx, project, revision string, m *formats.Model) error {
-	if err := carryArrangement(ctx, tx, project, m); err != nil {
+func carryRevision(ctx context.Context, tx *Tx, project, revision string, m *formats.Model, faces match.Faces) error {
+	if err := carryArrangement(ctx, tx, project, m, faces); err != nil {
 		return err
 	}
-	if err := carryReveals(ctx, tx, project, revision, m); err != nil {
+	if err := carryReveals(ctx, tx, project, revision, m, faces); err != nil {
 		return err
 	}
 	nameLost(m.Report.Changes)
@@ -88,7 +110,7 @@ func nameLost(c *match.Comparison) {
 }
 
 // carryArrangement takes what of a project's arrangement still means something to a new revision.
-func carryArrangement(ctx context.Context, tx *Tx, project string, m *formats.Model) error {
+func carryArrangement(ctx context.Context, tx *Tx, project string, m *formats.Model, faces match.Faces) error {
 	a, err := arrangement(ctx, tx, project, true)
 	if err != nil {
 		return err
@@ -105,6 +127,10 @@ func carryArrangement(ctx context.Context, tx *Tx, project string, m *formats.Mo
 		}
 	}
 	arrange.Divided(a.edits, m.Report.Changes.Pieces)
+	for i := range a.edits {
+		a.edits[i].Joints = slices.Clone(a.edits[i].Joints)
+		followAxes(faces, a.edits[i].Joints, m.Report.Changes)
+	}
 	var lost []string
 	a.edits, lost = arrange.Carry(m.Assembly, a.edits)
 	a.undone = nil
@@ -113,7 +139,7 @@ func carryArrangement(ctx context.Context, tx *Tx, project string, m *formats.Mo
 }
 
 // carryReveals fits a project's reveals to a new revision. One that loses something is kept as it was under a name.
-func carryReveals(ctx context.Context, tx *Tx, project, revision string, m *formats.Model) error {
+func carryReveals(ctx context.Context, tx *Tx, project, revision string, m *formats.Model, faces match.Faces) error {
 	var list []StoredReveal
 	if err := tx.SelectContext(ctx, &list, `update reveals set revision_id = $2 where project_id = $1 returning *`, project, revision); err != nil {
 		return err
@@ -122,7 +148,7 @@ func carryReveals(ctx context.Context, tx *Tx, project, revision string, m *form
 		if list[i].DeletedAt != nil {
 			continue // it is fitted when it is brought back
 		}
-		lost, followed, err := carryReveal(ctx, tx, &list[i], m.Report.Changes.Pieces)
+		lost, followed, err := carryReveal(ctx, tx, &list[i], m.Report.Changes.Pieces, faces)
 		if err != nil {
 			return fmt.Errorf("the reveal %q: %w", list[i].Title, err)
 		}
@@ -143,6 +169,7 @@ func carryReveal(
 	tx *Tx,
 	r *StoredReveal,
 	pieces assembly.Pieces,
+	faces match.Faces,
 ) (lost, followed []string, err error) {
 	b, err := begin(ctx, tx, r)
 	if err != nil {
@@ -157,7 +184,9 @@ func carryReveal(
 	case err != nil || b.doc.Lost(): // else nothing is gone, and nothing is back
 		lost = reveal.Carry(fitting, b.assembly)
 	}
-	followed = compose.ClearAgain(fitting, b.assembly)
+	followed, beside := reveal.FollowFaces(fitting, faces.Point)
+	lost = append(lost, beside...)
+	followed = append(followed, compose.ClearAgain(fitting, b.assembly)...)
 	if len(lost)+len(followed) == 0 && !divided {
 		return nil, nil, nil // what was gone is gone still
 	}

@@ -13,7 +13,7 @@ export function BothFilms() {
   if (!reveal) return null
   return (
     <>
-      <Button className="mt-2" disabled={lasts === 0} onClick={() => setOpen(true)}>
+      <Button disabled={lasts === 0} onClick={() => setOpen(true)}>
         Compare the films…
       </Button>
       <Dialog open={open} onClose={() => setOpen(false)} title="The film before and now" size="window">

@@ -8,7 +8,7 @@ import { useSession } from '../session/session'
 import { Button } from '../ui/controls'
 import { BothFilms } from './BothFilms'
 import { Doubts } from './Doubts'
-import { takeRevision, useTaking } from './taking'
+import { takeBefore, takeRevision, useTaking } from './taking'
 
 type Comparison = Schemas['Comparison']
 
@@ -52,6 +52,7 @@ export function Changes({ changes: c }: { changes: Comparison }) {
   const added = useMemo(() => c.added.filter((x) => x.part).map((x) => x.id), [c])
   const doubts = c.changed.filter((x) => !x.sure)
   const others = c.changed.filter((x) => x.sure)
+  const sending = useTaking((s) => s.sending)
   return (
     <section aria-label="What has changed" className="mt-4 border-t border-line pt-3">
       <h3 className="font-semibold">Since the revision before</h3>
@@ -59,7 +60,18 @@ export function Changes({ changes: c }: { changes: Comparison }) {
         {c.same} as they were, {others.length} changed, {c.gone.length} gone, {c.added.length} new
         {doubts.length > 0 && `, ${doubts.length} in doubt`}.
       </p>
-      <BothFilms />
+      <div className="mt-2 flex flex-wrap gap-1.5">
+        <BothFilms />
+        {c.before && (
+          <Button
+            title="It comes in once more, as the next revision; the one of now stays the one before"
+            disabled={sending}
+            onClick={() => void takeBefore()}
+          >
+            Go back to it
+          </Button>
+        )}
+      </div>
       <MadeBefore />
       {c.placed && <p className="mt-1 bg-advice-soft px-2 py-1 text-[12.5px] text-advice">{c.placed}</p>}
       <Doubts list={doubts} before={c.before ?? ''} />
