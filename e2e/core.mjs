@@ -37,4 +37,16 @@ if (job.bench) {
   }
   bench = runs.sort((a, b) => a - b)[30]
 }
-process.stdout.write(JSON.stringify({ digests: out, medianAt: bench }), () => process.exit(0))
+let grab = null
+if (job.grabs) {
+  const runs = job.grabs.map((held) => {
+    const begun = performance.now()
+    const { joint, value } = call('ask', { ask: 'follow', with: held })
+    const id = new TextEncoder().encode(joint)
+    new Uint8Array(x.mem.buffer, x.reserve(id.length), id.length).set(id)
+    x.tryJoint(value)
+    return performance.now() - begun
+  })
+  grab = runs.sort((a, b) => a - b)[runs.length >> 1]
+}
+process.stdout.write(JSON.stringify({ digests: out, medianAt: bench, medianGrab: grab }), () => process.exit(0))

@@ -33,6 +33,10 @@ func TestFigures(t *testing.T) {
 	require.NoError(t, reveal.Validate(r, a))
 	answer := inNode(t, coreJob{Assembly: a, Reveals: []*reveal.Reveal{r}, Times: []reveal.Micros{0}, Bench: true})
 	t.Logf("At of 1,000 parts with 300 cues in WebAssembly (Node): median %.3f ms", answer.MedianAt)
+	mechanismFigures(t)
+	if os.Getenv("SLOWREVEAL_FIGURES") == "mechanism" {
+		return
+	}
 	s := newStand(t)
 	doc := s.teardown()
 	s.do(chromedp.Navigate(s.url+"/p/"+doc.ProjectID+"/direct/"+doc.ID), browser.StageReady())

@@ -44,11 +44,14 @@ type coreJob struct {
 	Reveals  []*reveal.Reveal   `json:"reveals"`
 	Times    []reveal.Micros    `json:"times"`
 	Bench    bool               `json:"bench"`
+	Grabs    []map[string]any   `json:"grabs,omitempty"` // editor.Grabbed
 }
 
 type coreAnswer struct {
 	Digests  [][]string `json:"digests"`
-	MedianAt float64    `json:"medianAt"`
+	MedianAt float64    `json:"medianAt"` // ms
+	// MedianGrab is what a step of a hand takes that drags, ms.
+	MedianGrab float64 `json:"medianGrab"`
 }
 
 func inNode(t *testing.T, job coreJob) coreAnswer {

@@ -18,7 +18,10 @@ import (
 
 // involute is the outline of a gear with involute flanks of 20° (ISO 53): where a base circle's string leads to, the tooth
 // as thick as its space on the pitch circle. Of an inner one the tips point inwards.
-func involute(m float64, z int, inner bool) (outline [][2]float64) {
+func involute(m float64, z int, inner bool) [][2]float64 { return involuteIn(m, z, inner, 5) }
+
+// involuteIn is involute with its flanks in so many pieces.
+func involuteIn(m float64, z int, inner bool, steps int) (outline [][2]float64) {
 	const pressure = 20 * math.Pi / 180
 	n := float64(z)
 	base, pitch := m*n/2*math.Cos(pressure), m*n/2
@@ -37,13 +40,12 @@ func involute(m float64, z int, inner bool) (outline [][2]float64) {
 		middle := 2 * math.Pi * float64(i) / n
 		half := math.Pi / (2 * n)
 		flank := func(r float64) float64 { return half + inv(pitch) - inv(r) }
-		const steps = 5
 		for k := 0; k <= steps; k++ { // up one flank
-			r := low + (high-low)*float64(k)/steps
+			r := low + (high-low)*float64(k)/float64(steps)
 			outline = append(outline, [2]float64{r, middle - flank(r)})
 		}
 		for k := steps; k >= 0; k-- {
-			r := low + (high-low)*float64(k)/steps
+			r := low + (high-low)*float64(k)/float64(steps)
 			outline = append(outline, [2]float64{r, middle + flank(r)})
 		}
 	}
@@ -54,7 +56,12 @@ func involute(m float64, z int, inner bool) (outline [][2]float64) {
 // how far it is turned over its width.
 func gear(t *testing.T, m float64, z int, inner bool, width, twist float64) *solid.Shape {
 	t.Helper()
-	teeth := involute(m, z, inner)
+	return toothed(t, involute(m, z, inner), m, z, inner, width, twist)
+}
+
+// toothed is a gear with these teeth, as radius and angle.
+func toothed(t *testing.T, teeth [][2]float64, m float64, z int, inner bool, width, twist float64) *solid.Shape {
+	t.Helper()
 	other := 0.3 * m * float64(z)
 	if inner {
 		other = m*float64(z)/2 + 4*m
