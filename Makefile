@@ -85,6 +85,7 @@ profile: build
 drill: needs build
 	which qemu-aarch64-static > /dev/null || $$([ "$$(id -u)" = 0 ] || echo sudo) apt-get install -y -q qemu-user-static
 	scripts/arm64.sh core/space core/film core/solid core/look core/clearance render
+	scripts/fuzz.sh 300000x
 	go build -o bin/drill ./drill
 	bin/drill
 	go test -c -o bin/monkey ./e2e

@@ -18,15 +18,6 @@ formatted() {
 
 web() { (cd web && NO_COLOR=1 npx "$@"); }
 
-fuzzed() {
-  local target said
-  for target in formats/gltf:FuzzRead formats/stl:FuzzRead formats/obj:FuzzRead formats/threemf:FuzzRead formats/threemf:FuzzModel \
-    core/assembly:FuzzUnpack core/quantity:FuzzParse core/edit:FuzzCommand core/edit:FuzzDocument examine:FuzzFont examine:FuzzPicture; do
-    said=$(go test -run '^$' -fuzz "^${target#*:}\$" -fuzztime 30000x -fuzzminimizetime 50x "./${target%:*}" 2>&1) || { echo "$said"; return 1; }
-    echo "$said" | tail -1
-  done
-}
-
 export SLOWREVEAL_STEPREAD=$PWD/bin/stepread
 holds "TypeScript is laid out" web prettier --check --log-level warn .
 holds "TypeScript's types" web tsc --noEmit
@@ -38,7 +29,7 @@ holds "go vet, WebAssembly" env GOOS=js GOARCH=wasm go vet ./cmd/corewasm
 holds "go vet, the client page's core" env GOOS=js GOARCH=wasm go vet -tags player ./cmd/corewasm
 holds "go vet, arm64" env GOARCH=arm64 go vet ./core/... ./render ./sequence
 holds "staticcheck" go tool staticcheck ./...
-holds "Against made-up input, thirty thousand inputs each" fuzzed
+holds "Against made-up input, ten thousand inputs each" scripts/fuzz.sh 10000x
 holds "Go tests" go test -short -timeout 40m $(go list ./... | grep -v '/e2e$') # at full length: make drill
 # A browser without a GPU, on a machine that others use too, may once be too late: what fails is asked once more, alone,
 # and both answers are printed.
