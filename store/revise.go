@@ -40,7 +40,14 @@ func (s *Store) matchRevision(ctx context.Context, project string, m *formats.Mo
 		}
 	}
 	was, is := match.Side{Assembly: old, Shapes: shapes}, match.Side{Assembly: m.Assembly, Shapes: m.Shapes}
-	out := match.Of(was, is)
+	out := match.Outcome{}
+	if ids, err := s.knownFile(ctx, project, m.Assembly); err != nil {
+		return nil, err
+	} else if ids != nil {
+		out = match.Again(was, is, ids)
+	} else {
+		out = match.Of(was, is)
+	}
 	faces := out.Faces(was, is)
 	m.Assembly = out.Kept(m.Assembly)
 	changes := out.Comparison(old, m.Assembly)
@@ -55,6 +62,34 @@ func (s *Store) matchRevision(ctx context.Context, project string, m *formats.Mo
 	changes.Before = before.ID
 	m.Report.Changes = &changes
 	return faces, m.Assembly.Check()
+}
+
+// mostKnown is in how many revisions before the newest one a file is looked for.
+const mostKnown = 8
+
+// knownFile returns the ids that the nodes of an assembly had when the same file was in a project before; nil for
+// another file.
+func (s *Store) knownFile(ctx context.Context, project string, a *assembly.Assembly) ([]assembly.NodeID, error) {
+	var list []string
+	if err := s.db.SelectContext(ctx, &list,
+		`select assembly from revisions where project_id = $1 order by number desc limit $2`, project, mostKnown); err != nil {
+		return nil, err
+	}
+	for _, text := range list {
+		before, err := parseAssembly(text)
+		if err != nil {
+			return nil, err
+		}
+		if !match.SameFile(before, a) {
+			continue
+		}
+		ids := make([]assembly.NodeID, len(before.Nodes))
+		for i := range before.Nodes {
+			ids[i] = before.Nodes[i].ID
+		}
+		return ids, nil
+	}
+	return nil, nil
 }
 
 // followAxes has joints turn about the bores and shafts again that they were picked by, and says so.

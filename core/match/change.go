@@ -188,7 +188,9 @@ func (o *Outcome) Kept(a *assembly.Assembly) *assembly.Assembly {
 		n := &kept.Nodes[i]
 		to, matched := ids[n.ID]
 		if !matched {
-			to = n.ID
+			if to = n.ID; o.known[n.ID] != "" {
+				to = o.known[n.ID]
+			}
 			for k := 2; used[to]; k++ {
 				to = assembly.NodeID(fmt.Sprintf("%s~new%d", n.ID, k))
 			}

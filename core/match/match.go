@@ -44,7 +44,8 @@ type Outcome struct {
 	// Placed tells how the whole of the new file stands beside the one before; empty where it stands as it did.
 	Placed string `json:"placed,omitempty"`
 
-	move space.Rigid // takes the old revision's world to the new one's
+	move  space.Rigid                         // takes the old revision's world to the new one's
+	known map[assembly.NodeID]assembly.NodeID // ids that nodes have for good, by those that their names make
 }
 
 // The shares of what speaks for a match.
