@@ -1,5 +1,5 @@
 import { RotateCcw, Trash2, X } from 'lucide-react'
-import { useEffect, useMemo, useState } from 'react'
+import { useEffect, useMemo, useState, type ReactNode } from 'react'
 import { Field, Line } from '../inspector/fields'
 import { labelOf, nodeById, useSession } from '../session/session'
 import {
@@ -123,10 +123,8 @@ function Role({
   )
 }
 
-// Axis is chosen among the round surfaces of both parts, or pointed at.
+// Axis is chosen among the round surfaces of both parts, or pointed at; of a universal joint the second one, too.
 function Axis({ joint, set }: { joint: Joint; set(change: Partial<Joint>): unknown }) {
-  const pointing = useMechanism((s) => s.pointing)
-  const measured = useView((s) => s.measured)
   const assembly = useSession((s) => s.assembly)
   const [offers, setOffers] = useState<AxisOffer[]>([])
   const { body, base } = joint
@@ -135,26 +133,76 @@ function Axis({ joint, set }: { joint: Joint; set(change: Partial<Joint>): unkno
     void axesOf(body, [body, base]).then((list) => !gone && setOffers(list))
     return () => void (gone = true)
   }, [assembly, body, base])
-  useEffect(() => {
-    const last = measured.at(-1)
-    if (!pointing || !last) return
-    useMechanism.setState({ pointing: false })
-    useView.getState().setMeasuring(false)
-    void axesOf(body, [], last).then(([a]) => a && set({ axis: a.axis, point: a.point }))
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- once for each thing that is pointed at
-  }, [measured, pointing])
-  const options = useMemo(() => offers.map((o, i) => ({ value: String(i), text: o.text })), [offers])
   const at = offers.findIndex((o) => near(o.axis, joint.axis) && (o.direction || near(o.point, joint.point)))
   return (
     <>
-      <Field label="Axis">
+      <AxisField
+        label="Axis"
+        which="axis"
+        body={body}
+        offers={offers}
+        at={at}
+        axis={joint.axis}
+        take={(o) => set({ axis: o.axis, point: o.direction ? joint.point : o.point })}
+      >
+        <Button onClick={() => void alterJoint(joint, { reversed: true })}>Reverse</Button>
+      </AxisField>
+      {joint.kind === 'universal' && (
+        <AxisField
+          label="Second axis"
+          which="second"
+          body={body}
+          offers={offers}
+          at={offers.findIndex((o) => near(o.axis, joint.second ?? []))}
+          axis={joint.second ?? []}
+          take={(o) => set({ second: o.axis })}
+        />
+      )}
+    </>
+  )
+}
+
+// AxisField chooses one axis of a joint.
+function AxisField({
+  label,
+  which,
+  body,
+  offers,
+  at,
+  axis,
+  take,
+  children,
+}: {
+  label: string
+  which: 'axis' | 'second'
+  body: string
+  offers: readonly AxisOffer[]
+  at: number
+  axis: readonly number[]
+  take(offer: AxisOffer): unknown
+  children?: ReactNode
+}) {
+  const pointing = useMechanism((s) => s.pointing === which)
+  const measured = useView((s) => s.measured)
+  useEffect(() => {
+    const last = measured.at(-1)
+    if (!pointing || !last) return
+    useMechanism.setState({ pointing: null })
+    useView.getState().setMeasuring(false)
+    void axesOf(body, [], last).then(([a]) => a && take(a))
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- once for each thing that is pointed at
+  }, [measured, pointing])
+  const options = useMemo(() => offers.map((o, i) => ({ value: String(i), text: o.text })), [offers])
+  return (
+    <>
+      <Field label={label}>
         <Select
-          label="Axis of the joint"
+          label={`${label} of the joint`}
           value={String(at)}
-          options={at < 0 ? [{ value: '-1', text: words(joint.axis) }, ...options] : options}
+          options={at < 0 ? [{ value: '-1', text: words(axis) }, ...options] : options}
           onChange={(v) => {
             const o = offers[Number(v)]
-            if (o) void set({ axis: o.axis, point: o.direction ? joint.point : o.point })
+            if (o) void take(o)
           }}
         />
       </Field>
@@ -164,20 +212,21 @@ function Axis({ joint, set }: { joint: Joint; set(change: Partial<Joint>): unkno
             className="grow"
             aria-pressed={pointing}
             onClick={() => {
-              useMechanism.setState({ pointing: !pointing })
+              useMechanism.setState({ pointing: pointing ? null : which })
               useView.getState().setMeasuring(!pointing)
             }}
           >
             {pointing ? 'Now a round face or an edge…' : 'Point at it'}
           </Button>
-          <Button onClick={() => void alterJoint(joint, { reversed: true })}>Reverse</Button>
+          {children}
         </div>
       </Field>
     </>
   )
 }
 
-const near = (a: readonly number[], b: readonly number[]) => a.every((v, i) => Math.abs(v - b[i]!) < 1e-4)
+const near = (a: readonly number[], b: readonly number[]) =>
+  b.length === a.length && a.every((v, i) => Math.abs(v - b[i]!) < 1e-4)
 const words = (axis: readonly number[]) => `along ${axis.map((v) => Number(v.toFixed(3))).join(', ')}`
 
 function Limits({ joint, set }: { joint: Joint; set(change: Partial<Joint>): unknown }) {

@@ -15,7 +15,7 @@ interface State {
   tried: { joint: string; value: number } | null
   now: JointsNow | null
   /** An axis is being pointed at for the chosen joint. */
-  pointing: boolean
+  pointing: 'axis' | 'second' | null
   /** The joints are looked at: a hand moves what is on one. */
   shown: boolean
 }
@@ -24,7 +24,7 @@ export const useMechanism = create<State>(() => ({
   chosen: null,
   tried: null,
   now: null,
-  pointing: false,
+  pointing: null,
   shown: false,
 }))
 
@@ -55,7 +55,7 @@ export function lookAtJoints() {
 /** choose shows a joint's settings, and its body on the stage. */
 export function choose(joint: Joint | null) {
   back()
-  useMechanism.setState({ chosen: joint?.id ?? null, pointing: false })
+  useMechanism.setState({ chosen: joint?.id ?? null, pointing: null })
   if (joint) useSession.getState().select({ nodes: [joint.body] })
 }
 
@@ -112,7 +112,7 @@ useSession.subscribe((s, before) => {
   useMechanism.setState({
     tried: null,
     now: s.assembly ? ask() : null,
-    pointing: false,
+    pointing: null,
     ...(!there && { chosen: null }),
   })
 })

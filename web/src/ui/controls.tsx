@@ -139,8 +139,10 @@ export function Select<V extends string>({
           className,
         )}
       >
-        <S.Value />
-        <S.Icon>
+        <span className="min-w-0 truncate text-left">
+          <S.Value />
+        </span>
+        <S.Icon className="shrink-0">
           <ChevronDown size={13} />
         </S.Icon>
       </S.Trigger>
