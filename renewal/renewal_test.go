@@ -86,7 +86,7 @@ func (s *stand) made(settings ...release.Settings) (list []store.Output) {
 // are left.
 func TestEverythingIsMadeAgain(t *testing.T) {
 	s := newStand(t)
-	film := release.Settings{Kind: release.Film, Name: "Film", Width: 96, Height: 54, Rate: 6, Captions: true}
+	film := release.Settings{Kind: release.Film, Name: "Film", Width: 96, Height: 54, Rate: 2, Captions: true}
 	stills := release.Settings{Kind: release.Stills, Name: "Ends", Width: 160, Height: 90, Ends: true}
 	one := release.Settings{
 		Kind:   release.Stills,

@@ -19,16 +19,25 @@ formatted() {
 web() { (cd web && NO_COLOR=1 npx "$@"); }
 
 export SLOWREVEAL_STEPREAD=$PWD/bin/stepread
-holds "TypeScript is laid out" web prettier --check --log-level warn .
-holds "TypeScript's types" web tsc --noEmit
-holds "TypeScript's lint" web eslint src --max-warnings 0
-holds "TypeScript's tests" web vitest run
+# The page's checks are at work beside Go's: each of them has one processor.
+said=$(mktemp)
+(
+  failed=()
+  holds "TypeScript is laid out" web prettier --check --log-level warn .
+  holds "TypeScript's types" web tsc --noEmit
+  holds "TypeScript's lint" web eslint src --max-warnings 0
+  holds "TypeScript's tests" web vitest run
+  [ ${#failed[@]} -eq 0 ]
+) > "$said" 2>&1 &
+page=$!
 holds "Go is laid out" formatted
 holds "go vet" go vet ./...
 holds "go vet, WebAssembly" env GOOS=js GOARCH=wasm go vet ./cmd/corewasm
 holds "go vet, the client page's core" env GOOS=js GOARCH=wasm go vet -tags player ./cmd/corewasm
 holds "go vet, arm64" env GOARCH=arm64 go vet ./core/... ./render ./sequence
 holds "staticcheck" go tool staticcheck ./...
+wait $page || failed+=("TypeScript")
+cat "$said"
 holds "Against made-up input, ten thousand inputs each" scripts/fuzz.sh 10000x
 holds "Go tests" go test -short -timeout 40m $(go list ./... | grep -v '/e2e$') # at full length: make drill
 # A browser without a GPU, on a machine that others use too, may once be too late: what fails is asked once more, alone,
