@@ -1,6 +1,7 @@
 package match
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -52,8 +53,13 @@ func (m *matcher) bodyOf(s *side, i int) *body {
 	return b
 }
 
-// findPieces finds parts that were split into several, and parts that are made of several of before.
+// findPieces finds parts that were split into several, and parts that are made of several of before. Where very many
+// are matched with nothing it does not look: that is another product.
 func (m *matcher) findPieces() {
+	olds, news := m.left(func(n *node) bool { return n.part })
+	if len(olds)*len(news) > mostAtOnce {
+		return
+	}
 	for i := range m.old.nodes {
 		if list := m.piecesOf(m.old, i, m.new); list != nil {
 			m.split(i, list)
@@ -115,19 +121,16 @@ func (m *matcher) piecesOf(s *side, i int, other *side) []int {
 		return nil
 	}
 	slices.SortStableFunc(list, func(a, b *body) int {
-		rank := func(x *body) (r float64) {
-			if x.node == partner {
-				r += 4
+		is := func(x bool) int {
+			if x {
+				return 0
 			}
-			if other.nodes[x.node].name == n.name {
-				r += 2
-			}
-			return r + other.masses[other.nodes[x.node].shape].Area/(1+m.area(other, list))
+			return 1
 		}
-		if rank(a) > rank(b) {
-			return -1
-		}
-		return 1
+		area := func(x *body) float64 { return other.masses[other.nodes[x.node].shape].Area }
+		return cmp.Or(is(a.node == partner)-is(b.node == partner),
+			is(other.nodes[a.node].name == n.name)-is(other.nodes[b.node].name == n.name),
+			cmp.Compare(area(b), area(a)))
 	})
 	pieces := make([]int, len(list))
 	for k, b := range list {
@@ -143,13 +146,6 @@ func (m *matcher) sameBody(s *side, i, partner int) bool {
 		old, new = partner, i
 	}
 	return m.shapes(&m.old.nodes[old], &m.new.nodes[new]) > 0.95
-}
-
-func (m *matcher) area(s *side, list []*body) (sum float64) {
-	for _, b := range list {
-		sum += s.masses[s.nodes[b.node].shape].Area
-	}
-	return sum
 }
 
 // on is the share of a body's surface that lies on that of others.
