@@ -26,7 +26,7 @@ said=$(mktemp)
   holds "TypeScript is laid out" web prettier --check --log-level warn .
   holds "TypeScript's types" web tsc --noEmit
   holds "TypeScript's lint" web eslint src --max-warnings 0
-  holds "TypeScript's tests" web vitest run
+  holds "TypeScript's tests" web vitest run --testTimeout 120000
   [ ${#failed[@]} -eq 0 ]
 ) > "$said" 2>&1 &
 page=$!
