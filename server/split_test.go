@@ -232,5 +232,5 @@ func TestNotesGoWithTheirFaces(t *testing.T) {
 	require.NoError(t, err)
 	var report formats.Report
 	require.NoError(t, json.Unmarshal([]byte(revision.Report), &report))
-	assert.Contains(t, strings.Join(report.Changes.Followed, "\n"), "“"+before.Note.Text+"” points at its face again")
+	assert.Contains(t, strings.Join(report.Changes.Followed, "\n"), "“"+before.Note.Text+"” is at its face again")
 }

@@ -219,7 +219,7 @@ func carryReveal(
 	case err != nil || b.doc.Lost(): // else nothing is gone, and nothing is back
 		lost = reveal.Carry(fitting, b.assembly)
 	}
-	followed, beside := reveal.FollowFaces(fitting, faces.Point)
+	followed, beside := reveal.FollowFaces(fitting, faces)
 	lost = append(lost, beside...)
 	followed = append(followed, compose.ClearAgain(fitting, b.assembly)...)
 	if len(lost)+len(followed) == 0 && !divided {

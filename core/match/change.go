@@ -96,6 +96,7 @@ func (m *matcher) compareBodies(p *Pair, o, n *node, say func(ChangeKind, string
 	}
 	switch m.old.prints[o.shape].Similarity(&m.new.prints[n.shape]) {
 	case solid.Same: // written by another program, or triangulated otherwise
+		p.same = true
 	case solid.Mirrored:
 		say(Mirrored, "is its own mirror image")
 	default:

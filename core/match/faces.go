@@ -32,7 +32,11 @@ func (o *Outcome) Faces(old, new Side) Faces {
 		if !a.IsPart() || !b.IsPart() || old.Assembly.Shapes[a.Shape].Hash == new.Assembly.Shapes[b.Shape].Hash {
 			continue
 		}
-		f[p.Old] = reshaped{old.Shapes[a.Shape], new.Shapes[b.Shape]}
+		r := reshaped{old.Shapes[a.Shape], new.Shapes[b.Shape]}
+		if p.same && r3.Norm(r3.Sub(r.before.Bounds.Min, r.now.Bounds.Min)) < onFace {
+			continue // only its triangles are others
+		}
+		f[p.Old] = r
 	}
 	return f
 }

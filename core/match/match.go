@@ -32,6 +32,7 @@ type Pair struct {
 	Changes []Change `json:"changes,omitempty"`
 
 	old, new int
+	same     bool // the shape, though it is written otherwise
 }
 
 // Outcome is what a new revision is beside the one before.
