@@ -66,7 +66,7 @@ func offOutline(o [][2]float64, p [2]float64) float64 {
 // ISO 21771, from memory).
 func TestFoundGearsRunConjugately(t *testing.T) {
 	const m, z1, z2, width = 2.0, 18, 27, 6.0
-	const steps = 16
+	const steps = 32
 	const alpha = 20 * math.Pi / 180
 	a := m * (z1 + z2) / 2
 	one := toothed(t, involuteIn(m, z1, false, steps), m, z1, false, width, 0)
@@ -99,7 +99,7 @@ func TestFoundGearsRunConjugately(t *testing.T) {
 
 	rimOne, rimOther := rim(one, 0.4*m*z1), rim(other, 0.4*m*z2)
 	contacts, least, deepest := 0, 0.0, 0.0
-	const looks = 36
+	const looks = 40
 	for k := range looks {
 		run.At([]float64{360.0 / z1 * float64(k) / looks}, s)
 		placeOne, placeOther := at("Pinion"), at("Wheel")
