@@ -94,15 +94,21 @@ func (s *Store) knownFile(ctx context.Context, project string, a *assembly.Assem
 
 // followAxes has joints turn about the bores and shafts again that they were picked by, and says so.
 func followAxes(faces match.Faces, joints []assembly.Joint, told *match.Comparison) {
+	once := func(list []string, line string) []string { // an arrangement may set a joint several times
+		if slices.Contains(list, line) {
+			return list
+		}
+		return append(list, line)
+	}
 	for i := range joints {
 		j := &joints[i]
 		switch now, moved, ok := faces.Axis(j.Body, j.Point, j.Axis); {
 		case !ok:
-			told.Lost = append(told.Lost,
+			told.Lost = once(told.Lost,
 				fmt.Sprintf("the joint “%s”: what it turned about has another shape; give it another axis", j.Name))
 		case moved > 0:
 			j.Point = now
-			told.Followed = append(told.Followed,
+			told.Followed = once(told.Followed,
 				fmt.Sprintf("the joint “%s” is about its bore again, %.3g mm from where that was", j.Name, moved))
 		}
 	}

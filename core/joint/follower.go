@@ -53,7 +53,7 @@ func (f *finder) followed(c *side, cam, follower *FoundJoint) (t touch, table []
 		return t, nil, false
 	}
 	turning := f.index[cam.Body]
-	if t, ok = c.touching([]int{turning}, f.carried(f.index[follower.Body], turning)); !ok || roundAbout(t.cam) {
+	if t, ok = c.touching([]int{turning}, f.carried(f.index[follower.Body], turning)); !ok || evenAbout(t.cam) {
 		return t, nil, false
 	}
 	table, err = follow(t.cam, t.follower, m)
@@ -88,8 +88,8 @@ func (f *finder) movesElsewhere(node, base int) bool {
 	return false
 }
 
-// roundAbout reports whether an outline is as far from its axis on all sides.
-func roundAbout(o outline) bool {
+// evenAbout reports whether an outline is as far from its axis on all sides.
+func evenAbout(o outline) bool {
 	low, high := math.Inf(1), 0.0
 	for _, p := range o {
 		d := math.Hypot(p[0], p[1])

@@ -5,14 +5,8 @@ import "slowreveal/core/assembly"
 // Again matches a file that was in a revision before: ids are those that its nodes had then, in their order. All of it is
 // sure, and what has come back has its old id.
 func Again(old, new Side, ids []assembly.NodeID) Outcome {
-	m := &matcher{
-		old: newSide(&old), new: newSide(&new), alike: map[[2]int]float64{},
-		pairs: map[int]int{}, taken: map[int]int{},
-		out: Outcome{
-			Pairs: []Pair{}, Gone: []assembly.NodeID{}, Added: []assembly.NodeID{},
-			known: map[assembly.NodeID]assembly.NodeID{},
-		},
-	}
+	m := newMatcher(&old, &new)
+	m.out.known = map[assembly.NodeID]assembly.NodeID{}
 	m.register()
 	index := old.Assembly.Index()
 	for k, id := range ids {
@@ -24,6 +18,7 @@ func Again(old, new Side, ids []assembly.NodeID) Outcome {
 		p := m.pair(i, k)
 		p.Sure, p.Confidence, p.Why = true, 1, "it was in a revision before"
 	}
+	m.findPieces() // what acts on a whole acts on what comes in its place once more
 	m.tell()
 	m.out.move = m.move
 	return m.out

@@ -18,7 +18,7 @@ type reshaped struct{ before, now *solid.Shape }
 
 const (
 	onFace   = 0.02 // mm: a point that lies on a face
-	alike    = 0.7  // the cosine of the angle by which a face may have turned
+	sameWay  = 0.7  // the cosine of the angle by which a face may have turned
 	farthest = 0.25 // of the part's size: what is farther away is another face
 	bored    = 0.02 // mm: an axis that is a bore's, or a shaft's
 )
@@ -57,7 +57,7 @@ func (f Faces) Point(id assembly.NodeID, at space.Vec3) (now space.Vec3, moved f
 	}
 	best, far := p, math.Inf(1)
 	for _, from := range []space.Vec{p, inShare(p, r.before.Bounds, r.now.Bounds)} {
-		point, _, d := r.now.NearestFacing(from, normal, alike)
+		point, _, d := r.now.NearestFacing(from, normal, sameWay)
 		if d < far-onFace {
 			best, far = point, d
 		}

@@ -50,7 +50,8 @@ func TestPointsAreFoundAgainOnChangedFaces(t *testing.T) {
 	s := upsideDown.Shapes[upsideDown.Assembly.Nodes[tower].Shape]
 	open := solid.Mesh{Positions: s.Positions}
 	for k := 0; k < len(s.Triangles); k += 3 { // without its top
-		if n := normalOf(s, k); n.Z < 0.9 {
+		c := s.Triangle(uint32(k / 3))
+		if n, _ := c.Normal(); n.Z < 0.9 {
 			open.Triangles = append(open.Triangles, s.Triangles[k:k+3]...)
 		}
 	}
@@ -58,16 +59,6 @@ func TestPointsAreFoundAgainOnChangedFaces(t *testing.T) {
 	r.wear(tower, open)
 	_, _, ok = find(match.Side{Assembly: &r.Assembly, Shapes: r.shapes}, space.Vec3{4, 2, 30})
 	assert.False(t, ok, "no face looks upwards any more")
-}
-
-func normalOf(s *solid.Shape, k int) space.Vec {
-	var c solid.Triangle
-	for i := range c {
-		v := 3 * s.Triangles[k+i]
-		c[i] = space.Vec{X: float64(s.Positions[v]), Y: float64(s.Positions[v+1]), Z: float64(s.Positions[v+2])}
-	}
-	n, _ := c.Normal()
-	return n
 }
 
 // A joint about a shaft that has gone aside in its part goes with it; one about nothing round stays.

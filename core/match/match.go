@@ -125,17 +125,21 @@ type matcher struct {
 	newHeld  held
 }
 
+func newMatcher(old, new *Side) *matcher {
+	return &matcher{
+		old: newSide(old), new: newSide(new), alike: map[[2]int]float64{},
+		pairs: map[int]int{}, taken: map[int]int{},
+		out: Outcome{Pairs: []Pair{}, Gone: []assembly.NodeID{}, Added: []assembly.NodeID{}},
+	}
+}
+
 // Of matches the nodes of two revisions.
 func Of(old, new Side) Outcome {
 	larger := otherUnit(old, new)
 	if larger != 1 {
 		old = old.scaled(larger)
 	}
-	m := &matcher{
-		old: newSide(&old), new: newSide(&new), alike: map[[2]int]float64{},
-		pairs: map[int]int{}, taken: map[int]int{},
-		out: Outcome{Pairs: []Pair{}, Gone: []assembly.NodeID{}, Added: []assembly.NodeID{}},
-	}
+	m := newMatcher(&old, &new)
 	m.register()
 	m.pair(0, 0)
 	m.out.Pairs[0].Sure, m.out.Pairs[0].Confidence, m.out.Pairs[0].Why = true, 1, "the whole assembly"

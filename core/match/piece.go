@@ -153,10 +153,10 @@ func (b *body) on(others []*body, within float64) float64 {
 	all, on := 0.0, 0.0
 	count := len(b.shape.Triangles) / 3
 	for k := range min(count, samples) {
-		t := triangleOf(b.shape, k*count/min(count, samples))
+		t := b.shape.Triangle(uint32(k * count / min(count, samples)))
 		t = t.Moved(&b.at)
 		middle := r3.Scale(1.0/3, r3.Add(t[0], r3.Add(t[1], t[2])))
-		area := r3.Norm(r3.Cross(r3.Sub(t[1], t[0]), r3.Sub(t[2], t[0])))
+		_, area := t.Normal()
 		all += area
 		for _, o := range others {
 			back := o.at.Inverse()
@@ -170,14 +170,6 @@ func (b *body) on(others []*body, within float64) float64 {
 		return 0
 	}
 	return on / all
-}
-
-func triangleOf(s *solid.Shape, t int) (c solid.Triangle) {
-	for k := range c {
-		v := s.Triangles[3*t+k]
-		c[k] = space.Vec{X: float64(s.Positions[3*v]), Y: float64(s.Positions[3*v+1]), Z: float64(s.Positions[3*v+2])}
-	}
-	return c
 }
 
 // split notes that an old part has become several: it is the first of them.

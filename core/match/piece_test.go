@@ -90,4 +90,15 @@ func TestPartsAreSplitAndJoined(t *testing.T) {
 
 	out = match.Of(one, blocks(all, "Plate", "Low", "High", "Post"))
 	assert.Empty(t, out.Splits, "they have not its surface")
+
+	// Once more behind the whole: a file that is known is split all the same.
+	one, two = blocks(all, "Plate", "Block", "Post"), blocks(all, "Post", "Right jaw", "Plate", "Left jaw")
+	ids := []assembly.NodeID{assembly.Root, "post", "right-jaw", "plate", "block"}
+	out = match.Again(one, two, ids)
+	require.Len(t, out.Splits, 1)
+	kept = out.Kept(two.Assembly)
+	for i, id := range ids {
+		assert.Equal(t, id, kept.Nodes[i].ID)
+	}
+	assert.Equal(t, assembly.Pieces{"block": {"right-jaw"}}, out.Comparison(one.Assembly, kept).Pieces)
 }

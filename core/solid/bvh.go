@@ -75,14 +75,7 @@ func (b *BVH) split(node, from, to int, boxes []space.Box, middles []space.Vec) 
 }
 
 // Triangle returns the corners of triangle t.
-func (b *BVH) Triangle(t uint32) Triangle {
-	s := b.Shape
-	return Triangle{
-		at(s.Positions, s.Triangles[3*t]),
-		at(s.Positions, s.Triangles[3*t+1]),
-		at(s.Positions, s.Triangles[3*t+2]),
-	}
-}
+func (b *BVH) Triangle(t uint32) Triangle { return b.Shape.Triangle(t) }
 
 // Near calls found for every pair of a triangle of b and one of c whose boxes
 // come within a distance; place takes c's frame to b's. found returns false to

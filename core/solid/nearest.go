@@ -14,9 +14,7 @@ func (s *Shape) NearestFacing(p, towards space.Vec, cosine float64) (point, norm
 	far = math.Inf(1)
 	any := towards == (space.Vec{})
 	for t := range len(s.Triangles) / 3 {
-		c := Triangle{
-			at(s.Positions, s.Triangles[3*t]), at(s.Positions, s.Triangles[3*t+1]), at(s.Positions, s.Triangles[3*t+2]),
-		}
+		c := s.Triangle(uint32(t))
 		n, area := c.Normal()
 		if area == 0 || !any && r3.Dot(n, towards) < cosine {
 			continue

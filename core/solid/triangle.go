@@ -16,6 +16,15 @@ func (t Triangle) Moved(m *space.Rigid) Triangle {
 	return Triangle{m.Apply(t[0]), m.Apply(t[1]), m.Apply(t[2])}
 }
 
+// Triangle returns the corners of triangle t of the shape.
+func (s *Shape) Triangle(t uint32) Triangle {
+	return Triangle{
+		at(s.Positions, s.Triangles[3*t]),
+		at(s.Positions, s.Triangles[3*t+1]),
+		at(s.Positions, s.Triangles[3*t+2]),
+	}
+}
+
 // Normal returns the unit normal and the area.
 func (t *Triangle) Normal() (space.Vec, float64) {
 	n := r3.Cross(r3.Sub(t[1], t[0]), r3.Sub(t[2], t[0]))
