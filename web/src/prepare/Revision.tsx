@@ -1,8 +1,9 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useMemo, useRef, useState } from 'react'
-import { answer, api, type Schemas } from '../api/client'
+import type { Schemas } from '../api/client'
 import { useImports } from '../phases/Imports'
 import { Renewal } from '../phases/Renewal'
+import { useOutputs } from '../phases/outputs'
 import { perform } from '../session/actions'
 import { useSession } from '../session/session'
 import { Button } from '../ui/controls'
@@ -111,12 +112,7 @@ export function Changes({ changes: c }: { changes: Comparison }) {
 
 // MadeBefore has everything made again that was made of the revision before.
 function MadeBefore() {
-  const project = useSession((s) => s.project)!
-  const outputs = useQuery({
-    queryKey: ['outputs', project.id],
-    queryFn: () => answer(api.GET('/api/projects/{id}/outputs', { params: { path: { id: project.id } } })),
-  })
-  const due = outputs.data?.filter((o) => o.due).length ?? 0
+  const due = useOutputs().data?.filter((o) => o.due).length ?? 0
   return (
     <div className="mt-2">
       {due > 0 && (

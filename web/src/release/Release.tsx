@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { answer, api, words, type Output } from '../api/client'
 import { Renewal } from '../phases/Renewal'
+import { useOutputs } from '../phases/outputs'
 import { useSession } from '../session/session'
 import { Button } from '../ui/controls'
 import { lasting, megabytes } from './fields'
@@ -14,11 +15,7 @@ import { draftNow, order, useOrder } from './settings'
 
 // Release: choose what to make, watch it being made, look at it and take it along.
 export function Release() {
-  const project = useSession((s) => s.project)!
-  const outputs = useQuery({
-    queryKey: ['outputs', project.id],
-    queryFn: () => answer(api.GET('/api/projects/{id}/outputs', { params: { path: { id: project.id } } })),
-  })
+  const outputs = useOutputs()
   const behind = (outputs.data ?? []).filter((o) => o.due)
   const running = outputs.data?.filter((o) => o.state === 'running' || o.state === 'waiting').length ?? 0
   return (
