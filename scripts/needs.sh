@@ -5,6 +5,9 @@ missing=()
 ls /usr/lib/postgresql/*/bin/pg_ctl >/dev/null 2>&1 || missing+=(postgresql)
 command -v ffmpeg >/dev/null || missing+=(ffmpeg)
 command -v chromium >/dev/null || missing+=(chromium)
+# with which it draws the stage in the tests: Mesa's software renderer
+ls /usr/lib/*/dri/swrast_dri.so >/dev/null 2>&1 || missing+=(libgl1-mesa-dri)
+ls /usr/lib/*/libEGL_mesa.so.0 >/dev/null 2>&1 || missing+=(libegl1 libegl-mesa0)
 # what reads documents again in the tests
 command -v pdftotext >/dev/null || missing+=(poppler-utils)
 command -v qpdf >/dev/null || missing+=(qpdf)

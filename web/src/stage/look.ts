@@ -138,6 +138,7 @@ export function surfaceMaterial(s: Shared, f: Finish | null, solid: boolean): TH
     vertexShader:
       placed +
       /* glsl */ `
+      invariant gl_Position; // see depthMaterial
       varying vec3 vNormal; varying vec3 vView; varying vec3 vWorld; varying float vDepth;
       #ifdef WORN
       attribute vec3 instanceBase; attribute vec2 instanceWear;
@@ -197,14 +198,15 @@ export function surfaceMaterial(s: Shared, f: Finish | null, solid: boolean): TH
   })
 }
 
-// depthMaterial writes the depth of what surfaceMaterial shows, from the very same
-// numbers: another formula would differ in the last bit and let faces flicker.
+// depthMaterial writes the depth of what surfaceMaterial shows, from the very same numbers: another formula would differ
+// in the last bit and let faces flicker, and so would the same one where a driver may put it together in another way (GLSL
+// ES 3.00, 4.6.1: only what is invariant in both is the same in both).
 export function depthMaterial(): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
     colorWrite: false,
     side: THREE.DoubleSide,
     transparent: true,
-    vertexShader: /* glsl */ `void main() { mat4 place = modelMatrix, seen = viewMatrix * place; vec4 p = seen * vec4(position, 1.0); gl_Position = projectionMatrix * p; }`,
+    vertexShader: /* glsl */ `invariant gl_Position; void main() { mat4 place = modelMatrix, seen = viewMatrix * place; vec4 p = seen * vec4(position, 1.0); gl_Position = projectionMatrix * p; }`,
     fragmentShader: `void main() { gl_FragColor = vec4(1.0); }`,
   })
 }
