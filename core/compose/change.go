@@ -101,6 +101,22 @@ func (c *composer) mute() error {
 	return nil
 }
 
+// atOnce lets cues take no time, or that of a transition again. A length that twins share changes once.
+func (c *composer) atOnce() error {
+	for _, id := range c.w.CueIDs {
+		cue, err := c.find(id)
+		if err != nil {
+			return err
+		}
+		changed := *c.r.Original(cue)
+		if changed.Duration = changeTime; c.w.On {
+			changed.Duration = atOnce
+		}
+		c.set(changed)
+	}
+	return nil
+}
+
 // duplicateCues puts a copy of each cue right behind it.
 func (c *composer) duplicateCues() error {
 	for _, id := range c.w.CueIDs {

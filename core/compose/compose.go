@@ -63,6 +63,8 @@ const (
 	SplitStep     OperationKind = "splitStep"     // Time, Fresh: cues that begin there or later go into the new step
 	JoinStep      OperationKind = "joinStep"      // StepID: with the one that follows
 	DuplicateStep OperationKind = "duplicateStep" // StepID, Fresh
+	FitStep       OperationKind = "fitStep"       // StepID: as long as its cues
+	BySpeed       OperationKind = "bySpeed"       // StepID, On: what it runs backwards goes so many times as fast, or takes so long; it lasts as before
 	AddStep       OperationKind = "addStep"       // StepID, Fresh: behind it, at the end without one
 	InsertTime    OperationKind = "insertTime"    // StepID, At, By: everything later in the step moves along
 	InsertHere    OperationKind = "insertHere"    // Time, By; StepID: at its end where Time is not in it
@@ -87,11 +89,12 @@ const (
 	RemoveStep    OperationKind = "removeStep"    // StepID, as RemoveCues; steps that run it backwards do so no longer
 	PasteBack     OperationKind = "pasteBack"     // Time, CueIDs: copies that take back what the cues did
 	TurnRound     OperationKind = "turnRound"     // CueIDs: movements run the other way, of twins those of all
-	BackTogether  OperationKind = "backTogether"  // Fresh, By, Factor: a pause, then everything backwards, so many times as fast
+	BackTogether  OperationKind = "backTogether"  // Fresh, By, Factor: a pause, then everything backwards, so many times as fast; the usual ones when left out
 	Stagger       OperationKind = "stagger"       // CueIDs: each further target comes a little later, or all at once again
 	SetTargets    OperationKind = "setTargets"    // CueIDs, Nodes, On: these are acted on too, or no longer
 	TakeAlong     OperationKind = "takeAlong"     // Nodes: what no cue acts on goes with others of the same shape
 	Mute          OperationKind = "mute"          // CueIDs: off, or on where all of them are off
+	AtOnce        OperationKind = "atOnce"        // CueIDs, On: they take no time, or that of a transition again
 	PullOut       OperationKind = "pullOut"       // CueIDs, Fresh: unscrewed parts go straight on where their threads end
 	ThenOn        OperationKind = "thenOn"        // CueIDs: pulls become routes, which go on aside
 	Sideways      OperationKind = "sideways"      // CueIDs, On: pulls also go sideways, or no longer
@@ -148,6 +151,7 @@ var operations map[OperationKind]func(*composer) error
 func init() { // operations are made of one another
 	operations = map[OperationKind]func(*composer) error{
 		SplitStep: (*composer).split, JoinStep: (*composer).join, DuplicateStep: (*composer).duplicate,
+		FitStep: (*composer).fitStep, BySpeed: (*composer).bySpeed,
 		AddStep: (*composer).addStep, InsertTime: (*composer).insertTimeAt, InsertHere: (*composer).insertHere,
 		AddMarker: (*composer).addMarker, OpenHere: (*composer).openHere, Suppress: (*composer).suppress,
 		OpenFaded: (*composer).openFaded, AlignStarts: (*composer).cues, AlignEnds: (*composer).cues,
@@ -157,7 +161,7 @@ func init() { // operations are made of one another
 		PartTwins: (*composer).partTwins, DuplicateCues: (*composer).duplicateCues,
 		RemoveCues: (*composer).removeNamed, RemoveStep: (*composer).removeStep, PasteBack: (*composer).pasteBack,
 		TurnRound: (*composer).turnRound, BackTogether: (*composer).backTogether, Stagger: (*composer).stagger,
-		SetTargets: (*composer).setTargets, TakeAlong: (*composer).takeAlong, Mute: (*composer).mute, PullOut: (*composer).pullOut,
+		SetTargets: (*composer).setTargets, TakeAlong: (*composer).takeAlong, Mute: (*composer).mute, AtOnce: (*composer).atOnce, PullOut: (*composer).pullOut,
 		ThenOn: (*composer).thenOn, Sideways: (*composer).sideways, UntilClear: (*composer).untilClear, AddLeg: (*composer).addLeg,
 		DriveHow: (*composer).driveHow, DriveJoint: (*composer).driveJoint,
 		AddPull: (*composer).pull, AddTurn: (*composer).turn, AddUnscrew: (*composer).unscrew,

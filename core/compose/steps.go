@@ -3,6 +3,7 @@ package compose
 import (
 	"errors"
 	"fmt"
+	"math"
 	"slices"
 
 	"slowreveal/core/edit"
@@ -201,6 +202,45 @@ func (c *composer) insertCue(to reveal.StepID, place int, cue reveal.Cue) {
 	cue.ID = reveal.CueID(fmt.Sprintf("%s-%d", c.w.Fresh, c.made))
 	c.done.Made = append(c.done.Made, cue.ID)
 	c.add(edit.Command{Op: edit.InsertCue, StepID: to, Cue: &cue, Index: place})
+}
+
+// fitStep makes a step as long as its cues.
+func (c *composer) fitStep() error {
+	i, s, err := c.step()
+	if err != nil {
+		return err
+	}
+	if s.Retrace != nil {
+		return errors.New("a retrace is as long as the way back takes: change its speed or its length")
+	}
+	fitted := bare(s)
+	if fitted.Duration = max(leastStep, reveal.Resolved(c.r).Steps[i].Done()); fitted.Duration != s.Duration {
+		c.add(edit.Command{Op: edit.SetStep, Step: fitted})
+	}
+	return nil
+}
+
+// bySpeed lets a retrace go so many times as fast as what it runs backwards, or take a length of its own; as fast, to a
+// hundredth, and as long as it does already.
+func (c *composer) bySpeed() error {
+	i, s, err := c.step()
+	if err != nil {
+		return err
+	}
+	if s.Retrace == nil {
+		return errors.New("only a step that runs others backwards has a speed")
+	}
+	full := *reveal.Resolved(c.r)
+	full.Steps = slices.Clone(full.Steps)
+	full.Steps[i].Muted = false // as long as it lasts when it is on
+	changed, back := bare(s), *s.Retrace
+	changed.Duration, changed.Retrace, back.Speed = full.Lasts(i), &back, 0
+	if c.w.On {
+		speed := float64(full.Way(&back)) / float64(changed.Duration)
+		back.Speed = max(slowest, math.Round(100*speed)/100)
+	}
+	c.add(edit.Command{Op: edit.SetStep, Step: changed})
+	return nil
 }
 
 // addStep adds an empty step.

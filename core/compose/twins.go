@@ -1,6 +1,7 @@
 package compose
 
 import (
+	"cmp"
 	"errors"
 	"slices"
 
@@ -159,16 +160,15 @@ func (c *composer) backTogether() error {
 	if len(steps) == 0 {
 		return errors.New("there is no step that could be run backwards and is not already")
 	}
-	speed := c.w.Factor
-	if speed == 0 {
-		speed = 3
-	}
+	speed := cmp.Or(c.w.Factor, backSpeed)
 	at := len(c.r.Steps)
-	if c.w.By > 0 {
-		pause := reveal.Step{ID: reveal.StepID(c.w.Fresh + "-pause"), Title: "All apart", Duration: c.w.By}
-		c.add(edit.Command{Op: edit.InsertStep, Step: &pause, Index: at})
-		at++
+	pause := reveal.Step{
+		ID:       reveal.StepID(c.w.Fresh + "-pause"),
+		Title:    "All apart",
+		Duration: cmp.Or(c.w.By, pauseTime),
 	}
+	c.add(edit.Command{Op: edit.InsertStep, Step: &pause, Index: at})
+	at++
 	back := reveal.Step{
 		ID:       reveal.StepID(c.w.Fresh + "-back"),
 		Title:    "Put it together again",

@@ -69,6 +69,8 @@ var authoring = []Query{
 	ofFilm("posed", (*Editor).posed),
 	ofFilm("driven", (*Editor).driven),
 	ofFilm("round", (*Editor).round),
+	ofFilm("strip", (*Editor).strip),
+	ofFilm("draft", func(d *Editor, _ nothing) (reveal.Frame, error) { return d.reveal.Frame.Draft(), nil }),
 	ofFilm("leaving", (*Editor).leaving),
 	ofFilm("drivenNodes", func(d *Editor, _ nothing) ([]assembly.NodeID, error) { return d.film.DrivenNodes(), nil }),
 	ofFilm("threadGuessed", (*Editor).threadGuessed),

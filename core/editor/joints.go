@@ -237,6 +237,26 @@ func (d *Editor) round(nothing) (*Round, error) {
 	return nil, nil
 }
 
+// Strip is so many moments that follow one another evenly, µs: from one on, over a length of time.
+type Strip struct {
+	Count int           `json:"count"`
+	From  reveal.Micros `json:"from"`
+	Over  reveal.Micros `json:"over"`
+}
+
+// strip is a strip to begin with: six moments over one round of the mechanism, or over two seconds, from a moment on as
+// far as the film is long enough.
+func (d *Editor) strip(q Moment) (Strip, error) {
+	over := 2 * reveal.Second
+	if r, err := d.round(nothing{}); err != nil {
+		return Strip{}, err
+	} else if r != nil {
+		over = r.Takes
+	}
+	over = min(over, d.film.Duration())
+	return Strip{6, max(0, min(q.Time, d.film.Duration()-over)), over}, nil
+}
+
 func (d *Editor) driven(q OfJoint) (Driven, error) {
 	out := Driven{
 		Values: []float64{}, Speeds: []float64{}, Accelerations: []float64{}, Problems: []mechanism.Problem{}, Ends: []mechanism.End{},

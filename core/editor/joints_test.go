@@ -39,3 +39,34 @@ func TestARoundIsThatOfTheMechanismOrOfWhatIsDriven(t *testing.T) {
 	doc.Steps[0].Cues = nil
 	assert.Nil(t, round(), "nothing runs")
 }
+
+// A strip to begin with goes over a round of what runs, or over two seconds, and never beyond the film.
+func TestAStripBeginsWithARound(t *testing.T) {
+	a := demo.Applicator().Assembly
+	packed, err := assembly.Pack(a)
+	require.NoError(t, err)
+	d := new(editor.Editor)
+	require.NoError(t, d.OpenAssembly(packed))
+	doc := demo.Labelling(a)
+	var length reveal.Micros
+	strip := func(at string) (s editor.Strip) {
+		opened, err := d.OpenReveal(reveal.Write(doc))
+		require.NoError(t, err)
+		length = opened.Schedule.Duration
+		out, err := d.Ask([]byte(`{"ask":"strip","with":{"time":` + at + `}}`))
+		require.NoError(t, err)
+		text, err := json.Marshal(out)
+		require.NoError(t, err)
+		require.NoError(t, json.Unmarshal(text, &s))
+		return s
+	}
+	assert.Equal(t, editor.Strip{Count: 6, From: reveal.Second, Over: 5 * reveal.Second}, strip("1000000"))
+	late := strip("900000000")
+	assert.Equal(t, length, late.From+late.Over, "it ends with the film")
+	doc.Steps = doc.Steps[:1]
+	doc.Steps[0].Cues = nil
+	doc.Steps[0].Duration = 3 * reveal.Second
+	assert.Equal(t, editor.Strip{Count: 6, Over: 2 * reveal.Second}, strip("0"))
+	doc.Steps[0].Duration = reveal.Second
+	assert.Equal(t, editor.Strip{Count: 6, Over: reveal.Second}, strip("500000"))
+}

@@ -1,6 +1,7 @@
 package reveal
 
 import (
+	"math"
 	"slices"
 
 	"slowreveal/core/assembly"
@@ -128,6 +129,15 @@ type Frame struct {
 
 // Aspect returns width over height.
 func (f Frame) Aspect() float64 { return float64(f.Width) / float64(f.Height) }
+
+// Draft is the frame of a rough film: at most 640 pixels large, its sides even, of at most 15 pictures a second.
+func (f Frame) Draft() Frame {
+	const largest, least, rate = 640, 16, 15
+	small := min(1, largest/float64(max(f.Width, f.Height)))
+	even := func(n int) int { return max(least, 2*int(math.Round(float64(n)*small/2))) }
+	f.Width, f.Height, f.Rate = even(f.Width), even(f.Height), min(f.Rate, rate)
+	return f
+}
 
 // Opening is how everything stands before time zero.
 type Opening struct {

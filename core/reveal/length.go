@@ -24,11 +24,16 @@ func (r *Reveal) Lasts(i int) Micros {
 	case s.Retrace == nil || s.Retrace.Speed == 0:
 		return s.Duration
 	}
+	return max(MinStepDuration, Micros(float64(r.Way(s.Retrace))/s.Retrace.Speed))
+}
+
+// Way is the time that the steps take which a retrace runs backwards.
+func (r *Reveal) Way(t *Retrace) Micros {
 	way := Micros(0)
-	for _, id := range s.Retrace.Steps {
+	for _, id := range t.Steps {
 		if k := r.FindStep(id); k >= 0 && !r.Steps[k].Muted {
 			way += r.Steps[k].Extent()
 		}
 	}
-	return max(MinStepDuration, Micros(float64(way)/s.Retrace.Speed))
+	return way
 }

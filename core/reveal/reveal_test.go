@@ -299,3 +299,15 @@ func TestUpgradingRenamesWhatWasRenamed(t *testing.T) {
 	_, err := reveal.Upgrade([]byte(`{`))
 	assert.ErrorContains(t, err, "an earlier version")
 }
+
+func TestADraftIsSmallAndAsLargeAsThePictureIsWide(t *testing.T) {
+	for _, c := range []struct{ of, is reveal.Frame }{
+		{reveal.Frame{Width: 1920, Height: 1080, Rate: 30}, reveal.Frame{Width: 640, Height: 360, Rate: 15}},
+		{reveal.Frame{Width: 1080, Height: 1920, Rate: 12}, reveal.Frame{Width: 360, Height: 640, Rate: 12}},
+		{reveal.Frame{Width: 320, Height: 200, Rate: 60, NoOcclusion: true}, reveal.Frame{Width: 320, Height: 200, Rate: 15, NoOcclusion: true}},
+		{reveal.Frame{Width: 4096, Height: 32, Rate: 24}, reveal.Frame{Width: 640, Height: 16, Rate: 15}},
+		{reveal.Frame{Width: 1922, Height: 1082, Rate: 25}, reveal.Frame{Width: 640, Height: 360, Rate: 15}},
+	} {
+		assert.Equal(t, c.is, c.of.Draft())
+	}
+}

@@ -56,6 +56,8 @@ export interface Queries {
   posed: { with: Posed; answer: Schemas['NodePose'][] }
   driven: { with: OfJoint; answer: Driven }
   round: { with: null; answer: Round | null }
+  strip: { with: Moment; answer: Strip }
+  draft: { with: null; answer: Schemas['Frame'] }
   leaving: { with: OfCue; answer: Leaving }
   drivenNodes: { with: null; answer: string[] }
   threadGuessed: { with: OfCue; answer: boolean }
@@ -486,6 +488,12 @@ export interface State {
 export interface Stepped {
   time: number
   frames: number
+}
+
+export interface Strip {
+  count: number
+  from: number
+  over: number
 }
 
 export interface Strips {

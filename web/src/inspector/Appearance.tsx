@@ -1,5 +1,6 @@
 import { onStage } from '../session/eye'
 import type { Cue, Schemas } from '../api/client'
+import { perform } from '../session/actions'
 import { useSession } from '../session/session'
 import { Button, Choice, Select, Tip } from '../ui/controls'
 import { hexOf, linearOf } from '../ui/colour'
@@ -28,7 +29,7 @@ export function Appearance({ cues, set }: SettingsProps) {
             of={(c) => c.fade!.to}
             put={(c, to) => ({ ...c, fade: { to } })}
           />
-          <AtOnce cues={cues} set={set} />
+          <AtOnce cues={cues} />
         </>
       )
     case 'arrow':
@@ -87,7 +88,7 @@ export function Appearance({ cues, set }: SettingsProps) {
               onChange={(style) => set((c) => ({ ...c, surface: { style } }))}
             />
           </Field>
-          <AtOnce cues={cues} set={set} />
+          <AtOnce cues={cues} />
         </>
       )
     case 'note':
@@ -149,12 +150,12 @@ export function Appearance({ cues, set }: SettingsProps) {
 }
 
 // AtOnce makes a change take no time: less than any frame lasts.
-function AtOnce({ cues, set }: SettingsProps) {
+function AtOnce({ cues }: Pick<SettingsProps, 'cues'>) {
   const frame = 1e6 / useSession((s) => s.doc?.frame.rate ?? 30)
   const once = cues.every((c) => c.duration < frame)
   return (
     <Field label="">
-      <Button kind="quiet" onClick={() => set((c) => ({ ...c, duration: once ? 1_000_000 : 1 }))}>
+      <Button kind="quiet" onClick={() => perform({ do: 'atOnce', cueIds: cues.map((c) => c.id), on: !once })}>
         {once ? 'slowly' : 'at once'}
       </Button>
     </Field>

@@ -16,19 +16,10 @@ export function StepFields({ id }: { id: string }) {
   const index = useSession((s) => s.doc?.steps.findIndex((x) => x.id === id) ?? -1)
   const step = useSession((s) => s.doc?.steps[index])
   const done = useSession((s) => s.schedule?.steps[index]?.done ?? 0)
-  const lasts = useSession((s) => s.schedule?.steps[index]?.duration ?? 1)
-  // The time that the steps take which it runs backwards.
-  const way = useSession(
-    (s) =>
-      s.schedule?.steps
-        .filter((x) => step?.retrace?.steps.includes(x.step))
-        .reduce((n, x) => n + Math.max(x.duration, x.done), 0) ?? 0,
-  )
   const outrun = useOutrun(index)
   const [room, setRoom] = useState(1)
   const { run } = useSession.getState()
   if (!step) return null
-  const ends = Math.max(500_000, done)
   return (
     <>
       <Head title="Step" note={step.cues?.length === 1 ? '1 cue' : `${step.cues?.length ?? 0} cues`}>
@@ -57,18 +48,7 @@ export function StepFields({ id }: { id: string }) {
                 { value: 'speed', text: 'By speed' },
                 { value: 'length', text: 'By length' },
               ]}
-              onChange={(v) =>
-                run({
-                  op: 'setStep',
-                  step: bare(step, {
-                    duration: lasts,
-                    retrace: {
-                      ...step.retrace!,
-                      speed: v === 'speed' ? Math.max(0.01, Number((way / lasts).toFixed(2))) : undefined,
-                    },
-                  }),
-                })
-              }
+              onChange={(v) => perform({ do: 'bySpeed', stepId: id, on: v === 'speed' })}
             />
           </Field>
           {step.retrace.speed ? (
@@ -117,8 +97,8 @@ export function StepFields({ id }: { id: string }) {
         {!step.retrace && (
           <Button
             className="grow"
-            disabled={done === 0 || ends === step.duration}
-            onClick={() => run({ op: 'setStep', step: bare(step, { duration: ends }) })}
+            disabled={done === 0 || done === step.duration}
+            onClick={() => perform({ do: 'fitStep', stepId: id })}
           >
             As long as its cues
           </Button>

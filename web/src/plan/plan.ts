@@ -57,7 +57,6 @@ const closed: Planning = {
 
 export const usePlan = create<Planning>(() => closed)
 
-const apart = 4_000_000 // µs: how long everything takes to go apart at once
 const again = 250 // ms until it is asked again how far the server has come
 
 let fresh = '' // begins the ids of the steps that are shown
@@ -135,7 +134,6 @@ function write(moves?: number[]): Written {
       noShots: !p.shots,
       noFlow: !p.flow,
       allAtOnce: p.how,
-      duration: apart,
       fresh,
     },
   })
@@ -199,8 +197,9 @@ export function look(move: number) {
 
 /** explode goes to a share of the way in which everything goes apart at once. */
 export function explode(share: number) {
-  const span = useSession.getState().schedule?.steps.find((s) => s.step === usePlan.getState().shown[0]?.step)
-  if (span) useTransport.getState().seek(span.start + share * apart)
+  const { schedule } = useSession.getState()
+  const span = schedule?.steps.find((s) => s.step === usePlan.getState().shown[0]?.step)
+  if (span) useTransport.getState().seek(span.start + share * span.done)
 }
 
 /** accept puts moves into the reveal as one edit: all, or these. */

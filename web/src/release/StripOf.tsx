@@ -29,15 +29,10 @@ function useRound(): Round {
 
 /** StripOf asks whether the stills are a strip, and of what. */
 export function StripOf({ s, change }: Part) {
-  const duration = useSession((x) => x.schedule?.duration) ?? 0
   const round = useRound()
   const strip = s.strip
   const put = (by: Partial<Strip>) => change({ strip: { ...strip!, ...by } })
-  const begin = () => {
-    const over = Math.min(round.takes || 2e6, duration)
-    const from = Math.max(0, Math.min(Math.round(useTransport.getState().time), duration - over))
-    return { count: 6, from, over: Math.round(over) }
-  }
+  const begin = () => useSession.getState().core!.ask('strip', { time: Math.round(useTransport.getState().time) })
   return (
     <>
       <Tick

@@ -105,10 +105,9 @@ export async function order(list: readonly Settings[], { variants = [], of }: As
 
 // draftNow asks for a rough film at once: small, and as fast as can be.
 export async function draftNow(): Promise<void> {
-  const { doc, tell } = useSession.getState()
+  const { doc, core, tell } = useSession.getState()
   if (!doc) return
-  const small = Math.min(1, 640 / Math.max(doc.frame.width, doc.frame.height))
-  const even = (n: number) => Math.max(16, 2 * Math.round((n * small) / 2))
+  const { width, height, rate } = core!.ask('draft')
   const { font, fonts } = useOrder.getState().settings
   const { variant, product } = useSession.getState()
   const shown = product?.variants?.find((v) => v.id === variant)
@@ -120,9 +119,9 @@ export async function draftNow(): Promise<void> {
       fonts,
       boxes: true,
       purpose: 'draft',
-      width: even(doc.frame.width),
-      height: even(doc.frame.height),
-      rate: Math.min(doc.frame.rate, 15),
+      width,
+      height,
+      rate,
       captions: true,
       name: `${doc.title}${shown ? `, ${shown.name}` : ''}, draft`,
     },

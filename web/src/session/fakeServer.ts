@@ -4,7 +4,7 @@ import { readFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { vi } from 'vitest'
 import type { Command, RevealDocument } from '../api/client'
-import type { Core } from '../core/core'
+import { Core } from '../core/core'
 
 interface Entry {
   version: number
@@ -181,7 +181,9 @@ export class Stand {
   }
 }
 
-// install puts a stand in the place of the network.
+let core: Promise<Core> | null = null // of the stands, one after the other
+
+// install puts a stand in the place of the network, with a log that is empty.
 export async function install(): Promise<Stand> {
   let stand: Stand | null = null
   vi.stubGlobal('fetch', async (request: Request | string) => {
@@ -200,7 +202,7 @@ export async function install(): Promise<Stand> {
     )
     return new Response(JSON.stringify(body), { status, headers: { 'content-type': 'application/json' } })
   })
-  const { Core } = await import('../core/core')
-  stand = new Stand(await Core.load())
+  core ??= Core.load()
+  stand = new Stand(await core)
   return stand
 }

@@ -1,35 +1,27 @@
+import { afterEach, beforeEach, expect, test, vi } from 'vitest'
 import { markedBelow } from '../core/tree'
-import { beforeEach, expect, test, vi } from 'vitest'
+import * as actions from './actions'
+import * as cues from './cues'
 import { install } from './fakeServer'
-import type * as Actions from './actions'
-import type * as Cues from './cues'
-import type * as Picking from './picking'
-import type * as Script from './steps'
-import type { useSession as Store } from './session'
-import type { useTransport as Transport } from './transport'
-
-let useSession: typeof Store
-let useTransport: typeof Transport
-let picking: typeof Picking
-let actions: typeof Actions
-let cues: typeof Cues
-let script: typeof Script
+import * as picking from './picking'
+import { useSession } from './session'
+import * as script from './steps'
+import { useTransport } from './transport'
 
 const picked = () => useSession.getState().selection.nodes
 const steps = () => useSession.getState().doc!.steps
 const saved = () => vi.waitFor(() => expect(useSession.getState().saving).toBe('saved'), 5000)
 
 beforeEach(async () => {
-  vi.resetModules()
   await install()
-  useSession = (await import('./session')).useSession
-  useTransport = (await import('./transport')).useTransport
-  picking = await import('./picking')
-  actions = await import('./actions')
-  cues = await import('./cues')
-  script = await import('./steps')
+  useTransport.setState(useTransport.getInitialState())
   await useSession.getState().openProject('p')
   await useSession.getState().openReveal('v')
+})
+
+afterEach(async () => {
+  await saved()
+  useSession.getState().close()
 })
 
 test('a pick grows to what holds it, and Ctrl adds and takes away', () => {

@@ -1,10 +1,11 @@
 import { afterEach, beforeEach, expect, test, vi } from 'vitest'
 import type { Command, Cue } from '../api/client'
 import { install, type Stand } from './fakeServer'
-import type { useSession as Store } from './session'
+import { anythingUnsent, sendAll } from './outbox'
+import { createSession } from './session'
 
 let stand: Stand
-let useSession: typeof Store
+let useSession: ReturnType<typeof createSession>
 
 const pull = (id: string, distance: number): Cue => ({
   id,
@@ -26,18 +27,20 @@ const saved = () => vi.waitFor(() => expect(useSession.getState().saving).toBe('
 const same = () => expect(useSession.getState().doc).toEqual(stand.document)
 
 beforeEach(async () => {
-  vi.resetModules()
   stand = await install()
-  useSession = (await import('./session')).useSession
+  useSession = createSession()
   await useSession.getState().openProject('p')
   await useSession.getState().openReveal('v')
 })
 
 // Nothing of a test goes on into the next: what it left unsent is sent.
 afterEach(async () => {
+  vi.useRealTimers()
   stand.away = stand.lose = 0
-  stand.hold = null
-  await saved().catch(() => undefined)
+  stand.hold = stand.refuse = null
+  sendAll()
+  await vi.waitFor(() => expect(anythingUnsent()).toBe(false), 5000)
+  useSession.getState().close()
 })
 
 test('an edit shows at once and is saved after it', async () => {
@@ -161,7 +164,6 @@ test('a project is left with edits unsent: they go on by themselves, and nothing
   for (let k = 0; k < 3; k++) useSession.getState().run(add(`c${k}`))
   useSession.getState().close()
   expect(useSession.getState().doc).toBeNull()
-  const { anythingUnsent } = await import('./outbox')
   expect(anythingUnsent()).toBe(true)
   await new Promise((done) => setTimeout(done, 50)) // the page is not stuck in a loop of its own
   stand.hold = null
@@ -185,7 +187,6 @@ test('after many tries it stops asking, keeps what it has, and goes on when it i
   expect(1000 - stand.away).toBe(asked)
   await expect(useSession.getState().idle()).rejects.toThrow(/not stored yet/)
   stand.away = 0
-  const { sendAll } = await import('./outbox')
   sendAll()
   await vi.advanceTimersByTimeAsync(1000)
   vi.useRealTimers()
@@ -220,7 +221,7 @@ test('what a window could not send before it was closed, the next one sends', as
   useSession.getState().run(add('b'))
   await vi.waitFor(() => expect(useSession.getState().saving).toBe('waiting'))
   await new Promise((done) => setTimeout(done, 50))
-  vi.resetModules() // another window
+  vi.resetModules() // another window has everything anew
   stand.away = 0
   const outbox = await import('./outbox')
   expect(await outbox.sendLeftBehind()).toBe(2)

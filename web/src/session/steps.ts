@@ -56,7 +56,7 @@ export function addStep(after?: string) {
 }
 
 // backTogether makes the teardown a whole film: a pause, then all of it backwards.
-export const backTogether = () => void perform({ do: 'backTogether', by: 1_000_000, factor: 3 })
+export const backTogether = () => void perform({ do: 'backTogether' })
 
 // openHere makes the moment at the playhead the opening.
 export function openHere() {

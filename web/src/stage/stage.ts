@@ -6,6 +6,7 @@ import { Eyes, type Eye, type Spot } from './eyes'
 import { Finder, type Hit } from './finder'
 import { Painter, unmarked, type Marks } from './painter'
 import { listen } from './pointer'
+import { Shading } from './shading'
 import type { Section } from './view'
 
 export interface StageEvents {
@@ -55,9 +56,10 @@ export class Stage {
   private owed = false // a fine picture
   private watchLate = false // the small picture of the shot is of another moment
   private rested: ReturnType<typeof setTimeout> | undefined
-  private shaded = { at: 0, took: 0 } // ms: when the contact shadow was found last, and in what time
-  private unshaded = false // it is that of an earlier moment
-  private shading: ReturnType<typeof setTimeout> | undefined
+  private readonly shading = new Shading(
+    () => this.scene?.shade(this.core.dark()),
+    () => this.touch(),
+  )
   // Where a picture takes long, parts darken each other once it has been looked at for some seconds.
   private looked: ReturnType<typeof setTimeout> | undefined
   private deep = false
@@ -112,7 +114,7 @@ export class Stage {
     this.events = null
     clearTimeout(this.rested)
     clearTimeout(this.looked)
-    clearTimeout(this.shading)
+    this.shading.stop()
   }
 
   // lay puts an assembly on the stage, in the place of what was there. The eye, what is picked, hidden or
@@ -286,15 +288,15 @@ export class Stage {
       computed = performance.now()
       scene.show(f)
       this.events?.moved()
-      this.shade(scene, this.hasty)
+      this.shading.follow(this.hasty)
       this.eyes.direct(f)
       fresh = true
       this.deep = false // what was looked at is another picture now
       clearTimeout(this.looked)
     }
-    if (this.unshaded && !this.hasty) {
+    if (this.shading.late && !this.hasty) {
       this.now()
-      this.shade(scene, false)
+      this.shading.follow(false)
     }
     this.dirty = false
     const shown = performance.now()
@@ -341,7 +343,7 @@ export class Stage {
         },
       )
     } else {
-      this.canvas.dataset.drawn = String(!this.unshaded)
+      this.canvas.dataset.drawn = String(!this.shading.late)
       this.painter.onScreen(
         () => this.alive && this.draws === draws,
         () => {
@@ -354,20 +356,6 @@ export class Stage {
       detail: { core: computed - begun, scene: shown - computed, draw: drawn - shown, deep },
     })
     if (performance.getEntriesByName('stage').length > 200) performance.clearMarks('stage')
-  }
-
-  // shade lays the contact shadow of what the core has shown last. Where finding it takes long, it follows some
-  // pictures later while the moment changes quickly.
-  private shade(scene: Scene, quickly: boolean) {
-    const begun = performance.now()
-    this.unshaded = quickly && this.shaded.took > 2 && begun - this.shaded.at < 120
-    if (this.unshaded) {
-      clearTimeout(this.shading)
-      this.shading = setTimeout(() => this.touch(), 150)
-      return
-    }
-    scene.shade(this.core.dark())
-    this.shaded = { at: begun, took: performance.now() - begun }
   }
 
   private paint(scene: Scene) {
@@ -427,7 +415,7 @@ export class Stage {
     return (
       this.scene !== null &&
       !this.owed &&
-      !this.unshaded &&
+      !this.shading.late &&
       !this.dirty &&
       !this.stale &&
       !this.blank &&

@@ -81,7 +81,7 @@ export function openStepMenu(at: At, id: string) {
       {
         text: 'As long as its cues',
         off: !forward || span.done === 0,
-        run: () => void run({ op: 'setStep', step: bare(step, { duration: Math.max(500_000, span.done) }) }),
+        run: () => void perform({ do: 'fitStep', stepId: id }),
       },
     ],
     [
