@@ -1,5 +1,11 @@
+import react from '@vitejs/plugin-react'
 import { defineConfig } from 'vitest/config'
 
 export default defineConfig({
-  test: { include: ['src/**/*.test.ts'], setupFiles: ['src/location.setup.ts'] },
+  plugins: [react()],
+  test: {
+    include: ['src/**/*.test.{ts,tsx}'],
+    setupFiles: ['src/page.setup.ts'],
+    environmentOptions: { jsdom: { url: 'http://pump.test/p/p/direct/v' } },
+  },
 })

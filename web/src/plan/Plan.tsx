@@ -1,6 +1,7 @@
 import clsx from 'clsx'
 import { ArrowDown, ArrowUp, ChevronRight, Lock, X } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
+import { useShallow } from 'zustand/react/shallow'
 import { labelOf, namesOf, useSession } from '../session/session'
 import { Button, Choice, IconButton, Tick, Tip, Select } from '../ui/controls'
 import { NumberField } from '../ui/NumberField'
@@ -28,7 +29,9 @@ const mm = (d: number) => `${d.toFixed(0)} mm`
 // PlanPanel is the teardown plan beside the script: a list of moves that can be played, put into another order, turned and accepted. The stage shows it as
 // if it had been accepted.
 export function PlanPanel() {
-  const { plan, done, stopped, problem, choices, at } = usePlan()
+  const { plan, done, stopped, problem, choices, at } = usePlan(
+    useShallow(({ plan, done, stopped, problem, choices, at }) => ({ plan, done, stopped, problem, choices, at })),
+  )
   const assembly = useSession((s) => s.assembly)
   const picked = useSession((s) => s.selection.nodes)
   const list = useRef<HTMLOListElement>(null)
@@ -132,7 +135,9 @@ function carriersOf(moves: readonly Move[], at: number): number[] {
 
 // Written is how the moves become steps, or one movement of all.
 function Written() {
-  const { fineness, shots, flow, how, plan } = usePlan()
+  const { fineness, shots, flow, how, plan } = usePlan(
+    useShallow(({ fineness, shots, flow, how, plan }) => ({ fineness, shots, flow, how, plan })),
+  )
   const fade = usePlan((p) => p.choices.fade) // what fades does not go far enough to be seen apart
   const [share, setShare] = useState(0)
   return (
@@ -216,7 +221,7 @@ const paces = [
 
 // Wanted is how far parts stand from one another, how fast they go, and where nothing goes.
 function Wanted() {
-  const { choices, plan, pace } = usePlan()
+  const { choices, plan, pace } = usePlan(useShallow(({ choices, plan, pace }) => ({ choices, plan, pace })))
   const [open, setOpen] = useState(false)
   const avoid = choices.avoid ?? []
   const ruled = (a: readonly number[]) => avoid.some((o) => o.every((x, k) => x === a[k]))

@@ -124,7 +124,7 @@ function special(s: Settings): string[] {
 
 // More holds what most films go without; it says what of it is set while it is folded.
 function More({ special, children }: { special: string[]; children: ReactNode }) {
-  const { more } = useOrder()
+  const more = useOrder((s) => s.more)
   return (
     <Collapsible.Root
       open={more}

@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
+import { useShallow } from 'zustand/react/shallow'
 import { answer, api, words, type Output } from '../api/client'
 import { Renewal } from '../phases/Renewal'
 import { useOutputs } from '../phases/outputs'
@@ -78,7 +79,9 @@ function Ordering() {
   const revealId = useSession((s) => s.revealId)
   const project = useSession((s) => s.project)!
   const client = useQueryClient()
-  const { settings, variants, add } = useOrder()
+  const { settings, variants, add } = useOrder(
+    useShallow(({ settings, variants, add }) => ({ settings, variants, add })),
+  )
   const [busy, setBusy] = useState(false)
   const [problem, setProblem] = useState<string | null>(null)
   const ready = doc !== null && schedule !== null && schedule.duration > 0 && saving === 'saved'
@@ -108,7 +111,7 @@ function Ordering() {
   )
   const startOf = (step: string) => schedule?.steps.find((x) => x.step === step)?.start ?? 0
   const lacks = expected.data?.lacks ?? ''
-  const { setLacking } = useOrder()
+  const setLacking = useOrder((s) => s.setLacking)
   useEffect(() => setLacking(lacks !== ''), [lacks, setLacking])
   if (!doc || !schedule) return <aside className="border-r border-line bg-sheet" />
   const refresh = () => client.invalidateQueries({ queryKey: ['outputs', project.id] })

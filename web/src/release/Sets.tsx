@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { Trash2, X } from 'lucide-react'
 import { useState } from 'react'
+import { useShallow } from 'zustand/react/shallow'
 import { answer, api, words } from '../api/client'
 import { useSession } from '../session/session'
 import { Button, IconButton } from '../ui/controls'
@@ -11,7 +12,9 @@ import { order, useOrder, type Settings } from './settings'
 // the next revision.
 export function Sets({ onMade }: { onMade(): void }) {
   const project = useSession((s) => s.project)!
-  const { set, variants, drop, use, put } = useOrder()
+  const { set, variants, drop, use, put } = useOrder(
+    useShallow(({ set, variants, drop, use, put }) => ({ set, variants, drop, use, put })),
+  )
   const client = useQueryClient()
   const [name, setName] = useState('')
   const [problem, setProblem] = useState<string | null>(null)

@@ -34,7 +34,7 @@ export function Words({
     setEditing(false)
     done()
   }
-  if (!text && !placeholder && multiline) return null
+  if (!text && !placeholder && multiline && !editing) return null
   // At rest it reads; with the focus it is written.
   if (prose && text && !editing) {
     return (

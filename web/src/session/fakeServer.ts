@@ -23,7 +23,7 @@ interface Body {
   edit?: { do: string; node?: string; name?: string }
 }
 
-const assembly = {
+const pump = {
   name: 'Pump',
   nodes: ['/', 'cover', 'screw'].map((id, i) => ({
     id,
@@ -54,7 +54,10 @@ export class Stand {
   refuse: string | null = null
   hold: Promise<void> | null = null
   private undone: number[] = []
-  constructor(private readonly core: Core) {
+  constructor(
+    private readonly core: Core,
+    private readonly assembly: typeof pump,
+  ) {
     core.openAssembly(assembly)
     core.openReveal(empty)
   }
@@ -75,9 +78,9 @@ export class Stand {
   }
 
   private get arrangedNow() {
-    const nodes = assembly.nodes.map((n) => ({ ...n, name: this.arranged.names.get(n.id) ?? n.name }))
+    const nodes = this.assembly.nodes.map((n) => ({ ...n, name: this.arranged.names.get(n.id) ?? n.name }))
     return {
-      assembly: { ...assembly, nodes },
+      assembly: { ...this.assembly, nodes },
       arrangement: { version: this.arranged.version, undo: '', redo: '', sets: [] },
       geometry: '/shapes',
     }
@@ -183,8 +186,8 @@ export class Stand {
 
 let core: Promise<Core> | null = null // of the stands, one after the other
 
-// install puts a stand in the place of the network, with a log that is empty.
-export async function install(): Promise<Stand> {
+// install puts a stand in the place of the network, with a log that is empty, and an assembly of two parts or another one.
+export async function install(assembly = pump): Promise<Stand> {
   let stand: Stand | null = null
   vi.stubGlobal('fetch', async (request: Request | string) => {
     if (typeof request === 'string') {
@@ -203,6 +206,6 @@ export async function install(): Promise<Stand> {
     return new Response(JSON.stringify(body), { status, headers: { 'content-type': 'application/json' } })
   })
   core ??= Core.load()
-  stand = new Stand(await core)
+  stand = new Stand(await core, assembly)
   return stand
 }

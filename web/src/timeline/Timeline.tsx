@@ -1,4 +1,5 @@
 import { useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react'
+import { useShallow } from 'zustand/react/shallow'
 import { usePlan } from '../plan/plan'
 import { usePresence } from '../session/presence'
 import { useSession } from '../session/session'
@@ -8,7 +9,7 @@ import { laneHeight, Lanes, type Window } from './Lanes'
 import { lanesOf, type Lane } from './lanes'
 import { Ruler } from './Ruler'
 import { Transport } from './Transport'
-import { laid, useTimelineView } from './view'
+import { useTimelineView } from './view'
 
 const labelWidth = 275
 const headHeight = 46
@@ -21,7 +22,9 @@ export function Timeline() {
   const schedule = useSession((s) => s.schedule)
   const assembly = useSession((s) => s.assembly)
   const cues = useSession((s) => s.selection.cues)
-  const { zoom, wanted, order, folded, at } = useTimelineView()
+  const { zoom, wanted, order, folded, at } = useTimelineView(
+    useShallow(({ zoom, wanted, order, folded, at }) => ({ zoom, wanted, order, folded, at })),
+  )
   const planning = usePlan((p) => p.open) // what a plan shows is not in the reveal yet
   const { select } = useSession.getState()
   const track = useRef<HTMLDivElement>(null)
@@ -71,7 +74,7 @@ export function Timeline() {
   }
 
   const stop = stopOf(lanes, tops, at, seen)
-  laid.lanes = lanes
+  useEffect(() => useTimelineView.setState({ lanes }), [lanes])
 
   // What has just been made, or found, is scrolled to, and what has the focus.
   const show = (first: string | undefined) => {

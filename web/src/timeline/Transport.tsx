@@ -1,5 +1,6 @@
 import clsx from 'clsx'
 import { Ellipsis, Pause, Play, Repeat, Rewind } from 'lucide-react'
+import { useShallow } from 'zustand/react/shallow'
 import { useSession } from '../session/session'
 import { addMarker } from '../session/steps'
 import { useTransport } from '../session/transport'
@@ -12,8 +13,20 @@ const speeds = [0.25, 0.5, 1, 2, 4].map((v) => ({
 }))
 
 export function Transport({ width }: { width: number }) {
-  const { playing, backwards, loop, span, speed, toggle, setLoop, setSpan, setSpeed } = useTransport()
-  const { order, folded } = useTimelineView()
+  const { playing, backwards, loop, span, speed, toggle, setLoop, setSpan, setSpeed } = useTransport(
+    useShallow(({ playing, backwards, loop, span, speed, toggle, setLoop, setSpan, setSpeed }) => ({
+      playing,
+      backwards,
+      loop,
+      span,
+      speed,
+      toggle,
+      setLoop,
+      setSpan,
+      setSpeed,
+    })),
+  )
+  const { order, folded } = useTimelineView(useShallow(({ order, folded }) => ({ order, folded })))
   return (
     <div
       className="sticky left-0 z-30 flex shrink-0 items-center gap-0.5 border-r border-line bg-sheet pr-1.5 pl-[14px]"

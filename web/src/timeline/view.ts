@@ -16,6 +16,8 @@ interface TimelineView {
   folded: ReadonlySet<string>
   /** The cue whose bar has the focus, or had it last. */
   at: string | null
+  /** The lanes as they are laid out, for the arrow keys. */
+  lanes: readonly Lane[]
 }
 
 export const useTimelineView = create<TimelineView>(() => ({
@@ -24,6 +26,7 @@ export const useTimelineView = create<TimelineView>(() => ({
   order: 'time',
   folded: new Set<string>(),
   at: null,
+  lanes: [],
 }))
 
 export function fold(key: string) {
@@ -81,12 +84,12 @@ export function snapEdges(dragged: ReadonlySet<string>): number[] {
 export const barOf = (cue: string) =>
   findCue(cue) ? useSession.getState().schedule?.bars.find((b) => b.cue === cue && !b.retraced) : undefined
 
-/** The lanes as the timeline has laid them out, for the arrow keys. */
-export const laid: { lanes: readonly Lane[] } = { lanes: [] }
-
 // walk takes the focus from a bar to another one: along its lane, or to the nearest in the next; false for other keys.
 export function walk(cue: string, key: string): boolean {
-  const lanes = laid.lanes.map((l) => l.bars.filter((b) => !b.retraced)).filter((bars) => bars.length > 0)
+  const lanes = useTimelineView
+    .getState()
+    .lanes.map((l) => l.bars.filter((b) => !b.retraced))
+    .filter((bars) => bars.length > 0)
   const i = lanes.findIndex((bars) => bars.some((b) => b.cue === cue))
   if (i < 0) return false
   const bars = [...lanes[i]!].sort((a, b) => a.start - b.start)
