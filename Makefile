@@ -90,6 +90,7 @@ drill: needs build
 	bin/drill
 	go test -c -o bin/monkey ./e2e
 	SLOWREVEAL_STEPREAD=$(CURDIR)/bin/stepread go test -timeout 6h ./... # at full length
+	go test -timeout 1h -tags purego ./render ./sequence
 	cd e2e && for deeds in 1,1000,demo 2,700,flat 3,300,thousand; do \
 	  SLOWREVEAL_STEPREAD=$(CURDIR)/bin/stepread SLOWREVEAL_MONKEY=$$deeds ../bin/monkey -test.run '^TestAMonkey$$' -test.timeout 4h -test.v || exit 1; done
 

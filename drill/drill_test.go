@@ -17,7 +17,7 @@ func TestTheDrillInItsShortForm(t *testing.T) {
 	if _, err := os.Stat(program); err != nil {
 		t.Fatalf("the program is not built (make build): %v", err)
 	}
-	only := []string{"authors", "kill-server", "cut-off", "disk-full", "damaged", "hostile"}
+	only := []string{"cut-off", "disk-full", "hostile"}
 	if !testing.Short() {
 		only = nil
 	}

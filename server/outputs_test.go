@@ -252,16 +252,18 @@ func TestAttachmentsThatAreNone(t *testing.T) {
 func TestKilledWorkersCostNoFilm(t *testing.T) {
 	kills := 20
 	if testing.Short() {
-		kills = 6
+		kills = 5
 	}
 	s := newStand(t)
-	program := filepath.Join(t.TempDir(), "slowreveal")
-	build, err := exec.Command("go", "build", "-o", program, "../cmd/slowreveal").CombinedOutput()
-	require.NoError(t, err, string(build))
+	program := filepath.Join("..", "bin", "slowreveal")
+	require.FileExists(t, program, "the program is not built (make build)")
 	reveal := s.teardown()
 	settings := release.Settings{Width: 256, Height: 144, Rate: 15}
+	if testing.Short() {
+		settings.To = 25 * core.Second
+	}
 	film := s.order(reveal, settings)[0]
-	film, err = s.store.Output(context.Background(), film.ID)
+	film, err := s.store.Output(context.Background(), film.ID)
 	require.NoError(t, err)
 	folder := filepath.Dir(filepath.Dir(s.store.OutputPath(film)))
 	start := func() *exec.Cmd {

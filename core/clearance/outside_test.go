@@ -67,7 +67,11 @@ func TestClearanceAgreesWithAnotherLibrary(t *testing.T) {
 	const short = 0.02 // mm
 	var pairs []pair
 	var gaps []float64
-	for len(pairs) < 40 {
+	count := 40
+	if testing.Short() {
+		count = 16
+	}
+	for len(pairs) < count {
 		stays, goes := shapes[random.IntN(len(shapes))], shapes[random.IntN(len(shapes))]
 		turn := space.AxisAngle(unit(random), 360*random.Float64())
 		from := unit(random)

@@ -109,8 +109,11 @@ func TestTheGLBsSurfacesChangeAsTheFilms(t *testing.T) {
 	p := play(t, glb)
 	random := rand.New(rand.NewPCG(5, 8))
 	fr := f.NewFrame()
-	compared, tinted := 0, 0
-	for range 120 {
+	compared, tinted, moments := 0, 0, 120
+	if testing.Short() {
+		moments = 40
+	}
+	for range moments {
 		at := random.Float64() * float64(f.Duration())
 		f.At(reveal.Micros(at), fr)
 		for i := range m.Assembly.Nodes {
@@ -144,8 +147,8 @@ func TestTheGLBsSurfacesChangeAsTheFilms(t *testing.T) {
 			}
 		}
 	}
-	assert.Greater(t, compared, 600)
-	assert.Greater(t, tinted, 5)
+	assert.Greater(t, compared, 5*moments)
+	assert.Positive(t, tinted)
 }
 
 // whole reports whether a part is solid for a while around a time.
