@@ -258,6 +258,7 @@ func titled(text string) store.Edit {
 
 // The timeline's own tools, by mouse, key and menu.
 func TestTheTimelineByHand(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
 	shift := chromedp.KeyModifiers(chromedp.ModifierShift)

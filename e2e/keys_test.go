@@ -37,6 +37,7 @@ func ctrl(key string) browser.Action {
 
 // The work by keyboard: find, pick, move, turn round, undo, play.
 func TestTheKeyboardReachesTheWork(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
 	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady())

@@ -47,6 +47,7 @@ func (s *stand) typedTitle(step int, text string) browser.Action {
 
 // Whatever happens to the line: what is done in the page is stored, once, and the page never hangs.
 func TestEditsThatHaveNoAnswerAreKeptAndDoneOnce(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
 	address := s.url + "/p/" + r.ProjectID + "/direct/" + r.ID
