@@ -78,7 +78,11 @@ func TestTheBrowsersCoreIsTheServersCore(t *testing.T) {
 	_, m := pumpFile(t)
 	job := coreJob{Assembly: m.Assembly, Reveals: []*reveal.Reveal{demo.Teardown(m.Assembly)}}
 	hand := edittest.New(8, m.Assembly)
-	for range 1000 {
+	documents := 1000
+	if testing.Short() {
+		documents = 300
+	}
+	for range documents {
 		r := demo.Teardown(m.Assembly)
 		hand.Change(r, 15)
 		job.Reveals = append(job.Reveals, r)

@@ -16,7 +16,7 @@ type loops struct {
 	leastInverseZ func(l *layer, x0, y0, y1 int) float32
 
 	// Whose the pixels of a row are.
-	classifyRow         func(owner *[tileSide * samples]int32) (whole, goesOn, paper, ink uint64)
+	classifyRow         func(owner *[tileSide * samples]int32) (whole, goesOn, background, ink uint64)
 	alike               func(a, b *[tileSide * samples]int32) uint64
 	classifyTransparent func(deep *[tileSide]float32, owner *[tileSide * samples]int32, depth *[tileSide * samples]float32, from, to int) (some, full, goesOn uint64)
 

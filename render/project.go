@@ -104,13 +104,13 @@ func (r *Renderer) project(k int, v *View) {
 }
 
 // dress finds what a part wears: its finishes, tinted or going to the flat colour.
-func (r *Renderer) dress(out *projected, p *part, v *View, paper float32) {
+func (r *Renderer) dress(out *projected, p *part, v *View, flat float32) {
 	out.finishes = p.finishes
 	t, sheet := &v.Tint[p.node], look.Default.BackgroundTop
 	if v.Transparent != nil {
 		sheet = v.Transparent[p.node]
 	}
-	if t.Amount == 0 && paper == 0 {
+	if t.Amount == 0 && flat == 0 {
 		return
 	}
 	out.tinted, out.worn = out.tinted[:0], out.worn[:0]
@@ -119,7 +119,7 @@ func (r *Renderer) dress(out *projected, p *part, v *View, paper float32) {
 		worn := p.worn[i]
 		worn.Colour = t.Over(worn.Colour)
 		s := surfaceOf(&worn)
-		s.flat, s.transparent = paper, narrow(sheet)
+		s.flat, s.transparent = flat, narrow(sheet)
 		if v.TransparentFinish != nil {
 			s.transparent = narrow(v.TransparentFinish[numbers[i]])
 		}

@@ -31,12 +31,12 @@ func (r *Renderer) resolve(t *tile, v *View, l *lights, g *staticTile) {
 		}
 		w.begin(float32(v.Camera.tanV) - (float32(t.y0+y)+0.5)*r.rayDown)
 		open := pixelsOf(0, t.w) &^ (w.known | w.leave)
-		whole, goesOn, paper, ink := kernel.classifyRow(t.solid.rowOf(y))
-		paper, ink = paper&open, ink&open
+		whole, goesOn, background, ink := kernel.classifyRow(t.solid.rowOf(y))
+		background, ink = background&open, ink&open
 		if v.Inks != nil {
 			ink = 0 // there are several
 		}
-		open &^= paper | ink
+		open &^= background | ink
 		whole |= r.ofOnePart(t, y, open&^whole)
 		goesOn &= whole & (whole << 1)
 		surfaces := open & whole
@@ -56,8 +56,8 @@ func (r *Renderer) resolve(t *tile, v *View, l *lights, g *staticTile) {
 		if w.known != 0 {
 			kernel.choose(&w.rgb, &g.colour[y], w.known)
 		}
-		if paper != 0 {
-			kernel.choose(&w.rgb, r.backgroundAt(t, y, v, l), paper)
+		if background != 0 {
+			kernel.choose(&w.rgb, r.backgroundAt(t, y, v, l), background)
 		}
 		if ink != 0 {
 			kernel.choose(&w.rgb, &r.inkRow, ink)

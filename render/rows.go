@@ -29,7 +29,7 @@ func (l *layer) depthsOf(y int) *[tileSide * samples]float32 {
 
 // classifyRowPlain tells of a row's pixels which belong to one face at all samples, which have the
 // same face id at their first sample as the pixel before, and which are nothing but background or ink.
-func classifyRowPlain(owner *[tileSide * samples]int32) (whole, goesOn, paper, ink uint64) {
+func classifyRowPlain(owner *[tileSide * samples]int32) (whole, goesOn, background, ink uint64) {
 	// The highest bit of 64 tells whether a number is negative: of one with 32 bits less 1, whether it
 	// is 0. Branches would mostly be guessed wrongly where a face ends.
 	const told = 1 << 63
@@ -39,12 +39,12 @@ func classifyRowPlain(owner *[tileSide * samples]int32) (whole, goesOn, paper, i
 		first := o[0]
 		one := uint64(uint32((first^o[1])|(first^o[2])|(first^o[3]))) - 1
 		whole = whole>>1 | one&uint64(-int64(first))&told
-		paper = paper>>1 | one&(uint64(uint32(first))-1)&told
+		background = background>>1 | one&(uint64(uint32(first))-1)&told
 		ink = ink>>1 | uint64(int64(first&o[1]&o[2]&o[3]))&told
 		goesOn = goesOn>>1 | (uint64(uint32(first^before))-1)&told
 		before = first
 	}
-	return whole, goesOn, paper, ink
+	return whole, goesOn, background, ink
 }
 
 // alikePlain tells which pixels of two rows belong to the same face ids.

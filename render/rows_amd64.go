@@ -16,7 +16,7 @@ var quarter float32 = 1.0 / samples
 // classifyRowAVX2 is whosePlain.
 //
 //go:noescape
-func classifyRowAVX2(owner *[tileSide * samples]int32) (whole, goesOn, paper, ink uint64)
+func classifyRowAVX2(owner *[tileSide * samples]int32) (whole, goesOn, background, ink uint64)
 
 // alikeAVX2 is alikePlain.
 //

@@ -92,7 +92,7 @@ next:
 	JLT  eight
 	MOVQ R8, whole+8(FP)
 	MOVQ R9, goesOn+16(FP)
-	MOVQ R10, paper+24(FP)
+	MOVQ R10, background+24(FP)
 	MOVQ R11, ink+32(FP)
 	VZEROUPPER
 	RET

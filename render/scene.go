@@ -180,7 +180,7 @@ func surfaceOf(f *assembly.Finish) surface {
 		s.f0[k] = look.Dielectric + (s.base[k]-look.Dielectric)*s.metal
 		s.diffuse[k] = s.base[k] * (1 - s.metal)
 	}
-	s.shininessLog2 = int(look.Squarings - look.SquaringsRough*s.rough + 0.5)
+	s.shininessLog2 = int(look.ShininessLog2 - look.ShininessLog2Rough*s.rough + 0.5)
 	s.denormalFloor = float32(math.Exp2(-100 / float64(int(1)<<s.shininessLog2)))
 	s.shineGain = look.Shine - look.ShineRough*s.rough
 	s.smoothness = 1 - s.rough

@@ -120,8 +120,8 @@ func (g *staticTile) forget(soiled pixelRect) {
 	}
 	columns := pixelsOf(soiled.left, soiled.right-soiled.left+1)
 	for y := soiled.top; y <= soiled.bottom; y++ {
-		for paper := columns & g.known[y]; paper != 0; paper &= paper - 1 {
-			x := bits.TrailingZeros64(paper)
+		for background := columns & g.known[y]; background != 0; background &= background - 1 {
+			x := bits.TrailingZeros64(background)
 			o := (*[samples]int32)(g.solid.id[sampleAt(x, y):])
 			if o[0] == noFace || o[1] == noFace || o[2] == noFace || o[3] == noFace {
 				g.known[y] &^= 1 << x

@@ -119,9 +119,9 @@ func (s *Stack) take(t reveal.Micros) {
 		lay := func(kind LayerKind, alpha float64, want [3]float64) {
 			s.lay(s.layers[kind], i, alpha, want, &under)
 		}
-		paper, shadowed, picture := colourAt(ground, i), colourAt(grounded, i), colourAt(bare, i)
-		lay(BackgroundLayer, 1, paper)
-		lay(Shadow, between(paper, shadowed, dark), shadowed)
+		background, shadowed, picture := colourAt(ground, i), colourAt(grounded, i), colourAt(bare, i)
+		lay(BackgroundLayer, 1, background)
+		lay(Shadow, between(background, shadowed, dark), shadowed)
 		ink := alphaAt(lines, i)
 		surface := max(alphaAt(covered, i)-ink, 0)
 		if ink < 1 {

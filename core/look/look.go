@@ -61,12 +61,13 @@ type Material struct {
 	Dielectric float64 `json:"dielectric"`
 	// Mirror is how strong what is mirrored is.
 	Mirror float64 `json:"mirror"`
-	// Shine is the strength of the key light's reflection, ShineRough by how much less that is on a rough surface. It
-	// narrows by that many squarings, on a rough surface by so many fewer.
-	Shine          float64 `json:"shine"`
-	ShineRough     float64 `json:"shineRough"`
-	Squarings      float64 `json:"squarings"`
-	SquaringsRough float64 `json:"squaringsRough"`
+	// Shine is the strength of the key light's reflection, ShineRough by how much less that is on a rough surface.
+	Shine      float64 `json:"shine"`
+	ShineRough float64 `json:"shineRough"`
+	// ShininessLog2 is the base 2 logarithm of that reflection's exponent, ShininessLog2Rough by how much less that is on a
+	// rough surface.
+	ShininessLog2      float64 `json:"shininessLog2"`
+	ShininessLog2Rough float64 `json:"shininessLog2Rough"`
 }
 
 // Strip is how an edge is drawn: as a strip that is longer than its line at both ends, by a share of its half width, so
@@ -79,15 +80,15 @@ type Strip struct {
 
 // What loops of the renderer are made of, as constants.
 const (
-	Dielectric     = 0.04
-	Mirror         = 1.25
-	Shine          = 2.2
-	ShineRough     = 1.6
-	Squarings      = 7
-	SquaringsRough = 6
-	ContourEnd     = 0.75
-	LineEnd        = 0.5
-	Thinnest       = 0.05
+	Dielectric         = 0.04
+	Mirror             = 1.25
+	Shine              = 2.2
+	ShineRough         = 1.6
+	ShininessLog2      = 7
+	ShininessLog2Rough = 6
+	ContourEnd         = 0.75
+	LineEnd            = 0.5
+	Thinnest           = 0.05
 )
 
 // Room is what surfaces mirror, as how bright it is in a direction: floor and ceiling, which change at the horizon, and
@@ -171,7 +172,7 @@ var Default = Look{
 		Rest:     OcclusionRest,
 		Taps:     taps(),
 	},
-	Material: Material{Dielectric, Mirror, Shine, ShineRough, Squarings, SquaringsRough},
+	Material: Material{Dielectric, Mirror, Shine, ShineRough, ShininessLog2, ShininessLog2Rough},
 	Strip:    Strip{LineEnd, ContourEnd, Thinnest},
 }
 

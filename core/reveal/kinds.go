@@ -50,6 +50,9 @@ type Motion struct {
 // Number writes v with at most two decimals and a true minus sign.
 func Number(v float64) string {
 	r := math.Round(v*100) / 100
+	if r == 0 { // also where it is less than nothing by rounding
+		return "0"
+	}
 	if r < 0 {
 		return "−" + strconv.FormatFloat(-r, 'f', -1, 64)
 	}

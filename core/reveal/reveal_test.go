@@ -311,3 +311,9 @@ func TestADraftIsSmallAndAsLargeAsThePictureIsWide(t *testing.T) {
 		assert.Equal(t, c.is, c.of.Draft())
 	}
 }
+
+func TestNumbersAreWrittenAsTheyAreRead(t *testing.T) {
+	for v, want := range map[float64]string{0: "0", 12.5: "12.5", 1.0 / 3: "0.33", -40: "−40", 1234.567: "1234.57", -0.001: "0", 0.999: "1", -0.996: "−1"} {
+		assert.Equal(t, want, reveal.Number(v))
+	}
+}

@@ -20,7 +20,7 @@ func (c *Captions) Notes(p *render.Picture, notes []film.Note) {
 	words := look.Words
 	size := words.Note * unit
 	aside, above := words.NoteAside*unit, words.NoteAbove*unit
-	ink, paper := narrow(look.Default.Ink), narrow(look.Default.BackgroundTop)
+	ink, background := narrow(look.Default.Ink), narrow(look.Default.BackgroundTop)
 	for i := range notes {
 		n := &notes[i]
 		o := float32(n.Opacity)
@@ -35,7 +35,7 @@ func (c *Captions) Notes(p *render.Picture, notes []film.Note) {
 			fill(p, strip(ax, ay, tx, ty, thick), ink, o)
 			fill(p, disc(ax, ay, radius), ink, o)
 		}
-		fill(p, rectangle(left, top, right, foot), paper, float32(words.NoteAlpha)*o)
+		fill(p, rectangle(left, top, right, foot), background, float32(words.NoteAlpha)*o)
 		for _, side := range [4][4]float64{{left, top, right, top}, {right, top, right, foot}, {right, foot, left, foot}, {left, foot, left, top}} {
 			fill(p, strip(side[0], side[1], side[2], side[3], thick*0.7), ink, o)
 		}

@@ -1725,8 +1725,8 @@ export interface components {
             mirror: number;
             shine: number;
             shineRough: number;
-            squarings: number;
-            squaringsRough: number;
+            shininessLog2: number;
+            shininessLog2Rough: number;
         };
         Mend: {
             command: components["schemas"]["Command"];

@@ -1,5 +1,6 @@
 import { useEffect, useMemo, useState } from 'react'
 import type { Player, Playing } from './player'
+import { written } from '../core/written'
 
 const shown = ['front', 'left', 'right', 'top', 'isometric']
 const axes = ['X', 'Y', 'Z'] as const
@@ -87,7 +88,7 @@ export function Views({ player, now }: { player: Player; now: Playing }) {
 function ByHand({ player, hand }: { player: Player; hand: Playing['hand'] }) {
   const handles = useMemo(() => player.handles(), [player])
   const handle = handles.find((h) => h.joint === hand?.joint)
-  const value = hand && handle ? `${hand.value.toFixed(handle.slides ? 1 : 0)} ${handle.slides ? 'mm' : '°'}` : ''
+  const value = hand && handle ? written(hand.value, handle.slides ? 'length' : 'angle', handle.slides ? 1 : 0) : ''
   if (handles.length === 0) return null
   return (
     <>

@@ -5,8 +5,8 @@ import { perform, performHere } from '../session/actions'
 import { mechanismWords } from '../session/mechanism'
 import { useSession } from '../session/session'
 import { Button, Choice, Select, Tick, Tip } from '../ui/controls'
-import { formatted } from '../ui/NumberField'
 import { Field, Num, type SettingsProps } from './fields'
+import { seconds, written } from '../core/written'
 
 type Drive = Schemas['Drive']
 type How = 'by' | 'to' | 'runs' | 'swings'
@@ -164,10 +164,10 @@ function Course({ cue, change }: { cue: Cue; change(d: (own: Drive) => Drive): b
       </svg>
       <figcaption className="flex justify-between gap-2 text-[11.5px]">
         <span>
-          {formatted(course.values[0]!, quantity, 1)} to {formatted(course.values.at(-1)!, quantity, 1)}
+          {written(course.values[0]!, quantity, 1)} to {written(course.values.at(-1)!, quantity, 1)}
         </span>
         <span className="text-advice">
-          at most {Number(rate.toFixed(1))}
+          at most {written(rate, 'plain', 1)}
           {unit}
         </span>
       </figcaption>
@@ -175,7 +175,7 @@ function Course({ cue, change }: { cue: Cue; change(d: (own: Drive) => Drive): b
       {problem && <p className="text-[12px] text-signal-ink">{problem.text}</p>}
       {end && (
         <p role="note" className="text-[12px] text-advice">
-          It cannot go beyond {formatted(end.value, quantity, 1)}: its loop does not close there. It stands still.
+          It cannot go beyond {written(end.value, quantity, 1)}: its loop does not close there. It stands still.
         </p>
       )}
     </figure>
@@ -222,7 +222,7 @@ function Loops({
     <div className="mt-0.5 flex items-center gap-2 text-[11.5px] text-ink-2">
       <p className="grow">
         After {turns === 1 ? 'a turn' : `${turns} turns`} all stands as before.
-        {takes ? ` It takes ${Number((takes / 1e6).toFixed(2))} s at full speed.` : ''}
+        {takes ? ` It takes ${seconds(takes)} at full speed.` : ''}
       </p>
       {by !== undefined && by !== drive.by && (
         <Button kind="quiet" onClick={() => change((d) => ({ ...d, by }))}>

@@ -3,6 +3,7 @@ import { setSuppressed, setOpeningOpacity } from '../session/steps'
 import { Button } from '../ui/controls'
 import { NumberField } from '../ui/NumberField'
 import { Field, Head } from './fields'
+import { written } from '../core/written'
 
 // PartFields shows picked parts.
 export function PartFields({ ids }: { ids: string[] }) {
@@ -19,7 +20,7 @@ export function PartFields({ ids }: { ids: string[] }) {
         <>
           <Field label="Size">
             <span className="mono text-right text-[11.5px]">
-              {size.map((v) => Number(v.toFixed(1))).join(' × ')} mm
+              {size.map((v) => written(v, 'plain', 1)).join(' × ')} mm
             </span>
           </Field>
           <Field label="Finish">

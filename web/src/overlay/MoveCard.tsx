@@ -13,6 +13,7 @@ import { useView } from '../stage/view'
 import { Button, Choice, IconButton, Tick, Tip } from '../ui/controls'
 import { Glyph } from '../ui/glyphs'
 import { NumberField } from '../ui/NumberField'
+import { written } from '../core/written'
 
 const many = 200 // parts
 
@@ -21,13 +22,14 @@ const setChosen = (chosen: boolean) => useAim.setState({ chosen })
 
 type Axes = 'own' | 'parent' | 'assembly' | 'picked'
 
-const short = (mm: number) => (mm >= 100 ? mm.toFixed(0) : String(Number(mm.toFixed(1))))
+// Far away a millimetre is enough.
+const short = (mm: number) => written(mm, 'length', mm >= 100 ? 0 : 1)
 
 // room says in words what lies that way.
 function room(c: Clearance, assembly: Assembly | null): string {
   if (c.free) return 'Free: nothing is touched'
   const what = c.touches ? labelOf(assembly, c.touches) : 'another part'
-  return c.distance < 0.05 ? `Stands against ${what}` : `${short(c.distance)} mm, then ${what}`
+  return c.distance < 0.05 ? `Stands against ${what}` : `${short(c.distance)}, then ${what}`
 }
 
 // bestOf is the first way that is free, or, when all are known and the usual one leads nowhere, the longest; −1 for none.
@@ -205,7 +207,11 @@ export function MoveCard() {
                 >
                   {w.label}
                   <span className="block text-[10px] font-normal text-advice">
-                    {clearance?.[i] ? (clearance[i].free ? 'free' : short(clearance[i].distance)) : '·'}
+                    {clearance?.[i]
+                      ? clearance[i].free
+                        ? 'free'
+                        : short(clearance[i].distance).replace(' mm', '')
+                      : '·'}
                   </span>
                 </button>
               ))}

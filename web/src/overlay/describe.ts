@@ -4,6 +4,7 @@ import type { Frame } from '../core/core'
 import { namesOf, useSession } from '../session/session'
 import { useTransport } from '../session/transport'
 import { kindNames } from '../ui/glyphs'
+import { seconds } from '../core/written'
 
 const moving = ['pull', 'turn', 'unscrew', 'route', 'drive']
 
@@ -32,7 +33,7 @@ export function describe(): string {
   const bars = schedule.bars.filter((b) => moving.includes(b.kind) && b.start <= time && time < b.start + b.duration)
   const step = schedule.steps.findIndex((s) => s.start <= time && time < s.start + s.duration)
   return [
-    `At ${(time / 1e6).toFixed(2)} s${step >= 0 ? `, step ${step + 1}, ${doc.steps[step]!.title}` : ''}.`,
+    `At ${seconds(time)}${step >= 0 ? `, step ${step + 1}, ${doc.steps[step]!.title}` : ''}.`,
     bars.length > 0
       ? `${bars.map((b) => `${kindNames[b.kind]} ${b.label}, ${namesOf(assembly, b.targets ?? [])}${b.retraced ? ', backwards' : ''}`).join('; ')}.`
       : 'Nothing moves.',

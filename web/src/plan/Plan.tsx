@@ -23,8 +23,9 @@ import {
   type Fineness,
   type Move,
 } from './plan'
+import { written } from '../core/written'
 
-const mm = (d: number) => `${d.toFixed(0)} mm`
+const mm = (d: number) => written(d, 'length', 0)
 
 // PlanPanel is the teardown plan beside the script: a list of moves that can be played, put into another order, turned and accepted. The stage shows it as
 // if it had been accepted.

@@ -4,6 +4,7 @@ import { asked } from '../session/variants'
 import { useSession } from '../session/session'
 import { Button, Dialog } from '../ui/controls'
 import { useSettled } from '../ui/settled'
+import { seconds } from '../core/written'
 
 /** BothFilms compares what a reveal shows of the revision before with what it shows now. */
 export function BothFilms() {
@@ -47,13 +48,13 @@ function Compared({ reveal }: { reveal: string }) {
       <div className="grid grid-cols-3 gap-3 max-[820px]:grid-cols-1">
         {views.map((v) => (
           <figure key={v.shows} className="min-w-0">
-            <Picture src={path(v.shows, shown)} alt={`${v.title}, at ${(shown / 1e6).toFixed(1)} s`} />
+            <Picture src={path(v.shows, shown)} alt={`${v.title}, at ${seconds(shown, 1)}`} />
             <figcaption className="mt-1 text-[12.5px] text-ink-2">{v.title}</figcaption>
           </figure>
         ))}
       </div>
       <label className="flex items-center gap-3">
-        <span className="mono w-[64px] shrink-0 text-right">{(at / 1e6).toFixed(2)} s</span>
+        <span className="mono w-[64px] shrink-0 text-right">{seconds(at)}</span>
         <input
           type="range"
           aria-label="Moment"

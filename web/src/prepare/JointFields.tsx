@@ -18,8 +18,9 @@ import {
 import { axesOf, useView } from '../stage/view'
 import type { AxisOffer } from '../core/core'
 import { Button, IconButton, Select, Tick } from '../ui/controls'
-import { formatted, NumberField } from '../ui/NumberField'
+import { NumberField } from '../ui/NumberField'
 import { Couplings } from './Couplings'
+import { written } from '../core/written'
 
 // JointFields shows one joint: what it does, to be tried out, and what it is made of.
 export function JointFields({ joint }: { joint: Joint }) {
@@ -227,7 +228,7 @@ function AxisField({
 
 const near = (a: readonly number[], b: readonly number[]) =>
   b.length === a.length && a.every((v, i) => Math.abs(v - b[i]!) < 1e-4)
-const words = (axis: readonly number[]) => `along ${axis.map((v) => Number(v.toFixed(3))).join(', ')}`
+const words = (axis: readonly number[]) => `along ${axis.map((v) => written(v, 'plain', 3)).join(', ')}`
 
 function Limits({ joint, set }: { joint: Joint; set(change: Partial<Joint>): unknown }) {
   const quantity = slides(joint) ? 'length' : 'angle'
@@ -291,7 +292,7 @@ function Try({ joint }: { joint: Joint }) {
         <input
           type="range"
           aria-label="Value of the joint"
-          aria-valuetext={formatted(value, quantity)}
+          aria-valuetext={written(value, quantity)}
           min={state.low}
           max={state.high}
           step={(state.high - state.low) / 720}
@@ -315,7 +316,7 @@ function Try({ joint }: { joint: Joint }) {
       {problem && <p className="mt-1 text-[12px] text-signal-ink">{problem.text}</p>}
       {ends.map((e) => (
         <p key={String(e.beyond)} role="note" className="mt-1 text-[12px] text-advice">
-          It goes no {e.beyond ? 'farther' : 'less far'} than {formatted(e.value, quantity)}: beyond that the loop at “
+          It goes no {e.beyond ? 'farther' : 'less far'} than {written(e.value, quantity)}: beyond that the loop at “
           {names?.find((j) => j.id === e.at)?.name}” cannot be closed.
         </p>
       ))}
@@ -326,7 +327,7 @@ function Try({ joint }: { joint: Joint }) {
             return (
               <div key={f.id} className="contents">
                 <dt className="truncate text-ink-2">{j?.name}</dt>
-                <dd className="mono text-right text-[11.5px]">{formatted(f.value, slides(j) ? 'length' : 'angle')}</dd>
+                <dd className="mono text-right text-[11.5px]">{written(f.value, slides(j) ? 'length' : 'angle')}</dd>
               </div>
             )
           })}

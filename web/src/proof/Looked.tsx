@@ -4,6 +4,7 @@ import { labelOf, useSession } from '../session/session'
 import { asked } from '../session/variants'
 import { NumberField } from '../ui/NumberField'
 import type { Outcome } from './proof'
+import { seconds } from '../core/written'
 
 // Looked says what was looked at, what was not, and from where on something counts.
 export function Looked({ outcome: o, checks }: { outcome: Outcome; checks: readonly Schemas['Check'][] }) {
@@ -22,8 +23,8 @@ export function Looked({ outcome: o, checks }: { outcome: Outcome; checks: reado
     <section aria-label="What was looked at" className="mt-8 max-w-[860px] border-t border-line pt-4 text-ink-2">
       <p>
         {o.pairs.toLocaleString('en')} pairs of parts that move against each other and come near, of{' '}
-        {o.all.toLocaleString('en')}, over <span className="mono">{(o.duration / 1e6).toFixed(1)}</span> s without a
-        gap; {checks.length} checks.
+        {o.all.toLocaleString('en')}, over <span className="mono">{seconds(o.duration, 1)}</span> without a gap;{' '}
+        {checks.length} checks.
         {left > 0 && (
           <>
             {' '}

@@ -6,6 +6,7 @@ import { Button } from '../ui/controls'
 import { accept, lead, mend } from './acts'
 import { Mark } from './Mark'
 import type { Finding } from './proof'
+import { seconds } from '../core/written'
 
 type Mending = Schemas['Mend']
 
@@ -33,7 +34,7 @@ export function One({
       <div className="relative max-w-[720px]">
         <img
           src={picture(f, tried ?? undefined)}
-          alt={`${f.parts.map((p) => labelOf(assembly, p)).join(', ') || 'The film'} at ${(f.at / 1e6).toFixed(1)} s`}
+          alt={`${f.parts.map((p) => labelOf(assembly, p)).join(', ') || 'The film'} at ${seconds(f.at, 1)}`}
           width={640}
           height={360}
           className="block aspect-video w-full max-w-[720px] border border-line bg-stage object-contain"
@@ -57,14 +58,14 @@ export function One({
                 Step {step + 1}, {doc.steps[step]!.title}.{' '}
               </>
             )}
-            <span className="mono">{(f.from / 1e6).toFixed(2)}</span>
+            <span className="mono">{seconds(f.from)}</span>
             {f.to > f.from && (
               <>
                 {' '}
-                to <span className="mono">{(f.to / 1e6).toFixed(2)}</span>
+                to <span className="mono">{seconds(f.to)}</span>
               </>
-            )}{' '}
-            s.
+            )}
+            .
           </p>
           <div className="mt-3 flex flex-wrap gap-2">
             <Button onClick={() => lead(f)} title="To its moment in Direct (G)">

@@ -9,6 +9,7 @@ import { accept, keyOf, lead, mend } from './acts'
 import { Mark } from './Mark'
 import { One } from './One'
 import { counted, levels, openOnes, pictureOf, useProof, type Finding, type Level } from './proof'
+import { seconds } from '../core/written'
 
 type Shown = 'open' | Level | 'accepted'
 
@@ -121,7 +122,7 @@ export function Proof() {
             found={state?.looked ?? false}
             all={
               outcome
-                ? `${outcome.pairs.toLocaleString('en')} pairs of parts, ${(outcome.duration / 1e6).toFixed(1)} s, ${checks.data?.length ?? 0} checks`
+                ? `${outcome.pairs.toLocaleString('en')} pairs of parts, ${seconds(outcome.duration, 1)}, ${checks.data?.length ?? 0} checks`
                 : ''
             }
           />
@@ -263,7 +264,7 @@ function List({
                 <span className="block text-[12.5px] font-semibold">
                   {title(f.check)}
                   <span className="sr-only">, {f.level}</span>{' '}
-                  <span className="mono ml-1 text-[11.5px] font-normal text-ink-2">{(f.from / 1e6).toFixed(1)} s</span>
+                  <span className="mono ml-1 text-[11.5px] font-normal text-ink-2">{seconds(f.from, 1)}</span>
                 </span>
                 <span className="line-clamp-2 text-[12.5px] leading-snug text-ink-2" title={f.says}>
                   {f.says}

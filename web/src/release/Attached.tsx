@@ -7,6 +7,7 @@ import { Button, IconButton, Select } from '../ui/controls'
 import { NumberField } from '../ui/NumberField'
 import { Row } from './fields'
 import type { Settings } from './settings'
+import { seconds } from '../core/written'
 
 const corners = [
   ['lower-right', 'Lower right'],
@@ -84,7 +85,7 @@ export function Attached({
     }
   }
   return (
-    <Row label={row} hint={chosen && chosen.length > 0 ? `${(chosen.length / 1e6).toFixed(1)} s` : undefined}>
+    <Row label={row} hint={chosen && chosen.length > 0 ? `${seconds(chosen.length, 1)}` : undefined}>
       <div className="flex items-center gap-1.5">
         <Select
           label={name}

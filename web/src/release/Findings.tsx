@@ -6,6 +6,7 @@ import { openOnes, useProof } from '../proof/proof'
 import { go } from '../session/route'
 import { labelOf, useSession } from '../session/session'
 import type { Selection } from '../session/state'
+import { seconds } from '../core/written'
 
 /** Something that may be wrong, and where it is. */
 export interface Found {
@@ -75,7 +76,7 @@ export function Proven() {
   const faults = openOnes(outcome, 'fault')
   const others = openOnes(outcome).length - faults.length
   const found = faults.map((f) => ({
-    text: `${f.parts.map((p) => labelOf(assembly, p)).join(' and ')}, ${(f.from / 1e6).toFixed(1)} s`,
+    text: `${f.parts.map((p) => labelOf(assembly, p)).join(' and ')}, ${seconds(f.from, 1)}`,
     title: f.says,
     at: f.at,
     selection: { nodes: f.parts },
@@ -89,7 +90,7 @@ export function Proven() {
           <p className="mb-3 text-[12.5px] text-ink-2">
             No part goes into another one:{' '}
             {outcome.pairs === 1 ? 'one pair that comes' : `${outcome.pairs.toLocaleString('en')} pairs that come`} near
-            one another, over {(outcome.duration / 1e6).toFixed(1)} s.
+            one another, over {seconds(outcome.duration, 1)}.
           </p>
         )
       )}

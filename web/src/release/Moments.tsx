@@ -2,6 +2,7 @@ import { useTransport } from '../session/transport'
 import { Button } from '../ui/controls'
 import { Row } from './fields'
 import type { Settings } from './settings'
+import { seconds } from '../core/written'
 
 // Moments are the times of pictures and drawings.
 export function Moments({
@@ -29,10 +30,10 @@ export function Moments({
           <button
             key={t}
             className="mono h-6 rounded-md border border-line bg-white px-1.5 text-[11.5px] hover:border-signal"
-            aria-label={`Leave out ${(t / 1e6).toFixed(2)} s`}
+            aria-label={`Leave out ${seconds(t)}`}
             onClick={() => change({ at: at.filter((x) => x !== t) })}
           >
-            {(t / 1e6).toFixed(2)} s ×
+            {seconds(t)} ×
           </button>
         ))}
         <Button onClick={here}>At the playhead</Button>

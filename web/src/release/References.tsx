@@ -8,6 +8,7 @@ import { Button, Dialog } from '../ui/controls'
 import { useSettled } from '../ui/settled'
 import { Row, type Part } from './fields'
 import { sheetOf, useOrder, type Settings } from './settings'
+import { written } from '../core/written'
 
 type Laid = Schemas['Laid']
 type Reference = Schemas['LaidReference']
@@ -71,7 +72,11 @@ function Placing({
   const move = (r: Reference, at: [number, number] | null) => {
     const others = Object.fromEntries(Object.entries(places).filter(([key]) => key !== r.key)) as Places
     setPlaces(at ? { ...others, [r.key]: at } : others)
-    setSaid(at ? `Item ${r.number} at ${at[0].toFixed(0)}, ${at[1].toFixed(0)} mm` : `Item ${r.number} places itself`)
+    setSaid(
+      at
+        ? `Item ${r.number} at ${written(at[0], 'plain', 0)}, ${written(at[1], 'length', 0)}`
+        : `Item ${r.number} places itself`,
+    )
   }
   return (
     <div className="flex min-h-0 flex-col gap-3">

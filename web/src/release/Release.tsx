@@ -13,6 +13,7 @@ import { Matrix } from './Matrix'
 import { Line } from './Outputs'
 import { Sets } from './Sets'
 import { draftNow, order, useOrder } from './settings'
+import { seconds } from '../core/written'
 
 // Release: choose what to make, watch it being made, look at it and take it along.
 export function Release() {
@@ -104,7 +105,7 @@ function Ordering() {
           {
             at: x.start,
             selection: { step: x.step },
-            text: `${doc?.steps[i]?.title || `step ${i + 1}`} (by ${(x.late / 1e6).toFixed(2)} s)`,
+            text: `${doc?.steps[i]?.title || `step ${i + 1}`} (by ${seconds(x.late)})`,
           },
         ]
       : [],
@@ -128,7 +129,7 @@ function Ordering() {
         <h2 className="serif text-[20px] leading-tight font-semibold">{doc.title}</h2>
         <div className="mt-0.5 mb-4 flex items-center justify-between gap-2">
           <p className="text-ink-2">
-            <span className="mono">{(schedule.duration / 1e6).toFixed(2)}</span> s,{' '}
+            <span className="mono">{seconds(schedule.duration)}</span>,{' '}
             {doc.steps.length === 1 ? 'one step' : `${doc.steps.length} steps`}
           </p>
           <Button disabled={!ready} onClick={() => void draftNow().then(refresh)}>
@@ -178,7 +179,7 @@ function Ordering() {
             found={e!.tooFast.map((h) => ({
               at: startOf(h.step),
               selection: { step: h.step },
-              text: `${h.title || 'a step without a title'} (${(h.has / 1e6).toFixed(1)} of ${(h.needs / 1e6).toFixed(1)} s)`,
+              text: `${h.title || 'a step without a title'} (${seconds(h.has, 1)} of ${seconds(h.needs, 1)})`,
             }))}
           />
         )}

@@ -6,6 +6,7 @@ import { useTransport } from '../session/transport'
 import { Button, Tick } from '../ui/controls'
 import { NumberField } from '../ui/NumberField'
 import { Row, type Part } from './fields'
+import { seconds } from '../core/written'
 
 type Strip = Schemas['StillStrip']
 
@@ -77,7 +78,7 @@ export function StripOf({ s, change }: Part) {
           </div>
           {round.takes > 0 && Math.abs(strip.over - round.takes) > 1000 && (
             <Button onClick={() => put({ over: round.takes })}>
-              Over {round.text}, {(round.takes / 1e6).toFixed(2)} s
+              Over {round.text}, {seconds(round.takes)}
             </Button>
           )}
         </>

@@ -11,6 +11,7 @@ import { Button, Tip } from '../ui/controls'
 import { walkSteps } from './walk'
 import { Mark, StepEntry } from './StepEntry'
 import { Words } from './Words'
+import { seconds } from '../core/written'
 
 type Opening = RevealDocument['opening']
 
@@ -50,8 +51,8 @@ export function Script() {
         />
         <p className="mt-0.5 text-[12px] text-ink-2">
           {doc.steps.length === 1 ? '1 step' : `${doc.steps.length} steps`} ·{' '}
-          <span className="mono">{(schedule.duration / 1e6).toFixed(1)}</span> s ·{' '}
-          {schedule.frames.toLocaleString('en')} frames at {doc.frame.rate}
+          <span className="mono">{seconds(schedule.duration, 1)}</span> · {schedule.frames.toLocaleString('en')} frames
+          at {doc.frame.rate}
         </p>
       </header>
       <button

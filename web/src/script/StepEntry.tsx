@@ -10,11 +10,11 @@ import { openStepMenu } from '../timeline/menus'
 import { useTransport } from '../session/transport'
 import { asked, useShownVariant } from '../session/variants'
 import { Menu } from '../ui/controls'
-import { formatted } from '../ui/NumberField'
 import { Glyph, kindNames } from '../ui/glyphs'
 import { css, useSigns } from '../ui/signs'
 import { walkSteps } from './walk'
 import { Words } from './Words'
+import { seconds } from '../core/written'
 
 const signals = ['DANGER', 'WARNING', 'CAUTION', 'NOTICE'] as const
 
@@ -129,7 +129,7 @@ export function StepEntry({
             title={outrun ?? undefined}
           >
             {outrun && <TriangleAlert size={11} aria-label={outrun} className="mr-0.5 mb-0.5 inline" />}
-            {formatted(lasts / 1e6, 'time', 1)}
+            {seconds(lasts)}
           </span>
         </div>
         <Words

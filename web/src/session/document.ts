@@ -14,6 +14,7 @@ import { dressed } from './dressed'
 import { merged } from './merge'
 import { answerWithin, onLost, outboxOf, type Outbox, type Unsent } from './outbox'
 import { nothing, type DocumentSlice, type Part, type Selection } from './state'
+import { seconds } from '../core/written'
 
 type Entry = Schemas['Entry']
 
@@ -109,8 +110,7 @@ export const documentSlice: Part<DocumentSlice> = (set, get) => {
   const tellGrown = (s: State) => {
     const [i] = s.grown ?? []
     const step = i === undefined ? undefined : get().doc?.steps[i]
-    if (step)
-      get().inform(`Step ${i! + 1} lasts ${(step.duration / 1e6).toFixed(2)} s now, so that its cues end in it.`)
+    if (step) get().inform(`Step ${i! + 1} lasts ${seconds(step.duration)} now, so that its cues end in it.`)
   }
 
   // attach shows what becomes of the edits of the open reveal.

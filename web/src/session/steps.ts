@@ -3,6 +3,7 @@ import type { Schemas, Step } from '../api/client'
 import { bare, perform, performHere } from './actions'
 import { useSession } from './session'
 import { useTransport } from './transport'
+import { seconds } from '../core/written'
 
 // splitHere cuts the step at the playhead in two.
 export const splitHere = () => void performHere({ do: 'splitStep' })
@@ -45,7 +46,7 @@ export function useOutrun(index: number): string | null {
   const late = useSession((s) => s.schedule?.steps[index]?.late ?? 0)
   const last = useSession((s) => late > 0 && !s.schedule!.steps.slice(index + 1).some((x) => x.duration > 0))
   if (late === 0) return null
-  const by = `${(late / 1e6).toFixed(2)} s`
+  const by = `${seconds(late)}`
   return last ? `The film ends ${by} before its cues do.` : `Its cues go on for ${by} in the next step.`
 }
 

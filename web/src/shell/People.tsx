@@ -6,6 +6,7 @@ import { announce, usePresence } from '../session/presence'
 import { useSession } from '../session/session'
 import { useTransport } from '../session/transport'
 import { Button, Tip } from '../ui/controls'
+import { seconds } from '../core/written'
 
 const initials = (name: string) =>
   name
@@ -44,10 +45,10 @@ export function People() {
         </span>
       )}
       {others.map((o) => (
-        <Tip key={o.page} text={`${o.name} is at ${(o.time / 1e6).toFixed(1)} s${o.selected ? `, ${o.selected}` : ''}`}>
+        <Tip key={o.page} text={`${o.name} is at ${seconds(o.time, 1)}${o.selected ? `, ${o.selected}` : ''}`}>
           <button
             type="button"
-            aria-label={`${o.name} is at ${(o.time / 1e6).toFixed(1)} s; go there`}
+            aria-label={`${o.name} is at ${seconds(o.time, 1)}; go there`}
             onClick={() => useTransport.getState().seek(o.time)}
           >
             <Disc name={o.name} />

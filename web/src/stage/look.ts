@@ -7,7 +7,7 @@ import { leftOver } from './occlusion'
 
 const lighting = /* glsl */ `
 uniform float knee;
-struct Material { float dielectric, mirror, shine, shineRough, squarings, squaringsRough; };
+struct Material { float dielectric, mirror, shine, shineRough, shininessLog2, shininessLog2Rough; };
 uniform Material material;
 struct Room { float floor, ceiling, from, wide, keyBox, keyFrom, keyWide, fillBox, fillFrom, fillWide; };
 uniform Room room;
@@ -25,8 +25,8 @@ vec3 lit(vec3 base, float metal, float rough, vec3 n, vec3 v) {
   vec3 f0 = mix(vec3(material.dielectric), base, metal);
   vec3 r = 2.0 * nv * n - v;
   float shine = max(dot(r, keyDir), 0.0);
-  int squarings = int(material.squarings - material.squaringsRough * rough + 0.5);
-  for (int i = 0; i < 7; i++) if (i < squarings) shine *= shine;
+  int shininessLog2 = int(material.shininessLog2 - material.shininessLog2Rough * rough + 0.5);
+  for (int i = 0; i < 7; i++) if (i < shininessLog2) shine *= shine;
   float bright = room.floor + room.ceiling * stepUp(dot(r, upDir), room.from, room.wide)
     + room.keyBox * stepUp(dot(r, keyDir), room.keyFrom, room.keyWide) + room.fillBox * stepUp(dot(r, fillDir), room.fillFrom, room.fillWide);
   vec3 env = mix(hemi(dot(r, upDir)) * bright, hemi(dot(n, upDir)), rough);
@@ -74,8 +74,8 @@ export function shared(look: Look): Shared {
     room: { value: look.room },
     material: { value: look.material },
     strip: { value: look.strip },
-    paperTop: { value: vec(look.backgroundTop) },
-    paperFoot: { value: vec(look.backgroundBottom) },
+    backgroundTop: { value: vec(look.backgroundTop) },
+    backgroundBottom: { value: vec(look.backgroundBottom) },
     edgePull: { value: look.edgePull },
     away: { value: 1 },
     edgeWidth: { value: look.edgeWidth },
@@ -130,7 +130,7 @@ export function surfaceMaterial(s: Shared, f: Finish | null, solid: boolean): TH
       rough: { value: f?.roughness ?? 0 },
       alpha: { value: 1 },
       marked: { value: 0 },
-      paper: { value: 0 },
+      flatness: { value: 0 },
       clear: { value: f ? f.opacity : 1 },
       tint: { value: new THREE.Vector4() },
     },
@@ -162,7 +162,7 @@ export function surfaceMaterial(s: Shared, f: Finish | null, solid: boolean): TH
       lighting +
       (solid ? leftOver : '') +
       /* glsl */ `
-      uniform vec3 mark, paperTop; uniform float alpha, paper, clear, rim; // clear is the opacity of the finish by itself
+      uniform vec3 mark, backgroundTop; uniform float alpha, flatness, clear, rim; // clear is the opacity of the finish by itself
       #ifdef WORN
       varying vec3 vBase; varying vec2 vWear;
       #define base vBase
@@ -185,7 +185,7 @@ export function surfaceMaterial(s: Shared, f: Finish | null, solid: boolean): TH
             return;
           }
         }
-        vec3 c = mix(lit(mix(base, vTint.rgb, vTint.a), metal, rough, normalize(vNormal), normalize(vView)), paperTop, paper);
+        vec3 c = mix(lit(mix(base, vTint.rgb, vTint.a), metal, rough, normalize(vNormal), normalize(vView)), backgroundTop, flatness);
         #ifdef SOLID
         c *= leftOver(vDepth);
         #endif
@@ -306,15 +306,15 @@ export function ghostMaterial(s: Shared): THREE.ShaderMaterial {
   return m
 }
 
-// paperMaterial draws the paper, rounded by the noise: else its few grades were bands.
-export function paperMaterial(s: Shared, noise: THREE.Texture): THREE.ShaderMaterial {
+// backgroundMaterial draws the background, rounded by the noise: else its few grades were bands.
+export function backgroundMaterial(s: Shared, noise: THREE.Texture): THREE.ShaderMaterial {
   return new THREE.ShaderMaterial({
     uniforms: { ...s, noise: { value: noise } },
     depthTest: false,
     depthWrite: false,
     vertexShader: /* glsl */ `varying float v; void main() { v = 0.5 - 0.5 * position.y; gl_Position = vec4(position.xy, 1.0, 1.0); }`,
-    fragmentShader: /* glsl */ `uniform vec3 paperTop, paperFoot; uniform sampler2D noise; varying float v;
-      void main() { gl_FragColor = vec4(mix(paperTop, paperFoot, v) + (texture2D(noise, gl_FragCoord.xy / 64.0).r - 0.5) / 255.0, 1.0); }`,
+    fragmentShader: /* glsl */ `uniform vec3 backgroundTop, backgroundBottom; uniform sampler2D noise; varying float v;
+      void main() { gl_FragColor = vec4(mix(backgroundTop, backgroundBottom, v) + (texture2D(noise, gl_FragCoord.xy / 64.0).r - 0.5) / 255.0, 1.0); }`,
   })
 }
 

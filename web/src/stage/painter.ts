@@ -1,6 +1,6 @@
 import * as THREE from 'three'
 import type { Core } from '../core/core'
-import { Kept } from './kept'
+import { CachedPass } from './cachedpass'
 import type { Scene } from './scene'
 
 /** A camera, and how far away what it looks at is, mm. */
@@ -40,8 +40,8 @@ function rendererOf(canvas: HTMLCanvasElement): THREE.WebGLRenderer {
 // Painter puts a scene onto a canvas: whole, coarsely, as the small picture of the shot, or as a portrait.
 export class Painter {
   readonly renderer: THREE.WebGLRenderer
-  private readonly watched = new Kept()
-  private readonly rough = new Kept()
+  private readonly watched = new CachedPass()
+  private readonly rough = new CachedPass()
 
   constructor(
     canvas: HTMLCanvasElement,
@@ -94,8 +94,8 @@ export class Painter {
   // drawing.
   watch(scene: Scene, sight: Sight, at: Place, fresh: boolean, around: (draw: () => void) => void) {
     const ratio = this.renderer.getPixelRatio()
-    const kept = this.watched.target
-    if (fresh || !this.watched.valid || kept.width !== at.w * ratio || kept.height !== at.h * ratio) {
+    const { target } = this.watched
+    if (fresh || !this.watched.valid || target.width !== at.w * ratio || target.height !== at.h * ratio) {
       around(() => {
         scene.mark(nothing, null, nothing)
         this.into(this.watched, scene, sight, at.w * ratio, at.h * ratio, ratio)
@@ -144,18 +144,18 @@ export class Painter {
     setTimeout(look)
   }
 
-  private into(kept: Kept, scene: Scene, sight: Sight, w: number, h: number, ratio: number) {
-    kept.target.setSize(w, h)
-    this.renderer.setRenderTarget(kept.target)
+  private into(pass: CachedPass, scene: Scene, sight: Sight, w: number, h: number, ratio: number) {
+    pass.target.setSize(w, h)
+    this.renderer.setRenderTarget(pass.target)
     this.prepare(scene, sight, w, h, ratio, false)
     this.renderer.clear()
     this.renderer.render(scene.three, sight.camera)
     this.renderer.setRenderTarget(null)
   }
 
-  private show(kept: Kept, at: Place) {
+  private show(pass: CachedPass, at: Place) {
     this.place(at)
-    this.renderer.render(kept.scene, kept.camera)
+    this.renderer.render(pass.scene, pass.camera)
   }
 
   private place({ x, y, w, h }: Place) {

@@ -13,7 +13,7 @@ import {
   depthMaterial,
   edgeMaterial,
   ghostMaterial,
-  paperMaterial,
+  backgroundMaterial,
   shadowMaterial,
   shared,
   surfaceMaterial,
@@ -105,10 +105,10 @@ export class Scene {
     )
     this.noise.wrapS = this.noise.wrapT = THREE.RepeatWrapping
     this.noise.needsUpdate = true
-    const paper = new THREE.Mesh(new THREE.PlaneGeometry(2, 2), paperMaterial(this.uniforms, this.noise))
-    paper.frustumCulled = false
-    paper.renderOrder = -2
-    this.three.add(paper)
+    const background = new THREE.Mesh(new THREE.PlaneGeometry(2, 2), backgroundMaterial(this.uniforms, this.noise))
+    background.frustumCulled = false
+    background.renderOrder = -2
+    this.three.add(background)
     this.floor = this.makeFloor(ground)
     this.flow = new FlowLines(look.ink as Vec3)
     this.three.add(this.flow)
@@ -248,7 +248,7 @@ export class Scene {
   private place(p: Part, f: Frame): boolean {
     const alpha = f.opacities[p.node]!
     const visible = alpha > 0 && !this.hidden[p.node]
-    const paper = f.surfaces[3 * p.node]!,
+    const flatness = f.surfaces[3 * p.node]!,
       faces = f.surfaces[3 * p.node + 1]!,
       edges = f.surfaces[3 * p.node + 2]!
     const clear = visible && !this.isSolid(p, f)
@@ -271,7 +271,7 @@ export class Scene {
     this.clear.set(p.node, a)
     a.surfaces.forEach((m, i) => {
       setAlpha(m, alpha * faces * p.finishes[i]!.opacity)
-      m.uniforms.paper!.value = paper
+      m.uniforms.flatness!.value = flatness
       m.uniforms.tint!.value.fromArray(f.tints, 4 * p.node)
     })
     setAlpha(a.edge, alpha)

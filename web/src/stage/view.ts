@@ -6,6 +6,7 @@ import type { AxisOffer, Placed, Relation } from '../core/core'
 import { markedBelow } from '../core/tree'
 import { useSession } from '../session/session'
 import type { Hit } from './finder'
+import { written } from '../core/written'
 
 export interface Section {
   axis: 0 | 1 | 2
@@ -95,8 +96,8 @@ export function stepFeature(by: number) {
         f.kind === 'plane'
           ? 'Plane'
           : f.kind === 'line'
-            ? `Edge, ${f.length!.toFixed(1)} mm`
-            : `${f.hole ? 'Hole' : 'Cylinder'}, Ø ${(2 * f.radius!).toFixed(1)} mm`
+            ? `Edge, ${written(f.length!, 'length', 1)}`
+            : `${f.hole ? 'Hole' : 'Cylinder'}, Ø ${written(2 * f.radius!, 'length', 1)}`
       s.inform(`${what}: ${stepped.at + 1} of ${features.length}. The next move goes along it.`)
     },
     (e: unknown) => s.tell(words(e)),

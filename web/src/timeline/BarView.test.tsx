@@ -49,10 +49,10 @@ beforeEach(async () => {
 afterEach(closed)
 
 test('a bar says what it is, when it runs, and whether it is selected', () => {
-  expect(bar('a').getAttribute('aria-label')).toBe('Pull 10 mm, cover, 0.00 to 1.00 s, step 1')
+  expect(bar('a').getAttribute('aria-label')).toBe('Pull 10 mm, cover, 0.00 s to 1.00 s, step 1')
   act(() => void s().run({ op: 'setCue', cue: { ...cue('a'), muted: true } }))
   act(() => s().select({ cues: ['a'] }))
-  expect(bar('a').getAttribute('aria-label')).toBe('Pull 10 mm, cover, 0.00 to 1.00 s, step 1, muted, selected')
+  expect(bar('a').getAttribute('aria-label')).toBe('Pull 10 mm, cover, 0.00 s to 1.00 s, step 1, muted, selected')
   expect(bar('a').getAttribute('aria-pressed')).toBe('true')
 })
 

@@ -10,6 +10,7 @@ import { Glyph, kindNames } from '../ui/glyphs'
 import type { BeginDrag } from './drag'
 import { openBarMenu } from './menus'
 import { useTimelineView, walk } from './view'
+import { seconds } from '../core/written'
 
 const least = 12 // px: no bar is too thin to grab
 
@@ -89,7 +90,7 @@ export const BarView = memo(function BarView({
       tabIndex={stop ? 0 : -1}
       aria-pressed={picked}
       onFocus={() => useTimelineView.setState({ at: bar.cue })}
-      aria-label={`${[name, bar.targets?.length ? namesOf(useSession.getState().assembly, bar.targets) : ''].filter(Boolean).join(', ')}, ${(bar.start / 1e6).toFixed(2)} to ${((bar.start + bar.duration) / 1e6).toFixed(2)} s, step ${step}${bar.muted ? ', muted' : ''}${picked ? ', selected' : ''}${wrong ? `. ${wrong[0]!.says}` : ''}`}
+      aria-label={`${[name, bar.targets?.length ? namesOf(useSession.getState().assembly, bar.targets) : ''].filter(Boolean).join(', ')}, ${seconds(bar.start)} to ${seconds(bar.start + bar.duration)}, step ${step}${bar.muted ? ', muted' : ''}${picked ? ', selected' : ''}${wrong ? `. ${wrong[0]!.says}` : ''}`}
       onContextMenu={(e) => {
         e.preventDefault()
         e.stopPropagation()

@@ -5,6 +5,7 @@ import { renameMarker } from '../session/steps'
 import { useTransport } from '../session/transport'
 import { tint } from '../ui/glyphs'
 import { openMarkerMenu, openRulerMenu, openStepMenu } from './menus'
+import { seconds } from '../core/written'
 
 const seekAt = (e: React.PointerEvent<HTMLElement>, px: number) => {
   const core = useSession.getState().core!
@@ -39,7 +40,7 @@ export function Ruler({
       ruler.current?.setAttribute('aria-valuenow', String(t / 1e6))
       ruler.current?.setAttribute(
         'aria-valuetext',
-        `${(t / 1e6).toFixed(2)} s${i >= 0 ? `, step ${i + 1}, ${doc.steps[i]?.title ?? ''}` : ''}`,
+        `${seconds(t)}${i >= 0 ? `, step ${i + 1}, ${doc.steps[i]?.title ?? ''}` : ''}`,
       )
     }
     say()

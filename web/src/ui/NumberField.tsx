@@ -3,13 +3,7 @@ import { Popover } from 'radix-ui'
 import { useEffect, useId, useRef, useState } from 'react'
 import type { Quantity } from '../core/core'
 import { useCore } from '../core/useCore'
-
-const units: Record<Quantity, string> = { length: ' mm', angle: '°', time: ' s', percent: ' %', plain: '' }
-
-export function formatted(value: number, quantity: Quantity, digits = 2): string {
-  const text = Number(value.toFixed(digits)).toString().replace('-', '−')
-  return (quantity === 'time' ? value.toFixed(2).replace('-', '−') : text) + units[quantity]
-}
+import { written } from '../core/written'
 
 // NumberField takes a number with its unit, or a small sum: “2*35”, “3 turns”.
 // Enter takes it over, Escape leaves it as it was.
@@ -35,7 +29,7 @@ interface NumbersFieldProps {
 export function NumbersField({ values, onChange, quantity, label, className, disabled }: NumbersFieldProps) {
   const core = useCore()
   const mixed = values.some((v) => v !== values[0])
-  const shown = mixed ? 'several' : formatted(values[0] ?? 0, quantity)
+  const shown = mixed ? 'several' : written(values[0] ?? 0, quantity)
   const [text, setText] = useState(shown)
   const [wrong, setWrong] = useState<string | null>(null)
   const editing = useRef(false)
@@ -60,7 +54,7 @@ export function NumbersField({ values, onChange, quantity, label, className, dis
     try {
       const v = core.ask('adjust', { kind: quantity, text, values: [...values] })
       setWrong(null)
-      setText(v.every((x) => x === v[0]) ? formatted(v[0]!, quantity) : 'several')
+      setText(v.every((x) => x === v[0]) ? written(v[0]!, quantity) : 'several')
       onChange(v)
       setTimeout(() => !editing.current && setText(taken.current)) // what was taken may be another number, or none
     } catch (e) {

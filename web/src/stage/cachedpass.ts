@@ -1,7 +1,7 @@
 import * as THREE from 'three'
 
-// Kept is a picture that is drawn once and shown again.
-export class Kept {
+// CachedPass is a picture that is drawn once and shown again.
+export class CachedPass {
   readonly target = new THREE.WebGLRenderTarget(2, 2, { samples: 4, stencilBuffer: true })
   readonly scene = new THREE.Scene()
   readonly camera = new THREE.Camera()
