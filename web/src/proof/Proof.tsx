@@ -8,7 +8,7 @@ import { Looked } from './Looked'
 import { accept, keyOf, lead, mend } from './acts'
 import { Mark } from './Mark'
 import { One } from './One'
-import { counted, levels, openOnes, pictureOf, useProof, type Finding, type Level } from './proof'
+import { counted, levels, ofLevel, openOnes, pictureOf, useProof, type Finding, type Level } from './proof'
 import { seconds } from '../core/written'
 
 type Shown = 'open' | Level | 'accepted'
@@ -97,9 +97,9 @@ export function Proof() {
   const counts = Object.fromEntries(levels.map((l) => [l, openOnes(outcome, l).length])) as Record<Level, number>
   const options = [
     { value: 'open', text: `All ${openOnes(outcome).length}` },
-    { value: 'fault', text: `${counts.fault} faults` },
-    { value: 'warning', text: `${counts.warning} warnings` },
-    { value: 'hint', text: `${counts.hint} hints` },
+    { value: 'fault', text: ofLevel(counts.fault, 'fault') },
+    { value: 'warning', text: ofLevel(counts.warning, 'warning') },
+    { value: 'hint', text: ofLevel(counts.hint, 'hint') },
     { value: 'accepted', text: 'Accepted' },
   ] as const
   return (

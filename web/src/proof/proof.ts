@@ -50,12 +50,15 @@ const called: Record<Level, [string, string]> = {
 }
 export const levels: readonly Level[] = ['fault', 'warning', 'hint']
 
+/** ofLevel says in words how many findings there are of one level. */
+export const ofLevel = (n: number, l: Level) => `${n} ${called[l][n === 1 ? 0 : 1]}`
+
 /** counted says how many there are of each level: "2 faults, 13 warnings and 1 hint". */
 export function counted(o: Outcome | undefined): string {
   const parts = levels
     .map((l) => [l, openOnes(o, l).length] as const)
     .filter(([, n]) => n > 0)
-    .map(([l, n]) => `${n} ${called[l][n === 1 ? 0 : 1]}`)
+    .map(([l, n]) => ofLevel(n, l))
   return parts.length < 2 ? (parts[0] ?? '') : `${parts.slice(0, -1).join(', ')} and ${parts[parts.length - 1]}`
 }
 

@@ -129,8 +129,7 @@ function Ordering() {
         <h2 className="serif text-[20px] leading-tight font-semibold">{doc.title}</h2>
         <div className="mt-0.5 mb-4 flex items-center justify-between gap-2">
           <p className="text-ink-2">
-            <span className="mono">{seconds(schedule.duration)}</span>,{' '}
-            {doc.steps.length === 1 ? 'one step' : `${doc.steps.length} steps`}
+            {seconds(schedule.duration)}, {doc.steps.length === 1 ? 'one step' : `${doc.steps.length} steps`}
           </p>
           <Button disabled={!ready} onClick={() => void draftNow().then(refresh)}>
             Draft now

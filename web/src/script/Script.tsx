@@ -50,9 +50,8 @@ export function Script() {
           className="serif text-[20px] leading-tight font-semibold"
         />
         <p className="mt-0.5 text-[12px] text-ink-2">
-          {doc.steps.length === 1 ? '1 step' : `${doc.steps.length} steps`} ·{' '}
-          <span className="mono">{seconds(schedule.duration, 1)}</span> · {schedule.frames.toLocaleString('en')} frames
-          at {doc.frame.rate}
+          {doc.steps.length === 1 ? '1 step' : `${doc.steps.length} steps`} · {seconds(schedule.duration, 1)} ·{' '}
+          {schedule.frames.toLocaleString('en')} frames at {doc.frame.rate}
         </p>
       </header>
       <button
