@@ -201,6 +201,7 @@ func TestAClientPageSaysWhenItIsOld(t *testing.T) {
 // A client moves the mechanism by hand: the product stands together for that, what is tied to it follows, and the film
 // goes on where it was.
 func TestAClientMovesAMechanismByHand(t *testing.T) {
+	atLength(t)
 	m := demo.Applicator()
 	s, _ := clientPageOf(t, m, demo.Labelling(m.Assembly), release.Settings{})
 	set := func(element, kind, value string) browser.Action {

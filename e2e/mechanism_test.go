@@ -127,6 +127,7 @@ func (s *stand) assembly(project string) *assembly.Assembly {
 
 // A part on a joint is dragged on the stage, and the whole linkage with it.
 func TestALinkageIsDraggedOnTheStage(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	m := demo.Applicator()
 	p, err := s.store.CreateProject(context.Background(), "Applicator", "la-3.glb", m)

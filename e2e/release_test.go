@@ -332,6 +332,7 @@ func TestPaperAndPageByHand(t *testing.T) {
 // Item references of a sheet are dragged on a picture of it, moved by keys, given back, and stand where they were put in
 // what is made.
 func TestItemReferencesArePlacedByHand(t *testing.T) {
+	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
 	middle := func(number int) [2]float64 {

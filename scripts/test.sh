@@ -23,9 +23,9 @@ export SLOWREVEAL_STEPREAD=$PWD/bin/stepread
 said=$(mktemp)
 (
   failed=()
-  holds "TypeScript is laid out" web prettier --check --log-level warn .
+  holds "TypeScript is laid out" web prettier --check --cache --log-level warn .
   holds "TypeScript's types" web tsc --noEmit
-  holds "TypeScript's lint" web eslint src --max-warnings 0
+  holds "TypeScript's lint" web eslint src --cache --cache-location node_modules/.cache/eslint/ --max-warnings 0
   holds "TypeScript's tests" web vitest run --testTimeout 120000
   [ ${#failed[@]} -eq 0 ]
 ) > "$said" 2>&1 &

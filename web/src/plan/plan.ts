@@ -34,6 +34,10 @@ interface Planning {
   /** The steps that are shown, by their ids, with the moves in each. */
   shown: { step: string; moves: number[] }[]
   at: number // the move that is looked at, −1 for none
+  /** What the ids of the steps that are shown begin with. */
+  fresh: string
+  /** The number of the plan that is waited for. */
+  asked: number
 }
 
 const closed: Planning = {
@@ -53,14 +57,13 @@ const closed: Planning = {
   how: '',
   shown: [],
   at: -1,
+  fresh: '',
+  asked: 0,
 }
 
 export const usePlan = create<Planning>(() => closed)
 
 const again = 250 // ms until it is asked again how far the server has come
-
-let fresh = '' // begins the ids of the steps that are shown
-let asked = 0 // the number of the plan that is waited for
 
 /** openPlan plans from the playhead on: all, or what has to leave before a part can. */
 export async function openPlan(choices: Choices = {}) {
@@ -68,8 +71,8 @@ export async function openPlan(choices: Choices = {}) {
   if (!s.revealId || !s.core) return
   s.settle()
   if (useTransport.getState().playing) useTransport.getState().toggle(useTransport.getState().backwards)
-  fresh = `plan-${crypto.randomUUID().slice(0, 6)}`
-  usePlan.setState({ ...closed, open: true, from: useTransport.getState().time, choices })
+  const fresh = `plan-${crypto.randomUUID().slice(0, 6)}`
+  usePlan.setState({ ...closed, open: true, fresh, from: useTransport.getState().time, choices })
   setEye('shot')
   await compute()
 }
@@ -91,10 +94,10 @@ async function compute() {
     const query = { variant: askedFor(useSession.getState().variant) }
     const begun = { params: { ...path.params, query } }
     let state = await answer(api.POST('/api/reveals/{id}/plan', { ...begun, body: { time: from, choices } }))
-    asked = state.number
+    usePlan.setState({ asked: state.number })
     for (;;) {
       const now = usePlan.getState()
-      if (!now.open || useSession.getState().revealId !== reveal || state.number !== asked) return
+      if (!now.open || useSession.getState().revealId !== reveal || state.number !== now.asked) return
       if (
         state.plan &&
         (state.plan.moves.length !== now.plan?.moves.length ||
@@ -134,7 +137,7 @@ function write(moves?: number[]): Written {
       noShots: !p.shots,
       noFlow: !p.flow,
       allAtOnce: p.how,
-      fresh,
+      fresh: p.fresh,
     },
   })
 }

@@ -1,5 +1,6 @@
 // What the author's hand does, as operations that the core performs (core/compose). Here is only what is picked, where
 // the playhead is and what the stage sees.
+import { useAim } from './aim'
 import { onStage } from './eye'
 import type { Camera, Schemas, Step } from '../api/client'
 import { words } from '../api/client'
@@ -54,9 +55,6 @@ export interface Aim {
   second?: { way: Offered; distance: number }
 }
 
-/** How the last movement was made, for the next one of the same parts. */
-let lastAim: Aim | null = null
-
 const directionOf = ({ axes, along, of, pivot }: Offered) => ({ axes, along, of, pivot })
 
 // make performs what makes cues, and takes the playhead to them: to the end of a movement where that is wanted.
@@ -88,7 +86,7 @@ function make(operation: Operation, aim: Aim | null, nodes: readonly string[]): 
 
 /** addMove makes a cue for picked parts at the playhead. */
 export function addMove(kind: MoveKind, nodes: string[], aim: Aim): string | null {
-  lastAim = aim
+  useAim.setState({ last: aim })
   return make({ do: kind, nodes, time: useTransport.getState().time }, aim, nodes)
 }
 
@@ -98,7 +96,7 @@ export function again(kind: MoveKind) {
   const bars = schedule?.bars.filter((b) => !b.retraced && selection.cues.includes(b.cue)) ?? []
   const nodes = [...new Set(bars.flatMap((b) => b.targets ?? []))]
   if (nodes.length === 0) return
-  make({ do: kind, cueIds: [...selection.cues] }, lastAim, nodes)
+  make({ do: kind, cueIds: [...selection.cues] }, useAim.getState().last, nodes)
 }
 
 /** spread pulls the picked parts apart: ordered by place, or peeled in the order in which they were picked. */

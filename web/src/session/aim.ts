@@ -11,9 +11,11 @@ interface State {
   at: string | null
   /** A hand has chosen it: it stays, also where another one is free. */
   chosen: boolean
+  /** How the last movement was made, for the next one of the same parts. */
+  last: Aim | null
 }
 
-export const useAim = create<State>(() => ({ aim: null, nodes: [], at: null, chosen: false }))
+export const useAim = create<State>(() => ({ aim: null, nodes: [], at: null, chosen: false, last: null }))
 
 /** flipAim lets the next move go the other way. */
 export function flipAim() {

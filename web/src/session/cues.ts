@@ -51,26 +51,26 @@ export function removeSelected() {
   else if (selection.step && perform({ do: 'removeStep', stepId: selection.step })) select({})
 }
 
-// What was copied last; it outlives the selection, not the page.
-let copied: Cue[] = []
+const copied = () => useSession.getState().copied
 
 export function copySelected() {
-  copied = useSession.getState().selection.cues.flatMap((id) => findCue(id)?.cue ?? [])
+  const { selection } = useSession.getState()
+  useSession.setState({ copied: selection.cues.flatMap((id) => findCue(id)?.cue ?? []) })
 }
 
-const ids = () => copied.map((c) => c.id)
+const ids = () => copied().map((c) => c.id)
 
 // pasteHere puts what was copied at the playhead: onto the picked parts when some
 // are picked, else onto the same ones.
 export function pasteHere() {
-  if (copied.length > 0) performHere({ do: 'paste', cues: copied, nodes: useSession.getState().selection.nodes })
+  if (copied().length > 0) performHere({ do: 'paste', cues: copied(), nodes: useSession.getState().selection.nodes })
 }
 
 // pasteTwins puts twins of what was copied at the playhead, onto the picked parts.
 export function pasteTwins() {
   const { selection, lastPick } = useSession.getState()
   const nodes = selection.nodes.length > 0 ? selection.nodes : lastPick
-  if (copied.length > 0) performHere({ do: 'makeTwins', cueIds: ids(), nodes })
+  if (copied().length > 0) performHere({ do: 'makeTwins', cueIds: ids(), nodes })
 }
 
 // pasteBack puts copies at the playhead that take back what was copied.

@@ -4,6 +4,7 @@ import { nothing, type Part, type SelectionSlice } from './state'
 export const selectionSlice: Part<SelectionSlice> = (set, get) => ({
   hidden: [],
   lastPick: [],
+  copied: [],
   message: null,
   passing: false,
   offer: null,

@@ -1,6 +1,6 @@
 // What the session holds and can do.
 import type { StateCreator } from 'zustand'
-import type { Assembly, Bar, Command, Project, Report, RevealDocument, Schedule, Schemas } from '../api/client'
+import type { Assembly, Bar, Command, Cue, Project, Report, RevealDocument, Schedule, Schemas } from '../api/client'
 import type { Core } from '../core/core'
 import type { Saving } from './outbox'
 
@@ -84,6 +84,8 @@ export interface SelectionSlice {
   hidden: string[]
   /** What was picked before a cue was selected. */
   lastPick: string[]
+  /** The cues that were copied last; they outlive the selection, not the page. */
+  copied: Cue[]
   message: string | null
   /** The message leaves by itself: it tells of nothing wrong. */
   passing: boolean

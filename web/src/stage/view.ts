@@ -80,7 +80,6 @@ function featuresOf(hash: string) {
 }
 
 // stepFeature points at the next face, axis or edge of the picked part, or the one before, as Alt and a click do.
-let stepped = { node: '', at: -1 }
 export function stepFeature(by: number) {
   const s = useSession.getState()
   const node = s.assembly?.nodes.find((n) => n.id === s.selection.nodes[0])
@@ -88,17 +87,18 @@ export function stepFeature(by: number) {
   featuresOf(s.assembly!.shapes[node.shape]!.hash).then(
     ({ features }) => {
       if (features.length === 0) return s.tell('This part has neither a plane, a cylinder nor a straight edge.')
-      if (stepped.node !== node.id) stepped = { node: node.id, at: by > 0 ? -1 : 0 }
-      stepped.at = (stepped.at + by + features.length) % features.length
-      const f = features[stepped.at]!
-      useView.getState().setReference({ node: node.id, feature: f })
+      const { reference, setReference } = useView.getState()
+      const before = reference?.node === node.id ? features.findIndex((f) => f === reference.feature) : -1
+      const at = before < 0 && by < 0 ? features.length - 1 : (before + by + features.length) % features.length
+      const f = features[at]!
+      setReference({ node: node.id, feature: f })
       const what =
         f.kind === 'plane'
           ? 'Plane'
           : f.kind === 'line'
             ? `Edge, ${written(f.length!, 'length', 1)}`
             : `${f.hole ? 'Hole' : 'Cylinder'}, Ø ${written(2 * f.radius!, 'length', 1)}`
-      s.inform(`${what}: ${stepped.at + 1} of ${features.length}. The next move goes along it.`)
+      s.inform(`${what}: ${at + 1} of ${features.length}. The next move goes along it.`)
     },
     (e: unknown) => s.tell(words(e)),
   )
