@@ -19,10 +19,10 @@ import (
 	"github.com/chromedp/chromedp"
 
 	"slowreveal/core/film"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/demo"
 	"slowreveal/e2e/browser"
-	"slowreveal/formats"
 	"slowreveal/render"
 )
 
@@ -99,7 +99,7 @@ func run() error {
 	return nil
 }
 
-func triangles(m *formats.Model) (n int) {
+func triangles(m *product.Model) (n int) {
 	for i := range m.Assembly.Nodes {
 		if s := m.Assembly.Nodes[i].Shape; s >= 0 {
 			n += len(m.Shapes[s].Triangles) / 3
@@ -110,7 +110,7 @@ func triangles(m *formats.Model) (n int) {
 
 func moment(k int) reveal.Micros { return reveal.Micros(k) * 10 * reveal.Second / frames }
 
-func drawOurs(m *formats.Model, f *film.Film) (time.Duration, error) {
+func drawOurs(m *product.Model, f *film.Film) (time.Duration, error) {
 	s, err := render.NewScene(m.Assembly, m.Shapes)
 	if err != nil {
 		return 0, err
@@ -136,7 +136,7 @@ func median(times []time.Duration) time.Duration {
 	return times[len(times)/2]
 }
 
-func describe(m *formats.Model, f *film.Film) scene {
+func describe(m *product.Model, f *film.Film) scene {
 	var s scene
 	for _, x := range m.Shapes {
 		out := shape{Positions: x.Positions, Normals: x.Normals, Triangles: x.Triangles, Edges: [][3]float32{}}

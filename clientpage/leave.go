@@ -6,20 +6,20 @@ import (
 	"slices"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
-	"slowreveal/formats"
 )
 
 // left is a model without what no reveal of a page shows.
 type left struct {
-	model *formats.Model
+	model *product.Model
 	docs  []json.RawMessage
 	nodes []int // the parts that are told of, as indices
 }
 
 // leave takes out of a model what is suppressed in all reveals: its shapes, its names, and its ids, which are made of
 // names. In its place stay nodes that have nothing, so that everything else keeps its place.
-func leave(m *formats.Model, reveals []*reveal.Reveal) (left, error) {
+func leave(m *product.Model, reveals []*reveal.Reveal) (left, error) {
 	a := *m.Assembly
 	a.Nodes = slices.Clone(a.Nodes)
 	hidden := make([]int, len(a.Nodes)) // in how many reveals
@@ -38,7 +38,7 @@ func leave(m *formats.Model, reveals []*reveal.Reveal) (left, error) {
 			}
 		}
 	}
-	out := left{model: &formats.Model{Assembly: &a}}
+	out := left{model: &product.Model{Assembly: &a}}
 	used := make([]int, len(a.Shapes))
 	names := map[string]string{}
 	for i := range a.Nodes {

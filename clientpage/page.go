@@ -15,10 +15,10 @@ import (
 
 	"slowreveal/core/film"
 	"slowreveal/core/item"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/core/solid"
 	"slowreveal/core/survey"
-	"slowreveal/formats"
 	"slowreveal/paper"
 	"slowreveal/paper/sheet"
 	"slowreveal/web"
@@ -49,7 +49,7 @@ type told struct {
 
 // Write makes the page of a model and its reveals, the first one first. Settings must have been filled; logo is a
 // picture's file, or nil. What all reveals suppress is not in the page.
-func Write(m *formats.Model, reveals []*reveal.Reveal, set Settings, logo []byte) ([]byte, error) {
+func Write(m *product.Model, reveals []*reveal.Reveal, set Settings, logo []byte) ([]byte, error) {
 	c, err := gather(m, reveals, set, logo)
 	if err != nil {
 		return nil, err
@@ -59,7 +59,7 @@ func Write(m *formats.Model, reveals []*reveal.Reveal, set Settings, logo []byte
 
 // Folder is Write as the files of a folder for a web server, which fetches what is large when the page is opened, and in
 // whose embed.html stands how the page is put into another one.
-func Folder(m *formats.Model, reveals []*reveal.Reveal, set Settings, logo []byte) ([]paper.File, error) {
+func Folder(m *product.Model, reveals []*reveal.Reveal, set Settings, logo []byte) ([]paper.File, error) {
 	c, err := gather(m, reveals, set, logo)
 	if err != nil {
 		return nil, err
@@ -91,7 +91,7 @@ type content struct {
 	words, shapes, core, script []byte
 }
 
-func gather(m *formats.Model, reveals []*reveal.Reveal, set Settings, logo []byte) (*content, error) {
+func gather(m *product.Model, reveals []*reveal.Reveal, set Settings, logo []byte) (*content, error) {
 	facts := survey.Shapes(m.Assembly, m.Shapes)
 	kept, err := leave(m, reveals)
 	if err != nil {

@@ -5,6 +5,7 @@ import (
 	"math"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/core/solid"
 	"slowreveal/core/space"
@@ -54,7 +55,7 @@ func camAt(turned float64) float64 {
 // Applicator builds the LA-3 label applicator, which sets labels on dosed bottles: a motor drives the main shaft by a
 // belt; a crank swings the arm (four-bar linkage) and pushes a stamp (slider-crank), a cam draws back the peeling blade.
 // The main shaft is the Z axis, the base plate ends at z = 0, +Y is up.
-func Applicator() *formats.Model {
+func Applicator() *product.Model {
 	m := maker{
 		build:  formats.NewBuilder(context.Background(), formats.Options{Name: "LA-3 label applicator"}, "computed"),
 		worn:   map[string]int{},

@@ -5,6 +5,7 @@ import (
 	"math"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/product"
 	"slowreveal/core/solid"
 	"slowreveal/core/space"
 	"slowreveal/formats"
@@ -13,10 +14,10 @@ import (
 // Pump builds the DP-40 dosing pump. The pump's axis is Z, the operator looks
 // along −Z at its front panel, which ends at z = 0; +Y is up; the feet stand
 // on y = −62.
-func Pump() *formats.Model { return pump(false) }
+func Pump() *product.Model { return pump(false) }
 
 // pump builds revision A, or B.
-func pump(revisionB bool) *formats.Model {
+func pump(revisionB bool) *product.Model {
 	m := maker{
 		b:      revisionB,
 		build:  formats.NewBuilder(context.Background(), formats.Options{Name: "DP-40 dosing pump"}, "computed"),

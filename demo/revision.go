@@ -4,15 +4,15 @@ import (
 	"strings"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
-	"slowreveal/formats"
 )
 
 // PumpB builds revision B of the DP-40, which is sold in three variants: a heater keeps what is dosed warm, the knob of
 // the latch has more teeth, the hood has longer screws, feet are wider, the power inlet sits elsewhere, and one
 // capacitor is saved.
-func PumpB() *formats.Model {
+func PumpB() *product.Model {
 	model := pump(true)
 	model.Assembly.Name += ", revision B"
 	model.Assembly.Variants = variants()

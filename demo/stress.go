@@ -7,6 +7,7 @@ import (
 	"strconv"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/core/solid"
 	"slowreveal/core/space"
@@ -16,7 +17,7 @@ import (
 // Stress builds an assembly for measurements: parts rollers on a square grid,
 // in groups of ten, each of its own size and with about the given number of
 // triangles.
-func Stress(parts, triangles int) *formats.Model {
+func Stress(parts, triangles int) *product.Model {
 	m := maker{
 		build:  formats.NewBuilder(context.Background(), formats.Options{Name: "Stress"}, "computed"),
 		worn:   map[string]int{},

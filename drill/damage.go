@@ -24,6 +24,7 @@ import (
 	"slowreveal/formats/gltf"
 	"slowreveal/release"
 	"slowreveal/server"
+	"slowreveal/store"
 )
 
 // diskFull makes a film and imports files where there is no room: both end in words, nothing is left
@@ -256,7 +257,7 @@ func (r *rig) imported(ctx context.Context, within time.Duration) error {
 		}
 		busy := 0
 		for _, i := range list {
-			if i.State == "waiting" || i.State == "running" {
+			if i.State == store.Waiting || i.State == store.Running {
 				busy++
 			}
 		}

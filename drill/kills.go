@@ -151,10 +151,10 @@ func killWorkers(ctx context.Context, n scale) (*result, error) {
 				if err != nil {
 					return err
 				}
-				if o.State == "failed" {
+				if o.State == store.Failed {
 					out.fail("a film failed: %s", o.Message)
 				}
-				made = o.State == "done" || o.State == "failed"
+				made = o.State == store.Done || o.State == store.Failed
 				if ctx.Err() != nil {
 					return ctx.Err()
 				}
@@ -202,12 +202,12 @@ func (r *rig) made(ctx context.Context, id string, within time.Duration) ([]byte
 		if err != nil {
 			return nil, err
 		}
-		if o.State == "done" {
+		if o.State == store.Done {
 			data, err := os.ReadFile(r.store.OutputPath(o))
 			sum := sha256.Sum256(data)
 			return sum[:], err
 		}
-		if o.State == "failed" || time.Now().After(end) {
+		if o.State == store.Failed || time.Now().After(end) {
 			return nil, fmt.Errorf("the output is %s: %s", o.State, o.Message)
 		}
 	}

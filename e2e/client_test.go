@@ -19,10 +19,10 @@ import (
 
 	"slowreveal/clientpage"
 	"slowreveal/core/assembly"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/demo"
 	"slowreveal/e2e/browser"
-	"slowreveal/formats"
 	"slowreveal/release"
 )
 
@@ -37,7 +37,7 @@ func clientPage(t *testing.T, settings release.Settings, hidden ...assembly.Node
 
 func clientPageOf(
 	t *testing.T,
-	m *formats.Model,
+	m *product.Model,
 	doc *reveal.Reveal,
 	settings release.Settings,
 ) (s *stand, file string) {

@@ -17,9 +17,9 @@ import (
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/core/product"
 	"slowreveal/demo"
 	"slowreveal/e2e/browser"
-	"slowreveal/formats"
 	"slowreveal/formats/gltf"
 	"slowreveal/jobs"
 	"slowreveal/localdb/testdb"
@@ -177,7 +177,7 @@ func eval[T any](s *stand, script string) T {
 }
 
 // pumpFile writes the example's GLB and returns its path and model as read back.
-func pumpFile(t *testing.T) (string, *formats.Model) {
+func pumpFile(t *testing.T) (string, *product.Model) {
 	t.Helper()
 	glb, err := gltf.Write(demo.Pump())
 	require.NoError(t, err)

@@ -22,12 +22,12 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
 	"slowreveal/demo"
 	"slowreveal/e2e/browser"
 	"slowreveal/e2e/stranger"
-	"slowreveal/formats"
 	"slowreveal/formats/gltf"
 	"slowreveal/store"
 )
@@ -237,7 +237,7 @@ func takenBack(t *testing.T, s *store.Store, r store.StoredReveal) {
 }
 
 // assemblyOf is what a monkey is let loose on.
-func assemblyOf(t *testing.T, name string) *formats.Model {
+func assemblyOf(t *testing.T, name string) *product.Model {
 	t.Helper()
 	parts := map[string]int{"flat": 120, "thousand": 1000}[name]
 	if parts == 0 {
@@ -252,7 +252,7 @@ func assemblyOf(t *testing.T, name string) *formats.Model {
 }
 
 // begun is a reveal of a stranger with something in it.
-func begun(m *formats.Model) *reveal.Reveal {
+func begun(m *product.Model) *reveal.Reveal {
 	r := reveal.New("By chance", store.FirstLook(m.Assembly))
 	for i, title := range []string{"Apart", "Look", "Step 3"} {
 		r.Steps = append(

@@ -13,9 +13,9 @@ import (
 	"slowreveal/core/assembly"
 	"slowreveal/core/edit/edittest"
 	"slowreveal/core/film"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/demo"
-	"slowreveal/formats"
 )
 
 // The running reference is the Khronos glTF validator.
@@ -105,7 +105,7 @@ func TestTheBrowsersCoreIsTheServersCore(t *testing.T) {
 // Closed loops, gears and cams come to the same bits in the browser's core, whichever moment is asked for first.
 func TestTheBrowsersCoreRunsMechanismsToTheBit(t *testing.T) {
 	for _, c := range []struct {
-		model  *formats.Model
+		model  *product.Model
 		direct func(*assembly.Assembly) *reveal.Reveal
 	}{{demo.Applicator(), demo.Labelling}, {demo.Pump(), demo.Running}} {
 		r := c.direct(c.model.Assembly)

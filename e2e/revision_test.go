@@ -15,10 +15,10 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/demo"
 	"slowreveal/e2e/browser"
-	"slowreveal/formats"
 	"slowreveal/formats/gltf"
 )
 
@@ -172,7 +172,7 @@ func revisionB(t *testing.T) []byte {
 			break
 		}
 	}
-	glb, err := gltf.Write(&formats.Model{Assembly: &a, Shapes: m.Shapes})
+	glb, err := gltf.Write(&product.Model{Assembly: &a, Shapes: m.Shapes})
 	require.NoError(t, err)
 	return glb
 }

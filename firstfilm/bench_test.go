@@ -8,16 +8,16 @@ import (
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/plan"
+	"slowreveal/core/product"
 	"slowreveal/core/removal"
 	"slowreveal/core/space"
 	"slowreveal/core/survey"
 	"slowreveal/demo"
 	"slowreveal/firstfilm"
-	"slowreveal/formats"
 )
 
 // several is the example so many times, side by side, in one assembly.
-func several(n int) *formats.Model {
+func several(n int) *product.Model {
 	m := demo.Pump()
 	one := m.Assembly
 	all := &assembly.Assembly{
@@ -41,7 +41,7 @@ func several(n int) *formats.Model {
 			all.Nodes = append(all.Nodes, node)
 		}
 	}
-	return &formats.Model{Assembly: all, Shapes: m.Shapes}
+	return &product.Model{Assembly: all, Shapes: m.Shapes}
 }
 
 // A plan of the example, and of several in one assembly; first is the time until the first move is there. The survey is

@@ -9,10 +9,10 @@ import (
 
 	"slowreveal/core/edit"
 	"slowreveal/core/plan"
+	"slowreveal/core/product"
 	"slowreveal/core/proof"
 	"slowreveal/demo"
 	"slowreveal/firstfilm"
-	"slowreveal/formats"
 	"slowreveal/prove"
 	"slowreveal/render"
 )
@@ -21,7 +21,7 @@ import (
 // they are: all that moves is seen, what has been taken off stands beside one another, and the camera goes through
 // nothing. The pump's screws on both sides are seen by no one eye.
 func TestNothingIsWrongWithWhatIsPlanned(t *testing.T) {
-	models := map[string]*formats.Model{"Applicator": demo.Applicator()}
+	models := map[string]*product.Model{"Applicator": demo.Applicator()}
 	if !testing.Short() {
 		models["Pump"] = demo.Pump()
 	}

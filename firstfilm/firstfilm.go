@@ -11,11 +11,11 @@ import (
 	"slowreveal/core/clearance"
 	"slowreveal/core/edit"
 	"slowreveal/core/plan"
+	"slowreveal/core/product"
 	"slowreveal/core/proof"
 	"slowreveal/core/removal"
 	"slowreveal/core/reveal"
 	"slowreveal/core/survey"
-	"slowreveal/formats"
 	"slowreveal/prove"
 	"slowreveal/render"
 )
@@ -30,7 +30,7 @@ func AtRest(a *assembly.Assembly) clearance.Pose {
 }
 
 // Plan plans the teardown of a model at rest, and proves it.
-func Plan(ctx context.Context, m *formats.Model, choices plan.Choices, found func(plan.Plan)) (plan.Plan, error) {
+func Plan(ctx context.Context, m *product.Model, choices plan.Choices, found func(plan.Plan)) (plan.Plan, error) {
 	known, err := survey.Of(ctx, m.Assembly, m.Shapes)
 	if err != nil {
 		return plan.Plan{}, fmt.Errorf("looking at the parts: %w", err)
@@ -55,7 +55,7 @@ func Plan(ctx context.Context, m *formats.Model, choices plan.Choices, found fun
 func rounds(parts int) int { return max(1, min(4, 400/max(parts, 1))) }
 
 // Make writes the film of a plan, and mends what can be mended. What is left is in the outcome.
-func Make(ctx context.Context, m *formats.Model, p *plan.Plan, w plan.Writing) (*reveal.Reveal, proof.Outcome, error) {
+func Make(ctx context.Context, m *product.Model, p *plan.Plan, w plan.Writing) (*reveal.Reveal, proof.Outcome, error) {
 	var none proof.Outcome
 	scene, err := render.NewScene(m.Assembly, m.Shapes)
 	if err != nil {
@@ -90,7 +90,7 @@ func Make(ctx context.Context, m *formats.Model, p *plan.Plan, w plan.Writing) (
 // others have changed is left out.
 func mend(
 	ctx context.Context,
-	m *formats.Model,
+	m *product.Model,
 	scene *render.Scene,
 	doc *reveal.Reveal,
 	settings proof.Settings,

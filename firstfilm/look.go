@@ -8,17 +8,17 @@ import (
 	"slowreveal/core/assembly"
 	"slowreveal/core/edit"
 	"slowreveal/core/plan"
+	"slowreveal/core/product"
 	"slowreveal/core/proof"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
-	"slowreveal/formats"
 	"slowreveal/prove"
 	"slowreveal/render"
 )
 
 // Look looks at a plan as the steps that it becomes behind the one that runs at a time of a reveal, and notes how the
 // camera is to be turned where the usual way sees too little of what moves.
-func Look(ctx context.Context, m *formats.Model, doc *reveal.Reveal, at reveal.Micros, p plan.Plan) (plan.Plan, error) {
+func Look(ctx context.Context, m *product.Model, doc *reveal.Reveal, at reveal.Micros, p plan.Plan) (plan.Plan, error) {
 	scene, err := render.NewScene(m.Assembly, m.Shapes)
 	if err != nil {
 		return p, err
@@ -42,7 +42,7 @@ var ofEyes = []string{"hidden", "crowded", "camera"}
 // time to get there, and what follows is seen from there.
 func look(
 	ctx context.Context,
-	m *formats.Model,
+	m *product.Model,
 	scene *render.Scene,
 	p plan.Plan,
 	settings proof.Settings,
@@ -83,7 +83,7 @@ func look(
 // goes through something. For what that has been tried already it is not tried again.
 func otherEyes(
 	ctx context.Context,
-	m *formats.Model,
+	m *product.Model,
 	scene *render.Scene,
 	doc *reveal.Reveal,
 	settings proof.Settings,

@@ -8,16 +8,16 @@ import (
 	"slowreveal/core/edit"
 	"slowreveal/core/film"
 	"slowreveal/core/plan"
+	"slowreveal/core/product"
 	"slowreveal/core/proof"
 	"slowreveal/core/reveal"
-	"slowreveal/formats"
 )
 
 // Prove looks whether anything goes into anything when a plan is accepted as it is, behind the step that runs at a time
 // of a reveal. What a move goes into is noted with it; the plan is proven when that has been asked of all of it.
 func Prove(
 	ctx context.Context,
-	m *formats.Model,
+	m *product.Model,
 	doc *reveal.Reveal,
 	at reveal.Micros,
 	p plan.Plan,

@@ -15,6 +15,7 @@ import (
 	"gonum.org/v1/gonum/spatial/r3"
 
 	"slowreveal/core/plan"
+	"slowreveal/core/product"
 	"slowreveal/core/proof"
 	"slowreveal/core/solid"
 	"slowreveal/core/space"
@@ -32,7 +33,7 @@ func TestMain(m *testing.M) {
 }
 
 // public is an assembly of the CAx Implementor Forum, from the npm package occt-import-js 0.0.23 (tests only).
-func public(t *testing.T, file string) *formats.Model {
+func public(t *testing.T, file string) *product.Model {
 	m, err := importer.Read(
 		context.Background(),
 		filepath.Join("..", "web", "node_modules", "occt-import-js", "test", "testfiles", "cax-if"),
@@ -112,7 +113,7 @@ func TestAPublicAssemblyComesApart(t *testing.T) {
 
 // passings lists the parts of a plan that go past others which are still there, all in the place where the assembly has
 // them.
-func passings(m *formats.Model, p *plan.Plan) (list []passing) {
+func passings(m *product.Model, p *plan.Plan) (list []passing) {
 	a := m.Assembly
 	index, worlds := a.Index(), a.Worlds()
 	box := func(i int) space.Box { return a.Shapes[a.Nodes[i].Shape].Bounds().Moved(&worlds[i]) }

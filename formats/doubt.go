@@ -1,16 +1,10 @@
 package formats
 
-import "math"
+import (
+	"math"
 
-// Doubt says that an assembly has an unlikely size as it was read, and in which unit it would have a
-// likely one.
-type Doubt struct {
-	// Size is its diagonal, Likely what it would be with the other unit, mm.
-	Size   float64 `json:"size"`
-	Likely float64 `json:"likely,omitempty"`
-	// Unit is the symbol of the other unit, empty where none makes sense.
-	Unit string `json:"unit,omitempty"`
-}
+	"slowreveal/core/product"
+)
 
 // What products measure as a rule, mm: from a watch screw to a ship (common practice, no source). Of
 // several units that would do, the one counts with which the size is nearest to a hand's.
@@ -20,11 +14,11 @@ const (
 )
 
 // doubt looks at an assembly of a size, mm, that was read in a unit.
-func doubt(size float64, read Unit) *Doubt {
+func doubt(size float64, read Unit) *product.Doubt {
 	if size >= smallest && size <= largest || read.Millimetres <= 0 {
 		return nil
 	}
-	d := &Doubt{Size: size}
+	d := &product.Doubt{Size: size}
 	best := math.Inf(1)
 	for _, u := range Units {
 		would := size / read.Millimetres * u.Millimetres

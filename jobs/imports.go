@@ -12,6 +12,7 @@ import (
 	"github.com/jmoiron/sqlx"
 	"github.com/riverqueue/river"
 
+	"slowreveal/core/product"
 	"slowreveal/formats"
 	"slowreveal/formats/importer"
 	"slowreveal/store"
@@ -33,7 +34,7 @@ type importWorker struct {
 	river.WorkerDefaults[ImportArgs]
 	store *store.Store
 	// reading reads the files; tests put something else in its place.
-	reading func(context.Context, store.Import) (*formats.Model, error)
+	reading func(context.Context, store.Import) (*product.Model, error)
 }
 
 func newImportWorker(s *store.Store) *importWorker {
@@ -63,7 +64,7 @@ func (w *importWorker) take(ctx context.Context, i store.Import, job int64) erro
 	if ok, err := w.store.BeginImport(ctx, i); err != nil || !ok {
 		return err
 	}
-	var m *formats.Model
+	var m *product.Model
 	err := recovering(func() (err error) {
 		if m, err = w.reading(ctx, i); err == nil {
 			err = w.store.FinishImport(ctx, i, m)
@@ -103,13 +104,13 @@ func (w *importWorker) take(ctx context.Context, i store.Import, job int64) erro
 		}
 	}
 	slog.Warn("an import failed", "import", i.ID, "error", err)
-	return w.store.EndImport(ctx, i, "failed", err.Error())
+	return w.store.EndImport(ctx, i, store.Failed, err.Error())
 }
 
 // read reads the files in a folder of their own and tells the store how far it
 // is. It says so now and then even when nothing moves, so that nobody takes the
 // work away.
-func (w *importWorker) read(ctx context.Context, i store.Import) (*formats.Model, error) {
+func (w *importWorker) read(ctx context.Context, i store.Import) (*product.Model, error) {
 	var o formats.Options
 	if err := json.Unmarshal([]byte(i.Options), &o); err != nil {
 		return nil, fmt.Errorf("reading the import's options: %w", err)
@@ -212,7 +213,7 @@ func (q *Queue) ImportNow(ctx context.Context, i store.Import, o formats.Options
 		err = q.store.FinishImport(ctx, i, m)
 	}
 	if err != nil {
-		q.store.EndImport(context.WithoutCancel(ctx), i, "failed", err.Error())
+		q.store.EndImport(context.WithoutCancel(ctx), i, store.Failed, err.Error())
 		return i, err
 	}
 	return q.store.Import(ctx, i.ID)
@@ -255,7 +256,7 @@ func (q *Queue) GoBack(ctx context.Context, project string) (store.Import, error
 	if err != nil {
 		return store.Import{}, err
 	}
-	var report formats.Report
+	var report product.Report
 	if err := json.Unmarshal([]byte(now.Report), &report); err != nil {
 		return store.Import{}, fmt.Errorf("reading the report of a revision: %w", err)
 	}
@@ -288,7 +289,7 @@ func (q *Queue) CancelImport(ctx context.Context, id string) error {
 	if err != nil {
 		return err
 	}
-	return q.store.EndImport(ctx, i, "cancelled", "")
+	return q.store.EndImport(ctx, i, store.Cancelled, "")
 }
 
 // RetryImport queues a failed or cancelled import again.

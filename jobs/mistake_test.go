@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/demo"
 	"slowreveal/formats"
@@ -61,7 +62,7 @@ func TestAPanicEndsAnOutputInWords(t *testing.T) {
 	assert.Equal(t, store.MostFailures, tries)
 	now, err := q.store.Output(ctx, o.ID)
 	require.NoError(t, err)
-	assert.Equal(t, "failed", now.State)
+	assert.Equal(t, store.Failed, now.State)
 	assert.Contains(t, now.Message, "making part 1 (")
 	assert.Contains(t, now.Message, "index out of range")
 	assert.Less(t, strings.Count(now.Message, "\n"), 1, "people get the words, the log gets the stack")
@@ -85,7 +86,7 @@ func TestAPieceThatTakesItsWorkersAlongIsGivenUp(t *testing.T) {
 	}
 	now, err := q.store.Output(ctx, o.ID)
 	require.NoError(t, err)
-	assert.Equal(t, "failed", now.State)
+	assert.Equal(t, store.Failed, now.State)
 	assert.Contains(t, now.Message, "may take more memory than there is")
 }
 
@@ -103,13 +104,13 @@ func TestAPanicEndsAnImportInWords(t *testing.T) {
 	require.NoError(t, err)
 	w := importWorker{
 		store:   q.store,
-		reading: func(context.Context, store.Import) (*formats.Model, error) { panic("no such luck") },
+		reading: func(context.Context, store.Import) (*product.Model, error) { panic("no such luck") },
 	}
 	for range store.MostFailures {
 		w.take(ctx, i, i.JobID)
 	}
 	now, err := q.store.Import(ctx, i.ID)
 	require.NoError(t, err)
-	assert.Equal(t, "failed", now.State)
+	assert.Equal(t, store.Failed, now.State)
 	assert.Contains(t, now.Message, "no such luck")
 }

@@ -8,8 +8,8 @@ import (
 
 	"github.com/google/uuid"
 
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
-	"slowreveal/formats"
 	"slowreveal/release"
 	"slowreveal/store"
 )
@@ -103,7 +103,7 @@ func (q *Queue) plan(ctx context.Context, r store.StoredReveal, pin store.Source
 	if err != nil {
 		return out, err
 	}
-	out.Work, err = release.Plan(s, m, doc, func(id string) (*formats.Model, *reveal.Reveal, error) {
+	out.Work, err = release.Plan(s, m, doc, func(id string) (*product.Model, *reveal.Reveal, error) {
 		if _, err := uuid.Parse(id); err != nil {
 			return nil, nil, store.ErrMissing
 		}
@@ -146,7 +146,7 @@ func (q *Queue) Cancel(ctx context.Context, id string) error {
 	if err != nil {
 		return err
 	}
-	if err := q.store.EndOutput(ctx, o, "cancelled", "", 0); err != nil {
+	if err := q.store.EndOutput(ctx, o, store.Cancelled, "", 0); err != nil {
 		return err
 	}
 	return os.RemoveAll(q.store.WorkFolder(o))

@@ -7,9 +7,9 @@ import (
 	"log/slog"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/product"
 	"slowreveal/core/proof"
 	"slowreveal/core/reveal"
-	"slowreveal/formats"
 	"slowreveal/prove"
 	"slowreveal/release"
 )
@@ -62,9 +62,9 @@ func outcomeKey(a *assembly.Assembly, doc *reveal.Reveal) (string, error) {
 }
 
 // proofWords says in words what a proof has found in each reveal of an output.
-func (q *Queue) proofWords(ctx context.Context) func(*formats.Model, *reveal.Reveal) string {
+func (q *Queue) proofWords(ctx context.Context) func(*product.Model, *reveal.Reveal) string {
 	said := map[*reveal.Reveal]string{}
-	return func(m *formats.Model, doc *reveal.Reveal) string {
+	return func(m *product.Model, doc *reveal.Reveal) string {
 		if words, asked := said[doc]; asked {
 			return words
 		}

@@ -17,8 +17,8 @@ import (
 	"github.com/riverqueue/river"
 
 	"slowreveal/core/caption"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
-	"slowreveal/formats"
 	"slowreveal/release"
 	"slowreveal/store"
 )
@@ -99,7 +99,7 @@ func (w *segmentWorker) Work(ctx context.Context, _ *river.Job[SegmentArgs]) err
 		return s.EndOutput(
 			calm,
 			o,
-			"failed",
+			store.Failed,
 			fmt.Sprintf(
 				"making %s failed %d times by a mistake in Slow Reveal: %v",
 				p.Words(),
@@ -111,14 +111,14 @@ func (w *segmentWorker) Work(ctx context.Context, _ *river.Job[SegmentArgs]) err
 	}
 	slog.Warn("an output failed", "output", o.ID, "error", err)
 	os.RemoveAll(s.WorkFolder(o))
-	return s.EndOutput(calm, o, "failed", err.Error(), 0)
+	return s.EndOutput(calm, o, store.Failed, err.Error(), 0)
 }
 
 // leave gives up a piece of an output that is paused, cancelled or gone.
 func (w *segmentWorker) leave(ctx context.Context, p *store.Segment) error {
 	s := w.queue.store
 	o, err := s.Output(ctx, p.OutputID)
-	if errors.Is(err, store.ErrMissing) || err == nil && o.State == "cancelled" {
+	if errors.Is(err, store.ErrMissing) || err == nil && o.State == store.Cancelled {
 		return os.RemoveAll(s.WorkFolder(store.Output{ID: p.OutputID}))
 	}
 	if err != nil {
@@ -215,7 +215,7 @@ func (w *segmentWorker) segment(
 	if ok, err := s.AdvanceSegment(ctx, o, p, 0); err != nil || !ok {
 		return errors.Join(err, errClaimLost)
 	}
-	if err := s.EndOutput(ctx, o, "done", "", info.Size()); err != nil {
+	if err := s.EndOutput(ctx, o, store.Done, "", info.Size()); err != nil {
 		return err
 	}
 	if _, err := s.FinishSegment(ctx, p, w.queue.notifyWorkers); err != nil {
@@ -299,8 +299,8 @@ func (q *Queue) planned(ctx context.Context, o store.Output, shapes bool) (*rele
 	if err != nil {
 		return nil, err
 	}
-	models := map[string]*formats.Model{}
-	model := func(revision string) (m *formats.Model, err error) {
+	models := map[string]*product.Model{}
+	model := func(revision string) (m *product.Model, err error) {
 		if models[revision] == nil {
 			models[revision], err = q.store.ModelOf(ctx, from, revision, shapes)
 		}
@@ -318,7 +318,7 @@ func (q *Queue) planned(ctx context.Context, o store.Output, shapes bool) (*rele
 	if err := json.Unmarshal([]byte(o.Settings), &settings); err != nil {
 		return nil, fmt.Errorf("reading the output's settings: %w", err)
 	}
-	w, err := release.Plan(settings, m, doc, func(id string) (*formats.Model, *reveal.Reveal, error) {
+	w, err := release.Plan(settings, m, doc, func(id string) (*product.Model, *reveal.Reveal, error) {
 		for i := range from.Joined {
 			if j := &from.Joined[i]; j.ID == id {
 				m, err := model(j.RevisionID)

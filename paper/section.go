@@ -10,10 +10,10 @@ import (
 	"slowreveal/core/fastener"
 	"slowreveal/core/film"
 	"slowreveal/core/linedrawing"
+	"slowreveal/core/product"
 	"slowreveal/core/solid"
 	"slowreveal/core/space"
 	"slowreveal/core/survey"
-	"slowreveal/formats"
 )
 
 // Section cuts a view open by a plane.
@@ -128,7 +128,7 @@ func (s *Subject) open(fr *film.Frame, c *Section) *opened {
 		n.Shape = len(m.Shapes)
 		n.Finishes = append(slices.Clone(n.Finishes), n.Finishes[0])
 		m.Shapes = append(m.Shapes, section.Rest)
-		a.Shapes = append(a.Shapes, formats.ShapeRef(section.Rest, fmt.Sprintf("section of %s", n.ID)))
+		a.Shapes = append(a.Shapes, product.ShapeRef(section.Rest, fmt.Sprintf("section of %s", n.ID)))
 		cut.add(i, world, section.Outlines)
 	}
 	o.lines = cut.drawn(r3.Norm(all.Size()))

@@ -10,15 +10,15 @@ import (
 
 	"slowreveal/core/film"
 	"slowreveal/core/linedrawing"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
-	"slowreveal/formats"
 	"slowreveal/render"
 )
 
 // Subject is a reveal of which paper is made.
 type Subject struct {
-	Model *formats.Model
+	Model *product.Model
 	Film  *film.Film
 
 	once   sync.Once
@@ -29,7 +29,7 @@ type Subject struct {
 }
 
 // NewSubject returns the subject of a document.
-func NewSubject(m *formats.Model, f *film.Film) *Subject { return &Subject{Model: m, Film: f} }
+func NewSubject(m *product.Model, f *film.Film) *Subject { return &Subject{Model: m, Film: f} }
 
 // Scene is what pictures are rendered of; it is made when it is asked for first.
 func (s *Subject) Scene() (*render.Scene, error) {

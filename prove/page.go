@@ -9,9 +9,9 @@ import (
 	"image/png"
 	"io"
 
+	"slowreveal/core/product"
 	"slowreveal/core/proof"
 	"slowreveal/core/reveal"
-	"slowreveal/formats"
 	"slowreveal/render"
 )
 
@@ -49,7 +49,7 @@ type limited struct {
 // outcome is of, empty for none.
 func Page(
 	w io.Writer,
-	m *formats.Model,
+	m *product.Model,
 	scene *render.Scene,
 	doc *reveal.Reveal,
 	o *proof.Outcome,

@@ -10,10 +10,10 @@ import (
 	"gonum.org/v1/gonum/spatial/r3"
 
 	"slowreveal/core/film"
+	"slowreveal/core/product"
 	"slowreveal/core/proof"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
-	"slowreveal/formats"
 	"slowreveal/render"
 	"slowreveal/sequence"
 )
@@ -22,7 +22,7 @@ import (
 // document must be valid for it.
 func Film(
 	ctx context.Context,
-	m *formats.Model,
+	m *product.Model,
 	scene *render.Scene,
 	doc *reveal.Reveal,
 	settings proof.Settings,
@@ -46,7 +46,7 @@ const mostMended = 60
 // finding that has been looked at. It returns the one for all words that are too short, nil where there is none.
 func Mend(
 	ctx context.Context,
-	m *formats.Model,
+	m *product.Model,
 	scene *render.Scene,
 	doc *reveal.Reveal,
 	settings proof.Settings,
@@ -93,7 +93,7 @@ var colours = [2]space.Vec3{{0.62, 0.05, 0.02}, {0.02, 0.16, 0.45}}
 // Picture draws a finding at its worst moment, height pixels high in the shape of the film's frame. Parts that go into
 // one another are seen from where most of both is to be seen, what is wrong with the picture as the film shows it.
 func Picture(
-	m *formats.Model,
+	m *product.Model,
 	scene *render.Scene,
 	doc *reveal.Reveal,
 	f *proof.Finding,
@@ -154,7 +154,7 @@ func Picture(
 
 // lookAt turns the frame's camera to the direction from which most is seen of that of the finding's parts of which
 // least is.
-func lookAt(m *formats.Model, scene *render.Scene, fr *film.Frame, about []int, aspect float64) error {
+func lookAt(m *product.Model, scene *render.Scene, fr *film.Frame, about []int, aspect float64) error {
 	eyes, err := render.NewEyes(scene, aspect)
 	if err != nil {
 		return err

@@ -9,6 +9,7 @@ import (
 	"slowreveal/core/assembly"
 	"slowreveal/core/edit"
 	"slowreveal/core/film"
+	"slowreveal/core/product"
 	"slowreveal/core/proof"
 	"slowreveal/core/reveal"
 	"slowreveal/core/solid/simple"
@@ -20,7 +21,7 @@ import (
 )
 
 // yard is a small block behind a wall, which leaves a part of it to be seen, and another one beside it.
-func yard(t *testing.T, wall float64) (*formats.Model, *render.Scene) {
+func yard(t *testing.T, wall float64) (*product.Model, *render.Scene) {
 	t.Helper()
 	b := formats.NewBuilder(t.Context(), formats.Options{Name: "yard"}, "computed")
 	finish := b.Finish(formats.DefaultFinish)
@@ -78,7 +79,7 @@ func of(o proof.Outcome, check string) (list []proof.Finding) {
 	return list
 }
 
-func look(t *testing.T, m *formats.Model, scene *render.Scene, r *reveal.Reveal) proof.Outcome {
+func look(t *testing.T, m *product.Model, scene *render.Scene, r *reveal.Reveal) proof.Outcome {
 	t.Helper()
 	require.NoError(t, reveal.Validate(r, m.Assembly))
 	o, err := prove.Film(t.Context(), m, scene, r, proof.Settings{}, nil)
@@ -90,7 +91,7 @@ func look(t *testing.T, m *formats.Model, scene *render.Scene, r *reveal.Reveal)
 // mendsOf are the mends of the last finding of a check.
 func mendsOf(
 	t *testing.T,
-	m *formats.Model,
+	m *product.Model,
 	scene *render.Scene,
 	r *reveal.Reveal,
 	o *proof.Outcome,

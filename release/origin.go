@@ -9,8 +9,8 @@ import (
 	"io"
 	"strings"
 
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
-	"slowreveal/formats"
 )
 
 // Origin is where the assembly and the reveal of an output come from. What is made says so itself, since files travel
@@ -22,7 +22,7 @@ type Origin struct {
 	Version  int64
 	// Proof says in words what a proof has found in a reveal of a model; nil where none is asked for. Not for several
 	// goroutines at once.
-	Proof func(*formats.Model, *reveal.Reveal) string
+	Proof func(*product.Model, *reveal.Reveal) string
 }
 
 // MadeOf says in words what an output was made of: the assembly with its file and revision, the variant, the reveals.

@@ -18,14 +18,14 @@ import (
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/film"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/demo"
-	"slowreveal/formats"
 	"slowreveal/release"
 	"slowreveal/sequence"
 )
 
-func pump() (*formats.Model, *reveal.Reveal) {
+func pump() (*product.Model, *reveal.Reveal) {
 	m := demo.Pump()
 	return m, demo.Teardown(m.Assembly)
 }
@@ -259,7 +259,7 @@ func TestPicturesOf16Bits(t *testing.T) {
 
 func TestJoinedFilmsAreCheckedBeforeTheyAreMade(t *testing.T) {
 	m, doc := pump()
-	find := func(id string) (*formats.Model, *reveal.Reveal, error) {
+	find := func(id string) (*product.Model, *reveal.Reveal, error) {
 		if id != "other" {
 			return nil, nil, os.ErrNotExist
 		}

@@ -15,10 +15,10 @@ import (
 	"slowreveal/core/assembly"
 	"slowreveal/core/caption"
 	"slowreveal/core/film"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/core/timecode"
 	"slowreveal/encode"
-	"slowreveal/formats"
 	"slowreveal/formats/gltf"
 	"slowreveal/paper"
 	"slowreveal/render"
@@ -30,7 +30,7 @@ type Work struct {
 	Settings  Settings
 	Origin    Origin // said by what is made
 	film      *film.Film
-	model     *formats.Model
+	model     *product.Model
 	doc       *reveal.Reveal
 	variant   *assembly.Variant  // that it shows; nil for the whole assembly
 	at        []reveal.Micros    // of stills and drawings
@@ -45,16 +45,16 @@ type Work struct {
 // clip is a reveal of a film and the model that it is of.
 type reel struct {
 	sequence.Clip
-	model *formats.Model
+	model *product.Model
 	doc   *reveal.Reveal // as it was written: the film's has its twins resolved
 }
 
 // Reveals finds a reveal that is to be joined, and the model that it is of.
-type Reveals func(id string) (*formats.Model, *reveal.Reveal, error)
+type Reveals func(id string) (*product.Model, *reveal.Reveal, error)
 
 // Plan checks the settings against a reveal and works out what is to be done. Models'
 // shapes are needed only for making it. find may be nil where no other reveal follows.
-func Plan(s Settings, m *formats.Model, doc *reveal.Reveal, find Reveals) (*Work, error) {
+func Plan(s Settings, m *product.Model, doc *reveal.Reveal, find Reveals) (*Work, error) {
 	if err := s.fill(); err != nil {
 		return nil, err
 	}
@@ -269,7 +269,7 @@ func (w *Work) Piece(ctx context.Context, folder string, i int, progress Progres
 func (w *Work) ready() (err error) {
 	w.preparing.Lock()
 	defer w.preparing.Unlock()
-	scenes := map[*formats.Model]*render.Scene{}
+	scenes := map[*product.Model]*render.Scene{}
 	for _, r := range w.reels {
 		if r.Scene != nil {
 			continue

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"slowreveal/core/match"
+	"slowreveal/core/product"
 	"slowreveal/core/proof"
 	"slowreveal/core/reveal"
 	"slowreveal/core/variant"
@@ -169,7 +170,7 @@ func (m *Maker) changes(ctx context.Context, r *Report) error {
 	if r.Before == 0 {
 		r.Before = max(now.Number-1, 0)
 	}
-	var report formats.Report
+	var report product.Report
 	if err := json.Unmarshal([]byte(now.Report), &report); err != nil {
 		return fmt.Errorf("reading the report of the new revision: %w", err)
 	}
@@ -185,7 +186,7 @@ func (m *Maker) due(ctx context.Context, project string, wanted func(*store.Outp
 	if err != nil {
 		return nil, err
 	}
-	for _, i := range store.Newest(all, func(o *store.Output) bool { return o.State == "done" }) {
+	for _, i := range store.Newest(all, func(o *store.Output) bool { return o.State == store.Done }) {
 		o := all[i]
 		var s release.Settings
 		if err := json.Unmarshal([]byte(o.Settings), &s); err != nil {
@@ -269,7 +270,7 @@ func (m *Maker) prove(ctx context.Context, r *Report) error {
 
 func (m *Maker) proven(
 	ctx context.Context,
-	model *formats.Model,
+	model *product.Model,
 	doc *reveal.Reveal,
 	asked string,
 ) (p Proven, err error) {
@@ -310,7 +311,7 @@ func (m *Maker) finish(ctx context.Context, p *pair, r *Renewed) error {
 			return err
 		}
 		switch o.State {
-		case "done":
+		case store.Done:
 			r.File = m.Store.OutputPath(o)
 			if o.StartedAt != nil && o.FinishedAt != nil {
 				r.Seconds = o.FinishedAt.Sub(*o.StartedAt).Seconds()
@@ -318,8 +319,8 @@ func (m *Maker) finish(ctx context.Context, p *pair, r *Renewed) error {
 			p.fresh = o
 			r.Pictures, err = m.compare(p)
 			return err
-		case "failed", "cancelled":
-			r.Problem = o.State
+		case store.Failed, store.Cancelled:
+			r.Problem = string(o.State)
 			if o.Message != "" {
 				r.Problem = o.Message
 			}

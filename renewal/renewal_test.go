@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"slowreveal/core/edit"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/demo"
 	"slowreveal/encode"
@@ -56,7 +57,7 @@ func newStand(t *testing.T) *stand {
 }
 
 // file is an import of a model as a file.
-func (s *stand) file(m *formats.Model, name string) store.Import {
+func (s *stand) file(m *product.Model, name string) store.Import {
 	glb, err := gltf.Write(m)
 	require.NoError(s, err)
 	i := store.Import{ID: store.NewImport(), Name: "DP-40"}
@@ -76,7 +77,7 @@ func (s *stand) made(settings ...release.Settings) (list []store.Output) {
 	for i := range list {
 		require.Eventually(s, func() bool {
 			list[i], err = s.store.Output(context.Background(), list[i].ID)
-			return err == nil && list[i].State == "done"
+			return err == nil && list[i].State == store.Done
 		}, 6*time.Minute, 50*time.Millisecond, list[i].Message)
 	}
 	return list

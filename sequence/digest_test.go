@@ -13,17 +13,17 @@ import (
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/film"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
 	"slowreveal/demo"
 	"slowreveal/encode"
-	"slowreveal/formats"
 	"slowreveal/render"
 	"slowreveal/sequence"
 )
 
 // small is the example as a film of 12 pieces, after something has been changed in it.
-func small(t *testing.T, change func(m *formats.Model, r *reveal.Reveal)) *sequence.Sequence {
+func small(t *testing.T, change func(m *product.Model, r *reveal.Reveal)) *sequence.Sequence {
 	t.Helper()
 	m := demo.Pump()
 	own := *m.Assembly
@@ -65,7 +65,7 @@ func differing(a, b []string) (list []int) {
 	return list
 }
 
-func node(m *formats.Model, id assembly.NodeID) *assembly.Node {
+func node(m *product.Model, id assembly.NodeID) *assembly.Node {
 	return &m.Assembly.Nodes[m.Assembly.Index()[id]]
 }
 
@@ -77,35 +77,35 @@ func TestPiecesInWhichTheSameIsSeenAreTheSame(t *testing.T) {
 	require.NoError(t, first.AllSegments(context.Background(), folder, nil))
 	last := len(before) - 1
 	changes := map[string]struct {
-		change func(m *formats.Model, r *reveal.Reveal)
+		change func(m *product.Model, r *reveal.Reveal)
 		from   int // the first piece in which it is seen, −1 for none
 	}{
-		"all names": {func(m *formats.Model, r *reveal.Reveal) {
+		"all names": {func(m *product.Model, r *reveal.Reveal) {
 			for i := range m.Assembly.Nodes {
 				m.Assembly.Nodes[i].Name += " B"
 			}
 		}, -1},
-		"the title of the reveal": {func(_ *formats.Model, r *reveal.Reveal) { r.Title = "Another" }, -1},
+		"the title of the reveal": {func(_ *product.Model, r *reveal.Reveal) { r.Title = "Another" }, -1},
 		"the text of the last card": {
-			func(_ *formats.Model, r *reveal.Reveal) { cardOf(r).Text = "Every 400 hours" },
+			func(_ *product.Model, r *reveal.Reveal) { cardOf(r).Text = "Every 400 hours" },
 			last,
 		},
 		"the title of the last step": {
-			func(_ *formats.Model, r *reveal.Reveal) { r.Steps[len(r.Steps)-1].Title = "Done" },
+			func(_ *product.Model, r *reveal.Reveal) { r.Steps[len(r.Steps)-1].Title = "Done" },
 			10,
 		},
 		"a note": {
-			func(_ *formats.Model, r *reveal.Reveal) { noteOf(r).Text = "Ring gear of steel" },
+			func(_ *product.Model, r *reveal.Reveal) { noteOf(r).Text = "Ring gear of steel" },
 			8,
 		},
-		"where a part stands that is shown late": {func(m *formats.Model, r *reveal.Reveal) {
+		"where a part stands that is shown late": {func(m *product.Model, r *reveal.Reveal) {
 			// it has faded before it can be seen elsewhere; the way back shows it again
 			node(m, "planet-stage/o-ring").Pose.Move[2] -= 0.5
 		}, 0},
-		"a finish": {func(m *formats.Model, _ *reveal.Reveal) {
+		"a finish": {func(m *product.Model, _ *reveal.Reveal) {
 			m.Assembly.Finishes[node(m, "housing/hood").Finishes[0]].Colour = space.Vec3{1, 0, 0}
 		}, 0},
-		"the way of a late pull": {func(_ *formats.Model, r *reveal.Reveal) {
+		"the way of a late pull": {func(_ *product.Model, r *reveal.Reveal) {
 			for k := range r.Steps[6].Cues {
 				if p := r.Steps[6].Cues[k].Pull; p != nil {
 					p.Distance *= 0.9

@@ -11,9 +11,9 @@ import (
 	"slowreveal/core/assembly"
 	"slowreveal/core/clearance"
 	"slowreveal/core/film"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
-	"slowreveal/formats"
 )
 
 func (s *Server) clearanceRoutes() []route {
@@ -47,7 +47,7 @@ type spaces struct {
 	space *clearance.Space
 }
 
-func (s *spaces) ready(m *formats.Model) *clearance.Space {
+func (s *spaces) ready(m *product.Model) *clearance.Space {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	if s.of != m.Assembly {
@@ -109,7 +109,7 @@ func (s *Server) standing(
 	ctx context.Context,
 	key, asked string,
 	at reveal.Micros,
-) (*formats.Model, clearance.Pose, error) {
+) (*product.Model, clearance.Pose, error) {
 	on, err := s.stage(ctx, key, asked)
 	if err != nil {
 		return nil, clearance.Pose{}, err

@@ -10,9 +10,9 @@ import (
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/film"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
-	"slowreveal/formats"
 	"slowreveal/store"
 )
 
@@ -103,7 +103,7 @@ func (s *Server) drawPart(ctx context.Context, revision, beside string, node ass
 }
 
 // alone is a node of a revision with what is in it.
-func (s *Server) alone(ctx context.Context, revision string, node assembly.NodeID) (*formats.Model, error) {
+func (s *Server) alone(ctx context.Context, revision string, node assembly.NodeID) (*product.Model, error) {
 	m, err := s.store.Imported(ctx, revision)
 	if err != nil {
 		return nil, err
@@ -126,7 +126,7 @@ func atLeast(b space.Box, size space.Vec) space.Box {
 }
 
 // below is a node with what is in it, as an assembly of its own in which it stands as it does in the whole.
-func below(m *formats.Model, at int) *formats.Model {
+func below(m *product.Model, at int) *product.Model {
 	a := *m.Assembly
 	worlds := a.Worlds()
 	a.Nodes, a.Joints, a.Couplings, a.Variants, a.Hazards = nil, nil, nil, nil, nil
@@ -144,5 +144,5 @@ func below(m *formats.Model, at int) *formats.Model {
 		place[i] = len(a.Nodes)
 		a.Nodes = append(a.Nodes, n)
 	}
-	return &formats.Model{Assembly: &a, Shapes: m.Shapes}
+	return &product.Model{Assembly: &a, Shapes: m.Shapes}
 }

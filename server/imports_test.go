@@ -88,7 +88,7 @@ func TestAnImportBecomesAProject(t *testing.T) {
 	code, text := s.upload([]string{"C:\\parts\\dp-40.glb", pumpGLB(t)}, "name=Dosing pump")
 	require.Equal(t, http.StatusCreated, code, string(text))
 	i := s.ended(text)
-	require.Equal(t, "done", i.State, i.Message)
+	require.Equal(t, store.Done, i.State, i.Message)
 	_, text, _ = s.ask("GET", "/api/projects/"+*i.ProjectID, nil)
 	page := read[server.ProjectPage](t, text)
 	assert.Equal(t, "Dosing pump", page.Project.Name)
@@ -116,7 +116,7 @@ func TestAProjectsFilesAreReadOnceMoreInAnotherUnit(t *testing.T) {
 	assert.Contains(t, report, "a guess")
 	code, text, _ := s.ask("POST", "/api/projects/"+project+"/imports", map[string]string{"unit": "in", "up": "y"})
 	require.Equal(t, http.StatusCreated, code, string(text))
-	require.Equal(t, "done", s.ended(text).State)
+	require.Equal(t, store.Done, s.ended(text).State)
 	after, report := size()
 	assert.InDelta(t, 254, after, 1e-3)
 	assert.Contains(t, report, "inch (set by hand")
@@ -138,7 +138,7 @@ func TestABrokenFileFailsWithItsReasonAndNothingIsStored(t *testing.T) {
 	code, text := s.upload([]string{"broken.glb", "glTF but not really, sorry"})
 	require.Equal(t, http.StatusCreated, code, string(text))
 	i := s.ended(text)
-	assert.Equal(t, "failed", i.State)
+	assert.Equal(t, store.Failed, i.State)
 	assert.Contains(t, i.Message, "broken.glb")
 	_, list, _ = s.ask("GET", "/api/projects", nil)
 	assert.Len(t, read[[]store.Project](t, list), before)
@@ -191,7 +191,7 @@ func TestAnImportThatLostItsWorkerIsDoneByAnother(t *testing.T) {
 	require.NoError(t, err)
 	s.working()
 	done := s.ended(text)
-	require.Equal(t, "done", done.State, done.Message)
+	require.Equal(t, store.Done, done.State, done.Message)
 	assert.NotEqual(t, i.JobID, done.JobID)
 	// The first worker comes back too late: what it read is not stored twice.
 	assert.ErrorIs(t, s.store.FinishImport(context.Background(), i, demo.Pump()), store.ErrTaken)
@@ -206,6 +206,6 @@ func TestACancelledImportMakesNoProject(t *testing.T) {
 	s.working()
 	time.Sleep(300 * time.Millisecond) // the queue has a look at it
 	i = s.ended(text)
-	assert.Equal(t, "cancelled", i.State)
+	assert.Equal(t, store.Cancelled, i.State)
 	assert.Nil(t, i.ProjectID)
 }

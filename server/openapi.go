@@ -14,11 +14,11 @@ import (
 	"slowreveal/core/film"
 	"slowreveal/core/look"
 	"slowreveal/core/plan"
+	"slowreveal/core/product"
 	"slowreveal/core/proof"
 	"slowreveal/core/quantity"
 	"slowreveal/core/reveal"
 	"slowreveal/core/survey"
-	"slowreveal/formats"
 	"slowreveal/store"
 )
 
@@ -35,7 +35,7 @@ func Describe() map[string]any {
 		}
 		paths[path].(map[string]any)[strings.ToLower(r.method)] = d.operation(r)
 	}
-	for _, v := range []any{reveal.Reveal{}, edit.Command{}, assembly.Assembly{}, film.Schedule{}, film.View{}, look.Look{}, compose.Operation{}, formats.Report{}, Problem{}, store.Event{}} {
+	for _, v := range []any{reveal.Reveal{}, edit.Command{}, assembly.Assembly{}, film.Schedule{}, film.View{}, look.Look{}, compose.Operation{}, product.Report{}, Problem{}, store.Event{}} {
 		d.schema(v)
 	}
 	return map[string]any{

@@ -9,9 +9,9 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"slowreveal/core/product"
 	"slowreveal/core/proof"
 	"slowreveal/core/reveal"
-	"slowreveal/formats"
 	"slowreveal/prove"
 	"slowreveal/release"
 	"slowreveal/render"
@@ -112,7 +112,7 @@ func outputProofOf(o *store.Output, outcome proof.Outcome, err error) ([]byte, e
 }
 
 // madeOf is what an output was made of, ready to be drawn.
-func (s *Server) madeOf(ctx context.Context, o store.Output) (*formats.Model, *render.Scene, *reveal.Reveal, error) {
+func (s *Server) madeOf(ctx context.Context, o store.Output) (*product.Model, *render.Scene, *reveal.Reveal, error) {
 	source, err := s.store.OutputSource(ctx, o)
 	if err != nil {
 		return nil, nil, nil, err

@@ -261,7 +261,7 @@ func (s *Server) outputFile(c *gin.Context) {
 	if !ok {
 		return
 	}
-	if o.State != "done" {
+	if o.State != store.Done {
 		refuse(c, http.StatusNotFound, "unfinished", "this output is not finished")
 		return
 	}
@@ -304,7 +304,7 @@ func (s *Server) outputPicture(c *gin.Context) {
 		return
 	}
 	path := s.store.PicturePath(o)
-	if o.State != "done" {
+	if o.State != store.Done {
 		path = s.store.FramePath(o)
 	}
 	if _, err := os.Stat(path); err != nil { // there is none yet, which is nothing wrong

@@ -43,8 +43,8 @@ func (s *stand) work() {
 
 func (s *stand) finished(id string) store.Output {
 	s.Helper()
-	o := s.waitFor(id, func(o store.Output) bool { return o.State == "done" || o.State == "failed" })
-	require.Equal(s, "done", o.State, o.Message)
+	o := s.waitFor(id, func(o store.Output) bool { return o.State == store.Done || o.State == store.Failed })
+	require.Equal(s, store.Done, o.State, o.Message)
 	return o
 }
 
@@ -65,7 +65,11 @@ func TestAFilmIsMadeServedAndCanBeStopped(t *testing.T) {
 	s.waitFor(slow.ID, func(o store.Output) bool { return o.FramesDone > 0 })
 	code, _, _ = s.ask("POST", "/api/outputs/"+slow.ID+"/cancel", nil)
 	assert.Equal(t, http.StatusNoContent, code)
-	assert.Equal(t, "cancelled", s.waitFor(slow.ID, func(o store.Output) bool { return o.State != "running" }).State)
+	assert.Equal(
+		t,
+		store.Cancelled,
+		s.waitFor(slow.ID, func(o store.Output) bool { return o.State != store.Running }).State,
+	)
 	require.Eventually(t, func() bool {
 		left, _ := filepath.Glob(s.store.WorkFolder(slow) + "*")
 		return len(left) == 0
@@ -101,7 +105,7 @@ func TestAnOutputIsPausedAndGoesOn(t *testing.T) {
 	require.Equal(t, http.StatusNoContent, code)
 	other := s.order(reveal, release.Settings{Kind: release.Captions})[0]
 	s.finished(other.ID) // the worker is free
-	assert.Equal(t, "paused", s.waitFor(film.ID, func(store.Output) bool { return true }).State)
+	assert.Equal(t, store.Paused, s.waitFor(film.ID, func(store.Output) bool { return true }).State)
 	code, _, _ = s.ask("POST", "/api/outputs/"+film.ID+"/retry", nil)
 	require.Equal(t, http.StatusNoContent, code)
 	s.finished(film.ID)

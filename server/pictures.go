@@ -12,9 +12,9 @@ import (
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/film"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
-	"slowreveal/formats"
 	"slowreveal/release"
 	"slowreveal/render"
 	"slowreveal/sequence"
@@ -37,7 +37,7 @@ type scenes struct {
 	scene *render.Scene
 }
 
-func (s *scenes) ready(m *formats.Model) (*render.Scene, error) {
+func (s *scenes) ready(m *product.Model) (*render.Scene, error) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	if s.of != m.Assembly {
@@ -104,7 +104,7 @@ func (s *Server) kept(ctx context.Context, of string, draw func() ([]byte, error
 }
 
 // draw makes a small picture of a moment, as PNG.
-func (s *Server) draw(m *formats.Model, f *film.Film, height int, at reveal.Micros) ([]byte, error) {
+func (s *Server) draw(m *product.Model, f *film.Film, height int, at reveal.Micros) ([]byte, error) {
 	scene, err := s.scenes.ready(m)
 	if err != nil {
 		return nil, err

@@ -16,11 +16,11 @@ import (
 	"slowreveal/core/clearance"
 	"slowreveal/core/film"
 	"slowreveal/core/plan"
+	"slowreveal/core/product"
 	"slowreveal/core/removal"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
 	"slowreveal/firstfilm"
-	"slowreveal/formats"
 	"slowreveal/store"
 )
 
@@ -110,8 +110,8 @@ func (s *Server) planReveal(c *gin.Context) {
 		}
 		proving, enough := context.WithTimeout(ctx, proveFor)
 		defer enough()
-		model := &formats.Model{Assembly: subject.Assembly, Shapes: subject.Shapes}
-		for _, look := range []func(context.Context, *formats.Model, *reveal.Reveal, reveal.Micros, plan.Plan) (plan.Plan, error){
+		model := &product.Model{Assembly: subject.Assembly, Shapes: subject.Shapes}
+		for _, look := range []func(context.Context, *product.Model, *reveal.Reveal, reveal.Micros, plan.Plan) (plan.Plan, error){
 			firstfilm.Prove, firstfilm.Look,
 		} {
 			if found, err = look(proving, model, doc, q.Time, found); err != nil {

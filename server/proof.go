@@ -18,10 +18,10 @@ import (
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/edit"
+	"slowreveal/core/product"
 	"slowreveal/core/proof"
 	"slowreveal/core/reveal"
 	"slowreveal/core/variant"
-	"slowreveal/formats"
 	"slowreveal/prove"
 	"slowreveal/render"
 	"slowreveal/store"
@@ -61,7 +61,7 @@ type proving struct {
 	whole    *assembly.Assembly
 	version  int64
 	all      bool // with what has to be seen, and with mends
-	model    *formats.Model
+	model    *product.Model
 	memory   *proof.Memory
 	written  *reveal.Reveal // as it is stored
 	doc      *reveal.Reveal // as the variant has it

@@ -105,14 +105,14 @@ func (s *Server) newestRenewal(c *gin.Context) {
 	ctx := c.Request.Context()
 	r, err := s.store.Renewal(ctx, project)
 	if errors.Is(err, store.ErrMissing) {
-		r, err = store.Renewal{ProjectID: project, State: "none"}, nil
+		r, err = store.Renewal{ProjectID: project, State: store.None}, nil
 	}
 	if err != nil {
 		fail(c, err)
 		return
 	}
 	state := RenewalState{Renewal: r}
-	if r.State == "done" {
+	if r.State == store.Done {
 		report, err := s.reportOf(ctx, r.ID)
 		if err != nil {
 			fail(c, err)

@@ -27,7 +27,7 @@ func (s *stand) renewed(project string) (state server.RenewalState) {
 		code, text, _ := s.ask("GET", "/api/projects/"+project+"/renewals/newest", nil)
 		require.Equal(s, http.StatusOK, code, string(text))
 		require.NoError(s, json.Unmarshal(text, &state))
-		return state.State != "running"
+		return state.State != store.Running
 	}, 6*time.Minute, 50*time.Millisecond)
 	return state
 }
@@ -41,7 +41,7 @@ func TestAProjectIsRenewedInOneGo(t *testing.T) {
 	r, err := s.store.Reveal(ctx, key)
 	require.NoError(t, err)
 	address := "/api/projects/" + r.ProjectID + "/renewals"
-	assert.Equal(t, "none", s.renewed(r.ProjectID).State)
+	assert.Equal(t, store.None, s.renewed(r.ProjectID).State)
 
 	still := release.Settings{
 		Kind:   release.Stills,
@@ -74,7 +74,7 @@ func TestAProjectIsRenewedInOneGo(t *testing.T) {
 	assert.Equal(t, http.StatusUnprocessableEntity, code)
 	assert.Contains(t, string(text), "being renewed")
 	state := s.renewed(r.ProjectID)
-	require.Equal(t, "done", state.State, state.Says)
+	require.Equal(t, store.Done, state.State, state.Says)
 	assert.Equal(t, 1, state.Changed)
 	assert.Zero(t, state.Failed)
 
@@ -116,7 +116,7 @@ func TestARenewalThatWasCutOffIsToldOf(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, s.store.AbandonRenewals(ctx))
 	state := s.renewed(p.ID)
-	assert.Equal(t, "failed", state.State)
+	assert.Equal(t, store.Failed, state.State)
 	assert.Contains(t, state.Says, "renew again")
 	_, err = s.store.BeginRenewal(ctx, p.ID)
 	assert.NoError(t, err)

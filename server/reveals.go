@@ -11,8 +11,8 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"slowreveal/core/edit"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
-	"slowreveal/formats"
 	"slowreveal/store"
 )
 
@@ -108,7 +108,7 @@ func read(c *gin.Context, v any) bool {
 }
 
 // currentModel is what the newest revision of a project holds, without its shapes.
-func (s *Server) currentModel(ctx context.Context, project string) (*formats.Model, error) {
+func (s *Server) currentModel(ctx context.Context, project string) (*product.Model, error) {
 	revision, err := s.store.Revision(ctx, project)
 	if err != nil {
 		return nil, err

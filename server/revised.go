@@ -11,10 +11,10 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"slowreveal/core/film"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/core/variant"
 	"slowreveal/difference"
-	"slowreveal/formats"
 	"slowreveal/render"
 	"slowreveal/store"
 )
@@ -99,12 +99,12 @@ func (s *Server) drawRevised(ctx context.Context, on *staged, shows string, at r
 }
 
 // onBefore is a reveal on the revision before: cues whose parts are gone since then act there.
-func (s *Server) onBefore(ctx context.Context, on *staged) (*formats.Model, *reveal.Reveal, error) {
+func (s *Server) onBefore(ctx context.Context, on *staged) (*product.Model, *reveal.Reveal, error) {
 	revision, err := s.store.Revision(ctx, on.stored.ProjectID)
 	if err != nil {
 		return nil, nil, err
 	}
-	var report formats.Report
+	var report product.Report
 	if err := json.Unmarshal([]byte(revision.Report), &report); err != nil {
 		return nil, nil, fmt.Errorf("reading the report of a revision: %w", err)
 	}
@@ -130,7 +130,7 @@ func (s *Server) onBefore(ctx context.Context, on *staged) (*formats.Model, *rev
 }
 
 // moment draws a moment of a reveal, the last one where it is shorter.
-func (s *Server) moment(kept *scenes, m *formats.Model, doc *reveal.Reveal, at reveal.Micros) (image.Image, error) {
+func (s *Server) moment(kept *scenes, m *product.Model, doc *reveal.Reveal, at reveal.Micros) (image.Image, error) {
 	var scene *render.Scene
 	scene, err := kept.ready(m)
 	if err != nil {

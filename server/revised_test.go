@@ -17,6 +17,7 @@ import (
 	"slowreveal/demo"
 	"slowreveal/difference"
 	"slowreveal/formats/gltf"
+	"slowreveal/store"
 )
 
 // A moment of a film is seen on the revision before and on that of now: a cue whose parts are gone since is switched off
@@ -50,7 +51,7 @@ func TestTheFilmOfTheRevisionBeforeIsSeenBesideThatOfNow(t *testing.T) {
 	s.working()
 	code, text := s.upload([]string{"dp-40-c.glb", string(file)}, "project="+r.ProjectID)
 	require.Equal(t, http.StatusCreated, code, string(text))
-	require.Equal(t, "done", s.ended(text).State)
+	require.Equal(t, store.Done, s.ended(text).State)
 
 	r, err = s.store.Reveal(ctx, key)
 	require.NoError(t, err)
@@ -95,12 +96,12 @@ func TestTheFilmOfTheRevisionBeforeIsSeenBesideThatOfNow(t *testing.T) {
 	for _, next := range []string{string(whole), string(file)} {
 		code, text = s.upload([]string{"dp-40.glb", next}, "project="+r.ProjectID)
 		require.Equal(t, http.StatusCreated, code, string(text))
-		require.Equal(t, "done", s.ended(text).State)
+		require.Equal(t, store.Done, s.ended(text).State)
 	}
 	code, text, _ = s.ask("POST", back, nil)
 	require.Equal(t, http.StatusCreated, code, string(text))
 	ended := s.ended(text)
-	require.Equal(t, "done", ended.State, ended.Message)
+	require.Equal(t, store.Done, ended.State, ended.Message)
 	r, err = s.store.Reveal(ctx, key)
 	require.NoError(t, err)
 	doc, err = core.Parse([]byte(r.Document))

@@ -16,9 +16,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/core/product"
 	core "slowreveal/core/reveal"
 	"slowreveal/demo"
-	"slowreveal/formats"
 	"slowreveal/jobs"
 	"slowreveal/localdb/testdb"
 	"slowreveal/release"
@@ -86,7 +86,7 @@ func read[T any](t *testing.T, text []byte) T {
 	return v
 }
 
-func pumpModel() *formats.Model { return demo.Pump() }
+func pumpModel() *product.Model { return demo.Pump() }
 
 // pump stores the example and returns its project and its first reveal.
 func (s *stand) pump() (store.Project, string) {

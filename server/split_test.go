@@ -14,17 +14,17 @@ import (
 	"slowreveal/core/assembly"
 	"slowreveal/core/compose"
 	"slowreveal/core/film"
+	"slowreveal/core/product"
 	core "slowreveal/core/reveal"
 	"slowreveal/core/solid"
 	"slowreveal/core/space"
 	"slowreveal/demo"
-	"slowreveal/formats"
 	"slowreveal/formats/gltf"
 	"slowreveal/store"
 )
 
 // halved cuts a part of a model in two: triangles by the side of its box's middle that they lie on.
-func halved(t *testing.T, m *formats.Model, name string) {
+func halved(t *testing.T, m *product.Model, name string) {
 	t.Helper()
 	a := m.Assembly
 	i := slices.IndexFunc(a.Nodes, func(n assembly.Node) bool { return n.Name == name })
@@ -81,13 +81,13 @@ func TestPiecesGoWithTheirPart(t *testing.T) {
 	code, text := s.upload([]string{"dp-40-c.glb", string(file)}, "project="+r.ProjectID)
 	require.Equal(t, http.StatusCreated, code, string(text))
 	ended := s.ended(text)
-	require.Equal(t, "done", ended.State, ended.Message)
+	require.Equal(t, store.Done, ended.State, ended.Message)
 
 	revision, err := s.store.Revision(ctx, r.ProjectID)
 	require.NoError(t, err)
 	model, err := s.store.Model(ctx, revision.ID, false)
 	require.NoError(t, err)
-	var report formats.Report
+	var report product.Report
 	require.NoError(t, json.Unmarshal([]byte(revision.Report), &report))
 	changes := report.Changes
 	require.Len(t, changes.Pieces[hood], 1)
@@ -166,13 +166,13 @@ func TestPullsGoWithTheGeometry(t *testing.T) {
 	s.working()
 	code, text := s.upload([]string{"dp-40-c.glb", string(file)}, "project="+stored.ProjectID)
 	require.Equal(t, http.StatusCreated, code, string(text))
-	require.Equal(t, "done", s.ended(text).State)
+	require.Equal(t, store.Done, s.ended(text).State)
 	after, _ := pullOfHood()
 	assert.InDelta(t, before.Distance+7, after.Distance, 0.02, "it hangs 7 mm lower")
 	assert.True(t, after.IsClear())
 	revision, err = s.store.Revision(ctx, stored.ProjectID)
 	require.NoError(t, err)
-	var report formats.Report
+	var report product.Report
 	require.NoError(t, json.Unmarshal([]byte(revision.Report), &report))
 	require.Len(t, report.Changes.Followed, 1)
 	assert.Contains(t, report.Changes.Followed[0], "the pull of “Hood” goes")
@@ -222,7 +222,7 @@ func TestNotesGoWithTheirFaces(t *testing.T) {
 	s.working()
 	code, text := s.upload([]string{"dp-40-c.glb", string(file)}, "project="+stored.ProjectID)
 	require.Equal(t, http.StatusCreated, code, string(text))
-	require.Equal(t, "done", s.ended(text).State)
+	require.Equal(t, store.Done, s.ended(text).State)
 
 	after := noted()
 	assert.NotEqual(t, before.Note.At, after.Note.At)
@@ -230,7 +230,7 @@ func TestNotesGoWithTheirFaces(t *testing.T) {
 	assert.Less(t, off, 0.01, "it points at the part's surface")
 	revision, err := s.store.Revision(ctx, stored.ProjectID)
 	require.NoError(t, err)
-	var report formats.Report
+	var report product.Report
 	require.NoError(t, json.Unmarshal([]byte(revision.Report), &report))
 	assert.Contains(t, strings.Join(report.Changes.Followed, "\n"), "“"+before.Note.Text+"” is at its face again")
 }

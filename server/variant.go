@@ -6,9 +6,9 @@ import (
 	"sync"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/core/variant"
-	"slowreveal/formats"
 	"slowreveal/store"
 )
 
@@ -18,7 +18,7 @@ type staged struct {
 	stored  store.StoredReveal
 	variant assembly.VariantID // empty for the whole product
 	whole   *assembly.Assembly
-	model   *formats.Model
+	model   *product.Model
 	written *reveal.Reveal // as it is stored
 	doc     *reveal.Reveal // as the variant has it
 }
@@ -59,13 +59,13 @@ type dressed struct {
 type dressedModel struct {
 	of    *assembly.Assembly
 	as    assembly.VariantID
-	model *formats.Model
+	model *product.Model
 }
 
 // mostDressed is how many are kept.
 const mostDressed = 6
 
-func (d *dressed) model(m *formats.Model, as assembly.VariantID, a *assembly.Assembly) *formats.Model {
+func (d *dressed) model(m *product.Model, as assembly.VariantID, a *assembly.Assembly) *product.Model {
 	d.mu.Lock()
 	defer d.mu.Unlock()
 	for i, k := range d.kept {

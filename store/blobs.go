@@ -13,8 +13,8 @@ import (
 
 	"slowreveal/core/arrange"
 	"slowreveal/core/assembly"
+	"slowreveal/core/product"
 	"slowreveal/core/solid"
-	"slowreveal/formats"
 )
 
 // blobs is the folder (or bucket) of what is stored under its content's hash, and of files on
@@ -65,7 +65,7 @@ func (b *blobs) putShape(ctx context.Context, shape *solid.Shape) (hash string, 
 	return hash, nil
 }
 
-func (b *blobs) putShapes(ctx context.Context, m *formats.Model) error {
+func (b *blobs) putShapes(ctx context.Context, m *product.Model) error {
 	for _, shape := range m.Shapes {
 		if _, err := b.putShape(ctx, shape); err != nil {
 			return err
@@ -126,7 +126,7 @@ func (b *blobs) pieces(ctx context.Context, id assembly.NodeID, whole *solid.Sha
 		if err != nil {
 			return edit, err
 		}
-		edit.Pieces = append(edit.Pieces, arrange.Piece{Shape: formats.ShapeRef(shape, hash), Submeshes: from[i]})
+		edit.Pieces = append(edit.Pieces, arrange.Piece{Shape: product.ShapeRef(shape, hash), Submeshes: from[i]})
 	}
 	return edit, nil
 }

@@ -9,7 +9,7 @@ import (
 	"slowreveal/core/arrange"
 	"slowreveal/core/assembly"
 	"slowreveal/core/match"
-	"slowreveal/formats"
+	"slowreveal/core/product"
 )
 
 // Confirm notes that nodes of the newest revision are those of the one before for which they were taken.
@@ -57,7 +57,7 @@ func (s *Store) Part(ctx context.Context, project string, version int64, node as
 		if err := a.write(ctx, tx, project); err != nil {
 			return "", err
 		}
-		told := formats.Model{Assembly: from}
+		told := product.Model{Assembly: from}
 		told.Report.Changes = &match.Comparison{}
 		if err := carryReveals(ctx, tx, project, revision.ID, &told, nil); err != nil {
 			return "", err
@@ -87,7 +87,7 @@ func alterChanges(ctx context.Context, tx *Tx, project string, change func(c *ma
 	if err := tx.GetContext(ctx, &row, `select id, report from revisions where project_id = $1 order by number desc limit 1 for update`, project); err != nil {
 		return missing(err)
 	}
-	var report formats.Report
+	var report product.Report
 	if err := json.Unmarshal([]byte(row.Report), &report); err != nil {
 		return fmt.Errorf("reading the report of a revision: %w", err)
 	}

@@ -14,8 +14,8 @@ import (
 
 	"slowreveal/core/arrange"
 	"slowreveal/core/match"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
-	"slowreveal/formats"
 )
 
 // Import is one set of files on its way to becoming an assembly.
@@ -26,7 +26,7 @@ type Import struct {
 	Name       string     `db:"name" json:"name"`
 	Files      FileList   `db:"files" json:"files"`
 	Options    RawText    `db:"options" json:"options"`
-	State      string     `db:"state" json:"state"`
+	State      State      `db:"state" json:"state"`
 	Stage      string     `db:"stage" json:"stage"`
 	Share      float64    `db:"share" json:"share"`
 	Message    string     `db:"message" json:"message"`
@@ -227,7 +227,7 @@ func (s *Store) AdvanceImport(ctx context.Context, i Import, stage string, share
 }
 
 // EndImport gives an import that made nothing its final state.
-func (s *Store) EndImport(ctx context.Context, i Import, state, message string) error {
+func (s *Store) EndImport(ctx context.Context, i Import, state State, message string) error {
 	_, err := s.db.ExecContext(ctx, `update imports set state = $2, message = $3, finished_at = now()
 		where id = $1 and state in ('waiting', 'running')`, i.ID, state, message)
 	return err
@@ -260,7 +260,7 @@ var ErrTaken = errors.New("the import was taken away")
 
 // FinishImport stores what an import has read: a new project or, for files read
 // once more, the next revision of theirs. All of it or nothing.
-func (s *Store) FinishImport(ctx context.Context, i Import, m *formats.Model) error {
+func (s *Store) FinishImport(ctx context.Context, i Import, m *product.Model) error {
 	if err := s.blobs.putShapes(ctx, m); err != nil {
 		return err
 	}
@@ -316,7 +316,7 @@ func (i *Import) revises() bool { return i.Reread && i.Source == i.ID }
 // carryOver moves the arrangement and the reveals of a project to a new
 // revision, after holding each against it. Parts that were split are split anew:
 // their bodies have other shapes now.
-func carryOver(ctx context.Context, tx *Tx, project, revision string, m *formats.Model) error {
+func carryOver(ctx context.Context, tx *Tx, project, revision string, m *product.Model) error {
 	a, err := arrangement(ctx, tx, project, true)
 	if err != nil {
 		return err

@@ -14,9 +14,9 @@ import (
 
 	"slowreveal/core/arrange"
 	"slowreveal/core/assembly"
+	"slowreveal/core/product"
 	"slowreveal/core/solid"
 	"slowreveal/core/survey"
-	"slowreveal/formats"
 )
 
 // keptModels is how many assemblies with their shapes stay in memory.
@@ -24,7 +24,7 @@ const keptModels = 4
 
 // model is an arranged assembly as it stays in memory.
 type model struct {
-	formats.Model
+	product.Model
 	arrangement Arrangement
 	look        *look
 }
@@ -40,7 +40,7 @@ type models struct {
 
 // Model returns the assembly of a revision, arranged as its project is now, and,
 // when shapes is true, its shapes. The result is shared and must not be changed.
-func (s *Store) Model(ctx context.Context, revision string, shapes bool) (*formats.Model, error) {
+func (s *Store) Model(ctx context.Context, revision string, shapes bool) (*product.Model, error) {
 	m, err := s.models.at(ctx, s.db, revision, shapes)
 	if err != nil {
 		return nil, err
@@ -232,11 +232,11 @@ func surveyKey(a *assembly.Assembly) string {
 }
 
 // Imported returns the assembly of a revision as it was imported, with its shapes.
-func (s *Store) Imported(ctx context.Context, revision string) (*formats.Model, error) {
+func (s *Store) Imported(ctx context.Context, revision string) (*product.Model, error) {
 	a, err := imported(ctx, s.db, revision)
 	if err != nil {
 		return nil, err
 	}
-	m := &model{Model: formats.Model{Assembly: a}}
+	m := &model{Model: product.Model{Assembly: a}}
 	return &m.Model, s.blobs.readShapes(ctx, m)
 }

@@ -19,7 +19,7 @@ type Output struct {
 	Version    int64      `db:"version" json:"version"`
 	Title      string     `db:"title" json:"title"`
 	Settings   RawText    `db:"settings" json:"settings"`
-	State      string     `db:"state" json:"state"`
+	State      State      `db:"state" json:"state"`
 	FramesDone int        `db:"frames_done" json:"framesDone"`
 	Frames     int        `db:"frames" json:"frames"`
 	Message    string     `db:"message" json:"message"`
@@ -147,7 +147,7 @@ func (s *Store) Output(ctx context.Context, id string) (Output, error) {
 // compare says of an output whose reveal has not changed whether its model has. looks are
 // what revisions look like now, as far as they are known.
 func (s *Store) compare(ctx context.Context, looks map[string]*look, o *Output) error {
-	if o.Behind != "" || o.RevisionID == "" || o.State != "done" {
+	if o.Behind != "" || o.RevisionID == "" || o.State != Done {
 		return nil
 	}
 	if o.RevisionID != o.RevisionOf {
@@ -183,8 +183,8 @@ func (s *Store) Outputs(ctx context.Context, project string) ([]Output, error) {
 		}
 	}
 	// What is still on its way counts as made; what came to nothing does not.
-	for _, i := range Newest(list, func(o *Output) bool { return o.State != "failed" && o.State != "cancelled" }) {
-		list[i].Due = list[i].State == "done" && list[i].Behind != ""
+	for _, i := range Newest(list, func(o *Output) bool { return o.State != Failed && o.State != Cancelled }) {
+		list[i].Due = list[i].State == Done && list[i].Behind != ""
 	}
 	return list, err
 }
@@ -204,7 +204,7 @@ func Newest(list []Output, counts func(*Output) bool) (newest []int) {
 }
 
 // EndOutput gives an output its final state. A cancelled one stays cancelled.
-func (s *Store) EndOutput(ctx context.Context, o Output, state, message string, bytes int64) error {
+func (s *Store) EndOutput(ctx context.Context, o Output, state State, message string, bytes int64) error {
 	return s.within(ctx, func(tx *Tx) error {
 		_, err := tx.ExecContext(ctx, `update outputs set state = $2, message = $3, bytes = $4, finished_at = now(),
 			frames_done = case when $2 = 'done' then frames else frames_done end
@@ -236,7 +236,7 @@ func (s *Store) ResumeOutput(ctx context.Context, o Output, segments []int, wake
 		if err != nil || !ok {
 			return err
 		}
-		if o.State != "paused" { // begin anew: its folder may be gone
+		if o.State != Paused { // begin anew: its folder may be gone
 			if _, err := tx.ExecContext(ctx, `delete from segments where output_id = $1`, o.ID); err != nil {
 				return err
 			}

@@ -12,9 +12,9 @@ import (
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/film"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
-	"slowreveal/formats"
 )
 
 // Project is one product being presented.
@@ -128,7 +128,7 @@ func (s *Store) DeleteProject(ctx context.Context, id string) error {
 // CreateProject stores an imported model as the first revision of a new
 // project, with an empty reveal to begin with. The shapes go first: a project
 // never refers to one that is not there.
-func (s *Store) CreateProject(ctx context.Context, name, fileName string, m *formats.Model) (Project, error) {
+func (s *Store) CreateProject(ctx context.Context, name, fileName string, m *product.Model) (Project, error) {
 	if err := s.blobs.putShapes(ctx, m); err != nil {
 		return Project{}, err
 	}
@@ -164,7 +164,7 @@ func insertRevision(
 	tx *Tx,
 	project, fileName string,
 	imported *string,
-	m *formats.Model,
+	m *product.Model,
 ) (string, error) {
 	text, err := json.Marshal(m.Assembly)
 	if err != nil {

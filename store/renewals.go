@@ -13,7 +13,7 @@ type Renewal struct {
 	ID        string `db:"id" json:"id"`
 	ProjectID string `db:"project_id" json:"projectId"`
 	// State is running, done or failed; none stands for one that is not there.
-	State string `db:"state" json:"state"`
+	State State `db:"state" json:"state"`
 	// Says is how far it is, in words, or why it failed.
 	Says       string     `db:"says" json:"says"`
 	CreatedAt  time.Time  `db:"created_at" json:"createdAt"`

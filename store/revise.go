@@ -13,14 +13,14 @@ import (
 	"slowreveal/core/compose"
 	"slowreveal/core/edit"
 	"slowreveal/core/match"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/core/solid"
-	"slowreveal/formats"
 )
 
 // matchRevision gives the nodes of a new revision the ids that they had in the newest one of the project, and puts what
 // has changed into its report. It returns how to find again what was pointed at on parts that have another shape.
-func (s *Store) matchRevision(ctx context.Context, project string, m *formats.Model) (match.Faces, error) {
+func (s *Store) matchRevision(ctx context.Context, project string, m *product.Model) (match.Faces, error) {
 	var before struct{ ID, Assembly string }
 	if err := s.db.GetContext(ctx, &before, `select id, assembly from revisions where project_id = $1 order by number desc limit 1`, project); err != nil {
 		return nil, missing(err)
@@ -115,7 +115,7 @@ func followAxes(faces match.Faces, joints []assembly.Joint, told *match.Comparis
 }
 
 // carryRevision takes a project to a new revision: its arrangement, its reveals, and the report of what has changed.
-func carryRevision(ctx context.Context, tx *Tx, project, revision string, m *formats.Model, faces match.Faces) error {
+func carryRevision(ctx context.Context, tx *Tx, project, revision string, m *product.Model, faces match.Faces) error {
 	if err := carryArrangement(ctx, tx, project, m, faces); err != nil {
 		return err
 	}
@@ -151,7 +151,7 @@ func nameLost(c *match.Comparison) {
 }
 
 // carryArrangement takes what of a project's arrangement still means something to a new revision.
-func carryArrangement(ctx context.Context, tx *Tx, project string, m *formats.Model, faces match.Faces) error {
+func carryArrangement(ctx context.Context, tx *Tx, project string, m *product.Model, faces match.Faces) error {
 	a, err := arrangement(ctx, tx, project, true)
 	if err != nil {
 		return err
@@ -180,7 +180,7 @@ func carryArrangement(ctx context.Context, tx *Tx, project string, m *formats.Mo
 }
 
 // carryReveals fits a project's reveals to a new revision. One that loses something is kept as it was under a name.
-func carryReveals(ctx context.Context, tx *Tx, project, revision string, m *formats.Model, faces match.Faces) error {
+func carryReveals(ctx context.Context, tx *Tx, project, revision string, m *product.Model, faces match.Faces) error {
 	var list []StoredReveal
 	if err := tx.SelectContext(ctx, &list, `update reveals set revision_id = $2 where project_id = $1 returning *`, project, revision); err != nil {
 		return err

@@ -11,8 +11,8 @@ import (
 
 	"slowreveal/core/arrange"
 	"slowreveal/core/assembly"
+	"slowreveal/core/product"
 	"slowreveal/core/variant"
-	"slowreveal/formats"
 )
 
 // Source is what an output is made of, as it was when it was ordered.
@@ -77,7 +77,7 @@ func (s *Store) OutputSource(ctx context.Context, o Output) (Source, error) {
 }
 
 // ModelOf returns the assembly of a revision as it is arranged in a source.
-func (s *Store) ModelOf(ctx context.Context, from Source, revision string, shapes bool) (*formats.Model, error) {
+func (s *Store) ModelOf(ctx context.Context, from Source, revision string, shapes bool) (*product.Model, error) {
 	now, err := s.models.at(ctx, s.db, revision, shapes)
 	if err != nil {
 		return nil, err
@@ -97,7 +97,7 @@ func (s *Store) ModelOf(ctx context.Context, from Source, revision string, shape
 	if err != nil {
 		return nil, fmt.Errorf("arranging the assembly: %w", err)
 	}
-	m := &model{Model: formats.Model{Assembly: out.Assembly}}
+	m := &model{Model: product.Model{Assembly: out.Assembly}}
 	if shapes {
 		return &m.Model, s.blobs.readShapes(ctx, m)
 	}

@@ -13,6 +13,20 @@ type work string
 
 const imports work = "imports"
 
+// State is how far background work has come: an output, an import or a renewal.
+type State string
+
+// What is waiting, running or paused goes on; what has ended stays as it is.
+const (
+	None      State = "none" // there has been no such work yet
+	Waiting   State = "waiting"
+	Running   State = "running"
+	Paused    State = "paused"
+	Done      State = "done"
+	Failed    State = "failed"
+	Cancelled State = "cancelled"
+)
+
 // Enqueue adds a job for the work with the given id in a transaction and returns
 // the job's number.
 type Enqueue func(ctx context.Context, tx *sqlx.Tx, id string) (int64, error)

@@ -11,6 +11,7 @@ import (
 	"path/filepath"
 	"strings"
 
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/core/variant"
 	"slowreveal/formats"
@@ -27,7 +28,7 @@ type reading struct {
 
 // model reads an assembly. What a file refers to (buffers, materials, other STEP
 // files) lies beside it.
-func (r reading) model(ctx context.Context, name string, paths ...string) (*formats.Model, error) {
+func (r reading) model(ctx context.Context, name string, paths ...string) (*product.Model, error) {
 	var names []string
 	for _, p := range paths {
 		if _, err := os.Stat(p); err != nil {
@@ -50,7 +51,7 @@ func (r reading) options(name string) formats.Options {
 }
 
 // readReveal reads a reveal and checks it against the model.
-func readReveal(path string, m *formats.Model) (*reveal.Reveal, error) {
+func readReveal(path string, m *product.Model) (*reveal.Reveal, error) {
 	data, err := os.ReadFile(path)
 	if err != nil {
 		return nil, fmt.Errorf("the reveal %s cannot be read: %w", path, err)
@@ -75,7 +76,7 @@ type source struct {
 }
 
 // open reads both files, or plans what is shown.
-func (s source) open(ctx context.Context) (*formats.Model, *reveal.Reveal, error) {
+func (s source) open(ctx context.Context) (*product.Model, *reveal.Reveal, error) {
 	m, err := s.product(ctx)
 	if err != nil {
 		return nil, nil, err
@@ -93,7 +94,7 @@ func (s source) several() bool { return s.Variant == "all" || strings.Contains(s
 
 // chosen are the variants that a command goes through: those that are named, all of them for "all", or the one that is
 // shown anyway.
-func (s source) chosen(m *formats.Model) []string {
+func (s source) chosen(m *product.Model) []string {
 	switch {
 	case s.Variant == "all":
 		return variant.All(m.Assembly)
@@ -104,7 +105,7 @@ func (s source) chosen(m *formats.Model) []string {
 }
 
 // product reads the assembly, and its variants where they lie beside it.
-func (s source) product(ctx context.Context) (*formats.Model, error) {
+func (s source) product(ctx context.Context) (*product.Model, error) {
 	m, err := s.model(ctx, "", s.Assembly)
 	if err != nil || s.Variants == "" {
 		return m, err

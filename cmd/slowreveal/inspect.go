@@ -7,10 +7,10 @@ import (
 	"slowreveal/core/contact"
 	"slowreveal/core/fastener"
 	"slowreveal/core/joint"
+	"slowreveal/core/product"
 	"slowreveal/core/solid"
 	"slowreveal/core/space"
 	"slowreveal/core/survey"
-	"slowreveal/formats"
 )
 
 type inspectCommand struct {
@@ -20,7 +20,7 @@ type inspectCommand struct {
 
 // inspection is everything that is known of a file.
 type inspection struct {
-	Report formats.Report `json:"report"`
+	Report product.Report `json:"report"`
 	Bounds [2]space.Vec3  `json:"bounds"` // mm, +Y up
 	// Volume is that of all closed parts, mm³; Open counts the parts without one.
 	Volume   float64           `json:"volume"`

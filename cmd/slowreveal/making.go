@@ -8,10 +8,10 @@ import (
 	"strings"
 	"time"
 
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/encode"
 	"slowreveal/examine"
-	"slowreveal/formats"
 	"slowreveal/release"
 	"slowreveal/render/lettering"
 )
@@ -85,7 +85,7 @@ func (m *making) make(ctx context.Context, s release.Settings, out string) error
 func (m *making) makeOf(
 	ctx context.Context,
 	s release.Settings,
-	model *formats.Model,
+	model *product.Model,
 	doc *reveal.Reveal,
 	out string,
 ) error {
@@ -107,13 +107,13 @@ func (m *making) makeOf(
 func (m *making) plan(
 	ctx context.Context,
 	s release.Settings,
-	model *formats.Model,
+	model *product.Model,
 	doc *reveal.Reveal,
 ) (*release.Work, error) {
 	if s.Variant == "" {
 		s.Variant = m.Variant
 	}
-	w, err := release.Plan(s, model, doc, func(path string) (*formats.Model, *reveal.Reveal, error) {
+	w, err := release.Plan(s, model, doc, func(path string) (*product.Model, *reveal.Reveal, error) {
 		other, err := readReveal(path, model)
 		return model, other, err
 	})

@@ -8,9 +8,9 @@ import (
 	"path/filepath"
 	"strings"
 
+	"slowreveal/core/product"
 	"slowreveal/core/proof"
 	"slowreveal/core/reveal"
-	"slowreveal/formats"
 	"slowreveal/release"
 	"slowreveal/render"
 )
@@ -25,7 +25,7 @@ type packCommand struct {
 }
 
 // proven looks at the film where that is asked for.
-func (c *packCommand) proven(ctx context.Context, m *formats.Model, doc *reveal.Reveal) error {
+func (c *packCommand) proven(ctx context.Context, m *product.Model, doc *reveal.Reveal) error {
 	if !c.Proof && !c.Refuse {
 		return nil
 	}
@@ -120,7 +120,7 @@ func (c *packCommand) Run(ctx context.Context) error {
 func (c *packCommand) check(
 	ctx context.Context,
 	list []release.Settings,
-	model *formats.Model,
+	model *product.Model,
 	doc *reveal.Reveal,
 ) (works []*release.Work, paths []string, err error) {
 	names := map[string]bool{}

@@ -7,10 +7,10 @@ import (
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/plan"
+	"slowreveal/core/product"
 	"slowreveal/core/proof"
 	"slowreveal/core/reveal"
 	"slowreveal/firstfilm"
-	"slowreveal/formats"
 	"slowreveal/prove"
 )
 
@@ -139,7 +139,7 @@ func named(a *assembly.Assembly, names []string) (ids []assembly.NodeID, err err
 }
 
 // planned is the film of an assembly for which there is no reveal.
-func planned(ctx context.Context, m *formats.Model) (*reveal.Reveal, error) {
+func planned(ctx context.Context, m *product.Model) (*reveal.Reveal, error) {
 	p, err := firstfilm.Plan(ctx, m, plan.Choices{}, nil)
 	if err != nil {
 		return nil, err

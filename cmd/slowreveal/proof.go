@@ -9,9 +9,9 @@ import (
 	"path/filepath"
 	"strings"
 
+	"slowreveal/core/product"
 	"slowreveal/core/proof"
 	"slowreveal/core/reveal"
-	"slowreveal/formats"
 	"slowreveal/prove"
 	"slowreveal/release"
 	"slowreveal/render"
@@ -77,7 +77,7 @@ type proven struct {
 // prove looks at a film in a variant, and writes its page where one is asked for.
 func (c *proofCommand) prove(
 	ctx context.Context,
-	m *formats.Model,
+	m *product.Model,
 	doc *reveal.Reveal,
 	variant string,
 ) (p proven, err error) {
@@ -107,7 +107,7 @@ func (c *proofCommand) prove(
 // found looks at a film, and for mends.
 func found(
 	ctx context.Context,
-	m *formats.Model,
+	m *product.Model,
 	scene *render.Scene,
 	doc *reveal.Reveal,
 	settings proof.Settings,
@@ -128,7 +128,7 @@ func found(
 	return r, err
 }
 
-func writePage(file string, m *formats.Model, scene *render.Scene, doc *reveal.Reveal, r *proof.Outcome) error {
+func writePage(file string, m *product.Model, scene *render.Scene, doc *reveal.Reveal, r *proof.Outcome) error {
 	if err := replaceable(file); err != nil {
 		return err
 	}

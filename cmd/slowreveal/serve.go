@@ -14,9 +14,9 @@ import (
 	"time"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/demo"
-	"slowreveal/formats"
 	"slowreveal/formats/gltf"
 	"slowreveal/formats/importer"
 	"slowreveal/formats/step"
@@ -245,7 +245,7 @@ func seed(ctx context.Context, s *store.Store) error {
 func seedWith(
 	ctx context.Context,
 	s *store.Store,
-	made *formats.Model,
+	made *product.Model,
 	file string,
 	directed ...func(*assembly.Assembly) *reveal.Reveal,
 ) error {

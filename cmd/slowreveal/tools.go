@@ -9,10 +9,10 @@ import (
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/film"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
 	"slowreveal/demo"
-	"slowreveal/formats"
 	"slowreveal/formats/gltf"
 	"slowreveal/release"
 )
@@ -126,7 +126,7 @@ func (c *demoCommand) Run() error {
 }
 
 func (c *demoCommand) write(
-	m *formats.Model,
+	m *product.Model,
 	assemblyName, revealName string,
 	direct func(*assembly.Assembly) *reveal.Reveal,
 ) error {

@@ -10,6 +10,7 @@ import (
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/contact"
+	"slowreveal/core/product"
 	"slowreveal/core/solid"
 	"slowreveal/core/solid/simple"
 	"slowreveal/core/space"
@@ -18,7 +19,7 @@ import (
 )
 
 // put makes an assembly of parts at places.
-func put(t *testing.T, parts map[string]solid.Mesh, at map[string]space.Vec, order ...string) *formats.Model {
+func put(t *testing.T, parts map[string]solid.Mesh, at map[string]space.Vec, order ...string) *product.Model {
 	t.Helper()
 	b := formats.NewBuilder(context.Background(), formats.Options{Name: "test"}, "computed")
 	finish := b.Finish(formats.DefaultFinish)
@@ -41,7 +42,7 @@ func put(t *testing.T, parts map[string]solid.Mesh, at map[string]space.Vec, ord
 	return m
 }
 
-func find(t *testing.T, m *formats.Model) []contact.Contact {
+func find(t *testing.T, m *product.Model) []contact.Contact {
 	t.Helper()
 	c, err := contact.Find(context.Background(), m.Assembly, m.Shapes, contact.Tolerance)
 	require.NoError(t, err)

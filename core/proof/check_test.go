@@ -13,16 +13,16 @@ import (
 	"slowreveal/core/assembly"
 	"slowreveal/core/edit"
 	"slowreveal/core/film"
+	"slowreveal/core/product"
 	"slowreveal/core/proof"
 	"slowreveal/core/reveal"
 	"slowreveal/core/solid/simple"
 	"slowreveal/core/space"
 	"slowreveal/demo"
-	"slowreveal/formats"
 )
 
 // blocks are three of 10 mm side by side, the middle one at the origin, and one that touches it on top.
-func blocks(t *testing.T) *formats.Model {
+func blocks(t *testing.T) *product.Model {
 	t.Helper()
 	return scene(
 		t,
@@ -46,7 +46,7 @@ func shown(cues ...reveal.Cue) *reveal.Reveal {
 	return r
 }
 
-func outcome(t *testing.T, m *formats.Model, r *reveal.Reveal) proof.Outcome {
+func outcome(t *testing.T, m *product.Model, r *reveal.Reveal) proof.Outcome {
 	t.Helper()
 	require.NoError(t, reveal.Validate(r, m.Assembly))
 	o, err := proof.Run(t.Context(), film.Compile(m.Assembly, r), m.Shapes, nil, proof.Settings{}, nil)

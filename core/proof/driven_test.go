@@ -10,15 +10,15 @@ import (
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/film"
+	"slowreveal/core/product"
 	"slowreveal/core/proof"
 	"slowreveal/core/reveal"
 	"slowreveal/core/solid/simple"
 	"slowreveal/core/space"
-	"slowreveal/formats"
 )
 
 // crankCase is a crank of 20 × 4 × 4 mm that turns about the Z axis through the origin, and a block beside it.
-func crankCase(t *testing.T, block float64) *formats.Model {
+func crankCase(t *testing.T, block float64) *product.Model {
 	t.Helper()
 	m := scene(t,
 		part{"crank", simple.Block(20, 4, 4), space.Vec{X: -2, Y: -2, Z: -2}},
@@ -31,7 +31,7 @@ func crankCase(t *testing.T, block float64) *formats.Model {
 	return m
 }
 
-func driving(t *testing.T, m *formats.Model, length reveal.Micros, d reveal.Drive) *film.Film {
+func driving(t *testing.T, m *product.Model, length reveal.Micros, d reveal.Drive) *film.Film {
 	t.Helper()
 	d.Joint = "shaft"
 	r := reveal.New("driven", reveal.Camera{Orientation: space.NoRotation, Distance: 200, FocalLength: 50})

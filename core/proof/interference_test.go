@@ -11,6 +11,7 @@ import (
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/film"
+	"slowreveal/core/product"
 	"slowreveal/core/proof"
 	"slowreveal/core/reveal"
 	"slowreveal/core/solid"
@@ -45,7 +46,7 @@ type part struct {
 }
 
 // scene is an assembly of parts side by side.
-func scene(t *testing.T, parts ...part) *formats.Model {
+func scene(t *testing.T, parts ...part) *product.Model {
 	t.Helper()
 	b := formats.NewBuilder(context.Background(), formats.Options{Name: "scene"}, "computed")
 	finish := b.Finish(formats.DefaultFinish)
@@ -98,7 +99,7 @@ func turn(
 	}
 }
 
-func compiled(t *testing.T, m *formats.Model, cues ...reveal.Cue) *film.Film {
+func compiled(t *testing.T, m *product.Model, cues ...reveal.Cue) *film.Film {
 	t.Helper()
 	r := reveal.New("test", reveal.Camera{Orientation: space.NoRotation, Distance: 300, FocalLength: 50})
 	r.Steps = []reveal.Step{{ID: "a", Title: "a", Duration: 4 * s, Cues: cues}}
@@ -106,12 +107,12 @@ func compiled(t *testing.T, m *formats.Model, cues ...reveal.Cue) *film.Film {
 	return film.Compile(m.Assembly, r)
 }
 
-func found(t *testing.T, m *formats.Model, cues ...reveal.Cue) []proof.Overlap {
+func found(t *testing.T, m *product.Model, cues ...reveal.Cue) []proof.Overlap {
 	t.Helper()
 	return report(t, m, proof.Settings{}, cues...).List
 }
 
-func report(t *testing.T, m *formats.Model, settings proof.Settings, cues ...reveal.Cue) proof.Overlaps {
+func report(t *testing.T, m *product.Model, settings proof.Settings, cues ...reveal.Cue) proof.Overlaps {
 	t.Helper()
 	r, err := proof.Interference(t.Context(), compiled(t, m, cues...), m.Shapes, settings)
 	require.NoError(t, err)

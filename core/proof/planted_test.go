@@ -10,11 +10,11 @@ import (
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/film"
+	"slowreveal/core/product"
 	"slowreveal/core/proof"
 	"slowreveal/core/reveal"
 	"slowreveal/core/solid/simple"
 	"slowreveal/core/space"
-	"slowreveal/formats"
 )
 
 // planted are faults that are put into films without one: each changes a document in which blocks stand side by side
@@ -67,7 +67,7 @@ func one(r *reveal.Reveal, random *rand.Rand) *reveal.Cue {
 }
 
 // row is a scene of blocks side by side, 12 mm apart, and a film in which all of them go up.
-func row(t *testing.T, random *rand.Rand) (*formats.Model, *reveal.Reveal) {
+func row(t *testing.T, random *rand.Rand) (*product.Model, *reveal.Reveal) {
 	t.Helper()
 	n := 3 + random.IntN(4)
 	var parts []part

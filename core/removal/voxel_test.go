@@ -8,9 +8,11 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/require"
+
 	"slowreveal/core/assembly"
 	"slowreveal/core/clearance"
 	"slowreveal/core/plan"
+	"slowreveal/core/product"
 	"slowreveal/core/removal"
 	"slowreveal/core/solid"
 	"slowreveal/core/solid/simple"
@@ -106,7 +108,7 @@ func subject(t *testing.T, parts map[string]solid.Mesh) removal.Subject {
 }
 
 // of is a model at rest, all of it seen.
-func of(t *testing.T, m *formats.Model) removal.Subject {
+func of(t *testing.T, m *product.Model) removal.Subject {
 	t.Helper()
 	known, err := survey.Of(context.Background(), m.Assembly, m.Shapes)
 	require.NoError(t, err)

@@ -4,7 +4,7 @@ import (
 	"encoding/json"
 
 	"slowreveal/core/assembly"
-	"slowreveal/formats"
+	"slowreveal/core/product"
 )
 
 // mechanismKey is where joints and couplings stand in the extras of a scene, variantsKey where the product's variants do,
@@ -22,7 +22,7 @@ type mechanism struct {
 }
 
 // takeExtras gives a model that has been read the joints, variants and hazards in the extras of its scene, where they fit it.
-func (r *reader) takeExtras(m *formats.Model) {
+func (r *reader) takeExtras(m *product.Model) {
 	scene := 0
 	if r.doc.Scene != nil {
 		scene = *r.doc.Scene
@@ -46,7 +46,7 @@ func (r *reader) takeExtras(m *formats.Model) {
 }
 
 // take reads one of the extras, and gives it to the model's assembly where it fits.
-func take(m *formats.Model, extra, into any, what string, give func(*assembly.Assembly)) {
+func take(m *product.Model, extra, into any, what string, give func(*assembly.Assembly)) {
 	if extra == nil {
 		return
 	}

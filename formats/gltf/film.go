@@ -10,9 +10,9 @@ import (
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/film"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
-	"slowreveal/formats"
 )
 
 // WriteFilm returns the model as a GLB that moves as its film does: positions and turns of
@@ -21,7 +21,7 @@ import (
 // KHR_animation_pointer on materials of their own. Where a part is not seen at all its
 // scale is 0 as well, so that viewers which do not know the extension leave it out. The file's asset says in its extras
 // what it was madeOf.
-func WriteFilm(ctx context.Context, m *formats.Model, f *film.Film, madeOf string) ([]byte, error) {
+func WriteFilm(ctx context.Context, m *product.Model, f *film.Film, madeOf string) ([]byte, error) {
 	w := newWriter(m)
 	w.doc.Asset.Extras = map[string]any{"madeOf": madeOf, "reveal": f.Reveal.Title, "steps": stepsOf(f)}
 	if lost := Lost(f); lost != "" {

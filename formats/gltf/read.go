@@ -14,6 +14,7 @@ import (
 	"github.com/qmuntal/gltf"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/product"
 	"slowreveal/core/space"
 	"slowreveal/formats"
 )
@@ -25,13 +26,13 @@ const (
 
 // Read reads a GLB. name names the assembly where the file does not. Errors
 // name the node or mesh at fault.
-func Read(data []byte, name string) (*formats.Model, error) {
+func Read(data []byte, name string) (*product.Model, error) {
 	return ReadWith(context.Background(), data, nil, formats.Options{Name: name})
 }
 
 // ReadWith reads a GLB, or a glTF file whose buffers lie beside it in files.
 // Only plain names in files are opened.
-func ReadWith(ctx context.Context, data []byte, files fs.FS, o formats.Options) (m *formats.Model, err error) {
+func ReadWith(ctx context.Context, data []byte, files fs.FS, o formats.Options) (m *product.Model, err error) {
 	defer func() { // the library indexes by the file's numbers in places
 		if p := recover(); p != nil {
 			m, err = nil, fmt.Errorf("the file contradicts itself: %v", firstLine(p))

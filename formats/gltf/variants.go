@@ -8,6 +8,7 @@ import (
 	"github.com/qmuntal/gltf"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/product"
 	"slowreveal/core/variant"
 	"slowreveal/formats"
 )
@@ -51,7 +52,7 @@ func extension(from gltf.Extensions, name string, into any) bool {
 
 // takeVariants gives a model that has been read the variants of its file: what its parts look like in them. Where the
 // scene's extras say more of variants, those count.
-func (r *reader) takeVariants(m *formats.Model) {
+func (r *reader) takeVariants(m *product.Model) {
 	var said namedVariants
 	if len(m.Assembly.Variants) > 0 || !extension(r.doc.Extensions, variantsExtension, &said) {
 		return
@@ -74,7 +75,7 @@ func (r *reader) takeVariants(m *formats.Model) {
 
 // finishesIn is what parts look like in a variant of the file. A part whose patches have different materials there keeps
 // its own: a variant gives a part one finish.
-func (r *reader) finishesIn(m *formats.Model, in int, name string) (list []assembly.NodeFinish) {
+func (r *reader) finishesIn(m *product.Model, in int, name string) (list []assembly.NodeFinish) {
 	for at := range m.Assembly.Nodes {
 		n := &m.Assembly.Nodes[at]
 		mesh, there := r.meshOf[at]

@@ -10,16 +10,16 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/product"
 	"slowreveal/core/variant"
 	"slowreveal/demo"
-	"slowreveal/formats"
 	"slowreveal/formats/gltf"
 )
 
 const variants = "KHR_materials_variants"
 
 // retold is a model as a GLB, after something of the file has been changed by another library.
-func retold(t *testing.T, m *formats.Model, change func(*lib.Document)) []byte {
+func retold(t *testing.T, m *product.Model, change func(*lib.Document)) []byte {
 	t.Helper()
 	file, err := gltf.Write(m)
 	require.NoError(t, err)

@@ -9,17 +9,17 @@ import (
 	"github.com/qmuntal/gltf/modeler"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/product"
 	"slowreveal/core/solid"
-	"slowreveal/formats"
 )
 
 const metre = 1000 // mm
 
 // Write returns the model as a GLB. A shape is written once for each set of
 // finishes that it wears.
-func Write(m *formats.Model) ([]byte, error) { return newWriter(m).bytes() }
+func Write(m *product.Model) ([]byte, error) { return newWriter(m).bytes() }
 
-func newWriter(m *formats.Model) *writer {
+func newWriter(m *product.Model) *writer {
 	w := &writer{
 		doc: gltf.NewDocument(), model: m, meshes: map[string]int{}, arrays: map[int]arrays{},
 		further: map[assembly.Finish]int{},
@@ -50,7 +50,7 @@ func (w *writer) uses(extension string) {
 
 type writer struct {
 	doc    *gltf.Document
-	model  *formats.Model
+	model  *product.Model
 	meshes map[string]int
 	arrays map[int]arrays
 	// further are the materials of finishes that only variants have, mappings what nodes look like in those.

@@ -13,6 +13,7 @@ import (
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/match"
+	"slowreveal/core/product"
 	"slowreveal/core/space"
 	"slowreveal/formats"
 	"slowreveal/formats/gltf"
@@ -38,7 +39,7 @@ func (e Endings) Has(name string) bool { return slices.Contains(e, ending(name))
 const MaxFiles = 500
 
 // Read reads the assembly from files, which lie in folder under plain names.
-func Read(ctx context.Context, folder string, files []string, o formats.Options) (*formats.Model, error) {
+func Read(ctx context.Context, folder string, files []string, o formats.Options) (*product.Model, error) {
 	if err := o.Check(); err != nil {
 		return nil, err
 	}
@@ -53,7 +54,7 @@ func Read(ctx context.Context, folder string, files []string, o formats.Options)
 }
 
 // one reads the assembly that one of the files holds.
-func one(ctx context.Context, folder, main string, files []string, o formats.Options) (*formats.Model, error) {
+func one(ctx context.Context, folder, main string, files []string, o formats.Options) (*product.Model, error) {
 	if o.Name == "" {
 		o.Name = plain(main)
 	}
@@ -72,7 +73,7 @@ func one(ctx context.Context, folder, main string, files []string, o formats.Opt
 
 func plain(file string) string { return strings.TrimSuffix(file, filepath.Ext(file)) }
 
-func read(ctx context.Context, folder, main string, files []string, o formats.Options) (*formats.Model, error) {
+func read(ctx context.Context, folder, main string, files []string, o formats.Options) (*product.Model, error) {
 	path := filepath.Join(folder, main)
 	switch kind := ending(main); kind {
 	case ".step", ".stp":
@@ -218,8 +219,8 @@ func tops(folder string, models []string) (list []string, err error) {
 }
 
 // variants reads files that each hold a configuration of one product: one assembly with a variant for each.
-func variants(ctx context.Context, folder string, mains, files []string, o formats.Options) (*formats.Model, error) {
-	var m *formats.Model
+func variants(ctx context.Context, folder string, mains, files []string, o formats.Options) (*product.Model, error) {
+	var m *product.Model
 	var list []match.Configured
 	tell, name := o.Progress, o.Name
 	for i, main := range mains {
@@ -259,7 +260,7 @@ func variants(ctx context.Context, folder string, mains, files []string, o forma
 }
 
 // manySTL makes one assembly of several STL files, a part for each.
-func manySTL(ctx context.Context, folder string, files []string, o formats.Options) (*formats.Model, error) {
+func manySTL(ctx context.Context, folder string, files []string, o formats.Options) (*product.Model, error) {
 	b := formats.NewBuilder(ctx, o, "STL")
 	mm := b.Unit(formats.Unit{}, "")
 	b.Up("z", "usual for STL")

@@ -13,6 +13,7 @@ import (
 	"gonum.org/v1/gonum/spatial/r3"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
 	"slowreveal/core/variant"
@@ -51,7 +52,7 @@ func assertAlike(t *testing.T, want, got []standing, name string) {
 	}
 }
 
-func without(m *formats.Model, gone ...assembly.NodeID) {
+func without(m *product.Model, gone ...assembly.NodeID) {
 	var kept []assembly.Node
 	place := map[int]int{}
 	for i, n := range m.Assembly.Nodes {
@@ -72,7 +73,7 @@ func without(m *formats.Model, gone ...assembly.NodeID) {
 // what its file was: the same parts with the same shapes and finishes at the same places.
 func TestSeveralFilesAreVariantsOfOneProduct(t *testing.T) {
 	folder := t.TempDir()
-	write := func(name string, change func(*formats.Model)) *formats.Model {
+	write := func(name string, change func(*product.Model)) *product.Model {
 		m := demo.Pump()
 		without(m)
 		change(m)
@@ -83,17 +84,17 @@ func TestSeveralFilesAreVariantsOfOneProduct(t *testing.T) {
 		require.NoError(t, err)
 		return back
 	}
-	node := func(m *formats.Model, id assembly.NodeID) *assembly.Node {
+	node := func(m *product.Model, id assembly.NodeID) *assembly.Node {
 		i, there := m.Assembly.Index()[id]
 		require.True(t, there, id)
 		return &m.Assembly.Nodes[i]
 	}
-	files := map[string]*formats.Model{
-		"Base.glb": write("Base.glb", func(*formats.Model) {}),
-		"Bare.glb": write("Bare.glb", func(m *formats.Model) {
+	files := map[string]*product.Model{
+		"Base.glb": write("Base.glb", func(*product.Model) {}),
+		"Bare.glb": write("Bare.glb", func(m *product.Model) {
 			without(m, "housing/display", "pump-head/door", "planet-stage/planet-gear-18-teeth~3")
 		}),
-		"Other.glb": write("Other.glb", func(m *formats.Model) {
+		"Other.glb": write("Other.glb", func(m *product.Model) {
 			n := node(m, "housing/hood")
 			n.Finishes = slices.Repeat([]int{(n.Finishes[0] + 1) % len(m.Assembly.Finishes)}, len(n.Finishes))
 			knob := node(m, "housing/dosing-knob")
@@ -152,7 +153,7 @@ func TestSeveralFilesAreVariantsOfOneProduct(t *testing.T) {
 // Two products that have nothing in common are no variants of one; neither are a product and a single part.
 func TestOtherProductsAreNoVariants(t *testing.T) {
 	folder := t.TempDir()
-	for name, m := range map[string]*formats.Model{"pump.glb": demo.Pump(), "applicator.glb": demo.Applicator()} {
+	for name, m := range map[string]*product.Model{"pump.glb": demo.Pump(), "applicator.glb": demo.Applicator()} {
 		data, err := gltf.Write(m)
 		require.NoError(t, err)
 		require.NoError(t, os.WriteFile(filepath.Join(folder, name), data, 0o600))

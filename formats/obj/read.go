@@ -12,6 +12,7 @@ import (
 	"strings"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/product"
 	"slowreveal/core/solid"
 	"slowreveal/core/space"
 	"slowreveal/formats"
@@ -19,7 +20,7 @@ import (
 
 // Read reads an OBJ file; its material libraries lie beside it in files. Errors
 // name the line at fault.
-func Read(ctx context.Context, data []byte, files fs.FS, o formats.Options) (*formats.Model, error) {
+func Read(ctx context.Context, data []byte, files fs.FS, o formats.Options) (*product.Model, error) {
 	b := formats.NewBuilder(ctx, o, "OBJ")
 	r := &reader{
 		build:    b,
@@ -191,7 +192,7 @@ func index(text string, count int, what string) (int, error) {
 	return n - 1, nil
 }
 
-func (r *reader) finish(name string) (*formats.Model, error) {
+func (r *reader) finish(name string) (*product.Model, error) {
 	for word, n := range r.odd {
 		r.build.Ignored("%d lines with %q", n, word)
 	}

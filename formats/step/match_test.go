@@ -15,6 +15,7 @@ import (
 	"slowreveal/core/assembly"
 	"slowreveal/core/film"
 	"slowreveal/core/match"
+	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
 	"slowreveal/formats"
@@ -145,7 +146,7 @@ func TestAnAssemblyThatWasModelledAnewIsMatched(t *testing.T) {
 }
 
 // folder reads an assembly whose parts lie in files of their own.
-func folder(t *testing.T, name string) *formats.Model {
+func folder(t *testing.T, name string) *product.Model {
 	t.Helper()
 	at := filepath.Join(files, "cax-if", name)
 	entries, err := os.ReadDir(at)

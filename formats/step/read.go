@@ -13,6 +13,7 @@ import (
 	"strings"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/product"
 	"slowreveal/core/solid"
 	"slowreveal/core/space"
 	"slowreveal/formats"
@@ -57,7 +58,7 @@ type patch struct {
 
 // Read reads the STEP or IGES file at path; the files that it refers to lie in
 // the same folder. kind is "step" or "iges".
-func Read(ctx context.Context, kind, path string, o formats.Options) (*formats.Model, error) {
+func Read(ctx context.Context, kind, path string, o formats.Options) (*product.Model, error) {
 	var h head
 	var meshes []solid.Mesh
 	missing, err := checkReferences(kind, path)

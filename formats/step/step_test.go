@@ -15,6 +15,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/core/product"
 	"slowreveal/formats"
 	"slowreveal/formats/step"
 )
@@ -32,7 +33,7 @@ func TestMain(m *testing.M) {
 	os.Exit(m.Run())
 }
 
-func read(t *testing.T, kind, name string, o formats.Options) *formats.Model {
+func read(t *testing.T, kind, name string, o formats.Options) *product.Model {
 	t.Helper()
 	if o.Name == "" {
 		o.Name = "file"
@@ -76,7 +77,7 @@ func TestTheSameDesignByOtherExporters(t *testing.T) {
 	oc := read(t, "step", "cax-if/as1-oc-214.stp", formats.Options{})
 	tu := read(t, "step", "cax-if/as1-tu-203.stp", formats.Options{})
 	assert.Equal(t, oc.Report.Parts, tu.Report.Parts)
-	volume := func(m *formats.Model) (v float64) {
+	volume := func(m *product.Model) (v float64) {
 		for i := range m.Assembly.Nodes {
 			if s := m.Assembly.Nodes[i].Shape; s >= 0 {
 				v += m.Shapes[s].Volume()

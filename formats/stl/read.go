@@ -12,6 +12,7 @@ import (
 	"strings"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/product"
 	"slowreveal/core/solid"
 	"slowreveal/core/space"
 	"slowreveal/formats"
@@ -23,7 +24,7 @@ const (
 )
 
 // Read reads an STL file. Errors name the line or triangle at fault.
-func Read(ctx context.Context, data []byte, o formats.Options) (*formats.Model, error) {
+func Read(ctx context.Context, data []byte, o formats.Options) (*product.Model, error) {
 	b := formats.NewBuilder(ctx, o, "STL")
 	mm := b.Unit(formats.Unit{}, "")
 	b.Up("z", "usual for STL")

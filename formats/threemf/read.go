@@ -13,6 +13,7 @@ import (
 	"github.com/hpinc/go3mf/materials"
 
 	"slowreveal/core/assembly"
+	"slowreveal/core/product"
 	"slowreveal/core/solid"
 	"slowreveal/core/space"
 	"slowreveal/formats"
@@ -26,7 +27,7 @@ const (
 )
 
 // Read reads a 3MF package. Errors name the object at fault.
-func Read(ctx context.Context, data []byte, o formats.Options) (m *formats.Model, err error) {
+func Read(ctx context.Context, data []byte, o formats.Options) (m *product.Model, err error) {
 	defer func() { // the library trusts what it reads in places
 		if p := recover(); p != nil {
 			m, err = nil, fmt.Errorf("the package contradicts itself: %v", p)

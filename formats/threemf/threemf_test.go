@@ -15,6 +15,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/core/product"
 	"slowreveal/formats"
 	"slowreveal/formats/threemf"
 )
@@ -50,7 +51,7 @@ func pack(t testing.TB, model string) []byte {
 	return out.Bytes()
 }
 
-func read(data []byte) (*formats.Model, error) {
+func read(data []byte) (*product.Model, error) {
 	return threemf.Read(context.Background(), data, formats.Options{Name: "x"})
 }
 

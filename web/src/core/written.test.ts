@@ -1,7 +1,7 @@
 import { expect, test } from 'vitest'
 import { install } from '../session/fakeServer'
 import { createSession } from '../session/session'
-import { seconds, written } from './written'
+import { exactly, seconds, written } from './written'
 
 test('numbers are written with their units, and with a minus sign', () => {
   expect(written(12.5, 'length')).toBe('12.5 mm')
@@ -15,6 +15,12 @@ test('times have all of their digits, so that they stand below one another', () 
   expect(written(-1.5, 'time')).toBe('−1.50 s')
   expect(seconds(1_500_000)).toBe('1.50 s')
   expect(seconds(12_000_000, 1)).toBe('12.0 s')
+})
+
+test('what was measured has all of its digits: they say how exactly', () => {
+  expect(exactly(106, 'length')).toBe('106.00 mm')
+  expect(exactly(90, 'angle')).toBe('90.00°')
+  expect(exactly(-0.0001, 'length', 3)).toBe('0.000 mm')
 })
 
 test('nothing is written as less than nothing by rounding', () => {

@@ -7,10 +7,13 @@ const units: Record<Quantity, string> = { length: ' mm', angle: '°', time: ' s'
 // A minus sign is wider than a hyphen, and stands before no zero.
 const minus = (text: string) => (Number(text) === 0 ? text.replace('-', '') : text.replace('-', '−'))
 
+/** exactly is a quantity with its unit and all of its digits, which say how exactly it was measured. */
+export const exactly = (value: number, quantity: Quantity, digits = 2) => minus(value.toFixed(digits)) + units[quantity]
+
 /** written is a quantity with its unit: as many digits behind the point as it needs, up to so many; of a time all of them. */
 export function written(value: number, quantity: Quantity, digits = 2): string {
-  const text = value.toFixed(digits)
-  return minus(quantity === 'time' ? text : String(Number(text))) + units[quantity]
+  if (quantity === 'time') return exactly(value, quantity, digits)
+  return minus(String(Number(value.toFixed(digits)))) + units[quantity]
 }
 
 /** seconds is a time of the film, µs, as it is read: “1.50 s”. */

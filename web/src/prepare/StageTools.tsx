@@ -3,7 +3,7 @@ import { useSession } from '../session/session'
 import { nodeById } from '../session/session'
 import { useView } from '../stage/view'
 import { Button, Choice, IconButton } from '../ui/controls'
-import { written } from '../core/written'
+import { exactly } from '../core/written'
 
 // StageTools are the ways to look closer: cut, measure, tell apart, put away.
 export function StageTools() {
@@ -85,7 +85,7 @@ function SectionCard() {
         onChange={(e) => setSection({ ...s, at: Number(e.target.value) })}
         className="w-44 accent-[var(--ink)]"
       />
-      <span className="mono w-[68px] text-right text-[11.5px]">{written(s.at, 'length', 1)}</span>
+      <span className="mono w-[68px] text-right text-[11.5px]">{exactly(s.at, 'length', 1)}</span>
       <IconButton label="Keep the other side" onClick={() => setSection({ ...s, flip: !s.flip })}>
         <FlipHorizontal2 size={14} />
       </IconButton>
@@ -105,10 +105,10 @@ function MeasureCard() {
       f.kind === 'plane'
         ? 'plane'
         : f.kind === 'line'
-          ? `edge ${written(f.length!, 'length')}`
+          ? `edge ${exactly(f.length!, 'length')}`
           : f.hole
-            ? `hole Ø ${written(2 * f.radius!, 'length')}`
-            : `cylinder Ø ${written(2 * f.radius!, 'length')}`
+            ? `hole Ø ${exactly(2 * f.radius!, 'length')}`
+            : `cylinder Ø ${exactly(2 * f.radius!, 'length')}`
     return (
       <div className="flex justify-between gap-3">
         <span className="truncate">{names.get(m.node)?.name}</span>
@@ -126,13 +126,13 @@ function MeasureCard() {
       {measured.length === 1 && <p className="mt-1 text-ink-2">Now the second one.</p>}
       {relation && (
         <p className="mono mt-1 border-t border-hair pt-1 text-[13px] text-advice">
-          {relation.meet ? written(relation.degrees, 'angle') : written(relation.distance, 'length', 3)}
+          {relation.meet ? exactly(relation.degrees, 'angle') : exactly(relation.distance, 'length', 3)}
           <span className="font-sans text-[12px] text-ink-2">
             {' '}
             {relation.meet
               ? 'between them'
               : relation.degrees > 0.1
-                ? `apart at ${written(relation.degrees, 'angle', 1)}`
+                ? `apart at ${exactly(relation.degrees, 'angle', 1)}`
                 : 'apart, parallel'}
           </span>
         </p>

@@ -6,7 +6,7 @@ import type { AxisOffer, Placed, Relation } from '../core/core'
 import { markedBelow } from '../core/tree'
 import { useSession } from '../session/session'
 import type { Hit } from './finder'
-import { written } from '../core/written'
+import { exactly } from '../core/written'
 
 export interface Section {
   axis: 0 | 1 | 2
@@ -96,8 +96,8 @@ export function stepFeature(by: number) {
         f.kind === 'plane'
           ? 'Plane'
           : f.kind === 'line'
-            ? `Edge, ${written(f.length!, 'length', 1)}`
-            : `${f.hole ? 'Hole' : 'Cylinder'}, Ø ${written(2 * f.radius!, 'length', 1)}`
+            ? `Edge, ${exactly(f.length!, 'length', 1)}`
+            : `${f.hole ? 'Hole' : 'Cylinder'}, Ø ${exactly(2 * f.radius!, 'length', 1)}`
       s.inform(`${what}: ${at + 1} of ${features.length}. The next move goes along it.`)
     },
     (e: unknown) => s.tell(words(e)),

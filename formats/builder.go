@@ -10,50 +10,15 @@ import (
 	"gonum.org/v1/gonum/spatial/r3"
 
 	"slowreveal/core/assembly"
-	"slowreveal/core/match"
+	"slowreveal/core/product"
 	"slowreveal/core/solid"
 	"slowreveal/core/space"
 )
 
-// Model is an assembly together with the shapes that it refers to:
-// Assembly.Shapes[i] describes Shapes[i].
-type Model struct {
-	Assembly *assembly.Assembly
-	Shapes   []*solid.Shape
-	Report   Report
-}
-
-// Report says what a reader found, what it put right, and what it did not
-// understand. Nothing is dropped without a line here.
-type Report struct {
-	Format string `json:"format"`
-	// Unit is the file's unit of length and where that is known from.
-	Unit string `json:"unit"`
-	// UnitGuessed says that the file names no unit and nobody has said one.
-	UnitGuessed bool `json:"unitGuessed"`
-	// Doubt is set where the assembly has an unlikely size.
-	Doubt *Doubt `json:"doubt,omitempty"`
-	// Up says which axis of the file points up, and why.
-	Up string `json:"up"`
-	// Detail says how curved surfaces became triangles; empty where the file
-	// holds triangles.
-	Detail    string   `json:"detail,omitempty"`
-	Parts     int      `json:"parts"`
-	Shapes    int      `json:"shapes"`
-	Triangles int      `json:"triangles"` // over all parts
-	Colours   int      `json:"colours"`   // different ones, over all finishes
-	Repaired  []string `json:"repaired"`
-	Ignored   []string `json:"ignored"`
-	// Variants say, of several files that are variants of one product, what is otherwise in each but the first.
-	Variants []string `json:"variants,omitempty"`
-	// Changes are what is otherwise than in the revision before, nil for the first.
-	Changes *match.Comparison `json:"changes,omitempty"`
-}
-
 // Builder collects nodes and shapes into a Model. Equal shapes are kept once.
 type Builder struct {
 	ctx     context.Context
-	model   Model
+	model   product.Model
 	options Options
 	namer   assembly.Namer
 	known   map[string]int
@@ -68,9 +33,9 @@ type Builder struct {
 func NewBuilder(ctx context.Context, o Options, format string) *Builder {
 	return &Builder{
 		ctx: ctx,
-		model: Model{
+		model: product.Model{
 			Assembly: &assembly.Assembly{Name: o.Name},
-			Report: Report{
+			Report: product.Report{
 				Format:   format,
 				Unit:     Millimetre.Name,
 				Up:       "+Y",
@@ -127,20 +92,8 @@ func (b *Builder) Shape(s *solid.Shape) int {
 	i := len(b.model.Shapes)
 	b.known[hash] = i
 	b.model.Shapes = append(b.model.Shapes, s)
-	b.model.Assembly.Shapes = append(b.model.Assembly.Shapes, ShapeRef(s, hash))
+	b.model.Assembly.Shapes = append(b.model.Assembly.Shapes, product.ShapeRef(s, hash))
 	return i
-}
-
-// ShapeRef describes s for an assembly.
-func ShapeRef(s *solid.Shape, hash string) assembly.ShapeRef {
-	min, max := s.Bounds.Min, s.Bounds.Max
-	ref := assembly.ShapeRef{Hash: hash, Triangles: len(s.Triangles) / 3, Submeshes: len(s.Submeshes),
-		Min: [3]float64{min.X, min.Y, min.Z}, Max: [3]float64{max.X, max.Y, max.Z}}
-	if heart := s.Heart(); heart != s.Bounds.Centre() {
-		of := space.Vec3Of(heart)
-		ref.Heart = &of
-	}
-	return ref
 }
 
 // ErrNothing says that a mesh holds no triangles at all.
@@ -226,7 +179,7 @@ func (b *Builder) Repaired(format string, args ...any) { b.repaired.add(format, 
 func (b *Builder) Ignored(format string, args ...any) { b.ignored.add(format, args) }
 
 // Model checks what was collected and hands it over.
-func (b *Builder) Model() (*Model, error) {
+func (b *Builder) Model() (*product.Model, error) {
 	m := &b.model
 	if len(m.Assembly.Finishes) == 0 {
 		b.Finish(DefaultFinish)
@@ -249,27 +202,8 @@ func (b *Builder) Model() (*Model, error) {
 	return m, nil
 }
 
-// Count has the report say how much the model is of.
-func (m *Model) Count() {
-	r := &m.Report
-	r.Parts, r.Shapes, r.Colours, r.Triangles = m.Assembly.Parts(), len(m.Shapes), colours(m.Assembly), 0
-	for i := range m.Assembly.Nodes {
-		if s := m.Assembly.Nodes[i].Shape; s >= 0 {
-			r.Triangles += m.Assembly.Shapes[s].Triangles
-		}
-	}
-}
-
 // zToY turns +Z up into +Y: (x, y, z) becomes (x, z, −y).
 var zToY = space.Mat3{1, 0, 0, 0, 0, 1, 0, -1, 0}
-
-func colours(a *assembly.Assembly) int {
-	seen := map[space.Vec3]bool{}
-	for _, f := range a.Finishes {
-		seen[f.Colour] = true
-	}
-	return len(seen)
-}
 
 // mentionEmpty notes nodes without any part at or below them.
 func (b *Builder) mentionEmpty() {

@@ -1,4 +1,4 @@
-package formats
+package product
 
 import (
 	"slowreveal/core/assembly"
