@@ -13,23 +13,34 @@ import (
 	"slowreveal/demo"
 )
 
-// The applicator's motor runs at 36 revolutions a minute over a belt of 3 : 1: all stands as before after five seconds.
-// In a film of two seconds the motor at least has turned once.
-func TestARoundIsThatOfTheMechanismOrOfWhatIsDriven(t *testing.T) {
+// applicator is an editor with the applicator in it, a document for it, and what asks of the document as it is then:
+// with the length of its film.
+func applicator(t *testing.T) (*reveal.Reveal, func(what string, answer any) reveal.Micros) {
+	t.Helper()
 	a := demo.Applicator().Assembly
 	packed, err := assembly.Pack(a)
 	require.NoError(t, err)
 	d := new(editor.Editor)
 	require.NoError(t, d.OpenAssembly(packed))
 	doc := demo.Labelling(a)
-	round := func() (r *editor.Round) {
-		_, err := d.OpenReveal(reveal.Write(doc))
+	return doc, func(what string, answer any) reveal.Micros {
+		opened, err := d.OpenReveal(reveal.Write(doc))
 		require.NoError(t, err)
-		out, err := d.Ask([]byte(`{"ask":"round"}`))
+		out, err := d.Ask([]byte(what))
 		require.NoError(t, err)
 		text, err := json.Marshal(out)
 		require.NoError(t, err)
-		require.NoError(t, json.Unmarshal(text, &r))
+		require.NoError(t, json.Unmarshal(text, answer))
+		return opened.Schedule.Duration
+	}
+}
+
+// The applicator's motor runs at 36 revolutions a minute over a belt of 3 : 1: all stands as before after five seconds.
+// In a film of two seconds the motor at least has turned once.
+func TestARoundIsThatOfTheMechanismOrOfWhatIsDriven(t *testing.T) {
+	doc, ask := applicator(t)
+	round := func() (r *editor.Round) {
+		ask(`{"ask":"round"}`, &r)
 		return r
 	}
 	assert.Equal(t, &editor.Round{Takes: 5 * reveal.Second, Whole: true}, round())
@@ -42,22 +53,10 @@ func TestARoundIsThatOfTheMechanismOrOfWhatIsDriven(t *testing.T) {
 
 // A strip to begin with goes over a round of what runs, or over two seconds, and never beyond the film.
 func TestAStripBeginsWithARound(t *testing.T) {
-	a := demo.Applicator().Assembly
-	packed, err := assembly.Pack(a)
-	require.NoError(t, err)
-	d := new(editor.Editor)
-	require.NoError(t, d.OpenAssembly(packed))
-	doc := demo.Labelling(a)
+	doc, ask := applicator(t)
 	var length reveal.Micros
 	strip := func(at string) (s editor.Strip) {
-		opened, err := d.OpenReveal(reveal.Write(doc))
-		require.NoError(t, err)
-		length = opened.Schedule.Duration
-		out, err := d.Ask([]byte(`{"ask":"strip","with":{"time":` + at + `}}`))
-		require.NoError(t, err)
-		text, err := json.Marshal(out)
-		require.NoError(t, err)
-		require.NoError(t, json.Unmarshal(text, &s))
+		length = ask(`{"ask":"strip","with":{"time":`+at+`}}`, &s)
 		return s
 	}
 	assert.Equal(t, editor.Strip{Count: 6, From: reveal.Second, Over: 5 * reveal.Second}, strip("1000000"))

@@ -2,7 +2,7 @@ import { onStage } from '../session/eye'
 import { ChevronDown, ChevronUp } from 'lucide-react'
 import { useDeferredValue, useEffect, useMemo, useState } from 'react'
 import type { Assembly } from '../api/client'
-import type { Offered, Ways } from '../core/core'
+import type { Offered, Ways, Quantity } from '../core/core'
 import { addMove, drive, spread, useHabits, type Aim } from '../session/actions'
 import { useAim } from '../session/aim'
 import { moves } from '../session/moves'
@@ -23,7 +23,7 @@ const setChosen = (chosen: boolean) => useAim.setState({ chosen })
 type Axes = 'own' | 'parent' | 'assembly' | 'picked'
 
 // Far away a millimetre is enough.
-const short = (mm: number) => written(mm, 'length', mm >= 100 ? 0 : 1)
+const short = (mm: number, as: Quantity = 'length') => written(mm, as, mm >= 100 ? 0 : 1)
 
 // room says in words what lies that way.
 function room(c: Clearance, assembly: Assembly | null): string {
@@ -207,11 +207,7 @@ export function MoveCard() {
                 >
                   {w.label}
                   <span className="block text-[10px] font-normal text-advice">
-                    {clearance?.[i]
-                      ? clearance[i].free
-                        ? 'free'
-                        : short(clearance[i].distance).replace(' mm', '')
-                      : '·'}
+                    {clearance?.[i] ? (clearance[i].free ? 'free' : short(clearance[i].distance, 'plain')) : '·'}
                   </span>
                 </button>
               ))}

@@ -1,3 +1,4 @@
+import { useShallow } from 'zustand/react/shallow'
 import { FlipHorizontal2, Palette, Ruler, Slice } from 'lucide-react'
 import { useSession } from '../session/session'
 import { nodeById } from '../session/session'
@@ -7,7 +8,14 @@ import { exactly } from '../core/written'
 
 // StageTools are the ways to look closer: cut, measure, tell apart, put away.
 export function StageTools() {
-  const { section, measuring, setSection, setMeasuring } = useView()
+  const { section, measuring, setSection, setMeasuring } = useView(
+    useShallow(({ section, measuring, setSection, setMeasuring }) => ({
+      section,
+      measuring,
+      setSection,
+      setMeasuring,
+    })),
+  )
   const core = useSession((s) => s.core)!
   const hidden = useSession((s) => s.hidden.length)
   const { hide, arrange } = useSession.getState()
@@ -54,7 +62,8 @@ const axes = [
 ] as const
 
 function SectionCard() {
-  const { section: s, setSection } = useView()
+  const s = useView((v) => v.section)
+  const { setSection } = useView.getState()
   const core = useSession((x) => x.core)!
   if (!s) return null
   const [min, max] = core.ask('bounds')
@@ -94,7 +103,7 @@ function SectionCard() {
 }
 
 function MeasureCard() {
-  const { measured, relation } = useView()
+  const { measured, relation } = useView(useShallow(({ measured, relation }) => ({ measured, relation })))
   const assembly = useSession((s) => s.assembly)
   const names = nodeById(assembly)
   const words = (i: number) => {

@@ -85,7 +85,7 @@ export function Attached({
     }
   }
   return (
-    <Row label={row} hint={chosen && chosen.length > 0 ? `${seconds(chosen.length, 1)}` : undefined}>
+    <Row label={row} hint={chosen && chosen.length > 0 ? seconds(chosen.length, 1) : undefined}>
       <div className="flex items-center gap-1.5">
         <Select
           label={name}

@@ -46,7 +46,7 @@ export function useOutrun(index: number): string | null {
   const late = useSession((s) => s.schedule?.steps[index]?.late ?? 0)
   const last = useSession((s) => late > 0 && !s.schedule!.steps.slice(index + 1).some((x) => x.duration > 0))
   if (late === 0) return null
-  const by = `${seconds(late)}`
+  const by = seconds(late)
   return last ? `The film ends ${by} before its cues do.` : `Its cues go on for ${by} in the next step.`
 }
 
