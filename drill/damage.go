@@ -110,7 +110,7 @@ func blobsDamaged(ctx context.Context, n scale) (*result, error) {
 		if err != nil {
 			return err
 		}
-		a, _, err := r.store.Arranged(ctx, v.RevisionID)
+		a, _, err := r.authoring.Arranged(ctx, v.RevisionID)
 		if err != nil {
 			return err
 		}
@@ -134,7 +134,7 @@ func blobsDamaged(ctx context.Context, n scale) (*result, error) {
 				!strings.Contains(bad.header.Get("Cache-Control"), "immutable") {
 				said++
 			}
-			if _, err := r.store.CreateProject(ctx, "Once more", "dp-40.glb", demo.Pump()); err != nil {
+			if _, err := r.authoring.CreateProject(ctx, "Once more", "dp-40.glb", demo.Pump()); err != nil {
 				return err
 			}
 			mended, err := ask(http.DefaultClient, "GET", address, nil)

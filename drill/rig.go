@@ -19,6 +19,7 @@ import (
 
 	"github.com/jmoiron/sqlx"
 
+	"slowreveal/authoring"
 	"slowreveal/core/edit"
 	"slowreveal/core/reveal"
 	"slowreveal/demo"
@@ -32,8 +33,9 @@ var program = filepath.Join("bin", "slowreveal")
 // rig is a server with a data folder of its own, as a process.
 type rig struct {
 	data, addr string
-	db         *localdb.DB  // this process's hold on the database
-	store      *store.Store // beside the server, to look at what is stored
+	db         *localdb.DB        // this process's hold on the database
+	authoring  *authoring.Service // beside the server
+	store      *store.Store       // beside the server, to look at what is stored
 	env        []string
 	wrap       []string // a program with arguments that starts the server
 	server     *exec.Cmd
@@ -64,6 +66,7 @@ func newRig(ctx context.Context) (*rig, error) {
 	if r.store, err = store.Open(ctx, r.db.URL, folder); err != nil {
 		return nil, err
 	}
+	r.authoring = authoring.New(r.store)
 	return r, r.start(ctx)
 }
 
@@ -157,13 +160,13 @@ func (r *rig) postmaster() (int, error) {
 // reveals makes so many reveals of the example.
 func (r *rig) reveals(ctx context.Context, n int) ([]string, error) {
 	m := demo.Pump()
-	p, err := r.store.CreateProject(ctx, "Drill", "dp-40.glb", m)
+	p, err := r.authoring.CreateProject(ctx, "Drill", "dp-40.glb", m)
 	if err != nil {
 		return nil, err
 	}
 	var ids []string
 	for range n {
-		v, err := r.store.CreateReveal(ctx, p.ID, demo.Teardown(m.Assembly))
+		v, err := r.authoring.CreateReveal(ctx, p.ID, demo.Teardown(m.Assembly))
 		if err != nil {
 			return nil, err
 		}

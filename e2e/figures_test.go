@@ -15,6 +15,7 @@ import (
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/authoring"
 	"slowreveal/core/reveal"
 	"slowreveal/demo"
 	"slowreveal/e2e/browser"
@@ -69,9 +70,9 @@ func TestFigures(t *testing.T) {
 // large works on ten thousand parts: what the page's own script takes, in processor time.
 func (s *stand) large() {
 	m := demo.Stress(10_000, 12)
-	p, err := s.store.CreateProject(context.Background(), "large", "large.glb", m)
+	p, err := s.authoring.CreateProject(context.Background(), "large", "large.glb", m)
 	require.NoError(s, err)
-	r, err := s.store.CreateReveal(context.Background(), p.ID, demo.StressReveal(m.Assembly, 300))
+	r, err := s.authoring.CreateReveal(context.Background(), p.ID, demo.StressReveal(m.Assembly, 300))
 	require.NoError(s, err)
 	at := s.url + "/p/" + p.ID + "/direct/" + r.ID
 	took := func(what string, actions ...browser.Action) {
@@ -188,9 +189,9 @@ func note[T any](into *T, script string) browser.Action {
 // long drags a bar of a reveal with 5,000 cues, and lets it go.
 func (s *stand) long() {
 	m := demo.Stress(1000, 12)
-	p, err := s.store.CreateProject(context.Background(), "long", "long.glb", m)
+	p, err := s.authoring.CreateProject(context.Background(), "long", "long.glb", m)
 	require.NoError(s, err)
-	r, err := s.store.CreateReveal(context.Background(), p.ID, demo.LongReveal(m.Assembly, 5000))
+	r, err := s.authoring.CreateReveal(context.Background(), p.ID, demo.LongReveal(m.Assembly, 5000))
 	require.NoError(s, err)
 	begun := time.Now()
 	s.do(chromedp.Navigate(s.url+"/p/"+p.ID+"/direct/"+r.ID), browser.Size(920, 640), browser.StageReady())
@@ -258,7 +259,7 @@ func (s *stand) edits(id string) {
 	now, err := s.store.Reveal(context.Background(), id)
 	require.NoError(s, err)
 	begun := time.Now()
-	_, err = s.store.Do(context.Background(), id, store.On{Base: now.Version}, titled("after all that"))
+	_, err = s.authoring.Do(context.Background(), id, authoring.On{Base: now.Version}, titled("after all that"))
 	require.NoError(s, err)
 	s.Logf(
 		"opening a reveal: %v without edits, %v behind 100,000; one more edit: %v",

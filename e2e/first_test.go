@@ -99,9 +99,9 @@ func beforeAll(script string) browser.Action {
 // switching prints how long the page's script takes from the choice of a variant until the stage is drawn as that has it.
 func (s *stand) switching() {
 	m := demo.PumpB()
-	p, err := s.store.CreateProject(context.Background(), "Switched", "dp-40-b.glb", m)
+	p, err := s.authoring.CreateProject(context.Background(), "Switched", "dp-40-b.glb", m)
 	require.NoError(s, err)
-	r, err := s.store.CreateReveal(context.Background(), p.ID, demo.Teardown(m.Assembly))
+	r, err := s.authoring.CreateReveal(context.Background(), p.ID, demo.Teardown(m.Assembly))
 	require.NoError(s, err)
 	s.do(chromedp.Navigate("about:blank"), beforeAll(timed),
 		chromedp.Navigate(s.url+"/p/"+p.ID+"/direct/"+r.ID), browser.StageReady())

@@ -182,7 +182,7 @@ func TestFromAFileToAFilm(t *testing.T) {
 		t,
 		s.store.SQL().Get(&id, `select id from outputs where title = $1 order by created_at desc limit 1`, doc.Title),
 	)
-	o, err := s.store.Output(context.Background(), id)
+	o, err := s.authoring.Output(context.Background(), id)
 	require.NoError(t, err)
 	out, err := exec.Command("ffprobe", "-v", "error", "-count_frames", "-select_streams", "v", "-show_entries", "stream=width,height,r_frame_rate,nb_read_frames", "-of", "csv=p=0", s.store.OutputPath(o)).
 		Output()

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/authoring"
 	"slowreveal/core/edit"
 	"slowreveal/core/film"
 	"slowreveal/core/reveal"
@@ -46,7 +47,7 @@ func (h *hand) key(key string, mods ...chromedp.Modifier) {
 func (s *stand) empty() store.StoredReveal {
 	s.Helper()
 	_, m := pumpFile(s.T)
-	p, err := s.store.CreateProject(context.Background(), "Pump "+s.Name(), "dp-40.glb", m)
+	p, err := s.authoring.CreateProject(context.Background(), "Pump "+s.Name(), "dp-40.glb", m)
 	require.NoError(s, err)
 	list, err := s.store.Reveals(context.Background(), p.ID)
 	require.NoError(s, err)
@@ -164,10 +165,10 @@ func TestTwoPeopleSeeEachOther(t *testing.T) {
 	now, err := s.store.Reveal(context.Background(), r.ID)
 	require.NoError(t, err)
 	begun := time.Now()
-	_, err = s.store.Do(
+	_, err = s.authoring.Do(
 		context.Background(),
 		r.ID,
-		store.On{Base: now.Version, Author: "Mara Lind"},
+		authoring.On{Base: now.Version, Author: "Mara Lind"},
 		titled("Mara was here"),
 	)
 	require.NoError(t, err)
@@ -193,7 +194,7 @@ func TestTwoPeopleSeeEachOther(t *testing.T) {
 		browser.Settled(),
 		browser.Saved(),
 	)
-	log, err := s.store.Since(context.Background(), r.ID, store.On{Base: now.Version + 1})
+	log, err := s.authoring.Since(context.Background(), r.ID, authoring.On{Base: now.Version + 1})
 	require.NoError(t, err)
 	require.Len(t, log.Since, 1)
 	assert.Equal(t, "Jürgen", log.Since[0].Author)
@@ -252,8 +253,8 @@ func TestRevealsAndTheirHistoryByHand(t *testing.T) {
 	}, 6*time.Minute, 50*time.Millisecond)
 }
 
-func titled(text string) store.Edit {
-	return store.Edit{Command: edit.Command{Op: edit.SetTitle, Title: &text}}
+func titled(text string) authoring.Edit {
+	return authoring.Edit{Command: edit.Command{Op: edit.SetTitle, Title: &text}}
 }
 
 // The timeline's own tools, by mouse, key and menu.

@@ -11,10 +11,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/authoring"
 	"slowreveal/core/edit"
 	"slowreveal/core/reveal"
 	"slowreveal/e2e/browser"
-	"slowreveal/store"
 )
 
 func (s *stand) document(id string) (*reveal.Reveal, int64) {
@@ -139,7 +139,7 @@ func TestEditsFromTwoSidesAtOnceAreAllKept(t *testing.T) {
 				Title:    fmt.Sprint("Other ", n),
 				Duration: reveal.Second,
 			}
-			if _, err := s.store.Do(context.Background(), r.ID, store.On{Base: now.Version}, store.Edit{Command: edit.Command{Op: edit.InsertStep, Step: &step, Index: 8}}); err == nil {
+			if _, err := s.authoring.Do(context.Background(), r.ID, authoring.On{Base: now.Version}, authoring.Edit{Command: edit.Command{Op: edit.InsertStep, Step: &step, Index: 8}}); err == nil {
 				n++
 			}
 		}
@@ -157,7 +157,7 @@ func TestEditsFromTwoSidesAtOnceAreAllKept(t *testing.T) {
 	}, 6*6*time.Minute, 100*time.Millisecond)
 	doc, version := s.document(r.ID)
 	assert.Len(t, doc.Steps, 9+others)
-	log, err := s.store.Since(context.Background(), r.ID, store.On{})
+	log, err := s.authoring.Since(context.Background(), r.ID, authoring.On{})
 	require.NoError(t, err)
 	require.Nil(t, log.Whole)
 	assert.Len(t, log.Since, int(version))

@@ -186,7 +186,7 @@ func TestFadedPartsLookTheSameFromStraightViews(t *testing.T) {
 	atLength(t)
 	s := newStand(t)
 	model := assemblyOf(t, "flat")
-	p, err := s.store.CreateProject(context.Background(), "Faded", "faded.glb", model)
+	p, err := s.authoring.CreateProject(context.Background(), "Faded", "faded.glb", model)
 	require.NoError(t, err)
 	doc := begun(model)
 	for _, n := range model.Assembly.Nodes {
@@ -194,7 +194,7 @@ func TestFadedPartsLookTheSameFromStraightViews(t *testing.T) {
 			doc.Opening.Opacities = append(doc.Opening.Opacities, reveal.NodeOpacity{Node: n.ID, Opacity: 0.15})
 		}
 	}
-	r, err := s.store.CreateReveal(context.Background(), p.ID, doc)
+	r, err := s.authoring.CreateReveal(context.Background(), p.ID, doc)
 	require.NoError(t, err)
 	s.do(chromedp.Navigate(s.url+"/p/"+p.ID+"/direct/"+r.ID), browser.StageReady())
 	s.do(browser.Press("Front"), browser.Settled())

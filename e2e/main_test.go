@@ -17,6 +17,7 @@ import (
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/authoring"
 	"slowreveal/core/product"
 	"slowreveal/demo"
 	"slowreveal/e2e/browser"
@@ -38,9 +39,10 @@ func TestMain(m *testing.M) {
 // stand is the whole application with a page in front of it.
 type stand struct {
 	*testing.T
-	ctx   context.Context // the page's
-	url   string
-	store *store.Store
+	ctx       context.Context // the page's
+	url       string
+	authoring *authoring.Service
+	store     *store.Store
 }
 
 // over is closed behind the last test; running are the application and the browser.
@@ -67,11 +69,12 @@ var application = sync.OnceValues(func() (*stand, error) {
 	if err != nil {
 		return nil, err
 	}
-	queue, err := jobs.OpenWorkers(kept, 0)
+	author := authoring.New(kept)
+	queue, err := jobs.OpenWorkers(author, 0)
 	if err != nil {
 		return nil, err
 	}
-	srv, err := server.New(kept, queue)
+	srv, err := server.New(author, queue)
 	if err != nil {
 		return nil, err
 	}
@@ -87,7 +90,7 @@ var application = sync.OnceValues(func() (*stand, error) {
 		kept.Close()
 		os.RemoveAll(folder)
 	})
-	return &stand{url: "http://" + listener.Addr().String(), store: kept}, nil
+	return &stand{url: "http://" + listener.Addr().String(), authoring: author, store: kept}, nil
 })
 
 // chromium is the browser in which each test has a page: what it has translated once it need not translate again.
@@ -113,7 +116,7 @@ func newStand(t *testing.T) *stand {
 	require.NoError(t, err, "the browser must start")
 	ctx, closePage := chromedp.NewContext(all)
 	t.Cleanup(closePage)
-	s := &stand{t, ctx, app.url, app.store}
+	s := &stand{t, ctx, app.url, app.authoring, app.store}
 	require.NoError(t, chromedp.Do(ctx, forgotten(s.url), browser.Coarse(1280, 800)))
 	return s
 }
@@ -192,9 +195,9 @@ func pumpFile(t *testing.T) (string, *product.Model) {
 func (s *stand) teardown() store.StoredReveal {
 	s.Helper()
 	_, m := pumpFile(s.T)
-	p, err := s.store.CreateProject(context.Background(), "Pump "+s.Name(), "dp-40.glb", m)
+	p, err := s.authoring.CreateProject(context.Background(), "Pump "+s.Name(), "dp-40.glb", m)
 	require.NoError(s, err)
-	r, err := s.store.CreateReveal(context.Background(), p.ID, demo.Teardown(m.Assembly))
+	r, err := s.authoring.CreateReveal(context.Background(), p.ID, demo.Teardown(m.Assembly))
 	require.NoError(s, err)
 	return r
 }

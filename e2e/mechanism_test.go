@@ -32,7 +32,7 @@ func TestAMechanismByHand(t *testing.T) {
 	s := newStand(t)
 	m := demo.Pump()
 	m.Assembly.Joints, m.Assembly.Couplings = nil, nil
-	p, err := s.store.CreateProject(context.Background(), "Without joints", "dp-40.glb", m)
+	p, err := s.authoring.CreateProject(context.Background(), "Without joints", "dp-40.glb", m)
 	require.NoError(t, err)
 	reveals, err := s.store.Reveals(context.Background(), p.ID)
 	require.NoError(t, err)
@@ -120,7 +120,7 @@ func (s *stand) assembly(project string) *assembly.Assembly {
 	s.Helper()
 	r, err := s.store.Revision(context.Background(), project)
 	require.NoError(s, err)
-	a, _, err := s.store.Arranged(context.Background(), r.ID)
+	a, _, err := s.authoring.Arranged(context.Background(), r.ID)
 	require.NoError(s, err)
 	return a
 }
@@ -130,7 +130,7 @@ func TestALinkageIsDraggedOnTheStage(t *testing.T) {
 	atLength(t)
 	s := newStand(t)
 	m := demo.Applicator()
-	p, err := s.store.CreateProject(context.Background(), "Applicator", "la-3.glb", m)
+	p, err := s.authoring.CreateProject(context.Background(), "Applicator", "la-3.glb", m)
 	require.NoError(t, err)
 	reveals, err := s.store.Reveals(context.Background(), p.ID)
 	require.NoError(t, err)

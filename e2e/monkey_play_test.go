@@ -21,7 +21,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/authoring"
 	"slowreveal/core/assembly"
+	"slowreveal/core/film"
 	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
@@ -204,26 +206,26 @@ func play(t *testing.T, pages []*stand, r store.StoredReveal, deeds []deed, play
 	)
 	assert.Less(t, after, 1.25*before+8, "the heap has grown, MB")
 	assert.Less(t, most, 1.5*memory+8, "the core's memory has grown, MB")
-	takenBack(t, pages[0].store, r)
+	takenBack(t, pages[0].authoring, r)
 }
 
 // takenBack has everybody undo everything, the last change first: what is there then is the first
 // document, byte for byte.
-func takenBack(t *testing.T, s *store.Store, r store.StoredReveal) {
+func takenBack(t *testing.T, s *authoring.Service, r store.StoredReveal) {
 	t.Helper()
 	var people []string
-	require.NoError(t, s.SQL().Select(&people, `select distinct person from entries where reveal_id = $1`, r.ID))
+	require.NoError(t, s.Store.SQL().Select(&people, `select distinct person from entries where reveal_id = $1`, r.ID))
 	for {
-		var last store.On
+		var last authoring.On
 		var of int64
 		for _, person := range people {
-			m, err := s.Marks(context.Background(), r.ID, person)
+			m, err := s.Store.Marks(context.Background(), r.ID, person, store.NoVersion)
 			require.NoError(t, err)
 			if m.UndoTo > of {
-				last, of = store.On{Person: person}, m.UndoTo
+				last, of = authoring.On{Person: person}, m.UndoTo
 			}
 		}
-		now, err := s.Reveal(context.Background(), r.ID)
+		now, err := s.Store.Reveal(context.Background(), r.ID)
 		require.NoError(t, err)
 		if of == 0 {
 			first, last := mustParse(t, r.Document), mustParse(t, now.Document)
@@ -253,7 +255,7 @@ func assemblyOf(t *testing.T, name string) *product.Model {
 
 // begun is a reveal of a stranger with something in it.
 func begun(m *product.Model) *reveal.Reveal {
-	r := reveal.New("By chance", store.FirstLook(m.Assembly))
+	r := reveal.New("By chance", film.FirstLook(m.Assembly))
 	for i, title := range []string{"Apart", "Look", "Step 3"} {
 		r.Steps = append(
 			r.Steps,
@@ -341,13 +343,13 @@ func TestAMonkey(t *testing.T) {
 	})
 	s := newStand(t)
 	model := assemblyOf(t, on)
-	p, err := s.store.CreateProject(context.Background(), "Monkey", on+".glb", model)
+	p, err := s.authoring.CreateProject(context.Background(), "Monkey", on+".glb", model)
 	require.NoError(t, err)
 	doc := demo.Teardown(demo.Pump().Assembly)
 	if on == "flat" || on == "thousand" {
 		doc = begun(model)
 	}
-	r, err := s.store.CreateReveal(context.Background(), p.ID, doc)
+	r, err := s.authoring.CreateReveal(context.Background(), p.ID, doc)
 	require.NoError(t, err)
 	pages := []*stand{s}
 	if os.Getenv("SLOWREVEAL_MONKEY") != "" { // a second window takes as much time again
@@ -355,7 +357,7 @@ func TestAMonkey(t *testing.T) {
 		defer closeBrowser()
 		require.NoError(t, chromedp.Do(ctx))
 		require.NoError(t, browser.Within(ctx, time.Minute, browser.Size(1280, 800)))
-		pages = append(pages, &stand{t, ctx, s.url, s.store})
+		pages = append(pages, &stand{t, ctx, s.url, s.authoring, s.store})
 	}
 	play(t, pages, r, deeds, &played)
 }

@@ -156,7 +156,7 @@ func TestOpeningAgainAndAgainHoldsNothing(t *testing.T) {
 	atLength(t)
 	s := newStand(t)
 	r := s.teardown()
-	other, err := s.store.CreateReveal(context.Background(), r.ProjectID, mustParse(t, r.Document))
+	other, err := s.authoring.CreateReveal(context.Background(), r.ProjectID, mustParse(t, r.Document))
 	require.NoError(t, err)
 	s.do(chromedp.Navigate(s.url), browser.Settled(), browser.Script(counting))
 	visit := func(path string) {
@@ -188,15 +188,15 @@ func TestOpeningAgainAndAgainHoldsNothing(t *testing.T) {
 	visit("/p/" + r.ProjectID + "/prepare/" + other.ID)
 	var held []string
 	for k := range 4 {
-		_, a, err := s.store.Arranged(context.Background(), r.RevisionID)
+		_, a, err := s.authoring.Arranged(context.Background(), r.RevisionID)
 		require.NoError(t, err)
 		if k%2 == 0 {
-			split, err := s.store.PutPieces(context.Background(), r.ProjectID, "planet-stage/bearing-608")
+			split, err := s.authoring.Split(context.Background(), r.ProjectID, "planet-stage/bearing-608")
 			require.NoError(t, err)
-			require.NoError(t, s.store.Arrange(context.Background(), r.ProjectID, a.Version, split))
+			require.NoError(t, s.authoring.Arrange(context.Background(), r.ProjectID, a.Version, split))
 			s.do(chromedp.WaitVisible(chromedp.CSS(`button[aria-label^="Undo: "]`)))
 		} else {
-			require.NoError(t, s.store.UndoArrange(context.Background(), r.ProjectID, a.Version))
+			require.NoError(t, s.authoring.UndoArrange(context.Background(), r.ProjectID, a.Version))
 			s.do(chromedp.WaitVisible(chromedp.CSS(`button[aria-label^="Redo: "]`)))
 		}
 		// How parts darken each other needs buffers of its own, and comes later where pictures take long.

@@ -17,7 +17,6 @@ import (
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
 	"slowreveal/e2e/browser"
-	"slowreveal/store"
 )
 
 const planStatus = `(document.querySelector('[aria-label="Teardown plan"] [role=status]')?.textContent ?? '')`
@@ -32,9 +31,9 @@ func thought() browser.Action {
 func TestATeardownIsPlannedChangedAndAccepted(t *testing.T) {
 	s := newStand(t)
 	_, m := pumpFile(t)
-	p, err := s.store.CreateProject(context.Background(), "Pump", "dp-40.glb", m)
+	p, err := s.authoring.CreateProject(context.Background(), "Pump", "dp-40.glb", m)
 	require.NoError(t, err)
-	r, err := s.store.CreateReveal(context.Background(), p.ID, reveal.New("Planned", store.FirstLook(m.Assembly)))
+	r, err := s.authoring.CreateReveal(context.Background(), p.ID, reveal.New("Planned", film.FirstLook(m.Assembly)))
 	require.NoError(t, err)
 	s.do(
 		chromedp.Navigate(s.url+"/p/"+p.ID+"/direct/"+r.ID),
@@ -171,9 +170,9 @@ func TestAPlanIsLeftAsIfItHadNotBeen(t *testing.T) {
 	atLength(t)
 	s := newStand(t)
 	_, m := pumpFile(t)
-	p, err := s.store.CreateProject(context.Background(), "Pump", "dp-40.glb", m)
+	p, err := s.authoring.CreateProject(context.Background(), "Pump", "dp-40.glb", m)
 	require.NoError(t, err)
-	given := reveal.New("Given", store.FirstLook(m.Assembly))
+	given := reveal.New("Given", film.FirstLook(m.Assembly))
 	given.Steps = []reveal.Step{
 		{
 			ID:       "knob",
@@ -191,7 +190,7 @@ func TestAPlanIsLeftAsIfItHadNotBeen(t *testing.T) {
 			},
 		},
 	}
-	r, err := s.store.CreateReveal(context.Background(), p.ID, given)
+	r, err := s.authoring.CreateReveal(context.Background(), p.ID, given)
 	require.NoError(t, err)
 	s.do(
 		chromedp.Navigate(s.url+"/p/"+p.ID+"/direct/"+r.ID),
@@ -234,7 +233,7 @@ func TestAPlanIsLeftAsIfItHadNotBeen(t *testing.T) {
 func TestAFirstFilmIsMadeOfWhatArrived(t *testing.T) {
 	s := newStand(t)
 	_, m := pumpFile(t)
-	p, err := s.store.CreateProject(context.Background(), "Pump", "dp-40.glb", m)
+	p, err := s.authoring.CreateProject(context.Background(), "Pump", "dp-40.glb", m)
 	require.NoError(t, err)
 	s.within(
 		6*time.Minute, // it plans, writes, proves and mends: a minute on a machine that is idle

@@ -11,20 +11,20 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/authoring"
 	"slowreveal/core/assembly"
 	"slowreveal/e2e/browser"
-	"slowreveal/store"
 )
 
 func tool(text string) string { return `//button[normalize-space(.)="` + text + `"]` }
 
 // arranged returns the newest arrangement of the project and the names of its
 // nodes by id.
-func (s *stand) arranged(project string) (store.Arrangement, map[string]string) {
+func (s *stand) arranged(project string) (authoring.Arrangement, map[string]string) {
 	s.Helper()
 	r, err := s.store.Revision(context.Background(), project)
 	require.NoError(s, err)
-	a, arrangement, err := s.store.Arranged(context.Background(), r.ID)
+	a, arrangement, err := s.authoring.Arranged(context.Background(), r.ID)
 	require.NoError(s, err)
 	names := map[string]string{}
 	for i := range a.Nodes {
@@ -117,7 +117,7 @@ func TestASTEPAssemblyIsMadeReady(t *testing.T) {
 	)
 	r, err := s.store.Revision(context.Background(), project)
 	require.NoError(t, err)
-	m, err := s.store.Model(context.Background(), r.ID, false)
+	m, err := s.authoring.Model(context.Background(), r.ID, false)
 	require.NoError(t, err)
 	assert.InDelta(t, 40*25.4, m.Assembly.Bounds().Size().X, 0.1)
 	arrangement, _ = s.arranged(project)
@@ -178,7 +178,7 @@ func TestWhatHasToBeMindedIsSaid(t *testing.T) {
 	s := newStand(t)
 	r := s.teardown()
 	minded := func() []assembly.NodeHazard {
-		a, _, err := s.store.Arranged(context.Background(), r.RevisionID)
+		a, _, err := s.authoring.Arranged(context.Background(), r.RevisionID)
 		require.NoError(t, err)
 		return a.Hazards
 	}

@@ -10,12 +10,13 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/authoring"
 	"slowreveal/core/assembly"
 	"slowreveal/core/edit"
+	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
 	"slowreveal/e2e/browser"
-	"slowreveal/store"
 )
 
 // proven waits until all has been looked at and mended that can be.
@@ -30,9 +31,9 @@ func (s *stand) proven() browser.Action {
 func TestProofSaysWhatIsWrongAndWhatHelps(t *testing.T) {
 	s := newStand(t)
 	_, m := pumpFile(t)
-	p, err := s.store.CreateProject(context.Background(), "Pump", "dp-40.glb", m)
+	p, err := s.authoring.CreateProject(context.Background(), "Pump", "dp-40.glb", m)
 	require.NoError(t, err)
-	doc := reveal.New("Aside", store.FirstLook(m.Assembly))
+	doc := reveal.New("Aside", film.FirstLook(m.Assembly))
 	doc.Steps = []reveal.Step{
 		{
 			ID:       "aside",
@@ -44,7 +45,7 @@ func TestProofSaysWhatIsWrongAndWhatHelps(t *testing.T) {
 				}, Duration: reveal.Second, Easing: reveal.Smooth, Pull: &reveal.Pull{Axes: reveal.AssemblyAxes, Along: space.Vec3{0, 0, -1}, Distance: 12}}},
 		},
 	}
-	r, err := s.store.CreateReveal(context.Background(), p.ID, doc)
+	r, err := s.authoring.CreateReveal(context.Background(), p.ID, doc)
 	require.NoError(t, err)
 	// Proof tells of it first, with a picture, what helps, and room to say that it is meant so.
 	proof := s.url + "/p/" + r.ProjectID + "/proof/" + r.ID
@@ -162,11 +163,11 @@ func TestProofSaysWhatIsWrongAndWhatHelps(t *testing.T) {
 	require.NoError(t, err)
 	off := doc.Steps[0].Cues[0]
 	off.Pull = &reveal.Pull{Axes: reveal.AssemblyAxes, Along: space.Vec3{0, 0, 1}, Distance: 40}
-	_, err = s.store.Do(
+	_, err = s.authoring.Do(
 		context.Background(),
 		r.ID,
-		store.On{Base: now.Version},
-		store.Edit{Command: edit.Command{Op: edit.SetCue, Cue: &off}},
+		authoring.On{Base: now.Version},
+		authoring.Edit{Command: edit.Command{Op: edit.SetCue, Cue: &off}},
 	)
 	require.NoError(t, err)
 	s.do(

@@ -18,6 +18,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/authoring"
 	"slowreveal/core/edit"
 	"slowreveal/e2e/browser"
 	"slowreveal/store"
@@ -99,7 +100,7 @@ func TestTheClientPackByHand(t *testing.T) {
 		),
 		chromedp.WaitVisible(chromedp.CSS("video")),
 	)
-	list, err := s.store.Outputs(context.Background(), r.ProjectID)
+	list, err := s.authoring.Outputs(context.Background(), r.ProjectID)
 	require.NoError(t, err)
 	require.Len(t, list, 5)
 	file := map[string]string{}
@@ -187,7 +188,7 @@ func TestAJoinedFilmByHand(t *testing.T) {
 		await poster.decode()
 		return [(track.cues.length > 2 ? 1 : 0) + ' cues', 'poster ' + poster.naturalWidth]
 	})()`))
-	list, err := s.store.Outputs(context.Background(), r.ProjectID)
+	list, err := s.authoring.Outputs(context.Background(), r.ProjectID)
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 	path := s.store.OutputPath(list[0])
@@ -214,7 +215,7 @@ func (s *stand) edit(r store.StoredReveal) {
 	s.Helper()
 	command, err := edit.Parse([]byte(`{"op":"setTitle","title":"Second"}`))
 	require.NoError(s, err)
-	_, err = s.store.Do(context.Background(), r.ID, store.On{Base: r.Version}, store.Edit{Command: command})
+	_, err = s.authoring.Do(context.Background(), r.ID, authoring.On{Base: r.Version}, authoring.Edit{Command: command})
 	require.NoError(s, err)
 }
 
@@ -270,7 +271,7 @@ func TestPaperAndPageByHand(t *testing.T) {
 		browser.Press("Make all 5"),
 	)
 	s.within(4*time.Minute, chromedp.WaitVisible(`//ul[count(li[@data-output="done"])=5]`))
-	list, err := s.store.Outputs(context.Background(), r.ProjectID)
+	list, err := s.authoring.Outputs(context.Background(), r.ProjectID)
 	require.NoError(t, err)
 	file := map[string]string{}
 	for _, o := range list {
@@ -374,7 +375,7 @@ func TestItemReferencesArePlacedByHand(t *testing.T) {
 		browser.Press("Make it"),
 		chromedp.WaitVisible(`//li[@data-output="done"]`),
 	)
-	list, err := s.store.Outputs(context.Background(), r.ProjectID)
+	list, err := s.authoring.Outputs(context.Background(), r.ProjectID)
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 	var made struct {

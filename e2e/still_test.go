@@ -40,9 +40,9 @@ func TestWhatTakesLongIsSketchedFirst(t *testing.T) {
 	atLength(t)
 	s := newStand(t)
 	model := assemblyOf(t, "thousand")
-	p, err := s.store.CreateProject(context.Background(), "Large", "large.glb", model)
+	p, err := s.authoring.CreateProject(context.Background(), "Large", "large.glb", model)
 	require.NoError(t, err)
-	r, err := s.store.CreateReveal(context.Background(), p.ID, begun(model))
+	r, err := s.authoring.CreateReveal(context.Background(), p.ID, begun(model))
 	require.NoError(t, err)
 	s.do(chromedp.Navigate(s.url+"/p/"+p.ID+"/direct/"+r.ID), browser.StageReady(), chromedp.Sleep(time.Second))
 	order := eval[[]float64](

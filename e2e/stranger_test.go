@@ -193,7 +193,7 @@ func TestPartSetsAreReachedInDirect(t *testing.T) {
 	r := s.teardown()
 	s.do(chromedp.Navigate(s.url+"/p/"+r.ProjectID+"/direct/"+r.ID), browser.StageReady())
 	require.Eventually(t, func() bool {
-		_, err := s.store.Survey(context.Background(), r.RevisionID)
+		_, err := s.authoring.Survey(context.Background(), r.RevisionID)
 		return err == nil
 	}, 6*time.Minute, 100*time.Millisecond)
 	s.do(

@@ -11,21 +11,21 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/authoring"
 	"slowreveal/core/edit"
 	"slowreveal/core/reveal"
 	"slowreveal/e2e/browser"
-	"slowreveal/store"
 )
 
 // ines changes a reveal from elsewhere, on its newest version.
 func (s *stand) ines(id string, c edit.Command) {
 	s.Helper()
 	_, version := s.document(id)
-	_, err := s.store.Do(
+	_, err := s.authoring.Do(
 		context.Background(),
 		id,
-		store.On{Base: version, Author: "Ines", Person: inesCode},
-		store.Edit{Command: c},
+		authoring.On{Base: version, Author: "Ines", Person: inesCode},
+		authoring.Edit{Command: c},
 	)
 	require.NoError(s, err)
 }

@@ -32,9 +32,9 @@ func inVariant(name string) browser.Action {
 func TestAProductInVariants(t *testing.T) {
 	s := newStand(t)
 	m := demo.PumpB()
-	p, err := s.store.CreateProject(context.Background(), "In variants", "dp-40-b.glb", m)
+	p, err := s.authoring.CreateProject(context.Background(), "In variants", "dp-40-b.glb", m)
 	require.NoError(t, err)
-	r, err := s.store.CreateReveal(context.Background(), p.ID, demo.Teardown(m.Assembly))
+	r, err := s.authoring.CreateReveal(context.Background(), p.ID, demo.Teardown(m.Assembly))
 	require.NoError(t, err)
 	length := `document.querySelector('#script article:nth-of-type(5) p')?.textContent ?? ''`
 	s.do(
@@ -129,7 +129,7 @@ func TestAProductInVariants(t *testing.T) {
 		),
 	)
 	shot(s, "variant-release")
-	made, err := s.store.Outputs(context.Background(), p.ID)
+	made, err := s.authoring.Outputs(context.Background(), p.ID)
 	require.NoError(t, err)
 	require.Len(t, made, 2)
 	var titles []string

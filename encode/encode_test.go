@@ -161,7 +161,7 @@ func TestForCuttingEveryFrameStandsAlone(t *testing.T) {
 		f, err := Lookup(name)
 		require.NoError(t, err)
 		require.NoError(t, Check(context.Background(), f), name)
-		path := filepath.Join(t.TempDir(), "piece")
+		path := filepath.Join(t.TempDir(), "segment")
 		p, err := Start(
 			context.Background(),
 			path,

@@ -25,9 +25,9 @@ type Settings struct {
 	Purpose       Purpose
 }
 
-// Piece is a running ffmpeg that takes frames: a piece of a film. Its file appears under
+// Segment is a running ffmpeg that takes frames: a segment of a film. Its file appears under
 // the final name only when Close has returned nil.
-type Piece struct {
+type Segment struct {
 	format    *Format
 	out, part string
 	process   *exec.Cmd
@@ -38,15 +38,15 @@ type Piece struct {
 // ErrNoFFmpeg says that there is no ffmpeg on this machine.
 var ErrNoFFmpeg = errors.New("ffmpeg is not installed; install Debian's package ffmpeg (apt-get install ffmpeg)")
 
-// Start starts ffmpeg to write a piece of a film to out. Frames go to Write as the format
+// Start starts ffmpeg to write a segment of a film to out. Frames go to Write as the format
 // takes them: raw 4:2:0 with BT.709 colours, or 4 bytes (R, G, B, alpha) a pixel. When ctx
 // ends, ffmpeg is stopped.
-func Start(ctx context.Context, out string, s Settings) (*Piece, error) {
+func Start(ctx context.Context, out string, s Settings) (*Segment, error) {
 	program, err := exec.LookPath("ffmpeg")
 	if err != nil {
 		return nil, ErrNoFFmpeg
 	}
-	f := &Piece{out: out, format: s.Format}
+	f := &Segment{out: out, format: s.Format}
 	if f.part, err = reserve(out); err != nil {
 		return nil, err
 	}
@@ -99,15 +99,15 @@ func arguments(out string, s *Settings) []string {
 		in = append(in, bt709...)
 	}
 	in = append(in, "-i", "pipe:0")
-	last := []string{"-fflags", "+bitexact", "-f", s.Format.piece, out}
-	if s.Format.piece == "mp4" || s.Format.piece == "mov" {
+	last := []string{"-fflags", "+bitexact", "-f", s.Format.segment, out}
+	if s.Format.segment == "mp4" || s.Format.segment == "mov" {
 		last = append([]string{"-movflags", "+write_colr", "-video_track_timescale", timescale(s.Rate)}, last...)
 	}
 	return slices.Concat(common, in, s.Format.args(s), last)
 }
 
 // Write hands over one frame.
-func (f *Piece) Write(frame []byte) error {
+func (f *Segment) Write(frame []byte) error {
 	if _, err := f.stdin.Write(frame); err != nil {
 		return f.fail(err)
 	}
@@ -115,7 +115,7 @@ func (f *Piece) Write(frame []byte) error {
 }
 
 // Close waits for the film to be complete and gives it its name.
-func (f *Piece) Close() error {
+func (f *Segment) Close() error {
 	f.stdin.Close()
 	if err := f.process.Wait(); err != nil {
 		os.Remove(f.part)
@@ -129,14 +129,14 @@ func (f *Piece) Close() error {
 }
 
 // Abort stops ffmpeg and removes what it wrote.
-func (f *Piece) Abort() {
+func (f *Segment) Abort() {
 	f.stdin.Close()
 	f.process.Process.Kill()
 	f.process.Wait()
 	os.Remove(f.part)
 }
 
-func (f *Piece) fail(cause error) error {
+func (f *Segment) fail(cause error) error {
 	f.stdin.Close()
 	if err := f.process.Wait(); err != nil {
 		cause = err

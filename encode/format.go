@@ -46,9 +46,9 @@ type Format struct {
 	BitsPerPixel float64 `json:"bitsPerPixel"`
 
 	encoder string
-	// piece is the container of segments; they are joined without encoding them again
+	// segment is the container of segments; they are joined without encoding them again
 	// unless again gives arguments.
-	piece   string
+	segment string
 	even    bool   // both sides must be even
 	palette bool   // of few colours
 	pixels  string // what ffmpeg takes from us: yuv420p, rgba or, where the format has more than 8 bits, rgba64le
@@ -103,7 +103,7 @@ var formats = []Format{
 		Sound:        true,
 		BitsPerPixel: 0.045,
 		encoder:      "libx264",
-		piece:        "mp4",
+		segment:      "mp4",
 		even:         true,
 		pixels:       "yuv420p",
 		args: func(s *Settings) []string {
@@ -143,7 +143,7 @@ var formats = []Format{
 		Sound:        true,
 		BitsPerPixel: 0.03,
 		encoder:      "libx265",
-		piece:        "mp4",
+		segment:      "mp4",
 		even:         true,
 		pixels:       "yuv420p",
 		args: func(s *Settings) []string {
@@ -180,7 +180,7 @@ var formats = []Format{
 		MaxRate:      240,
 		BitsPerPixel: 0.025,
 		encoder:      "libsvtav1",
-		piece:        "mp4",
+		segment:      "mp4",
 		even:         true,
 		pixels:       "yuv420p",
 		args: func(s *Settings) []string {
@@ -212,7 +212,7 @@ var formats = []Format{
 		Sound:        true,
 		BitsPerPixel: 0.03,
 		encoder:      "libvpx-vp9",
-		piece:        "webm",
+		segment:      "webm",
 		even:         true,
 		pixels:       "yuv420p",
 		args: func(s *Settings) []string {
@@ -247,7 +247,7 @@ var formats = []Format{
 		Sound:        true,
 		BitsPerPixel: 1.4,
 		encoder:      "prores_ks",
-		piece:        "mov",
+		segment:      "mov",
 		even:         true,
 		pixels:       "rgba64le",
 		args: func(*Settings) []string {
@@ -278,7 +278,7 @@ var formats = []Format{
 		Sound:        true,
 		BitsPerPixel: 2.2,
 		encoder:      "png",
-		piece:        "mov",
+		segment:      "mov",
 		pixels:       "rgba",
 		args:         func(*Settings) []string { return []string{"-c:v", "png", "-pix_fmt", "rgba"} },
 	},
@@ -291,7 +291,7 @@ var formats = []Format{
 		Sound:        true,
 		BitsPerPixel: 0.9,
 		encoder:      "mjpeg",
-		piece:        "avi",
+		segment:      "avi",
 		even:         true,
 		pixels:       "rgba",
 		args: func(s *Settings) []string {
@@ -316,7 +316,7 @@ var formats = []Format{
 		MaxRate:      50,
 		BitsPerPixel: 0.7,
 		encoder:      "gif",
-		piece:        "nut",
+		segment:      "nut",
 		pixels:       "rgba",
 		args:         lossless,
 		again: []string{
@@ -334,7 +334,7 @@ var formats = []Format{
 		MaxRate:      60,
 		BitsPerPixel: 0.1,
 		encoder:      "libwebp_anim",
-		piece:        "nut",
+		segment:      "nut",
 		pixels:       "rgba",
 		args:         lossless,
 		again:        []string{"-c:v", "libwebp_anim", "-lossless", "0", "-q:v", "80", "-loop", "0"},

@@ -21,12 +21,12 @@ import (
 	"slowreveal/core/reveal"
 )
 
-// Whole says how the pieces of a film become one file.
+// Whole says how the segments of a film become one file.
 type Whole struct {
 	Format *Format
 	Rate   timecode.Rate
-	// Pieces are their files, and Frames how many frames each has.
-	Pieces        []string
+	// Segments are their files, and Frames how many frames each has.
+	Segments      []string
 	Frames        []int
 	Title, Author string
 	Chapters      []Chapter
@@ -70,19 +70,19 @@ func (w *Whole) Length() reveal.Micros {
 	return w.Rate.Time(n)
 }
 
-// Join makes one film of its pieces: they are not encoded again, but for formats that are
+// Join makes one film of its segments: they are not encoded again, but for formats that are
 // made of all frames together. The film appears under the name out when it is complete.
 func Join(ctx context.Context, w *Whole, out string) error {
 	program, err := exec.LookPath("ffmpeg")
 	if err != nil {
 		return ErrNoFFmpeg
 	}
-	folder, err := os.MkdirTemp(filepath.Dir(w.Pieces[0]), "join-")
+	folder, err := os.MkdirTemp(filepath.Dir(w.Segments[0]), "join-")
 	if err != nil {
 		return fmt.Errorf("preparing to join the film: %w", err)
 	}
 	defer os.RemoveAll(folder)
-	list, about := filepath.Join(folder, "pieces"), filepath.Join(folder, "about")
+	list, about := filepath.Join(folder, "segments"), filepath.Join(folder, "about")
 	if err := os.WriteFile(list, []byte(w.list()), 0o600); err != nil {
 		return fmt.Errorf("preparing to join the film: %w", err)
 	}
@@ -114,11 +114,11 @@ func Join(ctx context.Context, w *Whole, out string) error {
 	return nil
 }
 
-// list names the pieces, with their lengths: what containers say of those is rounded.
+// list names the segments, with their lengths: what containers say of those is rounded.
 func (w *Whole) list() string {
 	var b strings.Builder
 	b.WriteString("ffconcat version 1.0\n")
-	for i, p := range w.Pieces {
+	for i, p := range w.Segments {
 		fmt.Fprintf(
 			&b,
 			"file '%s'\nduration %.6f\n",

@@ -12,6 +12,7 @@ import (
 	"github.com/jmoiron/sqlx"
 	"github.com/riverqueue/river"
 
+	"slowreveal/authoring"
 	"slowreveal/core/product"
 	"slowreveal/formats"
 	"slowreveal/formats/importer"
@@ -32,13 +33,14 @@ const importQueue = "imports"
 
 type importWorker struct {
 	river.WorkerDefaults[ImportArgs]
-	store *store.Store
+	authoring *authoring.Service
+	store     *store.Store
 	// reading reads the files; tests put something else in its place.
 	reading func(context.Context, store.Import) (*product.Model, error)
 }
 
-func newImportWorker(s *store.Store) *importWorker {
-	w := &importWorker{store: s}
+func newImportWorker(a *authoring.Service) *importWorker {
+	w := &importWorker{authoring: a, store: a.Store}
 	w.reading = w.read
 	return w
 }
@@ -67,7 +69,7 @@ func (w *importWorker) take(ctx context.Context, i store.Import, job int64) erro
 	var m *product.Model
 	err := recovering(func() (err error) {
 		if m, err = w.reading(ctx, i); err == nil {
-			err = w.store.FinishImport(ctx, i, m)
+			err = w.authoring.FinishImport(ctx, i, m)
 		}
 		return err
 	})
@@ -208,9 +210,9 @@ func (q *Queue) ImportNow(ctx context.Context, i store.Import, o formats.Options
 	if _, err := q.store.BeginImport(ctx, i); err != nil {
 		return i, err
 	}
-	m, err := newImportWorker(q.store).read(ctx, i)
+	m, err := newImportWorker(q.authoring).read(ctx, i)
 	if err == nil {
-		err = q.store.FinishImport(ctx, i, m)
+		err = q.authoring.FinishImport(ctx, i, m)
 	}
 	if err != nil {
 		q.store.EndImport(context.WithoutCancel(ctx), i, store.Failed, err.Error())

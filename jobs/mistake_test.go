@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/authoring"
 	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/demo"
@@ -26,20 +27,20 @@ var ctx = context.Background()
 
 func ordered(t *testing.T) (*Queue, store.Output) {
 	t.Helper()
-	s := testdb.Open(t)
-	q, err := OpenWorkers(s, 1)
+	a := authoring.New(testdb.Open(t))
+	q, err := OpenWorkers(a, 1)
 	require.NoError(t, err)
 	m := demo.Pump()
-	p, err := s.CreateProject(ctx, "pump", "pump.glb", m)
+	p, err := a.CreateProject(ctx, "pump", "pump.glb", m)
 	require.NoError(t, err)
-	r, err := s.CreateReveal(ctx, p.ID, demo.Teardown(m.Assembly))
+	r, err := a.CreateReveal(ctx, p.ID, demo.Teardown(m.Assembly))
 	require.NoError(t, err)
 	list, err := q.Order(ctx, r.ID, "Ines", release.Settings{Width: 64, Height: 36, Rate: 2, To: 2 * reveal.Second})
 	require.NoError(t, err)
 	return q, list[0]
 }
 
-// A panic in a thread of the renderer, as anywhere else in making a piece, is tried three times; then the
+// A panic in a thread of the renderer, as anywhere else in making a segment, is tried three times; then the
 // output ends and says why. Nothing takes it up again.
 func TestAPanicEndsAnOutputInWords(t *testing.T) {
 	q, o := ordered(t)
@@ -68,7 +69,7 @@ func TestAPanicEndsAnOutputInWords(t *testing.T) {
 	assert.Less(t, strings.Count(now.Message, "\n"), 1, "people get the words, the log gets the stack")
 }
 
-// A worker that is lost again and again with the same piece, as by a lack of memory, is not replaced for
+// A worker that is lost again and again with the same segment, as by a lack of memory, is not replaced for
 // ever.
 func TestAPieceThatTakesItsWorkersAlongIsGivenUp(t *testing.T) {
 	q, o := ordered(t)
@@ -113,4 +114,20 @@ func TestAPanicEndsAnImportInWords(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, store.Failed, now.State)
 	assert.Contains(t, now.Message, "no such luck")
+}
+
+// What the queue knows of is not told to it again, however often lost work is looked for; what it has lost is.
+func TestTheQueueIsToldOfWaitingSegmentsOnce(t *testing.T) {
+	q, o := ordered(t)
+	defer q.Cancel(ctx, o.ID)
+	told := 0
+	count := func(_ context.Context, _ *sqlx.Tx, segments int) error { told += segments; return nil }
+	for range 3 {
+		require.NoError(t, q.store.RequeueLost(ctx, count, q.enqueueImport))
+	}
+	assert.Zero(t, told, "the jobs of the order are there")
+	_, err := q.store.SQL().Exec(`delete from river_job where kind = $1`, store.SegmentJob)
+	require.NoError(t, err)
+	require.NoError(t, q.store.RequeueLost(ctx, count, q.enqueueImport))
+	assert.Positive(t, told)
 }

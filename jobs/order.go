@@ -8,6 +8,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"slowreveal/authoring"
 	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/release"
@@ -17,7 +18,7 @@ import (
 // Planned is an output that was worked out, and what it is made of.
 type Planned struct {
 	*release.Work
-	Source store.Source
+	Source authoring.Source
 }
 
 // Order queues outputs of a reveal as it is now, all or none. Everything is checked before
@@ -48,9 +49,9 @@ func (q *Queue) Order(ctx context.Context, revealID, by string, list ...release.
 			store.NewOutput{
 				Output: store.Output{RevealID: r.ID, ProjectID: r.ProjectID, Version: r.Version, Title: title,
 					Document: r.Document, Settings: store.RawText(settings), Frames: w.Frames(), Media: w.Media(), MadeBy: by},
-				Source:    w.Source,
+				Source:    w.Source.Source,
 				Extension: w.Extension(),
-				Segments:  w.Pieces(),
+				Segments:  w.Segments(),
 			},
 		)
 	}
@@ -67,7 +68,7 @@ func (q *Queue) Plan(
 	if err != nil {
 		return r, nil, err
 	}
-	pin, err := q.store.Pin(ctx, r.RevisionID)
+	pin, err := q.authoring.Pin(ctx, r.RevisionID)
 	if err != nil {
 		return r, nil, err
 	}
@@ -93,9 +94,14 @@ func (q *Queue) Plan(
 }
 
 // plan works an output out.
-func (q *Queue) plan(ctx context.Context, r store.StoredReveal, pin store.Source, s release.Settings) (Planned, error) {
+func (q *Queue) plan(
+	ctx context.Context,
+	r store.StoredReveal,
+	pin authoring.Source,
+	s release.Settings,
+) (Planned, error) {
 	out := Planned{Source: pin}
-	m, err := q.store.ModelOf(ctx, pin, pin.RevisionID, false)
+	m, err := q.authoring.ModelOf(ctx, pin.Source, pin.RevisionID, false)
 	if err != nil {
 		return out, err
 	}
@@ -114,7 +120,7 @@ func (q *Queue) plan(ctx context.Context, r store.StoredReveal, pin store.Source
 		if err != nil {
 			return nil, nil, err
 		}
-		m, err := q.store.ModelOf(ctx, pin, other.RevisionID, false)
+		m, err := q.authoring.ModelOf(ctx, pin.Source, other.RevisionID, false)
 		if err != nil {
 			return nil, nil, err
 		}
@@ -171,5 +177,5 @@ func (q *Queue) Resume(ctx context.Context, id string) error {
 	if err != nil {
 		return err
 	}
-	return q.store.ResumeOutput(ctx, o, w.Pieces(), q.notifyWorkers)
+	return q.store.ResumeOutput(ctx, o, w.Segments(), q.notifyWorkers)
 }

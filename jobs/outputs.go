@@ -23,18 +23,18 @@ import (
 	"slowreveal/store"
 )
 
-// SegmentArgs is the queue's word that a piece of some output waits: which one, the store
+// SegmentArgs is the queue's word that a segment of some output waits: which one, the store
 // decides when a worker is free, so that outputs take turns.
 type SegmentArgs struct{}
 
 // Kind names the job in the queue.
-func (SegmentArgs) Kind() string { return "segment" }
+func (SegmentArgs) Kind() string { return store.SegmentJob }
 
 type segmentWorker struct {
 	river.WorkerDefaults[SegmentArgs]
 	queue *Queue
 	lanes int
-	// making makes one piece; tests put something else in its place.
+	// making makes one segment; tests put something else in its place.
 	making func(context.Context, store.Output, *store.Segment, release.Progress) error
 	// The outputs worked at last, the last one first: their segments share what was prepared.
 	preparing sync.Mutex
@@ -53,9 +53,9 @@ type prepared struct {
 	work   *release.Work
 }
 
-// Work makes one piece. What is wrong with the output itself is final and told to its
+// Work makes one segment. What is wrong with the output itself is final and told to its
 // author; what is wrong around it (the database away, the process ending) is left to the
-// queue: the piece is given back, or found when its worker has been silent.
+// queue: the segment is given back, or found when its worker has been silent.
 func (w *segmentWorker) Work(ctx context.Context, _ *river.Job[SegmentArgs]) error {
 	s := w.queue.store
 	p, err := s.ClaimSegment(ctx)
@@ -80,10 +80,10 @@ func (w *segmentWorker) Work(ctx context.Context, _ *river.Job[SegmentArgs]) err
 		return err
 	case errors.As(err, &mistake):
 		slog.Error(
-			"making a piece of an output failed by a mistake of ours",
+			"making a segment of an output failed by a mistake of ours",
 			"output",
 			o.ID,
-			"piece",
+			"segment",
 			p.Number,
 			"mistake",
 			mistake.what,
@@ -114,7 +114,7 @@ func (w *segmentWorker) Work(ctx context.Context, _ *river.Job[SegmentArgs]) err
 	return s.EndOutput(calm, o, store.Failed, err.Error(), 0)
 }
 
-// leave gives up a piece of an output that is paused, cancelled or gone.
+// leave gives up a segment of an output that is paused, cancelled or gone.
 func (w *segmentWorker) leave(ctx context.Context, p *store.Segment) error {
 	s := w.queue.store
 	o, err := s.Output(ctx, p.OutputID)
@@ -127,7 +127,7 @@ func (w *segmentWorker) leave(ctx context.Context, p *store.Segment) error {
 	return s.ReleaseSegment(ctx, p, w.queue.notifyWorkers)
 }
 
-// errClaimLost says that the output was cancelled or paused, or the piece given to another worker.
+// errClaimLost says that the output was cancelled or paused, or the segment given to another worker.
 var errClaimLost = errors.New("the output was taken away")
 
 // between is how often a worker says that it is at it, and how far it is.
@@ -190,7 +190,7 @@ func (w *segmentWorker) segment(
 		return fmt.Errorf("preparing the folder of an output: %w", err)
 	}
 	if !p.Finish {
-		if err := w.piece(ctx, work, folder, p.Number, progress); err != nil {
+		if err := w.provide(ctx, work, folder, p.Number, progress); err != nil {
 			return err
 		}
 		ok, err := s.FinishSegment(ctx, p, w.queue.notifyWorkers)
@@ -224,8 +224,8 @@ func (w *segmentWorker) segment(
 	return os.RemoveAll(folder)
 }
 
-// piece makes a piece of an output, or takes one that was made before in which the same is seen.
-func (w *segmentWorker) piece(
+// provide makes a segment of an output, or takes one that was made before in which the same is seen.
+func (w *segmentWorker) provide(
 	ctx context.Context,
 	work *release.Work,
 	folder string,
@@ -238,14 +238,14 @@ func (w *segmentWorker) piece(
 		return err
 	}
 	if key == "" {
-		return work.Piece(ctx, folder, n, progress)
+		return work.Segment(ctx, folder, n, progress)
 	}
 	path := work.SegmentPath(folder, n)
 	taken, err := s.TakeSegment(key, path)
 	if err != nil || taken {
 		return err
 	}
-	if err := work.Piece(ctx, folder, n, progress); err != nil {
+	if err := work.Segment(ctx, folder, n, progress); err != nil {
 		return err
 	}
 	if err := s.KeepSegment(key, path); err != nil { // the film can do without
@@ -295,14 +295,14 @@ func (w *segmentWorker) forget(o store.Output) {
 
 // planned works a stored output out again; shapes are needed for making it.
 func (q *Queue) planned(ctx context.Context, o store.Output, shapes bool) (*release.Work, error) {
-	from, err := q.store.OutputSource(ctx, o)
+	from, err := q.authoring.OutputSource(ctx, o)
 	if err != nil {
 		return nil, err
 	}
 	models := map[string]*product.Model{}
 	model := func(revision string) (m *product.Model, err error) {
 		if models[revision] == nil {
-			models[revision], err = q.store.ModelOf(ctx, from, revision, shapes)
+			models[revision], err = q.authoring.ModelOf(ctx, from, revision, shapes)
 		}
 		return models[revision], err
 	}

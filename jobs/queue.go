@@ -11,30 +11,35 @@ import (
 	"github.com/riverqueue/river"
 	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
 
+	"slowreveal/authoring"
 	"slowreveal/sequence"
 	"slowreveal/store"
 )
 
 // Queue takes orders and, after Work, works them off.
 type Queue struct {
-	store   *store.Store
-	client  *river.Client[*sql.Tx]
-	threads int // for each piece
+	authoring *authoring.Service
+	store     *store.Store
+	client    *river.Client[*sql.Tx]
+	threads   int // for each segment
 }
 
-// Open returns a queue on the store's database that only takes orders.
-func Open(s *store.Store) (*Queue, error) { return open(s, &Queue{store: s}, &river.Config{}) }
+// Open returns a queue on the database of a service that only takes orders.
+func Open(a *authoring.Service) (*Queue, error) {
+	q := &Queue{authoring: a, store: a.Store}
+	return q, q.connect(&river.Config{})
+}
 
 // importsAtOnce is how many imports a process reads at once: a large one does not keep small ones
 // waiting.
 const importsAtOnce = 3
 
 // OpenWorkers returns a queue that can also work jobs off, with so many threads for rendering;
-// 0 is one for each processor. It makes as many pieces at once as there are threads for
+// 0 is one for each processor. It makes as many segments at once as there are threads for
 // them: while one waits for its encoder, another has the processors.
-func OpenWorkers(s *store.Store, threads int) (*Queue, error) {
+func OpenWorkers(a *authoring.Service, threads int) (*Queue, error) {
 	lanes, each := sequence.Lanes(threads, sequence.MaxLanes)
-	q := &Queue{store: s, threads: each}
+	q := &Queue{authoring: a, store: a.Store, threads: each}
 	config := &river.Config{
 		Workers:           river.NewWorkers(),
 		JobTimeout:        -1,
@@ -42,21 +47,21 @@ func OpenWorkers(s *store.Store, threads int) (*Queue, error) {
 		FetchCooldown:     100 * time.Millisecond,
 	}
 	river.AddWorker(config.Workers, newSegmentWorker(q, lanes))
-	river.AddWorker(config.Workers, newImportWorker(s))
+	river.AddWorker(config.Workers, newImportWorker(a))
 	config.Queues = map[string]river.QueueConfig{
 		river.QueueDefault: {MaxWorkers: lanes},
 		importQueue:        {MaxWorkers: importsAtOnce},
 	}
-	return open(s, q, config)
+	return q, q.connect(config)
 }
 
-func open(s *store.Store, q *Queue, config *river.Config) (*Queue, error) {
+// connect opens the queue's library on the store's database.
+func (q *Queue) connect(config *river.Config) (err error) {
 	config.Logger = slog.New(quiet{slog.Default().Handler()})
-	var err error
-	if q.client, err = river.NewClient(riverdatabasesql.New(s.SQL().DB), config); err != nil {
-		return nil, fmt.Errorf("opening the queue: %w", err)
+	if q.client, err = river.NewClient(riverdatabasesql.New(q.store.SQL().DB), config); err != nil {
+		return fmt.Errorf("opening the queue: %w", err)
 	}
-	return q, nil
+	return nil
 }
 
 // quiet passes on what the queue's library says of things that went wrong, and nothing of the rest.

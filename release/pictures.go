@@ -36,24 +36,24 @@ var pictures = map[string]struct {
 	}},
 }
 
-// moments returns the times of the pictures of a piece, and the number of its first one.
-func (w *Work) moments(piece int) (times []reveal.Micros, first int) {
+// moments returns the times of the pictures of a segment, and the number of its first one.
+func (w *Work) moments(segment int) (times []reveal.Micros, first int) {
 	if w.Settings.Kind == Stills {
-		return w.at[piece : piece+1], piece
+		return w.at[segment : segment+1], segment
 	}
-	pieces := w.cut.Segments()
-	for _, n := range pieces[:piece] {
+	segments := w.cut.Segments()
+	for _, n := range segments[:segment] {
 		first += n
 	}
-	for k := range pieces[piece] {
+	for k := range segments[segment] {
 		times = append(times, w.plan.Shown(w.plan.Rate.Time(first+k)))
 	}
 	return times, first
 }
 
-// pictures makes the pictures of a piece, moment by moment, layer by layer: those that add up are taken together.
-func (w *Work) pictures(ctx context.Context, folder string, piece int, progress Progress) error {
-	times, first := w.moments(piece)
+// pictures makes the pictures of a segment, moment by moment, layer by layer: those that add up are taken together.
+func (w *Work) pictures(ctx context.Context, folder string, segment int, progress Progress) error {
+	times, first := w.moments(segment)
 	layers := w.Settings.Layers
 	takes, err := w.takes(layers)
 	if err != nil {

@@ -47,9 +47,9 @@ var makers = sync.OnceValues(func() (string, error) {
 	return fmt.Sprintln(own, encoder, info.Size(), info.ModTime().UnixNano()), nil
 })
 
-// SegmentKey names what is seen in a piece of a film and how it is made: pieces with one key have the same bytes. It is
-// empty for outputs whose pieces are not kept.
-func (w *Work) SegmentKey(piece int) (string, error) {
+// SegmentKey names what is seen in a segment of a film and how it is made: segments with one key have the same bytes. It is
+// empty for outputs whose segments are not kept.
+func (w *Work) SegmentKey(segment int) (string, error) {
 	if w.Settings.Kind != Film {
 		return "", nil
 	}
@@ -66,9 +66,11 @@ func (w *Work) SegmentKey(piece int) (string, error) {
 		return "", fmt.Errorf("digesting an output's settings: %w", err)
 	}
 	h := sha256.New()
-	fmt.Fprintln(h, by, string(settings), w.cut.Digest(piece))
+	fmt.Fprintln(h, by, string(settings), w.cut.Digest(segment))
 	return hex.EncodeToString(h.Sum(nil)), nil
 }
 
-// SegmentPath is where a piece of a film lies in the folder in which it is made.
-func (w *Work) SegmentPath(folder string, piece int) string { return w.cut.SegmentPath(folder, piece) }
+// SegmentPath is where a segment of a film lies in the folder in which it is made.
+func (w *Work) SegmentPath(folder string, segment int) string {
+	return w.cut.SegmentPath(folder, segment)
+}

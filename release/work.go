@@ -25,7 +25,7 @@ import (
 	"slowreveal/sequence"
 )
 
-// Work is an output, worked out: what it is made of and in which pieces.
+// Work is an output, worked out: what it is made of and in which segments.
 type Work struct {
 	Settings  Settings
 	Origin    Origin // said by what is made
@@ -169,11 +169,11 @@ func (w *Work) join(o sequence.Order, find Reveals) (err error) {
 	return err
 }
 
-// Threads bounds the threads of each piece; 0 is one for each processor.
+// Threads bounds the threads of each segment; 0 is one for each processor.
 func (w *Work) Threads(n int) { w.plan.Threads = n }
 
-// Pieces returns how many frames each piece has.
-func (w *Work) Pieces() []int {
+// Segments returns how many frames each segment has.
+func (w *Work) Segments() []int {
 	switch w.Settings.Kind {
 	case Film, Frames:
 		return w.cut.Segments()
@@ -190,7 +190,7 @@ func (w *Work) Pieces() []int {
 // Frames is how many frames there are in all.
 func (w *Work) Frames() int {
 	n := 0
-	for _, k := range w.Pieces() {
+	for _, k := range w.Segments() {
 		n += k
 	}
 	return n
@@ -242,8 +242,8 @@ func (w *Work) file() (extension, media string) {
 // Progress has not returned.
 type Progress func(done int, last func() image.Image)
 
-// Piece makes one piece in the folder. Its bytes do not depend on who makes it.
-func (w *Work) Piece(ctx context.Context, folder string, i int, progress Progress) error {
+// Segment makes one segment in the folder. Its bytes do not depend on who makes it.
+func (w *Work) Segment(ctx context.Context, folder string, i int, progress Progress) error {
 	switch w.Settings.Kind {
 	case Film:
 		if err := encode.Check(ctx, w.plan.Video); err != nil {
@@ -264,7 +264,7 @@ func (w *Work) Piece(ctx context.Context, folder string, i int, progress Progres
 	return nil // the last step makes it
 }
 
-// ready prepares the scenes of the clips: those of one model share one. Pieces may be made at
+// ready prepares the scenes of the clips: those of one model share one. Segments may be made at
 // once.
 func (w *Work) ready() (err error) {
 	w.preparing.Lock()
@@ -284,7 +284,7 @@ func (w *Work) ready() (err error) {
 	return nil
 }
 
-// Finish puts the pieces together as the file out.
+// Finish puts the segments together as the file out.
 func (w *Work) Finish(ctx context.Context, folder, out string) error {
 	switch s := &w.Settings; s.Kind {
 	case Film:
@@ -357,7 +357,7 @@ func unwritten(what string, err error) error {
 // Make makes the whole output in this process. progress is told how many of how many
 // frames are done.
 func (w *Work) Make(ctx context.Context, out string, progress func(done, of int)) error {
-	folder, err := os.MkdirTemp(filepath.Dir(out), ".pieces-")
+	folder, err := os.MkdirTemp(filepath.Dir(out), ".segments-")
 	if err != nil {
 		return fmt.Errorf("%s cannot be written to: %w", filepath.Dir(out), err)
 	}
@@ -377,8 +377,8 @@ func (w *Work) Make(ctx context.Context, out string, progress func(done, of int)
 		return w.Finish(ctx, folder, out)
 	}
 	done := 0
-	for i, n := range w.Pieces() {
-		if err := w.Piece(ctx, folder, i, func(k int, _ func() image.Image) {
+	for i, n := range w.Segments() {
+		if err := w.Segment(ctx, folder, i, func(k int, _ func() image.Image) {
 			tell(done + k)
 		}); err != nil {
 			return err

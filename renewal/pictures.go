@@ -41,11 +41,11 @@ const (
 // compare holds the pictures of an output against those of the one before: stills as they are, of films the picture that
 // stands for them.
 func (m *Maker) compare(p *pair) ([]Compared, error) {
-	old, err := m.pictures(m.Store.OutputPath(p.old), m.Store.PicturePath(p.old))
+	old, err := m.pictures(m.Authoring.Store.OutputPath(p.old), m.Authoring.Store.PicturePath(p.old))
 	if err != nil {
 		return nil, err
 	}
-	fresh, err := m.pictures(m.Store.OutputPath(p.fresh), m.Store.PicturePath(p.fresh))
+	fresh, err := m.pictures(m.Authoring.Store.OutputPath(p.fresh), m.Authoring.Store.PicturePath(p.fresh))
 	if err != nil {
 		return nil, err
 	}

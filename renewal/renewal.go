@@ -8,6 +8,7 @@ import (
 	"slices"
 	"time"
 
+	"slowreveal/authoring"
 	"slowreveal/core/match"
 	"slowreveal/core/product"
 	"slowreveal/core/proof"
@@ -87,8 +88,8 @@ func (r *Report) Failed() (n int) {
 
 // Maker is where projects lie, and what makes outputs. Somebody must be at the queue's work: this process or another.
 type Maker struct {
-	Store *store.Store
-	Queue *jobs.Queue
+	Authoring *authoring.Service
+	Queue     *jobs.Queue
 	// Tell says how far it is, in words; nil for nobody.
 	Tell func(says string)
 }
@@ -105,11 +106,11 @@ func (m *Maker) Run(ctx context.Context, i store.Import, o formats.Options) (r R
 	if i.ProjectID == nil {
 		return r, errors.New("a renewal is of a project")
 	}
-	p, err := m.Store.Project(ctx, *i.ProjectID)
+	p, err := m.Authoring.Store.Project(ctx, *i.ProjectID)
 	if err != nil {
 		return r, err
 	}
-	before, err := m.Store.Revision(ctx, p.ID)
+	before, err := m.Authoring.Store.Revision(ctx, p.ID)
 	if err != nil {
 		return r, err
 	}
@@ -128,7 +129,7 @@ func (m *Maker) Run(ctx context.Context, i store.Import, o formats.Options) (r R
 // Again makes everything of a project again that is out of date, on the revision that it has, and proves the reveals:
 // what Run does when the revision is there already.
 func (m *Maker) Again(ctx context.Context, project string) (r Report, err error) {
-	p, err := m.Store.Project(ctx, project)
+	p, err := m.Authoring.Store.Project(ctx, project)
 	if err != nil {
 		return r, err
 	}
@@ -162,7 +163,7 @@ func (m *Maker) renew(ctx context.Context, due []made, r *Report) error {
 
 // changes notes what is otherwise in the newest revision.
 func (m *Maker) changes(ctx context.Context, r *Report) error {
-	now, err := m.Store.Revision(ctx, r.ProjectID)
+	now, err := m.Authoring.Store.Revision(ctx, r.ProjectID)
 	if err != nil {
 		return err
 	}
@@ -182,11 +183,11 @@ func (m *Maker) changes(ctx context.Context, r *Report) error {
 
 // due are the outputs that are to be made again: of those that are alike the newest, as far as they are wanted.
 func (m *Maker) due(ctx context.Context, project string, wanted func(*store.Output) bool) (due []made, err error) {
-	all, err := m.Store.Outputs(ctx, project) // the newest first
+	all, err := m.Authoring.Outputs(ctx, project) // the newest first
 	if err != nil {
 		return nil, err
 	}
-	for _, i := range store.Newest(all, func(o *store.Output) bool { return o.State == store.Done }) {
+	for _, i := range authoring.Newest(all, func(o *store.Output) bool { return o.State == store.Done }) {
 		o := all[i]
 		var s release.Settings
 		if err := json.Unmarshal([]byte(o.Settings), &s); err != nil {
@@ -235,16 +236,16 @@ type pair struct{ old, fresh store.Output }
 
 // prove looks at each reveal, in each variant.
 func (m *Maker) prove(ctx context.Context, r *Report) error {
-	reveals, err := m.Store.Reveals(ctx, r.ProjectID)
+	reveals, err := m.Authoring.Store.Reveals(ctx, r.ProjectID)
 	if err != nil {
 		return err
 	}
 	for _, line := range reveals {
-		of, err := m.Store.Reveal(ctx, line.ID)
+		of, err := m.Authoring.Store.Reveal(ctx, line.ID)
 		if err != nil {
 			return err
 		}
-		model, err := m.Store.Model(ctx, of.RevisionID, true)
+		model, err := m.Authoring.Model(ctx, of.RevisionID, true)
 		if err != nil {
 			return err
 		}
@@ -306,13 +307,13 @@ func (m *Maker) finish(ctx context.Context, p *pair, r *Renewed) error {
 	}
 	m.tell("Making “%s” …", r.Title)
 	for {
-		o, err := m.Store.Output(ctx, r.New)
+		o, err := m.Authoring.Output(ctx, r.New)
 		if err != nil {
 			return err
 		}
 		switch o.State {
 		case store.Done:
-			r.File = m.Store.OutputPath(o)
+			r.File = m.Authoring.Store.OutputPath(o)
 			if o.StartedAt != nil && o.FinishedAt != nil {
 				r.Seconds = o.FinishedAt.Sub(*o.StartedAt).Seconds()
 			}

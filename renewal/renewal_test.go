@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/authoring"
 	"slowreveal/core/edit"
 	"slowreveal/core/product"
 	"slowreveal/core/reveal"
@@ -29,28 +30,28 @@ func TestMain(m *testing.M) { os.Exit(testdb.Run(m)) }
 
 type stand struct {
 	*testing.T
-	store   *store.Store
-	queue   *jobs.Queue
-	project string
-	reveal  string
+	authoring *authoring.Service
+	store     *store.Store
+	queue     *jobs.Queue
+	project   string
+	reveal    string
 }
 
 // newStand has the example in its database, as a file that was imported, and somebody who makes outputs.
 func newStand(t *testing.T) *stand {
-	s := testdb.Open(t)
-	queue, err := jobs.OpenWorkers(s, 0)
+	a := authoring.New(testdb.Open(t))
+	queue, err := jobs.OpenWorkers(a, 0)
 	require.NoError(t, err)
 	ctx, stop := context.WithCancel(context.Background())
 	ended := make(chan error, 1)
 	go func() { ended <- queue.Work(ctx) }()
 	t.Cleanup(func() { stop(); assert.NoError(t, <-ended) })
-	out := &stand{T: t, store: s, queue: queue}
+	out := &stand{T: t, authoring: a, store: a.Store, queue: queue}
 	i := out.file(demo.Pump(), "dp-40.glb")
 	i, err = queue.ImportNow(ctx, i, formats.Options{Name: "DP-40"})
 	require.NoError(t, err)
 	out.project = *i.ProjectID
-	a := demo.Pump().Assembly
-	r, err := s.CreateReveal(ctx, out.project, demo.Teardown(a))
+	r, err := a.CreateReveal(ctx, out.project, demo.Teardown(demo.Pump().Assembly))
 	require.NoError(t, err)
 	out.reveal = r.ID
 	return out
@@ -76,7 +77,7 @@ func (s *stand) made(settings ...release.Settings) (list []store.Output) {
 	require.NoError(s, err)
 	for i := range list {
 		require.Eventually(s, func() bool {
-			list[i], err = s.store.Output(context.Background(), list[i].ID)
+			list[i], err = s.authoring.Output(context.Background(), list[i].ID)
 			return err == nil && list[i].State == store.Done
 		}, 6*time.Minute, 50*time.Millisecond, list[i].Message)
 	}
@@ -100,7 +101,7 @@ func TestEverythingIsMadeAgain(t *testing.T) {
 	s.made(film)
 	before := s.made(film, stills, one, draft)
 
-	m := &renewal.Maker{Store: s.store, Queue: s.queue}
+	m := &renewal.Maker{Authoring: s.authoring, Queue: s.queue}
 	r, err := m.Run(context.Background(), s.file(demo.PumpB(), "dp-40-b.glb"), formats.Options{Name: "DP-40"})
 	require.NoError(t, err)
 	assert.Equal(t, 1, r.Before)
@@ -120,7 +121,7 @@ func TestEverythingIsMadeAgain(t *testing.T) {
 		assert.True(t, old[o.Old], "%s", o.Title)
 		assert.Empty(t, o.Problem)
 		assert.FileExists(t, o.File)
-		now, err := s.store.Output(context.Background(), o.New)
+		now, err := s.authoring.Output(context.Background(), o.New)
 		require.NoError(t, err)
 		assert.Empty(t, now.Behind)
 		assert.Equal(t, 2, now.Revision)
@@ -175,10 +176,10 @@ func TestWhatCannotBeMadeAgainIsTold(t *testing.T) {
 	doc := demo.Teardown(demo.Pump().Assembly)
 	r, err := s.store.Reveal(context.Background(), s.reveal)
 	require.NoError(t, err)
-	_, err = s.store.Do(context.Background(), s.reveal, store.On{Base: r.Version},
-		store.Edit{Command: edit.Command{Op: edit.RemoveStep, StepID: doc.Steps[8].ID}})
+	_, err = s.authoring.Do(context.Background(), s.reveal, authoring.On{Base: r.Version},
+		authoring.Edit{Command: edit.Command{Op: edit.RemoveStep, StepID: doc.Steps[8].ID}})
 	require.NoError(t, err)
-	m := &renewal.Maker{Store: s.store, Queue: s.queue}
+	m := &renewal.Maker{Authoring: s.authoring, Queue: s.queue}
 	out, err := m.Run(context.Background(), s.file(demo.Pump(), "dp-40.glb"), formats.Options{Name: "DP-40"})
 	require.NoError(t, err)
 	assert.Equal(t, 1, out.Failed())

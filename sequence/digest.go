@@ -12,20 +12,20 @@ import (
 	"slowreveal/core/space"
 )
 
-// Digest returns a hash of everything that is seen in a piece of the film, frame by frame: which shape stands where in
-// which finish, cameras, lines and words. Two pieces with the same digest that are made with the same settings by the
+// Digest returns a hash of everything that is seen in a segment of the film, frame by frame: which shape stands where in
+// which finish, cameras, lines and words. Two segments with the same digest that are made with the same settings by the
 // same program have the same bytes. Names, ids, and what is not seen do not matter to it.
-func (c *Sequence) Digest(piece int) string {
+func (c *Sequence) Digest(segment int) string {
 	first := 0
-	pieces := c.Segments()
-	for _, n := range pieces[:piece] {
+	segments := c.Segments()
+	for _, n := range segments[:segment] {
 		first += n
 	}
 	h := sha256.New()
-	say(h, first, pieces[piece], c.Plan.Width, c.Plan.Height, c.Plan.Rate, c.fade)
+	say(h, first, segments[segment], c.Plan.Width, c.Plan.Height, c.Plan.Rate, c.fade)
 	for i := range c.clips {
 		s := &c.clips[i]
-		from, to := max(first, s.first), min(first+pieces[piece], s.first+s.frames)
+		from, to := max(first, s.first), min(first+segments[segment], s.first+s.frames)
 		if from >= to {
 			continue
 		}

@@ -22,7 +22,7 @@ import (
 	"slowreveal/sequence"
 )
 
-// small is the example as a film of 12 pieces, after something has been changed in it.
+// small is the example as a film of 12 segments, after something has been changed in it.
 func small(t *testing.T, change func(m *product.Model, r *reveal.Reveal)) *sequence.Sequence {
 	t.Helper()
 	m := demo.Pump()
@@ -55,7 +55,7 @@ func digests(c *sequence.Sequence) (list []string) {
 	return list
 }
 
-// differing are the pieces in which something else is seen.
+// differing are the segments in which something else is seen.
 func differing(a, b []string) (list []int) {
 	for i := range a {
 		if a[i] != b[i] {
@@ -69,7 +69,7 @@ func node(m *product.Model, id assembly.NodeID) *assembly.Node {
 	return &m.Assembly.Nodes[m.Assembly.Index()[id]]
 }
 
-// Pieces in which the same is seen have the same bytes, whatever else is different, and what is seen is in the digest.
+// Segments in which the same is seen have the same bytes, whatever else is different, and what is seen is in the digest.
 func TestPiecesInWhichTheSameIsSeenAreTheSame(t *testing.T) {
 	first := small(t, nil)
 	before := digests(first)
@@ -78,7 +78,7 @@ func TestPiecesInWhichTheSameIsSeenAreTheSame(t *testing.T) {
 	last := len(before) - 1
 	changes := map[string]struct {
 		change func(m *product.Model, r *reveal.Reveal)
-		from   int // the first piece in which it is seen, −1 for none
+		from   int // the first segment in which it is seen, −1 for none
 	}{
 		"all names": {func(m *product.Model, r *reveal.Reveal) {
 			for i := range m.Assembly.Nodes {
@@ -136,7 +136,7 @@ func TestPiecesInWhichTheSameIsSeenAreTheSame(t *testing.T) {
 			b, err := os.ReadFile(other.SegmentPath(made, i))
 			require.NoError(t, err)
 			if same := string(a) == string(b); now[i] == before[i] {
-				assert.True(t, same, "%s: piece %d shows the same, and has other bytes", name, i)
+				assert.True(t, same, "%s: segment %d shows the same, and has other bytes", name, i)
 			}
 		}
 	}

@@ -55,7 +55,7 @@ func look(t *testing.T, file string) (c chapters) {
 	return c
 }
 
-// Every format that this ffmpeg can encode, made of two pieces. The reference is ffprobe.
+// Every format that this ffmpeg can encode, made of two segments. The reference is ffprobe.
 func TestEveryFormatIsWhatItSays(t *testing.T) {
 	f, scene := teardown(t)
 	want := map[string]string{
@@ -121,7 +121,7 @@ func TestEveryFormatIsWhatItSays(t *testing.T) {
 	}
 }
 
-// Rates of 1000/1001 keep every frame on its tick, across the joints of pieces.
+// Rates of 1000/1001 keep every frame on its tick, across the joints of segments.
 func TestSlowedRatesAreExact(t *testing.T) {
 	f, scene := teardown(t)
 	out := filepath.Join(t.TempDir(), "film.mp4")
@@ -154,7 +154,7 @@ func splitLines(s string) (out []string) {
 	return out
 }
 
-// The pieces do not depend on who makes them, when, and with how many threads: the film
+// The segments do not depend on who makes them, when, and with how many threads: the film
 // comes out the same to the byte.
 func TestAFilmIsTheSameHoweverItWasMade(t *testing.T) {
 	f, scene := teardown(t)

@@ -28,42 +28,42 @@ const anySize = "mov-png"
 // overwritten by the next.
 type Progress func(done int, last *render.Picture)
 
-// SegmentPath is where a piece lies in the folder in which it is made.
-func (c *Sequence) SegmentPath(folder string, piece int) string {
-	return filepath.Join(folder, fmt.Sprintf("%05d.piece", piece))
+// SegmentPath is where a segment lies in the folder in which it is made.
+func (c *Sequence) SegmentPath(folder string, segment int) string {
+	return filepath.Join(folder, fmt.Sprintf("%05d.segment", segment))
 }
 
-// Segment renders one piece of the film into its folder. Its bytes do not depend on who
+// Segment renders one segment of the film into its folder. Its bytes do not depend on who
 // makes it, nor on what was made before.
-func (c *Sequence) Segment(ctx context.Context, folder string, piece int, progress Progress) error {
+func (c *Sequence) Segment(ctx context.Context, folder string, segment int, progress Progress) error {
 	t, ok := c.spare.Get().(*compositor)
 	if !ok {
 		t = newCompositor(c)
 	}
 	defer c.spare.Put(t)
-	enc, err := c.segment(ctx, t, folder, piece, progress)
+	enc, err := c.segment(ctx, t, folder, segment, progress)
 	if err != nil {
 		return err
 	}
 	return enc.Close()
 }
 
-// segment hands all frames of a piece over to an encoder, which is left to be closed.
+// segment hands all frames of a segment over to an encoder, which is left to be closed.
 func (c *Sequence) segment(
 	ctx context.Context,
 	t *compositor,
 	folder string,
-	piece int,
+	segment int,
 	progress Progress,
-) (*encode.Piece, error) {
+) (*encode.Segment, error) {
 	first, p := 0, c.Plan
-	pieces := c.Segments()
-	for _, n := range pieces[:piece] {
+	segments := c.Segments()
+	for _, n := range segments[:segment] {
 		first += n
 	}
 	enc, err := encode.Start(
 		ctx,
-		c.SegmentPath(folder, piece),
+		c.SegmentPath(folder, segment),
 		encode.Settings{Format: p.Video, Width: p.Width, Height: p.Height, Rate: p.Rate, Purpose: p.Purpose},
 	)
 	if err != nil {
@@ -71,7 +71,7 @@ func (c *Sequence) segment(
 	}
 	w := startWriter(enc, t.toEncode())
 	var wrong error
-	for k := range pieces[piece] {
+	for k := range segments[segment] {
 		if ctx.Err() != nil || w.failed() {
 			break
 		}
@@ -95,13 +95,13 @@ func (c *Sequence) segment(
 	return enc, nil
 }
 
-// Join makes the film of its pieces. What the whole says of format, rate and pieces is
+// Join makes the film of its segments. What the whole says of format, rate and segments is
 // filled in.
 func (c *Sequence) Join(ctx context.Context, w encode.Whole, folder, out string) error {
 	w.Format, w.Rate, w.Frames = c.Plan.Video, c.Plan.Rate, c.Segments()
-	w.Pieces = nil
+	w.Segments = nil
 	for i := range w.Frames {
-		w.Pieces = append(w.Pieces, c.SegmentPath(folder, i))
+		w.Segments = append(w.Segments, c.SegmentPath(folder, i))
 	}
 	if w.Title == "" {
 		w.Title = c.clips[0].clip.Film.Reveal.Title
@@ -117,7 +117,7 @@ func (c *Sequence) Make(ctx context.Context, w encode.Whole, out string, progres
 	if err := encode.Check(ctx, c.Plan.Video); err != nil {
 		return err
 	}
-	folder, err := os.MkdirTemp(filepath.Dir(out), ".pieces-")
+	folder, err := os.MkdirTemp(filepath.Dir(out), ".segments-")
 	if err != nil {
 		return fmt.Errorf("the film cannot be written to %s: %w", filepath.Dir(out), err)
 	}
@@ -128,27 +128,27 @@ func (c *Sequence) Make(ctx context.Context, w encode.Whole, out string, progres
 	return c.Join(ctx, w, folder, out)
 }
 
-// MaxLanes bounds how many pieces a process makes at once, each of which takes the memory of a
+// MaxLanes bounds how many segments a process makes at once, each of which takes the memory of a
 // renderer.
 const MaxLanes = 4
 
-// Lanes divides threads, 0 for one for each processor, among pieces that are made at once: how
+// Lanes divides threads, 0 for one for each processor, among segments that are made at once: how
 // many these are, and how many threads each has.
-func Lanes(threads, pieces int) (lanes, each int) {
+func Lanes(threads, segments int) (lanes, each int) {
 	if threads <= 0 {
 		threads = runtime.GOMAXPROCS(0)
 	}
-	lanes = min(threads, pieces, MaxLanes)
+	lanes = min(threads, segments, MaxLanes)
 	return lanes, threads / lanes
 }
 
-// AllSegments renders all pieces of the film into a folder, as many at once as there are
+// AllSegments renders all segments of the film into a folder, as many at once as there are
 // threads for them: while one waits for its encoder, another has the processors. The encoder
-// of a piece comes to its end while the next is rendered. One goroutine at a time calls
+// of a segment comes to its end while the next is rendered. One goroutine at a time calls
 // progress.
 func (c *Sequence) AllSegments(ctx context.Context, folder string, progress Progress) error {
-	pieces := c.Segments()
-	lanes, threads := Lanes(c.Plan.Threads, len(pieces))
+	segments := c.Segments()
+	lanes, threads := Lanes(c.Plan.Threads, len(segments))
 	var next atomic.Int64
 	var telling sync.Mutex
 	done := 0
@@ -167,7 +167,7 @@ func (c *Sequence) AllSegments(ctx context.Context, folder string, progress Prog
 		all.Go(guarded(func() error {
 			for {
 				i := int(next.Add(1)) - 1
-				if i >= len(pieces) {
+				if i >= len(segments) {
 					return nil
 				}
 				enc, err := c.segment(ctx, t, folder, i, tell)

@@ -53,7 +53,7 @@ type Sequence struct {
 	Frames int
 	clips  []placedClip
 	fade   int       // frames
-	spare  sync.Pool // of tables at which no piece is made
+	spare  sync.Pool // of tables at which no segment is made
 }
 
 // placedClip is a card or a clip's plan in the frames of a film. Neighbours overlap by the
@@ -132,10 +132,10 @@ func (c *Sequence) Duration() reveal.Micros {
 	return c.Plan.Rate.Time(c.Frames)
 }
 
-// SegmentDuration is how long the pieces are about in which a film is made.
+// SegmentDuration is how long the segments are about in which a film is made.
 const SegmentDuration = 4 * reveal.Second
 
-// Segments returns how many frames each piece of the film has.
+// Segments returns how many frames each segment of the film has.
 func (c *Sequence) Segments() []int {
 	each := max(1, c.Plan.Rate.Count(SegmentDuration))
 	var list []int

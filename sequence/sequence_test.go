@@ -120,7 +120,7 @@ func TestReelsAreJoinedAndCrossFade(t *testing.T) {
 	assert.Contains(t, titles, "Together again")
 }
 
-// Pieces of a joined film do not depend on each other.
+// Segments of a joined film do not depend on each other.
 func TestAJoinedFilmIsTheSameHoweverItWasMade(t *testing.T) {
 	c, _, _ := apartAndTogether(t, "", reveal.Second/2)
 	folder := t.TempDir()

@@ -20,7 +20,7 @@ type writer struct {
 }
 
 // startWriter takes the frames that are made over in buffers, inFlight of them.
-func startWriter(enc *encode.Piece, buffers []*render.Frame) *writer {
+func startWriter(enc *encode.Segment, buffers []*render.Frame) *writer {
 	w := &writer{
 		free:  make(chan *render.Frame, inFlight),
 		ready: make(chan *render.Frame, inFlight),

@@ -10,6 +10,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"slowreveal/authoring"
 	"slowreveal/core/arrange"
 	"slowreveal/core/assembly"
 	"slowreveal/core/solid"
@@ -19,8 +20,8 @@ import (
 
 // Arranged is a project's assembly as it has been arranged.
 type Arranged struct {
-	Assembly    *assembly.Assembly `json:"assembly"`
-	Arrangement store.Arrangement  `json:"arrangement"`
+	Assembly    *assembly.Assembly    `json:"assembly"`
+	Arrangement authoring.Arrangement `json:"arrangement"`
 	// Geometry is the address of its shapes; it changes with them.
 	Geometry string `json:"geometry"`
 }
@@ -55,7 +56,7 @@ func (s *Server) arrangeRoutes() []route {
 }
 
 func (s *Server) arrangedPage(ctx context.Context, revision string) (Arranged, error) {
-	a, arrangement, err := s.store.Arranged(ctx, revision)
+	a, arrangement, err := s.authoring.Arranged(ctx, revision)
 	if err != nil {
 		return Arranged{}, err
 	}
@@ -81,13 +82,13 @@ func (s *Server) arrange(c *gin.Context) {
 			return &store.Refused{Cause: errNoEdit}
 		}
 		if r.Edit.Do == arrange.Part {
-			return s.store.Part(c.Request.Context(), project, r.Version, r.Edit.Node)
+			return s.authoring.Part(c.Request.Context(), project, r.Version, r.Edit.Node)
 		}
 		edit, err := s.complete(c.Request.Context(), project, *r.Edit)
 		if err != nil {
 			return err
 		}
-		return s.store.Arrange(c.Request.Context(), project, r.Version, edit)
+		return s.authoring.Arrange(c.Request.Context(), project, r.Version, edit)
 	})
 }
 
@@ -95,17 +96,17 @@ func (s *Server) arrange(c *gin.Context) {
 func (s *Server) complete(ctx context.Context, project string, edit arrange.Edit) (arrange.Edit, error) {
 	switch {
 	case edit.Do == arrange.Split:
-		return s.store.PutPieces(ctx, project, edit.Node)
+		return s.authoring.Split(ctx, project, edit.Node)
 	case edit.Do == arrange.TellApart && edit.Colours == nil:
 		r, err := s.store.Revision(ctx, project)
 		if err != nil {
 			return edit, err
 		}
-		a, _, err := s.store.Arranged(ctx, r.ID)
+		a, _, err := s.authoring.Arranged(ctx, r.ID)
 		if err != nil {
 			return edit, err
 		}
-		known, err := s.store.SurveyOf(ctx, r.ID)
+		known, err := s.authoring.SurveyOf(ctx, r.ID)
 		if err != nil {
 			return edit, err
 		}
@@ -116,13 +117,13 @@ func (s *Server) complete(ctx context.Context, project string, edit arrange.Edit
 
 func (s *Server) undoArrange(c *gin.Context) {
 	s.rearrange(c, func(project string, r Rearrange) error {
-		return s.store.UndoArrange(c.Request.Context(), project, r.Version)
+		return s.authoring.UndoArrange(c.Request.Context(), project, r.Version)
 	})
 }
 
 func (s *Server) redoArrange(c *gin.Context) {
 	s.rearrange(c, func(project string, r Rearrange) error {
-		return s.store.RedoArrange(c.Request.Context(), project, r.Version)
+		return s.authoring.RedoArrange(c.Request.Context(), project, r.Version)
 	})
 }
 
@@ -160,7 +161,7 @@ func (s *Server) survey(c *gin.Context) {
 		fail(c, err)
 		return
 	}
-	text, err := s.store.Survey(c.Request.Context(), revision.ID)
+	text, err := s.authoring.Survey(c.Request.Context(), revision.ID)
 	if err != nil {
 		fail(c, err)
 		return

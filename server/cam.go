@@ -35,7 +35,7 @@ func (s *Server) camTable(c *gin.Context) {
 		fail(c, err)
 		return
 	}
-	m, err := s.store.Model(ctx, revision.ID, true)
+	m, err := s.authoring.Model(ctx, revision.ID, true)
 	if err != nil {
 		fail(c, err)
 		return

@@ -17,7 +17,7 @@ import (
 func TestACamsTableIsReadFromTheShapes(t *testing.T) {
 	s := newStand(t)
 	m := demo.Applicator()
-	p, err := s.store.CreateProject(context.Background(), "Applicator", "la-3.glb", m)
+	p, err := s.authoring.CreateProject(context.Background(), "Applicator", "la-3.glb", m)
 	require.NoError(t, err)
 	code, text, _ := s.ask("GET", "/api/projects/"+p.ID+"/cam?joint=blade&by=main", nil)
 	require.Equal(t, http.StatusOK, code, string(text))

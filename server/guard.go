@@ -15,6 +15,7 @@ import (
 	"github.com/gin-gonic/gin"
 	"github.com/google/uuid"
 
+	"slowreveal/authoring"
 	"slowreveal/store"
 )
 
@@ -171,8 +172,8 @@ func keyed(c *gin.Context) {
 func person(c *gin.Context) string { return c.GetString("person") }
 
 // on says who changes a reveal, and on which version of it.
-func on(c *gin.Context, version int64) store.On {
-	return store.On{Base: version, Author: author(c), Person: person(c)}
+func on(c *gin.Context, version int64) authoring.On {
+	return authoring.On{Base: version, Author: author(c), Person: person(c)}
 }
 
 // author is what who asks calls themselves: a header, percent-encoded, as headers

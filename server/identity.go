@@ -46,7 +46,7 @@ func (s *Server) confirm(c *gin.Context) {
 		refuse(c, http.StatusUnprocessableEntity, "too-much", "at most 10,000 nodes at once")
 		return
 	}
-	if err := s.store.Confirm(c.Request.Context(), key, q.Nodes); err != nil {
+	if err := s.authoring.Confirm(c.Request.Context(), key, q.Nodes); err != nil {
 		fail(c, err)
 		return
 	}
@@ -92,7 +92,7 @@ func (s *Server) drawPart(ctx context.Context, revision, beside string, node ass
 		}
 		box = atLeast(box, other.Assembly.Bounds().Size())
 	}
-	camera, err := film.Fit(store.FirstLook(alone.Assembly), 4.0/3, 0.1, []space.Box{box})
+	camera, err := film.Fit(film.FirstLook(alone.Assembly), 4.0/3, 0.1, []space.Box{box})
 	if err != nil {
 		return nil, &store.Refused{Cause: fmt.Errorf("there is nothing to be seen of %q", node)}
 	}
@@ -104,7 +104,7 @@ func (s *Server) drawPart(ctx context.Context, revision, beside string, node ass
 
 // alone is a node of a revision with what is in it.
 func (s *Server) alone(ctx context.Context, revision string, node assembly.NodeID) (*product.Model, error) {
-	m, err := s.store.Imported(ctx, revision)
+	m, err := s.authoring.Imported(ctx, revision)
 	if err != nil {
 		return nil, err
 	}

@@ -107,7 +107,7 @@ func TestAProjectsFilesAreReadOnceMoreInAnotherUnit(t *testing.T) {
 	size := func() (float64, string) {
 		r, err := s.store.Revision(context.Background(), project)
 		require.NoError(t, err)
-		m, err := s.store.Model(context.Background(), r.ID, true)
+		m, err := s.authoring.Model(context.Background(), r.ID, true)
 		require.NoError(t, err)
 		return m.Assembly.Bounds().Size().X, string(r.Report)
 	}
@@ -194,7 +194,7 @@ func TestAnImportThatLostItsWorkerIsDoneByAnother(t *testing.T) {
 	require.Equal(t, store.Done, done.State, done.Message)
 	assert.NotEqual(t, i.JobID, done.JobID)
 	// The first worker comes back too late: what it read is not stored twice.
-	assert.ErrorIs(t, s.store.FinishImport(context.Background(), i, demo.Pump()), store.ErrTaken)
+	assert.ErrorIs(t, s.authoring.FinishImport(context.Background(), i, demo.Pump()), store.ErrTaken)
 }
 
 func TestACancelledImportMakesNoProject(t *testing.T) {

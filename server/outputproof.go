@@ -113,11 +113,11 @@ func outputProofOf(o *store.Output, outcome proof.Outcome, err error) ([]byte, e
 
 // madeOf is what an output was made of, ready to be drawn.
 func (s *Server) madeOf(ctx context.Context, o store.Output) (*product.Model, *render.Scene, *reveal.Reveal, error) {
-	source, err := s.store.OutputSource(ctx, o)
+	source, err := s.authoring.OutputSource(ctx, o)
 	if err != nil {
 		return nil, nil, nil, err
 	}
-	m, err := s.store.ModelOf(ctx, source, source.RevisionID, true)
+	m, err := s.authoring.ModelOf(ctx, source, source.RevisionID, true)
 	if err != nil {
 		return nil, nil, nil, err
 	}

@@ -203,7 +203,7 @@ func (s *Server) releaseFormats(c *gin.Context) {
 
 func (s *Server) listOutputs(c *gin.Context) {
 	if key, ok := id(c, "id"); ok {
-		list, err := s.store.Outputs(c.Request.Context(), key)
+		list, err := s.authoring.Outputs(c.Request.Context(), key)
 		answer(c, http.StatusOK, list, err)
 	}
 }
@@ -249,7 +249,7 @@ func (s *Server) output(c *gin.Context) (store.Output, bool) {
 	if !ok {
 		return store.Output{}, false
 	}
-	o, err := s.store.Output(c.Request.Context(), key)
+	o, err := s.authoring.Output(c.Request.Context(), key)
 	if err != nil {
 		fail(c, err)
 	}

@@ -267,7 +267,7 @@ func TestKilledWorkersCostNoFilm(t *testing.T) {
 		settings.To = 25 * core.Second
 	}
 	film := s.order(reveal, settings)[0]
-	film, err := s.store.Output(context.Background(), film.ID)
+	film, err := s.authoring.Output(context.Background(), film.ID)
 	require.NoError(t, err)
 	folder := filepath.Dir(filepath.Dir(s.store.OutputPath(film)))
 	start := func() *exec.Cmd {

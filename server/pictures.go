@@ -80,11 +80,11 @@ func (s *Server) drawProject(ctx context.Context, project string) ([]byte, error
 	if err != nil {
 		return nil, err
 	}
-	m, err := s.store.Model(ctx, revision.ID, true)
+	m, err := s.authoring.Model(ctx, revision.ID, true)
 	if err != nil {
 		return nil, err
 	}
-	camera, err := film.Fit(store.FirstLook(m.Assembly), 4.0/3, 0.1, []space.Box{m.Assembly.Bounds()})
+	camera, err := film.Fit(film.FirstLook(m.Assembly), 4.0/3, 0.1, []space.Box{m.Assembly.Bounds()})
 	if err != nil {
 		return nil, err
 	}

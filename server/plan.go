@@ -176,7 +176,7 @@ func (s *Server) planSubject(
 	}
 	f := film.Compile(on.model.Assembly, on.doc)
 	_, at := plan.Begin(f, t)
-	known, err := s.store.SurveyOf(ctx, on.stored.RevisionID)
+	known, err := s.authoring.SurveyOf(ctx, on.stored.RevisionID)
 	fr := f.NewFrame()
 	f.At(at, fr)
 	subject := removal.Subject{
@@ -201,12 +201,12 @@ func (s *Server) makeFirstFilm(c *gin.Context) {
 		fail(c, err)
 		return
 	}
-	m, err := s.store.Model(ctx, r.ID, true)
+	m, err := s.authoring.Model(ctx, r.ID, true)
 	if err != nil {
 		fail(c, err)
 		return
 	}
-	known, err := s.store.SurveyOf(ctx, r.ID)
+	known, err := s.authoring.SurveyOf(ctx, r.ID)
 	if err != nil {
 		fail(c, err)
 		return
@@ -227,7 +227,7 @@ func (s *Server) makeFirstFilm(c *gin.Context) {
 			return err
 		}
 		doc.Title = "First film"
-		stored, err := s.store.CreateReveal(ctx, key, doc)
+		stored, err := s.authoring.CreateReveal(ctx, key, doc)
 		if err != nil {
 			return err
 		}

@@ -97,7 +97,7 @@ func (s *Server) geometry(c *gin.Context) {
 	if !ok {
 		return
 	}
-	m, err := s.store.Model(c.Request.Context(), revision, false)
+	m, err := s.authoring.Model(c.Request.Context(), revision, false)
 	if err != nil {
 		fail(c, err)
 		return

@@ -57,7 +57,7 @@ func (s *Server) renew(c *gin.Context) {
 
 // runRenewal leads a renewal to its end. One that the server's end cuts off is told of by the next server.
 func (s *Server) runRenewal(r *store.Renewal) {
-	m := &renewal.Maker{Store: s.store, Queue: s.queue, Tell: func(says string) {
+	m := &renewal.Maker{Authoring: s.authoring, Queue: s.queue, Tell: func(says string) {
 		if err := s.store.TellRenewal(s.living, r, says); err != nil {
 			slog.Warn("how far a renewal is could not be noted", "renewal", r.ID, "error", err)
 		}

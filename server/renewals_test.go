@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/authoring"
 	"slowreveal/core/edit"
 	core "slowreveal/core/reveal"
 	"slowreveal/release"
@@ -60,11 +61,11 @@ func TestAProjectIsRenewedInOneGo(t *testing.T) {
 	step, k := doc.FindCue("cue-2")
 	cue := doc.Steps[step].Cues[k] // the door opens half as far
 	cue.Turn.Degrees /= 2
-	_, err = s.store.Do(
+	_, err = s.authoring.Do(
 		ctx,
 		key,
-		store.On{Base: r.Version},
-		store.Edit{Command: edit.Command{Op: edit.SetCue, Cue: &cue}},
+		authoring.On{Base: r.Version},
+		authoring.Edit{Command: edit.Command{Op: edit.SetCue, Cue: &cue}},
 	)
 	require.NoError(t, err)
 

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/authoring"
 	"slowreveal/core/edit"
 	core "slowreveal/core/reveal"
 	"slowreveal/encode"
@@ -64,11 +65,11 @@ func TestPiecesOfFilmsAreUsedAgain(t *testing.T) {
 	cues := doc.Steps[len(doc.Steps)-1].Cues
 	card := cues[len(cues)-1].Clone()
 	card.Card.Text = "Every 400 hours"
-	_, err = s.store.Do(
+	_, err = s.authoring.Do(
 		context.Background(),
 		id,
-		store.On{Base: r.Version},
-		store.Edit{Command: edit.Command{Op: edit.SetCue, Cue: &card}},
+		authoring.On{Base: r.Version},
+		authoring.Edit{Command: edit.Command{Op: edit.SetCue, Cue: &card}},
 	)
 	require.NoError(t, err)
 	second := film()

@@ -10,7 +10,9 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"slowreveal/authoring"
 	"slowreveal/core/edit"
+	"slowreveal/core/film"
 	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/store"
@@ -113,7 +115,7 @@ func (s *Server) currentModel(ctx context.Context, project string) (*product.Mod
 	if err != nil {
 		return nil, err
 	}
-	return s.store.Model(ctx, revision.ID, false)
+	return s.authoring.Model(ctx, revision.ID, false)
 }
 
 func (s *Server) listReveals(c *gin.Context) {
@@ -134,7 +136,7 @@ func (s *Server) createReveal(c *gin.Context) {
 		fail(c, err)
 		return
 	}
-	r, err := s.store.CreateReveal(c.Request.Context(), key, reveal.New(n.Title, store.FirstLook(m.Assembly)))
+	r, err := s.authoring.CreateReveal(c.Request.Context(), key, reveal.New(n.Title, film.FirstLook(m.Assembly)))
 	answer(c, http.StatusCreated, r, err)
 }
 
@@ -159,7 +161,7 @@ func (s *Server) bringReveal(c *gin.Context) {
 		return
 	}
 	unmatched := reveal.Match(r, m.Assembly)
-	stored, err := s.store.CreateReveal(c.Request.Context(), key, r)
+	stored, err := s.authoring.CreateReveal(c.Request.Context(), key, r)
 	answer(c, http.StatusCreated, BroughtReveal{stored, unmatched}, err)
 }
 
@@ -173,7 +175,7 @@ func (s *Server) openReveal(c *gin.Context) {
 		fail(c, err)
 		return
 	}
-	marks, err := s.store.Marks(c.Request.Context(), key, person(c))
+	marks, err := s.store.Marks(c.Request.Context(), key, person(c), store.NoVersion)
 	answer(c, http.StatusOK, OpenedReveal{r, marks}, err)
 }
 
@@ -187,7 +189,7 @@ func (s *Server) entries(c *gin.Context) {
 		refuse(c, http.StatusBadRequest, "after", "?after= is not a version")
 		return
 	}
-	out, err := s.store.Since(c.Request.Context(), key, on(c, after))
+	out, err := s.authoring.Since(c.Request.Context(), key, on(c, after))
 	s.changed(c, nil, out, err)
 }
 
@@ -204,7 +206,7 @@ func (s *Server) changeReveal(c *gin.Context) {
 		refuse(c, http.StatusBadRequest, "edits", "between 1 and 500 edits can be made at once")
 		return
 	}
-	edits := make([]store.Edit, len(change.Edits))
+	edits := make([]authoring.Edit, len(change.Edits))
 	for i, e := range change.Edits {
 		if e.Key != "" && !isUUID(e.Key) {
 			refuse(c, http.StatusBadRequest, "key", "an edit's key is no UUID")
@@ -215,26 +217,26 @@ func (s *Server) changeReveal(c *gin.Context) {
 			refuse(c, http.StatusBadRequest, "unreadable", err.Error())
 			return
 		}
-		edits[i] = store.Edit{Key: e.Key, Command: command}
+		edits[i] = authoring.Edit{Key: e.Key, Command: command}
 	}
-	out, err := s.store.Do(c.Request.Context(), key, on(c, change.Version), edits...)
+	out, err := s.authoring.Do(c.Request.Context(), key, on(c, change.Version), edits...)
 	s.changed(c, change.Edits, out, err)
 }
 
 func (s *Server) undo(c *gin.Context) {
-	s.reverse(c, func(id string, r Reverse) (store.Outcome, error) {
-		return s.store.Undo(c.Request.Context(), id, on(c, r.Version), r.Before)
+	s.reverse(c, func(id string, r Reverse) (authoring.Outcome, error) {
+		return s.authoring.Undo(c.Request.Context(), id, on(c, r.Version), r.Before)
 	})
 }
 
 func (s *Server) redo(c *gin.Context) {
-	s.reverse(c, func(id string, r Reverse) (store.Outcome, error) {
-		return s.store.Redo(c.Request.Context(), id, on(c, r.Version))
+	s.reverse(c, func(id string, r Reverse) (authoring.Outcome, error) {
+		return s.authoring.Redo(c.Request.Context(), id, on(c, r.Version))
 	})
 }
 
 // reverse answers an undo or redo.
-func (s *Server) reverse(c *gin.Context, do func(id string, r Reverse) (store.Outcome, error)) {
+func (s *Server) reverse(c *gin.Context, do func(id string, r Reverse) (authoring.Outcome, error)) {
 	key, ok := id(c, "id")
 	var r Reverse
 	if !ok || !read(c, &r) {
@@ -245,7 +247,7 @@ func (s *Server) reverse(c *gin.Context, do func(id string, r Reverse) (store.Ou
 }
 
 // changed answers with what came of a change. Commands that the page has sent itself do not go back.
-func (s *Server) changed(c *gin.Context, sent []KeyedCommand, out store.Outcome, err error) {
+func (s *Server) changed(c *gin.Context, sent []KeyedCommand, out authoring.Outcome, err error) {
 	if err != nil {
 		fail(c, err)
 		return
@@ -262,7 +264,7 @@ func (s *Server) changed(c *gin.Context, sent []KeyedCommand, out store.Outcome,
 	}
 	if out.Why != nil {
 		p := Problem{Code: "refused", Message: out.Why.Error(), Key: out.Refused}
-		var stale *store.Stale
+		var stale *authoring.Stale
 		if errors.As(out.Why, &stale) {
 			p.Code = "stale"
 		}

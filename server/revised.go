@@ -48,7 +48,7 @@ func (s *Server) revisedPicture(c *gin.Context) {
 		fail(c, err)
 		return
 	}
-	_, arrangement, err := s.store.Arranged(ctx, on.stored.RevisionID)
+	_, arrangement, err := s.authoring.Arranged(ctx, on.stored.RevisionID)
 	if err != nil {
 		fail(c, err)
 		return
@@ -111,9 +111,9 @@ func (s *Server) onBefore(ctx context.Context, on *staged) (*product.Model, *rev
 	if report.Changes == nil || report.Changes.Before == "" || revision.ID != on.stored.RevisionID {
 		return nil, nil, store.ErrMissing
 	}
-	m, err := s.store.Model(ctx, report.Changes.Before, true)
+	m, err := s.authoring.Model(ctx, report.Changes.Before, true)
 	if err != nil { // what has been arranged since does not fit it
-		if m, err = s.store.Imported(ctx, report.Changes.Before); err != nil {
+		if m, err = s.authoring.Imported(ctx, report.Changes.Before); err != nil {
 			return nil, nil, err
 		}
 	}

@@ -12,23 +12,25 @@ import (
 	"github.com/gin-gonic/gin"
 	"golang.org/x/net/netutil"
 
+	"slowreveal/authoring"
 	"slowreveal/jobs"
 	"slowreveal/store"
 )
 
 // Server answers requests.
 type Server struct {
-	store   *store.Store
-	queue   *jobs.Queue
-	page    *page
-	events  *events
-	engine  *gin.Engine
-	spaces  spaces
-	scenes  scenes
-	earlier scenes // of the revision before
-	dressed dressed
-	proofs  proofs
-	plans   plans
+	authoring *authoring.Service
+	store     *store.Store
+	queue     *jobs.Queue
+	page      *page
+	events    *events
+	engine    *gin.Engine
+	spaces    spaces
+	scenes    scenes
+	earlier   scenes // of the revision before
+	dressed   dressed
+	proofs    proofs
+	plans     plans
 	// drawing holds whoever draws a picture.
 	drawing chan struct{}
 	// living ends with the server: what runs in the background does too.
@@ -38,8 +40,8 @@ type Server struct {
 	stopping atomic.Bool
 }
 
-// New returns a server on the store and queue.
-func New(s *store.Store, q *jobs.Queue) (*Server, error) {
+// New returns a server on a service and its queue.
+func New(a *authoring.Service, q *jobs.Queue) (*Server, error) {
 	gin.SetMode(gin.ReleaseMode)
 	page, err := loadPage()
 	if err != nil {
@@ -47,16 +49,17 @@ func New(s *store.Store, q *jobs.Queue) (*Server, error) {
 	}
 	living, die := context.WithCancel(context.Background())
 	srv := &Server{
-		living:  living,
-		die:     die,
-		store:   s,
-		queue:   q,
-		page:    page,
-		events:  newEvents(),
-		engine:  gin.New(),
-		drawing: make(chan struct{}, 1),
-		proofs:  newProofs(),
-		plans:   newPlans(),
+		living:    living,
+		die:       die,
+		authoring: a,
+		store:     a.Store,
+		queue:     q,
+		page:      page,
+		events:    newEvents(),
+		engine:    gin.New(),
+		drawing:   make(chan struct{}, 1),
+		proofs:    newProofs(),
+		plans:     newPlans(),
 	}
 	srv.engine.HandleMethodNotAllowed = true
 	srv.engine.ContextWithFallback = true // a handler's context ends with its request
@@ -160,10 +163,10 @@ func answer(c *gin.Context, status int, v any, err error) {
 // fail answers with what an error of the store or queue means. What is wrong inside is told to the
 // log; the page gets words, and the number under which the log has it.
 func fail(c *gin.Context, err error) {
-	var stale *store.Stale
+	var stale *authoring.Stale
 	var refused *store.Refused
-	var nothing *store.NothingLeft
-	var depends *store.Depends
+	var nothing *authoring.NothingLeft
+	var depends *authoring.Depends
 	var damaged *store.Damaged
 	switch {
 	case errors.As(err, &stale):
@@ -177,7 +180,7 @@ func fail(c *gin.Context, err error) {
 			http.StatusConflict,
 			Problem{Code: "depends", Message: depends.Error(), Version: depends.Version},
 		)
-	case errors.Is(err, store.ErrTooLongAgo):
+	case errors.Is(err, authoring.ErrTooLongAgo):
 		refuse(c, http.StatusConflict, "too-long-ago", err.Error())
 	case errors.Is(err, store.ErrMissing):
 		refuse(c, http.StatusNotFound, "missing", err.Error())
@@ -221,7 +224,7 @@ func fail(c *gin.Context, err error) {
 // standard has one).
 const statusGone = 499
 
-func staleProblem(s *store.Stale) Problem {
+func staleProblem(s *authoring.Stale) Problem {
 	p := Problem{
 		Code:    "stale",
 		Message: s.Error(),

@@ -16,6 +16,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/authoring"
 	"slowreveal/core/product"
 	core "slowreveal/core/reveal"
 	"slowreveal/demo"
@@ -31,22 +32,24 @@ func TestMain(m *testing.M) { os.Exit(testdb.Run(m)) }
 // stand is a running server with a client.
 type stand struct {
 	*testing.T
-	url   string
-	store *store.Store
-	queue *jobs.Queue
-	data  string // folder
+	url       string
+	authoring *authoring.Service
+	store     *store.Store
+	queue     *jobs.Queue
+	data      string // folder
 }
 
 func newStand(t *testing.T) *stand {
 	t.Helper()
 	s, data := testdb.OpenIn(t)
-	q, err := jobs.OpenWorkers(s, 0)
+	a := authoring.New(s)
+	q, err := jobs.OpenWorkers(a, 0)
 	require.NoError(t, err)
-	srv, err := server.New(s, q)
+	srv, err := server.New(a, q)
 	require.NoError(t, err)
 	h := httptest.NewServer(srv.Handler())
 	t.Cleanup(h.Close)
-	return &stand{t, h.URL, s, q, data}
+	return &stand{t, h.URL, a, s, q, data}
 }
 
 // ask sends a request and returns the answer; body may be nil.
@@ -91,7 +94,7 @@ func pumpModel() *product.Model { return demo.Pump() }
 // pump stores the example and returns its project and its first reveal.
 func (s *stand) pump() (store.Project, string) {
 	s.Helper()
-	p, err := s.store.CreateProject(context.Background(), "dp-40", "dp-40.glb", pumpModel())
+	p, err := s.authoring.CreateProject(context.Background(), "dp-40", "dp-40.glb", pumpModel())
 	require.NoError(s, err)
 	reveals, err := s.store.Reveals(context.Background(), p.ID)
 	require.NoError(s, err)
@@ -243,9 +246,9 @@ func (s *stand) order(reveal string, settings ...release.Settings) []store.Outpu
 func (s *stand) teardown() string {
 	s.Helper()
 	m := demo.Pump()
-	p, err := s.store.CreateProject(context.Background(), "pump", "pump.glb", m)
+	p, err := s.authoring.CreateProject(context.Background(), "pump", "pump.glb", m)
 	require.NoError(s, err)
-	r, err := s.store.CreateReveal(context.Background(), p.ID, demo.Teardown(m.Assembly))
+	r, err := s.authoring.CreateReveal(context.Background(), p.ID, demo.Teardown(m.Assembly))
 	require.NoError(s, err)
 	return r.ID
 }
@@ -255,7 +258,7 @@ func (s *stand) waitFor(id string, want func(store.Output) bool) store.Output {
 	var o store.Output
 	require.Eventually(s, func() bool {
 		var err error
-		o, err = s.store.Output(context.Background(), id)
+		o, err = s.authoring.Output(context.Background(), id)
 		return err == nil && want(o)
 	}, 6*time.Minute, 50*time.Millisecond)
 	return o
@@ -263,7 +266,7 @@ func (s *stand) waitFor(id string, want func(store.Output) bool) store.Output {
 
 func TestEventsReachThePage(t *testing.T) {
 	s := newStand(t)
-	srv, err := server.New(s.store, s.queue)
+	srv, err := server.New(s.authoring, s.queue)
 	require.NoError(t, err)
 	h := httptest.NewUnstartedServer(srv.Handler())
 	listening, stop := context.WithCancel(context.Background())

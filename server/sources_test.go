@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/authoring"
 	"slowreveal/core/arrange"
 	"slowreveal/core/assembly"
 	"slowreveal/core/edit"
@@ -34,7 +35,7 @@ func TestAnOutputIsMadeOfWhatItWasOrderedOf(t *testing.T) {
 	before := s.order(reveal, still)[0]
 	require.NoError(
 		t,
-		s.store.Arrange(
+		s.authoring.Arrange(
 			ctx,
 			r.ProjectID,
 			0,
@@ -46,10 +47,10 @@ func TestAnOutputIsMadeOfWhatItWasOrderedOf(t *testing.T) {
 		),
 	)
 	after := s.order(reveal, still)[0]
-	require.NoError(t, s.store.UndoArrange(ctx, r.ProjectID, 1))
+	require.NoError(t, s.authoring.UndoArrange(ctx, r.ProjectID, 1))
 	require.NoError(
 		t,
-		s.store.Arrange(
+		s.authoring.Arrange(
 			ctx,
 			r.ProjectID,
 			2,
@@ -68,13 +69,13 @@ func TestAnOutputIsMadeOfWhatItWasOrderedOf(t *testing.T) {
 	assert.NotEqual(t, first, file(after), "the other finish is seen")
 	assert.Equal(t, first, file(again))
 	behind := func(o store.Output) string {
-		o, err := s.store.Output(ctx, o.ID)
+		o, err := s.authoring.Output(ctx, o.ID)
 		require.NoError(t, err)
 		return o.Behind
 	}
 	assert.Equal(t, []string{"", "model", ""}, []string{behind(before), behind(after), behind(again)})
 	due := func() (list []bool) {
-		all, err := s.store.Outputs(ctx, r.ProjectID)
+		all, err := s.authoring.Outputs(ctx, r.ProjectID)
 		require.NoError(t, err)
 		for _, o := range all {
 			list = append(list, o.Due)
@@ -83,7 +84,7 @@ func TestAnOutputIsMadeOfWhatItWasOrderedOf(t *testing.T) {
 	}
 	assert.Equal(t, []bool{false, false, false}, due(), "the newest of the three is not behind")
 	worn := arrange.Edit{Do: arrange.Wear, Nodes: []assembly.NodeID{"housing/hood"}, Finish: &arrange.Library[2]}
-	require.NoError(t, s.store.Arrange(ctx, r.ProjectID, 3, worn))
+	require.NoError(t, s.authoring.Arrange(ctx, r.ProjectID, 3, worn))
 	assert.Equal(t, []bool{true, false, false}, due(), "of outputs that are alike the newest is made again")
 }
 
@@ -102,7 +103,7 @@ func TestAnOutputIsBehindWhereItSaysOrShowsAnother(t *testing.T) {
 	s.finished(still.ID)
 	behind := func() (of []string) {
 		for _, id := range []string{list.ID, still.ID} {
-			o, err := s.store.Output(ctx, id)
+			o, err := s.authoring.Output(ctx, id)
 			require.NoError(t, err)
 			of = append(of, o.Behind)
 		}
@@ -110,15 +111,15 @@ func TestAnOutputIsBehindWhereItSaysOrShowsAnother(t *testing.T) {
 	}
 	assert.Equal(t, []string{"", ""}, behind())
 	rename := arrange.Edit{Do: arrange.Rename, Node: "housing/hood", Name: "Hood, painted"}
-	require.NoError(t, s.store.Arrange(ctx, r.ProjectID, 0, rename))
+	require.NoError(t, s.authoring.Arrange(ctx, r.ProjectID, 0, rename))
 	assert.Equal(t, []string{"model", ""}, behind(), "the list says its name")
-	require.NoError(t, s.store.UndoArrange(ctx, r.ProjectID, 1))
+	require.NoError(t, s.authoring.UndoArrange(ctx, r.ProjectID, 1))
 	assert.Equal(t, []string{"", ""}, behind())
 	joint := arrange.Edit{Do: arrange.SetJoints, Joints: []assembly.Joint{{
 		ID: "hinge", Name: "Hinge", Kind: assembly.Revolute, Body: "pump-head/door", Base: assembly.Root,
 		Axis: space.Vec3{0, 1, 0},
 	}}}
-	require.NoError(t, s.store.Arrange(ctx, r.ProjectID, 2, joint))
+	require.NoError(t, s.authoring.Arrange(ctx, r.ProjectID, 2, joint))
 	assert.Equal(t, []string{"model", "model"}, behind(), "what is driven moves otherwise")
 }
 
@@ -131,7 +132,7 @@ func TestAnOutputIsBehindWhereItsOwnVariantIsAnother(t *testing.T) {
 	require.NoError(t, err)
 	version := int64(0)
 	arranged := func(e arrange.Edit) {
-		require.NoError(t, s.store.Arrange(ctx, r.ProjectID, version, e))
+		require.NoError(t, s.authoring.Arrange(ctx, r.ProjectID, version, e))
 		version++
 	}
 	green := assembly.NodeFinish{Nodes: []assembly.NodeID{"housing/hood"}, Finish: arrange.Library[4]}
@@ -151,7 +152,7 @@ func TestAnOutputIsBehindWhereItsOwnVariantIsAnother(t *testing.T) {
 	}
 	behind := func() (list []string) {
 		for _, o := range outputs {
-			now, err := s.store.Output(ctx, o.ID)
+			now, err := s.authoring.Output(ctx, o.ID)
 			require.NoError(t, err)
 			list = append(list, now.Behind)
 		}
@@ -183,7 +184,7 @@ func TestAJoinedFilmByTheAPI(t *testing.T) {
 	require.NoError(t, err)
 	doc, err := core.Parse([]byte(r.Document))
 	require.NoError(t, err)
-	other, err := s.store.CreateReveal(ctx, r.ProjectID, doc)
+	other, err := s.authoring.CreateReveal(ctx, r.ProjectID, doc)
 	require.NoError(t, err)
 	s.work()
 	film := release.Settings{
@@ -210,14 +211,14 @@ func TestAJoinedFilmByTheAPI(t *testing.T) {
 	assert.Contains(t, string(data), "00:01.500 -->", "the first step begins as the card fades")
 
 	title := "Back together"
-	_, err = s.store.Do(
+	_, err = s.authoring.Do(
 		ctx,
 		other.ID,
-		store.On{Base: other.Version, Author: "Ines"},
-		store.Edit{Command: edit.Command{Op: edit.SetTitle, Title: &title}},
+		authoring.On{Base: other.Version, Author: "Ines"},
+		authoring.Edit{Command: edit.Command{Op: edit.SetTitle, Title: &title}},
 	)
 	require.NoError(t, err)
-	o, err = s.store.Output(ctx, o.ID)
+	o, err = s.authoring.Output(ctx, o.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "joined", o.Behind)
 

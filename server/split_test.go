@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/authoring"
 	"slowreveal/core/assembly"
 	"slowreveal/core/compose"
 	"slowreveal/core/film"
@@ -85,7 +86,7 @@ func TestPiecesGoWithTheirPart(t *testing.T) {
 
 	revision, err := s.store.Revision(ctx, r.ProjectID)
 	require.NoError(t, err)
-	model, err := s.store.Model(ctx, revision.ID, false)
+	model, err := s.authoring.Model(ctx, revision.ID, false)
 	require.NoError(t, err)
 	var report product.Report
 	require.NoError(t, json.Unmarshal([]byte(revision.Report), &report))
@@ -143,7 +144,7 @@ func TestPullsGoWithTheGeometry(t *testing.T) {
 	}
 	revision, err := s.store.Revision(ctx, stored.ProjectID)
 	require.NoError(t, err)
-	model, err := s.store.Model(ctx, revision.ID, false)
+	model, err := s.authoring.Model(ctx, revision.ID, false)
 	require.NoError(t, err)
 	doc, err := core.Parse([]byte(stored.Document))
 	require.NoError(t, err)
@@ -153,7 +154,7 @@ func TestPullsGoWithTheGeometry(t *testing.T) {
 		Index: model.Assembly.Index(), Boxes: model.Assembly.BoundsOf(),
 	}, compose.Operation{Do: compose.UntilClear, CueIDs: []core.CueID{cue}, On: true, Distance: 15})
 	require.NoError(t, err)
-	_, err = s.store.Do(ctx, key, store.On{Base: stored.Version}, store.Edit{Command: made.Command})
+	_, err = s.authoring.Do(ctx, key, authoring.On{Base: stored.Version}, authoring.Edit{Command: made.Command})
 	require.NoError(t, err)
 	before, _ := pullOfHood()
 	require.True(t, before.IsClear())

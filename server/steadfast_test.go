@@ -19,6 +19,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/authoring"
 	"slowreveal/jobs"
 	"slowreveal/localdb/testdb"
 	"slowreveal/release"
@@ -30,10 +31,10 @@ import (
 // database; stop tells it to end and waits for that.
 func serving(t *testing.T) (s *stand, stop func()) {
 	t.Helper()
-	st := testdb.Open(t, store.Options{Connections: 1})
-	q, err := jobs.Open(st)
+	a := authoring.New(testdb.Open(t, store.Options{Connections: 1}))
+	q, err := jobs.Open(a)
 	require.NoError(t, err)
-	srv, err := server.New(st, q)
+	srv, err := server.New(a, q)
 	require.NoError(t, err)
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
@@ -45,7 +46,7 @@ func serving(t *testing.T) (s *stand, stop func()) {
 		assert.NoError(t, <-ended)
 	})
 	t.Cleanup(once)
-	return &stand{T: t, url: "http://" + l.Addr().String(), store: st, queue: q}, once
+	return &stand{T: t, url: "http://" + l.Addr().String(), authoring: a, store: a.Store, queue: q}, once
 }
 
 func keyed(version int64, key, command string) map[string]any {
@@ -300,7 +301,7 @@ func TestADamagedShapeIsSaidAndMended(t *testing.T) {
 	_, reveal := s.pump()
 	r, err := s.store.Reveal(context.Background(), reveal)
 	require.NoError(t, err)
-	a, _, err := s.store.Arranged(context.Background(), r.RevisionID)
+	a, _, err := s.authoring.Arranged(context.Background(), r.RevisionID)
 	require.NoError(t, err)
 	path := func(i int) string {
 		return filepath.Join(s.data, "blobs", "shapes", a.Shapes[i].Hash[:2], a.Shapes[i].Hash)
@@ -319,7 +320,7 @@ func TestADamagedShapeIsSaidAndMended(t *testing.T) {
 		assert.Contains(t, problem.Message, "import the same file again")
 		assert.NotContains(t, header.Get("Cache-Control"), "immutable")
 	}
-	_, err = s.store.CreateProject(context.Background(), "once more", "dp-40.glb", pumpModel())
+	_, err = s.authoring.CreateProject(context.Background(), "once more", "dp-40.glb", pumpModel())
 	require.NoError(t, err)
 	code, whole, _ := s.ask("GET", address, nil)
 	assert.Equal(t, 200, code)

@@ -29,7 +29,7 @@ func (s *Server) stage(ctx context.Context, key, asked string) (out staged, err 
 	if out.stored, err = s.store.Reveal(ctx, key); err != nil {
 		return out, err
 	}
-	if out.model, err = s.store.Model(ctx, out.stored.RevisionID, true); err != nil {
+	if out.model, err = s.authoring.Model(ctx, out.stored.RevisionID, true); err != nil {
 		return out, err
 	}
 	if out.written, err = reveal.Parse([]byte(out.stored.Document)); err != nil {

@@ -85,7 +85,7 @@ func (s *Server) differences(c *gin.Context) {
 		refuse(c, http.StatusBadRequest, "to", "?to= is not the id of a version")
 		return
 	}
-	lines, err := s.store.Differences(c.Request.Context(), key, to)
+	lines, err := s.authoring.Differences(c.Request.Context(), key, to)
 	answer(c, http.StatusOK, Differences{lines}, err)
 }
 
@@ -95,7 +95,7 @@ func (s *Server) goBack(c *gin.Context) {
 	if !ok || !read(c, &o) {
 		return
 	}
-	out, err := s.store.GoBack(c.Request.Context(), key, on(c, o.Version))
+	out, err := s.authoring.GoBack(c.Request.Context(), key, on(c, o.Version))
 	s.changed(c, nil, out, err)
 }
 
@@ -107,7 +107,7 @@ func (s *Server) deleteReveal(c *gin.Context) {
 
 func (s *Server) bringBack(c *gin.Context) {
 	if key, ok := id(c, "id"); ok {
-		done(c, s.store.RestoreReveal(c.Request.Context(), key))
+		done(c, s.authoring.RestoreReveal(c.Request.Context(), key))
 	}
 }
 
@@ -126,7 +126,7 @@ func (s *Server) backwards(c *gin.Context, key string) (store.StoredReveal, erro
 	if err != nil {
 		return r, err
 	}
-	m, err := s.store.Model(c.Request.Context(), r.RevisionID, false)
+	m, err := s.authoring.Model(c.Request.Context(), r.RevisionID, false)
 	if err != nil {
 		return r, err
 	}
@@ -138,7 +138,7 @@ func (s *Server) backwards(c *gin.Context, key string) (store.StoredReveal, erro
 	f := film.Compile(m.Assembly, forwards)
 	back := compose.Reversed(forwards, f.Opening(f.Duration()))
 	back.Title = cut(doc.Title+", backwards", reveal.MaxTitle)
-	return s.store.CreateReveal(c.Request.Context(), r.ProjectID, back)
+	return s.authoring.CreateReveal(c.Request.Context(), r.ProjectID, back)
 }
 
 // cut keeps at most n letters.

@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/authoring"
 	"slowreveal/server"
 	"slowreveal/store"
 )
@@ -60,7 +61,7 @@ func TestANamedVersionCanBeComparedAndGoneBackTo(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "Other", after.Title)
 	// Whose edits they were.
-	log, err := s.store.Since(context.Background(), r, store.On{})
+	log, err := s.authoring.Since(context.Background(), r, authoring.On{})
 	require.NoError(t, err)
 	assert.Equal(t, "Mara", log.Since[0].Author)
 	assert.Equal(t, "go back to “Sent to the client”", log.Since[1].Label)

@@ -11,15 +11,12 @@ import (
 	"gocloud.dev/blob"
 	"gocloud.dev/gcerrors"
 
-	"slowreveal/core/arrange"
-	"slowreveal/core/assembly"
-	"slowreveal/core/product"
 	"slowreveal/core/solid"
 )
 
-// blobs is the folder (or bucket) of what is stored under its content's hash, and of files on
+// Blobs is the folder (or bucket) of what is stored under its content's hash, and of files on
 // their way in. It needs no database.
-type blobs struct{ bucket *blob.Bucket }
+type Blobs struct{ bucket *blob.Bucket }
 
 // Damaged says that a stored shape is not there, or not what was stored.
 type Damaged struct {
@@ -46,14 +43,14 @@ func shapeKey(hash string) string { return "shapes/" + hash[:2] + "/" + hash }
 // spares what is younger than sweptAfter: so what is just being used stays, without a lock.
 const touchAfter, sweptAfter = 12 * time.Hour, 24 * time.Hour
 
-// putShape stores a shape, unless it is there already and whole, and returns its hash.
-func (b *blobs) putShape(ctx context.Context, shape *solid.Shape) (hash string, err error) {
+// PutShape stores a shape, unless it is there already and whole, and returns its hash.
+func (b *Blobs) PutShape(ctx context.Context, shape *solid.Shape) (hash string, err error) {
 	data := shape.Encode()
 	hash = hashOf(data)
 	key := shapeKey(hash)
 	if is, err := b.bucket.Attributes(ctx, key); err == nil && is.Size == int64(len(data)) &&
 		time.Since(is.ModTime) < touchAfter {
-		if _, err := b.shape(ctx, hash); err == nil {
+		if _, err := b.Shape(ctx, hash); err == nil {
 			return hash, nil
 		}
 	} else if err != nil && gcerrors.Code(err) != gcerrors.NotFound {
@@ -65,18 +62,9 @@ func (b *blobs) putShape(ctx context.Context, shape *solid.Shape) (hash string, 
 	return hash, nil
 }
 
-func (b *blobs) putShapes(ctx context.Context, m *product.Model) error {
-	for _, shape := range m.Shapes {
-		if _, err := b.putShape(ctx, shape); err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
-// shape returns the stored form of a shape, held against its hash; *Damaged when it is not what
+// Shape returns the stored form of a shape, held against its hash; *Damaged when it is not what
 // was stored.
-func (b *blobs) shape(ctx context.Context, hash string) ([]byte, error) {
+func (b *Blobs) Shape(ctx context.Context, hash string) ([]byte, error) {
 	data, err := b.bucket.ReadAll(ctx, shapeKey(hash))
 	switch {
 	case gcerrors.Code(err) == gcerrors.NotFound:
@@ -92,8 +80,8 @@ func (b *blobs) shape(ctx context.Context, hash string) ([]byte, error) {
 // drawnShapes is the folder of shapes as they are drawn; another one whenever they come out otherwise.
 const drawnShapes = "drawn-2/"
 
-// drawn returns a shape as a stage draws it. What was found once is kept, and found again where it is damaged.
-func (b *blobs) drawn(ctx context.Context, hash string) ([]byte, error) {
+// DrawnShape returns a shape as a stage draws it (solid.EncodeDrawn), or *Damaged. What was found once is kept, and found again where it is damaged.
+func (b *Blobs) DrawnShape(ctx context.Context, hash string) ([]byte, error) {
 	key := drawnShapes + hash[:2] + "/" + hash
 	data, err := b.bucket.ReadAll(ctx, key)
 	if err != nil && gcerrors.Code(err) != gcerrors.NotFound {
@@ -103,7 +91,7 @@ func (b *blobs) drawn(ctx context.Context, hash string) ([]byte, error) {
 	if len(data) > sum && hashOf(data[sum:]) == string(data[:sum]) {
 		return data[sum:], nil
 	}
-	if data, err = b.shape(ctx, hash); err != nil {
+	if data, err = b.Shape(ctx, hash); err != nil {
 		return nil, err
 	}
 	shape, err := solid.Decode(data)
@@ -117,34 +105,10 @@ func (b *blobs) drawn(ctx context.Context, hash string) ([]byte, error) {
 	return data, nil
 }
 
-// pieces stores the bodies of a shape and returns the edit that splits its part.
-func (b *blobs) pieces(ctx context.Context, id assembly.NodeID, whole *solid.Shape) (arrange.Edit, error) {
-	edit := arrange.Edit{Do: arrange.Split, Node: id}
-	shapes, from := whole.Pieces()
-	for i, shape := range shapes {
-		hash, err := b.putShape(ctx, shape)
-		if err != nil {
-			return edit, err
-		}
-		edit.Pieces = append(edit.Pieces, arrange.Piece{Shape: product.ShapeRef(shape, hash), Submeshes: from[i]})
-	}
-	return edit, nil
-}
-
 func hashOf(data []byte) string {
 	sum := sha256.Sum256(data)
 	return hex.EncodeToString(sum[:])
 }
 
-// DrawnShape returns a shape as a stage draws it (solid.EncodeDrawn), or *Damaged.
-func (s *Store) DrawnShape(ctx context.Context, hash string) ([]byte, error) {
-	return s.blobs.drawn(ctx, hash)
-}
-
 // DrawnKey changes whenever drawn shapes come out otherwise.
 func DrawnKey() string { return drawnShapes }
-
-// Shape returns the stored form of a shape. It is what was stored, or *Damaged.
-func (s *Store) Shape(ctx context.Context, hash string) ([]byte, error) {
-	return s.blobs.shape(ctx, hash)
-}

@@ -41,7 +41,7 @@ func (s *Store) Announce(ctx context.Context, reveal string, p Presence) error {
 	if err := s.db.GetContext(ctx, &project, `select project_id from reveals where id = $1`, reveal); err != nil {
 		return missing(err)
 	}
-	return notify(ctx, s.db, Event{Kind: "presence", Project: project, ID: reveal, Presence: &p})
+	return s.notify(ctx, Event{Kind: "presence", Project: project, ID: reveal, Presence: &p})
 }
 
 const channel = "slowreveal"
@@ -51,7 +51,12 @@ type execer interface {
 	ExecContext(ctx context.Context, query string, args ...any) (sql.Result, error)
 }
 
-// notify sends an event when the transaction commits.
+// Notify tells others of an event when the transaction commits.
+func (tx *Tx) Notify(ctx context.Context, e Event) error { return notify(ctx, tx.sql, e) }
+
+// notify tells others of an event at once.
+func (s *Store) notify(ctx context.Context, e Event) error { return notify(ctx, s.db, e) }
+
 func notify(ctx context.Context, q execer, e Event) error {
 	text, err := json.Marshal(e)
 	if err != nil {

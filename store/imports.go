@@ -11,11 +11,6 @@ import (
 	"time"
 
 	"gocloud.dev/blob"
-
-	"slowreveal/core/arrange"
-	"slowreveal/core/match"
-	"slowreveal/core/product"
-	"slowreveal/core/reveal"
 )
 
 // Import is one set of files on its way to becoming an assembly.
@@ -83,7 +78,7 @@ func fileKey(source, name string) string { return "imports/" + source + "/" + na
 func (s *Store) PutFile(ctx context.Context, source, name string, from io.Reader) (int64, error) {
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel() // takes back a file that did not come to its end
-	w, err := s.blobs.bucket.NewWriter(
+	w, err := s.bucket.NewWriter(
 		ctx,
 		fileKey(source, name),
 		&blob.WriterOptions{ContentType: "application/octet-stream"},
@@ -104,7 +99,7 @@ func (s *Store) PutFile(ctx context.Context, source, name string, from io.Reader
 
 // DropFiles removes the files of an import.
 func (s *Store) DropFiles(ctx context.Context, source string) error {
-	list := s.blobs.bucket.List(&blob.ListOptions{Prefix: fileKey(source, "")})
+	list := s.bucket.List(&blob.ListOptions{Prefix: fileKey(source, "")})
 	for {
 		o, err := list.Next(ctx)
 		if errors.Is(err, io.EOF) {
@@ -113,7 +108,7 @@ func (s *Store) DropFiles(ctx context.Context, source string) error {
 		if err != nil {
 			return err
 		}
-		if err := s.blobs.bucket.Delete(ctx, o.Key); err != nil {
+		if err := s.bucket.Delete(ctx, o.Key); err != nil {
 			return err
 		}
 	}
@@ -135,7 +130,7 @@ func (s *Store) Unpack(ctx context.Context, i Import, folder string) error {
 }
 
 func (s *Store) unpack(ctx context.Context, root *os.Root, key, name string) error {
-	r, err := s.blobs.bucket.NewReader(ctx, key, nil)
+	r, err := s.bucket.NewReader(ctx, key, nil)
 	if err != nil {
 		return err
 	}
@@ -154,8 +149,8 @@ func (s *Store) unpack(ctx context.Context, root *os.Root, key, name string) err
 // InsertImport stores an import and queues it. Its files are there already. What it returns is another
 // import when the same request has come before: then these files are not needed.
 func (s *Store) InsertImport(ctx context.Context, i Import, enqueue Enqueue) (Import, error) {
-	id, err := s.once(ctx, func(tx *Tx) (string, error) {
-		if _, err := tx.ExecContext(ctx, `insert into imports (id, source, project_id, reread, name, files, options) values ($1, $2, $3, $4, $5, $6, $7)`,
+	id, err := s.Once(ctx, func(tx *Tx) (string, error) {
+		if _, err := tx.sql.ExecContext(ctx, `insert into imports (id, source, project_id, reread, name, files, options) values ($1, $2, $3, $4, $5, $6, $7)`,
 			i.ID, i.Source, i.ProjectID, i.Reread, i.Name, i.Files.text(), string(i.Options)); err != nil {
 			return "", err
 		}
@@ -202,7 +197,7 @@ func (s *Store) SourceOfRevision(ctx context.Context, revision string) (Import, 
 // CopyFiles stores the files of one import for another one.
 func (s *Store) CopyFiles(ctx context.Context, from Import, source string) error {
 	for _, f := range from.Files {
-		if err := s.blobs.bucket.Copy(ctx, fileKey(source, f.Name), fileKey(from.Source, f.Name), nil); err != nil {
+		if err := s.bucket.Copy(ctx, fileKey(source, f.Name), fileKey(from.Source, f.Name), nil); err != nil {
 			return fmt.Errorf("storing %s once more: %w", f.Name, err)
 		}
 	}
@@ -241,7 +236,7 @@ func (s *Store) FailImport(ctx context.Context, i Import) (last bool, err error)
 
 // RetryImport queues an import that failed or was cancelled once more.
 func (s *Store) RetryImport(ctx context.Context, i Import, enqueue Enqueue) error {
-	return s.within(ctx, func(tx *Tx) error { return imports.again(ctx, tx, i.ID, enqueue) })
+	return s.Within(ctx, func(tx *Tx) error { return imports.again(ctx, tx, i.ID, enqueue) })
 }
 
 // DeleteImport forgets an import that made nothing, with its files.
@@ -258,92 +253,22 @@ func (s *Store) DeleteImport(ctx context.Context, i Import) error {
 // ErrTaken says that an import was cancelled or given to another worker.
 var ErrTaken = errors.New("the import was taken away")
 
-// FinishImport stores what an import has read: a new project or, for files read
-// once more, the next revision of theirs. All of it or nothing.
-func (s *Store) FinishImport(ctx context.Context, i Import, m *product.Model) error {
-	if err := s.blobs.putShapes(ctx, m); err != nil {
-		return err
+// FinishImport marks an import as done; ErrTaken when it is no longer this job's. What it made is stored in the same
+// transaction.
+func (tx *Tx) FinishImport(ctx context.Context, i Import) error {
+	mine, err := changed(tx.sql.ExecContext(ctx, `update imports set state = 'done', share = 1, finished_at = now()
+		where id = $1 and job_id = $2 and state = 'running'`, i.ID, i.JobID))
+	if err == nil && !mine {
+		return ErrTaken
 	}
-	var faces match.Faces
-	if i.revises() {
-		var err error
-		if faces, err = s.matchRevision(ctx, *i.ProjectID, m); err != nil {
-			return err
-		}
-	}
-	return s.within(ctx, func(tx *Tx) error {
-		mine, err := changed(tx.ExecContext(ctx, `update imports set state = 'done', share = 1, finished_at = now()
-			where id = $1 and job_id = $2 and state = 'running'`, i.ID, i.JobID))
-		if err != nil {
-			return err
-		}
-		if !mine {
-			return ErrTaken
-		}
-		project := newID()
-		if i.Reread {
-			project = *i.ProjectID
-		} else if _, err := tx.ExecContext(ctx, `insert into projects (id, name) values ($1, $2)`, project, i.Name); err != nil {
-			return err
-		} else if err := insertArrangement(ctx, tx, project); err != nil {
-			return err
-		}
-		revision, err := insertRevision(ctx, tx, project, i.Files[0].Name, &i.ID, m)
-		if err != nil {
-			return err
-		}
-		if _, err := tx.ExecContext(ctx, `update imports set project_id = $2 where id = $1`, i.ID, project); err != nil {
-			return err
-		}
-		if !i.Reread {
-			return insertReveal(ctx, tx, newID(), project, revision, reveal.New("First reveal", FirstLook(m.Assembly)))
-		}
-		if i.revises() {
-			err = carryRevision(ctx, tx, project, revision, m, faces)
-		} else {
-			err = carryOver(ctx, tx, project, revision, m)
-		}
-		if err != nil {
-			return err
-		}
-		return notify(ctx, tx, Event{Kind: "import", Project: project, ID: revision})
-	})
-}
-
-// revises reports whether an import is of other files than the project was made of: its next revision.
-func (i *Import) revises() bool { return i.Reread && i.Source == i.ID }
-
-// carryOver moves the arrangement and the reveals of a project to a new
-// revision, after holding each against it. Parts that were split are split anew:
-// their bodies have other shapes now.
-func carryOver(ctx context.Context, tx *Tx, project, revision string, m *product.Model) error {
-	a, err := arrangement(ctx, tx, project, true)
-	if err != nil {
-		return err
-	}
-	index := m.Assembly.Index()
-	for _, edits := range [][]arrange.Edit{a.edits, a.undone} {
-		for i := range edits {
-			at, ok := index[edits[i].Node]
-			if edits[i].Do != arrange.Split || !ok || !m.Assembly.Nodes[at].IsPart() {
-				continue
-			}
-			if edits[i], err = tx.blobs.pieces(ctx, edits[i].Node, m.Shapes[m.Assembly.Nodes[at].Shape]); err != nil {
-				return err
-			}
-		}
-	}
-	var refused *Refused
-	if err := fits(ctx, tx, project, a.edits); errors.As(err, &refused) {
-		return &Refused{
-			Cause: fmt.Errorf("what was made of the assembly does not fit it as it is read now: %w", refused.Cause),
-		}
-	} else if err != nil {
-		return err
-	}
-	if err := a.write(ctx, tx, project); err != nil {
-		return err
-	}
-	_, err = tx.ExecContext(ctx, `update reveals set revision_id = $2 where project_id = $1`, project, revision)
 	return err
 }
+
+// PutImportProject notes which project an import has become part of.
+func (tx *Tx) PutImportProject(ctx context.Context, i Import, project string) error {
+	_, err := tx.sql.ExecContext(ctx, `update imports set project_id = $2 where id = $1`, i.ID, project)
+	return err
+}
+
+// Revises reports whether an import is of other files than the project was made of: its next revision.
+func (i *Import) Revises() bool { return i.Reread && i.Source == i.ID }

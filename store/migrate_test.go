@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/authoring"
 	"slowreveal/core/reveal"
 	"slowreveal/demo"
 	"slowreveal/localdb/testdb"
@@ -21,7 +22,7 @@ import (
 // done again.
 func TestAnOldLogGoesOnWhereItWas(t *testing.T) {
 	s, address, folder := ofItsOwn(t)
-	_, r := project(t, s)
+	r := teardown(t, s)
 	provider, err := s.Migrations()
 	require.NoError(t, err)
 	_, err = provider.DownTo(ctx, 8)
@@ -50,18 +51,21 @@ func TestAnOldLogGoesOnWhereItWas(t *testing.T) {
 	s, err = store.Open(ctx, address, folder)
 	require.NoError(t, err)
 	defer s.Close()
-	h := hand{t, s, r.ID, "", ""}
-	m, err := s.Marks(ctx, r.ID, "")
+	m, err := s.Marks(ctx, r.ID, "", store.NoVersion)
 	require.NoError(t, err)
 	assert.Equal(t, store.Marks{UndoTo: 7, RedoTo: 5}, m)
-	require.NoError(t, h.redo())
-	assert.Equal(t, "D", h.doc().Title)
+	a := authoring.New(s)
+	out, err := a.Redo(ctx, r.ID, authoring.On{Base: 7})
+	require.NoError(t, err)
+	assert.Equal(t, "D", out.Reveal.Title)
 	for _, want := range []string{"C", "B", "A", r.Title} {
-		require.NoError(t, h.undo(0))
-		assert.Equal(t, want, h.doc().Title)
+		out, err = a.Undo(ctx, r.ID, authoring.On{Base: out.Reveal.Version}, 0)
+		require.NoError(t, err)
+		assert.Equal(t, want, out.Reveal.Title)
 	}
-	var nothing *store.NothingLeft
-	assert.ErrorAs(t, h.undo(0), &nothing)
+	var nothing *authoring.NothingLeft
+	_, err = a.Undo(ctx, r.ID, authoring.On{Base: out.Reveal.Version}, 0)
+	assert.ErrorAs(t, err, &nothing)
 }
 
 // ofItsOwn opens a store with a database that no other test uses.
@@ -86,7 +90,7 @@ func ofItsOwn(t *testing.T) (s *store.Store, address, folder string) {
 // its settings, a set of outputs, an assembly and its arrangement. All of it is read afterwards, and undone.
 func TestWhatAnEarlierVersionStoredIsRewritten(t *testing.T) {
 	s, address, folder := ofItsOwn(t)
-	_, r := project(t, s)
+	r := teardown(t, s)
 	provider, err := s.Migrations()
 	require.NoError(t, err)
 	_, err = provider.DownTo(ctx, 9)
@@ -116,12 +120,20 @@ func TestWhatAnEarlierVersionStoredIsRewritten(t *testing.T) {
 	s, err = store.Open(ctx, address, folder)
 	require.NoError(t, err)
 	defer s.Close()
-	h := hand{t, s, r.ID, "", ""}
+	a := authoring.New(s)
+	document := func() *reveal.Reveal {
+		now, err := s.Reveal(ctx, r.ID)
+		require.NoError(t, err)
+		doc, err := reveal.Parse([]byte(now.Document))
+		require.NoError(t, err)
+		return doc
+	}
 	want := demo.Teardown(demo.Pump().Assembly)
 	length := want.Steps[0].Duration
-	assert.Equal(t, length+reveal.Second, h.doc().Steps[0].Duration)
-	require.NoError(t, h.undo(0))
-	assert.Equal(t, string(reveal.Write(want)), string(reveal.Write(h.doc())))
+	assert.Equal(t, length+reveal.Second, document().Steps[0].Duration)
+	_, err = a.Undo(ctx, r.ID, authoring.On{Base: 1}, 0)
+	require.NoError(t, err)
+	assert.Equal(t, string(reveal.Write(want)), string(reveal.Write(document())))
 	list, err := s.Versions(ctx, r.ID)
 	require.NoError(t, err)
 	require.Len(t, list, 1)
@@ -132,7 +144,7 @@ func TestWhatAnEarlierVersionStoredIsRewritten(t *testing.T) {
 		`[{"kind":"film","ntsc":true,"reverse":true,"shutterSamples":8,"background":"transparent","layers":[{"kind":"background"}],"card":{"title":"A","duration":3000000}}]`,
 		texts[0],
 	)
-	m, err := s.Model(ctx, r.RevisionID, true)
+	m, err := a.Model(ctx, r.RevisionID, true)
 	require.NoError(t, err)
 	for i, shape := range m.Assembly.Shapes {
 		assert.NotZero(t, shape.Submeshes, "shape %d", i)

@@ -21,27 +21,29 @@ func KeyOf(ctx context.Context) string {
 	return key
 }
 
-// once runs do in a transaction, unless a request with the same key has already been carried out:
+// Once runs do in a transaction, unless a request with the same key has already been carried out:
 // then it returns what that one made. A second request that comes while the first is under way
 // waits for its end.
-func (s *Store) once(ctx context.Context, do func(tx *Tx) (made string, err error)) (made string, err error) {
+func (s *Store) Once(ctx context.Context, do func(tx *Tx) (made string, err error)) (made string, err error) {
 	key := KeyOf(ctx)
-	err = s.within(ctx, func(tx *Tx) error {
+	err = s.Within(ctx, func(tx *Tx) error {
 		if key == "" {
 			made, err = do(tx)
 			return err
 		}
-		fresh, err := changed(tx.ExecContext(ctx, `insert into receipts (key) values ($1) on conflict do nothing`, key))
+		fresh, err := changed(
+			tx.sql.ExecContext(ctx, `insert into receipts (key) values ($1) on conflict do nothing`, key),
+		)
 		if err != nil {
 			return err
 		}
 		if !fresh {
-			return tx.GetContext(ctx, &made, `select answer from receipts where key = $1`, key)
+			return tx.sql.GetContext(ctx, &made, `select answer from receipts where key = $1`, key)
 		}
 		if made, err = do(tx); err != nil {
 			return err
 		}
-		_, err = tx.ExecContext(ctx, `update receipts set answer = $2 where key = $1`, key, made)
+		_, err = tx.sql.ExecContext(ctx, `update receipts set answer = $2 where key = $1`, key, made)
 		return err
 	})
 	return made, err

@@ -31,12 +31,12 @@ type Output struct {
 	StartedAt  *time.Time `db:"started_at" json:"startedAt"`
 	FinishedAt *time.Time `db:"finished_at" json:"finishedAt"`
 
-	// Current is the reveal's version now. Behind says what is otherwise now than when the
-	// output was ordered: its "reveal", a "joined" one, the "model"; empty for nothing.
+	// Current is the reveal's version now. Behind says what is otherwise now than when the output was ordered: its
+	// "reveal" or a "joined" one; empty for nothing that is known here. Package authoring adds the "model".
 	Current int64  `db:"current" json:"current"`
 	Behind  string `db:"behind" json:"behind"`
 
-	// Due says, in the list of a project's outputs, that it is to be made again: it is behind, and none like it is newer.
+	// Due says that it is to be made again: it is behind, and none like it is newer. Package authoring finds it out.
 	Due bool `db:"-" json:"due"`
 
 	Document RawText `db:"document" json:"-"`
@@ -46,8 +46,9 @@ type Output struct {
 	// Revision is the number of the assembly's revision that it is made of; 0 for outputs of before that was kept.
 	Revision int `db:"revision" json:"revision"`
 
+	// RevisionID is that revision, RevisionOf the one that its reveal is of now, Look how the product looked.
 	RevisionID string `db:"revision_id" json:"-"`
-	RevisionOf string `db:"revision_of" json:"-"` // the reveal's, now
+	RevisionOf string `db:"revision_of" json:"-"`
 	Look       string `db:"look" json:"-"`
 }
 
@@ -57,6 +58,42 @@ const outputColumns = `id, coalesce((select v.number from revisions v where v.id
 		when exists (select 1 from jsonb_array_elements(joined::jsonb) j join reveals r on r.id = (j->>'id')::uuid where r.version > (j->>'version')::bigint) then 'joined'
 		else '' end as behind, reveal_id, project_id, version, title, settings, state, frames_done, frames, message, bytes, media, kept, made_by,
 	created_at, started_at, finished_at, document, file, coalesce((select r.version from reveals r where r.id = outputs.reveal_id), 0) as current`
+
+// Source is what an output is made of, as it was when it was ordered.
+type Source struct {
+	// RevisionID and Edits are the assembly and its arrangement, Look how it looks and moves in the variant that is
+	// shown and, where what is made says so, what its parts are called.
+	RevisionID string  `db:"revision_id"`
+	Edits      RawText `db:"edits"`
+	Look       string  `db:"look"`
+	Joined     []Joined
+}
+
+// Joined is a further reveal of a joined film.
+type Joined struct {
+	ID         string  `json:"id"`
+	Version    int64   `json:"version"`
+	RevisionID string  `json:"revision"`
+	Document   RawText `json:"document"`
+}
+
+// OutputSource returns what an output is made of, and the revision that its reveal is of now. The source of one that was
+// ordered before this was kept has no revision.
+func (s *Store) OutputSource(ctx context.Context, o Output) (from Source, now string, err error) {
+	var row struct {
+		Source
+		Now    string `db:"now"`
+		Joined string `db:"joined"`
+	}
+	if err := s.db.GetContext(ctx, &row, `select coalesce(o.revision_id::text, '') as revision_id, o.edits, o.look, o.joined, r.revision_id as now
+		from outputs o join reveals r on r.id = o.reveal_id where o.id = $1`, o.ID); err != nil {
+		return from, "", missing(err)
+	}
+	if err := json.Unmarshal([]byte(row.Joined), &row.Source.Joined); row.RevisionID != "" && err != nil {
+		return from, "", fmt.Errorf("reading what an output is made of: %w", err)
+	}
+	return row.Source, row.Now, nil
+}
 
 // NewOutput is an output to be stored, with the segments in which it is made.
 type NewOutput struct {
@@ -69,7 +106,7 @@ type NewOutput struct {
 // InsertOutputs stores new outputs, all or none; wake tells that many segments wait, in the
 // same transaction.
 func (s *Store) InsertOutputs(ctx context.Context, list []NewOutput, wake NotifyWorkers) ([]Output, error) {
-	made, err := s.once(ctx, func(tx *Tx) (string, error) {
+	made, err := s.Once(ctx, func(tx *Tx) (string, error) {
 		var ids []string
 		for i := range list {
 			if err := list[i].insert(ctx, tx, wake); err != nil {
@@ -101,7 +138,7 @@ func (o *NewOutput) insert(ctx context.Context, tx *Tx, wake NotifyWorkers) erro
 	if err != nil {
 		return fmt.Errorf("writing what an output is made of: %w", err)
 	}
-	_, err = tx.ExecContext(
+	_, err = tx.sql.ExecContext(
 		ctx,
 		`insert into outputs (id, reveal_id, project_id, version, title, document, settings, frames, file, media, made_by, revision_id, edits, look, joined)
 		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15)`,
@@ -127,10 +164,10 @@ func (o *NewOutput) insert(ctx context.Context, tx *Tx, wake NotifyWorkers) erro
 	if err := addSegments(ctx, tx, o.ID, o.Segments); err != nil {
 		return err
 	}
-	if err := wake(ctx, tx.Tx, len(o.Segments)); err != nil {
+	if err := wake(ctx, tx.sql, len(o.Segments)); err != nil {
 		return err
 	}
-	return notify(ctx, tx, o.event())
+	return tx.Notify(ctx, o.event())
 }
 
 func (o *Output) event() Event { return Event{Kind: "output", Project: o.ProjectID, ID: o.ID} }
@@ -138,33 +175,8 @@ func (o *Output) event() Event { return Event{Kind: "output", Project: o.Project
 // Output returns one output.
 func (s *Store) Output(ctx context.Context, id string) (Output, error) {
 	var o Output
-	if err := s.db.GetContext(ctx, &o, `select `+outputColumns+` from outputs where id = $1`, id); err != nil {
-		return o, missing(err)
-	}
-	return o, s.compare(ctx, map[string]*look{}, &o)
-}
-
-// compare says of an output whose reveal has not changed whether its model has. looks are
-// what revisions look like now, as far as they are known.
-func (s *Store) compare(ctx context.Context, looks map[string]*look, o *Output) error {
-	if o.Behind != "" || o.RevisionID == "" || o.State != Done {
-		return nil
-	}
-	if o.RevisionID != o.RevisionOf {
-		o.Behind = "model"
-		return nil
-	}
-	if looks[o.RevisionID] == nil {
-		m, err := s.models.at(ctx, s.db, o.RevisionID, false)
-		if err != nil {
-			return err
-		}
-		looks[o.RevisionID] = m.look
-	}
-	if !looks[o.RevisionID].was(o.Look) {
-		o.Behind = "model"
-	}
-	return nil
+	err := s.db.GetContext(ctx, &o, `select `+outputColumns+` from outputs where id = $1`, id)
+	return o, missing(err)
 }
 
 // Outputs lists the outputs of a project, the newest first.
@@ -176,78 +188,56 @@ func (s *Store) Outputs(ctx context.Context, project string) ([]Output, error) {
 		`select `+outputColumns+` from outputs where project_id = $1 order by created_at desc, id desc limit 200`,
 		project,
 	)
-	looks := map[string]*look{}
-	for i := range list {
-		if err == nil {
-			err = s.compare(ctx, looks, &list[i])
-		}
-	}
-	// What is still on its way counts as made; what came to nothing does not.
-	for _, i := range Newest(list, func(o *Output) bool { return o.State != Failed && o.State != Cancelled }) {
-		list[i].Due = list[i].State == Done && list[i].Behind != ""
-	}
 	return list, err
-}
-
-// Newest returns the indices of the newest of those outputs of a list, the newest first, that are alike: of one reveal,
-// with the same settings. Only those count that are said to.
-func Newest(list []Output, counts func(*Output) bool) (newest []int) {
-	seen := map[[2]string]bool{}
-	for i := range list {
-		key := [2]string{list[i].RevealID, string(list[i].Settings)}
-		if counts(&list[i]) && !seen[key] {
-			seen[key] = true
-			newest = append(newest, i)
-		}
-	}
-	return newest
 }
 
 // EndOutput gives an output its final state. A cancelled one stays cancelled.
 func (s *Store) EndOutput(ctx context.Context, o Output, state State, message string, bytes int64) error {
-	return s.within(ctx, func(tx *Tx) error {
-		_, err := tx.ExecContext(ctx, `update outputs set state = $2, message = $3, bytes = $4, finished_at = now(),
+	return s.Within(ctx, func(tx *Tx) error {
+		_, err := tx.sql.ExecContext(ctx, `update outputs set state = $2, message = $3, bytes = $4, finished_at = now(),
 			frames_done = case when $2 = 'done' then frames else frames_done end
 			where id = $1 and state in ('waiting', 'running', 'paused')`, o.ID, state, message, bytes)
 		if err != nil {
 			return err
 		}
-		return notify(ctx, tx, o.event())
+		return tx.Notify(ctx, o.event())
 	})
 }
 
 // PauseOutput lets an output wait until it is resumed; what is being made of it is left.
 func (s *Store) PauseOutput(ctx context.Context, o Output) error {
-	return s.within(ctx, func(tx *Tx) error {
-		if _, err := tx.ExecContext(ctx, `update outputs set state = 'paused' where id = $1 and state in ('waiting', 'running')`, o.ID); err != nil {
+	return s.Within(ctx, func(tx *Tx) error {
+		if _, err := tx.sql.ExecContext(ctx, `update outputs set state = 'paused' where id = $1 and state in ('waiting', 'running')`, o.ID); err != nil {
 			return err
 		}
-		return notify(ctx, tx, o.event())
+		return tx.Notify(ctx, o.event())
 	})
 }
 
 // ResumeOutput queues what is missing of an output that was paused, failed or cancelled;
 // frames are its segments.
 func (s *Store) ResumeOutput(ctx context.Context, o Output, segments []int, wake NotifyWorkers) error {
-	return s.within(ctx, func(tx *Tx) error {
-		ok, err := changed(tx.ExecContext(ctx, `update outputs set state = 'waiting', message = '', finished_at = null,
+	return s.Within(ctx, func(tx *Tx) error {
+		ok, err := changed(
+			tx.sql.ExecContext(ctx, `update outputs set state = 'waiting', message = '', finished_at = null,
 			started_at = case when state = 'paused' then started_at end
-			where id = $1 and state in ('failed', 'cancelled', 'paused')`, o.ID))
+			where id = $1 and state in ('failed', 'cancelled', 'paused')`, o.ID),
+		)
 		if err != nil || !ok {
 			return err
 		}
 		if o.State != Paused { // begin anew: its folder may be gone
-			if _, err := tx.ExecContext(ctx, `delete from segments where output_id = $1`, o.ID); err != nil {
+			if _, err := tx.sql.ExecContext(ctx, `delete from segments where output_id = $1`, o.ID); err != nil {
 				return err
 			}
 			if err := addSegments(ctx, tx, o.ID, segments); err != nil {
 				return err
 			}
 		}
-		if err := wake(ctx, tx.Tx, len(segments)+1); err != nil {
+		if err := wake(ctx, tx.sql, len(segments)+1); err != nil {
 			return err
 		}
-		return notify(ctx, tx, o.event())
+		return tx.Notify(ctx, o.event())
 	})
 }
 
@@ -256,7 +246,7 @@ func (s *Store) KeepOutput(ctx context.Context, o Output, kept bool) error {
 	if _, err := s.db.ExecContext(ctx, `update outputs set kept = $2 where id = $1`, o.ID, kept); err != nil {
 		return err
 	}
-	return notify(ctx, s.db, o.event())
+	return s.notify(ctx, o.event())
 }
 
 // Expired lists the finished outputs that nobody keeps and that are older than an age.
@@ -314,7 +304,7 @@ func (s *Store) DeleteOutput(ctx context.Context, o Output) error {
 	if _, err := s.db.ExecContext(ctx, `delete from outputs where id = $1`, o.ID); err != nil {
 		return err
 	}
-	return errors.Join(s.removeFiles(o), notify(ctx, s.db, o.event()))
+	return errors.Join(s.removeFiles(o), s.notify(ctx, o.event()))
 }
 
 // removeFiles removes the files of an output that is no longer known.

@@ -10,8 +10,8 @@ import (
 
 // Kept returns something small, such as a picture, that is kept by what it shows; it is made when it is asked for
 // first, or when it has been swept away.
-func (s *Store) Kept(ctx context.Context, of string, draw func() ([]byte, error)) ([]byte, error) {
-	kept, known, err := s.Known(ctx, of)
+func (b *Blobs) Kept(ctx context.Context, of string, draw func() ([]byte, error)) ([]byte, error) {
+	kept, known, err := b.Known(ctx, of)
 	if err != nil || known {
 		return kept, err
 	}
@@ -19,12 +19,12 @@ func (s *Store) Kept(ctx context.Context, of string, draw func() ([]byte, error)
 	if err != nil {
 		return nil, err
 	}
-	return picture, s.Keep(ctx, of, picture)
+	return picture, b.Keep(ctx, of, picture)
 }
 
 // Known returns what is kept of something, where it is.
-func (s *Store) Known(ctx context.Context, of string) (kept []byte, known bool, err error) {
-	kept, err = s.blobs.bucket.ReadAll(ctx, keptKey(of))
+func (b *Blobs) Known(ctx context.Context, of string) (kept []byte, known bool, err error) {
+	kept, err = b.bucket.ReadAll(ctx, keptKey(of))
 	if gcerrors.Code(err) == gcerrors.NotFound {
 		return nil, false, nil
 	}
@@ -32,8 +32,8 @@ func (s *Store) Known(ctx context.Context, of string) (kept []byte, known bool, 
 }
 
 // Keep keeps something small until it is swept away.
-func (s *Store) Keep(ctx context.Context, of string, data []byte) error {
-	return s.blobs.bucket.WriteAll(ctx, keptKey(of), data, nil)
+func (b *Blobs) Keep(ctx context.Context, of string, data []byte) error {
+	return b.bucket.WriteAll(ctx, keptKey(of), data, nil)
 }
 
 func keptKey(of string) string {

@@ -27,20 +27,6 @@ type pool struct {
 	pulse *sql.DB
 }
 
-// reader is what the pool and a transaction offer alike.
-type reader interface {
-	GetContext(ctx context.Context, dest any, query string, args ...any) error
-	SelectContext(ctx context.Context, dest any, query string, args ...any) error
-}
-
-// Tx is a transaction, and all that the code inside one is given: the database through its
-// connection, and what needs no database.
-type Tx struct {
-	*sqlx.Tx
-	models *models
-	blobs  *blobs
-}
-
 // ErrBusy says that no connection to the database became free in time.
 var ErrBusy = errors.New("too much is asked at once; try again in a moment")
 
@@ -116,22 +102,6 @@ func (p *pool) ExecContext(ctx context.Context, query string, args ...any) (out 
 		return err
 	})
 	return out, err
-}
-
-// within runs do in a transaction. What do needs, it takes from the transaction: a second
-// connection could be one that never comes (tested: transactions_test.go).
-func (s *Store) within(ctx context.Context, do func(tx *Tx) error) error {
-	return s.db.on(ctx, func(c *sqlx.Conn) error {
-		tx, err := c.BeginTxx(ctx, nil)
-		if err != nil {
-			return fmt.Errorf("PostgreSQL does not answer: %w", err)
-		}
-		defer tx.Rollback()
-		if err := do(&Tx{tx, s.models, s.blobs}); err != nil {
-			return err
-		}
-		return tx.Commit()
-	})
 }
 
 // Pulse asks the database whether it is there, over a connection of its own: it answers also

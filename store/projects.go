@@ -2,19 +2,11 @@ package store
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
-	"fmt"
 	"os"
 	"time"
 
 	"github.com/google/uuid"
-
-	"slowreveal/core/assembly"
-	"slowreveal/core/film"
-	"slowreveal/core/product"
-	"slowreveal/core/reveal"
-	"slowreveal/core/space"
 )
 
 // Project is one product being presented.
@@ -32,20 +24,6 @@ type Project struct {
 	// LastMade is what was made of it last, and when; empty and nil before anything was.
 	LastMade   string     `db:"last_made" json:"lastMade"`
 	LastMadeAt *time.Time `db:"last_made_at" json:"lastMadeAt,omitempty"`
-}
-
-// Revision is one imported state of a project's assembly.
-type Revision struct {
-	ID        string    `db:"id" json:"id"`
-	ProjectID string    `db:"project_id" json:"projectId"`
-	Number    int       `db:"number" json:"number"`
-	FileName  string    `db:"file_name" json:"fileName"`
-	Assembly  RawText   `db:"assembly" json:"assembly"`
-	Report    RawText   `db:"report" json:"report"`
-	CreatedAt time.Time `db:"created_at" json:"createdAt"`
-	// ImportID is the import that it came by, nil when it did not come from
-	// files that were kept.
-	ImportID *string `db:"import_id" json:"importId"`
 }
 
 // RawText is a JSON document that passes through as it is.
@@ -92,20 +70,20 @@ func (s *Store) Project(ctx context.Context, id string) (Project, error) {
 func (s *Store) DeleteProject(ctx context.Context, id string) error {
 	var sources, files []string
 	var outputs []Output
-	err := s.within(ctx, func(tx *Tx) error {
-		if _, err := arrangement(ctx, tx, id, true); err != nil { // nobody edits meanwhile
+	err := s.Within(ctx, func(tx *Tx) error {
+		if _, err := tx.LockArrangement(ctx, id); err != nil { // nobody edits meanwhile
 			return err
 		}
-		if err := tx.SelectContext(ctx, &sources, `select distinct source from imports where project_id = $1`, id); err != nil {
+		if err := tx.sql.SelectContext(ctx, &sources, `select distinct source from imports where project_id = $1`, id); err != nil {
 			return err
 		}
-		if err := tx.SelectContext(ctx, &files, `select id from attachments where project_id = $1`, id); err != nil {
+		if err := tx.sql.SelectContext(ctx, &files, `select id from attachments where project_id = $1`, id); err != nil {
 			return err
 		}
-		if err := tx.SelectContext(ctx, &outputs, `select id, file from outputs where project_id = $1`, id); err != nil {
+		if err := tx.sql.SelectContext(ctx, &outputs, `select id, file from outputs where project_id = $1`, id); err != nil {
 			return err
 		}
-		_, err := tx.ExecContext(ctx, `delete from projects where id = $1`, id)
+		_, err := tx.sql.ExecContext(ctx, `delete from projects where id = $1`, id)
 		return err
 	})
 	if err != nil {
@@ -125,94 +103,14 @@ func (s *Store) DeleteProject(ctx context.Context, id string) error {
 	return err
 }
 
-// CreateProject stores an imported model as the first revision of a new
-// project, with an empty reveal to begin with. The shapes go first: a project
-// never refers to one that is not there.
-func (s *Store) CreateProject(ctx context.Context, name, fileName string, m *product.Model) (Project, error) {
-	if err := s.blobs.putShapes(ctx, m); err != nil {
-		return Project{}, err
+// InsertProject stores a new project, with nothing arranged, and returns its id.
+func (tx *Tx) InsertProject(ctx context.Context, name string) (id string, err error) {
+	id = newID()
+	if _, err := tx.sql.ExecContext(ctx, `insert into projects (id, name) values ($1, $2)`, id, name); err != nil {
+		return "", err
 	}
-	id := newID()
-	err := s.within(ctx, func(tx *Tx) error {
-		if _, err := tx.ExecContext(ctx, `insert into projects (id, name) values ($1, $2)`, id, name); err != nil {
-			return err
-		}
-		if err := insertArrangement(ctx, tx, id); err != nil {
-			return err
-		}
-		revision, err := insertRevision(ctx, tx, id, fileName, nil, m)
-		if err != nil {
-			return err
-		}
-		return insertReveal(ctx, tx, newID(), id, revision, reveal.New("First reveal", FirstLook(m.Assembly)))
-	})
-	if err != nil {
-		return Project{}, fmt.Errorf("storing the project: %w", err)
-	}
-	return s.Project(ctx, id)
-}
-
-// insertArrangement gives a new project its arrangement.
-func insertArrangement(ctx context.Context, tx *Tx, project string) error {
-	_, err := tx.ExecContext(ctx, `insert into arrangements (project_id) values ($1)`, project)
-	return err
-}
-
-// insertRevision stores a model as the next revision of a project.
-func insertRevision(
-	ctx context.Context,
-	tx *Tx,
-	project, fileName string,
-	imported *string,
-	m *product.Model,
-) (string, error) {
-	text, err := json.Marshal(m.Assembly)
-	if err != nil {
-		return "", fmt.Errorf("writing the assembly: %w", err)
-	}
-	report, err := json.Marshal(m.Report)
-	if err != nil {
-		return "", fmt.Errorf("writing the report: %w", err)
-	}
-	id := newID()
-	_, err = tx.ExecContext(ctx, `insert into revisions (id, project_id, number, file_name, assembly, report, import_id)
-		select $1, $2, coalesce(max(number), 0) + 1, $3, $4, $5, $6 from revisions where project_id = $2`,
-		id, project, fileName, string(text), string(report), imported)
+	_, err = tx.sql.ExecContext(ctx, `insert into arrangements (project_id) values ($1)`, id)
 	return id, err
 }
 
-// FirstLook is the camera that a new reveal opens with: isometric, with the
-// whole assembly in the frame.
-func FirstLook(a *assembly.Assembly) reveal.Camera {
-	c, err := film.Fit(
-		reveal.Camera{Orientation: film.Views()[0].Orientation, FocalLength: 50},
-		16.0/9,
-		0.25,
-		[]space.Box{a.Bounds()},
-	)
-	if err != nil { // an assembly always has a part
-		return reveal.Camera{Orientation: space.NoRotation, Distance: 500, FocalLength: 50}
-	}
-	return c
-}
-
 func newID() string { return uuid.Must(uuid.NewV7()).String() }
-
-// Revision returns the newest revision of a project.
-func (s *Store) Revision(ctx context.Context, project string) (Revision, error) {
-	var r Revision
-	err := s.db.GetContext(
-		ctx,
-		&r,
-		`select * from revisions where project_id = $1 order by number desc limit 1`,
-		project,
-	)
-	return r, missing(err)
-}
-
-// RevisionNamed returns a revision by its id: its number and its file's name, without the assembly.
-func (s *Store) RevisionNamed(ctx context.Context, id string) (Revision, error) {
-	var r Revision
-	err := s.db.GetContext(ctx, &r, `select id, project_id, number, file_name from revisions where id = $1`, id)
-	return r, missing(err)
-}

@@ -53,8 +53,8 @@ func (s *Store) Attach(
 	}
 	made := a.ID
 	if err == nil {
-		made, err = s.once(ctx, func(tx *Tx) (string, error) {
-			_, err := tx.ExecContext(
+		made, err = s.Once(ctx, func(tx *Tx) (string, error) {
+			_, err := tx.sql.ExecContext(
 				ctx,
 				`insert into attachments (id, project_id, name, kind, bytes, length) values ($1, $2, $3, $4, $5, $6)`,
 				a.ID,
@@ -78,9 +78,9 @@ func (s *Store) Attach(
 
 // DeleteAttachment removes an attachment; *Refused while an output that is being made uses it.
 func (s *Store) DeleteAttachment(ctx context.Context, id string) error {
-	err := s.within(ctx, func(tx *Tx) error {
+	err := s.Within(ctx, func(tx *Tx) error {
 		var users []string
-		if err := tx.SelectContext(ctx, &users, `select title from outputs where state in ('waiting', 'running', 'paused') and position($1 in settings) > 0 limit 1`, id); err != nil {
+		if err := tx.sql.SelectContext(ctx, &users, `select title from outputs where state in ('waiting', 'running', 'paused') and position($1 in settings) > 0 limit 1`, id); err != nil {
 			return err
 		}
 		if len(users) > 0 {
@@ -88,7 +88,7 @@ func (s *Store) DeleteAttachment(ctx context.Context, id string) error {
 				fmt.Errorf("the output %q, which is being made, uses it; wait for its end, or stop it", users[0]),
 			}
 		}
-		gone, err := changed(tx.ExecContext(ctx, `delete from attachments where id = $1`, id))
+		gone, err := changed(tx.sql.ExecContext(ctx, `delete from attachments where id = $1`, id))
 		if err == nil && !gone {
 			err = ErrMissing
 		}

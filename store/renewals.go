@@ -69,7 +69,7 @@ func (s *Store) changeRenewal(ctx context.Context, r *Renewal, set string, value
 	if _, err := s.db.ExecContext(ctx, `update renewals set `+set+` where id = $1`, append([]any{r.ID}, values...)...); err != nil {
 		return err
 	}
-	return notify(ctx, s.db, Event{Kind: "renewal", Project: r.ProjectID, ID: r.ID})
+	return s.notify(ctx, Event{Kind: "renewal", Project: r.ProjectID, ID: r.ID})
 }
 
 // Renewal returns the newest renewal of a project; ErrMissing where there was none.

@@ -4,8 +4,6 @@ import (
 	"context"
 	"fmt"
 	"time"
-
-	"slowreveal/core/reveal"
 )
 
 // StoredReveal is a reveal as stored.
@@ -22,91 +20,6 @@ type StoredReveal struct {
 	DeletedAt *time.Time `db:"deleted_at" json:"deletedAt,omitempty"`
 }
 
-// Entry is one line of a reveal's log.
-type Entry struct {
-	Version int64     `db:"version" json:"version"`
-	Kind    string    `db:"kind" json:"kind"`
-	Label   string    `db:"label" json:"label"`
-	Command RawText   `db:"command" json:"command,omitempty"`
-	Inverse RawText   `db:"inverse" json:"-"`
-	MadeAt  time.Time `db:"made_at" json:"madeAt"`
-	// Author is what who made it calls themselves; it proves nothing.
-	Author string `db:"author" json:"author,omitempty"`
-	// Key is the one that its page gave the edit, nil for none.
-	Key *string `db:"key" json:"key,omitempty"`
-
-	// Person is the code of who made it, Target the version of the entry that it reverses.
-	Person string `db:"person" json:"-"`
-	Target int64  `db:"target" json:"-"`
-	// Own says that who asks has made it.
-	Own bool `db:"-" json:"own,omitempty"`
-}
-
-const entryColumns = `version, kind, label, command, inverse, made_at, author, person, target, key`
-
-// Refused says that a command does not apply or that its outcome is not valid.
-type Refused struct{ Cause error }
-
-// Error gives the cause.
-func (r *Refused) Error() string { return r.Cause.Error() }
-
-// Unwrap returns the cause.
-func (r *Refused) Unwrap() error { return r.Cause }
-
-func insertReveal(ctx context.Context, tx *Tx, id, project, revision string, r *reveal.Reveal) error {
-	_, err := tx.ExecContext(
-		ctx,
-		`insert into reveals (id, project_id, revision_id, title, document) values ($1, $2, $3, $4, $5)`,
-		id,
-		project,
-		revision,
-		r.Title,
-		string(reveal.Write(r)),
-	)
-	return err
-}
-
-// CreateReveal stores a reveal of the project's newest revision, after checking
-// it.
-func (s *Store) CreateReveal(ctx context.Context, project string, r *reveal.Reveal) (StoredReveal, error) {
-	id, err := s.once(ctx, func(tx *Tx) (string, error) {
-		if err := holdArrangement(ctx, tx, project); err != nil {
-			return "", err
-		}
-		var revision string
-		if err := tx.GetContext(ctx, &revision, `select id from revisions where project_id = $1 order by number desc limit 1`, project); err != nil {
-			return "", missing(err)
-		}
-		m, err := tx.models.at(ctx, tx, revision, false)
-		if err != nil {
-			return "", err
-		}
-		if err := reveal.Validate(r, m.Assembly); err != nil {
-			return "", &Refused{err}
-		}
-		id := newID()
-		if err := insertReveal(ctx, tx, id, project, revision, r); err != nil {
-			return "", fmt.Errorf("storing the reveal: %w", err)
-		}
-		return id, notify(ctx, tx, Event{Kind: "reveals", Project: project, ID: id})
-	})
-	if err != nil {
-		return StoredReveal{}, err
-	}
-	return s.Reveal(ctx, id)
-}
-
-// holdArrangement keeps a project's arrangement as it is until the transaction ends: what is
-// written then fits it. Who changes the arrangement waits, and looks at the reveals afterwards.
-// It comes before locking a reveal, always: two transactions that lock in two orders wait for
-// each other.
-func holdArrangement(ctx context.Context, tx *Tx, project string) error {
-	var version int64
-	return missing(
-		tx.GetContext(ctx, &version, `select version from arrangements where project_id = $1 for share`, project),
-	)
-}
-
 // Reveals lists the reveals of a project without their documents.
 func (s *Store) Reveals(ctx context.Context, project string) ([]StoredReveal, error) {
 	list := []StoredReveal{}
@@ -120,4 +33,110 @@ func (s *Store) Reveal(ctx context.Context, id string) (StoredReveal, error) {
 	var r StoredReveal
 	err := s.db.GetContext(ctx, &r, `select * from reveals where id = $1 and deleted_at is null`, id)
 	return r, missing(err)
+}
+
+// ProjectOf returns the project of a reveal, also of one that is deleted.
+func (q queries) ProjectOf(ctx context.Context, reveal string) (project string, err error) {
+	err = q.reader.GetContext(ctx, &project, `select project_id from reveals where id = $1`, reveal)
+	return project, missing(err)
+}
+
+// Documents lists the reveals of a project that are not deleted, with their titles and documents alone.
+func (q queries) Documents(ctx context.Context, project string) (list []StoredReveal, err error) {
+	err = q.reader.SelectContext(
+		ctx,
+		&list,
+		`select title, document from reveals where project_id = $1 and deleted_at is null order by id`,
+		project,
+	)
+	return list, err
+}
+
+// HoldReveal returns a reveal that stays as it is until the transaction ends.
+func (tx *Tx) HoldReveal(ctx context.Context, id string) (r StoredReveal, err error) {
+	err = tx.sql.GetContext(ctx, &r, `select * from reveals where id = $1 and deleted_at is null for share`, id)
+	return r, missing(err)
+}
+
+// LockReveal returns a reveal that nobody else changes until the transaction ends. HoldArrangement comes before it,
+// always: two transactions that lock in two orders wait for each other.
+func (tx *Tx) LockReveal(ctx context.Context, id string) (r StoredReveal, err error) {
+	err = tx.sql.GetContext(
+		ctx,
+		&r,
+		`select * from reveals where id = $1 and deleted_at is null for no key update`,
+		id,
+	)
+	return r, missing(err)
+}
+
+// InsertReveal stores a new reveal and returns its id: its project, revision, title and document.
+func (tx *Tx) InsertReveal(ctx context.Context, r StoredReveal) (id string, err error) {
+	id = newID()
+	_, err = tx.sql.ExecContext(
+		ctx,
+		`insert into reveals (id, project_id, revision_id, title, document) values ($1, $2, $3, $4, $5)`,
+		id,
+		r.ProjectID,
+		r.RevisionID,
+		r.Title,
+		string(r.Document),
+	)
+	if err != nil {
+		return "", fmt.Errorf("storing the reveal: %w", err)
+	}
+	return id, nil
+}
+
+// PutDocument stores the document of a reveal after its log (Log), with its title and version.
+func (tx *Tx) PutDocument(ctx context.Context, r *StoredReveal) error {
+	_, err := tx.sql.ExecContext(
+		ctx,
+		`update reveals set document = $2, title = $3, version = $4, changed_at = now() where id = $1`,
+		r.ID,
+		string(r.Document),
+		r.Title,
+		r.Version,
+	)
+	if err != nil {
+		return fmt.Errorf("storing the document: %w", err)
+	}
+	return nil
+}
+
+// MoveReveals has all reveals of a project be of a revision, and returns them, the deleted ones too.
+func (tx *Tx) MoveReveals(ctx context.Context, project, revision string) (list []StoredReveal, err error) {
+	err = tx.sql.SelectContext(
+		ctx,
+		&list,
+		`update reveals set revision_id = $2 where project_id = $1 returning *`,
+		project,
+		revision,
+	)
+	return list, err
+}
+
+// DeleteReveal takes a reveal away; RestoreReveal undoes that.
+func (s *Store) DeleteReveal(ctx context.Context, id string) error {
+	return s.Within(ctx, func(tx *Tx) error {
+		var project string
+		err := tx.sql.GetContext(
+			ctx,
+			&project,
+			`update reveals set deleted_at = coalesce(deleted_at, now()) where id = $1 returning project_id`,
+			id,
+		)
+		if err != nil {
+			return missing(err)
+		}
+		return tx.Notify(ctx, Event{Kind: "reveals", Project: project, ID: id})
+	})
+}
+
+// RestoreReveal brings a deleted reveal back with all its history, and returns it.
+func (tx *Tx) RestoreReveal(ctx context.Context, id string) (r StoredReveal, err error) {
+	if err := tx.sql.GetContext(ctx, &r, `update reveals set deleted_at = null where id = $1 returning *`, id); err != nil {
+		return r, missing(err)
+	}
+	return r, tx.Notify(ctx, Event{Kind: "reveals", Project: r.ProjectID, ID: id})
 }

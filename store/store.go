@@ -21,22 +21,30 @@ import (
 //go:embed migrations/*.sql
 var migrations embed.FS
 
-// Store is the connection to the database and the blobs.
+// Store is the connection to the database and the blobs: a repository. It keeps and finds; what may be kept, and what
+// follows from it, is decided above it (package authoring).
 type Store struct {
-	db     *pool
-	models *models
-	blobs  *blobs
-	url    string
+	queries
+	*Blobs
+	db  *pool
+	url string
 	// folder is that of the data, films the one of finished outputs in it.
 	folder, films string
 	// turns lets one edit of a reveal after the other in, as they come.
 	turns turns
-
-	surveying chan struct{}
 }
 
 // ErrMissing says that there is no such thing (any more).
 var ErrMissing = errors.New("it does not exist, or was deleted")
+
+// Refused says that what is asked for cannot be done: the cause says why, for who asks.
+type Refused struct{ Cause error }
+
+// Error gives the cause.
+func (r *Refused) Error() string { return r.Cause.Error() }
+
+// Unwrap returns the cause.
+func (r *Refused) Unwrap() error { return r.Cause }
 
 // Options say how a store is opened; the zero value is the usual way.
 type Options struct {
@@ -61,11 +69,11 @@ func Open(ctx context.Context, url, folder string, options ...Options) (*Store, 
 		return nil, err
 	}
 	s := &Store{
-		db:        db,
-		url:       url,
-		folder:    folder,
-		films:     filepath.Join(folder, "films"),
-		surveying: make(chan struct{}, 1),
+		queries: queries{db},
+		db:      db,
+		url:     url,
+		folder:  folder,
+		films:   filepath.Join(folder, "films"),
 	}
 	if err := s.migrate(ctx); err != nil {
 		db.close()
@@ -83,8 +91,7 @@ func Open(ctx context.Context, url, folder string, options ...Options) (*Store, 
 		db.close()
 		return nil, fmt.Errorf("opening the blob folder %s: %w", shapes, err)
 	}
-	s.blobs = &blobs{bucket: bucket}
-	s.models = &models{blobs: s.blobs, kept: map[string]*model{}}
+	s.Blobs = &Blobs{bucket: bucket}
 	return s, nil
 }
 
@@ -119,7 +126,7 @@ func (s *Store) migrate(ctx context.Context) error {
 func (s *Store) SQL() *sqlx.DB { return s.db.DB }
 
 // Close lets go of everything.
-func (s *Store) Close() error { return errors.Join(s.blobs.bucket.Close(), s.db.close()) }
+func (s *Store) Close() error { return errors.Join(s.bucket.Close(), s.db.close()) }
 
 // changed reports whether a statement changed a row.
 func changed(r sql.Result, err error) (bool, error) {

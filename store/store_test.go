@@ -2,17 +2,16 @@ package store_test
 
 import (
 	"context"
-	"fmt"
 	"os"
-	"sync"
+	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"slowreveal/core/edit"
-	"slowreveal/core/reveal"
+	"slowreveal/authoring"
 	"slowreveal/demo"
 	"slowreveal/localdb/testdb"
 	"slowreveal/store"
@@ -22,182 +21,68 @@ func TestMain(m *testing.M) { os.Exit(testdb.Run(m)) }
 
 var ctx = context.Background()
 
-func project(t *testing.T, s *store.Store) (store.Project, store.StoredReveal) {
+// open gives every test of this package a store with a single connection: whoever asked for a second
+// one inside of a transaction would never get it.
+func open(t *testing.T) *store.Store {
 	t.Helper()
-	m := demo.Pump()
-	p, err := s.CreateProject(ctx, "pump", "pump.glb", m)
-	require.NoError(t, err)
-	r, err := s.CreateReveal(ctx, p.ID, demo.Teardown(m.Assembly))
-	require.NoError(t, err)
-	return p, r
+	return testdb.Open(t, store.Options{Connections: 1})
 }
 
-func title(text string) store.Edit {
-	return store.Edit{Command: edit.Command{Op: edit.SetTitle, Title: &text}}
+func project(t *testing.T, s *store.Store) store.Project {
+	t.Helper()
+	p, err := authoring.New(s).CreateProject(ctx, "pump", "pump.glb", demo.Pump())
+	require.NoError(t, err)
+	return p
 }
 
-// at is an edit on a version.
-func at(version int64) store.On { return store.On{Base: version, Author: "Mara"} }
+// teardown is a project's reveal with all of the example.
+func teardown(t *testing.T, s *store.Store) store.StoredReveal {
+	t.Helper()
+	p := project(t, s)
+	r, err := authoring.New(s).CreateReveal(ctx, p.ID, demo.Teardown(demo.Pump().Assembly))
+	require.NoError(t, err)
+	return r
+}
 
-func TestAProjectComesBackWithItsShapes(t *testing.T) {
+func TestWhatRunsInsideOfATransactionIsGivenNothingElse(t *testing.T) {
+	testdb.OnlyItsTransaction(t, "Store", "Tx")
+}
+
+func TestAFullPoolSaysSoWithinASecond(t *testing.T) {
 	s := open(t)
-	p, _ := project(t, s)
-	assert.Equal(t, 80, p.Parts)
-	revision, err := s.Revision(ctx, p.ID)
+	c, err := s.SQL().Connx(ctx)
 	require.NoError(t, err)
-	m, err := s.Model(ctx, revision.ID, true)
-	require.NoError(t, err)
-	want := demo.Pump()
-	require.Len(t, m.Shapes, len(want.Shapes))
-	for i := range m.Shapes {
-		assert.Equal(t, want.Assembly.Shapes[i].Hash, m.Shapes[i].Hash())
-	}
-	reveals, err := s.Reveals(ctx, p.ID)
-	require.NoError(t, err)
-	assert.Len(t, reveals, 2, "a new project has an empty reveal to begin with")
-	require.NoError(t, s.DeleteProject(ctx, p.ID))
-	_, err = s.Project(ctx, p.ID)
-	assert.ErrorIs(t, err, store.ErrMissing)
+	begun := time.Now()
+	_, err = s.Projects(ctx)
+	assert.ErrorIs(t, err, store.ErrBusy)
+	assert.Less(t, time.Since(begun), 3*time.Second)
+	assert.NoError(t, s.Pulse(ctx), "how the database is can be asked all the same")
+	require.NoError(t, c.Close())
+	_, err = s.Projects(ctx)
+	assert.NoError(t, err)
 }
 
-func TestAStaleEditIsToldWhatItMissed(t *testing.T) {
+func TestFilesOfAnImportComeBackAsTheyWere(t *testing.T) {
 	s := open(t)
-	_, r := project(t, s)
-	after, err := s.Do(ctx, r.ID, at(0), title("first"))
-	require.NoError(t, err)
-	assert.Equal(t, int64(1), after.Reveal.Version)
-	_, err = s.Do(ctx, r.ID, at(0), title("second"))
-	var stale *store.Stale
-	require.ErrorAs(t, err, &stale)
-	assert.Equal(t, int64(1), stale.Current)
-	require.Len(t, stale.Since, 1)
-	assert.Contains(t, string(stale.Since[0].Command), "first")
-	now, err := s.Reveal(ctx, r.ID)
-	require.NoError(t, err)
-	assert.Equal(t, "first", now.Title, "nothing is overwritten")
-}
-
-func TestARefusedCommandLeavesNothing(t *testing.T) {
-	s := open(t)
-	_, r := project(t, s)
-	_, err := s.Do(ctx, r.ID, at(0), title(""))
-	var refused *store.Refused
-	require.ErrorAs(t, err, &refused)
-	log, err := s.Since(ctx, r.ID, at(0))
-	require.NoError(t, err)
-	assert.Empty(t, log.Since)
-	bad := reveal.Clone(demo.Teardown(demo.Pump().Assembly))
-	bad.Steps[0].Cues[1].Targets[0] = "gone"
-	_, err = s.CreateReveal(ctx, r.ProjectID, bad)
-	require.ErrorAs(t, err, &refused)
-	assert.Contains(t, err.Error(), `"gone" is not in the assembly`)
-}
-
-// Undo and redo are a matter of the log alone: a second store, as after a
-// restart, goes on where the first one was.
-func TestUndoAndRedoSurviveARestart(t *testing.T) {
-	s := open(t)
-	_, r := project(t, s)
-	first := string(r.Document)
-	version := int64(0)
-	var states []string
-	for k := range 5 {
-		after, err := s.Do(ctx, r.ID, at(version), title(fmt.Sprint("title ", k)))
+	i := store.Import{ID: store.NewImport(), Name: "files"}
+	i.Source = i.ID
+	for _, name := range []string{"a b.stl", "ünïcode.step", "x.mtl"} {
+		n, err := s.PutFile(ctx, i.Source, name, strings.NewReader("content of "+name))
 		require.NoError(t, err)
-		version = after.Reveal.Version
-		states = append(states, string(after.Reveal.Document))
+		i.Files = append(i.Files, store.File{Name: name, Bytes: n})
 	}
-	other := open(t)
-	undo := func(s *store.Store) (store.Outcome, error) { return s.Undo(ctx, r.ID, at(version), 0) }
-	redo := func(s *store.Store) (store.Outcome, error) { return s.Redo(ctx, r.ID, at(version)) }
-	step := func(do func(*store.Store) (store.Outcome, error), s *store.Store) string {
-		after, err := do(s)
-		require.NoError(t, err)
-		version = after.Reveal.Version
-		return string(after.Reveal.Document)
+	folder := t.TempDir()
+	require.NoError(t, s.Unpack(ctx, i, folder))
+	for _, f := range i.Files {
+		assert.Equal(t, "content of "+f.Name, string(contents(t, folder, f.Name)))
 	}
-	for k := 3; k >= 0; k-- {
-		assert.Equal(t, states[k], step(undo, other))
-	}
-	assert.Equal(t, first, step(undo, other))
-	_, err := undo(other)
-	var nothing *store.NothingLeft
-	assert.ErrorAs(t, err, &nothing)
-	assert.Equal(t, states[0], step(redo, s))
-	assert.Equal(t, states[1], step(redo, s))
-	assert.Equal(t, states[0], step(undo, s))
-	assert.Equal(t, states[1], step(redo, s))
-	after, err := s.Do(ctx, r.ID, at(version), title("another way"))
-	require.NoError(t, err)
-	version = after.Reveal.Version
-	_, err = redo(s)
-	assert.ErrorAs(t, err, &nothing, "a new change cuts off what could be redone")
-	assert.Equal(t, states[1], step(undo, s))
-	assert.Equal(t, states[0], step(undo, s))
-	assert.Equal(t, first, step(undo, s))
+	require.NoError(t, s.DropFiles(ctx, i.Source))
+	assert.ErrorContains(t, s.Unpack(ctx, i, t.TempDir()), "not there any more")
 }
 
-func TestOfManyEditsAtOnceOneWins(t *testing.T) {
-	s := open(t)
-	_, r := project(t, s)
-	var all sync.WaitGroup
-	won := make(chan int, 8)
-	for k := range 8 {
-		all.Go(func() {
-			if _, err := s.Do(ctx, r.ID, at(0), title(fmt.Sprint(k, " was here"))); err == nil {
-				won <- k
-			}
-		})
-	}
-	all.Wait()
-	close(won)
-	require.Len(t, won, 1)
-	now, err := s.Reveal(ctx, r.ID)
+func contents(t *testing.T, folder, name string) []byte {
+	t.Helper()
+	data, err := os.ReadFile(filepath.Join(folder, name))
 	require.NoError(t, err)
-	assert.Equal(t, fmt.Sprint(<-won, " was here"), now.Title)
-}
-
-func TestOthersHearOfAnEdit(t *testing.T) {
-	s := open(t)
-	_, r := project(t, s)
-	listening, stop := context.WithCancel(ctx)
-	defer stop()
-	heard := make(chan store.Event, 100)
-	go s.Listen(listening, func(e store.Event) { heard <- e })
-	version := int64(0)
-	deadline := time.After(20 * time.Second)
-	for {
-		after, err := s.Do(ctx, r.ID, at(version), title(fmt.Sprint("edit ", version)))
-		require.NoError(t, err)
-		version = after.Reveal.Version
-		select {
-		case e := <-heard:
-			if e.ID == r.ID {
-				assert.Equal(t, "reveal", e.Kind)
-				assert.LessOrEqual(t, e.Version, version)
-				return
-			}
-		case <-time.After(200 * time.Millisecond): // the listener may not be there yet
-		case <-deadline:
-			t.Fatal("nothing was heard")
-		}
-	}
-}
-
-func TestTheDatabaseMayGoAndComeBack(t *testing.T) {
-	s := open(t)
-	_, r := project(t, s)
-	after, err := s.Do(ctx, r.ID, at(0), title("before"))
-	require.NoError(t, err)
-	require.NoError(t, testdb.Server().Halt(ctx))
-	_, err = s.Do(ctx, r.ID, at(after.Reveal.Version), title("meanwhile"))
-	assert.Error(t, err)
-	testdb.Restart(t)
-	require.Eventually(t, func() bool {
-		now, err := s.Reveal(ctx, r.ID)
-		return err == nil && now.Title == "before"
-	}, 6*6*time.Minute, 100*time.Millisecond)
-	after, err = s.Do(ctx, r.ID, at(after.Reveal.Version), title("after"))
-	require.NoError(t, err)
-	assert.Equal(t, "after", after.Reveal.Title)
+	return data
 }

@@ -160,7 +160,7 @@ func (s *Store) sweepBlobs(ctx context.Context, now time.Time, n *Swept) error {
 	}
 	var all []lying
 	uploads := map[string]time.Time{} // by import: when a file of it was last written to
-	list := s.blobs.bucket.List(&blob.ListOptions{})
+	list := s.bucket.List(&blob.ListOptions{})
 	for {
 		o, err := list.Next(ctx)
 		if errors.Is(err, io.EOF) {
@@ -203,7 +203,7 @@ func (s *Store) sweepBlobs(ctx context.Context, now time.Time, n *Swept) error {
 		default:
 			continue
 		}
-		if err := s.blobs.bucket.Delete(ctx, b.key); err != nil {
+		if err := s.bucket.Delete(ctx, b.key); err != nil {
 			return fmt.Errorf("removing %s: %w", b.key, err)
 		}
 		*count++

@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/authoring"
 	"slowreveal/demo"
 	"slowreveal/localdb/testdb"
 	"slowreveal/store"
@@ -44,8 +45,8 @@ func age(t *testing.T, folder string, by time.Duration) {
 // workers. What is young stays, as somebody may be at it; so does what is used, however old.
 func TestTheSweepTakesWhatNothingRefersTo(t *testing.T) {
 	s, folder := testdb.OpenIn(t, store.Options{Connections: 1})
-	p, _ := project(t, s)
-	other, err := s.CreateProject(ctx, "shares its shapes", "pump.glb", demo.Pump())
+	p := project(t, s)
+	other, err := authoring.New(s).CreateProject(ctx, "shares its shapes", "pump.glb", demo.Pump())
 	require.NoError(t, err)
 	a, err := s.Attach(
 		ctx,
@@ -109,7 +110,7 @@ func TestTheSweepTakesWhatNothingRefersTo(t *testing.T) {
 // A shape that is used anew is young again, so that a sweep at the same moment leaves it.
 func TestAShapeThatIsUsedAnewIsNotSwept(t *testing.T) {
 	s, folder := testdb.OpenIn(t)
-	p, _ := project(t, s)
+	p := project(t, s)
 	require.NoError(t, s.DeleteProject(ctx, p.ID))
 	age(t, folder, 48*time.Hour)
 	project(t, s)

@@ -33,11 +33,11 @@ type Enqueue func(ctx context.Context, tx *sqlx.Tx, id string) (int64, error)
 
 // queue gives work to the queue.
 func (w work) queue(ctx context.Context, tx *Tx, id string, enqueue Enqueue) error {
-	job, err := enqueue(ctx, tx.Tx, id)
+	job, err := enqueue(ctx, tx.sql, id)
 	if err != nil {
 		return err
 	}
-	_, err = tx.ExecContext(ctx, `update `+string(w)+` set job_id = $2 where id = $1`, id, job)
+	_, err = tx.sql.ExecContext(ctx, `update `+string(w)+` set job_id = $2 where id = $1`, id, job)
 	return err
 }
 
@@ -71,7 +71,7 @@ func (w work) fail(ctx context.Context, q reader, id string, job int64) (last bo
 // again queues work that failed or was cancelled once more.
 func (w work) again(ctx context.Context, tx *Tx, id string, enqueue Enqueue) error {
 	again, err := changed(
-		tx.ExecContext(
+		tx.sql.ExecContext(
 			ctx,
 			`update `+string(
 				w,
@@ -92,17 +92,17 @@ const heartbeatTimeout = "12 seconds"
 // requeueLost gives work whose worker has gone silent to the queue again.
 func (w work) requeueLost(ctx context.Context, tx *Tx, enqueue Enqueue) error {
 	var lost []string
-	if err := tx.SelectContext(ctx, &lost, `select id from `+string(w)+`
+	if err := tx.sql.SelectContext(ctx, &lost, `select id from `+string(w)+`
 		where state = 'running' and beat_at < now() - interval '`+heartbeatTimeout+`' for update skip locked`); err != nil {
 		return err
 	}
 	for _, id := range lost {
 		var losses int
-		if err := tx.GetContext(ctx, &losses, `update `+string(w)+` set state = 'waiting', losses = losses + 1 where id = $1 returning losses`, id); err != nil {
+		if err := tx.sql.GetContext(ctx, &losses, `update `+string(w)+` set state = 'waiting', losses = losses + 1 where id = $1 returning losses`, id); err != nil {
 			return err
 		}
 		if losses >= mostLosses {
-			_, err := tx.ExecContext(
+			_, err := tx.sql.ExecContext(
 				ctx,
 				`update `+string(w)+` set state = 'failed', finished_at = now(), message = $2 where id = $1`,
 				id,
@@ -123,10 +123,10 @@ func (w work) requeueLost(ctx context.Context, tx *Tx, enqueue Enqueue) error {
 	return nil
 }
 
-// RequeueLost gives pieces of outputs, and imports, whose worker has gone silent to the
+// RequeueLost gives segments of outputs, and imports, whose worker has gone silent to the
 // queue again.
 func (s *Store) RequeueLost(ctx context.Context, wake NotifyWorkers, intake Enqueue) error {
-	return s.within(ctx, func(tx *Tx) error {
+	return s.Within(ctx, func(tx *Tx) error {
 		if err := requeueLostSegments(ctx, tx, wake); err != nil {
 			return err
 		}

@@ -17,6 +17,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/authoring"
 	"slowreveal/core/reveal"
 	"slowreveal/demo"
 	"slowreveal/localdb/testdb"
@@ -52,10 +53,11 @@ func program(t *testing.T, args ...string) *exec.Cmd {
 // acknowledged is there afterwards, in its order, and none twice.
 func TestNoAcknowledgedEditIsLostWhenTheServerIsKilled(t *testing.T) {
 	s := testdb.Open(t)
+	a := authoring.New(s)
 	m := demo.Pump()
-	p, err := s.CreateProject(context.Background(), "pump", "pump.glb", m)
+	p, err := a.CreateProject(context.Background(), "pump", "pump.glb", m)
 	require.NoError(t, err)
-	r, err := s.CreateReveal(context.Background(), p.ID, demo.Teardown(m.Assembly))
+	r, err := a.CreateReveal(context.Background(), p.ID, demo.Teardown(m.Assembly))
 	require.NoError(t, err)
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)

@@ -30,16 +30,16 @@ type renewCommand struct {
 // Run takes a revision in and makes everything again that was made of the one before. It ends with errFaults where a
 // proof finds faults that nobody has accepted.
 func (c *renewCommand) Run(ctx context.Context) error {
-	s, stop, err := c.open(ctx)
+	a, stop, err := c.open(ctx)
 	if err != nil {
 		return err
 	}
 	defer stop()
-	p, err := projectCalled(ctx, s, c.Project)
+	p, err := projectCalled(ctx, a.Store, c.Project)
 	if err != nil {
 		return err
 	}
-	queue, err := jobs.OpenWorkers(s, c.Threads)
+	queue, err := jobs.OpenWorkers(a, c.Threads)
 	if err != nil {
 		return err
 	}
@@ -47,7 +47,7 @@ func (c *renewCommand) Run(ctx context.Context) error {
 	ended := make(chan error, 1)
 	go func() { ended <- queue.Work(working) }()
 	defer func() { enough(); <-ended }()
-	m := &renewal.Maker{Store: s, Queue: queue}
+	m := &renewal.Maker{Authoring: a, Queue: queue}
 	if !c.Quiet {
 		m.Tell = func(says string) { fmt.Fprintln(os.Stderr, says) }
 	}
@@ -86,8 +86,8 @@ func projectCalled(ctx context.Context, s *store.Store, called string) (store.Pr
 func (c *renewCommand) renew(ctx context.Context, m *renewal.Maker, p store.Project) error {
 	i := store.Import{ID: store.NewImport(), Name: p.Name, ProjectID: &p.ID, Reread: true}
 	i.Source = i.ID
-	if err := putFiles(ctx, m.Store, &i, c.File); err != nil {
-		m.Store.DropFiles(ctx, i.Source)
+	if err := putFiles(ctx, m.Authoring.Store, &i, c.File); err != nil {
+		m.Authoring.Store.DropFiles(ctx, i.Source)
 		return err
 	}
 	report, err := m.Run(ctx, i, c.options(i.Name))

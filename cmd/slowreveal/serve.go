@@ -13,6 +13,7 @@ import (
 	"strings"
 	"time"
 
+	"slowreveal/authoring"
 	"slowreveal/core/assembly"
 	"slowreveal/core/product"
 	"slowreveal/core/reveal"
@@ -32,9 +33,9 @@ type place struct {
 	Database string `env:"SLOWREVEAL_DATABASE" help:"PostgreSQL to use, as a URL. When left out, one of our own runs in the data folder."`
 }
 
-// open opens the store, and starts the database when it is our own. stop lets
+// open opens what is kept in a place to authors, and starts the database when it is our own. stop lets
 // go of both.
-func (p place) open(ctx context.Context) (s *store.Store, stop func(), err error) {
+func (p place) open(ctx context.Context) (a *authoring.Service, stop func(), err error) {
 	if err := os.MkdirAll(p.Data, 0o755); err != nil {
 		return nil, nil, fmt.Errorf("making the data folder: %w", err)
 	}
@@ -48,12 +49,12 @@ func (p place) open(ctx context.Context) (s *store.Store, stop func(), err error
 		db.Watch()
 		stopDB = func() { db.Stop(context.WithoutCancel(ctx)) }
 	}
-	s, err = store.Open(ctx, p.Database, p.Data)
+	s, err := store.Open(ctx, p.Database, p.Data)
 	if err != nil {
 		stopDB()
 		return nil, nil, err
 	}
-	return s, func() { s.Close(); stopDB() }, nil
+	return authoring.New(s), func() { s.Close(); stopDB() }, nil
 }
 
 type serveCommand struct {
@@ -79,21 +80,21 @@ func (c *serveCommand) Run(ctx context.Context) error {
 		return err
 	}
 	defer listener.Close()
-	s, stop, err := c.open(ctx)
+	a, stop, err := c.open(ctx)
 	if err != nil {
 		return err
 	}
 	defer stop()
 	if c.Demo {
-		if err := seed(ctx, s); err != nil {
+		if err := seed(ctx, a); err != nil {
 			return err
 		}
 	}
-	queue, err := jobs.OpenWorkers(s, 0)
+	queue, err := jobs.OpenWorkers(a, 0)
 	if err != nil {
 		return err
 	}
-	srv, err := server.New(s, queue)
+	srv, err := server.New(a, queue)
 	if err != nil {
 		return err
 	}
@@ -137,12 +138,12 @@ func (c *workCommand) Run(ctx context.Context) error {
 	if c.Database == "" {
 		return errors.New("a worker needs the server's database: give --database or SLOWREVEAL_DATABASE")
 	}
-	s, stop, err := c.open(ctx)
+	a, stop, err := c.open(ctx)
 	if err != nil {
 		return err
 	}
 	defer stop()
-	queue, err := jobs.OpenWorkers(s, c.Threads)
+	queue, err := jobs.OpenWorkers(a, c.Threads)
 	if err != nil {
 		return err
 	}
@@ -160,19 +161,19 @@ type importCommand struct {
 
 // Run imports files as a new project.
 func (c *importCommand) Run(ctx context.Context) error {
-	s, stop, err := c.open(ctx)
+	a, stop, err := c.open(ctx)
 	if err != nil {
 		return err
 	}
 	defer stop()
-	queue, err := jobs.Open(s)
+	queue, err := jobs.Open(a)
 	if err != nil {
 		return err
 	}
 	i := store.Import{ID: store.NewImport(), Name: c.Project}
 	i.Source = i.ID
 	if c.Revises != "" {
-		p, err := s.Project(ctx, c.Revises)
+		p, err := a.Store.Project(ctx, c.Revises)
 		if err != nil {
 			return fmt.Errorf("the project %s: %w", c.Revises, err)
 		}
@@ -181,15 +182,15 @@ func (c *importCommand) Run(ctx context.Context) error {
 	if i.Name == "" {
 		i.Name = strings.TrimSuffix(filepath.Base(c.File[0]), filepath.Ext(c.File[0]))
 	}
-	if err := putFiles(ctx, s, &i, c.File); err != nil {
-		s.DropFiles(ctx, i.Source)
+	if err := putFiles(ctx, a.Store, &i, c.File); err != nil {
+		a.Store.DropFiles(ctx, i.Source)
 		return err
 	}
 	o := c.options(i.Name)
 	if i, err = queue.ImportNow(ctx, i, o); err != nil {
 		return err
 	}
-	p, err := s.Project(ctx, *i.ProjectID)
+	p, err := a.Store.Project(ctx, *i.ProjectID)
 	if err != nil {
 		return err
 	}
@@ -217,34 +218,34 @@ type seedCommand struct{ place }
 
 // Run fills an empty database with the example.
 func (c *seedCommand) Run(ctx context.Context) error {
-	s, stop, err := c.open(ctx)
+	a, stop, err := c.open(ctx)
 	if err != nil {
 		return err
 	}
 	defer stop()
-	return seed(ctx, s)
+	return seed(ctx, a)
 }
 
 // seed adds the example when there is no project yet. Its assembly goes the way
 // of any user's file: out as GLB and in again.
-func seed(ctx context.Context, s *store.Store) error {
-	projects, err := s.Projects(ctx)
+func seed(ctx context.Context, a *authoring.Service) error {
+	projects, err := a.Store.Projects(ctx)
 	if err != nil || len(projects) > 0 {
 		return err
 	}
-	if err := seedWith(ctx, s, demo.PumpB(), "dp-40-b.glb", demo.Teardown); err != nil {
+	if err := seedWith(ctx, a, demo.PumpB(), "dp-40-b.glb", demo.Teardown); err != nil {
 		return err
 	}
-	if err := seedWith(ctx, s, demo.Applicator(), "la-3.glb", demo.Labelling); err != nil {
+	if err := seedWith(ctx, a, demo.Applicator(), "la-3.glb", demo.Labelling); err != nil {
 		return err
 	}
-	return seedWith(ctx, s, demo.Pump(), "dp-40.glb", demo.Running, demo.Teardown)
+	return seedWith(ctx, a, demo.Pump(), "dp-40.glb", demo.Running, demo.Teardown)
 }
 
 // seedWith adds a project with its reveals.
 func seedWith(
 	ctx context.Context,
-	s *store.Store,
+	a *authoring.Service,
 	made *product.Model,
 	file string,
 	directed ...func(*assembly.Assembly) *reveal.Reveal,
@@ -257,7 +258,7 @@ func seedWith(
 	if err != nil {
 		return err
 	}
-	p, err := s.CreateProject(ctx, made.Assembly.Name, file, m)
+	p, err := a.CreateProject(ctx, made.Assembly.Name, file, m)
 	if err != nil {
 		return err
 	}
@@ -270,7 +271,7 @@ func seedWith(
 		if doc, err = reveal.Parse(text); err != nil {
 			return err
 		}
-		if _, err = s.CreateReveal(ctx, p.ID, doc); err != nil {
+		if _, err = a.CreateReveal(ctx, p.ID, doc); err != nil {
 			return err
 		}
 	}

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"math"
 
+	"slowreveal/core/assembly"
 	"slowreveal/core/reveal"
 	"slowreveal/core/space"
 )
@@ -162,4 +163,19 @@ func fitOrthographic(c reveal.Camera, th, tv float64, boxes []space.Box) (reveal
 		c.Distance = math.Max(leastShare*size.Z, 1e-3)
 	}
 	return c, nil
+}
+
+// FirstLook is the camera that a new reveal opens with: isometric, 50 mm, with the whole assembly in the frame and a
+// quarter of its half left free on each side.
+func FirstLook(a *assembly.Assembly) reveal.Camera {
+	c, err := Fit(
+		reveal.Camera{Orientation: Views()[0].Orientation, FocalLength: 50},
+		16.0/9,
+		0.25,
+		[]space.Box{a.Bounds()},
+	)
+	if err != nil { // an assembly always has a part
+		return reveal.Camera{Orientation: space.NoRotation, Distance: 500, FocalLength: 50}
+	}
+	return c
 }

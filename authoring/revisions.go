@@ -1,4 +1,4 @@
-package store
+package authoring
 
 import (
 	"context"
@@ -16,14 +16,15 @@ import (
 	"slowreveal/core/product"
 	"slowreveal/core/reveal"
 	"slowreveal/core/solid"
+	"slowreveal/store"
 )
 
 // matchRevision gives the nodes of a new revision the ids that they had in the newest one of the project, and puts what
 // has changed into its report. It returns how to find again what was pointed at on parts that have another shape.
-func (s *Store) matchRevision(ctx context.Context, project string, m *product.Model) (match.Faces, error) {
-	var before struct{ ID, Assembly string }
-	if err := s.db.GetContext(ctx, &before, `select id, assembly from revisions where project_id = $1 order by number desc limit 1`, project); err != nil {
-		return nil, missing(err)
+func (s *Service) matchRevision(ctx context.Context, project string, m *product.Model) (match.Faces, error) {
+	before, err := s.Store.Revision(ctx, project)
+	if err != nil {
+		return nil, err
 	}
 	old, err := parseAssembly(before.Assembly)
 	if err != nil {
@@ -31,7 +32,7 @@ func (s *Store) matchRevision(ctx context.Context, project string, m *product.Mo
 	}
 	shapes := make([]*solid.Shape, len(old.Shapes))
 	for i, ref := range old.Shapes {
-		data, err := s.Shape(ctx, ref.Hash)
+		data, err := s.Store.Shape(ctx, ref.Hash)
 		if err != nil {
 			return nil, err
 		}
@@ -69,10 +70,9 @@ const mostKnown = 8
 
 // knownFile returns the ids that the nodes of an assembly had when the same file was in a project before; nil for
 // another file.
-func (s *Store) knownFile(ctx context.Context, project string, a *assembly.Assembly) ([]assembly.NodeID, error) {
-	var list []string
-	if err := s.db.SelectContext(ctx, &list,
-		`select assembly from revisions where project_id = $1 order by number desc limit $2`, project, mostKnown); err != nil {
+func (s *Service) knownFile(ctx context.Context, project string, a *assembly.Assembly) ([]assembly.NodeID, error) {
+	list, err := s.Store.ImportedLast(ctx, project, mostKnown)
+	if err != nil {
 		return nil, err
 	}
 	for _, text := range list {
@@ -115,11 +115,16 @@ func followAxes(faces match.Faces, joints []assembly.Joint, told *match.Comparis
 }
 
 // carryRevision takes a project to a new revision: its arrangement, its reveals, and the report of what has changed.
-func carryRevision(ctx context.Context, tx *Tx, project, revision string, m *product.Model, faces match.Faces) error {
-	if err := carryArrangement(ctx, tx, project, m, faces); err != nil {
+func (u *unit) carryRevision(
+	ctx context.Context,
+	project, revision string,
+	m *product.Model,
+	faces match.Faces,
+) error {
+	if err := u.carryArrangement(ctx, project, m, faces); err != nil {
 		return err
 	}
-	if err := carryReveals(ctx, tx, project, revision, m, faces); err != nil {
+	if err := u.carryReveals(ctx, project, revision, m, faces); err != nil {
 		return err
 	}
 	nameLost(m.Report.Changes)
@@ -127,8 +132,7 @@ func carryRevision(ctx context.Context, tx *Tx, project, revision string, m *pro
 	if err != nil {
 		return fmt.Errorf("writing the report: %w", err)
 	}
-	_, err = tx.ExecContext(ctx, `update revisions set report = $2 where id = $1`, revision, string(report))
-	return err
+	return u.PutReport(ctx, revision, store.RawText(report))
 }
 
 // nameLost says the names of nodes that are gone in the place of their ids.
@@ -151,8 +155,8 @@ func nameLost(c *match.Comparison) {
 }
 
 // carryArrangement takes what of a project's arrangement still means something to a new revision.
-func carryArrangement(ctx context.Context, tx *Tx, project string, m *product.Model, faces match.Faces) error {
-	a, err := arrangement(ctx, tx, project, true)
+func (u *unit) carryArrangement(ctx context.Context, project string, m *product.Model, faces match.Faces) error {
+	a, err := u.lockArrangement(ctx, project)
 	if err != nil {
 		return err
 	}
@@ -162,7 +166,7 @@ func carryArrangement(ctx context.Context, tx *Tx, project string, m *product.Mo
 		if a.edits[i].Do != arrange.Split || !ok || !m.Assembly.Nodes[at].IsPart() {
 			continue
 		}
-		pieces, err := tx.blobs.pieces(ctx, a.edits[i].Node, m.Shapes[m.Assembly.Nodes[at].Shape])
+		pieces, err := splitting(ctx, u.blobs, a.edits[i].Node, m.Shapes[m.Assembly.Nodes[at].Shape])
 		if err == nil {
 			a.edits[i] = pieces
 		}
@@ -176,20 +180,25 @@ func carryArrangement(ctx context.Context, tx *Tx, project string, m *product.Mo
 	a.edits, lost = arrange.Carry(m.Assembly, a.edits)
 	a.undone = nil
 	m.Report.Changes.Lost = append(m.Report.Changes.Lost, lost...)
-	return a.write(ctx, tx, project)
+	return u.putArrangement(ctx, project, &a)
 }
 
 // carryReveals fits a project's reveals to a new revision. One that loses something is kept as it was under a name.
-func carryReveals(ctx context.Context, tx *Tx, project, revision string, m *product.Model, faces match.Faces) error {
-	var list []StoredReveal
-	if err := tx.SelectContext(ctx, &list, `update reveals set revision_id = $2 where project_id = $1 returning *`, project, revision); err != nil {
+func (u *unit) carryReveals(
+	ctx context.Context,
+	project, revision string,
+	m *product.Model,
+	faces match.Faces,
+) error {
+	list, err := u.MoveReveals(ctx, project, revision)
+	if err != nil {
 		return err
 	}
 	for i := range list {
 		if list[i].DeletedAt != nil {
 			continue // it is fitted when it is brought back
 		}
-		lost, followed, err := carryReveal(ctx, tx, &list[i], m.Report.Changes.Pieces, faces)
+		lost, followed, err := u.carryReveal(ctx, &list[i], m.Report.Changes.Pieces, faces)
 		if err != nil {
 			return fmt.Errorf("the reveal %q: %w", list[i].Title, err)
 		}
@@ -205,49 +214,39 @@ func carryReveals(ctx context.Context, tx *Tx, project, revision string, m *prod
 
 // carryReveal fits a reveal to its revision; pieces are the parts that this has in the place of one. lost is what it names
 // that is not there, or what is back; followed is what goes with the geometry.
-func carryReveal(
+func (u *unit) carryReveal(
 	ctx context.Context,
-	tx *Tx,
-	r *StoredReveal,
+	r *store.StoredReveal,
 	pieces assembly.Pieces,
 	faces match.Faces,
 ) (lost, followed []string, err error) {
-	b, err := begin(ctx, tx, r)
+	d, err := u.begin(ctx, r)
 	if err != nil {
 		return nil, nil, err
 	}
-	fitting := reveal.Clone(b.doc)
+	fitting := reveal.Clone(d.doc)
 	divided := reveal.Divided(fitting, pieces)
 	var problems reveal.Problems
-	switch err := reveal.Validate(b.doc, b.assembly); {
+	switch err := reveal.Validate(d.doc, d.assembly); {
 	case err != nil && !errors.As(err, &problems):
 		return nil, nil, err
-	case err != nil || b.doc.Lost(): // else nothing is gone, and nothing is back
-		lost = reveal.Carry(fitting, b.assembly)
+	case err != nil || d.doc.Lost(): // else nothing is gone, and nothing is back
+		lost = reveal.Carry(fitting, d.assembly)
 	}
 	followed, beside := reveal.FollowFaces(fitting, faces)
 	lost = append(lost, beside...)
-	followed = append(followed, compose.ClearAgain(fitting, b.assembly)...)
+	followed = append(followed, compose.ClearAgain(fitting, d.assembly)...)
 	if len(lost)+len(followed) == 0 && !divided {
 		return nil, nil, nil // what was gone is gone still
 	}
 	if len(lost) > 0 {
-		if _, err := tx.ExecContext(
-			ctx,
-			`insert into versions (id, reveal_id, version, name, author, document) values ($1, $2, $3, $4, '', $5)`,
-			newID(), r.ID, r.Version, "Before the new revision", string(r.Document),
-		); err != nil {
+		if _, err := u.InsertVersion(ctx, r, "Before the new revision", ""); err != nil {
 			return nil, nil, err
 		}
 	}
 	c := edit.Command{Op: edit.Replace, Reveal: fitting}
-	inverse, err := edit.Do(b.doc, b.assembly, c)
-	if err != nil {
+	if err := d.apply(ctx, On{}, &store.Entry{Kind: "do", Label: "fit the new revision"}, c, nil); err != nil {
 		return nil, nil, err
 	}
-	entry := Entry{Kind: "do", Label: "fit the new revision"}
-	if err := b.log(ctx, On{}, &entry, c, inverse); err != nil {
-		return nil, nil, err
-	}
-	return lost, followed, b.store(ctx)
+	return lost, followed, d.put(ctx)
 }

@@ -1,14 +1,12 @@
-package store_test
+package authoring_test
 
 import (
-	"os"
-	"path/filepath"
-	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/authoring"
 	"slowreveal/core/arrange"
 	"slowreveal/core/assembly"
 	"slowreveal/core/edit"
@@ -16,9 +14,9 @@ import (
 	"slowreveal/store"
 )
 
-func named(t *testing.T, s *store.Store, project string, id assembly.NodeID) string {
+func named(t *testing.T, s *authoring.Service, project string, id assembly.NodeID) string {
 	t.Helper()
-	r, err := s.Revision(ctx, project)
+	r, err := s.Store.Revision(ctx, project)
 	require.NoError(t, err)
 	a, _, err := s.Arranged(ctx, r.ID)
 	require.NoError(t, err)
@@ -38,7 +36,7 @@ func TestAnArrangementIsKeptOverTheImport(t *testing.T) {
 	require.NoError(t, rename(0, "Lid"))
 	require.NoError(t, rename(1, "Top"))
 	assert.Equal(t, "Top", named(t, s, p.ID, "housing/hood"))
-	var stale *store.Stale
+	var stale *authoring.Stale
 	require.ErrorAs(t, rename(1, "Too late"), &stale)
 	assert.Equal(t, int64(2), stale.Current)
 	require.NoError(t, s.UndoArrange(ctx, p.ID, 2))
@@ -78,7 +76,7 @@ func TestAnArrangementIsKeptOverTheImport(t *testing.T) {
 		ctx,
 		r.ID,
 		at(r.Version),
-		store.Edit{Command: edit.Command{Op: edit.InsertCue, StepID: "step-1", Cue: &pull}},
+		authoring.Edit{Command: edit.Command{Op: edit.InsertCue, StepID: "step-1", Cue: &pull}},
 	)
 	require.NoError(t, err)
 	require.ErrorAs(t, s.UndoArrange(ctx, p.ID, 7), &refused)
@@ -97,7 +95,7 @@ func TestAnArrangementIsKeptOverTheImport(t *testing.T) {
 func TestASurveyIsKeptUntilTheShapesChange(t *testing.T) {
 	s := open(t)
 	p, _ := project(t, s)
-	r, err := s.Revision(ctx, p.ID)
+	r, err := s.Store.Revision(ctx, p.ID)
 	require.NoError(t, err)
 	first, err := s.Survey(ctx, r.ID)
 	require.NoError(t, err)
@@ -105,7 +103,7 @@ func TestASurveyIsKeptUntilTheShapesChange(t *testing.T) {
 	second, err := s.Survey(ctx, r.ID)
 	require.NoError(t, err)
 	assert.Equal(t, first, second, "a name does not matter to it")
-	split, err := s.PutPieces(ctx, p.ID, "planet-stage/bearing-608")
+	split, err := s.Split(ctx, p.ID, "planet-stage/bearing-608")
 	require.NoError(t, err)
 	require.Greater(t, len(split.Pieces), 1)
 	require.NoError(t, s.Arrange(ctx, p.ID, 1, split))
@@ -115,31 +113,6 @@ func TestASurveyIsKeptUntilTheShapesChange(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, third.Shapes, len(m.Shapes))
 	assert.Len(t, m.Shapes, len(m.Assembly.Shapes))
-	_, err = s.PutPieces(ctx, p.ID, "nobody")
+	_, err = s.Split(ctx, p.ID, "nobody")
 	assert.ErrorContains(t, err, "there is no part")
-}
-
-func TestFilesOfAnImportComeBackAsTheyWere(t *testing.T) {
-	s := open(t)
-	i := store.Import{ID: store.NewImport(), Name: "files"}
-	i.Source = i.ID
-	for _, name := range []string{"a b.stl", "ünïcode.step", "x.mtl"} {
-		n, err := s.PutFile(ctx, i.Source, name, strings.NewReader("content of "+name))
-		require.NoError(t, err)
-		i.Files = append(i.Files, store.File{Name: name, Bytes: n})
-	}
-	folder := t.TempDir()
-	require.NoError(t, s.Unpack(ctx, i, folder))
-	for _, f := range i.Files {
-		assert.Equal(t, "content of "+f.Name, string(contents(t, folder, f.Name)))
-	}
-	require.NoError(t, s.DropFiles(ctx, i.Source))
-	assert.ErrorContains(t, s.Unpack(ctx, i, t.TempDir()), "not there any more")
-}
-
-func contents(t *testing.T, folder, name string) []byte {
-	t.Helper()
-	data, err := os.ReadFile(filepath.Join(folder, name))
-	require.NoError(t, err)
-	return data
 }

@@ -1,12 +1,8 @@
-package store_test
+package authoring_test
 
 import (
 	"context"
 	"fmt"
-	"go/ast"
-	"go/parser"
-	"go/token"
-	"os"
 	"strings"
 	"sync"
 	"testing"
@@ -16,6 +12,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/authoring"
 	"slowreveal/core/arrange"
 	"slowreveal/core/assembly"
 	"slowreveal/core/edit"
@@ -26,92 +23,17 @@ import (
 
 // open gives every test of this package a store with a single connection: whoever asked for a second
 // one inside of a transaction would never get it.
-func open(t *testing.T) *store.Store {
+func open(t *testing.T) *authoring.Service {
 	t.Helper()
-	return testdb.Open(t, store.Options{Connections: 1})
+	return authoring.New(testdb.Open(t, store.Options{Connections: 1}))
 }
 
-// A function that is given a transaction has nothing else of the store: no *Store as its receiver or
-// its argument, and, when it is written inside of a method, no word of that method's receiver.
 func TestWhatRunsInsideOfATransactionIsGivenNothingElse(t *testing.T) {
-	files, err := os.ReadDir(".")
-	require.NoError(t, err)
-	set, looked := token.NewFileSet(), 0
-	for _, f := range files {
-		if !strings.HasSuffix(f.Name(), ".go") || strings.HasSuffix(f.Name(), "_test.go") {
-			continue
-		}
-		file, err := parser.ParseFile(set, f.Name(), nil, 0)
-		require.NoError(t, err)
-		for _, d := range file.Decls {
-			fn, ok := d.(*ast.FuncDecl)
-			if !ok || fn.Body == nil {
-				continue
-			}
-			if takes(fn.Type, "Tx") {
-				looked++
-				assert.False(
-					t,
-					takes(fn.Type, "Store") || fn.Recv != nil && isPointer(fn.Recv.List[0].Type, "Store"),
-					"%s is given a transaction and the store",
-					fn.Name,
-				)
-			}
-			if fn.Recv == nil || !isPointer(fn.Recv.List[0].Type, "Store") {
-				continue
-			}
-			store := fn.Recv.List[0].Names[0].Name
-			ast.Inspect(fn.Body, func(n ast.Node) bool {
-				inside, ok := n.(*ast.FuncLit)
-				if !ok || !takes(inside.Type, "Tx") {
-					return true
-				}
-				looked++
-				ast.Inspect(inside.Body, func(n ast.Node) bool {
-					id, ok := n.(*ast.Ident)
-					assert.False(
-						t,
-						ok && id.Name == store,
-						"%s: what runs inside of the transaction of %s uses the store",
-						set.Position(n0(n, inside).Pos()),
-						fn.Name,
-					)
-					return true
-				})
-				return true
-			})
-		}
-	}
-	assert.Greater(t, looked, 40)
+	testdb.OnlyItsTransaction(t, "Service", "unit", "change", "draft")
 }
 
-func n0(n ast.Node, or ast.Node) ast.Node {
-	if n == nil {
-		return or
-	}
-	return n
-}
-
-func takes(f *ast.FuncType, name string) bool {
-	for _, p := range f.Params.List {
-		if isPointer(p.Type, name) {
-			return true
-		}
-	}
-	return false
-}
-
-func isPointer(e ast.Expr, name string) bool {
-	star, ok := e.(*ast.StarExpr)
-	if !ok {
-		return false
-	}
-	id, ok := star.X.(*ast.Ident)
-	return ok && id.Name == name
-}
-
-func insert(id string) store.Edit {
-	return store.Edit{
+func insert(id string) authoring.Edit {
+	return authoring.Edit{
 		Key: uuid.NewString(),
 		Command: edit.Command{
 			Op:   edit.InsertStep,
@@ -143,7 +65,7 @@ func TestManyAuthorsAtOnceAreAllServed(t *testing.T) {
 	}
 	all.Wait()
 	for _, r := range []store.StoredReveal{one, two} {
-		now, err := s.Reveal(ctx, r.ID)
+		now, err := s.Store.Reveal(ctx, r.ID)
 		require.NoError(t, err)
 		doc, err := reveal.Parse([]byte(now.Document))
 		require.NoError(t, err)
@@ -155,27 +77,13 @@ func TestManyAuthorsAtOnceAreAllServed(t *testing.T) {
 	t.Logf("100 edits by 50 authors over one connection took %v", time.Since(begun).Round(time.Millisecond))
 }
 
-func TestAFullPoolSaysSoWithinASecond(t *testing.T) {
-	s := open(t)
-	c, err := s.SQL().Connx(ctx)
-	require.NoError(t, err)
-	begun := time.Now()
-	_, err = s.Projects(ctx)
-	assert.ErrorIs(t, err, store.ErrBusy)
-	assert.Less(t, time.Since(begun), 3*time.Second)
-	assert.NoError(t, s.Pulse(ctx), "how the database is can be asked all the same")
-	require.NoError(t, c.Close())
-	_, err = s.Projects(ctx)
-	assert.NoError(t, err)
-}
-
 func TestARequestThatIsGivenUpLetsItsConnectionGo(t *testing.T) {
 	s := open(t)
 	_, r := project(t, s)
 	short, cancel := context.WithTimeout(ctx, 200*time.Millisecond)
 	defer cancel()
-	other := testdb.Open(t)
-	lock, err := other.SQL().Beginx()
+	other := authoring.New(testdb.Open(t))
+	lock, err := other.Store.SQL().Beginx()
 	require.NoError(t, err)
 	_, err = lock.Exec(`select 1 from reveals where id = $1 for update`, r.ID)
 	require.NoError(t, err)
@@ -235,9 +143,9 @@ func TestARequestWithAKeyIsCarriedOutOnce(t *testing.T) {
 	require.NoError(t, err)
 	assert.EqualValues(t, 1, a.Version)
 	keyed = store.Keyed(ctx, uuid.NewString())
-	v, err := s.NameVersion(keyed, r.ID, "sent", "Mara")
+	v, err := s.Store.NameVersion(keyed, r.ID, "sent", "Mara")
 	require.NoError(t, err)
-	w, err := s.NameVersion(keyed, r.ID, "sent", "Mara")
+	w, err := s.Store.NameVersion(keyed, r.ID, "sent", "Mara")
 	require.NoError(t, err)
 	assert.Equal(t, v.ID, w.ID)
 }
@@ -253,7 +161,7 @@ func TestOfABatchWhatStandsBeforeTheRefusedOneIsDone(t *testing.T) {
 	assert.Equal(t, bad.Key, out.Refused)
 	var refused *store.Refused
 	assert.ErrorAs(t, out.Why, &refused)
-	now, err := s.Reveal(ctx, r.ID)
+	now, err := s.Store.Reveal(ctx, r.ID)
 	require.NoError(t, err)
 	assert.Equal(t, 1, strings.Count(string(now.Document), `"title":"a"`))
 	assert.Equal(t, 0, strings.Count(string(now.Document), `"title":"b"`))
@@ -266,7 +174,7 @@ func TestEditsOfDifferentThingsGoTogether(t *testing.T) {
 	doc, err := reveal.Parse([]byte(r.Document))
 	require.NoError(t, err)
 	cue, step := doc.Steps[8].Cues[0], doc.Steps[8].ID // a step that none runs backwards
-	shift := store.Edit{
+	shift := authoring.Edit{
 		Command: edit.Command{Op: edit.ShiftCues, CueIDs: []reveal.CueID{cue.ID}, By: reveal.Second / 5},
 	}
 	_, err = s.Do(ctx, r.ID, at(0), title("theirs"))
@@ -276,16 +184,16 @@ func TestEditsOfDifferentThingsGoTogether(t *testing.T) {
 	require.Len(t, out.Since, 2)
 	assert.Equal(t, "theirs", out.Reveal.Title)
 	cue.Muted = true
-	_, err = s.Do(ctx, r.ID, at(1), store.Edit{Command: edit.Command{Op: edit.SetCue, Cue: &cue}})
-	var stale *store.Stale
+	_, err = s.Do(ctx, r.ID, at(1), authoring.Edit{Command: edit.Command{Op: edit.SetCue, Cue: &cue}})
+	var stale *authoring.Stale
 	require.ErrorAs(t, err, &stale)
 	assert.Equal(t, "Mara", stale.By)
-	_, err = s.Do(ctx, r.ID, at(1), store.Edit{Command: edit.Command{Op: edit.RemoveStep, StepID: step}})
+	_, err = s.Do(ctx, r.ID, at(1), authoring.Edit{Command: edit.Command{Op: edit.RemoveStep, StepID: step}})
 	require.ErrorAs(t, err, &stale, "the step holds what somebody has just changed")
 	var refused *store.Refused
-	_, err = s.Do(ctx, r.ID, at(1), store.Edit{Command: edit.Command{Op: edit.RemoveCue, CueID: "never there"}})
+	_, err = s.Do(ctx, r.ID, at(1), authoring.Edit{Command: edit.Command{Op: edit.RemoveCue, CueID: "never there"}})
 	require.ErrorAs(t, err, &refused, "what was never possible is nobody else's doing")
-	now, err := s.Reveal(ctx, r.ID)
+	now, err := s.Store.Reveal(ctx, r.ID)
 	require.NoError(t, err)
 	assert.EqualValues(t, 2, now.Version, "what clashes leaves nothing")
 }
@@ -298,14 +206,14 @@ func TestWhoIsFarBehindGetsTheWhole(t *testing.T) {
 	mine := insert("mine")
 	_, err := s.Do(ctx, r.ID, at(0), mine)
 	require.NoError(t, err)
-	var many []store.Edit
+	var many []authoring.Edit
 	for k := range 1000 {
 		many = append(many, title(fmt.Sprint("title ", k)))
 	}
 	_, err = s.Do(ctx, r.ID, at(1), many...)
 	require.NoError(t, err)
 	_, err = s.Do(ctx, r.ID, at(0), mine, insert("more"))
-	var stale *store.Stale
+	var stale *authoring.Stale
 	require.ErrorAs(t, err, &stale)
 	require.NotNil(t, stale.Whole)
 	assert.Equal(t, "title 999", stale.Whole.Title)
@@ -321,7 +229,7 @@ func TestWhoIsFarBehindGetsTheWhole(t *testing.T) {
 // Rearranging and editing at once: neither passes the other by. A reveal that names a group and an
 // arrangement without that group never stand together.
 func TestAnArrangementAndItsRevealsNeverContradictEachOther(t *testing.T) {
-	s := testdb.Open(t)
+	s := authoring.New(testdb.Open(t))
 	for range 8 {
 		p, r := project(t, s)
 		require.NoError(
@@ -352,7 +260,7 @@ func TestAnArrangementAndItsRevealsNeverContradictEachOther(t *testing.T) {
 				ctx,
 				r.ID,
 				at(r.Version),
-				store.Edit{Command: edit.Command{Op: edit.InsertCue, StepID: "step-1", Cue: &pull}},
+				authoring.Edit{Command: edit.Command{Op: edit.InsertCue, StepID: "step-1", Cue: &pull}},
 			)
 		})
 		both.Go(func() { ungrouping = s.UndoArrange(ctx, p.ID, 1) })
@@ -368,10 +276,10 @@ func TestADeletedRevealIsInNobodysWay(t *testing.T) {
 	flatten := arrange.Edit{Do: arrange.Flatten, Node: "pump-head/door"}
 	var refused *store.Refused
 	require.ErrorAs(t, s.Arrange(ctx, p.ID, 0, flatten), &refused)
-	require.NoError(t, s.DeleteReveal(ctx, r.ID))
+	require.NoError(t, s.Store.DeleteReveal(ctx, r.ID))
 	require.NoError(t, s.Arrange(ctx, p.ID, 0, flatten))
 	require.NoError(t, s.RestoreReveal(ctx, r.ID))
-	back, err := s.Reveal(ctx, r.ID)
+	back, err := s.Store.Reveal(ctx, r.ID)
 	require.NoError(t, err)
 	m, err := s.Model(ctx, back.RevisionID, false)
 	require.NoError(t, err)

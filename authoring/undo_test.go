@@ -1,4 +1,4 @@
-package store_test
+package authoring_test
 
 import (
 	"errors"
@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"slowreveal/authoring"
 	"slowreveal/core/edit"
 	"slowreveal/core/edit/edittest"
 	"slowreveal/core/reveal"
@@ -20,20 +21,20 @@ import (
 // hand is a person who changes a reveal, on its newest version.
 type hand struct {
 	t    *testing.T
-	s    *store.Store
+	s    *authoring.Service
 	id   string
 	name string
 	code string
 }
 
-func (h hand) on() store.On {
-	now, err := h.s.Reveal(ctx, h.id)
+func (h hand) on() authoring.On {
+	now, err := h.s.Store.Reveal(ctx, h.id)
 	require.NoError(h.t, err)
-	return store.On{Base: now.Version, Author: h.name, Person: h.code}
+	return authoring.On{Base: now.Version, Author: h.name, Person: h.code}
 }
 
 func (h hand) do(c edit.Command) error {
-	_, err := h.s.Do(ctx, h.id, h.on(), store.Edit{Command: c})
+	_, err := h.s.Do(ctx, h.id, h.on(), authoring.Edit{Command: c})
 	return err
 }
 
@@ -48,7 +49,7 @@ func (h hand) redo() error {
 }
 
 func (h hand) doc() *reveal.Reveal {
-	now, err := h.s.Reveal(ctx, h.id)
+	now, err := h.s.Store.Reveal(ctx, h.id)
 	require.NoError(h.t, err)
 	doc, err := reveal.Parse([]byte(now.Document))
 	require.NoError(h.t, err)
@@ -82,7 +83,7 @@ func TestEverybodyTakesBackTheirOwn(t *testing.T) {
 	require.NoError(t, other.do(other.retitled(1, "Other's")))
 	require.NoError(t, mara.undo(0))
 	assert.Equal(t, []string{first[0], "Other's"}, mara.titles()[:2], "the other one's stays")
-	var nothing *store.NothingLeft
+	var nothing *authoring.NothingLeft
 	assert.ErrorAs(t, mara.undo(0), &nothing, "what the other one has done is not hers to take back")
 	require.NoError(t, mara.redo())
 	require.NoError(t, other.undo(0), "redoing is no change of the other one's")
@@ -90,7 +91,7 @@ func TestEverybodyTakesBackTheirOwn(t *testing.T) {
 	require.NoError(t, other.redo())
 	assert.Equal(t, []string{"Mara's", "Other's"}, mara.titles()[:2])
 	for _, h := range []hand{mara, other} {
-		m, err := h.s.Marks(ctx, h.id, h.code)
+		m, err := h.s.Store.Marks(ctx, h.id, h.code, store.NoVersion)
 		require.NoError(t, err)
 		assert.NotZero(t, m.UndoTo)
 		assert.Zero(t, m.RedoTo)
@@ -104,7 +105,7 @@ func TestWhatOthersHaveBuiltOnIsNotTakenBack(t *testing.T) {
 	require.NoError(t, mara.do(mara.retitled(0, "Hers")))
 	before := mara.on().Base
 	require.NoError(t, other.do(other.retitled(0, "Theirs")))
-	var depends *store.Depends
+	var depends *authoring.Depends
 	require.ErrorAs(t, mara.undo(0), &depends)
 	assert.Equal(t, before, depends.Version)
 	assert.Equal(
@@ -147,7 +148,7 @@ func TestAnUndoOnAnOldVersionIsOnesOwn(t *testing.T) {
 func TestTheDocumentIsWhatStands(t *testing.T) {
 	s := open(t)
 	p, r := project(t, s)
-	revision, err := s.Revision(ctx, p.ID)
+	revision, err := s.Store.Revision(ctx, p.ID)
 	require.NoError(t, err)
 	m, err := s.Model(ctx, revision.ID, false)
 	require.NoError(t, err)
@@ -181,7 +182,7 @@ func TestTheDocumentIsWhatStands(t *testing.T) {
 			order = append(order, c)
 		case kind == 3:
 			err := h.undo(0)
-			var depends *store.Depends
+			var depends *authoring.Depends
 			if errors.As(err, &depends) {
 				depended++
 				continue

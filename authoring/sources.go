@@ -1,4 +1,4 @@
-package store
+package authoring
 
 import (
 	"context"
@@ -13,79 +13,60 @@ import (
 	"slowreveal/core/assembly"
 	"slowreveal/core/product"
 	"slowreveal/core/variant"
+	"slowreveal/store"
 )
 
-// Source is what an output is made of, as it was when it was ordered.
+// Source is what an output is to be made of, as it is when it is ordered.
 type Source struct {
-	// RevisionID and Edits are the assembly and its arrangement, Look how it looks and moves in the variant that is
-	// shown and, where what is made says so, what its parts are called.
-	RevisionID string  `db:"revision_id"`
-	Edits      RawText `db:"edits"`
-	Look       string  `db:"look"`
-	Joined     []Joined
-	looks      *look // of the product as it is now; nil for what was read
-}
-
-// Joined is a further reveal of a joined film.
-type Joined struct {
-	ID         string  `json:"id"`
-	Version    int64   `json:"version"`
-	RevisionID string  `json:"revision"`
-	Document   RawText `json:"document"`
+	store.Source
+	looks *look // of the product as it is now
 }
 
 // Pin returns the source that a revision is now.
-func (s *Store) Pin(ctx context.Context, revision string) (Source, error) {
-	m, err := s.models.at(ctx, s.db, revision, false)
+func (s *Service) Pin(ctx context.Context, revision string) (Source, error) {
+	m, err := s.models.at(ctx, s.Store, revision, false)
 	if err != nil {
 		return Source{}, err
 	}
-	edits := []byte("[]")
-	if len(m.arrangement.edits) > 0 {
-		if edits, err = json.Marshal(m.arrangement.edits); err != nil {
-			return Source{}, fmt.Errorf("writing the arrangement: %w", err)
-		}
+	edits, err := textOf(m.arrangement.edits)
+	if err != nil {
+		return Source{}, err
 	}
-	return Source{
+	stored := store.Source{
 		RevisionID: revision,
-		Edits:      RawText(edits),
+		Edits:      edits,
 		Look:       m.look.noted(m.look.whole),
-		Joined:     []Joined{},
-		looks:      m.look,
-	}, nil
+		Joined:     []store.Joined{},
+	}
+	return Source{stored, m.look}, nil
 }
 
 // OutputSource returns what an output is made of. Of one that was ordered before this was kept
 // it is what is there now.
-func (s *Store) OutputSource(ctx context.Context, o Output) (Source, error) {
-	var row struct {
-		Source
-		Now    string `db:"now"`
-		Joined string `db:"joined"`
+func (s *Service) OutputSource(ctx context.Context, o store.Output) (store.Source, error) {
+	from, now, err := s.Store.OutputSource(ctx, o)
+	if err != nil || from.RevisionID != "" {
+		return from, err
 	}
-	if err := s.db.GetContext(ctx, &row, `select coalesce(o.revision_id::text, '') as revision_id, o.edits, o.look, o.joined, r.revision_id as now
-		from outputs o join reveals r on r.id = o.reveal_id where o.id = $1`, o.ID); err != nil {
-		return Source{}, missing(err)
-	}
-	if row.RevisionID == "" {
-		return s.Pin(ctx, row.Now)
-	}
-	if err := json.Unmarshal([]byte(row.Joined), &row.Source.Joined); err != nil {
-		return Source{}, fmt.Errorf("reading what an output is made of: %w", err)
-	}
-	return row.Source, nil
+	pin, err := s.Pin(ctx, now)
+	return pin.Source, err
 }
 
 // ModelOf returns the assembly of a revision as it is arranged in a source.
-func (s *Store) ModelOf(ctx context.Context, from Source, revision string, shapes bool) (*product.Model, error) {
-	now, err := s.models.at(ctx, s.db, revision, shapes)
+func (s *Service) ModelOf(
+	ctx context.Context,
+	from store.Source,
+	revision string,
+	shapes bool,
+) (*product.Model, error) {
+	now, err := s.models.at(ctx, s.Store, revision, shapes)
 	if err != nil {
 		return nil, err
 	}
 	if now.look.was(from.Look) {
 		return &now.Model, nil
 	}
-	before, err := imported(ctx, s.db, revision)
+	before, err := imported(ctx, s.Store, revision)
 	if err != nil {
 		return nil, err
 	}
@@ -97,11 +78,11 @@ func (s *Store) ModelOf(ctx context.Context, from Source, revision string, shape
 	if err != nil {
 		return nil, fmt.Errorf("arranging the assembly: %w", err)
 	}
-	m := &model{Model: product.Model{Assembly: out.Assembly}}
+	m := &product.Model{Assembly: out.Assembly}
 	if shapes {
-		return &m.Model, s.blobs.readShapes(ctx, m)
+		return m, readShapes(ctx, s.Store.Blobs, m)
 	}
-	return &m.Model, nil
+	return m, nil
 }
 
 // beforeNames stands between how a product looks and what its parts are called, in the note of a look.
