@@ -108,7 +108,9 @@ func outputProofOf(o *store.Output, outcome proof.Outcome, err error) ([]byte, e
 	if err != nil {
 		return nil, err
 	}
-	return json.Marshal(OutputProof{Title: o.Title, Version: o.Version, Checks: proof.Checks, Outcome: outcome})
+	return json.Marshal(
+		OutputProof{Title: o.Title, Version: o.Version, Checks: proof.Checks, Outcome: outcome.Unmended()},
+	)
 }
 
 // madeOf is what an output was made of, ready to be drawn.

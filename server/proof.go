@@ -67,6 +67,7 @@ type proving struct {
 	doc      *reveal.Reveal // as the variant has it
 	stop     context.CancelFunc
 	ended    chan struct{}
+	through  func() // closes ended; once is enough
 
 	mu     sync.Mutex
 	done   float64
@@ -152,16 +153,18 @@ func (s *Server) proving(ctx context.Context, reveal, asked string, all bool) (*
 		model:    on.model,
 		written:  on.written,
 		doc:      on.doc,
-		memory:   proof.NewMemory(),
 		stop:     stop,
 		ended:    make(chan struct{}),
 	}
+	p.through = sync.OnceFunc(func() { close(p.ended) })
 	if before != nil && before.assembly == on.model.Assembly {
 		p.memory = before.memory
+	} else {
+		p.memory = s.memories.of(on.model.Assembly)
 	}
 	if before != nil && p.takeOver(before) {
 		stop()
-		close(p.ended)
+		p.through()
 		s.proofs.of[key] = p
 		return p, nil
 	}
@@ -189,7 +192,7 @@ func (p *proving) takeOver(old *proving) bool {
 // prove looks at a version to the end, or until it is stopped.
 func (s *Server) prove(ctx context.Context, p *proving) {
 	defer p.stop()
-	defer close(p.ended)
+	defer p.through()
 	defer func() { // a damaged model must not take the server with it
 		if lost := recover(); lost != nil {
 			slog.Error("looking at a film failed", "error", lost)
@@ -203,19 +206,15 @@ func (s *Server) prove(ctx context.Context, p *proving) {
 		p.end(ctx.Err())
 		return
 	}
-	var scene *render.Scene
-	if p.all {
-		var err error
-		if scene, err = s.scenes.ready(p.model); err != nil {
-			p.end(err)
-			return
-		}
+	if s.recall(ctx, p) {
+		return
 	}
-	settings := proof.Settings{Threads: 1, Memory: p.memory}
-	if !p.all { // some tenths of a second, for which somebody waits who is at work
-		settings.Threads = 0
+	scene, err := s.sceneFor(p)
+	if err != nil {
+		p.end(err)
+		return
 	}
-	report, err := prove.Film(ctx, p.model, scene, p.doc, settings, p.progress)
+	report, err := prove.Film(ctx, p.model, scene, p.doc, p.settings(), p.progress)
 	if err != nil {
 		p.end(err)
 		return
@@ -225,15 +224,77 @@ func (s *Server) prove(ctx context.Context, p *proving) {
 		p.end(nil)
 		return
 	}
-	if err := s.queue.KeepOutcome(ctx, p.model.Assembly, p.doc, &report); err != nil {
+	s.keepOutcome(ctx, p, &report)
+	p.end(s.mend(ctx, p, scene, &report))
+}
+
+// settings are those of a look.
+func (p *proving) settings() proof.Settings {
+	settings := proof.Settings{Threads: 1, Memory: p.memory}
+	if !p.all { // some tenths of a second, for which somebody waits who is at work
+		settings.Threads = 0
+	}
+	return settings
+}
+
+// sceneFor is what is drawn for a look, nil for one that sees nothing.
+func (s *Server) sceneFor(p *proving) (*render.Scene, error) {
+	if !p.all {
+		return nil, nil
+	}
+	return s.scenes.ready(p.model)
+}
+
+// recall answers with what was found in just this before, in whichever project and before whichever start of the
+// server; false where nothing is known. Then it looks once more for itself, so that after the next edit only what that
+// has changed is to be looked at.
+func (s *Server) recall(ctx context.Context, p *proving) bool {
+	report, known, err := s.queue.Outcome(ctx, p.model.Assembly, p.doc)
+	if err != nil {
+		slog.Warn("what a proof has found is not known", "error", err)
+	}
+	if !known || err != nil {
+		return false
+	}
+	p.found(p.asWritten(&report))
+	if p.all && !report.Mended {
+		scene, err := s.sceneFor(p)
+		if err == nil {
+			err = s.mend(ctx, p, scene, &report)
+		}
+		p.end(err)
+		return true
+	}
+	p.end(nil)
+	p.through()
+	settings := p.settings()
+	settings.Threads = 1
+	if _, err := prove.Film(ctx, p.model, nil, p.doc, settings, nil); err != nil && ctx.Err() == nil {
+		slog.Warn("what a proof has found could not be learnt anew", "error", err)
+	}
+	return true
+}
+
+// mend looks for mends of what was found, shows each as it comes, and keeps them with it.
+func (s *Server) mend(ctx context.Context, p *proving, scene *render.Scene, report *proof.Outcome) error {
+	mended := report.Unmended()
+	together, err := prove.Mend(ctx, p.model, scene, p.doc, p.settings(), report, func(i int, mends []proof.Mend) {
+		mended.Findings[i].Mends = slices.Clone(mends)
+		p.mended(&mended)
+	})
+	if err != nil {
+		return err
+	}
+	mended.Together, mended.Mended = together, true
+	p.mended(&mended)
+	s.keepOutcome(ctx, p, &mended)
+	return nil
+}
+
+func (s *Server) keepOutcome(ctx context.Context, p *proving, o *proof.Outcome) {
+	if err := s.queue.KeepOutcome(ctx, p.model.Assembly, p.doc, o); err != nil {
 		slog.Warn("what a proof has found is not kept", "error", err)
 	}
-	together, err := prove.Mend(ctx, p.model, scene, p.doc, settings, &report, p.mend)
-	if together != nil {
-		together.Command = variant.Back(p.written, p.doc, together.Command)
-	}
-	p.alter(func(o *proof.Outcome) { o.Together = together })
-	p.end(err)
 }
 
 func (p *proving) progress(done float64, found *proof.Outcome) {
@@ -270,15 +331,31 @@ func (p *proving) found(r *proof.Outcome) {
 	p.looked = true
 }
 
-// mend adds the mends of a finding, which were tried in the variant, as changes of what is written.
-func (p *proving) mend(i int, mends []proof.Mend) {
-	for k := range mends {
-		mends[k].Command = variant.Back(p.written, p.doc, mends[k].Command)
-	}
+// mended shows what was found with the mends that are known by now.
+func (p *proving) mended(o *proof.Outcome) {
+	shown := p.asWritten(o)
 	p.alter(func(o *proof.Outcome) {
-		o.Findings = slices.Clone(o.Findings)
-		o.Findings[i].Mends = mends
+		o.Findings, o.Together, o.Mended = shown.Findings, shown.Together, shown.Mended
 	})
+}
+
+// asWritten is an outcome whose mends, which were tried in the variant, are changes of what is written.
+func (p *proving) asWritten(o *proof.Outcome) *proof.Outcome {
+	out := *o
+	out.Findings = slices.Clone(o.Findings)
+	for i := range out.Findings {
+		f := &out.Findings[i]
+		f.Mends = slices.Clone(f.Mends)
+		for k := range f.Mends {
+			f.Mends[k].Command = variant.Back(p.written, p.doc, f.Mends[k].Command)
+		}
+	}
+	if o.Together != nil {
+		together := *o.Together
+		together.Command = variant.Back(p.written, p.doc, together.Command)
+		out.Together = &together
+	}
+	return &out
 }
 
 // alter changes the report: a copy, for who has asked before still reads the old one.

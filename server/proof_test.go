@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"image/png"
 	"net/http"
+	"net/http/httptest"
 	"slices"
 	"strings"
 	"sync"
@@ -17,6 +18,7 @@ import (
 
 	"slowreveal/core/assembly"
 	"slowreveal/core/proof"
+	"slowreveal/core/reveal"
 	"slowreveal/server"
 	"slowreveal/store"
 )
@@ -189,6 +191,59 @@ func TestManyProofsAtOnceAllEnd(t *testing.T) {
 	}
 	all.Wait()
 }
+
+// What was found in a reveal is known to another server, and for another project in which the same is: what is kept is
+// told as it is, with its mends. What is found after the next edit is found anew.
+func TestWhatWasProvenBeforeIsKnown(t *testing.T) {
+	s := newStand(t)
+	through := func() string {
+		_, id := s.pump()
+		code, text, _ := s.ask("POST", "/api/reveals/"+id+"/commands", change(0, throughItsScrews))
+		require.Equal(t, 200, code, string(text))
+		return id
+	}
+	proven := func(url, id string) server.ProofState {
+		for begun := time.Now(); ; {
+			code, text, _ := (&stand{T: t, url: url}).ask("GET", "/api/reveals/"+id+"/proof?all=true", nil)
+			require.Equal(t, 200, code, string(text))
+			if p := read[server.ProofState](t, text); p.Done == 1 {
+				return p
+			}
+			require.Less(t, time.Since(begun), 2*time.Minute)
+		}
+	}
+	first := proven(s.url, through())
+	require.NotEmpty(t, first.Report.Findings)
+	require.True(t, first.Report.Mended)
+
+	second := through()
+	now, err := s.store.Reveal(t.Context(), second)
+	require.NoError(t, err)
+	doc, err := reveal.Parse([]byte(now.Document))
+	require.NoError(t, err)
+	m, err := s.authoring.Model(t.Context(), now.RevisionID, false)
+	require.NoError(t, err)
+	kept, known, err := s.queue.Outcome(t.Context(), m.Assembly, doc)
+	require.NoError(t, err)
+	require.True(t, known)
+	assert.Equal(t, *first.Report, kept)
+	kept.Findings[0].Says = "as it was found before"
+	require.NoError(t, s.queue.KeepOutcome(t.Context(), m.Assembly, doc, &kept))
+	other, err := server.New(s.authoring, s.queue)
+	require.NoError(t, err)
+	h := httptest.NewServer(other.Handler())
+	defer h.Close()
+	again := proven(h.URL, second)
+	assert.Equal(t, kept, *again.Report)
+
+	code, text, _ := s.ask("POST", "/api/reveals/"+second+"/commands", change(1, `{"op":"setTitle","title":"Through"}`))
+	require.Equal(t, 200, code, string(text))
+	assert.Equal(t, first.Report.Findings, proven(h.URL, second).Report.Findings)
+}
+
+// throughItsScrews is a step in which the rotor cover is drawn aside.
+const throughItsScrews = `{"op":"insertStep","step":{"id":"a","title":"Open","duration":2000000,"cues":[{"id":"c","kind":"pull",` +
+	`"targets":["pump-head/rotor-cover"],"offset":0,"duration":1000000,"easing":"smooth","pull":{"axes":"assembly","along":[1,0,0],"distance":30}}]}}`
 
 // shows reports whether some pixels of a PNG are of a colour.
 func shows(t *testing.T, data []byte, of func(r, g, b int) bool) bool {

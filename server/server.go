@@ -29,6 +29,7 @@ type Server struct {
 	scenes    scenes
 	earlier   scenes // of the revision before
 	dressed   dressed
+	memories  memories
 	proofs    proofs
 	plans     plans
 	// drawing holds whoever draws a picture.

@@ -7,6 +7,7 @@ import (
 	"slices"
 
 	"slowreveal/core/edit"
+	"slowreveal/core/film"
 	"slowreveal/core/reveal"
 )
 
@@ -214,7 +215,7 @@ func (c *composer) fitStep() error {
 		return errors.New("a retrace is as long as the way back takes: change its speed or its length")
 	}
 	fitted := bare(s)
-	if fitted.Duration = max(leastStep, reveal.Resolved(c.r).Steps[i].Done()); fitted.Duration != s.Duration {
+	if fitted.Duration = film.Fitting(reveal.Resolved(c.r).Steps[i].Done()); fitted.Duration != s.Duration {
 		c.add(edit.Command{Op: edit.SetStep, Step: fitted})
 	}
 	return nil

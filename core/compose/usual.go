@@ -16,8 +16,7 @@ const (
 	orbitTime  = 8 * reveal.Second
 	firstStep  = 3 * reveal.Second
 	newStep    = 4 * reveal.Second
-	leastStep  = 500 * reveal.Second / 1000 // of a step that is as long as its cues
-	pauseTime  = reveal.Second              // between the way apart and the way back
+	pauseTime  = reveal.Second // between the way apart and the way back
 	// atOnce is a change without a transition: the shortest that a cue may be.
 	atOnce reveal.Micros = 1
 

@@ -428,3 +428,30 @@ func TestStepsEndWhereTheNextOnesBegin(t *testing.T) {
 	f, _ := compile(t, r)
 	assert.Equal(t, []reveal.Micros{2 * reveal.Second, 3 * reveal.Second}, f.Ends())
 }
+
+// What the page shows of a step's length and of a change that nobody sees happen: a step as long as its cues, at least
+// half a second; a frame of 24 in a second is 41 667 µs.
+func TestTheScheduleSaysWhatFitsAndWhatIsAtOnce(t *testing.T) {
+	along := func(id string, at, length reveal.Micros) reveal.Cue {
+		return pull(id, at, length, reveal.OwnAxes, space.Vec3{0, 0, 1}, 10, "cover")
+	}
+	r := script(
+		reveal.Step{ID: "a", Duration: 4 * s, Cues: []reveal.Cue{along("slow", 0, 2*s), along("once", 2*s, 41_666)}},
+		reveal.Step{ID: "b", Duration: s, Cues: []reveal.Cue{along("short", 0, 41_667)}},
+		reveal.Step{ID: "c", Duration: s},
+		reveal.Step{ID: "d", Duration: s, Muted: true, Cues: []reveal.Cue{along("muted", 0, s)}},
+	)
+	r.Frame.Rate = 24
+	f, _ := compile(t, r)
+	assert.EqualValues(t, 41_667, f.Schedule.Frame)
+	var fitting []reveal.Micros
+	for _, span := range f.Schedule.Steps {
+		fitting = append(fitting, span.Fitting)
+	}
+	assert.Equal(t, []reveal.Micros{2*s + 41_666, s / 2, 0, s}, fitting)
+	once := map[reveal.CueID]bool{}
+	for _, b := range f.Schedule.Bars {
+		once[b.Cue] = b.Once
+	}
+	assert.Equal(t, map[reveal.CueID]bool{"slow": false, "once": true, "short": false}, once)
+}

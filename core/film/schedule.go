@@ -12,8 +12,10 @@ import (
 type Schedule struct {
 	Duration reveal.Micros `json:"duration"`
 	Frames   int           `json:"frames"`
-	Steps    []Span        `json:"steps"`
-	Bars     []Bar         `json:"bars"`
+	// Frame is how long a frame lasts, to the microsecond.
+	Frame reveal.Micros `json:"frame"`
+	Steps []Span        `json:"steps"`
+	Bars  []Bar         `json:"bars"`
 }
 
 // Span is the time that a step takes. A muted step takes none.
@@ -27,10 +29,21 @@ type Span struct {
 	// Late is how much later than the step its cues end, 0 where they do not or it is muted.
 	Late  reveal.Micros `json:"late,omitempty"`
 	Muted bool          `json:"muted,omitempty"`
+	// Fitting is how long the step would be as long as its cues (Fitting), 0 without cues.
+	Fitting reveal.Micros `json:"fitting"`
 }
 
+// leastStep is how long a step is at least that is as long as its cues (no source).
+const leastStep = reveal.Second / 2
+
+// Fitting is how long a step is that is as long as its cues, which have ended after done.
+func Fitting(done reveal.Micros) reveal.Micros { return max(leastStep, done) }
+
 func (s *Span) doneAt(done reveal.Micros) {
-	s.Done, s.Late = done, 0
+	s.Done, s.Late, s.Fitting = done, 0, 0
+	if done > 0 {
+		s.Fitting = Fitting(done)
+	}
 	if !s.Muted {
 		s.Late = max(0, done-s.Duration)
 	}
@@ -48,6 +61,8 @@ type Bar struct {
 	// Advance is how far an unscrew comes out, mm: turns × lead.
 	Advance float64 `json:"advance,omitempty"`
 	Muted   bool    `json:"muted,omitempty"`
+	// Once says that the cue takes less time than a frame lasts: nobody sees it happen.
+	Once bool `json:"once,omitempty"`
 	// Twin says that the cue shares another's settings.
 	Twin bool `json:"twin,omitempty"`
 	// Retraced says that this is the backward run of a cue of another step.
@@ -64,7 +79,7 @@ type Bar struct {
 // layOut computes the schedule. A muted step counts as absent: it takes no
 // time and its cues do nothing.
 func layOut(r *reveal.Reveal) Schedule {
-	s := Schedule{Steps: make([]Span, len(r.Steps)), Bars: []Bar{}}
+	s := Schedule{Steps: make([]Span, len(r.Steps)), Bars: []Bar{}, Frame: timecode.FrameTime(1, r.Frame.Rate)}
 	at := make(map[reveal.StepID]int, len(r.Steps))
 	for i := range r.Steps {
 		step := &r.Steps[i]
@@ -77,7 +92,7 @@ func layOut(r *reveal.Reveal) Schedule {
 		for k := range step.Cues {
 			cue := &step.Cues[k]
 			bar := Bar{Cue: cue.ID, Step: step.ID, Kind: cue.Kind, Targets: cue.Targets,
-				Start: s.Duration + cue.Offset, Duration: cue.End() - cue.Offset, Label: cue.Label(), Twin: cue.Twin != "", Muted: cue.Muted, cue: cue}
+				Start: s.Duration + cue.Offset, Duration: cue.End() - cue.Offset, Label: cue.Label(), Twin: cue.Twin != "", Muted: cue.Muted, Once: cue.Duration < s.Frame, cue: cue}
 			if u := cue.Unscrew; u != nil {
 				bar.Advance = u.Turns * u.Lead
 			}

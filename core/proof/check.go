@@ -168,6 +168,19 @@ type Outcome struct {
 	Left []string `json:"left,omitempty"`
 	// Together gives all words that are too short more time, as one edit; nil where that was not tried, or does not do.
 	Together *Mend `json:"together,omitempty"`
+	// Mended says that mends have been looked for.
+	Mended bool `json:"mended,omitempty"`
+}
+
+// Unmended is the outcome without its mends.
+func (r *Outcome) Unmended() Outcome {
+	o := *r
+	o.Together, o.Mended = nil, false
+	o.Findings = slices.Clone(o.Findings)
+	for i := range o.Findings {
+		o.Findings[i].Mends = nil
+	}
+	return o
 }
 
 // Open counts the findings of a level that are not accepted.

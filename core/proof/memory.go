@@ -2,7 +2,11 @@ package proof
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
 	"hash/maphash"
+	"maps"
 	"slices"
 	"sync"
 
@@ -15,18 +19,51 @@ import (
 )
 
 // Memory keeps what was found of pairs of parts, so that after an edit only those are looked at again that move
-// otherwise than before. It belongs to one assembly, and keeps what the last look that came to its end needed, and all
-// that was found since. It may be used by several goroutines.
+// otherwise than before. It belongs to one assembly, or to others that are equal to it (Digest), in however many reveals,
+// and keeps what the last look that came to its end needed, all that was found since, and what earlier ones needed as
+// far as there is room. It may be used by several goroutines.
 type Memory struct {
 	mu       sync.Mutex
 	seed     maphash.Seed
-	now, old map[remembered]answer
+	assembly *assembly.Assembly // the one that was looked at last
+	digest   string             // its
+	look     int                // how many have come to their end
+	kept     map[remembered]*kept
 	met      map[[2]int]map[uint64]met // of pieces
-	first    *search                   // what is known of the shapes is used again
-	touching struct {
-		of   *assembly.Assembly
-		list []contact.Contact
+	first    *search                   // what is known of the shapes is used again; nil before the first look
+	touching []contact.Contact         // nil before they were asked for
+}
+
+// kept is an answer, and the number of the look that needed it last.
+type kept struct {
+	answer
+	look int
+}
+
+// leastKept is how many answers are kept at least, whatever the last look needed; each takes some hundred bytes.
+const leastKept = 20_000
+
+// Digest names an assembly by all that a look at a film of it can depend on: equal ones have the same.
+func Digest(a *assembly.Assembly) string {
+	h := sha256.New()
+	if err := json.NewEncoder(h).Encode(a); err != nil { // it has come from JSON
+		panic("an assembly that is no JSON: " + err.Error())
 	}
+	return hex.EncodeToString(h.Sum(nil))
+}
+
+// belongs has the memory be of an assembly: what it knows of another one is forgotten.
+func (m *Memory) belongs(a *assembly.Assembly) {
+	if m.assembly == a {
+		return
+	}
+	digest := Digest(a)
+	if digest != m.digest {
+		m.first, m.touching = nil, nil
+		clear(m.kept)
+		clear(m.met)
+	}
+	m.assembly, m.digest = a, digest
 }
 
 // contacts are those of the assembly at rest, found once. Without a memory they are found each time.
@@ -35,15 +72,18 @@ func (m *Memory) contacts(ctx context.Context, a *assembly.Assembly, shapes []*s
 		return contact.Find(ctx, a, shapes, contact.Tolerance)
 	}
 	m.mu.Lock()
+	m.belongs(a)
 	known := m.touching
 	m.mu.Unlock()
-	if known.of == a {
-		return known.list, nil
+	if known != nil {
+		return known, nil
 	}
 	list, err := contact.Find(ctx, a, shapes, contact.Tolerance)
 	if err == nil {
 		m.mu.Lock()
-		m.touching.of, m.touching.list = a, list
+		if m.assembly == a {
+			m.touching = append([]contact.Contact{}, list...)
+		}
 		m.mu.Unlock()
 	}
 	return list, err
@@ -53,11 +93,8 @@ func (m *Memory) contacts(ctx context.Context, a *assembly.Assembly, shapes []*s
 func (m *Memory) search(f *film.Film, shapes []*solid.Shape, settings Settings) *search {
 	m.mu.Lock()
 	defer m.mu.Unlock()
-	if m.first == nil || m.first.film.Assembly != f.Assembly {
+	if m.belongs(f.Assembly); m.first == nil {
 		m.first = newSearch(f, shapes, settings)
-		clear(m.now)
-		clear(m.old)
-		clear(m.met)
 	}
 	s := *m.first
 	if s.film, s.settings = f, settings; s.settings.Tolerance <= 0 {
@@ -83,8 +120,7 @@ type answer struct {
 func NewMemory() *Memory {
 	return &Memory{
 		seed: maphash.MakeSeed(),
-		now:  map[remembered]answer{},
-		old:  map[remembered]answer{},
+		kept: map[remembered]*kept{},
 		met:  map[[2]int]map[uint64]met{},
 	}
 }
@@ -93,15 +129,27 @@ func NewMemory() *Memory {
 func (m *Memory) Len() int {
 	m.mu.Lock()
 	defer m.mu.Unlock()
-	return len(m.now) + len(m.old)
+	return len(m.kept)
 }
 
-// turn follows a look that came to its end: what it has not needed is forgotten. Looks that were ended, as each is by
-// the next edit, forget nothing.
+// turn follows a look that came to its end: of what it has not needed, the oldest is forgotten where there is more than
+// three times what it needed. Looks that were ended, as each is by the next edit, forget nothing.
 func (m *Memory) turn() {
 	m.mu.Lock()
 	defer m.mu.Unlock()
-	m.old, m.now = m.now, make(map[remembered]answer, len(m.now))
+	needed := map[int]int{} // how much was needed last by each look
+	for _, k := range m.kept {
+		needed[k.look]++
+	}
+	most, gone, last := max(leastKept, 3*needed[m.look]), 0, -1
+	for _, look := range slices.Sorted(maps.Keys(needed)) {
+		if len(m.kept)-gone <= most {
+			break
+		}
+		gone, last = gone+needed[look], look
+	}
+	maps.DeleteFunc(m.kept, func(_ remembered, k *kept) bool { return k.look <= last })
+	m.look++
 }
 
 // pieces are what was found of a pair in pieces of time: it is found again where the two move alike in one, whatever
@@ -165,18 +213,11 @@ func (m *Memory) recall(s *search, still, moving int) answer {
 	maphash.WriteComparable(&h, s.settings.SolidOnly)
 	g.Write(&h)
 	key := remembered{still, moving, h.Sum64()}
-	m.mu.Lock()
-	a, ok := m.now[key]
-	if !ok {
-		a, ok = m.old[key]
-	}
-	m.mu.Unlock()
+	a, ok := m.known(key)
 	if !ok {
 		a = s.look(g, still, moving)
+		m.keep(key, a)
 	}
-	m.mu.Lock()
-	m.now[key] = a
-	m.mu.Unlock()
 	a.findings = slices.Clone(a.findings)
 	if ok && len(a.findings) > 0 { // others may move the two in the same way, and both to somewhere else
 		fr := s.film.NewFrame()
@@ -187,6 +228,24 @@ func (m *Memory) recall(s *search, still, moving int) answer {
 		}
 	}
 	return a
+}
+
+// known is what was found, if it is kept.
+func (m *Memory) known(of remembered) (answer, bool) {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	k := m.kept[of]
+	if k == nil {
+		return answer{}, false
+	}
+	k.look = m.look
+	return k.answer, true
+}
+
+func (m *Memory) keep(of remembered, a answer) {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	m.kept[of] = &kept{a, m.look}
 }
 
 // cuesOf are the cues at fault: those that move the two meanwhile, or, where they come to be seen in one another, that

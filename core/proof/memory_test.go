@@ -11,8 +11,10 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"slowreveal/core/film"
+	"slowreveal/core/product"
 	"slowreveal/core/proof"
 	"slowreveal/core/reveal"
+	"slowreveal/core/solid"
 	"slowreveal/demo"
 )
 
@@ -33,6 +35,39 @@ func TestALookThatIsEndedForgetsNothing(t *testing.T) {
 		require.Error(t, err)
 		assert.Equal(t, known, memory.Len())
 	}
+}
+
+// What is known of an assembly is known of an equal one, as another project has it, and in another reveal: the second look
+// gets no shapes, and would find nothing by itself. Of one in which something stands elsewhere nothing is known.
+func TestWhatIsKnownOfAnAssemblyIsKnownOfItsEquals(t *testing.T) {
+	first, equal, other := demo.Pump(), demo.Pump(), demo.Pump()
+	for i := range other.Assembly.Nodes {
+		if n := &other.Assembly.Nodes[i]; n.ID == "pump-head/rotor-cover" {
+			n.Pose.Move[2] += 0.5
+		}
+	}
+	memory := proof.NewMemory()
+	look := func(m *product.Model, shapes []*solid.Shape, memory *proof.Memory) proof.Overlaps {
+		doc := demo.Teardown(m.Assembly)
+		doc.Steps = doc.Steps[:3]
+		i, k := doc.FindCue("cue-5")
+		doc.Steps[i].Cues[k].Pull.Distance *= -0.3 // the rotor cover the other way, through its screws
+		found, err := proof.Interference(
+			t.Context(), film.Compile(m.Assembly, doc), shapes, proof.Settings{Memory: memory},
+		)
+		require.NoError(t, err)
+		return found
+	}
+	found := look(first, first.Shapes, memory)
+	require.NotEmpty(t, found.List)
+	known := memory.Len()
+	assert.Equal(t, found, look(equal, nil, memory))
+	assert.Equal(t, known, memory.Len())
+	assert.Equal(t, proof.Digest(first.Assembly), proof.Digest(equal.Assembly))
+	assert.NotEqual(t, proof.Digest(first.Assembly), proof.Digest(other.Assembly))
+	otherwise := look(other, other.Shapes, memory)
+	assert.Equal(t, look(other, other.Shapes, nil), otherwise)
+	assert.NotEqual(t, found.List, otherwise.List)
 }
 
 // With a memory the same is found as without, whatever is changed: distances, directions, times, opacities and the

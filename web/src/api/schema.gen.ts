@@ -1182,6 +1182,7 @@ export interface components {
             kind: "pull" | "turn" | "unscrew" | "route" | "drive" | "fade" | "tint" | "surface" | "arrow" | "note" | "card" | "shot" | "orbit";
             label: string;
             muted?: boolean;
+            once?: boolean;
             retraced?: boolean;
             start: number;
             step: string;
@@ -1905,6 +1906,7 @@ export interface components {
             duration: number;
             findings: components["schemas"]["Finding"][];
             left?: string[];
+            mended?: boolean;
             pairs: number;
             passed?: components["schemas"]["Passed"][];
             together?: components["schemas"]["Mend"];
@@ -2157,6 +2159,7 @@ export interface components {
         Schedule: {
             bars: components["schemas"]["Bar"][];
             duration: number;
+            frame: number;
             frames: number;
             steps: components["schemas"]["Span"][];
         };
@@ -2273,6 +2276,7 @@ export interface components {
         Span: {
             done: number;
             duration: number;
+            fitting: number;
             late?: number;
             muted?: boolean;
             start: number;

@@ -149,10 +149,10 @@ export function Appearance({ cues, set }: SettingsProps) {
   return null
 }
 
-// AtOnce makes a change take no time: less than any frame lasts.
+// AtOnce makes a change take no time, or some again.
 function AtOnce({ cues }: Pick<SettingsProps, 'cues'>) {
-  const frame = 1e6 / useSession((s) => s.doc?.frame.rate ?? 30)
-  const once = cues.every((c) => c.duration < frame)
+  const bars = useSession((s) => s.schedule?.bars)
+  const once = cues.every((c) => bars?.find((b) => b.cue === c.id && !b.retraced)?.once)
   return (
     <Field label="">
       <Button kind="quiet" onClick={() => perform({ do: 'atOnce', cueIds: cues.map((c) => c.id), on: !once })}>

@@ -110,6 +110,8 @@ test('a fade is at once, or slowly again', async () => {
   expect(cue('a').duration).toBe(1)
   await press('slowly')
   expect(cue('a').duration).toBe(1_000_000)
+  await write('Lasts', '0.02') // a frame lasts 0.033 s
+  expect(button('slowly')).toBeTruthy()
 })
 
 test('what was picked last is added to what a cue acts on, and taken out again', async () => {
@@ -150,6 +152,15 @@ test('a step’s length, and as long as its cues', async () => {
   expect(button('As long as its cues').disabled).toBe(true)
   await write('Length', '0.8')
   expect(screen.getByText(/The film ends 0.50 s before its cues do/)).toBeTruthy()
+})
+
+test('a step of half a second is as short as its cues make one', async () => {
+  s().run(add(pull('a', { duration: 100_000 })))
+  s().select({ step: 's1' })
+  shown(<Inspector />)
+  await press('As long as its cues')
+  expect(step().duration).toBe(500_000)
+  expect(button('As long as its cues').disabled).toBe(true)
 })
 
 test('a step is split, joined and duplicated, and time is put in', async () => {

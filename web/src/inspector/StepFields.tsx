@@ -15,7 +15,7 @@ import { Field, Head } from './fields'
 export function StepFields({ id }: { id: string }) {
   const index = useSession((s) => s.doc?.steps.findIndex((x) => x.id === id) ?? -1)
   const step = useSession((s) => s.doc?.steps[index])
-  const done = useSession((s) => s.schedule?.steps[index]?.done ?? 0)
+  const fitting = useSession((s) => s.schedule?.steps[index]?.fitting ?? 0)
   const outrun = useOutrun(index)
   const [room, setRoom] = useState(1)
   const { run } = useSession.getState()
@@ -97,7 +97,7 @@ export function StepFields({ id }: { id: string }) {
         {!step.retrace && (
           <Button
             className="grow"
-            disabled={done === 0 || done === step.duration}
+            disabled={fitting === 0 || fitting === step.duration}
             onClick={() => perform({ do: 'fitStep', stepId: id })}
           >
             As long as its cues

@@ -59,15 +59,14 @@ export const BarView = memo(function BarView({
     )
   }
   const onKey = (e: React.KeyboardEvent) => {
-    const by =
-      (e.ctrlKey ? 1e6 : 1e6 / (useSession.getState().doc?.frame.rate ?? 30)) * (e.key === 'ArrowLeft' ? -1 : 1)
+    const by = (e.ctrlKey ? 1e6 : (useSession.getState().schedule?.frame ?? 0)) * (e.key === 'ArrowLeft' ? -1 : 1)
     const cueIds = picked ? useSession.getState().selection.cues : [bar.cue]
     const { selection, select } = useSession.getState()
     if (e.key === 'Enter') select({ cues: [bar.cue] })
     else if (e.key === ' ')
       select({ cues: picked ? selection.cues.filter((c) => c !== bar.cue) : [...selection.cues, bar.cue] })
     else if ((e.key === 'ArrowLeft' || e.key === 'ArrowRight') && e.altKey)
-      void (e.shiftKey ? stretchCues(cueIds, Math.round(by), 'end') : shiftCues(cueIds, Math.round(by)))
+      void (e.shiftKey ? stretchCues(cueIds, by, 'end') : shiftCues(cueIds, by))
     else if (e.altKey || e.ctrlKey || e.metaKey || e.shiftKey || !walk(bar.cue, e.key)) return
     e.preventDefault()
     e.stopPropagation()

@@ -80,7 +80,7 @@ export function openStepMenu(at: At, id: string) {
       },
       {
         text: 'As long as its cues',
-        off: !forward || span.done === 0,
+        off: !forward || span.fitting === 0 || span.fitting === step.duration,
         run: () => void perform({ do: 'fitStep', stepId: id }),
       },
     ],
