@@ -24,6 +24,7 @@ said=$(mktemp)
 (
   failed=()
   holds "TypeScript is laid out" web prettier --check --cache --log-level warn .
+  holds "The API's types in TypeScript" web openapi-typescript openapi.gen.json -o src/api/schema.gen.ts --check
   holds "TypeScript's types" web tsc --noEmit
   holds "TypeScript's lint" web eslint src --cache --cache-location node_modules/.cache/eslint/ --max-warnings 0
   holds "TypeScript's tests" web vitest run --testTimeout 120000

@@ -50,7 +50,8 @@ export function MoveCard() {
   const core = useSession((s) => s.core)
   const doc = useSession((s) => s.doc)
   const [axes, setAxes] = useState<Axes>('own')
-  const habits = useHabits()
+  const shot = useHabits((h) => h.shot)
+  const onward = useHabits((h) => h.onward)
   const reference = useView((s) => s.reference)
   useEffect(() => {
     setAxes(reference ? 'picked' : 'own')
@@ -280,14 +281,14 @@ export function MoveCard() {
             <div className="flex items-center justify-between border-t border-hair px-3 py-1 text-[12px]">
               <Tip text="A shot that comes close and follows what moves, from where you look">
                 <div>
-                  <Tick on={habits.shot} onChange={(shot) => useHabits.setState({ shot })}>
+                  <Tick on={shot} onChange={(shot) => useHabits.setState({ shot })}>
                     With a shot
                   </Tick>
                 </div>
               </Tip>
               <Tip text="The playhead goes on to the end of the move: the next one begins there">
                 <div>
-                  <Tick on={habits.onward} onChange={(onward) => useHabits.setState({ onward })}>
+                  <Tick on={onward} onChange={(onward) => useHabits.setState({ onward })}>
                     Then on to its end
                   </Tick>
                 </div>

@@ -12,7 +12,8 @@ import { Stills, Frames } from './Pictures'
 
 // Form is where an output is chosen: what it is, of which time, in which shape.
 export function Form() {
-  const { settings: s, change, put } = useOrder()
+  const s = useOrder((o) => o.settings)
+  const { change, put } = useOrder.getState()
   const kind = (s.kind ?? 'film') as Kind
   const choose = (next: Kind) =>
     put({ kind: next, captions: s.captions ?? true, purpose: s.purpose ?? 'web', width: s.width, height: s.height })

@@ -8,7 +8,7 @@ import { useOrder } from './settings'
 export function InVariants() {
   const list = useVariants()
   const own = useSession((s) => list.find((v) => v.id === s.doc?.variants?.for)?.name)
-  const { variants } = useOrder()
+  const variants = useOrder((o) => o.variants)
   if (list.length === 0) return null
   const toggle = (id: string, on: boolean) =>
     useOrder.setState({ variants: on ? [...variants, id] : variants.filter((v) => v !== id) })

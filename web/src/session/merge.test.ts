@@ -38,7 +38,10 @@ test('bars that have moved change nothing else', () => {
 test('steps come with their spans', () => {
   const now = merged(
     { doc, schedule },
-    { bars: [], steps: [{ index: 0, step: step('s', 12), span: { step: 's', start: 0, duration: 12, done: 9, fitting: 9 } }] },
+    {
+      bars: [],
+      steps: [{ index: 0, step: step('s', 12), span: { step: 's', start: 0, duration: 12, done: 9, fitting: 9 } }],
+    },
   )
   expect(now.doc!.steps.map((s) => s.duration)).toEqual([12, 10])
   expect(now.schedule!.steps[0]!.done).toBe(9)
