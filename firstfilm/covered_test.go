@@ -14,7 +14,6 @@ import (
 	"slowreveal/demo"
 	"slowreveal/firstfilm"
 	"slowreveal/prove"
-	"slowreveal/render"
 )
 
 // In what is planned for the examples nothing is wrong, neither in their first films nor in plans that are accepted as
@@ -29,7 +28,9 @@ func TestNothingIsWrongWithWhatIsPlanned(t *testing.T) {
 	for name, m := range models {
 		p, err := firstfilm.Plan(ctx, m, plan.Choices{}, nil)
 		require.NoError(t, err)
-		doc, outcome, err := firstfilm.Make(ctx, m, &p, plan.Writing{Fresh: "new"})
+		looker, err := firstfilm.NewLooker(m)
+		require.NoError(t, err)
+		doc, outcome, err := looker.Make(ctx, &p, plan.Writing{Fresh: "new"})
 		require.NoError(t, err)
 		assert.Empty(t, says(outcome.Findings), "the first film of the %s", name)
 		assert.Greater(t, len(doc.Steps), 15)
@@ -37,14 +38,12 @@ func TestNothingIsWrongWithWhatIsPlanned(t *testing.T) {
 		accepted, err := plan.Film(&plan.Plan{}, m.Assembly, name, plan.Writing{Fresh: "blank"})
 		require.NoError(t, err)
 		accepted.Steps = nil
-		p, err = firstfilm.Look(ctx, m, accepted, 0, p)
+		p, err = looker.Look(ctx, accepted, 0, p)
 		require.NoError(t, err)
 		written := plan.Insert(&p, m.Assembly, accepted, 0, plan.Writing{Fresh: "accepted"})
 		_, err = edit.Do(accepted, m.Assembly, written.Command)
 		require.NoError(t, err)
-		scene, err := render.NewScene(m.Assembly, m.Shapes)
-		require.NoError(t, err)
-		outcome, err = prove.Film(ctx, m, scene, accepted, proof.Settings{}, nil)
+		outcome, err = prove.Film(ctx, m, looker.Scene, accepted, proof.Settings{}, nil)
 		require.NoError(t, err)
 		assert.Empty(t, says(outcome.Findings), "the plan of the %s, accepted", name)
 	}

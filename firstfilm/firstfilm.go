@@ -17,7 +17,6 @@ import (
 	"slowreveal/core/reveal"
 	"slowreveal/core/survey"
 	"slowreveal/prove"
-	"slowreveal/render"
 )
 
 // AtRest is how an assembly stands as it was imported, all of it seen.
@@ -55,15 +54,11 @@ func Plan(ctx context.Context, m *product.Model, choices plan.Choices, found fun
 func rounds(parts int) int { return max(1, min(4, 400/max(parts, 1))) }
 
 // Make writes the film of a plan, and mends what can be mended. What is left is in the outcome.
-func Make(ctx context.Context, m *product.Model, p *plan.Plan, w plan.Writing) (*reveal.Reveal, proof.Outcome, error) {
+func (l *Looker) Make(ctx context.Context, p *plan.Plan, w plan.Writing) (*reveal.Reveal, proof.Outcome, error) {
 	var none proof.Outcome
-	scene, err := render.NewScene(m.Assembly, m.Shapes)
-	if err != nil {
-		return nil, none, err
-	}
-	settings := proof.Settings{Memory: proof.NewMemory()}
+	m, settings := l.Model, proof.Settings{Memory: l.Memory}
 	write := func(p *plan.Plan) (*reveal.Reveal, error) { return plan.Film(p, m.Assembly, m.Assembly.Name, w) }
-	looked, err := look(ctx, m, scene, *p, settings, write)
+	looked, err := l.look(ctx, *p, write)
 	if err != nil {
 		return nil, none, err
 	}
@@ -74,30 +69,28 @@ func Make(ctx context.Context, m *product.Model, p *plan.Plan, w plan.Writing) (
 	if err := reveal.Validate(doc, m.Assembly); err != nil {
 		return nil, none, fmt.Errorf("the planned film is not valid: %w", err)
 	}
-	outcome, err := prove.Film(ctx, m, scene, doc, settings, nil)
+	outcome, err := prove.Film(ctx, m, l.Scene, doc, settings, nil)
 	for n := 0; n < rounds(m.Assembly.Parts()) && err == nil && len(outcome.Findings) > 0; n++ {
 		done := 0
-		done, err = mend(ctx, m, scene, doc, settings, &outcome)
+		done, err = l.mend(ctx, doc, settings, &outcome)
 		if err != nil || done == 0 {
 			break
 		}
-		outcome, err = prove.Film(ctx, m, scene, doc, settings, nil)
+		outcome, err = prove.Film(ctx, m, l.Scene, doc, settings, nil)
 	}
 	return doc, outcome, err
 }
 
 // mend carries out the first mend of each finding, and returns how many it could: a mend that no longer fits what
 // others have changed is left out.
-func mend(
+func (l *Looker) mend(
 	ctx context.Context,
-	m *product.Model,
-	scene *render.Scene,
 	doc *reveal.Reveal,
 	settings proof.Settings,
 	outcome *proof.Outcome,
 ) (done int, err error) {
 	mends := make([][]proof.Mend, len(outcome.Findings))
-	if _, err := prove.Mend(ctx, m, scene, doc, settings, outcome, func(i int, list []proof.Mend) { mends[i] = list }); err != nil {
+	if _, err := prove.Mend(ctx, l.Model, l.Scene, doc, settings, outcome, func(i int, list []proof.Mend) { mends[i] = list }); err != nil {
 		return 0, err
 	}
 	touched := map[edit.Op]map[string]bool{}
@@ -116,7 +109,7 @@ func mend(
 		if touched[c.Op][key] && c.Op != edit.Batch { // made for what another mend has changed by now
 			continue
 		}
-		if _, err := edit.Do(doc, m.Assembly, c); err == nil {
+		if _, err := edit.Do(doc, l.Model.Assembly, c); err == nil {
 			touched[c.Op][key] = true
 			done++
 		}

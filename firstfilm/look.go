@@ -16,20 +16,28 @@ import (
 	"slowreveal/render"
 )
 
+// Looker looks at films of a model, with what is known of the model already.
+type Looker struct {
+	Model  *product.Model
+	Scene  *render.Scene
+	Memory *proof.Memory
+}
+
+// NewLooker is one who has not seen the model yet.
+func NewLooker(m *product.Model) (*Looker, error) {
+	scene, err := render.NewScene(m.Assembly, m.Shapes)
+	return &Looker{m, scene, proof.NewMemory()}, err
+}
+
 // Look looks at a plan as the steps that it becomes behind the one that runs at a time of a reveal, and notes how the
 // camera is to be turned where the usual way sees too little of what moves.
-func Look(ctx context.Context, m *product.Model, doc *reveal.Reveal, at reveal.Micros, p plan.Plan) (plan.Plan, error) {
-	scene, err := render.NewScene(m.Assembly, m.Shapes)
-	if err != nil {
-		return p, err
-	}
-	settings := proof.Settings{Memory: proof.NewMemory()}
-	return look(ctx, m, scene, p, settings, func(p *plan.Plan) (*reveal.Reveal, error) {
+func (l *Looker) Look(ctx context.Context, doc *reveal.Reveal, at reveal.Micros, p plan.Plan) (plan.Plan, error) {
+	return l.look(ctx, p, func(p *plan.Plan) (*reveal.Reveal, error) {
 		tried := reveal.Clone(doc)
 		_, err := edit.Do(
 			tried,
-			m.Assembly,
-			plan.Insert(p, m.Assembly, tried, at, plan.Writing{Fresh: "looked"}).Command,
+			l.Model.Assembly,
+			plan.Insert(p, l.Model.Assembly, tried, at, plan.Writing{Fresh: "looked"}).Command,
 		)
 		return tried, err
 	})
@@ -40,27 +48,24 @@ var ofEyes = []string{"hidden", "crowded", "camera"}
 
 // look writes the film of a plan again and again, with the camera turned otherwise where that shows more: it takes its
 // time to get there, and what follows is seen from there.
-func look(
+func (l *Looker) look(
 	ctx context.Context,
-	m *product.Model,
-	scene *render.Scene,
 	p plan.Plan,
-	settings proof.Settings,
 	write func(p *plan.Plan) (*reveal.Reveal, error),
 ) (plan.Plan, error) {
-	settings.Checks = ofEyes
+	settings := proof.Settings{Memory: l.Memory, Checks: ofEyes}
 	ours := map[assembly.NodeID]bool{}
 	for i := range p.Moves {
 		for _, id := range p.Moves[i].Nodes {
 			ours[id] = true
 		}
 	}
-	for range rounds(m.Assembly.Parts()) {
+	for range rounds(l.Model.Assembly.Parts()) {
 		doc, err := write(&p)
 		if err != nil {
 			return p, err
 		}
-		outcome, err := prove.Film(ctx, m, scene, doc, settings, nil)
+		outcome, err := prove.Film(ctx, l.Model, l.Scene, doc, settings, nil)
 		if err != nil {
 			return p, err
 		}
@@ -68,7 +73,7 @@ func look(
 		if eyes == nil {
 			eyes = map[assembly.NodeID]space.Quat{}
 		}
-		if err := otherEyes(ctx, m, scene, doc, settings, outcome, ours, eyes); err != nil {
+		if err := l.otherEyes(ctx, doc, settings, outcome, ours, eyes); err != nil {
 			return p, err
 		}
 		if len(eyes) == len(p.Eyes) {
@@ -81,10 +86,8 @@ func look(
 
 // otherEyes adds how the camera is to be turned for what of ours is hidden while it moves or covered after that, or where it
 // goes through something. For what that has been tried already it is not tried again.
-func otherEyes(
+func (l *Looker) otherEyes(
 	ctx context.Context,
-	m *product.Model,
-	scene *render.Scene,
 	doc *reveal.Reveal,
 	settings proof.Settings,
 	outcome proof.Outcome,
@@ -102,7 +105,7 @@ func otherEyes(
 		_, tried := eyes[id]
 		return tried || !ours[id]
 	})
-	_, err := prove.Mend(ctx, m, scene, doc, settings, &outcome, func(i int, list []proof.Mend) {
+	_, err := prove.Mend(ctx, l.Model, l.Scene, doc, settings, &outcome, func(i int, list []proof.Mend) {
 		if len(list) > 0 && list[0].Command.Op == edit.SetCue && list[0].Command.Cue.Shot != nil {
 			eyes[looked(&outcome.Findings[i])] = list[0].Command.Cue.Shot.Camera.Orientation
 		}

@@ -202,7 +202,9 @@ func TestAFirstFilmHasNoFault(t *testing.T) {
 	m := public(t, "as1-oc-214.stp")
 	p, err := firstfilm.Plan(context.Background(), m, plan.Choices{}, nil)
 	require.NoError(t, err)
-	doc, found, err := firstfilm.Make(context.Background(), m, &p, plan.Writing{Fresh: "first"})
+	looker, err := firstfilm.NewLooker(m)
+	require.NoError(t, err)
+	doc, found, err := looker.Make(context.Background(), &p, plan.Writing{Fresh: "first"})
 	require.NoError(t, err)
 	assert.Zero(t, found.Open(proof.Fault), found.Findings)
 	for _, f := range found.Findings {

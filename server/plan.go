@@ -111,20 +111,38 @@ func (s *Server) planReveal(c *gin.Context) {
 		proving, enough := context.WithTimeout(ctx, proveFor)
 		defer enough()
 		model := &product.Model{Assembly: subject.Assembly, Shapes: subject.Shapes}
-		for _, look := range []func(context.Context, *product.Model, *reveal.Reveal, reveal.Micros, plan.Plan) (plan.Plan, error){
-			firstfilm.Prove, firstfilm.Look,
-		} {
-			if found, err = look(proving, model, doc, q.Time, found); err != nil {
-				break
-			}
-			p.found(found)
-		}
+		err = s.tryPlan(proving, model, doc, q.Time, found, p.found)
 		if errors.Is(err, context.DeadlineExceeded) {
 			return nil
 		}
 		return err
 	})
 	s.answerPlan(c, p)
+}
+
+// tryPlan looks what becomes of a plan that is accepted as it is: what it goes into, then what is seen of it.
+func (s *Server) tryPlan(
+	ctx context.Context,
+	m *product.Model,
+	doc *reveal.Reveal,
+	at reveal.Micros,
+	p plan.Plan,
+	found func(plan.Plan),
+) error {
+	p, err := firstfilm.Prove(ctx, m, doc, at, p)
+	if err != nil {
+		return err
+	}
+	found(p)
+	looker, err := s.looker(m)
+	if err != nil {
+		return err
+	}
+	if p, err = looker.Look(ctx, doc, at, p); err != nil {
+		return err
+	}
+	found(p)
+	return nil
 }
 
 // planned answers how far the plan of a reveal, or the first film of a project, has come.
@@ -222,7 +240,11 @@ func (s *Server) makeFirstFilm(c *gin.Context) {
 		if err != nil {
 			return err
 		}
-		doc, _, err := firstfilm.Make(ctx, m, &found, plan.Writing{Fresh: "first"})
+		looker, err := s.looker(m)
+		if err != nil {
+			return err
+		}
+		doc, outcome, err := looker.Make(ctx, &found, plan.Writing{Fresh: "first"})
 		if err != nil {
 			return err
 		}
@@ -231,12 +253,21 @@ func (s *Server) makeFirstFilm(c *gin.Context) {
 		if err != nil {
 			return err
 		}
+		if err := s.queue.KeepOutcome(ctx, m.Assembly, doc, &outcome); err != nil {
+			slog.Warn("what a proof has found is not kept", "error", err)
+		}
 		p.mu.Lock()
 		p.state.Reveal = stored.ID
 		p.mu.Unlock()
 		return nil
 	})
 	s.answerPlan(c, p)
+}
+
+// looker looks at films of a model with what the server knows of it.
+func (s *Server) looker(m *product.Model) (*firstfilm.Looker, error) {
+	scene, err := s.scenes.ready(m)
+	return &firstfilm.Looker{Model: m, Scene: scene, Memory: s.memories.of(m.Assembly)}, err
 }
 
 // plannable says what of some choices is more than it may be.

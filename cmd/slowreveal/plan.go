@@ -52,7 +52,11 @@ func (c *planCommand) Run(ctx context.Context) error {
 		return err
 	}
 	if c.Reveal != "" {
-		doc, outcome, err := firstfilm.Make(ctx, m, &p, plan.Writing{Fineness: plan.Fineness(c.Steps), Fresh: "plan"})
+		looker, err := firstfilm.NewLooker(m)
+		if err != nil {
+			return err
+		}
+		doc, outcome, err := looker.Make(ctx, &p, plan.Writing{Fineness: plan.Fineness(c.Steps), Fresh: "plan"})
 		if err != nil {
 			return err
 		}
@@ -144,6 +148,10 @@ func planned(ctx context.Context, m *product.Model) (*reveal.Reveal, error) {
 	if err != nil {
 		return nil, err
 	}
-	doc, _, err := firstfilm.Make(ctx, m, &p, plan.Writing{Fresh: "plan"})
+	looker, err := firstfilm.NewLooker(m)
+	if err != nil {
+		return nil, err
+	}
+	doc, _, err := looker.Make(ctx, &p, plan.Writing{Fresh: "plan"})
 	return doc, err
 }
