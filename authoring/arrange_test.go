@@ -116,3 +116,22 @@ func TestASurveyIsKeptUntilTheShapesChange(t *testing.T) {
 	_, err = s.Split(ctx, p.ID, "nobody")
 	assert.ErrorContains(t, err, "there is no part")
 }
+
+// What is arranged in a transaction that comes to nothing is nobody's: the next edit has the same version, and is what
+// everybody sees.
+func TestWhatIsNotArrangedInTheEndIsNotSeen(t *testing.T) {
+	s := open(t)
+	p, r := project(t, s)
+	var refused *store.Refused
+	require.ErrorAs(t, s.Part(ctx, p.ID, 0, "housing/hood"), &refused, "it is the first revision")
+	rename := arrange.Edit{Do: arrange.Rename, Node: "housing/hood", Name: "Lid"}
+	require.NoError(t, s.Arrange(ctx, p.ID, 0, rename))
+	assert.Equal(t, "Lid", named(t, s, p.ID, "housing/hood"))
+	m, err := s.Model(ctx, r.RevisionID, true)
+	require.NoError(t, err)
+	now, err := s.Store.Reveal(ctx, r.ID)
+	require.NoError(t, err)
+	doc, err := reveal.Parse([]byte(now.Document))
+	require.NoError(t, err)
+	assert.NoError(t, reveal.Validate(doc, m.Assembly))
+}

@@ -136,6 +136,7 @@ func (u *unit) putArrangement(ctx context.Context, project string, a *Arrangemen
 	if err != nil {
 		return err
 	}
+	u.own = map[string]*model{}
 	return u.PutArrangement(ctx, project, edits, undone)
 }
 

@@ -206,7 +206,7 @@ type draft struct {
 }
 
 func (u *unit) begin(ctx context.Context, r *store.StoredReveal) (*draft, error) {
-	m, err := u.models.at(ctx, u, r.RevisionID, false)
+	m, err := u.model(ctx, r.RevisionID)
 	if err != nil {
 		return nil, err
 	}

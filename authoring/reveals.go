@@ -19,7 +19,7 @@ func (s *Service) CreateReveal(ctx context.Context, project string, r *reveal.Re
 		if err != nil {
 			return "", err
 		}
-		m, err := u.models.at(ctx, u, revision.ID, false)
+		m, err := u.model(ctx, revision.ID)
 		if err != nil {
 			return "", err
 		}
@@ -101,7 +101,7 @@ func (u *unit) fitted(ctx context.Context, revision string, document store.RawTe
 	if err != nil {
 		return edit.Command{}, err
 	}
-	m, err := u.models.at(ctx, u, revision, false)
+	m, err := u.model(ctx, revision)
 	if err != nil {
 		return edit.Command{}, err
 	}

@@ -34,14 +34,40 @@ type unit struct {
 	*store.Tx
 	models *models
 	blobs  *store.Blobs
+	// own are the models of revisions since it has changed an arrangement: they are nobody else's before the end, which
+	// may be that nothing was changed. nil before that.
+	own map[string]*model
+}
+
+// model returns the assembly of a revision as the unit of work sees it, without its shapes.
+func (u *unit) model(ctx context.Context, revision string) (*model, error) {
+	if u.own == nil {
+		return u.models.at(ctx, u, revision, false)
+	}
+	if m := u.own[revision]; m != nil {
+		return m, nil
+	}
+	project, _, err := u.ArrangedAs(ctx, revision)
+	if err != nil {
+		return nil, err
+	}
+	m, err := arranged(ctx, u, revision, project, nil)
+	if err == nil {
+		u.own[revision] = m
+	}
+	return m, err
+}
+
+func (s *Service) unit(tx *store.Tx) *unit {
+	return &unit{Tx: tx, models: s.models, blobs: s.Store.Blobs}
 }
 
 // within runs do as a unit of work.
 func (s *Service) within(ctx context.Context, do func(u *unit) error) error {
-	return s.Store.Within(ctx, func(tx *store.Tx) error { return do(&unit{tx, s.models, s.Store.Blobs}) })
+	return s.Store.Within(ctx, func(tx *store.Tx) error { return do(s.unit(tx)) })
 }
 
 // once runs do as a unit of work, for the request's key once (store.Once).
 func (s *Service) once(ctx context.Context, do func(u *unit) (made string, err error)) (string, error) {
-	return s.Store.Once(ctx, func(tx *store.Tx) (string, error) { return do(&unit{tx, s.models, s.Store.Blobs}) })
+	return s.Store.Once(ctx, func(tx *store.Tx) (string, error) { return do(s.unit(tx)) })
 }
