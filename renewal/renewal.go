@@ -123,7 +123,8 @@ func (m *Maker) Run(ctx context.Context, i store.Import, o formats.Options) (r R
 		return r, err
 	}
 	r = Report{ProjectID: p.ID, Project: p.Name, Before: before.Number, Proofs: []Proven{}, Outputs: []Renewed{}}
-	return r, m.renew(ctx, due, &r)
+	err = m.renew(ctx, due, &r)
+	return r, err
 }
 
 // Again makes everything of a project again that is out of date, on the revision that it has, and proves the reveals:
@@ -138,8 +139,13 @@ func (m *Maker) Again(ctx context.Context, project string) (r Report, err error)
 		return r, err
 	}
 	r = Report{ProjectID: p.ID, Project: p.Name, Proofs: []Proven{}, Outputs: []Renewed{}}
-	return r, m.renew(ctx, due, &r)
+	err = m.renew(ctx, due, &r)
+	return r, err
 }
+
+// ErrStopped is the cause of a context's end by which somebody stops a renewal: what it has ordered and is not made yet
+// is cancelled. Whatever else ends it leaves that to the queue.
+var ErrStopped = errors.New("the renewal was stopped")
 
 // renew proves the reveals on the newest revision, and makes again what is due.
 func (m *Maker) renew(ctx context.Context, due []made, r *Report) error {
@@ -150,14 +156,34 @@ func (m *Maker) renew(ctx context.Context, due []made, r *Report) error {
 		return err
 	}
 	ordered, err := m.order(ctx, due, r)
-	if err != nil {
-		return err
+	for k := 0; k < len(ordered) && err == nil; k++ {
+		err = m.finish(ctx, &ordered[k], &r.Outputs[k])
 	}
-	for k := range ordered {
-		if err := m.finish(ctx, &ordered[k], &r.Outputs[k]); err != nil {
+	if errors.Is(context.Cause(ctx), ErrStopped) {
+		return errors.Join(ErrStopped, m.cancel(context.WithoutCancel(ctx), r))
+	}
+	return err
+}
+
+// cancel stops what was ordered and is not made yet, and takes it out of the report.
+func (m *Maker) cancel(ctx context.Context, r *Report) error {
+	var made []Renewed
+	for _, line := range r.Outputs {
+		if line.New == "" {
+			made = append(made, line)
+			continue
+		}
+		o, err := m.Authoring.Store.Output(ctx, line.New)
+		if err != nil {
+			return err
+		}
+		if o.State == store.Done {
+			made = append(made, line)
+		} else if err := m.Queue.Cancel(ctx, o.ID); err != nil {
 			return err
 		}
 	}
+	r.Outputs = made
 	return nil
 }
 
@@ -214,7 +240,7 @@ func (m *Maker) order(ctx context.Context, due []made, r *Report) (ordered []pai
 			out.Problem = err.Error()
 			ordered = append(ordered, pair{old: o.Output})
 		case err != nil:
-			return nil, err
+			return ordered, err
 		default:
 			out.New = fresh[0].ID
 			ordered = append(ordered, pair{old: o.Output, fresh: fresh[0]})
@@ -279,15 +305,8 @@ func (m *Maker) proven(
 	if err != nil {
 		return p, err
 	}
-	scene, err := render.NewScene(model.Assembly, model.Shapes)
+	found, err := m.found(ctx, model, doc)
 	if err != nil {
-		return p, err
-	}
-	found, err := prove.Film(ctx, model, scene, doc, proof.Settings{}, nil)
-	if err != nil {
-		return p, err
-	}
-	if err := m.Queue.KeepOutcome(ctx, model.Assembly, doc, &found); err != nil {
 		return p, err
 	}
 	if shown != nil {
@@ -295,6 +314,22 @@ func (m *Maker) proven(
 	}
 	p.Faults, p.Counts, p.Findings = found.Open(proof.Fault), prove.Counts(&found), found.Findings
 	return p, nil
+}
+
+// found is what is wrong with a reveal, looked for where that is not known.
+func (m *Maker) found(ctx context.Context, model *product.Model, doc *reveal.Reveal) (proof.Outcome, error) {
+	found, known, err := m.Queue.Outcome(ctx, model.Assembly, doc)
+	if err != nil || known {
+		return found.Unmended(), err
+	}
+	scene, err := render.NewScene(model.Assembly, model.Shapes)
+	if err != nil {
+		return found, err
+	}
+	if found, err = prove.Film(ctx, model, scene, doc, proof.Settings{}, nil); err != nil {
+		return found, err
+	}
+	return found, m.Queue.KeepOutcome(ctx, model.Assembly, doc, &found)
 }
 
 // between is how often it is looked whether an output is finished.

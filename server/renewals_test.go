@@ -108,6 +108,48 @@ func TestAProjectIsRenewedInOneGo(t *testing.T) {
 	assert.Equal(t, http.StatusNotFound, code)
 }
 
+// A renewal that is stopped leaves what it has ordered and is not made yet, and the next one can begin. Nobody makes
+// outputs here, so that it waits.
+func TestARenewalIsStopped(t *testing.T) {
+	s := newStand(t)
+	ctx := context.Background()
+	key := s.teardown()
+	r, err := s.store.Reveal(ctx, key)
+	require.NoError(t, err)
+	still := release.Settings{Kind: release.Stills, Width: 160, Height: 90, At: []core.Micros{4 * core.Second}}
+	old := s.order(key, still)
+	require.NoError(t, s.store.EndOutput(ctx, old[0], store.Done, "", 1))
+	title := "Another one"
+	_, err = s.authoring.Do(ctx, key, authoring.On{Base: r.Version},
+		authoring.Edit{Command: edit.Command{Op: edit.SetTitle, Title: &title}})
+	require.NoError(t, err)
+
+	code, text, _ := s.ask("POST", "/api/projects/"+r.ProjectID+"/renewals", nil)
+	require.Equal(t, http.StatusCreated, code, string(text))
+	begun := read[store.Renewal](t, text)
+	require.Eventually(t, func() bool {
+		now, err := s.store.RenewalNamed(ctx, begun.ID)
+		return err == nil && strings.HasPrefix(now.Says, "Making")
+	}, 6*time.Minute, 20*time.Millisecond)
+	for range 2 { // the second time it has ended
+		code, text, _ = s.ask("POST", "/api/renewals/"+begun.ID+"/stop", nil)
+		require.Equal(t, http.StatusOK, code, string(text))
+		state := read[server.RenewalState](t, text)
+		assert.Equal(t, store.Cancelled, state.State)
+		assert.Equal(t, "Stopped before anything was made again.", state.Says)
+	}
+	outputs, err := s.authoring.Outputs(ctx, r.ProjectID)
+	require.NoError(t, err)
+	require.Len(t, outputs, 2)
+	assert.Equal(t, store.Cancelled, outputs[0].State)
+	assert.True(t, outputs[1].Due, "it is out of date as it was")
+	code, text, _ = s.ask("POST", "/api/projects/"+r.ProjectID+"/renewals", nil)
+	require.Equal(t, http.StatusCreated, code, string(text))
+	s.ask("POST", "/api/renewals/"+read[store.Renewal](t, text).ID+"/stop", nil)
+	code, _, _ = s.ask("POST", "/api/renewals/"+key+"/stop", nil)
+	assert.Equal(t, http.StatusNotFound, code)
+}
+
 // A server that was stopped while it renewed: the next one says so.
 func TestARenewalThatWasCutOffIsToldOf(t *testing.T) {
 	s := newStand(t)

@@ -32,6 +32,7 @@ type Server struct {
 	memories  memories
 	proofs    proofs
 	plans     plans
+	leading   leading
 	// drawing holds whoever draws a picture.
 	drawing chan struct{}
 	// living ends with the server: what runs in the background does too.

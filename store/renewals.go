@@ -12,9 +12,9 @@ import (
 type Renewal struct {
 	ID        string `db:"id" json:"id"`
 	ProjectID string `db:"project_id" json:"projectId"`
-	// State is running, done or failed; none stands for one that is not there.
+	// State is running, done, failed or cancelled; none stands for one that is not there.
 	State State `db:"state" json:"state"`
-	// Says is how far it is, in words, or why it failed.
+	// Says is how far it is, in words, or why it failed, or what had been made when it was stopped.
 	Says       string     `db:"says" json:"says"`
 	CreatedAt  time.Time  `db:"created_at" json:"createdAt"`
 	FinishedAt *time.Time `db:"finished_at" json:"finishedAt"`
@@ -65,6 +65,11 @@ func (s *Store) FailRenewal(ctx context.Context, r *Renewal, cause error) error 
 	return s.changeRenewal(ctx, r, `state = 'failed', finished_at = now(), says = $2`, cause.Error())
 }
 
+// StopRenewal notes that a renewal was stopped by hand, and what had been made by then, in words.
+func (s *Store) StopRenewal(ctx context.Context, r *Renewal, says string) error {
+	return s.changeRenewal(ctx, r, `state = 'cancelled', finished_at = now(), says = $2`, says)
+}
+
 func (s *Store) changeRenewal(ctx context.Context, r *Renewal, set string, values ...any) error {
 	if _, err := s.db.ExecContext(ctx, `update renewals set `+set+` where id = $1`, append([]any{r.ID}, values...)...); err != nil {
 		return err
@@ -80,6 +85,12 @@ func (s *Store) Renewal(ctx context.Context, project string) (r Renewal, err err
 		`select `+renewalColumns+` from renewals where project_id = $1 order by created_at desc, id desc limit 1`,
 		project,
 	)
+	return r, missing(err)
+}
+
+// RenewalNamed returns a renewal by its id.
+func (s *Store) RenewalNamed(ctx context.Context, id string) (r Renewal, err error) {
+	err = s.db.GetContext(ctx, &r, `select `+renewalColumns+` from renewals where id = $1`, id)
 	return r, missing(err)
 }
 

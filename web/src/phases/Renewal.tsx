@@ -18,14 +18,21 @@ export function Renewal({ due, label, className }: { due: number; label: string;
     queryFn: () => answer(api.GET('/api/projects/{id}/renewals/newest', path)),
   })
   const running = r?.state === 'running'
-  const renew = async () => {
+  const [stopping, setStopping] = useState(false)
+  const ask = async (what: Promise<unknown>) => {
     setWrong('')
     try {
-      await answer(api.POST('/api/projects/{id}/renewals', path))
+      await what
     } catch (e) {
       setWrong(words(e))
     }
     await client.invalidateQueries({ queryKey: ['renewal', project.id] })
+  }
+  const renew = () => ask(answer(api.POST('/api/projects/{id}/renewals', path)))
+  const stop = async () => {
+    setStopping(true)
+    await ask(answer(api.POST('/api/renewals/{id}/stop', { params: { path: { id: r!.id } } })))
+    setStopping(false)
   }
   return (
     <div
@@ -33,6 +40,7 @@ export function Renewal({ due, label, className }: { due: number; label: string;
     >
       <span role="status" className="min-w-0">
         {running && (r.says || 'It begins …')}
+        {r?.state === 'cancelled' && r.says}
         {r?.state === 'done' && (
           <>
             Renewed {new Date(r.finishedAt!).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })}:{' '}
@@ -51,6 +59,11 @@ export function Renewal({ due, label, className }: { due: number; label: string;
       {(due > 0 || running) && (
         <Button disabled={running} onClick={() => void renew()}>
           {running ? 'Being renewed' : label}
+        </Button>
+      )}
+      {running && (
+        <Button kind="quiet" disabled={stopping} onClick={() => void stop()}>
+          {stopping ? 'Stopping' : 'Stop'}
         </Button>
       )}
     </div>
