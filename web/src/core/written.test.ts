@@ -1,7 +1,7 @@
 import { expect, test } from 'vitest'
 import { install } from '../session/fakeServer'
 import { createSession } from '../session/session'
-import { exactly, seconds, written } from './written'
+import { across, exactly, grouped, lasting, megabytes, seconds, written } from './written'
 
 test('numbers are written with their units, and with a minus sign', () => {
   expect(written(12.5, 'length')).toBe('12.5 mm')
@@ -52,4 +52,11 @@ test('the core writes the same numbers on its bars', async () => {
     expect(bars.find((b) => b.cue === `c${k}`)!.label).toBe(written(distance, 'length'))
   }
   s.getState().close()
+})
+
+test('sizes and times are written in few digits to be read', () => {
+  expect([300, 4_600, 4_600_000, 21_252_364].map(megabytes)).toEqual(['1 kB', '5 kB', '4.6 MB', '21 MB'])
+  expect([0.4, 79, 150, 7200].map(lasting)).toEqual(['a moment', '79 s', '3 minutes', '2.0 hours'])
+  expect([0.25, 379.84, 1234].map(across)).toEqual(['0.25 mm', '380 mm', '1.23 m'])
+  expect([grouped(12345.678), grouped(12), grouped(0.256, 2)]).toEqual(['12,345.7', '12', '0.26'])
 })

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { RotateCw, X } from 'lucide-react'
 import { answer, api, uploaded, words, type Import } from '../api/client'
+import { megabytes } from '../core/written'
 import { useSession } from '../session/session'
 import { Button, IconButton } from '../ui/controls'
 
@@ -70,7 +71,7 @@ function Line({ item: i }: { item: Import }) {
         <div className="min-w-0 grow">
           <b className="font-semibold">{i.name}</b>{' '}
           <span className="mono ml-1 text-[12px] text-ink-2">
-            {files}, {(i.files.reduce((n, f) => n + f.bytes, 0) / 1e6).toFixed(1)} MB
+            {files}, {megabytes(i.files.reduce((n, f) => n + f.bytes, 0))}
           </span>
           <div className="text-[12.5px] text-ink-2">
             {i.state === 'running'

@@ -2,6 +2,7 @@ import { useState } from 'react'
 import { answer, api, words, type Schemas } from '../api/client'
 import { useImports } from '../phases/Imports'
 import { FirstFilm } from '../plan/FirstFilm'
+import { across } from '../core/written'
 import { useSession } from '../session/session'
 import { Button, Choice, Select } from '../ui/controls'
 import { Changes, NewRevision } from './Revision'
@@ -68,9 +69,6 @@ export function Arrived() {
   )
 }
 
-const metres = (mm: number) =>
-  mm >= 1000 ? `${Number((mm / 1000).toPrecision(3))} m` : `${Number(mm.toPrecision(3))} mm`
-
 // Doubtful asks about an unlikely size, with the reading that makes sense.
 function Doubtful({ doubt }: { doubt: NonNullable<Schemas['Report']['doubt']> }) {
   const project = useSession((s) => s.project?.id)
@@ -91,8 +89,8 @@ function Doubtful({ doubt }: { doubt: NonNullable<Schemas['Report']['doubt']> })
   return (
     <div role="note" className="mt-3 border-l-4 border-advice bg-advice-soft px-3 py-2 text-[12.5px]">
       <p>
-        It is {metres(doubt.size)} across, which is unusual.
-        {unit && ` ${metres(doubt.likely!)} if the file means ${unit}s.`}
+        It is {across(doubt.size)} across, which is unusual.
+        {unit && ` ${across(doubt.likely!)} if the file means ${unit}s.`}
       </p>
       {unit && kept && (
         <Button className="mt-1.5" disabled={asked} onClick={() => void again()}>

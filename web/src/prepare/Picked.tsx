@@ -2,6 +2,7 @@ import { useMemo, useState } from 'react'
 import type { Schemas } from '../api/client'
 import type { PickRule } from '../core/core'
 import { markedBelow } from '../core/tree'
+import { grouped } from '../core/written'
 import { pickBy } from '../session/picking'
 import { labelOf, namesOf, nodeById, useSession } from '../session/session'
 import { vary } from '../session/variants'
@@ -9,8 +10,6 @@ import { InVariant } from './InVariant'
 import { hexOf } from '../ui/colour'
 import { Button, Menu, Select } from '../ui/controls'
 import { useWriting } from '../session/writing'
-
-const number = (v: number, digits = 1) => Number(v.toFixed(digits)).toLocaleString('en')
 
 // Picked says what is known of the picked parts and what can be done with them.
 export function Picked({ ids }: { ids: string[] }) {
@@ -74,16 +73,16 @@ function Measures({ node, facts }: { node: Schemas['Node']; facts: Schemas['Fact
     <dl className="mt-2 grid grid-cols-[auto_1fr] gap-x-3 gap-y-1 text-[12.5px]">
       <dt className="text-ink-2">Size</dt>
       <dd className="mono text-right text-[12px]">
-        {shape.max.map((v, i) => number(v - shape.min[i]!)).join(' × ')} mm
+        {shape.max.map((v, i) => grouped(v - shape.min[i]!)).join(' × ')} mm
       </dd>
       {facts && (
         <>
           <dt className="text-ink-2">Volume</dt>
           <dd className="mono text-right text-[12px]">
-            {facts.closed ? `${number(facts.volume / 1000, 2)} cm³` : 'open surface'}
+            {facts.closed ? `${grouped(facts.volume / 1000, 2)} cm³` : 'open surface'}
           </dd>
           <dt className="text-ink-2">Surface</dt>
-          <dd className="mono text-right text-[12px]">{number(facts.area / 100, 2)} cm²</dd>
+          <dd className="mono text-right text-[12px]">{grouped(facts.area / 100, 2)} cm²</dd>
         </>
       )}
       <dt className="text-ink-2">Triangles</dt>
@@ -307,7 +306,7 @@ function Contacts({ id, survey }: { id: string; survey: Schemas['Survey'] }) {
                 {labelOf(assembly, c.other)}
               </span>
               <span className="mono shrink-0 text-[11.5px] text-ink-2">
-                {c.crossing ? 'goes through' : c.area > 0.5 ? `${number(c.area, 0)} mm²` : `gap ${number(c.gap, 2)}`}
+                {c.crossing ? 'goes through' : c.area > 0.5 ? `${grouped(c.area, 0)} mm²` : `gap ${grouped(c.gap, 2)}`}
               </span>
             </button>
           </li>

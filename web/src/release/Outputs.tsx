@@ -1,10 +1,10 @@
+import { lasting, megabytes } from '../core/written'
 import { useQueryClient } from '@tanstack/react-query'
 import { Download, ListChecks, Pause, Pin, PinOff, Play, RotateCw, Trash2, X } from 'lucide-react'
 import { useState } from 'react'
 import { answer, api, words, type Output } from '../api/client'
 import { useSession } from '../session/session'
 import { Button, IconButton } from '../ui/controls'
-import { lasting, megabytes } from './fields'
 import { atFullSize, kindName, order, type Settings, rateName } from './settings'
 
 const states: Record<string, string> = {

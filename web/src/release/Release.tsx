@@ -6,14 +6,13 @@ import { Renewal } from '../phases/Renewal'
 import { useOutputs } from '../phases/outputs'
 import { useSession } from '../session/session'
 import { Button } from '../ui/controls'
-import { lasting, megabytes } from './fields'
 import { Findings, Proven } from './Findings'
 import { Form } from './Form'
 import { Matrix } from './Matrix'
 import { Line } from './Outputs'
 import { Sets } from './Sets'
 import { draftNow, order, useOrder } from './settings'
-import { seconds } from '../core/written'
+import { lasting, megabytes, seconds } from '../core/written'
 
 // Release: choose what to make, watch it being made, look at it and take it along.
 export function Release() {

@@ -43,15 +43,3 @@ export function Words({
     />
   )
 }
-
-// megabytes writes a size as people read it.
-export function megabytes(bytes: number): string {
-  return bytes < 1e6 ? `${Math.max(1, Math.round(bytes / 1e3))} kB` : `${(bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 0)} MB`
-}
-
-// lasting writes a length of time as people say it.
-export function lasting(seconds: number): string {
-  if (seconds < 2) return 'a moment'
-  if (seconds < 90) return `${Math.round(seconds)} s`
-  return seconds < 5400 ? `${Math.round(seconds / 60)} minutes` : `${(seconds / 3600).toFixed(1)} hours`
-}

@@ -1,5 +1,4 @@
 import { beforeEach, describe, expect, it } from 'vitest'
-import { lasting, megabytes } from './fields'
 import { atFullSize, titleOf, useOrder, type Settings } from './settings'
 
 const film: Settings = { kind: 'film', captions: true, purpose: 'web' }
@@ -68,12 +67,5 @@ describe('a draft at full size', () => {
       to: 4e6,
       name: 'Service teardown',
     })
-  })
-})
-
-describe('figures as people read them', () => {
-  it('says sizes and times in few digits', () => {
-    expect([300, 4_600, 4_600_000, 21_252_364].map(megabytes)).toEqual(['1 kB', '5 kB', '4.6 MB', '21 MB'])
-    expect([0.4, 79, 150, 7200].map(lasting)).toEqual(['a moment', '79 s', '3 minutes', '2.0 hours'])
   })
 })
