@@ -35,6 +35,23 @@ func (q *Queue) Outcome(
 	return o, true, nil
 }
 
+// Found is what a proof has found in a reveal of an assembly; look looks for it where that is not known, and it is kept.
+func (q *Queue) Found(
+	ctx context.Context,
+	a *assembly.Assembly,
+	doc *reveal.Reveal,
+	look func() (proof.Outcome, error),
+) (proof.Outcome, error) {
+	o, known, err := q.Outcome(ctx, a, doc)
+	if err != nil || known {
+		return o, err
+	}
+	if o, err = look(); err != nil {
+		return o, err
+	}
+	return o, q.KeepOutcome(ctx, a, doc, &o)
+}
+
 // KeepOutcome keeps what a proof has found, with all checks: what is made of it says so.
 func (q *Queue) KeepOutcome(ctx context.Context, a *assembly.Assembly, doc *reveal.Reveal, o *proof.Outcome) error {
 	key, err := outcomeKey(a, doc)

@@ -305,31 +305,22 @@ func (m *Maker) proven(
 	if err != nil {
 		return p, err
 	}
-	found, err := m.found(ctx, model, doc)
+	found, err := m.Queue.Found(ctx, model.Assembly, doc, func() (o proof.Outcome, err error) {
+		scene, err := render.NewScene(model.Assembly, model.Shapes)
+		if err != nil {
+			return o, err
+		}
+		return prove.Film(ctx, model, scene, doc, proof.Settings{}, nil)
+	})
 	if err != nil {
 		return p, err
 	}
+	found = found.Unmended()
 	if shown != nil {
 		p.Variant = shown.Name
 	}
 	p.Faults, p.Counts, p.Findings = found.Open(proof.Fault), prove.Counts(&found), found.Findings
 	return p, nil
-}
-
-// found is what is wrong with a reveal, looked for where that is not known.
-func (m *Maker) found(ctx context.Context, model *product.Model, doc *reveal.Reveal) (proof.Outcome, error) {
-	found, known, err := m.Queue.Outcome(ctx, model.Assembly, doc)
-	if err != nil || known {
-		return found.Unmended(), err
-	}
-	scene, err := render.NewScene(model.Assembly, model.Shapes)
-	if err != nil {
-		return found, err
-	}
-	if found, err = prove.Film(ctx, model, scene, doc, proof.Settings{}, nil); err != nil {
-		return found, err
-	}
-	return found, m.Queue.KeepOutcome(ctx, model.Assembly, doc, &found)
 }
 
 // between is how often it is looked whether an output is finished.

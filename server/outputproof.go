@@ -89,28 +89,22 @@ func (s *Server) proveOutput(ctx context.Context, o store.Output) ([]byte, error
 		if err != nil {
 			return nil, err
 		}
-		outcome, known, err := s.queue.Outcome(ctx, m.Assembly, doc)
-		if err != nil || known {
-			return outputProofOf(&o, outcome, err)
+		outcome, err := s.queue.Found(ctx, m.Assembly, doc, func() (found proof.Outcome, err error) {
+			select {
+			case s.proofs.one <- struct{}{}:
+				defer func() { <-s.proofs.one }()
+			case <-ctx.Done():
+				return found, ctx.Err()
+			}
+			return prove.Film(ctx, m, scene, doc, proof.Settings{Threads: 1}, nil)
+		})
+		if err != nil {
+			return nil, err
 		}
-		select {
-		case s.proofs.one <- struct{}{}:
-			defer func() { <-s.proofs.one }()
-		case <-ctx.Done():
-			return nil, ctx.Err()
-		}
-		outcome, err = prove.Film(ctx, m, scene, doc, proof.Settings{Threads: 1}, nil)
-		return outputProofOf(&o, outcome, err)
+		return json.Marshal(
+			OutputProof{Title: o.Title, Version: o.Version, Checks: proof.Checks, Outcome: outcome.Unmended()},
+		)
 	})
-}
-
-func outputProofOf(o *store.Output, outcome proof.Outcome, err error) ([]byte, error) {
-	if err != nil {
-		return nil, err
-	}
-	return json.Marshal(
-		OutputProof{Title: o.Title, Version: o.Version, Checks: proof.Checks, Outcome: outcome.Unmended()},
-	)
 }
 
 // madeOf is what an output was made of, ready to be drawn.

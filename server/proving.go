@@ -193,15 +193,16 @@ func (s *Server) recall(ctx context.Context, p *proving) bool {
 	}
 	p.found(p.asWritten(&report))
 	if p.all && !report.Mended {
-		scene, err := s.sceneFor(p)
-		if err == nil {
+		var scene *render.Scene
+		if scene, err = s.sceneFor(p); err == nil {
 			err = s.mend(ctx, p, scene, &report)
 		}
-		p.end(err)
+	}
+	p.end(err)
+	p.through()
+	if err != nil {
 		return true
 	}
-	p.end(nil)
-	p.through()
 	settings := p.settings()
 	settings.Threads = 1
 	if _, err := prove.Film(ctx, p.model, nil, p.doc, settings, nil); err != nil && ctx.Err() == nil {

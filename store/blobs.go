@@ -80,7 +80,8 @@ func (b *Blobs) Shape(ctx context.Context, hash string) ([]byte, error) {
 // drawnShapes is the folder of shapes as they are drawn; another one whenever they come out otherwise.
 const drawnShapes = "drawn-2/"
 
-// DrawnShape returns a shape as a stage draws it (solid.EncodeDrawn), or *Damaged. What was found once is kept, and found again where it is damaged.
+// DrawnShape returns a shape as a stage draws it (solid.EncodeDrawn), or *Damaged. What was found once is kept, and found
+// again where it is damaged.
 func (b *Blobs) DrawnShape(ctx context.Context, hash string) ([]byte, error) {
 	key := drawnShapes + hash[:2] + "/" + hash
 	data, err := b.bucket.ReadAll(ctx, key)

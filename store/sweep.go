@@ -198,6 +198,7 @@ func (s *Store) sweepBlobs(ctx context.Context, now time.Time, n *Swept) error {
 			count = &n.Shapes
 		case strings.HasPrefix(b.key, "drawn-") && (!used[base] || !strings.HasPrefix(b.key, drawnShapes)) && b.at.Before(now.Add(-sweptAfter)):
 			count = new(int) // with the shape
+		// earlier versions kept surveys apart from pictures
 		case (strings.HasPrefix(b.key, "surveys/") || strings.HasPrefix(b.key, "pictures/")) && b.at.Before(now.Add(-surveysFor)):
 			count = &n.Surveys
 		default:
